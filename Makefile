@@ -1,0 +1,57 @@
+PYTHON ?= $(shell command -v python3.11 || command -v python3)
+PORT ?= 5080
+BIN = .venv/bin
+CHROMIUM ?= /usr/bin/chromium
+export HALE_RAIL_CHROMIUM ?= $(CHROMIUM)
+
+.PHONY: install demo test lint bench screenshots browser lock clean
+
+install: .venv/installed
+
+demo: .venv/installed
+	$(BIN)/hale-rail demo --port $(PORT)
+
+test: .venv/installed-dev browser
+	$(BIN)/pytest
+
+lint: .venv/installed-dev
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+
+bench: .venv/installed-dev
+	$(BIN)/python benchmarks/pages.py
+
+screenshots: .venv/installed-dev browser
+	$(BIN)/python docs/take_screenshots.py
+
+# Debian's own Chromium drives the browser tests; it is installed when absent and allowed.
+browser:
+	@if [ ! -x "$(CHROMIUM)" ]; then \
+	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then \
+	    apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium; \
+	  else \
+	    echo "Chromium is not at $(CHROMIUM): install the package 'chromium', or set CHROMIUM=/path."; exit 1; \
+	  fi; \
+	fi
+
+.venv/bin/uv: requirements/installer.txt
+	$(PYTHON) -m venv .venv
+	$(BIN)/pip --quiet --disable-pip-version-check install --require-hashes -r requirements/installer.txt
+	@touch $@
+
+.venv/installed: .venv/bin/uv requirements/base.txt pyproject.toml
+	$(BIN)/uv pip install --quiet --python $(BIN)/python --require-hashes -r requirements/base.txt
+	$(BIN)/uv pip install --quiet --python $(BIN)/python --no-deps --no-build-isolation --editable .
+	@touch $@
+
+.venv/installed-dev: .venv/installed requirements/dev.txt
+	$(BIN)/uv pip install --quiet --python $(BIN)/python --require-hashes -r requirements/dev.txt
+	@touch $@
+
+lock: .venv/bin/uv
+	for r in installer base dev; do $(BIN)/uv pip compile --quiet --generate-hashes --python-version 3.11 \
+	  --no-emit-index-url --no-header --no-annotate --allow-unsafe -o requirements/$$r.txt requirements/$$r.in; done
+
+clean:
+	rm -rf .venv build .pytest_cache .mypy_cache .ruff_cache .hypothesis

@@ -1,0 +1,165 @@
+"""Judges a bank: capacitors that share a node and are read together, in circuit.
+
+Source: exact admittance arithmetic of `hale_rail.core.parts.banks`; a bank below the sum of its
+members' lower tolerances has lost capacitance; otherwise, while “one member open” is not excluded,
+it is unproven, and the fewest legs to lift are said.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hale_rail.core.parts import banks
+from hale_rail.core.parts import families as fam
+from hale_rail.core.parts.banks import Hypothesis, Member, Meter
+from hale_rail.core.parts.capacitors import Capacitor, Readings, Taken, look, ratio_verdict
+from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
+from hale_rail.core.quantities import Unit, show
+
+
+@dataclass(frozen=True)
+class BankJudgement:
+    """A bank's judgement, its single-fault states, and the legs to lift (0: none needed)."""
+
+    judgement: Judgement
+    states: tuple[Hypothesis, ...]
+    legs: int
+
+
+def member(name: str, cap: Capacitor) -> Member:
+    """A capacitor as the bank arithmetic wants it."""
+    typical = cap.expected_esr()
+    spread = banks.ESR_SPREAD_FRESH if cap.fresh_esr_ohm else banks.ESR_SPREAD_TYPICAL
+    return Member(
+        name,
+        cap.fresh_farad or cap.farad,
+        typical.ohm if typical else None,
+        cap.tolerance_low,
+        cap.tolerance_high,
+        spread,
+    )
+
+
+def judge_bank(
+    caps: Sequence[tuple[str, Capacitor]], readings: Readings, meter: Meter
+) -> BankJudgement:
+    """Judge two or more capacitors read together in circuit."""
+    members = [member(name, cap) for name, cap in caps]
+    cap_f, esr_ohm = banks.expected(members, meter)
+    farad = readings.farad
+    states = banks.hypotheses(
+        members,
+        meter,
+        farad.value if farad else None,
+        readings.esr.value if readings.esr else None,
+        farad.digit if farad else 0.0,
+    )
+    reasons = [*look(caps[0][1], readings), *_short(readings)]
+    reasons += _lost(members, caps[0][1].family, farad, meter) if farad else []
+    reasons += _esr(caps, readings.esr, esr_ohm) if readings.esr and esr_ohm else []
+    legs = 0
+    if not any(r.argues in (Verdict.FAILED, Verdict.WORN) for r in reasons):
+        reasons += _hidden(members, states, readings)
+        legs = banks.legs_to_lift(members, meter)
+        if any(r.argues is Verdict.GOOD for r in reasons):
+            legs = 0
+        elif not readings.is_empty:
+            reasons.append(_lift(legs, len(members)))
+    return BankJudgement(conclude(reasons, cap_f, esr_ohm), tuple(states), legs)
+
+
+def _short(readings: Readings) -> list[Reason]:
+    taken = readings.ohm
+    if taken is None or taken.value >= fam.SHORT_OHM:
+        return []
+    text = f"{show(taken.value, Unit.OHM)} across the bank: a short somewhere on this node."
+    change = "Lift one leg at a time; the one that takes the short away is it."
+    return [Reason("short-on-node", text, Verdict.UNPROVEN, change, Action.LIFT)]
+
+
+def _lost(
+    members: Sequence[Member], family: fam.Family, taken: Taken, meter: Meter
+) -> list[Reason]:
+    """A loss that no tolerance explains, said in members."""
+    if math.isinf(taken.value):
+        text = "The capacitance meter shows over-range across the bank: shorted or leaking."
+        return [Reason("cap-over", text, Verdict.UNPROVEN, "Read its resistance.")]
+    total = sum(m.farad for m in members)
+    missing, count = banks.lost_members(members, taken.value)
+    short_by = (
+        f"{len(members)} parts of {show(total, Unit.FARAD, 4)} in all read "
+        f"{show(taken.value, Unit.FARAD, 4)}: "
+    )
+    if missing > 0:
+        short_by += f"short by {show(missing, Unit.FARAD)}, as if {count:.1f} of a part were missing"
+    else:
+        short_by += "nothing is missing from the sum"
+    floor = banks.lowest_sound(members, meter)
+    if taken.value + meter.cap_error(taken.value, taken.digit) >= floor:
+        return [Reason("bank-sum", short_by + ".")]
+    worn = fam.capacitance_limits(family).worn
+    verdict = Verdict.FAILED if missing / total > worn else Verdict.WORN
+    text = f"{short_by}; below the {show(floor, Unit.FARAD, 4)} their tolerances allow, so "
+    text += "capacitance is proven lost."
+    return [Reason("bank-lost", text, verdict, "Lifting one leg at a time tells whose.")]
+
+
+def _esr(
+    caps: Sequence[tuple[str, Capacitor]], taken: Taken | None, expected_ohm: float
+) -> list[Reason]:
+    if taken is None:
+        return []
+    if math.isinf(taken.value):
+        return [Reason("esr-open", "ESR over-range across the bank: open.", Verdict.FAILED)]
+    fresh = all(cap.fresh_esr_ohm for _, cap in caps)
+    limits = fam.ESR_FRESH if fresh else fam.ESR_TYPICAL
+    ratio = taken.value / expected_ohm
+    text = (
+        f"ESR {show(taken.value, Unit.OHM)} across the bank: {ratio:.2g} × the "
+        f"{show(expected_ohm, Unit.OHM)} of {len(caps)} new parts together "
+        f"(good to {limits.good:g} ×, worn to {limits.worn:g} ×)."
+    )
+    verdict = ratio_verdict(ratio, limits)
+    if verdict is Verdict.GOOD:
+        return [Reason("bank-esr", text)]
+    return [Reason(f"esr-{verdict.value}", text, verdict)]
+
+
+def _hidden(
+    members: Sequence[Member], states: Sequence[Hypothesis], readings: Readings
+) -> list[Reason]:
+    """Which single faults the readings exclude, and which they leave possible."""
+    if readings.farad is None and readings.esr is None:
+        return []
+    left: dict[str, list[str]] = {"open": [], "dried": [], "shorted": []}
+    for state in states:
+        if state.member and not state.excluded:
+            left[state.kind].append(state.member)
+    reasons = []
+    if left["open"]:
+        text = f"One member open is not excluded ({_names(left['open'])}): the others hide it."
+        reasons.append(Reason("open-hidden", text, Verdict.UNPROVEN, action=Action.LIFT))
+    elif left["shorted"]:
+        text = "A shorted member is not excluded."
+        change = "Read the resistance or the capacitance of the bank."
+        reasons.append(Reason("short-hidden", text, Verdict.UNPROVEN, change))
+    else:
+        text = "No member can be open: the sum of the others, at the top of their tolerance, "
+        text += "would not reach this reading."
+        reasons.append(Reason("open-excluded", text, Verdict.GOOD))
+    if left["dried"]:
+        text = f"A member at half its capacitance is not excluded ({_names(left['dried'])})."
+        reasons.append(Reason("dried-hidden", text, change="Lifting one leg would tell."))
+    return reasons
+
+
+def _lift(legs: int, size: int) -> Reason:
+    text = f"Lift {legs} leg{'s' if legs > 1 else ''} of {size}: read each lifted part by itself "
+    text += "and the rest together."
+    return Reason("legs-to-lift", text)
+
+
+def _names(names: Sequence[str]) -> str:
+    return "any of them" if len(names) > 3 else " or ".join(names)

@@ -1,0 +1,221 @@
+"""Capacitors in parallel, as a meter sees them: exact admittance arithmetic and what it excludes.
+
+Source: Y = Σ 1/(ESRᵢ + 1/(j2πf·Cᵢ)), Z = 1/Y; the meter shows ESR = Re Z and C = −1/(2πf·Im Z).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import product
+
+#: share of its capacitance a dried-out member keeps, and its ESR multiple
+DRIED_C, DRIED_ESR = 0.5, 5.0
+#: a member's ESR when new lies between these multiples of the figure known for it
+ESR_SPREAD_TYPICAL = (1 / 3, 2.0)
+ESR_SPREAD_FRESH = (1 / 1.5, 1.5)
+
+
+@dataclass(frozen=True)
+class Meter:
+    """A meter's test frequencies and accuracy; the defaults are those of a usual LCR/ESR meter."""
+
+    cap_hz: float = 120.0
+    esr_hz: float = 100e3
+    cap_share: float = 0.03
+    esr_share: float = 0.05
+    esr_ohm: float = 0.010
+
+    def cap_error(self, farad: float, digit: float = 0.0) -> float:
+        """Uncertainty of a capacitance reading in farads, one digit included."""
+        return self.cap_share * farad + digit
+
+    def esr_error(self, ohm: float) -> float:
+        """Uncertainty of an ESR reading in ohms."""
+        return self.esr_share * ohm + self.esr_ohm
+
+
+@dataclass(frozen=True)
+class Member:
+    """One capacitor of a bank: nominal farads, its tolerance as shares, its ESR in ohms when new.
+
+    `esr_ohm` None: not known (nothing is concluded from ESR then). `esr_spread`: between which
+    multiples of `esr_ohm` a sound part lies.
+    """
+
+    name: str
+    farad: float
+    esr_ohm: float | None = None
+    tolerance_low: float = 0.2
+    tolerance_high: float = 0.2
+    esr_spread: tuple[float, float] = ESR_SPREAD_TYPICAL
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What a meter shows: ESR in ohms and C in farads (0 ohms and infinite C for a short)."""
+
+    esr_ohm: float
+    farad: float
+
+
+@dataclass(frozen=True)
+class Hypothesis:
+    """A state of the bank and the range a meter would show for it.
+
+    `kind` is `nominal`, `open`, `dried` or `shorted`; `member` the name it is about, or "".
+    """
+
+    kind: str
+    member: str
+    farad: tuple[float, float]
+    esr_ohm: tuple[float, float] | None
+    excluded: bool
+    because: str
+
+
+def shown(parts: Sequence[tuple[float, float]], hz: float) -> Shown:
+    """What a meter at `hz` shows for `(farad, esr_ohm)` parts in parallel.
+
+    No parts, or none that conducts, is an open circuit: infinite ESR, no capacitance.
+    """
+    omega = 2 * math.pi * hz
+    total = 0j
+    for farad, esr in parts:
+        if farad > 0:
+            if math.isinf(farad) and esr == 0:
+                return Shown(0.0, math.inf)
+            total += 1 / complex(esr, -1 / (omega * farad))
+    if total == 0:
+        return Shown(math.inf, 0.0)
+    z = 1 / total
+    return Shown(z.real, math.inf if z.imag == 0 else -1 / (omega * z.imag))
+
+
+def expected(members: Sequence[Member], meter: Meter) -> tuple[float, float | None]:
+    """Farads and ohms a meter shows with every member at nominal; ohms None when one is unknown."""
+    cap = shown([(m.farad, m.esr_ohm or 0.0) for m in members], meter.cap_hz).farad
+    if any(m.esr_ohm is None for m in members):
+        return cap, None
+    return cap, shown([(m.farad, m.esr_ohm or 0.0) for m in members], meter.esr_hz).esr_ohm
+
+
+def lost_members(members: Sequence[Member], farad: float) -> tuple[float, float]:
+    """Farads missing against the sum of nominals, and that as a count of average members."""
+    total = sum(m.farad for m in members)
+    missing = max(0.0, total - farad)
+    return missing, missing / (total / len(members))
+
+
+def lowest_sound(members: Sequence[Member], meter: Meter) -> float:
+    """The least capacitance a meter shows while every member is inside its tolerance."""
+    return _range(members, meter)[0][0]
+
+
+def hypotheses(
+    members: Sequence[Member],
+    meter: Meter,
+    farad: float | None = None,
+    esr_ohm: float | None = None,
+    digit: float = 0.0,
+) -> list[Hypothesis]:
+    """Every single-fault state of the bank, and whether the readings given exclude it.
+
+    A state is excluded when a reading, widened by the meter's accuracy, lies wholly outside the
+    range the state allows, every sound member being anywhere inside its own tolerance.
+    """
+    found = [_judge("nominal", "", members, (), meter, farad, esr_ohm, digit)]
+    for index, member in enumerate(members):
+        rest = [*members[:index], *members[index + 1 :]]
+        dried = _dried(member)
+        found.append(_judge("open", member.name, rest, (), meter, farad, esr_ohm, digit))
+        found.append(_judge("dried", member.name, rest, (dried,), meter, farad, esr_ohm, digit))
+        found.append(_judge_short(member.name, meter, farad, esr_ohm))
+    return found
+
+
+def legs_to_lift(members: Sequence[Member], meter: Meter) -> int:
+    """Fewest legs to lift before a reading of what stays can exclude one open member.
+
+    Counted for a remainder that reads nominal. The smallest parts are lifted first: it is their
+    absence that the tolerance of the large ones hides.
+    """
+    stay = sorted(members, key=lambda m: -m.farad)
+    for legs in range(1, len(stay)):
+        stay = stay[:-1]
+        farad, _ = expected(stay, meter)
+        states = hypotheses(stay, meter, farad)
+        if all(h.excluded for h in states if h.kind == "open"):
+            return legs
+    return max(1, len(members) - 1)
+
+
+def _dried(member: Member) -> Member:
+    esr = None if member.esr_ohm is None else member.esr_ohm * DRIED_ESR
+    return replace(member, farad=member.farad * DRIED_C, esr_ohm=esr)
+
+
+Range = tuple[float, float]
+
+
+def _range(members: Sequence[Member], meter: Meter) -> tuple[Range, Range | None]:
+    """Capacitance and ESR a meter may show while each member is anywhere inside its tolerance.
+
+    Re Z and C are monotonic in each member's C and ESR over the ranges met here, so the corners
+    bound them (`tests/core/parts/test_banks.py` tries it by brute force).
+    """
+    if not members:
+        return (0.0, 0.0), (math.inf, math.inf)
+    esr_known = all(m.esr_ohm is not None for m in members)
+    caps, esrs = [], []
+    for c_end, r_end in product((0, 1), (0, 1)):
+        corner = [
+            (
+                m.farad * (1 + m.tolerance_high if c_end else 1 - m.tolerance_low),
+                (m.esr_ohm or 0.0) * m.esr_spread[r_end],
+            )
+            for m in members
+        ]
+        caps.append(shown(corner, meter.cap_hz).farad)
+        esrs.append(shown(corner, meter.esr_hz).esr_ohm)
+    return (min(caps), max(caps)), ((min(esrs), max(esrs)) if esr_known else None)
+
+
+def _judge(
+    kind: str,
+    name: str,
+    sound: Sequence[Member],
+    faulty: Sequence[Member],
+    meter: Meter,
+    farad: float | None,
+    esr_ohm: float | None,
+    digit: float,
+) -> Hypothesis:
+    caps, esrs = _range([*sound, *faulty], meter)
+    because = ""
+    if farad is not None and not math.isinf(farad):
+        because = _outside(farad, meter.cap_error(farad, digit), caps, "C")
+    if not because and esr_ohm is not None and esrs is not None and not math.isinf(esr_ohm):
+        because = _outside(esr_ohm, meter.esr_error(esr_ohm), esrs, "ESR")
+    return Hypothesis(kind, name, caps, esrs, bool(because), because)
+
+
+def _judge_short(
+    name: str, meter: Meter, farad: float | None, esr_ohm: float | None
+) -> Hypothesis:
+    """A shorted member hides every other: no capacitance can be read, and ESR reads nothing."""
+    because = ""
+    if farad is not None and not math.isinf(farad) and farad > 0:
+        because = "C: a short shows none"
+    elif esr_ohm is not None and esr_ohm > meter.esr_error(esr_ohm):
+        because = "ESR above zero"
+    return Hypothesis("shorted", name, (math.inf, math.inf), (0.0, 0.0), bool(because), because)
+
+
+def _outside(value: float, error: float, bounds: Range, what: str) -> str:
+    if value + error < bounds[0]:
+        return f"{what} too low"
+    if value - error > bounds[1]:
+        return f"{what} too high"
+    return ""

@@ -1,0 +1,166 @@
+"""Capacitor families: what a new part shows, and the limits a reading is held against.
+
+Sources: the tables of docs/formulas.md, sections “ESR”, “Capacitance” and “Leakage”. The figures are
+typical ones, for when neither the part's data sheet nor a fresh part is at hand.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import Enum
+from itertools import pairwise
+
+
+class Family(Enum):
+    """A capacitor's construction; the value is its name in lists."""
+
+    ALUMINIUM = "aluminium"
+    ALUMINIUM_BIPOLAR = "aluminium-bipolar"
+    TANTALUM = "tantalum"
+    POLYMER = "polymer"
+    FILM = "film"
+    CERAMIC = "ceramic"
+    SUPPRESSION_FILM = "suppression-film"
+    SUPPRESSION_PAPER = "suppression-paper"
+
+    @property
+    def is_wet(self) -> bool:
+        """True where an electrolyte dries out."""
+        return self in (Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR)
+
+    @property
+    def is_suppressor(self) -> bool:
+        return self in (Family.SUPPRESSION_FILM, Family.SUPPRESSION_PAPER)
+
+    @property
+    def label(self) -> str:
+        return {
+            Family.ALUMINIUM_BIPOLAR: "bipolar aluminium",
+            Family.SUPPRESSION_FILM: "film suppressor",
+            Family.SUPPRESSION_PAPER: "paper suppressor",
+        }.get(self, self.value)
+
+
+class Grade(Enum):
+    """How an aluminium part was sold: `general` is what most parts of the period are."""
+
+    GENERAL = "general"
+    LOW = "low-impedance"
+
+
+@dataclass(frozen=True)
+class Limits:
+    """Ratios or losses up to which a reading is good, and up to which it is worn."""
+
+    good: float
+    worn: float
+
+
+#: ESR against the typical figure, and against a fresh part or a data sheet
+ESR_TYPICAL = Limits(2.0, 5.0)
+ESR_FRESH = Limits(1.5, 3.0)
+#: multiples of the leakage limit: good up to 1, worn up to 3, to be reformed up to 10
+LEAK_WORN, LEAK_REFORM = 3.0, 10.0
+PAPER_YEARS = 25
+#: below this an ESR meter's reading is no reading
+ESR_METER_MIN_F = 1e-6
+SHORT_OHM = 1.0
+
+# µF·V → Ω, low-impedance aluminium, 100 kHz, 20–25 °C
+_LOW_IMPEDANCE = (
+    (50.0, 3.0),
+    (100.0, 2.2),
+    (250.0, 1.4),
+    (500.0, 0.95),
+    (1000.0, 0.50),
+    (2500.0, 0.22),
+    (5000.0, 0.12),
+    (10_000.0, 0.065),
+    (16_000.0, 0.046),
+    (25_000.0, 0.032),
+    (50_000.0, 0.021),
+    (100_000.0, 0.015),
+    (250_000.0, 0.011),
+)
+# µF → Ω, general-grade aluminium rated 160 V and above
+_HIGH_VOLTAGE = (
+    (1.0, 12.0),
+    (4.7, 4.0),
+    (10.0, 2.2),
+    (22.0, 1.3),
+    (47.0, 0.85),
+    (100.0, 0.55),
+    (220.0, 0.30),
+    (470.0, 0.16),
+)
+# µF → Ω, solid tantalum
+_TANTALUM = ((1.0, 5.0), (10.0, 1.5), (47.0, 0.6), (100.0, 0.3))
+HIGH_VOLTAGE_V = 160.0
+GENERAL_FACTOR = 3.0
+
+
+@dataclass(frozen=True)
+class TypicalEsr:
+    """What a new part shows, in ohms at 100 kHz; `clamped` when the table did not reach so far."""
+
+    ohm: float
+    clamped: bool
+
+
+def capacitance_limits(family: Family) -> Limits:
+    """Shares of capacitance lost, for a lifted part."""
+    if family is Family.FILM or family.is_suppressor:
+        return Limits(0.05, 0.10)
+    return Limits(0.10, 0.20)
+
+
+def excess_limit(family: Family) -> float:
+    """Share above nominal from which leakage, not capacitance, is what the meter shows."""
+    return 0.5 if family.is_wet else 0.2
+
+
+def typical_esr(
+    family: Family, farad: float, volt: float | None, grade: Grade = Grade.GENERAL
+) -> TypicalEsr | None:
+    """ESR of a new part in ohms at 100 kHz, or None where the tables say nothing.
+
+    Log–log interpolation by C·V (aluminium below 160 V, general grade three times the
+    low-impedance figure) or by C (160 V and above, where low impedance is half; tantalum).
+    """
+    micro = farad * 1e6
+    if family is Family.TANTALUM:
+        return _interpolate(_TANTALUM, micro)
+    if not family.is_wet or volt is None:
+        return None
+    if volt >= HIGH_VOLTAGE_V:
+        found = _interpolate(_HIGH_VOLTAGE, micro)
+        factor = 0.5 if grade is Grade.LOW else 1.0
+    else:
+        found = _interpolate(_LOW_IMPEDANCE, micro * volt)
+        factor = 1.0 if grade is Grade.LOW else GENERAL_FACTOR
+    return TypicalEsr(found.ohm * factor, found.clamped)
+
+
+def _interpolate(table: tuple[tuple[float, float], ...], x: float) -> TypicalEsr:
+    if x <= table[0][0]:
+        return TypicalEsr(table[0][1], x < table[0][0])
+    for (x0, y0), (x1, y1) in pairwise(table):
+        if x <= x1:
+            share = math.log(x / x0) / math.log(x1 / x0)
+            return TypicalEsr(y0 * (y1 / y0) ** share, False)
+    return TypicalEsr(table[-1][1], True)
+
+
+def leakage_limit_a(family: Family, farad: float, volt: float) -> float | None:
+    """Leakage allowed after two minutes at rated voltage, in amperes; None where none is given.
+
+    Aluminium max(3 µA, 0.01·C·V µA), tantalum max(0.5 µA, 0.01·C·V µA), C in µF, V in volts.
+    """
+    if family.is_wet:
+        floor = 3e-6
+    elif family is Family.TANTALUM:
+        floor = 0.5e-6
+    else:
+        return None
+    return max(floor, 0.01 * farad * volt)

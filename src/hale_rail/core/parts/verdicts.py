@@ -1,0 +1,78 @@
+"""What a judgement is: one of four verdicts, what to do, and the reasons with their numbers."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import Enum
+
+
+class Verdict(Enum):
+    GOOD = "good"
+    WORN = "worn"
+    FAILED = "failed"
+    UNPROVEN = "unproven"
+
+
+class Action(Enum):
+    KEEP = "keep"
+    REPLACE = "replace"
+    LIFT = "lift"
+    MEASURE = "measure"
+
+
+@dataclass(frozen=True)
+class Reason:
+    """One argument: what it says (`argues`; None when it is only context), why, and what next.
+
+    `change` tells which reading would change it; `action` overrides the verdict's usual action.
+    """
+
+    code: str
+    text: str
+    argues: Verdict | None = None
+    change: str = ""
+    action: Action | None = None
+
+    @property
+    def sentence(self) -> str:
+        return f"{self.text} {self.change}".strip()
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """A verdict with its action, its reasons (deciding ones first), and what was expected (SI)."""
+
+    verdict: Verdict
+    action: Action
+    reasons: tuple[Reason, ...]
+    expected_farad: float | None = None
+    expected_esr_ohm: float | None = None
+
+
+_USUAL_ACTION = {
+    Verdict.GOOD: Action.KEEP,
+    Verdict.WORN: Action.REPLACE,
+    Verdict.FAILED: Action.REPLACE,
+    Verdict.UNPROVEN: Action.MEASURE,
+}
+#: proof of a fault outranks doubt, and doubt outranks proof of health
+_RANK = (Verdict.FAILED, Verdict.WORN, Verdict.UNPROVEN, Verdict.GOOD)
+
+
+def conclude(
+    reasons: Sequence[Reason],
+    expected_farad: float | None = None,
+    expected_esr_ohm: float | None = None,
+) -> Judgement:
+    """Combine reasons: the strongest proof of a fault wins; good needs a proof and no doubt."""
+    verdict = next((v for v in _RANK if any(r.argues is v for r in reasons)), Verdict.UNPROVEN)
+    deciding = [r for r in reasons if r.argues is verdict]
+    action = next((r.action for r in deciding if r.action), None)
+    if action is None and not deciding:
+        action = next((r.action for r in reasons if r.action), None)
+    ordered = sorted(reasons, key=lambda r: _RANK.index(r.argues) if r.argues else len(_RANK))
+    ordered.sort(key=lambda r: r.argues is not verdict)
+    return Judgement(
+        verdict, action or _USUAL_ACTION[verdict], tuple(ordered), expected_farad, expected_esr_ohm
+    )
