@@ -1,0 +1,131 @@
+"""The command line: thin wrappers over actions. Heavy imports wait until a command runs."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+import click
+
+from hale_rail import __version__
+from hale_rail.errors import HaleRailError, InputError
+
+DEFAULT_PORT = 5080
+_CONTEXT = {"help_option_names": ["-h", "--help"]}
+
+
+@click.group(context_settings=_CONTEXT)
+@click.version_option(__version__, prog_name="hale-rail")
+def main() -> None:
+    """Bench companion for restoring the power supplies of vintage computers."""
+
+
+_data = click.option(
+    "--data",
+    type=click.Path(file_okay=False, path_type=Path),
+    help="Data folder; each command has a default of its own.",
+)
+_port = click.option("--port", default=DEFAULT_PORT, show_default=True, help="Port to serve on.")
+
+
+@main.command()
+@_port
+@_data
+@click.option("--reset", is_flag=True, help="Throw the demo data away and make it new.")
+def demo(port: int, data: Path | None, reset: bool) -> None:
+    """Load (or reuse) the demo workshop and serve it on this machine."""
+    from hale_rail.cli import serving
+
+    _run(lambda: serving.demo(port, data, reset))
+
+
+@main.command()
+@_port
+@click.option("--host", default="127.0.0.1", show_default=True, help="Address to serve on.")
+@_data
+def serve(port: int, host: str, data: Path | None) -> None:
+    """Serve your own workshop's data."""
+    from hale_rail.cli import serving
+
+    _run(lambda: serving.serve(port, host, data))
+
+
+@main.command()
+@click.argument("parts", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
+def triage(parts: Path, as_json: bool) -> None:
+    """Judge the capacitors of PARTS, a CSV table.
+
+    Columns (header required, any order): id, ref, family, value, voltage, bank, lifted, cap, esr,
+    leak, ohms, visual, year, tolerance, grade, fresh_esr, fresh_cap, class. An empty field is not
+    known. Exits 2 when no row could be read.
+    """
+    from datetime import date
+
+    from hale_rail.actions.triage import triage as judge_table
+
+    found = _run(lambda: judge_table(_text(parts), date.today().year))
+    if as_json:
+        _print_json(found.to_json())
+    else:
+        for row, judgement in found.parts:
+            name = " ".join(dict.fromkeys(word for word in (row.id, row.ref) if word))
+            verdict = judgement.verdict.value
+            click.echo(f"{name:12} {verdict:9} {judgement.action.value:8}", nl=False)
+            click.echo(f" {judgement.reasons[0].sentence if judgement.reasons else ''}")
+    for problem in found.problems:
+        click.echo(f"{parts}:{problem.line}: {problem.text}", err=True)
+    if not found.parts:
+        sys.exit(2)
+
+
+@main.command()
+@click.option("--cap", required=True, help="Capacitance, such as 220u.")
+@click.option("--volts", help="Volts across it; may be left out when readings are given.")
+@click.option("--resistor", help="Bleed through this, such as 10k.")
+@click.option("--limit", default="60", show_default=True, help="Volts to reach.")
+@click.option("--stock", type=click.Path(path_type=Path), help="CSV: ohms,watts,kind,max_volts.")
+@click.option("--reading", "readings", multiple=True, metavar="S:V",
+              help="A timed reading, seconds:volts; give two or more.")  # fmt: skip
+@click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
+def discharge(
+    cap: str,
+    volts: str | None,
+    resistor: str | None,
+    limit: str,
+    stock: Path | None,
+    readings: tuple[str, ...],
+    as_json: bool,
+) -> None:
+    """Plan how a charged capacitor is bled: energy, time, power, and the resistor to take."""
+    from hale_rail.cli import bleeding
+
+    plan = _run(lambda: bleeding.plan(cap, volts, resistor, limit, stock, readings))
+    if as_json:
+        _print_json(plan.to_json())
+    else:
+        click.echo(bleeding.in_words(plan))
+
+
+def _run(action: Any) -> Any:
+    """Run an action; what went wrong goes to stderr, exit 2."""
+    try:
+        return action()
+    except HaleRailError as error:
+        click.echo(f"hale-rail: {error}", err=True)
+        sys.exit(2)
+
+
+def _text(path: Path) -> str:
+    try:
+        return path.read_text(encoding="utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise InputError(f"{path} is not UTF-8 text.") from error
+    except OSError as error:
+        raise InputError(f"{path} cannot be read: {error.strerror}.") from error
+
+
+def _print_json(value: object) -> None:
+    click.echo(json.dumps(value, ensure_ascii=False, indent=2, allow_nan=False))

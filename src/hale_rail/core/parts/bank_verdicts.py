@@ -97,7 +97,7 @@ def _lost(
     else:
         short_by += "nothing is missing from the sum"
     floor = banks.lowest_sound(members, meter)
-    if taken.value + meter.cap_error(taken.value, taken.digit) >= floor:
+    if taken.value >= floor:
         return [Reason("bank-sum", short_by + ".")]
     worn = fam.capacitance_limits(family).worn
     verdict = Verdict.FAILED if missing / total > worn else Verdict.WORN

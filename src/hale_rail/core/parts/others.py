@@ -1,0 +1,156 @@
+"""Judges parts that are no capacitors, from their resistance and junction drops.
+
+Source: docs/formulas.md, “Other parts”. In circuit a low reading proves only that the node is low.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from hale_rail.core.parts.capacitors import Taken
+from hale_rail.core.parts.families import SHORT_OHM
+from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.supply.sheet import Kind, Station
+
+#: forward drop in volts of a sound junction
+JUNCTION_V = {
+    Kind.BRIDGE: (0.40, 0.75),
+    Kind.DIODE: (0.35, 0.75),
+    Kind.SCHOTTKY: (0.12, 0.40),
+    Kind.TRANSISTOR: (0.45, 0.75),
+    Kind.MOSFET: (0.35, 0.75),
+}
+#: the most a part that should conduct may read, in ohms
+CONDUCTS_OHM = {
+    Kind.FUSE: 1.0,
+    Kind.SWITCH: 1.0,
+    Kind.FILTER: 5.0,
+    Kind.CHOKE: 5.0,
+    Kind.TRANSFORMER: 500.0,
+}
+SMALL_FUSE_A, SMALL_FUSE_OHM = 0.5, 5.0
+THERMISTOR_OHM = (2.0, 50.0)
+_PAIR = {Kind.TRANSISTOR: "C–E", Kind.MOSFET: "D–S", Kind.REGULATOR: "input to output"}
+
+
+@dataclass(frozen=True)
+class PartReadings:
+    """What was read: ohms, and the junction's drop forward and reversed in volts (inf for OL)."""
+
+    ohm: Taken | None = None
+    forward: Taken | None = None
+    reverse: Taken | None = None
+    visual: tuple[str, ...] = ()
+
+    @property
+    def is_empty(self) -> bool:
+        return not (self.ohm or self.forward or self.reverse or self.visual)
+
+
+def conducts_limit(station: Station) -> float | None:
+    """The most ohms a part in the power's way may show, or None where that is not asked."""
+    if station.kind is Kind.FUSE and station.value and station.value <= SMALL_FUSE_A:
+        return SMALL_FUSE_OHM
+    return CONDUCTS_OHM.get(station.kind)
+
+
+def judge_part(station: Station, readings: PartReadings) -> Judgement:
+    """Judge a fuse, thermistor, junction, regulator, resistor or winding."""
+    reasons = _ohm(station, readings.ohm) if readings.ohm else []
+    if station.kind in JUNCTION_V and (readings.forward or readings.reverse):
+        reasons += _junction(station, readings.forward, readings.reverse)
+    for code in readings.visual:
+        if code != "none":
+            reasons.append(Reason(f"seen-{code}", f"Seen: {code}.", Verdict.FAILED))
+    if not reasons:
+        reasons = [Reason("not-measured", "Nothing has been read yet.")]
+    return conclude(reasons)
+
+
+def _ohm(station: Station, taken: Taken) -> list[Reason]:
+    text = show(taken.value, Unit.OHM)
+    limit = conducts_limit(station)
+    if limit is not None:
+        if taken.value <= limit:
+            return [Reason("conducts", f"{text}: conducts (below {limit:g} Ω).", Verdict.GOOD)]
+        if math.isinf(taken.value):
+            return [Reason("open", f"{text}: open.", Verdict.FAILED, _open_hint(station))]
+        return [Reason("high", f"{text}: above {limit:g} Ω.", Verdict.WORN, "Clean, read again.")]
+    if station.kind is Kind.THERMISTOR:
+        return [_thermistor(station, taken, text)]
+    if station.kind is Kind.RESISTOR and station.value:
+        return [_resistor(station, taken, text)]
+    if station.kind in _PAIR or station.kind in JUNCTION_V:
+        return [_not_short(station, taken, text)]
+    return [Reason("noted", f"{text}: noted.")]
+
+
+def _open_hint(station: Station) -> str:
+    if station.kind is not Kind.FUSE:
+        return ""
+    return (
+        "A clean gap is an overload; a blackened or silvered tube is a hard short: find it before "
+        "a second fuse is spent."
+    )
+
+
+def _thermistor(station: Station, taken: Taken, text: str) -> Reason:
+    if math.isinf(taken.value):
+        return Reason("open", f"{text}: open.", Verdict.FAILED)
+    low, high = THERMISTOR_OHM
+    if station.value:
+        low, high = 0.75 * station.value, 1.25 * station.value
+    sound = f"cold it reads {low:.3g} to {high:.3g} Ω"
+    if low <= taken.value <= high:
+        return Reason("cold-value", f"{text}: {sound}.", Verdict.GOOD)
+    if taken.value < low:
+        change = "Let it cool, or lift one leg."
+        return Reason("cold-low", f"{text}: {sound}.", Verdict.UNPROVEN, change, Action.MEASURE)
+    return Reason("cold-high", f"{text}: {sound}.", Verdict.WORN)
+
+
+def _resistor(station: Station, taken: Taken, text: str) -> Reason:
+    nominal = station.value or 0.0
+    low_share, high_share = station.tolerance or (0.05, 0.05)
+    low, high = nominal * (1 - low_share), nominal * (1 + high_share)
+    band = f"{show(low, Unit.OHM)} to {show(high, Unit.OHM)}"
+    if taken.value > high:
+        return Reason("drifted", f"{text}: above {band}, drifted or open.", Verdict.FAILED)
+    if taken.value >= low:
+        verdict = Verdict.GOOD if taken.lifted else Verdict.UNPROVEN
+        return Reason("in-tolerance", f"{text}: within {band}.", verdict, action=Action.LIFT)
+    if taken.lifted:
+        return Reason("drifted", f"{text}: below {band}.", Verdict.FAILED)
+    text = f"{text} in circuit: below {band}, but a parallel path may do that."
+    return Reason("parallel-path", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
+
+
+def _not_short(station: Station, taken: Taken, text: str) -> Reason:
+    pair = _PAIR.get(station.kind, "across it")
+    if taken.value >= SHORT_OHM:
+        return Reason("no-short", f"{text} {pair}: no short.")
+    if taken.lifted:
+        return Reason("shorted", f"{text} {pair}, lifted: shorted.", Verdict.FAILED)
+    text = f"{text} {pair} in circuit: something on this node is shorted, not proven to be this."
+    return Reason("short-on-node", text, Verdict.UNPROVEN, "Lift it.", Action.LIFT)
+
+
+def _junction(station: Station, forward: Taken | None, reverse: Taken | None) -> list[Reason]:
+    low, high = JUNCTION_V[station.kind]
+    if forward and reverse and math.isinf(forward.value) and math.isinf(reverse.value):
+        return [Reason("junction-open", "OL both ways: open.", Verdict.FAILED)]
+    if forward and reverse and not math.isinf(reverse.value):
+        if forward.lifted and reverse.lifted:
+            return [Reason("both-ways", "Conducts both ways, lifted: shorted.", Verdict.FAILED)]
+        text = "Conducts both ways in circuit: a parallel path may do that."
+        return [Reason("both-ways", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)]
+    if forward is None:
+        return [Reason("one-way", "Only the reversed way was read.", change="Turn the leads.")]
+    text = f"{show(forward.value, Unit.VOLT)} forward (sound: {low:g} to {high:g} V)"
+    if reverse is None:
+        return [Reason("one-way", f"{text}, the other way not read.", change="Turn the leads.")]
+    if low <= forward.value <= high:
+        return [Reason("junction", f"{text}, OL reversed.", Verdict.GOOD)]
+    return [Reason("junction-off", f"{text}, OL reversed.", Verdict.UNPROVEN, "Lift it.", Action.LIFT)]

@@ -1,0 +1,116 @@
+"""What is to be replaced under each school, and the list grouped for buying.
+
+Source: docs/formulas.md, “Schools”: *proven only* (measured bad), *offenders* (plus safety-class
+suppressors past 25 years and tantalums on stiff rails above half their rating), *blanket* (every
+wet electrolytic, tantalum and paper part).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import Enum
+
+from hale_rail.core.parts.families import PAPER_YEARS, Family
+from hale_rail.core.parts.verdicts import Verdict
+from hale_rail.core.quantities import farad_spellings
+from hale_rail.core.supply.sheet import Rail, Station
+
+
+class School(Enum):
+    PROVEN = "proven only"
+    OFFENDERS = "offenders"
+    BLANKET = "blanket"
+
+
+@dataclass(frozen=True)
+class Position:
+    """A capacitor of the sheet with what is known of it; `verdict` None while nothing was read."""
+
+    station: Station
+    verdict: Verdict | None
+    rail: Rail | None = None
+    is_fitted: bool = False
+
+
+@dataclass(frozen=True)
+class Choice:
+    """Whether a school replaces a position, and why."""
+
+    replace: bool
+    why: str
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line of the list: parts of the same value, voltage, family and class."""
+
+    farad: float
+    volt: float | None
+    family: Family
+    safety_class: str
+    positions: tuple[Position, ...]
+    whys: tuple[str, ...]
+
+    @property
+    def quantity(self) -> int:
+        return len(self.positions)
+
+    @property
+    def refs(self) -> str:
+        return ", ".join(p.station.ref for p in self.positions)
+
+    @property
+    def spellings(self) -> tuple[str, str, str]:
+        """The value as pF, nF and µF."""
+        return farad_spellings(self.farad)
+
+
+def choose(position: Position, school: School, this_year: int) -> Choice:
+    """What one school does with one position."""
+    if position.verdict in (Verdict.FAILED, Verdict.WORN):
+        return Choice(True, f"measured {position.verdict.value}")
+    if school is School.PROVEN:
+        return Choice(False, "not measured bad")
+    offence = _offence(position, this_year)
+    if offence:
+        return Choice(True, offence)
+    family = position.station.family
+    if school is School.BLANKET and family is not None and _is_blanket(family):
+        return Choice(True, f"every {family.label} part")
+    return Choice(False, "no offender" if school is School.OFFENDERS else "keeps for decades")
+
+
+def _offence(position: Position, this_year: int) -> str:
+    station, rail = position.station, position.rail
+    if station.family and station.family.is_suppressor:
+        years = this_year - station.year if station.year else None
+        if years is not None and years > PAPER_YEARS:
+            return f"suppressor {years} years old"
+    if station.family is Family.TANTALUM and rail is not None and rail.is_stiff:
+        if station.volt is None:
+            return f"tantalum of unknown rating on stiff {rail.key}"
+        if abs(rail.nominal_v) > station.volt / 2:
+            return f"{station.volt:g} V tantalum above half its rating on stiff {rail.key}"
+    return ""
+
+
+def _is_blanket(family: Family) -> bool:
+    return family.is_wet or family in (Family.TANTALUM, Family.SUPPRESSION_PAPER)
+
+
+def recap_list(positions: Sequence[Position], school: School, this_year: int) -> list[Line]:
+    """Positions the school replaces, grouped by value, voltage, family and class; big first."""
+    groups: dict[tuple[float, float | None, Family, str], list[tuple[Position, str]]] = {}
+    for position in positions:
+        station = position.station
+        choice = choose(position, school, this_year)
+        if choice.replace and station.value and station.family:
+            key = (station.value, station.volt, station.family, station.safety_class)
+            groups.setdefault(key, []).append((position, choice.why))
+    lines = []
+    for (farad, volt, family, safety_class), chosen in groups.items():
+        whys = tuple(dict.fromkeys(why for _, why in chosen))
+        members = tuple(position for position, _ in chosen)
+        lines.append(Line(farad, volt, family, safety_class, members, whys))
+    return sorted(lines, key=lambda line: (-line.farad, line.volt or 0, line.family.value))

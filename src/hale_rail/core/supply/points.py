@@ -1,0 +1,206 @@
+"""Test points: what can be read where, how it is said, and in which order it is best done."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from enum import Enum
+
+from hale_rail.core.errors import InputError, QuantityError, RangeError
+from hale_rail.core.parts.capacitors import VISUAL_CODES
+from hale_rail.core.parts.families import ESR_METER_MIN_F, Family
+from hale_rail.core.parts.others import JUNCTION_V
+from hale_rail.core.quantities import Measured, Unit, read, read_span, show, show_exact, tidy
+from hale_rail.core.supply.sheet import Kind, Rail, Station
+
+IN_CIRCUIT, LIFTED = "in circuit", "lifted"
+ISOLATED, ATTACHED = "isolated", "attached"
+NORMAL, REVERSED = "normal", "reversed"
+
+
+class Quantity(Enum):
+    """What is read: its code, its name on the page, its unit (None: a word)."""
+
+    ESR = ("esr", "ESR", Unit.OHM)
+    CAPACITANCE = ("cap", "C", Unit.FARAD)
+    LEAKAGE = ("leak", "leakage", Unit.AMPERE)
+    RESISTANCE = ("ohm", "resistance", Unit.OHM)
+    FORWARD = ("forward", "junction forward", Unit.VOLT)
+    REVERSE = ("reverse", "junction reversed", Unit.VOLT)
+    LOOK = ("look", "look", None)
+    STORE = ("store", "volts held", Unit.VOLT)
+    RAIL = ("rail", "volts", Unit.VOLT)
+    GROUND = ("ground", "ohms to ground", Unit.OHM)
+    INJECT = ("inject", "low injection", Unit.OHM)
+
+    def __init__(self, code: str, label: str, unit: Unit | None) -> None:
+        self.code = code
+        self.label = label
+        self.unit = unit
+
+
+BY_CODE = {quantity.code: quantity for quantity in Quantity}
+#: readings that send hands and an ohm or ESR meter into the unit
+COLD = {
+    Quantity.ESR,
+    Quantity.CAPACITANCE,
+    Quantity.LEAKAGE,
+    Quantity.RESISTANCE,
+    Quantity.FORWARD,
+    Quantity.REVERSE,
+}
+_SETTINGS = {
+    Quantity.STORE: ("",),
+    Quantity.LOOK: ("",),
+    Quantity.RAIL: ("no load", "dummy", "in the machine"),
+    Quantity.GROUND: (ISOLATED, ATTACHED),
+    Quantity.INJECT: (ISOLATED, ATTACHED),
+}
+
+
+@dataclass(frozen=True)
+class Point:
+    """One thing to read: a station's id or a rail's key, the quantity, and how it is taken."""
+
+    quantity: Quantity
+    station_id: int | None = None
+    rail_key: str = ""
+    setting: str = ""
+    polarity: str = ""
+
+    @property
+    def key(self) -> str:
+        """The point as one word for an address, undone by `parse_key`."""
+        target = str(self.station_id) if self.station_id is not None else f"r{self.rail_key}"
+        return "~".join((target, self.quantity.code, self.setting, self.polarity))
+
+
+@dataclass(frozen=True)
+class Typed:
+    """A reading as typed and understood; `ampere` the current of a low injection."""
+
+    value: float
+    high: float
+    digit: float
+    echo: str
+    ampere: float | None = None
+
+
+def parse_key(key: str) -> Point:
+    """The point of an address; raises InputError when there is none such."""
+    parts = key.split("~")
+    if len(parts) != 4 or parts[1] not in BY_CODE:
+        raise InputError("That is not a test point of this unit.")
+    target, code, setting, polarity = parts
+    quantity = BY_CODE[code]
+    if setting not in settings(quantity) or polarity not in ("", NORMAL, REVERSED):
+        raise InputError("That is not a test point of this unit.")
+    if target.startswith("r"):
+        return Point(quantity, None, target[1:], setting, polarity)
+    if not target.isdecimal():
+        raise InputError("That is not a test point of this unit.")
+    return Point(quantity, int(target), "", setting, polarity)
+
+
+def settings(quantity: Quantity) -> tuple[str, ...]:
+    """How a quantity can be taken; the first is the usual way."""
+    return _SETTINGS.get(quantity, (IN_CIRCUIT, LIFTED))
+
+
+def quantities(station: Station) -> tuple[Quantity, ...]:
+    """What can be read at a station, the most telling first."""
+    if station.kind is Kind.CAPACITOR:
+        wet = (Quantity.ESR, Quantity.CAPACITANCE, Quantity.LEAKAGE, Quantity.RESISTANCE)
+        dry = (Quantity.CAPACITANCE, Quantity.RESISTANCE, Quantity.LEAKAGE)
+        has_esr = station.family in (
+            Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR, Family.TANTALUM, Family.POLYMER,
+        )  # fmt: skip
+        readable = (station.value or 0.0) >= ESR_METER_MIN_F
+        found = wet if has_esr and readable else dry
+        return (*found, Quantity.LOOK, *((Quantity.STORE,) if station.is_store else ()))
+    if station.kind in JUNCTION_V:
+        return (Quantity.RESISTANCE, Quantity.FORWARD, Quantity.REVERSE, Quantity.LOOK)
+    if station.kind in (Kind.CONNECTOR, Kind.BOARD, Kind.INLET):
+        return (Quantity.LOOK,)
+    return (Quantity.RESISTANCE, Quantity.LOOK)
+
+
+def understand(point: Point, text: str, station: Station | None, rail: Rail | None) -> Typed:
+    """Read what was typed at a point; raises QuantityError or RangeError with what to do."""
+    if point.quantity is Quantity.LOOK:
+        return _understand_look(text)
+    if point.quantity is Quantity.INJECT:
+        return _understand_injection(text)
+    unit = point.quantity.unit or Unit.OHM
+    if point.quantity is Quantity.RAIL:
+        measured = read_span(text, unit)
+    else:
+        measured = read(text, unit)
+    _check(point, measured, station, rail)
+    echo = show_exact(measured.value, unit)
+    if measured.is_span:
+        echo += f" to {show_exact(measured.high, unit)}"
+    if measured.hint:
+        echo += f" ({measured.hint})"
+    return Typed(measured.value, measured.high, measured.resolution, echo)
+
+
+def _understand_look(text: str) -> Typed:
+    words = tidy(text).lower().replace(",", " ").replace(";", " ").split()
+    unknown = [word for word in words if word not in VISUAL_CODES]
+    if not words or unknown:
+        raise QuantityError(f"Write what you see: {', '.join(VISUAL_CODES)}.")
+    return Typed(0.0, 0.0, 0.0, " ".join(words))
+
+
+def _understand_injection(text: str) -> Typed:
+    """`0.4 V 120 mA`: volts, then amperes, apart by a space or a slash."""
+    parts = tidy(text).replace("/", " ").replace(";", " ").split()
+    for cut in range(1, len(parts)):
+        try:
+            volt = read(" ".join(parts[:cut]), Unit.VOLT, allow_words=False)
+            ampere = read(" ".join(parts[cut:]), Unit.AMPERE, allow_words=False)
+        except QuantityError:
+            continue
+        if not 0 < volt.value <= 1.3:
+            raise RangeError("Inject above 0 V and at most 1.3 V; 0.3 to 0.5 V proves.")
+        if ampere.value <= 0:
+            raise RangeError("The current must be above 0 A.")
+        ohm = volt.value / ampere.value
+        echo = f"{show(volt.value, Unit.VOLT)}, {show(ampere.value, Unit.AMPERE)}: "
+        return Typed(ohm, ohm, 0.0, echo + show(ohm, Unit.OHM), ampere.value)
+    raise QuantityError("Write the volts, then the current: 0.4 V 120 mA.")
+
+
+def _check(point: Point, measured: Measured, station: Station | None, rail: Rail | None) -> None:
+    """Refuse what no part of this kind can show."""
+    if point.quantity in (Quantity.STORE, Quantity.RAIL) and measured.is_over:
+        raise QuantityError("OL is no voltage: choose a higher range and read again.")
+    if station and point.quantity is Quantity.STORE and station.volt:
+        if abs(measured.value) > 1.5 * station.volt:
+            raise RangeError(
+                f"{show(measured.value, Unit.VOLT)} across {station.ref}, a {station.volt:g} V "
+                "part? It would have burst. Check the range and the leads."
+            )
+    if rail and point.quantity is Quantity.RAIL:
+        limit = max(5 * abs(rail.nominal_v), 60.0)
+        if max(abs(measured.value), abs(measured.high)) > limit:
+            raise RangeError(
+                f"{show(measured.value, Unit.VOLT)} on {rail.key}? Check the range and the leads."
+            )
+    if point.quantity in COLD and not measured.is_over and measured.value < 0:
+        raise RangeError("This reading cannot be negative: check the leads.")
+    if station and point.quantity is Quantity.CAPACITANCE and station.value:
+        if not measured.is_over and measured.value > 1000 * station.value:
+            raise RangeError(
+                f"{show(measured.value, Unit.FARAD)} at a part of "
+                f"{show_exact(station.value, Unit.FARAD)}? Check the prefix: p, n or u."
+            )
+
+
+def next_undone(order: list[Point], done: Collection[str], after: str = "") -> Point | None:
+    """The first point of `order` behind `after` (then from the start) that is not done."""
+    keys = [point.key for point in order]
+    start = keys.index(after) + 1 if after in keys else 0
+    turned = order[start:] + order[:start]
+    return next((point for point in turned if point.key not in done and point.key != after), None)

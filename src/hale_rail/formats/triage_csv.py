@@ -1,0 +1,175 @@
+"""Reads the parts table of `hale-rail triage`; a bad row is named with its line, the rest are read.
+
+Columns (header required, any order, extra ones ignored): `id,ref,family,value,voltage,bank,lifted,
+cap,esr,leak,ohms,visual,year,tolerance,grade,fresh_esr,fresh_cap,class`. Empty = not known.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.parts.capacitors import VISUAL_CODES, Capacitor, Readings, Taken
+from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.quantities import Unit, read
+from hale_rail.formats.fields import tolerance
+
+_NEEDED = ("id", "family", "value")
+_GRADES = {
+    "": Grade.GENERAL, "general": Grade.GENERAL, "standard": Grade.GENERAL, "low": Grade.LOW,
+    "low-impedance": Grade.LOW, "low-z": Grade.LOW, "low-esr": Grade.LOW, "low impedance": Grade.LOW,
+}  # fmt: skip
+_CLASSES = ("", "X1", "X2", "Y1", "Y2")
+
+
+@dataclass(frozen=True)
+class TriageRow:
+    """One usable row: its line in the file (header = 1), names, the part and its readings."""
+
+    line: int
+    id: str
+    ref: str
+    bank: str
+    lifted: bool
+    cap: Capacitor
+    readings: Readings
+
+
+@dataclass(frozen=True)
+class Problem:
+    """A row that could not be used, and why."""
+
+    line: int
+    text: str
+
+
+def read_table(text: str) -> tuple[list[TriageRow], list[Problem]]:
+    """Read the table; raises InputError when there is no usable header."""
+    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")), dialect=_dialect(text))
+    names = [(name or "").strip().lower() for name in reader.fieldnames or []]
+    missing = [name for name in _NEEDED if name not in names]
+    if missing:
+        raise InputError(f"The header lacks {', '.join(missing)}.")
+    reader.fieldnames = names
+    rows: list[TriageRow] = []
+    problems: list[Problem] = []
+    seen: dict[str, int] = {}
+    for raw in reader:
+        line = reader.line_num
+        fields = {k: (v or "").strip() for k, v in raw.items() if isinstance(k, str)
+                  and not isinstance(v, list)}  # fmt: skip
+        if not any(fields.values()):
+            continue
+        try:
+            if None in raw:
+                raise InputError("more fields than the header has")
+            row = _row(line, fields)
+            if row.id in seen:
+                raise InputError(f"id {row.id} stands in line {seen[row.id]} already")
+        except InputError as error:
+            problems.append(Problem(line, str(error)))
+            continue
+        seen[row.id] = line
+        rows.append(row)
+    return rows, problems
+
+
+def _dialect(text: str) -> type[csv.Dialect]:
+    """Commas, unless the header has more semicolons or tabs."""
+    header = text.split("\n", 1)[0]
+
+    class Found(csv.excel):
+        delimiter = max(",;\t", key=header.count)
+
+    return Found
+
+
+def _row(line: int, fields: Mapping[str, str]) -> TriageRow:
+    part_id = fields.get("id", "")
+    if not part_id:
+        raise InputError("no id")
+    lifted = _yes_no(fields.get("lifted", ""))
+    cap = _capacitor(fields)
+    return TriageRow(
+        line, part_id, fields.get("ref", ""), fields.get("bank", ""), lifted, cap,
+        _readings(fields, lifted),
+    )  # fmt: skip
+
+
+def _yes_no(text: str) -> bool:
+    if text.lower() in ("yes", "y", "true", "1"):
+        return True
+    if text.lower() in ("no", "n", "false", "0", ""):
+        return False
+    raise InputError(f"lifted is yes or no, not “{text}”")
+
+
+def _capacitor(fields: Mapping[str, str]) -> Capacitor:
+    safety_class = fields.get("class", "").upper()
+    if safety_class not in _CLASSES:
+        raise InputError(f"class is X1, X2, Y1 or Y2, not “{fields['class']}”")
+    family = next((f for f in Family if f.value == fields.get("family", "").lower()), None)
+    if family is None:
+        raise InputError(
+            f"family “{fields.get('family', '')}” is none of {', '.join(f.value for f in Family)}"
+        )
+    farad = _number(fields, "value", Unit.FARAD)
+    if not farad:
+        raise InputError("value is needed and above 0 F")
+    volt = _number(fields, "voltage", Unit.VOLT)
+    if volt is not None and not 0 < volt <= 30_000:
+        raise InputError(f"a capacitor rated {volt:g} V cannot be")
+    grade = _GRADES.get(fields.get("grade", "").lower())
+    if grade is None:
+        raise InputError(f"grade is general or low-impedance, not “{fields['grade']}”")
+    marked = fields.get("tolerance", "")
+    return Capacitor(
+        family, farad, volt, tolerance(marked) if marked else None, grade, _year(fields),
+        _number(fields, "fresh_cap", Unit.FARAD) or None,
+        _number(fields, "fresh_esr", Unit.OHM) or None,
+    )  # fmt: skip
+
+
+def _readings(fields: Mapping[str, str], lifted: bool) -> Readings:
+    def taken(name: str, unit: Unit) -> Taken | None:
+        text = fields.get(name, "")
+        if not text:
+            return None
+        try:
+            measured = read(text, unit)
+        except InputError as error:
+            raise InputError(f"{name}: {error}") from error
+        if measured.value < 0:
+            raise InputError(f"{name}: {text} cannot be negative")
+        return Taken(measured.value, lifted, measured.resolution)
+
+    codes = tuple(c.strip().lower() for c in fields.get("visual", "").split(";") if c.strip())
+    unknown = [code for code in codes if code not in VISUAL_CODES]
+    if unknown:
+        raise InputError(f"visual code “{unknown[0]}” is none of {', '.join(VISUAL_CODES)}")
+    return Readings(
+        taken("cap", Unit.FARAD), taken("esr", Unit.OHM), taken("leak", Unit.AMPERE),
+        taken("ohms", Unit.OHM), codes,
+    )  # fmt: skip
+
+
+def _number(fields: Mapping[str, str], name: str, unit: Unit) -> float | None:
+    text = fields.get(name, "")
+    if not text:
+        return None
+    try:
+        return read(text, unit, allow_words=False).value
+    except InputError as error:
+        raise InputError(f"{name}: {error}") from error
+
+
+def _year(fields: Mapping[str, str]) -> int | None:
+    text = fields.get("year", "")
+    if not text:
+        return None
+    if not text.isdecimal() or not 1900 <= int(text) <= 2100:
+        raise InputError(f"year “{text}” is no year")
+    return int(text)

@@ -1,0 +1,185 @@
+"""Opens the data folder: migrations, connections, transactions, backups. The only connections made.
+
+Writes go through one short immediate transaction each, with `synchronous=FULL`: what was
+acknowledged survives a kill. Reads use their own read-only connection with a time limit.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from datetime import UTC, datetime
+from importlib import resources
+from pathlib import Path
+
+from hale_rail.errors import MigrationError, NewerStoreError, StoreError
+
+DATABASE = "hale-rail.db"
+BACKUPS_KEPT = 10
+READ_LIMIT_S = 5.0
+_BUSY_S = 10.0
+_STEPS_BETWEEN_CHECKS = 20_000
+
+
+class Store:
+    """One data folder. Safe to share between threads: each gets connections of its own."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.path = folder / DATABASE
+        self._local = threading.local()
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            self._migrate()
+        except (OSError, sqlite3.DatabaseError) as error:
+            raise StoreError(f"The data folder {folder} cannot be used: {error}") from error
+
+    @contextmanager
+    def write(self) -> Iterator[sqlite3.Connection]:
+        """A transaction: committed and on disk when the block ends, or rolled back whole."""
+        connection = self._writer()
+        connection.execute("BEGIN IMMEDIATE")
+        try:
+            yield connection
+        except BaseException:
+            connection.rollback()
+            raise
+        connection.commit()
+
+    def read(self) -> sqlite3.Connection:
+        """This thread's read-only connection; a query past the time limit is interrupted."""
+        connection: sqlite3.Connection | None = getattr(self._local, "reader", None)
+        if connection is None:
+            connection = sqlite3.connect(f"{self.path.as_uri()}?mode=ro", uri=True, timeout=_BUSY_S)
+            connection.row_factory = sqlite3.Row
+            self._local.reader = connection
+        deadline = time.monotonic() + READ_LIMIT_S
+        connection.set_progress_handler(
+            lambda: int(time.monotonic() > deadline), _STEPS_BETWEEN_CHECKS
+        )
+        return connection
+
+    def close(self) -> None:
+        """Close this thread's connections."""
+        for name in ("reader", "writer"):
+            connection = getattr(self._local, name, None)
+            if connection is not None:
+                connection.close()
+                setattr(self._local, name, None)
+
+    def is_usable(self) -> bool:
+        """True when the store answers and its schema is the program's."""
+        try:
+            version = self.read().execute("PRAGMA user_version").fetchone()[0]
+        except sqlite3.Error:
+            return False
+        return bool(version == len(_migrations()))
+
+    def backup(self) -> Path:
+        """Copy the database into `backups/` with SQLite's backup interface; keeps the last ten."""
+        target_folder = self.folder / "backups"
+        target_folder.mkdir(exist_ok=True)
+        stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%S%f")
+        target = target_folder / f"hale-rail-{stamp}.db"
+        with closing(_connect(self.path)) as source, closing(sqlite3.connect(target)) as copy:
+            source.backup(copy)
+        for old in sorted(target_folder.glob("hale-rail-*.db"))[:-BACKUPS_KEPT]:
+            old.unlink()
+        return target
+
+    def _writer(self) -> sqlite3.Connection:
+        connection: sqlite3.Connection | None = getattr(self._local, "writer", None)
+        if connection is None:
+            connection = _connect(self.path)
+            self._local.writer = connection
+        return connection
+
+    def _migrate(self) -> None:
+        """Bring the schema up to date, each step and its record in one transaction."""
+        is_new = not self.path.exists()
+        steps = _migrations()
+        with closing(_connect(self.path)) as connection:
+            connection.execute("PRAGMA journal_mode=WAL")
+            done = _done(connection)
+            if len(done) > len(steps):
+                raise NewerStoreError(
+                    f"{self.path} was written by a newer Hale Rail (schema {len(done)}, this one "
+                    f"knows {len(steps)}). Use the newer program, or another data folder."
+                )
+            for (name, _, checksum), recorded in zip(steps, done, strict=False):
+                if checksum != recorded:
+                    raise MigrationError(f"Migration {name} is not the one run on {self.path}.")
+        if len(done) < len(steps) and not is_new and done:
+            self.backup()
+        with closing(_connect(self.path)) as connection:
+            for number, (name, sql, checksum) in enumerate(steps[len(done) :], len(done) + 1):
+                _apply(connection, number, name, sql, checksum)
+
+
+def _connect(path: Path) -> sqlite3.Connection:
+    connection = sqlite3.connect(path, timeout=_BUSY_S, isolation_level=None)
+    connection.row_factory = sqlite3.Row
+    connection.execute("PRAGMA foreign_keys=ON")
+    connection.execute("PRAGMA synchronous=FULL")
+    return connection
+
+
+def _migrations() -> list[tuple[str, str, str]]:
+    """Name, SQL and checksum of every migration shipped, in order."""
+    folder = resources.files("hale_rail.store") / "migrations"
+    files = sorted((f for f in folder.iterdir() if f.name.endswith(".sql")), key=lambda f: f.name)
+    texts = [(f.name, f.read_text(encoding="utf-8")) for f in files]
+    return [(name, sql, hashlib.sha256(sql.encode()).hexdigest()) for name, sql in texts]
+
+
+def _done(connection: sqlite3.Connection) -> list[str]:
+    """Checksums of the migrations run on this database."""
+    connection.execute(
+        "CREATE TABLE IF NOT EXISTS migration (number INTEGER PRIMARY KEY, name TEXT NOT NULL,"
+        " checksum TEXT NOT NULL, run_at TEXT NOT NULL) STRICT"
+    )
+    rows = connection.execute("SELECT checksum FROM migration ORDER BY number").fetchall()
+    return [row["checksum"] for row in rows]
+
+
+def _apply(
+    connection: sqlite3.Connection, number: int, name: str, sql: str, checksum: str
+) -> None:
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        if _already(connection, number):
+            connection.rollback()
+            return
+        for statement in _statements(sql):
+            connection.execute(statement)
+        connection.execute(
+            "INSERT INTO migration VALUES (?, ?, ?, ?)",
+            (number, name, checksum, datetime.now(UTC).isoformat()),
+        )
+        connection.execute(f"PRAGMA user_version = {number:d}")
+    except BaseException:
+        connection.rollback()
+        raise
+    connection.commit()
+
+
+def _already(connection: sqlite3.Connection, number: int) -> bool:
+    """True when another process ran this step while we waited for the lock."""
+    row = connection.execute("SELECT 1 FROM migration WHERE number = ?", (number,)).fetchone()
+    return row is not None
+
+
+def _statements(sql: str) -> Iterator[str]:
+    """Split a script, since executescript would commit behind our back."""
+    statement = ""
+    for line in sql.splitlines(keepends=True):
+        statement += line
+        if sqlite3.complete_statement(statement):
+            yield statement
+            statement = ""
+    if statement.strip():
+        yield statement
