@@ -209,7 +209,7 @@ def _example(unit: Unit) -> str:
     }[unit]
 
 
-class _Shown(Quantity):  # type: ignore[misc]
+class _Shown(Quantity):
     """QuantiPhy set to the trade's signs: µ, a true minus, and a space before the unit."""
 
 

@@ -65,7 +65,9 @@ class ParsedLine:
             words.append(show_exact(s.value, unit))
         words += [f"{s.volt:g}\u00a0V" if s.volt else "", s.safety_class]
         words += [s.family.label if s.family else "", s.role.replace("-", " ")]
-        words.append(f"−{100 * s.tolerance[0]:g}/+{100 * s.tolerance[1]:g} %" if s.tolerance else "")
+        words.append(
+            f"−{100 * s.tolerance[0]:g}/+{100 * s.tolerance[1]:g} %" if s.tolerance else ""
+        )
         words.append(str(s.year) if s.year else "")
         words.append(f"on {'the primary side' if s.line == TRUNK else s.line}")
         words.append(f"bank {s.bank}" if s.bank else "")

@@ -146,9 +146,7 @@ def _done(connection: sqlite3.Connection) -> list[str]:
     return [row["checksum"] for row in rows]
 
 
-def _apply(
-    connection: sqlite3.Connection, number: int, name: str, sql: str, checksum: str
-) -> None:
+def _apply(connection: sqlite3.Connection, number: int, name: str, sql: str, checksum: str) -> None:
     connection.execute("BEGIN IMMEDIATE")
     try:
         if _already(connection, number):

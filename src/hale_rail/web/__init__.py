@@ -1,0 +1,97 @@
+"""The web interface: an app factory over one store."""
+
+from __future__ import annotations
+
+import secrets
+from datetime import datetime
+from pathlib import Path
+
+from flask import Flask, Response
+from flask_wtf.csrf import CSRFProtect
+
+from hale_rail import __version__
+from hale_rail.core.quantities import Unit, show, show_exact
+from hale_rail.store.database import Store
+from hale_rail.web import addresses, bench, case, errors, new_case, record, style, workshop
+from hale_rail.web.svg.line_map import badge
+
+MAX_BODY = 512 * 1024
+_POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
+    "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
+    "frame-ancestors 'none'"
+)
+_HEADERS = {
+    "Content-Security-Policy": _POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "X-Frame-Options": "DENY",
+    "Referrer-Policy": "same-origin",
+    "Cross-Origin-Opener-Policy": "same-origin",
+}
+
+
+def create_app(store: Store, *, with_style_page: bool = False, testing: bool = False) -> Flask:
+    """The application over one data folder."""
+    app = Flask(__name__)
+    app.config.update(
+        SECRET_KEY=_secret(store.folder),
+        STORE=store,
+        TESTING=testing,
+        MAX_CONTENT_LENGTH=MAX_BODY,
+        MAX_FORM_MEMORY_SIZE=MAX_BODY,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_NAME="hale_rail",
+        WTF_CSRF_TIME_LIMIT=None,
+        WTF_CSRF_SSL_STRICT=False,
+        SEND_FILE_MAX_AGE_DEFAULT=3600,
+    )
+    app.jinja_env.trim_blocks = True
+    app.jinja_env.lstrip_blocks = True
+    CSRFProtect(app)
+    errors.install(app)
+    for blueprint in (
+        bench.blueprint,
+        new_case.blueprint,
+        case.blueprint,
+        record.blueprint,
+        workshop.blueprint,
+    ):
+        app.register_blueprint(blueprint)
+    if with_style_page:
+        app.register_blueprint(style.blueprint)
+    app.after_request(_secure)
+    app.add_template_filter(_clock, "clock")
+    app.add_template_filter(_day, "day")
+    app.jinja_env.globals.update(
+        to=addresses, show=show, show_exact=show_exact, Unit=Unit, mark=badge, version=__version__
+    )
+    return app
+
+
+def _secure(response: Response) -> Response:
+    for name, value in _HEADERS.items():
+        response.headers.setdefault(name, value)
+    if response.mimetype == "text/html":
+        response.headers["Cache-Control"] = "no-store"
+    return response
+
+
+def _secret(folder: Path) -> bytes:
+    """The key that signs sessions, kept beside the data so that open tabs outlive a restart."""
+    path = folder / "secret.key"
+    try:
+        return path.read_bytes()
+    except FileNotFoundError:
+        key = secrets.token_bytes(32)
+        path.touch(mode=0o600)
+        path.write_bytes(key)
+        return key
+
+
+def _clock(at: str) -> str:
+    """A stored moment as the bench reads it: local date and time."""
+    return datetime.fromisoformat(at).astimezone().strftime("%Y-%m-%d %H:%M")
+
+
+def _day(at: str) -> str:
+    return datetime.fromisoformat(at).astimezone().strftime("%Y-%m-%d")

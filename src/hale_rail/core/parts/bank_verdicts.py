@@ -93,7 +93,9 @@ def _lost(
         f"{show(taken.value, Unit.FARAD, 4)}: "
     )
     if missing > 0:
-        short_by += f"short by {show(missing, Unit.FARAD)}, as if {count:.1f} of a part were missing"
+        short_by += (
+            f"short by {show(missing, Unit.FARAD)}, as if {count:.1f} of a part were missing"
+        )
     else:
         short_by += "nothing is missing from the sum"
     floor = banks.lowest_sound(members, meter)

@@ -201,9 +201,7 @@ def _judge(
     return Hypothesis(kind, name, caps, esrs, bool(because), because)
 
 
-def _judge_short(
-    name: str, meter: Meter, farad: float | None, esr_ohm: float | None
-) -> Hypothesis:
+def _judge_short(name: str, meter: Meter, farad: float | None, esr_ohm: float | None) -> Hypothesis:
     """A shorted member hides every other: no capacitance can be read, and ESR reads nothing."""
     because = ""
     if farad is not None and not math.isinf(farad) and farad > 0:

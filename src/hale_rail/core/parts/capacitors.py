@@ -121,9 +121,9 @@ def look(cap: Capacitor, readings: Readings) -> list[Reason]:
     """What the eye saw."""
     found = []
     for code in readings.seen:
-        if code in ("bulge", "leak", "crack", "burnt"):
-            verdict = Verdict.FAILED
-        elif code == "craze" and cap.family is Family.SUPPRESSION_PAPER:
+        if code in ("bulge", "leak", "crack", "burnt") or (
+            code == "craze" and cap.family is Family.SUPPRESSION_PAPER
+        ):
             verdict = Verdict.FAILED
         else:
             verdict = Verdict.WORN
@@ -133,9 +133,7 @@ def look(cap: Capacitor, readings: Readings) -> list[Reason]:
     return found
 
 
-def age(
-    cap: Capacitor, readings: Readings, reasons: list[Reason], this_year: int
-) -> list[Reason]:
+def age(cap: Capacitor, readings: Readings, reasons: list[Reason], this_year: int) -> list[Reason]:
     """Paper suppressors past 25 years are replaced whatever they measure."""
     years = this_year - cap.year if cap.year else None
     if cap.family is not Family.SUPPRESSION_PAPER or years is None or years <= fam.PAPER_YEARS:
@@ -191,7 +189,9 @@ def _esr(cap: Capacitor, readings: Readings) -> list[Reason]:
     verdict = ratio_verdict(ratio, cap.esr_limits)
     reasons = [Reason(f"esr-{verdict.value}", esr_text(cap, taken, typical), verdict)]
     if ratio < _SUSPICIOUSLY_LOW and readings.ohm is None and readings.farad is None:
-        text = f"{show(taken.value, Unit.OHM)} is far below a new part; a short reads like that too."
+        text = (
+            f"{show(taken.value, Unit.OHM)} is far below a new part; a short reads like that too."
+        )
         reasons.append(Reason("esr-very-low", text, change="Its resistance tells."))
     if typical.clamped:
         text = "The table of typical ESR ends before this value; its last figure is used."
@@ -223,9 +223,7 @@ def _leak(cap: Capacitor, readings: Readings) -> list[Reason]:
         return [Reason("leak-good", f"{text}.", Verdict.GOOD)]
     if not taken.lifted:
         text += ", in circuit: the rest of the node leaks too."
-        return [
-            Reason("leak-in-circuit", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
-        ]
+        return [Reason("leak-in-circuit", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)]
     if ratio <= fam.LEAK_WORN:
         return [Reason("leak-worn", f"{text}: up to 3 times is worn.", Verdict.WORN)]
     if ratio <= fam.LEAK_REFORM:
@@ -282,4 +280,6 @@ def _capacitance_in_circuit(cap: Capacitor, taken: Taken) -> list[Reason]:
 
 def _of_nominal(cap: Capacitor, taken: Taken) -> str:
     share = 100 * taken.value / cap.farad
-    return f"{show(taken.value, Unit.FARAD, 4)}, {share:.0f} % of {show_exact(cap.farad, Unit.FARAD)}"
+    return (
+        f"{show(taken.value, Unit.FARAD, 4)}, {share:.0f} % of {show_exact(cap.farad, Unit.FARAD)}"
+    )

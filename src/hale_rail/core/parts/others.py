@@ -153,4 +153,6 @@ def _junction(station: Station, forward: Taken | None, reverse: Taken | None) ->
         return [Reason("one-way", f"{text}, the other way not read.", change="Turn the leads.")]
     if low <= forward.value <= high:
         return [Reason("junction", f"{text}, OL reversed.", Verdict.GOOD)]
-    return [Reason("junction-off", f"{text}, OL reversed.", Verdict.UNPROVEN, "Lift it.", Action.LIFT)]
+    return [
+        Reason("junction-off", f"{text}, OL reversed.", Verdict.UNPROVEN, "Lift it.", Action.LIFT)
+    ]

@@ -107,9 +107,7 @@ def judge(reading: RailReading, tolerance: Tolerance) -> RailJudgement:
     )
     over = max(end / rail.nominal_v for end in ends) > 1 + OVERVOLTAGE + _EPSILON
     if reading.load is Load.NONE and rail.regulation.is_switching and not over:
-        return RailJudgement(
-            RailVerdict.NOT_JUDGED, limits, error, off, text, _minimum_load(rail)
-        )
+        return RailJudgement(RailVerdict.NOT_JUDGED, limits, error, off, text, _minimum_load(rail))
     advice = _overvoltage(rail) if over and verdict is RailVerdict.FAIL else ""
     return RailJudgement(verdict, limits, error, off, text, advice)
 

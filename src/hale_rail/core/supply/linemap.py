@@ -125,7 +125,7 @@ def caption(station: Station) -> str:
         return show_exact(station.value, Unit.FARAD) if station.value else "?"
     if station.kind is Kind.FUSE and station.value:
         return show_exact(station.value, Unit.AMPERE)
-    return _WORDS.get(station.kind, station.kind.value)
+    return _WORDS.get(station.kind, str(station.kind.value))
 
 
 def _block(group: tuple[Station, ...]) -> _Block:
@@ -164,7 +164,14 @@ def _place(canvas: _Canvas, block: _Block, line: str, x: float, y: float) -> Non
     for row, track in enumerate(block.tracks):
         ty = top + row * _LOOP_PITCH
         bend = min(14.0, abs(ty - y)) or 1.0
-        path = ((x, y), (x + 4, y), (x + 4 + bend, ty), (right - 4 - bend, ty), (right - 4, y), (right, y))
+        path = (
+            (x, y),
+            (x + 4, y),
+            (x + 4 + bend, ty),
+            (right - 4 - bend, ty),
+            (right - 4, y),
+            (right, y),
+        )
         canvas.segments.append(Segment(line, stop, path, is_loop=True))
         for column, station in enumerate(track):
             sx = x + 18 + block.pitch * (column + 0.5)
@@ -232,7 +239,11 @@ def _wrapped_trunk(canvas: _Canvas, trunk: Sequence[_Block]) -> Point:
         y += max((b.up for b in row), default=_UP)
         if number:
             turn = y - max(b.up for b in row)
-            _link(canvas, TRUNK, ((x, turn - 44), (x + 6, turn - 44), (x + 6, turn), (MARGIN, turn), (MARGIN, y)))
+            _link(
+                canvas,
+                TRUNK,
+                ((x, turn - 44), (x + 6, turn - 44), (x + 6, turn), (MARGIN, turn), (MARGIN, y)),
+            )
         gap = min(26.0, (room - sum(b.width for b in row)) / max(1, len(row)))
         x = _row(canvas, row, MARGIN, y, gap)
         if number < len(rows) - 1:
@@ -279,7 +290,9 @@ def _rail_extents(sheet: Sheet, index: int) -> list[float]:
     return [max([_UP, *(b.up for b in blocks)]), max([_DOWN, *(b.down for b in blocks)])]
 
 
-def _rails(canvas: _Canvas, sheet: Sheet, bus: float, bus_y: float, top: float) -> tuple[float, float]:
+def _rails(
+    canvas: _Canvas, sheet: Sheet, bus: float, bus_y: float, top: float
+) -> tuple[float, float]:
     """Fan the rails out from the bus; returns the bottom and the right edge."""
     ys: dict[str, float] = {}
     y = top
@@ -291,7 +304,7 @@ def _rails(canvas: _Canvas, sheet: Sheet, bus: float, bus_y: float, top: float) 
         plate = Box(rail.key, rail.key, bus + 10, y - PLATE_H / 2, PLATE_W, PLATE_H)
         canvas.plates.append(plate)
         y += down
-    cursor = {key: bus + 10 + PLATE_W for key in ys}
+    cursor = dict.fromkeys(ys, bus + 10 + PLATE_W)
     for key, line_y in ys.items():
         cursor[key] = _run(canvas, _behind(sheet, key, ""), key, cursor[key], line_y)
     connectors = _connectors(sheet)
@@ -324,7 +337,9 @@ def _connector(
         return
     x = max(cursor[key] for key in keys) + 6
     top, bottom = min(ys[key] for key in keys) - 14, max(ys[key] for key in keys) + 14
-    canvas.capsules.append(Box(connector.ref, connector.ref, x, top, CAPSULE_W, bottom - top, connector))
+    canvas.capsules.append(
+        Box(connector.ref, connector.ref, x, top, CAPSULE_W, bottom - top, connector)
+    )
     for key in keys:
         _link(canvas, key, ((cursor[key], ys[key]), (x + CAPSULE_W / 2, ys[key])))
         canvas.stops[key].append((connector.id,))
@@ -337,10 +352,14 @@ def _connector(
         for key in keys:
             cursor[key] = _run(canvas, behind[key], key, cursor[key], ys[key])
         end = max(max(cursor[key] for key in keys) + 8, start + _board_w(board))
-        extents = [_rail_extents(sheet, i) for i, rail in enumerate(sheet.rails) if rail.key in keys]
+        extents = [
+            _rail_extents(sheet, i) for i, rail in enumerate(sheet.rails) if rail.key in keys
+        ]
         if board:
             box_top = min(ys[k] for k in keys) - (extents[0][0] if any(behind.values()) else 22)
-            box_end = max(ys[k] for k in keys) + (extents[-1][1] - 12 if any(behind.values()) else 22)
+            box_end = max(ys[k] for k in keys) + (
+                extents[-1][1] - 12 if any(behind.values()) else 22
+            )
             canvas.boards.append(
                 Box(board.ref, board.ref, start, box_top, end - start, box_end - box_top, board)
             )

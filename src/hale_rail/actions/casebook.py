@@ -1,0 +1,336 @@
+"""Opening, editing, finding and closing cases."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from hale_rail.actions import clock
+from hale_rail.actions.next_step import refresh_summary
+from hale_rail.core.quantities import Unit, show_exact
+from hale_rail.core.rails.judge import Tolerance
+from hale_rail.core.recap.demand import School
+from hale_rail.core.supply.sheet import TRUNK, Kind, Sheet, Station, Topology
+from hale_rail.core.supply.templates import template
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.formats.parts_text import ParsedLine, read_parts
+from hale_rail.store import cases, log, settings, sheets
+from hale_rail.store.cases import Case
+from hale_rail.store.database import Store
+
+PAGE = 40
+_NUMBER = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,19}")
+_LONGEST = 2000
+
+
+@dataclass(frozen=True)
+class NewCase:
+    """A case as typed; `start` is `pattern:ID` or `template:TOPOLOGY`."""
+
+    number: str
+    machine: str
+    symptom: str
+    before: str
+    start: str
+    parts: str
+    school: str
+    tolerance: str
+
+
+@dataclass(frozen=True)
+class BenchLine:
+    """A case on the bench page."""
+
+    number: str
+    machine: str
+    symptom: str
+    stage: str
+    energy: str
+    next_text: str
+    next_view: str
+    next_point: str
+    updated_at: str
+
+
+@dataclass(frozen=True)
+class Preview:
+    """A pasted list as understood against a sheet: per line, and what it would change."""
+
+    lines: tuple[ParsedLine, ...]
+    stations: tuple[Station, ...]
+    replaced: frozenset[int]
+
+    @property
+    def problems(self) -> list[ParsedLine]:
+        return [line for line in self.lines if line.problem]
+
+
+def bench(
+    store: Store, query: str, *, is_open: bool = True, page: int = 1
+) -> tuple[list[BenchLine], int]:
+    """Cases that match every word of the query, newest action first, and how many there are."""
+    rows, total = cases.search(
+        store.read(), query.split()[:8], is_open=is_open, limit=PAGE, offset=PAGE * (page - 1)
+    )
+    lines = []
+    for row in rows:
+        view, _, point = row["next_view"].partition("\n")
+        lines.append(
+            BenchLine(row["number"], row["machine"], row["symptom"], row["stage"], row["energy"],
+                      row["next_text"], view, point, row["updated_at"])
+        )  # fmt: skip
+    return lines, total
+
+
+def suggest_number(store: Store) -> str:
+    """The next free number in the manner of the newest ones."""
+    taken = cases.numbers(store.read())
+    counts = [int(m[1]) for n in taken if (m := re.search(r"(\d+)$", n))]
+    prefix = re.sub(r"\d+$", "", taken[-1]) if taken else "HR-"
+    return f"{prefix or 'HR-'}{max(counts, default=0) + 1:03d}"
+
+
+def starting_sheet(store: Store, start: str) -> Sheet:
+    """The sheet a new case begins with; raises InputError."""
+    kind, _, name = start.partition(":")
+    if kind == "template" and name in [t.value for t in Topology]:
+        return template(Topology(name))
+    if kind == "pattern" and name.isdecimal():
+        try:
+            return sheets.load(store.read(), int(name))
+        except NotFoundError as error:
+            raise InputError("That pattern is gone; choose another.") from error
+    raise InputError("Choose a pattern or a topology to start from.")
+
+
+def preview(sheet: Sheet, text: str) -> Preview:
+    """Understand a pasted list against a sheet: new parts are added, known ones corrected."""
+    lines = read_parts(text, sheet.rails)
+    known = {s.ref.upper(): s for s in sheet.stations}
+    used: set[int] = set()
+    shown: list[ParsedLine] = []
+    merged: list[Station] = []
+    for line in lines:
+        station = line.station
+        if station is None:
+            shown.append(line)
+            continue
+        old = known.get(station.ref)
+        if old and old.id not in used and old.kind is station.kind:
+            used.add(old.id)
+            was = _marked(old)
+            line = replace(line, notes=(*line.notes, f"in place of the sheet's {old.ref}{was}"))
+            station = _merge(old, station)
+        else:
+            station = _placed(sheet, station, len(merged))
+        shown.append(replace(line, station=station))
+        merged.append(station)
+    return Preview(tuple(shown), tuple(merged), frozenset(used))
+
+
+def _marked(station: Station) -> str:
+    if station.kind is not Kind.CAPACITOR or not station.value:
+        return ""
+    volt = f" {station.volt:g} V" if station.volt else ""
+    return f", {show_exact(station.value, Unit.FARAD)}{volt}"
+
+
+def _merge(old: Station, new: Station) -> Station:
+    """The sheet's station with what the list says of it; it keeps its place."""
+    return replace(
+        old,
+        value=new.value or old.value,
+        volt=new.volt or old.volt,
+        family=new.family or old.family,
+        role=new.role or old.role,
+        bank=new.bank or old.bank,
+        safety_class=new.safety_class or old.safety_class,
+        tolerance=new.tolerance or old.tolerance,
+        year=new.year or old.year,
+        note=new.note or old.note,
+    )
+
+
+def _placed(sheet: Sheet, station: Station, count: int) -> Station:
+    """A new station behind the others of its line; a high-voltage part on the trunk is a store."""
+    places = [s.order for s in sheet.on_line(station.line) if not s.board]
+    is_store = (
+        station.line == TRUNK
+        and station.kind is Kind.CAPACITOR
+        and not station.safety_class
+        and (station.volt or 0) >= 160
+    )
+    return replace(station, order=max(places, default=0) + 10 + count, is_store=is_store)
+
+
+def with_parts(sheet: Sheet, found: Preview) -> Sheet:
+    """The sheet after a pasted list is taken into it."""
+    kept = tuple(s for s in sheet.stations if s.id not in found.replaced)
+    return replace(sheet, stations=(*kept, *found.stations))
+
+
+def open_new(store: Store, typed: NewCase, at: str | None = None) -> str:
+    """Open a case; returns its number. Raises InputError naming the field (`field: text`)."""
+    _check(typed)
+    sheet = starting_sheet(store, typed.start)
+    found = preview(sheet, typed.parts)
+    moment = at or clock.now()
+    with store.write() as connection:
+        sheet_id = sheets.insert(connection, with_parts(sheet, found))
+        case_id = cases.insert(
+            connection,
+            number=typed.number.strip(),
+            machine=typed.machine.strip(),
+            symptom=typed.symptom.strip(),
+            before=typed.before.strip(),
+            sheet_id=sheet_id,
+            school=typed.school,
+            tolerance=typed.tolerance,
+            opened_at=moment,
+        )
+        log.append(connection, case_id, moment, "opened", f"Started from {sheet.name}")
+        for line in found.problems:
+            text = f"Line {line.number} of the parts list left out: {line.text} ({line.problem})"
+            log.append(connection, case_id, moment, "left out", text)
+        refresh_summary(connection, cases.by_number(connection, typed.number.strip()))
+    return typed.number.strip()
+
+
+def check_fields(typed: NewCase) -> dict[str, str]:
+    """What is wrong with the typed fields, by field name."""
+    wrong = {}
+    if not _NUMBER.fullmatch(typed.number.strip()):
+        wrong["number"] = "Letters, digits, dot and dash, at most 20, such as LW-040."
+    for name, what in (("machine", "Name the machine."), ("symptom", "Say what it does wrong.")):
+        if not getattr(typed, name).strip():
+            wrong[name] = what
+    for name in ("machine", "symptom", "before"):
+        if len(getattr(typed, name)) > _LONGEST:
+            wrong[name] = f"At most {_LONGEST} letters."
+    if typed.school not in [school.value for school in School]:
+        wrong["school"] = "Choose a school."
+    if typed.tolerance not in [tolerance.value for tolerance in Tolerance]:
+        wrong["tolerance"] = "Choose strict or lenient."
+    return wrong
+
+
+def _check(typed: NewCase) -> None:
+    wrong = check_fields(typed)
+    if wrong:
+        raise InputError(next(iter(wrong.values())))
+
+
+def add_parts(store: Store, number: str, text: str) -> Preview:
+    """Add a pasted list to an open case's sheet; known designators are added beside, not changed.
+
+    Readings hang on stations, so a station of a running case is never rewritten here.
+    """
+    with store.write() as connection:
+        case = cases.by_number(connection, number)
+        sheet = sheets.load(connection, case.sheet_id)
+        found = beside(sheet, text)
+        sheets.insert_stations(connection, case.sheet_id, found.stations)
+        moment = clock.now()
+        refs = ", ".join(s.ref for s in found.stations) or "none"
+        log.append(connection, case.id, moment, "parts", f"Added to the sheet: {refs}")
+        for line in found.problems:
+            log.append(connection, case.id, moment, "left out", f"{line.text} ({line.problem})")
+        refresh_summary(connection, case)
+    return found
+
+
+def beside(sheet: Sheet, text: str) -> Preview:
+    """A pasted list whose parts all stand beside the sheet's own."""
+    known = {s.ref.upper() for s in sheet.stations}
+    shown: list[ParsedLine] = []
+    added: list[Station] = []
+    for line in read_parts(text, sheet.rails):
+        if line.station:
+            station = _placed(sheet, line.station, len(added))
+            notes = line.notes
+            if station.ref in known:
+                notes = (*notes, f"a second {station.ref}: the sheet has one already")
+            line = replace(line, station=station, notes=notes)
+            added.append(station)
+        shown.append(line)
+    return Preview(tuple(shown), tuple(added), frozenset())
+
+
+def edit(
+    store: Store,
+    number: str,
+    version: int,
+    *,
+    machine: str | None = None,
+    symptom: str | None = None,
+    before: str | None = None,
+    school: str | None = None,
+    tolerance: str | None = None,
+    is_closed: bool | None = None,
+) -> None:
+    """Change what is given of a case; raises ConflictError when another tab saved first."""
+    with store.write() as connection:
+        case = cases.by_number(connection, number)
+        typed = NewCase(
+            case.number, machine if machine is not None else case.machine,
+            symptom if symptom is not None else case.symptom,
+            before if before is not None else case.before, "", "",
+            school or case.school, tolerance or case.tolerance,
+        )  # fmt: skip
+        _check(typed)
+        closed_at = case.closed_at
+        if is_closed is not None:
+            closed_at = clock.now() if is_closed else None
+        changed = _changes(case, typed, closed_at)
+        cases.update(
+            connection,
+            replace(case, version=version),
+            machine=typed.machine.strip(),
+            symptom=typed.symptom.strip(),
+            before=typed.before.strip(),
+            school=typed.school,
+            tolerance=typed.tolerance,
+            closed_at=closed_at,
+        )
+        log.append(connection, case.id, clock.now(), "edited", ", ".join(changed) or "no change")
+        refresh_summary(connection, cases.by_number(connection, number))
+
+
+def _changes(case: Case, typed: NewCase, closed_at: str | None) -> Sequence[str]:
+    changed = [
+        f"{name}: {getattr(typed, name).strip()}"
+        for name in ("machine", "symptom", "before", "school", "tolerance")
+        if getattr(case, name) != getattr(typed, name).strip()
+    ]
+    if (case.closed_at is None) != (closed_at is None):
+        changed.append("handed back" if closed_at else "opened again")
+    return changed
+
+
+def workshop(store: Store) -> dict[str, str]:
+    """The workshop's settings, with defaults."""
+    found = {"touch_limit_v": "60", "school": School.PROVEN.value, "resistors": "",
+             "tolerance": Tolerance.STRICT.value}  # fmt: skip
+    return {**found, **settings.all_of(store.read())}
+
+
+def save_workshop(store: Store, values: dict[str, str]) -> None:
+    """Save settings that the caller has checked."""
+    with store.write() as connection:
+        for key, value in values.items():
+            settings.put(connection, key, value)
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """A unit sheet a case can start from."""
+
+    id: int
+    name: str
+    topology: str
+    stations: int
+
+
+def patterns(store: Store) -> list[Pattern]:
+    return [Pattern(**dict(row)) for row in sheets.patterns(store.read())]

@@ -1,0 +1,323 @@
+"""A case with everything that follows from it, computed once per revision."""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+from collections import OrderedDict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from hale_rail.actions import clock, probing
+from hale_rail.actions.facts import (
+    FITTED,
+    LEFT_OUT,
+    Decision,
+    RailFacts,
+    StationFacts,
+    rail_facts,
+    rail_reading,
+    station_facts,
+)
+from hale_rail.core.parts.verdicts import Verdict
+from hale_rail.core.rails.judge import Load, Pattern, RailVerdict, Tolerance, patterns
+from hale_rail.core.recap.demand import Line, Position, School, recap_list
+from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V
+from hale_rail.core.safety.energy import Energy, EnergyState, Event, EventKind, energy_state
+from hale_rail.core.shorts.ground import GroundVerdict
+from hale_rail.core.supply.linemap import LineMap, line_map
+from hale_rail.core.supply.points import ATTACHED, ISOLATED, Point, Quantity
+from hale_rail.core.supply.reach import Reach, reach
+from hale_rail.core.supply.sheet import Kind, Sheet
+from hale_rail.store import cases, log, readings, settings, sheets
+from hale_rail.store.cases import Case
+from hale_rail.store.database import Store
+from hale_rail.store.readings import Reading
+
+#: log entries that change the energy state, and what they mean
+POWER_KINDS = {kind.value: kind for kind in EventKind if kind is not EventKind.STORE_READ}
+_CACHED = 64
+
+
+@dataclass(frozen=True)
+class LogEntry:
+    """One entry of a case's log."""
+
+    id: int
+    at: str
+    kind: str
+    text: str
+    reading_id: int | None
+
+
+@dataclass(frozen=True)
+class Stage:
+    """A stage as the side list shows it: `done`, `open` or `attention`, with a word why."""
+
+    view: str
+    name: str
+    status: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Dossier:
+    """A case, its sheet, what was read, and what follows."""
+
+    case: Case
+    sheet: Sheet
+    revision: int
+    readings: tuple[Reading, ...]
+    log: tuple[LogEntry, ...]
+    energy: EnergyState
+    facts: dict[int, StationFacts]
+    rails: tuple[RailFacts, ...]
+    patterns: tuple[Pattern, ...]
+    map: LineMap
+    reach: Reach
+    stages: tuple[Stage, ...]
+    cold_points: tuple[Point, ...]
+    capacitor_points: tuple[Point, ...]
+    done: frozenset[str]
+
+    @property
+    def school(self) -> School:
+        return School(self.case.school)
+
+    @property
+    def tolerance(self) -> Tolerance:
+        return Tolerance(self.case.tolerance)
+
+    @property
+    def limit_volt(self) -> float:
+        return self.energy.limit_volt
+
+    @property
+    def positions(self) -> list[Position]:
+        """Every capacitor as the recap sees it; suppressors carry no rail."""
+        return [
+            Position(s, self.facts[s.id].verdict, self.sheet.rail(s.line), self.is_fitted(s.id))
+            for s in self.sheet.capacitors
+        ]
+
+    def is_fitted(self, station_id: int) -> bool:
+        decision = self.facts[station_id].decision
+        return decision is not None and decision.kind == FITTED
+
+    def recap(self, school: School) -> list[Line]:
+        """The list a school replaces; parts already fitted stay on it as done."""
+        return recap_list(self.positions, school, clock.this_year())
+
+    @property
+    def next_stage(self) -> Stage:
+        return next((s for s in self.stages if s.status != "done"), self.stages[-1])
+
+
+_cache: OrderedDict[tuple[str, int, int, str], Dossier] = OrderedDict()
+_cache_lock = threading.Lock()
+
+
+def open_case(store: Store, number: str) -> Dossier:
+    """The case by its number; raises NotFoundError. Unchanged cases are not computed again."""
+    connection = store.read()
+    case = cases.by_number(connection, number)
+    limit = settings.all_of(connection).get("touch_limit_v", "")
+    key = (str(store.path), case.id, log.revision(connection, case.id), limit)
+    with _cache_lock:
+        if key in _cache:
+            _cache.move_to_end(key)
+            return _cache[key]
+    made = build(connection, case)
+    with _cache_lock:
+        _cache[key] = made
+        while len(_cache) > _CACHED:
+            _cache.popitem(last=False)
+    return made
+
+
+def build(connection: sqlite3.Connection, case: Case) -> Dossier:
+    """Compute a dossier from the store through the given connection."""
+    sheet = sheets.load(connection, case.sheet_id)
+    taken = readings.of_case(connection, case.id)
+    entries = tuple(
+        LogEntry(r["id"], r["at"], r["kind"], r["text"], r["reading_id"])
+        for r in log.of_case(connection, case.id)
+    )
+    limit = float(settings.all_of(connection).get("touch_limit_v", TOUCH_LIMIT_V))
+    decided = {
+        station_id: Decision(row["kind"], row["reason"], row["decided_at"])
+        for station_id, row in readings.decisions(connection, case.id).items()
+    }
+    energy = energy_state(_events(entries, taken), [str(s.id) for s in sheet.stores], limit)
+    facts = station_facts(sheet, taken, decided, clock.this_year())
+    rails = rail_facts(sheet, taken, Tolerance(case.tolerance))
+    picture = line_map(sheet)
+    done = frozenset(_point(r).key for r in taken if not r.struck)
+    cold = tuple(probing.cold_points(sheet, facts))
+    capacitors = tuple(probing.capacitor_points(sheet, facts))
+    found = _patterns(sheet, rails, Tolerance(case.tolerance))
+    return Dossier(
+        case, sheet, log.revision(connection, case.id), tuple(taken), entries, energy, facts,
+        tuple(rails), found, picture, _reach(sheet, picture, facts, rails, taken),
+        tuple(_stages(case, sheet, energy, facts, rails, cold, capacitors, done)),
+        cold, capacitors, done,
+    )  # fmt: skip
+
+
+def _point(reading: Reading) -> Point:
+    quantity = next(q for q in Quantity if q.code == reading.quantity)
+    return Point(quantity, reading.station_id, reading.rail_key, reading.setting, reading.polarity)
+
+
+def _events(entries: Sequence[LogEntry], taken: Sequence[Reading]) -> list[Event]:
+    by_id = {reading.id: reading for reading in taken}
+    events = []
+    for entry in entries:
+        at = datetime.fromisoformat(entry.at).timestamp()
+        if entry.kind in POWER_KINDS:
+            events.append(Event(POWER_KINDS[entry.kind], at, text=entry.text))
+        elif entry.kind == "reading" and entry.reading_id in by_id:
+            reading = by_id[entry.reading_id]
+            if reading.quantity == Quantity.STORE.code and not reading.struck:
+                store = str(reading.station_id)
+                events.append(Event(EventKind.STORE_READ, at, store, reading.value))
+    return events
+
+
+def _patterns(
+    sheet: Sheet, rails: Sequence[RailFacts], tolerance: Tolerance
+) -> tuple[Pattern, ...]:
+    """What the readings at the most telling load say together."""
+    for load in (Load.MACHINE, Load.DUMMY):
+        together = [rail_reading(r.rail, r.volts[load][0]) for r in rails if load in r.volts]
+        if together:
+            return tuple(patterns(together, tolerance))
+    return ()
+
+
+def _reach(
+    sheet: Sheet,
+    picture: LineMap,
+    facts: dict[int, StationFacts],
+    rails: Sequence[RailFacts],
+    taken: Sequence[Reading],
+) -> Reach:
+    energised = {
+        r.station_id
+        for r in taken
+        if r.quantity == Quantity.STORE.code and not r.struck and abs(r.value) > TOUCH_LIMIT_V
+    }
+    up: dict[str, bool] = {}
+    for rail in rails:
+        for load, (reading, _) in rail.volts.items():
+            if abs(reading.value) > 0.5 * abs(rail.rail.nominal_v):
+                up[rail.rail.key] = up.get(rail.rail.key, False) or load is Load.MACHINE
+    series = {i: f for i, f in facts.items() if f.station.kind.is_series}
+    passed = {i for i, f in series.items() if f.state in ("good", "replaced")}
+    broken = {i for i, f in series.items() if f.state == "failed"}
+    stations = {station for station in energised if station is not None}
+    return reach(sheet, picture.stops, stations, up, passed, broken)
+
+
+def _stages(
+    case: Case,
+    sheet: Sheet,
+    energy: EnergyState,
+    facts: dict[int, StationFacts],
+    rails: Sequence[RailFacts],
+    cold: Sequence[Point],
+    capacitors: Sequence[Point],
+    done: frozenset[str],
+) -> list[Stage]:
+    """The side list, in the order of work."""
+    state = energy.energy
+    is_safe = state is Energy.DEAD
+    safe = Stage("safe", "Make safe", "done" if is_safe else "attention", state.value)
+    if not is_safe and energy.reason:
+        safe = Stage("safe", "Make safe", "attention", f"{state.value}, passed by reason")
+    broken = [
+        f for f in facts.values()
+        if f.state == "failed" and f.station.kind is not Kind.CAPACITOR
+    ]  # fmt: skip
+    recap = _recap_stage(case, facts, sheet)
+    return [
+        Stage("intake", "Intake", "done", sheet.topology.value),
+        safe,
+        _walk("map", "Cold checks", cold, done, [f.station.ref for f in broken]),
+        _short_stage(rails),
+        _walk("capacitors", "Capacitors", capacitors, done, []),
+        recap,
+        _rail_stage(rails),
+        Stage("report", "Hand back", "done" if case.closed_at else "open", "report"),
+    ]
+
+
+def _walk(
+    view: str, name: str, points: Sequence[Point], done: frozenset[str], broken: Sequence[str]
+) -> Stage:
+    read = sum(point.key in done for point in points)
+    if broken:
+        return Stage(view, name, "attention", f"{', '.join(broken)} failed")
+    status = "done" if points and read == len(points) else "open"
+    return Stage(view, name, status, f"{read} of {len(points)} read")
+
+
+def _short_stage(rails: Sequence[RailFacts]) -> Stage:
+    grounds = [(r, g) for r in rails for g in r.ground.values() if g.judgement]
+    bad = [
+        r.rail.key
+        for r, g in grounds
+        if g.judgement and g.judgement.verdict in (GroundVerdict.SHORT, GroundVerdict.SUSPICIOUS)
+    ]
+    if bad:
+        return Stage("shorts", "Shorts", "attention", f"{', '.join(dict.fromkeys(bad))} low")
+    total = 2 * len(rails)
+    status = "done" if total and len(grounds) == total else "open"
+    return Stage("shorts", "Shorts", status, f"{len(grounds)} of {total} read")
+
+
+def _recap_stage(case: Case, facts: dict[int, StationFacts], sheet: Sheet) -> Stage:
+    positions = [
+        Position(s, facts[s.id].verdict, sheet.rail(s.line)) for s in sheet.capacitors
+    ]  # fmt: skip
+    wanted = [
+        p.station.id
+        for line in recap_list(positions, School(case.school), clock.this_year())
+        for p in line.positions
+    ]
+    decided = {i for i, f in facts.items() if f.decision and f.decision.kind in (FITTED, LEFT_OUT)}
+    fitted = sum(1 for s in sheet.capacitors if s.id in decided)
+    todo = [i for i in wanted if i not in decided]
+    if todo:
+        return Stage("recap", "Recap", "open", f"{len(todo)} to replace, {fitted} done")
+    return Stage("recap", "Recap", "done" if fitted else "open", f"{fitted} replaced")
+
+
+def _rail_stage(rails: Sequence[RailFacts]) -> Stage:
+    verdicts = []
+    for rail in rails:
+        for load in (Load.MACHINE, Load.DUMMY, Load.NONE):
+            if load in rail.volts:
+                verdicts.append((rail.rail.key, rail.volts[load][1].verdict))
+                break
+    failed = [key for key, verdict in verdicts if verdict is RailVerdict.FAIL]
+    if failed:
+        return Stage("rails", "Rails", "attention", f"{', '.join(failed)} out of band")
+    judged = [v for _, v in verdicts if v is not RailVerdict.NOT_JUDGED]
+    status = "done" if rails and len(judged) == len(rails) else "open"
+    return Stage("rails", "Rails", status, f"{len(judged)} of {len(rails)} judged")
+
+
+def undone_ground(dossier: Dossier) -> bool:
+    """True while a rail has no reading to ground in some setting."""
+    return any(r.ground[s].judgement is None for r in dossier.rails for s in (ATTACHED, ISOLATED))
+
+
+def failed_parts(dossier: Dossier) -> list[StationFacts]:
+    """Parts other than capacitors that read failed."""
+    return [
+        f
+        for f in dossier.facts.values()
+        if f.state == Verdict.FAILED.value and f.station.kind is not Kind.CAPACITOR
+    ]

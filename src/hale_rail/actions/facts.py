@@ -1,0 +1,321 @@
+"""What is known of each station and rail of a case, judged from its standing readings."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from hale_rail.core.parts.bank_verdicts import BankJudgement, judge_bank
+from hale_rail.core.parts.banks import Meter
+from hale_rail.core.parts.capacitors import Capacitor, Readings, Taken, age, judge
+from hale_rail.core.parts.others import PartReadings, judge_part
+from hale_rail.core.parts.verdicts import Action, Judgement, Verdict, conclude
+from hale_rail.core.rails.judge import Load, RailJudgement, RailReading, Tolerance
+from hale_rail.core.rails.judge import judge as judge_rail
+from hale_rail.core.shorts.ground import (
+    GroundJudgement,
+    judge_injection,
+    judge_ohm,
+    polarity_text,
+    which_side,
+)
+from hale_rail.core.supply.points import (
+    ATTACHED,
+    IN_CIRCUIT,
+    ISOLATED,
+    LIFTED,
+    NORMAL,
+    REVERSED,
+    Quantity,
+)
+from hale_rail.core.supply.sheet import Kind, Rail, Sheet, Station, bank_mates
+from hale_rail.store.readings import Reading
+
+UNSEEN, REPLACED = "unseen", "replaced"
+#: a decision that the part was changed, and one that it stays out for now
+FITTED, LEFT_OUT = "fitted", "left out"
+
+
+@dataclass(frozen=True)
+class Decision:
+    """The latest decision about a part; `after` is the id of the newest reading before it."""
+
+    kind: str
+    reason: str
+    at: str
+
+
+@dataclass(frozen=True)
+class StationFacts:
+    """A station with its state for the map (`unseen`, a verdict, or `replaced`) and why."""
+
+    station: Station
+    state: str
+    judgement: Judgement
+    readings: tuple[Reading, ...]
+    decision: Decision | None = None
+    bank: BankJudgement | None = None
+    mates: tuple[Station, ...] = ()
+
+    @property
+    def verdict(self) -> Verdict | None:
+        """The verdict, or None while nothing was read."""
+        return None if self.state in (UNSEEN, REPLACED) else self.judgement.verdict
+
+    def latest(self, code: str) -> Reading | None:
+        """The newest standing reading of a quantity; a lifted one outranks one in circuit."""
+        own = [r for r in self.readings if r.quantity == code]
+        return max(own, key=lambda r: (r.setting == LIFTED, r.id), default=None)
+
+
+@dataclass(frozen=True)
+class GroundFacts:
+    """A rail to ground in one setting: ohms by polarity, the judgement of the normal one."""
+
+    normal: Reading | None
+    reversed: Reading | None
+    judgement: GroundJudgement | None
+
+
+@dataclass(frozen=True)
+class RailFacts:
+    """A rail with its voltage by load, its ohms to ground by setting, and low injections."""
+
+    rail: Rail
+    volts: dict[Load, tuple[Reading, RailJudgement]]
+    ground: dict[str, GroundFacts]
+    injections: dict[str, tuple[Reading, GroundJudgement]]
+
+    @property
+    def side_text(self) -> str:
+        """Which side of the connector a short is on, once both sides are read."""
+        attached, isolated = self.ground[ATTACHED].normal, self.ground[ISOLATED].normal
+        if attached is None or isolated is None:
+            return ""
+        return which_side(isolated.value, attached.value)
+
+    @property
+    def polarity_text(self) -> str:
+        """What both polarities say, attached before isolated."""
+        for setting in (ATTACHED, ISOLATED):
+            facts = self.ground[setting]
+            if facts.normal and facts.reversed:
+                return polarity_text(facts.normal.value, facts.reversed.value)
+        return ""
+
+
+def station_facts(
+    sheet: Sheet,
+    readings: Sequence[Reading],
+    decisions: Mapping[int, Decision],
+    this_year: int,
+) -> dict[int, StationFacts]:
+    """Judge every station from its standing readings."""
+    by_station: dict[int, list[Reading]] = {}
+    for reading in readings:
+        if reading.station_id is not None and not reading.struck:
+            by_station.setdefault(reading.station_id, []).append(reading)
+    for station_id, decision in decisions.items():
+        if decision.kind == FITTED and station_id in by_station:
+            kept = [r for r in by_station[station_id] if r.taken_at > decision.at]
+            by_station[station_id] = kept
+    found: dict[int, StationFacts] = {}
+    for station in sheet.in_power_order:
+        if station.id not in found:
+            mates = bank_mates(sheet, station)
+            for facts in _group(mates, by_station, decisions, this_year):
+                found[facts.station.id] = facts
+    return found
+
+
+def _group(
+    mates: Sequence[Station],
+    by_station: Mapping[int, list[Reading]],
+    decisions: Mapping[int, Decision],
+    this_year: int,
+) -> list[StationFacts]:
+    """Facts of the stations of one node."""
+    bank = None
+    in_bank: list[Station] = []
+    if len(mates) > 1 and all(_is_capacitor(m) for m in mates):
+        in_bank = _still_in(mates, by_station)
+        bank = _judge_bank(in_bank, by_station) if len(in_bank) > 1 else None
+    made = []
+    for station in mates:
+        own = by_station.get(station.id, [])
+        this_bank = bank if bank and station in in_bank and not _was_lifted(own) else None
+        judgement = this_bank.judgement if this_bank else _judge_alone(station, own, this_year)
+        if this_bank and _is_capacitor(station):
+            judgement = _aged(station, this_bank.judgement, this_year)
+        has_readings = bool(_judged(own)) or (
+            this_bank is not None and any(_judged(by_station.get(m.id, [])) for m in in_bank)
+        )
+        decision = decisions.get(station.id)
+        state = judgement.verdict.value if has_readings else UNSEEN
+        if decision and decision.kind == FITTED and state in (UNSEEN, Verdict.GOOD.value):
+            state = REPLACED
+        facts = StationFacts(
+            station, state, judgement, tuple(own), decision, this_bank, tuple(mates)
+        )
+        made.append(facts)
+    return made
+
+
+def _is_capacitor(station: Station) -> bool:
+    return station.kind is Kind.CAPACITOR and bool(station.value) and station.family is not None
+
+
+def _judged(readings: Sequence[Reading]) -> list[Reading]:
+    return [r for r in readings if r.quantity != Quantity.STORE.code]
+
+
+def _was_lifted(readings: Sequence[Reading]) -> bool:
+    return any(r.setting == LIFTED for r in readings)
+
+
+def _still_in(mates: Sequence[Station], by_station: Mapping[int, list[Reading]]) -> list[Station]:
+    """Members that took part in the bank's newest in-circuit reading.
+
+    A member read lifted before that reading is taken to have been lifted still.
+    """
+    in_circuit = [r.id for m in mates for r in by_station.get(m.id, []) if r.setting == IN_CIRCUIT]
+    newest = max(in_circuit, default=0)
+    stayed = []
+    for mate in mates:
+        lifted = [r.id for r in by_station.get(mate.id, []) if r.setting == LIFTED]
+        if not lifted or min(lifted) > newest:
+            stayed.append(mate)
+    return stayed
+
+
+def _judge_bank(
+    members: Sequence[Station], by_station: Mapping[int, list[Reading]]
+) -> BankJudgement:
+    together = [
+        reading
+        for member in members
+        for reading in by_station.get(member.id, [])
+        if reading.setting == IN_CIRCUIT or reading.quantity == Quantity.LOOK.code
+    ]
+    together.sort(key=lambda reading: reading.id)
+    caps = [(m.ref, capacitor(m)) for m in members]
+    return judge_bank(caps, _cap_readings(together), Meter())
+
+
+def _aged(station: Station, judgement: Judgement, this_year: int) -> Judgement:
+    reasons = list(judgement.reasons)
+    extra = age(capacitor(station), Readings(), reasons, this_year)
+    if not extra:
+        return judgement
+    return conclude([*reasons, *extra], judgement.expected_farad, judgement.expected_esr_ohm)
+
+
+def _judge_alone(station: Station, own: Sequence[Reading], this_year: int) -> Judgement:
+    if _is_capacitor(station):
+        return judge(capacitor(station), _cap_readings(own), this_year)
+    latest = _latest(own)
+    visual = _visual(own)
+    return judge_part(
+        station,
+        PartReadings(
+            latest.get(Quantity.RESISTANCE.code),
+            latest.get(Quantity.FORWARD.code),
+            latest.get(Quantity.REVERSE.code),
+            visual,
+        ),
+    )
+
+
+def capacitor(station: Station) -> Capacitor:
+    """A capacitor station as the judgement wants it."""
+    if station.family is None or not station.value:
+        raise ValueError(f"{station.ref} is no capacitor with a value")
+    return Capacitor(
+        station.family, station.value, station.volt, station.tolerance, station.grade, station.year
+    )
+
+
+def _latest(readings: Sequence[Reading]) -> dict[str, Taken]:
+    """The newest of each quantity; a lifted one outranks one in circuit."""
+    found: dict[str, Taken] = {}
+    for setting in (IN_CIRCUIT, LIFTED):
+        for reading in readings:
+            if reading.setting == setting:
+                found[reading.quantity] = Taken(reading.value, setting == LIFTED, reading.digit)
+    return found
+
+
+def _visual(readings: Sequence[Reading]) -> tuple[str, ...]:
+    looks = [r for r in readings if r.quantity == Quantity.LOOK.code]
+    return tuple(looks[-1].typed.lower().replace(",", " ").split()) if looks else ()
+
+
+def _cap_readings(readings: Sequence[Reading]) -> Readings:
+    latest = _latest(readings)
+    return Readings(
+        latest.get(Quantity.CAPACITANCE.code),
+        latest.get(Quantity.ESR.code),
+        latest.get(Quantity.LEAKAGE.code),
+        latest.get(Quantity.RESISTANCE.code),
+        _visual(readings),
+    )
+
+
+def rail_facts(sheet: Sheet, readings: Sequence[Reading], tolerance: Tolerance) -> list[RailFacts]:
+    """Judge every rail from its standing readings."""
+    standing = [r for r in readings if r.rail_key and not r.struck]
+    return [
+        RailFacts(
+            rail,
+            _volts(rail, standing, tolerance),
+            {s: _ground(rail, standing, s) for s in (ISOLATED, ATTACHED)},
+            _injections(rail, standing),
+        )
+        for rail in sheet.rails
+    ]
+
+
+def rail_reading(rail: Rail, reading: Reading) -> RailReading:
+    return RailReading(rail, reading.value, reading.high, reading.digit, Load(reading.setting))
+
+
+def _volts(
+    rail: Rail, standing: Sequence[Reading], tolerance: Tolerance
+) -> dict[Load, tuple[Reading, RailJudgement]]:
+    found = {}
+    for reading in standing:
+        if reading.rail_key == rail.key and reading.quantity == Quantity.RAIL.code:
+            judgement = judge_rail(rail_reading(rail, reading), tolerance)
+            found[Load(reading.setting)] = (reading, judgement)
+    return found
+
+
+def _ground(rail: Rail, standing: Sequence[Reading], setting: str) -> GroundFacts:
+    by_polarity = {
+        r.polarity: r
+        for r in standing
+        if r.rail_key == rail.key and r.quantity == Quantity.GROUND.code and r.setting == setting
+    }
+    normal, other = by_polarity.get(NORMAL), by_polarity.get(REVERSED)
+    judged = normal or other
+    if judged is None:
+        return GroundFacts(None, None, None)
+    attached = setting == ATTACHED
+    sheet_ohm = rail.ohm_attached if attached else rail.ohm_isolated
+    judgement = judge_ohm(judged.value, attached, rail.nominal_v, None, sheet_ohm)
+    return GroundFacts(normal, other, judgement)
+
+
+def _injections(
+    rail: Rail, standing: Sequence[Reading]
+) -> dict[str, tuple[Reading, GroundJudgement]]:
+    found = {}
+    for reading in standing:
+        if reading.rail_key == rail.key and reading.quantity == Quantity.INJECT.code:
+            ampere = reading.ampere or 0.0
+            found[reading.setting] = (reading, judge_injection(reading.value * ampere, ampere))
+    return found
+
+
+def wants_lift(facts: StationFacts) -> bool:
+    return facts.judgement.action is Action.LIFT and facts.state == Verdict.UNPROVEN.value

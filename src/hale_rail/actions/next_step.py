@@ -1,0 +1,109 @@
+"""The one thing to do next in a case, and the bench page's line for it."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from hale_rail.actions import clock, probing
+from hale_rail.actions.dossier import Dossier, build, failed_parts, undone_ground
+from hale_rail.core.rails.judge import Load, RailVerdict
+from hale_rail.core.safety.energy import Energy
+from hale_rail.core.supply.points import Point, next_undone
+from hale_rail.store import cases
+from hale_rail.store.cases import Case
+
+
+@dataclass(frozen=True)
+class NextStep:
+    """What to do, in which view, and at which point (or "")."""
+
+    text: str
+    view: str
+    point: str = ""
+
+
+def point_words(dossier: Dossier, point: Point) -> str:
+    """A point as one says it: `C14, lifted, ESR`."""
+    if point.rail_key:
+        words = [point.rail_key, point.setting, point.polarity if point.polarity else ""]
+    else:
+        station = dossier.sheet.station(point.station_id or 0)
+        words = [station.ref if station else "?", point.setting]
+    return ", ".join(word for word in [*words, point.quantity.label] if word)
+
+
+def next_step(dossier: Dossier) -> NextStep:
+    """Safety first, then shorts, cold checks, capacitors, the recap, the rails, the report."""
+    if dossier.case.closed_at:
+        return NextStep("Handed back", "report")
+    energy = dossier.energy
+    if energy.energy is Energy.LIVE:
+        return _live(dossier)
+    if not energy.guard_open:
+        return _make_safe(dossier)
+    return _cold(dossier)
+
+
+def _live(dossier: Dossier) -> NextStep:
+    for load in (Load.MACHINE, Load.DUMMY):
+        point = next_undone(probing.rail_points(dossier.sheet, load), dossier.done)
+        if point and any(load in r.volts for r in dossier.rails):
+            return NextStep(f"Read {point_words(dossier, point)}", "rails", point.key)
+    if not any(r.volts for r in dossier.rails):
+        return NextStep("Power is on: read the rails", "rails")
+    return NextStep("Power is on: log its removal when the readings are done", "safe")
+
+
+def _make_safe(dossier: Dossier) -> NextStep:
+    if dossier.energy.energy is Energy.UNKNOWN:
+        return NextStep("Pull the plug, then read every store", "safe")
+    store = dossier.energy.next_store
+    station = dossier.sheet.station(int(store.store)) if store else None
+    what = station.ref if station else "the store"
+    verb = "Bleed" if store and store.volt is not None else "Read the volts on"
+    return NextStep(f"{verb} {what}", "safe")
+
+
+def _cold(dossier: Dossier) -> NextStep:
+    shorts = next(s for s in dossier.stages if s.view == "shorts")
+    if shorts.status == "attention":
+        return NextStep(f"{shorts.note}: find what takes the short away", "shorts")
+    point = next_undone(list(dossier.cold_points), dossier.done)
+    if point:
+        return NextStep(f"Read {point_words(dossier, point)}", "map", point.key)
+    if undone_ground(dossier):
+        point = next_undone(probing.ground_points(dossier.sheet), dossier.done)
+        return NextStep("Read every rail to ground", "shorts", point.key if point else "")
+    point = next_undone(list(dossier.capacitor_points), dossier.done)
+    if point:
+        return NextStep(f"Probe {point_words(dossier, point)}", "capacitors", point.key)
+    broken = [f.station.ref for f in failed_parts(dossier)]
+    if broken:
+        return NextStep(f"Replace {', '.join(broken)}", "map")
+    recap = next(s for s in dossier.stages if s.view == "recap")
+    if "to replace" in recap.note:
+        return NextStep(f"Recap: {recap.note}", "recap")
+    rails = next(s for s in dossier.stages if s.view == "rails")
+    if rails.status == "done":
+        return NextStep("Hand back: read the report through", "report")
+    if any(v is RailVerdict.FAIL for r in dossier.rails for _, (_, j) in r.volts.items()
+           for v in [j.verdict]):  # fmt: skip
+        return NextStep(f"Rails: {rails.note}", "rails")
+    return NextStep("First power, limited and loaded, then the rails", "rails")
+
+
+def refresh_summary(connection: sqlite3.Connection, case: Case) -> None:
+    """Rewrite the bench page's line after an action, in the action's own transaction."""
+    dossier = build(connection, cases.by_number(connection, case.number))
+    step = next_step(dossier)
+    view = f"{step.view}\n{step.point}" if step.point else step.view
+    cases.put_summary(
+        connection,
+        case.id,
+        stage="Handed back" if case.closed_at else dossier.next_stage.name,
+        energy=dossier.energy.energy.value,
+        next_text=step.text,
+        next_view=view,
+        updated_at=clock.now(),
+    )

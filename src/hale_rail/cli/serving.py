@@ -1,0 +1,52 @@
+"""Starts the server for `demo` and `serve`."""
+
+from __future__ import annotations
+
+import socket
+from pathlib import Path
+
+import click
+import platformdirs
+
+from hale_rail.errors import StoreError
+from hale_rail.store.database import Store
+
+LOCAL_HOSTS = ("127.0.0.1", "localhost", "::1")
+_APP = "hale-rail"
+
+
+def serve(port: int, host: str, data: Path | None) -> None:
+    """Serve the workshop's own data folder."""
+    if host not in LOCAL_HOSTS:
+        raise StoreError(
+            f"{host} would open the bench to the network, which this version does not protect: "
+            "serve on 127.0.0.1."
+        )
+    folder = data or Path(platformdirs.user_data_dir(_APP, appauthor=False))
+    _run(Store(folder), host, port)
+
+
+def demo(port: int, data: Path | None, reset: bool) -> None:
+    """Serve the demo workshop from its own folder; made when absent, or anew with `reset`."""
+    from hale_rail.demo.load import ensure_demo
+
+    folder = data or Path(platformdirs.user_data_dir(f"{_APP}-demo", appauthor=False))
+    _run(ensure_demo(folder, reset=reset), "127.0.0.1", port)
+
+
+def _run(store: Store, host: str, port: int) -> None:
+    from waitress import serve as waitress_serve
+
+    from hale_rail.web import create_app
+
+    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as error:
+            raise StoreError(
+                f"Port {port} on {host} is taken or not allowed ({error.strerror}). "
+                "Choose another with --port."
+            ) from error
+    click.echo(f"Hale Rail serves {store.folder} at http://{host}:{port} (Ctrl+C ends it)")
+    waitress_serve(create_app(store), host=host, port=port, threads=4, ident=None)

@@ -1,0 +1,30 @@
+"""Writes a recap list as CSV, the value spelt as pF, nF and µF."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable
+
+from hale_rail.core.recap.demand import Line
+
+COLUMNS = ("qty", "pF", "nF", "uF", "volts", "family", "class", "refs", "why", "fitted")
+
+
+def write_recap(lines: Iterable[Line]) -> str:
+    """One row a value; refs apart by spaces."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(COLUMNS)
+    for line in lines:
+        numbers = [spelling.split("\u00a0")[0] for spelling in line.spellings]
+        fitted = sum(position.is_fitted for position in line.positions)
+        cells = [line.quantity, *numbers, f"{line.volt:g}" if line.volt else "", line.family.value,
+                 line.safety_class, line.refs.replace(",", ""), "; ".join(line.whys), fitted]  # fmt: skip
+        writer.writerow([_safe(str(cell)) for cell in cells])
+    return out.getvalue()
+
+
+def _safe(cell: str) -> str:
+    """A cell that no spreadsheet runs as a formula."""
+    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t") else cell

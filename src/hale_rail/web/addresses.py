@@ -1,0 +1,51 @@
+"""Every address of the interface, built here and nowhere else."""
+
+from __future__ import annotations
+
+from flask import url_for
+
+VIEWS = ("map", "safe", "capacitors", "recap", "rails", "shorts", "log", "intake")
+
+
+def bench(query: str = "", page: int = 1, closed: bool = False) -> str:
+    return url_for(
+        "bench.page", q=query or None, page=page if page > 1 else None, closed=int(closed) or None
+    )
+
+
+def view(number: str, name: str = "map", at: str = "", said: int | None = None) -> str:
+    """A view of a case, at a test point, with the reading just saved named."""
+    if name == "report":
+        return url_for("case.report", number=number)
+    endpoint = "case.map_view" if name == "map" else "case.view"
+    values = {} if name == "map" else {"view": name}
+    return url_for(endpoint, number=number, at=at or None, said=said, **values)
+
+
+def new_case() -> str:
+    return url_for("new_case.page")
+
+
+def preview() -> str:
+    return url_for("new_case.preview")
+
+
+def action(number: str, name: str) -> str:
+    """Where a form of a case posts to: read, strike, power, guard, decide, note, edit, parts."""
+    return url_for(f"record.{name}", number=number)
+
+
+def echo(number: str) -> str:
+    return url_for("record.echo", number=number)
+
+
+def recap_csv(number: str) -> str:
+    return url_for("case.recap_csv", number=number)
+
+
+def workshop() -> str:
+    return url_for("workshop.page")
+
+
+def static(name: str) -> str:
+    return url_for("static", filename=name)

@@ -1,0 +1,171 @@
+"""What is done to a case from its page: every change of state, each a POST."""
+
+from __future__ import annotations
+
+from flask import Blueprint, current_app, redirect, render_template, request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions import casebook
+from hale_rail.actions import record as acts
+from hale_rail.actions.dossier import open_case
+from hale_rail.core.safety.energy import Energy
+from hale_rail.core.supply.points import Quantity, parse_key
+from hale_rail.errors import ConflictError, GuardError, InputError
+from hale_rail.store.database import Store
+from hale_rail.web import addresses
+from hale_rail.web.case import show_case
+from hale_rail.web.desk import after_saving, lay
+
+blueprint = Blueprint("record", __name__, url_prefix="/cases/<number>")
+
+
+@blueprint.get("/echo")
+def echo(number: str) -> ResponseReturnValue:
+    """What a text means at a point, while it is typed."""
+    text = request.args.get("text", "")
+    try:
+        typed = acts.understood(
+            open_case(_store(), number), parse_key(request.args.get("at", "")), text
+        )
+        return render_template("case/_echo.html", understood=typed.echo, problem="")
+    except InputError as error:
+        problem = str(error) if text.strip() else ""
+        return render_template("case/_echo.html", understood="", problem=problem)
+
+
+@blueprint.post("/read")
+def read(number: str) -> ResponseReturnValue:
+    """Save the tray's reading, then move the tray on."""
+    at, text, view = _field("at"), _field("text"), _view()
+    try:
+        point = parse_key(at)
+        if point.quantity is Quantity.STORE and "unplugged" in request.form:
+            if open_case(_store(), number).energy.energy in (Energy.UNKNOWN, Energy.LIVE):
+                acts.understood(open_case(_store(), number), point, text)
+                acts.remove_power(_store(), number)
+        seen = request.form.get("seen", type=int)
+        saved = acts.save_reading(_store(), number, point, text, seen)
+    except (InputError, GuardError) as error:
+        return show_case(lay(number, view, at, typed=text, problem=str(error)), 422)
+    except ConflictError as error:
+        desk = lay(number, view, at, typed=text, problem=str(error), is_conflict=True)
+        return show_case(desk, 409)
+    following = after_saving(open_case(_store(), number), view, point)
+    return _then(number, view, at=following.key, said=saved.reading_id)
+
+
+@blueprint.post("/strike")
+def strike(number: str) -> ResponseReturnValue:
+    view, at = _view(), _field("at")
+    try:
+        reading_id = request.form.get("reading", 0, type=int)
+        acts.strike(_store(), number, reading_id, _field("reason"))
+    except InputError as error:
+        return show_case(lay(number, view, at, problem=str(error)), 422)
+    return _then(number, view, at=at)
+
+
+@blueprint.post("/power")
+def power(number: str) -> ResponseReturnValue:
+    view = _view()
+    try:
+        if _field("event") == "removed":
+            acts.remove_power(_store(), number)
+        else:
+            acts.apply_power(_store(), number, _field("source"))
+    except InputError as error:
+        return show_case(lay(number, view, problem=str(error)), 422)
+    return _then(number, view)
+
+
+@blueprint.post("/guard")
+def guard(number: str) -> ResponseReturnValue:
+    """Pass the guard with a written reason."""
+    view, at, reason = _view(), _field("at"), _field("reason")
+    try:
+        acts.pass_guard(_store(), number, reason)
+    except InputError as error:
+        form = {"reason": reason, "reason_problem": str(error)}
+        return show_case(lay(number, view, at, form=form), 422)
+    return _then(number, view, at=at)
+
+
+@blueprint.post("/decide")
+def decide(number: str) -> ResponseReturnValue:
+    view, at = _view(), _field("at")
+    try:
+        station = request.form.get("station", 0, type=int)
+        acts.decide(_store(), number, station, _field("kind"), _field("reason"))
+    except InputError as error:
+        return show_case(lay(number, view, at, problem=str(error)), 422)
+    return _then(number, view, at=at)
+
+
+@blueprint.post("/note")
+def note(number: str) -> ResponseReturnValue:
+    text = _field("text")
+    try:
+        acts.note(_store(), number, text)
+    except InputError as error:
+        form = {"note": text, "note_problem": str(error)}
+        return show_case(lay(number, "log", form=form), 422)
+    return _then(number, "log")
+
+
+@blueprint.post("/edit")
+def edit(number: str) -> ResponseReturnValue:
+    """Change the case's own fields; a second tab's older copy is refused with its text kept."""
+    view, form = _view(), dict(request.form.items())
+    closing = {"close": True, "reopen": False}.get(_field("closing"))
+    try:
+        casebook.edit(
+            _store(), number, request.form.get("version", 0, type=int),
+            machine=form.get("machine"), symptom=form.get("symptom"), before=form.get("before"),
+            school=form.get("school"), tolerance=form.get("tolerance"), is_closed=closing,
+        )  # fmt: skip
+    except InputError as error:
+        return show_case(lay(number, view, form=form, problem=str(error)), 422)
+    except ConflictError as error:
+        return show_case(lay(number, view, form=form, problem=str(error), is_conflict=True), 409)
+    return _then(number, view, at=_field("at"))
+
+
+@blueprint.post("/parts")
+def parts(number: str) -> ResponseReturnValue:
+    """Preview or add a pasted list to the case's sheet."""
+    text = request.form.get("parts", "")
+    form = {"parts": text}
+    try:
+        found = casebook.beside(open_case(_store(), number).sheet, text)
+    except InputError as error:
+        form["parts_problem"] = str(error)
+        return show_case(lay(number, "intake", form=form), 422)
+    adding = _field("do") == "add"
+    if adding and found.stations and (not found.problems or "leave_out" in request.form):
+        casebook.add_parts(_store(), number, text)
+        return _then(number, "map")
+    if adding:
+        form["parts_problem"] = "Mend the lines marked below, or tick to leave them out."
+    return show_case(lay(number, "intake", form=form, preview=found), 422 if adding else 200)
+
+
+def _then(number: str, view: str, at: str = "", said: int | None = None) -> ResponseReturnValue:
+    """After a change: htmx gets the new page's part at once, a plain form is sent on."""
+    target = addresses.view(number, view, at, said)
+    if "HX-Request" in request.headers:
+        return show_case(lay(number, view, at, said), push=target)
+    return redirect(target, 303)
+
+
+def _store() -> Store:
+    store: Store = current_app.config["STORE"]
+    return store
+
+
+def _field(name: str) -> str:
+    return request.form.get(name, "").strip()
+
+
+def _view() -> str:
+    name = _field("view")
+    return name if name in addresses.VIEWS else "map"
