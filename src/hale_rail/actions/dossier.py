@@ -13,6 +13,7 @@ from hale_rail.actions import clock, probing
 from hale_rail.actions.facts import (
     FITTED,
     LEFT_OUT,
+    UNSEEN,
     Decision,
     RailFacts,
     StationFacts,
@@ -150,12 +151,14 @@ def build(connection: sqlite3.Connection, case: Case) -> Dossier:
         for station_id, row in readings.decisions(connection, case.id).items()
     }
     energy = energy_state(_events(entries, taken), [str(s.id) for s in sheet.stores], limit)
-    facts = station_facts(sheet, taken, decided, clock.this_year())
     rails = rail_facts(sheet, taken, Tolerance(case.tolerance))
+    right = {r.rail.key for r in rails if _is_right(r)}
+    facts = station_facts(sheet, taken, decided, clock.this_year(), right)
     picture = line_map(sheet)
-    done = frozenset(_point(r).key for r in taken if not r.struck)
     cold = tuple(probing.cold_points(sheet, facts))
     capacitors = tuple(probing.capacitor_points(sheet, facts))
+    done = frozenset(_point(r).key for r in taken if not r.struck)
+    done |= {p.key for p in (*cold, *capacitors) if _is_settled(p, facts)}
     found = _patterns(sheet, rails, Tolerance(case.tolerance))
     return Dossier(
         case, sheet, log.revision(connection, case.id), tuple(taken), entries, energy, facts,
@@ -163,6 +166,17 @@ def build(connection: sqlite3.Connection, case: Case) -> Dossier:
         tuple(_stages(case, sheet, energy, facts, rails, cold, capacitors, done)),
         cold, capacitors, done,
     )  # fmt: skip
+
+
+def _is_right(facts: RailFacts) -> bool:
+    """True when a rail passed under load."""
+    loaded = [facts.volts[load][1] for load in (Load.DUMMY, Load.MACHINE) if load in facts.volts]
+    return bool(loaded) and all(j.verdict is RailVerdict.PASS for j in loaded)
+
+
+def _is_settled(point: Point, facts: dict[int, StationFacts]) -> bool:
+    """True where nothing more needs reading: the part is proven failed."""
+    return facts[point.station_id or 0].state == Verdict.FAILED.value
 
 
 def _point(reading: Reading) -> Point:
@@ -259,7 +273,9 @@ def _walk(
     read = sum(point.key in done for point in points)
     if broken:
         return Stage(view, name, "attention", f"{', '.join(broken)} failed")
-    status = "done" if points and read == len(points) else "open"
+    if not points:
+        return Stage(view, name, "done", "none left to read")
+    status = "done" if read == len(points) else "open"
     return Stage(view, name, status, f"{read} of {len(points)} read")
 
 
@@ -291,7 +307,8 @@ def _recap_stage(case: Case, facts: dict[int, StationFacts], sheet: Sheet) -> St
     todo = [i for i in wanted if i not in decided]
     if todo:
         return Stage("recap", "Recap", "open", f"{len(todo)} to replace, {fitted} done")
-    return Stage("recap", "Recap", "done" if fitted else "open", f"{fitted} replaced")
+    unread = any(f.state == UNSEEN for f in facts.values() if f.station.kind is Kind.CAPACITOR)
+    return Stage("recap", "Recap", "open" if unread else "done", f"{fitted} replaced")
 
 
 def _rail_stage(rails: Sequence[RailFacts]) -> Stage:
@@ -305,6 +322,9 @@ def _rail_stage(rails: Sequence[RailFacts]) -> Stage:
     if failed:
         return Stage("rails", "Rails", "attention", f"{', '.join(failed)} out of band")
     judged = [v for _, v in verdicts if v is not RailVerdict.NOT_JUDGED]
+    edge = [key for key, verdict in verdicts if verdict is RailVerdict.MARGINAL]
+    if edge:
+        return Stage("rails", "Rails", "attention", f"{', '.join(edge)} marginal")
     status = "done" if rails and len(judged) == len(rails) else "open"
     return Stage("rails", "Rails", status, f"{len(judged)} of {len(rails)} judged")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from hale_rail.core.parts.bank_verdicts import BankJudgement, judge_bank
@@ -14,6 +14,7 @@ from hale_rail.core.rails.judge import Load, RailJudgement, RailReading, Toleran
 from hale_rail.core.rails.judge import judge as judge_rail
 from hale_rail.core.shorts.ground import (
     GroundJudgement,
+    GroundVerdict,
     judge_injection,
     judge_ohm,
     polarity_text,
@@ -96,10 +97,11 @@ class RailFacts:
 
     @property
     def polarity_text(self) -> str:
-        """What both polarities say, attached before isolated."""
+        """What both polarities of a low reading say, attached before isolated."""
         for setting in (ATTACHED, ISOLATED):
             facts = self.ground[setting]
-            if facts.normal and facts.reversed:
+            is_low = facts.judgement and facts.judgement.verdict is not GroundVerdict.GOOD
+            if is_low and facts.normal and facts.reversed:
                 return polarity_text(facts.normal.value, facts.reversed.value)
         return ""
 
@@ -109,8 +111,9 @@ def station_facts(
     readings: Sequence[Reading],
     decisions: Mapping[int, Decision],
     this_year: int,
+    rails_right: Collection[str] = (),
 ) -> dict[int, StationFacts]:
-    """Judge every station from its standing readings."""
+    """Judge every station from its standing readings; `rails_right` passed under load."""
     by_station: dict[int, list[Reading]] = {}
     for reading in readings:
         if reading.station_id is not None and not reading.struck:
@@ -123,7 +126,7 @@ def station_facts(
     for station in sheet.in_power_order:
         if station.id not in found:
             mates = bank_mates(sheet, station)
-            for facts in _group(mates, by_station, decisions, this_year):
+            for facts in _group(mates, by_station, decisions, this_year, rails_right):
                 found[facts.station.id] = facts
     return found
 
@@ -133,6 +136,7 @@ def _group(
     by_station: Mapping[int, list[Reading]],
     decisions: Mapping[int, Decision],
     this_year: int,
+    rails_right: Collection[str],
 ) -> list[StationFacts]:
     """Facts of the stations of one node."""
     bank = None
@@ -144,8 +148,9 @@ def _group(
     for station in mates:
         own = by_station.get(station.id, [])
         this_bank = bank if bank and station in in_bank and not _was_lifted(own) else None
-        judgement = this_bank.judgement if this_bank else _judge_alone(station, own, this_year)
-        if this_bank and _is_capacitor(station):
+        right = station.line in rails_right
+        judgement = _judge_alone(station, own, this_year, right)
+        if this_bank:
             judgement = _aged(station, this_bank.judgement, this_year)
         has_readings = bool(_judged(own)) or (
             this_bank is not None and any(_judged(by_station.get(m.id, [])) for m in in_bank)
@@ -210,7 +215,9 @@ def _aged(station: Station, judgement: Judgement, this_year: int) -> Judgement:
     return conclude([*reasons, *extra], judgement.expected_farad, judgement.expected_esr_ohm)
 
 
-def _judge_alone(station: Station, own: Sequence[Reading], this_year: int) -> Judgement:
+def _judge_alone(
+    station: Station, own: Sequence[Reading], this_year: int, output_right: bool
+) -> Judgement:
     if _is_capacitor(station):
         return judge(capacitor(station), _cap_readings(own), this_year)
     latest = _latest(own)
@@ -222,6 +229,7 @@ def _judge_alone(station: Station, own: Sequence[Reading], this_year: int) -> Ju
             latest.get(Quantity.FORWARD.code),
             latest.get(Quantity.REVERSE.code),
             visual,
+            output_right,
         ),
     )
 

@@ -25,7 +25,7 @@ from hale_rail.core.supply.sheet import Kind, Rail, Sheet, Station, group_banks
 
 
 def cold_points(sheet: Sheet, facts: Mapping[int, StationFacts]) -> list[Point]:
-    """Everything but capacitors, as power passes it; then lifted where the circuit hid the answer."""
+    """Everything but capacitors, as power passes it; then lifted where that hid the answer."""
     in_circuit, lifted = [], []
     for station in sheet.in_power_order:
         if station.kind in (Kind.CAPACITOR, Kind.CONNECTOR, Kind.BOARD, Kind.INLET):

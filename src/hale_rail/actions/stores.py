@@ -10,7 +10,7 @@ from hale_rail.core.safety import bleeding
 from hale_rail.core.safety.bleeding import METER_LIMIT_V, Proposal, Resistor
 from hale_rail.core.safety.energy import StoreState
 from hale_rail.core.supply.points import Point, Quantity
-from hale_rail.core.supply.sheet import Kind, Sheet, Station
+from hale_rail.core.supply.sheet import Sheet, Station
 
 BLEEDER = "bleeder"
 
@@ -90,12 +90,11 @@ def _measured_tau(state: StoreState) -> float | None:
 
 
 def _bleeder_text(sheet: Sheet, station: Station, tau: float | None) -> str:
-    """The fitted bleeder's health, from the two readings against the sheet's resistor."""
-    fitted = next(
-        (s for s in sheet.stations
-         if s.kind is Kind.RESISTOR and s.role == BLEEDER and s.line == station.line and s.value),
-        None,
-    )  # fmt: skip
+    """The fitted bleeder's health; the sheet lists bleeders in the order of their stores."""
+    bleeders = [s for s in sheet.on_line(station.line) if s.role == BLEEDER and s.value]
+    beside = [s.id for s in sheet.stores if s.line == station.line]
+    place = beside.index(station.id)
+    fitted = bleeders[place] if place < len(bleeders) else None
     if fitted is None or fitted.value is None or not station.value:
         return ""
     expected = fitted.value * station.value

@@ -36,9 +36,9 @@ _port = click.option("--port", default=DEFAULT_PORT, show_default=True, help="Po
 @click.option("--reset", is_flag=True, help="Throw the demo data away and make it new.")
 def demo(port: int, data: Path | None, reset: bool) -> None:
     """Load (or reuse) the demo workshop and serve it on this machine."""
-    from hale_rail.cli import serving
+    from hale_rail.cli.serving import demo as run_demo
 
-    _run(lambda: serving.demo(port, data, reset))
+    _run(lambda: run_demo(port, data, reset))
 
 
 @main.command()
@@ -47,9 +47,9 @@ def demo(port: int, data: Path | None, reset: bool) -> None:
 @_data
 def serve(port: int, host: str, data: Path | None) -> None:
     """Serve your own workshop's data."""
-    from hale_rail.cli import serving
+    from hale_rail.cli.serving import serve as run_serve
 
-    _run(lambda: serving.serve(port, host, data))
+    _run(lambda: run_serve(port, host, data))
 
 
 @main.command()
@@ -100,13 +100,13 @@ def discharge(
     as_json: bool,
 ) -> None:
     """Plan how a charged capacitor is bled: energy, time, power, and the resistor to take."""
-    from hale_rail.cli import bleeding
+    from hale_rail.cli.bleeding import in_words, plan
 
-    plan = _run(lambda: bleeding.plan(cap, volts, resistor, limit, stock, readings))
+    found = _run(lambda: plan(cap, volts, resistor, limit, stock, readings))
     if as_json:
-        _print_json(plan.to_json())
+        _print_json(found.to_json())
     else:
-        click.echo(bleeding.in_words(plan))
+        click.echo(in_words(found))
 
 
 def _run(action: Any) -> Any:

@@ -39,7 +39,7 @@ class Unit(Enum):
 class Measured:
     """A reading as understood.
 
-    `value` is SI (`inf` when the meter showed over-range), `high` the upper end of a jumping reading
+    `value` is SI (`inf` when the meter showed over-range), `high` the upper end of a jumping one
     (else equal to `value`), `resolution` the weight of the last digit typed (SI, 0 for words), and
     `hint` what was assumed, in words, or "".
     """
@@ -210,10 +210,10 @@ def _example(unit: Unit) -> str:
 
 
 class _Shown(Quantity):
-    """QuantiPhy set to the trade's signs: µ, a true minus, and a space before the unit."""
+    """QuantiPhy set to the trade's signs: µ, and a space before the unit."""
 
 
-_Shown.set_prefs(map_sf=Quantity.map_sf_to_greek, minus=Quantity.minus_sign, spacer="\u00a0")
+_Shown.set_prefs(map_sf=Quantity.map_sf_to_greek, spacer="\u00a0")
 
 
 def show(value: float, unit: Unit, digits: int = 3) -> str:
@@ -225,7 +225,20 @@ def show(value: float, unit: Unit, digits: int = 3) -> str:
     if unit in (Unit.SECOND, Unit.CELSIUS) or (unit is Unit.OHM and 0.0995 <= abs(value) < 1):
         return f"{_figures(value, digits)}\u00a0{unit.symbol}"
     shown = _Shown(value, unit.symbol)
-    return str(shown.render(prec=digits - 1, strip_zeros=True, form="si"))
+    return str(shown.render(prec=digits - 1, strip_zeros=True, form="si")).replace("-", "−")
+
+
+def show_duration(seconds: float) -> str:
+    """A wait as one says it: `at once`, `3.8 s`, `2 min 30 s`, `1 h 5 min`."""
+    if seconds < 0.1:
+        return "at once"
+    if seconds < 100:
+        return f"{_figures(seconds, 2)}\u00a0s"
+    minutes, rest = divmod(round(seconds), 60)
+    if minutes < 60:
+        return f"{minutes}\u00a0min" + (f" {rest}\u00a0s" if rest else "")
+    hours, minutes = divmod(minutes, 60)
+    return f"{hours}\u00a0h" + (f" {minutes}\u00a0min" if minutes else "")
 
 
 def show_exact(value: float, unit: Unit) -> str:

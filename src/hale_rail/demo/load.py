@@ -11,6 +11,7 @@ from pathlib import Path
 from hale_rail.actions import casebook, record
 from hale_rail.actions.casebook import NewCase
 from hale_rail.actions.dossier import open_case
+from hale_rail.core.safety.bleeding import volts_after
 from hale_rail.core.supply.points import (
     ATTACHED,
     IN_CIRCUIT,
@@ -32,6 +33,8 @@ MARK = "DEMO"
 _MARK_TEXT = "Demo data of Hale Rail. `hale-rail demo --reset` throws this folder's content away.\n"
 #: the one choice made by sight, so the same reading stands in every demo
 _FUSE_SEEN = "burnt"
+#: volts left on the Pattern Editor's bulk capacitor, read twice so many seconds apart
+_LEFT_V, _FALL_S = 154.0, 20.0
 
 
 def ensure_demo(folder: Path, *, reset: bool = False) -> Store:
@@ -151,7 +154,8 @@ def _loomwright(store: Store, start: str) -> None:
     hand = _Hand(store, _case(
         "LW-014", "Wendlebury Loomwright 12",
         "Dead. Mains fuse blackened; a second one went the same way at once.",
-        "Fuse replaced twice by the weaving room, nothing else.", start, "offenders"), 3)  # fmt: skip
+        "Fuse replaced twice by the weaving room, nothing else.", start, "offenders",
+    ), 3)  # fmt: skip
     hand.unplug()
     hand.store_volts("C1", "0.4")
     hand.part("F1", resistance="OL", look=_FUSE_SEEN)
@@ -222,8 +226,10 @@ def _pattern_editor(store: Store, start: str) -> None:
     for ref, volt in (("BR1", 0.55), ("Q1", 0.58), ("Q2", 0.58), ("D10", 0.19), ("D11", 0.46),
                       ("D12", 0.5), ("D13", 0.51)):  # fmt: skip
         hand.junction(ref, volt)
-    hand.part("R1", resistance="149k")
-    hand.read(Point(Quantity.RESISTANCE, hand.station("R1").id, setting=LIFTED), "150k")
+    for ref in ("R1", "R2"):
+        hand.part(ref, resistance=hand.meter.ohms(149e3))
+        point = Point(Quantity.RESISTANCE, hand.station(ref).id, setting=LIFTED)
+        hand.read(point, hand.meter.ohms(150e3))
     hand.part("U1", resistance="3k1")
     hand.ground(ATTACHED, p5=(8.8, 8.6), p12=(83, 61), m12=(900, 640), m5=(1100, 800))
     hand.ground(ISOLATED, p5=(122, 118), p12=(630, 410), m12=(1190, 850), m5=(1420, 960))
@@ -234,13 +240,16 @@ def _pattern_editor(store: Store, start: str) -> None:
     for ref in ("C20", "C23"):
         hand.capacitor(ref, Quantity.ESR, Quantity.CAPACITANCE)
     hand.power("mains")
-    hand.rails("in the machine", p5="4.78..4.93", p12="12.4", m12="-11.7", m5="-5.02")
+    hand.rails("in the machine", p5="4.78..4.93", p12="12.31", m12="-11.72", m5="-5.02")
     hand.note("Rails read warm, after fifteen minutes. +5 V sags and jumps.")
-    hand.at = datetime.now(UTC) - timedelta(seconds=45 + 4 * 120)
+    hand.at = datetime.now(UTC) - timedelta(minutes=2, seconds=_FALL_S + 4)
     hand.unplug()
-    hand.store_volts("C1", "151")
-    hand.at = datetime.now(UTC) - timedelta(seconds=2 + 120)
-    hand.store_volts("C1", "74")
+    bulk, bleeder = hand.station("C1"), hand.station("R1")
+    tau = (bulk.value or 0) * (bleeder.value or 0)
+    hand.at -= timedelta(minutes=2)
+    hand.store_volts("C1", hand.meter.volts(_LEFT_V))
+    hand.at += timedelta(seconds=_FALL_S - 120)
+    hand.store_volts("C1", hand.meter.volts(volts_after(_LEFT_V, tau, _FALL_S)))
 
 
 def _shed_terminal(store: Store, start: str) -> None:
@@ -265,9 +274,9 @@ def _shed_terminal(store: Store, start: str) -> None:
     hand.ground(ATTACHED, p5=(29.6, 28.8), p12=(905, 700), m12=(1880, 1400))
     hand.ground(ISOLATED, p5=(812, 640), p12=(2390, 1700), m12=(2610, 1900))
     hand.power("bench supply")
-    hand.rails("dummy", p5="5.02", p12="12.1", m12="-11.9")
+    hand.rails("dummy", p5="5.02", p12="12.08", m12="-11.93")
     hand.power("mains")
-    hand.rails("in the machine", p5="5.01", p12="12.0", m12="-11.9")
+    hand.rails("in the machine", p5="5.01", p12="12.04", m12="-11.91")
     hand.note("24 hours with the printer on: no reset.")
     hand.unplug()
     hand.store_volts("C1", "0.9")

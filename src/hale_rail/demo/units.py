@@ -125,7 +125,8 @@ def pattern_editor() -> Sheet:
     b.add("S1", Kind.SWITCH).add("RT1", Kind.THERMISTOR, value=5.0).add("BR1", Kind.BRIDGE)
     b.cap("C1", 330e-6, 200.0, role="bulk", is_store=True)
     b.cap("C2", 330e-6, 200.0, role="bulk", is_store=True)
-    b.add("R1", Kind.RESISTOR, value=150e3, role=BLEEDER)
+    for ref in ("R1", "R2"):
+        b.add(ref, Kind.RESISTOR, value=150e3, role=BLEEDER)
     b.add("Q1", Kind.TRANSISTOR).add("Q2", Kind.TRANSISTOR)
     b.cap("C5", 1e-6, 250.0, family=Family.FILM, role="coupling").add("T1", Kind.TRANSFORMER)
     b.secondary().add("D10", Kind.SCHOTTKY, "+5 V").add("L10", Kind.CHOKE, "+5 V")

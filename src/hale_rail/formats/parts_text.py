@@ -43,7 +43,7 @@ _REF = re.compile(r"([A-Za-z]{1,3})(\d{0,4}[A-Za-z]?)")
 
 @dataclass(frozen=True)
 class ParsedLine:
-    """One line of the list: the part understood from it, or the problem; `notes` say assumptions."""
+    """One line of the list: the part understood, or the problem; `notes` say assumptions."""
 
     number: int
     text: str

@@ -19,8 +19,16 @@ def write_recap(lines: Iterable[Line]) -> str:
     for line in lines:
         numbers = [spelling.split("\u00a0")[0] for spelling in line.spellings]
         fitted = sum(position.is_fitted for position in line.positions)
-        cells = [line.quantity, *numbers, f"{line.volt:g}" if line.volt else "", line.family.value,
-                 line.safety_class, line.refs.replace(",", ""), "; ".join(line.whys), fitted]  # fmt: skip
+        cells = [
+            line.quantity,
+            *numbers,
+            f"{line.volt:g}" if line.volt else "",
+            line.family.value,
+            line.safety_class,
+            line.refs.replace(",", ""),
+            "; ".join(line.whys),
+            fitted,
+        ]
         writer.writerow([_safe(str(cell)) for cell in cells])
     return out.getvalue()
 

@@ -19,9 +19,9 @@ from hale_rail.formats.fields import tolerance
 
 _NEEDED = ("id", "family", "value")
 _GRADES = {
-    "": Grade.GENERAL, "general": Grade.GENERAL, "standard": Grade.GENERAL, "low": Grade.LOW,
-    "low-impedance": Grade.LOW, "low-z": Grade.LOW, "low-esr": Grade.LOW, "low impedance": Grade.LOW,
-}  # fmt: skip
+    **dict.fromkeys(("", "general", "standard"), Grade.GENERAL),
+    **dict.fromkeys(("low", "low-impedance", "low impedance", "low-z", "low-esr"), Grade.LOW),
+}
 _CLASSES = ("", "X1", "X2", "Y1", "Y2")
 
 

@@ -104,7 +104,7 @@ def put_summary(
 def search(
     connection: sqlite3.Connection, words: list[str], *, is_open: bool, limit: int, offset: int
 ) -> tuple[list[sqlite3.Row], int]:
-    """Cases whose number, machine, symptom or history hold every word, newest first, and how many."""
+    """Cases that hold every word in number, machine or texts, newest first, and how many."""
     where = ["(c.closed_at IS NULL) = ?"]
     values: list[object] = [int(is_open)]
     for word in words:

@@ -10,7 +10,7 @@ from flask import Flask, Response
 from flask_wtf.csrf import CSRFProtect
 
 from hale_rail import __version__
-from hale_rail.core.quantities import Unit, show, show_exact
+from hale_rail.core.quantities import Unit, show, show_duration, show_exact
 from hale_rail.store.database import Store
 from hale_rail.web import addresses, bench, case, errors, new_case, record, style, workshop
 from hale_rail.web.svg.line_map import badge
@@ -63,7 +63,13 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
     app.add_template_filter(_clock, "clock")
     app.add_template_filter(_day, "day")
     app.jinja_env.globals.update(
-        to=addresses, show=show, show_exact=show_exact, Unit=Unit, mark=badge, version=__version__
+        to=addresses,
+        show=show,
+        show_duration=show_duration,
+        show_exact=show_exact,
+        Unit=Unit,
+        mark=badge,
+        version=__version__,
     )
     return app
 

@@ -17,9 +17,9 @@ def view(number: str, name: str = "map", at: str = "", said: int | None = None) 
     """A view of a case, at a test point, with the reading just saved named."""
     if name == "report":
         return url_for("case.report", number=number)
-    endpoint = "case.map_view" if name == "map" else "case.view"
-    values = {} if name == "map" else {"view": name}
-    return url_for(endpoint, number=number, at=at or None, said=said, **values)
+    if name == "map":
+        return url_for("case.map_view", number=number, at=at or None, said=said)
+    return url_for("case.view", number=number, view=name, at=at or None, said=said)
 
 
 def new_case() -> str:

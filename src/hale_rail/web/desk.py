@@ -17,6 +17,7 @@ from hale_rail.core.rails.judge import Load, RailVerdict, band
 from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.core.shorts.ground import GroundVerdict
 from hale_rail.core.supply.points import (
+    IN_CIRCUIT,
     Point,
     Quantity,
     next_undone,
@@ -95,6 +96,20 @@ class Desk:
     @property
     def done_count(self) -> int:
         return sum(point.key in self.dossier.done for point in self.order)
+
+    @property
+    def how(self) -> str:
+        """How the point is taken, and what to expect: `in circuit, whole bank of 3 · expect …`."""
+        if self.point is None:
+            return ""
+        words = [self.point.setting]
+        words.append(f"leads {self.point.polarity}" if self.point.polarity else "")
+        if self.facts and self.facts.bank and self.point.setting == IN_CIRCUIT:
+            words.append(f"whole bank of {len(self.facts.mates)}")
+        way = ", ".join(word for word in words if word)
+        return " · ".join(
+            part for part in (way, f"expect {self.expect}" * bool(self.expect)) if part
+        )
 
     @property
     def unit(self) -> str:
@@ -255,6 +270,9 @@ def _point(dossier: Dossier, view: str, order: list[Point], at: str) -> Point | 
         if waiting:
             return Point(Quantity.STORE, int(waiting.store))
     found = next_undone(order, dossier.done)
+    if found is None and view == "shorts":
+        low = {r.rail.key for r in dossier.rails if r.polarity_text or r.side_text}
+        found = next((p for p in order if p.rail_key in low), None)
     return found or (order[0] if order else None)
 
 

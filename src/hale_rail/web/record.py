@@ -9,7 +9,7 @@ from hale_rail.actions import casebook
 from hale_rail.actions import record as acts
 from hale_rail.actions.dossier import open_case
 from hale_rail.core.safety.energy import Energy
-from hale_rail.core.supply.points import Quantity, parse_key
+from hale_rail.core.supply.points import Point, Quantity, parse_key
 from hale_rail.errors import ConflictError, GuardError, InputError
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
@@ -40,9 +40,7 @@ def read(number: str) -> ResponseReturnValue:
     try:
         point = parse_key(at)
         if point.quantity is Quantity.STORE and "unplugged" in request.form:
-            if open_case(_store(), number).energy.energy in (Energy.UNKNOWN, Energy.LIVE):
-                acts.understood(open_case(_store(), number), point, text)
-                acts.remove_power(_store(), number)
+            _unplugged(number, point, text)
         seen = request.form.get("seen", type=int)
         saved = acts.save_reading(_store(), number, point, text, seen)
     except (InputError, GuardError) as error:
@@ -52,6 +50,14 @@ def read(number: str) -> ResponseReturnValue:
         return show_case(desk, 409)
     following = after_saving(open_case(_store(), number), view, point)
     return _then(number, view, at=following.key, said=saved.reading_id)
+
+
+def _unplugged(number: str, point: Point, text: str) -> None:
+    """Log the plug as out, when that is news and the reading beside it can be understood."""
+    dossier = open_case(_store(), number)
+    acts.understood(dossier, point, text)
+    if dossier.energy.energy in (Energy.UNKNOWN, Energy.LIVE):
+        acts.remove_power(_store(), number)
 
 
 @blueprint.post("/strike")

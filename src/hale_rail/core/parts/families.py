@@ -1,6 +1,6 @@
 """Capacitor families: what a new part shows, and the limits a reading is held against.
 
-Sources: the tables of docs/formulas.md, sections “ESR”, “Capacitance” and “Leakage”. The figures are
+Sources: the tables of docs/formulas.md, “ESR”, “Capacitance” and “Leakage”. The figures are
 typical ones, for when neither the part's data sheet nor a fresh part is at hand.
 """
 

@@ -43,10 +43,8 @@ class PartReadings:
     forward: Taken | None = None
     reverse: Taken | None = None
     visual: tuple[str, ...] = ()
-
-    @property
-    def is_empty(self) -> bool:
-        return not (self.ohm or self.forward or self.reverse or self.visual)
+    #: a regulator's rail was read inside its band under load
+    output_right: bool = False
 
 
 def conducts_limit(station: Station) -> float | None:
@@ -61,6 +59,9 @@ def judge_part(station: Station, readings: PartReadings) -> Judgement:
     reasons = _ohm(station, readings.ohm) if readings.ohm else []
     if station.kind in JUNCTION_V and (readings.forward or readings.reverse):
         reasons += _junction(station, readings.forward, readings.reverse)
+    if station.kind is Kind.REGULATOR and readings.output_right:
+        text = "Its rail reads inside the band under load."
+        reasons.append(Reason("output-right", text, Verdict.GOOD))
     for code in readings.visual:
         if code != "none":
             reasons.append(Reason(f"seen-{code}", f"Seen: {code}.", Verdict.FAILED))

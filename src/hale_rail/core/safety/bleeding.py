@@ -1,7 +1,8 @@
 """Stored energy and bleeding it away.
 
-Sources: E = ½CV²; V(t) = V0·exp(−t/RC), so t = RC·ln(V0/V1); peak power V0²/R; two timed readings
-give RC = (t2−t1)/ln(V1/V2). A wirewound resistor takes five times its rating for up to five seconds.
+Sources: E = ½CV²; V(t) = V0·exp(−t/RC), so t = RC·ln(V0/V1); peak power V0²/R; two timed
+readings give RC = (t2−t1)/ln(V1/V2). A wirewound resistor takes five times its
+rating for up to five seconds.
 """
 
 from __future__ import annotations
@@ -108,7 +109,7 @@ def propose(
         if this.peak_w > allowed or (best and best.bleed.time_s <= this.time_s):
             continue
         why = (
-            f"reaches {show(limit_volt, Unit.VOLT)} soonest, in {show(this.time_s, Unit.SECOND)}; "
+            f"reaches {show(limit_volt, Unit.VOLT)} soonest, in {this.time_s:.3g} s; "
             f"peak {show(this.peak_w, Unit.WATT)} of {show(allowed, Unit.WATT)} allowed"
         )
         if allowed > resistor.watt:

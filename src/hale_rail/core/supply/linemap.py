@@ -1,8 +1,8 @@
 """The line map: a sheet drawn as lines, computed, never placed by hand.
 
-One trunk from the inlet, then a line a rail. Stations stand in the order power passes them; parts of
-one bank stand on a loop; a connector spans the rails it carries; a board hangs behind it. Geometry
-is in units of a picture about `WIDTH` wide; `y` grows downwards.
+One trunk from the inlet, then a line a rail. Stations stand in the order power passes them; parts
+of one bank stand on a loop; a connector spans the rails it carries, a board hangs behind it.
+Geometry is in units of a picture about `WIDTH` wide; `y` grows downwards.
 """
 
 from __future__ import annotations
@@ -14,12 +14,13 @@ from dataclasses import dataclass, field
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.supply.sheet import TRUNK, Kind, Sheet, Station, group_banks
 
-WIDTH = 860.0
+WIDTH, HEIGHT = 860.0, 480.0
 MARGIN = 14.0
 PLATE_W, PLATE_H = 58.0, 26.0
 CAPSULE_W = 22.0
 _LOOP_PITCH, _YARD_TRACKS = 36.0, 3
 _UP, _DOWN = 30.0, 40.0
+_TITLE = 18.0
 
 Point = tuple[float, float]
 
@@ -188,25 +189,25 @@ def line_map(sheet: Sheet) -> LineMap:
     """Lay a sheet out. Any sheet gives a picture; a long one grows wider, never overlaps."""
     canvas = _Canvas()
     trunk = [_block(group) for group in group_banks(sheet.on_line(TRUNK))]
-    rails_w = max((_rail_width(sheet, rail.key) for rail in sheet.rails), default=0.0)
+    fan = _fan(sheet)
     trunk_w = sum(b.width for b in trunk)
-    beside = MARGIN + trunk_w + 24 + rails_w + MARGIN <= WIDTH
-    if beside:
-        up = max([b.up for b in trunk] + _rail_extents(sheet, 0)[:1])
-        x = _row(canvas, trunk, MARGIN, MARGIN + up, 0.0)
-        bus, y, top = x + 12, MARGIN + up, MARGIN + up
+    if MARGIN + trunk_w + 24 + fan.width + MARGIN <= WIDTH:
+        y = top = MARGIN + max([b.up for b in trunk] + fan.ups[:1])
+        x = _row(canvas, trunk, MARGIN, y, 0.0)
+        bus = x + 12
         _link(canvas, TRUNK, ((x, y), (bus, y)))
     else:
         end, y = _wrapped_trunk(canvas, trunk)
         bus, turn = MARGIN + 6, y + _DOWN + 10
-        top = turn + 10 + _rail_extents(sheet, 0)[0]
+        top = turn + 10 + (fan.ups[0] if fan.ups else _UP)
         _link(canvas, TRUNK, ((end, y), (end + 6, y), (end + 6, turn), (bus, turn)))
         y = turn
-    bottom, right = _rails(canvas, sheet, bus, y, top)
-    width = max(WIDTH, right + MARGIN, *(s.x + 40 for s in canvas.spots)) if canvas.spots else WIDTH
+    fan.spread(WIDTH - bus - MARGIN - 10, HEIGHT - top)
+    bottom, right = _rails(canvas, sheet, fan, bus, y, top)
+    right = max([right, *(s.x + 40 for s in canvas.spots)])
     stops = {line: tuple(found) for line, found in canvas.stops.items()}
     return LineMap(
-        width,
+        max(right + MARGIN, 640.0),
         max(bottom, y + _DOWN) + 4,
         tuple(canvas.spots),
         tuple(canvas.segments),
@@ -227,105 +228,125 @@ def _row(canvas: _Canvas, blocks: Sequence[_Block], x: float, y: float, gap: flo
 
 
 def _wrapped_trunk(canvas: _Canvas, trunk: Sequence[_Block]) -> Point:
-    """The trunk in as many rows as it needs, each spread over the width; returns its end."""
+    """The trunk in rows of about equal length, spread over the width; returns its end."""
     room = WIDTH - 2 * MARGIN - 10
+    total = sum(b.width for b in trunk)
+    target = total / math.ceil(total / room)
     rows: list[list[_Block]] = [[]]
     for block in trunk:
-        if rows[-1] and sum(b.width for b in rows[-1]) + block.width > room:
+        taken = sum(b.width for b in rows[-1])
+        if rows[-1] and (taken >= target or taken + block.width > room):
             rows.append([])
         rows[-1].append(block)
-    x, y = MARGIN, MARGIN
+    x, y, turn = MARGIN, MARGIN, 0.0
     for number, row in enumerate(rows):
-        y += max((b.up for b in row), default=_UP)
+        y = turn + 6 + max((b.up for b in row), default=_UP) if number else y + row[0].up
         if number:
-            turn = y - max(b.up for b in row)
-            _link(
-                canvas,
-                TRUNK,
-                ((x, turn - 44), (x + 6, turn - 44), (x + 6, turn), (MARGIN, turn), (MARGIN, y)),
-            )
+            _link(canvas, TRUNK, ((MARGIN, turn), (MARGIN, y)))
         gap = min(26.0, (room - sum(b.width for b in row)) / max(1, len(row)))
         x = _row(canvas, row, MARGIN, y, gap)
         if number < len(rows) - 1:
-            below = max(b.down for b in row)
-            _link(canvas, TRUNK, ((x, y), (x + 6, y), (x + 6, y + below - 30)))
-            y += below + 14
+            turn = y + max(b.down for b in row) + 8
+            _link(canvas, TRUNK, ((x, y), (x + 6, y), (x + 6, turn), (MARGIN, turn)))
     return x, y
 
 
-def _behind(sheet: Sheet, key: str, connector: str) -> list[_Block]:
-    """Stops of a rail that stand behind a connector ("" = in the supply)."""
-    found = [s for s in sheet.on_line(key) if s.board == connector]
-    return [_block(group) for group in group_banks(found)]
+@dataclass
+class _Fan:
+    """The rails before they are placed: their stops by connector, and the room they take."""
+
+    blocks: dict[str, dict[str, list[_Block]]]
+    connectors: list[Station]
+    boards: dict[str, Station]
+    ups: list[float]
+    downs: list[float]
+    width: float = 0.0
+    gap: float = 0.0
+
+    def spread(self, room: float, height: float) -> None:
+        """Use what room there is: wider apart up to a point, taller too."""
+        most = max((sum(map(len, b.values())) for b in self.blocks.values()), default=0)
+        places = most + len(self.connectors)
+        self.gap = min(30.0, max(0.0, (room - self.width) / max(1, places)))
+        spare = (height - sum(self.ups[1:]) - sum(self.downs)) / max(1, len(self.downs))
+        self.downs = [down + min(34.0, max(0.0, spare)) for down in self.downs]
 
 
-def _connectors(sheet: Sheet) -> list[Station]:
-    found = [s for s in sheet.stations if s.kind is Kind.CONNECTOR]
-    return sorted(found, key=lambda s: (s.order, s.id))
+def _fan(sheet: Sheet) -> _Fan:
+    connectors = sorted(
+        (s for s in sheet.stations if s.kind is Kind.CONNECTOR), key=lambda s: (s.order, s.id)
+    )
+    names = {connector.ref for connector in connectors}
+    boards = {s.board: s for s in sheet.stations if s.kind is Kind.BOARD and s.board in names}
+    blocks: dict[str, dict[str, list[_Block]]] = {}
+    ups, downs = [], []
+    for rail in sheet.rails:
+        groups = group_banks(sheet.on_line(rail.key))
+        by_board: dict[str, list[_Block]] = {}
+        for group in groups:
+            place = group[0].board if group[0].board in names else ""
+            by_board.setdefault(place, []).append(_block(group))
+        blocks[rail.key] = by_board
+        found = [block for group in by_board.values() for block in group]
+        title = _TITLE if any(by_board) else 0.0
+        ups.append(max([_UP, *(b.up for b in found)]) + title)
+        downs.append(max([_DOWN, *(b.down for b in found)]))
+    fan = _Fan(blocks, connectors, boards, ups, downs)
+    fan.width = max((_rail_width(fan, key) for key in blocks), default=0.0)
+    return fan
 
 
-def _board_of(sheet: Sheet, connector: Station) -> Station | None:
-    boards = (s for s in sheet.stations if s.kind is Kind.BOARD and s.board == connector.ref)
-    return next(boards, None)
-
-
-def _board_w(board: Station | None) -> float:
-    return 0.0 if board is None else 6.2 * len(board.ref) + 18
-
-
-def _rail_width(sheet: Sheet, key: str) -> float:
-    width = PLATE_W + 24 + sum(b.width for b in _behind(sheet, key, ""))
-    for connector in _connectors(sheet):
-        behind = sum(b.width for b in _behind(sheet, key, connector.ref))
-        width += CAPSULE_W + 16 + max(behind, _board_w(_board_of(sheet, connector)))
+def _rail_width(fan: _Fan, key: str) -> float:
+    blocks = fan.blocks[key]
+    width = PLATE_W + 24 + sum(b.width for b in blocks.get("", []))
+    for connector in fan.connectors:
+        behind = sum(b.width for b in blocks.get(connector.ref, []))
+        width += CAPSULE_W + 16 + max(behind, _board_w(fan.boards.get(connector.ref)))
     return width
 
 
-def _rail_extents(sheet: Sheet, index: int) -> list[float]:
-    """Room a rail needs above and below its line."""
-    if index >= len(sheet.rails):
-        return [_UP, _DOWN]
-    key = sheet.rails[index].key
-    blocks = [_block(group) for group in group_banks(sheet.on_line(key))]
-    return [max([_UP, *(b.up for b in blocks)]), max([_DOWN, *(b.down for b in blocks)])]
+def _board_w(board: Station | None) -> float:
+    return 0.0 if board is None else 6.6 * len(board.ref) + 22
 
 
 def _rails(
-    canvas: _Canvas, sheet: Sheet, bus: float, bus_y: float, top: float
+    canvas: _Canvas, sheet: Sheet, fan: _Fan, bus: float, bus_y: float, top: float
 ) -> tuple[float, float]:
     """Fan the rails out from the bus; returns the bottom and the right edge."""
     ys: dict[str, float] = {}
     y = top
     for index, rail in enumerate(sheet.rails):
-        up, down = _rail_extents(sheet, index)
-        y = y + up if index else y
+        y = y + fan.ups[index] if index else y
         ys[rail.key] = y
         _link(canvas, rail.key, ((bus, bus_y), (bus, y), (bus + 10, y)))
         plate = Box(rail.key, rail.key, bus + 10, y - PLATE_H / 2, PLATE_W, PLATE_H)
         canvas.plates.append(plate)
-        y += down
-    cursor = dict.fromkeys(ys, bus + 10 + PLATE_W)
+        y += fan.downs[index]
+    cursor = {}
     for key, line_y in ys.items():
-        cursor[key] = _run(canvas, _behind(sheet, key, ""), key, cursor[key], line_y)
-    connectors = _connectors(sheet)
-    for number, connector in enumerate(connectors):
-        is_last = number == len(connectors) - 1
-        _connector(canvas, sheet, connector, ys, cursor, is_last)
+        cursor[key] = _run(canvas, fan, key, "", bus + 10 + PLATE_W, line_y)
+    for number, connector in enumerate(fan.connectors):
+        is_last = number == len(fan.connectors) - 1
+        _connector(canvas, fan, connector, ys, cursor, is_last)
     return y, max(cursor.values(), default=bus)
 
 
-def _run(canvas: _Canvas, blocks: Sequence[_Block], key: str, x: float, y: float) -> float:
+def _run(canvas: _Canvas, fan: _Fan, key: str, place: str, x: float, y: float) -> float:
+    """One rail's stops in one place, from x; returns where they end."""
     _link(canvas, key, ((x, y), (x + 8, y)))
     x += 8
-    for block in blocks:
+    for block in fan.blocks[key].get(place, []):
         _place(canvas, block, key, x, y)
-        x += block.width
+        end = x + block.width + fan.gap
+        if fan.gap:
+            _link(canvas, key, ((x + block.width, y), (end, y)))
+        x = end
     return x
 
 
 def _connector(
     canvas: _Canvas,
-    sheet: Sheet,
+    fan: _Fan,
     connector: Station,
     ys: dict[str, float],
     cursor: dict[str, float],
@@ -336,40 +357,46 @@ def _connector(
     if not keys:
         return
     x = max(cursor[key] for key in keys) + 6
-    top, bottom = min(ys[key] for key in keys) - 14, max(ys[key] for key in keys) + 14
+    top, bottom = min(ys[key] for key in keys), max(ys[key] for key in keys)
     canvas.capsules.append(
-        Box(connector.ref, connector.ref, x, top, CAPSULE_W, bottom - top, connector)
+        Box(connector.ref, connector.ref, x, top - 14, CAPSULE_W, bottom - top + 28, connector)
     )
+    start = x + CAPSULE_W + 10
     for key in keys:
         _link(canvas, key, ((cursor[key], ys[key]), (x + CAPSULE_W / 2, ys[key])))
         canvas.stops[key].append((connector.id,))
-        _link(canvas, key, ((x + CAPSULE_W / 2, ys[key]), (x + CAPSULE_W + 10, ys[key])))
-        cursor[key] = x + CAPSULE_W + 10
-    board = _board_of(sheet, connector)
-    behind = {key: _behind(sheet, key, connector.ref) for key in keys}
-    start = x + CAPSULE_W + 10
-    if any(behind.values()) or (is_last and board):
+        _link(canvas, key, ((x + CAPSULE_W / 2, ys[key]), (start, ys[key])))
+        cursor[key] = start
+    board = fan.boards.get(connector.ref)
+    has_parts = any(fan.blocks[key].get(connector.ref) for key in keys)
+    if has_parts or is_last:
         for key in keys:
-            cursor[key] = _run(canvas, behind[key], key, cursor[key], ys[key])
-        end = max(max(cursor[key] for key in keys) + 8, start + _board_w(board))
-        extents = [
-            _rail_extents(sheet, i) for i, rail in enumerate(sheet.rails) if rail.key in keys
-        ]
+            cursor[key] = _run(canvas, fan, key, connector.ref, start, ys[key])
+        end = max(max(cursor[key] for key in keys) + 6, start + _board_w(board))
         if board:
-            box_top = min(ys[k] for k in keys) - (extents[0][0] if any(behind.values()) else 22)
-            box_end = max(ys[k] for k in keys) + (
-                extents[-1][1] - 12 if any(behind.values()) else 22
+            names = list(ys)
+            up = fan.ups[names.index(keys[0])] if has_parts else 26.0
+            down = fan.downs[names.index(keys[-1])] - 8 if has_parts else 22.0
+            box = Box(
+                board.ref, board.ref, start, top - up, end - start, bottom - top + up + down, board
             )
+            canvas.boards.append(box)
+    else:
+        end = start + _board_w(board) + 6
+        if board:
+            middle = (top + bottom) / 2 if len(keys) > 1 else top - 24
             canvas.boards.append(
-                Box(board.ref, board.ref, start, box_top, end - start, box_end - box_top, board)
+                Box(board.ref, board.ref, start, middle - 12, end - start - 6, 24, board)
+            )
+            canvas.segments.append(
+                Segment(
+                    keys[0],
+                    len(canvas.stops[keys[0]]),
+                    ((x + CAPSULE_W, middle), (start, middle)),
+                    True,
+                )
             )
         for key in keys:
-            cursor[key] = end
-    elif board:
-        middle = (min(ys[k] for k in keys) + max(ys[k] for k in keys)) / 2
-        middle = middle if len(keys) > 1 else ys[keys[0]] - 24
-        width = _board_w(board)
-        canvas.boards.append(Box(board.ref, board.ref, start, middle - 11, width, 22, board))
-        for key in keys:
-            _link(canvas, key, ((cursor[key], ys[key]), (start + width + 6, ys[key])))
-            cursor[key] = start + width + 6
+            _link(canvas, key, ((start, ys[key]), (end, ys[key])))
+    for key in keys:
+        cursor[key] = end

@@ -22,11 +22,11 @@ class Quantity(Enum):
     """What is read: its code, its name on the page, its unit (None: a word)."""
 
     ESR = ("esr", "ESR", Unit.OHM)
-    CAPACITANCE = ("cap", "C", Unit.FARAD)
+    CAPACITANCE = ("cap", "capacitance", Unit.FARAD)
     LEAKAGE = ("leak", "leakage", Unit.AMPERE)
     RESISTANCE = ("ohm", "resistance", Unit.OHM)
-    FORWARD = ("forward", "junction forward", Unit.VOLT)
-    REVERSE = ("reverse", "junction reversed", Unit.VOLT)
+    FORWARD = ("forward", "forward drop", Unit.VOLT)
+    REVERSE = ("reverse", "reversed drop", Unit.VOLT)
     LOOK = ("look", "look", None)
     STORE = ("store", "volts held", Unit.VOLT)
     RAIL = ("rail", "volts", Unit.VOLT)
@@ -132,10 +132,7 @@ def understand(point: Point, text: str, station: Station | None, rail: Rail | No
     if point.quantity is Quantity.INJECT:
         return _understand_injection(text)
     unit = point.quantity.unit or Unit.OHM
-    if point.quantity is Quantity.RAIL:
-        measured = read_span(text, unit)
-    else:
-        measured = read(text, unit)
+    measured = (read_span if point.quantity is Quantity.RAIL else read)(text, unit)
     _check(point, measured, station, rail)
     echo = show_exact(measured.value, unit)
     if measured.is_span:
@@ -176,12 +173,12 @@ def _check(point: Point, measured: Measured, station: Station | None, rail: Rail
     """Refuse what no part of this kind can show."""
     if point.quantity in (Quantity.STORE, Quantity.RAIL) and measured.is_over:
         raise QuantityError("OL is no voltage: choose a higher range and read again.")
-    if station and point.quantity is Quantity.STORE and station.volt:
-        if abs(measured.value) > 1.5 * station.volt:
-            raise RangeError(
-                f"{show(measured.value, Unit.VOLT)} across {station.ref}, a {station.volt:g} V "
-                "part? It would have burst. Check the range and the leads."
-            )
+    rated = station.volt if station and point.quantity is Quantity.STORE else None
+    if station and rated and abs(measured.value) > 1.5 * rated:
+        raise RangeError(
+            f"{show(measured.value, Unit.VOLT)} across {station.ref}, a {rated:g} V part? "
+            "It would have burst. Check the range and the leads."
+        )
     if rail and point.quantity is Quantity.RAIL:
         limit = max(5 * abs(rail.nominal_v), 60.0)
         if max(abs(measured.value), abs(measured.high)) > limit:
@@ -190,12 +187,12 @@ def _check(point: Point, measured: Measured, station: Station | None, rail: Rail
             )
     if point.quantity in COLD and not measured.is_over and measured.value < 0:
         raise RangeError("This reading cannot be negative: check the leads.")
-    if station and point.quantity is Quantity.CAPACITANCE and station.value:
-        if not measured.is_over and measured.value > 1000 * station.value:
-            raise RangeError(
-                f"{show(measured.value, Unit.FARAD)} at a part of "
-                f"{show_exact(station.value, Unit.FARAD)}? Check the prefix: p, n or u."
-            )
+    marked = station.value if station and point.quantity is Quantity.CAPACITANCE else None
+    if marked and not measured.is_over and measured.value > 1000 * marked:
+        raise RangeError(
+            f"{show(measured.value, Unit.FARAD)} at a part of {show_exact(marked, Unit.FARAD)}? "
+            "Check the prefix: p, n or u."
+        )
 
 
 def next_undone(order: list[Point], done: Collection[str], after: str = "") -> Point | None:

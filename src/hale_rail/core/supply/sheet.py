@@ -1,4 +1,4 @@
-"""A unit's sheet: its rails, its parts as stations in the order power passes them, its connectors."""
+"""A unit's sheet: its rails, its parts as stations in the order power passes them, connectors."""
 
 from __future__ import annotations
 

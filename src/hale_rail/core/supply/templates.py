@@ -29,8 +29,8 @@ def _cap(farad: float, volt: float, **more: object) -> dict[str, object]:
 
 def _x2(farad: float) -> dict[str, object]:
     family = Family.SUPPRESSION_PAPER
-    return {"value": farad, "volt": 250.0, "family": family, "safety_class": "X2", "is_primary": True,
-            "role": "suppressor-x"}  # fmt: skip
+    more = {"safety_class": "X2", "role": "suppressor-x", "is_primary": True}
+    return {"value": farad, "volt": 250.0, "family": family, **more}
 
 
 _PRIMARY: dict[str, object] = {"is_primary": True}
@@ -62,8 +62,11 @@ def _output(key: str, rectifier: Kind, caps: list[tuple[str, float, float]]) -> 
     return [
         (f"D{name}", rectifier, key, {}),
         (f"L{name}", Kind.CHOKE, key, {}),
-        *[(ref, Kind.CAPACITOR, key, _cap(f, v, role="output-filter", bank=bank)) for ref, f, v in caps],
-    ]  # fmt: skip
+        *[
+            (ref, Kind.CAPACITOR, key, _cap(farad, volt, role="output-filter", bank=bank))
+            for ref, farad, volt in caps
+        ],
+    ]
 
 
 def _joint(rails: tuple[str, ...]) -> list[Row]:

@@ -79,27 +79,29 @@ def _track(dossier: Dossier, classed: tuple[str, Segment]) -> str:
 def _plate(dossier: Dossier, box: Box) -> str:
     rail = next(r for r in dossier.rails if r.rail.key == box.key)
     middle = box.x + box.w / 2
-    text = (
-        f'<text class="plate-name" x="{middle:.1f}" y="{box.y + 18:.1f}">{escape(box.label)}</text>'
+    drawn = (
+        f'<rect class="plate" x="{box.x:.1f}" y="{box.y:.1f}" width="{box.w}" height="{box.h}" '
+        f'rx="3"/>{_text("plate-name", middle, box.y + 18, box.label)}'
     )
-    shape = f'<rect class="plate" x="{box.x:.1f}" y="{box.y:.1f}" width="{box.w}" height="{box.h}" rx="3"/>'
     for load in (Load.MACHINE, Load.DUMMY, Load.NONE):
         if load in rail.volts:
             reading, judged = rail.volts[load]
-            name = _RAIL_CLASS[judged.verdict]
-            volts = escape(show(reading.value, Unit.VOLT))
-            text += f'<text class="plate-volts {name}" x="{middle:.1f}" y="{box.y + 40:.1f}">{volts}</text>'
-            break
-    return shape + text
+            name = f"plate-volts {_RAIL_CLASS[judged.verdict]}"
+            return drawn + _text(name, middle, box.y + 40, show(reading.value, Unit.VOLT, 4))
+    return drawn
+
+
+def _text(name: str, x: float, y: float, text: str, more: str = "") -> str:
+    return f'<text class="{name}" x="{x:.1f}" y="{y:.1f}"{more}>{escape(text)}</text>'
 
 
 def _board(box: Box) -> str:
-    name_y = box.y + 14 if box.h > 60 else box.y + box.h / 2 + 4
-    name_x, anchor = (box.x + 8, "start") if box.h > 60 else (box.x + box.w / 2, "middle")
+    is_tall = box.h > 60
+    x, y = (box.x + 7, box.y + 15) if is_tall else (box.x + box.w / 2, box.y + box.h / 2 + 5)
+    name = "board-name corner" if is_tall else "board-name"
     return (
         f'<rect class="board" x="{box.x:.1f}" y="{box.y:.1f}" width="{box.w:.1f}" '
-        f'height="{box.h:.1f}" rx="2"/><text class="board-name" x="{name_x:.1f}" y="{name_y:.1f}" '
-        f'text-anchor="{anchor}">{escape(box.label)}</text>'
+        f'height="{box.h:.1f}" rx="2"/>{_text(name, x, y, box.label)}'
     )
 
 
@@ -109,7 +111,7 @@ def _capsule(dossier: Dossier, box: Box, linked: bool) -> str:
     drawn = (
         f'<rect class="capsule" x="{box.x:.1f}" y="{box.y:.1f}" width="{box.w}" '
         f'height="{box.h:.1f}" rx="{box.w / 2}"/>'
-        f'<text class="capsule-name" x="{x:.1f}" y="{y + 4:.1f}"{turn}>{escape(box.label)}</text>'
+        f"{_text('capsule-name', x, y + 4, box.label, turn)}"
     )
     if not linked or box.station is None:
         return drawn
@@ -120,11 +122,11 @@ def _spot(dossier: Dossier, spot: Spot, linked: bool) -> str:
     facts = dossier.facts[spot.station.id]
     x, y, r = spot.x, spot.y, spot.radius
     drawn = f'<g class="station {facts.state}">{marker(facts.state, x, y, r)}'
-    drawn += f'<text class="ref" x="{x:.1f}" y="{y - r - 5:.1f}">{escape(spot.above)}</text>'
+    drawn += _text("ref", x, y - r - 6, spot.above)
     if spot.below:
-        drawn += f'<text class="value" x="{x:.1f}" y="{y + r + 12:.1f}">{escape(spot.below)}</text>'
+        drawn += _text("value", x, y + r + 12, spot.below)
         if facts.state in _TAGGED:
-            drawn += f'<text class="tag" x="{x:.1f}" y="{y + r + 24:.1f}">{facts.state}</text>'
+            drawn += _text("tag", x, y + r + 24, facts.state)
     drawn += "</g>"
     return _link(dossier, facts, drawn) if linked else drawn
 
@@ -158,31 +160,34 @@ def _ring(picture: LineMap, selected: StationFacts) -> str:
 def marker(state: str, x: float, y: float, r: float) -> str:
     """One station's mark: its shape, fill and sign say the state without colour."""
     if state == "good":
-        tick = (
-            f"M{x - r * 0.45:.1f} {y:.1f}l{r * 0.35:.1f} {r * 0.4:.1f}l{r * 0.6:.1f} {-r * 0.8:.1f}"
-        )
-        return f'<circle class="body" cx="{x:.1f}" cy="{y:.1f}" r="{r}"/><path class="sign" d="{tick}"/>'
+        tick = _path(x - r * 0.45, y, f"l{r * 0.35:.1f} {r * 0.4:.1f}l{r * 0.6:.1f} {-r * 0.8:.1f}")
+        return f'{_circle("body", x, y, r)}<path class="sign" d="{tick}"/>'
     if state == "failed":
-        e = r * 1.25
-        diamond = f"M{x:.1f} {y - e:.1f}l{e:.1f} {e:.1f}l{-e:.1f} {e:.1f}l{-e:.1f} {-e:.1f}z"
-        a = r * 0.42
-        cross = f"M{x - a:.1f} {y - a:.1f}l{2 * a:.1f} {2 * a:.1f}m0 {-2 * a:.1f}l{-2 * a:.1f} {2 * a:.1f}"
+        e, a = r * 1.25, r * 0.42
+        diamond = _path(x, y - e, f"l{e:.1f} {e:.1f}l{-e:.1f} {e:.1f}l{-e:.1f} {-e:.1f}z")
+        turn = f"m0 {-2 * a:.1f}l{-2 * a:.1f} {2 * a:.1f}"
+        cross = _path(x - a, y - a, f"l{2 * a:.1f} {2 * a:.1f}{turn}")
         return f'<path class="body" d="{diamond}"/><path class="sign" d="{cross}"/>'
     if state == "worn":
         e = r * 0.92
-        box = f'<rect class="body" x="{x - e:.1f}" y="{y - e:.1f}" width="{2 * e:.1f}" height="{2 * e:.1f}"/>'
-        half = f"M{x - e:.1f} {y:.1f}h{2 * e:.1f}v{e:.1f}h{-2 * e:.1f}z"
-        return f'{box}<path class="half" d="{half}"/>'
+        whole = _path(x - e, y - e, f"h{2 * e:.1f}v{2 * e:.1f}h{-2 * e:.1f}z")
+        half = _path(x - e, y, f"h{2 * e:.1f}v{e:.1f}h{-2 * e:.1f}z")
+        return f'<path class="body" d="{whole}"/><path class="half" d="{half}"/>'
     if state == "unproven":
         e = r * 1.2
-        tri = f"M{x:.1f} {y - e:.1f}l{e:.1f} {e * 1.8:.1f}h{-2 * e:.1f}z"
-        return f'<path class="body" d="{tri}"/><text class="sign" x="{x:.1f}" y="{y + r * 0.5:.1f}">?</text>'
+        triangle = _path(x, y - e, f"l{e:.1f} {e * 1.8:.1f}h{-2 * e:.1f}z")
+        return f'<path class="body" d="{triangle}"/>{_text("sign", x, y + r * 0.5, "?")}'
     if state == "replaced":
-        return (
-            f'<circle class="body" cx="{x:.1f}" cy="{y:.1f}" r="{r}"/>'
-            f'<circle class="core" cx="{x:.1f}" cy="{y:.1f}" r="{r * 0.5:.1f}"/>'
-        )
-    return f'<circle class="body" cx="{x:.1f}" cy="{y:.1f}" r="{r * 0.85:.1f}"/>'
+        return _circle("body", x, y, r) + _circle("core", x, y, r * 0.5)
+    return _circle("body", x, y, r * 0.85)
+
+
+def _path(x: float, y: float, rest: str) -> str:
+    return f"M{x:.1f} {y:.1f}{rest}"
+
+
+def _circle(name: str, x: float, y: float, r: float) -> str:
+    return f'<circle class="{name}" cx="{x:.1f}" cy="{y:.1f}" r="{r:.1f}"/>'
 
 
 def badge(state: str) -> Markup:
