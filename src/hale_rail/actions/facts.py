@@ -152,8 +152,11 @@ def _group(
         judgement = _judge_alone(station, own, this_year, right)
         if this_bank:
             judgement = _aged(station, this_bank.judgement, this_year)
-        has_readings = bool(_judged(own)) or (
-            this_bank is not None and any(_judged(by_station.get(m.id, [])) for m in in_bank)
+        is_proven = judgement.verdict is Verdict.GOOD
+        has_readings = (
+            bool(_judged(own))
+            or is_proven
+            or (this_bank is not None and any(_judged(by_station.get(m.id, [])) for m in in_bank))
         )
         decision = decisions.get(station.id)
         state = judgement.verdict.value if has_readings else UNSEEN

@@ -13,13 +13,15 @@ def bench(query: str = "", page: int = 1, closed: bool = False) -> str:
     )
 
 
-def view(number: str, name: str = "map", at: str = "", said: int | None = None) -> str:
-    """A view of a case, at a test point, with the reading just saved named."""
+def view(
+    number: str, name: str = "map", at: str = "", said: int | None = None, by: str = ""
+) -> str:
+    """A view of a case: at a test point, with the reading just saved, or by another school."""
     if name == "report":
         return url_for("case.report", number=number)
     if name == "map":
         return url_for("case.map_view", number=number, at=at or None, said=said)
-    return url_for("case.view", number=number, view=name, at=at or None, said=said)
+    return url_for("case.view", number=number, view=name, at=at or None, said=said, by=by or None)
 
 
 def new_case() -> str:
@@ -39,8 +41,8 @@ def echo(number: str) -> str:
     return url_for("record.echo", number=number)
 
 
-def recap_csv(number: str) -> str:
-    return url_for("case.recap_csv", number=number)
+def recap_csv(number: str, by: str = "") -> str:
+    return url_for("case.recap_csv", number=number, by=by or None)
 
 
 def workshop() -> str:

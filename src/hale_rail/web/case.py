@@ -84,5 +84,5 @@ def _asked(number: str, view: str) -> Desk:
 
 def _school(usual: School) -> School:
     """The school asked for in the address, for a look at another; else the case's own."""
-    asked = request.args.get("school", "")
+    asked = request.values.get("by", "")
     return next((school for school in School if school.value == asked), usual)

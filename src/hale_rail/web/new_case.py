@@ -32,7 +32,7 @@ def preview() -> ResponseReturnValue:
     typed = _typed()
     found, problem = _preview(typed)
     if request.headers.get("HX-Target") == "preview":
-        return render_template("new_case/_preview.html", preview=found, problem=problem)
+        return render_template("new_case/_preview.html", preview=found, list_problem=problem)
     return _form(typed, {"parts": problem} if problem else {}, found)
 
 
@@ -81,7 +81,7 @@ def _form(typed: NewCase, wrong: dict[str, str], found: Preview | None) -> str:
         typed=typed,
         wrong=wrong,
         preview=found,
-        problem="",
+        list_problem="",
         patterns=casebook.patterns(current_app.config["STORE"]),
         topologies=list(Topology),
         schools=list(School),

@@ -157,7 +157,7 @@ def parts(number: str) -> ResponseReturnValue:
 
 def _then(number: str, view: str, at: str = "", said: int | None = None) -> ResponseReturnValue:
     """After a change: htmx gets the new page's part at once, a plain form is sent on."""
-    target = addresses.view(number, view, at, said)
+    target = addresses.view(number, view, at, said, _field("by"))
     if "HX-Request" in request.headers:
         return show_case(lay(number, view, at, said), push=target)
     return redirect(target, 303)

@@ -109,8 +109,9 @@ def lost_members(members: Sequence[Member], farad: float) -> tuple[float, float]
 
 
 def lowest_sound(members: Sequence[Member], meter: Meter) -> float:
-    """The least capacitance a meter shows while every member is inside its tolerance."""
-    return _range(members, meter)[0][0]
+    """What a meter shows with every member at the bottom of its tolerance and its usual ESR."""
+    least = [(m.farad * (1 - m.tolerance_low), m.esr_ohm or 0.0) for m in members]
+    return shown(least, meter.cap_hz).farad
 
 
 def hypotheses(
@@ -125,12 +126,18 @@ def hypotheses(
     A state is excluded when a reading, widened by the meter's accuracy, lies wholly outside the
     range the state allows, every sound member being anywhere inside its own tolerance.
     """
-    found = [_judge("nominal", "", members, (), meter, farad, esr_ohm, digit)]
+    found = [_judge("nominal", "", members, meter, farad, esr_ohm, digit)]
+    alike: dict[Member, tuple[Hypothesis, Hypothesis]] = {}
     for index, member in enumerate(members):
-        rest = [*members[:index], *members[index + 1 :]]
-        dried = _dried(member)
-        found.append(_judge("open", member.name, rest, (), meter, farad, esr_ohm, digit))
-        found.append(_judge("dried", member.name, rest, (dried,), meter, farad, esr_ohm, digit))
+        kin = replace(member, name="")
+        if kin not in alike:
+            rest = [*members[:index], *members[index + 1 :]]
+            with_dried = [*rest, _dried(member)]
+            alike[kin] = (
+                _judge("open", "", rest, meter, farad, esr_ohm, digit),
+                _judge("dried", "", with_dried, meter, farad, esr_ohm, digit),
+            )
+        found += [replace(state, member=member.name) for state in alike[kin]]
         found.append(_judge_short(member.name, meter, farad, esr_ohm))
     return found
 
@@ -157,42 +164,72 @@ def _dried(member: Member) -> Member:
 
 
 Range = tuple[float, float]
+_SEARCH_STEPS = 24
 
 
 def _range(members: Sequence[Member], meter: Meter) -> tuple[Range, Range | None]:
     """Capacitance and ESR a meter may show while each member is anywhere inside its tolerance.
 
-    Re Z and C are monotonic in each member's C and ESR over the ranges met here, so the corners
-    bound them (`tests/core/parts/test_banks.py` tries it by brute force).
+    With xᵢ = ωRᵢCᵢ the meter shows C = ΣCᵢ − Σwᵢ(xᵢ−m)², wᵢ = Cᵢ/(1+xᵢ²), m the wᵢ-weighted mean
+    of xᵢ: the sum of the capacitances less what unequal time constants take. So ΣC at the top of
+    the tolerances bounds it above, and ΣC at the bottom less the largest such loss below.
+    ESR at 100 kHz, where these parts are resistive, has its ends where all members have theirs.
     """
     if not members:
         return (0.0, 0.0), (math.inf, math.inf)
-    esr_known = all(m.esr_ohm is not None for m in members)
-    caps, esrs = [], []
-    for c_end, r_end in product((0, 1), (0, 1)):
-        corner = [
-            (
-                m.farad * (1 + m.tolerance_high if c_end else 1 - m.tolerance_low),
-                (m.esr_ohm or 0.0) * m.esr_spread[r_end],
-            )
-            for m in members
-        ]
-        caps.append(shown(corner, meter.cap_hz).farad)
-        esrs.append(shown(corner, meter.esr_hz).esr_ohm)
-    return (min(caps), max(caps)), ((min(esrs), max(esrs)) if esr_known else None)
+    least = [m.farad * (1 - m.tolerance_low) for m in members]
+    most = [m.farad * (1 + m.tolerance_high) for m in members]
+    caps = (sum(least) - _largest_loss(members, least, meter.cap_hz), sum(most))
+    if any(m.esr_ohm is None for m in members):
+        return caps, None
+    esrs = [
+        shown(
+            [(c, (m.esr_ohm or 0.0) * m.esr_spread[e]) for m, c in zip(members, ends, strict=True)],
+            meter.esr_hz,
+        ).esr_ohm
+        for ends, e in product((least, most), (0, 1))
+    ]
+    return caps, (min(esrs), max(esrs))
+
+
+def _largest_loss(members: Sequence[Member], farads: Sequence[float], hz: float) -> float:
+    """Most that unequal time constants can take from ΣC, in farads.
+
+    min over μ of Σ max over x of C(x−μ)²/(1+x²), each x at an end of its range: an upper bound by
+    weak duality, convex in μ, so a ternary search finds it.
+    """
+    omega = 2 * math.pi * hz
+    ends = [
+        (c, *(omega * c * (m.esr_ohm or 0.0) * share for share in m.esr_spread))
+        for m, c in zip(members, farads, strict=True)
+    ]
+
+    def loss(mean: float) -> float:
+        return sum(
+            c * max((low - mean) ** 2 / (1 + low**2), (high - mean) ** 2 / (1 + high**2))
+            for c, low, high in ends
+        )
+
+    left, right = min(e[1] for e in ends), max(e[2] for e in ends)
+    for _ in range(_SEARCH_STEPS):
+        third = (right - left) / 3
+        if loss(left + third) < loss(right - third):
+            right -= third
+        else:
+            left += third
+    return loss((left + right) / 2)
 
 
 def _judge(
     kind: str,
     name: str,
-    sound: Sequence[Member],
-    faulty: Sequence[Member],
+    members: Sequence[Member],
     meter: Meter,
     farad: float | None,
     esr_ohm: float | None,
     digit: float,
 ) -> Hypothesis:
-    caps, esrs = _range([*sound, *faulty], meter)
+    caps, esrs = _range(members, meter)
     because = ""
     if farad is not None and not math.isinf(farad):
         because = _outside(farad, meter.cap_error(farad, digit), caps, "C")

@@ -131,7 +131,7 @@ def _minimum_load(rail: Rail) -> str:
         return f"{start}, on the main rail above all."
     ohm, watt = abs(rail.nominal_v) / amps, abs(rail.nominal_v) * amps
     return (
-        f"{start}. A dummy of {show(ohm, Unit.OHM, 2)} rated {show(2 * watt, Unit.WATT, 2)} "
+        f"{start}. A dummy of {show(ohm, Unit.OHM)} rated {show(2 * watt, Unit.WATT, 2)} "
         f"or more draws {show(amps, Unit.AMPERE, 2)} from {rail.key}."
     )
 
@@ -169,7 +169,7 @@ def _over(by_key: dict[str, RailReading], off: dict[str, float]) -> list[Pattern
     return [
         Pattern("overvoltage", f"{key} is above +10 %: remove power at once.", urgent=True)
         for key in logic
-        if off[key] > OVERVOLTAGE
+        if off[key] > OVERVOLTAGE + _EPSILON
     ]
 
 

@@ -67,7 +67,9 @@ class Line:
 
 
 def choose(position: Position, school: School, this_year: int) -> Choice:
-    """What one school does with one position."""
+    """What one school does with one position; what was replaced already stays on every list."""
+    if position.is_fitted:
+        return Choice(True, "replaced already")
     if position.verdict in (Verdict.FAILED, Verdict.WORN):
         return Choice(True, f"measured {position.verdict.value}")
     if school is School.PROVEN:

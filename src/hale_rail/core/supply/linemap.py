@@ -192,7 +192,7 @@ def line_map(sheet: Sheet) -> LineMap:
     fan = _fan(sheet)
     trunk_w = sum(b.width for b in trunk)
     if MARGIN + trunk_w + 24 + fan.width + MARGIN <= WIDTH:
-        y = top = MARGIN + max([b.up for b in trunk] + fan.ups[:1])
+        y = top = MARGIN + max([_UP, *(b.up for b in trunk), *fan.ups[:1]])
         x = _row(canvas, trunk, MARGIN, y, 0.0)
         bus = x + 12
         _link(canvas, TRUNK, ((x, y), (bus, y)))

@@ -1,0 +1,64 @@
+"""The real interface: the application in a thread, Debian's Chromium in front of it."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page
+from waitress.server import create_server
+
+from hale_rail.store.database import Store
+from hale_rail.web import create_app
+
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-sync",
+    "--disable-component-update", "--no-first-run", "--disable-quic",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, object]:
+    path = os.environ.get("HALE_RAIL_CHROMIUM", "/usr/bin/chromium")
+    return {"executable_path": path, "args": ARGUMENTS}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args() -> dict[str, object]:
+    return {"viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture
+def address(demo_master: Path, tmp_path: Path) -> Iterator[str]:
+    """A server on a fresh copy of the demo."""
+    shutil.copytree(demo_master, tmp_path / "served")
+    store = Store(tmp_path / "served")
+    server = create_server(create_app(store), host="127.0.0.1", port=0, threads=4)
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    yield f"http://127.0.0.1:{server.effective_port}"
+    server.close()
+    thread.join(timeout=5)
+    store.close()
+
+
+@pytest.fixture
+def desk(page: Page, address: str) -> Iterator[Page]:
+    """A page that fails the test on any script error or refused resource."""
+    complaints: list[str] = []
+    page.on("pageerror", lambda error: complaints.append(str(error)))
+    page.on(
+        "console",
+        lambda message: (
+            complaints.append(message.text)
+            if message.type == "error" and "status of 4" not in message.text
+            else None
+        ),
+    )
+    page.goto(address)
+    yield page
+    assert complaints == []

@@ -1,0 +1,164 @@
+"""The command line's contracts: names, columns, JSON keys, exit codes."""
+
+from __future__ import annotations
+
+import json
+import math
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from click.testing import CliRunner, Result
+
+from hale_rail.cli import main
+
+HEADER = (
+    "id,ref,family,value,voltage,bank,lifted,cap,esr,leak,ohms,visual,year,tolerance,grade,"
+    "fresh_esr,fresh_cap,class\n"
+)
+
+
+def run(*arguments: str) -> Result:
+    return CliRunner().invoke(main, list(arguments))
+
+
+def parts(tmp_path: Path, *rows: str) -> str:
+    path = tmp_path / "parts.csv"
+    path.write_text(HEADER + "\n".join(rows) + "\n", encoding="utf-8")
+    return str(path)
+
+
+def test_triage_json(tmp_path: Path) -> None:
+    result = run(
+        "triage",
+        parts(
+            tmp_path,
+            "1,C1,aluminium,1000u,25,,yes,950u,,,,,,,,,,",
+            "2,C1,aluminium,1000u,25,,no,,0.6,,,,,,,,,",
+            "3,C3,velvet,1000u,25,,no,,,,,,,,,,,",
+            "4,C4,aluminium,1800u,10,A,no,5500u,,,,,,,,,,",
+            "5,C5,aluminium,1800u,10,A,no,,,,,,,,,,,",
+            "6,C6,aluminium,1800u,10,A,no,,,,,,,,,,,",
+            "7,C7,aluminium,1800u,10,A,yes,300u,,,,,,,,,,",
+            "8,C8,suppression-paper,100n,250,,yes,101n,,,,,1980,,,,,X2",
+        ),
+        "--json",
+    )
+    assert result.exit_code == 0
+    found = json.loads(result.stdout)
+    assert [(p["id"], p["ref"], p["verdict"], p["action"]) for p in found["parts"]] == [
+        ("1", "C1", "good", "keep"),
+        ("2", "C1", "failed", "replace"),
+        ("4", "C4", "good", "keep"),
+        ("5", "C5", "good", "keep"),
+        ("6", "C6", "good", "keep"),
+        ("7", "C7", "failed", "replace"),
+        ("8", "C8", "worn", "replace"),
+    ]
+    assert [problem["line"] for problem in found["problems"]] == [4]
+    alone, bank = found["parts"][0]["expected"], found["parts"][2]["expected"]
+    assert alone["cap_f"] == pytest.approx(1e-3)
+    assert alone["esr_ohm"] == pytest.approx(3 * 0.032)
+    assert bank["cap_f"] == pytest.approx(3 * 1800e-6)  # the lifted one is not in it
+    assert found["parts"][6]["expected"]["esr_ohm"] is None
+    assert all(r["code"] and r["text"] for p in found["parts"] for r in p["reasons"])
+
+
+def test_triage_in_words_names_bad_lines_on_stderr(tmp_path: Path) -> None:
+    path = parts(
+        tmp_path, "1,C1,aluminium,1000u,25,,no,,0.6,,,,,,,,,", "1,C1,film,1n,,,,,,,,,,,,,,"
+    )
+    result = run("triage", path)
+    assert "failed" in result.stdout
+    assert f"{path}:3: id 1 stands in line 2 already" in result.stderr
+
+
+@pytest.mark.parametrize("rows", [[], ["1,C1,velvet,1u,,,,,,,,,,,,,,"]])
+def test_triage_without_a_usable_row_exits_2(tmp_path: Path, rows: list[str]) -> None:
+    result = run("triage", parts(tmp_path, *rows), "--json")
+    assert result.exit_code == 2
+    assert json.loads(result.stdout)["parts"] == []
+
+
+def test_triage_of_a_file_that_cannot_be_read(tmp_path: Path) -> None:
+    (tmp_path / "x.csv").write_bytes(b"\xff\xfe\x00bad")
+    for path in (tmp_path / "none.csv", tmp_path / "x.csv", tmp_path):
+        result = run("triage", str(path), "--json")
+        assert (result.exit_code, result.stdout) == (2, "")
+        assert str(path) in result.stderr
+
+
+def test_discharge_json(tmp_path: Path) -> None:
+    stock = tmp_path / "stock.csv"
+    stock.write_text("ohms,watts,kind,max_volts\n1k,10,wirewound,500\n4k7,10,wirewound,500\n")
+    base = ["discharge", "--cap", "220u", "--volts", "336", "--json"]
+    bare = json.loads(run(*base).stdout)
+    assert set(bare) == {"energy_j", "tau_s", "time_s", "peak_w", "resistor", "cautions"}
+    assert bare["energy_j"] == pytest.approx(0.5 * 220e-6 * 336**2)
+    assert (bare["resistor"], bare["tau_s"], bare["time_s"]) == (None, None, None)
+    given = json.loads(run(*base, "--resistor", "10k").stdout)
+    assert given["time_s"] == pytest.approx(2.2 * math.log(5.6))
+    assert given["resistor"]["ohms"] == 10e3
+    chosen = json.loads(run(*base, "--stock", str(stock)).stdout)
+    assert chosen["resistor"]["ohms"] == 4700.0  # 1 kΩ would take 113 W, twice what it bears
+    assert chosen["resistor"]["watts"] == 10.0
+    readings = ["--reading", "0:336", "--reading", "30:210"]
+    fallen = json.loads(run(*base, *readings).stdout)
+    assert fallen["tau_s"] == pytest.approx(30 / math.log(1.6))
+    assert fallen["time_s"] == pytest.approx(fallen["tau_s"] * math.log(3.5))
+    lower = json.loads(run(*base, "--resistor", "10k", "--limit", "30").stdout)
+    assert lower["time_s"] > given["time_s"]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["--cap", "220k", "--volts", "336"], "--cap"),
+        (["--cap", "220u"], "--volts is needed"),
+        (["--cap", "220u", "--volts", "fluff"], "--volts"),
+        (["--cap", "220u", "--volts", "336", "--reading", "30"], "seconds:volts"),
+        (["--cap", "220u", "--reading", "0:200", "--reading", "9:300"], "do not fall"),
+        (["--cap", "220u", "--volts", "336", "--stock", "/none"], "--stock"),
+        (["--cap", "220u", "--volts", "336", "--limit", "0"], "above 0 V"),
+        (["--cap", "220u", "--volts", "336", "--resistor", "0"], "above 0"),
+    ],
+)
+def test_discharge_refuses_nonsense(arguments: list[str], says: str) -> None:
+    result = run("discharge", *arguments, "--json")
+    assert (result.exit_code, result.stdout) == (2, "")
+    assert says in result.stderr
+
+
+def test_discharge_in_words() -> None:
+    words = run("discharge", "--cap", "220u", "--volts", "336", "--resistor", "10k").stdout
+    for word in ("12.4 J", "screwdriver", "RC 2.2 s"):
+        assert word in words
+
+
+def test_help_reads_without_loading_the_web() -> None:
+    """`--help` stays quick because nothing heavy is imported for it."""
+    code = (
+        "import sys; from hale_rail.cli import main\n"
+        "try: main(['--help'])\n"
+        "except SystemExit: pass\n"
+        "print([m for m in ('flask', 'numpy', 'waitress', 'sqlite3') if m in sys.modules])"
+    )
+    printed = subprocess.run(
+        [sys.executable, "-c", code], capture_output=True, text=True, check=True
+    ).stdout
+    for word in ("demo", "serve", "triage", "discharge", "[]"):
+        assert word in printed
+    for command in ("demo", "serve", "triage", "discharge"):
+        assert "--help" in run(command, "--help").stdout
+
+
+def test_serving_is_refused_where_it_would_not_be_safe(tmp_path: Path) -> None:
+    result = run("serve", "--host", "0.0.0.0", "--data", str(tmp_path / "d"))
+    assert result.exit_code == 2
+    assert "127.0.0.1" in result.stderr
+    (tmp_path / "real").mkdir()
+    (tmp_path / "real" / "hale-rail.db").write_text("")
+    result = run("demo", "--reset", "--data", str(tmp_path / "real"))
+    assert result.exit_code == 2
+    assert "no demo" in result.stderr

@@ -1,0 +1,80 @@
+"""Fuses, thermistors, junctions, resistors and windings by the table of expected readings."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from hale_rail.core.parts.capacitors import Taken
+from hale_rail.core.parts.others import PartReadings, judge_part
+from hale_rail.core.parts.verdicts import Action, Verdict
+from hale_rail.core.supply.sheet import Kind, Station
+
+G, W, X, U = Verdict.GOOD, Verdict.WORN, Verdict.FAILED, Verdict.UNPROVEN
+OL = math.inf
+
+
+def judged(kind: Kind, value: float | None, lifted: bool, **values: float) -> tuple[str, str]:
+    station = Station(1, "P1", kind, "main", 1, value)
+    readings = PartReadings(**{name: Taken(v, lifted) for name, v in values.items()})
+    found = judge_part(station, readings)
+    return found.verdict.value, found.action.value
+
+
+@pytest.mark.parametrize(
+    ("kind", "value", "lifted", "values", "verdict"),
+    [
+        (Kind.FUSE, 2.0, False, {"ohm": 0.4}, G),
+        (Kind.FUSE, 0.25, False, {"ohm": 3.0}, G),
+        (Kind.FUSE, 2.0, False, {"ohm": 3.0}, W),
+        (Kind.FUSE, 2.0, False, {"ohm": OL}, X),
+        (Kind.THERMISTOR, 10.0, False, {"ohm": 11.0}, G),
+        (Kind.THERMISTOR, 10.0, False, {"ohm": 7.0}, U),
+        (Kind.THERMISTOR, 10.0, False, {"ohm": 14.0}, W),
+        (Kind.THERMISTOR, None, False, {"ohm": 45.0}, G),
+        (Kind.THERMISTOR, 10.0, False, {"ohm": OL}, X),
+        (Kind.RESISTOR, 4700.0, False, {"ohm": 4800.0}, U),
+        (Kind.RESISTOR, 4700.0, True, {"ohm": 4800.0}, G),
+        (Kind.RESISTOR, 4700.0, False, {"ohm": 5100.0}, X),
+        (Kind.RESISTOR, 4700.0, False, {"ohm": 900.0}, U),
+        (Kind.RESISTOR, 4700.0, True, {"ohm": 900.0}, X),
+        (Kind.RESISTOR, 4700.0, False, {"ohm": OL}, X),
+        (Kind.DIODE, None, False, {"forward": 0.55, "reverse": OL}, G),
+        (Kind.DIODE, None, False, {"forward": 0.55}, U),
+        (Kind.DIODE, None, False, {"forward": OL, "reverse": OL}, X),
+        (Kind.DIODE, None, False, {"forward": 0.01, "reverse": 0.01}, U),
+        (Kind.DIODE, None, True, {"forward": 0.01, "reverse": 0.01}, X),
+        (Kind.SCHOTTKY, None, False, {"forward": 0.2, "reverse": OL}, G),
+        (Kind.SCHOTTKY, None, False, {"forward": 0.6, "reverse": OL}, U),
+        (Kind.BRIDGE, None, False, {"forward": 0.38, "reverse": OL}, U),
+        (Kind.TRANSISTOR, None, False, {"ohm": 0.3}, U),
+        (Kind.TRANSISTOR, None, True, {"ohm": 0.0}, X),
+        (Kind.MOSFET, None, False, {"ohm": 1e6, "forward": 0.5, "reverse": OL}, G),
+        (Kind.REGULATOR, None, True, {"ohm": 0.2}, X),
+        (Kind.REGULATOR, None, False, {"ohm": 5e3}, U),
+        (Kind.CHOKE, None, False, {"ohm": 0.1}, G),
+        (Kind.TRANSFORMER, None, False, {"ohm": OL}, X),
+        (Kind.FUSE, 2.0, False, {}, U),
+    ],
+)
+def test_judgement(
+    kind: Kind, value: float | None, lifted: bool, values: dict[str, float], verdict: Verdict
+) -> None:
+    assert judged(kind, value, lifted, **values)[0] == verdict.value
+
+
+def test_a_short_in_circuit_asks_for_a_lift() -> None:
+    assert judged(Kind.TRANSISTOR, None, False, ohm=0.3) == ("unproven", Action.LIFT.value)
+
+
+def test_a_regulator_is_proven_by_its_rail() -> None:
+    station = Station(1, "U1", Kind.REGULATOR, "+5 V", 1)
+    assert judge_part(station, PartReadings(output_right=True)).verdict is G
+    shorted = PartReadings(ohm=Taken(0.1, True), output_right=True)
+    assert judge_part(station, shorted).verdict is X
+
+
+def test_a_blown_fuse_warns_of_the_second() -> None:
+    found = judge_part(Station(1, "F1", Kind.FUSE, "main", 1, 2.0), PartReadings(Taken(OL, False)))
+    assert "second fuse" in found.reasons[0].sentence

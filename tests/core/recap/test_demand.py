@@ -1,0 +1,102 @@
+"""What each school replaces, and how the list is grouped."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hale_rail.core.parts.families import Family
+from hale_rail.core.parts.verdicts import Verdict
+from hale_rail.core.recap.demand import Position, School, choose, recap_list
+from hale_rail.core.supply.sheet import Kind, Rail, Regulation, Station
+
+YEAR = 2026
+STIFF = Rail("+12 V", 12.0, Regulation.LINEAR, None, 1.2)
+SOFT = Rail("−5 V", -5.0, Regulation.LINEAR, None, 0.2)
+
+
+def cap(family: Family, **more: object) -> Station:
+    base = Station(1, "C1", Kind.CAPACITOR, "+12 V", 1, 10e-6, 16.0, family)
+    return replace(base, **more)  # type: ignore[arg-type]
+
+
+AL = cap(Family.ALUMINIUM)
+TANT16, TANT25 = cap(Family.TANTALUM), cap(Family.TANTALUM, volt=25.0)
+OLD_FILM = cap(Family.SUPPRESSION_FILM, year=1984)
+NEW_FILM = cap(Family.SUPPRESSION_FILM, year=2010)
+PAPER = cap(Family.SUPPRESSION_PAPER)
+FILM = cap(Family.FILM)
+G, W, X, U = Verdict.GOOD, Verdict.WORN, Verdict.FAILED, Verdict.UNPROVEN
+
+
+@pytest.mark.parametrize(
+    ("station", "verdict", "rail", "schools"),
+    [
+        (AL, X, STIFF, "proven offenders blanket"),
+        (AL, W, STIFF, "proven offenders blanket"),
+        (AL, G, STIFF, "blanket"),
+        (AL, U, STIFF, "blanket"),
+        (AL, None, STIFF, "blanket"),
+        (FILM, X, STIFF, "proven offenders blanket"),
+        (FILM, G, STIFF, ""),
+        (TANT16, G, STIFF, "offenders blanket"),  # 12 V on 16 V: above half
+        (TANT25, G, STIFF, "blanket"),  # below half it lasts
+        (TANT16, G, SOFT, "blanket"),
+        (cap(Family.TANTALUM, volt=None), None, STIFF, "offenders blanket"),
+        (OLD_FILM, G, None, "offenders blanket"),
+        (NEW_FILM, G, None, ""),
+        (PAPER, G, None, "blanket"),  # of unknown year
+    ],
+)
+def test_choice(station: Station, verdict: Verdict | None, rail: Rail | None, schools: str) -> None:
+    position = Position(station, verdict, rail)
+    taken = [s for s in School if choose(position, s, YEAR).replace]
+    assert [s.name.lower() for s in taken] == schools.split()
+    assert all(choose(position, s, YEAR).why for s in School)
+
+
+def test_what_was_replaced_stays_on_every_list() -> None:
+    fitted = Position(AL, None, STIFF, is_fitted=True)
+    assert all(choose(fitted, school, YEAR).replace for school in School)
+
+
+def test_grouped_by_what_is_bought() -> None:
+    positions = [
+        Position(replace(AL, id=1, ref="C1"), X, STIFF),
+        Position(replace(AL, id=2, ref="C2"), W, STIFF),
+        Position(replace(AL, id=3, ref="C3", volt=25.0), X, STIFF),
+        Position(replace(AL, id=4, ref="C4", value=2200e-6), X, STIFF),
+        Position(replace(TANT16, id=5, ref="C5"), X, STIFF),
+    ]
+    lines = recap_list(positions, School.PROVEN, YEAR)
+    assert [(line.quantity, line.refs, line.volt) for line in lines] == [
+        (1, "C4", 16.0),
+        (2, "C1, C2", 16.0),
+        (1, "C5", 16.0),
+        (1, "C3", 25.0),
+    ]
+    assert lines[1].whys == ("measured failed", "measured worn")
+    assert [text.split("\u00a0")[0] for text in lines[0].spellings] == [
+        "2200000000",
+        "2200000",
+        "2200",
+    ]
+
+
+STATIONS = st.sampled_from([AL, TANT16, TANT25, OLD_FILM, NEW_FILM, PAPER, FILM])
+POSITIONS = st.builds(
+    Position, STATIONS, st.sampled_from([None, *Verdict]), st.sampled_from([STIFF, SOFT, None])
+)
+
+
+@given(st.lists(POSITIONS, max_size=12))
+def test_each_school_replaces_at_least_what_the_one_before_does(positions: list[Position]) -> None:
+    for position in positions:
+        taken = [choose(position, school, YEAR).replace for school in School]
+        assert taken == sorted(taken)
+    counts = [sum(x.quantity for x in recap_list(positions, s, YEAR)) for s in School]
+    assert counts == sorted(counts)
+    assert counts[-1] <= len(positions)

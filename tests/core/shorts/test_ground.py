@@ -1,0 +1,115 @@
+"""Rail to ground: verdicts, conductance arithmetic, low injection."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.shorts.ground import (
+    GroundVerdict,
+    judge_injection,
+    judge_ohm,
+    parallel_ohm,
+    polarity_text,
+    removed_ohm,
+    which_side,
+)
+
+GOOD, SUSPICIOUS, SHORT, UNPROVEN = GroundVerdict
+OHMS = st.floats(1e-3, 1e6)
+
+
+@pytest.mark.parametrize(
+    ("ohm", "attached", "nominal", "record", "sheet", "verdict"),
+    [
+        (0.4, True, 12.0, None, 68.0, SHORT),
+        (0.99, False, 5.0, None, None, SHORT),
+        (14.0, True, 12.0, None, 68.0, GOOD),
+        (13.0, True, 12.0, None, 68.0, SUSPICIOUS),
+        (13.0, True, 12.0, 14.0, 68.0, GOOD),  # the board's own record outranks the sheet
+        (5.0, True, 5.0, None, None, GOOD),  # a full logic board
+        (4.9, True, 5.0, None, None, SUSPICIOUS),
+        (30.0, True, 12.0, None, None, UNPROVEN),
+        (2500.0, False, 12.0, None, None, GOOD),
+        (150.0, False, 12.0, None, None, SUSPICIOUS),
+        (math.inf, False, 12.0, None, None, GOOD),
+        (10.0, True, 12.0, math.inf, None, UNPROVEN),
+    ],
+)
+def test_verdict(
+    ohm: float,
+    attached: bool,
+    nominal: float,
+    record: float | None,
+    sheet: float | None,
+    verdict: GroundVerdict,
+) -> None:
+    found = judge_ohm(ohm, attached, nominal, record, sheet)
+    assert found.verdict is verdict
+    assert found.text
+
+
+@given(st.lists(OHMS, min_size=1, max_size=6), OHMS)
+def test_what_was_unplugged_follows_from_two_readings(rest: list[float], item: float) -> None:
+    after = parallel_ohm(rest)
+    before = parallel_ohm([*rest, item])
+    if item < 1e4 * after:
+        assert removed_ohm(before, after) == pytest.approx(item, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "ohm"),
+    [(0.4, math.inf, 0.4), (10.0, 10.0, math.inf), (0.0, 50.0, 0.0), (10.0, 9.0, math.inf)],
+)
+def test_removal_at_the_edges(before: float, after: float, ohm: float) -> None:
+    assert removed_ohm(before, after) == ohm
+
+
+def test_parallel_at_the_edges() -> None:
+    assert parallel_ohm([]) == math.inf
+    assert parallel_ohm([math.inf, 5.0]) == 5.0
+    assert parallel_ohm([0.0, 5.0]) == 0.0
+
+
+@pytest.mark.parametrize(
+    ("isolated", "attached", "word"),
+    [(2600.0, 0.4, "behind it"), (0.3, 0.3, "supply itself"), (2600.0, 70.0, "")],
+)
+def test_which_side(isolated: float, attached: float, word: str) -> None:
+    text = which_side(isolated, attached)
+    assert word in text
+    assert bool(text) == bool(word)
+
+
+@pytest.mark.parametrize(
+    ("normal", "other", "word"),
+    [(0.4, 0.41, "copper"), (600, 4200, "junction"), (600, 700, "resistive")],
+)
+def test_polarity(normal: float, other: float, word: str) -> None:
+    assert word in polarity_text(normal, other)
+
+
+@pytest.mark.parametrize(
+    ("volt", "ampere", "verdict", "word"),
+    [
+        (0.31, 0.78, SHORT, "0.397 Ω"),
+        (0.4, 0.01, GOOD, "below what opens"),
+        (1.3, 0.09, GOOD, "14.4 Ω"),
+        (1.3, 0.09, GOOD, "junctions may add"),
+        (0.4, 0.0, GOOD, "OL"),
+    ],
+)
+def test_low_injection(volt: float, ampere: float, verdict: GroundVerdict, word: str) -> None:
+    found = judge_injection(volt, ampere)
+    assert found.verdict is verdict
+    assert word in found.text.replace("\u00a0", " ")
+
+
+@pytest.mark.parametrize(("volt", "ampere"), [(0.0, 0.1), (5.0, 0.1), (0.4, -0.1)])
+def test_injection_that_proves_nothing_is_refused(volt: float, ampere: float) -> None:
+    with pytest.raises(InputError):
+        judge_injection(volt, ampere)

@@ -1,0 +1,129 @@
+"""The triage table, the resistor stock and the recap list as CSV."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import pytest
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.verdicts import Verdict
+from hale_rail.core.recap.demand import Line, Position
+from hale_rail.core.supply.sheet import Kind, Station
+from hale_rail.formats.fields import tolerance
+from hale_rail.formats.recap_csv import COLUMNS, write_recap
+from hale_rail.formats.stock_csv import read_stock
+from hale_rail.formats.triage_csv import read_table
+
+HEADER = "id,ref,family,value,voltage,lifted,cap,esr,visual,year,tolerance,grade,class,bank"
+
+
+def test_a_row_in_full() -> None:
+    rows, problems = read_table(
+        f"{HEADER}\n7,C7,aluminium,4700u,16,yes,4100u,0R05,bulge;leak,1984,-10/+50%,low,,A\n"
+    )
+    assert problems == []
+    row = rows[0]
+    assert (row.id, row.ref, row.bank, row.lifted, row.line) == ("7", "C7", "A", True, 2)
+    assert row.cap.family is Family.ALUMINIUM
+    assert (row.cap.grade, row.cap.year, row.cap.tolerance) == (Grade.LOW, 1984, (0.1, 0.5))
+    assert row.readings.visual == ("bulge", "leak")
+    assert row.readings.farad is not None
+    assert row.readings.farad.value == pytest.approx(4.1e-3)
+
+
+def test_order_extra_columns_separators_and_marks_do_not_matter() -> None:
+    for text in (
+        "value,mood,id,family\n10u,blue,a,film\n",
+        "\ufeffid;family;value\na;film;10u\n",
+        "ID\tFamily\tValue\r\na\tfilm\t10u\r\n",
+    ):
+        rows, problems = read_table(text)
+        assert ([row.id for row in rows], problems) == (["a"], [])
+
+
+@pytest.mark.parametrize(
+    ("fields", "says"),
+    [
+        ({"id": ""}, "no id"),
+        ({"family": "velvet"}, "family"),
+        ({"value": ""}, "value"),
+        ({"value": "5 F"}, "between 0 F and 1 F"),
+        ({"voltage": "0"}, "cannot be"),
+        ({"lifted": "maybe"}, "yes or no"),
+        ({"cap": "0.15 Ω"}, "is a resistance"),
+        ({"esr": "-1"}, "between"),
+        ({"visual": "sad"}, "visual code"),
+        ({"year": "84"}, "no year"),
+        ({"grade": "superb"}, "grade"),
+        ({"class": "Z9"}, "class"),
+        ({"tolerance": "lots"}, "not a tolerance"),
+    ],
+)
+def test_a_bad_row_is_named_and_the_rest_are_read(fields: dict[str, str], says: str) -> None:
+    base = dict.fromkeys(HEADER.split(","), "")
+    base.update(id="1", family="aluminium", value="10u", voltage="25")
+    out = io.StringIO()
+    writer = csv.DictWriter(out, base)
+    writer.writeheader()
+    writer.writerow(base | fields)
+    writer.writerow(base | {"id": "2"})
+    rows, problems = read_table(out.getvalue())
+    assert [row.id for row in rows] == ["2"]
+    assert [problem.line for problem in problems] == [2]
+    assert says in problems[0].text.replace("\u00a0", " ")
+
+
+def test_ids_are_unique_and_rows_no_longer_than_the_header() -> None:
+    rows, problems = read_table("id,family,value\n1,film,1n\n1,film,2n\n2,film,1n,x\n")
+    assert [row.id for row in rows] == ["1"]
+    assert [problem.line for problem in problems] == [3, 4]
+    assert "line 2 already" in problems[0].text
+
+
+def test_no_header_is_no_table() -> None:
+    with pytest.raises(InputError, match="lacks id, family, value"):
+        read_table("1,film,10n\n")
+
+
+@pytest.mark.parametrize(
+    ("text", "shares"),
+    [("20%", (0.2, 0.2)), ("±5 %", (0.05, 0.05)), ("-10/+50%", (0.1, 0.5)),
+     ("−20%/+80%", (0.2, 0.8)), ("10", (0.1, 0.1))],
+)  # fmt: skip
+def test_tolerance(text: str, shares: tuple[float, float]) -> None:
+    assert tolerance(text) == pytest.approx(shares)
+
+
+def test_the_stock() -> None:
+    stock = read_stock("ohms,watts,kind,max_volts\n4k7,10,wirewound,500\n\n22k,3,Film,350 V\n")
+    assert [(r.ohm, r.watt, r.kind, r.max_volt) for r in stock] == [
+        (4700.0, 10.0, "wirewound", 500.0),
+        (22e3, 3.0, "film", 350.0),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("ohms,watts\n1k,1\n", "lacks kind, max_volts"),
+        ("ohms,watts,kind,max_volts\n1k,1,carbon,500\n", "line 2.*wirewound or film"),
+        ("ohms,watts,kind,max_volts\n0,1,film,500\n", "above 0"),
+        ("ohms,watts,kind,max_volts\n1k,much,film,500\n", "not a power"),
+    ],
+)
+def test_a_bad_stock_names_its_line(text: str, says: str) -> None:
+    with pytest.raises(InputError, match=says):
+        read_stock(text)
+
+
+def test_the_recap_list_as_csv() -> None:
+    station = Station(1, "=C1", Kind.CAPACITOR, "+5 V", 1, 2.2e-3, 10.0, Family.ALUMINIUM)
+    line = Line(2.2e-3, 10.0, Family.ALUMINIUM, "", (Position(station, Verdict.FAILED),), ("bad",))
+    rows = list(csv.reader(io.StringIO(write_recap([line]))))
+    assert tuple(rows[0]) == COLUMNS
+    assert rows[1] == [
+        "1", "2200000000", "2200000", "2200", "10", "aluminium", "", "'=C1", "bad", "0",
+    ]  # fmt: skip

@@ -1,0 +1,120 @@
+"""Pasted parts lists: what people write is understood line by line, nothing is dropped."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.supply.sheet import TRUNK, Kind, Station
+from hale_rail.core.supply.templates import Topology, template
+from hale_rail.formats.parts_text import MAX_LINES, ParsedLine, read_parts
+
+RAILS = template(Topology.FLYBACK).rails
+
+
+def one(line: str) -> ParsedLine:
+    lines = read_parts(line, RAILS)
+    assert len(lines) == 1
+    return lines[0]
+
+
+def part(line: str) -> Station:
+    found = one(line)
+    assert found.station is not None, found.problem
+    return found.station
+
+
+@pytest.mark.parametrize(
+    ("line", "expected"),
+    [
+        ("C12 2200u 10V +5 out bank A",
+         {"ref": "C12", "value": 2.2e-3, "volt": 10.0, "line": "+5 V", "role": "output-filter",
+          "bank": "A", "family": Family.ALUMINIUM}),
+        ("C3 X2 100n 275 paper",
+         {"value": 1e-7, "volt": 275.0, "safety_class": "X2", "line": TRUNK,
+          "family": Family.SUPPRESSION_PAPER, "is_primary": True}),
+        ("C7\t4,7u\t63V\t+12\tnear heatsink",
+         {"value": 4.7e-6, "volt": 63.0, "line": "+12 V", "note": "near heatsink"}),
+        ("C8,470u,25V,-12", {"value": 470e-6, "volt": 25.0, "line": "−12 V"}),
+        ("C8, 470u, 25V, −12 V", {"value": 470e-6, "volt": 25.0, "line": "−12 V"}),
+        ("C9;2200;16;+5", {"value": 2.2e-3, "volt": 16.0, "line": "+5 V"}),
+        ("c9 2200 uF 16 V +5 1984", {"ref": "C9", "value": 2.2e-3, "volt": 16.0, "year": 1984}),
+        ("C10 4700µF/25V +12 -10/+50%",
+         {"value": 4.7e-3, "volt": 25.0, "tolerance": (0.1, 0.5), "line": "+12 V"}),
+        ("C11 10u 35V +5 tant", {"family": Family.TANTALUM}),
+        ("C11 100u 35V +5 low-esr", {"grade": Grade.LOW}),
+        ("C2 0.1 250 X2", {"value": 1e-7, "volt": 250.0, "family": Family.SUPPRESSION_FILM}),
+        ("C1 220u 400V bulk main", {"role": "bulk", "line": TRUNK, "is_primary": True}),
+        ("C5 470p", {"family": Family.CERAMIC}),
+        ("C5 47n", {"family": Family.FILM}),
+        ("R5 4k7 +5", {"kind": Kind.RESISTOR, "value": 4700.0, "is_primary": False}),
+        ("F1 1.25A", {"kind": Kind.FUSE, "value": 1.25}),
+        ("BR1", {"kind": Kind.BRIDGE}),
+        ("RT1 10R", {"kind": Kind.THERMISTOR, "value": 10.0}),
+    ],
+)  # fmt: skip
+def test_understood(line: str, expected: dict[str, object]) -> None:
+    station = part(line)
+    for name, value in expected.items():
+        actual = getattr(station, name)
+        assert actual == (pytest.approx(value) if isinstance(value, float) else value), name
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        ("foo bar", "not a designator"),
+        ("C99", "No capacitance"),
+        ("C5 5F 10V", "between 0 F and 1 F"),
+        ("C5 0 10V", "0 F cannot be"),
+        ("C4 100n 63V +24", "no rail +24"),
+        ("C4 100u 90000V +5", "90000"),
+        ("C4 100u 10V +5 900%", "tolerance"),
+        ("C4 100x 10V", "not a unit"),
+        ("2200u 10V C5", "not a designator"),
+    ],
+)
+def test_a_line_that_cannot_be_used_says_why(line: str, says: str) -> None:
+    found = one(line)
+    assert found.station is None
+    assert says in found.problem.replace("\u00a0", " ")
+
+
+def test_assumptions_are_said() -> None:
+    assert "aluminium assumed" in one("C5 10u 25V +5").notes
+    assert "film assumed: write paper if it is" in one("C5 X2 100n").notes
+    assert any("primary side assumed" in note for note in one("C5 10u 25V").notes)
+    assert one("C5 10u 25V alu +5").notes == ()
+
+
+def test_a_heading_is_named_and_repeats_are_kept() -> None:
+    lines = read_parts("ref\tvalue\tvoltage\nC1 10u 25V +5\n\nC1 22u 25V +5\n", RAILS)
+    assert [line.is_header for line in lines] == [True, False, False]
+    assert [line.number for line in lines] == [1, 2, 4]
+    assert "C1 stands in line 2 too; both are kept" in lines[2].notes
+
+
+def test_a_list_far_too_long_is_refused_whole() -> None:
+    with pytest.raises(InputError, match=f"at most {MAX_LINES}"):
+        read_parts("C1 10u 25V\n" * (MAX_LINES + 1), RAILS)
+
+
+@given(st.text(max_size=300))
+def test_any_text_is_answered_line_by_line(text: str) -> None:
+    lines = read_parts(text, RAILS)
+    assert [line.text for line in lines] == [t.strip() for t in text.splitlines() if t.strip()]
+    for line in lines:
+        assert line.station or line.problem or line.is_header
+        if line.station:
+            assert line.station.ref in line.understood
+
+
+@given(st.integers(1, 99), st.sampled_from([1e-6, 4.7e-6, 2.2e-3]), st.integers(4, 400))
+def test_separators_do_not_matter(number: int, farad: float, volt: int) -> None:
+    words = [f"C{number}", f"{farad * 1e6:g}u", f"{volt}V", "+5"]
+    found = [part(separator.join(words)) for separator in (" ", "\t", ",", ";", ", ", "  ")]
+    assert len(set(found)) == 1
+    assert found[0].value == pytest.approx(farad)
