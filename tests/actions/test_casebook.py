@@ -32,7 +32,7 @@ def test_opening_from_a_template_brings_a_map(store: Store) -> None:
     dossier = open_case(store, "t-7")
     by_ref = {s.ref: s for s in dossier.sheet.stations}
     assert by_ref["C10"].value == pytest.approx(3.3e-3)  # corrected in its place
-    assert (by_ref["C10"].bank, by_ref["C10"].role) == ("+5 V out", "output-filter")
+    assert (by_ref["C10"].bank, by_ref["C10"].role) == ("out", "output-filter")
     assert by_ref["C50"].line == "+12 V"
     assert len(dossier.map.spots) > 15
     assert any("rubbish" in e.text for e in dossier.log if e.kind == "left out")

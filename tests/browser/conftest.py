@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page
-from waitress.server import create_server
+from werkzeug.serving import make_server
 
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
@@ -37,12 +37,13 @@ def address(demo_master: Path, tmp_path: Path) -> Iterator[str]:
     """A server on a fresh copy of the demo."""
     shutil.copytree(demo_master, tmp_path / "served")
     store = Store(tmp_path / "served")
-    server = create_server(create_app(store), host="127.0.0.1", port=0, threads=4)
-    thread = threading.Thread(target=server.run, daemon=True)
+    server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
+    thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
-    yield f"http://127.0.0.1:{server.effective_port}"
-    server.close()
-    thread.join(timeout=5)
+    yield f"http://127.0.0.1:{server.server_port}"
+    server.shutdown()
+    server.server_close()
+    thread.join()
     store.close()
 
 

@@ -239,7 +239,8 @@ def test_strike_decide_note_and_power(client: Client, demo: Store) -> None:
 
 def test_a_new_case_keeps_what_was_typed_until_it_is_right(client: Client, demo: Store) -> None:
     fields = {
-        "number": "LW-040", "machine": "", "symptom": "no <light>", "before": "", "school": "blanket",
+        "number": "LW-040", "machine": "", "symptom": "no <light>", "before": "",
+        "school": "blanket",
         "start": "template:offline flyback", "tolerance": "strict",
         "parts": "C10 3300u 16V +5\nC99 wrong",
     }  # fmt: skip

@@ -19,7 +19,7 @@ from hale_rail.store import cases, log, settings, sheets
 from hale_rail.store.cases import Case
 from hale_rail.store.database import Store
 
-PAGE = 40
+PAGE = 25
 _NUMBER = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,19}")
 _LONGEST = 2000
 

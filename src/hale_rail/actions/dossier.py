@@ -39,6 +39,10 @@ from hale_rail.store.readings import Reading
 #: log entries that change the energy state, and what they mean
 POWER_KINDS = {kind.value: kind for kind in EventKind if kind is not EventKind.STORE_READ}
 _CACHED = 64
+#: the stages of a case in the order of work, as the side list and the bench name them
+STAGES = (
+    "Intake", "Make safe", "Cold checks", "Shorts", "Capacitors", "Recap", "Rails", "Hand back",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -81,6 +85,8 @@ class Dossier:
     cold_points: tuple[Point, ...]
     capacitor_points: tuple[Point, ...]
     done: frozenset[str]
+    #: the reading that stands at each point, by the point's key
+    standing: dict[str, Reading]
 
     @property
     def school(self) -> School:
@@ -137,6 +143,12 @@ def open_case(store: Store, number: str) -> Dossier:
     return made
 
 
+def forget() -> None:
+    """Drop what was computed, so that the next opening computes anew."""
+    with _cache_lock:
+        _cache.clear()
+
+
 def build(connection: sqlite3.Connection, case: Case) -> Dossier:
     """Compute a dossier from the store through the given connection."""
     sheet = sheets.load(connection, case.sheet_id)
@@ -164,7 +176,7 @@ def build(connection: sqlite3.Connection, case: Case) -> Dossier:
         case, sheet, log.revision(connection, case.id), tuple(taken), entries, energy, facts,
         tuple(rails), found, picture, _reach(sheet, picture, facts, rails, taken),
         tuple(_stages(case, sheet, energy, facts, rails, cold, capacitors, done)),
-        cold, capacitors, done,
+        cold, capacitors, done, {_point(r).key: r for r in taken if not r.struck},
     )  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from hale_rail.core.quantities import Unit, show, show_duration, show_exact
 from hale_rail.store.database import Store
 from hale_rail.web import addresses, bench, case, errors, new_case, record, style, workshop
 from hale_rail.web.svg.line_map import badge
+from hale_rail.web.svg.stage_line import stage_line
 
 MAX_BODY = 512 * 1024
 _POLICY = (
@@ -69,6 +70,7 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
         show_exact=show_exact,
         Unit=Unit,
         mark=badge,
+        stage_line=stage_line,
         version=__version__,
     )
     return app

@@ -1,4 +1,8 @@
-"""Every address of the interface, built here and nowhere else."""
+"""Every address of the interface, built here and nowhere else.
+
+A view's address is written out, not asked of the router: a page holds a hundred of them.
+`tests/web/test_pages.py` follows them all.
+"""
 
 from __future__ import annotations
 
@@ -37,8 +41,8 @@ def action(number: str, name: str) -> str:
     return url_for(f"record.{name}", number=number)
 
 
-def echo(number: str) -> str:
-    return url_for("record.echo", number=number)
+def echo(number: str, at: str) -> str:
+    return url_for("record.echo", number=number, at=at)
 
 
 def recap_csv(number: str, by: str = "") -> str:

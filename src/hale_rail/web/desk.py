@@ -159,8 +159,18 @@ class Desk:
 
     def standing_store(self, station_id: int) -> int | None:
         """Id of the reading that stands across a store."""
-        found = _standing(self.dossier, Point(Quantity.STORE, station_id))
+        found = self.dossier.standing.get(Point(Quantity.STORE, station_id).key)
         return found.id if found else None
+
+    @property
+    def struck(self) -> list[Reading]:
+        """Readings of the panel's part or rail that were put aside, newest first."""
+        if self.facts:
+            here = [r for r in self.dossier.readings if r.station_id == self.facts.station.id]
+        else:
+            key = self.rail.rail.key if self.rail else None
+            here = [r for r in self.dossier.readings if r.rail_key == key]
+        return [r for r in reversed(here) if r.struck]
 
     def station_point(self, facts: StationFacts) -> str:
         """The next sensible reading at a station, as an address part."""
@@ -194,7 +204,7 @@ def lay(
         facts=facts,
         rail=rail,
         expect=_expect(dossier, point, facts, rail),
-        standing=_standing(dossier, point),
+        standing=dossier.standing.get(point.key) if point else None,
         order=order,
         step=next_step(dossier),
         result=_result(dossier, said),
@@ -284,19 +294,6 @@ def _expect(
     return probing.expectation(
         point, facts, rail.rail if rail else None, dossier.tolerance, dossier.limit_volt
     )
-
-
-def _standing(dossier: Dossier, point: Point | None) -> Reading | None:
-    """The reading that stands at a point."""
-    if point is None:
-        return None
-    where = (point.station_id, point.rail_key, point.quantity.code, point.setting, point.polarity)
-    for reading in reversed(dossier.readings):
-        here = (reading.station_id, reading.rail_key, reading.quantity, reading.setting,
-                reading.polarity)  # fmt: skip
-        if here == where and not reading.struck:
-            return reading
-    return None
 
 
 def _result(dossier: Dossier, said: int | None) -> Result | None:

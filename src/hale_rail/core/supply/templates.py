@@ -57,7 +57,7 @@ def _bulk(farad: float, volt: float, **more: object) -> dict[str, object]:
 
 def _output(key: str, rectifier: Kind, caps: list[tuple[str, float, float]]) -> list[Row]:
     """A switched rail: rectifier, choke, filter bank."""
-    bank = f"{key} out" if len(caps) > 1 else ""
+    bank = "out" if len(caps) > 1 else ""
     name = key.replace(" V", "")
     return [
         (f"D{name}", rectifier, key, {}),

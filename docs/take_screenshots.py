@@ -1,0 +1,79 @@
+"""Takes the pictures of docs/screenshots from freshly made demo data. Run by `make screenshots`."""
+
+from __future__ import annotations
+
+import logging
+import os
+import tempfile
+import threading
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+from werkzeug.serving import make_server
+
+from hale_rail.demo.load import ensure_demo
+from hale_rail.web import create_app
+
+FOLDER = Path(__file__).parent / "screenshots"
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-quic"]
+#: file name, theme, address, and what is typed into the tray first
+VIEWS = [
+    ("bench", "light", "/", ""),
+    ("bench-dark", "dark", "/", ""),
+    ("case-line-map", "light", "/cases/LW-022", ""),
+    ("case-line-map-dark", "dark", "/cases/LW-014", ""),
+    ("capacitors", "light", "/cases/LW-014/capacitors", "204n"),
+    ("recap", "light", "/cases/LW-031/recap", ""),
+    ("rails", "light", "/cases/LW-031/rails", "4.74..4.93"),
+    ("rails-dark", "dark", "/cases/LW-009/rails", ""),
+    ("shorts", "light", "/cases/LW-022/shorts", "0.4"),
+    ("make-safe", "light", "/cases/LW-031/safe", ""),
+    ("guard-dark", "dark", "/cases/LW-031", ""),
+    ("new-case", "light", "/cases/new", ""),
+    ("report", "light", "/cases/LW-009/report", ""),
+]
+PASTED = "C10 3300u 16V +5 out\nC77 X2 100n 275 paper\nsomething illegible"
+
+
+def main() -> None:
+    FOLDER.mkdir(exist_ok=True)
+    logging.getLogger("werkzeug").setLevel(logging.ERROR)
+    with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
+        store = ensure_demo(Path(data) / "demo")
+        server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        browser = playwright.chromium.launch(
+            executable_path=os.environ.get("HALE_RAIL_CHROMIUM", "/usr/bin/chromium"),
+            args=ARGUMENTS,
+        )
+        for name, theme, path, typed in VIEWS:
+            context = browser.new_context(
+                viewport={"width": 1280, "height": 800},
+                color_scheme="dark" if theme == "dark" else "light",
+            )
+            page = context.new_page()
+            page.goto(f"http://127.0.0.1:{server.server_port}{path}")
+            prepare(page, name, typed)
+            page.screenshot(path=FOLDER / f"{name}.png")
+            context.close()
+        browser.close()
+        server.shutdown()
+        store.close()
+
+
+def prepare(page: Page, name: str, typed: str) -> None:
+    """Bring a page to what its picture is to show."""
+    if typed:
+        page.locator("#reading").fill(typed)
+        page.locator("#reading").press("Enter")
+        page.locator(".result-verdict").wait_for()
+    if name == "new-case":
+        page.get_by_label("Machine").fill("Pellam Ledger 2, 1986")
+        page.get_by_label("Symptom").fill("Fan twitches, no rails")
+        page.locator("#parts").fill(PASTED)
+        page.locator("#preview table").wait_for()
+    page.wait_for_timeout(300)
+
+
+if __name__ == "__main__":
+    main()
