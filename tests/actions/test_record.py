@@ -6,6 +6,7 @@ import pytest
 
 from hale_rail.actions import record
 from hale_rail.actions.next_step import next_step
+from hale_rail.core.recap.demand import School
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.points import Point, Quantity, next_undone
 from hale_rail.errors import ConflictError, GuardError, InputError, NotFoundError, RangeError
@@ -144,6 +145,27 @@ def test_a_replaced_part_starts_afresh(bench: Bench) -> None:
     assert bench.state("C12") == "failed"
     with pytest.raises(InputError):
         record.decide(bench.store, bench.number, bench.id_of("C12"), "eaten")
+
+
+def test_a_decision_changes_the_list_at_once_and_needs_its_reason(bench: Bench) -> None:
+    bench.make_safe()
+    bench.read("C12", Q.ESR, "8")
+    c12 = bench.id_of("C12")
+
+    def listed() -> set[str]:
+        lines = bench.dossier.recap(School.PROVEN)
+        return {p.station.ref for line in lines for p in line.positions}
+
+    assert listed() == {"C12"}
+    with pytest.raises(InputError, match="why"):
+        record.decide(bench.store, bench.number, c12, "keep", " ")
+    record.decide(bench.store, bench.number, c12, "keep", "original, shown in a case")
+    assert listed() == set()
+    assert [p.station.ref for p in bench.dossier.kept] == ["C12"]
+    record.decide(bench.store, bench.number, bench.id_of("C13"), "replace", "same age")
+    assert listed() == {"C13"}
+    record.decide(bench.store, bench.number, c12, "back to as it was")
+    assert listed() == {"C12", "C13"}
 
 
 def test_rails_prove_their_regulator_and_carry_the_band(store: Store) -> None:

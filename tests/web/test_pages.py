@@ -14,7 +14,18 @@ from hale_rail.store.database import Store
 from ..conftest import Client
 
 CASES = ("LW-014", "LW-022", "LW-031", "LW-009")
-VIEWS = ("", "/safe", "/capacitors", "/recap", "/rails", "/shorts", "/log", "/intake", "/report")
+VIEWS = (
+    "",
+    "/safe",
+    "/diagnosis",
+    "/capacitors",
+    "/recap",
+    "/rails",
+    "/shorts",
+    "/log",
+    "/intake",
+    "/report",
+)
 
 
 def station_id(store: Store, number: str, ref: str) -> int:

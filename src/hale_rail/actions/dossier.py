@@ -12,7 +12,7 @@ from datetime import datetime
 from hale_rail.actions import clock, probing
 from hale_rail.actions.facts import (
     FITTED,
-    LEFT_OUT,
+    UNDONE,
     UNSEEN,
     Decision,
     RailFacts,
@@ -23,7 +23,14 @@ from hale_rail.actions.facts import (
 )
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.rails.judge import Load, Pattern, RailVerdict, Tolerance, patterns
-from hale_rail.core.recap.demand import Line, Position, School, recap_list
+from hale_rail.core.recap.demand import (
+    LEFT_OUT,
+    Line,
+    Position,
+    School,
+    kept_by_decision,
+    recap_list,
+)
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V
 from hale_rail.core.safety.energy import Energy, EnergyState, Event, EventKind, energy_state
 from hale_rail.core.shorts.ground import GroundVerdict
@@ -31,7 +38,7 @@ from hale_rail.core.supply.linemap import LineMap, line_map
 from hale_rail.core.supply.points import ATTACHED, ISOLATED, Point, Quantity
 from hale_rail.core.supply.reach import Reach, reach
 from hale_rail.core.supply.sheet import Kind, Sheet
-from hale_rail.store import cases, log, readings, settings, sheets
+from hale_rail.store import cases, findings, log, readings, settings, sheets
 from hale_rail.store.cases import Case
 from hale_rail.store.database import Store
 from hale_rail.store.readings import Reading
@@ -87,6 +94,8 @@ class Dossier:
     done: frozenset[str]
     #: the reading that stands at each point, by the point's key
     standing: dict[str, Reading]
+    #: symptoms, results and beliefs said in the diagnosis: (kind, key, value)
+    findings: tuple[tuple[str, str, str], ...]
 
     @property
     def school(self) -> School:
@@ -102,15 +111,13 @@ class Dossier:
 
     @property
     def positions(self) -> list[Position]:
-        """Every capacitor as the recap sees it; suppressors carry no rail."""
-        return [
-            Position(s, self.facts[s.id].verdict, self.sheet.rail(s.line), self.is_fitted(s.id))
-            for s in self.sheet.capacitors
-        ]
+        """Every capacitor as the recap sees it."""
+        return positions(self.sheet, self.facts)
 
-    def is_fitted(self, station_id: int) -> bool:
-        decision = self.facts[station_id].decision
-        return decision is not None and decision.kind == FITTED
+    @property
+    def kept(self) -> list[Position]:
+        """Positions kept or left out by decision."""
+        return kept_by_decision(self.positions)
 
     def recap(self, school: School) -> list[Line]:
         """The list a school replaces; parts already fitted stay on it as done."""
@@ -177,6 +184,7 @@ def build(connection: sqlite3.Connection, case: Case) -> Dossier:
         tuple(rails), found, picture, _reach(sheet, picture, facts, rails, taken),
         tuple(_stages(case, sheet, energy, facts, rails, cold, capacitors, done)),
         cold, capacitors, done, {_point(r).key: r for r in taken if not r.struck},
+        tuple(findings.standing(connection, case.id)),
     )  # fmt: skip
 
 
@@ -305,13 +313,29 @@ def _short_stage(rails: Sequence[RailFacts]) -> Stage:
     return Stage("shorts", "Shorts", status, f"{len(grounds)} of {total} read")
 
 
+def positions(sheet: Sheet, facts: dict[int, StationFacts]) -> list[Position]:
+    """The sheet's capacitors with verdict, rail and decision; suppressors carry no rail."""
+    found = []
+    for station in sheet.capacitors:
+        known = facts[station.id]
+        kind = known.decision.kind if known.decision else ""
+        found.append(
+            Position(
+                station,
+                known.verdict,
+                sheet.rail(station.line),
+                is_fitted=kind == FITTED,
+                decision="" if kind in (FITTED, UNDONE) else kind,
+                reason=known.decision.reason if known.decision else "",
+            )
+        )
+    return found
+
+
 def _recap_stage(case: Case, facts: dict[int, StationFacts], sheet: Sheet) -> Stage:
-    positions = [
-        Position(s, facts[s.id].verdict, sheet.rail(s.line)) for s in sheet.capacitors
-    ]  # fmt: skip
     wanted = [
         p.station.id
-        for line in recap_list(positions, School(case.school), clock.this_year())
+        for line in recap_list(positions(sheet, facts), School(case.school), clock.this_year())
         for p in line.positions
     ]
     decided = {i for i, f in facts.items() if f.decision and f.decision.kind in (FITTED, LEFT_OUT)}

@@ -33,8 +33,10 @@ from hale_rail.core.supply.sheet import Kind, Rail, Sheet, Station, bank_mates
 from hale_rail.store.readings import Reading
 
 UNSEEN, REPLACED = "unseen", "replaced"
-#: a decision that the part was changed, and one that it stays out for now
-FITTED, LEFT_OUT = "fitted", "left out"
+#: the decision that a part was changed; the others are `hale_rail.core.recap.demand`'s
+FITTED = "fitted"
+#: the decision that takes the last one back
+UNDONE = "back to as it was"
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 
 from hale_rail.actions import clock
 from hale_rail.actions.dossier import Dossier, build
-from hale_rail.actions.facts import FITTED, LEFT_OUT
+from hale_rail.actions.facts import FITTED, UNDONE
 from hale_rail.actions.next_step import point_words, refresh_summary
+from hale_rail.core.recap.demand import KEEP, LEFT_OUT, REPLACE
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.core.supply.points import COLD, Point, Quantity, Typed, quantities, understand
 from hale_rail.errors import ConflictError, GuardError, InputError, NotFoundError
@@ -20,7 +21,6 @@ from hale_rail.store.database import Store
 
 _GUARDED = COLD | {Quantity.GROUND, Quantity.INJECT}
 POWER_SOURCES = ("mains", "bench supply", "injected")
-UNDO = "back to as it was"
 
 
 @dataclass(frozen=True)
@@ -146,9 +146,14 @@ def _event(store: Store, number: str, kind: EventKind, text: str, at: str | None
 def decide(
     store: Store, number: str, station_id: int, kind: str, reason: str = "", at: str | None = None
 ) -> None:
-    """Record that a part was replaced, left out for now, or put back to as it was."""
-    if kind not in (FITTED, LEFT_OUT, UNDO):
-        raise InputError(f"A part is {FITTED}, {LEFT_OUT} or {UNDO}.")
+    """Record what is done with a part: replaced, or kept, to be replaced or left out by decision.
+
+    A decision against the school needs its reason; it changes the recap list at once.
+    """
+    if kind not in (FITTED, KEEP, REPLACE, LEFT_OUT, UNDONE):
+        raise InputError(f"A part is {FITTED}, {KEEP}, {REPLACE}, {LEFT_OUT} or {UNDONE}.")
+    if kind in (KEEP, REPLACE, LEFT_OUT) and len(reason.strip()) < 3:
+        raise InputError("Write why: the recap list and the report show it.")
     moment = at or clock.now()
     with _changing(store, number) as (connection, case):
         station = build(connection, case).sheet.station(station_id)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hale_rail.actions.dossier import Dossier, LogEntry
-from hale_rail.actions.facts import FITTED, LEFT_OUT, StationFacts
-from hale_rail.core.recap.demand import Line
+from hale_rail.actions.facts import FITTED, StationFacts
+from hale_rail.core.recap.demand import KEEP, LEFT_OUT, Line
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.core.supply.sheet import Kind
 from hale_rail.store.readings import Reading
@@ -21,6 +21,7 @@ class Report:
     unproven: list[StationFacts]
     replaced: list[StationFacts]
     left_out: list[StationFacts]
+    kept: list[StationFacts]
     unseen_count: int
     still_to_replace: list[Line]
     guard_reasons: list[LogEntry]
@@ -52,6 +53,7 @@ def report(dossier: Dossier) -> Report:
         unproven=in_state("unproven"),
         replaced=replaced,
         left_out=decided(LEFT_OUT),
+        kept=decided(KEEP),
         unseen_count=len(in_state("unseen")),
         still_to_replace=open_lines,
         guard_reasons=[e for e in dossier.log if e.kind == EventKind.GUARD_PASSED.value],

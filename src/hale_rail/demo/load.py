@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 from importlib import resources
 from pathlib import Path
 
-from hale_rail.actions import casebook, record
+from hale_rail.actions import casebook, diagnose, record
 from hale_rail.actions.casebook import NewCase
 from hale_rail.actions.dossier import open_case
 from hale_rail.core.safety.bleeding import volts_after
@@ -77,11 +77,11 @@ class _Hand:
     def __init__(self, store: Store, typed: NewCase, days_ago: float) -> None:
         self.store, self.number = store, typed.number
         self.at = datetime.now(UTC) - timedelta(days=days_ago)
-        casebook.open_new(store, typed, self._moment())
+        casebook.open_new(store, typed, self.moment())
         self.meter = DemoMeter(typed.number)
         self.sheet: Sheet = open_case(store, typed.number).sheet
 
-    def _moment(self, minutes: float = 2.0) -> str:
+    def moment(self, minutes: float = 2.0) -> str:
         self.at += timedelta(minutes=minutes)
         return self.at.isoformat(timespec="microseconds")
 
@@ -90,7 +90,7 @@ class _Hand:
 
     def read(self, point: Point, text: str) -> None:
         record.save_reading(
-            self.store, self.number, point, text, at=self._moment(), check_seen=False
+            self.store, self.number, point, text, at=self.moment(), check_seen=False
         )
 
     def part(self, ref: str, **texts: str) -> None:
@@ -132,17 +132,23 @@ class _Hand:
         self.read(Point(Quantity.STORE, self.station(ref).id), text)
 
     def power(self, source: str) -> None:
-        record.apply_power(self.store, self.number, source, self._moment(30))
+        record.apply_power(self.store, self.number, source, self.moment(30))
 
     def unplug(self) -> None:
-        record.remove_power(self.store, self.number, self._moment())
+        record.remove_power(self.store, self.number, self.moment())
 
     def note(self, text: str) -> None:
-        record.note(self.store, self.number, text, self._moment())
+        record.note(self.store, self.number, text, self.moment())
 
     def replaced(self, ref: str, reason: str) -> None:
         station = self.station(ref)
-        record.decide(self.store, self.number, station.id, "fitted", reason, self._moment())
+        record.decide(self.store, self.number, station.id, "fitted", reason, self.moment())
+
+
+def _say(hand: _Hand, *said: tuple[str, str, str]) -> None:
+    """What the technician says in the diagnosis: kind, key, value."""
+    for kind, key, value in said:
+        diagnose.say(hand.store, hand.number, kind, key, value, hand.moment())
 
 
 def _case(number: str, machine: str, symptom: str, before: str, start: str, school: str) -> NewCase:
@@ -176,6 +182,8 @@ def _loomwright(store: Store, start: str) -> None:
     hand.part("L6", resistance="0R1")
     hand.junction("D7", 0.51)
     hand.part("U1", resistance="2k4")
+    _say(hand, ("symptom", "fuse-black", "yes"), ("result", "bulk-ohm", "low"),
+         ("result", "bulk-out", "short stays"))  # fmt: skip
     hand.ground(ISOLATED, p5=(178, 171), p12=(1480, 940), m12=(2210, 1300), m5=(1790, 1150))
     hand.ground(ATTACHED, p5=(21.4, 20.8), p12=(88, 71), m12=(1650, 1100), m5=(1510, 990))
     hand.capacitor("C1", Quantity.ESR)
@@ -190,6 +198,7 @@ def _draftmaster(store: Store, start: str) -> None:
         "LW-022", "Tamsin Draftmaster 3",
         "No picture. +12 V absent, the regulator warm; +5 V and −5 V right.",
         "Came from a closed drawing office; recapped never.", start, "offenders"), 2)  # fmt: skip
+    _say(hand, ("symptom", "rail-missing", "yes"))
     hand.power("mains")
     hand.rails("in the machine", p5="5.03", p12="0.21", m5="-5.06")
     hand.unplug()
@@ -217,6 +226,7 @@ def _pattern_editor(store: Store, start: str) -> None:
         "LW-031", "Corvane Pattern Editor",
         "Runs, then crashes after twenty minutes, sooner on warm days.",
         "Cards reseated, contacts cleaned.", start, "proven only"), 1)  # fmt: skip
+    _say(hand, ("symptom", "warm", "yes"))
     hand.unplug()
     for ref in ("C1", "C2"):
         hand.store_volts(ref, hand.meter.volts(1.6))
@@ -258,6 +268,7 @@ def _shed_terminal(store: Store, start: str) -> None:
         "LW-009", "Oakhanger Shed Terminal",
         "Wavy picture, resets when the printer starts.",
         "Brick swapped for a bench supply: no change.", start, "blanket"), 9)  # fmt: skip
+    _say(hand, ("symptom", "ripple", "yes"))
     hand.unplug()
     hand.store_volts("C1", "0.2")
     for ref in ("F1", "S1", "L1"):

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from flask import url_for
 
-VIEWS = ("map", "safe", "capacitors", "recap", "rails", "shorts", "log", "intake")
+VIEWS = ("map", "safe", "diagnosis", "capacitors", "recap", "rails", "shorts", "log", "intake")
 
 
 def bench(query: str = "", page: int = 1, closed: bool = False) -> str:

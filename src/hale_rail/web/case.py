@@ -6,6 +6,7 @@ from flask import Blueprint, Response, abort, current_app, make_response, render
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions import report as reporting
+from hale_rail.actions.diagnose import of_case
 from hale_rail.actions.dossier import open_case
 from hale_rail.core.rails.judge import Load, Tolerance
 from hale_rail.core.recap.demand import School
@@ -22,7 +23,7 @@ def map_view(number: str) -> ResponseReturnValue:
     return show_case(_asked(number, "map"))
 
 
-@blueprint.get("/<any(safe, capacitors, recap, rails, shorts, log, intake):view>")
+@blueprint.get("/<any(safe, diagnosis, capacitors, recap, rails, shorts, log, intake):view>")
 def view(number: str, view: str) -> ResponseReturnValue:
     return show_case(_asked(number, view))
 
@@ -58,6 +59,8 @@ def show_case(desk: Desk, code: int = 200, push: str = "") -> ResponseReturnValu
             "case/_case.html" if is_fragment else "case/page.html",
             desk=desk,
             d=desk.dossier,
+            diagnosis=of_case(desk.dossier) if desk.view == "diagnosis" else None,
+            beliefs=("ruled out", "unlikely", "likely"),
             drawing=draw_map(desk.dossier, desk.facts) if desk.view == "map" else "",
             views=addresses.VIEWS,
             schools=list(School),

@@ -6,6 +6,7 @@ from flask import Blueprint, current_app, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions import casebook
+from hale_rail.actions import diagnose as diagnosing
 from hale_rail.actions import record as acts
 from hale_rail.actions.dossier import open_case
 from hale_rail.core.safety.energy import Energy
@@ -103,8 +104,19 @@ def decide(number: str) -> ResponseReturnValue:
         station = request.form.get("station", 0, type=int)
         acts.decide(_store(), number, station, _field("kind"), _field("reason"))
     except InputError as error:
-        return show_case(lay(number, view, at, problem=str(error)), 422)
+        form = {"decide_problem": str(error), "reason": _field("reason")}
+        return show_case(lay(number, view, at, form=form), 422)
     return _then(number, view, at=at)
+
+
+@blueprint.post("/find")
+def find(number: str) -> ResponseReturnValue:
+    """Say a symptom, a test's result or a belief in the diagnosis, or take it back."""
+    try:
+        diagnosing.say(_store(), number, _field("kind"), _field("key"), _field("value"))
+    except InputError as error:
+        return show_case(lay(number, "diagnosis", problem=str(error)), 422)
+    return _then(number, "diagnosis")
 
 
 @blueprint.post("/note")

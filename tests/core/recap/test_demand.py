@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.verdicts import Verdict
-from hale_rail.core.recap.demand import Position, School, choose, recap_list
+from hale_rail.core.recap.demand import Position, School, choose, kept_by_decision, recap_list
 from hale_rail.core.supply.sheet import Kind, Rail, Regulation, Station
 
 YEAR = 2026
@@ -61,6 +61,19 @@ def test_choice(station: Station, verdict: Verdict | None, rail: Rail | None, sc
 def test_what_was_replaced_stays_on_every_list() -> None:
     fitted = Position(AL, None, STIFF, is_fitted=True)
     assert all(choose(fitted, school, YEAR).replace for school in School)
+
+
+@pytest.mark.parametrize(
+    ("decision", "replaced"), [("keep", False), ("left out", False), ("replace", True)]
+)
+def test_the_persons_word_outranks_every_school(decision: str, replaced: bool) -> None:
+    for verdict in (G, X, None):
+        position = Position(AL, verdict, STIFF, decision=decision, reason="hard to find")
+        for school in School:
+            choice = choose(position, school, YEAR)
+            assert choice.replace is replaced
+            assert "hard to find" in choice.why
+        assert kept_by_decision([position]) == ([] if replaced else [position])
 
 
 def test_grouped_by_what_is_bought() -> None:

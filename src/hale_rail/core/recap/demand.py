@@ -16,6 +16,8 @@ from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import farad_spellings
 from hale_rail.core.supply.sheet import Rail, Station
 
+KEEP, REPLACE, LEFT_OUT = "keep", "replace", "left out"
+
 
 class School(Enum):
     PROVEN = "proven only"
@@ -31,6 +33,9 @@ class Position:
     verdict: Verdict | None
     rail: Rail | None = None
     is_fitted: bool = False
+    #: the person's own word, which outranks every school: "keep", "replace", "left out", or ""
+    decision: str = ""
+    reason: str = ""
 
 
 @dataclass(frozen=True)
@@ -70,6 +75,8 @@ def choose(position: Position, school: School, this_year: int) -> Choice:
     """What one school does with one position; what was replaced already stays on every list."""
     if position.is_fitted:
         return Choice(True, "replaced already")
+    if position.decision:
+        return Choice(position.decision == REPLACE, f"{position.decision}: {position.reason}")
     if position.verdict in (Verdict.FAILED, Verdict.WORN):
         return Choice(True, f"measured {position.verdict.value}")
     if school is School.PROVEN:
@@ -99,6 +106,11 @@ def _offence(position: Position, this_year: int) -> str:
 
 def _is_blanket(family: Family) -> bool:
     return family.is_wet or family in (Family.TANTALUM, Family.SUPPRESSION_PAPER)
+
+
+def kept_by_decision(positions: Sequence[Position]) -> list[Position]:
+    """Positions the person keeps, or leaves out for now, against what a school would do."""
+    return [p for p in positions if p.decision in (KEEP, LEFT_OUT) and not p.is_fitted]
 
 
 def recap_list(positions: Sequence[Position], school: School, this_year: int) -> list[Line]:

@@ -1,0 +1,68 @@
+"""The diagnosis of a case: readings answer tests by themselves, the person outranks them."""
+
+from __future__ import annotations
+
+import pytest
+
+from hale_rail.actions import diagnose, record
+from hale_rail.actions.dossier import open_case
+from hale_rail.core.supply.points import Quantity
+from hale_rail.errors import InputError
+from hale_rail.store.database import Store
+
+from ..conftest import Bench, Client
+
+
+def answers(bench: Bench) -> dict[str, tuple[str, bool]]:
+    found = diagnose.of_case(bench.dossier)
+    return {a.test.id: (a.result, a.by_reading) for a in found.answers}
+
+
+def test_readings_answer_and_the_person_outranks_them(bench: Bench) -> None:
+    bench.make_safe()
+    assert answers(bench) == {}
+    bench.read("F1", Quantity.RESISTANCE, "OL")
+    bench.read("RT1", Quantity.RESISTANCE, "10")
+    assert answers(bench) == {"fuse": ("open", True), "inrush": ("conducts", True)}
+    diagnose.say(bench.store, bench.number, "result", "inrush", "open")
+    assert answers(bench)["inrush"] == ("open", False)
+    diagnose.say(bench.store, bench.number, "result", "inrush", "")
+    assert answers(bench)["inrush"] == ("conducts", True)
+    record.decide(bench.store, bench.number, bench.id_of("F1"), "fitted")
+    assert "fuse" not in answers(bench)
+
+
+@pytest.mark.parametrize(
+    ("kind", "key", "value"),
+    [
+        ("symptom", "ghost", "yes"),
+        ("result", "fuse", "purple"),
+        ("belief", "joint", "surely"),
+        ("mood", "joint", "likely"),
+    ],
+)
+def test_what_cannot_be_said_is_refused(bench: Bench, kind: str, key: str, value: str) -> None:
+    with pytest.raises(InputError):
+        diagnose.say(bench.store, bench.number, kind, key, value)
+
+
+def test_the_demo_hunt_ends_at_the_switch(demo: Store) -> None:
+    found = diagnose.of_case(open_case(demo, "LW-014")).diagnosis
+    assert found.chances[0][0].id == "switch-short"
+    assert found.chances[0][1] > 0.95
+    assert "the switch transistor is shorted: it is" in found.sentence
+    found = diagnose.of_case(open_case(demo, "LW-022")).diagnosis
+    assert found.chances[0][0].id == "board-short"
+
+
+def test_saying_it_from_the_page(client: Client, demo: Store) -> None:
+    page = client.text("/cases/LW-009/diagnosis")
+    assert "Where to look next" in page
+    fields = {"kind": "symptom", "key": "warm", "value": "yes"}
+    assert client.post("/cases/LW-009/find", **fields).status_code == 303
+    assert ("symptom", "warm", "yes") in open_case(demo, "LW-009").findings
+    assert client.post("/cases/LW-009/find", **(fields | {"value": ""})).status_code == 303
+    assert ("symptom", "warm", "yes") not in open_case(demo, "LW-009").findings
+    refused = client.post("/cases/LW-009/find", **(fields | {"key": "ghost"}))
+    assert refused.status_code == 422
+    assert "no symptom" in refused.get_data(as_text=True)
