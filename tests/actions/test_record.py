@@ -135,6 +135,16 @@ def test_a_bank_with_a_proven_loss_needs_no_more_probing(store: Store) -> None:
     assert left.station_id not in ids
 
 
+def test_a_fresh_part_speaks_for_all_of_its_kind(store: Store) -> None:
+    bench = Bench(store, parts="C31 100u 25V +5\nC32 100u 25V +12\nC33 100u 16V +12")
+    bench.make_safe()
+    for ref in ("C31", "C32", "C33"):
+        bench.read(ref, Q.ESR, "0.9")  # C·V 2500: general grade typical 0.66 Ω
+        assert bench.state(ref) == "good"
+    bench.read("C31", Q.FRESH_ESR, "0.25", "")
+    assert [bench.state(ref) for ref in ("C31", "C32", "C33")] == ["failed", "failed", "good"]
+
+
 def test_a_replaced_part_starts_afresh(bench: Bench) -> None:
     bench.make_safe()
     bench.read("C12", Q.ESR, "8")

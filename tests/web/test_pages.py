@@ -307,6 +307,7 @@ def test_the_recap_as_csv_by_each_school(client: Client) -> None:
 
 def test_the_workshops_settings(client: Client) -> None:
     fields = {"touch_limit_v": "30", "school": "blanket", "tolerance": "lenient",
+              "hours_a_day": "8,5", "core_c": "55",
               "resistors": "ohms,watts,kind,max_volts\n1k,5,carbon,500"}  # fmt: skip
     response = client.post("/workshop", **fields)
     assert response.status_code == 422
@@ -314,4 +315,5 @@ def test_the_workshops_settings(client: Client) -> None:
     fields["resistors"] = fields["resistors"].replace("carbon", "film")
     assert client.post("/workshop", **fields).status_code == 303
     assert "at most 30 V" in client.text("/cases/LW-031/safe").replace("\u00a0", " ")
-    assert client.post("/workshop", **(fields | {"touch_limit_v": "400"})).status_code == 422
+    for bad in ({"touch_limit_v": "400"}, {"hours_a_day": "25"}, {"core_c": "warm"}):
+        assert client.post("/workshop", **(fields | bad)).status_code == 422

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from hale_rail.actions import clock
 from hale_rail.actions.next_step import refresh_summary
+from hale_rail.core.parts.age import AgeRisk, Use, age_risk
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School
@@ -311,8 +312,17 @@ def _changes(case: Case, typed: NewCase, closed_at: str | None) -> Sequence[str]
 def workshop(store: Store) -> dict[str, str]:
     """The workshop's settings, with defaults."""
     found = {"touch_limit_v": "60", "school": School.PROVEN.value, "resistors": "",
-             "tolerance": Tolerance.STRICT.value}  # fmt: skip
+             "tolerance": Tolerance.STRICT.value, "hours_a_day": "4", "core_c": "45"}  # fmt: skip
     return {**found, **settings.all_of(store.read())}
+
+
+def age_of(store: Store, station: Station) -> AgeRisk | None:
+    """The age risk of a wet capacitor of known year, run as the workshop says; else None."""
+    if station.family is None or not station.family.is_wet or not station.year:
+        return None
+    found = workshop(store)
+    use = Use(float(found["hours_a_day"]), float(found["core_c"]))
+    return age_risk(clock.this_year() - station.year, use)
 
 
 def save_workshop(store: Store, values: dict[str, str]) -> None:

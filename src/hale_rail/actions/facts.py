@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hale_rail.core.parts.bank_verdicts import BankJudgement, judge_bank
 from hale_rail.core.parts.banks import Meter
@@ -33,6 +34,7 @@ from hale_rail.core.supply.sheet import Kind, Rail, Sheet, Station, bank_mates
 from hale_rail.store.readings import Reading
 
 UNSEEN, REPLACED = "unseen", "replaced"
+_FRESH_CODES = (Quantity.FRESH_ESR.code, Quantity.FRESH_CAP.code)
 #: the decision that a part was changed; the others are `hale_rail.core.recap.demand`'s
 FITTED = "fitted"
 #: the decision that takes the last one back
@@ -124,50 +126,80 @@ def station_facts(
         if decision.kind == FITTED and station_id in by_station:
             kept = [r for r in by_station[station_id] if r.taken_at > decision.at]
             by_station[station_id] = kept
+    judge_with = _Bench(by_station, decisions, this_year, rails_right, _fresh(sheet, by_station))
     found: dict[int, StationFacts] = {}
     for station in sheet.in_power_order:
         if station.id not in found:
-            mates = bank_mates(sheet, station)
-            for facts in _group(mates, by_station, decisions, this_year, rails_right):
+            for facts in _group(bank_mates(sheet, station), judge_with):
                 found[facts.station.id] = facts
     return found
 
 
-def _group(
-    mates: Sequence[Station],
-    by_station: Mapping[int, list[Reading]],
-    decisions: Mapping[int, Decision],
-    this_year: int,
-    rails_right: Collection[str],
-) -> list[StationFacts]:
+@dataclass(frozen=True)
+class _Bench:
+    """What every station of a case is judged with."""
+
+    by_station: Mapping[int, list[Reading]]
+    decisions: Mapping[int, Decision]
+    this_year: int
+    rails_right: Collection[str]
+    fresh: Mapping[tuple[object, ...], Mapping[str, float]]
+
+    def capacitor(self, station: Station) -> Capacitor:
+        """A capacitor as the judgement wants it, with a fresh part's figures if there are any."""
+        figures = self.fresh.get(_alike(station), {})
+        return replace(
+            capacitor(station),
+            fresh_esr_ohm=figures.get(Quantity.FRESH_ESR.code),
+            fresh_farad=figures.get(Quantity.FRESH_CAP.code),
+        )
+
+
+def _alike(station: Station) -> tuple[object, ...]:
+    """Parts that one fresh part speaks for: same value, voltage and family."""
+    return station.value, station.volt, station.family
+
+
+def _fresh(
+    sheet: Sheet, by_station: Mapping[int, list[Reading]]
+) -> dict[tuple[object, ...], dict[str, float]]:
+    """A fresh part's (or data sheet's) figures by kind of part, the newest of each."""
+    found: dict[tuple[object, ...], dict[str, float]] = {}
+    for station in sheet.capacitors:
+        for reading in by_station.get(station.id, []):
+            if reading.quantity in _FRESH_CODES and 0 < reading.value < math.inf:
+                found.setdefault(_alike(station), {})[reading.quantity] = reading.value
+    return found
+
+
+def _group(mates: Sequence[Station], bench: _Bench) -> list[StationFacts]:
     """Facts of the stations of one node."""
+    by_station = bench.by_station
     bank = None
     in_bank: list[Station] = []
     if len(mates) > 1 and all(_is_capacitor(m) for m in mates):
         in_bank = _still_in(mates, by_station)
-        bank = _judge_bank(in_bank, by_station) if len(in_bank) > 1 else None
+        bank = _judge_bank(in_bank, bench) if len(in_bank) > 1 else None
     made = []
     for station in mates:
         own = by_station.get(station.id, [])
         this_bank = bank if bank and station in in_bank and not _was_lifted(own) else None
-        right = station.line in rails_right
-        judgement = _judge_alone(station, own, this_year, right)
+        judgement = _judge_alone(station, own, bench)
         if this_bank:
-            judgement = _aged(station, this_bank.judgement, this_year)
+            judgement = _aged(station, this_bank.judgement, bench.this_year)
         is_proven = judgement.verdict is Verdict.GOOD
         has_readings = (
             bool(_judged(own))
             or is_proven
             or (this_bank is not None and any(_judged(by_station.get(m.id, [])) for m in in_bank))
         )
-        decision = decisions.get(station.id)
+        decision = bench.decisions.get(station.id)
         state = judgement.verdict.value if has_readings else UNSEEN
         if decision and decision.kind == FITTED and state in (UNSEEN, Verdict.GOOD.value):
             state = REPLACED
-        facts = StationFacts(
-            station, state, judgement, tuple(own), decision, this_bank, tuple(mates)
+        made.append(
+            StationFacts(station, state, judgement, tuple(own), decision, this_bank, tuple(mates))
         )
-        made.append(facts)
     return made
 
 
@@ -176,7 +208,7 @@ def _is_capacitor(station: Station) -> bool:
 
 
 def _judged(readings: Sequence[Reading]) -> list[Reading]:
-    return [r for r in readings if r.quantity != Quantity.STORE.code]
+    return [r for r in readings if r.quantity not in (Quantity.STORE.code, *_FRESH_CODES)]
 
 
 def _was_lifted(readings: Sequence[Reading]) -> bool:
@@ -198,17 +230,15 @@ def _still_in(mates: Sequence[Station], by_station: Mapping[int, list[Reading]])
     return stayed
 
 
-def _judge_bank(
-    members: Sequence[Station], by_station: Mapping[int, list[Reading]]
-) -> BankJudgement:
+def _judge_bank(members: Sequence[Station], bench: _Bench) -> BankJudgement:
     together = [
         reading
         for member in members
-        for reading in by_station.get(member.id, [])
+        for reading in bench.by_station.get(member.id, [])
         if reading.setting == IN_CIRCUIT or reading.quantity == Quantity.LOOK.code
     ]
     together.sort(key=lambda reading: reading.id)
-    caps = [(m.ref, capacitor(m)) for m in members]
+    caps = [(m.ref, bench.capacitor(m)) for m in members]
     return judge_bank(caps, _cap_readings(together), Meter())
 
 
@@ -220,21 +250,18 @@ def _aged(station: Station, judgement: Judgement, this_year: int) -> Judgement:
     return conclude([*reasons, *extra], judgement.expected_farad, judgement.expected_esr_ohm)
 
 
-def _judge_alone(
-    station: Station, own: Sequence[Reading], this_year: int, output_right: bool
-) -> Judgement:
+def _judge_alone(station: Station, own: Sequence[Reading], bench: _Bench) -> Judgement:
     if _is_capacitor(station):
-        return judge(capacitor(station), _cap_readings(own), this_year)
+        return judge(bench.capacitor(station), _cap_readings(own), bench.this_year)
     latest = _latest(own)
-    visual = _visual(own)
     return judge_part(
         station,
         PartReadings(
             latest.get(Quantity.RESISTANCE.code),
             latest.get(Quantity.FORWARD.code),
             latest.get(Quantity.REVERSE.code),
-            visual,
-            output_right,
+            _visual(own),
+            station.line in bench.rails_right,
         ),
     )
 

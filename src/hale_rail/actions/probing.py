@@ -65,6 +65,9 @@ def _together(group: Sequence[Station], facts: Mapping[int, StationFacts]) -> li
 def _one_by_one(group: Sequence[Station], facts: Mapping[int, StationFacts]) -> list[Point]:
     hidden = [s for s in group if wants_lift(facts[s.id])]
     bank = facts[hidden[0].id].bank if hidden else None
+    if bank:
+        first = bank.lift_first % len(hidden)
+        hidden = [hidden[first], *hidden[:first], *hidden[first + 1 :]]
     return [
         Point(q, station.id, setting=LIFTED)
         for station in hidden[: bank.legs if bank else None]
@@ -134,6 +137,8 @@ def _expect_rail(point: Point, rail: Rail, tolerance: Tolerance) -> str:
 
 def _expect_capacitor(point: Point, facts: StationFacts) -> str:
     station, judgement = facts.station, facts.judgement
+    if point.quantity in (Quantity.FRESH_ESR, Quantity.FRESH_CAP):
+        return "a new part of the same value on your meter, or its data sheet"
     lifted = point.setting == LIFTED
     if point.quantity is Quantity.ESR:
         typical = judgement.expected_esr_ohm

@@ -12,6 +12,7 @@ from hale_rail.actions.dossier import Dossier, open_case
 from hale_rail.actions.facts import RailFacts, StationFacts
 from hale_rail.actions.next_step import NextStep, next_step, point_words
 from hale_rail.actions.stores import Clock, clocks
+from hale_rail.core.parts.age import AgeRisk
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import Load, RailVerdict, band
 from hale_rail.core.safety.bleeding import Resistor
@@ -79,6 +80,7 @@ class Desk:
     clocks: list[Clock] = field(default_factory=list)
     form: dict[str, str] = field(default_factory=dict)
     preview: Preview | None = None
+    age: AgeRisk | None = None
 
     @property
     def number(self) -> str:
@@ -215,6 +217,7 @@ def lay(
         clocks=clocks(dossier, _stock()) if view == "safe" else [],
         form=form or {},
         preview=preview,
+        age=casebook.age_of(current_app.config["STORE"], facts.station) if facts else None,
     )
 
 

@@ -15,6 +15,10 @@ from hale_rail.web import addresses
 blueprint = Blueprint("workshop", __name__, url_prefix="/workshop")
 
 TOUCH_LIMITS = ("60", "30")
+_NUMBERS = {
+    "hours_a_day": (0.0, 24.0, "Hours a day, 0 to 24."),
+    "core_c": (0.0, 125.0, "Degrees, 0 to 125."),
+}
 
 
 @blueprint.get("")
@@ -24,7 +28,7 @@ def page() -> ResponseReturnValue:
 
 @blueprint.post("")
 def save() -> ResponseReturnValue:
-    names = ("touch_limit_v", "school", "tolerance", "resistors")
+    names = ("touch_limit_v", "school", "tolerance", "hours_a_day", "core_c", "resistors")
     typed = {name: request.form.get(name, "").strip() for name in names}
     wrong = {}
     if typed["touch_limit_v"] not in TOUCH_LIMITS:
@@ -33,6 +37,13 @@ def save() -> ResponseReturnValue:
         wrong["school"] = "Choose a school."
     if typed["tolerance"] not in [t.value for t in Tolerance]:
         wrong["tolerance"] = "Choose strict or lenient."
+    for name, (low, high, text) in _NUMBERS.items():
+        try:
+            if not low <= float(typed[name].replace(",", ".")) <= high:
+                wrong[name] = text
+            typed[name] = typed[name].replace(",", ".")
+        except ValueError:
+            wrong[name] = text
     if typed["resistors"]:
         try:
             read_stock(typed["resistors"])

@@ -69,7 +69,7 @@ def test_unproven_asks_for_a_lift_and_names_the_suspects() -> None:
     judgement = judge_bank(bank(CAP, 3), circuit(esr=0.05), Meter()).judgement
     assert judgement.action is Action.LIFT
     assert "C1 or C2 or C3" in judgement.reasons[0].text
-    assert any("Lift 1 leg of 3" in reason.text for reason in judgement.reasons)
+    assert any("Lift 1 leg of 3, C1 first" in reason.text for reason in judgement.reasons)
 
 
 def test_expected_values_are_the_banks() -> None:

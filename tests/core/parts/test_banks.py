@@ -13,6 +13,8 @@ from hypothesis import strategies as st
 from hale_rail.core.parts.banks import (
     Member,
     Meter,
+    best_lift,
+    expected,
     hypotheses,
     legs_to_lift,
     lost_members,
@@ -156,6 +158,20 @@ def test_a_capacitance_reading_excludes_a_short_and_esr_alone_may_not() -> None:
 def test_fewest_legs_to_lift(members: list[Member], legs: int) -> None:
     """m nominal parts exclude an open one while m·0.97 > (m−1)·(1+t): 5 at +20 %, 2 at +50 %."""
     assert legs_to_lift(members, METER) == legs
+
+
+def test_the_leg_that_settles_most_is_lifted_first() -> None:
+    """Beside two large ones, the small one hides; lifted, all that is left is excluded or read."""
+    members = [*bank(2), Member("C9", 100e-9)]
+    lift = best_lift(members, METER)
+    assert (lift.index, lift.hidden) == (2, 6)
+    for index in range(len(members)):
+        rest = [*members[:index], *members[index + 1 :]]
+        farad, ohm = expected(rest, METER)
+        states = hypotheses(rest, METER, farad, ohm)
+        settled = 2 + sum(s.excluded for s in states if s.kind in ("open", "dried"))
+        assert settled <= lift.settled
+    assert best_lift(bank(4), METER).index == 0
 
 
 def test_losses_are_said_in_members() -> None:

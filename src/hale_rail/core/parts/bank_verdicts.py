@@ -26,6 +26,8 @@ class BankJudgement:
     judgement: Judgement
     states: tuple[Hypothesis, ...]
     legs: int
+    #: place among the members of the leg to lift first
+    lift_first: int = 0
 
 
 def member(name: str, cap: Capacitor) -> Member:
@@ -59,15 +61,18 @@ def judge_bank(
     reasons = [*look(caps[0][1], readings), *_short(readings)]
     reasons += _lost(members, caps[0][1].family, farad, meter) if farad else []
     reasons += _esr(caps, readings.esr, esr_ohm) if readings.esr and esr_ohm else []
-    legs = 0
+    legs = lift_first = 0
     if not any(r.argues in (Verdict.FAILED, Verdict.WORN) for r in reasons):
         reasons += _hidden(members, states, readings)
         legs = banks.legs_to_lift(members, meter)
         if any(r.argues is Verdict.GOOD for r in reasons):
-            legs = 0
+            legs = lift_first = 0
         elif not readings.is_empty:
-            reasons.append(_lift(legs, len(members)))
-    return BankJudgement(conclude(reasons, cap_f, esr_ohm), tuple(states), legs)
+            lift = banks.best_lift(members, meter)
+            lift_first = lift.index
+            reasons.append(_lift(legs, len(members), members[lift.index].name, lift))
+    judgement = conclude(reasons, cap_f, esr_ohm)
+    return BankJudgement(judgement, tuple(states), legs, lift_first)
 
 
 def _short(readings: Readings) -> list[Reason]:
@@ -157,9 +162,12 @@ def _hidden(
     return reasons
 
 
-def _lift(legs: int, size: int) -> Reason:
-    text = f"Lift {legs} leg{'s' if legs > 1 else ''} of {size}: read each lifted part by itself "
-    text += "and the rest together."
+def _lift(legs: int, size: int, first: str, lift: banks.Lift) -> Reason:
+    text = (
+        f"Lift {legs} leg{'s' if legs > 1 else ''} of {size}, {first} first: it settles "
+        f"{lift.settled} of {lift.hidden} states. Read each lifted part by itself and the rest "
+        "together."
+    )
     return Reason("legs-to-lift", text)
 
 

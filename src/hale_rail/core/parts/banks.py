@@ -158,6 +158,31 @@ def legs_to_lift(members: Sequence[Member], meter: Meter) -> int:
     return max(1, len(members) - 1)
 
 
+@dataclass(frozen=True)
+class Lift:
+    """The leg to lift first: its place among the members, and the states it settles of how many."""
+
+    index: int
+    settled: int
+    hidden: int
+
+
+def best_lift(members: Sequence[Member], meter: Meter) -> Lift:
+    """The one leg whose lifting settles most.
+
+    A lifted member is read by itself, so its own open and dried states are settled; the rest, if
+    sound, reads its nominal, which excludes what it excludes. Equal merit: the first in order.
+    """
+    best = Lift(0, -1, 2 * len(members))
+    for index in range(len(members)):
+        rest = [*members[:index], *members[index + 1 :]]
+        states = hypotheses(rest, meter, *expected(rest, meter)) if rest else []
+        settled = 2 + sum(s.excluded for s in states if s.kind in ("open", "dried"))
+        if settled > best.settled:
+            best = Lift(index, settled, 2 * len(members))
+    return best
+
+
 def _dried(member: Member) -> Member:
     esr = None if member.esr_ohm is None else member.esr_ohm * DRIED_ESR
     return replace(member, farad=member.farad * DRIED_C, esr_ohm=esr)

@@ -27,6 +27,8 @@ class Quantity(Enum):
     RESISTANCE = ("ohm", "resistance", Unit.OHM)
     FORWARD = ("forward", "forward drop", Unit.VOLT)
     REVERSE = ("reverse", "reversed drop", Unit.VOLT)
+    FRESH_ESR = ("fresh-esr", "fresh part's ESR", Unit.OHM)
+    FRESH_CAP = ("fresh-cap", "fresh part's C", Unit.FARAD)
     LOOK = ("look", "look", None)
     STORE = ("store", "volts held", Unit.VOLT)
     RAIL = ("rail", "volts", Unit.VOLT)
@@ -50,6 +52,8 @@ COLD = {
     Quantity.REVERSE,
 }
 _SETTINGS = {
+    Quantity.FRESH_ESR: ("",),
+    Quantity.FRESH_CAP: ("",),
     Quantity.STORE: ("",),
     Quantity.LOOK: ("",),
     Quantity.RAIL: ("no load", "dummy", "in the machine"),
@@ -117,7 +121,9 @@ def quantities(station: Station) -> tuple[Quantity, ...]:
         )  # fmt: skip
         readable = (station.value or 0.0) >= ESR_METER_MIN_F
         found = wet if has_esr and readable else dry
-        return (*found, Quantity.LOOK, *((Quantity.STORE,) if station.is_store else ()))
+        fresh = (Quantity.FRESH_ESR,) if Quantity.ESR in found else (Quantity.FRESH_CAP,)
+        store = (Quantity.STORE,) if station.is_store else ()
+        return (*found, Quantity.LOOK, *store, *fresh)
     if station.kind in JUNCTION_V:
         return (Quantity.RESISTANCE, Quantity.FORWARD, Quantity.REVERSE, Quantity.LOOK)
     if station.kind in (Kind.CONNECTOR, Kind.BOARD, Kind.INLET):
