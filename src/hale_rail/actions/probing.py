@@ -7,7 +7,12 @@ from collections.abc import Mapping, Sequence
 from hale_rail.actions.facts import FITTED, REPLACED, StationFacts, wants_lift
 from hale_rail.core.parts.capacitors import Capacitor
 from hale_rail.core.parts.families import SHORT_OHM, leakage_limit_a
-from hale_rail.core.parts.others import JUNCTION_V, THERMISTOR_OHM, conducts_limit
+from hale_rail.core.parts.others import (
+    JUNCTION_V,
+    JUNCTIONS,
+    THERMISTOR_OHM,
+    conducts_limit,
+)
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import Load, Tolerance, band
 from hale_rail.core.supply.points import (
@@ -19,6 +24,7 @@ from hale_rail.core.supply.points import (
     REVERSED,
     Point,
     Quantity,
+    polarities,
     quantities,
 )
 from hale_rail.core.supply.sheet import Kind, Rail, Sheet, Station, group_banks
@@ -33,10 +39,16 @@ def cold_points(sheet: Sheet, facts: Mapping[int, StationFacts]) -> list[Point]:
         known = facts[station.id]
         if known.decision and known.decision.kind == FITTED:
             continue
-        wanted = [q for q in quantities(station) if q is not Quantity.LOOK]
-        in_circuit += [Point(q, station.id, setting=IN_CIRCUIT) for q in wanted]
+        wanted = [
+            (q, polarity)
+            for q in quantities(station)
+            if q is not Quantity.LOOK
+            for polarity in polarities(station.kind, q)
+        ]
+        wanted.sort(key=lambda pair: JUNCTIONS.index(pair[1]) if pair[1] else -1)
+        in_circuit += [Point(q, station.id, "", IN_CIRCUIT, way) for q, way in wanted]
         if wants_lift(known):
-            lifted += [Point(q, station.id, setting=LIFTED) for q in wanted]
+            lifted += [Point(q, station.id, "", LIFTED, way) for q, way in wanted]
     return in_circuit + lifted
 
 

@@ -21,6 +21,7 @@ from hale_rail.core.supply.points import (
     REVERSED,
     Point,
     Quantity,
+    polarities,
 )
 from hale_rail.core.supply.sheet import Kind, Sheet, Station, bank_mates
 from hale_rail.demo import units
@@ -101,8 +102,15 @@ class _Hand:
             self.read(Point(quantity, self.station(ref).id, setting=setting), text)
 
     def junction(self, ref: str, forward: float) -> None:
-        ohm = "OL" if self.station(ref).kind is Kind.BRIDGE else "1M2"
-        self.part(ref, resistance=ohm, forward=self.meter.volts(forward), reverse="OL")
+        """A sound junction, or the four of a bridge."""
+        station = self.station(ref)
+        self.part(ref, resistance="OL" if station.kind is Kind.BRIDGE else "1M2")
+        for way in polarities(station.kind, Quantity.FORWARD):
+            for quantity, text in (
+                (Quantity.FORWARD, self.meter.volts(forward)),
+                (Quantity.REVERSE, "OL"),
+            ):
+                self.read(Point(quantity, station.id, "", IN_CIRCUIT, way), text)
 
     def capacitor(self, ref: str, *quantities: Quantity, lifted: bool = False) -> None:
         """Read a capacitor (its whole bank when in circuit) with the demo's meter."""

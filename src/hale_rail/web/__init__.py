@@ -13,6 +13,7 @@ from hale_rail import __version__
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
 from hale_rail.store.database import Store
 from hale_rail.web import addresses, bench, case, errors, new_case, record, style, workshop
+from hale_rail.web.svg.bridge import draw_bridge
 from hale_rail.web.svg.line_map import badge
 from hale_rail.web.svg.stage_line import stage_line
 
@@ -70,6 +71,7 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
         show_exact=show_exact,
         Unit=Unit,
         mark=badge,
+        draw_bridge=draw_bridge,
         stage_line=stage_line,
         version=__version__,
     )

@@ -19,10 +19,13 @@ from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.core.shorts.ground import GroundVerdict
 from hale_rail.core.supply.points import (
     IN_CIRCUIT,
+    NORMAL,
+    REVERSED,
     Point,
     Quantity,
     next_undone,
     parse_key,
+    polarities,
     quantities,
     settings,
 )
@@ -105,7 +108,8 @@ class Desk:
         if self.point is None:
             return ""
         words = [self.point.setting]
-        words.append(f"leads {self.point.polarity}" if self.point.polarity else "")
+        way = self.point.polarity
+        words.append(f"leads {way}" if way in (NORMAL, REVERSED) else way)
         if self.facts and self.facts.bank and self.point.setting == IN_CIRCUIT:
             words.append(f"whole bank of {len(self.facts.mates)}")
         way = ", ".join(word for word in words if word)
@@ -128,7 +132,9 @@ class Desk:
         how = setting if setting is not None else here.setting
         if how not in settings(wanted):
             how = settings(wanted)[0]
-        return Point(wanted, here.station_id, here.rail_key, how, here.polarity)
+        ways = polarities(self.facts.station.kind if self.facts else None, wanted)
+        way = here.polarity if here.polarity in ways else ways[0]
+        return Point(wanted, here.station_id, here.rail_key, how, way)
 
     @property
     def quantities(self) -> tuple[Quantity, ...]:
@@ -238,7 +244,8 @@ def station_point(dossier: Dossier, facts: StationFacts) -> str:
     if own:
         return own[-1].key
     first = quantities(facts.station)[0]
-    return Point(first, station_id, setting=settings(first)[0]).key
+    way = polarities(facts.station.kind, first)[0]
+    return Point(first, station_id, "", settings(first)[0], way).key
 
 
 def after_saving(dossier: Dossier, view: str, point: Point) -> Point:

@@ -7,7 +7,7 @@ import math
 import pytest
 
 from hale_rail.core.parts.capacitors import Taken
-from hale_rail.core.parts.others import PartReadings, judge_part
+from hale_rail.core.parts.others import JUNCTIONS, PartReadings, judge_part
 from hale_rail.core.parts.verdicts import Action, Verdict
 from hale_rail.core.supply.sheet import Kind, Station
 
@@ -47,7 +47,6 @@ def judged(kind: Kind, value: float | None, lifted: bool, **values: float) -> tu
         (Kind.DIODE, None, True, {"forward": 0.01, "reverse": 0.01}, X),
         (Kind.SCHOTTKY, None, False, {"forward": 0.2, "reverse": OL}, G),
         (Kind.SCHOTTKY, None, False, {"forward": 0.6, "reverse": OL}, U),
-        (Kind.BRIDGE, None, False, {"forward": 0.38, "reverse": OL}, U),
         (Kind.TRANSISTOR, None, False, {"ohm": 0.3}, U),
         (Kind.TRANSISTOR, None, True, {"ohm": 0.0}, X),
         (Kind.MOSFET, None, False, {"ohm": 1e6, "forward": 0.5, "reverse": OL}, G),
@@ -78,3 +77,34 @@ def test_a_regulator_is_proven_by_its_rail() -> None:
 def test_a_blown_fuse_warns_of_the_second() -> None:
     found = judge_part(Station(1, "F1", Kind.FUSE, "main", 1, 2.0), PartReadings(Taken(OL, False)))
     assert "second fuse" in found.reasons[0].sentence
+
+
+def bridge(**ways: tuple[float | None, float | None]) -> tuple[str, str]:
+    """Junctions by letter a–d in the order of `JUNCTIONS`; those not named read 0.55 V and OL."""
+    pairs = {
+        name: tuple(None if v is None else Taken(v, False) for v in ways.get(letter, (0.55, OL)))
+        for letter, name in zip("abcd", JUNCTIONS, strict=True)
+    }
+    station = Station(1, "BR1", Kind.BRIDGE, "main", 1)
+    found = judge_part(station, PartReadings(junctions=pairs))  # type: ignore[arg-type]
+    return found.verdict.value, found.reasons[0].text
+
+
+@pytest.mark.parametrize(
+    ("ways", "verdict", "says"),
+    [
+        ({}, "good", "All four"),
+        ({"c": (OL, OL)}, "failed", "− to AC1 is open both ways: a missing diode"),
+        ({"b": (0.01, 0.01)}, "unproven", "AC2 to +: conducts both ways"),
+        ({"d": (0.38, OL)}, "unproven", "− to AC2: 380 mV forward"),
+        ({"a": (None, None)}, "unproven", "3 of 4"),
+        ({"a": (0.5, None)}, "unproven", "3 of 4"),
+        ({"a": (OL, OL), "b": (0.0, 0.0)}, "failed", "AC1 to +"),
+    ],
+)
+def test_a_bridge_is_four_junctions(
+    ways: dict[str, tuple[float | None, float | None]], verdict: str, says: str
+) -> None:
+    found = bridge(**ways)
+    assert found[0] == verdict
+    assert says in found[1].replace("\u00a0", " ")

@@ -6,7 +6,8 @@ Source: docs/formulas.md, “Other parts”. In circuit a low reading proves onl
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 
 from hale_rail.core.parts.capacitors import Taken
 from hale_rail.core.parts.families import SHORT_OHM
@@ -30,6 +31,8 @@ CONDUCTS_OHM = {
     Kind.CHOKE: 5.0,
     Kind.TRANSFORMER: 500.0,
 }
+#: a bridge's junctions, as one says them: the lead from, the lead to, in its conducting way
+JUNCTIONS = ("AC1 to +", "AC2 to +", "− to AC1", "− to AC2")
 SMALL_FUSE_A, SMALL_FUSE_OHM = 0.5, 5.0
 THERMISTOR_OHM = (2.0, 50.0)
 _PAIR = {Kind.TRANSISTOR: "C–E", Kind.MOSFET: "D–S", Kind.REGULATOR: "input to output"}
@@ -45,6 +48,8 @@ class PartReadings:
     visual: tuple[str, ...] = ()
     #: a regulator's rail was read inside its band under load
     output_right: bool = False
+    #: a bridge's junctions by name: (forward, reversed)
+    junctions: Mapping[str, tuple[Taken | None, Taken | None]] = field(default_factory=dict)
 
 
 def conducts_limit(station: Station) -> float | None:
@@ -57,7 +62,9 @@ def conducts_limit(station: Station) -> float | None:
 def judge_part(station: Station, readings: PartReadings) -> Judgement:
     """Judge a fuse, thermistor, junction, regulator, resistor or winding."""
     reasons = _ohm(station, readings.ohm) if readings.ohm else []
-    if station.kind in JUNCTION_V and (readings.forward or readings.reverse):
+    if station.kind is Kind.BRIDGE:
+        reasons += _bridge(station, readings.junctions)
+    elif station.kind in JUNCTION_V and (readings.forward or readings.reverse):
         reasons += _junction(station, readings.forward, readings.reverse)
     if station.kind is Kind.REGULATOR and readings.output_right:
         text = "Its rail reads inside the band under load."
@@ -68,6 +75,34 @@ def judge_part(station: Station, readings: PartReadings) -> Judgement:
     if not reasons:
         reasons = [Reason("not-measured", "Nothing has been read yet.")]
     return conclude(reasons)
+
+
+def _bridge(
+    station: Station, junctions: Mapping[str, tuple[Taken | None, Taken | None]]
+) -> list[Reason]:
+    """Four junctions, each by itself; the worst of them names the bridge's fault."""
+    reasons, sound = [], 0
+    for name in JUNCTIONS:
+        state = junction_state(station, *junctions.get(name, (None, None)))
+        sound += state.argues is Verdict.GOOD
+        if state.argues in (Verdict.FAILED, Verdict.UNPROVEN):
+            text = f"{name}: {state.text[:1].lower()}{state.text[1:]}"
+            if state.code == "junction-open":
+                text = f"{name} is open both ways: a missing diode, half-wave."
+            reasons.append(replace(state, text=text))
+    if sound == len(JUNCTIONS):
+        text = "All four junctions conduct one way and block the other."
+        reasons.append(Reason("junctions", text, Verdict.GOOD))
+    elif junctions:
+        reasons.append(Reason("junctions-read", f"{sound} of 4 junctions read sound."))
+    return reasons
+
+
+def junction_state(station: Station, forward: Taken | None, reverse: Taken | None) -> Reason:
+    """What one junction's two readings say; argues nothing while one is missing."""
+    if forward is None and reverse is None:
+        return Reason("unread", "Not read.")
+    return _junction(station, forward, reverse)[0]
 
 
 def _ohm(station: Station, taken: Taken) -> list[Reason]:

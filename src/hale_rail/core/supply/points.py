@@ -9,7 +9,7 @@ from enum import Enum
 from hale_rail.core.errors import InputError, QuantityError, RangeError
 from hale_rail.core.parts.capacitors import VISUAL_CODES
 from hale_rail.core.parts.families import ESR_METER_MIN_F, Family
-from hale_rail.core.parts.others import JUNCTION_V
+from hale_rail.core.parts.others import JUNCTION_V, JUNCTIONS
 from hale_rail.core.quantities import Measured, Unit, read, read_span, show, show_exact, tidy
 from hale_rail.core.supply.sheet import Kind, Rail, Station
 
@@ -97,7 +97,8 @@ def parse_key(key: str) -> Point:
         raise InputError("That is not a test point of this unit.")
     target, code, setting, polarity = parts
     quantity = BY_CODE[code]
-    if setting not in settings(quantity) or polarity not in ("", NORMAL, REVERSED):
+    known = ("", NORMAL, REVERSED, *JUNCTIONS)
+    if setting not in settings(quantity) or polarity not in known:
         raise InputError("That is not a test point of this unit.")
     if target.startswith("r"):
         return Point(quantity, None, target[1:], setting, polarity)
@@ -109,6 +110,15 @@ def parse_key(key: str) -> Point:
 def settings(quantity: Quantity) -> tuple[str, ...]:
     """How a quantity can be taken; the first is the usual way."""
     return _SETTINGS.get(quantity, (IN_CIRCUIT, LIFTED))
+
+
+def polarities(kind: Kind | None, quantity: Quantity) -> tuple[str, ...]:
+    """Which way round, or across which junction, a quantity is read; ("",) where it is all one."""
+    if quantity is Quantity.GROUND:
+        return (NORMAL, REVERSED)
+    if kind is Kind.BRIDGE and quantity in (Quantity.FORWARD, Quantity.REVERSE):
+        return JUNCTIONS
+    return ("",)
 
 
 def quantities(station: Station) -> tuple[Quantity, ...]:
