@@ -38,9 +38,10 @@ from hale_rail.core.supply.linemap import LineMap, line_map
 from hale_rail.core.supply.points import ATTACHED, ISOLATED, Point, Quantity
 from hale_rail.core.supply.reach import Reach, reach
 from hale_rail.core.supply.sheet import Kind, Sheet
-from hale_rail.store import cases, findings, log, readings, settings, sheets
+from hale_rail.store import cases, findings, log, photos, readings, settings, sheets
 from hale_rail.store.cases import Case
 from hale_rail.store.database import Store
+from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading
 
 #: log entries that change the energy state, and what they mean
@@ -48,7 +49,8 @@ POWER_KINDS = {kind.value: kind for kind in EventKind if kind is not EventKind.S
 _CACHED = 64
 #: the stages of a case in the order of work, as the side list and the bench name them
 STAGES = (
-    "Intake", "Make safe", "Cold checks", "Shorts", "Capacitors", "Recap", "Rails", "Hand back",
+    "Intake", "Make safe", "Look over", "Cold checks", "Shorts", "Capacitors", "Recap", "Rails",
+    "Hand back",
 )  # fmt: skip
 
 
@@ -96,6 +98,7 @@ class Dossier:
     standing: dict[str, Reading]
     #: symptoms, results and beliefs said in the diagnosis: (kind, key, value)
     findings: tuple[tuple[str, str, str], ...]
+    photos: tuple[Photo, ...]
 
     @property
     def school(self) -> School:
@@ -184,7 +187,7 @@ def build(connection: sqlite3.Connection, case: Case) -> Dossier:
         tuple(rails), found, picture, _reach(sheet, picture, facts, rails, taken),
         tuple(_stages(case, sheet, energy, facts, rails, cold, capacitors, done)),
         cold, capacitors, done, {_point(r).key: r for r in taken if not r.struck},
-        tuple(findings.standing(connection, case.id)),
+        tuple(findings.standing(connection, case.id)), tuple(photos.of_case(connection, case.id)),
     )  # fmt: skip
 
 
@@ -278,6 +281,7 @@ def _stages(
     return [
         Stage("intake", "Intake", "done", sheet.topology.value),
         safe,
+        _look_stage(facts),
         _walk("map", "Cold checks", cold, done, [f.station.ref for f in broken]),
         _short_stage(rails),
         _walk("capacitors", "Capacitors", capacitors, done, []),
@@ -297,6 +301,13 @@ def _walk(
         return Stage(view, name, "done", "none left to read")
     status = "done" if read == len(points) else "open"
     return Stage(view, name, status, f"{read} of {len(points)} read")
+
+
+def _look_stage(facts: dict[int, StationFacts]) -> Stage:
+    """The round counts as begun with its first finding; every station is looked at when done."""
+    looked = sum(f.latest(Quantity.LOOK.code) is not None for f in facts.values())
+    status = "done" if facts and looked == len(facts) else "open"
+    return Stage("look", "Look over", status, f"{looked} of {len(facts)} looked at")
 
 
 def _short_stage(rails: Sequence[RailFacts]) -> Stage:

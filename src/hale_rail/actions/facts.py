@@ -34,6 +34,10 @@ from hale_rail.core.supply.sheet import Kind, Rail, Sheet, Station, bank_mates
 from hale_rail.store.readings import Reading
 
 UNSEEN, REPLACED = "unseen", "replaced"
+#: readings that say nothing of a part's health
+_NOT_JUDGED = (
+    Quantity.STORE.code, Quantity.BATTERY.code, Quantity.FRESH_ESR.code, Quantity.FRESH_CAP.code,
+)  # fmt: skip
 _FRESH_CODES = (Quantity.FRESH_ESR.code, Quantity.FRESH_CAP.code)
 #: the decision that a part was changed; the others are `hale_rail.core.recap.demand`'s
 FITTED = "fitted"
@@ -208,7 +212,7 @@ def _is_capacitor(station: Station) -> bool:
 
 
 def _judged(readings: Sequence[Reading]) -> list[Reading]:
-    return [r for r in readings if r.quantity not in (Quantity.STORE.code, *_FRESH_CODES)]
+    return [r for r in readings if r.quantity not in _NOT_JUDGED]
 
 
 def _was_lifted(readings: Sequence[Reading]) -> bool:

@@ -15,6 +15,7 @@ from hale_rail.core.parts.others import (
 )
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import Load, Tolerance, band
+from hale_rail.core.supply.inspection import codes_for
 from hale_rail.core.supply.points import (
     ATTACHED,
     IN_CIRCUIT,
@@ -127,7 +128,7 @@ def expectation(
     if point.quantity is Quantity.STORE:
         return f"at most {show(limit_volt, Unit.VOLT)} to touch, below 5 V for a meter"
     if point.quantity is Quantity.LOOK:
-        return "none, bulge, leak, crack, craze, burnt or corroded"
+        return ", ".join(c.code for c in codes_for(facts.station))
     if facts.station.kind is Kind.CAPACITOR:
         return _expect_capacitor(point, facts)
     return _expect_part(point, facts.station)

@@ -32,8 +32,6 @@ from hale_rail.store.database import DATABASE, Store
 
 MARK = "DEMO"
 _MARK_TEXT = "Demo data of Hale Rail. `hale-rail demo --reset` throws this folder's content away.\n"
-#: the one choice made by sight, so the same reading stands in every demo
-_FUSE_SEEN = "burnt"
 #: volts left on the Pattern Editor's bulk capacitor, read twice so many seconds apart
 _LEFT_V, _FALL_S = 154.0, 20.0
 
@@ -172,9 +170,12 @@ def _loomwright(store: Store, start: str) -> None:
     ), 3)  # fmt: skip
     hand.unplug()
     hand.store_volts("C1", "0.4")
-    hand.part("F1", resistance="OL", look=_FUSE_SEEN)
+    for ref, seen in (("J1", "none"), ("F1", "blackened"), ("S1", "none"), ("CX1", "craze"),
+                      ("L1", "none"), ("RT1", "none"), ("BR1", "none"), ("C1", "none"),
+                      ("Q1", "crack"), ("T1", "none"), ("Main board", "repaired")):  # fmt: skip
+        hand.part(ref, look=seen)
+    hand.part("F1", resistance="OL")
     hand.part("S1", resistance="0R2")
-    hand.part("CX1", look="craze")
     hand.part("L1", resistance="0.6")
     hand.part("RT1", resistance=hand.meter.ohms(9.8))
     hand.junction("BR1", 0.53)

@@ -6,7 +6,7 @@ import secrets
 from datetime import datetime
 from pathlib import Path
 
-from flask import Flask, Response
+from flask import Flask, Response, request
 from flask_wtf.csrf import CSRFProtect
 
 from hale_rail import __version__
@@ -18,6 +18,8 @@ from hale_rail.web.svg.line_map import badge
 from hale_rail.web.svg.stage_line import stage_line
 
 MAX_BODY = 512 * 1024
+#: a round's photos in one upload; each is limited by itself too
+MAX_PHOTOS = 60 * 1024 * 1024
 _POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
     "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
@@ -49,6 +51,7 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
     )
     app.jinja_env.trim_blocks = True
     app.jinja_env.lstrip_blocks = True
+    app.before_request(_allow_photos)
     CSRFProtect(app)
     errors.install(app)
     for blueprint in (
@@ -76,6 +79,12 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
         version=__version__,
     )
     return app
+
+
+def _allow_photos() -> None:
+    """Only the photo form may send more than text."""
+    if request.endpoint == "record.photo":
+        request.max_content_length = MAX_PHOTOS
 
 
 def _secure(response: Response) -> Response:

@@ -8,7 +8,18 @@ from __future__ import annotations
 
 from flask import url_for
 
-VIEWS = ("map", "safe", "diagnosis", "capacitors", "recap", "rails", "shorts", "log", "intake")
+VIEWS = (
+    "map",
+    "safe",
+    "look",
+    "diagnosis",
+    "capacitors",
+    "recap",
+    "rails",
+    "shorts",
+    "log",
+    "intake",
+)
 
 
 def bench(query: str = "", page: int = 1, closed: bool = False) -> str:
@@ -47,6 +58,10 @@ def echo(number: str, at: str) -> str:
 
 def recap_csv(number: str, by: str = "") -> str:
     return url_for("case.recap_csv", number=number, by=by or None)
+
+
+def photo(number: str, sha256: str, thumb: bool = False) -> str:
+    return url_for("case.photo", number=number, sha256=sha256, thumb=int(thumb) or None)
 
 
 def workshop() -> str:

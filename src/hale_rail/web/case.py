@@ -2,14 +2,25 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, Response, abort, current_app, make_response, render_template, request
+from flask import (
+    Blueprint,
+    Response,
+    abort,
+    current_app,
+    make_response,
+    render_template,
+    request,
+    send_file,
+)
 from flask.typing import ResponseReturnValue
 
+from hale_rail.actions import photos
 from hale_rail.actions import report as reporting
 from hale_rail.actions.diagnose import of_case
 from hale_rail.actions.dossier import open_case
 from hale_rail.core.rails.judge import Load, Tolerance
 from hale_rail.core.recap.demand import School
+from hale_rail.core.supply.inspection import inspection_round
 from hale_rail.formats.recap_csv import write_recap
 from hale_rail.web import addresses
 from hale_rail.web.desk import Desk, lay, show_reading
@@ -23,7 +34,7 @@ def map_view(number: str) -> ResponseReturnValue:
     return show_case(_asked(number, "map"))
 
 
-@blueprint.get("/<any(safe, diagnosis, capacitors, recap, rails, shorts, log, intake):view>")
+@blueprint.get("/<any(safe, look, diagnosis, capacitors, recap, rails, shorts, log, intake):view>")
 def view(number: str, view: str) -> ResponseReturnValue:
     return show_case(_asked(number, view))
 
@@ -38,6 +49,16 @@ def report(number: str) -> ResponseReturnValue:
         drawing=draw_map(dossier, None, linked=False),
         show_reading=show_reading,
     )
+
+
+@blueprint.get("/photos/<string(length=64):sha256>.jpg")
+def photo(number: str, sha256: str) -> ResponseReturnValue:
+    """A photo or its thumbnail; always sent as the JPEG it was re-encoded to."""
+    thumb = request.args.get("thumb") == "1"
+    path = photos.file_of(current_app.config["STORE"], number, sha256, thumb=thumb)
+    response = send_file(path, mimetype="image/jpeg", max_age=86_400)
+    response.headers["Content-Disposition"] = f'inline; filename="{number}-{sha256[:8]}.jpg"'
+    return response
 
 
 @blueprint.get("/recap.csv")
@@ -60,6 +81,7 @@ def show_case(desk: Desk, code: int = 200, push: str = "") -> ResponseReturnValu
             desk=desk,
             d=desk.dossier,
             diagnosis=of_case(desk.dossier) if desk.view == "diagnosis" else None,
+            stops=inspection_round(desk.dossier.sheet) if desk.view == "look" else (),
             beliefs=("ruled out", "unlikely", "likely"),
             drawing=draw_map(desk.dossier, desk.facts) if desk.view == "map" else "",
             views=addresses.VIEWS,

@@ -5,13 +5,14 @@ from __future__ import annotations
 from flask import Blueprint, current_app, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import casebook
+from hale_rail.actions import casebook, photos
 from hale_rail.actions import diagnose as diagnosing
 from hale_rail.actions import record as acts
 from hale_rail.actions.dossier import open_case
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.points import Point, Quantity, parse_key
 from hale_rail.errors import ConflictError, GuardError, InputError
+from hale_rail.formats.photos import MAX_BYTES
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
 from hale_rail.web.case import show_case
@@ -106,6 +107,22 @@ def decide(number: str) -> ResponseReturnValue:
     except InputError as error:
         form = {"decide_problem": str(error), "reason": _field("reason")}
         return show_case(lay(number, view, at, form=form), 422)
+    return _then(number, view, at=at)
+
+
+@blueprint.post("/photo")
+def photo(number: str) -> ResponseReturnValue:
+    """Add photos to a station or the unit; what is no photo is refused by name."""
+    view, at = _view(), _field("at")
+    station = request.form.get("station", type=int)
+    files = []
+    for upload in request.files.getlist("photos"):
+        files.append((upload.filename or "", upload.read(MAX_BYTES + 1)))
+        upload.close()
+    try:
+        photos.add(_store(), number, station, files, _field("caption"))
+    except InputError as error:
+        return show_case(lay(number, view, at, form={"photo_problem": str(error)}), 422)
     return _then(number, view, at=at)
 
 

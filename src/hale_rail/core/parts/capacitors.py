@@ -121,6 +121,9 @@ def look(cap: Capacitor, readings: Readings) -> list[Reason]:
     """What the eye saw."""
     found = []
     for code in readings.seen:
+        if code == "repaired":
+            found.append(Reason("seen-repaired", "Seen: an earlier repair."))
+            continue
         if code in ("bulge", "leak", "crack", "burnt") or (
             code == "craze" and cap.family is Family.SUPPRESSION_PAPER
         ):

@@ -6,7 +6,7 @@ Source: docs/formulas.md, “Other parts”. In circuit a low reading proves onl
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from hale_rail.core.parts.capacitors import Taken
@@ -30,6 +30,16 @@ CONDUCTS_OHM = {
     Kind.FILTER: 5.0,
     Kind.CHOKE: 5.0,
     Kind.TRANSFORMER: 500.0,
+}
+#: kinds that nothing is measured at here
+LOOKED_AT_ONLY = (Kind.INLET, Kind.CONNECTOR, Kind.BOARD)
+#: what a finding argues; those not named are noted only
+SEEN_ARGUES = {
+    **dict.fromkeys(
+        ("burnt", "crack", "blackened", "clean-gap", "perished", "no-earth", "bulge", "leak"),
+        Verdict.FAILED,
+    ),
+    **dict.fromkeys(("joint", "discoloured", "corroded", "battery-leak", "craze"), Verdict.WORN),
 }
 #: a bridge's junctions, as one says them: the lead from, the lead to, in its conducting way
 JUNCTIONS = ("AC1 to +", "AC2 to +", "− to AC1", "− to AC2")
@@ -69,12 +79,22 @@ def judge_part(station: Station, readings: PartReadings) -> Judgement:
     if station.kind is Kind.REGULATOR and readings.output_right:
         text = "Its rail reads inside the band under load."
         reasons.append(Reason("output-right", text, Verdict.GOOD))
-    for code in readings.visual:
-        if code != "none":
-            reasons.append(Reason(f"seen-{code}", f"Seen: {code}.", Verdict.FAILED))
+    reasons += _seen(station, readings.visual)
     if not reasons:
         reasons = [Reason("not-measured", "Nothing has been read yet.")]
     return conclude(reasons)
+
+
+def _seen(station: Station, codes: Sequence[str]) -> list[Reason]:
+    """What the eye found; sound looks alone prove nothing of a part that can be measured."""
+    reasons = []
+    for name in codes:
+        verdict = SEEN_ARGUES.get(name)
+        if name == "none" and station.kind in LOOKED_AT_ONLY:
+            verdict = Verdict.GOOD
+        text = f"Seen: {name.replace('-', ' ')}." if name != "none" else "Looks sound."
+        reasons.append(Reason(f"seen-{name}", text, verdict))
+    return reasons
 
 
 def _bridge(

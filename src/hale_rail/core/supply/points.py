@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from enum import Enum
 
 from hale_rail.core.errors import InputError, QuantityError, RangeError
-from hale_rail.core.parts.capacitors import VISUAL_CODES
 from hale_rail.core.parts.families import ESR_METER_MIN_F, Family
 from hale_rail.core.parts.others import JUNCTION_V, JUNCTIONS
 from hale_rail.core.quantities import Measured, Unit, read, read_span, show, show_exact, tidy
+from hale_rail.core.supply.inspection import codes_for
 from hale_rail.core.supply.sheet import Kind, Rail, Station
 
 IN_CIRCUIT, LIFTED = "in circuit", "lifted"
@@ -25,11 +25,12 @@ class Quantity(Enum):
     CAPACITANCE = ("cap", "capacitance", Unit.FARAD)
     LEAKAGE = ("leak", "leakage", Unit.AMPERE)
     RESISTANCE = ("ohm", "resistance", Unit.OHM)
-    FORWARD = ("forward", "forward drop", Unit.VOLT)
-    REVERSE = ("reverse", "reversed drop", Unit.VOLT)
+    FORWARD = ("forward", "forward", Unit.VOLT)
+    REVERSE = ("reverse", "reversed", Unit.VOLT)
     FRESH_ESR = ("fresh-esr", "fresh part's ESR", Unit.OHM)
     FRESH_CAP = ("fresh-cap", "fresh part's C", Unit.FARAD)
     LOOK = ("look", "look", None)
+    BATTERY = ("battery", "backup battery", Unit.VOLT)
     STORE = ("store", "volts held", Unit.VOLT)
     RAIL = ("rail", "volts", Unit.VOLT)
     GROUND = ("ground", "ohms to ground", Unit.OHM)
@@ -56,6 +57,7 @@ _SETTINGS = {
     Quantity.FRESH_CAP: ("",),
     Quantity.STORE: ("",),
     Quantity.LOOK: ("",),
+    Quantity.BATTERY: ("",),
     Quantity.RAIL: ("no load", "dummy", "in the machine"),
     Quantity.GROUND: (ISOLATED, ATTACHED),
     Quantity.INJECT: (ISOLATED, ATTACHED),
@@ -136,7 +138,9 @@ def quantities(station: Station) -> tuple[Quantity, ...]:
         return (*found, Quantity.LOOK, *store, *fresh)
     if station.kind in JUNCTION_V:
         return (Quantity.RESISTANCE, Quantity.FORWARD, Quantity.REVERSE, Quantity.LOOK)
-    if station.kind in (Kind.CONNECTOR, Kind.BOARD, Kind.INLET):
+    if station.kind is Kind.BOARD:
+        return (Quantity.LOOK, Quantity.BATTERY)
+    if station.kind in (Kind.CONNECTOR, Kind.INLET):
         return (Quantity.LOOK,)
     return (Quantity.RESISTANCE, Quantity.LOOK)
 
@@ -144,7 +148,7 @@ def quantities(station: Station) -> tuple[Quantity, ...]:
 def understand(point: Point, text: str, station: Station | None, rail: Rail | None) -> Typed:
     """Read what was typed at a point; raises QuantityError or RangeError with what to do."""
     if point.quantity is Quantity.LOOK:
-        return _understand_look(text)
+        return _understand_look(text, station)
     if point.quantity is Quantity.INJECT:
         return _understand_injection(text)
     unit = point.quantity.unit or Unit.OHM
@@ -158,11 +162,12 @@ def understand(point: Point, text: str, station: Station | None, rail: Rail | No
     return Typed(measured.value, measured.high, measured.resolution, echo)
 
 
-def _understand_look(text: str) -> Typed:
+def _understand_look(text: str, station: Station | None) -> Typed:
     words = tidy(text).lower().replace(",", " ").replace(";", " ").split()
-    unknown = [word for word in words if word not in VISUAL_CODES]
+    known = [c.code for c in codes_for(station)] if station else []
+    unknown = [word for word in words if word not in known]
     if not words or unknown:
-        raise QuantityError(f"Write what you see: {', '.join(VISUAL_CODES)}.")
+        raise QuantityError(f"Write what you see: {', '.join(known)}.")
     return Typed(0.0, 0.0, 0.0, " ".join(words))
 
 

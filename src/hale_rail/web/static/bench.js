@@ -139,7 +139,7 @@
     } else if (!field && plainKeys[event.key]) {
       event.preventDefault();
       plainKeys[event.key]();
-    } else if (!field && /^[1-9]$/.test(event.key)) {
+    } else if (!field && /^[1-9w]$/.test(event.key)) {
       press(`[data-key="${event.key}"]`);
     }
   });

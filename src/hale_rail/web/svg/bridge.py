@@ -11,13 +11,13 @@ from hale_rail.core.quantities import Unit, show
 
 #: where each junction's diode stands: the terminal it leaves, the one it enters
 _ENDS = {
-    JUNCTIONS[0]: ((20.0, 75.0), (115.0, 14.0)),
-    JUNCTIONS[1]: ((210.0, 75.0), (115.0, 14.0)),
-    JUNCTIONS[2]: ((115.0, 136.0), (20.0, 75.0)),
-    JUNCTIONS[3]: ((115.0, 136.0), (210.0, 75.0)),
+    JUNCTIONS[0]: ((14.0, 80.0), (130.0, 16.0)),
+    JUNCTIONS[1]: ((246.0, 80.0), (130.0, 16.0)),
+    JUNCTIONS[2]: ((130.0, 144.0), (14.0, 80.0)),
+    JUNCTIONS[3]: ((130.0, 144.0), (246.0, 80.0)),
 }
-_NAMES = (("AC1", 20, 70, "start"), ("AC2", 212, 70, "end"), ("+", 115, 11, "middle"),
-          ("−", 115, 149, "middle"))  # fmt: skip
+_NAMES = (("AC1", 2, 68, "start"), ("AC2", 258, 68, "end"), ("+", 130, 11, "middle"),
+          ("−", 130, 159, "middle"))  # fmt: skip
 
 
 def draw_bridge(facts: StationFacts) -> Markup:
@@ -32,7 +32,7 @@ def draw_bridge(facts: StationFacts) -> Markup:
     for text, x, y, anchor in _NAMES:
         parts.append(f'<text class="terminal" x="{x}" y="{y}" text-anchor="{anchor}">{text}</text>')
     return Markup(
-        '<svg class="bridge" viewBox="0 0 230 154" role="img" '
+        '<svg class="bridge" viewBox="0 0 260 162" role="img" '
         f'aria-label="{escape(_label(facts, read))}">{"".join(parts)}</svg>'
     )
 
@@ -53,14 +53,18 @@ def _diode(
     bar = [(tip[0] - s * 10 * uy, tip[1] + s * 10 * ux) for s in (1, -1)]
     points = " ".join(f"{px:.1f},{py:.1f}" for px, py in (*base, tip))
     words = [show(t.value, Unit.VOLT) if t else "?" for t in (forward, reverse)]
-    side = -1 if x < 115 else 1
-    tx, anchor = x + side * 16, "end" if side < 0 else "start"
-    ty = y + (-6 if y < 75 else 16)
+    inward = 1 if x < 130 else -1
+    tx, anchor = x + inward * 13, "start" if inward > 0 else "end"
+    ty = y + 6 if y < 80 else y - 12
+    lines = "".join(
+        f'<text x="{tx:.1f}" y="{ty + 12 * row:.1f}" text-anchor="{anchor}">{word}</text>'
+        for row, word in enumerate(words)
+    )
     return (
         f'<g class="junction {state}"><path class="wire" d="M{x0} {y0}L{x1} {y1}"/>'
         f'<polygon points="{points}"/>'
         f'<path class="bar" d="M{bar[0][0]:.1f} {bar[0][1]:.1f}L{bar[1][0]:.1f} {bar[1][1]:.1f}"/>'
-        f'<text x="{tx:.1f}" y="{ty:.1f}" text-anchor="{anchor}">{words[0]} / {words[1]}</text></g>'
+        f"{lines}</g>"
     )
 
 

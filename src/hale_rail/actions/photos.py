@@ -1,0 +1,59 @@
+"""Adding and finding the photos of a case."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from hale_rail.actions import clock
+from hale_rail.actions.next_step import refresh_summary
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.formats.photos import encode_photo
+from hale_rail.store import cases, log, photos, sheets
+from hale_rail.store.database import Store
+
+MOST_AT_ONCE = 12
+
+
+def add(
+    store: Store,
+    number: str,
+    station_id: int | None,
+    files: Sequence[tuple[str, bytes]],
+    caption: str = "",
+) -> int:
+    """Re-encode and keep photos, all or none; returns how many. A bad file raises InputError."""
+    given = [(name, data) for name, data in files if name or data]
+    if not given:
+        raise InputError("Choose one or more photos.")
+    if len(given) > MOST_AT_ONCE:
+        raise InputError(f"At most {MOST_AT_ONCE} photos at a time.")
+    encoded = [encode_photo(data, name) for name, data in given]
+    kept = [(photos.put_file(store.folder, e.full, e.thumb), e.size) for e in encoded]
+    moment = clock.now()
+    with store.write() as connection:
+        case = cases.by_number(connection, number)
+        where = "the unit"
+        if station_id is not None:
+            station = sheets.load(connection, case.sheet_id).station(station_id)
+            if station is None:
+                raise NotFoundError("There is no such part on this unit.")
+            where = station.ref
+        for sha256, size in kept:
+            photos.insert(connection, case.id, station_id, sha256, size, caption.strip(), moment)
+        words = f"{len(kept)} of {where}" + (f": {caption.strip()}" if caption.strip() else "")
+        log.append(connection, case.id, moment, "photo", words)
+        refresh_summary(connection, case)
+    return len(kept)
+
+
+def file_of(store: Store, number: str, sha256: str, *, thumb: bool) -> Path:
+    """The file of a case's photo; raises NotFoundError when the case has none such."""
+    connection = store.read()
+    case = cases.by_number(connection, number)
+    if not any(photo.sha256 == sha256 for photo in photos.of_case(connection, case.id)):
+        raise NotFoundError("This case has no such photo.")
+    path = photos.path_of(store.folder, sha256, thumb=thumb)
+    if not path.exists():
+        raise NotFoundError("The photo's file is missing from the data folder.")
+    return path

@@ -1,0 +1,67 @@
+"""Photos: rows in the database, files in the data folder under the hash of their bytes."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import sqlite3
+from dataclasses import dataclass
+from pathlib import Path
+
+FOLDER = "photos"
+
+
+@dataclass(frozen=True)
+class Photo:
+    """A photo as stored."""
+
+    id: int
+    case_id: int
+    station_id: int | None
+    sha256: str
+    width: int
+    height: int
+    caption: str
+    added_at: str
+
+
+def path_of(folder: Path, sha256: str, *, thumb: bool = False) -> Path:
+    """Where a photo's file lies."""
+    return folder / FOLDER / sha256[:2] / f"{sha256}{'.thumb' if thumb else ''}.jpg"
+
+
+def put_file(folder: Path, full: bytes, thumb: bytes) -> str:
+    """Write a photo and its thumbnail to disk for good; returns the hash that names them."""
+    sha256 = hashlib.sha256(full).hexdigest()
+    for data, is_thumb in ((thumb, True), (full, False)):
+        target = path_of(folder, sha256, thumb=is_thumb)
+        target.parent.mkdir(parents=True, exist_ok=True)
+        partial = target.with_suffix(f".{os.getpid()}.part")
+        with partial.open("wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        partial.replace(target)
+    return sha256
+
+
+def insert(
+    connection: sqlite3.Connection,
+    case_id: int,
+    station_id: int | None,
+    sha256: str,
+    size: tuple[int, int],
+    caption: str,
+    at: str,
+) -> None:
+    connection.execute(
+        "INSERT INTO photo (case_id, station_id, sha256, width, height, caption, added_at)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (case_id, station_id, sha256, *size, caption, at),
+    )
+
+
+def of_case(connection: sqlite3.Connection, case_id: int) -> list[Photo]:
+    """Every photo of a case, oldest first."""
+    rows = connection.execute("SELECT * FROM photo WHERE case_id = ? ORDER BY id", (case_id,))
+    return [Photo(*row) for row in rows]
