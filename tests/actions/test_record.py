@@ -11,6 +11,7 @@ from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.points import Point, Quantity, next_undone
 from hale_rail.errors import ConflictError, GuardError, InputError, NotFoundError, RangeError
 from hale_rail.store.database import Store
+from hale_rail.web import create_app
 
 from ..conftest import Bench
 
@@ -143,6 +144,18 @@ def test_a_fresh_part_speaks_for_all_of_its_kind(store: Store) -> None:
         assert bench.state(ref) == "good"
     bench.read("C31", Q.FRESH_ESR, "0.25", "")
     assert [bench.state(ref) for ref in ("C31", "C32", "C33")] == ["failed", "failed", "good"]
+
+
+def test_a_regulator_shorted_through_suspects_its_rail(store: Store) -> None:
+    bench = Bench(store, "template:linear")
+    bench.make_safe()
+    bench.read("U1", Q.RESISTANCE, "0.2", "lifted")
+    assert bench.state("U1") == "failed"
+    with create_app(store).test_client() as client:
+        page = client.get(f"/cases/{bench.number}?at={bench.id_of('U1')}~ohm~lifted~")
+        text = page.get_data(as_text=True)
+    assert "suspect all of these" in text
+    assert text.index(">C11<") < text.index(">Main board</a>")
 
 
 def test_a_replaced_part_starts_afresh(bench: Bench) -> None:

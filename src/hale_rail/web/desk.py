@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from flask import current_app
@@ -12,6 +13,7 @@ from hale_rail.actions.dossier import Dossier, open_case
 from hale_rail.actions.facts import RailFacts, StationFacts
 from hale_rail.actions.next_step import NextStep, next_step, point_words
 from hale_rail.actions.stores import Clock, clocks
+from hale_rail.core.parts.advice import Suspect, replacement_advice, suspects
 from hale_rail.core.parts.age import AgeRisk
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import Load, RailVerdict, band
@@ -29,7 +31,7 @@ from hale_rail.core.supply.points import (
     quantities,
     settings,
 )
-from hale_rail.core.supply.sheet import Rail
+from hale_rail.core.supply.sheet import Kind, Rail
 from hale_rail.errors import InputError
 from hale_rail.formats.stock_csv import read_stock
 from hale_rail.store.readings import Reading
@@ -84,6 +86,22 @@ class Desk:
     form: dict[str, str] = field(default_factory=dict)
     preview: Preview | None = None
     age: AgeRisk | None = None
+
+    @property
+    def advice(self) -> str:
+        """What to heed when the panel's part is replaced, once it is to be."""
+        bad = self.facts is not None and self.facts.state in ("failed", "worn")
+        return replacement_advice(self.facts.station) if bad and self.facts else ""
+
+    @property
+    def suspects(self) -> Sequence[Suspect]:
+        """What a regulator of the panel's line may have taken along, when it failed."""
+        facts = self.facts
+        if facts and facts.station.kind is Kind.REGULATOR and facts.state == "failed":
+            return suspects(self.dossier.sheet, facts.station.line)
+        if self.rail and any("suspect" in j.advice for _, j in self.rail.volts.values()):
+            return suspects(self.dossier.sheet, self.rail.rail.key)
+        return ()
 
     @property
     def number(self) -> str:
