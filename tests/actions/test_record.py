@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from hale_rail.actions import record
+from hale_rail.actions import casebook, record
 from hale_rail.actions.next_step import next_step
 from hale_rail.core.recap.demand import School
 from hale_rail.core.safety.energy import Energy
@@ -156,6 +156,25 @@ def test_a_regulator_shorted_through_suspects_its_rail(store: Store) -> None:
         text = page.get_data(as_text=True)
     assert "suspect all of these" in text
     assert text.index(">C11<") < text.index(">Main board</a>")
+
+
+def test_the_meter_in_use_takes_its_leads_off_and_keeps_its_range(store: Store) -> None:
+    bench = Bench(store, parts="C31 2200u 10V +12\nC32 4u7 50V +12")
+    bench.make_safe()
+    bench.read("C31", Q.ESR, "0.21")  # C·V 22 000: general grade typical 0.106 Ω
+    bench.read("C32", Q.ESR, "4")
+    states = (bench.state("C31"), bench.state("C32"))
+    meters = "name,lead_ohm,min_cap\nprobe,60m,10u"
+    casebook.save_workshop(store, {"meters": meters, "meter": "probe"})
+    assert (states, bench.state("C31"), bench.state("C32")) == (
+        ("good", "good"),
+        "good",
+        "unproven",
+    )
+    bench.read("C31", Q.ESR, "0.26")  # 0.20 Ω without the leads
+    assert bench.state("C31") == "good"
+    casebook.save_workshop(store, {"meter": ""})
+    assert bench.state("C31") == "worn"
 
 
 def test_a_replaced_part_starts_afresh(bench: Bench) -> None:

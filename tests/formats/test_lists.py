@@ -8,11 +8,13 @@ import io
 import pytest
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.recap.demand import Line, Position
 from hale_rail.core.supply.sheet import Kind, Station
 from hale_rail.formats.fields import tolerance
+from hale_rail.formats.meters_csv import choose, read_meters
 from hale_rail.formats.recap_csv import COLUMNS, write_recap
 from hale_rail.formats.stock_csv import read_stock
 from hale_rail.formats.triage_csv import read_table
@@ -117,6 +119,34 @@ def test_the_stock() -> None:
 def test_a_bad_stock_names_its_line(text: str, says: str) -> None:
     with pytest.raises(InputError, match=says):
         read_stock(text)
+
+
+def test_the_meters() -> None:
+    meters = read_meters(
+        "name,cap_hz,esr_hz,cap_percent,esr_percent,esr_ohm,lead_ohm,min_cap\n"
+        "bench,100,,1,2.5,5m,20m,470n\nplain\n"
+    )
+    assert meters[0] == Meter(100.0, 100e3, 0.01, 0.025, 0.005, "bench", 0.020, 470e-9)
+    assert meters[1] == Meter(name="plain")
+    assert choose("", "") == Meter()
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("cap_hz\n120\n", "lacks name"),
+        ("name,cap_hz\nA,fast\n", "line 2.*no number"),
+        ("name,cap_hz\nA,0\n", "between"),
+        ("name,lead_ohm\nA,20 nF\n", "is a capacitance"),
+        ("name\nA\nA\n", "line 3.*twice"),
+        ("name,cap_hz\n,120\n", "needs a name"),
+    ],
+)
+def test_a_bad_meter_names_its_line(text: str, says: str) -> None:
+    with pytest.raises(InputError, match=says):
+        read_meters(text)
+    with pytest.raises(InputError):
+        choose("name\nA\n", "B")
 
 
 def test_the_recap_list_as_csv() -> None:

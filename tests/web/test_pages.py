@@ -282,6 +282,19 @@ def test_parts_are_previewed_before_they_are_added(client: Client, demo: Store) 
     assert len(open_case(demo, "LW-014").sheet.stations) == count + 1
 
 
+def test_a_boards_mark_is_asked_once_and_proven(client: Client, demo: Store) -> None:
+    sheet = open_case(demo, "LW-022").sheet
+    at = next(f"{s.id}~esr~in circuit~" for s in sheet.capacitors if s.board == "P1")
+    fields = {"view": "map", "at": at, "board": "P1", "mark": "square pad is positive"}
+    refused = client.post("/cases/LW-022/board-mark", **fields, proven_on="C1")
+    assert refused.status_code == 422
+    assert "known to be original" in refused.get_data(as_text=True)
+    assert client.post("/cases/LW-022/board-mark", **fields, proven_on="c24").status_code == 303
+    page = client.flask.get("/cases/LW-022", query_string={"at": at}).get_data(as_text=True)
+    assert "square pad is positive</b>, proven on C24" in page
+    assert 'class="polarity"' in page
+
+
 def test_the_echo_says_what_is_understood(client: Client, demo: Store) -> None:
     at = f"{station_id(demo, 'LW-014', 'C14')}~esr~in circuit~"
 
@@ -315,5 +328,6 @@ def test_the_workshops_settings(client: Client) -> None:
     fields["resistors"] = fields["resistors"].replace("carbon", "film")
     assert client.post("/workshop", **fields).status_code == 303
     assert "at most 30 V" in client.text("/cases/LW-031/safe").replace("\u00a0", " ")
-    for bad in ({"touch_limit_v": "400"}, {"hours_a_day": "25"}, {"core_c": "warm"}):
+    for bad in ({"touch_limit_v": "400"}, {"hours_a_day": "25"}, {"core_c": "warm"},
+                {"meter": "ghost"}, {"meters": "cap_hz\n1"}):  # fmt: skip
         assert client.post("/workshop", **(fields | bad)).status_code == 422

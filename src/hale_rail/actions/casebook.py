@@ -312,7 +312,8 @@ def _changes(case: Case, typed: NewCase, closed_at: str | None) -> Sequence[str]
 def workshop(store: Store) -> dict[str, str]:
     """The workshop's settings, with defaults."""
     found = {"touch_limit_v": "60", "school": School.PROVEN.value, "resistors": "",
-             "tolerance": Tolerance.STRICT.value, "hours_a_day": "4", "core_c": "45"}  # fmt: skip
+             "tolerance": Tolerance.STRICT.value, "hours_a_day": "4", "core_c": "45",
+             "meters": "", "meter": ""}  # fmt: skip
     return {**found, **settings.all_of(store.read())}
 
 

@@ -38,7 +38,9 @@ from hale_rail.core.supply.linemap import LineMap, line_map
 from hale_rail.core.supply.points import ATTACHED, ISOLATED, Point, Quantity
 from hale_rail.core.supply.reach import Reach, reach
 from hale_rail.core.supply.sheet import Kind, Sheet
-from hale_rail.store import cases, findings, log, photos, readings, settings, sheets
+from hale_rail.formats.meters_csv import choose as choose_meter
+from hale_rail.store import board_marks, cases, findings, log, photos, readings, settings, sheets
+from hale_rail.store.board_marks import BoardMark
 from hale_rail.store.cases import Case
 from hale_rail.store.database import Store
 from hale_rail.store.photos import Photo
@@ -99,6 +101,8 @@ class Dossier:
     #: symptoms, results and beliefs said in the diagnosis: (kind, key, value)
     findings: tuple[tuple[str, str, str], ...]
     photos: tuple[Photo, ...]
+    #: what each board's polarity mark means, by the connector it hangs behind
+    board_marks: dict[str, BoardMark]
 
     @property
     def school(self) -> School:
@@ -131,7 +135,7 @@ class Dossier:
         return next((s for s in self.stages if s.status != "done"), self.stages[-1])
 
 
-_cache: OrderedDict[tuple[str, int, int, str], Dossier] = OrderedDict()
+_cache: OrderedDict[tuple[object, ...], Dossier] = OrderedDict()
 _cache_lock = threading.Lock()
 
 
@@ -139,8 +143,8 @@ def open_case(store: Store, number: str) -> Dossier:
     """The case by its number; raises NotFoundError. Unchanged cases are not computed again."""
     connection = store.read()
     case = cases.by_number(connection, number)
-    limit = settings.all_of(connection).get("touch_limit_v", "")
-    key = (str(store.path), case.id, log.revision(connection, case.id), limit)
+    workshop = tuple(sorted(settings.all_of(connection).items()))
+    key = (str(store.path), case.id, log.revision(connection, case.id), workshop)
     with _cache_lock:
         if key in _cache:
             _cache.move_to_end(key)
@@ -167,7 +171,9 @@ def build(connection: sqlite3.Connection, case: Case) -> Dossier:
         LogEntry(r["id"], r["at"], r["kind"], r["text"], r["reading_id"])
         for r in log.of_case(connection, case.id)
     )
-    limit = float(settings.all_of(connection).get("touch_limit_v", TOUCH_LIMIT_V))
+    workshop = settings.all_of(connection)
+    limit = float(workshop.get("touch_limit_v", TOUCH_LIMIT_V))
+    meter = choose_meter(workshop.get("meters", ""), workshop.get("meter", ""))
     decided = {
         station_id: Decision(row["kind"], row["reason"], row["decided_at"])
         for station_id, row in readings.decisions(connection, case.id).items()
@@ -175,7 +181,7 @@ def build(connection: sqlite3.Connection, case: Case) -> Dossier:
     energy = energy_state(_events(entries, taken), [str(s.id) for s in sheet.stores], limit)
     rails = rail_facts(sheet, taken, Tolerance(case.tolerance))
     right = {r.rail.key for r in rails if _is_right(r)}
-    facts = station_facts(sheet, taken, decided, clock.this_year(), right)
+    facts = station_facts(sheet, taken, decided, clock.this_year(), right, meter)
     picture = line_map(sheet)
     cold = tuple(probing.cold_points(sheet, facts))
     capacitors = tuple(probing.capacitor_points(sheet, facts))
@@ -188,6 +194,7 @@ def build(connection: sqlite3.Connection, case: Case) -> Dossier:
         tuple(_stages(case, sheet, energy, facts, rails, cold, capacitors, done)),
         cold, capacitors, done, {_point(r).key: r for r in taken if not r.struck},
         tuple(findings.standing(connection, case.id)), tuple(photos.of_case(connection, case.id)),
+        board_marks.standing(connection, case.id),
     )  # fmt: skip
 
 

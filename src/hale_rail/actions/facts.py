@@ -120,8 +120,12 @@ def station_facts(
     decisions: Mapping[int, Decision],
     this_year: int,
     rails_right: Collection[str] = (),
+    meter: Meter | None = None,
 ) -> dict[int, StationFacts]:
-    """Judge every station from its standing readings; `rails_right` passed under load."""
+    """Judge every station from its standing readings; `rails_right` passed under load.
+
+    ESR readings are judged less what the meter's leads add; what was typed stays as it is.
+    """
     by_station: dict[int, list[Reading]] = {}
     for reading in readings:
         if reading.station_id is not None and not reading.struck:
@@ -130,7 +134,9 @@ def station_facts(
         if decision.kind == FITTED and station_id in by_station:
             kept = [r for r in by_station[station_id] if r.taken_at > decision.at]
             by_station[station_id] = kept
-    judge_with = _Bench(by_station, decisions, this_year, rails_right, _fresh(sheet, by_station))
+    judge_with = _Bench(
+        by_station, decisions, this_year, rails_right, _fresh(sheet, by_station), meter or Meter()
+    )
     found: dict[int, StationFacts] = {}
     for station in sheet.in_power_order:
         if station.id not in found:
@@ -148,6 +154,7 @@ class _Bench:
     this_year: int
     rails_right: Collection[str]
     fresh: Mapping[tuple[object, ...], Mapping[str, float]]
+    meter: Meter
 
     def capacitor(self, station: Station) -> Capacitor:
         """A capacitor as the judgement wants it, with a fresh part's figures if there are any."""
@@ -243,7 +250,7 @@ def _judge_bank(members: Sequence[Station], bench: _Bench) -> BankJudgement:
     ]
     together.sort(key=lambda reading: reading.id)
     caps = [(m.ref, bench.capacitor(m)) for m in members]
-    return judge_bank(caps, _cap_readings(together), Meter())
+    return judge_bank(caps, _cap_readings(together, bench.meter), bench.meter)
 
 
 def _aged(station: Station, judgement: Judgement, this_year: int) -> Judgement:
@@ -256,7 +263,12 @@ def _aged(station: Station, judgement: Judgement, this_year: int) -> Judgement:
 
 def _judge_alone(station: Station, own: Sequence[Reading], bench: _Bench) -> Judgement:
     if _is_capacitor(station):
-        return judge(bench.capacitor(station), _cap_readings(own), bench.this_year)
+        return judge(
+            bench.capacitor(station),
+            _cap_readings(own, bench.meter),
+            bench.this_year,
+            bench.meter.esr_min_farad,
+        )
     latest = _latest(own)
     return judge_part(
         station,
@@ -306,8 +318,11 @@ def _visual(readings: Sequence[Reading]) -> tuple[str, ...]:
     return tuple(looks[-1].typed.lower().replace(",", " ").split()) if looks else ()
 
 
-def _cap_readings(readings: Sequence[Reading]) -> Readings:
+def _cap_readings(readings: Sequence[Reading], meter: Meter) -> Readings:
     latest = _latest(readings)
+    esr = latest.get(Quantity.ESR.code)
+    if esr is not None and meter.lead_ohm:
+        latest[Quantity.ESR.code] = replace(esr, value=max(0.0, esr.value - meter.lead_ohm))
     return Readings(
         latest.get(Quantity.CAPACITANCE.code),
         latest.get(Quantity.ESR.code),

@@ -11,11 +11,12 @@ from hale_rail.actions import clock
 from hale_rail.actions.dossier import Dossier, build
 from hale_rail.actions.facts import FITTED, UNDONE
 from hale_rail.actions.next_step import point_words, refresh_summary
+from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.core.recap.demand import KEEP, LEFT_OUT, REPLACE
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.core.supply.points import COLD, Point, Quantity, Typed, quantities, understand
 from hale_rail.errors import ConflictError, GuardError, InputError, NotFoundError
-from hale_rail.store import cases, log, readings
+from hale_rail.store import board_marks, cases, log, readings
 from hale_rail.store.cases import Case
 from hale_rail.store.database import Store
 
@@ -162,6 +163,26 @@ def decide(
         readings.decide(connection, case.id, station_id, kind, reason.strip(), moment)
         text = f"{station.ref} {kind}" + (f": {reason.strip()}" if reason.strip() else "")
         log.append(connection, case.id, moment, "decision", text)
+
+
+def mark_board(
+    store: Store, number: str, board: str, mark: str, proven_on: str, at: str | None = None
+) -> None:
+    """Say what a board's polarity mark means; an original part of it must have proven it."""
+    if mark not in [known.value for known in BoardMark]:
+        raise InputError("Choose what the board prints.")
+    with _changing(store, number) as (connection, case):
+        refs = [s.ref for s in build(connection, case).sheet.capacitors if s.board == board]
+        proof = proven_on.strip().upper()
+        if proof not in refs:
+            raise InputError(
+                "Prove it: name a part of this board known to be original, whose own mark you "
+                f"compared ({', '.join(refs[:4])}…)."
+            )
+        moment = at or clock.now()
+        board_marks.append(connection, case.id, board, mark, proof, moment)
+        text = f"{board or 'supply'}: {mark}, proven on {proof}"
+        log.append(connection, case.id, moment, "board mark", text)
 
 
 def note(store: Store, number: str, text: str, at: str | None = None) -> None:

@@ -10,11 +10,13 @@ from flask import Flask, Response, request
 from flask_wtf.csrf import CSRFProtect
 
 from hale_rail import __version__
+from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
 from hale_rail.store.database import Store
 from hale_rail.web import addresses, bench, case, errors, new_case, record, style, workshop
 from hale_rail.web.svg.bridge import draw_bridge
 from hale_rail.web.svg.line_map import badge
+from hale_rail.web.svg.polarity import draw_polarity
 from hale_rail.web.svg.stage_line import stage_line
 
 MAX_BODY = 512 * 1024
@@ -75,6 +77,8 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
         Unit=Unit,
         mark=badge,
         draw_bridge=draw_bridge,
+        draw_polarity=draw_polarity,
+        board_marks=tuple(BoardMark),
         stage_line=stage_line,
         version=__version__,
     )

@@ -15,6 +15,7 @@ from hale_rail.actions.next_step import NextStep, next_step, point_words
 from hale_rail.actions.stores import Clock, clocks
 from hale_rail.core.parts.advice import Suspect, replacement_advice, suspects
 from hale_rail.core.parts.age import AgeRisk
+from hale_rail.core.parts.polarity import Mark, marks
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import Load, RailVerdict, band
 from hale_rail.core.safety.bleeding import Resistor
@@ -92,6 +93,11 @@ class Desk:
         """What to heed when the panel's part is replaced, once it is to be."""
         bad = self.facts is not None and self.facts.state in ("failed", "worn")
         return replacement_advice(self.facts.station) if bad and self.facts else ""
+
+    @property
+    def marks(self) -> Sequence[Mark]:
+        """The polarity marks to be met on the panel's part."""
+        return marks(self.facts.station.family) if self.facts else ()
 
     @property
     def suspects(self) -> Sequence[Suspect]:

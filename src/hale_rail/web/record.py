@@ -110,6 +110,18 @@ def decide(number: str) -> ResponseReturnValue:
     return _then(number, view, at=at)
 
 
+@blueprint.post("/board-mark")
+def board_mark(number: str) -> ResponseReturnValue:
+    """What the board prints at a polarised part, and the original part that proved it."""
+    view, at, proof = _view(), _field("at"), _field("proven_on")
+    try:
+        acts.mark_board(_store(), number, _field("board"), _field("mark"), proof)
+    except InputError as error:
+        form = {"mark_problem": str(error), "mark": _field("mark"), "proven_on": proof}
+        return show_case(lay(number, view, at, form=form), 422)
+    return _then(number, view, at=at)
+
+
 @blueprint.post("/photo")
 def photo(number: str) -> ResponseReturnValue:
     """Add photos to a station or the unit; what is no photo is refused by name."""

@@ -9,6 +9,7 @@ from hale_rail.actions import casebook
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School
 from hale_rail.errors import InputError
+from hale_rail.formats.meters_csv import choose, read_meters
 from hale_rail.formats.stock_csv import read_stock
 from hale_rail.web import addresses
 
@@ -28,7 +29,8 @@ def page() -> ResponseReturnValue:
 
 @blueprint.post("")
 def save() -> ResponseReturnValue:
-    names = ("touch_limit_v", "school", "tolerance", "hours_a_day", "core_c", "resistors")
+    names = ("touch_limit_v", "school", "tolerance", "hours_a_day", "core_c", "resistors",
+             "meters", "meter")  # fmt: skip
     typed = {name: request.form.get(name, "").strip() for name in names}
     wrong = {}
     if typed["touch_limit_v"] not in TOUCH_LIMITS:
@@ -44,6 +46,12 @@ def save() -> ResponseReturnValue:
             typed[name] = typed[name].replace(",", ".")
         except ValueError:
             wrong[name] = text
+    try:
+        if typed["meters"]:
+            read_meters(typed["meters"])
+        choose(typed["meters"], typed["meter"])
+    except InputError as error:
+        wrong["meters"] = str(error)
     if typed["resistors"]:
         try:
             read_stock(typed["resistors"])

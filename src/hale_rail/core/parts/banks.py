@@ -10,6 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
+from hale_rail.core.parts.families import ESR_METER_MIN_F
+
 #: share of its capacitance a dried-out member keeps, and its ESR multiple
 DRIED_C, DRIED_ESR = 0.5, 5.0
 #: a member's ESR when new lies between these multiples of the figure known for it
@@ -19,13 +21,19 @@ ESR_SPREAD_FRESH = (1 / 1.5, 1.5)
 
 @dataclass(frozen=True)
 class Meter:
-    """A meter's test frequencies and accuracy; the defaults are those of a usual LCR/ESR meter."""
+    """A meter's test frequencies and accuracy; the defaults are those of a usual LCR/ESR meter.
+
+    `lead_ohm` is what its leads add to every ESR reading, `esr_min_farad` where its ESR range starts.
+    """
 
     cap_hz: float = 120.0
     esr_hz: float = 100e3
     cap_share: float = 0.03
     esr_share: float = 0.05
     esr_ohm: float = 0.010
+    name: str = ""
+    lead_ohm: float = 0.0
+    esr_min_farad: float = ESR_METER_MIN_F
 
     def cap_error(self, farad: float, digit: float = 0.0) -> float:
         """Uncertainty of a capacitance reading in farads, one digit included."""

@@ -96,9 +96,17 @@ class Readings:
         return tuple(code for code in self.visual if code != "none")
 
 
-def judge(cap: Capacitor, readings: Readings, this_year: int) -> Judgement:
-    """Judge a capacitor that stands alone on its node, or is lifted."""
-    reasons = [*look(cap, readings), *_ohm(readings), *_esr(cap, readings)]
+def judge(
+    cap: Capacitor,
+    readings: Readings,
+    this_year: int,
+    esr_min_farad: float = fam.ESR_METER_MIN_F,
+) -> Judgement:
+    """Judge a capacitor that stands alone on its node, or is lifted.
+
+    `esr_min_farad`: below this the meter's ESR reading is no reading.
+    """
+    reasons = [*look(cap, readings), *_ohm(readings), *_esr(cap, readings, esr_min_farad)]
     esr_or_leak_good = any(r.argues is Verdict.GOOD for r in reasons)
     leak = _leak(cap, readings)
     esr_or_leak_good |= any(r.argues is Verdict.GOOD for r in leak)
@@ -174,12 +182,12 @@ def _ohm(readings: Readings) -> list[Reason]:
     return [Reason("no-dead-short", f"{text} {where}: no dead short.")]
 
 
-def _esr(cap: Capacitor, readings: Readings) -> list[Reason]:
+def _esr(cap: Capacitor, readings: Readings, esr_min_farad: float) -> list[Reason]:
     taken, typical = readings.esr, cap.expected_esr()
     if taken is None:
         return []
-    if cap.farad < fam.ESR_METER_MIN_F and not cap.fresh_esr_ohm:
-        text = "Below 1 µF an ESR meter's reading is no reading."
+    if cap.farad < esr_min_farad and not cap.fresh_esr_ohm:
+        text = f"Below {show(esr_min_farad, Unit.FARAD)} this meter's ESR reading is no reading."
         return [Reason("esr-below-range", text, change="Read its capacitance.")]
     if math.isinf(taken.value):
         text = "The ESR meter shows over-range: open, or dried right out."

@@ -1,0 +1,62 @@
+"""Which end of a capacitor is which, by family and mounting, and what a board's own mark may mean.
+
+Source: docs/formulas.md, “Polarity”. A stripe on one family is plus, on another minus; a board's
+mark differs by maker, so it is asked once per board and proven on a part known to be original.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+
+from hale_rail.core.parts.families import Family
+
+
+class Mounting(Enum):
+    RADIAL = "radial can"
+    AXIAL = "axial"
+    SURFACE = "surface mount"
+    DIPPED = "dipped bead"
+
+
+class BoardMark(Enum):
+    """What a board prints at a polarised part, and the end it stands for."""
+
+    PLUS_SIGN = "plus sign at the positive pad"
+    HALF_NEGATIVE = "filled half at the negative pad"
+    HALF_POSITIVE = "filled half at the positive pad"
+    SQUARE_POSITIVE = "square pad is positive"
+    SQUARE_NEGATIVE = "square pad is negative"
+    DOT_POSITIVE = "dot at the positive pad"
+    NONE = "no mark at all"
+
+
+@dataclass(frozen=True)
+class Mark:
+    """What is printed on a part, which end it marks, and how to say it."""
+
+    mounting: Mounting
+    is_positive: bool
+    words: str
+
+
+_ALUMINIUM = (
+    Mark(Mounting.RADIAL, False, "The stripe with minus signs is negative."),
+    Mark(
+        Mounting.AXIAL,
+        False,
+        "The arrow points at negative; the crimped, insulated end is positive.",
+    ),
+    Mark(Mounting.SURFACE, False, "The black quarter on top is negative."),
+)
+_TANTALUM = (
+    Mark(Mounting.DIPPED, True, "The plus sign, or the band beside it, is positive."),
+    Mark(Mounting.SURFACE, True, "The band is positive."),
+)
+
+
+def marks(family: Family | None) -> tuple[Mark, ...]:
+    """The marks to be met on a family; empty where there is no polarity, or none is known."""
+    if family is Family.ALUMINIUM:
+        return _ALUMINIUM
+    return _TANTALUM if family is Family.TANTALUM else ()

@@ -1,0 +1,83 @@
+"""Reads the workshop's meters: `name,cap_hz,esr_hz,cap_percent,esr_percent,esr_ohm,lead_ohm,min_cap`.
+
+All but the name may be empty and are then a usual LCR/ESR meter's. `esr_ohm` is the fixed part of the
+ESR accuracy, `lead_ohm` what the leads add to every ESR reading, `min_cap` where its ESR range starts.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.parts.banks import Meter
+from hale_rail.core.quantities import Unit, read
+
+_USUAL = Meter()
+_MOST = 40
+
+
+def read_meters(text: str) -> list[Meter]:
+    """Every meter of the list; raises InputError with the line that cannot be used."""
+    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
+    reader.fieldnames = [(name or "").strip().lower() for name in reader.fieldnames or []]
+    if "name" not in reader.fieldnames:
+        raise InputError("The meters' header lacks name.")
+    meters: list[Meter] = []
+    for row in reader:
+        fields = {key: (value or "").strip() for key, value in row.items() if isinstance(key, str)}
+        if not any(fields.values()):
+            continue
+        try:
+            meter = _meter(fields)
+            if meter.name in [known.name for known in meters]:
+                raise InputError(f"{meter.name} stands twice")
+        except InputError as error:
+            raise InputError(f"Meters, line {reader.line_num}: {error}") from error
+        meters.append(meter)
+    return meters
+
+
+def choose(text: str, name: str) -> Meter:
+    """The meter in use; a usual one when none is named. Raises InputError when it is not listed."""
+    if not name:
+        return _USUAL
+    found = next((m for m in read_meters(text) if m.name == name), None) if text else None
+    if found is None:
+        raise InputError(f"{name} is not among the meters.")
+    return found
+
+
+def _meter(fields: dict[str, str]) -> Meter:
+    name = fields["name"]
+    if not name or len(name) > _MOST:
+        raise InputError(f"a meter needs a name of at most {_MOST} letters")
+    ohm, farad = Unit.OHM, Unit.FARAD
+    return Meter(
+        cap_hz=_number(fields, "cap_hz", _USUAL.cap_hz, 1.0, 1e6),
+        esr_hz=_number(fields, "esr_hz", _USUAL.esr_hz, 1.0, 1e7),
+        cap_share=_number(fields, "cap_percent", 100 * _USUAL.cap_share, 0.0, 50.0) / 100,
+        esr_share=_number(fields, "esr_percent", 100 * _USUAL.esr_share, 0.0, 50.0) / 100,
+        esr_ohm=_quantity(fields, "esr_ohm", ohm, _USUAL.esr_ohm),
+        name=name,
+        lead_ohm=_quantity(fields, "lead_ohm", ohm, 0.0),
+        esr_min_farad=_quantity(fields, "min_cap", farad, _USUAL.esr_min_farad),
+    )
+
+
+def _number(fields: dict[str, str], key: str, usual: float, low: float, high: float) -> float:
+    text = fields.get(key, "")
+    if not text:
+        return usual
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError as error:
+        raise InputError(f"{key}: “{text}” is no number") from error
+    if not low <= value <= high:
+        raise InputError(f"{key} lies between {low:g} and {high:g}")
+    return value
+
+
+def _quantity(fields: dict[str, str], key: str, unit: Unit, usual: float) -> float:
+    text = fields.get(key, "")
+    return read(text, unit, allow_words=False).value if text else usual

@@ -1,0 +1,71 @@
+"""Draws a polarised capacitor with its mark and its two pads, plus on the left."""
+
+from __future__ import annotations
+
+from markupsafe import Markup, escape
+
+from hale_rail.core.parts.polarity import Mark, Mounting
+
+_PADS = (
+    '<circle class="pad" cx="24" cy="84" r="8"/><circle class="pad" cx="96" cy="84" r="8"/>'
+    '<text x="24" y="110">+</text><text x="96" y="110">−</text>'
+)
+
+
+def draw_polarity(mark: Mark) -> Markup:
+    """The part above its pads: the marked end stands over the pad it belongs to."""
+    body = {
+        Mounting.RADIAL: _radial,
+        Mounting.AXIAL: _axial,
+        Mounting.SURFACE: _surface,
+        Mounting.DIPPED: _dipped,
+    }[mark.mounting](mark)
+    label = escape(f"{mark.mounting.value}: {mark.words}")
+    return Markup(
+        f'<svg class="polarity" viewBox="0 0 120 116" role="img" aria-label="{label}">'
+        f"{_PADS}{body}</svg>"
+    )
+
+
+def _lead(x0: float, x1: float, top: float) -> str:
+    return f'<path class="lead" d="M{x0} {top}L{x1} 78"/>'
+
+
+def _radial(mark: Mark) -> str:
+    signs = "".join(f'<path class="sign" d="M76 {y}h12"/>' for y in (18, 30, 42))
+    return (
+        '<rect class="body" x="28" y="6" width="64" height="48" rx="5"/>'
+        f'<rect class="mark" x="72" y="6" width="20" height="48"/>{signs}'
+        f"{_lead(44, 24, 54)}{_lead(78, 96, 54)}"
+    )
+
+
+def _axial(mark: Mark) -> str:
+    return (
+        '<rect class="body" x="26" y="18" width="68" height="30" rx="3"/>'
+        '<path class="groove" d="M34 18v30"/>'
+        '<path class="mark" d="M46 30h24v-7l16 10-16 10v-7H46z"/>'
+        '<path class="lead" d="M26 33H24V78M94 33h2V78"/>'
+    )
+
+
+def _surface(mark: Mark) -> str:
+    leads = '<path class="lead" d="M34 60L24 78M86 60l10 18"/>'
+    if mark.is_positive:
+        return (
+            '<rect class="body" x="24" y="20" width="72" height="40"/>'
+            f'<rect class="mark" x="30" y="20" width="12" height="40"/>{leads}'
+        )
+    return (
+        '<circle class="body" cx="60" cy="34" r="28"/>'
+        f'<path class="mark" d="M78 12.5a28 28 0 0 1 0 43z"/>{leads}'
+    )
+
+
+def _dipped(mark: Mark) -> str:
+    return (
+        '<path class="body" d="M60 4c22 0 34 14 34 30S82 58 60 58 26 50 26 34 38 4 60 4z"/>'
+        '<path class="mark" d="M38 10v46a34 24 0 0 1-8-10V20z"/>'
+        '<path class="sign dark" d="M46 34h12M52 28v12"/>'
+        f"{_lead(44, 24, 55)}{_lead(76, 96, 55)}"
+    )
