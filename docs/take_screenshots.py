@@ -22,6 +22,9 @@ VIEWS = [
     ("bench-dark", "dark", "/", ""),
     ("case-line-map", "light", "/cases/LW-022", ""),
     ("case-line-map-dark", "dark", "/cases/LW-014", ""),
+    ("look-over", "light", "/cases/LW-014/look", ""),
+    ("station-panel", "light", "/cases/LW-014", ""),
+    ("diagnosis", "light", "/cases/LW-031/diagnosis", ""),
     ("capacitors", "light", "/cases/LW-014/capacitors", "204n"),
     ("recap", "light", "/cases/LW-031/recap", ""),
     ("rails", "light", "/cases/LW-031/rails", "4.74..4.93"),
@@ -67,6 +70,9 @@ def prepare(page: Page, name: str, typed: str) -> None:
         page.locator("#reading").fill(typed)
         page.locator("#reading").press("Enter")
         page.locator(".result-verdict").wait_for()
+    if name == "station-panel":
+        page.locator('.linemap a[aria-label^="C13,"]').click()
+        page.locator(".polarity").first.wait_for()
     if name == "new-case":
         page.get_by_label("Machine").fill("Pellam Ledger 2, 1986")
         page.get_by_label("Symptom").fill("Fan twitches, no rails")

@@ -248,6 +248,8 @@ def test_the_next_step_leads_through_the_case(bench: Bench) -> None:
         text = texts[point.quantity]
         if station and point.quantity in (Q.RESISTANCE, Q.ESR):
             text = special.get(station.ref, "1M" if station.ref.startswith("D") else text)
+        if point.polarity == "C–E":
+            text = "OL"
         if station and point.quantity is Q.CAPACITANCE:
             text = f"{station.value}e0" if point.setting == "lifted" else "4400u"
             text = "101n" if station.ref == "CX1" else text

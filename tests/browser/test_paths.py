@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 TRAY = "[data-tray-input]"
@@ -162,6 +164,58 @@ def test_report_and_log(desk: Page) -> None:
     expect(desk.locator(".log s")).to_have_count(before + 1)
 
 
+def test_look_over_by_keyboard_with_a_photo(desk: Page, tmp_path: Path) -> None:
+    open_case(desk, "LW-014", "/look")
+    stop = desk.locator(".stop-line", has_text="CX2")
+    stop.get_by_role("button", name="looks sound").focus()
+    desk.keyboard.press("Tab")
+    desk.keyboard.press("Tab")
+    desk.keyboard.press("Enter")  # the third code: leaking
+    stop = desk.locator(".stop-line", has_text="CX2")
+    expect(stop.locator('[aria-pressed="true"]')).to_have_text("leaking")
+    expect(stop.locator(".station.failed")).to_have_count(1)
+    Image.new("RGB", (400, 300), "navy").save(tmp_path / "cx2.png")
+    (tmp_path / "fake.jpg").write_text("not a photo")
+    stop.locator("summary").click()
+    stop.locator("input[type=file]").set_input_files(tmp_path / "fake.jpg")
+    stop.get_by_role("button", name="Add").click()
+    expect(desk.locator(".problem")).to_contain_text("fake.jpg is no photo")
+    stop.locator("summary").click()
+    stop.locator("input[type=file]").set_input_files(tmp_path / "cx2.png")
+    stop.get_by_role("button", name="Add").click()
+    thumb = stop.locator(".thumb img")
+    expect(thumb).to_have_count(1)
+    assert thumb.evaluate("image => image.complete && image.naturalWidth") == 320
+
+
+def test_where_to_look_next_by_keyboard(desk: Page) -> None:
+    open_case(desk, "LW-009")
+    desk.keyboard.press("Escape")
+    desk.keyboard.press("w")
+    expect(desk.locator(".sentence")).to_be_visible()
+    desk.get_by_role("button", name="Dies or crashes when warm").focus()
+    desk.keyboard.press("Enter")
+    pressed = desk.get_by_role("button", name="Dies or crashes when warm")
+    expect(pressed).to_have_attribute("aria-pressed", "true")
+    name = desk.locator(".test-name").inner_text()
+    desk.locator(".next-test button").first.focus()
+    desk.keyboard.press("Enter")
+    expect(desk.locator(".test-name")).not_to_have_text(name)
+    expect(desk.get_by_text("you said so")).to_have_count(1)
+    leader = desk.locator(".chances td").first.inner_text().split("\n")[0]
+    desk.locator(".chances tr").first.get_by_role("button", name="out").click()
+    expect(desk.locator(".chances tr").first).not_to_contain_text(leader)
+
+
+def test_a_bridge_junction_by_junction(desk: Page) -> None:
+    open_case(desk, "LW-014")
+    desk.locator('.linemap a[aria-label^="BR1"]').click()
+    expect(desk.locator(".bridge .junction.good")).to_have_count(4)
+    desk.get_by_role("button", name=re.compile("Strike out")).first.click()
+    expect(desk.locator(".bridge .junction.good")).to_have_count(3)
+    expect(desk.locator(".panel .big-state")).to_contain_text("unproven")
+
+
 def test_keys_theme_and_stages(desk: Page) -> None:
     open_case(desk, "LW-022")
     desk.keyboard.press("?")
@@ -179,7 +233,9 @@ def test_keys_theme_and_stages(desk: Page) -> None:
     expect(desk.locator(".linemap")).to_be_visible()
 
 
-@pytest.mark.parametrize("view", ["", "/capacitors", "/rails", "/shorts", "/safe", "/recap"])
+@pytest.mark.parametrize(
+    "view", ["", "/look", "/diagnosis", "/capacitors", "/rails", "/shorts", "/safe", "/recap"]
+)
 @pytest.mark.parametrize("width", [1280, 420])
 def test_the_page_never_scrolls_sideways(desk: Page, view: str, width: int) -> None:
     desk.set_viewport_size({"width": width, "height": 800})

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from hale_rail.core.parts.bank_verdicts import BankJudgement, judge_bank
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.capacitors import Capacitor, Readings, Taken, age, judge
-from hale_rail.core.parts.others import JUNCTIONS, PartReadings, judge_part
+from hale_rail.core.parts.others import PAIRS, PartReadings, judge_part
 from hale_rail.core.parts.verdicts import Action, Judgement, Verdict, conclude
 from hale_rail.core.rails.judge import Load, RailJudgement, RailReading, Tolerance
 from hale_rail.core.rails.judge import judge as judge_rail
@@ -278,15 +278,15 @@ def _judge_alone(station: Station, own: Sequence[Reading], bench: _Bench) -> Jud
             latest.get(Quantity.REVERSE.code),
             _visual(own),
             station.line in bench.rails_right,
-            junctions(own) if station.kind is Kind.BRIDGE else {},
+            junctions(station.kind, own),
         ),
     )
 
 
-def junctions(own: Sequence[Reading]) -> dict[str, tuple[Taken | None, Taken | None]]:
-    """A bridge's junctions with their readings forward and reversed."""
+def junctions(kind: Kind, own: Sequence[Reading]) -> dict[str, tuple[Taken | None, Taken | None]]:
+    """The pairs of pins that were read, with their readings forward and reversed."""
     found: dict[str, tuple[Taken | None, Taken | None]] = {}
-    for name in JUNCTIONS:
+    for name in PAIRS.get(kind, ()):
         latest = _latest([r for r in own if r.polarity == name])
         pair = latest.get(Quantity.FORWARD.code), latest.get(Quantity.REVERSE.code)
         if pair != (None, None):

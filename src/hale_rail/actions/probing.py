@@ -8,8 +8,9 @@ from hale_rail.actions.facts import FITTED, REPLACED, StationFacts, wants_lift
 from hale_rail.core.parts.capacitors import Capacitor
 from hale_rail.core.parts.families import SHORT_OHM, leakage_limit_a
 from hale_rail.core.parts.others import (
+    BLOCKING,
     JUNCTION_V,
-    JUNCTIONS,
+    PAIRS,
     THERMISTOR_OHM,
     conducts_limit,
 )
@@ -46,7 +47,8 @@ def cold_points(sheet: Sheet, facts: Mapping[int, StationFacts]) -> list[Point]:
             if q is not Quantity.LOOK
             for polarity in polarities(station.kind, q)
         ]
-        wanted.sort(key=lambda pair: JUNCTIONS.index(pair[1]) if pair[1] else -1)
+        names = PAIRS.get(station.kind, ())
+        wanted.sort(key=lambda pair: names.index(pair[1]) if pair[1] else -1)
         in_circuit += [Point(q, station.id, "", IN_CIRCUIT, way) for q, way in wanted]
         if wants_lift(known):
             lifted += [Point(q, station.id, "", LIFTED, way) for q, way in wanted]
@@ -174,6 +176,9 @@ def _expect_part(point: Point, station: Station) -> str:
     if point.quantity is Quantity.REVERSE:
         return "OL"
     if point.quantity is Quantity.FORWARD:
+        if point.polarity in BLOCKING:
+            damper = "; or one drop, with a damper inside" if point.polarity == "C–E" else ""
+            return f"OL{damper}"
         low, high = JUNCTION_V[station.kind]
         return f"{low:g} to {high:g} V"
     limit = conducts_limit(station)

@@ -11,6 +11,7 @@ from pathlib import Path
 from hale_rail.actions import casebook, diagnose, record
 from hale_rail.actions.casebook import NewCase
 from hale_rail.actions.dossier import open_case
+from hale_rail.core.parts.others import BLOCKING
 from hale_rail.core.safety.bleeding import volts_after
 from hale_rail.core.supply.points import (
     ATTACHED,
@@ -100,14 +101,12 @@ class _Hand:
             self.read(Point(quantity, self.station(ref).id, setting=setting), text)
 
     def junction(self, ref: str, forward: float) -> None:
-        """A sound junction, or the four of a bridge."""
+        """A sound junction, the four of a bridge, or a transistor's pairs."""
         station = self.station(ref)
         self.part(ref, resistance="OL" if station.kind is Kind.BRIDGE else "1M2")
         for way in polarities(station.kind, Quantity.FORWARD):
-            for quantity, text in (
-                (Quantity.FORWARD, self.meter.volts(forward)),
-                (Quantity.REVERSE, "OL"),
-            ):
+            shown = "OL" if way in BLOCKING else self.meter.volts(forward)
+            for quantity, text in ((Quantity.FORWARD, shown), (Quantity.REVERSE, "OL")):
                 self.read(Point(quantity, station.id, "", IN_CIRCUIT, way), text)
 
     def capacitor(self, ref: str, *quantities: Quantity, lifted: bool = False) -> None:

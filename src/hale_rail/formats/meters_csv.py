@@ -1,7 +1,8 @@
-"""Reads the workshop's meters: `name,cap_hz,esr_hz,cap_percent,esr_percent,esr_ohm,lead_ohm,min_cap`.
+"""Reads the workshop's meters, a CSV with a heading.
 
-All but the name may be empty and are then a usual LCR/ESR meter's. `esr_ohm` is the fixed part of the
-ESR accuracy, `lead_ohm` what the leads add to every ESR reading, `min_cap` where its ESR range starts.
+`name,cap_hz,esr_hz,cap_percent,esr_percent,esr_ohm,lead_ohm,min_cap`: all but the name may be empty
+and are then a usual LCR/ESR meter's. `esr_ohm` is the fixed part of the ESR accuracy, `lead_ohm`
+what the leads add to every ESR reading, `min_cap` where its ESR range starts.
 """
 
 from __future__ import annotations

@@ -7,7 +7,7 @@ import math
 import pytest
 
 from hale_rail.core.parts.capacitors import Taken
-from hale_rail.core.parts.others import JUNCTIONS, PartReadings, judge_part
+from hale_rail.core.parts.others import JUNCTIONS, PAIRS, PartReadings, judge_part
 from hale_rail.core.parts.verdicts import Action, Verdict
 from hale_rail.core.supply.sheet import Kind, Station
 
@@ -49,7 +49,7 @@ def judged(kind: Kind, value: float | None, lifted: bool, **values: float) -> tu
         (Kind.SCHOTTKY, None, False, {"forward": 0.6, "reverse": OL}, U),
         (Kind.TRANSISTOR, None, False, {"ohm": 0.3}, U),
         (Kind.TRANSISTOR, None, True, {"ohm": 0.0}, X),
-        (Kind.MOSFET, None, False, {"ohm": 1e6, "forward": 0.5, "reverse": OL}, G),
+        (Kind.MOSFET, None, False, {"ohm": 1e6}, U),
         (Kind.REGULATOR, None, True, {"ohm": 0.2}, X),
         (Kind.REGULATOR, None, False, {"ohm": 5e3}, U),
         (Kind.CHOKE, None, False, {"ohm": 0.1}, G),
@@ -97,7 +97,7 @@ def bridge(**ways: tuple[float | None, float | None]) -> tuple[str, str]:
         ({"c": (OL, OL)}, "failed", "− to AC1 is open both ways: a missing diode"),
         ({"b": (0.01, 0.01)}, "unproven", "AC2 to +: conducts both ways"),
         ({"d": (0.38, OL)}, "unproven", "− to AC2: 380 mV forward"),
-        ({"a": (None, None)}, "unproven", "3 of 4"),
+        ({"a": (None, None)}, "unproven", "3 of 4 pairs"),
         ({"a": (0.5, None)}, "unproven", "3 of 4"),
         ({"a": (OL, OL), "b": (0.0, 0.0)}, "failed", "AC1 to +"),
     ],
@@ -108,3 +108,31 @@ def test_a_bridge_is_four_junctions(
     found = bridge(**ways)
     assert found[0] == verdict
     assert says in found[1].replace("\u00a0", " ")
+
+
+@pytest.mark.parametrize(
+    ("kind", "lifted", "pairs", "verdict", "says"),
+    [
+        (Kind.TRANSISTOR, False, [(0.6, OL), (0.6, OL), (OL, OL)], "good", "C–E blocks"),
+        (Kind.TRANSISTOR, False, [(0.6, OL), (0.6, OL), (0.5, OL)], "good", "C–E blocks"),
+        (Kind.TRANSISTOR, False, [(0.6, OL), (0.6, OL), (0.01, 0.01)], "unproven", "C–E: cond"),
+        (Kind.TRANSISTOR, True, [(0.6, OL), (0.6, OL), (0.01, 0.01)], "failed", "C–E: conducts"),
+        (Kind.TRANSISTOR, True, [(0.0, 0.0), (0.6, OL), (OL, OL)], "failed", "B–E: conducts"),
+        (Kind.TRANSISTOR, False, [(OL, OL), (0.6, OL), (OL, OL)], "failed", "B–E: oL both"),
+        (Kind.TRANSISTOR, False, [(0.6, OL), (0.6, OL)], "unproven", "2 of 3"),
+        (Kind.MOSFET, False, [(0.5, OL), (OL, OL), (OL, OL)], "good", "gate is insulated"),
+        (Kind.MOSFET, True, [(0.5, OL), (0.02, 0.02), (OL, OL)], "failed", "G–S: conducts"),
+        (Kind.MOSFET, False, [(0.5, OL), (OL, OL), (0.5, OL)], "unproven", "G–D: conducts"),
+    ],
+)
+def test_transistors_by_their_pairs(
+    kind: Kind, lifted: bool, pairs: list[tuple[float, float]], verdict: str, says: str
+) -> None:
+    read = {
+        name: (Taken(pair[0], lifted), Taken(pair[1], lifted))
+        for name, pair in zip(PAIRS[kind], pairs, strict=False)
+    }
+    station = Station(1, "Q1", kind, "main", 1)
+    found = judge_part(station, PartReadings(junctions=read))  # type: ignore[arg-type]
+    assert found.verdict.value == verdict
+    assert says in " ".join(reason.text for reason in found.reasons)

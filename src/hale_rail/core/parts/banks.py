@@ -23,7 +23,8 @@ ESR_SPREAD_FRESH = (1 / 1.5, 1.5)
 class Meter:
     """A meter's test frequencies and accuracy; the defaults are those of a usual LCR/ESR meter.
 
-    `lead_ohm` is what its leads add to every ESR reading, `esr_min_farad` where its ESR range starts.
+    `lead_ohm` is what its leads add to every ESR reading, `esr_min_farad` where its ESR range
+    starts.
     """
 
     cap_hz: float = 120.0

@@ -43,6 +43,18 @@ SEEN_ARGUES = {
 }
 #: a bridge's junctions, as one says them: the lead from, the lead to, in its conducting way
 JUNCTIONS = ("AC1 to +", "AC2 to +", "− to AC1", "− to AC2")
+#: the pairs of pins read one way and the other; those in `BLOCKING` block both ways
+PAIRS = {
+    Kind.BRIDGE: JUNCTIONS,
+    Kind.TRANSISTOR: ("B–E", "B–C", "C–E"),
+    Kind.MOSFET: ("D–S", "G–S", "G–D"),
+}
+BLOCKING = ("C–E", "G–S", "G–D")
+_ALL_SOUND = {
+    Kind.BRIDGE: "All four junctions conduct one way and block the other.",
+    Kind.TRANSISTOR: "B–E and B–C conduct one way, C–E blocks.",
+    Kind.MOSFET: "The body diode conducts one way, the gate is insulated.",
+}
 SMALL_FUSE_A, SMALL_FUSE_OHM = 0.5, 5.0
 THERMISTOR_OHM = (2.0, 50.0)
 _PAIR = {Kind.TRANSISTOR: "C–E", Kind.MOSFET: "D–S", Kind.REGULATOR: "input to output"}
@@ -72,8 +84,8 @@ def conducts_limit(station: Station) -> float | None:
 def judge_part(station: Station, readings: PartReadings) -> Judgement:
     """Judge a fuse, thermistor, junction, regulator, resistor or winding."""
     reasons = _ohm(station, readings.ohm) if readings.ohm else []
-    if station.kind is Kind.BRIDGE:
-        reasons += _bridge(station, readings.junctions)
+    if station.kind in PAIRS:
+        reasons += _pairs(station, readings.junctions)
     elif station.kind in JUNCTION_V and (readings.forward or readings.reverse):
         reasons += _junction(station, readings.forward, readings.reverse)
     if station.kind is Kind.REGULATOR and readings.output_right:
@@ -97,32 +109,51 @@ def _seen(station: Station, codes: Sequence[str]) -> list[Reason]:
     return reasons
 
 
-def _bridge(
+def _pairs(
     station: Station, junctions: Mapping[str, tuple[Taken | None, Taken | None]]
 ) -> list[Reason]:
-    """Four junctions, each by itself; the worst of them names the bridge's fault."""
-    reasons, sound = [], 0
-    for name in JUNCTIONS:
-        state = junction_state(station, *junctions.get(name, (None, None)))
+    """Each pair of pins by itself; the worst of them names the part's fault."""
+    reasons, sound, names = [], 0, PAIRS[station.kind]
+    for name in names:
+        state = junction_state(station, *junctions.get(name, (None, None)), name)
         sound += state.argues is Verdict.GOOD
         if state.argues in (Verdict.FAILED, Verdict.UNPROVEN):
             text = f"{name}: {state.text[:1].lower()}{state.text[1:]}"
-            if state.code == "junction-open":
+            if state.code == "junction-open" and station.kind is Kind.BRIDGE:
                 text = f"{name} is open both ways: a missing diode, half-wave."
             reasons.append(replace(state, text=text))
-    if sound == len(JUNCTIONS):
-        text = "All four junctions conduct one way and block the other."
-        reasons.append(Reason("junctions", text, Verdict.GOOD))
+    if sound == len(names):
+        reasons.append(Reason("junctions", _ALL_SOUND[station.kind], Verdict.GOOD))
     elif junctions:
-        reasons.append(Reason("junctions-read", f"{sound} of 4 junctions read sound."))
+        reasons.append(Reason("junctions-read", f"{sound} of {len(names)} pairs read sound."))
     return reasons
 
 
-def junction_state(station: Station, forward: Taken | None, reverse: Taken | None) -> Reason:
-    """What one junction's two readings say; argues nothing while one is missing."""
+def junction_state(
+    station: Station, forward: Taken | None, reverse: Taken | None, name: str = ""
+) -> Reason:
+    """What one pair's two readings say; argues nothing while one is missing."""
     if forward is None and reverse is None:
         return Reason("unread", "Not read.")
+    if name in BLOCKING:
+        return _blocking(name, forward, reverse)
     return _junction(station, forward, reverse)[0]
+
+
+def _blocking(name: str, forward: Taken | None, reverse: Taken | None) -> Reason:
+    """A pair that blocks both ways; C–E may show one drop one way where a damper is inside."""
+    if forward is None or reverse is None:
+        return Reason("one-way", "Only one way was read.", change="Turn the leads.")
+    conducts = [t for t in (forward, reverse) if not math.isinf(t.value)]
+    if not conducts:
+        return Reason("blocks", "Blocks both ways.", Verdict.GOOD)
+    low, high = JUNCTION_V[Kind.DIODE]
+    if name == "C–E" and len(conducts) == 1 and low <= conducts[0].value <= high:
+        return Reason("damper", "One drop one way: a damper diode inside.", Verdict.GOOD)
+    if all(t.lifted for t in conducts):
+        return Reason("conducts", "Conducts, lifted: shorted.", Verdict.FAILED)
+    text = "Conducts in circuit: a parallel path may do that."
+    return Reason("conducts", text, Verdict.UNPROVEN, "Lift it.", Action.LIFT)
 
 
 def _ohm(station: Station, taken: Taken) -> list[Reason]:

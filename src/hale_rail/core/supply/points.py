@@ -8,7 +8,7 @@ from enum import Enum
 
 from hale_rail.core.errors import InputError, QuantityError, RangeError
 from hale_rail.core.parts.families import ESR_METER_MIN_F, Family
-from hale_rail.core.parts.others import JUNCTION_V, JUNCTIONS
+from hale_rail.core.parts.others import JUNCTION_V, PAIRS
 from hale_rail.core.quantities import Measured, Unit, read, read_span, show, show_exact, tidy
 from hale_rail.core.supply.inspection import codes_for
 from hale_rail.core.supply.sheet import Kind, Rail, Station
@@ -99,7 +99,7 @@ def parse_key(key: str) -> Point:
         raise InputError("That is not a test point of this unit.")
     target, code, setting, polarity = parts
     quantity = BY_CODE[code]
-    known = ("", NORMAL, REVERSED, *JUNCTIONS)
+    known = ("", NORMAL, REVERSED, *(name for names in PAIRS.values() for name in names))
     if setting not in settings(quantity) or polarity not in known:
         raise InputError("That is not a test point of this unit.")
     if target.startswith("r"):
@@ -118,8 +118,8 @@ def polarities(kind: Kind | None, quantity: Quantity) -> tuple[str, ...]:
     """Which way round, or across which junction, a quantity is read; ("",) where it is all one."""
     if quantity is Quantity.GROUND:
         return (NORMAL, REVERSED)
-    if kind is Kind.BRIDGE and quantity in (Quantity.FORWARD, Quantity.REVERSE):
-        return JUNCTIONS
+    if kind in PAIRS and quantity in (Quantity.FORWARD, Quantity.REVERSE):
+        return PAIRS[kind]
     return ("",)
 
 

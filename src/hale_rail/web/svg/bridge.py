@@ -22,7 +22,7 @@ _NAMES = (("AC1", 2, 68, "start"), ("AC2", 258, 68, "end"), ("+", 130, 11, "midd
 
 def draw_bridge(facts: StationFacts) -> Markup:
     """The four junctions: a diode each, its volts forward, and a sign for its state."""
-    read = junctions(facts.readings)
+    read = junctions(facts.station.kind, facts.readings)
     parts = []
     for name, (start, end) in _ENDS.items():
         forward, reverse = read.get(name, (None, None))
