@@ -72,6 +72,7 @@ def prepare(page: Page, name: str, typed: str) -> None:
         page.locator(".result-verdict").wait_for()
     if name == "station-panel":
         page.locator('.linemap a[aria-label^="C13,"]').click()
+        page.locator(".polarity-box summary").click()
         page.locator(".polarity").first.wait_for()
     if name == "new-case":
         page.get_by_label("Machine").fill("Pellam Ledger 2, 1986")

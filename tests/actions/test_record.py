@@ -229,6 +229,8 @@ def test_the_next_step_leads_through_the_case(bench: Bench) -> None:
     special = {"RT1": "10", "Q1": "1M", "BR1": "1M", "C1": "0.4", "C12": "80m", "C13": "0.2"}
     views = []
     bench.make_safe()
+    assert next_step(bench.dossier).view == "look"
+    bench.read("J1", Q.LOOK, "none", "")
     for _ in range(120):
         step = next_step(bench.dossier)
         if not views or views[-1] != step.view:

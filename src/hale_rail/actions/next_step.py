@@ -9,9 +9,12 @@ from hale_rail.actions import clock, probing
 from hale_rail.actions.dossier import Dossier, build, failed_parts, undone_ground
 from hale_rail.core.rails.judge import Load, RailVerdict
 from hale_rail.core.safety.energy import Energy
-from hale_rail.core.supply.points import Point, next_undone
+from hale_rail.core.supply.points import COLD, Point, Quantity, next_undone
 from hale_rail.store import cases
 from hale_rail.store.cases import Case
+
+#: readings that show the unit was opened and work begun
+_TAKEN_INSIDE = {quantity.code for quantity in (*COLD, Quantity.LOOK, Quantity.GROUND)}
 
 
 @dataclass(frozen=True)
@@ -66,6 +69,8 @@ def _make_safe(dossier: Dossier) -> NextStep:
 
 
 def _cold(dossier: Dossier) -> NextStep:
+    if not any(r.quantity in _TAKEN_INSIDE for r in dossier.readings):
+        return NextStep("Look it over, as power flows", "look")
     shorts = next(s for s in dossier.stages if s.view == "shorts")
     if shorts.status == "attention":
         return NextStep(f"{shorts.note}: find what takes the short away", "shorts")
