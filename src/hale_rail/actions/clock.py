@@ -10,10 +10,5 @@ def now() -> str:
     return datetime.now(UTC).isoformat(timespec="microseconds")
 
 
-def epoch(at: str) -> float:
-    """Seconds since the epoch of a stored moment."""
-    return datetime.fromisoformat(at).timestamp()
-
-
 def this_year() -> int:
     return datetime.now(UTC).year

@@ -257,15 +257,6 @@ def _figures(value: float, digits: int) -> str:
     return text.replace("-", "−")
 
 
-def show_measured(measured: Measured) -> str:
-    """Write a reading with the figures that were typed, within reason."""
-    digits = 4 if measured.unit in (Unit.VOLT, Unit.FARAD) else 3
-    text = show(measured.value, measured.unit, digits)
-    if not measured.is_span:
-        return text
-    return f"{text} to {show(measured.high, measured.unit, digits)}"
-
-
 def farad_spellings(value: float) -> tuple[str, str, str]:
     """The same capacitance as pF, nF and µF, since vendors print any of the three."""
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
-from dataclasses import replace
 
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.supply.sheet import Kind, Rail, Regulation, Sheet, Station, Topology
@@ -66,11 +65,6 @@ def load(connection: sqlite3.Connection, sheet_id: int) -> Sheet:
         tuple(_rail(r) for r in rails),
         tuple(_station(s) for s in stations),
     )
-
-
-def copy_for_case(connection: sqlite3.Connection, sheet: Sheet, extra: Iterable[Station]) -> int:
-    """Save a case's own copy of a sheet with parts added; returns its id."""
-    return insert(connection, replace(sheet, stations=(*sheet.stations, *extra)))
 
 
 def patterns(connection: sqlite3.Connection) -> list[sqlite3.Row]:

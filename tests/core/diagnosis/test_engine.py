@@ -180,7 +180,7 @@ HUNTS = [
 
 
 @pytest.mark.parametrize(("topology", "symptoms", "results", "fault", "is_half"), HUNTS)
-def test_hunts_a_practitioner_would_agree_with(
+def test_hunts_a_bench_would_agree_with(
     topology: Topology, symptoms: list[str], results: dict[str, str], fault: str, is_half: bool
 ) -> None:
     knowledge = knowledge_for(topology)

@@ -16,8 +16,28 @@ DEMO = [units.loomwright(), units.draftmaster(), units.pattern_editor(), units.s
 SHEETS = [*DEMO, *(template(t) for t in Topology)]
 
 
+Rectangle = tuple[float, float, float, float]
+
+
+def label_boxes(picture: LineMap) -> list[Rectangle]:
+    """Rectangles (x0, y0, x1, y1) of every marker, label, plate and capsule, text as drawn."""
+    boxes: list[Rectangle] = []
+    for spot in picture.spots:
+        r = spot.radius
+        boxes.append((spot.x - r, spot.y - r, spot.x + r, spot.y + r))
+        for text, width, y in (
+            (spot.above, 6.0, spot.y - r - 14),
+            (spot.below, 5.6, spot.y + r + 2),
+        ):
+            if text:
+                half = len(text) * width / 2
+                boxes.append((spot.x - half, y, spot.x + half, y + 12))
+    boxes += [(b.x, b.y, b.x + b.w, b.y + b.h) for b in (*picture.plates, *picture.capsules)]
+    return boxes
+
+
 def overlaps(picture: LineMap) -> list[tuple[object, object]]:
-    boxes = picture.label_boxes()
+    boxes = label_boxes(picture)
     return [
         (a, b)
         for i, a in enumerate(boxes)

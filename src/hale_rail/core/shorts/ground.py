@@ -7,7 +7,6 @@ below a silicon junction gives R = V/I.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
 
@@ -127,14 +126,6 @@ def which_side(isolated_ohm: float, attached_ohm: float) -> str:
         f"Gone with the connector off: what hangs behind it is {show(behind, Unit.OHM)}; "
         "the supply side is free of it."
     )
-
-
-def parallel_ohm(ohms: Sequence[float]) -> float:
-    """Resistances in parallel add as conductances."""
-    if any(ohm == 0 for ohm in ohms):
-        return 0.0
-    total = math.fsum(0.0 if math.isinf(ohm) else 1 / ohm for ohm in ohms)
-    return 1 / total if total > 0 else math.inf
 
 
 def judge_injection(volt: float, ampere: float) -> GroundJudgement:

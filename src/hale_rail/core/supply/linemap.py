@@ -80,22 +80,6 @@ class LineMap:
     boards: tuple[Box, ...]
     stops: dict[str, tuple[tuple[int, ...], ...]]
 
-    def label_boxes(self) -> list[tuple[float, float, float, float]]:
-        """Rectangles (x0, y0, x1, y1) of every marker and label, none of which may overlap."""
-        boxes = []
-        for spot in self.spots:
-            r = spot.radius
-            boxes.append((spot.x - r, spot.y - r, spot.x + r, spot.y + r))
-            for text, size, y in (
-                (spot.above, 6.0, spot.y - r - 14),
-                (spot.below, 5.6, spot.y + r + 2),
-            ):
-                if text:
-                    half = len(text) * size / 2
-                    boxes.append((spot.x - half, y, spot.x + half, y + 12))
-        boxes += [(b.x, b.y, b.x + b.w, b.y + b.h) for b in (*self.plates, *self.capsules)]
-        return boxes
-
 
 @dataclass
 class _Block:
