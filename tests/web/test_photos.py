@@ -96,7 +96,7 @@ def test_photos_of_a_station_are_shown_and_served_as_jpeg(client: Client, demo: 
     )
     assert response.status_code == 303
     page = client.text("/cases/LW-014/look")
-    photos = open_case(demo, "LW-014").photos
+    photos = [p for p in open_case(demo, "LW-014").photos if p.caption == "glass <black>"]
     assert [photo.station_id for photo in photos] == [fuse.id, fuse.id]
     assert "glass &lt;black&gt;" in page
     for photo in photos:
@@ -110,11 +110,12 @@ def test_photos_of_a_station_are_shown_and_served_as_jpeg(client: Client, demo: 
 
 
 def test_one_bad_file_keeps_all_out_and_says_which(client: Client, demo: Store) -> None:
+    before = len(open_case(demo, "LW-014").photos)
     files = [(io.BytesIO(picture()), "good.jpg"), (io.BytesIO(b"not one"), "evil.html")]
     response = client.post("/cases/LW-014/photo", view="look", station="", photos=files)
     assert response.status_code == 422
     assert "evil.html is no photo" in response.get_data(as_text=True)
-    assert open_case(demo, "LW-014").photos == ()
+    assert len(open_case(demo, "LW-014").photos) == before
     nothing = client.post("/cases/LW-014/photo", view="look", station="")
     assert "Choose one or more photos" in nothing.get_data(as_text=True)
 

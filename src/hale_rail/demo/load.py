@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 from importlib import resources
 from pathlib import Path
 
-from hale_rail.actions import casebook, diagnose, record
+from hale_rail.actions import casebook, diagnose, photos, record
 from hale_rail.actions.casebook import NewCase
 from hale_rail.actions.dossier import open_case
 from hale_rail.core.parts.others import BLOCKING
@@ -26,6 +26,7 @@ from hale_rail.core.supply.points import (
 )
 from hale_rail.core.supply.sheet import Kind, Sheet, Station, bank_mates
 from hale_rail.demo import units
+from hale_rail.demo.pictures import blackened_fuse, crazed_suppressor
 from hale_rail.demo.truth import DemoMeter
 from hale_rail.errors import StoreError
 from hale_rail.store import sheets
@@ -173,6 +174,12 @@ def _loomwright(store: Store, start: str) -> None:
                       ("L1", "none"), ("RT1", "none"), ("BR1", "none"), ("C1", "none"),
                       ("Q1", "crack"), ("T1", "none"), ("Main board", "repaired")):  # fmt: skip
         hand.part(ref, look=seen)
+    for ref, photo, caption in (
+        ("F1", blackened_fuse(), "The second fuse, drawn from memory"),
+        ("CX1", crazed_suppressor(), "CX1, drawn from memory"),
+    ):
+        files = [(f"{ref}.png", photo)]
+        photos.add(store, hand.number, hand.station(ref).id, files, caption)
     hand.part("F1", resistance="OL")
     hand.part("S1", resistance="0R2")
     hand.part("L1", resistance="0.6")

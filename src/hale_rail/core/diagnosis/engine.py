@@ -15,6 +15,8 @@ from dataclasses import dataclass
 WORTH_BITS = 0.03
 #: the chance at which the hunt is over: repair, then test again
 ENOUGH = 0.95
+#: from here the sentence names the leader beside the next test
+_LIKELY = 0.5
 DANGERS = ("look", "cold", "lift", "live")
 #: what the person may say of a hypothesis, and the factor it puts on its chance
 BELIEFS = {"ruled out": 0.0, "unlikely": 0.25, "likely": 4.0}
@@ -203,7 +205,8 @@ def _sentence(
         return f"{because}no test left tells much; most likely the {leader.name}."
     best = useful[0].test
     live = " All that is left to learn needs power." if best.danger == "live" else ""
-    return f"{because}{best.name} is next.{live}"
+    likely = f" Most likely: {leader.name}, {100 * chance:.0f} %." if chance >= _LIKELY else ""
+    return f"{because}{best.name} is next.{live}{likely}"
 
 
 def _loudest(knowledge: Knowledge, evidence: Evidence, leader: str) -> list[str]:
