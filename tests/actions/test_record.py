@@ -136,6 +136,57 @@ def test_a_bank_with_a_proven_loss_needs_no_more_probing(store: Store) -> None:
     assert left.station_id not in ids
 
 
+def test_changing_one_part_of_a_bank_leaves_the_others_as_they_were_found(store: Store) -> None:
+    bench = Bench(store, parts=BANK)
+    bench.make_safe()
+    bench.read("C21", Q.CAPACITANCE, "1800u")
+    record.decide(store, bench.number, bench.id_of("C21"), "fitted", "1000 µF 16 V")
+    assert [bench.state(ref) for ref in ("C21", "C22", "C23")] == ["replaced", "failed", "failed"]
+    bench.read("C22", Q.CAPACITANCE, "2900u")  # across all three, the new one among them
+    bench.read("C22", Q.ESR, "45m")
+    assert [bench.state(ref) for ref in ("C21", "C22", "C23")] == ["replaced", "good", "good"]
+
+
+def test_a_look_is_each_members_own(store: Store) -> None:
+    bench = Bench(store, parts=BANK)
+    bench.make_safe()
+    bench.read("C22", Q.LOOK, "bulge", "")
+    assert [bench.state(ref) for ref in ("C21", "C22", "C23")] == ["unseen", "failed", "unseen"]
+    bench.read("C21", Q.CAPACITANCE, "2950u")
+    assert [bench.state(ref) for ref in ("C21", "C22", "C23")] == ["good", "failed", "good"]
+
+
+def test_paper_that_reads_well_is_on_no_list_of_what_was_proven_bad(store: Store) -> None:
+    bench = Bench(store, parts="C41 X2 100n 275 paper 1984\nC42 X2 100n 275 paper 1984")
+    bench.make_safe()
+    bench.read("C41", Q.CAPACITANCE, "99n", "lifted")
+    bench.read("C42", Q.CAPACITANCE, "80n", "lifted")
+    assert (bench.state("C41"), bench.state("C42")) == ("worn", "failed")
+
+    def listed(school: School) -> list[str]:
+        refs = [line.refs for line in bench.dossier.recap(school)]
+        return [ref for line in refs for ref in line.split(", ") if ref in ("C41", "C42")]
+
+    assert listed(School.PROVEN) == ["C42"]
+    assert listed(School.OFFENDERS) == ["C41", "C42"]
+
+
+def test_a_base_resistor_is_told_from_a_short(bench: Bench) -> None:
+    bench.make_safe()
+    q1 = bench.id_of("Q1")
+    for pair, forward, back in (("B–E", "43m", "43m"), ("B–C", "0.61", "OL"), ("C–E", "OL", "OL")):
+        for quantity, text in ((Q.FORWARD, forward), (Q.REVERSE, back)):
+            point = Point(quantity, q1, "", "lifted", pair)
+            record.save_reading(bench.store, bench.number, point, text, check_seen=False)
+    assert bench.state("Q1") == "unproven"
+    wanted = Point(Q.RESISTANCE, q1, "", "lifted", "B–E")
+    assert wanted in bench.dossier.cold_points
+    record.save_reading(bench.store, bench.number, wanted, "43", check_seen=False)
+    assert bench.state("Q1") == "good"
+    record.save_reading(bench.store, bench.number, wanted, "4", check_seen=False)
+    assert bench.state("Q1") == "failed"
+
+
 def test_a_fresh_part_speaks_for_all_of_its_kind(store: Store) -> None:
     bench = Bench(store, parts="C31 100u 25V +5\nC32 100u 25V +12\nC33 100u 16V +12")
     bench.make_safe()
@@ -156,6 +207,20 @@ def test_a_regulator_shorted_through_suspects_its_rail(store: Store) -> None:
         text = page.get_data(as_text=True)
     assert "suspect all of these" in text
     assert text.index(">C11<") < text.index(">Main board</a>")
+
+
+@pytest.mark.parametrize(("rail", "suspects"), [("+12", True), ("", False)])
+def test_a_shorted_pass_transistor_suspects_its_rail(
+    store: Store, rail: str, suspects: bool
+) -> None:
+    bench = Bench(store, "template:linear", parts=f"Q9 {rail}\nC99 10u 16V +12 tant")
+    bench.make_safe()
+    bench.read("Q9", Q.RESISTANCE, "short", "lifted")
+    with create_app(store).test_client() as client:
+        page = client.get(f"/cases/{bench.number}?at={bench.id_of('Q9')}~ohm~lifted~")
+        text = page.get_data(as_text=True)
+    assert ("suspect all of these" in text) is suspects
+    assert not suspects or ">C99</a>" in text
 
 
 def test_the_meter_in_use_takes_its_leads_off_and_keeps_its_range(store: Store) -> None:

@@ -42,6 +42,10 @@ def test_triage_json(tmp_path: Path) -> None:
             "6,C6,aluminium,1800u,10,A,no,,,,,,,,,,,",
             "7,C7,aluminium,1800u,10,A,yes,300u,,,,,,,,,,",
             "8,C8,suppression-paper,100n,250,,yes,101n,,,,,1980,,,,,X2",
+            "9,C9,aluminium,1800u,10,B,no,,,,,bulge,,,,,,",
+            "10,C10,aluminium,1800u,10,B,no,3580u,,,,,,,,,,",
+            f"11,C11,aluminium,{'9' * 140_000},10,,no,,,,,,,,,,,",
+            "12,C12,aluminium,10u,25,,no,,,,0.3,,,,,,,",
         ),
         "--json",
     )
@@ -55,8 +59,11 @@ def test_triage_json(tmp_path: Path) -> None:
         ("6", "C6", "good", "keep"),
         ("7", "C7", "failed", "replace"),
         ("8", "C8", "worn", "replace"),
+        ("9", "C9", "failed", "replace"),  # its own look; the bank's reading stands on C10
+        ("10", "C10", "good", "keep"),
+        ("12", "C12", "unproven", "lift"),
     ]
-    assert [problem["line"] for problem in found["problems"]] == [4]
+    assert [problem["line"] for problem in found["problems"]] == [4, 12]
     alone, bank = found["parts"][0]["expected"], found["parts"][2]["expected"]
     assert alone["cap_f"] == pytest.approx(1e-3)
     assert alone["esr_ohm"] == pytest.approx(3 * 0.032)

@@ -17,13 +17,13 @@ from hale_rail.formats.fields import tolerance
 from hale_rail.formats.meters_csv import choose, read_meters
 from hale_rail.formats.recap_csv import COLUMNS, write_recap
 from hale_rail.formats.stock_csv import read_stock
-from hale_rail.formats.triage_csv import read_table
+from hale_rail.formats.triage_csv import read_triage
 
 HEADER = "id,ref,family,value,voltage,lifted,cap,esr,visual,year,tolerance,grade,class,bank"
 
 
 def test_a_row_in_full() -> None:
-    rows, problems = read_table(
+    rows, problems = read_triage(
         f"{HEADER}\n7,C7,aluminium,4700u,16,yes,4100u,0R05,bulge;leak,1984,-10/+50%,low,,A\n"
     )
     assert problems == []
@@ -42,7 +42,7 @@ def test_order_extra_columns_separators_and_marks_do_not_matter() -> None:
         "\ufeffid;family;value\na;film;10u\n",
         "ID\tFamily\tValue\r\na\tfilm\t10u\r\n",
     ):
-        rows, problems = read_table(text)
+        rows, problems = read_triage(text)
         assert ([row.id for row in rows], problems) == (["a"], [])
 
 
@@ -72,14 +72,14 @@ def test_a_bad_row_is_named_and_the_rest_are_read(fields: dict[str, str], says: 
     writer.writeheader()
     writer.writerow(base | fields)
     writer.writerow(base | {"id": "2"})
-    rows, problems = read_table(out.getvalue())
+    rows, problems = read_triage(out.getvalue())
     assert [row.id for row in rows] == ["2"]
     assert [problem.line for problem in problems] == [2]
     assert says in problems[0].text.replace("\u00a0", " ")
 
 
 def test_ids_are_unique_and_rows_no_longer_than_the_header() -> None:
-    rows, problems = read_table("id,family,value\n1,film,1n\n1,film,2n\n2,film,1n,x\n")
+    rows, problems = read_triage("id,family,value\n1,film,1n\n1,film,2n\n2,film,1n,x\n")
     assert [row.id for row in rows] == ["1"]
     assert [problem.line for problem in problems] == [3, 4]
     assert "line 2 already" in problems[0].text
@@ -87,7 +87,7 @@ def test_ids_are_unique_and_rows_no_longer_than_the_header() -> None:
 
 def test_no_header_is_no_table() -> None:
     with pytest.raises(InputError, match="lacks id, family, value"):
-        read_table("1,film,10n\n")
+        read_triage("1,film,10n\n")
 
 
 @pytest.mark.parametrize(

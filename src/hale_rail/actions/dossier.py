@@ -332,7 +332,7 @@ def _short_stage(rails: Sequence[RailFacts]) -> Stage:
 
 
 def positions(sheet: Sheet, facts: dict[int, StationFacts]) -> list[Position]:
-    """The sheet's capacitors with verdict, rail and decision; suppressors carry no rail."""
+    """The sheet's capacitors with what was found, rail and decision; suppressors carry no rail."""
     found = []
     for station in sheet.capacitors:
         known = facts[station.id]
@@ -340,7 +340,7 @@ def positions(sheet: Sheet, facts: dict[int, StationFacts]) -> list[Position]:
         found.append(
             Position(
                 station,
-                known.verdict,
+                known.found,
                 sheet.rail(station.line),
                 is_fitted=kind == FITTED,
                 decision="" if kind in (FITTED, UNDONE) else kind,

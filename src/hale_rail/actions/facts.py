@@ -6,11 +6,11 @@ import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from hale_rail.core.parts.bank_verdicts import BankJudgement, judge_bank
+from hale_rail.core.parts.bank_verdicts import BankJudgement, judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
-from hale_rail.core.parts.capacitors import Capacitor, Readings, Taken, age, judge
-from hale_rail.core.parts.others import PAIRS, PartReadings, judge_part
-from hale_rail.core.parts.verdicts import Action, Judgement, Verdict, conclude
+from hale_rail.core.parts.capacitors import Capacitor, Readings, Taken, judge
+from hale_rail.core.parts.others import BASE, BASE_OPEN_QUESTION, PAIRS, PartReadings, judge_part
+from hale_rail.core.parts.verdicts import Action, Judgement, Verdict
 from hale_rail.core.rails.judge import Load, RailJudgement, RailReading, Tolerance
 from hale_rail.core.rails.judge import judge as judge_rail
 from hale_rail.core.shorts.ground import (
@@ -67,9 +67,9 @@ class StationFacts:
     mates: tuple[Station, ...] = ()
 
     @property
-    def verdict(self) -> Verdict | None:
-        """The verdict, or None while nothing was read."""
-        return None if self.state in (UNSEEN, REPLACED) else self.judgement.verdict
+    def found(self) -> Verdict | None:
+        """What was read and seen says, age left aside; None while nothing was."""
+        return None if self.state in (UNSEEN, REPLACED) else self.judgement.found
 
     def latest(self, code: str) -> Reading | None:
         """The newest standing reading of a quantity; a lifted one outranks one in circuit."""
@@ -126,17 +126,16 @@ def station_facts(
 
     ESR readings are judged less what the meter's leads add; what was typed stays as it is.
     """
-    by_station: dict[int, list[Reading]] = {}
+    ever: dict[int, list[Reading]] = {}
     for reading in readings:
         if reading.station_id is not None and not reading.struck:
-            by_station.setdefault(reading.station_id, []).append(reading)
-    for station_id, decision in decisions.items():
-        if decision.kind == FITTED and station_id in by_station:
-            kept = [r for r in by_station[station_id] if r.taken_at > decision.at]
-            by_station[station_id] = kept
+            ever.setdefault(reading.station_id, []).append(reading)
+    fitted = {i: d.at for i, d in decisions.items() if d.kind == FITTED}
+    by_station = {i: [r for r in own if r.taken_at > fitted.get(i, "")] for i, own in ever.items()}
     judge_with = _Bench(
-        by_station, decisions, this_year, rails_right, _fresh(sheet, by_station), meter or Meter()
-    )
+        by_station, ever, fitted, decisions, this_year, rails_right, _fresh(sheet, by_station),
+        meter or Meter(),
+    )  # fmt: skip
     found: dict[int, StationFacts] = {}
     for station in sheet.in_power_order:
         if station.id not in found:
@@ -147,9 +146,15 @@ def station_facts(
 
 @dataclass(frozen=True)
 class _Bench:
-    """What every station of a case is judged with."""
+    """What every station of a case is judged with.
+
+    `by_station` holds the readings of the part now fitted, `ever` the old part's too; `fitted`
+    when a part was changed.
+    """
 
     by_station: Mapping[int, list[Reading]]
+    ever: Mapping[int, list[Reading]]
+    fitted: Mapping[int, str]
     decisions: Mapping[int, Decision]
     this_year: int
     rails_right: Collection[str]
@@ -185,25 +190,23 @@ def _fresh(
 
 def _group(mates: Sequence[Station], bench: _Bench) -> list[StationFacts]:
     """Facts of the stations of one node."""
-    by_station = bench.by_station
-    bank = None
+    bank, speaking = None, []
     in_bank: list[Station] = []
     if len(mates) > 1 and all(_is_capacitor(m) for m in mates):
-        in_bank = _still_in(mates, by_station)
-        bank = _judge_bank(in_bank, bench) if len(in_bank) > 1 else None
+        in_bank = _still_in(mates, bench)
+        speaking = _bank_readings(in_bank, bench)
+        bank = _judge_bank(in_bank, speaking, bench) if len(in_bank) > 1 else None
     made = []
     for station in mates:
-        own = by_station.get(station.id, [])
-        this_bank = bank if bank and station in in_bank and not _was_lifted(own) else None
+        own = bench.by_station.get(station.id, [])
+        this_bank = bank if _is_spoken_for(station, in_bank, speaking, bench) else None
         judgement = _judge_alone(station, own, bench)
         if this_bank:
-            judgement = _aged(station, this_bank.judgement, bench.this_year)
+            judgement = judge_member(
+                this_bank.judgement, capacitor(station), _visual(own), bench.this_year
+            )
         is_proven = judgement.verdict is Verdict.GOOD
-        has_readings = (
-            bool(_judged(own))
-            or is_proven
-            or (this_bank is not None and any(_judged(by_station.get(m.id, [])) for m in in_bank))
-        )
+        has_readings = bool(_judged(own) or is_proven or (this_bank and speaking))
         decision = bench.decisions.get(station.id)
         state = judgement.verdict.value if has_readings else UNSEEN
         if decision and decision.kind == FITTED and state in (UNSEEN, Verdict.GOOD.value):
@@ -226,39 +229,50 @@ def _was_lifted(readings: Sequence[Reading]) -> bool:
     return any(r.setting == LIFTED for r in readings)
 
 
-def _still_in(mates: Sequence[Station], by_station: Mapping[int, list[Reading]]) -> list[Station]:
+def _in_circuit(readings: Sequence[Reading]) -> list[Reading]:
+    return [r for r in readings if r.setting == IN_CIRCUIT]
+
+
+def _still_in(mates: Sequence[Station], bench: _Bench) -> list[Station]:
     """Members that took part in the bank's newest in-circuit reading.
 
     A member read lifted before that reading is taken to have been lifted still.
     """
-    in_circuit = [r.id for m in mates for r in by_station.get(m.id, []) if r.setting == IN_CIRCUIT]
-    newest = max(in_circuit, default=0)
+    newest = max((r.id for m in mates for r in _in_circuit(bench.ever.get(m.id, []))), default=0)
     stayed = []
     for mate in mates:
-        lifted = [r.id for r in by_station.get(mate.id, []) if r.setting == LIFTED]
+        lifted = [r.id for r in bench.by_station.get(mate.id, []) if r.setting == LIFTED]
         if not lifted or min(lifted) > newest:
             stayed.append(mate)
     return stayed
 
 
-def _judge_bank(members: Sequence[Station], bench: _Bench) -> BankJudgement:
-    together = [
-        reading
-        for member in members
-        for reading in bench.by_station.get(member.id, [])
-        if reading.setting == IN_CIRCUIT or reading.quantity == Quantity.LOOK.code
-    ]
-    together.sort(key=lambda reading: reading.id)
+def _bank_readings(members: Sequence[Station], bench: _Bench) -> list[Reading]:
+    """Readings across the bank since its newest change of a part; the older ones while there are
+    none, since they still speak for the members that were not changed."""
+    across = [r for m in members for r in _in_circuit(bench.ever.get(m.id, []))]
+    across.sort(key=lambda reading: reading.id)
+    for at in sorted((bench.fitted.get(m.id, "") for m in members), reverse=True):
+        later = [r for r in across if r.taken_at > at]
+        if later:
+            return later
+    return across
+
+
+def _is_spoken_for(
+    station: Station, in_bank: Sequence[Station], speaking: Sequence[Reading], bench: _Bench
+) -> bool:
+    """True when the readings across the bank are this part's too."""
+    if station not in in_bank or _was_lifted(bench.by_station.get(station.id, [])):
+        return False
+    return not speaking or speaking[-1].taken_at > bench.fitted.get(station.id, "")
+
+
+def _judge_bank(
+    members: Sequence[Station], speaking: Sequence[Reading], bench: _Bench
+) -> BankJudgement:
     caps = [(m.ref, bench.capacitor(m)) for m in members]
-    return judge_bank(caps, _cap_readings(together, bench.meter), bench.meter)
-
-
-def _aged(station: Station, judgement: Judgement, this_year: int) -> Judgement:
-    reasons = list(judgement.reasons)
-    extra = age(capacitor(station), Readings(), reasons, this_year)
-    if not extra:
-        return judgement
-    return conclude([*reasons, *extra], judgement.expected_farad, judgement.expected_esr_ohm)
+    return judge_bank(caps, _cap_readings(speaking, bench.meter), bench.meter)
 
 
 def _judge_alone(station: Station, own: Sequence[Reading], bench: _Bench) -> Judgement:
@@ -269,16 +283,18 @@ def _judge_alone(station: Station, own: Sequence[Reading], bench: _Bench) -> Jud
             bench.this_year,
             bench.meter.esr_min_farad,
         )
-    latest = _latest(own)
+    across = _latest([r for r in own if not r.polarity])
+    base = _latest([r for r in own if r.polarity == BASE])
     return judge_part(
         station,
         PartReadings(
-            latest.get(Quantity.RESISTANCE.code),
-            latest.get(Quantity.FORWARD.code),
-            latest.get(Quantity.REVERSE.code),
+            across.get(Quantity.RESISTANCE.code),
+            across.get(Quantity.FORWARD.code),
+            across.get(Quantity.REVERSE.code),
             _visual(own),
             station.line in bench.rails_right,
             junctions(station.kind, own),
+            base.get(Quantity.RESISTANCE.code),
         ),
     )
 
@@ -390,3 +406,8 @@ def _injections(
 
 def wants_lift(facts: StationFacts) -> bool:
     return facts.judgement.action is Action.LIFT and facts.state == Verdict.UNPROVEN.value
+
+
+def wants_base_ohm(facts: StationFacts) -> bool:
+    """True when ohms across B–E would tell a resistor inside from a short."""
+    return any(reason.code == BASE_OPEN_QUESTION for reason in facts.judgement.reasons)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from hale_rail.actions.facts import FITTED, REPLACED, StationFacts, wants_lift
+from hale_rail.actions.facts import FITTED, REPLACED, StationFacts, wants_base_ohm, wants_lift
 from hale_rail.core.parts.capacitors import Capacitor
 from hale_rail.core.parts.families import SHORT_OHM, leakage_limit_a
 from hale_rail.core.parts.others import (
+    BASE,
+    BASE_OHM,
     BLOCKING,
     JUNCTION_V,
     PAIRS,
@@ -46,11 +48,14 @@ def cold_points(sheet: Sheet, facts: Mapping[int, StationFacts]) -> list[Point]:
             for q in quantities(station)
             if q is not Quantity.LOOK
             for polarity in polarities(station.kind, q)
+            if q is not Quantity.RESISTANCE or not polarity
         ]
         names = PAIRS.get(station.kind, ())
         wanted.sort(key=lambda pair: names.index(pair[1]) if pair[1] else -1)
         in_circuit += [Point(q, station.id, "", IN_CIRCUIT, way) for q, way in wanted]
-        if wants_lift(known):
+        if wants_base_ohm(known):
+            lifted.append(Point(Quantity.RESISTANCE, station.id, "", LIFTED, BASE))
+        elif wants_lift(known):
             lifted += [Point(q, station.id, "", LIFTED, way) for q, way in wanted]
     return in_circuit + lifted
 
@@ -61,7 +66,7 @@ def capacitor_points(sheet: Sheet, facts: Mapping[int, StationFacts]) -> list[Po
     lifted: list[Point] = []
     for line in dict.fromkeys(s.line for s in sheet.in_power_order):
         for group in group_banks(sheet.on_line(line)):
-            is_done = any(facts[s.id].state == REPLACED for s in group)
+            is_done = all(facts[s.id].state == REPLACED for s in group)
             if group[0].kind is Kind.CAPACITOR and not is_done:
                 in_circuit += _together(group, facts)
                 lifted += _one_by_one(group, facts)
@@ -181,6 +186,8 @@ def _expect_part(point: Point, station: Station) -> str:
             return f"OL{damper}"
         low, high = JUNCTION_V[station.kind]
         return f"{low:g} to {high:g} V"
+    if point.polarity == BASE:
+        return f"{BASE_OHM[0]:g} to {BASE_OHM[1]:g} Ω with a resistor inside"
     limit = conducts_limit(station)
     if limit is not None:
         return f"below {limit:g} Ω"

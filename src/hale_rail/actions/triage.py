@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hale_rail.core.parts.bank_verdicts import judge_bank
+from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
-from hale_rail.core.parts.capacitors import age, judge
-from hale_rail.core.parts.verdicts import Judgement, conclude
-from hale_rail.formats.triage_csv import Problem, TriageRow, read_table
+from hale_rail.core.parts.capacitors import judge
+from hale_rail.core.parts.verdicts import Judgement
+from hale_rail.formats.triage_csv import Problem, TriageRow, read_triage
 
 
 @dataclass(frozen=True)
@@ -28,7 +28,7 @@ class Triage:
 
 def triage(text: str, this_year: int) -> Triage:
     """Judge every row; raises InputError when the table has no usable header."""
-    rows, problems = read_table(text)
+    rows, problems = read_triage(text)
     meter = Meter()
     judged = tuple((row, _judge(row, rows, meter, this_year)) for row in rows)
     return Triage(judged, tuple(problems))
@@ -40,14 +40,10 @@ def _judge(row: TriageRow, rows: list[TriageRow], meter: Meter, this_year: int) 
     mates = [r for r in rows if r.bank == row.bank and not r.lifted]
     if len(mates) == 1:
         return judge(row.cap, row.readings, this_year)
-    speaker = next((r for r in mates if not r.readings.is_empty), row)
+    speaker = next((r for r in mates if r.readings.is_measured), row)
     caps = [(mate.ref or mate.id, mate.cap) for mate in mates]
-    found = judge_bank(caps, speaker.readings, meter).judgement
-    aged = age(row.cap, row.readings, list(found.reasons), this_year)
-    if not aged:
-        return found
-    reasons = [*found.reasons, *aged]
-    return conclude(reasons, found.expected_farad, found.expected_esr_ohm)
+    bank = judge_bank(caps, speaker.readings, meter).judgement
+    return judge_member(bank, row.cap, row.readings.visual, this_year)
 
 
 def _part(row: TriageRow, judgement: Judgement) -> dict[str, object]:

@@ -1,14 +1,78 @@
-"""Reads single fields that several lists share."""
+"""Reads what several lists share: a table with a heading, and single fields."""
 
 from __future__ import annotations
 
+import csv
+import io
 import re
+from collections.abc import Callable, Sequence
+from typing import TypeVar
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import tidy
 
 _BOTH = re.compile(r"(?:±|\+/-|\+-)?\s*(\d+(?:[.,]\d+)?)\s*%?")
 _SKEWED = re.compile(r"-\s*(\d+(?:[.,]\d+)?)\s*%?\s*/?\s*\+\s*(\d+(?:[.,]\d+)?)\s*%?")
+
+Row = TypeVar("Row")
+Fields = dict[str, str]
+
+
+def read_table(
+    text: str, needed: Sequence[str], parse: Callable[[int, Fields], Row]
+) -> tuple[list[Row], list[tuple[int, str]]]:
+    """Read a table with a heading: rows as `parse(line, fields)` gives them, and (line, problem).
+
+    Columns stand in any order, apart by commas, semicolons or tabs; empty rows are passed over.
+    Raises InputError when the heading lacks a needed column.
+    """
+    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")), dialect=_dialect(text))
+    try:
+        names = [(name or "").strip().lower() for name in reader.fieldnames or []]
+    except csv.Error as error:
+        raise InputError(f"The header cannot be read: {error}.") from error
+    missing = [name for name in needed if name not in names]
+    if missing:
+        raise InputError(f"The header lacks {', '.join(missing)}.")
+    reader.fieldnames = names
+    rows: list[Row] = []
+    wrong: list[tuple[int, str]] = []
+    while True:
+        try:
+            raw = next(reader)
+            fields = {k: (v or "").strip() for k, v in raw.items() if isinstance(k, str)}
+            if None in raw:
+                raise InputError("more fields than the header has")
+            if any(fields.values()):
+                rows.append(parse(reader.line_num, fields))
+        except StopIteration:
+            return rows, wrong
+        except (InputError, csv.Error) as error:
+            wrong.append((reader.reader.line_num, str(error)))
+
+
+def read_list(
+    text: str, what: str, needed: Sequence[str], parse: Callable[[int, Fields], Row]
+) -> list[Row]:
+    """Read a table in which every row must be right; raises InputError with the first bad line."""
+    try:
+        rows, wrong = read_table(text, needed, parse)
+    except InputError as error:
+        raise InputError(f"{what}: {error}") from error
+    if wrong:
+        line, why = wrong[0]
+        raise InputError(f"{what}, line {line}: {why}")
+    return rows
+
+
+def _dialect(text: str) -> type[csv.Dialect]:
+    """Commas, unless the header has more semicolons or tabs."""
+    header = text.split("\n", 1)[0]
+
+    class Found(csv.excel):
+        delimiter = max(",;\t", key=header.count)
+
+    return Found
 
 
 def tolerance(text: str) -> tuple[float, float]:

@@ -7,12 +7,10 @@ what the leads add to every ESR reading, `min_cap` where its ESR range starts.
 
 from __future__ import annotations
 
-import csv
-import io
-
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.quantities import Unit, read
+from hale_rail.formats.fields import Fields, read_list
 
 _USUAL = Meter()
 _MOST = 40
@@ -20,23 +18,16 @@ _MOST = 40
 
 def read_meters(text: str) -> list[Meter]:
     """Every meter of the list; raises InputError with the line that cannot be used."""
-    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    reader.fieldnames = [(name or "").strip().lower() for name in reader.fieldnames or []]
-    if "name" not in reader.fieldnames:
-        raise InputError("The meters' header lacks name.")
-    meters: list[Meter] = []
-    for row in reader:
-        fields = {key: (value or "").strip() for key, value in row.items() if isinstance(key, str)}
-        if not any(fields.values()):
-            continue
-        try:
-            meter = _meter(fields)
-            if meter.name in [known.name for known in meters]:
-                raise InputError(f"{meter.name} stands twice")
-        except InputError as error:
-            raise InputError(f"Meters, line {reader.line_num}: {error}") from error
-        meters.append(meter)
-    return meters
+    seen: set[str] = set()
+
+    def parse(_: int, fields: Fields) -> Meter:
+        meter = _meter(fields)
+        if meter.name in seen:
+            raise InputError(f"{meter.name} stands twice")
+        seen.add(meter.name)
+        return meter
+
+    return read_list(text, "Meters", ("name",), parse)
 
 
 def choose(text: str, name: str) -> Meter:
@@ -49,7 +40,7 @@ def choose(text: str, name: str) -> Meter:
     return found
 
 
-def _meter(fields: dict[str, str]) -> Meter:
+def _meter(fields: Fields) -> Meter:
     name = fields["name"]
     if not name or len(name) > _MOST:
         raise InputError(f"a meter needs a name of at most {_MOST} letters")
@@ -66,7 +57,7 @@ def _meter(fields: dict[str, str]) -> Meter:
     )
 
 
-def _number(fields: dict[str, str], key: str, usual: float, low: float, high: float) -> float:
+def _number(fields: Fields, key: str, usual: float, low: float, high: float) -> float:
     text = fields.get(key, "")
     if not text:
         return usual
@@ -79,6 +70,6 @@ def _number(fields: dict[str, str], key: str, usual: float, low: float, high: fl
     return value
 
 
-def _quantity(fields: dict[str, str], key: str, unit: Unit, usual: float) -> float:
+def _quantity(fields: Fields, key: str, unit: Unit, usual: float) -> float:
     text = fields.get(key, "")
     return read(text, unit, allow_words=False).value if text else usual

@@ -6,8 +6,6 @@ cap,esr,leak,ohms,visual,year,tolerance,grade,fresh_esr,fresh_cap,class`. Empty 
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -15,7 +13,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.parts.capacitors import VISUAL_CODES, Capacitor, Readings, Taken
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.quantities import Unit, read
-from hale_rail.formats.fields import tolerance
+from hale_rail.formats.fields import Fields, read_table, tolerance
 
 _NEEDED = ("id", "family", "value")
 _GRADES = {
@@ -46,49 +44,23 @@ class Problem:
     text: str
 
 
-def read_table(text: str) -> tuple[list[TriageRow], list[Problem]]:
+def read_triage(text: str) -> tuple[list[TriageRow], list[Problem]]:
     """Read the table; raises InputError when there is no usable header."""
-    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")), dialect=_dialect(text))
-    names = [(name or "").strip().lower() for name in reader.fieldnames or []]
-    missing = [name for name in _NEEDED if name not in names]
-    if missing:
-        raise InputError(f"The header lacks {', '.join(missing)}.")
-    reader.fieldnames = names
-    rows: list[TriageRow] = []
-    problems: list[Problem] = []
     seen: dict[str, int] = {}
-    for raw in reader:
-        line = reader.line_num
-        fields = {k: (v or "").strip() for k, v in raw.items() if isinstance(k, str)
-                  and not isinstance(v, list)}  # fmt: skip
-        if not any(fields.values()):
-            continue
-        try:
-            if None in raw:
-                raise InputError("more fields than the header has")
-            row = _row(line, fields)
-            if row.id in seen:
-                raise InputError(f"id {row.id} stands in line {seen[row.id]} already")
-        except InputError as error:
-            problems.append(Problem(line, str(error)))
-            continue
+
+    def parse(line: int, fields: Fields) -> TriageRow:
+        row = _row(line, fields)
+        if row.id in seen:
+            raise InputError(f"id {row.id} stands in line {seen[row.id]} already")
         seen[row.id] = line
-        rows.append(row)
-    return rows, problems
+        return row
+
+    rows, wrong = read_table(text, _NEEDED, parse)
+    return rows, [Problem(*w) for w in wrong]
 
 
-def _dialect(text: str) -> type[csv.Dialect]:
-    """Commas, unless the header has more semicolons or tabs."""
-    header = text.split("\n", 1)[0]
-
-    class Found(csv.excel):
-        delimiter = max(",;\t", key=header.count)
-
-    return Found
-
-
-def _row(line: int, fields: Mapping[str, str]) -> TriageRow:
-    part_id = fields.get("id", "")
+def _row(line: int, fields: Fields) -> TriageRow:
+    part_id = fields["id"]
     if not part_id:
         raise InputError("no id")
     lifted = _yes_no(fields.get("lifted", ""))

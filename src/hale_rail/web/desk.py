@@ -13,7 +13,7 @@ from hale_rail.actions.dossier import Dossier, open_case
 from hale_rail.actions.facts import RailFacts, StationFacts
 from hale_rail.actions.next_step import NextStep, next_step, point_words
 from hale_rail.actions.stores import Clock, clocks
-from hale_rail.core.parts.advice import Suspect, replacement_advice, suspects
+from hale_rail.core.parts.advice import Suspect, let_through, replacement_advice, suspects
 from hale_rail.core.parts.age import AgeRisk
 from hale_rail.core.parts.polarity import Mark, marks
 from hale_rail.core.quantities import Unit, show
@@ -32,7 +32,7 @@ from hale_rail.core.supply.points import (
     quantities,
     settings,
 )
-from hale_rail.core.supply.sheet import Kind, Rail
+from hale_rail.core.supply.sheet import Rail
 from hale_rail.errors import InputError
 from hale_rail.formats.stock_csv import read_stock
 from hale_rail.store.readings import Reading
@@ -101,9 +101,9 @@ class Desk:
 
     @property
     def suspects(self) -> Sequence[Suspect]:
-        """What a regulator of the panel's line may have taken along, when it failed."""
-        facts = self.facts
-        if facts and facts.station.kind is Kind.REGULATOR and facts.state == "failed":
+        """What a pass element of the panel's line may have taken along, when it failed."""
+        facts, sheet = self.facts, self.dossier.sheet
+        if facts and facts.state == "failed" and let_through(sheet, facts.station):
             return suspects(self.dossier.sheet, facts.station.line)
         if self.rail and any("suspect" in j.advice for _, j in self.rail.volts.values()):
             return suspects(self.dossier.sheet, self.rail.rail.key)

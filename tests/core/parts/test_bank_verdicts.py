@@ -6,7 +6,7 @@ import math
 
 import pytest
 
-from hale_rail.core.parts.bank_verdicts import judge_bank
+from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.capacitors import Capacitor, Readings, Taken
 from hale_rail.core.parts.families import Family
@@ -78,3 +78,18 @@ def test_expected_values_are_the_banks() -> None:
     single = CAP.expected_esr()
     assert single is not None
     assert judgement.expected_esr_ohm == pytest.approx(single.ohm / 4)
+
+
+@pytest.mark.parametrize(
+    ("farad", "visual", "verdict"),
+    [
+        (7200e-6, (), G),
+        (7200e-6, ("bulge",), X),
+        (7200e-6, ("corroded",), W),
+        (7200e-6, ("none",), G),
+        (5600e-6, ("corroded",), X),
+    ],
+)
+def test_a_members_look_is_its_own(farad: float, visual: tuple[str, ...], verdict: Verdict) -> None:
+    found = judge_bank(bank(CAP, 4), circuit(farad=farad), Meter()).judgement
+    assert judge_member(found, CAP, visual, 2026).verdict is verdict

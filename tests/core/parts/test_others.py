@@ -45,6 +45,9 @@ def judged(kind: Kind, value: float | None, lifted: bool, **values: float) -> tu
         (Kind.DIODE, None, False, {"forward": OL, "reverse": OL}, X),
         (Kind.DIODE, None, False, {"forward": 0.01, "reverse": 0.01}, U),
         (Kind.DIODE, None, True, {"forward": 0.01, "reverse": 0.01}, X),
+        (Kind.DIODE, None, False, {"forward": OL, "reverse": 0.55}, G),  # leads turned
+        (Kind.DIODE, None, True, {"forward": 0.9, "reverse": OL}, W),
+        (Kind.DIODE, None, True, {"forward": 0.2, "reverse": OL}, U),
         (Kind.SCHOTTKY, None, False, {"forward": 0.2, "reverse": OL}, G),
         (Kind.SCHOTTKY, None, False, {"forward": 0.6, "reverse": OL}, U),
         (Kind.TRANSISTOR, None, False, {"ohm": 0.3}, U),
@@ -136,3 +139,28 @@ def test_transistors_by_their_pairs(
     found = judge_part(station, PartReadings(junctions=read))  # type: ignore[arg-type]
     assert found.verdict.value == verdict
     assert says in " ".join(reason.text for reason in found.reasons)
+
+
+@pytest.mark.parametrize(
+    ("drop", "lifted", "ohm", "verdict"),
+    [
+        (0.043, True, None, "unproven"),
+        (0.001, True, None, "failed"),  # a dead short needs no ohms
+        (0.043, True, 43.0, "good"),
+        (0.043, True, 20.0, "good"),
+        (0.043, True, 60.0, "good"),
+        (0.018, True, 18.0, "failed"),
+        (0.150, True, 150.0, "failed"),
+        (0.043, False, 43.0, "unproven"),  # in circuit its drive may be what conducts
+    ],
+)
+def test_a_resistor_inside_a_transistor(
+    drop: float, lifted: bool, ohm: float | None, verdict: str
+) -> None:
+    both = (Taken(drop, lifted), Taken(drop, lifted))
+    sound = (Taken(0.6, lifted), Taken(OL, lifted))
+    blocks = (Taken(OL, lifted), Taken(OL, lifted))
+    read = dict(zip(PAIRS[Kind.TRANSISTOR], (both, sound, blocks), strict=True))
+    readings = PartReadings(junctions=read, base_ohm=Taken(ohm, lifted) if ohm else None)
+    found = judge_part(Station(1, "Q1", Kind.TRANSISTOR, "main", 1), readings)
+    assert found.verdict.value == verdict

@@ -1,8 +1,8 @@
-"""What to heed when a part is replaced, and which parts a failed regulator may have taken along.
+"""What to heed when a part is replaced, and what a failed regulator or transistor may take along.
 
 Source: docs/formulas.md, “Other parts”: replacement semiconductors of the same polarity, ratings at
-or above, pin order checked; a regulator that passed its input through suspects everything on its
-rail.
+or above, pin order checked; a regulator or transistor that let its input through makes everything
+on its rail suspect.
 """
 
 from __future__ import annotations
@@ -28,6 +28,8 @@ _ADVICE = {
     Kind.REGULATOR: _SEMICONDUCTOR,
     Kind.RESISTOR: "Same value and power or more; a fusible one stays fusible.",
 }
+#: what stands between the raw supply and a rail, and lets it through when shorted
+PASS_KINDS = (Kind.REGULATOR, Kind.TRANSISTOR, Kind.MOSFET)
 
 
 @dataclass(frozen=True)
@@ -51,14 +53,14 @@ def replacement_advice(station: Station) -> str:
 
 
 def suspects(sheet: Sheet, rail_key: str) -> Sequence[Suspect]:
-    """Everything on a rail whose regulator passed its input through, most endangered first.
+    """Everything on a rail whose pass element let its input through, most endangered first.
 
     Tantalums, since they short; then other capacitors, lowest rating first; then what else stands
     on the rail; then the boards behind it.
     """
     found = []
     for station in sheet.on_line(rail_key):
-        if station.kind is Kind.REGULATOR or not _is_behind_regulator(sheet, station):
+        if station.kind in PASS_KINDS or not _is_behind_pass(sheet, station):
             continue
         rank, why = 2, "stands on the rail"
         if station.family is Family.TANTALUM:
@@ -71,7 +73,12 @@ def suspects(sheet: Sheet, rail_key: str) -> Sequence[Suspect]:
     return [suspect for _, _, suspect in sorted(found, key=lambda item: item[:2])]
 
 
-def _is_behind_regulator(sheet: Sheet, station: Station) -> bool:
-    """True when the rail's regulator stands before the station, or the rail shows none."""
-    regulators = [s.order for s in sheet.on_line(station.line) if s.kind is Kind.REGULATOR]
-    return not regulators or station.order > min(regulators)
+def let_through(sheet: Sheet, station: Station) -> bool:
+    """True for a part whose short puts the raw supply on a rail."""
+    return station.kind in PASS_KINDS and sheet.rail(station.line) is not None
+
+
+def _is_behind_pass(sheet: Sheet, station: Station) -> bool:
+    """True when the rail's pass element stands before the station, or the rail shows none."""
+    passes = [s.order for s in sheet.on_line(station.line) if s.kind in PASS_KINDS]
+    return not passes or station.order > min(passes)

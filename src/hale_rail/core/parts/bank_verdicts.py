@@ -14,9 +14,12 @@ from dataclasses import dataclass
 from hale_rail.core.parts import banks
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.banks import Hypothesis, Member, Meter
-from hale_rail.core.parts.capacitors import Capacitor, Readings, Taken, look, ratio_verdict
+from hale_rail.core.parts.capacitors import Capacitor, Readings, Taken, age, look, ratio_verdict
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.quantities import Unit, show
+
+#: a loss below this share of one part is not said in members
+_WORTH_SAYING = 0.05
 
 
 @dataclass(frozen=True)
@@ -47,7 +50,10 @@ def member(name: str, cap: Capacitor) -> Member:
 def judge_bank(
     caps: Sequence[tuple[str, Capacitor]], readings: Readings, meter: Meter
 ) -> BankJudgement:
-    """Judge two or more capacitors read together in circuit."""
+    """Judge two or more capacitors by what was read across them together, in circuit.
+
+    What the eye saw is each member's own: `judge_member` adds it.
+    """
     members = [member(name, cap) for name, cap in caps]
     cap_f, esr_ohm = banks.expected(members, meter)
     farad = readings.farad
@@ -58,7 +64,7 @@ def judge_bank(
         readings.esr.value if readings.esr else None,
         farad.digit if farad else 0.0,
     )
-    reasons = [*look(caps[0][1], readings), *_short(readings)]
+    reasons = _short(readings)
     reasons += _lost(members, caps[0][1].family, farad, meter) if farad else []
     reasons += _esr(caps, readings.esr, esr_ohm) if readings.esr and esr_ohm else []
     legs = lift_first = 0
@@ -67,12 +73,21 @@ def judge_bank(
         legs = banks.legs_to_lift(members, meter)
         if any(r.argues is Verdict.GOOD for r in reasons):
             legs = lift_first = 0
-        elif not readings.is_empty:
+        elif readings.is_measured:
             lift = banks.best_lift(members, meter)
             lift_first = lift.index
             reasons.append(_lift(legs, len(members), members[lift.index].name, lift))
     judgement = conclude(reasons, cap_f, esr_ohm)
     return BankJudgement(judgement, tuple(states), legs, lift_first)
+
+
+def judge_member(
+    bank: Judgement, cap: Capacitor, visual: tuple[str, ...], this_year: int
+) -> Judgement:
+    """One member: what was read across the bank, with its own looks and age."""
+    reasons = [*bank.reasons, *look(cap, Readings(visual=visual))]
+    reasons += age(cap, reasons, this_year)
+    return conclude(reasons, bank.expected_farad, bank.expected_esr_ohm)
 
 
 def _short(readings: Readings) -> list[Reason]:
@@ -97,12 +112,12 @@ def _lost(
         f"{len(members)} parts of {show(total, Unit.FARAD, 4)} in all read "
         f"{show(taken.value, Unit.FARAD, 4)}: "
     )
-    if missing > 0:
+    if count >= _WORTH_SAYING:
         short_by += (
             f"short by {show(missing, Unit.FARAD)}, as if {count:.1f} of a part were missing"
         )
     else:
-        short_by += "nothing is missing from the sum"
+        short_by += "next to nothing is missing from the sum"
     floor = banks.lowest_sound(members, meter)
     if taken.value >= floor:
         return [Reason("bank-sum", short_by + ".")]

@@ -8,11 +8,12 @@ in order. Source of every limit: `hale_rail.core.parts.families` and docs/formul
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.families import Family, Grade, Limits
-from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
+from hale_rail.core.parts.verdicts import AGE, Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.quantities import Unit, show, show_exact
 
 VISUAL_CODES = ("none", "bulge", "leak", "crack", "craze", "burnt", "corroded")
@@ -88,8 +89,12 @@ class Readings:
     visual: tuple[str, ...] = field(default=())
 
     @property
+    def is_measured(self) -> bool:
+        return bool(self.farad or self.esr or self.leak or self.ohm)
+
+    @property
     def is_empty(self) -> bool:
-        return not (self.farad or self.esr or self.leak or self.ohm or self.seen)
+        return not (self.is_measured or self.seen)
 
     @property
     def seen(self) -> tuple[str, ...]:
@@ -111,7 +116,7 @@ def judge(
     leak = _leak(cap, readings)
     esr_or_leak_good |= any(r.argues is Verdict.GOOD for r in leak)
     reasons += [*leak, *_capacitance(cap, readings, esr_or_leak_good)]
-    reasons += age(cap, readings, reasons, this_year)
+    reasons += age(cap, reasons, this_year)
     if readings.is_empty:
         reasons.append(Reason("not-measured", "Nothing has been read yet."))
     typical = cap.expected_esr()
@@ -144,7 +149,7 @@ def look(cap: Capacitor, readings: Readings) -> list[Reason]:
     return found
 
 
-def age(cap: Capacitor, readings: Readings, reasons: list[Reason], this_year: int) -> list[Reason]:
+def age(cap: Capacitor, reasons: Sequence[Reason], this_year: int) -> list[Reason]:
     """Paper suppressors past 25 years are replaced whatever they measure."""
     years = this_year - cap.year if cap.year else None
     if cap.family is not Family.SUPPRESSION_PAPER or years is None or years <= fam.PAPER_YEARS:
@@ -152,7 +157,7 @@ def age(cap: Capacitor, readings: Readings, reasons: list[Reason], this_year: in
     measured = any(r.argues in (Verdict.GOOD, Verdict.WORN) for r in reasons)
     return [
         Reason(
-            "paper-age",
+            AGE,
             f"Paper suppressor {years} years old: past {fam.PAPER_YEARS} they craze, take in "
             "moisture and fail on the mains, whatever they measure.",
             Verdict.WORN if measured else Verdict.UNPROVEN,

@@ -50,6 +50,11 @@ PAIRS = {
     Kind.MOSFET: ("D–S", "G–S", "G–D"),
 }
 BLOCKING = ("C–E", "G–S", "G–D")
+#: the pair that a resistor inside may bridge, its ohms, and the drop below which it is a short
+BASE = "B–E"
+BASE_OHM = (20.0, 60.0)
+BASE_SHORT_V = 0.010
+BASE_OPEN_QUESTION = "base-both-ways"
 _ALL_SOUND = {
     Kind.BRIDGE: "All four junctions conduct one way and block the other.",
     Kind.TRANSISTOR: "B–E and B–C conduct one way, C–E blocks.",
@@ -72,6 +77,8 @@ class PartReadings:
     output_right: bool = False
     #: a bridge's junctions by name: (forward, reversed)
     junctions: Mapping[str, tuple[Taken | None, Taken | None]] = field(default_factory=dict)
+    #: ohms across a transistor's base and emitter
+    base_ohm: Taken | None = None
 
 
 def conducts_limit(station: Station) -> float | None:
@@ -85,7 +92,7 @@ def judge_part(station: Station, readings: PartReadings) -> Judgement:
     """Judge a fuse, thermistor, junction, regulator, resistor or winding."""
     reasons = _ohm(station, readings.ohm) if readings.ohm else []
     if station.kind in PAIRS:
-        reasons += _pairs(station, readings.junctions)
+        reasons += _pairs(station, readings.junctions, readings.base_ohm)
     elif station.kind in JUNCTION_V and (readings.forward or readings.reverse):
         reasons += _junction(station, readings.forward, readings.reverse)
     if station.kind is Kind.REGULATOR and readings.output_right:
@@ -110,12 +117,17 @@ def _seen(station: Station, codes: Sequence[str]) -> list[Reason]:
 
 
 def _pairs(
-    station: Station, junctions: Mapping[str, tuple[Taken | None, Taken | None]]
+    station: Station,
+    junctions: Mapping[str, tuple[Taken | None, Taken | None]],
+    base_ohm: Taken | None = None,
 ) -> list[Reason]:
     """Each pair of pins by itself; the worst of them names the part's fault."""
     reasons, sound, names = [], 0, PAIRS[station.kind]
     for name in names:
-        state = junction_state(station, *junctions.get(name, (None, None)), name)
+        pair = junctions.get(name, (None, None))
+        state = junction_state(station, *pair, name)
+        if state.code == "both-ways" and station.kind is Kind.TRANSISTOR and name == BASE:
+            state = _base(state, pair, base_ohm)
         sound += state.argues is Verdict.GOOD
         if state.argues in (Verdict.FAILED, Verdict.UNPROVEN):
             text = f"{name}: {state.text[:1].lower()}{state.text[1:]}"
@@ -138,6 +150,26 @@ def junction_state(
     if name in BLOCKING:
         return _blocking(name, forward, reverse)
     return _junction(station, forward, reverse)[0]
+
+
+def _base(
+    both_ways: Reason, pair: tuple[Taken | None, Taken | None], base_ohm: Taken | None
+) -> Reason:
+    """Base and emitter that conduct both ways: a resistor inside, or a short."""
+    if base_ohm is None:
+        if both_ways.argues is not Verdict.FAILED or max(t.value for t in pair if t) < BASE_SHORT_V:
+            return both_ways
+        return Reason(
+            BASE_OPEN_QUESTION, "Conducts both ways, lifted: a resistor inside, or a short.",
+            Verdict.UNPROVEN, f"Read {BASE} in ohms.",
+        )  # fmt: skip
+    low, high = BASE_OHM
+    text = f"{show(base_ohm.value, Unit.OHM)} both ways"
+    if not base_ohm.lifted:
+        return both_ways
+    if low <= base_ohm.value <= high:
+        return Reason("base-resistor", f"{text}: a resistor inside.", Verdict.GOOD)
+    return Reason("both-ways", f"{text}, lifted: shorted or leaking.", Verdict.FAILED)
 
 
 def _blocking(name: str, forward: Taken | None, reverse: Taken | None) -> Reason:
@@ -226,8 +258,11 @@ def _not_short(station: Station, taken: Taken, text: str) -> Reason:
 
 def _junction(station: Station, forward: Taken | None, reverse: Taken | None) -> list[Reason]:
     low, high = JUNCTION_V[station.kind]
-    if forward and reverse and math.isinf(forward.value) and math.isinf(reverse.value):
-        return [Reason("junction-open", "OL both ways: open.", Verdict.FAILED)]
+    turned = ""
+    if forward and reverse and math.isinf(forward.value):
+        if math.isinf(reverse.value):
+            return [Reason("junction-open", "OL both ways: open.", Verdict.FAILED)]
+        forward, reverse, turned = reverse, forward, " (leads turned)"
     if forward and reverse and not math.isinf(reverse.value):
         if forward.lifted and reverse.lifted:
             return [Reason("both-ways", "Conducts both ways, lifted: shorted.", Verdict.FAILED)]
@@ -235,11 +270,15 @@ def _junction(station: Station, forward: Taken | None, reverse: Taken | None) ->
         return [Reason("both-ways", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)]
     if forward is None:
         return [Reason("one-way", "Only the reversed way was read.", change="Turn the leads.")]
-    text = f"{show(forward.value, Unit.VOLT)} forward (sound: {low:g} to {high:g} V)"
+    text = f"{show(forward.value, Unit.VOLT)} forward{turned} (sound: {low:g} to {high:g} V)"
     if reverse is None:
         return [Reason("one-way", f"{text}, the other way not read.", change="Turn the leads.")]
+    text += ", OL reversed."
     if low <= forward.value <= high:
-        return [Reason("junction", f"{text}, OL reversed.", Verdict.GOOD)]
-    return [
-        Reason("junction-off", f"{text}, OL reversed.", Verdict.UNPROVEN, "Lift it.", Action.LIFT)
-    ]
+        return [Reason("junction", text, Verdict.GOOD)]
+    if forward.lifted and forward.value > high:
+        return [Reason("junction-high", text, Verdict.WORN, "A cracked joint reads like that.")]
+    if forward.lifted:
+        change = "Read its type: a Schottky drops less."
+        return [Reason("junction-low", text, Verdict.UNPROVEN, change)]
+    return [Reason("junction-off", text, Verdict.UNPROVEN, "Lift it.", Action.LIFT)]

@@ -6,6 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
 
+#: the one reason that rests on age, not on a reading or a look
+AGE = "paper-age"
+
 
 class Verdict(Enum):
     GOOD = "good"
@@ -48,6 +51,11 @@ class Judgement:
     reasons: tuple[Reason, ...]
     expected_farad: float | None = None
     expected_esr_ohm: float | None = None
+
+    @property
+    def found(self) -> Verdict:
+        """The verdict of what was read and seen alone, age left aside."""
+        return conclude([r for r in self.reasons if r.code != AGE]).verdict
 
 
 _USUAL_ACTION = {

@@ -27,7 +27,11 @@ class School(Enum):
 
 @dataclass(frozen=True)
 class Position:
-    """A capacitor of the sheet with what is known of it; `verdict` None while nothing was read."""
+    """A capacitor of the sheet with what is known of it.
+
+    `verdict` is that of its readings and looks alone (age is the schools' business), None while
+    there are none.
+    """
 
     station: Station
     verdict: Verdict | None

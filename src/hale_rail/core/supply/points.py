@@ -8,7 +8,7 @@ from enum import Enum
 
 from hale_rail.core.errors import InputError, QuantityError, RangeError
 from hale_rail.core.parts.families import ESR_METER_MIN_F, Family
-from hale_rail.core.parts.others import JUNCTION_V, PAIRS
+from hale_rail.core.parts.others import BASE, JUNCTION_V, PAIRS
 from hale_rail.core.quantities import Measured, Unit, read, read_span, show, show_exact, tidy
 from hale_rail.core.supply.inspection import codes_for
 from hale_rail.core.supply.sheet import Kind, Rail, Station
@@ -120,6 +120,8 @@ def polarities(kind: Kind | None, quantity: Quantity) -> tuple[str, ...]:
         return (NORMAL, REVERSED)
     if kind in PAIRS and quantity in (Quantity.FORWARD, Quantity.REVERSE):
         return PAIRS[kind]
+    if kind is Kind.TRANSISTOR and quantity is Quantity.RESISTANCE:
+        return ("", BASE)
     return ("",)
 
 
