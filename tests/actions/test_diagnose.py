@@ -32,6 +32,22 @@ def test_readings_answer_and_the_person_outranks_them(bench: Bench) -> None:
     assert "fuse" not in answers(bench)
 
 
+def test_the_look_over_answers_what_is_asked_of_the_eye(bench: Bench) -> None:
+    bench.make_safe()
+    wet = [s.ref for s in bench.dossier.sheet.capacitors if s.family and s.family.is_wet]
+    for ref in wet[:-1]:
+        bench.read(ref, Quantity.LOOK, "none", "")
+    assert "vents" not in answers(bench)  # one is not looked at yet
+    bench.read(wet[-1], Quantity.LOOK, "none", "")
+    assert answers(bench)["vents"] == ("sound", True)
+    bench.read(wet[-1], Quantity.LOOK, "bulge", "")
+    assert answers(bench)["vents"] == ("vented or leaking", True)
+    bench.read("CX1", Quantity.LOOK, "craze burnt", "")
+    assert answers(bench)["scorch"] == ("crazed or burnt", True)
+    bench.read("T1", Quantity.LOOK, "joint", "")
+    assert answers(bench)["joints"] == ("cracked", True)
+
+
 @pytest.mark.parametrize(
     ("kind", "key", "value"),
     [

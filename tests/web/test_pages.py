@@ -5,11 +5,13 @@ from __future__ import annotations
 import re
 
 import pytest
+from flask import request
 
 from hale_rail.actions import record
 from hale_rail.actions.dossier import open_case
 from hale_rail.core.supply.points import Point, Quantity
 from hale_rail.store.database import Store
+from hale_rail.web import addresses
 
 from ..conftest import Client
 
@@ -17,6 +19,7 @@ CASES = ("LW-014", "LW-022", "LW-031", "LW-009")
 VIEWS = (
     "",
     "/safe",
+    "/look",
     "/diagnosis",
     "/capacitors",
     "/recap",
@@ -246,6 +249,96 @@ def test_strike_decide_note_and_power(client: Client, demo: Store) -> None:
     client.post("/cases/LW-014/power", event="applied", source="mains", view="safe")
     assert "Power is on" in client.text("/cases/LW-014/safe")
     assert client.post("/cases/LW-014/power", event="applied", source="hamster").status_code == 422
+
+
+HUGE = "9" * 30
+
+
+@pytest.mark.parametrize(
+    ("path", "fields"),
+    [
+        ("strike", {"reading": HUGE}),
+        ("edit", {"version": HUGE}),
+        ("read", {"at": f"{HUGE}~esr~in circuit~", "text": "1"}),
+        ("read", {"at": "٣~look~~", "text": "none"}),
+        ("read", {"at": "1~look~~", "text": "", "seen": HUGE}),
+        ("decide", {"station": HUGE, "kind": "fitted"}),
+        ("photo", {"station": HUGE}),
+    ],
+)
+def test_numbers_past_all_counting_are_no_failure_of_ours(
+    client: Client, path: str, fields: dict[str, str]
+) -> None:
+    response = client.post(f"/cases/LW-014/{path}", view="map", **fields)
+    assert response.status_code in (404, 409, 422)
+    assert client.get(f"/?page={HUGE}").status_code == 200
+    assert client.get(f"/cases/LW-014?said={HUGE}").status_code == 200
+
+
+def test_several_findings_at_a_station_and_taking_them_back(client: Client, demo: Store) -> None:
+    c14 = station_id(demo, "LW-014", "C14")
+
+    def press(code: str) -> tuple[str, ...]:
+        """Press a button of the round as the page has it."""
+        page = client.text("/cases/LW-014/look")
+        form = page.split(f'value="{c14}~look~~"')[1]
+        seen = re.search(r'name="seen" value="(\d*)"', form)
+        button = re.search(rf'id="look-{c14}-{code}" name="text" value="([^"]*)"', form)
+        assert seen
+        assert button
+        fields = {"at": f"{c14}~look~~", "view": "look", "seen": seen[1], "text": button[1]}
+        assert client.post("/cases/LW-014/read", **fields).status_code == 303
+        return open_case(demo, "LW-014").facts[c14].seen
+
+    assert press("leak") == ("leak",)
+    assert press("bulge") == ("leak", "bulge")
+    assert press("leak") == ("bulge",)
+    assert press("none") == ("none",)
+    assert press("none") == ()
+    assert open_case(demo, "LW-014").facts[c14].state == "unseen"
+
+
+def test_a_backup_battery_on_the_round(client: Client, demo: Store) -> None:
+    board = station_id(demo, "LW-014", "Main board")
+    fields = {"at": f"{board}~battery~~", "view": "look", "seen": ""}
+    refused = client.post("/cases/LW-014/read", **fields, text="3k6")
+    page = refused.get_data(as_text=True)
+    assert refused.status_code == 422
+    assert 'value="3k6"' in page
+    assert page.count('class="problem"') == 1
+    assert client.post("/cases/LW-014/read", **fields, text="1.2").status_code == 303
+    judgement = open_case(demo, "LW-014").facts[board].judgement
+    assert "battery-flat" in [reason.code for reason in judgement.reasons]
+
+
+@pytest.mark.parametrize("name", [*addresses.VIEWS, "report"])
+def test_an_address_written_out_is_the_routers(client: Client, name: str) -> None:
+    at = "r+5 V~rail~in the machine~"
+    written = addresses.view("LW.1", name, at, 7)
+    with client.flask.application.test_request_context(written):
+        assert request.view_args in ({"number": "LW.1"}, {"number": "LW.1", "view": name})
+        assert request.endpoint in ("case.map_view", "case.view", "case.report")
+        assert request.args.to_dict() == {"at": at, "said": "7"}
+
+
+def test_the_bench_says_how_far_each_case_is(client: Client) -> None:
+    page = client.text("/")
+    stages = re.findall(r'aria-label="Stage: ([^"]+)"', page)
+    assert stages == ["Capacitors", "Shorts", "Rails", "Hand back"]
+
+
+def test_a_store_read_before_the_last_power_is_still_to_be_read(
+    client: Client, demo: Store
+) -> None:
+    page = client.text("/cases/LW-031/safe")
+    assert '<span class="count">0/2</span>' in page  # C1 is above the limit, C2 unread
+    c1 = station_id(demo, "LW-031", "C1")
+    seen = re.findall(r'name="seen" value="(\d+)"', page)[-1]
+    response = client.post(
+        "/cases/LW-031/read", at=f"{c1}~store~~", view="safe", text="90", seen=seen
+    )
+    after = client.text(response.location)
+    assert "C2" in re.sub(r"<[^>]+>", " ", after.split('class="probe"')[1][:200])
 
 
 def test_a_new_case_keeps_what_was_typed_until_it_is_right(client: Client, demo: Store) -> None:

@@ -17,6 +17,7 @@ from hale_rail.core.diagnosis.engine import (
     diagnose,
 )
 from hale_rail.core.shorts.ground import GroundVerdict
+from hale_rail.core.supply.sheet import Kind, Station
 from hale_rail.errors import InputError
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.store import cases, findings, log, sheets
@@ -79,6 +80,8 @@ def answer_by_readings(test: BenchTest, dossier: Dossier) -> str:
     points = test.points
     if "ground" in points:
         return _answer_by_ground(test, dossier)
+    if "seen" in points:
+        return _answer_by_looks(test, dossier)
     states = [facts.state for facts in _stations(test, dossier)]
     if any(state in _FAILED for state in states):
         return points.get("failed", "")
@@ -97,8 +100,29 @@ def _answer_by_ground(test: BenchTest, dossier: Dossier) -> str:
     return ""
 
 
+def _answer_by_looks(test: BenchTest, dossier: Dossier) -> str:
+    """What the look-over found; the part must be the old one still."""
+    wanted = set(test.points["seen"].split())
+    looks = [facts.seen for facts in _stations(test, dossier)]
+    if any(wanted & set(codes) for codes in looks):
+        return test.points["failed"]
+    return test.points["good"] if looks and all(looks) else ""
+
+
+def _is_among(station: Station, among: str) -> bool:
+    family = station.family
+    if among == "suppressor":
+        return bool(station.safety_class) or (family is not None and family.is_suppressor)
+    if among == "wet":
+        return family is not None and family.is_wet
+    return station.kind not in (Kind.INLET, Kind.BOARD)
+
+
 def _stations(test: BenchTest, dossier: Dossier) -> list[StationFacts]:
-    """Stations whose verdicts answer a test, in power order."""
+    """Stations whose verdicts or looks answer a test, in power order."""
+    if "among" in test.points:
+        stations = [s for s in dossier.sheet.in_power_order if _is_among(s, test.points["among"])]
+        return [dossier.facts[station.id] for station in stations]
     kinds, roles = test.points.get("kind", ""), test.points.get("role", "").split()
     if not kinds and not roles:
         return []

@@ -32,10 +32,17 @@ from hale_rail.core.recap.demand import (
     recap_list,
 )
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V
-from hale_rail.core.safety.energy import Energy, EnergyState, Event, EventKind, energy_state
+from hale_rail.core.safety.energy import (
+    Energy,
+    EnergyState,
+    Event,
+    EventKind,
+    StoreState,
+    energy_state,
+)
 from hale_rail.core.shorts.ground import GroundVerdict
 from hale_rail.core.supply.linemap import LineMap, line_map
-from hale_rail.core.supply.points import ATTACHED, ISOLATED, Point, Quantity
+from hale_rail.core.supply.points import ATTACHED, BY_CODE, ISOLATED, Point, Quantity
 from hale_rail.core.supply.reach import Reach, reach
 from hale_rail.core.supply.sheet import Kind, Sheet
 from hale_rail.formats.meters_csv import choose as choose_meter
@@ -130,10 +137,6 @@ class Dossier:
         """The list a school replaces; parts already fitted stay on it as done."""
         return recap_list(self.positions, school, clock.this_year())
 
-    @property
-    def next_stage(self) -> Stage:
-        return next((s for s in self.stages if s.status != "done"), self.stages[-1])
-
 
 _cache: OrderedDict[tuple[object, ...], Dossier] = OrderedDict()
 _cache_lock = threading.Lock()
@@ -187,6 +190,7 @@ def build(connection: sqlite3.Connection, case: Case) -> Dossier:
     capacitors = tuple(probing.capacitor_points(sheet, facts))
     done = frozenset(_point(r).key for r in taken if not r.struck)
     done |= {p.key for p in (*cold, *capacitors) if _is_settled(p, facts)}
+    done -= {_store_key(s) for s in energy.stores if not s.is_below(limit)}
     found = _patterns(sheet, rails, Tolerance(case.tolerance))
     return Dossier(
         case, sheet, log.revision(connection, case.id), tuple(taken), entries, energy, facts,
@@ -204,14 +208,23 @@ def _is_right(facts: RailFacts) -> bool:
     return bool(loaded) and all(j.verdict is RailVerdict.PASS for j in loaded)
 
 
+def _store_key(state: StoreState) -> str:
+    return Point(Quantity.STORE, int(state.store)).key
+
+
 def _is_settled(point: Point, facts: dict[int, StationFacts]) -> bool:
     """True where nothing more needs reading: the part is proven failed."""
     return facts[point.station_id or 0].state == Verdict.FAILED.value
 
 
 def _point(reading: Reading) -> Point:
-    quantity = next(q for q in Quantity if q.code == reading.quantity)
-    return Point(quantity, reading.station_id, reading.rail_key, reading.setting, reading.polarity)
+    return Point(
+        BY_CODE[reading.quantity],
+        reading.station_id,
+        reading.rail_key,
+        reading.setting,
+        reading.polarity,
+    )
 
 
 def _events(entries: Sequence[LogEntry], taken: Sequence[Reading]) -> list[Event]:

@@ -35,9 +35,7 @@ from hale_rail.store.readings import Reading
 
 UNSEEN, REPLACED = "unseen", "replaced"
 #: readings that say nothing of a part's health
-_NOT_JUDGED = (
-    Quantity.STORE.code, Quantity.BATTERY.code, Quantity.FRESH_ESR.code, Quantity.FRESH_CAP.code,
-)  # fmt: skip
+_NOT_JUDGED = (Quantity.STORE.code, Quantity.FRESH_ESR.code, Quantity.FRESH_CAP.code)
 _FRESH_CODES = (Quantity.FRESH_ESR.code, Quantity.FRESH_CAP.code)
 #: the decision that a part was changed; the others are `hale_rail.core.recap.demand`'s
 FITTED = "fitted"
@@ -70,6 +68,11 @@ class StationFacts:
     def found(self) -> Verdict | None:
         """What was read and seen says, age left aside; None while nothing was."""
         return None if self.state in (UNSEEN, REPLACED) else self.judgement.found
+
+    @property
+    def seen(self) -> tuple[str, ...]:
+        """What the eye found last; empty while nobody looked."""
+        return _visual(self.readings)
 
     def latest(self, code: str) -> Reading | None:
         """The newest standing reading of a quantity; a lifted one outranks one in circuit."""
@@ -295,6 +298,7 @@ def _judge_alone(station: Station, own: Sequence[Reading], bench: _Bench) -> Jud
             station.line in bench.rails_right,
             junctions(station.kind, own),
             base.get(Quantity.RESISTANCE.code),
+            _battery(own),
         ),
     )
 
@@ -327,6 +331,11 @@ def _latest(readings: Sequence[Reading]) -> dict[str, Taken]:
             if reading.setting == setting:
                 found[reading.quantity] = Taken(reading.value, setting == LIFTED, reading.digit)
     return found
+
+
+def _battery(readings: Sequence[Reading]) -> Taken | None:
+    volts = [r for r in readings if r.quantity == Quantity.BATTERY.code]
+    return Taken(volts[-1].value, False, volts[-1].digit) if volts else None
 
 
 def _visual(readings: Sequence[Reading]) -> tuple[str, ...]:

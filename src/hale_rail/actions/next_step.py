@@ -15,6 +15,14 @@ from hale_rail.store.cases import Case
 
 #: readings that show the unit was opened and work begun
 _TAKEN_INSIDE = {quantity.code for quantity in (*COLD, Quantity.LOOK, Quantity.GROUND)}
+#: the stage that a reading belongs to, by its quantity's code
+_STAGE_OF = {
+    **{quantity.code: "map" for quantity in COLD},
+    **dict.fromkeys(("esr", "cap", "leak"), "capacitors"),
+    **dict.fromkeys(("ground", "inject"), "shorts"),
+    "look": "look",
+    "rail": "rails",
+}
 
 
 @dataclass(frozen=True)
@@ -98,6 +106,18 @@ def _cold(dossier: Dossier) -> NextStep:
     return NextStep("First power, limited and loaded, then the rails", "rails")
 
 
+def stage_reached(dossier: Dossier, step: NextStep) -> str:
+    """The stage of the next step; while that only makes safe again, the furthest one begun."""
+    if dossier.case.closed_at:
+        return "Handed back"
+    views = [stage.view for stage in dossier.stages]
+    view = step.view
+    if view == "safe":
+        begun = {_STAGE_OF[r.quantity] for r in dossier.readings if r.quantity in _STAGE_OF}
+        view = max(begun | {"safe"}, key=views.index)
+    return dossier.stages[views.index(view)].name
+
+
 def refresh_summary(connection: sqlite3.Connection, case: Case) -> None:
     """Rewrite the bench page's line after an action, in the action's own transaction."""
     dossier = build(connection, cases.by_number(connection, case.number))
@@ -106,7 +126,7 @@ def refresh_summary(connection: sqlite3.Connection, case: Case) -> None:
     cases.put_summary(
         connection,
         case.id,
-        stage="Handed back" if case.closed_at else dossier.next_stage.name,
+        stage=stage_reached(dossier, step),
         energy=dossier.energy.energy.value,
         next_text=step.text,
         next_view=view,

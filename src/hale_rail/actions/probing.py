@@ -10,6 +10,7 @@ from hale_rail.core.parts.families import SHORT_OHM, leakage_limit_a
 from hale_rail.core.parts.others import (
     BASE,
     BASE_OHM,
+    BATTERY_FLAT_V,
     BLOCKING,
     JUNCTION_V,
     PAIRS,
@@ -180,6 +181,8 @@ def _expect_capacitor(point: Point, facts: StationFacts) -> str:
 def _expect_part(point: Point, station: Station) -> str:
     if point.quantity is Quantity.REVERSE:
         return "OL"
+    if point.quantity is Quantity.BATTERY:
+        return f"its marked volts; below {BATTERY_FLAT_V:g} V flat"
     if point.quantity is Quantity.FORWARD:
         if point.polarity in BLOCKING:
             damper = "; or one drop, with a damper inside" if point.polarity == "C–E" else ""

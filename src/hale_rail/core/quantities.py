@@ -34,6 +34,11 @@ class Unit(Enum):
         self.low = low
         self.high = high
 
+    @property
+    def plain_symbol(self) -> str:
+        """What a plain number is read as: capacitance is typed in µF, as drawings have it."""
+        return "µF" if self is Unit.FARAD else self.symbol
+
 
 @dataclass(frozen=True)
 class Measured:

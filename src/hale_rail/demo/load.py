@@ -23,6 +23,7 @@ from hale_rail.core.supply.points import (
     Point,
     Quantity,
     polarities,
+    settings,
 )
 from hale_rail.core.supply.sheet import Kind, Sheet, Station, bank_mates
 from hale_rail.demo import units
@@ -98,8 +99,16 @@ class _Hand:
         """Readings in circuit by quantity name, such as `resistance="0.2"`."""
         for name, text in texts.items():
             quantity = Quantity[name.upper()]
-            setting = "" if quantity is Quantity.LOOK else IN_CIRCUIT
+            setting = settings(quantity)[0]
             self.read(Point(quantity, self.station(ref).id, setting=setting), text)
+
+    def look_over(self, *, with_boards: bool = True, **found: str) -> None:
+        """The whole round in one go: what is not named looks sound."""
+        for station in self.sheet.in_power_order:
+            if station.board and not with_boards:
+                continue
+            point = Point(Quantity.LOOK, station.id)
+            self.read(point, found.get(station.ref, "none"))
 
     def junction(self, ref: str, forward: float) -> None:
         """A sound junction, the four of a bridge, or a transistor's pairs."""
@@ -219,6 +228,7 @@ def _draftmaster(store: Store, start: str) -> None:
     hand.unplug()
     hand.store_volts("C1", hand.meter.volts(0.8))
     hand.store_volts("C2", hand.meter.volts(2.1))
+    hand.look_over(with_boards=False)
     hand.part("F1", resistance="0R4")
     hand.part("S1", resistance="0R1")
     hand.part("T1", resistance="38")
@@ -245,6 +255,8 @@ def _pattern_editor(store: Store, start: str) -> None:
     hand.unplug()
     for ref in ("C1", "C2"):
         hand.store_volts(ref, hand.meter.volts(1.6))
+    hand.look_over(C21="bulge", C22="bulge leak", Backplane="battery-leak")
+    hand.part("Backplane", battery="1.1")
     for ref in ("F1", "L1", "S1", "L10", "L11", "L12", "T1"):
         hand.part(ref, resistance=hand.meter.ohms(0.4))
     hand.part("RT1", resistance="4.8")
@@ -286,6 +298,7 @@ def _shed_terminal(store: Store, start: str) -> None:
     _say(hand, ("symptom", "ripple", "yes"))
     hand.unplug()
     hand.store_volts("C1", "0.2")
+    hand.look_over(C1="leak")
     for ref in ("F1", "S1", "L1"):
         hand.part(ref, resistance=hand.meter.ohms(0.3))
     for ref, volt in (("D1", 0.52), ("Q1", 0.61), ("D2", 0.49), ("D3", 0.5)):
@@ -295,14 +308,14 @@ def _shed_terminal(store: Store, start: str) -> None:
     hand.read(Point(Quantity.ESR, hand.station("C2").id, setting=IN_CIRCUIT), "4.8")
     for ref, what in (("C1", "4700 µF 25 V 105 °C"), ("C2", "100 µF 25 V 105 °C"),
                       ("C3", "10 µF 25 V tantalum"), ("C4", "220 µF 35 V 105 °C"),
-                      ("C5", "100 µF 35 V 105 °C")):  # fmt: skip
+                      ("C5", "100 µF 25 V 105 °C")):  # fmt: skip
         hand.replaced(ref, f"{what}, measured before fitting")
-    hand.ground(ATTACHED, p5=(29.6, 28.8), p12=(905, 700), m12=(1880, 1400))
-    hand.ground(ISOLATED, p5=(812, 640), p12=(2390, 1700), m12=(2610, 1900))
+    hand.ground(ATTACHED, p5=(29.6, 28.8), p12=(905, 700), m5=(1880, 1400))
+    hand.ground(ISOLATED, p5=(812, 640), p12=(2390, 1700), m5=(2610, 1900))
     hand.power("bench supply")
-    hand.rails("dummy", p5="5.02", p12="12.08", m12="-11.93")
+    hand.rails("dummy", p5="5.02", p12="12.08", m5="-5.06")
     hand.power("mains")
-    hand.rails("in the machine", p5="5.01", p12="12.04", m12="-11.91")
+    hand.rails("in the machine", p5="5.01", p12="12.04", m5="-5.04")
     hand.note("24 hours with the printer on: no reset.")
     hand.unplug()
     hand.store_volts("C1", "0.9")

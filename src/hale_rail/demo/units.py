@@ -151,7 +151,7 @@ def pattern_editor() -> Sheet:
 
 
 def shed_terminal() -> Sheet:
-    """DC-fed: a 9 V brick outside, a linear +5 V and a small converter for ±12 V."""
+    """DC-fed: a 9 V brick outside, a linear +5 V and a small converter for +12 V and −5 V."""
     b = _Builder(1983)
     b.add("J1", Kind.INLET).add("F1", Kind.FUSE, value=2.0).add("S1", Kind.SWITCH)
     b.add("D1", Kind.DIODE).cap("C1", 4700e-6, 16.0, role="raw-filter", is_store=True)
@@ -159,13 +159,13 @@ def shed_terminal() -> Sheet:
     b.cap("C3", 10e-6, 16.0, "+5 V", family=_TANTALUM, role="decoupling")
     b.add("L1", Kind.CHOKE, "+12 V").add("Q1", Kind.TRANSISTOR, "+12 V")
     b.add("D2", Kind.DIODE, "+12 V").cap("C4", 220e-6, 25.0, "+12 V", role="output-filter")
-    b.add("D3", Kind.DIODE, "−12 V").cap("C5", 100e-6, 25.0, "−12 V", role="output-filter")
-    b.joint("P1", "Terminal board", ("+5 V", "+12 V", "−12 V"))
+    b.add("D3", Kind.DIODE, "−5 V").cap("C5", 100e-6, 16.0, "−5 V", role="output-filter")
+    b.joint("P1", "Terminal board", ("+5 V", "+12 V", "−5 V"))
     rails = (
         Rail("+5 V", 5.0, Regulation.LINEAR, None, 1.2, ohm_isolated=800.0, ohm_attached=30.0),
         Rail("+12 V", 12.0, Regulation.AUXILIARY, None, 0.1, ohm_isolated=2400.0,
              ohm_attached=900.0),
-        Rail("−12 V", -12.0, Regulation.AUXILIARY, None, 0.05, ohm_isolated=2600.0,
+        Rail("−5 V", -5.0, Regulation.AUXILIARY, None, 0.05, ohm_isolated=2600.0,
              ohm_attached=1900.0),
     )  # fmt: skip
     return b.sheet("Oakhanger Shed Terminal", Topology.DC_FED, rails)

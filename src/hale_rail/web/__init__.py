@@ -12,6 +12,7 @@ from flask_wtf.csrf import CSRFProtect
 from hale_rail import __version__
 from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
+from hale_rail.core.supply.points import BY_CODE
 from hale_rail.store.database import Store
 from hale_rail.web import addresses, bench, case, errors, new_case, record, style, workshop
 from hale_rail.web.svg.bridge import draw_bridge
@@ -80,6 +81,7 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
         draw_polarity=draw_polarity,
         board_marks=tuple(BoardMark),
         stage_line=stage_line,
+        quantities=BY_CODE,
         version=__version__,
     )
     return app

@@ -6,6 +6,8 @@ A view's address is written out, not asked of the router: a page holds a hundred
 
 from __future__ import annotations
 
+from urllib.parse import quote, urlencode
+
 from flask import url_for
 
 VIEWS = (
@@ -22,6 +24,14 @@ VIEWS = (
 )
 
 
+def whole(text: str) -> int:
+    """A whole number of an address or a form; ValueError beyond what the store can count."""
+    value = int(text)
+    if abs(value) >= 2**53:
+        raise ValueError(text)
+    return value
+
+
 def bench(query: str = "", page: int = 1, closed: bool = False) -> str:
     return url_for(
         "bench.page", q=query or None, page=page if page > 1 else None, closed=int(closed) or None
@@ -32,11 +42,10 @@ def view(
     number: str, name: str = "map", at: str = "", said: int | None = None, by: str = ""
 ) -> str:
     """A view of a case: at a test point, with the reading just saved, or by another school."""
-    if name == "report":
-        return url_for("case.report", number=number)
-    if name == "map":
-        return url_for("case.map_view", number=number, at=at or None, said=said)
-    return url_for("case.view", number=number, view=name, at=at or None, said=said, by=by or None)
+    path = f"/cases/{quote(number, safe='')}" + ("" if name == "map" else f"/{name}")
+    asked = {"at": at, "said": said, "by": by}
+    query = urlencode({key: value for key, value in asked.items() if value}, quote_via=quote)
+    return f"{path}?{query}" if query else path
 
 
 def new_case() -> str:

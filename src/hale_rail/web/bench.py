@@ -8,6 +8,7 @@ from flask import Blueprint, current_app, render_template, request
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions import casebook
+from hale_rail.web import addresses
 
 blueprint = Blueprint("bench", __name__)
 
@@ -15,8 +16,8 @@ blueprint = Blueprint("bench", __name__)
 @blueprint.get("/")
 def page() -> ResponseReturnValue:
     query = request.args.get("q", "").strip()
-    number = max(1, request.args.get("page", 1, type=int))
-    closed = request.args.get("closed", 0, type=int) == 1
+    number = max(1, request.args.get("page", 1, type=addresses.whole))
+    closed = request.args.get("closed", 0, type=addresses.whole) == 1
     lines, total = casebook.bench(
         current_app.config["STORE"], query, is_open=not closed, page=number
     )

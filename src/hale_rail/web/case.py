@@ -20,7 +20,7 @@ from hale_rail.actions.diagnose import of_case
 from hale_rail.actions.dossier import open_case
 from hale_rail.core.rails.judge import Load, Tolerance
 from hale_rail.core.recap.demand import School
-from hale_rail.core.supply.inspection import inspection_round
+from hale_rail.core.supply.inspection import inspection_round, toggled
 from hale_rail.formats.recap_csv import write_recap
 from hale_rail.web import addresses
 from hale_rail.web.desk import Desk, lay, show_reading
@@ -90,6 +90,7 @@ def show_case(desk: Desk, code: int = 200, push: str = "") -> ResponseReturnValu
             loads=list(Load),
             tolerances=list(Tolerance),
             show_reading=show_reading,
+            toggled=toggled,
         ),
         code,
     )
@@ -103,7 +104,11 @@ def _asked(number: str, view: str) -> Desk:
     if len(number) > 20:
         abort(404)
     return lay(
-        number, view, args.get("at", ""), args.get("said", type=int), load=args.get("load", "")
+        number,
+        view,
+        args.get("at", ""),
+        args.get("said", type=addresses.whole),
+        load=args.get("load", ""),
     )
 
 

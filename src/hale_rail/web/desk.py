@@ -15,12 +15,13 @@ from hale_rail.actions.next_step import NextStep, next_step, point_words
 from hale_rail.actions.stores import Clock, clocks
 from hale_rail.core.parts.advice import Suspect, let_through, replacement_advice, suspects
 from hale_rail.core.parts.age import AgeRisk
-from hale_rail.core.parts.polarity import Mark, marks
+from hale_rail.core.parts.polarity import BoardMark, Mark, marks, unpolarised_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import Load, RailVerdict, band
 from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.core.shorts.ground import GroundVerdict
 from hale_rail.core.supply.points import (
+    BY_CODE,
     IN_CIRCUIT,
     NORMAL,
     REVERSED,
@@ -100,6 +101,17 @@ class Desk:
         return marks(self.facts.station.family) if self.facts else ()
 
     @property
+    def unpolarised(self) -> str:
+        """What to say where there is no polarity to heed, or ""."""
+        return unpolarised_words(self.facts.station.family) if self.facts else ""
+
+    @property
+    def board_mark(self) -> BoardMark | None:
+        """What the panel's part's board prints, once that was asked and proven."""
+        known = self.dossier.board_marks.get(self.facts.station.board) if self.facts else None
+        return BoardMark(known.mark) if known else None
+
+    @property
     def suspects(self) -> Sequence[Suspect]:
         """What a pass element of the panel's line may have taken along, when it failed."""
         facts, sheet = self.facts, self.dossier.sheet
@@ -145,7 +157,7 @@ class Desk:
     def unit(self) -> str:
         if self.point is None or self.point.quantity.unit is None:
             return ""
-        return self.point.quantity.unit.symbol
+        return self.point.quantity.unit.plain_symbol
 
     def sibling(self, quantity: Quantity | None = None, setting: str | None = None) -> Point:
         """The point beside the tray's: another quantity, or another way of taking it."""
@@ -162,8 +174,8 @@ class Desk:
 
     @property
     def quantities(self) -> tuple[Quantity, ...]:
-        """What else can be read at the tray's part."""
-        if self.facts is None:
+        """What else can be read at the tray's part; while it is made safe, only volts."""
+        if self.facts is None or self.view == "safe":
             return ()
         return quantities(self.facts.station)
 
@@ -334,7 +346,7 @@ def _result(dossier: Dossier, said: int | None) -> Result | None:
     reading = next((r for r in dossier.readings if r.id == said and not r.struck), None)
     if reading is None:
         return None
-    quantity = next(q for q in Quantity if q.code == reading.quantity)
+    quantity = BY_CODE[reading.quantity]
     point = Point(quantity, reading.station_id, reading.rail_key, reading.setting, reading.polarity)
     state, word, text = _meaning(dossier, reading, quantity)
     figure = reading.typed if quantity.unit is None else show_reading(reading)
@@ -381,7 +393,7 @@ def _store_meaning(dossier: Dossier, reading: Reading) -> tuple[str, str, str]:
 
 def show_reading(reading: Reading) -> str:
     """A stored reading with the figures that were typed."""
-    unit = next(q.unit for q in Quantity if q.code == reading.quantity)
+    unit = BY_CODE[reading.quantity].unit
     if unit is None:
         return reading.typed
     if reading.ampere:

@@ -43,7 +43,10 @@ def read(number: str) -> ResponseReturnValue:
         point = parse_key(at)
         if point.quantity is Quantity.STORE and "unplugged" in request.form:
             _unplugged(number, point, text)
-        seen = request.form.get("seen", type=int)
+        seen = request.form.get("seen", type=addresses.whole)
+        if point.quantity is Quantity.LOOK and seen and not text:
+            acts.strike(_store(), number, seen, "taken back")
+            return _then(number, view, at=at)
         saved = acts.save_reading(_store(), number, point, text, seen)
     except (InputError, GuardError) as error:
         return show_case(lay(number, view, at, typed=text, problem=str(error)), 422)
@@ -66,7 +69,7 @@ def _unplugged(number: str, point: Point, text: str) -> None:
 def strike(number: str) -> ResponseReturnValue:
     view, at = _view(), _field("at")
     try:
-        reading_id = request.form.get("reading", 0, type=int)
+        reading_id = request.form.get("reading", 0, type=addresses.whole)
         acts.strike(_store(), number, reading_id, _field("reason"))
     except InputError as error:
         return show_case(lay(number, view, at, problem=str(error)), 422)
@@ -102,7 +105,7 @@ def guard(number: str) -> ResponseReturnValue:
 def decide(number: str) -> ResponseReturnValue:
     view, at = _view(), _field("at")
     try:
-        station = request.form.get("station", 0, type=int)
+        station = request.form.get("station", 0, type=addresses.whole)
         acts.decide(_store(), number, station, _field("kind"), _field("reason"))
     except InputError as error:
         form = {"decide_problem": str(error), "reason": _field("reason")}
@@ -126,7 +129,7 @@ def board_mark(number: str) -> ResponseReturnValue:
 def photo(number: str) -> ResponseReturnValue:
     """Add photos to a station or the unit; what is no photo is refused by name."""
     view, at = _view(), _field("at")
-    station = request.form.get("station", type=int)
+    station = request.form.get("station", type=addresses.whole)
     files = []
     for upload in request.files.getlist("photos"):
         files.append((upload.filename or "", upload.read(MAX_BYTES + 1)))
@@ -166,7 +169,7 @@ def edit(number: str) -> ResponseReturnValue:
     closing = {"close": True, "reopen": False}.get(_field("closing"))
     try:
         casebook.edit(
-            _store(), number, request.form.get("version", 0, type=int),
+            _store(), number, request.form.get("version", 0, type=addresses.whole),
             machine=form.get("machine"), symptom=form.get("symptom"), before=form.get("before"),
             school=form.get("school"), tolerance=form.get("tolerance"), is_closed=closing,
         )  # fmt: skip

@@ -41,7 +41,7 @@ def circuit(**values: float) -> Readings:
         (CAP, 3, {"farad": 5400e-6, "esr": 0.40}, X, "esr-failed", 0),
         (CAP, 3, {"ohm": 0.2}, U, "short-on-node", 1),
         (CAP, 3, {"farad": math.inf}, U, "cap-over", 1),
-        (CAP, 3, {}, U, None, 1),
+        (CAP, 3, {}, U, None, 0),
     ],
 )
 def test_bank(
@@ -70,6 +70,22 @@ def test_unproven_asks_for_a_lift_and_names_the_suspects() -> None:
     assert judgement.action is Action.LIFT
     assert "C1 or C2 or C3" in judgement.reasons[0].text
     assert any("Lift 1 leg of 3, C1 first" in reason.text for reason in judgement.reasons)
+
+
+def test_states_that_show_the_same_stand_together() -> None:
+    small = Capacitor(Family.ALUMINIUM, 470e-6, 10.0)
+    members = [*bank(CAP, 2), ("C9", small)]
+    found = judge_bank(members, circuit(farad=4000e-6), Meter())
+    rows = [(state.kind, names) for names, state in found.grouped]
+    assert rows == [
+        ("nominal", ()),
+        ("open", ("C1", "C2")),
+        ("dried", ("C1", "C2")),
+        ("shorted", ("C1", "C2", "C9")),
+        ("open", ("C9",)),
+        ("dried", ("C9",)),
+    ]
+    assert sum(len(names) for _, names in rows) == len(found.states) - 1
 
 
 def test_expected_values_are_the_banks() -> None:

@@ -77,6 +77,14 @@ def test_a_regulator_is_proven_by_its_rail() -> None:
     assert judge_part(station, shorted).verdict is X
 
 
+@pytest.mark.parametrize(("volt", "verdict"), [(3.5, U), (2.4, U), (2.39, W), (0.0, W)])
+def test_a_backup_battery(volt: float, verdict: Verdict) -> None:
+    board = Station(1, "Main board", Kind.BOARD, "", 1)
+    found = judge_part(board, PartReadings(battery=Taken(volt, False)))
+    assert found.verdict is verdict
+    assert "attery" in found.reasons[0].text
+
+
 def test_a_blown_fuse_warns_of_the_second() -> None:
     found = judge_part(Station(1, "F1", Kind.FUSE, "main", 1, 2.0), PartReadings(Taken(OL, False)))
     assert "second fuse" in found.reasons[0].sentence

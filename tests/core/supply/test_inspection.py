@@ -7,7 +7,7 @@ import pytest
 from hale_rail.core.errors import QuantityError
 from hale_rail.core.parts.others import SEEN_ARGUES, PartReadings, judge_part
 from hale_rail.core.parts.verdicts import Verdict
-from hale_rail.core.supply.inspection import SOUND, codes_for, inspection_round
+from hale_rail.core.supply.inspection import SOUND, codes_for, inspection_round, toggled
 from hale_rail.core.supply.points import Point, Quantity, understand
 from hale_rail.core.supply.sheet import Kind, Sheet, Station
 from hale_rail.demo import units
@@ -56,3 +56,21 @@ def test_a_code_of_another_kind_is_refused() -> None:
     fuse = Station(1, "F1", Kind.FUSE, "main", 1)
     with pytest.raises(QuantityError, match="clean-gap"):
         understand(Point(Quantity.LOOK, 1), "bulge", fuse, None)
+
+
+@pytest.mark.parametrize(
+    ("seen", "pressed", "then"),
+    [
+        ((), "burnt", ("burnt",)),
+        (("burnt",), "crack", ("burnt", "crack")),
+        (("burnt", "crack"), "burnt", ("crack",)),
+        (("burnt",), "burnt", ()),
+        (("burnt", "crack"), "none", ("none",)),
+        (("none",), "burnt", ("burnt",)),
+        (("none",), "none", ()),
+    ],
+)
+def test_several_findings_at_one_station(
+    seen: tuple[str, ...], pressed: str, then: tuple[str, ...]
+) -> None:
+    assert toggled(seen, pressed) == then

@@ -25,9 +25,11 @@ def label_boxes(picture: LineMap) -> list[Rectangle]:
     for spot in picture.spots:
         r = spot.radius
         boxes.append((spot.x - r, spot.y - r, spot.x + r, spot.y + r))
+        tag = "unproven" if spot.tag_drop else ""
         for text, width, y in (
             (spot.above, 6.0, spot.y - r - 14),
             (spot.below, 5.6, spot.y + r + 2),
+            (tag, 5.0, spot.y + r + spot.tag_drop - 9),
         ):
             if text:
                 half = len(text) * width / 2

@@ -58,6 +58,12 @@ def test_an_address_of_nothing_is_refused(key: str) -> None:
         (Q.INJECT, "0.4 V 120 mA", 0.4 / 0.12),
         (Q.INJECT, "0.31V/780m", 0.31 / 0.78),
         (Q.LOOK, "Bulge, leak", 0.0),
+        (Q.FORWARD, "543", 0.543),
+        (Q.FORWARD, "0.543", 0.543),
+        (Q.FORWARD, "43m", 0.043),
+        (Q.REVERSE, "1", 1.0),
+        (Q.REVERSE, "OL", math.inf),
+        (Q.BATTERY, "3.6", 3.6),
     ],
 )
 def test_understood(quantity: Quantity, text: str, value: float) -> None:
@@ -78,6 +84,10 @@ def test_understood(quantity: Quantity, text: str, value: float) -> None:
         (Q.INJECT, "5 V 1 A", RangeError),
         (Q.INJECT, "0.4 V", QuantityError),
         (Q.LOOK, "shiny", QuantityError),
+        (Q.FORWARD, "543 V", RangeError),
+        (Q.FORWARD, "-0.5", RangeError),
+        (Q.BATTERY, "3k6", RangeError),
+        (Q.BATTERY, "OL", QuantityError),
     ],
 )
 def test_refused(quantity: Quantity, text: str, error: type[InputError]) -> None:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hale_rail.core.parts import banks
 from hale_rail.core.parts import families as fam
@@ -31,6 +31,14 @@ class BankJudgement:
     legs: int
     #: place among the members of the leg to lift first
     lift_first: int = 0
+
+    @property
+    def grouped(self) -> list[tuple[tuple[str, ...], Hypothesis]]:
+        """The states, those that show the same together: whose they are, and one of them."""
+        groups: dict[Hypothesis, list[str]] = {}
+        for state in self.states:
+            groups.setdefault(replace(state, member=""), []).append(state.member)
+        return [(tuple(filter(None, names)), state) for state, names in groups.items()]
 
 
 def member(name: str, cap: Capacitor) -> Member:
@@ -56,6 +64,9 @@ def judge_bank(
     """
     members = [member(name, cap) for name, cap in caps]
     cap_f, esr_ohm = banks.expected(members, meter)
+    if not readings.is_measured:
+        unread = [Reason("not-measured", "Nothing has been read yet.")]
+        return BankJudgement(conclude(unread, cap_f, esr_ohm), (), 0)
     farad = readings.farad
     states = banks.hypotheses(
         members,
@@ -73,7 +84,7 @@ def judge_bank(
         legs = banks.legs_to_lift(members, meter)
         if any(r.argues is Verdict.GOOD for r in reasons):
             legs = lift_first = 0
-        elif readings.is_measured:
+        else:
             lift = banks.best_lift(members, meter)
             lift_first = lift.index
             reasons.append(_lift(legs, len(members), members[lift.index].name, lift))

@@ -183,7 +183,12 @@ def best_lift(members: Sequence[Member], meter: Meter) -> Lift:
     sound, reads its nominal, which excludes what it excludes. Equal merit: the first in order.
     """
     best = Lift(0, -1, 2 * len(members))
-    for index in range(len(members)):
+    tried: set[Member] = set()
+    for index, member in enumerate(members):
+        kin = replace(member, name="")
+        if kin in tried:
+            continue
+        tried.add(kin)
         rest = [*members[:index], *members[index + 1 :]]
         states = hypotheses(rest, meter, *expected(rest, meter)) if rest else []
         settled = 2 + sum(s.excluded for s in states if s.kind in ("open", "dried"))
@@ -199,6 +204,8 @@ def _dried(member: Member) -> Member:
 
 Range = tuple[float, float]
 _SEARCH_STEPS = 24
+#: a share of the capacitance far below any meter's accuracy
+_NO_MATTER = 1e-3
 
 
 def _range(members: Sequence[Member], meter: Meter) -> tuple[Range, Range | None]:
@@ -230,13 +237,17 @@ def _largest_loss(members: Sequence[Member], farads: Sequence[float], hz: float)
     """Most that unequal time constants can take from ΣC, in farads.
 
     min over μ of Σ max over x of C(x−μ)²/(1+x²), each x at an end of its range: an upper bound by
-    weak duality, convex in μ, so a ternary search finds it.
+    weak duality, convex in μ, so a ternary search finds it. At μ = 0 it is at most ΣC·x², which is
+    taken as it stands where it does not matter.
     """
     omega = 2 * math.pi * hz
     ends = [
         (c, *(omega * c * (m.esr_ohm or 0.0) * share for share in m.esr_spread))
         for m, c in zip(members, farads, strict=True)
     ]
+    coarse = sum(c * high**2 for c, _, high in ends)
+    if coarse < _NO_MATTER * sum(farads):
+        return coarse
 
     def loss(mean: float) -> float:
         return sum(
@@ -276,9 +287,9 @@ def _judge_short(name: str, meter: Meter, farad: float | None, esr_ohm: float | 
     """A shorted member hides every other: no capacitance can be read, and ESR reads nothing."""
     because = ""
     if farad is not None and not math.isinf(farad) and farad > 0:
-        because = "C: a short shows none"
+        because = "it shows C"
     elif esr_ohm is not None and esr_ohm > meter.esr_error(esr_ohm):
-        because = "ESR above zero"
+        because = "it shows ESR"
     return Hypothesis("shorted", name, (math.inf, math.inf), (0.0, 0.0), bool(because), because)
 
 

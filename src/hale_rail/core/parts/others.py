@@ -60,6 +60,8 @@ _ALL_SOUND = {
     Kind.TRANSISTOR: "B–E and B–C conduct one way, C–E blocks.",
     Kind.MOSFET: "The body diode conducts one way, the gate is insulated.",
 }
+#: two thirds of the 3.6 V that most backup batteries are
+BATTERY_FLAT_V = 2.4
 SMALL_FUSE_A, SMALL_FUSE_OHM = 0.5, 5.0
 THERMISTOR_OHM = (2.0, 50.0)
 _PAIR = {Kind.TRANSISTOR: "C–E", Kind.MOSFET: "D–S", Kind.REGULATOR: "input to output"}
@@ -79,6 +81,8 @@ class PartReadings:
     junctions: Mapping[str, tuple[Taken | None, Taken | None]] = field(default_factory=dict)
     #: ohms across a transistor's base and emitter
     base_ohm: Taken | None = None
+    #: volts of a board's backup battery
+    battery: Taken | None = None
 
 
 def conducts_limit(station: Station) -> float | None:
@@ -98,10 +102,21 @@ def judge_part(station: Station, readings: PartReadings) -> Judgement:
     if station.kind is Kind.REGULATOR and readings.output_right:
         text = "Its rail reads inside the band under load."
         reasons.append(Reason("output-right", text, Verdict.GOOD))
+    if readings.battery is not None:
+        reasons.append(_battery(readings.battery.value))
     reasons += _seen(station, readings.visual)
     if not reasons:
         reasons = [Reason("not-measured", "Nothing has been read yet.")]
     return conclude(reasons)
+
+
+def _battery(volt: float) -> Reason:
+    """A backup battery: flat ones leak onto the board."""
+    text = f"Backup battery {show(volt, Unit.VOLT)}"
+    if volt < BATTERY_FLAT_V:
+        text += f": below {BATTERY_FLAT_V:g} V, flat. Flat ones leak: take it out."
+        return Reason("battery-flat", text, Verdict.WORN)
+    return Reason("battery-holds", f"{text}: it holds. Any crust on it, and it comes out.")
 
 
 def _seen(station: Station, codes: Sequence[str]) -> list[Reason]:

@@ -52,11 +52,24 @@ _ALUMINIUM = (
 _TANTALUM = (
     Mark(Mounting.DIPPED, True, "The plus sign, or the band beside it, is positive."),
     Mark(Mounting.SURFACE, True, "The band is positive."),
+    Mark(Mounting.AXIAL, True, "The band, or the plus sign, is positive."),
 )
+_POLYMER = (
+    Mark(Mounting.RADIAL, False, "The coloured half or stripe is negative."),
+    Mark(Mounting.SURFACE, True, "Moulded: the band is positive."),
+)
+_MARKS = {Family.ALUMINIUM: _ALUMINIUM, Family.TANTALUM: _TANTALUM, Family.POLYMER: _POLYMER}
 
 
 def marks(family: Family | None) -> tuple[Mark, ...]:
     """The marks to be met on a family; empty where there is no polarity, or none is known."""
-    if family is Family.ALUMINIUM:
-        return _ALUMINIUM
-    return _TANTALUM if family is Family.TANTALUM else ()
+    return _MARKS.get(family, ()) if family else ()
+
+
+def unpolarised_words(family: Family | None) -> str:
+    """What to say of a part that has no polarity; "" where it has one or none is known."""
+    if family is None or family in _MARKS:
+        return ""
+    if family is Family.ALUMINIUM_BIPOLAR:
+        return "Bipolar: either way round, and only a bipolar part takes its place."
+    return "No polarity: either way round."

@@ -97,6 +97,14 @@ def codes_for(station: Station) -> tuple[Code, ...]:
     return tuple(_ALL[name] for name in (SOUND, *names))
 
 
+def toggled(seen: Sequence[str], code: str) -> tuple[str, ...]:
+    """The findings after one is pressed: added or taken back; sound stands alone."""
+    if code == SOUND:
+        return (SOUND,) if SOUND not in seen else ()
+    others = tuple(c for c in seen if c not in (code, SOUND))
+    return others if code in seen else (*others, code)
+
+
 def inspection_round(sheet: Sheet) -> Sequence[Stop]:
     """Every station in the order power flows, with what to look for there."""
     stops = []

@@ -15,11 +15,12 @@ from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.supply.sheet import TRUNK, Kind, Sheet, Station, group_banks
 
 WIDTH, HEIGHT = 860.0, 480.0
-MARGIN = 14.0
+MARGIN = 12.0
 PLATE_W, PLATE_H = 58.0, 26.0
 CAPSULE_W = 22.0
-_LOOP_PITCH, _YARD_TRACKS = 36.0, 3
-_UP, _DOWN = 30.0, 40.0
+#: between the tracks of a bank: wider where a state is written under each part
+_LOOP_PITCH, _YARD_PITCH, _YARD_TRACKS = 43.0, 36.0, 3
+_UP, _DOWN = 30.0, 39.0
 _TITLE = 18.0
 
 Point = tuple[float, float]
@@ -34,7 +35,10 @@ _WORDS = {
 
 @dataclass(frozen=True)
 class Spot:
-    """Where a station stands: centre, radius, and its labels' lines (`below` "" in a yard)."""
+    """Where a station stands: centre, radius, its labels' lines (`below` "" in a bank).
+
+    `tag_drop`: how far below the marker's edge a word for its state has room; 0 in a yard.
+    """
 
     station: Station
     x: float
@@ -42,6 +46,7 @@ class Spot:
     radius: float
     above: str
     below: str
+    tag_drop: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -125,8 +130,13 @@ def _block(group: tuple[Station, ...]) -> _Block:
     tracks = [track for track in tracks if track]
     text = max(len(_above(s, is_yard)) for s in group)
     pitch = max(38.0, 6.2 * text + 8)
-    reach = (len(tracks) - 1) * _LOOP_PITCH / 2
-    return _Block(group, columns * pitch + 36, reach + _UP - 2, reach + 22, tracks, pitch, is_yard)
+    reach = (len(tracks) - 1) * _between(is_yard) / 2
+    down = reach + (22 if is_yard else 24)
+    return _Block(group, columns * pitch + 36, reach + _UP - 2, down, tracks, pitch, is_yard)
+
+
+def _between(is_yard: bool) -> float:
+    return _YARD_PITCH if is_yard else _LOOP_PITCH
 
 
 def _above(station: Station, is_yard: bool) -> str:
@@ -140,14 +150,15 @@ def _place(canvas: _Canvas, block: _Block, line: str, x: float, y: float) -> Non
     if len(block.stations) == 1:
         station = block.stations[0]
         middle = x + block.width / 2
-        canvas.spots.append(Spot(station, middle, y, 9.0, station.ref, caption(station)))
+        canvas.spots.append(Spot(station, middle, y, 9.0, station.ref, caption(station), 24.0))
         canvas.segments.append(Segment(line, stop, ((x, y), (middle, y))))
         canvas.segments.append(Segment(line, stop + 1, ((middle, y), (x + block.width, y))))
         return
-    top = y - (len(block.tracks) - 1) * _LOOP_PITCH / 2
+    between = _between(block.is_yard)
+    top = y - (len(block.tracks) - 1) * between / 2
     right = x + block.width
     for row, track in enumerate(block.tracks):
-        ty = top + row * _LOOP_PITCH
+        ty = top + row * between
         bend = min(14.0, abs(ty - y)) or 1.0
         path = (
             (x, y),
@@ -160,7 +171,9 @@ def _place(canvas: _Canvas, block: _Block, line: str, x: float, y: float) -> Non
         canvas.segments.append(Segment(line, stop, path, is_loop=True))
         for column, station in enumerate(track):
             sx = x + 18 + block.pitch * (column + 0.5)
-            canvas.spots.append(Spot(station, sx, ty, 7.5, _above(station, block.is_yard), ""))
+            drop = 0.0 if block.is_yard else 11.0
+            above = _above(station, block.is_yard)
+            canvas.spots.append(Spot(station, sx, ty, 7.5, above, "", drop))
 
 
 def _link(canvas: _Canvas, line: str, points: Sequence[Point]) -> None:
@@ -181,9 +194,9 @@ def line_map(sheet: Sheet) -> LineMap:
         bus = x + 12
         _link(canvas, TRUNK, ((x, y), (bus, y)))
     else:
-        end, y = _wrapped_trunk(canvas, trunk)
-        bus, turn = MARGIN + 6, y + _DOWN + 10
-        top = turn + 10 + (fan.ups[0] if fan.ups else _UP)
+        end, y, down = _wrapped_trunk(canvas, trunk)
+        bus, turn = MARGIN + 6, y + down + 4
+        top = turn + 4 + (fan.ups[0] if fan.ups else _UP)
         _link(canvas, TRUNK, ((end, y), (end + 6, y), (end + 6, turn), (bus, turn)))
         y = turn
     fan.spread(WIDTH - bus - MARGIN - 10, HEIGHT - top)
@@ -211,8 +224,11 @@ def _row(canvas: _Canvas, blocks: Sequence[_Block], x: float, y: float, gap: flo
     return x
 
 
-def _wrapped_trunk(canvas: _Canvas, trunk: Sequence[_Block]) -> Point:
-    """The trunk in rows of about equal length, spread over the width; returns its end."""
+def _wrapped_trunk(canvas: _Canvas, trunk: Sequence[_Block]) -> tuple[float, float, float]:
+    """The trunk in rows of about equal length, spread over the width.
+
+    Returns its end (x, y) and what the last row takes below it.
+    """
     room = WIDTH - 2 * MARGIN - 10
     total = sum(b.width for b in trunk)
     target = total / math.ceil(total / room)
@@ -222,17 +238,18 @@ def _wrapped_trunk(canvas: _Canvas, trunk: Sequence[_Block]) -> Point:
         if rows[-1] and (taken >= target or taken + block.width > room):
             rows.append([])
         rows[-1].append(block)
-    x, y, turn = MARGIN, MARGIN, 0.0
+    x, y, turn, down = MARGIN, MARGIN, MARGIN, _DOWN
     for number, row in enumerate(rows):
-        y = turn + 6 + max((b.up for b in row), default=_UP) if number else y + row[0].up
+        y = turn + max((b.up for b in row), default=_UP)
+        down = max((b.down for b in row), default=_DOWN)
         if number:
             _link(canvas, TRUNK, ((MARGIN, turn), (MARGIN, y)))
         gap = min(26.0, (room - sum(b.width for b in row)) / max(1, len(row)))
         x = _row(canvas, row, MARGIN, y, gap)
         if number < len(rows) - 1:
-            turn = y + max(b.down for b in row) + 8
+            turn = y + down + 4
             _link(canvas, TRUNK, ((x, y), (x + 6, y), (x + 6, turn), (MARGIN, turn)))
-    return x, y
+    return x, y, down
 
 
 @dataclass

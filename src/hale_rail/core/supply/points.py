@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 
 from hale_rail.core.errors import InputError, QuantityError, RangeError
@@ -16,32 +17,39 @@ from hale_rail.core.supply.sheet import Kind, Rail, Station
 IN_CIRCUIT, LIFTED = "in circuit", "lifted"
 ISOLATED, ATTACHED = "isolated", "attached"
 NORMAL, REVERSED = "normal", "reversed"
+#: the longest a station's id can be
+_ID_DIGITS = 15
+#: multiples of the marked value from which a prefix was mistyped; in circuit neighbours may add
+_MOST_LIFTED, _MOST_IN_CIRCUIT = 20.0, 1000.0
 
 
 class Quantity(Enum):
-    """What is read: its code, its name on the page, its unit (None: a word)."""
+    """What is read: its code, its name in a sentence, on a button, and its unit (None: a word)."""
 
-    ESR = ("esr", "ESR", Unit.OHM)
-    CAPACITANCE = ("cap", "capacitance", Unit.FARAD)
-    LEAKAGE = ("leak", "leakage", Unit.AMPERE)
-    RESISTANCE = ("ohm", "resistance", Unit.OHM)
-    FORWARD = ("forward", "forward", Unit.VOLT)
-    REVERSE = ("reverse", "reversed", Unit.VOLT)
-    FRESH_ESR = ("fresh-esr", "fresh ESR", Unit.OHM)
-    FRESH_CAP = ("fresh-cap", "fresh C", Unit.FARAD)
-    LOOK = ("look", "look", None)
-    BATTERY = ("battery", "backup battery", Unit.VOLT)
-    STORE = ("store", "volts held", Unit.VOLT)
-    RAIL = ("rail", "volts", Unit.VOLT)
-    GROUND = ("ground", "ohms to ground", Unit.OHM)
-    INJECT = ("inject", "low injection", Unit.OHM)
+    ESR = ("esr", "ESR", "ESR", Unit.OHM)
+    CAPACITANCE = ("cap", "capacitance", "C", Unit.FARAD)
+    LEAKAGE = ("leak", "leakage", "leakage", Unit.AMPERE)
+    RESISTANCE = ("ohm", "resistance", "ohms", Unit.OHM)
+    FORWARD = ("forward", "forward", "forward", Unit.VOLT)
+    REVERSE = ("reverse", "reversed", "reversed", Unit.VOLT)
+    FRESH_ESR = ("fresh-esr", "fresh ESR", "fresh ESR", Unit.OHM)
+    FRESH_CAP = ("fresh-cap", "fresh C", "fresh C", Unit.FARAD)
+    LOOK = ("look", "look", "look", None)
+    BATTERY = ("battery", "backup battery", "battery", Unit.VOLT)
+    STORE = ("store", "volts held", "held", Unit.VOLT)
+    RAIL = ("rail", "volts", "volts", Unit.VOLT)
+    GROUND = ("ground", "ohms to ground", "to ground", Unit.OHM)
+    INJECT = ("inject", "low injection", "injected", Unit.OHM)
 
-    def __init__(self, code: str, label: str, unit: Unit | None) -> None:
+    def __init__(self, code: str, label: str, short: str, unit: Unit | None) -> None:
         self.code = code
         self.label = label
+        self.short = short
         self.unit = unit
 
 
+#: the most a junction's drop or a backup battery shows
+_MOST_VOLT = {Quantity.FORWARD: 5.0, Quantity.REVERSE: 5.0, Quantity.BATTERY: 15.0}
 BY_CODE = {quantity.code: quantity for quantity in Quantity}
 #: readings that send hands and an ohm or ESR meter into the unit
 COLD = {
@@ -104,7 +112,7 @@ def parse_key(key: str) -> Point:
         raise InputError("That is not a test point of this unit.")
     if target.startswith("r"):
         return Point(quantity, None, target[1:], setting, polarity)
-    if not target.isdecimal():
+    if not (target.isascii() and target.isdecimal() and len(target) <= _ID_DIGITS):
         raise InputError("That is not a test point of this unit.")
     return Point(quantity, int(target), "", setting, polarity)
 
@@ -155,6 +163,8 @@ def understand(point: Point, text: str, station: Station | None, rail: Rail | No
         return _understand_injection(text)
     unit = point.quantity.unit or Unit.OHM
     measured = (read_span if point.quantity is Quantity.RAIL else read)(text, unit)
+    if point.quantity in (Quantity.FORWARD, Quantity.REVERSE):
+        measured = _drop_in_millivolts(measured)
     _check(point, measured, station, rail)
     echo = show_exact(measured.value, unit)
     if measured.is_span:
@@ -162,6 +172,14 @@ def understand(point: Point, text: str, station: Station | None, rail: Rail | No
     if measured.hint:
         echo += f" ({measured.hint})"
     return Typed(measured.value, measured.high, measured.resolution, echo)
+
+
+def _drop_in_millivolts(measured: Measured) -> Measured:
+    """A junction's drop as many meters show it: `543` is 543 mV."""
+    if not re.fullmatch(r"\d{2,4}", tidy(measured.typed)):
+        return measured
+    value, resolution = measured.value / 1000, measured.resolution / 1000
+    return replace(measured, value=value, high=value, resolution=resolution, hint="read as mV")
 
 
 def _understand_look(text: str, station: Station | None) -> Typed:
@@ -194,7 +212,7 @@ def _understand_injection(text: str) -> Typed:
 
 def _check(point: Point, measured: Measured, station: Station | None, rail: Rail | None) -> None:
     """Refuse what no part of this kind can show."""
-    if point.quantity in (Quantity.STORE, Quantity.RAIL) and measured.is_over:
+    if point.quantity in (Quantity.STORE, Quantity.RAIL, Quantity.BATTERY) and measured.is_over:
         raise QuantityError("OL is no voltage: choose a higher range and read again.")
     rated = station.volt if station and point.quantity is Quantity.STORE else None
     if station and rated and abs(measured.value) > 1.5 * rated:
@@ -208,10 +226,18 @@ def _check(point: Point, measured: Measured, station: Station | None, rail: Rail
             raise RangeError(
                 f"{show(measured.value, Unit.VOLT)} on {rail.key}? Check the range and the leads."
             )
+    if point.quantity in _MOST_VOLT and not measured.is_over:
+        most = _MOST_VOLT[point.quantity]
+        if not 0 <= measured.value <= most:
+            raise RangeError(
+                f"{show(measured.value, Unit.VOLT)}? Here a meter shows 0 to {most:g} V, or OL: "
+                "check the range and the leads."
+            )
     if point.quantity in COLD and not measured.is_over and measured.value < 0:
         raise RangeError("This reading cannot be negative: check the leads.")
     marked = station.value if station and point.quantity is Quantity.CAPACITANCE else None
-    if marked and not measured.is_over and measured.value > 1000 * marked:
+    most = _MOST_LIFTED if point.setting == LIFTED else _MOST_IN_CIRCUIT
+    if marked and not measured.is_over and measured.value >= most * marked:
         raise RangeError(
             f"{show(measured.value, Unit.FARAD)} at a part of {show_exact(marked, Unit.FARAD)}? "
             "Check the prefix: p, n or u."

@@ -125,8 +125,8 @@ def _spot(dossier: Dossier, spot: Spot, linked: bool) -> str:
     drawn += _text("ref", x, y - r - 6, spot.above)
     if spot.below:
         drawn += _text("value", x, y + r + 12, spot.below)
-        if facts.state in _TAGGED:
-            drawn += _text("tag", x, y + r + 24, facts.state)
+    if spot.tag_drop and facts.state in _TAGGED:
+        drawn += _text("tag", x, y + r + spot.tag_drop, facts.state)
     drawn += "</g>"
     return _link(dossier, facts, drawn) if linked else drawn
 
@@ -145,9 +145,7 @@ def _link(dossier: Dossier, facts: StationFacts, drawn: str) -> str:
 def _ring(picture: LineMap, selected: StationFacts) -> str:
     for spot in picture.spots:
         if spot.station.id == selected.station.id:
-            return (
-                f'<circle class="ring" cx="{spot.x:.1f}" cy="{spot.y:.1f}" r="{spot.radius + 8}"/>'
-            )
+            return _circle("ring", spot.x, spot.y, spot.radius + 3.5)
     for box in picture.capsules:
         if box.station and box.station.id == selected.station.id:
             return (

@@ -1,30 +1,53 @@
-"""Draws a polarised capacitor with its mark and its two pads, plus on the left."""
+"""Draws a polarised capacitor over its two pads, plus on the left, with the board's own mark."""
 
 from __future__ import annotations
 
 from markupsafe import Markup, escape
 
-from hale_rail.core.parts.polarity import Mark, Mounting
+from hale_rail.core.parts.polarity import BoardMark, Mark, Mounting
 
-_PADS = (
-    '<circle class="pad" cx="24" cy="84" r="8"/><circle class="pad" cx="96" cy="84" r="8"/>'
-    '<text x="24" y="110">+</text><text x="96" y="110">−</text>'
-)
+_PLUS_X, _MINUS_X, _PAD_Y = 24, 96, 84
+_SIGNS = '<text x="24" y="112">+</text><text x="96" y="112">−</text>'
+#: where the pad with a square, and the half-disc under a pad, stand
+_SQUARE = {BoardMark.SQUARE_POSITIVE: _PLUS_X, BoardMark.SQUARE_NEGATIVE: _MINUS_X}
+_HALF = {BoardMark.HALF_POSITIVE: _PLUS_X, BoardMark.HALF_NEGATIVE: _MINUS_X}
 
 
-def draw_polarity(mark: Mark) -> Markup:
-    """The part above its pads: the marked end stands over the pad it belongs to."""
+def draw_polarity(mark: Mark, board: BoardMark | None = None) -> Markup:
+    """The part above its pads: the marked end stands over the pad it belongs to.
+
+    With `board`, the pads carry what this board prints.
+    """
     body = {
         Mounting.RADIAL: _radial,
         Mounting.AXIAL: _axial,
         Mounting.SURFACE: _surface,
         Mounting.DIPPED: _dipped,
     }[mark.mounting](mark)
-    label = escape(f"{mark.mounting.value}: {mark.words}")
+    on_board = f" The board: {board.value}." if board else ""
+    label = escape(f"{mark.mounting.value}: {mark.words}{on_board}")
     return Markup(
         f'<svg class="polarity" viewBox="0 0 120 116" role="img" aria-label="{label}">'
-        f"{_PADS}{body}</svg>"
+        f"{_pads(board)}{_SIGNS}{body}</svg>"
     )
+
+
+def _pads(board: BoardMark | None) -> str:
+    """Both pads, and the board's print at one of them."""
+    drawn = ""
+    if board in _HALF:
+        x = _HALF[board]
+        drawn += f'<path class="silk" d="M{x} {_PAD_Y - 14}a14 14 0 0 1 0 28z"/>'
+    for x in (_PLUS_X, _MINUS_X):
+        if board and _SQUARE.get(board) == x:
+            drawn += f'<rect class="pad" x="{x - 8}" y="{_PAD_Y - 8}" width="16" height="16"/>'
+        else:
+            drawn += f'<circle class="pad" cx="{x}" cy="{_PAD_Y}" r="8"/>'
+    if board is BoardMark.PLUS_SIGN:
+        drawn += f'<path class="silk-line" d="M2 {_PAD_Y}h9M6.5 {_PAD_Y - 4.5}v9"/>'
+    if board is BoardMark.DOT_POSITIVE:
+        drawn += f'<circle class="silk" cx="7" cy="{_PAD_Y}" r="3.5"/>'
+    return drawn
 
 
 def _lead(x0: float, x1: float, top: float) -> str:
@@ -41,6 +64,12 @@ def _radial(mark: Mark) -> str:
 
 
 def _axial(mark: Mark) -> str:
+    if mark.is_positive:
+        return (
+            '<rect class="body" x="26" y="18" width="68" height="30" rx="12"/>'
+            '<rect class="mark" x="36" y="18" width="9" height="30"/>'
+            '<path class="lead" d="M26 33H24V78M94 33h2V78"/>'
+        )
     return (
         '<rect class="body" x="26" y="18" width="68" height="30" rx="3"/>'
         '<path class="groove" d="M34 18v30"/>'
