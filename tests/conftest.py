@@ -47,9 +47,15 @@ def demo(demo_master: Path, tmp_path: Path) -> Iterator[Store]:
 class Bench:
     """A case under test: opens it from a template and reads points by designator."""
 
-    def __init__(self, store: Store, start: str = "template:offline flyback", parts: str = ""):
+    def __init__(
+        self,
+        store: Store,
+        start: str = "template:offline flyback",
+        parts: str = "",
+        number: str = "T-1",
+    ):
         self.store = store
-        typed = NewCase("T-1", "Test unit", "dead", "", start, parts, "proven only", "strict")
+        typed = NewCase(number, "Test unit", "dead", "", start, parts, "proven only", "strict")
         self.number = casebook.open_new(store, typed)
 
     @property

@@ -107,6 +107,35 @@ def test_search(demo: Store, query: str, numbers: list[str]) -> None:
     assert ([line.number for line in lines], total) == (numbers, len(numbers))
 
 
+def test_a_like_unit_handed_back_is_the_next_ones_record(demo: Store) -> None:
+    rail = next(r for r in open_case(demo, "LW-022").rails if r.rail.key == "+12 V")
+    record_ohm = rail.records[("attached", "normal")]
+    assert record_ohm == pytest.approx(70.5, rel=0.02)
+    isolated = rail.ground["isolated"].judgement
+    assert isolated is not None
+    assert "by the record of a like unit" in isolated.text
+    assert isolated.expected is not None
+    assert isolated.expected.ohm == rail.records[("isolated", "normal")]
+    casebook.edit(demo, "LW-003", 2, is_closed=False)  # back on the bench it is no record
+    assert all(r.records == {} for r in open_case(demo, "LW-022").rails)
+    assert all(r.records == {} for r in open_case(demo, "LW-014").rails)
+
+
+def test_a_sheet_is_kept_as_a_pattern(bench: Bench) -> None:
+    casebook.keep_pattern(bench.store, bench.number, "  Marl   Lane MP-4 ")
+    assert [(p.name, p.stations) for p in casebook.patterns(bench.store)] == [
+        ("Marl Lane MP-4", len(bench.dossier.sheet.stations))
+    ]
+    assert bench.dossier.sheet.name == "Marl Lane MP-4"
+    again = Bench(bench.store, f"pattern:{casebook.patterns(bench.store)[0].id}", number="T-2")
+    assert [s.ref for s in again.dossier.sheet.stations] == [
+        s.ref for s in bench.dossier.sheet.stations
+    ]
+    for taken in ("marl lane mp-4", "Linear", " ", "x" * 61):
+        with pytest.raises(InputError):
+            casebook.keep_pattern(bench.store, bench.number, taken)
+
+
 def test_stores_count_down_each_by_its_own_clock(bench: Bench) -> None:
     record.remove_power(bench.store, bench.number)
     for at, volt in ((0, "300"), (30, "200")):

@@ -97,6 +97,32 @@ def test_a_heading_is_named_and_repeats_are_kept() -> None:
     assert "C1 stands in line 2 too; both are kept" in lines[2].notes
 
 
+@pytest.mark.parametrize(
+    "text",
+    [
+        "ref,value,voltage,family,rail,bank,year,note\nC12,2200u,10,aluminium,+5,A,1984,warm\n",
+        "Value\tRef\tBank\tVolts\tRail\tType\tNote\tYear\n"
+        "2200u\tC12\tA\t10 V\t+5\taluminium\twarm\t1984\n",
+        'designator;value;v;type;rail;bank;year;note\nC12;"2200 uF";10;alu;+5 V;A;1984;warm\n',
+    ],
+)
+def test_a_spreadsheets_columns_are_heeded(text: str) -> None:
+    heading, row = read_parts(text, RAILS)
+    assert heading.is_header
+    station = row.station
+    assert station is not None, row.problem
+    assert (station.ref, station.value, station.volt) == ("C12", pytest.approx(2.2e-3), 10.0)
+    assert (station.line, station.bank, station.year) == ("+5 V", "A", 1984)
+    assert (station.family, station.note) == (Family.ALUMINIUM, "warm")
+    assert row.text == text.splitlines()[1].strip()
+
+
+def test_a_row_longer_than_its_heading_is_read_as_notes() -> None:
+    _, row = read_parts("ref,value,volts\nC12,2200u,10V,+5,bank,A\n", RAILS)
+    assert row.station
+    assert (row.station.line, row.station.bank) == ("+5 V", "A")
+
+
 def test_a_list_far_too_long_is_refused_whole() -> None:
     with pytest.raises(InputError, match=f"at most {MAX_LINES}"):
         read_parts("C1 10u 25V\n" * (MAX_LINES + 1), RAILS)

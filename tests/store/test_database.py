@@ -78,7 +78,7 @@ def test_what_was_appended_cannot_be_changed(demo: Store, table: str, verb: str)
     from hale_rail.actions import record
 
     first = demo.read().execute("SELECT id FROM reading WHERE case_id = 1").fetchone()["id"]
-    record.strike(demo, "LW-009", first, "for the test")
+    record.strike(demo, "LW-003", first, "for the test")
     with pytest.raises(sqlite3.IntegrityError, match="append-only"), demo.write() as connection:
         connection.execute(verb.format(table))
 

@@ -75,8 +75,10 @@ def test_health(client: Client, demo: Store) -> None:
 
 
 @pytest.mark.parametrize(
-    "path", ["read", "strike", "power", "guard", "decide", "note", "edit", "parts"]
-)
+    "path",
+    ["read", "strike", "power", "guard", "decide", "note", "edit", "parts", "pattern", "find",
+     "photo", "board-mark"],
+)  # fmt: skip
 def test_every_change_wants_the_pages_token(client: Client, demo: Store, path: str) -> None:
     before = open_case(demo, "LW-014").revision
     response = client.flask.post(f"/cases/LW-014/{path}", data={"text": "1", "event": "removed"})
@@ -373,6 +375,17 @@ def test_parts_are_previewed_before_they_are_added(client: Client, demo: Store) 
     assert client.post("/cases/LW-014/parts", **fields).status_code == 422
     assert client.post("/cases/LW-014/parts", **fields, leave_out="1").status_code == 303
     assert len(open_case(demo, "LW-014").sheet.stations) == count + 1
+
+
+def test_a_sheet_kept_as_a_pattern_starts_the_next_case(client: Client) -> None:
+    refused = client.post("/cases/LW-014/pattern", name="Corvane CV-150")
+    assert refused.status_code == 422
+    page = refused.get_data(as_text=True)
+    assert "There is a pattern Corvane CV-150 already" in page
+    assert 'value="Corvane CV-150"' in page
+    assert client.post("/cases/LW-014/pattern", name="WL-80 late").status_code == 303
+    assert "WL-80 late" in client.text("/cases/new")
+    assert "This sheet is of <b>WL-80 late</b>" in client.text("/cases/LW-014/intake")
 
 
 def test_a_boards_mark_is_asked_once_and_proven(client: Client, demo: Store) -> None:

@@ -22,7 +22,7 @@ from hale_rail.store.database import Store
 
 PAGE = 25
 _NUMBER = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,19}")
-_LONGEST = 2000
+_LONGEST, _LONGEST_NAME = 2000, 60
 
 
 @dataclass(frozen=True)
@@ -258,6 +258,27 @@ def beside(sheet: Sheet, text: str) -> Preview:
     return Preview(tuple(shown), tuple(added), frozenset())
 
 
+def keep_pattern(store: Store, number: str, name: str) -> None:
+    """Keep a case's sheet as a pattern, so that the next unit of its kind starts from it.
+
+    The case's own sheet takes the name too: units of one name are alike. Raises InputError for a
+    name that is empty, too long or taken.
+    """
+    clean = " ".join(name.split())
+    if not 0 < len(clean) <= _LONGEST_NAME:
+        raise InputError(f"Name the pattern, in at most {_LONGEST_NAME} letters.")
+    with store.write() as connection:
+        case = cases.by_number(connection, number)
+        sheet = replace(sheets.load(connection, case.sheet_id), name=clean)
+        taken = {row["name"].lower() for row in sheets.patterns(connection)}
+        if clean.lower() in taken | {template(t).name.lower() for t in Topology}:
+            raise InputError(f"There is a pattern {clean} already. Choose another name.")
+        sheets.insert(connection, sheet, is_pattern=True)
+        sheets.rename(connection, case.sheet_id, clean)
+        log.append(connection, case.id, clock.now(), "pattern", f"Sheet kept as {clean}")
+        refresh_summary(connection, case)
+
+
 def edit(
     store: Store,
     number: str,
@@ -269,8 +290,10 @@ def edit(
     school: str | None = None,
     tolerance: str | None = None,
     is_closed: bool | None = None,
+    at: str | None = None,
 ) -> None:
     """Change what is given of a case; raises ConflictError when another tab saved first."""
+    moment = at or clock.now()
     with store.write() as connection:
         case = cases.by_number(connection, number)
         typed = NewCase(
@@ -282,7 +305,7 @@ def edit(
         _check(typed)
         closed_at = case.closed_at
         if is_closed is not None:
-            closed_at = clock.now() if is_closed else None
+            closed_at = moment if is_closed else None
         changed = _changes(case, typed, closed_at)
         cases.update(
             connection,
@@ -294,7 +317,7 @@ def edit(
             tolerance=typed.tolerance,
             closed_at=closed_at,
         )
-        log.append(connection, case.id, clock.now(), "edited", ", ".join(changed) or "no change")
+        log.append(connection, case.id, moment, "edited", ", ".join(changed) or "no change")
         refresh_summary(connection, cases.by_number(connection, number))
 
 

@@ -147,7 +147,11 @@ def open_case(store: Store, number: str) -> Dossier:
     connection = store.read()
     case = cases.by_number(connection, number)
     workshop = tuple(sorted(settings.all_of(connection).items()))
-    key = (str(store.path), case.id, log.revision(connection, case.id), workshop)
+    records = readings.ground_records(connection, case.sheet_id)
+    key = (
+        str(store.path), case.id, log.revision(connection, case.id), workshop,
+        tuple(records.items()),
+    )  # fmt: skip
     with _cache_lock:
         if key in _cache:
             _cache.move_to_end(key)
@@ -182,7 +186,8 @@ def build(connection: sqlite3.Connection, case: Case) -> Dossier:
         for station_id, row in readings.decisions(connection, case.id).items()
     }
     energy = energy_state(_events(entries, taken), [str(s.id) for s in sheet.stores], limit)
-    rails = rail_facts(sheet, taken, Tolerance(case.tolerance))
+    records = readings.ground_records(connection, case.sheet_id)
+    rails = rail_facts(sheet, taken, Tolerance(case.tolerance), records)
     right = {r.rail.key for r in rails if _is_right(r)}
     facts = station_facts(sheet, taken, decided, clock.this_year(), right, meter)
     picture = line_map(sheet)

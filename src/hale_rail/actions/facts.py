@@ -91,12 +91,16 @@ class GroundFacts:
 
 @dataclass(frozen=True)
 class RailFacts:
-    """A rail with its voltage by load, its ohms to ground by setting, and low injections."""
+    """A rail with its voltage by load, its ohms to ground by setting, and low injections.
+
+    `records`: ohms that like units read when they were handed back, by (setting, polarity).
+    """
 
     rail: Rail
     volts: dict[Load, tuple[Reading, RailJudgement]]
     ground: dict[str, GroundFacts]
     injections: dict[str, tuple[Reading, GroundJudgement]]
+    records: Mapping[tuple[str, str], float]
 
     @property
     def side_text(self) -> str:
@@ -357,18 +361,27 @@ def _cap_readings(readings: Sequence[Reading], meter: Meter) -> Readings:
     )
 
 
-def rail_facts(sheet: Sheet, readings: Sequence[Reading], tolerance: Tolerance) -> list[RailFacts]:
-    """Judge every rail from its standing readings."""
+def rail_facts(
+    sheet: Sheet,
+    readings: Sequence[Reading],
+    tolerance: Tolerance,
+    records: Mapping[tuple[str, str, str], float],
+) -> list[RailFacts]:
+    """Judge every rail from its standing readings; `records` are like units' ohms to ground."""
     standing = [r for r in readings if r.rail_key and not r.struck]
-    return [
-        RailFacts(
-            rail,
-            _volts(rail, standing, tolerance),
-            {s: _ground(rail, standing, s) for s in (ISOLATED, ATTACHED)},
-            _injections(rail, standing),
+    found = []
+    for rail in sheet.rails:
+        known = {key[1:]: ohm for key, ohm in records.items() if key[0] == rail.key}
+        found.append(
+            RailFacts(
+                rail,
+                _volts(rail, standing, tolerance),
+                {s: _ground(rail, standing, s, known) for s in (ISOLATED, ATTACHED)},
+                _injections(rail, standing),
+                known,
+            )
         )
-        for rail in sheet.rails
-    ]
+    return found
 
 
 def rail_reading(rail: Rail, reading: Reading) -> RailReading:
@@ -386,7 +399,12 @@ def _volts(
     return found
 
 
-def _ground(rail: Rail, standing: Sequence[Reading], setting: str) -> GroundFacts:
+def _ground(
+    rail: Rail,
+    standing: Sequence[Reading],
+    setting: str,
+    records: Mapping[tuple[str, str], float],
+) -> GroundFacts:
     by_polarity = {
         r.polarity: r
         for r in standing
@@ -398,7 +416,8 @@ def _ground(rail: Rail, standing: Sequence[Reading], setting: str) -> GroundFact
         return GroundFacts(None, None, None)
     attached = setting == ATTACHED
     sheet_ohm = rail.ohm_attached if attached else rail.ohm_isolated
-    judgement = judge_ohm(judged.value, attached, rail.nominal_v, None, sheet_ohm)
+    record = records.get((setting, judged.polarity))
+    judgement = judge_ohm(judged.value, attached, rail.nominal_v, record, sheet_ohm)
     return GroundFacts(normal, other, judgement)
 
 

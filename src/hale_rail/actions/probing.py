@@ -127,10 +127,11 @@ def expectation(
     rail: Rail | None,
     tolerance: Tolerance,
     limit_volt: float,
+    record_ohm: float | None = None,
 ) -> str:
     """What a sound unit shows at a point, in a few words, or ""."""
     if rail is not None:
-        return _expect_rail(point, rail, tolerance)
+        return _expect_rail(point, rail, tolerance, record_ohm)
     if facts is None:
         return ""
     if point.quantity is Quantity.STORE:
@@ -142,12 +143,14 @@ def expectation(
     return _expect_part(point, facts.station)
 
 
-def _expect_rail(point: Point, rail: Rail, tolerance: Tolerance) -> str:
+def _expect_rail(point: Point, rail: Rail, tolerance: Tolerance, record_ohm: float | None) -> str:
     if point.quantity is Quantity.RAIL:
         low, high = band(rail, tolerance)
         return f"{show(low, Unit.VOLT, 4)} to {show(high, Unit.VOLT, 4)}"
     if point.quantity is Quantity.INJECT:
         return "0.3 to 0.5 V from a limited supply; write volts and current"
+    if record_ohm:
+        return f"about {show(record_ohm, Unit.OHM)}, as a like unit read; let it settle"
     ohm = rail.ohm_attached if point.setting == ATTACHED else rail.ohm_isolated
     if ohm:
         return f"about {show(ohm, Unit.OHM)}; let it settle"

@@ -66,6 +66,7 @@ def _load(store: Store) -> None:
             for make in (units.loomwright, units.draftmaster, units.pattern_editor,
                          units.shed_terminal)
         ]  # fmt: skip
+    _first_draftmaster(store, f"pattern:{patterns[1]}")
     makers: tuple[Callable[[Store, str], None], ...] = (
         _shed_terminal, _pattern_editor, _draftmaster, _loomwright,
     )  # fmt: skip
@@ -214,6 +215,29 @@ def _loomwright(store: Store, start: str) -> None:
     hand.capacitor("C2", Quantity.ESR)
     hand.capacitor("C10", Quantity.ESR, Quantity.CAPACITANCE)
     hand.capacitor("C13", Quantity.ESR)
+
+
+def _first_draftmaster(store: Store, start: str) -> None:
+    """The archive's other Draftmaster, handed back: its rails are the next one's record."""
+    hand = _Hand(store, _case(
+        "LW-003", "Tamsin Draftmaster 3, the spare", "Hum bars across the picture.",
+        "Stood in a dry store for twelve years.", start, "proven only"), 212)  # fmt: skip
+    _say(hand, ("symptom", "ripple", "yes"))
+    hand.unplug()
+    hand.store_volts("C1", "0.3")
+    hand.store_volts("C2", "0.6")
+    hand.look_over(with_boards=False)
+    hand.capacitor("C1", Quantity.ESR, Quantity.CAPACITANCE)
+    hand.replaced("C1", "15 000 µF 16 V 85 °C, measured before fitting")
+    hand.ground(ATTACHED, p5=(14.2, 13.7), p12=(70.5, 55.0), m5=(748, 531))
+    hand.ground(ISOLATED, p5=(948, 702), p12=(2610, 1510), m5=(3120, 2240))
+    hand.power("mains")
+    hand.rails("in the machine", p5="5.04", p12="11.98", m5="-5.02")
+    hand.unplug()
+    hand.store_volts("C1", "1.2")
+    hand.store_volts("C2", "0.9")
+    moment = hand.moment()
+    casebook.edit(store, hand.number, 1, is_closed=True, at=moment)
 
 
 def _draftmaster(store: Store, start: str) -> None:

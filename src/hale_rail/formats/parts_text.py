@@ -6,6 +6,7 @@ answered: understood (with what was assumed) or a problem; words not understood 
 
 from __future__ import annotations
 
+import csv
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -37,6 +38,9 @@ _ROLES = {"out": "output-filter", "output": "output-filter", "bulk": "bulk", "ra
           "coupling": "coupling", "decoupling": "decoupling", "snubber": "snubber"}  # fmt: skip
 _HEADER = {"ref", "id", "designator", "part", "value", "voltage", "volts", "v", "family", "type",
            "rail", "bank", "note", "notes", "class", "year", "qty", "c", "capacitance"}  # fmt: skip
+_REF_COLUMNS = ("ref", "designator", "part", "id")
+#: columns whose cell means something only beside its name
+_SPOKEN = {"bank": "bank", "qty": "qty"}
 _UNITS = {"pf", "nf", "uf", "mf", "mfd", "f", "v", "vdc", "vac", "ohm", "ohms", "Ω", "a", "ma"}
 _REF = re.compile(r"([A-Za-z]{1,3})(\d{0,4}[A-Za-z]?)")
 
@@ -81,16 +85,54 @@ def read_parts(text: str, rails: Sequence[Rail]) -> list[ParsedLine]:
     if len(lines) > MAX_LINES:
         raise InputError(f"{len(lines)} lines; paste at most {MAX_LINES} at a time.")
     parsed: list[ParsedLine] = []
+    columns: _Columns | None = None
     for number, line in enumerate(lines, start=1):
-        if line.strip():
-            parsed.append(_read_line(number, line.strip(), rails, is_first=not parsed))
+        if not line.strip():
+            continue
+        columns = columns if parsed else _columns(line.strip())
+        if columns and not parsed:
+            note = "a heading; not a part"
+            parsed.append(ParsedLine(number, line.strip(), None, (note,), is_header=True))
+        else:
+            words = columns.as_notes(line) if columns else line.strip()
+            parsed.append(replace(_read_line(number, words, rails), text=line.strip()))
     return _mark_repeats(parsed)
 
 
-def _read_line(number: int, line: str, rails: Sequence[Rail], is_first: bool) -> ParsedLine:
+@dataclass(frozen=True)
+class _Columns:
+    """A spreadsheet's heading: its columns' names and what stands between its cells."""
+
+    names: tuple[str, ...]
+    delimiter: str
+
+    def as_notes(self, line: str) -> str:
+        """A row as one would write it in notes: the designator first, the bank by its word."""
+        cells = [cell.strip() for cell in next(csv.reader([line], delimiter=self.delimiter), [])]
+        if len(cells) > len(self.names):
+            return line.strip()
+        ref, words = "", []
+        for name, cell in zip(self.names, cells, strict=False):
+            if name in _REF_COLUMNS and not ref:
+                ref = cell
+            elif cell:
+                words.append(f"{_SPOKEN[name]} {cell}" if name in _SPOKEN else cell)
+        return " ".join([ref, *words]).strip() or line.strip()
+
+
+def _columns(line: str) -> _Columns | None:
+    """The heading of a spreadsheet, or None where the first line is a part already."""
     tokens = _tokens(line)
-    if is_first and len(tokens) > 1 and all(token.lower() in _HEADER for token in tokens):
-        return ParsedLine(number, line, None, ("a heading; not a part",), is_header=True)
+    if len(tokens) < 2 or not all(token.lower() in _HEADER for token in tokens):
+        return None
+    delimiter = max("\t,;", key=line.count)
+    if delimiter not in line:
+        return _Columns(tuple(token.lower() for token in tokens), "\t")
+    return _Columns(tuple(cell.strip().lower() for cell in line.split(delimiter)), delimiter)
+
+
+def _read_line(number: int, line: str, rails: Sequence[Rail]) -> ParsedLine:
+    tokens = _tokens(line)
     match = _REF.fullmatch(tokens[0])
     kind = _KINDS.get(match[1].upper()) if match else None
     if kind is None:
@@ -111,7 +153,7 @@ def _tokens(line: str) -> list[str]:
     clean = re.sub(r",(?=\s)", " ", clean)
     joined: list[str] = []
     for word in tidy(clean).replace('"', "").split(" "):
-        is_unit = word.lower() in _UNITS and joined and re.fullmatch(r"[\d.,]+", joined[-1])
+        is_unit = word.lower() in _UNITS and joined and re.fullmatch(r"[+-]?[\d.,]+", joined[-1])
         if is_unit:
             joined[-1] += word
         elif word:

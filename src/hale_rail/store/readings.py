@@ -70,6 +70,24 @@ def of_case(connection: sqlite3.Connection, case_id: int) -> list[Reading]:
     return [Reading(*row) for row in rows]
 
 
+def ground_records(
+    connection: sqlite3.Connection, sheet_id: int
+) -> dict[tuple[str, str, str], float]:
+    """Ohms to ground by (rail, setting, polarity) that like units read when they were handed back.
+
+    Like units have a sheet of the same name; the newest reading of each stands.
+    """
+    rows = connection.execute(
+        "SELECT r.rail_key, r.setting, r.polarity, r.value FROM sheet AS own"
+        " JOIN sheet AS other ON other.name = own.name AND other.id <> own.id"
+        " JOIN bench_case AS c ON c.sheet_id = other.id AND c.closed_at IS NOT NULL"
+        " JOIN current_reading AS r ON r.case_id = c.id AND r.quantity = 'ground'"
+        " WHERE own.id = ? ORDER BY r.id",
+        (sheet_id,),
+    )
+    return {(row[0], row[1], row[2]): row[3] for row in rows}
+
+
 def latest_at(
     connection: sqlite3.Connection,
     case_id: int,

@@ -67,6 +67,10 @@ def load(connection: sqlite3.Connection, sheet_id: int) -> Sheet:
     )
 
 
+def rename(connection: sqlite3.Connection, sheet_id: int, name: str) -> None:
+    connection.execute("UPDATE sheet SET name = ? WHERE id = ?", (name, sheet_id))
+
+
 def patterns(connection: sqlite3.Connection) -> list[sqlite3.Row]:
     """Every pattern: id, name, topology and its count of stations."""
     return connection.execute(

@@ -338,8 +338,9 @@ def _expect(
     if point is None:
         return ""
     return probing.expectation(
-        point, facts, rail.rail if rail else None, dossier.tolerance, dossier.limit_volt
-    )
+        point, facts, rail.rail if rail else None, dossier.tolerance, dossier.limit_volt,
+        rail.records.get((point.setting, point.polarity)) if rail else None,
+    )  # fmt: skip
 
 
 def _result(dossier: Dossier, said: int | None) -> Result | None:

@@ -199,6 +199,18 @@ def parts(number: str) -> ResponseReturnValue:
     return show_case(lay(number, "intake", form=form, preview=found), 422 if adding else 200)
 
 
+@blueprint.post("/pattern")
+def pattern(number: str) -> ResponseReturnValue:
+    """Keep the case's sheet as a pattern of the workshop."""
+    name = _field("name")
+    try:
+        casebook.keep_pattern(_store(), number, name)
+    except InputError as error:
+        form = {"pattern": name, "pattern_problem": str(error)}
+        return show_case(lay(number, "intake", form=form), 422)
+    return _then(number, "intake")
+
+
 def _then(number: str, view: str, at: str = "", said: int | None = None) -> ResponseReturnValue:
     """After a change: htmx gets the new page's part at once, a plain form is sent on."""
     target = addresses.view(number, view, at, said, _field("by"))

@@ -145,6 +145,8 @@ def test_the_sentence_names_the_results_and_the_remedy() -> None:
     assert found.sentence == (
         "Live bad and cold bad: it is the part A, over 99 %. Replace A."
     )  # fmt: skip
+    assert found.is_settled
+    assert not diagnose(TWO, Evidence(results=(("cold", "bad"),))).is_settled
 
 
 HUNTS = [

@@ -117,6 +117,11 @@ class Diagnosis:
     def next(self) -> Ranked | None:
         return self.tests[0] if self.tests else None
 
+    @property
+    def is_settled(self) -> bool:
+        """True when one fault is sure enough to be repaired."""
+        return bool(self.chances) and self.chances[0][1] >= ENOUGH and not self.contradiction
+
 
 def diagnose(knowledge: Knowledge, evidence: Evidence) -> Diagnosis:
     """Weigh the evidence; when it excludes everything, say so and go by the beliefs alone."""

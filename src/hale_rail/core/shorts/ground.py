@@ -84,7 +84,7 @@ def _expectation(
     attached: bool, record_ohm: float | None, sheet_ohm: float | None
 ) -> Expectation | None:
     if record_ohm is not None and record_ohm > 0 and not math.isinf(record_ohm):
-        return Expectation(record_ohm, "record")
+        return Expectation(record_ohm, "record of a like unit")
     if sheet_ohm is not None:
         return Expectation(sheet_ohm, "sheet")
     if not attached:
