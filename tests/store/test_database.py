@@ -127,6 +127,14 @@ def test_backups_are_whole_and_few(bench: Bench) -> None:
     copy.close()
 
 
+def test_a_backup_a_day(bench: Bench) -> None:
+    first = bench.store.backup_if_due()
+    assert first is not None
+    assert bench.store.backup_if_due() is None
+    os.utime(first, (0, 0))
+    assert bench.store.backup_if_due() is not None
+
+
 def test_a_folder_that_cannot_be_used(tmp_path: Path) -> None:
     (tmp_path / "hale-rail.db").write_bytes(b"this is no database, but it is long enough" * 50)
     with pytest.raises(StoreError, match="cannot be used"):

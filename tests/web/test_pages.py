@@ -11,7 +11,7 @@ from hale_rail.actions import record
 from hale_rail.actions.dossier import open_case
 from hale_rail.core.supply.points import Point, Quantity
 from hale_rail.store.database import Store
-from hale_rail.web import addresses
+from hale_rail.web import addresses, create_app
 
 from ..conftest import Client
 
@@ -65,6 +65,17 @@ def test_other_pages_answer_with_strict_headers(client: Client, path: str) -> No
     assert "default-src 'none'" in policy
     assert "unsafe" not in policy
     assert response.headers["X-Content-Type-Options"] == "nosniff"
+
+
+def test_a_key_cut_short_by_a_kill_is_made_anew(client: Client, demo: Store) -> None:
+    path = demo.folder / "secret.key"
+    kept = path.read_bytes()
+    create_app(demo)
+    assert path.read_bytes() == kept
+    path.write_bytes(kept[:7])
+    create_app(demo)
+    assert len(path.read_bytes()) == len(kept)
+    assert path.stat().st_mode & 0o077 == 0
 
 
 def test_health(client: Client, demo: Store) -> None:

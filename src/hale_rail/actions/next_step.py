@@ -47,7 +47,7 @@ def point_words(dossier: Dossier, point: Point) -> str:
 def next_step(dossier: Dossier) -> NextStep:
     """Safety first, then shorts, cold checks, capacitors, the recap, the rails, the report."""
     if dossier.case.closed_at:
-        return NextStep("Handed back", "report")
+        return NextStep("Read the report", "report")
     energy = dossier.energy
     if energy.energy is Energy.LIVE:
         return _live(dossier)

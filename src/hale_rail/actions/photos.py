@@ -21,6 +21,7 @@ def add(
     station_id: int | None,
     files: Sequence[tuple[str, bytes]],
     caption: str = "",
+    at: str | None = None,
 ) -> int:
     """Re-encode and keep photos, all or none; returns how many. A bad file raises InputError."""
     given = [(name, data) for name, data in files if name or data]
@@ -30,7 +31,7 @@ def add(
         raise InputError(f"At most {MOST_AT_ONCE} photos at a time.")
     encoded = [encode_photo(data, name) for name, data in given]
     kept = [(photos.put_file(store.folder, e.full, e.thumb), e.size) for e in encoded]
-    moment = clock.now()
+    moment = at or clock.now()
     with store.write() as connection:
         case = cases.by_number(connection, number)
         where = "the unit"

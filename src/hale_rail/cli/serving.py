@@ -23,7 +23,9 @@ def serve(port: int, host: str, data: Path | None) -> None:
             "serve on 127.0.0.1."
         )
     folder = data or Path(platformdirs.user_data_dir(_APP, appauthor=False))
-    _run(Store(folder), host, port)
+    store = Store(folder)
+    store.backup_if_due()
+    _run(store, host, port)
 
 
 def demo(port: int, data: Path | None, reset: bool) -> None:

@@ -189,7 +189,7 @@ def _loomwright(store: Store, start: str) -> None:
         ("CX1", crazed_suppressor(), "CX1, drawn from memory"),
     ):
         files = [(f"{ref}.png", photo)]
-        photos.add(store, hand.number, hand.station(ref).id, files, caption)
+        photos.add(store, hand.number, hand.station(ref).id, files, caption, hand.moment())
     hand.part("F1", resistance="OL")
     hand.part("S1", resistance="0R2")
     hand.part("L1", resistance="0.6")

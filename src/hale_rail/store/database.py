@@ -22,6 +22,7 @@ DATABASE = "hale-rail.db"
 BACKUPS_KEPT = 10
 READ_LIMIT_S = 5.0
 _BUSY_S = 10.0
+_DAY_S = 86_400
 _STEPS_BETWEEN_CHECKS = 20_000
 
 
@@ -90,6 +91,13 @@ class Store:
         for old in sorted(target_folder.glob("hale-rail-*.db"))[:-BACKUPS_KEPT]:
             old.unlink()
         return target
+
+    def backup_if_due(self) -> Path | None:
+        """A backup when the newest is a day old or there is none."""
+        kept = sorted((self.folder / "backups").glob("hale-rail-*.db"))
+        if kept and time.time() - kept[-1].stat().st_mtime < _DAY_S:
+            return None
+        return self.backup()
 
     def _writer(self) -> sqlite3.Connection:
         connection: sqlite3.Connection | None = getattr(self._local, "writer", None)

@@ -23,6 +23,7 @@ from hale_rail.web.svg.stage_line import stage_line
 MAX_BODY = 512 * 1024
 #: a round's photos in one upload; each is limited by itself too
 MAX_PHOTOS = 60 * 1024 * 1024
+_KEY_BYTES = 32
 _POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
     "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
@@ -104,13 +105,14 @@ def _secure(response: Response) -> Response:
 def _secret(folder: Path) -> bytes:
     """The key that signs sessions, kept beside the data so that open tabs outlive a restart."""
     path = folder / "secret.key"
-    try:
-        return path.read_bytes()
-    except FileNotFoundError:
-        key = secrets.token_bytes(32)
-        path.touch(mode=0o600)
-        path.write_bytes(key)
+    if path.exists() and len(key := path.read_bytes()) == _KEY_BYTES:
         return key
+    key, made = secrets.token_bytes(_KEY_BYTES), path.with_suffix(".new")
+    made.unlink(missing_ok=True)
+    made.touch(mode=0o600)
+    made.write_bytes(key)
+    made.replace(path)
+    return key
 
 
 def _clock(at: str) -> str:
