@@ -36,12 +36,10 @@ class NextStep:
 
 def point_words(dossier: Dossier, point: Point) -> str:
     """A point as one says it: `C14, lifted, ESR`."""
-    if point.rail_key:
-        words = [point.rail_key, point.setting, point.polarity if point.polarity else ""]
-    else:
-        station = dossier.sheet.station(point.station_id or 0)
-        words = [station.ref if station else "?", point.setting]
-    return ", ".join(word for word in [*words, point.quantity.label] if word)
+    station = dossier.sheet.station(point.station_id or 0)
+    name = point.rail_key or (station.ref if station else "?")
+    words = (name, point.setting, point.polarity, point.quantity.label)
+    return ", ".join(word for word in words if word)
 
 
 def next_step(dossier: Dossier) -> NextStep:

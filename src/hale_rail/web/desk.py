@@ -15,6 +15,7 @@ from hale_rail.actions.next_step import NextStep, next_step, point_words
 from hale_rail.actions.stores import Clock, clocks
 from hale_rail.core.parts.advice import Suspect, let_through, replacement_advice, suspects
 from hale_rail.core.parts.age import AgeRisk
+from hale_rail.core.parts.others import ACROSS
 from hale_rail.core.parts.polarity import BoardMark, Mark, marks, unpolarised_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import Load, RailVerdict, band
@@ -145,6 +146,8 @@ class Desk:
             return ""
         words = [self.point.setting]
         way = self.point.polarity
+        if self.facts and self.point.quantity is Quantity.RESISTANCE and not way:
+            way = ACROSS.get(self.facts.station.kind, "")
         words.append(f"leads {way}" if way in (NORMAL, REVERSED) else way)
         if self.facts and self.facts.bank and self.point.setting == IN_CIRCUIT:
             words.append(f"whole bank of {len(self.facts.mates)}")

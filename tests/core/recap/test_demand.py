@@ -91,7 +91,7 @@ def test_grouped_by_what_is_bought() -> None:
         (1, "C5", 16.0),
         (1, "C3", 25.0),
     ]
-    assert lines[1].whys == ("measured failed", "measured worn")
+    assert lines[1].whys == ("found failed", "found worn")
     assert [text.split("\u00a0")[0] for text in lines[0].spellings] == [
         "2200000000",
         "2200000",

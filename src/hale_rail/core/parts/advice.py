@@ -18,7 +18,8 @@ _SEMICONDUCTOR = (
     "soldered; its insulation and heatsink fit as before."
 )
 _ADVICE = {
-    Kind.FUSE: "The same current, speed, voltage and breaking capacity; never a higher current.",
+    Kind.FUSE: "The same current, speed, voltage and breaking capacity; never a higher current. A "
+    "lower one may be used for a test.",
     Kind.THERMISTOR: "The same cold resistance and current, stood off the board: it runs hot.",
     Kind.BRIDGE: _SEMICONDUCTOR,
     Kind.DIODE: _SEMICONDUCTOR + " A fast part stays a fast part.",

@@ -64,7 +64,13 @@ _ALL_SOUND = {
 BATTERY_FLAT_V = 2.4
 SMALL_FUSE_A, SMALL_FUSE_OHM = 0.5, 5.0
 THERMISTOR_OHM = (2.0, 50.0)
-_PAIR = {Kind.TRANSISTOR: "C–E", Kind.MOSFET: "D–S", Kind.REGULATOR: "input to output"}
+#: where ohms are read at a part of more than two pins
+ACROSS = {
+    Kind.BRIDGE: "+ to −",
+    Kind.TRANSISTOR: "C–E",
+    Kind.MOSFET: "D–S",
+    Kind.REGULATOR: "input to output",
+}
 
 
 @dataclass(frozen=True)
@@ -216,7 +222,7 @@ def _ohm(station: Station, taken: Taken) -> list[Reason]:
         return [_thermistor(station, taken, text)]
     if station.kind is Kind.RESISTOR and station.value:
         return [_resistor(station, taken, text)]
-    if station.kind in _PAIR or station.kind in JUNCTION_V:
+    if station.kind in ACROSS or station.kind in JUNCTION_V:
         return [_not_short(station, taken, text)]
     return [Reason("noted", f"{text}: noted.")]
 
@@ -262,7 +268,7 @@ def _resistor(station: Station, taken: Taken, text: str) -> Reason:
 
 
 def _not_short(station: Station, taken: Taken, text: str) -> Reason:
-    pair = _PAIR.get(station.kind, "across it")
+    pair = ACROSS.get(station.kind, "across it")
     if taken.value >= SHORT_OHM:
         return Reason("no-short", f"{text} {pair}: no short.")
     if taken.lifted:

@@ -1,6 +1,6 @@
 """What is to be replaced under each school, and the list grouped for buying.
 
-Source: docs/formulas.md, “Schools”: *proven only* (measured bad), *offenders* (plus safety-class
+Source: docs/formulas.md, “Schools”: *proven only* (found bad), *offenders* (plus safety-class
 suppressors past 25 years and tantalums on stiff rails above half their rating), *blanket* (every
 wet electrolytic, tantalum and paper part).
 """
@@ -82,9 +82,9 @@ def choose(position: Position, school: School, this_year: int) -> Choice:
     if position.decision:
         return Choice(position.decision == REPLACE, f"{position.decision}: {position.reason}")
     if position.verdict in (Verdict.FAILED, Verdict.WORN):
-        return Choice(True, f"measured {position.verdict.value}")
+        return Choice(True, f"found {position.verdict.value}")
     if school is School.PROVEN:
-        return Choice(False, "not measured bad")
+        return Choice(False, "not found bad")
     offence = _offence(position, this_year)
     if offence:
         return Choice(True, offence)
