@@ -146,22 +146,40 @@ def open_case(store: Store, number: str) -> Dossier:
     """The case by its number; raises NotFoundError. Unchanged cases are not computed again."""
     connection = store.read()
     case = cases.by_number(connection, number)
+    key = cache_key(store, connection, case)
+    made = _known(key)
+    if made is None:
+        made = build(connection, case)
+        remember(key, made)
+    return made
+
+
+def current(store: Store, connection: sqlite3.Connection, case: Case) -> Dossier:
+    """The case as it stands before an action's changes, inside the action's transaction."""
+    return _known(cache_key(store, connection, case)) or build(connection, case)
+
+
+def cache_key(store: Store, connection: sqlite3.Connection, case: Case) -> tuple[object, ...]:
+    """Everything a dossier follows from: every change of a case adds to its log."""
     workshop = tuple(sorted(settings.all_of(connection).items()))
-    records = readings.ground_records(connection, case.sheet_id)
-    key = (
-        str(store.path), case.id, log.revision(connection, case.id), workshop,
-        tuple(records.items()),
-    )  # fmt: skip
+    records = tuple(readings.ground_records(connection, case.sheet_id).items())
+    return str(store.path), case.id, log.revision(connection, case.id), workshop, records
+
+
+def remember(key: tuple[object, ...], made: Dossier) -> None:
+    """Keep a dossier of a committed state; the least used is dropped."""
+    with _cache_lock:
+        _cache[key] = made
+        _cache.move_to_end(key)
+        while len(_cache) > _CACHED:
+            _cache.popitem(last=False)
+
+
+def _known(key: tuple[object, ...]) -> Dossier | None:
     with _cache_lock:
         if key in _cache:
             _cache.move_to_end(key)
-            return _cache[key]
-    made = build(connection, case)
-    with _cache_lock:
-        _cache[key] = made
-        while len(_cache) > _CACHED:
-            _cache.popitem(last=False)
-    return made
+        return _cache.get(key)
 
 
 def forget() -> None:

@@ -116,7 +116,7 @@ def stage_reached(dossier: Dossier, step: NextStep) -> str:
     return dossier.stages[views.index(view)].name
 
 
-def refresh_summary(connection: sqlite3.Connection, case: Case) -> None:
+def refresh_summary(connection: sqlite3.Connection, case: Case) -> Dossier:
     """Rewrite the bench page's line after an action, in the action's own transaction."""
     dossier = build(connection, cases.by_number(connection, case.number))
     step = next_step(dossier)
@@ -130,3 +130,4 @@ def refresh_summary(connection: sqlite3.Connection, case: Case) -> None:
         next_view=view,
         updated_at=clock.now(),
     )
+    return dossier

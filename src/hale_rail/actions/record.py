@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 
 from hale_rail.actions import clock
-from hale_rail.actions.dossier import Dossier, build
+from hale_rail.actions.dossier import Dossier, cache_key, current, remember
 from hale_rail.actions.facts import FITTED, UNDONE
 from hale_rail.actions.next_step import point_words, refresh_summary
 from hale_rail.core.parts.polarity import BoardMark
@@ -38,7 +38,9 @@ def _changing(store: Store, number: str) -> Iterator[tuple[sqlite3.Connection, C
     with store.write() as connection:
         case = cases.by_number(connection, number)
         yield connection, case
-        refresh_summary(connection, case)
+        made = refresh_summary(connection, case)
+        key = cache_key(store, connection, made.case)
+    remember(key, made)
 
 
 def understood(dossier: Dossier, point: Point, text: str) -> Typed:
@@ -70,7 +72,7 @@ def save_reading(
     """
     moment = at or clock.now()
     with _changing(store, number) as (connection, case):
-        dossier = build(connection, case)
+        dossier = current(store, connection, case)
         typed = understood(dossier, point, text)
         if point.quantity in _GUARDED and not dossier.energy.guard_open:
             raise GuardError("The guard comes first: read the stores, or write why not.")
@@ -110,7 +112,7 @@ def strike(store: Store, number: str, reading_id: int, reason: str) -> None:
         struck = readings.strike(
             connection, case.id, reading_id, reason.strip() or "mistyped or misread", at
         )
-        dossier = build(connection, case)
+        dossier = current(store, connection, case)
         name = struck.rail_key
         if struck.station_id is not None:
             station = dossier.sheet.station(struck.station_id)
@@ -157,7 +159,7 @@ def decide(
         raise InputError("Write why: the recap list and the report show it.")
     moment = at or clock.now()
     with _changing(store, number) as (connection, case):
-        station = build(connection, case).sheet.station(station_id)
+        station = current(store, connection, case).sheet.station(station_id)
         if station is None:
             raise NotFoundError("There is no such part on this unit.")
         readings.decide(connection, case.id, station_id, kind, reason.strip(), moment)
@@ -172,7 +174,9 @@ def mark_board(
     if mark not in [known.value for known in BoardMark]:
         raise InputError("Choose what the board prints.")
     with _changing(store, number) as (connection, case):
-        refs = [s.ref for s in build(connection, case).sheet.capacitors if s.board == board]
+        refs = [
+            s.ref for s in current(store, connection, case).sheet.capacitors if s.board == board
+        ]
         proof = proven_on.strip().upper()
         if proof not in refs:
             raise InputError(
