@@ -70,6 +70,9 @@ def prepare(page: Page, name: str, typed: str) -> None:
         page.locator("#reading").fill(typed)
         page.locator("#reading").press("Enter")
         page.locator(".result-verdict").wait_for()
+    if name == "case-line-map-dark":
+        page.locator('.linemap a[aria-label^="BR1,"]').click()
+        page.locator(".bridge").wait_for()
     if name == "station-panel":
         page.locator('.linemap a[aria-label^="C13,"]').click()
         page.locator(".polarity-box summary").click()

@@ -16,6 +16,7 @@ _ENDS = {
     JUNCTIONS[2]: ((130.0, 144.0), (14.0, 80.0)),
     JUNCTIONS[3]: ((130.0, 144.0), (246.0, 80.0)),
 }
+_MIDDLE = (130.0, 80.0)
 _NAMES = (("AC1", 2, 68, "start"), ("AC2", 258, 68, "end"), ("+", 130, 11, "middle"),
           ("−", 130, 159, "middle"))  # fmt: skip
 
@@ -53,9 +54,8 @@ def _diode(
     bar = [(tip[0] - s * 10 * uy, tip[1] + s * 10 * ux) for s in (1, -1)]
     points = " ".join(f"{px:.1f},{py:.1f}" for px, py in (*base, tip))
     words = [show(t.value, Unit.VOLT) if t else "?" for t in (forward, reverse)]
-    inward = 1 if x < 130 else -1
-    tx, anchor = x + inward * 13, "start" if inward > 0 else "end"
-    ty = y + 6 if y < 80 else y - 12
+    tx, anchor = (84.0, "start") if x < _MIDDLE[0] else (176.0, "end")
+    ty = 64.0 if y < _MIDDLE[1] else 92.0
     lines = "".join(
         f'<text x="{tx:.1f}" y="{ty + 12 * row:.1f}" text-anchor="{anchor}">{word}</text>'
         for row, word in enumerate(words)
