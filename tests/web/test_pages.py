@@ -67,6 +67,20 @@ def test_other_pages_answer_with_strict_headers(client: Client, path: str) -> No
     assert response.headers["X-Content-Type-Options"] == "nosniff"
 
 
+@pytest.mark.parametrize(
+    ("host", "code"),
+    [
+        ("127.0.0.1:5080", 200),
+        ("localhost", 200),
+        ("[::1]:5080", 200),
+        ("bench.example", 403),
+        ("127.0.0.1.example:80", 403),
+    ],
+)
+def test_only_this_machines_names_are_answered(client: Client, host: str, code: int) -> None:
+    assert client.get("/", Host=host).status_code == code
+
+
 def test_a_key_cut_short_by_a_kill_is_made_anew(client: Client, demo: Store) -> None:
     path = demo.folder / "secret.key"
     kept = path.read_bytes()
@@ -246,6 +260,16 @@ def test_a_reason_too_short_is_kept_in_its_field(client: Client) -> None:
     reason = "Cap lifted and bled on the bench by me."
     assert client.post("/cases/LW-031/guard", view="map", reason=reason).status_code == 303
     assert reason in client.text("/cases/LW-031/report")
+
+
+def test_the_panel_says_what_each_school_does(client: Client, demo: Store) -> None:
+    at = f"{station_id(demo, 'LW-014', 'CY1')}~cap~in circuit~"
+    page = client.flask.get("/cases/LW-014", query_string={"at": at}).get_data(as_text=True)
+    rows = re.findall(r'<th scope="row">([^<]+)</th><td><b>(\w+)</b> ([^<]+)</td>', page)
+    assert [row[:2] for row in rows] == [
+        ("proven only", "keep"), ("offenders", "replace"), ("blanket", "replace"),
+    ]  # fmt: skip
+    assert "years old" in rows[1][2]
 
 
 def test_strike_decide_note_and_power(client: Client, demo: Store) -> None:

@@ -12,10 +12,10 @@ from hale_rail.core.parts.others import (
     BASE_OHM,
     BATTERY_FLAT_V,
     BLOCKING,
-    JUNCTION_V,
     PAIRS,
     THERMISTOR_OHM,
     conducts_limit,
+    junction_band,
 )
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import Load, Tolerance, band
@@ -190,7 +190,7 @@ def _expect_part(point: Point, station: Station) -> str:
         if point.polarity in BLOCKING:
             damper = "; or one drop, with a damper inside" if point.polarity == "C–E" else ""
             return f"OL{damper}"
-        low, high = JUNCTION_V[station.kind]
+        low, high = junction_band(station)
         return f"{low:g} to {high:g} V"
     if point.polarity == BASE:
         return f"{BASE_OHM[0]:g} to {BASE_OHM[1]:g} Ω with a resistor inside"

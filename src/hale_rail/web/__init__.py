@@ -5,8 +5,9 @@ from __future__ import annotations
 import secrets
 from datetime import datetime
 from pathlib import Path
+from urllib.parse import urlsplit
 
-from flask import Flask, Response, request
+from flask import Flask, Response, abort, request
 from flask_wtf.csrf import CSRFProtect
 
 from hale_rail import __version__
@@ -24,6 +25,8 @@ MAX_BODY = 512 * 1024
 #: a round's photos in one upload; each is limited by itself too
 MAX_PHOTOS = 60 * 1024 * 1024
 _KEY_BYTES = 32
+#: names this machine answers to: a page elsewhere cannot pose as the bench under a name of its own
+_HOSTS = (None, "localhost", "127.0.0.1", "::1")
 _POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
     "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
@@ -55,6 +58,7 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
     )
     app.jinja_env.trim_blocks = True
     app.jinja_env.lstrip_blocks = True
+    app.before_request(_only_here)
     app.before_request(_allow_photos)
     CSRFProtect(app)
     errors.install(app)
@@ -86,6 +90,16 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
         version=__version__,
     )
     return app
+
+
+def _only_here() -> None:
+    """Refuse a request that came by another name than this machine's own."""
+    try:
+        name = urlsplit(f"//{request.headers.get('Host', '')}").hostname
+    except ValueError:
+        abort(400)
+    if name not in _HOSTS:
+        abort(403)
 
 
 def _allow_photos() -> None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from flask import current_app
 
-from hale_rail.actions import casebook, probing
+from hale_rail.actions import casebook, clock, probing
 from hale_rail.actions.casebook import Preview
 from hale_rail.actions.dossier import Dossier, open_case
 from hale_rail.actions.facts import RailFacts, StationFacts
@@ -19,6 +19,7 @@ from hale_rail.core.parts.others import ACROSS
 from hale_rail.core.parts.polarity import BoardMark, Mark, marks, unpolarised_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import Load, RailVerdict, band
+from hale_rail.core.recap.demand import Choice, School, choose
 from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.core.shorts.ground import GroundVerdict
 from hale_rail.core.supply.points import (
@@ -95,6 +96,15 @@ class Desk:
         """What to heed when the panel's part is replaced, once it is to be."""
         bad = self.facts is not None and self.facts.state in ("failed", "worn")
         return replacement_advice(self.facts.station) if bad and self.facts else ""
+
+    @property
+    def choices(self) -> list[tuple[School, Choice]]:
+        """What each school does with the panel's capacitor, and why."""
+        here = self.facts.station.id if self.facts else None
+        position = next((p for p in self.dossier.positions if p.station.id == here), None)
+        if position is None:
+            return []
+        return [(school, choose(position, school, clock.this_year())) for school in School]
 
     @property
     def marks(self) -> Sequence[Mark]:

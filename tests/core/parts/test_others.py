@@ -66,6 +66,16 @@ def test_judgement(
     assert judged(kind, value, lifted, **values)[0] == verdict.value
 
 
+@pytest.mark.parametrize(
+    ("note", "drop", "verdict"),
+    [("", 0.37, G), ("", 0.72, G), ("fast", 0.37, G), ("Fast recovery", 0.72, U), ("", 0.34, U)],
+)
+def test_a_fast_diode_drops_less(note: str, drop: float, verdict: Verdict) -> None:
+    station = Station(1, "D1", Kind.DIODE, "main", 1, note=note)
+    readings = PartReadings(forward=Taken(drop, False), reverse=Taken(OL, False))
+    assert judge_part(station, readings).verdict is verdict
+
+
 def test_a_short_in_circuit_asks_for_a_lift() -> None:
     assert judged(Kind.TRANSISTOR, None, False, ohm=0.3) == ("unproven", Action.LIFT.value)
 

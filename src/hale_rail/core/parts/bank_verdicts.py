@@ -105,7 +105,7 @@ def _short(readings: Readings) -> list[Reason]:
     taken = readings.ohm
     if taken is None or taken.value >= fam.SHORT_OHM:
         return []
-    text = f"{show(taken.value, Unit.OHM)} across the bank: a short somewhere on this node."
+    text = f"{show(taken.value, Unit.OHM)} across the bank, below 1 Ω: a short on this node."
     change = "Lift one leg at a time; the one that takes the short away is it."
     return [Reason("short-on-node", text, Verdict.UNPROVEN, change, Action.LIFT)]
 
@@ -157,7 +157,8 @@ def _esr(
     verdict = ratio_verdict(ratio, limits)
     if verdict is Verdict.GOOD:
         return [Reason("bank-esr", text)]
-    return [Reason(f"esr-{verdict.value}", text, verdict)]
+    change = "Lifting one leg at a time tells whose."
+    return [Reason(f"esr-{verdict.value}", text, verdict, change)]
 
 
 def _hidden(

@@ -172,12 +172,16 @@ def _ohm(readings: Readings) -> list[Reason]:
         return []
     text = show(taken.value, Unit.OHM)
     if taken.value < fam.SHORT_OHM and taken.lifted:
-        return [Reason("shorted", f"Lifted, it reads {text}: below 1 Ω, shorted.", Verdict.FAILED)]
+        said, change = (
+            f"Lifted, it reads {text}: below 1 Ω, shorted.",
+            "Ohms that climb would not be.",
+        )
+        return [Reason("shorted", said, Verdict.FAILED, change)]
     if taken.value < fam.SHORT_OHM:
         return [
             Reason(
                 "short-on-node",
-                f"{text} in circuit: something on this node is shorted, not proven to be this.",
+                f"{text} in circuit, below 1 Ω: a short on this node, perhaps not this part.",
                 Verdict.UNPROVEN,
                 "Lift one leg and read both sides again.",
                 Action.LIFT,
@@ -196,14 +200,17 @@ def _esr(cap: Capacitor, readings: Readings, esr_min_farad: float) -> list[Reaso
         return [Reason("esr-below-range", text, change="Read its capacitance.")]
     if math.isinf(taken.value):
         text = "The ESR meter shows over-range: open, or dried right out."
-        return [Reason("esr-open", text, Verdict.FAILED)]
+        return [Reason("esr-open", text, Verdict.FAILED, "Its capacitance should be gone too.")]
     if typical is None:
         text = "No typical ESR is known for this part"
         text += "." if cap.volt or not cap.family.is_wet else " without its voltage."
         return [Reason("esr-no-figure", text, change="A fresh part's reading would give one.")]
     ratio = taken.value / typical.ohm
     verdict = ratio_verdict(ratio, cap.esr_limits)
-    reasons = [Reason(f"esr-{verdict.value}", esr_text(cap, taken, typical), verdict)]
+    change = ""
+    if verdict is not Verdict.GOOD and not cap.fresh_esr_ohm:
+        change = "A fresh part of the same value, read on this meter, would settle it."
+    reasons = [Reason(f"esr-{verdict.value}", esr_text(cap, taken, typical), verdict, change)]
     if ratio < _SUSPICIOUSLY_LOW and readings.ohm is None and readings.farad is None:
         text = (
             f"{show(taken.value, Unit.OHM)} is far below a new part; a short reads like that too."
@@ -240,12 +247,13 @@ def _leak(cap: Capacitor, readings: Readings) -> list[Reason]:
     if not taken.lifted:
         text += ", in circuit: the rest of the node leaks too."
         return [Reason("leak-in-circuit", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)]
+    wait = "If it still falls, read again after two more minutes at rated voltage."
     if ratio <= fam.LEAK_WORN:
-        return [Reason("leak-worn", f"{text}: up to 3 times is worn.", Verdict.WORN)]
+        return [Reason("leak-worn", f"{text}: up to 3 times is worn.", Verdict.WORN, wait)]
     if ratio <= fam.LEAK_REFORM:
         change = "Reform it through a resistor, then read again after two minutes."
         return [Reason("leak-reform", f"{text}: 3 to 10 times.", Verdict.UNPROVEN, change)]
-    return [Reason("leak-failed", f"{text}: above 10 times.", Verdict.FAILED)]
+    return [Reason("leak-failed", f"{text}: above 10 times.", Verdict.FAILED, wait)]
 
 
 def _capacitance(cap: Capacitor, readings: Readings, otherwise_good: bool) -> list[Reason]:
@@ -259,7 +267,8 @@ def _capacitance(cap: Capacitor, readings: Readings, otherwise_good: bool) -> li
         return _capacitance_in_circuit(cap, taken)
     excess = taken.value / cap.farad - 1
     if excess > fam.excess_limit(cap.family):
-        text = f"{_of_nominal(cap, taken)}: so far above nominal it is leakage that reads."
+        most = f"more than {100 * fam.excess_limit(cap.family):.0f} % above nominal"
+        text = f"{_of_nominal(cap, taken)}: {most}, it may be leakage that reads."
         if otherwise_good:
             return [Reason("cap-high", text)]
         return [Reason("cap-high", text, Verdict.UNPROVEN, "Read leakage or ESR.")]
@@ -271,7 +280,8 @@ def _capacitance(cap: Capacitor, readings: Readings, otherwise_good: bool) -> li
     if began != cap.farad:
         text += f" of the {show(began, Unit.FARAD)} it began with"
     text += f" (good to {100 * limits.good:.0f} %, worn to {100 * limits.worn:.0f} %)."
-    return [Reason(f"cap-{verdict.value}", text, verdict)]
+    change = "" if verdict is Verdict.GOOD else "Discharge it and read once more."
+    return [Reason(f"cap-{verdict.value}", text, verdict, change)]
 
 
 def _capacitance_in_circuit(cap: Capacitor, taken: Taken) -> list[Reason]:
@@ -284,7 +294,7 @@ def _capacitance_in_circuit(cap: Capacitor, taken: Taken) -> list[Reason]:
             f"{_of_nominal(cap, taken)} in circuit, below the {show(floor, Unit.FARAD)} its "
             "tolerance allows: neighbours can only add, so the loss is proven."
         )
-        return [Reason("cap-lost", text, verdict)]
+        return [Reason("cap-lost", text, verdict, "Lifted, it can only read less.")]
     text = f"{_of_nominal(cap, taken)} in circuit: neighbours add and leakage reads high, so it "
     text += "proves nothing good."
     if cap.expected_esr():

@@ -23,6 +23,8 @@ JUNCTION_V = {
     Kind.TRANSISTOR: (0.45, 0.75),
     Kind.MOSFET: (0.35, 0.75),
 }
+#: a fast diode's; one of unknown kind is judged by the band of both, silicon's 0.45–0.75 V among it
+FAST_V = (0.35, 0.65)
 #: the most a part that should conduct may read, in ohms
 CONDUCTS_OHM = {
     Kind.FUSE: 1.0,
@@ -257,7 +259,8 @@ def _resistor(station: Station, taken: Taken, text: str) -> Reason:
     low, high = nominal * (1 - low_share), nominal * (1 + high_share)
     band = f"{show(low, Unit.OHM)} to {show(high, Unit.OHM)}"
     if taken.value > high:
-        return Reason("drifted", f"{text}: above {band}, drifted or open.", Verdict.FAILED)
+        change = "" if taken.lifted else "Lifted, it can only read more."
+        return Reason("drifted", f"{text}: above {band}, drifted or open.", Verdict.FAILED, change)
     if taken.value >= low:
         verdict = Verdict.GOOD if taken.lifted else Verdict.UNPROVEN
         return Reason("in-tolerance", f"{text}: within {band}.", verdict, action=Action.LIFT)
@@ -270,15 +273,22 @@ def _resistor(station: Station, taken: Taken, text: str) -> Reason:
 def _not_short(station: Station, taken: Taken, text: str) -> Reason:
     pair = ACROSS.get(station.kind, "across it")
     if taken.value >= SHORT_OHM:
-        return Reason("no-short", f"{text} {pair}: no short.")
+        return Reason("no-short", f"{text} {pair}: no short (below {SHORT_OHM:g} Ω is one).")
     if taken.lifted:
         return Reason("shorted", f"{text} {pair}, lifted: shorted.", Verdict.FAILED)
-    text = f"{text} {pair} in circuit: something on this node is shorted, not proven to be this."
+    text = f"{text} {pair} in circuit, below 1 Ω: a short on this node, perhaps not this part."
     return Reason("short-on-node", text, Verdict.UNPROVEN, "Lift it.", Action.LIFT)
 
 
+def junction_band(station: Station) -> tuple[float, float]:
+    """Forward drop in volts of a sound junction; a diode noted as fast drops less."""
+    if station.kind is Kind.DIODE and "fast" in station.note.lower():
+        return FAST_V
+    return JUNCTION_V[station.kind]
+
+
 def _junction(station: Station, forward: Taken | None, reverse: Taken | None) -> list[Reason]:
-    low, high = JUNCTION_V[station.kind]
+    low, high = junction_band(station)
     turned = ""
     if forward and reverse and math.isinf(forward.value):
         if math.isinf(reverse.value):
