@@ -126,7 +126,7 @@ def test_recap_list_by_school(desk: Page) -> None:
     desk.locator(".schools a", has_text="blanket").click()
     expect(desk.locator(".recap caption")).to_contain_text(f"{counts[2]} parts")
     expect(desk.locator(".recap")).to_contain_text("2200000 nF")
-    desk.get_by_role("button", name="C2 is replaced").click()
+    desk.get_by_role("button", name="C2 fitted").click()
     expect(desk.locator(".position", has_text="C2").first).to_contain_text("replaced")
     desk.locator(".school select").first.select_option("proven only")
     expect(desk.locator(".schools [aria-current]")).to_contain_text("proven only")
