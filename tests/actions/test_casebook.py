@@ -83,14 +83,6 @@ def test_edits_are_refused_to_an_older_copy(bench: Bench) -> None:
     assert casebook.bench(bench.store, "hums", is_open=False)[1] == 1
 
 
-def test_parts_are_added_beside_and_never_rewrite_a_station(bench: Bench) -> None:
-    before = bench.dossier.sheet.stations
-    casebook.add_parts(bench.store, bench.number, "C10 47u 25V +12\nC77 1u 50V +12\nbad")
-    after = bench.dossier.sheet.stations
-    assert after[: len(before)] == before
-    assert [s.ref for s in after[len(before) :]] == ["C10", "C77"]
-
-
 @pytest.mark.parametrize(
     ("query", "numbers"),
     [
@@ -119,21 +111,6 @@ def test_a_like_unit_handed_back_is_the_next_ones_record(demo: Store) -> None:
     casebook.edit(demo, "LW-003", 2, is_closed=False)  # back on the bench it is no record
     assert all(r.records == {} for r in open_case(demo, "LW-022").rails)
     assert all(r.records == {} for r in open_case(demo, "LW-014").rails)
-
-
-def test_a_sheet_is_kept_as_a_pattern(bench: Bench) -> None:
-    casebook.keep_pattern(bench.store, bench.number, "  Marl   Lane MP-4 ")
-    assert [(p.name, p.stations) for p in casebook.patterns(bench.store)] == [
-        ("Marl Lane MP-4", len(bench.dossier.sheet.stations))
-    ]
-    assert bench.dossier.sheet.name == "Marl Lane MP-4"
-    again = Bench(bench.store, f"pattern:{casebook.patterns(bench.store)[0].id}", number="T-2")
-    assert [s.ref for s in again.dossier.sheet.stations] == [
-        s.ref for s in bench.dossier.sheet.stations
-    ]
-    for taken in ("marl lane mp-4", "Linear", " ", "x" * 61):
-        with pytest.raises(InputError):
-            casebook.keep_pattern(bench.store, bench.number, taken)
 
 
 def test_stores_count_down_each_by_its_own_clock(bench: Bench) -> None:

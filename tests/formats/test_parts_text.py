@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -10,7 +12,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.supply.sheet import TRUNK, Kind, Station
 from hale_rail.core.supply.templates import Topology, template
-from hale_rail.formats.parts_text import MAX_LINES, ParsedLine, read_parts
+from hale_rail.formats.parts_text import MAX_LINES, ParsedLine, read_parts, write_part
 
 RAILS = template(Topology.FLYBACK).rails
 
@@ -144,3 +146,35 @@ def test_separators_do_not_matter(number: int, farad: float, volt: int) -> None:
     found = [part(separator.join(words)) for separator in (" ", "\t", ",", ";", ", ", "  ")]
     assert len(set(found)) == 1
     assert found[0].value == pytest.approx(farad)
+
+
+@given(
+    st.sampled_from([1e-11, 4.7e-9, 1e-7, 2.2e-5, 2.2e-3, 0.015]),
+    st.sampled_from([None, 6.3, 16.0, 400.0]),
+    st.sampled_from(list(Family)),
+    st.sampled_from(["", "bulk", "output-filter", "start-up"]),
+    st.sampled_from([TRUNK, "+5 V", "−12 V"]),
+    st.sampled_from(["", "A", "out"]),
+    st.sampled_from([None, (0.2, 0.2), (0.1, 0.5)]),
+    st.sampled_from(list(Grade)),
+    st.sampled_from([None, 1984]),
+    st.booleans(),
+)
+def test_a_part_written_out_is_read_back(
+    farad: float, volt: float | None, family: Family, role: str, line: str, bank: str,
+    tolerance: tuple[float, float] | None, grade: Grade, year: int | None, is_store: bool,
+) -> None:  # fmt: skip
+    station = Station(
+        0, "C7", Kind.CAPACITOR, line, 0, farad, volt, family, role, bank, "",
+        "X2" if family.is_suppressor else "", tolerance, grade, year, line == TRUNK, is_store,
+    )  # fmt: skip
+    back = part(f"C7 {write_part(station)}")
+    assert back.value == pytest.approx(farad)
+    assert back.tolerance == (pytest.approx(tolerance) if tolerance else None)
+    assert replace(back, value=farad, tolerance=tolerance) == station
+
+
+@pytest.mark.parametrize("line", ["R5 4700R +5", "F1 1.25A main", "RT1 10R main", "D5 +5"])
+def test_other_parts_written_out_are_read_back(line: str) -> None:
+    station = part(line)
+    assert part(f"{station.ref} {write_part(station)}") == station

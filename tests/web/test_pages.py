@@ -102,7 +102,7 @@ def test_health(client: Client, demo: Store) -> None:
 @pytest.mark.parametrize(
     "path",
     ["read", "strike", "power", "guard", "decide", "note", "edit", "parts", "pattern", "find",
-     "photo", "board-mark"],
+     "photo", "board-mark", "correct"],
 )  # fmt: skip
 def test_every_change_wants_the_pages_token(client: Client, demo: Store, path: str) -> None:
     before = open_case(demo, "LW-014").revision
@@ -410,6 +410,30 @@ def test_parts_are_previewed_before_they_are_added(client: Client, demo: Store) 
     assert client.post("/cases/LW-014/parts", **fields).status_code == 422
     assert client.post("/cases/LW-014/parts", **fields, leave_out="1").status_code == 303
     assert len(open_case(demo, "LW-014").sheet.stations) == count + 1
+
+
+def test_a_part_is_corrected_from_its_panel(client: Client, demo: Store) -> None:
+    c14 = station_id(demo, "LW-014", "C14")
+    at = f"{c14}~esr~in circuit~"
+    page = client.flask.get("/cases/LW-014", query_string={"at": at}).get_data(as_text=True)
+    was = re.search(r'name="was" value="([^"]+)"', page)
+    assert was
+    fields = {"station": c14, "at": at, "view": "map", "was": was[1]}
+    refused = client.post("/cases/LW-014/correct", **fields, text="680 ells")
+    page = refused.get_data(as_text=True)
+    assert refused.status_code == 422
+    assert 'value="680 ells"' in page
+    assert client.post("/cases/LW-014/correct", **fields, text="680u 25V -12").status_code == 303
+    assert open_case(demo, "LW-014").facts[c14].station.value == pytest.approx(680e-6)
+    late = client.post("/cases/LW-014/correct", **fields, text="330u 25V -12")
+    assert late.status_code == 409
+    assert "Another tab corrected C14 first" in late.get_data(as_text=True)
+    fields["station"] = station_id(demo, "LW-014", "F1")
+    kept = client.post("/cases/LW-014/correct", **fields, do="remove")
+    assert kept.status_code == 422
+    fields["station"] = station_id(demo, "LW-014", "C15")
+    assert client.post("/cases/LW-014/correct", **fields, do="remove").status_code == 303
+    assert "C15" not in [s.ref for s in open_case(demo, "LW-014").sheet.stations]
 
 
 def test_a_sheet_kept_as_a_pattern_starts_the_next_case(client: Client) -> None:

@@ -8,21 +8,20 @@ from dataclasses import dataclass, replace
 
 from hale_rail.actions import clock
 from hale_rail.actions.next_step import refresh_summary
+from hale_rail.actions.sheetwork import preview, with_parts
 from hale_rail.core.parts.age import AgeRisk, Use, age_risk
-from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School
-from hale_rail.core.supply.sheet import TRUNK, Kind, Sheet, Station, Topology
+from hale_rail.core.supply.sheet import Sheet, Station, Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.parts_text import ParsedLine, read_parts
 from hale_rail.store import cases, log, settings, sheets
 from hale_rail.store.cases import Case
 from hale_rail.store.database import Store
 
 PAGE = 25
 _NUMBER = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,19}")
-_LONGEST, _LONGEST_NAME = 2000, 60
+_LONGEST = 2000
 
 
 @dataclass(frozen=True)
@@ -52,19 +51,6 @@ class BenchLine:
     next_view: str
     next_point: str
     updated_at: str
-
-
-@dataclass(frozen=True)
-class Preview:
-    """A pasted list as understood against a sheet: per line, and what it would change."""
-
-    lines: tuple[ParsedLine, ...]
-    stations: tuple[Station, ...]
-    replaced: frozenset[int]
-
-    @property
-    def problems(self) -> list[ParsedLine]:
-        return [line for line in self.lines if line.problem]
 
 
 def bench(
@@ -103,72 +89,6 @@ def starting_sheet(store: Store, start: str) -> Sheet:
         except NotFoundError as error:
             raise InputError("That pattern is gone; choose another.") from error
     raise InputError("Choose a pattern or a topology to start from.")
-
-
-def preview(sheet: Sheet, text: str) -> Preview:
-    """Understand a pasted list against a sheet: new parts are added, known ones corrected."""
-    lines = read_parts(text, sheet.rails)
-    known = {s.ref.upper(): s for s in sheet.stations}
-    used: set[int] = set()
-    shown: list[ParsedLine] = []
-    merged: list[Station] = []
-    for line in lines:
-        station = line.station
-        if station is None:
-            shown.append(line)
-            continue
-        old = known.get(station.ref)
-        if old and old.id not in used and old.kind is station.kind:
-            used.add(old.id)
-            was = _marked(old)
-            line = replace(line, notes=(*line.notes, f"in place of the sheet's {old.ref}{was}"))
-            station = _merge(old, station)
-        else:
-            station = _placed(sheet, station, len(merged))
-        shown.append(replace(line, station=station))
-        merged.append(station)
-    return Preview(tuple(shown), tuple(merged), frozenset(used))
-
-
-def _marked(station: Station) -> str:
-    if station.kind is not Kind.CAPACITOR or not station.value:
-        return ""
-    volt = f" {station.volt:g} V" if station.volt else ""
-    return f", {show_exact(station.value, Unit.FARAD)}{volt}"
-
-
-def _merge(old: Station, new: Station) -> Station:
-    """The sheet's station with what the list says of it; it keeps its place."""
-    return replace(
-        old,
-        value=new.value or old.value,
-        volt=new.volt or old.volt,
-        family=new.family or old.family,
-        role=new.role or old.role,
-        bank=new.bank or old.bank,
-        safety_class=new.safety_class or old.safety_class,
-        tolerance=new.tolerance or old.tolerance,
-        year=new.year or old.year,
-        note=new.note or old.note,
-    )
-
-
-def _placed(sheet: Sheet, station: Station, count: int) -> Station:
-    """A new station behind the others of its line; a high-voltage part on the trunk is a store."""
-    places = [s.order for s in sheet.on_line(station.line) if not s.board]
-    is_store = (
-        station.line == TRUNK
-        and station.kind is Kind.CAPACITOR
-        and not station.safety_class
-        and (station.volt or 0) >= 160
-    )
-    return replace(station, order=max(places, default=0) + 10 + count, is_store=is_store)
-
-
-def with_parts(sheet: Sheet, found: Preview) -> Sheet:
-    """The sheet after a pasted list is taken into it."""
-    kept = tuple(s for s in sheet.stations if s.id not in found.replaced)
-    return replace(sheet, stations=(*kept, *found.stations))
 
 
 def open_new(store: Store, typed: NewCase, at: str | None = None) -> str:
@@ -220,63 +140,6 @@ def _check(typed: NewCase) -> None:
     wrong = check_fields(typed)
     if wrong:
         raise InputError(next(iter(wrong.values())))
-
-
-def add_parts(store: Store, number: str, text: str) -> Preview:
-    """Add a pasted list to an open case's sheet; known designators are added beside, not changed.
-
-    Readings hang on stations, so a station of a running case is never rewritten here.
-    """
-    with store.write() as connection:
-        case = cases.by_number(connection, number)
-        sheet = sheets.load(connection, case.sheet_id)
-        found = beside(sheet, text)
-        sheets.insert_stations(connection, case.sheet_id, found.stations)
-        moment = clock.now()
-        refs = ", ".join(s.ref for s in found.stations) or "none"
-        log.append(connection, case.id, moment, "parts", f"Added to the sheet: {refs}")
-        for line in found.problems:
-            log.append(connection, case.id, moment, "left out", f"{line.text} ({line.problem})")
-        refresh_summary(connection, case)
-    return found
-
-
-def beside(sheet: Sheet, text: str) -> Preview:
-    """A pasted list whose parts all stand beside the sheet's own."""
-    known = {s.ref.upper() for s in sheet.stations}
-    shown: list[ParsedLine] = []
-    added: list[Station] = []
-    for line in read_parts(text, sheet.rails):
-        if line.station:
-            station = _placed(sheet, line.station, len(added))
-            notes = line.notes
-            if station.ref in known:
-                notes = (*notes, f"a second {station.ref}: the sheet has one already")
-            line = replace(line, station=station, notes=notes)
-            added.append(station)
-        shown.append(line)
-    return Preview(tuple(shown), tuple(added), frozenset())
-
-
-def keep_pattern(store: Store, number: str, name: str) -> None:
-    """Keep a case's sheet as a pattern, so that the next unit of its kind starts from it.
-
-    The case's own sheet takes the name too: units of one name are alike. Raises InputError for a
-    name that is empty, too long or taken.
-    """
-    clean = " ".join(name.split())
-    if not 0 < len(clean) <= _LONGEST_NAME:
-        raise InputError(f"Name the pattern, in at most {_LONGEST_NAME} letters.")
-    with store.write() as connection:
-        case = cases.by_number(connection, number)
-        sheet = replace(sheets.load(connection, case.sheet_id), name=clean)
-        taken = {row["name"].lower() for row in sheets.patterns(connection)}
-        if clean.lower() in taken | {template(t).name.lower() for t in Topology}:
-            raise InputError(f"There is a pattern {clean} already. Choose another name.")
-        sheets.insert(connection, sheet, is_pattern=True)
-        sheets.rename(connection, case.sheet_id, clean)
-        log.append(connection, case.id, clock.now(), "pattern", f"Sheet kept as {clean}")
-        refresh_summary(connection, case)
 
 
 def edit(

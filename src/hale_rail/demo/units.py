@@ -107,7 +107,7 @@ def draftmaster() -> Sheet:
         for ref in refs:
             farad, volt = ratings[key]
             b.cap(ref, farad, volt, key, family=_TANTALUM, role="decoupling", board="P1",
-                  bank=f"board {key}")  # fmt: skip
+                  bank=f"board{key.removesuffix(' V')}")  # fmt: skip
     b.joint("P1", "Main board", ("+5 V", "+12 V", "−5 V"))
     rails = (
         Rail("+5 V", 5.0, Regulation.LINEAR, None, 3.0, ohm_isolated=950.0, ohm_attached=14.0),

@@ -99,6 +99,38 @@ def read_parts(text: str, rails: Sequence[Rail]) -> list[ParsedLine]:
     return _mark_repeats(parsed)
 
 
+def write_part(station: Station) -> str:
+    """A station's marking as one would write it in notes, without designator and remark.
+
+    `read_parts` understands it back, but for a role that notes have no word for.
+    """
+    words = []
+    if station.value is not None:
+        scale, letter = {Kind.CAPACITOR: (1e6, "u"), Kind.FUSE: (1.0, "A")}.get(
+            station.kind, (1.0, "R")
+        )
+        words.append(f"{station.value * scale:.12g}{letter}")
+    words.append(f"{station.volt:g}V" if station.volt else "")
+    words.append(station.safety_class)
+    if station.family and station.family is not Family.SUPPRESSION_FILM:
+        words.append(next(word for word, f in _FAMILIES.items() if f is station.family))
+    words.append(next((word for word, role in _ROLES.items() if role == station.role), ""))
+    words.append("main" if station.line == TRUNK else station.line.replace(" V", ""))
+    words.append(f"bank {station.bank}" if station.bank else "")
+    if station.tolerance:
+        low, high = station.tolerance
+        words.append(f"-{100 * low:g}/+{100 * high:g}%")
+    words.append("low-esr" if station.grade is Grade.LOW else "")
+    words.append(str(station.year) if station.year and station.value is not None else "")
+    words.append("store" if station.is_store else "")
+    return " ".join(word for word in words if word)
+
+
+def speaks_role(role: str) -> bool:
+    """True where notes have a word for a role."""
+    return role in _ROLES.values()
+
+
 @dataclass(frozen=True)
 class _Columns:
     """A spreadsheet's heading: its columns' names and what stands between its cells."""
@@ -201,6 +233,8 @@ class _Reader:
             self.fields["role"] = _ROLES[lower]
         elif lower in ("main", "primary", "mains"):
             self.line = TRUNK
+        elif lower == "store":
+            self.fields["is_store"] = True
         elif lower in ("low-esr", "lowesr", "low-z", "lowz", "low-impedance"):
             self.fields["grade"] = Grade.LOW
         elif word.endswith("%"):

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.supply.sheet import Kind, Rail, Regulation, Sheet, Station, Topology
-from hale_rail.errors import NotFoundError
+from hale_rail.errors import InputError, NotFoundError
 
 
 def insert(connection: sqlite3.Connection, sheet: Sheet, is_pattern: bool = False) -> int:
@@ -65,6 +65,29 @@ def load(connection: sqlite3.Connection, sheet_id: int) -> Sheet:
         tuple(_rail(r) for r in rails),
         tuple(_station(s) for s in stations),
     )
+
+
+def update_station(connection: sqlite3.Connection, s: Station) -> None:
+    """Correct what is marked on a station, and where it stands."""
+    low, high = s.tolerance or (None, None)
+    connection.execute(
+        "UPDATE station SET line = ?, place = ?, value = ?, volt = ?, family = ?, role = ?,"
+        " bank = ?, safety_class = ?, tolerance_low = ?, tolerance_high = ?, grade = ?, year = ?,"
+        " is_primary = ?, is_store = ? WHERE id = ?",
+        (s.line, s.order, s.value, s.volt, s.family.value if s.family else None, s.role, s.bank,
+         s.safety_class, low, high, s.grade.value, s.year, int(s.is_primary), int(s.is_store),
+         s.id),
+    )  # fmt: skip
+
+
+def delete_station(connection: sqlite3.Connection, station_id: int) -> None:
+    """Take a station off its sheet; raises InputError while anything was recorded of it."""
+    try:
+        connection.execute("DELETE FROM station WHERE id = ?", (station_id,))
+    except sqlite3.IntegrityError as error:
+        raise InputError(
+            "It has readings, photos or a decision, so it is on the unit: leave it out by decision."
+        ) from error
 
 
 def rename(connection: sqlite3.Connection, sheet_id: int, name: str) -> None:

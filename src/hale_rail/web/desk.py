@@ -8,10 +8,10 @@ from dataclasses import dataclass, field
 from flask import current_app
 
 from hale_rail.actions import casebook, clock, probing
-from hale_rail.actions.casebook import Preview
 from hale_rail.actions.dossier import Dossier, open_case
 from hale_rail.actions.facts import RailFacts, StationFacts
 from hale_rail.actions.next_step import NextStep, next_step, point_words
+from hale_rail.actions.sheetwork import Preview
 from hale_rail.actions.stores import Clock, clocks
 from hale_rail.core.parts.advice import Suspect, let_through, replacement_advice, suspects
 from hale_rail.core.parts.age import AgeRisk
@@ -37,6 +37,7 @@ from hale_rail.core.supply.points import (
 )
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.errors import InputError
+from hale_rail.formats.parts_text import write_part
 from hale_rail.formats.stock_csv import read_stock
 from hale_rail.store.readings import Reading
 
@@ -96,6 +97,11 @@ class Desk:
         """What to heed when the panel's part is replaced, once it is to be."""
         bad = self.facts is not None and self.facts.state in ("failed", "worn")
         return replacement_advice(self.facts.station) if bad and self.facts else ""
+
+    @property
+    def marked(self) -> str:
+        """The panel's part as one would write it in notes, to be corrected."""
+        return write_part(self.facts.station) if self.facts else ""
 
     @property
     def choices(self) -> list[tuple[School, Choice]]:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from flask import Blueprint, current_app, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import casebook
-from hale_rail.actions.casebook import NewCase, Preview
+from hale_rail.actions import casebook, sheetwork
+from hale_rail.actions.casebook import NewCase
+from hale_rail.actions.sheetwork import Preview
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School
 from hale_rail.core.supply.sheet import Topology
@@ -70,7 +71,7 @@ def _preview(typed: NewCase) -> tuple[Preview | None, str]:
         return None, ""
     try:
         sheet = casebook.starting_sheet(current_app.config["STORE"], typed.start)
-        return casebook.preview(sheet, typed.parts), ""
+        return sheetwork.preview(sheet, typed.parts), ""
     except InputError as error:
         return None, str(error)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Blueprint, current_app, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import casebook, photos
+from hale_rail.actions import casebook, photos, sheetwork
 from hale_rail.actions import diagnose as diagnosing
 from hale_rail.actions import record as acts
 from hale_rail.actions.dossier import open_case
@@ -186,17 +186,34 @@ def parts(number: str) -> ResponseReturnValue:
     text = request.form.get("parts", "")
     form = {"parts": text}
     try:
-        found = casebook.beside(open_case(_store(), number).sheet, text)
+        found = sheetwork.beside(open_case(_store(), number).sheet, text)
     except InputError as error:
         form["parts_problem"] = str(error)
         return show_case(lay(number, "intake", form=form), 422)
     adding = _field("do") == "add"
     if adding and found.stations and (not found.problems or "leave_out" in request.form):
-        casebook.add_parts(_store(), number, text)
+        sheetwork.add_parts(_store(), number, text)
         return _then(number, "map")
     if adding:
         form["parts_problem"] = "Mend the lines marked below, or tick to leave them out."
     return show_case(lay(number, "intake", form=form, preview=found), 422 if adding else 200)
+
+
+@blueprint.post("/correct")
+def correct(number: str) -> ResponseReturnValue:
+    """Correct a part's marking on the sheet, or take it off."""
+    view, at, text = _view(), _field("at"), _field("text")
+    station = request.form.get("station", 0, type=addresses.whole)
+    try:
+        if _field("do") == "remove":
+            sheetwork.remove_part(_store(), number, station)
+            return _then(number, view)
+        sheetwork.correct_part(_store(), number, station, _field("was"), text)
+    except (InputError, ConflictError) as error:
+        form = {"marked": text, "marked_problem": str(error)}
+        code = 409 if isinstance(error, ConflictError) else 422
+        return show_case(lay(number, view, at, form=form), code)
+    return _then(number, view, at=at)
 
 
 @blueprint.post("/pattern")
@@ -204,7 +221,7 @@ def pattern(number: str) -> ResponseReturnValue:
     """Keep the case's sheet as a pattern of the workshop."""
     name = _field("name")
     try:
-        casebook.keep_pattern(_store(), number, name)
+        sheetwork.keep_pattern(_store(), number, name)
     except InputError as error:
         form = {"pattern": name, "pattern_problem": str(error)}
         return show_case(lay(number, "intake", form=form), 422)

@@ -1,0 +1,107 @@
+"""Work on a unit's sheet: lists added, parts corrected and taken off, patterns kept."""
+
+from __future__ import annotations
+
+import pytest
+
+from hale_rail.actions import casebook, record, sheetwork
+from hale_rail.core.supply.points import Quantity
+from hale_rail.errors import ConflictError, InputError, NotFoundError
+from hale_rail.formats.parts_text import write_part
+
+from ..conftest import Bench
+
+
+def marked(bench: Bench, ref: str) -> str:
+    return write_part(next(s for s in bench.dossier.sheet.stations if s.ref == ref))
+
+
+def correct(bench: Bench, ref: str, text: str) -> None:
+    was = marked(bench, ref)
+    sheetwork.correct_part(bench.store, bench.number, bench.id_of(ref), was, text)
+
+
+def test_a_correction_judges_the_readings_anew_and_is_logged(bench: Bench) -> None:
+    bench.make_safe()
+    bench.read("C12", Quantity.ESR, "0.9")  # 1000 µF 25 V: typical 0.096 Ω
+    assert bench.state("C12") == "failed"
+    correct(bench, "C12", "22u 25V +12 out 1984")  # typical 1.1 Ω
+    assert bench.state("C12") == "good"
+    station = bench.dossier.facts[bench.id_of("C12")].station
+    assert (station.role, station.year, station.line) == ("output-filter", 1984, "+12 V")
+    assert bench.dossier.log[-1].text == (
+        "C12 corrected: 1000u 25V alu out +12 is 22u 25V alu out +12 1984"
+    )
+    correct(bench, "C12", "22u 25V +5 out bank A")
+    walked = [s.ref for s in bench.dossier.sheet.on_line("+5 V")]
+    assert walked[-1] == "C12"
+    assert bench.dossier.facts[bench.id_of("C12")].station.bank == "A"
+
+
+def test_a_role_that_notes_have_no_word_for_stays(bench: Bench) -> None:
+    correct(bench, "CX1", "220n 275V X2 paper main 1984")
+    station = bench.dossier.facts[bench.id_of("CX1")].station
+    assert (station.role, station.value) == ("suppressor-x", pytest.approx(220e-9))
+    correct(bench, "C1", "220u 400V main store")
+    c1 = bench.dossier.facts[bench.id_of("C1")].station
+    assert (c1.role, c1.is_store) == ("", True)
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [("nonsense", "No capacitance"), ("", "No capacitance"), ("5 F", "between"),
+     ("10u 25V +24", "no rail"), ("10u 25V +12 shiny", "shiny")],
+)  # fmt: skip
+def test_a_correction_that_cannot_be_changes_nothing(bench: Bench, text: str, says: str) -> None:
+    before = marked(bench, "C12")
+    with pytest.raises(InputError, match=says):
+        correct(bench, "C12", text)
+    assert marked(bench, "C12") == before
+
+
+def test_a_second_tab_corrects_nothing_unseen(bench: Bench) -> None:
+    was, c12 = marked(bench, "C12"), bench.id_of("C12")
+    sheetwork.correct_part(bench.store, bench.number, c12, was, "470u 25V +12")
+    with pytest.raises(ConflictError, match="470u 25V alu"):
+        sheetwork.correct_part(bench.store, bench.number, c12, was, "330u 25V +12")
+    with pytest.raises(NotFoundError):
+        sheetwork.correct_part(bench.store, bench.number, 999_999, "", "1u")
+
+
+def test_a_part_that_is_not_there_is_taken_off_unless_it_was_worked_on(bench: Bench) -> None:
+    c12, c13 = bench.id_of("C12"), bench.id_of("C13")
+    sheetwork.remove_part(bench.store, bench.number, c13)
+    assert c13 not in bench.dossier.facts
+    assert "C13 taken off" in bench.dossier.log[-1].text
+    with pytest.raises(InputError, match="holds a charge"):
+        sheetwork.remove_part(bench.store, bench.number, bench.id_of("C1"))
+    bench.make_safe()
+    bench.read("C12", Quantity.ESR, "0.1")
+    record.decide(bench.store, bench.number, bench.id_of("C10"), "keep", "hard to reach")
+    for station_id in (c12, bench.id_of("C10")):
+        with pytest.raises(InputError, match="leave it out by decision"):
+            sheetwork.remove_part(bench.store, bench.number, station_id)
+    assert {c12, bench.id_of("C10")} <= set(bench.dossier.facts)
+
+
+def test_parts_are_added_beside_and_never_rewrite_a_station(bench: Bench) -> None:
+    before = bench.dossier.sheet.stations
+    sheetwork.add_parts(bench.store, bench.number, "C10 47u 25V +12\nC77 1u 50V +12\nbad")
+    after = bench.dossier.sheet.stations
+    assert after[: len(before)] == before
+    assert [s.ref for s in after[len(before) :]] == ["C10", "C77"]
+
+
+def test_a_sheet_is_kept_as_a_pattern(bench: Bench) -> None:
+    sheetwork.keep_pattern(bench.store, bench.number, "  Marl   Lane MP-4 ")
+    assert [(p.name, p.stations) for p in casebook.patterns(bench.store)] == [
+        ("Marl Lane MP-4", len(bench.dossier.sheet.stations))
+    ]
+    assert bench.dossier.sheet.name == "Marl Lane MP-4"
+    again = Bench(bench.store, f"pattern:{casebook.patterns(bench.store)[0].id}", number="T-2")
+    assert [s.ref for s in again.dossier.sheet.stations] == [
+        s.ref for s in bench.dossier.sheet.stations
+    ]
+    for taken in ("marl lane mp-4", "Linear", " ", "x" * 61):
+        with pytest.raises(InputError):
+            sheetwork.keep_pattern(bench.store, bench.number, taken)
