@@ -5,9 +5,11 @@ from __future__ import annotations
 import pytest
 
 from hale_rail.actions import casebook, record, sheetwork
-from hale_rail.core.supply.points import Quantity
+from hale_rail.core.supply.points import Point, Quantity
+from hale_rail.core.supply.sheet import Kind, Rail, Regulation
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.parts_text import write_part
+from hale_rail.store.database import Store
 
 from ..conftest import Bench
 
@@ -105,3 +107,49 @@ def test_a_sheet_is_kept_as_a_pattern(bench: Bench) -> None:
     for taken in ("marl lane mp-4", "Linear", " ", "x" * 61):
         with pytest.raises(InputError):
             sheetwork.keep_pattern(bench.store, bench.number, taken)
+
+
+def rail_of(bench: Bench, key: str) -> Rail:
+    rail = bench.dossier.sheet.rail(key)
+    assert rail is not None
+    return rail
+
+
+def test_rails_named_in_a_list_are_added_or_corrected(store: Store) -> None:
+    text = "rail +24 0.5..2A raw 10%\nC90 1000u 35V +24\nrail +5 12A\nrail -12 loud"
+    bench = Bench(store, parts=text)
+    added = rail_of(bench, "+24 V")
+    assert (added.nominal_v, added.regulation) == (24.0, Regulation.RAW)
+    assert (added.load_min_a, added.load_max_a, added.tolerance) == (0.5, 2.0, (0.1, 0.1))
+    five = rail_of(bench, "+5 V")
+    assert (five.load_min_a, five.load_max_a, five.regulation) == (0.8, 12.0, Regulation.MAIN)
+    assert [s.ref for s in bench.dossier.sheet.on_line("+24 V")] == ["C90"]
+    joint = bench.dossier.facts[bench.id_of("P1")].station
+    assert joint.rails[-1] == "+24 V"
+    assert "loud" in next(e.text for e in bench.dossier.log if e.kind == "left out")
+    sheetwork.add_parts(store, bench.number, "rail -5 0.2A linear\nU7 -5\nrail +24 3A")
+    assert rail_of(bench, "−5 V").regulation is Regulation.LINEAR
+    assert rail_of(bench, "+24 V").load_max_a == 3.0
+    assert [r.key for r in bench.dossier.sheet.rails][-2:] == ["+24 V", "−5 V"]
+    board = next(s for s in bench.dossier.sheet.stations if s.kind is Kind.BOARD)
+    assert board.rails[-1] == "−5 V"
+
+
+def test_a_rail_that_is_not_there_is_taken_off_with_its_line(bench: Bench) -> None:
+    sheetwork.remove_rail(bench.store, bench.number, "−12 V")
+    sheet = bench.dossier.sheet
+    assert sheet.rail("−12 V") is None
+    assert all(s.line != "−12 V" and "−12 V" not in s.rails for s in sheet.stations)
+    record.apply_power(bench.store, bench.number, "mains")
+    point = Point(Quantity.RAIL, None, "+12 V", "dummy")
+    reading = record.save_reading(bench.store, bench.number, point, "12.1").reading_id
+    with pytest.raises(InputError, match="was read"):
+        sheetwork.remove_rail(bench.store, bench.number, "+12 V")
+    record.strike(bench.store, bench.number, reading, "wrong unit")
+    bench.make_safe()
+    bench.read("C12", Quantity.ESR, "0.1")
+    with pytest.raises(InputError, match="by decision"):
+        sheetwork.remove_rail(bench.store, bench.number, "+12 V")
+    assert rail_of(bench, "+12 V")
+    with pytest.raises(NotFoundError):
+        sheetwork.remove_rail(bench.store, bench.number, "+99 V")

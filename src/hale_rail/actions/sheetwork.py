@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from hale_rail.actions import clock
 from hale_rail.actions.next_step import refresh_summary
 from hale_rail.core.parts.others import LOOKED_AT_ONLY
 from hale_rail.core.quantities import Unit, show_exact
-from hale_rail.core.supply.sheet import TRUNK, Kind, Sheet, Station, Topology
+from hale_rail.core.supply.sheet import TRUNK, Kind, Rail, Sheet, Station, Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.parts_text import ParsedLine, read_parts, speaks_role, write_part
-from hale_rail.store import cases, log, sheets
+from hale_rail.store import cases, log, readings, sheets
 from hale_rail.store.cases import Case
 from hale_rail.store.database import Store
 
@@ -27,6 +28,11 @@ class Preview:
     lines: tuple[ParsedLine, ...]
     stations: tuple[Station, ...]
     replaced: frozenset[int]
+
+    @property
+    def rails(self) -> list[Rail]:
+        """Rails the list names: new ones, or the unit's own corrected; the last word counts."""
+        return list({line.rail.key: line.rail for line in self.lines if line.rail}.values())
 
     @property
     def problems(self) -> list[ParsedLine]:
@@ -96,8 +102,22 @@ def _placed(sheet: Sheet, station: Station, count: int) -> Station:
 
 def with_parts(sheet: Sheet, found: Preview) -> Sheet:
     """The sheet after a pasted list is taken into it."""
-    kept = tuple(s for s in sheet.stations if s.id not in found.replaced)
-    return replace(sheet, stations=(*kept, *found.stations))
+    named = {rail.key: rail for rail in found.rails}
+    rails = [named.pop(rail.key, rail) for rail in sheet.rails] + list(named.values())
+    joints = {s.id: s for s in _joined(sheet, found.rails)}
+    kept = [joints.get(s.id, s) for s in sheet.stations if s.id not in found.replaced]
+    return replace(sheet, rails=tuple(rails), stations=(*kept, *found.stations))
+
+
+def _joined(sheet: Sheet, rails: Sequence[Rail]) -> list[Station]:
+    """The last connector and the board behind it, carrying the new rails too."""
+    new = tuple(rail.key for rail in rails if sheet.rail(rail.key) is None)
+    connectors = [s for s in sheet.stations if s.kind is Kind.CONNECTOR]
+    if not new or not connectors:
+        return []
+    last = max(connectors, key=lambda s: (s.order, s.id))
+    boards = [s for s in sheet.stations if s.kind is Kind.BOARD and s.board == last.ref]
+    return [replace(s, rails=(*s.rails, *new)) for s in (last, *boards)]
 
 
 def add_parts(store: Store, number: str, text: str) -> Preview:
@@ -109,9 +129,13 @@ def add_parts(store: Store, number: str, text: str) -> Preview:
         case = cases.by_number(connection, number)
         sheet = sheets.load(connection, case.sheet_id)
         found = beside(sheet, text)
+        sheets.put_rails(connection, case.sheet_id, found.rails)
+        for joint in _joined(sheet, found.rails):
+            sheets.update_station(connection, joint)
         sheets.insert_stations(connection, case.sheet_id, found.stations)
         moment = clock.now()
-        refs = ", ".join(s.ref for s in found.stations) or "none"
+        names = [*(rail.key for rail in found.rails), *(s.ref for s in found.stations)]
+        refs = ", ".join(names) or "none"
         log.append(connection, case.id, moment, "parts", f"Added to the sheet: {refs}")
         for line in found.problems:
             log.append(connection, case.id, moment, "left out", f"{line.text} ({line.problem})")
@@ -167,6 +191,27 @@ def remove_part(store: Store, number: str, station_id: int) -> None:
             raise InputError(f"{old.ref} holds a charge: correct it first, without the word store.")
         sheets.delete_station(connection, station_id)
         text = f"{old.ref} taken off, it is not on the unit: {write_part(old)}"
+        log.append(connection, case.id, clock.now(), "sheet", text)
+        refresh_summary(connection, case)
+
+
+def remove_rail(store: Store, number: str, key: str) -> None:
+    """Take off a rail that the unit has not, with its line; raises InputError once it was read."""
+    with store.write() as connection:
+        case = cases.by_number(connection, number)
+        sheet = sheets.load(connection, case.sheet_id)
+        if sheet.rail(key) is None:
+            raise NotFoundError(f"There is no rail {key} on this unit.")
+        if any(r.rail_key == key and not r.struck for r in readings.of_case(connection, case.id)):
+            raise InputError(f"{key} was read, so it is on the unit: strike its readings first.")
+        if any(s.is_store for s in sheet.on_line(key)):
+            raise InputError(f"{key} holds a store of energy: correct that part first.")
+        sheets.delete_rail(connection, case.sheet_id, key)
+        for joint in sheet.stations:
+            if key in joint.rails:
+                left = tuple(name for name in joint.rails if name != key)
+                sheets.update_station(connection, replace(joint, rails=left))
+        text = f"{key} taken off with its line, it is not on the unit"
         log.append(connection, case.id, clock.now(), "sheet", text)
         refresh_summary(connection, case)
 

@@ -16,6 +16,7 @@ from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.quantities import Unit, read, show_exact, tidy
 from hale_rail.core.supply.sheet import TRUNK, Kind, Rail, Station
 from hale_rail.formats.fields import tolerance
+from hale_rail.formats.rails_text import WORD, read_rail, say_rail
 
 MAX_LINES = 400
 _KINDS = {
@@ -47,7 +48,7 @@ _REF = re.compile(r"([A-Za-z]{1,3})(\d{0,4}[A-Za-z]?)")
 
 @dataclass(frozen=True)
 class ParsedLine:
-    """One line of the list: the part understood, or the problem; `notes` say assumptions."""
+    """One line of the list: its part or rail, or the problem; `notes` say what was assumed."""
 
     number: int
     text: str
@@ -55,13 +56,14 @@ class ParsedLine:
     notes: tuple[str, ...] = ()
     problem: str = ""
     is_header: bool = False
+    rail: Rail | None = None
 
     @property
     def understood(self) -> str:
-        """The part in a sentence, for the preview."""
+        """The part or rail in a sentence, for the preview."""
         s = self.station
         if s is None:
-            return ""
+            return say_rail(self.rail) if self.rail else ""
         words = [s.ref, s.kind.value if s.kind is not Kind.CAPACITOR else ""]
         unit = {Kind.CAPACITOR: Unit.FARAD, Kind.RESISTOR: Unit.OHM, Kind.THERMISTOR: Unit.OHM,
                 Kind.FUSE: Unit.AMPERE}.get(s.kind)  # fmt: skip
@@ -95,7 +97,10 @@ def read_parts(text: str, rails: Sequence[Rail]) -> list[ParsedLine]:
             parsed.append(ParsedLine(number, line.strip(), None, (note,), is_header=True))
         else:
             words = columns.as_notes(line) if columns else line.strip()
-            parsed.append(replace(_read_line(number, words, rails), text=line.strip()))
+            found = replace(_read_line(number, words, rails), text=line.strip())
+            if found.rail:
+                rails = [r for r in rails if r.key != found.rail.key] + [found.rail]
+            parsed.append(found)
     return _mark_repeats(parsed)
 
 
@@ -165,6 +170,11 @@ def _columns(line: str) -> _Columns | None:
 
 def _read_line(number: int, line: str, rails: Sequence[Rail]) -> ParsedLine:
     tokens = _tokens(line)
+    if tokens[0].lower() == WORD:
+        try:
+            return ParsedLine(number, line, None, rail=read_rail(tokens[1:], rails))
+        except InputError as error:
+            return ParsedLine(number, line, None, problem=str(error))
     match = _REF.fullmatch(tokens[0])
     kind = _KINDS.get(match[1].upper()) if match else None
     if kind is None:

@@ -17,17 +17,26 @@ def insert(connection: sqlite3.Connection, sheet: Sheet, is_pattern: bool = Fals
         (sheet.name, sheet.topology.value, int(is_pattern)),
     )
     sheet_id = cursor.lastrowid or 0
-    for place, rail in enumerate(sheet.rails):
+    put_rails(connection, sheet_id, sheet.rails)
+    insert_stations(connection, sheet_id, sheet.stations)
+    return sheet_id
+
+
+def put_rails(connection: sqlite3.Connection, sheet_id: int, rails: Iterable[Rail]) -> None:
+    """Add rails behind a sheet's own, or correct those it has by that name."""
+    for rail in rails:
         low, high = rail.tolerance or (None, None)
         connection.execute(
             "INSERT INTO rail (sheet_id, place, key, nominal_v, regulation, load_min_a, load_max_a,"
             " tolerance_low, tolerance_high, ripple_mv, ohm_isolated, ohm_attached)"
-            " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            (sheet_id, place, rail.key, rail.nominal_v, rail.regulation.value, rail.load_min_a,
+            " VALUES (?, (SELECT count(*) FROM rail WHERE sheet_id = ?), ?, ?, ?, ?, ?, ?, ?, ?,"
+            " ?, ?) ON CONFLICT (sheet_id, key) DO UPDATE SET regulation = excluded.regulation,"
+            " load_min_a = excluded.load_min_a, load_max_a = excluded.load_max_a,"
+            " tolerance_low = excluded.tolerance_low, tolerance_high = excluded.tolerance_high,"
+            " ripple_mv = excluded.ripple_mv",
+            (sheet_id, sheet_id, rail.key, rail.nominal_v, rail.regulation.value, rail.load_min_a,
              rail.load_max_a, low, high, rail.ripple_mv, rail.ohm_isolated, rail.ohm_attached),
         )  # fmt: skip
-    insert_stations(connection, sheet_id, sheet.stations)
-    return sheet_id
 
 
 def insert_stations(
@@ -73,10 +82,10 @@ def update_station(connection: sqlite3.Connection, s: Station) -> None:
     connection.execute(
         "UPDATE station SET line = ?, place = ?, value = ?, volt = ?, family = ?, role = ?,"
         " bank = ?, safety_class = ?, tolerance_low = ?, tolerance_high = ?, grade = ?, year = ?,"
-        " is_primary = ?, is_store = ? WHERE id = ?",
+        " is_primary = ?, is_store = ?, rails = ? WHERE id = ?",
         (s.line, s.order, s.value, s.volt, s.family.value if s.family else None, s.role, s.bank,
          s.safety_class, low, high, s.grade.value, s.year, int(s.is_primary), int(s.is_store),
-         s.id),
+         "\n".join(s.rails), s.id),
     )  # fmt: skip
 
 
@@ -88,6 +97,16 @@ def delete_station(connection: sqlite3.Connection, station_id: int) -> None:
         raise InputError(
             "It has readings, photos or a decision, so it is on the unit: leave it out by decision."
         ) from error
+
+
+def delete_rail(connection: sqlite3.Connection, sheet_id: int, key: str) -> None:
+    """Take a rail off a sheet with the parts of its line; InputError as `delete_station`."""
+    parts = connection.execute(
+        "SELECT id FROM station WHERE sheet_id = ? AND line = ?", (sheet_id, key)
+    ).fetchall()
+    for row in parts:
+        delete_station(connection, row["id"])
+    connection.execute("DELETE FROM rail WHERE sheet_id = ? AND key = ?", (sheet_id, key))
 
 
 def rename(connection: sqlite3.Connection, sheet_id: int, name: str) -> None:

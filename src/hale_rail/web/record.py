@@ -191,7 +191,11 @@ def parts(number: str) -> ResponseReturnValue:
         form["parts_problem"] = str(error)
         return show_case(lay(number, "intake", form=form), 422)
     adding = _field("do") == "add"
-    if adding and found.stations and (not found.problems or "leave_out" in request.form):
+    if (
+        adding
+        and (found.stations or found.rails)
+        and (not found.problems or "leave_out" in request.form)
+    ):
         sheetwork.add_parts(_store(), number, text)
         return _then(number, "map")
     if adding:
@@ -205,6 +209,9 @@ def correct(number: str) -> ResponseReturnValue:
     view, at, text = _view(), _field("at"), _field("text")
     station = request.form.get("station", 0, type=addresses.whole)
     try:
+        if _field("do") == "remove-rail":
+            sheetwork.remove_rail(_store(), number, _field("rail"))
+            return _then(number, view)
         if _field("do") == "remove":
             sheetwork.remove_part(_store(), number, station)
             return _then(number, view)

@@ -1,0 +1,80 @@
+"""Reads and says a rail as people write it among their parts: `rail +24 0.5..2A aux 10% 100mV`."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import replace
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.quantities import Unit, read, read_span, show, tidy
+from hale_rail.core.supply.sheet import Rail, Regulation
+from hale_rail.formats.fields import tolerance
+
+WORD = "rail"
+_MOST_V = 1000.0
+_VOLT = re.compile(r"([+-]?)(\d+(?:[.,]\d+)?)V?", re.IGNORECASE)
+_REGULATION = {
+    "main": Regulation.MAIN,
+    **dict.fromkeys(("aux", "auxiliary"), Regulation.AUXILIARY),
+    **dict.fromkeys(("linear", "post", "regulated"), Regulation.LINEAR),
+    **dict.fromkeys(("raw", "unregulated"), Regulation.RAW),
+}
+
+
+def rail_key(volt: float) -> str:
+    """A rail's name by its volts: `+5 V`, `−12 V`."""
+    return f"{'−' if volt < 0 else '+'}{abs(volt):g} V"
+
+
+def read_rail(words: Sequence[str], rails: Sequence[Rail]) -> Rail:
+    """A rail from the words behind `rail`; one the unit has already is corrected where named.
+
+    Raises InputError for a rail that cannot be, or a word that means nothing.
+    """
+    match = _VOLT.fullmatch(tidy(words[0])) if words else None
+    if match is None:
+        raise InputError("Write a rail by its volts and amperes: rail +24 2A.")
+    volt = float(f"{match[1]}{match[2].replace(',', '.')}")
+    if not 0 < abs(volt) <= _MOST_V:
+        raise InputError(f"A rail of {volt:g} V cannot be.")
+    key = rail_key(volt)
+    old = next((rail for rail in rails if rail.key == key), None)
+    is_switching = any(rail.regulation.is_switching for rail in rails)
+    usual = Regulation.AUXILIARY if is_switching else Regulation.LINEAR
+    rail = old or Rail(key, volt, usual)
+    for word in words[1:]:
+        rail = _with(rail, word)
+    return rail
+
+
+def _with(rail: Rail, word: str) -> Rail:
+    """The rail with what one word says of it."""
+    lower = word.lower()
+    if lower in _REGULATION:
+        return replace(rail, regulation=_REGULATION[lower])
+    if word.endswith("%"):
+        return replace(rail, tolerance=tolerance(word))
+    if lower.endswith("mv"):
+        return replace(rail, ripple_mv=1e3 * read(word, Unit.VOLT, allow_words=False).value)
+    if lower.endswith("a"):
+        load = read_span(word, Unit.AMPERE)
+        if not 0 < load.high < float("inf"):
+            raise InputError(f"A load of {word} cannot be.")
+        least = load.value if load.is_span else rail.load_min_a
+        return replace(rail, load_min_a=least, load_max_a=load.high)
+    raise InputError(f"“{word}” means nothing on a rail's line: rail +24 0.5..2A aux 10% 100mV.")
+
+
+def say_rail(rail: Rail) -> str:
+    """A rail in a sentence, for the preview."""
+    words = ["rail", rail.key + ",", rail.regulation.value]
+    if rail.load_max_a:
+        least = f"{show(rail.load_min_a, Unit.AMPERE)} to " if rail.load_min_a else "up to "
+        words.append(least + show(rail.load_max_a, Unit.AMPERE))
+    if rail.tolerance:
+        low, high = rail.tolerance
+        words.append(f"−{100 * low:g}/+{100 * high:g} %")
+    if rail.ripple_mv:
+        words.append(f"ripple {rail.ripple_mv:g}\u00a0mV")
+    return " ".join(words)
