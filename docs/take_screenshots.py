@@ -35,7 +35,7 @@ VIEWS = [
     ("new-case", "light", "/cases/new", ""),
     ("report", "light", "/cases/LW-009/report", ""),
 ]
-PASTED = "C10 3300u 16V +5 out\nC77 X2 100n 275 paper\nrail +24 2A\nC90 470u 35V +24\nsomething illegible"
+PASTED = "C10 3300u 16V +5 out\nC77 X2 100n 275 paper\nrail +24 2A\nsomething illegible"
 
 
 def main() -> None:

@@ -116,9 +116,10 @@ def test_no_sheet_makes_labels_overlap(sheet: Sheet) -> None:
     picture = line_map(sheet)
     assert overlaps(picture) == []
     assert len(picture.spots) == len(sheet.stations) - 2
-    for spot in picture.spots:
-        assert 0 < spot.x < picture.width
-        assert 0 < spot.y < picture.height
+    points = [point for segment in picture.segments for point in segment.points]
+    for x, y in [*points, *((spot.x, spot.y) for spot in picture.spots)]:
+        assert 0 < x < picture.width
+        assert 0 < y < picture.height
 
 
 def test_an_empty_sheet_is_still_a_picture() -> None:

@@ -202,6 +202,7 @@ def line_map(sheet: Sheet) -> LineMap:
     fan.spread(WIDTH - bus - MARGIN - 10, HEIGHT - top)
     bottom, right = _rails(canvas, sheet, fan, bus, y, top)
     right = max([right, *(s.x + 40 for s in canvas.spots)])
+    right = max([right, *(x for track in canvas.segments for x, _ in track.points)])
     stops = {line: tuple(found) for line, found in canvas.stops.items()}
     return LineMap(
         max(right + MARGIN, 640.0),

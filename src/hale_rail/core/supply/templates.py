@@ -56,12 +56,12 @@ def _bulk(farad: float, volt: float, **more: object) -> dict[str, object]:
 
 
 def _output(key: str, rectifier: Kind, caps: list[tuple[str, float, float]]) -> list[Row]:
-    """A switched rail: rectifier, choke, filter bank."""
+    """A switched rail: rectifier, choke, filter bank, numbered like its first capacitor."""
     bank = "out" if len(caps) > 1 else ""
-    name = key.replace(" V", "")
+    number = caps[0][0].removeprefix("C")
     return [
-        (f"D{name}", rectifier, key, {}),
-        (f"L{name}", Kind.CHOKE, key, {}),
+        (f"D{number}", rectifier, key, {}),
+        (f"L{number}", Kind.CHOKE, key, {}),
         *[
             (ref, Kind.CAPACITOR, key, _cap(farad, volt, role="output-filter", bank=bank))
             for ref, farad, volt in caps
