@@ -147,6 +147,27 @@ def test_changing_one_part_of_a_bank_leaves_the_others_as_they_were_found(store:
     assert [bench.state(ref) for ref in ("C21", "C22", "C23")] == ["replaced", "good", "good"]
 
 
+def codes(bench: Bench, ref: str) -> set[str]:
+    return {reason.code for reason in bench.dossier.facts[bench.id_of(ref)].judgement.reasons}
+
+
+def test_a_reading_across_a_bank_is_no_members_own(store: Store) -> None:
+    bench = Bench(store, parts=BANK)
+    bench.make_safe()
+    bench.read("C21", Q.ESR, "60m")  # all three
+    bench.read("C21", Q.CAPACITANCE, "990u", "lifted")
+    assert codes(bench, "C21") == {"cap-good"}
+    bench.read("C22", Q.CAPACITANCE, "1970u")  # the two that stayed; no ESR of theirs was read
+    assert "bank-esr" not in codes(bench, "C22")
+    assert bench.state("C22") == "good"
+    bench.read("C22", Q.ESR, "0.9")
+    assert [bench.state(ref) for ref in ("C21", "C22", "C23")] == ["good", "failed", "failed"]
+    bench.read("C22", Q.CAPACITANCE, "1010u", "lifted")
+    assert codes(bench, "C22") == {"cap-good"}
+    bench.read("C23", Q.ESR, "0.2")  # the last one left stands alone on its node
+    assert codes(bench, "C23") == {"esr-good"}
+
+
 def test_a_look_is_each_members_own(store: Store) -> None:
     bench = Bench(store, parts=BANK)
     bench.make_safe()

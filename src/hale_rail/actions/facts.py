@@ -199,21 +199,26 @@ def _group(mates: Sequence[Station], bench: _Bench) -> list[StationFacts]:
     """Facts of the stations of one node."""
     bank, speaking = None, []
     in_bank: list[Station] = []
-    if len(mates) > 1 and all(_is_capacitor(m) for m in mates):
+    is_bank = len(mates) > 1 and all(_is_capacitor(m) for m in mates)
+    if is_bank:
         in_bank = _still_in(mates, bench)
-        speaking = _bank_readings(in_bank, bench)
+        speaking = _bank_readings(mates, in_bank, bench)
         bank = _judge_bank(in_bank, speaking, bench) if len(in_bank) > 1 else None
     made = []
     for station in mates:
         own = bench.by_station.get(station.id, [])
         this_bank = bank if _is_spoken_for(station, in_bank, speaking, bench) else None
-        judgement = _judge_alone(station, own, bench)
+        alone = own
+        if is_bank:
+            left = speaking if in_bank == [station] else []
+            alone = [r for r in own if r.setting != IN_CIRCUIT or r in left]
+        judgement = _judge_alone(station, alone, bench)
         if this_bank:
             judgement = judge_member(
                 this_bank.judgement, capacitor(station), _visual(own), bench.this_year
             )
         is_proven = judgement.verdict is Verdict.GOOD
-        has_readings = bool(_judged(own) or is_proven or (this_bank and speaking))
+        has_readings = bool(_judged(alone) or is_proven or (this_bank and speaking))
         decision = bench.decisions.get(station.id)
         state = judgement.verdict.value if has_readings else UNSEEN
         if decision and decision.kind == FITTED and state in (UNSEEN, Verdict.GOOD.value):
@@ -254,10 +259,16 @@ def _still_in(mates: Sequence[Station], bench: _Bench) -> list[Station]:
     return stayed
 
 
-def _bank_readings(members: Sequence[Station], bench: _Bench) -> list[Reading]:
-    """Readings across the bank since its newest change of a part; the older ones while there are
-    none, since they still speak for the members that were not changed."""
-    across = [r for m in members for r in _in_circuit(bench.ever.get(m.id, []))]
+def _bank_readings(
+    mates: Sequence[Station], members: Sequence[Station], bench: _Bench
+) -> list[Reading]:
+    """Readings across the members, since the others were lifted and since a part was changed.
+
+    While there are none since a change, the older ones still speak for the members not changed.
+    """
+    out = [bench.by_station.get(m.id, []) for m in mates if m not in members]
+    lifted = max((min(r.id for r in own if r.setting == LIFTED) for own in out), default=0)
+    across = [r for m in members for r in _in_circuit(bench.ever.get(m.id, [])) if r.id > lifted]
     across.sort(key=lambda reading: reading.id)
     for at in sorted((bench.fitted.get(m.id, "") for m in members), reverse=True):
         later = [r for r in across if r.taken_at > at]
