@@ -358,6 +358,17 @@ def test_an_address_written_out_is_the_routers(client: Client, name: str) -> Non
         assert request.args.to_dict() == {"at": at, "said": "7"}
 
 
+def test_forms_and_files_go_where_the_router_has_them(client: Client) -> None:
+    app = client.flask.application
+    names = [e.removeprefix("record.") for e in app.view_functions if e.startswith("record.")]
+    assert len(names) > 10
+    for name in set(names) - {"echo"}:
+        with app.test_request_context(addresses.action("LW.1", name), method="POST"):
+            assert (request.endpoint, request.view_args) == (f"record.{name}", {"number": "LW.1"})
+    with client.get(addresses.static("hale-rail.css")) as stylesheet:
+        assert stylesheet.mimetype == "text/css"
+
+
 def test_the_bench_says_how_far_each_case_is(client: Client) -> None:
     page = client.text("/")
     stages = re.findall(r'aria-label="Stage: ([^"]+)"', page)

@@ -368,22 +368,21 @@ def _short_stage(rails: Sequence[RailFacts]) -> Stage:
 
 
 def positions(sheet: Sheet, facts: dict[int, StationFacts]) -> list[Position]:
-    """The sheet's capacitors with what was found, rail and decision; suppressors carry no rail."""
-    found = []
-    for station in sheet.capacitors:
-        known = facts[station.id]
-        kind = known.decision.kind if known.decision else ""
-        found.append(
-            Position(
-                station,
-                known.found,
-                sheet.rail(station.line),
-                is_fitted=kind == FITTED,
-                decision="" if kind in (FITTED, UNDONE) else kind,
-                reason=known.decision.reason if known.decision else "",
-            )
-        )
-    return found
+    """The sheet's capacitors with what was found, rail and decision."""
+    return [position(sheet, facts[station.id]) for station in sheet.capacitors]
+
+
+def position(sheet: Sheet, known: StationFacts) -> Position:
+    """One capacitor as the recap sees it; a part of the trunk carries no rail."""
+    kind = known.decision.kind if known.decision else ""
+    return Position(
+        known.station,
+        known.found,
+        sheet.rail(known.station.line),
+        is_fitted=kind == FITTED,
+        decision="" if kind in (FITTED, UNDONE) else kind,
+        reason=known.decision.reason if known.decision else "",
+    )
 
 
 def _recap_stage(case: Case, facts: dict[int, StationFacts], sheet: Sheet) -> Stage:

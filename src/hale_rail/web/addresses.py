@@ -1,7 +1,7 @@
 """Every address of the interface, built here and nowhere else.
 
-A view's address is written out, not asked of the router: a page holds a hundred of them.
-`tests/web/test_pages.py` follows them all.
+What a page holds dozens of is written out, not asked of the router; `tests/web/test_pages.py` holds
+the two to each other.
 """
 
 from __future__ import annotations
@@ -42,7 +42,7 @@ def view(
     number: str, name: str = "map", at: str = "", said: int | None = None, by: str = ""
 ) -> str:
     """A view of a case: at a test point, with the reading just saved, or by another school."""
-    path = f"/cases/{quote(number, safe='')}" + ("" if name == "map" else f"/{name}")
+    path = _case(number) + ("" if name == "map" else f"/{name}")
     asked = {"at": at, "said": said, "by": by}
     query = urlencode({key: value for key, value in asked.items() if value}, quote_via=quote)
     return f"{path}?{query}" if query else path
@@ -58,7 +58,7 @@ def preview() -> str:
 
 def action(number: str, name: str) -> str:
     """Where a form of a case posts to: read, strike, power, guard, decide, note, edit, parts."""
-    return url_for(f"record.{name}", number=number)
+    return f"{_case(number)}/{name.replace('_', '-')}"
 
 
 def echo(number: str, at: str) -> str:
@@ -78,4 +78,8 @@ def workshop() -> str:
 
 
 def static(name: str) -> str:
-    return url_for("static", filename=name)
+    return f"/static/{name}"
+
+
+def _case(number: str) -> str:
+    return f"/cases/{quote(number, safe='')}"

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from flask import current_app
 
 from hale_rail.actions import casebook, clock, probing
-from hale_rail.actions.dossier import Dossier, open_case
+from hale_rail.actions.dossier import Dossier, open_case, position
 from hale_rail.actions.facts import RailFacts, StationFacts
 from hale_rail.actions.next_step import NextStep, next_step, point_words
 from hale_rail.actions.sheetwork import Preview
@@ -35,7 +35,7 @@ from hale_rail.core.supply.points import (
     quantities,
     settings,
 )
-from hale_rail.core.supply.sheet import Rail
+from hale_rail.core.supply.sheet import Kind, Rail
 from hale_rail.errors import InputError
 from hale_rail.formats.parts_text import write_part
 from hale_rail.formats.stock_csv import read_stock
@@ -106,11 +106,10 @@ class Desk:
     @property
     def choices(self) -> list[tuple[School, Choice]]:
         """What each school does with the panel's capacitor, and why."""
-        here = self.facts.station.id if self.facts else None
-        position = next((p for p in self.dossier.positions if p.station.id == here), None)
-        if position is None:
+        if self.facts is None or self.facts.station.kind is not Kind.CAPACITOR:
             return []
-        return [(school, choose(position, school, clock.this_year())) for school in School]
+        here = position(self.dossier.sheet, self.facts)
+        return [(school, choose(here, school, clock.this_year())) for school in School]
 
     @property
     def marks(self) -> Sequence[Mark]:
