@@ -88,6 +88,10 @@ def bench(store: Store) -> Bench:
     return Bench(store)
 
 
+def station_id(store: Store, number: str, ref: str) -> int:
+    return next(s.id for s in open_case(store, number).sheet.stations if s.ref == ref)
+
+
 class Client:
     """Flask's test client with the form habits of a browser: it sends the page's own token."""
 
