@@ -78,6 +78,14 @@ def test_the_clock_counts_down(desk: Page) -> None:
     expect(clock).not_to_have_text(first)
     held = desk.locator("[data-tau]").first
     expect(held).to_have_text(re.compile("≈"))
+    open_case(desk, "LW-014", "/capacitors")
+    desk.locator("th a", has_text="C13").click()
+    expect(desk.locator(".probe")).to_contain_text("C13")
+    desk.locator("[data-quantity]", has_text="leakage").click()
+    soak = desk.locator(".tray [data-countdown]")
+    expect(soak).to_have_text(re.compile("2.min"))
+    desk.locator(".tray [data-do=countdown]").click()
+    expect(soak).to_have_text(re.compile("1 min 5"))
 
 
 def test_the_map_is_walked_by_keyboard(desk: Page) -> None:

@@ -15,6 +15,7 @@ from hale_rail.actions.sheetwork import Preview
 from hale_rail.actions.stores import Clock, clocks
 from hale_rail.core.parts.advice import Suspect, let_through, replacement_advice, suspects
 from hale_rail.core.parts.age import AgeRisk
+from hale_rail.core.parts.families import LEAK_SOAK_S
 from hale_rail.core.parts.others import ACROSS
 from hale_rail.core.parts.polarity import BoardMark, Mark, marks, unpolarised_words
 from hale_rail.core.quantities import Unit, show
@@ -170,6 +171,12 @@ class Desk:
         return " · ".join(
             part for part in (way, f"expect {self.expect}" * bool(self.expect)) if part
         )
+
+    @property
+    def soak_s(self) -> float:
+        """How long the tray's reading settles before it counts, in seconds; 0 for at once."""
+        is_leak = self.point is not None and self.point.quantity is Quantity.LEAKAGE
+        return LEAK_SOAK_S if is_leak else 0.0
 
     @property
     def unit(self) -> str:

@@ -62,6 +62,8 @@ ESR_TYPICAL = Limits(2.0, 5.0)
 ESR_FRESH = Limits(1.5, 3.0)
 #: multiples of the leakage limit: good up to 1, worn up to 3, to be reformed up to 10
 LEAK_WORN, LEAK_REFORM = 3.0, 10.0
+#: seconds at rated voltage before a leakage reading counts
+LEAK_SOAK_S = 120.0
 PAPER_YEARS = 25
 #: below this an ESR meter's reading is no reading
 ESR_METER_MIN_F = 1e-6

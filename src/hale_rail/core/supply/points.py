@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Collection
 from dataclasses import dataclass, replace
@@ -17,6 +18,8 @@ from hale_rail.core.supply.sheet import Kind, Rail, Station
 IN_CIRCUIT, LIFTED = "in circuit", "lifted"
 ISOLATED, ATTACHED = "isolated", "attached"
 NORMAL, REVERSED = "normal", "reversed"
+#: more than this through a capacitor is a slip of the prefix
+_MOST_LEAK_A = 0.5
 #: the longest a station's id can be
 _ID_DIGITS = 15
 #: multiples of the marked value from which a prefix was mistyped; in circuit neighbours may add
@@ -233,6 +236,10 @@ def _check(point: Point, measured: Measured, station: Station | None, rail: Rail
                 f"{show(measured.value, Unit.VOLT)}? Here a meter shows 0 to {most:g} V, or OL: "
                 "check the range and the leads."
             )
+    if point.quantity is Quantity.LEAKAGE and _MOST_LEAK_A < measured.value < math.inf:
+        raise RangeError(
+            f"{show(measured.value, Unit.AMPERE)} through a capacitor? Write 12u for microamperes."
+        )
     if point.quantity in COLD and not measured.is_over and measured.value < 0:
         raise RangeError("This reading cannot be negative: check the leads.")
     marked = station.value if station and point.quantity is Quantity.CAPACITANCE else None
