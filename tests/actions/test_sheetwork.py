@@ -49,6 +49,17 @@ def test_a_role_that_notes_have_no_word_for_stays(bench: Bench) -> None:
     assert (c1.role, c1.is_store) == ("", True)
 
 
+def test_the_sheet_knows_the_kind_that_a_letter_only_guesses(store: Store) -> None:
+    bench = Bench(store, parts="D10 +5 fast")  # the template's D10 is a Schottky, its L1 a filter
+    assert [s.kind for s in bench.dossier.sheet.stations if s.ref == "D10"] == [Kind.SCHOTTKY]
+    correct(bench, "D10", "+12")
+    assert bench.dossier.facts[bench.id_of("D10")].station.line == "+12 V"
+    correct(bench, "L1", "main")
+    correct(bench, "D12", "fast +12")
+    d12 = bench.dossier.facts[bench.id_of("D12")].station
+    assert (d12.kind, d12.role, marked(bench, "D12")) == (Kind.DIODE, "fast", "fast +12")
+
+
 @pytest.mark.parametrize(
     ("text", "says"),
     [("nonsense", "No capacitance"), ("", "No capacitance"), ("5 F", "between"),

@@ -86,6 +86,35 @@ def test_a_key_cut_short_by_a_kill_is_made_anew(client: Client, demo: Store) -> 
     assert path.stat().st_mode & 0o077 == 0
 
 
+@pytest.mark.parametrize(
+    ("path", "says"),
+    [
+        ("/cases/LW-031", "bulk capacitors hold 300 V to 400 V for minutes"),
+        ("/cases/LW-031", "Pull the plug, not the switch"),
+        ("/cases/LW-031/safe", "Mains and the primary side can kill"),
+        ("/cases/LW-031/safe", "If a suppressor smokes, pull the plug"),
+        ("/cases/LW-031/safe", "never with a screwdriver"),
+        ("/cases/LW-031/safe", "Tubes in displays hold kilovolts"),
+        ("/cases/LW-031/safe", "Local codes and licensed practice come first"),
+        ("/cases/LW-031/look", "do not reach in"),
+        ("/cases/LW-031/rails", "eye protection, stand off, ventilate"),
+        ("/cases/LW-031/rails", "ground clip on the primary side shorts through earth"),
+        ("/cases/LW-031/recap", "only approved X and Y parts"),
+        ("/cases/LW-031/report", "earth continuity below 0.1 Ω plus the lead"),
+        ("/cases/LW-031/report", "A perished mains lead is replaced"),
+    ],
+)
+def test_each_caution_stands_where_it_applies(client: Client, path: str, says: str) -> None:
+    assert says in client.text(path)
+
+
+def test_every_failed_station_says_so_in_words_on_the_map(client: Client, demo: Store) -> None:
+    """Banks too, by a word under each; only a yard of many has no room."""
+    failed = [f for f in open_case(demo, "LW-014").facts.values() if f.state == "failed"]
+    assert {"C10", "C11", "C12"} <= {f.station.ref for f in failed}
+    assert client.text("/cases/LW-014").count(">failed</text>") == len(failed)
+
+
 def test_health(client: Client, demo: Store) -> None:
     assert client.get("/healthz").get_json() == {"status": "ok"}
     with demo.write() as connection:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from hale_rail.actions import clock
-from hale_rail.actions.next_step import refresh_summary
+from hale_rail.actions.next_step import changing, refresh_summary
 from hale_rail.actions.sheetwork import preview, with_parts
 from hale_rail.core.parts.age import AgeRisk, Use, age_risk
 from hale_rail.core.rails.judge import Tolerance
@@ -157,8 +157,7 @@ def edit(
 ) -> None:
     """Change what is given of a case; raises ConflictError when another tab saved first."""
     moment = at or clock.now()
-    with store.write() as connection:
-        case = cases.by_number(connection, number)
+    with changing(store, number) as (connection, case):
         typed = NewCase(
             case.number, machine if machine is not None else case.machine,
             symptom if symptom is not None else case.symptom,
@@ -181,7 +180,6 @@ def edit(
             closed_at=closed_at,
         )
         log.append(connection, case.id, moment, "edited", ", ".join(changed) or "no change")
-        refresh_summary(connection, cases.by_number(connection, number))
 
 
 def _changes(case: Case, typed: NewCase, closed_at: str | None) -> Sequence[str]:

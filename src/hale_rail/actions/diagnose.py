@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from hale_rail.actions import clock
 from hale_rail.actions.dossier import Dossier
 from hale_rail.actions.facts import StationFacts
-from hale_rail.actions.next_step import refresh_summary
+from hale_rail.actions.next_step import changing
 from hale_rail.core.diagnosis.engine import (
     BELIEFS,
     BenchTest,
@@ -20,7 +20,7 @@ from hale_rail.core.shorts.ground import GroundVerdict
 from hale_rail.core.supply.sheet import Kind, Station
 from hale_rail.errors import InputError
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.store import cases, findings, log, sheets
+from hale_rail.store import findings, log, sheets
 from hale_rail.store.database import Store
 
 #: station states that answer a test as failed; a replaced part answers nothing of the old one
@@ -143,13 +143,11 @@ def _names(kinds: str) -> tuple[str, ...]:
 def say(store: Store, number: str, kind: str, key: str, value: str, at: str | None = None) -> None:
     """Record a symptom, a test's result or a belief; an empty value takes it back."""
     moment = at or clock.now()
-    with store.write() as connection:
-        case = cases.by_number(connection, number)
+    with changing(store, number) as (connection, case):
         knowledge = knowledge_for(sheets.load(connection, case.sheet_id).topology)
         text = _checked(knowledge, kind, key, value)
         findings.append(connection, case.id, kind, key, value, moment)
         log.append(connection, case.id, moment, "diagnosis", text)
-        refresh_summary(connection, case)
 
 
 def _checked(knowledge: Knowledge, kind: str, key: str, value: str) -> str:

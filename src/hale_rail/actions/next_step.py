@@ -3,15 +3,25 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 from hale_rail.actions import clock, probing
-from hale_rail.actions.dossier import Dossier, build, failed_parts, undone_ground
+from hale_rail.actions.dossier import (
+    Dossier,
+    build,
+    cache_key,
+    failed_parts,
+    remember,
+    undone_ground,
+)
 from hale_rail.core.rails.judge import Load, RailVerdict
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.points import COLD, Point, Quantity, next_undone
 from hale_rail.store import cases
 from hale_rail.store.cases import Case
+from hale_rail.store.database import Store
 
 #: readings that show the unit was opened and work begun
 _TAKEN_INSIDE = {quantity.code for quantity in (*COLD, Quantity.LOOK, Quantity.GROUND)}
@@ -114,6 +124,20 @@ def stage_reached(dossier: Dossier, step: NextStep) -> str:
         begun = {_STAGE_OF[r.quantity] for r in dossier.readings if r.quantity in _STAGE_OF}
         view = max(begun | {"safe"}, key=views.index)
     return dossier.stages[views.index(view)].name
+
+
+@contextmanager
+def changing(store: Store, number: str) -> Iterator[tuple[sqlite3.Connection, Case]]:
+    """One action on a case: its transaction, closed by a fresh line for the bench page.
+
+    What that line was computed from is kept for the page that follows, once it is committed.
+    """
+    with store.write() as connection:
+        case = cases.by_number(connection, number)
+        yield connection, case
+        made = refresh_summary(connection, case)
+        key = cache_key(store, connection, made.case)
+    remember(key, made)
 
 
 def refresh_summary(connection: sqlite3.Connection, case: Case) -> Dossier:

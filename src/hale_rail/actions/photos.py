@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from hale_rail.actions import clock
-from hale_rail.actions.next_step import refresh_summary
+from hale_rail.actions.next_step import changing
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.photos import encode_photo
 from hale_rail.store import cases, log, photos, sheets
@@ -32,8 +32,7 @@ def add(
     encoded = [encode_photo(data, name) for name, data in given]
     kept = [(photos.put_file(store.folder, e.full, e.thumb), e.size) for e in encoded]
     moment = at or clock.now()
-    with store.write() as connection:
-        case = cases.by_number(connection, number)
+    with changing(store, number) as (connection, case):
         where = "the unit"
         if station_id is not None:
             station = sheets.load(connection, case.sheet_id).station(station_id)
@@ -44,7 +43,6 @@ def add(
             photos.insert(connection, case.id, station_id, sha256, size, caption.strip(), moment)
         words = f"{len(kept)} of {where}" + (f": {caption.strip()}" if caption.strip() else "")
         log.append(connection, case.id, moment, "photo", words)
-        refresh_summary(connection, case)
     return len(kept)
 
 

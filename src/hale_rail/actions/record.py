@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-import sqlite3
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass
 
 from hale_rail.actions import clock
-from hale_rail.actions.dossier import Dossier, cache_key, current, remember
+from hale_rail.actions.dossier import Dossier, current
 from hale_rail.actions.facts import FITTED, UNDONE
-from hale_rail.actions.next_step import point_words, refresh_summary
+from hale_rail.actions.next_step import changing, point_words
 from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.core.recap.demand import KEEP, LEFT_OUT, REPLACE
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.core.supply.points import COLD, Point, Quantity, Typed, quantities, understand
 from hale_rail.errors import ConflictError, GuardError, InputError, NotFoundError
-from hale_rail.store import board_marks, cases, log, readings
-from hale_rail.store.cases import Case
+from hale_rail.store import board_marks, log, readings
 from hale_rail.store.database import Store
 
 _GUARDED = COLD | {Quantity.GROUND, Quantity.INJECT}
@@ -30,17 +26,6 @@ class Saved:
 
     reading_id: int
     typed: Typed
-
-
-@contextmanager
-def _changing(store: Store, number: str) -> Iterator[tuple[sqlite3.Connection, Case]]:
-    """One action on a case: its transaction, closed by a fresh line for the bench page."""
-    with store.write() as connection:
-        case = cases.by_number(connection, number)
-        yield connection, case
-        made = refresh_summary(connection, case)
-        key = cache_key(store, connection, made.case)
-    remember(key, made)
 
 
 def understood(dossier: Dossier, point: Point, text: str) -> Typed:
@@ -71,7 +56,7 @@ def save_reading(
     GuardError while the guard stands in front of cold work.
     """
     moment = at or clock.now()
-    with _changing(store, number) as (connection, case):
+    with changing(store, number) as (connection, case):
         dossier = current(store, connection, case)
         typed = understood(dossier, point, text)
         if point.quantity in _GUARDED and not dossier.energy.guard_open:
@@ -107,7 +92,7 @@ def save_reading(
 
 def strike(store: Store, number: str, reading_id: int, reason: str) -> None:
     """Put a reading aside with a reason; it stays in the log and the history."""
-    with _changing(store, number) as (connection, case):
+    with changing(store, number) as (connection, case):
         at = clock.now()
         struck = readings.strike(
             connection, case.id, reading_id, reason.strip() or "mistyped or misread", at
@@ -142,7 +127,7 @@ def pass_guard(store: Store, number: str, reason: str, at: str | None = None) ->
 
 
 def _event(store: Store, number: str, kind: EventKind, text: str, at: str | None) -> None:
-    with _changing(store, number) as (connection, case):
+    with changing(store, number) as (connection, case):
         log.append(connection, case.id, at or clock.now(), kind.value, text)
 
 
@@ -158,7 +143,7 @@ def decide(
     if kind in (KEEP, REPLACE, LEFT_OUT) and len(reason.strip()) < 3:
         raise InputError("Write why: the recap list and the report show it.")
     moment = at or clock.now()
-    with _changing(store, number) as (connection, case):
+    with changing(store, number) as (connection, case):
         station = current(store, connection, case).sheet.station(station_id)
         if station is None:
             raise NotFoundError("There is no such part on this unit.")
@@ -173,7 +158,7 @@ def mark_board(
     """Say what a board's polarity mark means; an original part of it must have proven it."""
     if mark not in [known.value for known in BoardMark]:
         raise InputError("Choose what the board prints.")
-    with _changing(store, number) as (connection, case):
+    with changing(store, number) as (connection, case):
         refs = [
             s.ref for s in current(store, connection, case).sheet.capacitors if s.board == board
         ]
@@ -194,5 +179,5 @@ def note(store: Store, number: str, text: str, at: str | None = None) -> None:
     clean = text.strip()
     if not clean:
         raise InputError("Nothing written.")
-    with _changing(store, number) as (connection, case):
+    with changing(store, number) as (connection, case):
         log.append(connection, case.id, at or clock.now(), "note", clean)

@@ -7,14 +7,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from hale_rail.actions import clock
-from hale_rail.actions.next_step import refresh_summary
+from hale_rail.actions.next_step import changing
 from hale_rail.core.parts.others import LOOKED_AT_ONLY
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.supply.sheet import TRUNK, Kind, Rail, Sheet, Station, Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import ConflictError, InputError, NotFoundError
-from hale_rail.formats.parts_text import ParsedLine, read_parts, speaks_role, write_part
-from hale_rail.store import cases, log, readings, sheets
+from hale_rail.formats.parts_text import (
+    ParsedLine,
+    read_marking,
+    read_parts,
+    speaks_role,
+    write_part,
+)
+from hale_rail.store import log, readings, sheets
 from hale_rail.store.cases import Case
 from hale_rail.store.database import Store
 
@@ -52,7 +58,7 @@ def preview(sheet: Sheet, text: str) -> Preview:
             shown.append(line)
             continue
         old = known.get(station.ref)
-        if old and old.id not in used and old.kind is station.kind:
+        if old and old.id not in used:
             used.add(old.id)
             was = _marked(old)
             line = replace(line, notes=(*line.notes, f"in place of the sheet's {old.ref}{was}"))
@@ -125,8 +131,7 @@ def add_parts(store: Store, number: str, text: str) -> Preview:
 
     A pasted list never rewrites a station of a running case: `correct_part` does, one at a time.
     """
-    with store.write() as connection:
-        case = cases.by_number(connection, number)
+    with changing(store, number) as (connection, case):
         sheet = sheets.load(connection, case.sheet_id)
         found = beside(sheet, text)
         sheets.put_rails(connection, case.sheet_id, found.rails)
@@ -139,7 +144,6 @@ def add_parts(store: Store, number: str, text: str) -> Preview:
         log.append(connection, case.id, moment, "parts", f"Added to the sheet: {refs}")
         for line in found.problems:
             log.append(connection, case.id, moment, "left out", f"{line.text} ({line.problem})")
-        refresh_summary(connection, case)
     return found
 
 
@@ -166,39 +170,31 @@ def correct_part(store: Store, number: str, station_id: int, was: str, text: str
     `was` is the marking the page showed: ConflictError when another tab changed it since. Raises
     InputError for what cannot be understood.
     """
-    with store.write() as connection:
-        case, sheet, old = _on_sheet(connection, number, station_id)
+    with changing(store, number) as (connection, case):
+        sheet, old = _on_sheet(connection, case, station_id)
         before = write_part(old)
         if before != was.strip():
             raise ConflictError(f"Another tab corrected {old.ref} first, to {before}. Look again.")
-        line = next(iter(read_parts(f"{old.ref} {text}", sheet.rails)))
-        if line.station is None or line.station.kind is not old.kind:
-            raise InputError(line.problem or f"{old.ref} stays a {old.kind.value}.")
-        if line.station.note:
-            raise InputError(f"“{line.station.note}” is not understood: leave it out.")
-        new = _corrected(sheet, old, line.station)
+        new = _corrected(sheet, old, read_marking(old, text, sheet.rails))
         sheets.update_station(connection, new)
         after = f"{old.ref} corrected: {before} is {write_part(new)}"
         log.append(connection, case.id, clock.now(), "sheet", after)
-        refresh_summary(connection, case)
 
 
 def remove_part(store: Store, number: str, station_id: int) -> None:
     """Take off a part that the unit has not; raises InputError once it was worked on."""
-    with store.write() as connection:
-        case, _, old = _on_sheet(connection, number, station_id)
+    with changing(store, number) as (connection, case):
+        _, old = _on_sheet(connection, case, station_id)
         if old.is_store:
             raise InputError(f"{old.ref} holds a charge: correct it first, without the word store.")
         sheets.delete_station(connection, station_id)
         text = f"{old.ref} taken off, it is not on the unit: {write_part(old)}"
         log.append(connection, case.id, clock.now(), "sheet", text)
-        refresh_summary(connection, case)
 
 
 def remove_rail(store: Store, number: str, key: str) -> None:
     """Take off a rail that the unit has not, with its line; raises InputError once it was read."""
-    with store.write() as connection:
-        case = cases.by_number(connection, number)
+    with changing(store, number) as (connection, case):
         sheet = sheets.load(connection, case.sheet_id)
         if sheet.rail(key) is None:
             raise NotFoundError(f"There is no rail {key} on this unit.")
@@ -213,19 +209,15 @@ def remove_rail(store: Store, number: str, key: str) -> None:
                 sheets.update_station(connection, replace(joint, rails=left))
         text = f"{key} taken off with its line, it is not on the unit"
         log.append(connection, case.id, clock.now(), "sheet", text)
-        refresh_summary(connection, case)
 
 
-def _on_sheet(
-    connection: sqlite3.Connection, number: str, station_id: int
-) -> tuple[Case, Sheet, Station]:
-    """A part of a case's sheet that can be corrected; raises NotFoundError."""
-    case = cases.by_number(connection, number)
+def _on_sheet(connection: sqlite3.Connection, case: Case, station_id: int) -> tuple[Sheet, Station]:
+    """A case's sheet and the part of it that can be corrected; raises NotFoundError."""
     sheet = sheets.load(connection, case.sheet_id)
     station = sheet.station(station_id)
     if station is None or station.kind in LOOKED_AT_ONLY:
         raise NotFoundError("There is no such part on this unit.")
-    return case, sheet, station
+    return sheet, station
 
 
 def _corrected(sheet: Sheet, old: Station, new: Station) -> Station:
@@ -253,8 +245,7 @@ def keep_pattern(store: Store, number: str, name: str) -> None:
     clean = " ".join(name.split())
     if not 0 < len(clean) <= _LONGEST_NAME:
         raise InputError(f"Name the pattern, in at most {_LONGEST_NAME} letters.")
-    with store.write() as connection:
-        case = cases.by_number(connection, number)
+    with changing(store, number) as (connection, case):
         sheet = replace(sheets.load(connection, case.sheet_id), name=clean)
         taken = {row["name"].lower() for row in sheets.patterns(connection)}
         if clean.lower() in taken | {template(t).name.lower() for t in Topology}:
@@ -262,4 +253,3 @@ def keep_pattern(store: Store, number: str, name: str) -> None:
         sheets.insert(connection, sheet, is_pattern=True)
         sheets.rename(connection, case.sheet_id, clean)
         log.append(connection, case.id, clock.now(), "pattern", f"Sheet kept as {clean}")
-        refresh_summary(connection, case)

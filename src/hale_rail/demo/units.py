@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from hale_rail.actions.stores import BLEEDER
 from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.others import FAST
 from hale_rail.core.supply.sheet import TRUNK, Kind, Rail, Regulation, Sheet, Station, Topology
 
 _AL = Family.ALUMINIUM
@@ -68,9 +69,13 @@ def loomwright() -> Sheet:
     for ref in ("C10", "C11", "C12"):
         b.cap(ref, 2200e-6, 10.0, "+5 V", role="output-filter", bank="A")
     b.add("L5", Kind.CHOKE, "+5 V")
-    b.add("D6", Kind.DIODE, "+12 V").cap("C13", 1000e-6, 25.0, "+12 V", role="output-filter")
+    b.add("D6", Kind.DIODE, "+12 V", role=FAST).cap(
+        "C13", 1000e-6, 25.0, "+12 V", role="output-filter"
+    )
     b.add("L6", Kind.CHOKE, "+12 V")
-    b.add("D7", Kind.DIODE, "−12 V").cap("C14", 470e-6, 25.0, "−12 V", role="output-filter")
+    b.add("D7", Kind.DIODE, "−12 V", role=FAST).cap(
+        "C14", 470e-6, 25.0, "−12 V", role="output-filter"
+    )
     b.add("U1", Kind.REGULATOR, "−5 V").cap("C15", 10e-6, 25.0, "−5 V", role="output-filter")
     b.joint("P2", "Disk", ("+5 V", "+12 V"))
     b.joint("P1", "Main board", ("+5 V", "+12 V", "−12 V", "−5 V"))
@@ -132,12 +137,12 @@ def pattern_editor() -> Sheet:
     b.secondary().add("D10", Kind.SCHOTTKY, "+5 V").add("L10", Kind.CHOKE, "+5 V")
     for ref in ("C20", "C21", "C22"):
         b.cap(ref, 3300e-6, 10.0, "+5 V", role="output-filter", bank="A", grade=Grade.LOW)
-    b.add("D11", Kind.DIODE, "+12 V").add("L11", Kind.CHOKE, "+12 V")
+    b.add("D11", Kind.DIODE, "+12 V", role=FAST).add("L11", Kind.CHOKE, "+12 V")
     for ref in ("C23", "C24"):
         b.cap(ref, 2200e-6, 16.0, "+12 V", role="output-filter", bank="B", grade=Grade.LOW)
-    b.add("D12", Kind.DIODE, "−12 V").add("L12", Kind.CHOKE, "−12 V")
+    b.add("D12", Kind.DIODE, "−12 V", role=FAST).add("L12", Kind.CHOKE, "−12 V")
     b.cap("C25", 470e-6, 25.0, "−12 V", role="output-filter")
-    b.add("D13", Kind.DIODE, "−5 V").cap("C26", 470e-6, 16.0, "−5 V", role="raw-filter")
+    b.add("D13", Kind.DIODE, "−5 V", role=FAST).cap("C26", 470e-6, 16.0, "−5 V", role="raw-filter")
     b.add("U1", Kind.REGULATOR, "−5 V").cap("C27", 47e-6, 16.0, "−5 V", role="output-filter")
     b.joint("P10", "Drives", ("+5 V", "+12 V"))
     b.joint("P8", "Backplane", ("+5 V", "+12 V", "−12 V", "−5 V"))

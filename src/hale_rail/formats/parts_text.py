@@ -36,7 +36,8 @@ _FAMILIES = {
 }  # fmt: skip
 _ROLES = {"out": "output-filter", "output": "output-filter", "bulk": "bulk", "raw": "raw-filter",
           "start": "start-up", "startup": "start-up", "start-up": "start-up", "timing": "timing",
-          "coupling": "coupling", "decoupling": "decoupling", "snubber": "snubber"}  # fmt: skip
+          "coupling": "coupling", "decoupling": "decoupling", "snubber": "snubber",
+          "fast": "fast"}  # fmt: skip
 _HEADER = {"ref", "id", "designator", "part", "value", "voltage", "volts", "v", "family", "type",
            "rail", "bank", "note", "notes", "class", "year", "qty", "c", "capacitance"}  # fmt: skip
 _REF_COLUMNS = ("ref", "designator", "part", "id")
@@ -102,6 +103,17 @@ def read_parts(text: str, rails: Sequence[Rail]) -> list[ParsedLine]:
                 rails = [r for r in rails if r.key != found.rail.key] + [found.rail]
             parsed.append(found)
     return _mark_repeats(parsed)
+
+
+def read_marking(old: Station, text: str, rails: Sequence[Rail]) -> Station:
+    """One part's marking in the words of notes; its kind is the sheet's, which knows it.
+
+    Raises InputError for what cannot be, or a word that means nothing.
+    """
+    station, _ = _Reader(old.ref, old.kind, rails).read(_tokens(text) if text.strip() else [])
+    if station.note:
+        raise InputError(f"“{station.note}” is not understood: leave it out.")
+    return station
 
 
 def write_part(station: Station) -> str:

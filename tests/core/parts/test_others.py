@@ -67,11 +67,11 @@ def test_judgement(
 
 
 @pytest.mark.parametrize(
-    ("note", "drop", "verdict"),
-    [("", 0.37, G), ("", 0.72, G), ("fast", 0.37, G), ("Fast recovery", 0.72, U), ("", 0.34, U)],
+    ("role", "drop", "verdict"),
+    [("", 0.37, G), ("", 0.72, G), ("fast", 0.37, G), ("fast", 0.72, U), ("", 0.34, U)],
 )
-def test_a_fast_diode_drops_less(note: str, drop: float, verdict: Verdict) -> None:
-    station = Station(1, "D1", Kind.DIODE, "main", 1, note=note)
+def test_a_fast_diode_drops_less(role: str, drop: float, verdict: Verdict) -> None:
+    station = Station(1, "D1", Kind.DIODE, "main", 1, role=role)
     readings = PartReadings(forward=Taken(drop, False), reverse=Taken(OL, False))
     assert judge_part(station, readings).verdict is verdict
 

@@ -24,7 +24,7 @@ JUNCTION_V = {
     Kind.MOSFET: (0.35, 0.75),
 }
 #: a fast diode's; one of unknown kind is judged by the band of both, silicon's 0.45–0.75 V among it
-FAST_V = (0.35, 0.65)
+FAST, FAST_V = "fast", (0.35, 0.65)
 #: the most a part that should conduct may read, in ohms
 CONDUCTS_OHM = {
     Kind.FUSE: 1.0,
@@ -281,8 +281,8 @@ def _not_short(station: Station, taken: Taken, text: str) -> Reason:
 
 
 def junction_band(station: Station) -> tuple[float, float]:
-    """Forward drop in volts of a sound junction; a diode noted as fast drops less."""
-    if station.kind is Kind.DIODE and "fast" in station.note.lower():
+    """Forward drop in volts of a sound junction; a diode marked as fast drops less."""
+    if station.kind is Kind.DIODE and station.role == FAST:
         return FAST_V
     return JUNCTION_V[station.kind]
 

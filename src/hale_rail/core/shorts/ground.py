@@ -34,7 +34,7 @@ class GroundVerdict(Enum):
 
 @dataclass(frozen=True)
 class Expectation:
-    """What a reading is held against, in ohms, and where that comes from (`record`, `sheet`…)."""
+    """What a reading is held against, in ohms, and where that comes from, in words."""
 
     ohm: float
     source: str
