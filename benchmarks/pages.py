@@ -16,11 +16,11 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from flask import Flask, render_template
+from hale_rail.actions.casebook import NewCase
+from hale_rail.core.supply.points import Point, Quantity
 from jinja2 import DictLoader
 
 from hale_rail.actions import casebook, dossier, record
-from hale_rail.actions.casebook import NewCase
-from hale_rail.core.supply.points import Point, Quantity
 from hale_rail.store import cases, log, readings, sheets
 from hale_rail.store.database import Store
 from hale_rail.web import create_app

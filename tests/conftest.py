@@ -11,10 +11,13 @@ import pytest
 from flask.testing import FlaskClient
 from werkzeug.test import TestResponse
 
-from hale_rail.actions import casebook, record
-from hale_rail.actions.casebook import NewCase
-from hale_rail.actions.dossier import Dossier, open_case
-from hale_rail.core.supply.points import Point, Quantity
+from hale_rail.actions import cases, looks, power, readings
+from hale_rail.actions.cases import NewCase
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.parts import parts
+from hale_rail.core.parts.part import Part
+from hale_rail.core.procedures import CONDITIONS, Point, by_code
+from hale_rail.core.targets import Pair, rail_target
 from hale_rail.demo.load import ensure_demo
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
@@ -50,37 +53,71 @@ class Bench:
     def __init__(
         self,
         store: Store,
-        start: str = "template:offline flyback",
+        start: str = "template:flyback",
         parts: str = "",
         number: str = "T-1",
+        unit_type: str = "pattern",
     ):
         self.store = store
-        typed = NewCase(number, "Test unit", "dead", "", start, parts, "proven only", "strict")
-        self.number = casebook.open_new(store, typed)
+        typed = NewCase(
+            number, "Test unit", "dead", "", start, parts, "proven", "strict", unit_type
+        )
+        self.number = cases.open_new(store, typed)
 
     @property
-    def dossier(self) -> Dossier:
+    def file(self) -> CaseFile:
         return open_case(self.store, self.number)
 
+    @property
+    def version(self) -> int:
+        return self.file.case.version
+
+    def part(self, ref: str) -> Part:
+        return next(p for p in self.file.sheet.parts if p.ref == ref)
+
     def id_of(self, ref: str) -> int:
-        return next(s.id for s in self.dossier.sheet.stations if s.ref == ref)
+        return self.part(ref).id
 
-    def point(self, ref: str, quantity: Quantity, setting: str = "in circuit") -> Point:
-        return Point(quantity, self.id_of(ref), setting=setting)
+    def point(
+        self, ref: str, procedure: str, condition: str = "", pair: Pair | None = None
+    ) -> Point:
+        """A point by designator or rail key; the usual condition and pins where none are given."""
+        found = by_code(procedure)
+        assert found
+        how = CONDITIONS[condition] if condition else found.conditions[0]
+        if self.file.sheet.rail(ref):
+            return Point(rail_target(ref), found, how)
+        part = self.part(ref)
+        across = part.kind.across if procedure == "ohms" else None
+        return part.point(found, how, pair or across)
 
-    def read(self, ref: str, quantity: Quantity, text: str, setting: str = "in circuit") -> int:
-        point = self.point(ref, quantity, setting)
-        return record.save_reading(
-            self.store, self.number, point, text, check_seen=False
+    def read(
+        self,
+        ref: str,
+        procedure: str,
+        text: str,
+        condition: str = "",
+        pair: Pair | None = None,
+        at: str | None = None,
+    ) -> int:
+        point = self.point(ref, procedure, condition, pair)
+        return readings.save_reading(
+            self.store, self.number, point, text, check_seen=False, at=at
         ).reading_id
 
+    def look(self, ref: str, *codes: str) -> None:
+        looks.look(self.store, self.number, self.id_of(ref), codes)
+
     def make_safe(self) -> None:
-        record.remove_power(self.store, self.number)
-        for station in self.dossier.sheet.stores:
-            self.read(station.ref, Quantity.STORE, "0.3", "")
+        power.remove_power(self.store, self.number)
+        for part in self.file.sheet.stores:
+            self.read(part.ref, "store", "0.3")
 
     def state(self, ref: str) -> str:
-        return self.dossier.facts[self.id_of(ref)].state
+        return parts(self.file)[self.id_of(ref)].state.value
+
+    def codes(self, ref: str) -> set[str]:
+        return {reason.code for reason in parts(self.file)[self.id_of(ref)].judgement.reasons}
 
 
 @pytest.fixture
@@ -88,8 +125,8 @@ def bench(store: Store) -> Bench:
     return Bench(store)
 
 
-def station_id(store: Store, number: str, ref: str) -> int:
-    return next(s.id for s in open_case(store, number).sheet.stations if s.ref == ref)
+def part_id(store: Store, number: str, ref: str) -> int:
+    return next(p.id for p in open_case(store, number).sheet.parts if p.ref == ref)
 
 
 class Client:

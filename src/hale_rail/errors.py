@@ -9,7 +9,12 @@ HaleRailError
 ├── GuardError            the energy state does not allow this yet
 └── StoreError            the data folder cannot be used
     ├── NewerStoreError   written by a newer version of the program
-    └── MigrationError    a migration was changed after it had run
+    ├── OldLayoutError    written before the first release, in a layout that is no longer read
+    ├── MigrationError    a migration was changed after it had run
+    ├── LockedError       another program holds the database
+    ├── FullError         the disk is full
+    ├── ReadOnlyError     the folder or its files may not be written
+    └── CorruptError      the database file is damaged
 """
 
 from __future__ import annotations
@@ -18,14 +23,19 @@ from hale_rail.core.errors import HaleRailError, InputError, QuantityError, Rang
 
 __all__ = [
     "ConflictError",
+    "CorruptError",
+    "FullError",
     "GuardError",
     "HaleRailError",
     "InputError",
+    "LockedError",
     "MigrationError",
     "NewerStoreError",
     "NotFoundError",
+    "OldLayoutError",
     "QuantityError",
     "RangeError",
+    "ReadOnlyError",
     "StoreError",
 ]
 
@@ -50,5 +60,25 @@ class NewerStoreError(StoreError):
     """The data was written by a newer version of the program."""
 
 
+class OldLayoutError(StoreError):
+    """The data was written before the first release, in a layout that is no longer read."""
+
+
 class MigrationError(StoreError):
     """A migration no longer matches what was run on this data."""
+
+
+class LockedError(StoreError):
+    """Another program holds the database for longer than one waits."""
+
+
+class FullError(StoreError):
+    """The disk is full; what was saved before is safe."""
+
+
+class ReadOnlyError(StoreError):
+    """The data folder, or a file in it, may not be written."""
+
+
+class CorruptError(StoreError):
+    """The database file is damaged."""

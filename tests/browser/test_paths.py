@@ -43,7 +43,7 @@ def test_new_case_with_pasted_parts(desk: Page) -> None:
     expect(desk.locator("#preview tr")).to_have_count(4)
     expect(desk.locator("#preview .bad")).to_contain_text("not a designator")
     desk.get_by_role("button", name="Open the case").click()
-    expect(desk.locator(".problem").first).to_contain_text("cannot be used")
+    expect(desk.locator(".invalid-feedback")).to_contain_text("cannot be used")
     expect(desk.locator("#symptom")).to_have_value("Clicks, no fan")
     desk.get_by_label("Leave the 1 out").check()
     desk.get_by_role("button", name="Open the case").click()
@@ -81,7 +81,7 @@ def test_the_clock_counts_down(desk: Page) -> None:
     open_case(desk, "LW-014", "/capacitors")
     desk.locator("th a", has_text="C13").click()
     expect(desk.locator(".probe")).to_contain_text("C13")
-    desk.locator("[data-quantity]", has_text="leakage").click()
+    desk.locator("[data-procedure]", has_text="leakage").click()
     soak = desk.locator(".tray [data-countdown]")
     expect(soak).to_have_text(re.compile("2.min"))
     desk.locator(".tray [data-do=countdown]").click()
@@ -136,7 +136,7 @@ def test_recap_list_by_school(desk: Page) -> None:
     expect(desk.locator(".recap")).to_contain_text("2200000 nF")
     desk.get_by_role("button", name="C2 fitted").click()
     expect(desk.locator(".position", has_text="C2").first).to_contain_text("replaced")
-    desk.locator(".school select").first.select_option("proven only")
+    desk.locator(".school select").first.select_option("proven")
     expect(desk.locator(".schools [aria-current]")).to_contain_text("proven only")
 
 

@@ -10,9 +10,13 @@ from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family, Grade
-from hale_rail.core.supply.sheet import TRUNK, Kind, Station
+from hale_rail.core.parts.kinds import by_code
+from hale_rail.core.parts.markings import CapacitorMarking
+from hale_rail.core.parts.part import Part
+from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.core.supply.templates import Topology, template
-from hale_rail.formats.parts_text import MAX_LINES, ParsedLine, read_parts, write_part
+from hale_rail.formats.part_words import write_part
+from hale_rail.formats.parts_text import MAX_LINES, ParsedLine, read_parts
 
 RAILS = template(Topology.FLYBACK).rails
 
@@ -23,10 +27,10 @@ def one(line: str) -> ParsedLine:
     return lines[0]
 
 
-def part(line: str) -> Station:
+def part(line: str) -> Part:
     found = one(line)
-    assert found.station is not None, found.problem
-    return found.station
+    assert found.part is not None, found.problem
+    return found.part
 
 
 @pytest.mark.parametrize(
@@ -52,16 +56,19 @@ def part(line: str) -> Station:
         ("C1 220u 400V bulk main", {"role": "bulk", "line": TRUNK, "is_primary": True}),
         ("C5 470p", {"family": Family.CERAMIC}),
         ("C5 47n", {"family": Family.FILM}),
-        ("R5 4k7 +5", {"kind": Kind.RESISTOR, "value": 4700.0, "is_primary": False}),
-        ("F1 1.25A", {"kind": Kind.FUSE, "value": 1.25}),
-        ("BR1", {"kind": Kind.BRIDGE}),
-        ("RT1 10R", {"kind": Kind.THERMISTOR, "value": 10.0}),
+        ("R5 4k7 +5", {"kind": by_code("resistor"), "value": 4700.0, "is_primary": False}),
+        ("F1 1.25A", {"kind": by_code("fuse"), "value": 1.25}),
+        ("BR1", {"kind": by_code("bridge")}),
+        ("RT1 10R", {"kind": by_code("thermistor"), "value": 10.0}),
+        ("R9 100k bleeds c1", {"kind": by_code("resistor"), "bleeder_for": "C1"}),
+        ("ZD1 5.1V +5", {"kind": by_code("zener"), "value": 5.1}),
+        ("MOV1 275V", {"kind": by_code("varistor"), "value": 275.0}),
     ],
 )  # fmt: skip
 def test_understood(line: str, expected: dict[str, object]) -> None:
-    station = part(line)
+    found = part(line)
     for name, value in expected.items():
-        actual = getattr(station, name)
+        actual = getattr(found, name)
         assert actual == (pytest.approx(value) if isinstance(value, float) else value), name
 
 
@@ -81,7 +88,7 @@ def test_understood(line: str, expected: dict[str, object]) -> None:
 )
 def test_a_line_that_cannot_be_used_says_why(line: str, says: str) -> None:
     found = one(line)
-    assert found.station is None
+    assert found.part is None
     assert says in found.problem.replace("\u00a0", " ")
 
 
@@ -103,26 +110,28 @@ def test_a_heading_is_named_and_repeats_are_kept() -> None:
     "text",
     [
         "ref,value,voltage,family,rail,bank,year,note\nC12,2200u,10,aluminium,+5,A,1984,warm\n",
-        "Value\tRef\tBank\tVolts\tRail\tType\tNote\tYear\n"
-        "2200u\tC12\tA\t10 V\t+5\taluminium\twarm\t1984\n",
+        (
+            "Value\tRef\tBank\tVolts\tRail\tType\tNote\tYear\n"
+            "2200u\tC12\tA\t10 V\t+5\taluminium\twarm\t1984\n"
+        ),
         'designator;value;v;type;rail;bank;year;note\nC12;"2200 uF";10;alu;+5 V;A;1984;warm\n',
     ],
 )
 def test_a_spreadsheets_columns_are_heeded(text: str) -> None:
     heading, row = read_parts(text, RAILS)
     assert heading.is_header
-    station = row.station
-    assert station is not None, row.problem
-    assert (station.ref, station.value, station.volt) == ("C12", pytest.approx(2.2e-3), 10.0)
-    assert (station.line, station.bank, station.year) == ("+5 V", "A", 1984)
-    assert (station.family, station.note) == (Family.ALUMINIUM, "warm")
+    found = row.part
+    assert found is not None, row.problem
+    assert (found.ref, found.value, found.volt) == ("C12", pytest.approx(2.2e-3), 10.0)
+    assert (found.line, found.bank, found.year) == ("+5 V", "A", 1984)
+    assert (found.family, found.note) == (Family.ALUMINIUM, "warm")
     assert row.text == text.splitlines()[1].strip()
 
 
 def test_a_row_longer_than_its_heading_is_read_as_notes() -> None:
     _, row = read_parts("ref,value,volts\nC12,2200u,10V,+5,bank,A\n", RAILS)
-    assert row.station
-    assert (row.station.line, row.station.bank) == ("+5 V", "A")
+    assert row.part
+    assert (row.part.line, row.part.bank) == ("+5 V", "A")
 
 
 def test_a_list_far_too_long_is_refused_whole() -> None:
@@ -135,9 +144,9 @@ def test_any_text_is_answered_line_by_line(text: str) -> None:
     lines = read_parts(text, RAILS)
     assert [line.text for line in lines] == [t.strip() for t in text.splitlines() if t.strip()]
     for line in lines:
-        assert line.station or line.problem or line.is_header
-        if line.station:
-            assert line.station.ref in line.understood
+        assert line.part or line.problem or line.is_header
+        if line.part:
+            assert line.part.ref in line.understood
 
 
 @given(st.integers(1, 99), st.sampled_from([1e-6, 4.7e-6, 2.2e-3]), st.integers(4, 400))
@@ -164,17 +173,23 @@ def test_a_part_written_out_is_read_back(
     farad: float, volt: float | None, family: Family, role: str, line: str, bank: str,
     tolerance: tuple[float, float] | None, grade: Grade, year: int | None, is_store: bool,
 ) -> None:  # fmt: skip
-    station = Station(
-        0, "C7", Kind.CAPACITOR, line, 0, farad, volt, family, role, bank, "",
-        "X2" if family.is_suppressor else "", tolerance, grade, year, line == TRUNK, is_store,
-    )  # fmt: skip
-    back = part(f"C7 {write_part(station)}")
+    marking = CapacitorMarking(
+        farad, volt, family, "X2" if family.is_suppressor else "", tolerance, grade, is_store
+    )
+    given_part = Part(
+        0, "C7", by_code("capacitor"), line, 0, marking, role, bank, "", year, line == TRUNK
+    )
+    back = part(f"C7 {write_part(given_part)}")
     assert back.value == pytest.approx(farad)
     assert back.tolerance == (pytest.approx(tolerance) if tolerance else None)
-    assert replace(back, value=farad, tolerance=tolerance) == station
+    read = back.capacitor
+    assert read is not None
+    assert replace(back, marking=replace(read, farad=farad, tolerance=tolerance)) == given_part
 
 
-@pytest.mark.parametrize("line", ["R5 4700R +5", "F1 1.25A main", "RT1 10R main", "D5 +5"])
+@pytest.mark.parametrize(
+    "line", ["R5 4700R +5", "F1 1.25A main", "RT1 10R main", "D5 +5", "R9 150k main bleeds C1"]
+)
 def test_other_parts_written_out_are_read_back(line: str) -> None:
-    station = part(line)
-    assert part(f"{station.ref} {write_part(station)}") == station
+    found = part(line)
+    assert part(f"{found.ref} {write_part(found)}") == found

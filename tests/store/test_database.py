@@ -12,9 +12,18 @@ from pathlib import Path
 
 import pytest
 
-from hale_rail.core.supply.points import Quantity
-from hale_rail.errors import MigrationError, NewerStoreError, StoreError
-from hale_rail.store import database
+from hale_rail.actions import readings
+from hale_rail.errors import (
+    CorruptError,
+    FullError,
+    LockedError,
+    MigrationError,
+    NewerStoreError,
+    OldLayoutError,
+    ReadOnlyError,
+    StoreError,
+)
+from hale_rail.store import database, faults
 from hale_rail.store.database import BACKUPS_KEPT, Store
 
 from ..conftest import Bench
@@ -23,11 +32,11 @@ WRITER = textwrap.dedent(
     """
     import sys
     from pathlib import Path
-    from hale_rail.actions import record
+    from hale_rail.actions import decisions
     from hale_rail.store.database import Store
     store = Store(Path(sys.argv[1]))
     for number in range(10_000):
-        record.note(store, "T-1", f"note {number}")
+        decisions.note(store, "T-1", f"note {number}")
         print(number, flush=True)
     """
 )
@@ -68,24 +77,68 @@ def test_the_connection_is_durable_and_checked(store: Store) -> None:
             for name in ("foreign_keys", "synchronous", "journal_mode")
         }
     assert pragmas == {"foreign_keys": 1, "synchronous": 2, "journal_mode": "wal"}
-    with pytest.raises(sqlite3.OperationalError):
+    with pytest.raises(ReadOnlyError):
         store.read().execute("DELETE FROM setting")
 
 
-@pytest.mark.parametrize("table", ["reading", "strike", "decision", "log"])
-@pytest.mark.parametrize("verb", ["UPDATE {} SET id = id", "DELETE FROM {}"])
-def test_what_was_appended_cannot_be_changed(demo: Store, table: str, verb: str) -> None:
-    from hale_rail.actions import record
+APPENDED = (
+    "reading", "reading_figure", "strike", "decision", "log", "look", "look_finding",
+    "power_event", "statement", "photo", "issued_report", "ground_record", "target",
+    "part", "part_marking", "rail_marking", "sheet_version",
+)  # fmt: skip
 
-    first = demo.read().execute("SELECT id FROM reading WHERE case_id = 1").fetchone()["id"]
-    record.strike(demo, "LW-003", first, "for the test")
+
+@pytest.mark.parametrize("table", APPENDED)
+@pytest.mark.parametrize("verb", ["UPDATE {} SET rowid = rowid", "DELETE FROM {}"])
+def test_what_was_appended_cannot_be_changed(demo: Store, table: str, verb: str) -> None:
+    if table == "strike":
+        readings.strike(demo, "LW-003", demo_reading(demo), "for the test")
+    assert demo.read().execute(f"SELECT count(*) FROM {table}").fetchone()[0]
     with pytest.raises(sqlite3.IntegrityError, match="append-only"), demo.write() as connection:
         connection.execute(verb.format(table))
 
 
+def demo_reading(demo: Store) -> int:
+    return int(demo.read().execute("SELECT min(id) FROM reading").fetchone()[0])
+
+
+def test_an_enumeration_admits_no_other_word(demo: Store) -> None:
+    """A CHECK, or the vocabulary that the program's lists fill."""
+    for statement in (
+        "UPDATE bench_case SET school = 'guess'",
+        "UPDATE bench_case SET outcome = 'lost'",
+        "INSERT INTO power_event (uuid, case_id, log_id, kind) SELECT uuid, 1, 1, 'maybe' FROM log",
+        "INSERT INTO part (uuid, sheet_id, kind) SELECT uuid, 1, 'flux capacitor' FROM log",
+        "INSERT INTO look_finding (look_id, place, code) VALUES (1, 99, 'sad')",
+        "INSERT INTO target (case_id, kind) VALUES (1, 'pad')",
+        "INSERT INTO setting VALUES ('mood', 'blue')",
+    ):
+        with pytest.raises(sqlite3.IntegrityError), demo.write() as connection:
+            connection.execute(statement)
+
+
+def test_every_foreign_key_that_is_searched_has_an_index(demo: Store) -> None:
+    """None of them makes a delete or a join scan; those of the spine are unique, so indexed."""
+    connection, lacking = demo.read(), []
+    tables = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
+    for (table,) in tables:
+        first = {row["table"]: row["from"] for row in connection.execute(
+            f"PRAGMA foreign_key_list({table})") if row["table"] not in ("vocabulary", "meter")
+            and row["from"] != "sheet_id"}  # fmt: skip
+        indexed = set()
+        for index in connection.execute(f"PRAGMA index_list({table})").fetchall():
+            columns = connection.execute(f"PRAGMA index_info({index['name']})").fetchall()
+            indexed.add(columns[0]["name"])
+        keys = connection.execute(f"PRAGMA table_info({table})").fetchall()
+        indexed |= {row["name"] for row in keys if row["pk"] == 1}
+        lacking += [(table, column) for column in first.values() if column not in indexed]
+    known = {("photo", "log_id"), ("document", "log_id"), ("wave_record", "log_id")}
+    assert set(lacking) <= known
+
+
 def test_a_failed_action_leaves_nothing(store: Store) -> None:
     with pytest.raises(RuntimeError), store.write() as connection:
-        connection.execute("INSERT INTO setting VALUES ('a', 'b')")
+        connection.execute("INSERT INTO setting VALUES ('school', 'blanket')")
         raise RuntimeError
     assert store.read().execute("SELECT count(*) FROM setting").fetchone()[0] == 0
 
@@ -100,8 +153,50 @@ def test_a_newer_database_is_refused(store: Store) -> None:
 def test_an_edited_migration_is_noticed(store: Store) -> None:
     with store.write() as connection:
         connection.execute("UPDATE migration SET checksum = 'other'")
-    with pytest.raises(MigrationError, match="0001_first_case"):
+    with pytest.raises(MigrationError, match="0001_workshop"):
         Store(store.folder)
+
+
+def test_a_store_of_the_old_layout_is_refused_and_left_as_it_is(tmp_path: Path) -> None:
+    old = sqlite3.connect(tmp_path / "hale-rail.db")
+    old.execute("CREATE TABLE migration (number INTEGER, name TEXT, checksum TEXT, run_at TEXT)")
+    old.execute("INSERT INTO migration VALUES (1, '0001_first_case.sql', 'x', 'then')")
+    old.commit()
+    with pytest.raises(OldLayoutError, match="another folder"):
+        Store(tmp_path)
+    assert old.execute("SELECT count(*) FROM sqlite_master").fetchone()[0] == 1
+    old.close()
+
+
+@pytest.mark.parametrize(
+    ("code", "error", "says"),
+    [
+        (sqlite3.SQLITE_BUSY, LockedError, "Close it"),
+        (sqlite3.SQLITE_LOCKED, LockedError, "Save again"),
+        (sqlite3.SQLITE_FULL, FullError, "Make room"),
+        (sqlite3.SQLITE_READONLY, ReadOnlyError, "right"),
+        (sqlite3.SQLITE_CANTOPEN, ReadOnlyError, "data folder"),
+        (sqlite3.SQLITE_CORRUPT, CorruptError, "backup"),
+        (sqlite3.SQLITE_NOTADB, CorruptError, "--data"),
+        (sqlite3.SQLITE_IOERR, StoreError, "disk"),
+    ],
+)
+def test_what_the_database_reports_says_what_to_do(
+    code: int, error: type[StoreError], says: str
+) -> None:
+    raised = sqlite3.OperationalError("as it says")
+    raised.sqlite_errorcode = code | (3 << 8)  # an extended code
+    found = faults.translated(raised)
+    assert type(found) is error
+    assert says in str(found)
+
+
+def test_a_locked_database_is_said_to_be(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(database, "_BUSY_S", 0.05)
+    other = Store(bench.store.folder)
+    with bench.store.write(), pytest.raises(LockedError), other.write():
+        pass
+    other.close()
 
 
 def test_a_failing_migration_rolls_back_whole_after_a_backup(
@@ -137,7 +232,7 @@ def test_a_backup_a_day(bench: Bench) -> None:
 
 def test_a_folder_that_cannot_be_used(tmp_path: Path) -> None:
     (tmp_path / "hale-rail.db").write_bytes(b"this is no database, but it is long enough" * 50)
-    with pytest.raises(StoreError, match="cannot be used"):
+    with pytest.raises(CorruptError, match="no database of this program"):
         Store(tmp_path)
     (tmp_path / "file").write_text("")
     with pytest.raises(StoreError):
@@ -146,6 +241,6 @@ def test_a_folder_that_cannot_be_used(tmp_path: Path) -> None:
 
 def test_infinite_readings_survive_the_store(bench: Bench) -> None:
     bench.make_safe()
-    bench.read("F1", Quantity.RESISTANCE, "OL")
+    reading_id = bench.read("F1", "ohms", "OL")
     assert bench.state("F1") == "failed"
-    assert bench.dossier.readings[-1].value == float("inf")
+    assert bench.file.rows.readings[reading_id].value == float("inf")

@@ -9,7 +9,8 @@ import zlib
 import pytest
 from PIL import Image
 
-from hale_rail.actions.dossier import open_case
+from hale_rail.case.file import open_case
+from hale_rail.case.history import case_photos
 from hale_rail.core.errors import InputError
 from hale_rail.formats import photos as formats
 from hale_rail.formats.photos import encode_photo
@@ -88,16 +89,16 @@ def test_too_many_bytes_are_refused(monkeypatch: pytest.MonkeyPatch) -> None:
         encode_photo(picture(), "big.jpg")
 
 
-def test_photos_of_a_station_are_shown_and_served_as_jpeg(client: Client, demo: Store) -> None:
-    fuse = next(s for s in open_case(demo, "LW-014").sheet.stations if s.ref == "F1")
+def test_photos_of_a_part_are_shown_and_served_as_jpeg(client: Client, demo: Store) -> None:
+    fuse = next(p for p in open_case(demo, "LW-014").sheet.parts if p.ref == "F1")
     files = [(io.BytesIO(picture()), "a.jpg"), (io.BytesIO(with_location()), "b.jpg")]
     response = client.post(
-        "/cases/LW-014/photo", view="look", station=fuse.id, photos=files, caption="glass <black>"
+        "/cases/LW-014/do/photo", view="look", part=fuse.id, photos=files, caption="glass <black>"
     )
     assert response.status_code == 303
     page = client.text("/cases/LW-014/look")
-    photos = [p for p in open_case(demo, "LW-014").photos if p.caption == "glass <black>"]
-    assert [photo.station_id for photo in photos] == [fuse.id, fuse.id]
+    photos = [p for p in case_photos(open_case(demo, "LW-014")) if p.caption == "glass <black>"]
+    assert [photo.part_id for photo in photos] == [fuse.id, fuse.id]
     assert "glass &lt;black&gt;" in page
     for photo in photos:
         for thumb in ("", "?thumb=1"):
@@ -110,13 +111,13 @@ def test_photos_of_a_station_are_shown_and_served_as_jpeg(client: Client, demo: 
 
 
 def test_one_bad_file_keeps_all_out_and_says_which(client: Client, demo: Store) -> None:
-    before = len(open_case(demo, "LW-014").photos)
+    before = len(case_photos(open_case(demo, "LW-014")))
     files = [(io.BytesIO(picture()), "good.jpg"), (io.BytesIO(b"not one"), "evil.html")]
-    response = client.post("/cases/LW-014/photo", view="look", station="", photos=files)
+    response = client.post("/cases/LW-014/do/photo", view="look", part="", photos=files)
     assert response.status_code == 422
     assert "evil.html is no photo" in response.get_data(as_text=True)
-    assert len(open_case(demo, "LW-014").photos) == before
-    nothing = client.post("/cases/LW-014/photo", view="look", station="")
+    assert len(case_photos(open_case(demo, "LW-014"))) == before
+    nothing = client.post("/cases/LW-014/do/photo", view="look", part="")
     assert "Choose one or more photos" in nothing.get_data(as_text=True)
 
 
@@ -127,7 +128,7 @@ def test_a_large_upload_is_allowed_here_only(client: Client, demo: Store) -> Non
     Image.effect_noise((200, 200), 90).convert("RGB").save(out, "PNG")
     assert len(out.getvalue()) > 25_000
     files = [(io.BytesIO(out.getvalue()), "noise.png")]
-    response = client.post("/cases/LW-014/photo", view="look", station="", photos=files)
+    response = client.post("/cases/LW-014/do/photo", view="look", part="", photos=files)
     assert response.status_code == 303
-    too_much = client.post("/cases/LW-014/note", text="x" * 25_000)
+    too_much = client.post("/cases/LW-014/do/note", text="x" * 25_000)
     assert too_much.status_code == 413

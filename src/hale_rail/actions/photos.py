@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from hale_rail.actions import clock
-from hale_rail.actions.next_step import changing
+from hale_rail.actions.change import changing
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.photos import encode_photo
-from hale_rail.store import cases, log, photos, sheets
+from hale_rail.store import cases, photos
 from hale_rail.store.database import Store
 
 MOST_AT_ONCE = 12
@@ -18,7 +17,7 @@ MOST_AT_ONCE = 12
 def add(
     store: Store,
     number: str,
-    station_id: int | None,
+    part_id: int | None,
     files: Sequence[tuple[str, bytes]],
     caption: str = "",
     at: str | None = None,
@@ -26,23 +25,20 @@ def add(
     """Re-encode and keep photos, all or none; returns how many. A bad file raises InputError."""
     given = [(name, data) for name, data in files if name or data]
     if not given:
-        raise InputError("Choose one or more photos.")
+        raise InputError("Choose one or more photos.", field="photos")
     if len(given) > MOST_AT_ONCE:
-        raise InputError(f"At most {MOST_AT_ONCE} photos at a time.")
+        raise InputError(f"At most {MOST_AT_ONCE} photos at a time.", field="photos")
     encoded = [encode_photo(data, name) for name, data in given]
     kept = [(photos.put_file(store.folder, e.full, e.thumb), e.size) for e in encoded]
-    moment = at or clock.now()
-    with changing(store, number) as (connection, case):
-        where = "the unit"
-        if station_id is not None:
-            station = sheets.load(connection, case.sheet_id).station(station_id)
-            if station is None:
-                raise NotFoundError("There is no such part on this unit.")
-            where = station.ref
+    words = caption.strip()
+    with changing(store, number, at) as change:
+        part = change.file.sheet.part(part_id)
+        if part is None and part_id is not None:
+            raise NotFoundError("There is no such part on this unit.")
+        text = f"{len(kept)} of {part.ref if part else 'the unit'}"
+        log_id = change.log("photo", text + (f": {words}" if words else ""))
         for sha256, size in kept:
-            photos.insert(connection, case.id, station_id, sha256, size, caption.strip(), moment)
-        words = f"{len(kept)} of {where}" + (f": {caption.strip()}" if caption.strip() else "")
-        log.append(connection, case.id, moment, "photo", words)
+            photos.insert(change.connection, change.case_id, log_id, part_id, sha256, size, words)
     return len(kept)
 
 

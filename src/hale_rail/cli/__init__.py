@@ -1,4 +1,4 @@
-"""The command line: thin wrappers over actions. Heavy imports wait until a command runs."""
+"""The command line: thin wrappers over the floors below. Heavy imports wait for a command."""
 
 from __future__ import annotations
 
@@ -62,11 +62,10 @@ def triage(parts: Path, as_json: bool) -> None:
     leak, ohms, visual, year, tolerance, grade, fresh_esr, fresh_cap, class. An empty field is not
     known. Exits 2 when no row could be read.
     """
-    from datetime import date
+    from hale_rail.cli.triaging import triage as judge_table
+    from hale_rail.clock import this_year
 
-    from hale_rail.actions.triage import triage as judge_table
-
-    found = _run(lambda: judge_table(_text(parts), date.today().year))
+    found = _run(lambda: judge_table(_text(parts), this_year()))
     if as_json:
         _print_json(found.to_json())
     else:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from hale_rail.actions.discharge import Discharge, discharge
 from hale_rail.core.quantities import Unit, read, show
+from hale_rail.core.safety.discharge import Discharge, discharge
 from hale_rail.errors import InputError
 from hale_rail.formats.stock_csv import read_stock
 

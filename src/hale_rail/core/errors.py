@@ -8,7 +8,14 @@ class HaleRailError(Exception):
 
 
 class InputError(HaleRailError):
-    """Something typed cannot be used; the message says what and how to put it right."""
+    """Something typed cannot be used; the message says what and how to put it right.
+
+    `field`: the name of the field it is about, where a form has several.
+    """
+
+    def __init__(self, message: str, *, field: str = "") -> None:
+        super().__init__(message)
+        self.field = field
 
 
 class QuantityError(InputError):

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 import unicodedata
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import Enum
 
@@ -58,13 +59,17 @@ class Measured:
 
     @property
     def is_over(self) -> bool:
+        """True for OL, more than the meter's range."""
         return math.isinf(self.value)
 
     @property
     def is_span(self) -> bool:
+        """True for a figure that jumps between two ends."""
         return self.high != self.value
 
 
+#: from here on nobody prints picofarads
+_PICO_UP_TO_F = 0.9995e-6
 #: powers of ten, so that a value is the float nearest to what was typed
 _PREFIXES = {"p": -12, "n": -9, "u": -6, "m": -3, "": 0, "k": 3, "K": 3, "M": 6, "G": 9}
 _UNIT_WORDS = {
@@ -76,6 +81,7 @@ _UNIT_WORDS = {
     Unit.WATT: ("watts", "watt", "W", "w"),
     Unit.CELSIUS: ("degC", "°C", "C"),
 }
+_OLD_FARADS = {"mfd": -6, "mmfd": -12, "uuf": -12}
 #: the letter that may stand for the decimal point with no prefix
 _POINT_LETTERS = {Unit.OHM: "Rr", Unit.VOLT: "Vv", Unit.AMPERE: "A", Unit.FARAD: "F"}
 _OVER_WORDS = {"ol", "o.l", "o.l.", "0l", "0.l", "open", "inf", "∞", "over", "overload"}
@@ -174,24 +180,30 @@ def _tail_power(tail: str, unit: Unit, clean: str) -> int:
     if tail in _PREFIXES and not (tail == "M" and unit is Unit.FARAD):
         return _PREFIXES[tail]
     if unit is Unit.FARAD:
-        if tail.lower() in {"mfd", "mmfd", "uuf"}:
-            return -6 if tail.lower() == "mfd" else -12
+        if tail.lower() in _OLD_FARADS:
+            return _OLD_FARADS[tail.lower()]
         if tail in {"M", "MF"}:
             raise QuantityError(f"“{tail}” on old parts means µF: write {clean[: -len(tail)]}u.")
         if tail[:1] in {"P", "N", "U"}:
             tail = tail[0].lower() + tail[1:]
-            if tail in _PREFIXES:
-                return _PREFIXES[tail]
-    for word in _UNIT_WORDS[unit]:
-        if tail.endswith(word) and tail[: -len(word)].strip() in _PREFIXES:
-            return _PREFIXES[tail[: -len(word)].strip()]
+    power = _prefix_before(tail, ("", *_UNIT_WORDS[unit]))
+    if power is not None:
+        return power
     for other, words in _UNIT_WORDS.items():
-        for word in words:
-            if tail.endswith(word) and tail[: -len(word)].strip() in _PREFIXES:
-                raise QuantityError(
-                    f"“{clean}” is {other.noun}; {unit.noun} is wanted here, like {_example(unit)}."
-                )
+        if _prefix_before(tail, words) is not None:
+            raise QuantityError(
+                f"“{clean}” is {other.noun}; {unit.noun} is wanted here, like {_example(unit)}."
+            )
     raise QuantityError(f"“{tail}” is not a unit this program knows. Write {_example(unit)}.")
+
+
+def _prefix_before(tail: str, words: Iterable[str]) -> int | None:
+    """The power of ten that stands before one of a unit's words, or None."""
+    for word in words:
+        prefix = tail.removesuffix(word).strip()
+        if tail.endswith(word) and prefix in _PREFIXES:
+            return _PREFIXES[prefix]
+    return None
 
 
 def _check_range(value: float, unit: Unit, clean: str) -> None:
@@ -263,7 +275,10 @@ def _figures(value: float, digits: int) -> str:
 
 
 def farad_spellings(value: float) -> tuple[str, str, str]:
-    """The same capacitance as pF, nF and µF, since vendors print any of the three."""
+    """The same capacitance as pF, nF and µF, since vendors print any of the three.
+
+    From 1 µF on nobody prints picofarads: the first is "" there.
+    """
 
     def spell(scale: float, name: str) -> str:
         text = f"{value * scale:.6g}"
@@ -271,4 +286,5 @@ def farad_spellings(value: float) -> tuple[str, str, str]:
             text = f"{float(text):.12f}".rstrip("0").rstrip(".")
         return f"{text}\u00a0{name}"
 
-    return spell(1e12, "pF"), spell(1e9, "nF"), spell(1e6, "µF")
+    pico = spell(1e12, "pF") if value < _PICO_UP_TO_F else ""
+    return pico, spell(1e9, "nF"), spell(1e6, "µF")

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from hale_rail.core.parts.banks import Meter, shown
 from hale_rail.core.parts.families import typical_esr
-from hale_rail.core.supply.sheet import Station
+from hale_rail.core.parts.part import Part
 
 #: share of nominal capacitance kept, and multiple of a new part's ESR, by case and designator
 TRUTH: dict[str, dict[str, tuple[float, float]]] = {
@@ -41,7 +41,7 @@ _FILM_ESR = 0.05
 
 @dataclass
 class DemoMeter:
-    """Reads stations of one case as a meter would, with seeded errors inside its accuracy."""
+    """Reads parts of one case as a meter would, with seeded errors inside its accuracy."""
 
     case: str
     seed: int = 1
@@ -50,31 +50,29 @@ class DemoMeter:
         self._random = random.Random(f"{self.case}/{self.seed}")
         self._meter = Meter()
 
-    def capacitance(self, stations: Sequence[Station]) -> str:
+    def capacitance(self, parts: Sequence[Part]) -> str:
         """What the meter shows at 120 Hz across these parts in parallel, as typed."""
-        farad = shown([self._true(s) for s in stations], self._meter.cap_hz).farad
+        farad = shown([self._true(s) for s in parts], self._meter.cap_hz).farad
         return f"{_round(farad * 1e6 * self._error(0.012), 4):.6g}u"
 
-    def esr(self, stations: Sequence[Station]) -> str:
+    def esr(self, parts: Sequence[Part]) -> str:
         """What the meter shows at 100 kHz, as typed."""
-        ohm = shown([self._true(s) for s in stations], self._meter.esr_hz).esr_ohm
+        ohm = shown([self._true(s) for s in parts], self._meter.esr_hz).esr_ohm
         ohm = ohm * self._error(0.02)
         return f"{_round(ohm, 2):g}" if ohm >= 0.1 else f"{_round(ohm * 1e3, 2):g}m"
 
     def volts(self, volt: float) -> str:
+        """Volts as the meter shows them, as typed."""
         return f"{_round(volt * self._error(0.002), 4):g}"
 
     def ohms(self, ohm: float) -> str:
+        """Ohms as the meter shows them, as typed."""
         return f"{_round(ohm * self._error(0.01), 3):g}"
 
-    def _true(self, station: Station) -> tuple[float, float]:
-        kept, multiple = TRUTH[self.case].get(station.ref, _SOUND)
-        farad = station.value or 0.0
-        typical = (
-            typical_esr(station.family, farad, station.volt, station.grade)
-            if station.family
-            else None
-        )
+    def _true(self, part: Part) -> tuple[float, float]:
+        kept, multiple = TRUTH[self.case].get(part.ref, _SOUND)
+        farad = part.value or 0.0
+        typical = typical_esr(part.family, farad, part.volt, part.grade) if part.family else None
         return farad * kept, (typical.ohm if typical else _FILM_ESR) * multiple
 
     def _error(self, share: float) -> float:

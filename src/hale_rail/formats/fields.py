@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from typing import TypeVar
 
 from hale_rail.core.errors import InputError
@@ -63,6 +63,15 @@ def read_list(
         line, why = wrong[0]
         raise InputError(f"{what}, line {line}: {why}")
     return rows
+
+
+def table_text(columns: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
+    """A table with its heading as CSV, as `read_table` reads it."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(columns)
+    writer.writerows(rows)
+    return out.getvalue()
 
 
 def _dialect(text: str) -> type[csv.Dialect]:

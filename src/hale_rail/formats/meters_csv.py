@@ -1,4 +1,4 @@
-"""Reads the workshop's meters, a CSV with a heading.
+"""Reads and writes the workshop's meters, a CSV with a heading.
 
 `name,cap_hz,esr_hz,cap_percent,esr_percent,esr_ohm,lead_ohm,min_cap`: all but the name may be empty
 and are then a usual LCR/ESR meter's. `esr_ohm` is the fixed part of the ESR accuracy, `lead_ohm`
@@ -12,6 +12,9 @@ from hale_rail.core.parts.banks import Meter
 from hale_rail.core.quantities import Unit, read
 from hale_rail.formats.fields import Fields, read_list
 
+COLUMNS = (
+    "name", "cap_hz", "esr_hz", "cap_percent", "esr_percent", "esr_ohm", "lead_ohm", "min_cap",
+)  # fmt: skip
 _USUAL = Meter()
 _MOST = 40
 
@@ -30,14 +33,18 @@ def read_meters(text: str) -> list[Meter]:
     return read_list(text, "Meters", ("name",), parse)
 
 
-def choose(text: str, name: str) -> Meter:
-    """The meter in use; a usual one when none is named. Raises InputError when it is not listed."""
-    if not name:
-        return _USUAL
-    found = next((m for m in read_meters(text) if m.name == name), None) if text else None
-    if found is None:
-        raise InputError(f"{name} is not among the meters.")
-    return found
+def cells(meter: Meter) -> tuple[str, ...]:
+    """A meter as a row of the list."""
+    return (
+        meter.name,
+        f"{meter.cap_hz:.12g}",
+        f"{meter.esr_hz:.12g}",
+        f"{100 * meter.cap_share:.12g}",
+        f"{100 * meter.esr_share:.12g}",
+        f"{meter.esr_ohm:.12g}",
+        f"{meter.lead_ohm:.12g}",
+        f"{meter.esr_min_farad * 1e6:.12g}u",
+    )
 
 
 def _meter(fields: Fields) -> Meter:

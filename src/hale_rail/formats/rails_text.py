@@ -68,7 +68,7 @@ def _with(rail: Rail, word: str) -> Rail:
 
 def say_rail(rail: Rail) -> str:
     """A rail in a sentence, for the preview."""
-    words = ["rail", rail.key + ",", rail.regulation.value]
+    words = ["rail", rail.key + ",", rail.regulation.words]
     if rail.load_max_a:
         least = f"{show(rail.load_min_a, Unit.AMPERE)} to " if rail.load_min_a else "up to "
         words.append(least + show(rail.load_max_a, Unit.AMPERE))

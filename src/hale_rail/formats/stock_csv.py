@@ -1,4 +1,4 @@
-"""Reads a stock of power resistors: `ohms,watts,kind,max_volts`, kind wirewound or film."""
+"""Reads and writes a stock of power resistors: `ohms,watts,kind,max_volts`, wirewound or film."""
 
 from __future__ import annotations
 
@@ -13,6 +13,16 @@ COLUMNS = ("ohms", "watts", "kind", "max_volts")
 def read_stock(text: str) -> list[Resistor]:
     """Every resistor of the list; raises InputError with the line that cannot be used."""
     return read_list(text, "Stock", COLUMNS, _resistor)
+
+
+def cells(resistor: Resistor) -> tuple[str, ...]:
+    """A resistor as a row of the list."""
+    return (
+        f"{resistor.ohm:.12g}",
+        f"{resistor.watt:.12g}",
+        resistor.kind,
+        f"{resistor.max_volt:.12g}",
+    )
 
 
 def _resistor(_: int, fields: Fields) -> Resistor:

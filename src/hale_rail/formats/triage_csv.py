@@ -10,8 +10,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.parts.capacitors import VISUAL_CODES, Capacitor, Readings, Taken
+from hale_rail.core.parts.capacitors import VISUAL_CODES, Capacitor, Readings
 from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.taken import Taken
 from hale_rail.core.quantities import Unit, read
 from hale_rail.formats.fields import Fields, read_table, tolerance
 

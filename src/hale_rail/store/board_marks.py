@@ -1,32 +1,45 @@
-"""What each board's polarity mark means: appended, the newest stands."""
+"""What each board's own polarity mark means, once it was asked and proven."""
 
 from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass
 
+from hale_rail.core.parts.polarity import MARKS_BY_CODE, BoardMark
+from hale_rail.store.ids import new_uuid
+
 
 @dataclass(frozen=True)
-class BoardMark:
-    """A board ("" the supply's own), its mark, and the original part that proved it."""
+class ProvenMark:
+    """What a board (by its connector, "" the supply's) prints, and on what that was proven."""
 
+    id: int
     board: str
-    mark: str
+    mark: BoardMark
     proven_on: str
 
 
-def append(
-    connection: sqlite3.Connection, case_id: int, board: str, mark: str, proven_on: str, at: str
+def insert(
+    connection: sqlite3.Connection,
+    case_id: int,
+    log_id: int,
+    board: str,
+    mark: BoardMark,
+    proven_on: str,
 ) -> None:
+    """Append what a board's mark means."""
     connection.execute(
-        "INSERT INTO board_mark (case_id, board, mark, proven_on, said_at) VALUES (?, ?, ?, ?, ?)",
-        (case_id, board, mark, proven_on, at),
+        "INSERT INTO board_mark (uuid, case_id, log_id, board, mark, proven_on)"
+        " VALUES (?, ?, ?, ?, ?, ?)",
+        (new_uuid(), case_id, log_id, board, mark.code, proven_on),
     )
 
 
-def standing(connection: sqlite3.Connection, case_id: int) -> dict[str, BoardMark]:
-    """The mark of each board that was asked for."""
+def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[ProvenMark]:
+    """Marks of a case with ids above `after`, oldest first; the newest of a board stands."""
     rows = connection.execute(
-        "SELECT board, mark, proven_on FROM board_mark WHERE case_id = ? ORDER BY id", (case_id,)
+        "SELECT id, board, mark, proven_on FROM board_mark"
+        " WHERE case_id = ? AND id > ? ORDER BY id",
+        (case_id, after),
     )
-    return {row["board"]: BoardMark(*row) for row in rows}
+    return [ProvenMark(r["id"], r["board"], MARKS_BY_CODE[r["mark"]], r["proven_on"]) for r in rows]

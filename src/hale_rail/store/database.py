@@ -10,20 +10,42 @@ import hashlib
 import sqlite3
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from importlib import resources
 from pathlib import Path
+from typing import Any
 
-from hale_rail.errors import MigrationError, NewerStoreError, StoreError
+from hale_rail.core import procedures
+from hale_rail.core.parts.kinds import KINDS
+from hale_rail.core.parts.looks import FINDINGS
+from hale_rail.errors import MigrationError, NewerStoreError, OldLayoutError, StoreError
+from hale_rail.store.faults import translated
+from hale_rail.store.ids import new_uuid
 
 DATABASE = "hale-rail.db"
+#: the first migration of the layout before the first release
+_OLD_LAYOUT = "0001_first_case.sql"
 BACKUPS_KEPT = 10
 READ_LIMIT_S = 5.0
 _BUSY_S = 10.0
 _DAY_S = 86_400
 _STEPS_BETWEEN_CHECKS = 20_000
+
+
+class _Connection(sqlite3.Connection):
+    """A connection whose faults come as errors of ours."""
+
+    def execute(self, *arguments: Any) -> sqlite3.Cursor:
+        """Run a statement; raises StoreError where the data folder is at fault."""
+        try:
+            return super().execute(*arguments)
+        except sqlite3.Error as error:
+            ours = translated(error)
+            if ours is None:
+                raise
+            raise ours from error
 
 
 class Store:
@@ -32,30 +54,50 @@ class Store:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self.path = folder / DATABASE
+        #: tells this opening of the folder from any other, for what is cached of it
+        self.token = new_uuid()
         self._local = threading.local()
         try:
             folder.mkdir(parents=True, exist_ok=True)
             self._migrate()
+            self._learn_words()
         except (OSError, sqlite3.DatabaseError) as error:
             raise StoreError(f"The data folder {folder} cannot be used: {error}") from error
 
     @contextmanager
     def write(self) -> Iterator[sqlite3.Connection]:
         """A transaction: committed and on disk when the block ends, or rolled back whole."""
-        connection = self._writer()
+        with self._transaction(self._own("writer", _connect)) as connection:
+            yield connection
+
+    @contextmanager
+    def jot(self) -> Iterator[sqlite3.Connection]:
+        """A transaction for what is derived: consistent, but not waited for until it is on disk."""
+        with self._transaction(self._own("jotter", _connect_lightly)) as connection:
+            yield connection
+
+    @staticmethod
+    @contextmanager
+    def _transaction(connection: sqlite3.Connection) -> Iterator[sqlite3.Connection]:
         connection.execute("BEGIN IMMEDIATE")
         try:
             yield connection
         except BaseException:
             connection.rollback()
             raise
-        connection.commit()
+        connection.execute("COMMIT")
 
     def read(self) -> sqlite3.Connection:
-        """This thread's read-only connection; a query past the time limit is interrupted."""
+        """The thread's read-only connection; a query past the time limit is interrupted."""
         connection: sqlite3.Connection | None = getattr(self._local, "reader", None)
         if connection is None:
-            connection = sqlite3.connect(f"{self.path.as_uri()}?mode=ro", uri=True, timeout=_BUSY_S)
+            connection = sqlite3.connect(
+                f"{self.path.as_uri()}?mode=ro",
+                uri=True,
+                timeout=_BUSY_S,
+                factory=_Connection,
+                isolation_level=None,
+            )
             connection.row_factory = sqlite3.Row
             self._local.reader = connection
         deadline = time.monotonic() + READ_LIMIT_S
@@ -64,9 +106,19 @@ class Store:
         )
         return connection
 
+    @contextmanager
+    def snapshot(self) -> Iterator[sqlite3.Connection]:
+        """The thread's read-only connection, seeing one state of the data until the block ends."""
+        connection = self.read()
+        connection.execute("BEGIN")
+        try:
+            yield connection
+        finally:
+            connection.execute("COMMIT")
+
     def close(self) -> None:
         """Close this thread's connections."""
-        for name in ("reader", "writer"):
+        for name in ("reader", "writer", "jotter"):
             connection = getattr(self._local, name, None)
             if connection is not None:
                 connection.close()
@@ -76,7 +128,7 @@ class Store:
         """True when the store answers and its schema is the program's."""
         try:
             version = self.read().execute("PRAGMA user_version").fetchone()[0]
-        except sqlite3.Error:
+        except (sqlite3.Error, StoreError):
             return False
         return bool(version == len(_migrations()))
 
@@ -99,12 +151,27 @@ class Store:
             return None
         return self.backup()
 
-    def _writer(self) -> sqlite3.Connection:
-        connection: sqlite3.Connection | None = getattr(self._local, "writer", None)
+    def _own(self, name: str, connect: Callable[[Path], sqlite3.Connection]) -> sqlite3.Connection:
+        """The thread's connection of a name, made when it is first asked for."""
+        connection: sqlite3.Connection | None = getattr(self._local, name, None)
         if connection is None:
-            connection = _connect(self.path)
-            self._local.writer = connection
+            connection = connect(self.path)
+            setattr(self._local, name, connection)
         return connection
+
+    def _learn_words(self) -> None:
+        """Take the program's lists over, so that a new kind or procedure needs no migration."""
+        lists = {
+            "kind": [kind.code for kind in KINDS],
+            "procedure": [procedure.code for procedure in procedures.PROCEDURES],
+            "finding": [finding.code for finding in FINDINGS],
+        }
+        wanted = {(name, code) for name, codes in lists.items() for code in codes}
+        rows = self.read().execute("SELECT list, code FROM vocabulary").fetchall()
+        missing = sorted(wanted - {(row["list"], row["code"]) for row in rows})
+        if missing:
+            with self.write() as connection:
+                connection.executemany("INSERT OR IGNORE INTO vocabulary VALUES (?, ?)", missing)
 
     def _migrate(self) -> None:
         """Bring the schema up to date, each step and its record in one transaction."""
@@ -112,6 +179,11 @@ class Store:
         steps = _migrations()
         with closing(_connect(self.path)) as connection:
             connection.execute("PRAGMA journal_mode=WAL")
+            if _is_old_layout(connection):
+                raise OldLayoutError(
+                    f"{self.path} was written before the first release, in a layout that is no "
+                    "longer read. It is left as it is: start with another folder (--data)."
+                )
             done = _done(connection)
             if len(done) > len(steps):
                 raise NewerStoreError(
@@ -129,11 +201,27 @@ class Store:
 
 
 def _connect(path: Path) -> sqlite3.Connection:
-    connection = sqlite3.connect(path, timeout=_BUSY_S, isolation_level=None)
+    connection = sqlite3.connect(path, timeout=_BUSY_S, isolation_level=None, factory=_Connection)
     connection.row_factory = sqlite3.Row
     connection.execute("PRAGMA foreign_keys=ON")
     connection.execute("PRAGMA synchronous=FULL")
     return connection
+
+
+def _connect_lightly(path: Path) -> sqlite3.Connection:
+    """For derived rows: in WAL a commit that is not synced loses nothing but itself in a crash."""
+    connection = _connect(path)
+    connection.execute("PRAGMA synchronous=NORMAL")
+    return connection
+
+
+def _is_old_layout(connection: sqlite3.Connection) -> bool:
+    """True for a database of the layout before the first release."""
+    table = "SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = 'migration'"
+    if connection.execute(table).fetchone() is None:
+        return False
+    row = connection.execute("SELECT name FROM migration WHERE number = 1").fetchone()
+    return row is not None and row["name"] == _OLD_LAYOUT
 
 
 def _migrations() -> list[tuple[str, str, str]]:

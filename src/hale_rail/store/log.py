@@ -1,33 +1,38 @@
-"""The log of a case: everything done, in order, append-only."""
+"""The log of a case: everything done, in order, append-only. Its ids are the order of things."""
 
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
+
+from hale_rail.store.ids import new_uuid
 
 
-def append(
-    connection: sqlite3.Connection,
-    case_id: int,
-    at: str,
-    kind: str,
-    text: str,
-    reading_id: int | None = None,
-) -> None:
-    """Add an entry. Every change of a case adds one, so the newest id is the case's revision."""
-    connection.execute(
-        "INSERT INTO log (case_id, at, kind, text, reading_id) VALUES (?, ?, ?, ?, ?)",
-        (case_id, at, kind, text, reading_id),
+@dataclass(frozen=True)
+class Entry:
+    """One entry of a case's log; `reading_id` where it is about a reading."""
+
+    id: int
+    at: str
+    kind: str
+    text: str
+    reading_id: int | None
+
+
+def append(connection: sqlite3.Connection, case_id: int, at: str, kind: str, text: str) -> int:
+    """Add an entry; returns its id, to which what was done refers."""
+    cursor = connection.execute(
+        "INSERT INTO log (uuid, case_id, at, kind, text) VALUES (?, ?, ?, ?, ?)",
+        (new_uuid(), case_id, at, kind, text),
     )
+    return cursor.lastrowid or 0
 
 
-def of_case(connection: sqlite3.Connection, case_id: int) -> list[sqlite3.Row]:
+def of_case(connection: sqlite3.Connection, case_id: int) -> list[Entry]:
     """Every entry, oldest first."""
-    return connection.execute(
-        "SELECT * FROM log WHERE case_id = ? ORDER BY id", (case_id,)
-    ).fetchall()
-
-
-def revision(connection: sqlite3.Connection, case_id: int) -> int:
-    """Id of the newest entry, 0 when there is none."""
-    row = connection.execute("SELECT max(id) FROM log WHERE case_id = ?", (case_id,)).fetchone()
-    return int(row[0] or 0)
+    rows = connection.execute(
+        "SELECT l.id, l.at, l.kind, l.text, r.id AS reading_id FROM log AS l"
+        " LEFT JOIN reading AS r ON r.log_id = l.id WHERE l.case_id = ? ORDER BY l.id",
+        (case_id,),
+    )
+    return [Entry(*row) for row in rows]

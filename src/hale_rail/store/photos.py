@@ -8,6 +8,8 @@ import sqlite3
 from dataclasses import dataclass
 from pathlib import Path
 
+from hale_rail.store.ids import new_uuid
+
 FOLDER = "photos"
 
 
@@ -16,8 +18,7 @@ class Photo:
     """A photo as stored."""
 
     id: int
-    case_id: int
-    station_id: int | None
+    part_id: int | None
     sha256: str
     width: int
     height: int
@@ -48,20 +49,25 @@ def put_file(folder: Path, full: bytes, thumb: bytes) -> str:
 def insert(
     connection: sqlite3.Connection,
     case_id: int,
-    station_id: int | None,
+    log_id: int,
+    part_id: int | None,
     sha256: str,
     size: tuple[int, int],
     caption: str,
-    at: str,
 ) -> None:
+    """Append a photo of a part, or of the unit (None); `size` in pixels."""
     connection.execute(
-        "INSERT INTO photo (case_id, station_id, sha256, width, height, caption, added_at)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (case_id, station_id, sha256, *size, caption, at),
+        "INSERT INTO photo (uuid, case_id, log_id, part_id, sha256, width, height, caption)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (new_uuid(), case_id, log_id, part_id, sha256, *size, caption),
     )
 
 
 def of_case(connection: sqlite3.Connection, case_id: int) -> list[Photo]:
     """Every photo of a case, oldest first."""
-    rows = connection.execute("SELECT * FROM photo WHERE case_id = ? ORDER BY id", (case_id,))
+    rows = connection.execute(
+        "SELECT p.id, p.part_id, p.sha256, p.width, p.height, p.caption, l.at"
+        " FROM photo AS p JOIN log AS l ON l.id = p.log_id WHERE p.case_id = ? ORDER BY p.id",
+        (case_id,),
+    )
     return [Photo(*row) for row in rows]

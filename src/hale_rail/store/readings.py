@@ -1,149 +1,186 @@
-"""Readings, strikes and decisions: appended, never changed."""
+"""Readings and strikes: appended, never changed."""
 
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
 
-from hale_rail.errors import InputError, NotFoundError
+from hale_rail.core import procedures
+from hale_rail.core.procedures import (
+    CONDITIONS,
+    Accuracy,
+    Condition,
+    Point,
+    Procedure,
+    Source,
+    Understood,
+)
+from hale_rail.core.targets import Place, Target, TargetKind
+from hale_rail.errors import InputError
+from hale_rail.store import sheets
+from hale_rail.store.ids import new_uuid
 
 
 @dataclass(frozen=True)
 class Reading:
-    """A reading as stored (SI); `struck` the reason it was put aside, "superseded", or ""."""
+    """A reading as stored (SI); `high` is the far end of a jumping one, `figures` further numbers.
+
+    `log_id` is its place in time among everything done to the case; `meter_id` None: a usual meter.
+    """
 
     id: int
-    case_id: int
-    station_id: int | None
-    rail_key: str
-    quantity: str
-    setting: str
-    polarity: str
+    log_id: int
+    target: Target
+    procedure: Procedure
+    condition: Condition
     typed: str
     value: float
     high: float
     digit: float
-    ampere: float | None
+    accuracy: Accuracy
+    meter_id: int | None
+    source: Source
     taken_at: str
     supersedes: int | None
-    struck: str = ""
+    figures: Mapping[str, float] = field(default_factory=dict)
+
+    @cached_property
+    def point(self) -> Point:
+        """Where and how it was taken."""
+        return Point(self.target, self.procedure, self.condition)
+
+    @cached_property
+    def key(self) -> str:
+        """Its point's key."""
+        return self.point.key
+
+
+@dataclass(frozen=True)
+class NewReading:
+    """A reading to be kept: the point, what was understood of what was typed, and with what."""
+
+    point: Point
+    typed: str
+    understood: Understood
+    accuracy: Accuracy
+    meter_id: int | None
+    source: Source
+    taken_at: str
+    supersedes: int | None
 
 
 def insert(
-    connection: sqlite3.Connection,
-    *,
-    case_id: int,
-    station_id: int | None,
-    rail_key: str,
-    quantity: str,
-    setting: str,
-    polarity: str,
-    typed: str,
-    value: float,
-    high: float,
-    digit: float,
-    ampere: float | None,
-    taken_at: str,
-    supersedes: int | None,
+    connection: sqlite3.Connection, case_id: int, sheet_id: int, log_id: int, new: NewReading
 ) -> int:
-    """Append a reading; returns its id."""
+    """Append a reading; returns its id. Raises NotFoundError for a rail the sheet has not."""
+    target_id = _target_id(connection, case_id, sheet_id, new.point.target)
+    meant, how = new.understood, new.accuracy
     cursor = connection.execute(
-        "INSERT INTO reading (case_id, station_id, rail_key, quantity, setting, polarity, typed,"
-        " value, high, digit, ampere, taken_at, supersedes)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (case_id, station_id, rail_key, quantity, setting, polarity, typed, value, high, digit,
-         ampere, taken_at, supersedes),
+        "INSERT INTO reading (uuid, case_id, log_id, target_id, procedure, condition, typed, value,"
+        " high, digit, accuracy_share, accuracy_digits, accuracy_fixed, meter_id, source, taken_at,"
+        " supersedes) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (new_uuid(), case_id, log_id, target_id, new.point.procedure.code,
+         new.point.condition.code, new.typed, meant.value, meant.high, meant.digit, how.share,
+         how.digits, how.fixed, new.meter_id, new.source.value, new.taken_at, new.supersedes),
     )  # fmt: skip
+    reading_id = cursor.lastrowid or 0
+    connection.executemany(
+        "INSERT INTO reading_figure VALUES (?, ?, ?)",
+        [(reading_id, name, value) for name, value in meant.figures.items()],
+    )
+    return reading_id
+
+
+def _target_id(connection: sqlite3.Connection, case_id: int, sheet_id: int, target: Target) -> int:
+    """The row of a target, made when it is first read."""
+    is_rail = target.kind is TargetKind.RAIL
+    rail = sheets.rail_id(connection, sheet_id, target.rail) if is_rail else None
+    values = (case_id, target.kind.value, target.part_id, rail, target.place.value, target.plus,
+              target.minus)  # fmt: skip
+    where = "case_id = ? AND kind = ? AND part_id IS ? AND rail_id IS ? AND place = ?"
+    row = connection.execute(
+        f"SELECT id FROM target WHERE {where} AND plus = ? AND minus = ?", values
+    ).fetchone()
+    if row is not None:
+        return int(row["id"])
+    cursor = connection.execute(
+        "INSERT INTO target (case_id, kind, part_id, rail_id, place, plus, minus)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?)",
+        values,
+    )
     return cursor.lastrowid or 0
 
 
-def of_case(connection: sqlite3.Connection, case_id: int) -> list[Reading]:
-    """Every reading of a case, oldest first, struck and superseded ones marked as such."""
+def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[Reading]:
+    """Readings of a case with ids above `after`, oldest first, struck and superseded ones too."""
     rows = connection.execute(
-        "SELECT r.*, CASE WHEN s.id IS NOT NULL THEN s.reason"
-        " WHEN later.id IS NOT NULL THEN 'superseded' ELSE '' END AS struck"
-        " FROM reading AS r LEFT JOIN strike AS s ON s.reading_id = r.id"
-        " LEFT JOIN reading AS later ON later.supersedes = r.id"
-        " WHERE r.case_id = ? ORDER BY r.id",
-        (case_id,),
-    )
-    return [Reading(*row) for row in rows]
+        "SELECT r.id, r.log_id, r.target_id, r.procedure, r.condition, r.typed, r.value, r.high,"
+        " r.digit, r.accuracy_share, r.accuracy_digits, r.accuracy_fixed, r.meter_id, r.source,"
+        " r.taken_at, r.supersedes, t.kind, t.part_id, rail.key, t.place, t.plus, t.minus"
+        " FROM reading AS r JOIN target AS t ON t.id = r.target_id"
+        " LEFT JOIN rail ON rail.id = t.rail_id WHERE r.case_id = ? AND r.id > ? ORDER BY r.id",
+        (case_id, after),
+    ).fetchall()
+    figures: dict[int, dict[str, float]] = {}
+    for row in connection.execute(
+        "SELECT f.* FROM reading_figure AS f JOIN reading AS r ON r.id = f.reading_id"
+        " WHERE r.case_id = ? AND r.id > ?",
+        (case_id, after),
+    ):
+        figures.setdefault(row["reading_id"], {})[row["name"]] = row["value"]
+    known = {procedure.code: procedure for procedure in procedures.PROCEDURES}
+    targets: dict[int, Target] = {}
+    found = []
+    for row in rows:
+        target = targets.setdefault(row["target_id"], _target(row))
+        found.append(
+            Reading(
+                row["id"], row["log_id"], target, known[row["procedure"]],
+                CONDITIONS[row["condition"]], row["typed"], row["value"], row["high"],
+                row["digit"],
+                Accuracy(row["accuracy_share"], row["accuracy_digits"], row["accuracy_fixed"]),
+                row["meter_id"], Source(row["source"]), row["taken_at"], row["supersedes"],
+                figures.get(row["id"], {}),
+            )
+        )  # fmt: skip
+    return found
 
 
-def ground_records(
-    connection: sqlite3.Connection, sheet_id: int
-) -> dict[tuple[str, str, str], float]:
-    """Ohms to ground by (rail, setting, polarity) that like units read when they were handed back.
-
-    Like units have a sheet of the same name; the newest reading of each stands.
-    """
-    rows = connection.execute(
-        "SELECT r.rail_key, r.setting, r.polarity, r.value FROM sheet AS own"
-        " JOIN sheet AS other ON other.name = own.name AND other.id <> own.id"
-        " JOIN bench_case AS c ON c.sheet_id = other.id AND c.closed_at IS NOT NULL"
-        " JOIN current_reading AS r ON r.case_id = c.id AND r.quantity = 'ground'"
-        " WHERE own.id = ? ORDER BY r.id",
-        (sheet_id,),
-    )
-    return {(row[0], row[1], row[2]): row[3] for row in rows}
+def _target(row: sqlite3.Row) -> Target:
+    return Target(
+        TargetKind(row["kind"]), row["part_id"], row["key"] or "", Place(row["place"]),
+        row["plus"], row["minus"],
+    )  # fmt: skip
 
 
-def latest_at(
-    connection: sqlite3.Connection,
-    case_id: int,
-    station_id: int | None,
-    rail_key: str,
-    quantity: str,
-    setting: str,
-    polarity: str,
-) -> int | None:
-    """Id of the reading that stands at a point, or None."""
-    row = connection.execute(
-        "SELECT max(id) FROM current_reading WHERE case_id = ? AND station_id IS ? AND rail_key = ?"
-        " AND quantity = ? AND setting = ? AND polarity = ?",
-        (case_id, station_id, rail_key, quantity, setting, polarity),
-    ).fetchone()
-    return row[0] if row[0] is None else int(row[0])
+@dataclass(frozen=True)
+class Strike:
+    """A reading put aside, and why."""
+
+    id: int
+    reading_id: int
+    reason: str
 
 
 def strike(
-    connection: sqlite3.Connection, case_id: int, reading_id: int, reason: str, at: str
-) -> Reading:
-    """Put a reading aside; raises NotFoundError, or InputError when it is aside already."""
-    row = connection.execute(
-        "SELECT * FROM reading WHERE id = ? AND case_id = ?", (reading_id, case_id)
-    ).fetchone()
-    if row is None:
-        raise NotFoundError("There is no such reading in this case.")
+    connection: sqlite3.Connection, case_id: int, log_id: int, reading_id: int, reason: str
+) -> None:
+    """Put a reading aside; raises InputError when it is aside already."""
     try:
         connection.execute(
-            "INSERT INTO strike (reading_id, reason, struck_at) VALUES (?, ?, ?)",
-            (reading_id, reason, at),
+            "INSERT INTO strike (uuid, case_id, log_id, reading_id, reason) VALUES (?, ?, ?, ?, ?)",
+            (new_uuid(), case_id, log_id, reading_id, reason),
         )
     except sqlite3.IntegrityError as error:
         raise InputError("That reading was struck out already.") from error
-    return Reading(*row)
 
 
-def decide(
-    connection: sqlite3.Connection,
-    case_id: int,
-    station_id: int,
-    kind: str,
-    reason: str,
-    at: str,
-) -> None:
-    """Append a decision about a part."""
-    connection.execute(
-        "INSERT INTO decision (case_id, station_id, kind, reason, decided_at)"
-        " VALUES (?, ?, ?, ?, ?)",
-        (case_id, station_id, kind, reason, at),
-    )
-
-
-def decisions(connection: sqlite3.Connection, case_id: int) -> dict[int, sqlite3.Row]:
-    """The latest decision about each station of a case."""
+def strikes(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[Strike]:
+    """Strikes of a case with ids above `after`, oldest first."""
     rows = connection.execute(
-        "SELECT * FROM decision WHERE case_id = ? ORDER BY id", (case_id,)
-    ).fetchall()
-    return {row["station_id"]: row for row in rows}
+        "SELECT id, reading_id, reason FROM strike WHERE case_id = ? AND id > ? ORDER BY id",
+        (case_id, after),
+    )
+    return [Strike(*row) for row in rows]

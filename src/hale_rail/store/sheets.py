@@ -1,164 +1,280 @@
-"""Sheets, their rails and stations."""
+"""Sheets with their versions: rails and parts keep their identity, their markings are rows."""
 
 from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
+from dataclasses import dataclass
 
 from hale_rail.core.parts.families import Family, Grade
-from hale_rail.core.supply.sheet import Kind, Rail, Regulation, Sheet, Station, Topology
-from hale_rail.errors import InputError, NotFoundError
+from hale_rail.core.parts.kinds import by_code
+from hale_rail.core.parts.markings import Winding, WindingMarking
+from hale_rail.core.parts.part import Part
+from hale_rail.core.supply.sheet import REGULATIONS, TOPOLOGIES, Rail, Sheet
+from hale_rail.errors import NotFoundError
+from hale_rail.store.ids import new_uuid
+
+_PART_COLUMNS = (
+    "ref", "line", "place", "role", "bank", "board", "year", "is_primary", "note", "value", "volt",
+    "tolerance_low", "tolerance_high", "family", "safety_class", "grade", "is_store", "material",
+    "bleeder_for",
+)  # fmt: skip
+_RAIL_COLUMNS = (
+    "nominal_v", "regulation", "load_min_a", "load_max_a", "tolerance_low", "tolerance_high",
+    "ripple_mv", "ohm_isolated", "ohm_attached",
+)  # fmt: skip
 
 
-def insert(connection: sqlite3.Connection, sheet: Sheet, is_pattern: bool = False) -> int:
-    """Save a sheet; its stations get ids of their own."""
+@dataclass(frozen=True)
+class Pattern:
+    """A sheet to start cases from, and the type of unit it is of."""
+
+    id: int
+    name: str
+    topology: str
+    unit_type_id: int | None
+    parts: int
+
+    @property
+    def topology_words(self) -> str:
+        """Its topology as one says it."""
+        return TOPOLOGIES[self.topology].words
+
+
+def insert(
+    connection: sqlite3.Connection,
+    sheet: Sheet,
+    at: str,
+    *,
+    is_pattern: bool = False,
+    unit_type_id: int | None = None,
+) -> int:
+    """Save a sheet as its first version; its parts and rails get identities of their own."""
     cursor = connection.execute(
-        "INSERT INTO sheet (name, topology, is_pattern) VALUES (?, ?, ?)",
-        (sheet.name, sheet.topology.value, int(is_pattern)),
-    )
+        "INSERT INTO sheet (uuid, name, topology, mains_v, mains_hz, year, is_pattern,"
+        " unit_type_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (new_uuid(), sheet.name, sheet.topology.code, sheet.mains_v, sheet.mains_hz, sheet.year,
+         int(is_pattern), unit_type_id),
+    )  # fmt: skip
     sheet_id = cursor.lastrowid or 0
-    put_rails(connection, sheet_id, sheet.rails)
-    insert_stations(connection, sheet_id, sheet.stations)
+    version = new_version(connection, sheet_id, at)
+    put_rails(connection, sheet_id, version, sheet.rails)
+    add_parts(connection, sheet_id, version, sheet.parts)
     return sheet_id
 
 
-def put_rails(connection: sqlite3.Connection, sheet_id: int, rails: Iterable[Rail]) -> None:
-    """Add rails behind a sheet's own, or correct those it has by that name."""
-    for rail in rails:
-        low, high = rail.tolerance or (None, None)
-        connection.execute(
-            "INSERT INTO rail (sheet_id, place, key, nominal_v, regulation, load_min_a, load_max_a,"
-            " tolerance_low, tolerance_high, ripple_mv, ohm_isolated, ohm_attached)"
-            " VALUES (?, (SELECT count(*) FROM rail WHERE sheet_id = ?), ?, ?, ?, ?, ?, ?, ?, ?,"
-            " ?, ?) ON CONFLICT (sheet_id, key) DO UPDATE SET regulation = excluded.regulation,"
-            " load_min_a = excluded.load_min_a, load_max_a = excluded.load_max_a,"
-            " tolerance_low = excluded.tolerance_low, tolerance_high = excluded.tolerance_high,"
-            " ripple_mv = excluded.ripple_mv",
-            (sheet_id, sheet_id, rail.key, rail.nominal_v, rail.regulation.value, rail.load_min_a,
-             rail.load_max_a, low, high, rail.ripple_mv, rail.ohm_isolated, rail.ohm_attached),
-        )  # fmt: skip
-
-
-def insert_stations(
-    connection: sqlite3.Connection, sheet_id: int, stations: Iterable[Station]
-) -> None:
-    """Add stations to a sheet; their ids are given by the store."""
-    for s in stations:
-        low, high = s.tolerance or (None, None)
-        connection.execute(
-            "INSERT INTO station (sheet_id, ref, kind, line, place, value, volt, family, role,"
-            " bank, board, safety_class, tolerance_low, tolerance_high, grade, year, is_primary,"
-            " is_store, note, rails)"
-            " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            (sheet_id, s.ref, s.kind.value, s.line, s.order, s.value, s.volt,
-             s.family.value if s.family else None, s.role, s.bank, s.board, s.safety_class, low,
-             high, s.grade.value, s.year, int(s.is_primary), int(s.is_store), s.note,
-             "\n".join(s.rails)),
-        )  # fmt: skip
-
-
-def load(connection: sqlite3.Connection, sheet_id: int) -> Sheet:
-    """Read a sheet whole; raises NotFoundError."""
-    row = connection.execute("SELECT * FROM sheet WHERE id = ?", (sheet_id,)).fetchone()
-    if row is None:
-        raise NotFoundError(f"There is no sheet {sheet_id}.")
-    rails = connection.execute(
-        "SELECT * FROM rail WHERE sheet_id = ? ORDER BY place", (sheet_id,)
-    ).fetchall()
-    stations = connection.execute(
-        "SELECT * FROM station WHERE sheet_id = ? ORDER BY id", (sheet_id,)
-    ).fetchall()
-    return Sheet(
-        row["name"],
-        Topology(row["topology"]),
-        tuple(_rail(r) for r in rails),
-        tuple(_station(s) for s in stations),
-    )
-
-
-def update_station(connection: sqlite3.Connection, s: Station) -> None:
-    """Correct what is marked on a station, and where it stands."""
-    low, high = s.tolerance or (None, None)
+def new_version(connection: sqlite3.Connection, sheet_id: int, at: str) -> int:
+    """Begin the sheet's next version; returns its number."""
+    number = latest_version(connection, sheet_id) + 1
     connection.execute(
-        "UPDATE station SET line = ?, place = ?, value = ?, volt = ?, family = ?, role = ?,"
-        " bank = ?, safety_class = ?, tolerance_low = ?, tolerance_high = ?, grade = ?, year = ?,"
-        " is_primary = ?, is_store = ?, rails = ? WHERE id = ?",
-        (s.line, s.order, s.value, s.volt, s.family.value if s.family else None, s.role, s.bank,
-         s.safety_class, low, high, s.grade.value, s.year, int(s.is_primary), int(s.is_store),
-         "\n".join(s.rails), s.id),
+        "INSERT INTO sheet_version (sheet_id, number, made_at) VALUES (?, ?, ?)",
+        (sheet_id, number, at),
+    )
+    return number
+
+
+def latest_version(connection: sqlite3.Connection, sheet_id: int) -> int:
+    """The number of the sheet's newest version; 0 before the first."""
+    row = connection.execute(
+        "SELECT max(number) AS number FROM sheet_version WHERE sheet_id = ?", (sheet_id,)
+    ).fetchone()
+    return int(row["number"] or 0)
+
+
+def put_rails(
+    connection: sqlite3.Connection, sheet_id: int, version: int, rails: Iterable[Rail]
+) -> None:
+    """Add rails behind a sheet's own, or mark anew those it has by that key."""
+    for rail in rails:
+        connection.execute(
+            "INSERT OR IGNORE INTO rail (uuid, sheet_id, key, place) VALUES (?, ?, ?,"
+            " (SELECT count(*) FROM rail WHERE sheet_id = ?))",
+            (new_uuid(), sheet_id, rail.key, sheet_id),
+        )
+        _mark_rail(connection, rail_id(connection, sheet_id, rail.key), version, rail)
+
+
+def remove_rail(connection: sqlite3.Connection, sheet_id: int, version: int, rail: Rail) -> None:
+    """Take a rail off in this version."""
+    _mark_rail(connection, rail_id(connection, sheet_id, rail.key), version, rail, is_removed=True)
+
+
+def rail_id(connection: sqlite3.Connection, sheet_id: int, key: str) -> int:
+    """The identity of a rail; raises NotFoundError."""
+    row = connection.execute(
+        "SELECT id FROM rail WHERE sheet_id = ? AND key = ?", (sheet_id, key)
+    ).fetchone()
+    if row is None:
+        raise NotFoundError(f"There is no rail {key} on this unit.")
+    return int(row["id"])
+
+
+def _mark_rail(
+    connection: sqlite3.Connection,
+    rail: int,
+    version: int,
+    marked: Rail,
+    *,
+    is_removed: bool = False,
+) -> None:
+    low, high = marked.tolerance or (None, None)
+    connection.execute(
+        f"INSERT INTO rail_marking (rail_id, version, is_removed, {', '.join(_RAIL_COLUMNS)})"
+        f" VALUES (?, ?, ?{', ?' * len(_RAIL_COLUMNS)})",
+        (rail, version, int(is_removed), marked.nominal_v, marked.regulation.code,
+         marked.load_min_a, marked.load_max_a, low, high, marked.ripple_mv, marked.ohm_isolated,
+         marked.ohm_attached),
     )  # fmt: skip
 
 
-def delete_station(connection: sqlite3.Connection, station_id: int) -> None:
-    """Take a station off its sheet; raises InputError while anything was recorded of it."""
-    try:
-        connection.execute("DELETE FROM station WHERE id = ?", (station_id,))
-    except sqlite3.IntegrityError as error:
-        raise InputError(
-            "It has readings, photos or a decision, so it is on the unit: leave it out by decision."
-        ) from error
+def add_parts(
+    connection: sqlite3.Connection, sheet_id: int, version: int, parts: Iterable[Part]
+) -> None:
+    """Add parts; the store gives them their ids."""
+    for part in parts:
+        cursor = connection.execute(
+            "INSERT INTO part (uuid, sheet_id, kind) VALUES (?, ?, ?)",
+            (new_uuid(), sheet_id, part.kind.code),
+        )
+        mark_part(connection, cursor.lastrowid or 0, version, part)
 
 
-def delete_rail(connection: sqlite3.Connection, sheet_id: int, key: str) -> None:
-    """Take a rail off a sheet with the parts of its line; InputError as `delete_station`."""
-    parts = connection.execute(
-        "SELECT id FROM station WHERE sheet_id = ? AND line = ?", (sheet_id, key)
+def mark_part(
+    connection: sqlite3.Connection,
+    part_id: int,
+    version: int,
+    part: Part,
+    *,
+    is_removed: bool = False,
+) -> None:
+    """What is marked on a part from this version on, or that it was taken off."""
+    cursor = connection.execute(
+        f"INSERT INTO part_marking (part_id, version, is_removed, {', '.join(_PART_COLUMNS)})"
+        f" VALUES (?, ?, ?{', ?' * len(_PART_COLUMNS)})",
+        (part_id, version, int(is_removed), *_part_values(part)),
+    )
+    marking_id = cursor.lastrowid
+    connection.executemany(
+        "INSERT INTO part_rail VALUES (?, ?, ?)",
+        [(marking_id, place, key) for place, key in enumerate(part.rails)],
+    )
+    windings = part.marking.windings if isinstance(part.marking, WindingMarking) else ()
+    connection.executemany(
+        "INSERT INTO part_winding VALUES (?, ?, ?, ?)",
+        [(marking_id, place, w.line, w.ohm) for place, w in enumerate(windings)],
+    )
+
+
+def _part_values(part: Part) -> tuple[object, ...]:
+    low, high = part.tolerance or (None, None)
+    cap = part.capacitor
+    return (
+        part.ref, part.line, part.order, part.role, part.bank, part.board, part.year,
+        None if part.is_primary is None else int(part.is_primary), part.note, part.value, part.volt,
+        low, high, part.family.value if part.family else None, part.safety_class or None,
+        cap.grade.value if cap else None, int(cap.is_store) if cap else None,
+        getattr(part.marking, "material", "") or None, part.bleeder_for or None,
+    )  # fmt: skip
+
+
+def load(connection: sqlite3.Connection, sheet_id: int, version: int | None = None) -> Sheet:
+    """Read a sheet whole, as it stands or as it stood in a version; raises NotFoundError."""
+    row = connection.execute("SELECT * FROM sheet WHERE id = ?", (sheet_id,)).fetchone()
+    if row is None:
+        raise NotFoundError(f"There is no sheet {sheet_id}.")
+    number = version or latest_version(connection, sheet_id)
+    return Sheet(
+        row["name"],
+        TOPOLOGIES[row["topology"]],
+        tuple(_rails(connection, sheet_id, number)),
+        tuple(_parts(connection, sheet_id, number)),
+        row["mains_v"],
+        row["mains_hz"],
+        row["year"],
+    )
+
+
+def _rails(connection: sqlite3.Connection, sheet_id: int, version: int) -> list[Rail]:
+    rows = connection.execute(
+        "SELECT r.key, r.uuid, m.*, max(m.version) FROM rail AS r"
+        " JOIN rail_marking AS m ON m.rail_id = r.id"
+        " WHERE r.sheet_id = ? AND m.version <= ? GROUP BY r.id ORDER BY r.place",
+        (sheet_id, version),
+    )
+    return [
+        Rail(
+            row["key"], row["nominal_v"], REGULATIONS[row["regulation"]], row["load_min_a"],
+            row["load_max_a"], _tolerance(row), row["ripple_mv"], row["ohm_isolated"],
+            row["ohm_attached"], row["uuid"],
+        )
+        for row in rows
+        if not row["is_removed"]
+    ]  # fmt: skip
+
+
+def _parts(connection: sqlite3.Connection, sheet_id: int, version: int) -> list[Part]:
+    rows = connection.execute(
+        "SELECT p.uuid, p.kind, m.*, max(m.version) FROM part AS p"
+        " JOIN part_marking AS m ON m.part_id = p.id"
+        " WHERE p.sheet_id = ? AND m.version <= ? GROUP BY p.id ORDER BY p.id",
+        (sheet_id, version),
     ).fetchall()
-    for row in parts:
-        delete_station(connection, row["id"])
-    connection.execute("DELETE FROM rail WHERE sheet_id = ? AND key = ?", (sheet_id, key))
+    rails: dict[int, list[str]] = {}
+    windings: dict[int, list[Winding]] = {}
+    of_sheet = (
+        " JOIN part_marking AS m ON m.id = marking_id JOIN part AS p ON p.id = m.part_id"
+        " WHERE p.sheet_id = ? ORDER BY marking_id, x.place"
+    )
+    for row in connection.execute(f"SELECT x.* FROM part_rail AS x{of_sheet}", (sheet_id,)):
+        rails.setdefault(row["marking_id"], []).append(row["rail_key"])
+    for row in connection.execute(f"SELECT x.* FROM part_winding AS x{of_sheet}", (sheet_id,)):
+        windings.setdefault(row["marking_id"], []).append(Winding(row["line"], row["ohm"]))
+    return [
+        _part(row, tuple(rails.get(row["id"], ())), tuple(windings.get(row["id"], ())))
+        for row in rows
+        if not row["is_removed"]
+    ]
 
 
-def rename(connection: sqlite3.Connection, sheet_id: int, name: str) -> None:
-    connection.execute("UPDATE sheet SET name = ? WHERE id = ?", (name, sheet_id))
+def _part(row: sqlite3.Row, rails: tuple[str, ...], windings: tuple[Winding, ...]) -> Part:
+    kind = by_code(row["kind"])
+    known = {
+        "value": row["value"],
+        "volt": row["volt"],
+        "tolerance": _tolerance(row),
+        "family": Family(row["family"]) if row["family"] else None,
+        "safety_class": row["safety_class"],
+        "grade": Grade(row["grade"]) if row["grade"] else None,
+        "is_store": bool(row["is_store"]),
+        "material": row["material"],
+        "bleeder_for": row["bleeder_for"],
+        "rails": rails,
+        "windings": windings,
+    }
+    return Part(
+        row["part_id"], row["ref"], kind, row["line"], row["place"], kind.marking.of(known),
+        row["role"], row["bank"], row["board"], row["year"],
+        None if row["is_primary"] is None else bool(row["is_primary"]), row["note"], row["uuid"],
+    )  # fmt: skip
 
 
-def patterns(connection: sqlite3.Connection) -> list[sqlite3.Row]:
-    """Every pattern: id, name, topology and its count of stations."""
-    return connection.execute(
-        "SELECT sheet.id, name, topology,"
-        " (SELECT count(*) FROM station WHERE sheet_id = sheet.id) AS stations"
-        " FROM sheet WHERE is_pattern = 1 ORDER BY name"
-    ).fetchall()
-
-
-def _pair(low: float | None, high: float | None) -> tuple[float, float] | None:
+def _tolerance(row: sqlite3.Row) -> tuple[float, float] | None:
+    low, high = row["tolerance_low"], row["tolerance_high"]
     return None if low is None or high is None else (low, high)
 
 
-def _rail(row: sqlite3.Row) -> Rail:
-    return Rail(
-        row["key"],
-        row["nominal_v"],
-        Regulation(row["regulation"]),
-        row["load_min_a"],
-        row["load_max_a"],
-        _pair(row["tolerance_low"], row["tolerance_high"]),
-        row["ripple_mv"],
-        row["ohm_isolated"],
-        row["ohm_attached"],
+def put_type(connection: sqlite3.Connection, sheet_id: int, unit_type_id: int, name: str) -> None:
+    """Say of which type of unit a sheet is; the sheet takes the name too."""
+    connection.execute(
+        "UPDATE sheet SET unit_type_id = ?, name = ? WHERE id = ?", (unit_type_id, name, sheet_id)
     )
 
 
-def _station(row: sqlite3.Row) -> Station:
-    return Station(
-        id=row["id"],
-        ref=row["ref"],
-        kind=Kind(row["kind"]),
-        line=row["line"],
-        order=row["place"],
-        value=row["value"],
-        volt=row["volt"],
-        family=Family(row["family"]) if row["family"] else None,
-        role=row["role"],
-        bank=row["bank"],
-        board=row["board"],
-        safety_class=row["safety_class"],
-        tolerance=_pair(row["tolerance_low"], row["tolerance_high"]),
-        grade=Grade(row["grade"]),
-        year=row["year"],
-        is_primary=bool(row["is_primary"]),
-        is_store=bool(row["is_store"]),
-        note=row["note"],
-        rails=tuple(row["rails"].split("\n")) if row["rails"] else (),
+def patterns(connection: sqlite3.Connection) -> list[Pattern]:
+    """Every pattern, by name."""
+    rows = connection.execute(
+        "SELECT s.id, s.name, s.topology, s.unit_type_id,"
+        " (SELECT count(*) FROM current_part AS p WHERE p.sheet_id = s.id) AS parts"
+        " FROM sheet AS s WHERE s.is_pattern = 1 ORDER BY s.name"
     )
+    return [Pattern(*row) for row in rows]

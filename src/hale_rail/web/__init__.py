@@ -3,23 +3,16 @@
 from __future__ import annotations
 
 import secrets
-from datetime import datetime
 from pathlib import Path
 from urllib.parse import urlsplit
 
 from flask import Flask, Response, abort, request
 from flask_wtf.csrf import CSRFProtect
 
-from hale_rail import __version__
-from hale_rail.core.parts.polarity import BoardMark
-from hale_rail.core.quantities import Unit, show, show_duration, show_exact
-from hale_rail.core.supply.points import BY_CODE
 from hale_rail.store.database import Store
-from hale_rail.web import addresses, bench, case, errors, new_case, record, style, workshop
-from hale_rail.web.svg.bridge import draw_bridge
-from hale_rail.web.svg.line_map import badge
-from hale_rail.web.svg.polarity import draw_polarity
-from hale_rail.web.svg.stage_line import stage_line
+from hale_rail.web import errors, template_tools
+from hale_rail.web import screens as shown
+from hale_rail.web.screens import style
 
 MAX_BODY = 512 * 1024
 #: a round's photos in one upload; each is limited by itself too
@@ -56,39 +49,16 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
         WTF_CSRF_SSL_STRICT=False,
         SEND_FILE_MAX_AGE_DEFAULT=3600,
     )
-    app.jinja_env.trim_blocks = True
-    app.jinja_env.lstrip_blocks = True
     app.before_request(_only_here)
     app.before_request(_allow_photos)
     CSRFProtect(app)
     errors.install(app)
-    for blueprint in (
-        bench.blueprint,
-        new_case.blueprint,
-        case.blueprint,
-        record.blueprint,
-        workshop.blueprint,
-    ):
+    for blueprint in shown.SCREENS:
         app.register_blueprint(blueprint)
     if with_style_page:
         app.register_blueprint(style.blueprint)
     app.after_request(_secure)
-    app.add_template_filter(_clock, "clock")
-    app.add_template_filter(_day, "day")
-    app.jinja_env.globals.update(
-        to=addresses,
-        show=show,
-        show_duration=show_duration,
-        show_exact=show_exact,
-        Unit=Unit,
-        mark=badge,
-        draw_bridge=draw_bridge,
-        draw_polarity=draw_polarity,
-        board_marks=tuple(BoardMark),
-        stage_line=stage_line,
-        quantities=BY_CODE,
-        version=__version__,
-    )
+    template_tools.install(app)
     return app
 
 
@@ -104,7 +74,7 @@ def _only_here() -> None:
 
 def _allow_photos() -> None:
     """Only the photo form may send more than text."""
-    if request.endpoint == "record.photo":
+    if request.endpoint == "look.photo":
         request.max_content_length = MAX_PHOTOS
 
 
@@ -127,12 +97,3 @@ def _secret(folder: Path) -> bytes:
     made.write_bytes(key)
     made.replace(path)
     return key
-
-
-def _clock(at: str) -> str:
-    """A stored moment as the bench reads it: local date and time."""
-    return datetime.fromisoformat(at).astimezone().strftime("%Y-%m-%d %H:%M")
-
-
-def _day(at: str) -> str:
-    return datetime.fromisoformat(at).astimezone().strftime("%Y-%m-%d")

@@ -1,7 +1,7 @@
 """Every address of the interface, built here and nowhere else.
 
-What a page holds dozens of is written out, not asked of the router; `tests/web/test_pages.py` holds
-the two to each other.
+What a page holds dozens of is written out, not asked of the router; `tests/web/test_addresses.py`
+holds the two to each other.
 """
 
 from __future__ import annotations
@@ -9,19 +9,6 @@ from __future__ import annotations
 from urllib.parse import quote, urlencode
 
 from flask import url_for
-
-VIEWS = (
-    "map",
-    "safe",
-    "look",
-    "diagnosis",
-    "capacitors",
-    "recap",
-    "rails",
-    "shorts",
-    "log",
-    "intake",
-)
 
 
 def whole(text: str) -> int:
@@ -33,51 +20,70 @@ def whole(text: str) -> int:
 
 
 def bench(query: str = "", page: int = 1, closed: bool = False) -> str:
+    """The bench page, a search, or what was handed back."""
     return url_for(
         "bench.page", q=query or None, page=page if page > 1 else None, closed=int(closed) or None
     )
 
 
-def view(
-    number: str, name: str = "map", at: str = "", said: int | None = None, by: str = ""
+def stage(
+    number: str,
+    key: str = "cold",
+    at: str | int = "",
+    said: int | None = None,
+    by: str = "",
+    load: str = "",
 ) -> str:
-    """A view of a case: at a test point, with the reading just saved, or by another school."""
-    path = _case(number) + ("" if name == "map" else f"/{name}")
-    asked = {"at": at, "said": said, "by": by}
-    query = urlencode({key: value for key, value in asked.items() if value}, quote_via=quote)
-    return f"{path}?{query}" if query else path
+    """A stage of a case: at a test point or a part's id, with the reading just saved, and so on."""
+    path = _case(number) + ("" if key == "cold" else f"/{key}")
+    if not (at or said or by or load):
+        return path
+    asked = {"at": at, "said": said, "by": by, "load": load}
+    return f"{path}?{urlencode({k: v for k, v in asked.items() if v}, quote_via=quote)}"
+
+
+def action(number: str, name: str) -> str:
+    """Where a form of a case posts to."""
+    return f"{_case(number)}/do/{name}"
+
+
+def echo(number: str, at: str) -> str:
+    """What a text means at a point, while it is typed."""
+    return f"{_case(number)}/echo?{urlencode({'at': at}, quote_via=quote)}"
+
+
+def report(number: str, issued: int | None = None) -> str:
+    """The report as it would be issued now, or one as it was issued."""
+    return f"{_case(number)}/report" + (f"/{issued}" if issued else "")
+
+
+def recap_csv(number: str, by: str = "") -> str:
+    """The recap list as a file."""
+    return url_for("recap.as_csv", number=number, by=by or None)
+
+
+def photo(number: str, sha256: str, thumb: bool = False) -> str:
+    """A photo, or its thumbnail."""
+    return f"{_case(number)}/photos/{sha256}.jpg" + ("?thumb=1" if thumb else "")
 
 
 def new_case() -> str:
+    """The form that opens a case."""
     return url_for("new_case.page")
 
 
 def preview() -> str:
+    """The preview of a pasted list."""
     return url_for("new_case.preview")
 
 
-def action(number: str, name: str) -> str:
-    """Where a form of a case posts to: read, strike, power, guard, decide, note, edit, parts."""
-    return f"{_case(number)}/{name.replace('_', '-')}"
-
-
-def echo(number: str, at: str) -> str:
-    return url_for("record.echo", number=number, at=at)
-
-
-def recap_csv(number: str, by: str = "") -> str:
-    return url_for("case.recap_csv", number=number, by=by or None)
-
-
-def photo(number: str, sha256: str, thumb: bool = False) -> str:
-    return url_for("case.photo", number=number, sha256=sha256, thumb=int(thumb) or None)
-
-
-def workshop() -> str:
-    return url_for("workshop.page")
+def workshop(what: str = "page") -> str:
+    """The workshop's page, or what is done there."""
+    return url_for(f"workshop.{what}")
 
 
 def static(name: str) -> str:
+    """A file that ships with the program."""
     return f"/static/{name}"
 
 

@@ -1,15 +1,23 @@
-"""Friendly answers for what goes wrong; never a traceback."""
+"""What goes wrong: a form laid anew with what was typed, or a friendly page; never a traceback."""
 
 from __future__ import annotations
 
 import logging
 
-from flask import Flask, make_response, render_template, request
+from flask import Flask, current_app, make_response, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
-from hale_rail.errors import ConflictError, HaleRailError, InputError, NotFoundError
+from hale_rail.errors import (
+    ConflictError,
+    GuardError,
+    HaleRailError,
+    InputError,
+    NotFoundError,
+    StoreError,
+)
+from hale_rail.web.frame import typed_of
 
 _LOG = logging.getLogger("hale_rail")
 _TEXTS = {
@@ -20,13 +28,23 @@ _TEXTS = {
     409: ("Somebody saved first", "Go back, reload, and look at what was saved."),
     413: ("Too large", "Paste at most 400 lines, or send fewer photos, at a time."),
     500: ("Something broke", "What was saved before is safe. Go back and try again."),
+    503: ("The data cannot be reached", "What was saved before is safe. Try again in a moment."),
 }
+_CODES: tuple[tuple[type[HaleRailError], int], ...] = (
+    (NotFoundError, 404),
+    (ConflictError, 409),
+    (GuardError, 422),
+    (InputError, 400),
+    (StoreError, 503),
+)
 
 
 def install(app: Flask) -> None:
     """Answer HTTP errors, our own errors, and anything unforeseen."""
     app.register_error_handler(CSRFError, _expired)
     app.register_error_handler(HTTPException, _http)
+    for refused in (InputError, GuardError, ConflictError):
+        app.register_error_handler(refused, _refused)
     app.register_error_handler(HaleRailError, _ours)
     app.register_error_handler(Exception, _unforeseen)
 
@@ -45,7 +63,18 @@ def page(code: int, text: str = "") -> ResponseReturnValue:
     return response
 
 
-def _expired(error: CSRFError) -> ResponseReturnValue:
+def _refused(error: HaleRailError) -> ResponseReturnValue:
+    """A form that cannot be used: its page laid anew, with what was typed and what is wrong."""
+    view = current_app.view_functions.get(request.endpoint or "")
+    relay = getattr(view, "relay", None)
+    if request.method != "POST" or relay is None:
+        return _ours(error)
+    is_conflict = isinstance(error, ConflictError)
+    answer: ResponseReturnValue = relay(typed_of(error, is_conflict), 409 if is_conflict else 422)
+    return answer
+
+
+def _expired(_: CSRFError) -> ResponseReturnValue:
     return page(400, "The page was open since before a restart. Go back, reload, and save again.")
 
 
@@ -54,13 +83,10 @@ def _http(error: HTTPException) -> ResponseReturnValue:
 
 
 def _ours(error: HaleRailError) -> ResponseReturnValue:
-    if isinstance(error, NotFoundError):
-        return page(404, str(error))
-    if isinstance(error, ConflictError):
-        return page(409, str(error))
-    return page(400 if isinstance(error, InputError) else 500, str(error))
+    code = next((code for kind, code in _CODES if isinstance(error, kind)), 500)
+    return page(code, str(error))
 
 
-def _unforeseen(error: Exception) -> ResponseReturnValue:
+def _unforeseen(_: Exception) -> ResponseReturnValue:
     _LOG.exception("unforeseen error at %s", request.path)
     return page(500)

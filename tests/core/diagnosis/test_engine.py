@@ -213,10 +213,10 @@ def test_shipped_knowledge_is_whole(topology: Topology) -> None:
         ("[[", "no TOML"),
         ('[[symptom]]\nid="s"\nname="s"\nusual=0.1\ngiven={ghost=0.5}', "ghost"),
         ('[[symptom]]\nid="s"\nname="s"\nusual=1.5\ngiven={}', "no chance"),
-        ('[[test]]\nid="t"\nname="t"\nhow=""\nresults=["a","a"]\nsaid=["a","b"]\nminutes=1\n'
-         'danger="cold"\nusual=0.5\ngiven={}', "two results"),
-        ('[[test]]\nid="t"\nname="t"\nhow=""\nresults=["a","b"]\nsaid=["a","b"]\nminutes=0\n'
-         'danger="cold"\nusual=0.5\ngiven={}', "minutes above 0"),
+        (('[[test]]\nid="t"\nname="t"\nhow=""\nresults=["a","a"]\nsaid=["a","b"]\nminutes=1\n'
+         'danger="cold"\nusual=0.5\ngiven={}'), "two results"),
+        (('[[test]]\nid="t"\nname="t"\nhow=""\nresults=["a","b"]\nsaid=["a","b"]\nminutes=0\n'
+         'danger="cold"\nusual=0.5\ngiven={}'), "minutes above 0"),
     ],
 )  # fmt: skip
 def test_knowledge_that_does_not_add_up_is_refused(text: str, says: str) -> None:

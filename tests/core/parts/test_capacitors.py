@@ -8,8 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hale_rail.core.parts.capacitors import Capacitor, Readings, Taken, judge
+from hale_rail.core.parts.capacitors import Capacitor, Readings, judge
 from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.taken import Taken
 from hale_rail.core.parts.verdicts import Action, Verdict
 
 YEAR = 2026

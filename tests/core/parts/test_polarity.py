@@ -55,7 +55,7 @@ def test_the_boards_print_stands_at_its_pad(board: BoardMark, drawn_at: float | 
     """Plus is the left pad, at x 24; minus the right one, at x 96."""
     bare = str(draw_polarity(marks(Family.ALUMINIUM)[0]))
     drawn = str(draw_polarity(marks(Family.ALUMINIUM)[0], board))
-    assert board.value in drawn
+    assert board.words in drawn
     if drawn_at is None:
         assert "silk" not in drawn
         assert drawn.count('<circle class="pad"') == 2

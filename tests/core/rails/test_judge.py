@@ -6,15 +6,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hale_rail.core.procedures import Accuracy, Condition
 from hale_rail.core.rails.judge import (
-    Load,
     RailReading,
     RailVerdict,
     Tolerance,
     band,
     judge,
     patterns,
-    uncertainty_v,
 )
 from hale_rail.core.supply.sheet import Rail, Regulation
 
@@ -27,7 +26,7 @@ OWN = Rail("+24 V", 24.0, LIN, tolerance=(0.02, 0.03))
 PASS, EDGE, FAIL, NOT = RailVerdict
 
 
-def reading(rail: Rail, low: float, high: float | None = None, load: Load = Load.MACHINE,
+def reading(rail: Rail, low: float, high: float | None = None, load: Condition = Condition.MACHINE,
             digit: float = 0.01) -> RailReading:  # fmt: skip
     return RailReading(rail, low, low if high is None else high, digit, load)
 
@@ -47,41 +46,46 @@ def test_band(rail: Rail, tolerance: Tolerance, low: float, high: float) -> None
     assert band(rail, tolerance) == (pytest.approx(low), pytest.approx(high))
 
 
-def test_uncertainty_is_half_a_percent_and_two_digits() -> None:
-    assert uncertainty_v(-12.0, 0.01) == pytest.approx(0.08)
+def test_uncertainty_is_the_meters_that_read_it() -> None:
+    usual = reading(M12, -12.0)
+    assert usual.uncertainty_v(-12.0) == pytest.approx(0.08)  # half a per cent and two digits
+    better = RailReading(P5, 4.78, 4.78, 0.001, Condition.MACHINE, Accuracy(0.001, 1))
+    assert better.uncertainty_v(5.0) == pytest.approx(0.006)
+    assert judge(better, Tolerance.STRICT).verdict is PASS
+    assert judge(reading(P5, 4.78), Tolerance.STRICT).verdict is EDGE
 
 
 @pytest.mark.parametrize(
     ("rail", "low", "high", "load", "digit", "verdict"),
     [
-        (P5, 5.02, None, Load.MACHINE, 0.01, PASS),
-        (P5, 4.80, None, Load.MACHINE, 0.01, PASS),  # 50 mV inside, 44 mV of uncertainty
-        (P5, 4.79, None, Load.MACHINE, 0.01, EDGE),
-        (P5, 4.71, None, Load.MACHINE, 0.01, EDGE),
-        (P5, 4.70, None, Load.MACHINE, 0.01, FAIL),
-        (P5, 5.0, None, Load.MACHINE, 0.1, PASS),
-        (P5, 5.1, None, Load.MACHINE, 0.1, EDGE),  # a coarse meter cannot tell
-        (P5, 4.95, 5.10, Load.DUMMY, 0.01, PASS),
-        (P5, 4.60, 5.00, Load.DUMMY, 0.01, FAIL),
-        (P5, 5.00, 5.60, Load.DUMMY, 0.01, FAIL),
-        (M12, -11.0, None, Load.MACHINE, 0.01, PASS),
-        (M12, -10.0, None, Load.MACHINE, 0.01, FAIL),
-        (P5, 4.2, None, Load.NONE, 0.01, NOT),
-        (P5, 5.3, None, Load.NONE, 0.01, NOT),
-        (P5, 5.9, None, Load.NONE, 0.01, FAIL),  # gross overvoltage counts without load too
-        (M5, -4.2, None, Load.NONE, 0.01, FAIL),  # a linear rail is judged without load
+        (P5, 5.02, None, Condition.MACHINE, 0.01, PASS),
+        (P5, 4.80, None, Condition.MACHINE, 0.01, PASS),  # 50 mV inside, 44 mV of uncertainty
+        (P5, 4.79, None, Condition.MACHINE, 0.01, EDGE),
+        (P5, 4.71, None, Condition.MACHINE, 0.01, EDGE),
+        (P5, 4.70, None, Condition.MACHINE, 0.01, FAIL),
+        (P5, 5.0, None, Condition.MACHINE, 0.1, PASS),
+        (P5, 5.1, None, Condition.MACHINE, 0.1, EDGE),  # a coarse meter cannot tell
+        (P5, 4.95, 5.10, Condition.DUMMY, 0.01, PASS),
+        (P5, 4.60, 5.00, Condition.DUMMY, 0.01, FAIL),
+        (P5, 5.00, 5.60, Condition.DUMMY, 0.01, FAIL),
+        (M12, -11.0, None, Condition.MACHINE, 0.01, PASS),
+        (M12, -10.0, None, Condition.MACHINE, 0.01, FAIL),
+        (P5, 4.2, None, Condition.NO_LOAD, 0.01, NOT),
+        (P5, 5.3, None, Condition.NO_LOAD, 0.01, NOT),
+        (P5, 5.9, None, Condition.NO_LOAD, 0.01, FAIL),  # gross overvoltage counts without load too
+        (M5, -4.2, None, Condition.NO_LOAD, 0.01, FAIL),  # a linear rail is judged without load
     ],
 )
 def test_verdict(
-    rail: Rail, low: float, high: float | None, load: Load, digit: float, verdict: RailVerdict
+    rail: Rail, low: float, high: float | None, load: Condition, digit: float, verdict: RailVerdict
 ) -> None:
     found = judge(reading(rail, low, high, load, digit), Tolerance.STRICT)
     assert found.verdict is verdict
-    assert load.value in found.text
+    assert load.words in found.text
 
 
 def test_without_load_the_dummy_is_named() -> None:
-    advice = judge(reading(P5, 4.2, load=Load.NONE), Tolerance.STRICT).advice
+    advice = judge(reading(P5, 4.2, load=Condition.NO_LOAD), Tolerance.STRICT).advice
     assert "6.25 Ω" in advice.replace("\u00a0", " ")  # 5 V / 0.8 A, rated twice 4 W
     assert "8 W" in advice.replace("\u00a0", " ")
 

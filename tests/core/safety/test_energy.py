@@ -6,7 +6,8 @@ import pytest
 
 from hale_rail.core.safety.energy import Energy, Event, EventKind, energy_state
 
-STORES = ("C1", "C2")
+STORES = (1, 2)
+NAMES = {"C1": 1, "C2": 2, "CX": 3}
 
 
 def state_after(script: str, limit: float = 60.0) -> tuple[Energy, bool]:
@@ -18,9 +19,9 @@ def state_after(script: str, limit: float = 60.0) -> tuple[Energy, bool]:
             "on": EventKind.APPLIED, "off": EventKind.REMOVED, "why": EventKind.GUARD_PASSED,
         }  # fmt: skip
         if volt:
-            events.append(Event(EventKind.STORE_READ, at, name, float(volt)))
+            events.append(Event(EventKind.STORE_READ, at, NAMES[name], float(volt)))
         else:
-            events.append(Event(kinds[name], at, text="a reason" if name == "why" else "mains"))
+            events.append(Event(kinds[name], at, reason="a reason" if name == "why" else ""))
     found = energy_state(events, STORES, limit)
     return found.energy, found.guard_open
 
@@ -59,11 +60,11 @@ def test_the_workshops_lower_limit() -> None:
 
 
 def test_next_store_and_the_meters_limit() -> None:
-    events = [Event(EventKind.REMOVED, 0), Event(EventKind.STORE_READ, 1, "C1", 38.0)]
+    events = [Event(EventKind.REMOVED, 0), Event(EventKind.STORE_READ, 1, 1, 38.0)]
     found = energy_state(events, STORES)
     assert found.next_store is not None
-    assert found.next_store.store == "C2"
-    found = energy_state([*events, Event(EventKind.STORE_READ, 2, "C2", 1.0)], STORES)
+    assert found.next_store.store == 2
+    found = energy_state([*events, Event(EventKind.STORE_READ, 2, 2, 1.0)], STORES)
     assert (found.energy, found.next_store, found.meter_safe) == (Energy.DEAD, None, False)
     found = energy_state(
         [*events, *(Event(EventKind.STORE_READ, 3, store, 4.9) for store in STORES)], STORES

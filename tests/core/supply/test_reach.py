@@ -11,7 +11,7 @@ from hale_rail.demo.units import loomwright
 
 SHEET = loomwright()
 STOPS = line_map(SHEET).stops
-IDS = {s.ref: s.id for s in SHEET.stations}
+IDS = {s.ref: s.id for s in SHEET.parts}
 SERIES = ("F1", "S1", "L1", "RT1", "BR1", "Q1", "T1")
 END = len(STOPS[TRUNK]) + 1
 

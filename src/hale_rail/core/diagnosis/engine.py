@@ -44,6 +44,7 @@ class Symptom:
     given: Mapping[str, float]
 
     def chance(self, hypothesis: str) -> float:
+        """P(symptom | hypothesis)."""
         return self.given.get(hypothesis, self.usual)
 
 
@@ -77,9 +78,11 @@ class Knowledge:
     tests: tuple[BenchTest, ...]
 
     def test(self, test_id: str) -> BenchTest | None:
+        """The test of an id, or None."""
         return next((t for t in self.tests if t.id == test_id), None)
 
     def symptom(self, symptom_id: str) -> Symptom | None:
+        """The symptom of an id, or None."""
         return next((s for s in self.symptoms if s.id == symptom_id), None)
 
 
@@ -101,6 +104,7 @@ class Ranked:
 
     @property
     def bits_per_minute(self) -> float:
+        """What the test tells for the time that it takes."""
         return self.bits / self.test.minutes
 
 
@@ -115,6 +119,7 @@ class Diagnosis:
 
     @property
     def next(self) -> Ranked | None:
+        """The best test not yet done, or None when all are."""
         return self.tests[0] if self.tests else None
 
     @property

@@ -14,7 +14,8 @@ from dataclasses import dataclass, replace
 from hale_rail.core.parts import banks
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.banks import Hypothesis, Member, Meter
-from hale_rail.core.parts.capacitors import Capacitor, Readings, Taken, age, look, ratio_verdict
+from hale_rail.core.parts.capacitors import Capacitor, Readings, age, look, ratio_verdict
+from hale_rail.core.parts.taken import Taken
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.quantities import Unit, show
 
@@ -80,7 +81,7 @@ def judge_bank(
     reasons += _esr(caps, readings.esr, esr_ohm) if readings.esr and esr_ohm else []
     legs = lift_first = 0
     if not any(r.argues in (Verdict.FAILED, Verdict.WORN) for r in reasons):
-        reasons += _hidden(members, states, readings)
+        reasons += _hidden(states, readings)
         legs = banks.legs_to_lift(members, meter)
         if any(r.argues is Verdict.GOOD for r in reasons):
             legs = lift_first = 0
@@ -161,9 +162,7 @@ def _esr(
     return [Reason(f"esr-{verdict.value}", text, verdict, change)]
 
 
-def _hidden(
-    members: Sequence[Member], states: Sequence[Hypothesis], readings: Readings
-) -> list[Reason]:
+def _hidden(states: Sequence[Hypothesis], readings: Readings) -> list[Reason]:
     """Which single faults the readings exclude, and which they leave possible."""
     if readings.farad is None and readings.esr is None:
         return []

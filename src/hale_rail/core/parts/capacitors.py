@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.families import Family, Grade, Limits
+from hale_rail.core.parts.taken import Taken
 from hale_rail.core.parts.verdicts import AGE, Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.quantities import Unit, show, show_exact
 
@@ -40,17 +41,21 @@ class Capacitor:
 
     @property
     def tolerance_low(self) -> float:
+        """The share below nominal that the marking allows."""
         return self.tolerance[0] if self.tolerance else DEFAULT_TOLERANCE
 
     @property
     def tolerance_high(self) -> float:
+        """The share above nominal that the marking allows."""
         return self.tolerance[1] if self.tolerance else DEFAULT_TOLERANCE
 
     @property
     def esr_limits(self) -> Limits:
+        """Multiples of the expected ESR: narrower where a fresh part was read."""
         return fam.ESR_FRESH if self.fresh_esr_ohm else fam.ESR_TYPICAL
 
     def expected_esr(self) -> fam.TypicalEsr | None:
+        """ESR expected in ohms: a fresh part's figure, else its family's; None when not known."""
         if self.fresh_esr_ohm:
             return fam.TypicalEsr(self.fresh_esr_ohm, False)
         return fam.typical_esr(self.family, self.farad, self.volt, self.grade)
@@ -70,15 +75,6 @@ class Capacitor:
 
 
 @dataclass(frozen=True)
-class Taken:
-    """One value as read: SI, lifted or in circuit, and the weight of its last digit."""
-
-    value: float
-    lifted: bool
-    digit: float = 0.0
-
-
-@dataclass(frozen=True)
 class Readings:
     """What was read of a part, the latest of each; None where it was not."""
 
@@ -90,14 +86,17 @@ class Readings:
 
     @property
     def is_measured(self) -> bool:
+        """True when a meter read it."""
         return bool(self.farad or self.esr or self.leak or self.ohm)
 
     @property
     def is_empty(self) -> bool:
+        """True when nothing was read and nothing seen."""
         return not (self.is_measured or self.seen)
 
     @property
     def seen(self) -> tuple[str, ...]:
+        """The findings' codes, without the one that says it looks sound."""
         return tuple(code for code in self.visual if code != "none")
 
 

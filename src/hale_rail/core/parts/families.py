@@ -31,10 +31,12 @@ class Family(Enum):
 
     @property
     def is_suppressor(self) -> bool:
+        """True for a class X or Y part across the mains."""
         return self in (Family.SUPPRESSION_FILM, Family.SUPPRESSION_PAPER)
 
     @property
     def label(self) -> str:
+        """The family as one says it."""
         return {
             Family.ALUMINIUM_BIPOLAR: "bipolar aluminium",
             Family.SUPPRESSION_FILM: "film suppressor",
@@ -46,7 +48,7 @@ class Grade(Enum):
     """How an aluminium part was sold: `general` is what most parts of the period are."""
 
     GENERAL = "general"
-    LOW = "low-impedance"
+    LOW = "low"
 
 
 @dataclass(frozen=True)
@@ -62,8 +64,6 @@ ESR_TYPICAL = Limits(2.0, 5.0)
 ESR_FRESH = Limits(1.5, 3.0)
 #: multiples of the leakage limit: good up to 1, worn up to 3, to be reformed up to 10
 LEAK_WORN, LEAK_REFORM = 3.0, 10.0
-#: seconds at rated voltage before a leakage reading counts
-LEAK_SOAK_S = 120.0
 PAPER_YEARS = 25
 #: below this an ESR meter's reading is no reading
 ESR_METER_MIN_F = 1e-6

@@ -13,6 +13,8 @@ from hale_rail.core.parts.families import Family
 
 
 class Mounting(Enum):
+    """How a part sits on its board."""
+
     RADIAL = "radial can"
     AXIAL = "axial"
     SURFACE = "surface mount"
@@ -20,15 +22,22 @@ class Mounting(Enum):
 
 
 class BoardMark(Enum):
-    """What a board prints at a polarised part, and the end it stands for."""
+    """What a board prints at a polarised part: `code` as stored, `words` as one says it."""
 
-    PLUS_SIGN = "plus sign at the positive pad"
-    HALF_NEGATIVE = "filled half at the negative pad"
-    HALF_POSITIVE = "filled half at the positive pad"
-    SQUARE_POSITIVE = "square pad is positive"
-    SQUARE_NEGATIVE = "square pad is negative"
-    DOT_POSITIVE = "dot at the positive pad"
-    NONE = "no mark at all"
+    PLUS_SIGN = ("plus-sign", "plus sign at the positive pad")
+    HALF_NEGATIVE = ("half-negative", "filled half at the negative pad")
+    HALF_POSITIVE = ("half-positive", "filled half at the positive pad")
+    SQUARE_POSITIVE = ("square-positive", "square pad is positive")
+    SQUARE_NEGATIVE = ("square-negative", "square pad is negative")
+    DOT_POSITIVE = ("dot-positive", "dot at the positive pad")
+    NONE = ("none", "no mark at all")
+
+    def __init__(self, code: str, words: str) -> None:
+        self.code = code
+        self.words = words
+
+
+MARKS_BY_CODE = {mark.code: mark for mark in BoardMark}
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,8 @@ AGE = "paper-age"
 
 
 class Verdict(Enum):
+    """What is concluded of a part."""
+
     GOOD = "good"
     WORN = "worn"
     FAILED = "failed"
@@ -18,6 +20,8 @@ class Verdict(Enum):
 
 
 class Action(Enum):
+    """What to do with a part."""
+
     KEEP = "keep"
     REPLACE = "replace"
     LIFT = "lift"
@@ -39,6 +43,7 @@ class Reason:
 
     @property
     def sentence(self) -> str:
+        """The reason with what would change it."""
         return f"{self.text} {self.change}".strip()
 
 

@@ -10,26 +10,33 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
 
+from hale_rail.core.procedures import VOLTS, Accuracy, Condition
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.supply.sheet import Rail, Regulation
 
-
-class Load(Enum):
-    NONE = "no load"
-    DUMMY = "dummy"
-    MACHINE = "in the machine"
+#: the loads a rail is read at, the least telling first
+LOADS = (Condition.NO_LOAD, Condition.DUMMY, Condition.MACHINE)
 
 
 class Tolerance(Enum):
+    """How far a rail may be off where its sheet does not say."""
+
     STRICT = "strict"
     LENIENT = "lenient"
 
 
 class RailVerdict(Enum):
+    """What is concluded of a rail at one load."""
+
     PASS = "pass"
     MARGINAL = "marginal"
     FAIL = "fail"
-    NOT_JUDGED = "not judged"
+    NOT_JUDGED = "not-judged"
+
+    @property
+    def words(self) -> str:
+        """The verdict as one says it."""
+        return self.value.replace("-", " ")
 
 
 #: share above nominal at which power is removed from a logic rail at once
@@ -39,13 +46,21 @@ _EPSILON = 1e-9
 
 @dataclass(frozen=True)
 class RailReading:
-    """A rail as read: volts (`high_v` the far end of a jumping one), last digit's weight, load."""
+    """A rail as read: volts (`high_v` the far end of a jumping one), last digit's weight, load.
+
+    `accuracy`: that of the meter it was read with.
+    """
 
     rail: Rail
     low_v: float
     high_v: float
     digit_v: float
-    load: Load
+    load: Condition
+    accuracy: Accuracy = VOLTS.accuracy
+
+    def uncertainty_v(self, volt: float) -> float:
+        """The meter's error at `volt`, in volts."""
+        return self.accuracy.error(volt, self.digit_v)
 
 
 @dataclass(frozen=True)
@@ -58,6 +73,8 @@ class RailJudgement:
     off_share: float
     text: str
     advice: str = ""
+    #: True when a regulator may have passed its input through
+    is_pass_through: bool = False
 
 
 @dataclass(frozen=True)
@@ -84,32 +101,29 @@ def band(rail: Rail, tolerance: Tolerance) -> tuple[float, float]:
     return min(ends), max(ends)
 
 
-def uncertainty_v(volt: float, digit_v: float) -> float:
-    """±(0.5 % + 2 digits), a usual hand-held meter."""
-    return 0.005 * abs(volt) + 2 * digit_v
-
-
 def judge(reading: RailReading, tolerance: Tolerance) -> RailJudgement:
     """Judge one rail at one load; the worse end of a jumping reading counts."""
     rail, limits = reading.rail, band(reading.rail, tolerance)
     ends = (reading.low_v, reading.high_v)
     rank = (RailVerdict.FAIL, RailVerdict.MARGINAL, RailVerdict.PASS)
-    verdicts = [_against(volt, limits, uncertainty_v(volt, reading.digit_v)) for volt in ends]
+    verdicts = [_against(volt, limits, reading.uncertainty_v(volt)) for volt in ends]
     verdict = min(verdicts, key=rank.index)
     worst = max(ends, key=lambda volt: abs(volt - rail.nominal_v))
-    error = uncertainty_v(worst, reading.digit_v)
+    error = reading.uncertainty_v(worst)
     off = worst / rail.nominal_v - 1
     jumps = "" if reading.low_v == reading.high_v else "jumping, worse end "
     text = (
         f"{jumps}{show(worst, Unit.VOLT, 4)} ±{show(error, Unit.VOLT, 2)} against "
         f"{show(limits[0], Unit.VOLT, 4)} to {show(limits[1], Unit.VOLT, 4)}, "
-        f"{reading.load.value}: {_signed(off)}"
+        f"{reading.load.words}: {_signed(off)}"
     )
     over = max(end / rail.nominal_v for end in ends) > 1 + OVERVOLTAGE + _EPSILON
-    if reading.load is Load.NONE and rail.regulation.is_switching and not over:
+    if reading.load is Condition.NO_LOAD and rail.regulation.is_switching and not over:
         return RailJudgement(RailVerdict.NOT_JUDGED, limits, error, off, text, _minimum_load(rail))
-    advice = _overvoltage(rail) if over and verdict is RailVerdict.FAIL else ""
-    return RailJudgement(verdict, limits, error, off, text, advice)
+    if not (over and verdict is RailVerdict.FAIL):
+        return RailJudgement(verdict, limits, error, off, text)
+    passed = rail.regulation is Regulation.LINEAR
+    return RailJudgement(verdict, limits, error, off, text, _overvoltage(rail), passed)
 
 
 def _against(volt: float, limits: tuple[float, float], error: float) -> RailVerdict:

@@ -11,18 +11,27 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
 
+from hale_rail.core.parts.decisions import Decision, DecisionKind
 from hale_rail.core.parts.families import PAPER_YEARS, Family
+from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import farad_spellings
-from hale_rail.core.supply.sheet import Rail, Station
-
-KEEP, REPLACE, LEFT_OUT = "keep", "replace", "left out"
+from hale_rail.core.supply.sheet import Rail
 
 
 class School(Enum):
-    PROVEN = "proven only"
-    OFFENDERS = "offenders"
-    BLANKET = "blanket"
+    """How much is replaced; `code` as files have it, `words` as one says it."""
+
+    PROVEN = ("proven", "proven only")
+    OFFENDERS = ("offenders", "offenders")
+    BLANKET = ("blanket", "blanket")
+
+    def __init__(self, code: str, words: str) -> None:
+        self.code = code
+        self.words = words
+
+
+SCHOOLS = {school.code: school for school in School}
 
 
 @dataclass(frozen=True)
@@ -33,13 +42,23 @@ class Position:
     there are none.
     """
 
-    station: Station
+    part: Part
     verdict: Verdict | None
     rail: Rail | None = None
-    is_fitted: bool = False
-    #: the person's own word, which outranks every school: "keep", "replace", "left out", or ""
-    decision: str = ""
-    reason: str = ""
+    #: the person's own word, which outranks every school
+    decision: Decision | None = None
+
+    @property
+    def is_fitted(self) -> bool:
+        """True when a new part stands there already."""
+        return self.decision is not None and self.decision.kind is DecisionKind.FITTED
+
+    @property
+    def decided(self) -> Decision | None:
+        """A decision that stands against the schools."""
+        if self.decision and self.decision.stands and not self.is_fitted:
+            return self.decision
+        return None
 
 
 @dataclass(frozen=True)
@@ -63,11 +82,13 @@ class Line:
 
     @property
     def quantity(self) -> int:
+        """How many parts."""
         return len(self.positions)
 
     @property
     def refs(self) -> str:
-        return ", ".join(p.station.ref for p in self.positions)
+        """Their designators, apart by commas."""
+        return ", ".join(p.part.ref for p in self.positions)
 
     @property
     def spellings(self) -> tuple[str, str, str]:
@@ -79,8 +100,10 @@ def choose(position: Position, school: School, this_year: int) -> Choice:
     """What one school does with one position; what was replaced already stays on every list."""
     if position.is_fitted:
         return Choice(True, "replaced already")
-    if position.decision:
-        return Choice(position.decision == REPLACE, f"{position.decision}: {position.reason}")
+    decided = position.decided
+    if decided:
+        replace = decided.kind is DecisionKind.REPLACE
+        return Choice(replace, f"{decided.kind.words}: {decided.reason}")
     if position.verdict in (Verdict.FAILED, Verdict.WORN):
         return Choice(True, f"found {position.verdict.value}")
     if school is School.PROVEN:
@@ -88,23 +111,23 @@ def choose(position: Position, school: School, this_year: int) -> Choice:
     offence = _offence(position, this_year)
     if offence:
         return Choice(True, offence)
-    family = position.station.family
+    family = position.part.family
     if school is School.BLANKET and family is not None and _is_blanket(family):
         return Choice(True, f"every {family.label} part")
     return Choice(False, "no offender" if school is School.OFFENDERS else "keeps for decades")
 
 
 def _offence(position: Position, this_year: int) -> str:
-    station, rail = position.station, position.rail
-    if station.family and station.family.is_suppressor:
-        years = this_year - station.year if station.year else None
+    part, rail = position.part, position.rail
+    if part.family and part.family.is_suppressor:
+        years = this_year - part.year if part.year else None
         if years is not None and years > PAPER_YEARS:
             return f"suppressor {years} years old"
-    if station.family is Family.TANTALUM and rail is not None and rail.is_stiff:
-        if station.volt is None:
+    if part.family is Family.TANTALUM and rail is not None and rail.is_stiff:
+        if part.volt is None:
             return f"tantalum of unknown rating on stiff {rail.key}"
-        if abs(rail.nominal_v) > station.volt / 2:
-            return f"{station.volt:g} V tantalum above half its rating on stiff {rail.key}"
+        if abs(rail.nominal_v) > part.volt / 2:
+            return f"{part.volt:g} V tantalum above half its rating on stiff {rail.key}"
     return ""
 
 
@@ -114,17 +137,18 @@ def _is_blanket(family: Family) -> bool:
 
 def kept_by_decision(positions: Sequence[Position]) -> list[Position]:
     """Positions the person keeps, or leaves out for now, against what a school would do."""
-    return [p for p in positions if p.decision in (KEEP, LEFT_OUT) and not p.is_fitted]
+    kinds = (DecisionKind.KEEP, DecisionKind.LEFT_OUT)
+    return [p for p in positions if p.decision and p.decision.kind in kinds]
 
 
 def recap_list(positions: Sequence[Position], school: School, this_year: int) -> list[Line]:
     """Positions the school replaces, grouped by value, voltage, family and class; big first."""
     groups: dict[tuple[float, float | None, Family, str], list[tuple[Position, str]]] = {}
     for position in positions:
-        station = position.station
+        part = position.part
         choice = choose(position, school, this_year)
-        if choice.replace and station.value and station.family:
-            key = (station.value, station.volt, station.family, station.safety_class)
+        if choice.replace and part.value and part.family:
+            key = (part.value, part.volt, part.family, part.safety_class)
             groups.setdefault(key, []).append((position, choice.why))
     lines = []
     for (farad, volt, family, safety_class), chosen in groups.items():

@@ -14,44 +14,72 @@ from hale_rail.core.safety.bleeding import METER_LIMIT_V, TOUCH_LIMIT_V
 
 
 class Energy(Enum):
-    UNKNOWN = "unknown"
-    LIVE = "live"
-    WAITING = "waiting"
-    DEAD = "dead"
+    """Whether a unit can bite; `code` as files have it, `words` as one says it."""
+
+    UNKNOWN = ("unknown", "not known")
+    LIVE = ("live", "live")
+    WAITING = ("waiting", "not verified")
+    DEAD = ("dead", "verified dead")
+
+    def __init__(self, code: str, words: str) -> None:
+        self.code = code
+        self.words = words
 
 
 class EventKind(Enum):
-    APPLIED = "power-applied"
-    REMOVED = "power-removed"
+    """What bears on the energy state."""
+
+    APPLIED = "applied"
+    REMOVED = "removed"
     STORE_READ = "store-read"
     GUARD_PASSED = "guard-passed"
+
+
+class PowerSource(Enum):
+    """Where power comes from; `code` as files have it, `words` as one says it."""
+
+    MAINS = ("mains", "mains")
+    BENCH = ("bench", "bench supply")
+    INJECTED = ("injected", "injected")
+
+    def __init__(self, code: str, words: str) -> None:
+        self.code = code
+        self.words = words
+
+
+ENERGIES = {energy.code: energy for energy in Energy}
+SOURCES = {source.code: source for source in PowerSource}
 
 
 @dataclass(frozen=True)
 class Event:
     """Something that bears on the energy state, in the order it was logged.
 
-    `store` and `volt` for readings; `text` the source of power or the written reason; `at` seconds
-    since the epoch.
+    `store` (a part's id) and `volt` for readings; `reason` what was written to pass the guard; `at`
+    seconds since the epoch.
     """
 
     kind: EventKind
     at: float
-    store: str = ""
+    store: int = 0
     volt: float = 0.0
-    text: str = ""
+    reason: str = ""
 
 
 @dataclass(frozen=True)
 class StoreState:
-    """One store: its last reading since power was removed, or None while it is unread."""
+    """One store: its last reading since power was removed, or None while it is unread.
 
-    store: str
+    `earlier`: readings before it, as (seconds since the epoch, volts).
+    """
+
+    store: int
     volt: float | None = None
     at: float | None = None
     earlier: tuple[tuple[float, float], ...] = ()
 
     def is_below(self, limit_volt: float) -> bool:
+        """True when it was read at or below a limit."""
         return self.volt is not None and abs(self.volt) <= limit_volt
 
 
@@ -81,11 +109,11 @@ class EnergyState:
 
 
 def energy_state(
-    events: Iterable[Event], stores: Sequence[str], limit_volt: float = TOUCH_LIMIT_V
+    events: Iterable[Event], stores: Sequence[int], limit_volt: float = TOUCH_LIMIT_V
 ) -> EnergyState:
     """Fold the events, oldest first, into the present state."""
     powered: bool | None = None
-    read: dict[str, list[tuple[float, float]]] = {}
+    read: dict[int, list[tuple[float, float]]] = {}
     reason = ""
     for event in events:
         if event.kind is EventKind.APPLIED:
@@ -93,7 +121,7 @@ def energy_state(
         elif event.kind is EventKind.REMOVED:
             powered, read, reason = False, {}, ""
         elif event.kind is EventKind.GUARD_PASSED:
-            reason = event.text
+            reason = event.reason
         elif event.store in stores:
             read.setdefault(event.store, []).append((event.at, event.volt))
             if powered is False and abs(event.volt) > limit_volt:

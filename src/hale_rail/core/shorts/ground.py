@@ -26,6 +26,8 @@ INJECT_SCHOOL_V = 1.3
 
 
 class GroundVerdict(Enum):
+    """What a resistance to ground says of a rail; the values are the states' words."""
+
     GOOD = "good"
     SUSPICIOUS = "suspicious"
     SHORT = "short"
@@ -42,6 +44,8 @@ class Expectation:
 
 @dataclass(frozen=True)
 class GroundJudgement:
+    """A verdict, the sentence that says why, and what the reading was held against."""
+
     verdict: GroundVerdict
     text: str
     expected: Expectation | None = None

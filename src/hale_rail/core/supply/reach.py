@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
-from hale_rail.core.supply.sheet import TRUNK, Kind, Sheet
+from hale_rail.core.parts.kinds import connector, inlet
+from hale_rail.core.supply.sheet import TRUNK, Sheet
 
 Stops = Mapping[str, tuple[tuple[int, ...], ...]]
 
@@ -38,9 +39,9 @@ def reach(
 ) -> Reach:
     """Fold what was read into a reach per line.
 
-    `energised`: stations across which a supply voltage was read; `rails_up`: rail keys seen with
+    `energised`: parts across which a supply voltage was read; `rails_up`: rail keys seen with
     their volts, True when read in the machine (so beyond the connector); `passed`/`broken`: series
-    stations that read good or failed, later than any voltage seen beyond them.
+    parts that read good or failed, later than any voltage seen beyond them.
     """
     trunk = stops.get(TRUNK, ())
     live = {TRUNK: _up_to(trunk, energised)}
@@ -74,8 +75,8 @@ def _unbroken(sheet: Sheet, line: tuple[tuple[int, ...], ...], passed: Collectio
     """Stops up to the last series part that reads good with no unread one before it."""
     reached = 0
     for i, stop in enumerate(line):
-        stations = [sheet.station(s) for s in stop]
-        if not any(s and s.kind.is_series and s.kind is not Kind.INLET for s in stations):
+        parts = [sheet.part(s) for s in stop]
+        if not any(p and p.kind.is_series and p.kind is not inlet.KIND for p in parts):
             continue
         if not all(s in passed for s in stop):
             break
@@ -85,7 +86,7 @@ def _unbroken(sheet: Sheet, line: tuple[tuple[int, ...], ...], passed: Collectio
 
 def _connector_at(sheet: Sheet, line: tuple[tuple[int, ...], ...]) -> int:
     for i, stop in enumerate(line):
-        station = sheet.station(stop[0])
-        if station and station.kind is Kind.CONNECTOR:
+        part = sheet.part(stop[0])
+        if part and part.kind is connector.KIND:
             return i + 1
     return len(line) + 1

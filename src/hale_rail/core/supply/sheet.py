@@ -1,62 +1,56 @@
-"""A unit's sheet: its rails, its parts as stations in the order power passes them, connectors."""
+"""A unit's sheet: its rails, its parts in the order power passes them, connectors and boards."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
+from functools import cached_property
 
-from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.kinds import capacitor
+from hale_rail.core.parts.part import Part
 
 TRUNK = "main"
 
 
 class Topology(Enum):
-    LINEAR = "linear"
-    FLYBACK = "offline flyback"
-    HALF_BRIDGE = "half-bridge forward"
-    DC_FED = "DC-fed linear"
+    """How a supply works; `code` as files have it, `words` as one says it."""
+
+    LINEAR = ("linear", "linear")
+    FLYBACK = ("flyback", "offline flyback")
+    HALF_BRIDGE = ("half-bridge", "half-bridge forward")
+    DC_FED = ("dc-fed", "DC-fed linear")
+
+    def __init__(self, code: str, words: str) -> None:
+        self.code = code
+        self.words = words
 
     @property
     def is_switching(self) -> bool:
+        """True where the mains are switched at high frequency."""
         return self in (Topology.FLYBACK, Topology.HALF_BRIDGE)
 
 
-class Kind(Enum):
-    """What a station is; `series` kinds are passed through by the power, others stand across it."""
-
-    INLET = "inlet"
-    FUSE = "fuse"
-    SWITCH = "mains switch"
-    FILTER = "line filter"
-    THERMISTOR = "inrush thermistor"
-    BRIDGE = "bridge"
-    DIODE = "diode"
-    SCHOTTKY = "Schottky"
-    TRANSISTOR = "bipolar transistor"
-    MOSFET = "MOSFET"
-    REGULATOR = "regulator"
-    RESISTOR = "resistor"
-    CHOKE = "choke"
-    TRANSFORMER = "transformer"
-    CAPACITOR = "capacitor"
-    CONNECTOR = "connector"
-    BOARD = "board"
-
-    @property
-    def is_series(self) -> bool:
-        return self not in (Kind.CAPACITOR, Kind.RESISTOR, Kind.BOARD)
-
-
 class Regulation(Enum):
-    MAIN = "switching main loop"
-    AUXILIARY = "switching auxiliary"
-    LINEAR = "linear post-regulator"
-    RAW = "raw"
+    """How a rail is held; `code` as files have it, `words` as one says it."""
+
+    MAIN = ("main", "switching main loop")
+    AUXILIARY = ("auxiliary", "switching auxiliary")
+    LINEAR = ("linear", "linear post-regulator")
+    RAW = ("raw", "raw")
+
+    def __init__(self, code: str, words: str) -> None:
+        self.code = code
+        self.words = words
 
     @property
     def is_switching(self) -> bool:
+        """True where the switching stage itself makes the rail."""
         return self in (Regulation.MAIN, Regulation.AUXILIARY)
+
+
+TOPOLOGIES = {topology.code: topology for topology in Topology}
+REGULATIONS = {regulation.code: regulation for regulation in Regulation}
 
 
 @dataclass(frozen=True)
@@ -75,6 +69,7 @@ class Rail:
     ripple_mv: float | None = None
     ohm_isolated: float | None = None
     ohm_attached: float | None = None
+    uid: str = ""
 
     @property
     def is_stiff(self) -> bool:
@@ -83,84 +78,83 @@ class Rail:
 
 
 @dataclass(frozen=True)
-class Station:
-    """A part of the sheet.
-
-    `line` is `main` or a rail's key; `order` its place on the line; `bank` the name of the node it
-    shares (stations of one bank are read together); `board` the connector behind which it stands,
-    or "". `value` is farads, ohms, henries or amperes by kind. `is_store` marks what can hold a
-    charge after the plug is out.
-    """
-
-    id: int
-    ref: str
-    kind: Kind
-    line: str
-    order: int
-    value: float | None = None
-    volt: float | None = None
-    family: Family | None = None
-    role: str = ""
-    bank: str = ""
-    board: str = ""
-    safety_class: str = ""
-    tolerance: tuple[float, float] | None = None
-    grade: Grade = Grade.GENERAL
-    year: int | None = None
-    is_primary: bool = False
-    is_store: bool = False
-    note: str = ""
-    #: rails a connector or board carries
-    rails: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
 class Sheet:
-    """A unit as drawn: its topology, rails in drawing order, and stations by line and order."""
+    """A unit as drawn: topology, mains, year, rails in drawing order, and parts by line and order.
+
+    `mains_v`, `mains_hz` and `year` are None where not known.
+    """
 
     name: str
     topology: Topology
     rails: tuple[Rail, ...]
-    stations: tuple[Station, ...]
+    parts: tuple[Part, ...]
+    mains_v: float | None = None
+    mains_hz: float | None = None
+    year: int | None = None
 
     def rail(self, key: str) -> Rail | None:
+        """The rail of a key, or None."""
         return next((rail for rail in self.rails if rail.key == key), None)
 
-    def station(self, station_id: int) -> Station | None:
-        return next((s for s in self.stations if s.id == station_id), None)
+    def part(self, part_id: int | None) -> Part | None:
+        """The part of an id, or None."""
+        return self._by_id.get(part_id) if part_id is not None else None
 
-    def on_line(self, line: str) -> list[Station]:
-        """Stations that stand on one line, in the order power passes them."""
-        return sorted((s for s in self.stations if s.line == line), key=lambda s: (s.order, s.id))
+    @cached_property
+    def _by_id(self) -> dict[int, Part]:
+        return {part.id: part for part in self.parts}
 
-    @property
-    def in_power_order(self) -> list[Station]:
-        """Every station: the trunk first, then each rail."""
+    def on_line(self, line: str) -> tuple[Part, ...]:
+        """Parts that stand on one line, in the order power passes them."""
+        return self._by_line.get(line, ())
+
+    @cached_property
+    def _by_line(self) -> dict[str, tuple[Part, ...]]:
+        lines: dict[str, list[Part]] = {}
+        for part in sorted(self.parts, key=lambda p: (p.order, p.id)):
+            lines.setdefault(part.line, []).append(part)
+        return {line: tuple(found) for line, found in lines.items()}
+
+    @cached_property
+    def in_power_order(self) -> tuple[Part, ...]:
+        """Every part: the trunk first, then each rail, then connectors and boards."""
         lines = [TRUNK, *(rail.key for rail in self.rails)]
-        ordered = [station for line in lines for station in self.on_line(line)]
-        known = {station.id for station in ordered}
-        return ordered + [s for s in self.stations if s.id not in known]
+        ordered = [part for line in lines for part in self.on_line(line)]
+        known = {part.id for part in ordered}
+        return (*ordered, *(p for p in self.parts if p.id not in known))
+
+    @cached_property
+    def banks(self) -> tuple[tuple[Part, ...], ...]:
+        """Every part in power order, those of one bank together at the place of its first."""
+        return tuple(
+            group
+            for line in dict.fromkeys(p.line for p in self.in_power_order)
+            for group in group_banks(self.on_line(line))
+        )
+
+    def bank_of(self, part: Part) -> tuple[Part, ...]:
+        """The parts of a part's bank in power order; itself alone where it has none."""
+        return next(group for group in group_banks(self.on_line(part.line)) if part in group)
 
     @property
-    def capacitors(self) -> list[Station]:
-        return [s for s in self.in_power_order if s.kind is Kind.CAPACITOR]
+    def capacitors(self) -> list[Part]:
+        """The capacitors, in power order."""
+        return [p for p in self.in_power_order if p.kind is capacitor.KIND]
 
     @property
-    def stores(self) -> list[Station]:
-        return [s for s in self.in_power_order if s.is_store]
+    def stores(self) -> list[Part]:
+        """What can hold a charge after the plug is out, in power order."""
+        return [p for p in self.in_power_order if p.is_store]
 
 
-def bank_mates(sheet: Sheet, station: Station) -> list[Station]:
-    """The stations that share the station's node, itself among them; just itself without a bank."""
-    if not station.bank:
-        return [station]
-    return [s for s in sheet.in_power_order if s.bank == station.bank and s.line == station.line]
+def group_banks(parts: Sequence[Part]) -> list[tuple[Part, ...]]:
+    """Parts of a line in order, those of one bank together at the place of its first.
 
-
-def group_banks(stations: Sequence[Station]) -> list[tuple[Station, ...]]:
-    """Stations of a line in order, those of one bank together at the place of its first."""
-    groups: dict[object, list[Station]] = {}
-    for station in stations:
-        key = (station.bank, station.board) if station.bank else station.id
-        groups.setdefault(key, []).append(station)
+    The one definition of a bank, for judging, walking and drawing: parts of one line, behind the
+    same connector, that carry the same bank's name.
+    """
+    groups: dict[object, list[Part]] = {}
+    for part in parts:
+        key = (part.line, part.board, part.bank) if part.bank else part.id
+        groups.setdefault(key, []).append(part)
     return [tuple(group) for group in groups.values()]

@@ -24,7 +24,7 @@ def draw_polarity(mark: Mark, board: BoardMark | None = None) -> Markup:
         Mounting.SURFACE: _surface,
         Mounting.DIPPED: _dipped,
     }[mark.mounting](mark)
-    on_board = f" The board: {board.value}." if board else ""
+    on_board = f" The board: {board.words}." if board else ""
     label = escape(f"{mark.mounting.value}: {mark.words}{on_board}")
     return Markup(
         f'<svg class="polarity" viewBox="0 0 120 116" role="img" aria-label="{label}">'
@@ -54,7 +54,7 @@ def _lead(x0: float, x1: float, top: float) -> str:
     return f'<path class="lead" d="M{x0} {top}L{x1} 78"/>'
 
 
-def _radial(mark: Mark) -> str:
+def _radial(_: Mark) -> str:
     signs = "".join(f'<path class="sign" d="M76 {y}h12"/>' for y in (18, 30, 42))
     return (
         '<rect class="body" x="28" y="6" width="64" height="48" rx="5"/>'
@@ -91,7 +91,7 @@ def _surface(mark: Mark) -> str:
     )
 
 
-def _dipped(mark: Mark) -> str:
+def _dipped(_: Mark) -> str:
     return (
         '<path class="body" d="M60 4c22 0 34 14 34 30S82 58 60 58 26 50 26 34 38 4 60 4z"/>'
         '<path class="mark" d="M38 10v46a34 24 0 0 1-8-10V20z"/>'

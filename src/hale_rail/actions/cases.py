@@ -1,0 +1,226 @@
+"""Opening, editing, handing back and reopening cases."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
+
+from hale_rail import clock
+from hale_rail.actions.change import Change, changing
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.grounds import REVERSED, SIDES, grounds
+from hale_rail.core.rails.judge import Tolerance
+from hale_rail.core.recap.demand import SCHOOLS
+from hale_rail.core.supply.sheet import TOPOLOGIES, Sheet
+from hale_rail.core.supply.templates import template
+from hale_rail.errors import ConflictError, InputError, NotFoundError
+from hale_rail.formats.pasted_parts import merged, with_parts
+from hale_rail.stages.bench import refresh_line
+from hale_rail.stages.hand_back import OUTCOMES
+from hale_rail.stages.report import report, to_json
+from hale_rail.store import cases, ground_records, log, reports, sheets, unit_types
+from hale_rail.store.cases import Case, Fields
+from hale_rail.store.database import Store
+from hale_rail.store.ground_records import Sound
+
+_NUMBER = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,19}")
+_LONGEST = 2000
+#: a unit type that is the pattern's the case starts from
+AS_PATTERN = "pattern"
+REPAIRED = "repaired"
+
+
+@dataclass(frozen=True)
+class NewCase:
+    """A case as typed; `start` is `pattern:ID` or `template:TOPOLOGY`.
+
+    `unit_type`: `pattern` (as the pattern's), the id of a type, or "" for no known like unit.
+    """
+
+    number: str
+    machine: str
+    symptom: str
+    before: str
+    start: str
+    parts: str
+    school: str
+    tolerance: str
+    unit_type: str = AS_PATTERN
+
+
+@dataclass(frozen=True)
+class Start:
+    """What a new case begins with: a sheet, and the type of unit its pattern is of."""
+
+    sheet: Sheet
+    unit_type_id: int | None
+
+
+def starting_sheet(store: Store, start: str) -> Start:
+    """The sheet a new case begins with; raises InputError."""
+    kind, _, name = start.partition(":")
+    if kind == "template" and name in TOPOLOGIES:
+        return Start(template(TOPOLOGIES[name]), None)
+    if kind == "pattern" and name.isdecimal() and len(name) < 15:
+        connection = store.read()
+        pattern = next((p for p in sheets.patterns(connection) if p.id == int(name)), None)
+        if pattern is None:
+            raise InputError("That pattern is gone; choose another.", field="start")
+        return Start(sheets.load(connection, pattern.id), pattern.unit_type_id)
+    raise InputError("Choose a pattern or a topology to start from.", field="start")
+
+
+def open_new(store: Store, typed: NewCase, at: str | None = None) -> str:
+    """Open a case; returns its number. Raises InputError naming the field."""
+    number = typed.number.strip()
+    if not _NUMBER.fullmatch(number):
+        text = "Letters, digits, dot and dash, at most 20, such as LW-040."
+        raise InputError(text, field="number")
+    start = starting_sheet(store, typed.start)
+    wanted = Fields(
+        typed.machine.strip(), typed.symptom.strip(), typed.before.strip(), typed.school,
+        typed.tolerance, _unit_type(store, typed.unit_type, start),
+    )  # fmt: skip
+    _check(wanted)
+    found = merged(start.sheet, typed.parts)
+    sheet = with_parts(start.sheet, found)
+    moment = at or clock.now()
+    with store.write() as connection:
+        sheet_id = sheets.insert(connection, sheet, moment, unit_type_id=wanted.unit_type_id)
+        case_id = cases.insert(connection, number, wanted, sheet_id, moment)
+        log.append(connection, case_id, moment, "opened", f"Started from {start.sheet.name}")
+        for line in found.problems:
+            text = f"Line {line.number} of the parts list left out: {line.text} ({line.problem})"
+            log.append(connection, case_id, moment, "left-out", text)
+    refresh_line(open_case(store, number))
+    return number
+
+
+def _unit_type(store: Store, typed: str, start: Start) -> int | None:
+    """The id of the type that was chosen; raises InputError for one that is not known."""
+    if typed == AS_PATTERN:
+        return start.unit_type_id
+    return checked_type(store, typed)
+
+
+def checked_type(store: Store, typed: str) -> int | None:
+    """A type's id as typed, None for ""; raises InputError for one that is not known."""
+    if not typed:
+        return None
+    known = {str(t.id): t.id for t in unit_types.listed(store.read())}
+    if typed not in known:
+        raise InputError("That type of unit is not known; choose another.", field="unit_type")
+    return known[typed]
+
+
+def _check(wanted: Fields) -> None:
+    """Raise InputError for the first field that cannot be."""
+    for name, what in (("machine", "Name the machine."), ("symptom", "Say what it does wrong.")):
+        if not getattr(wanted, name):
+            raise InputError(what, field=name)
+    for name in ("machine", "symptom", "before"):
+        if len(getattr(wanted, name)) > _LONGEST:
+            raise InputError(f"At most {_LONGEST} letters.", field=name)
+    if wanted.school not in SCHOOLS:
+        raise InputError("Choose a school.", field="school")
+    if wanted.tolerance not in [tolerance.value for tolerance in Tolerance]:
+        raise InputError("Choose strict or lenient.", field="tolerance")
+
+
+def edit(
+    store: Store,
+    number: str,
+    version: int,
+    *,
+    machine: str | None = None,
+    symptom: str | None = None,
+    before: str | None = None,
+    school: str | None = None,
+    tolerance: str | None = None,
+    unit_type: str | None = None,
+    at: str | None = None,
+) -> None:
+    """Change what is given of a case; raises ConflictError when another tab saved first."""
+    with changing(store, number, at) as change:
+        case = change.file.case
+        type_id = case.unit_type_id if unit_type is None else checked_type(store, unit_type)
+        wanted = Fields(
+            _typed(machine, case.machine), _typed(symptom, case.symptom),
+            _typed(before, case.before), _typed(school, case.school),
+            _typed(tolerance, case.tolerance), type_id,
+        )  # fmt: skip
+        _check(wanted)
+        if version != case.version:
+            raise ConflictError("Another tab saved this case first. Your text is still here.")
+        cases.update(change.connection, case, wanted)
+        change.log("edited", ", ".join(_changes(case, wanted)) or "no change")
+
+
+def _typed(text: str | None, usual: str) -> str:
+    return usual if text is None else text.strip()
+
+
+def _changes(case: Case, wanted: Fields) -> Sequence[str]:
+    names = [f.name for f in fields(Fields)]
+    return [
+        f"{name.replace('_id', '').replace('_', ' ')}: {getattr(wanted, name) or 'none'}"
+        for name in names
+        if getattr(case, name) != getattr(wanted, name)
+    ]
+
+
+def hand_back(store: Store, number: str, version: int, outcome: str, at: str | None = None) -> None:
+    """Hand a case back, `repaired` or `as-it-is`: its report is issued and kept as it is now.
+
+    A repaired unit's sound readings to ground become records for units of its type that are read
+    from now on. Raises ConflictError when another tab saved first.
+    """
+    if outcome not in OUTCOMES:
+        raise InputError("Say how it goes back.", field="outcome")
+    with changing(store, number, at) as change:
+        case = change.file.case
+        if version != case.version or case.closed_at:
+            raise ConflictError("Another tab saved this case first. Look it through again.")
+        words = OUTCOMES[outcome]
+        body = to_json(report(change.file, change.at, words))
+        log_id = change.log("handed-back", f"Handed back, {words}")
+        cases.close(change.connection, case.id, change.at, outcome)
+        reports.insert(change.connection, case.id, log_id, body)
+        if outcome == REPAIRED and case.unit_type_id is not None:
+            _keep_records(change, case.unit_type_id)
+
+
+def _keep_records(change: Change, unit_type_id: int) -> None:
+    found = sound_grounds(change.file)
+    ground_records.insert(change.connection, change.case_id, unit_type_id, found, change.at)
+    unit_types.count_hand_back(change.connection, unit_type_id)
+
+
+def sound_grounds(case: CaseFile) -> list[Sound]:
+    """Readings to ground of no low rail, each with the way round it was taken.
+
+    Of a repaired unit such a reading is sound even where there was nothing to hold it against.
+    """
+    found = []
+    for ground in grounds(case):
+        for side in SIDES:
+            facts = ground.sides[side]
+            if facts.is_low:
+                continue
+            for how, reading in ((side, facts.usual), (REVERSED[side], facts.reversed)):
+                if reading:
+                    found.append(Sound(reading.id, ground.rail.key, how.code, reading.value))
+    return found
+
+
+def reopen(store: Store, number: str, version: int, at: str | None = None) -> None:
+    """Take a case to the bench again; reports that were issued stay as they are."""
+    with changing(store, number, at) as change:
+        case = change.file.case
+        if version != case.version:
+            raise ConflictError("Another tab saved this case first. Look it through again.")
+        if not case.closed_at:
+            raise NotFoundError(f"{number} is on the bench already.")
+        change.log("reopened", "Back on the bench")
+        cases.close(change.connection, case.id, None, None)

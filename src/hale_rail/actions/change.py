@@ -1,0 +1,49 @@
+"""One action on a case: a short transaction, an entry in the log, then the bench page's line.
+
+What an action checks it reads of the case as its own transaction sees it; only what was added since
+the case was last read is read there. What follows from the change is computed after the commit,
+outside the write lock, by whoever looks; the bench page's line is asked for here, once.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+
+from hale_rail import clock
+from hale_rail.case.file import CaseFile, open_case, open_through
+from hale_rail.stages.bench import refresh_line
+from hale_rail.store import cases, log
+from hale_rail.store.database import Store
+
+
+@dataclass(frozen=True)
+class Change:
+    """An open transaction on a case, as it stood before, and the moment of the change."""
+
+    connection: sqlite3.Connection
+    file: CaseFile
+    at: str
+
+    @property
+    def case_id(self) -> int:
+        """The case's id."""
+        return self.file.case.id
+
+    def log(self, kind: str, text: str) -> int:
+        """Add to the case's log; returns the entry's id, to which what was done refers."""
+        return log.append(self.connection, self.case_id, self.at, kind, text)
+
+
+@contextmanager
+def changing(store: Store, number: str, at: str | None = None) -> Iterator[Change]:
+    """A transaction on a case; raises NotFoundError. `at` is the moment, now when not given."""
+    open_case(store, number)
+    moment = at or clock.now()
+    with store.write() as connection:
+        change = Change(connection, open_through(store, connection, number), moment)
+        yield change
+        cases.touch(connection, change.case_id, moment)
+    refresh_line(open_case(store, number))

@@ -1,0 +1,32 @@
+"""Saying symptoms, results and beliefs in the diagnosis."""
+
+from __future__ import annotations
+
+from hale_rail.actions.change import changing
+from hale_rail.core.diagnosis.engine import BELIEFS, Knowledge
+from hale_rail.errors import InputError
+from hale_rail.formats.knowledge import knowledge_for
+from hale_rail.store import statements
+from hale_rail.store.database import Store
+
+
+def say(store: Store, number: str, kind: str, key: str, value: str, at: str | None = None) -> None:
+    """Record a symptom, a test's result or a belief; an empty value takes it back."""
+    with changing(store, number, at) as change:
+        text = _checked(knowledge_for(change.file.sheet.topology), kind, key, value)
+        log_id = change.log("diagnosis", text)
+        statements.insert(change.connection, change.case_id, log_id, kind, key, value)
+
+
+def _checked(knowledge: Knowledge, kind: str, key: str, value: str) -> str:
+    """The log's words for what is said; raises InputError for what cannot be said."""
+    back = "taken back" if not value else ""
+    symptom, test = knowledge.symptom(key), knowledge.test(key)
+    hypothesis = next((h for h in knowledge.hypotheses if h.id == key), None)
+    if kind == "symptom" and symptom and value in ("", "yes"):
+        return f"Symptom: {symptom.name} {back}".strip()
+    if kind == "result" and test and value in ("", *test.results):
+        return f"{test.name}: {back or value}"
+    if kind == "belief" and hypothesis and value in ("", *BELIEFS):
+        return f"{hypothesis.name}: {back or value}"
+    raise InputError("That is no symptom, result or belief of this unit.")

@@ -1,0 +1,118 @@
+"""Taking readings, and striking them out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hale_rail.actions.change import changing
+from hale_rail.case.energy import energy
+from hale_rail.case.file import CaseFile
+from hale_rail.case.subjects import checked_subject, point_words
+from hale_rail.core.parts.banks import Meter
+from hale_rail.core.procedures import (
+    CAPACITANCE,
+    ESR,
+    FRESH_CAP,
+    FRESH_ESR,
+    Accuracy,
+    Need,
+    Point,
+    Procedure,
+    Source,
+    Understood,
+)
+from hale_rail.errors import ConflictError, GuardError, NotFoundError
+from hale_rail.store import readings
+from hale_rail.store import workshop as workshop_rows
+from hale_rail.store.database import Store
+from hale_rail.store.readings import NewReading
+
+_WHY_STRUCK = "mistyped or misread"
+
+
+@dataclass(frozen=True)
+class Saved:
+    """A reading as saved: its id and what was understood."""
+
+    reading_id: int
+    understood: Understood
+
+
+def understood(case: CaseFile, point: Point, text: str) -> Understood:
+    """What a text means at a point, for the echo; raises InputError or NotFoundError."""
+    subject = checked_subject(case, point)
+    return point.procedure.understand(text, point.condition, subject)
+
+
+def save_reading(
+    store: Store,
+    number: str,
+    point: Point,
+    text: str,
+    seen_id: int | None = None,
+    *,
+    at: str | None = None,
+    check_seen: bool = True,
+    source: Source = Source.TYPED,
+) -> Saved:
+    """Append a reading, with the meter in use and its accuracy that day.
+
+    `seen_id`: the reading the person saw standing at the point; when another stands there by now,
+    ConflictError says so and nothing is saved. A second reading supersedes the first, where the
+    procedure has it so. Raises GuardError while the guard stands in front of cold work.
+    """
+    with changing(store, number, at) as change:
+        case = change.file
+        meant = understood(case, point, text)
+        if Need.TOUCH_SAFE in point.procedure.needs and not energy(case).guard_open:
+            raise GuardError("The guard comes first: read the stores, or write why not.")
+        standing = case.rows.standing.get(point.key)
+        standing_id = standing.id if standing else None
+        if check_seen and standing_id != seen_id:
+            raise ConflictError(
+                f"Another tab saved a reading of {point_words(case, point)} first. "
+                "Save again to let yours stand instead."
+            )
+        meter_id, accuracy = _meter(store, case, point.procedure)
+        log_id = change.log("reading", f"{point_words(case, point)}: {meant.echo}")
+        reading_id = readings.insert(
+            change.connection,
+            change.case_id,
+            case.case.sheet_id,
+            log_id,
+            NewReading(
+                point, text.strip(), meant, accuracy, meter_id, source, change.at,
+                standing_id if point.procedure.corrects else None,
+            ),
+        )  # fmt: skip
+    return Saved(reading_id, meant)
+
+
+def _meter(store: Store, case: CaseFile, procedure: Procedure) -> tuple[int | None, Accuracy]:
+    """The meter that takes a procedure, by id (None: a usual one), and its accuracy."""
+    meter_id = case.workshop.meter_id
+    if meter_id is None or procedure not in (CAPACITANCE, ESR, FRESH_CAP, FRESH_ESR):
+        return None, procedure.accuracy
+    meter = workshop_rows.meters(store.read(), listed=False)[meter_id]
+    return meter_id, _accuracy(meter, procedure)
+
+
+def _accuracy(meter: Meter, procedure: Procedure) -> Accuracy:
+    if procedure in (CAPACITANCE, FRESH_CAP):
+        return Accuracy(meter.cap_share, 1)
+    return Accuracy(meter.esr_share, 0, meter.esr_ohm)
+
+
+def strike(store: Store, number: str, reading_id: int, reason: str = "") -> None:
+    """Put a reading aside with a reason; it stays in the log and the history.
+
+    Raises NotFoundError for no such reading, InputError when it was struck out already.
+    """
+    why = reason.strip() or _WHY_STRUCK
+    with changing(store, number) as change:
+        reading = change.file.rows.readings.get(reading_id)
+        if reading is None:
+            raise NotFoundError("There is no such reading in this case.")
+        name = point_words(change.file, reading.point)
+        log_id = change.log("strike", f"{name} {reading.typed}: {why}")
+        readings.strike(change.connection, change.case_id, log_id, reading_id, why)

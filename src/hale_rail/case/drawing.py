@@ -1,0 +1,44 @@
+"""The facets of the line map: its geometry, and how far power is proven to reach."""
+
+from __future__ import annotations
+
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.parts import parts
+from hale_rail.case.rails import rails
+from hale_rail.core.parts.states import PartState
+from hale_rail.core.procedures import STORE, Condition
+from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V
+from hale_rail.core.supply.linemap import LineMap, line_map
+from hale_rail.core.supply.reach import Reach, reach
+
+
+@facet
+def picture(case: CaseFile) -> LineMap:
+    """The sheet laid out; drawn anew only when the sheet has another version."""
+    version = case.rows.sheet_version
+    known = case.kept.get("picture")
+    if known is None or known[0] != version:
+        known = case.kept["picture"] = (version, line_map(case.sheet))
+    found: LineMap = known[1]
+    return found
+
+
+@facet
+def power_reach(case: CaseFile) -> Reach:
+    """Stops that power is proven to reach, live and cold."""
+    energised = {
+        part.id
+        for part in case.sheet.stores
+        for r in case.rows.of_part.get(part.id, ())
+        if r.procedure is STORE and abs(r.value) > TOUCH_LIMIT_V
+    }
+    up: dict[str, bool] = {}
+    for volts in rails(case):
+        for load, (reading, _) in volts.by_load.items():
+            if abs(reading.value) > 0.5 * abs(volts.rail.nominal_v):
+                key = volts.rail.key
+                up[key] = up.get(key, False) or load is Condition.MACHINE
+    series = {i: f for i, f in parts(case).items() if f.part.kind.is_series}
+    passed = {i for i, f in series.items() if f.state in (PartState.GOOD, PartState.REPLACED)}
+    broken = {i for i, f in series.items() if f.state is PartState.FAILED}
+    return reach(case.sheet, picture(case).stops, energised, up, passed, broken)

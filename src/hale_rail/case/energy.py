@@ -1,0 +1,141 @@
+"""The facet of energy: whether the unit can bite, and each store with its own clock."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.workshop import resistors
+from hale_rail.core.parts.part import Part
+from hale_rail.core.procedures import STORE
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.safety import bleeding
+from hale_rail.core.safety.bleeding import METER_LIMIT_V, Proposal, Resistor
+from hale_rail.core.safety.energy import (
+    EnergyState,
+    Event,
+    EventKind,
+    StoreState,
+    energy_state,
+)
+from hale_rail.core.supply.sheet import Sheet
+
+
+@facet
+def energy(case: CaseFile) -> EnergyState:
+    """The energy state from the case's power events and the volts read across its stores."""
+    stores = [part.id for part in case.sheet.stores]
+    return energy_state(_events(case, stores), stores, case.workshop.touch_limit_v)
+
+
+def _events(case: CaseFile, stores: list[int]) -> list[Event]:
+    """Power events and store readings in the order they were logged."""
+    found = [
+        (event.log_id, Event(EventKind(event.kind), _epoch(event.at), reason=event.reason))
+        for event in case.rows.events
+    ]
+    for store in stores:
+        found += [
+            (r.log_id, Event(EventKind.STORE_READ, _epoch(r.taken_at), store, r.value))
+            for r in case.rows.of_part.get(store, ())
+            if r.procedure is STORE
+        ]
+    return [event for _, event in sorted(found, key=lambda item: item[0])]
+
+
+def _epoch(at: str) -> float:
+    return datetime.fromisoformat(at).timestamp()
+
+
+@dataclass(frozen=True)
+class StoreClock:
+    """One store with its own clock.
+
+    `state.volt` the last reading, `state.at` its moment (epoch); `tau_s` the self-discharge told by
+    two readings (None before); `wait_s` and `meter_wait_s` from the last reading to the touch and
+    the meter limit, by itself; `energy_j` held at the last reading, or at the rated voltage while
+    unread.
+    """
+
+    part: Part
+    state: StoreState
+    is_safe: bool
+    energy_j: float
+    felt: str
+    tau_s: float | None
+    wait_s: float | None
+    meter_wait_s: float | None
+    bleeder_text: str
+    proposal: Proposal | None
+    proposal_meter_s: float | None
+
+    @property
+    def volt(self) -> float | None:
+        """The volts last read since power was removed, or None."""
+        return self.state.volt
+
+    @property
+    def is_meter_safe(self) -> bool:
+        """True when an ohm or ESR meter may be connected."""
+        return self.state.is_below(METER_LIMIT_V)
+
+
+@facet
+def store_clocks(case: CaseFile) -> list[StoreClock]:
+    """Every store the sheet lists, in the order power reaches them."""
+    by_id = {state.store: state for state in energy(case).stores}
+    stock = resistors(case.store)
+    limit = case.workshop.touch_limit_v
+    return [clock_of(case.sheet, part, by_id[part.id], limit, stock) for part in case.sheet.stores]
+
+
+def clock_of(
+    sheet: Sheet, part: Part, state: StoreState, limit_volt: float, stock: list[Resistor]
+) -> StoreClock:
+    """One store's clock: what it holds, how it falls, and how to bleed it."""
+    farad = (part.value or 0.0) if part.capacitor else 0.0
+    volt = abs(state.volt) if state.volt is not None else part.volt or 0.0
+    energy_j = bleeding.stored_energy(farad, volt)
+    tau = _measured_tau(state)
+    has_volts = state.volt is not None and volt > 0
+    proposal = None
+    if farad and volt > limit_volt:
+        proposal = bleeding.propose(farad, volt, stock, limit_volt)
+    return StoreClock(
+        part=part,
+        state=state,
+        is_safe=state.is_below(limit_volt),
+        energy_j=energy_j,
+        felt=bleeding.felt(energy_j),
+        tau_s=tau,
+        wait_s=bleeding.time_to(volt, limit_volt, tau) if tau and has_volts else None,
+        meter_wait_s=bleeding.time_to(volt, METER_LIMIT_V, tau) if tau and has_volts else None,
+        bleeder_text=_bleeder_text(sheet, part, tau),
+        proposal=proposal,
+        proposal_meter_s=(
+            bleeding.time_to(volt, METER_LIMIT_V, proposal.bleed.tau_s) if proposal else None
+        ),
+    )
+
+
+def _measured_tau(state: StoreState) -> float | None:
+    """RC from the last two readings, when they fall; a bleed in between would show as faster."""
+    if not state.earlier or state.at is None or not state.volt:
+        return None
+    (t1, v1), (t2, v2) = state.earlier[-1], (state.at, state.volt)
+    if t2 <= t1 or abs(v2) >= abs(v1) or v2 == 0:
+        return None
+    return bleeding.self_discharge_tau([(t1, v1), (t2, v2)])
+
+
+def _bleeder_text(sheet: Sheet, part: Part, tau: float | None) -> str:
+    """The fitted bleeder's health, where the sheet names one for this store."""
+    fitted = next((p for p in sheet.parts if p.bleeder_for == part.ref and p.value), None)
+    if fitted is None or fitted.value is None or not part.capacitor or not part.value:
+        return ""
+    expected = fitted.value * part.value
+    if tau is None:
+        ohms = show(fitted.value, Unit.OHM)
+        return f"Bleeder {fitted.ref}, {ohms}: RC {show(expected, Unit.SECOND)} when it is sound."
+    return bleeding.bleeder_text(tau, expected)

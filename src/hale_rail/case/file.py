@@ -1,0 +1,128 @@
+"""A case as it is looked at: its rows, and facets that are computed when they are asked for.
+
+A facet is a function of a case file under `@facet`, one module each. It is computed once a state of
+the case; a case that did not change is not computed again, one that did computes what is asked of
+it. Facets may keep what follows from parts of the case under the ids of the rows it follows from
+(`CaseFile.kept`), so that a change computes only what it touched.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from functools import wraps
+from typing import Any, TypeVar
+
+from hale_rail.case.rows import Rows, read_rows
+from hale_rail.case.workshop import Workshop, read_workshop
+from hale_rail.core.rails.judge import Tolerance
+from hale_rail.core.recap.demand import SCHOOLS, School
+from hale_rail.core.supply.sheet import Sheet
+from hale_rail.store import cases, unit_types
+from hale_rail.store.cases import Case
+from hale_rail.store.database import Store
+
+T = TypeVar("T")
+_CACHED = 64
+
+
+class CaseFile:
+    """One state of a case. `kept` outlives it: facets keep there what a change may leave true."""
+
+    def __init__(self, store: Store, rows: Rows, workshop: Workshop, kept: dict[Any, Any]) -> None:
+        self.store = store
+        self.rows = rows
+        self.workshop = workshop
+        self.kept = kept
+        self.made: dict[Any, Any] = {}
+
+    @property
+    def case(self) -> Case:
+        """The case's own fields."""
+        return self.rows.case
+
+    @property
+    def number(self) -> str:
+        """The case's number."""
+        return self.rows.case.number
+
+    @property
+    def sheet(self) -> Sheet:
+        """The unit's sheet as now corrected."""
+        return self.rows.sheet
+
+    @property
+    def school(self) -> School:
+        """How much is replaced in this case."""
+        return SCHOOLS[self.rows.case.school]
+
+    @property
+    def tolerance(self) -> Tolerance:
+        """How far rails may be off in this case, where the sheet does not say."""
+        return Tolerance(self.rows.case.tolerance)
+
+
+def facet(compute: Callable[[CaseFile], T]) -> Callable[[CaseFile], T]:
+    """Make a function of a case file a facet: computed when first asked for, then kept."""
+
+    @wraps(compute)
+    def asked(case: CaseFile) -> T:
+        made = case.made
+        if compute not in made:
+            made[compute] = compute(case)
+        found: T = made[compute]
+        return found
+
+    return asked
+
+
+_cache: OrderedDict[tuple[str, int], CaseFile] = OrderedDict()
+_lock = threading.Lock()
+
+
+def open_case(store: Store, number: str) -> CaseFile:
+    """The case by its number as it stands; raises NotFoundError."""
+    with store.snapshot() as connection:
+        return open_through(store, connection, number)
+
+
+def open_through(store: Store, connection: sqlite3.Connection, number: str) -> CaseFile:
+    """The case as one connection sees it, so that an action checks what it then changes."""
+    case = cases.by_number(connection, number)
+    workshop = read_workshop(connection)
+    key = (store.token, case.id)
+    with _lock:
+        known = _cache.get(key)
+    if (
+        known
+        and known.case == case
+        and known.workshop == workshop
+        and _records_same(connection, known)
+    ):
+        return known
+    same = known if known and known.case.revision <= case.revision else None
+    rows = read_rows(connection, case, same.rows if same else None)
+    made = CaseFile(store, rows, workshop, same.kept if same else {})
+    with _lock:
+        _cache[key] = made
+        _cache.move_to_end(key)
+        while len(_cache) > _CACHED:
+            _cache.popitem(last=False)
+    return made
+
+
+def _records_same(connection: sqlite3.Connection, known: CaseFile) -> bool:
+    """True while no further unit of the case's type was handed back."""
+    type_id = known.case.unit_type_id
+    if type_id is None:
+        return True
+    revision = unit_types.revision(connection, type_id)
+    return known.rows.records_revision == type_id * 1_000_000 + revision
+
+
+def forget() -> None:
+    """Drop what was read and computed, so that the next opening begins anew."""
+    with _lock:
+        _cache.clear()

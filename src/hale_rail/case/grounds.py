@@ -1,0 +1,132 @@
+"""The facet of grounds: every rail's ohms to ground, cold, both ways round, and low injections."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.core.procedures import GROUND, INJECT, Condition
+from hale_rail.core.shorts.ground import (
+    GroundJudgement,
+    GroundVerdict,
+    judge_injection,
+    judge_ohm,
+    polarity_text,
+    which_side,
+)
+from hale_rail.core.supply.sheet import Rail
+from hale_rail.store.readings import Reading
+
+#: connector on or off, attached first since nothing is unplugged for it
+SIDES = (Condition.ATTACHED, Condition.ISOLATED)
+REVERSED = {
+    Condition.ATTACHED: Condition.ATTACHED_REVERSED,
+    Condition.ISOLATED: Condition.ISOLATED_REVERSED,
+}
+LOW = (GroundVerdict.SHORT, GroundVerdict.SUSPICIOUS)
+
+
+@dataclass(frozen=True)
+class GroundFacts:
+    """A rail to ground on one side: ohms both ways round, and the judgement of the usual one."""
+
+    usual: Reading | None
+    reversed: Reading | None
+    judgement: GroundJudgement | None
+
+    @property
+    def is_low(self) -> bool:
+        """True when it reads short or suspicious."""
+        return self.judgement is not None and self.judgement.verdict in LOW
+
+
+@dataclass(frozen=True)
+class RailGround:
+    """A rail with its ohms to ground and low injections by side."""
+
+    rail: Rail
+    sides: Mapping[Condition, GroundFacts]
+    injections: Mapping[Condition, tuple[Reading, GroundJudgement]]
+
+    @property
+    def side_text(self) -> str:
+        """Which side of the connector a short is on, once both sides are read."""
+        attached = self.sides[Condition.ATTACHED].usual
+        isolated = self.sides[Condition.ISOLATED].usual
+        if attached is None or isolated is None:
+            return ""
+        return which_side(isolated.value, attached.value)
+
+    @property
+    def polarity_text(self) -> str:
+        """What both polarities of a low reading say, attached before isolated."""
+        for side in SIDES:
+            facts = self.sides[side]
+            is_good = facts.judgement and facts.judgement.verdict is GroundVerdict.GOOD
+            if facts.judgement and not is_good and facts.usual and facts.reversed:
+                return polarity_text(facts.usual.value, facts.reversed.value)
+        return ""
+
+
+@facet
+def grounds(case: CaseFile) -> tuple[RailGround, ...]:
+    """Every rail in drawing order."""
+    return tuple(_rail(case, rail) for rail in case.sheet.rails)
+
+
+def _rail(case: CaseFile, rail: Rail) -> RailGround:
+    own = case.rows.of_rail.get(rail.key, ())
+    ohms = {r.condition: r for r in own if r.procedure is GROUND}
+    injected = {r.condition: r for r in own if r.procedure is INJECT}
+    return RailGround(
+        rail,
+        {side: _side(case, rail, side, ohms) for side in SIDES},
+        {side: (r, _injection(r)) for side, r in injected.items()},
+    )
+
+
+def _side(
+    case: CaseFile, rail: Rail, side: Condition, ohms: Mapping[Condition, Reading]
+) -> GroundFacts:
+    usual, turned = ohms.get(side), ohms.get(REVERSED[side])
+    judged = usual or turned
+    if judged is None:
+        return GroundFacts(None, None, None)
+    is_attached = side is Condition.ATTACHED
+    judgement = judge_ohm(
+        judged.value,
+        is_attached,
+        rail.nominal_v,
+        record_ohm(case, rail.key, judged.condition, judged.taken_at),
+        sheet_ohm(rail, side),
+    )
+    return GroundFacts(usual, turned, judgement)
+
+
+def sheet_ohm(rail: Rail, condition: Condition) -> float | None:
+    """What the sheet expects of a rail to ground, in ohms."""
+    is_attached = condition in (Condition.ATTACHED, Condition.ATTACHED_REVERSED)
+    return rail.ohm_attached if is_attached else rail.ohm_isolated
+
+
+def record_ohm(
+    case: CaseFile, rail: str, condition: Condition, read_at: str | None = None
+) -> float | None:
+    """What the newest like unit read there, in ohms.
+
+    For a reading only records that stood when it was taken count: a unit handed back later does not
+    judge it anew.
+    """
+    found = [
+        record.ohm
+        for record in case.rows.records
+        if record.rail == rail
+        and record.condition == condition.code
+        and (read_at is None or record.made_at <= read_at)
+    ]
+    return found[-1] if found else None
+
+
+def _injection(reading: Reading) -> GroundJudgement:
+    return judge_injection(reading.figures["volt"], reading.figures["ampere"])

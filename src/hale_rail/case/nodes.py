@@ -1,0 +1,147 @@
+"""What the parts of one node are judged with, and what is then known of each."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from hale_rail.core.parts.bank_verdicts import BankJudgement
+from hale_rail.core.parts.banks import Meter
+from hale_rail.core.parts.decisions import Decision, DecisionKind
+from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.states import PartState, of_verdict
+from hale_rail.core.parts.taken import Key, PartReadings, Taken
+from hale_rail.core.parts.verdicts import Action, Judgement, Verdict
+from hale_rail.core.procedures import ESR, Condition, Procedure
+from hale_rail.store.readings import Reading
+
+_ON_PART = (Condition.IN_CIRCUIT, Condition.LIFTED)
+USUAL_METER = Meter()
+
+
+@dataclass(frozen=True)
+class PartFacts:
+    """A part with its state, the judgement, and what that follows from.
+
+    `readings`: the standing ones of the part now fitted, oldest first; `seen`: codes of its newest
+    look; `bank`: the judgement of its bank while it is read with it; `mates`: the bank's parts.
+    """
+
+    part: Part
+    state: PartState
+    judgement: Judgement
+    readings: tuple[Reading, ...]
+    seen: tuple[str, ...] = ()
+    decision: Decision | None = None
+    bank: BankJudgement | None = None
+    mates: tuple[Part, ...] = ()
+
+    @property
+    def found(self) -> Verdict | None:
+        """What was read and seen says, age left aside; None while nothing was."""
+        if self.state in (PartState.UNSEEN, PartState.REPLACED):
+            return None
+        return self.judgement.found
+
+    @property
+    def is_fitted(self) -> bool:
+        """True when the part was replaced."""
+        return self.decision is not None and self.decision.kind is DecisionKind.FITTED
+
+    @property
+    def wants_lift(self) -> bool:
+        """True while only a lifted leg would tell."""
+        return self.judgement.action is Action.LIFT and self.state is PartState.UNPROVEN
+
+    def latest(self, procedure: Procedure) -> Reading | None:
+        """The newest standing reading of a procedure; a lifted one outranks one in circuit."""
+        own = [r for r in self.readings if r.procedure is procedure]
+        return max(own, key=lambda r: (r.condition is Condition.LIFTED, r.id), default=None)
+
+
+@dataclass(frozen=True)
+class Fresh:
+    """A fresh part's figures, farads and ohms, where they were read."""
+
+    farad: float | None = None
+    esr_ohm: float | None = None
+
+
+@dataclass(frozen=True)
+class Node:
+    """What the parts of one bank (or one part alone) are judged with.
+
+    `ever`: standing readings by part, those of a part since replaced too; `now`: those of the part
+    now fitted; `fitted`: the log id of a part's replacement; `fresh`: figures of new parts.
+    """
+
+    parts: tuple[Part, ...]
+    ever: Mapping[int, tuple[Reading, ...]]
+    now: Mapping[int, tuple[Reading, ...]]
+    fitted: Mapping[int, int]
+    seen: Mapping[int, tuple[str, ...]]
+    decisions: Mapping[int, Decision]
+    fresh: Mapping[int, Fresh]
+    meters: Mapping[int, Meter]
+    output_right: bool
+    this_year: int
+
+    def meter(self, reading: Reading | None) -> Meter:
+        """The meter a reading was taken with."""
+        if reading is None or reading.meter_id is None:
+            return USUAL_METER
+        return self.meters[reading.meter_id]
+
+
+def part_readings(node: Node, part: Part, own: Sequence[Reading]) -> PartReadings:
+    """Readings as a kind's judgement wants them; what the meter's leads add is taken off."""
+    taken: dict[Key, Taken] = {}
+    for condition in (None, Condition.IN_CIRCUIT, Condition.LIFTED):
+        for reading in own:
+            at = reading.condition if reading.condition in _ON_PART else None
+            if at is condition:
+                key = (reading.procedure.code, reading.target.pair)
+                taken[key] = _taken(node, reading)
+    fresh = node.fresh[part.id]
+    esr = next((r for r in reversed(own) if r.procedure is ESR), None)
+    return PartReadings(
+        taken,
+        node.seen.get(part.id, ()),
+        node.output_right,
+        node.this_year,
+        fresh.farad,
+        fresh.esr_ohm,
+        node.meter(esr).esr_min_farad,
+    )
+
+
+def _taken(node: Node, reading: Reading) -> Taken:
+    value = reading.value
+    if reading.procedure is ESR:
+        value = max(0.0, value - node.meter(reading).lead_ohm)
+    is_lifted = reading.condition is Condition.LIFTED
+    return Taken(value, is_lifted, reading.digit, reading.accuracy)
+
+
+def concluded(
+    node: Node,
+    part: Part,
+    judgement: Judgement,
+    *,
+    has_readings: bool,
+    bank: BankJudgement | None = None,
+) -> PartFacts:
+    """A part's facts: its state is the verdict, unless nothing was read or a new part stands."""
+    state = of_verdict(judgement.verdict) if has_readings else PartState.UNSEEN
+    decision = node.decisions.get(part.id)
+    is_fitted = decision is not None and decision.kind is DecisionKind.FITTED
+    if is_fitted and state in (PartState.UNSEEN, PartState.GOOD):
+        state = PartState.REPLACED
+    own = node.now[part.id]
+    seen = node.seen.get(part.id, ())
+    return PartFacts(part, state, judgement, own, seen, decision, bank, node.parts)
+
+
+def says_of_health(node: Node, part: Part, own: Sequence[Reading]) -> bool:
+    """True when anything was read or seen that bears on how sound a part is."""
+    return any(r.procedure.is_of_health for r in own) or bool(node.seen.get(part.id))

@@ -1,0 +1,118 @@
+"""The facet of parts: what is known of each, judged from its standing readings and looks."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from hale_rail import clock
+from hale_rail.case.banks import judge_node
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.nodes import Fresh, Node, PartFacts
+from hale_rail.case.rails import rails_right
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.kinds import capacitor
+from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.states import PartState
+from hale_rail.core.procedures import FRESH_CAP, FRESH_ESR
+
+
+@facet
+def parts(case: CaseFile) -> dict[int, PartFacts]:
+    """Every part's facts by its id, in power order.
+
+    A bank whose rows did not change since an earlier state of the case is not judged again.
+    """
+    fresh, right, year = _fresh(case), rails_right(case), clock.this_year()
+    found: dict[int, PartFacts] = {}
+    for group in case.sheet.banks:
+        key = _follows_from(case, group, fresh, right, year)
+        known = case.kept.get(("node", group[0].id))
+        if known is None or known[0] != key:
+            made = tuple(judge_node(_node(case, group, fresh, right, year)))
+            known = case.kept[("node", group[0].id)] = (key, made)
+        found.update((facts.part.id, facts) for facts in known[1])
+    return {part.id: found[part.id] for part in case.sheet.in_power_order}
+
+
+FreshByKin = Mapping[tuple[object, ...], Fresh]
+
+
+def _follows_from(
+    case: CaseFile,
+    group: Sequence[Part],
+    fresh: FreshByKin,
+    right: frozenset[str],
+    year: int,
+) -> tuple[object, ...]:
+    """All that a node's judgement follows from, by the ids of its rows."""
+    rows = case.rows
+    return (
+        rows.sheet_version,
+        tuple(p.id for p in group),
+        tuple(tuple(r.id for r in rows.of_part.get(p.id, ())) for p in group),
+        tuple(rows.looks[p.id].id if p.id in rows.looks else 0 for p in group),
+        tuple(rows.decisions[p.id].log_id if p.id in rows.decisions else 0 for p in group),
+        tuple(fresh.get(_kin(p)) for p in group),
+        group[0].line in right,
+        year,
+    )
+
+
+def _node(
+    case: CaseFile,
+    group: tuple[Part, ...],
+    fresh: FreshByKin,
+    right: frozenset[str],
+    year: int,
+) -> Node:
+    rows = case.rows
+    decided = {p.id: rows.decisions[p.id] for p in group if p.id in rows.decisions}
+    fitted = {i: d.log_id for i, d in decided.items() if d.kind is DecisionKind.FITTED}
+    ever = {p.id: rows.of_part.get(p.id, ()) for p in group}
+    return Node(
+        parts=group,
+        ever=ever,
+        now={i: tuple(r for r in own if r.log_id > fitted.get(i, 0)) for i, own in ever.items()},
+        fitted=fitted,
+        seen={
+            p.id: rows.looks[p.id].codes
+            for p in group
+            if p.id in rows.looks and rows.looks[p.id].log_id > fitted.get(p.id, 0)
+        },
+        decisions=decided,
+        fresh={p.id: fresh.get(_kin(p), Fresh()) for p in group},
+        meters=rows.meters,
+        output_right=group[0].line in right,
+        this_year=year,
+    )
+
+
+def _kin(part: Part) -> tuple[object, ...]:
+    """Parts that one fresh part speaks for: same value, voltage and family."""
+    return part.value, part.volt, part.family
+
+
+def _fresh(case: CaseFile) -> FreshByKin:
+    """A fresh part's (or data sheet's) figures by kind of part, the newest of each."""
+    found: dict[tuple[object, ...], Fresh] = {}
+    for part in case.sheet.capacitors:
+        for reading in case.rows.of_part.get(part.id, ()):
+            if not 0 < reading.value < math.inf:
+                continue
+            known = found.get(_kin(part), Fresh())
+            if reading.procedure is FRESH_ESR:
+                found[_kin(part)] = replace(known, esr_ohm=reading.value)
+            elif reading.procedure is FRESH_CAP:
+                found[_kin(part)] = replace(known, farad=reading.value)
+    return found
+
+
+def failed_parts(case: CaseFile) -> list[PartFacts]:
+    """Parts other than capacitors that read failed."""
+    return [
+        facts
+        for facts in parts(case).values()
+        if facts.state is PartState.FAILED and facts.part.kind is not capacitor.KIND
+    ]

@@ -1,0 +1,73 @@
+"""The facet of the recap: every capacitor as a position, and what each school replaces."""
+
+from __future__ import annotations
+
+from hale_rail import clock
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.nodes import PartFacts
+from hale_rail.case.parts import parts
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.states import PartState
+from hale_rail.core.recap.demand import (
+    Choice,
+    Line,
+    Position,
+    School,
+    choose,
+    kept_by_decision,
+    recap_list,
+)
+from hale_rail.core.supply.sheet import Sheet
+
+
+def position(sheet: Sheet, facts: PartFacts) -> Position:
+    """One capacitor as the recap sees it; a part of the trunk carries no rail."""
+    return Position(facts.part, facts.found, sheet.rail(facts.part.line), facts.decision)
+
+
+@facet
+def positions(case: CaseFile) -> list[Position]:
+    """The sheet's capacitors, in power order."""
+    known = parts(case)
+    return [position(case.sheet, known[part.id]) for part in case.sheet.capacitors]
+
+
+@facet
+def recap_lists(case: CaseFile) -> dict[School, list[Line]]:
+    """What each school replaces; parts already fitted stay on the lists as done."""
+    year = clock.this_year()
+    return {school: recap_list(positions(case), school, year) for school in School}
+
+
+@facet
+def kept(case: CaseFile) -> list[Position]:
+    """Positions kept or left out by decision."""
+    return kept_by_decision(positions(case))
+
+
+def choices(case: CaseFile, facts: PartFacts) -> list[tuple[School, Choice]]:
+    """What each school does with one capacitor, and why."""
+    here, year = position(case.sheet, facts), clock.this_year()
+    return [(school, choose(here, school, year)) for school in School]
+
+
+def to_replace(case: CaseFile) -> int:
+    """How many positions the case's school replaces that are neither done nor left out."""
+    done = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
+    return sum(
+        not (p.decision and p.decision.kind in done)
+        for line in recap_lists(case)[case.school]
+        for p in line.positions
+    )
+
+
+def settled(case: CaseFile) -> int:
+    """How many capacitors are replaced or left out."""
+    done = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
+    return sum(bool(p.decision and p.decision.kind in done) for p in positions(case))
+
+
+def has_unread(case: CaseFile) -> bool:
+    """True while a capacitor was neither read nor looked at."""
+    known = parts(case)
+    return any(known[p.id].state is PartState.UNSEEN for p in case.sheet.capacitors)

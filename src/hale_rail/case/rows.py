@@ -1,0 +1,213 @@
+"""A case's rows, read once; after a change only what was added is read.
+
+Everything but the case's own fields is appended, so rows that were read stay true: a later state is
+the earlier one and the rows with higher ids.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import TypeVar
+
+from hale_rail.core.parts.banks import Meter
+from hale_rail.core.parts.decisions import Decision
+from hale_rail.core.supply.sheet import Sheet
+from hale_rail.store import (
+    board_marks,
+    decisions,
+    ground_records,
+    looks,
+    power_events,
+    readings,
+    sheets,
+    statements,
+    unit_types,
+)
+from hale_rail.store import workshop as workshop_rows
+from hale_rail.store.board_marks import ProvenMark
+from hale_rail.store.cases import Case
+from hale_rail.store.ground_records import GroundRecord
+from hale_rail.store.looks import Look
+from hale_rail.store.power_events import PowerEvent
+from hale_rail.store.readings import Reading, Strike
+from hale_rail.store.statements import Statement
+
+#: why a reading is put aside when a later one took its place
+SUPERSEDED = "superseded"
+
+
+@dataclass(frozen=True)
+class Newest:
+    """The highest id that was read of each table."""
+
+    reading: int = 0
+    strike: int = 0
+    look: int = 0
+    event: int = 0
+    decision: int = 0
+    statement: int = 0
+    mark: int = 0
+
+
+@dataclass(frozen=True)
+class Rows:
+    """What a case holds.
+
+    `readings` by id, put aside or not; `aside` why, by reading id; `of_part` and `of_rail` the
+    standing ones by part id and rail key, oldest first; `standing` the newest at each point, by the
+    point's key; `looks`, `decisions` and `marks` the newest of each part and board.
+    """
+
+    case: Case
+    sheet: Sheet
+    sheet_version: int
+    records: tuple[GroundRecord, ...] = ()
+    records_revision: int = -1
+    readings: Mapping[int, Reading] = field(default_factory=dict)
+    aside: Mapping[int, str] = field(default_factory=dict)
+    of_part: Mapping[int, tuple[Reading, ...]] = field(default_factory=dict)
+    of_rail: Mapping[str, tuple[Reading, ...]] = field(default_factory=dict)
+    standing: Mapping[str, Reading] = field(default_factory=dict)
+    looks: Mapping[int, Look] = field(default_factory=dict)
+    events: tuple[PowerEvent, ...] = ()
+    decisions: Mapping[int, Decision] = field(default_factory=dict)
+    statements: tuple[Statement, ...] = ()
+    marks: Mapping[str, ProvenMark] = field(default_factory=dict)
+    meters: Mapping[int, Meter] = field(default_factory=dict)
+    newest: Newest = Newest()
+
+
+def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = None) -> Rows:
+    """The case's rows; with `known`, an earlier state of them, only what was added is read."""
+    version = sheets.latest_version(connection, case.sheet_id)
+    if known is None:
+        known = Rows(case, sheets.load(connection, case.sheet_id), version)
+    elif known.sheet_version != version:
+        known = replace(known, sheet=sheets.load(connection, case.sheet_id), sheet_version=version)
+    known = _with_records(connection, replace(known, case=case), case)
+    known = _with_readings(connection, known, case.id)
+    return _with_the_rest(connection, known, case.id)
+
+
+def _with_records(connection: sqlite3.Connection, known: Rows, case: Case) -> Rows:
+    """Records of like units, read again when their type has new ones or the case another type."""
+    revision = unit_types.revision(connection, case.unit_type_id)
+    marker = (case.unit_type_id or 0) * 1_000_000 + revision
+    if marker == known.records_revision:
+        return known
+    found = ground_records.of_type(connection, case.unit_type_id, case.id)
+    return replace(known, records=tuple(found), records_revision=marker)
+
+
+def _with_readings(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
+    added = readings.of_case(connection, case_id, known.newest.reading)
+    struck = readings.strikes(connection, case_id, known.newest.strike)
+    if not added and not struck:
+        return known
+    by_id = {**known.readings, **{r.id: r for r in added}}
+    aside = {**known.aside, **_put_aside(added, struck)}
+    touched = [*added, *(by_id[i] for i in aside.keys() - known.aside.keys())]
+    last = known.newest
+    meters = known.meters
+    if any(r.meter_id is not None and r.meter_id not in meters for r in added):
+        meters = workshop_rows.meters(connection, listed=False)
+    return replace(
+        known,
+        readings=by_id,
+        aside=aside,
+        of_part=_grouped(known.of_part, added, touched, aside, _part_of),
+        of_rail=_grouped(known.of_rail, added, touched, aside, _rail_of),
+        standing=_standing(known.standing, by_id, touched, aside),
+        meters=meters,
+        newest=replace(
+            last,
+            reading=added[-1].id if added else last.reading,
+            strike=struck[-1].id if struck else last.strike,
+        ),
+    )
+
+
+def _put_aside(added: Iterable[Reading], struck: Iterable[Strike]) -> dict[int, str]:
+    found = {r.supersedes: SUPERSEDED for r in added if r.supersedes is not None}
+    return found | {s.reading_id: s.reason for s in struck}
+
+
+Owner = TypeVar("Owner")
+
+
+def _grouped(
+    known: Mapping[Owner, tuple[Reading, ...]],
+    added: Iterable[Reading],
+    touched: Iterable[Reading],
+    aside: Mapping[int, str],
+    owner: Callable[[Reading], Owner | None],
+) -> dict[Owner, tuple[Reading, ...]]:
+    """Standing readings by what they are of, the groups that were touched made anew."""
+    found: dict[Owner, tuple[Reading, ...]] = dict(known)
+    for reading in added:
+        added_to = owner(reading)
+        if added_to is not None:
+            found[added_to] = (*found.get(added_to, ()), reading)
+    for struck in touched:
+        taken_from = owner(struck)
+        if taken_from is not None and taken_from in found:
+            found[taken_from] = tuple(r for r in found[taken_from] if r.id not in aside)
+    return found
+
+
+def _part_of(reading: Reading) -> int | None:
+    return reading.target.part_id
+
+
+def _rail_of(reading: Reading) -> str | None:
+    return reading.target.rail
+
+
+def _standing(
+    known: Mapping[str, Reading],
+    by_id: Mapping[int, Reading],
+    touched: Sequence[Reading],
+    aside: Mapping[int, str],
+) -> dict[str, Reading]:
+    """The newest standing reading by point; points that lost theirs look for an older one."""
+    found = dict(known)
+    lost = set()
+    for reading in sorted(touched, key=lambda r: r.id):
+        key = reading.key
+        if reading.id not in aside:
+            found[key] = reading
+        elif key in found and found[key].id in aside:
+            del found[key]
+            lost.add(key)
+    for key in lost - found.keys():
+        older = [r for r in by_id.values() if r.key == key and r.id not in aside]
+        if older:
+            found[key] = older[-1]
+    return found
+
+
+def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
+    last = known.newest
+    seen = looks.of_case(connection, case_id, last.look)
+    events = power_events.of_case(connection, case_id, last.event)
+    decided = decisions.of_case(connection, case_id, last.decision)
+    said = statements.of_case(connection, case_id, last.statement)
+    marks = board_marks.of_case(connection, case_id, last.mark)
+    return replace(
+        known,
+        looks={**known.looks, **{look.part_id: look for look in seen}},
+        events=(*known.events, *events),
+        decisions={**known.decisions, **{d.part_id: d.decision for d in decided}},
+        statements=(*known.statements, *said),
+        marks={**known.marks, **{mark.board: mark for mark in marks}},
+        newest=replace(
+            last,
+            look=seen[-1].id if seen else last.look,
+            event=events[-1].id if events else last.event,
+            decision=decided[-1].id if decided else last.decision,
+            statement=said[-1].id if said else last.statement,
+            mark=marks[-1].id if marks else last.mark,
+        ),
+    )

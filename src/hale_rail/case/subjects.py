@@ -1,0 +1,85 @@
+"""What a procedure must know of its target: marked and nominal values, and what is expected."""
+
+from __future__ import annotations
+
+from hale_rail.case.energy import energy
+from hale_rail.case.file import CaseFile
+from hale_rail.case.grounds import record_ohm, sheet_ohm
+from hale_rail.case.nodes import PartFacts
+from hale_rail.case.parts import parts
+from hale_rail.core.parts.part import Ask, Part
+from hale_rail.core.procedures import CAPACITANCE, ESR, Condition, Point, Subject
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.rails.judge import band
+from hale_rail.core.targets import TargetKind
+from hale_rail.errors import InputError, NotFoundError
+
+
+def checked_subject(case: CaseFile, point: Point) -> Subject:
+    """The subject of a point that can be read at this unit.
+
+    Raises NotFoundError for no such part or rail, InputError for what cannot be read there.
+    """
+    part = case.sheet.part(point.part_id)
+    if point.target.kind in (TargetKind.PART, TargetKind.PAIR):
+        if part is None:
+            raise NotFoundError("There is no such part or rail on this unit.")
+        if Ask(point.procedure, point.target.pair) not in part.all_asks:
+            raise InputError(f"{part.ref} has no {point.procedure.label} to read.")
+    if point.target.kind is TargetKind.RAIL and case.sheet.rail(point.target.rail) is None:
+        raise NotFoundError("There is no such part or rail on this unit.")
+    return subject_of(case, point)
+
+
+def subject_of(case: CaseFile, point: Point) -> Subject:
+    """All that is known of a point's target, as far as it is known."""
+    limit = energy(case).limit_volt
+    part = case.sheet.part(point.part_id)
+    if part:
+        return _of_part(case, part, point, limit)
+    rail = case.sheet.rail(point.target.rail)
+    if rail is None:
+        return Subject(point.target.plus or point.target.code, limit_v=limit)
+    return Subject(
+        rail.key,
+        nominal_v=rail.nominal_v,
+        limit_v=limit,
+        band_v=band(rail, case.tolerance),
+        record_ohm=record_ohm(case, rail.key, point.condition),
+        sheet_ohm=sheet_ohm(rail, point.condition),
+    )
+
+
+def _of_part(case: CaseFile, part: Part, point: Point, limit: float) -> Subject:
+    ask = Ask(point.procedure, point.target.pair)
+    words = part.kind.expect(part, ask, point.condition)
+    facts = parts(case)[part.id]
+    if facts.bank and point.condition is Condition.IN_CIRCUIT:
+        words = _bank_words(facts, point) or words
+    marked = part.capacitor
+    return Subject(
+        part.ref,
+        rated_v=part.volt,
+        marked_farad=marked.farad if marked else None,
+        limit_v=limit,
+        part_words=words,
+    )
+
+
+def _bank_words(facts: PartFacts, point: Point) -> str:
+    """What the whole bank shows when it is sound."""
+    judgement = facts.judgement
+    if point.procedure is ESR and judgement.expected_esr_ohm:
+        return f"below {show(2 * judgement.expected_esr_ohm, Unit.OHM)}"
+    if point.procedure is CAPACITANCE and judgement.expected_farad:
+        return f"about {show(judgement.expected_farad, Unit.FARAD, 4)}"
+    return ""
+
+
+def point_words(case: CaseFile, point: Point) -> str:
+    """A point as one says it: `C14, lifted, ESR`."""
+    part = case.sheet.part(point.part_id)
+    name = part.ref if part else point.target.rail or point.target.plus
+    pair = point.target.pair
+    words = (name, point.condition.words, pair.words if pair else "", point.procedure.label)
+    return ", ".join(word for word in words if word)

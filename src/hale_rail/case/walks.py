@@ -1,0 +1,168 @@
+"""The order of tests: which points each check walks, and which of them are done."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from hale_rail.case.energy import energy
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.grounds import REVERSED, SIDES
+from hale_rail.case.nodes import PartFacts
+from hale_rail.case.parts import parts
+from hale_rail.core.parts.kinds import capacitor, transistor
+from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.states import PartState
+from hale_rail.core.procedures import (
+    CAPACITANCE,
+    ESR,
+    GROUND,
+    OHMS,
+    STORE,
+    VOLTS,
+    Condition,
+    Point,
+)
+from hale_rail.core.targets import rail_target
+
+_OF_CAPACITORS = (ESR, CAPACITANCE)
+
+
+@facet
+def cold_points(case: CaseFile) -> tuple[Point, ...]:
+    """Everything but capacitors, as power passes it; then lifted where that hid the answer."""
+    in_circuit: list[Point] = []
+    lifted: list[Point] = []
+    known = parts(case)
+    for part in case.sheet.in_power_order:
+        facts = known[part.id]
+        if not part.kind.walks or facts.is_fitted:
+            continue
+        asks = part.kind.asks(part)
+        in_circuit += [part.point(a.procedure, Condition.IN_CIRCUIT, a.pair) for a in asks]
+        if wants_base_ohm(facts):
+            lifted.append(part.point(OHMS, Condition.LIFTED, transistor.BASE))
+        elif facts.wants_lift:
+            lifted += [part.point(a.procedure, Condition.LIFTED, a.pair) for a in asks]
+    return (*in_circuit, *lifted)
+
+
+def wants_base_ohm(facts: PartFacts) -> bool:
+    """True when ohms across base and emitter would tell a resistor inside from a short."""
+    return any(r.code == transistor.BASE_OPEN_QUESTION for r in facts.judgement.reasons)
+
+
+@facet
+def capacitor_points(case: CaseFile) -> tuple[Point, ...]:
+    """Capacitors as power passes them, banks once; when all are read, the fewest legs to lift."""
+    in_circuit: list[Point] = []
+    lifted: list[Point] = []
+    known = parts(case)
+    for group in case.sheet.banks:
+        if group[0].kind is not capacitor.KIND:
+            continue
+        facts = [known[p.id] for p in group]
+        if all(f.state is PartState.REPLACED for f in facts):
+            continue
+        in_circuit += _together(facts)
+        lifted += _one_by_one(facts)
+    return (*in_circuit, *lifted)
+
+
+def _together(group: Sequence[PartFacts]) -> list[Point]:
+    """In circuit: C and ESR for a bank (C is what excludes an open member), else ESR or C."""
+    first = _speaker(group)
+    usual = [a.procedure for a in first.kind.asks(first) if a.procedure in _OF_CAPACITORS]
+    if len(group) == 1:
+        usual = usual[:1]
+    return [first.point(procedure, Condition.IN_CIRCUIT) for procedure in usual]
+
+
+def _one_by_one(group: Sequence[PartFacts]) -> list[Point]:
+    hidden = [f for f in group if f.wants_lift]
+    bank = hidden[0].bank if hidden else None
+    if bank:
+        first = bank.lift_first % len(hidden)
+        hidden = [hidden[first], *hidden[:first], *hidden[first + 1 :]]
+    return [
+        f.part.point(a.procedure, Condition.LIFTED)
+        for f in hidden[: bank.legs if bank else None]
+        for a in f.part.kind.asks(f.part)
+        if a.procedure in _OF_CAPACITORS
+    ]
+
+
+def _speaker(group: Sequence[PartFacts]) -> Part:
+    """The member that carries the bank's in-circuit readings: the first not lifted."""
+    staying = [f for f in group if not any(r.condition is Condition.LIFTED for r in f.readings)]
+    return (staying or list(group))[0].part
+
+
+@facet
+def ground_points(case: CaseFile) -> tuple[Point, ...]:
+    """Every rail to ground: attached first, since nothing is unplugged for it, both ways round."""
+    return tuple(
+        Point(rail_target(rail.key), GROUND, condition)
+        for side in SIDES
+        for condition in (side, REVERSED[side])
+        for rail in case.sheet.rails
+    )
+
+
+def rail_points(case: CaseFile, load: Condition) -> tuple[Point, ...]:
+    """Every rail's volts at one load."""
+    return tuple(Point(rail_target(rail.key), VOLTS, load) for rail in case.sheet.rails)
+
+
+@facet
+def store_points(case: CaseFile) -> tuple[Point, ...]:
+    """The volts across every store."""
+    return tuple(part.point(STORE) for part in case.sheet.stores)
+
+
+@facet
+def done(case: CaseFile) -> frozenset[str]:
+    """Keys of the points where nothing more needs reading.
+
+    Those that were read, and those of parts proven failed; a store counts as read when it was read
+    at or below the touch limit since power was removed.
+    """
+    known = parts(case)
+    settled = {
+        point.key
+        for point in (*cold_points(case), *capacitor_points(case))
+        if known[point.part_id or 0].state is PartState.FAILED
+    }
+    state = energy(case)
+    charged = {
+        part.point(STORE).key
+        for part in case.sheet.stores
+        if any(s.store == part.id and not s.is_below(state.limit_volt) for s in state.stores)
+    }
+    return frozenset((case.rows.standing.keys() | settled) - charged)
+
+
+def next_undone(order: Sequence[Point], done_keys: frozenset[str], after: str = "") -> Point | None:
+    """The first point of `order` behind `after` (then from the start) that is not done."""
+    keys = [point.key for point in order]
+    start = keys.index(after) + 1 if after in keys else 0
+    turned = [*order[start:], *order[:start]]
+    return next((p for p in turned if p.key not in done_keys and p.key != after), None)
+
+
+@facet
+def _walked(case: CaseFile) -> dict[int, list[Point]]:
+    """The points of both walks, by part id."""
+    found: dict[int, list[Point]] = {}
+    for point in (*cold_points(case), *capacitor_points(case)):
+        found.setdefault(point.part_id or 0, []).append(point)
+    return found
+
+
+def part_point(case: CaseFile, part: Part) -> Point | None:
+    """The next unread point of a part, else its last, else its first; None where none is read."""
+    own = _walked(case).get(part.id, [])
+    undone = next((point for point in own if point.key not in done(case)), None)
+    if undone or own:
+        return undone or own[-1]
+    asks = part.all_asks
+    return part.point(asks[0].procedure, None, asks[0].pair) if asks else None

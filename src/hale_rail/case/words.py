@@ -1,0 +1,22 @@
+"""Stored readings as one reads them."""
+
+from __future__ import annotations
+
+from hale_rail.core.quantities import Unit, show
+from hale_rail.store.readings import Reading
+
+
+def show_reading(reading: Reading) -> str:
+    """A stored reading with its figures: `0.56 Ω`, `4.78 V to 4.93 V`, `0.4 Ω (0.31 V, 780 mA)`."""
+    unit = reading.procedure.unit
+    if "ampere" in reading.figures and "volt" in reading.figures:
+        volt = show(reading.figures["volt"], Unit.VOLT)
+        ampere = show(reading.figures["ampere"], Unit.AMPERE)
+        return f"{show(reading.value, unit)} ({volt}, {ampere})"
+    text = show(reading.value, unit, 4)
+    return text if reading.high == reading.value else f"{text} to {show(reading.high, unit, 4)}"
+
+
+def counted(count: int, one: str, many: str = "") -> str:
+    """`1 part`, `3 parts`; `many` where an s does not make the plural."""
+    return f"{count} {one if count == 1 else many or one + 's'}"

@@ -1,0 +1,60 @@
+"""The workshop's settings, with their defaults, and its lists."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from hale_rail.core.parts.age import Use
+from hale_rail.core.parts.banks import Meter
+from hale_rail.core.rails.judge import Tolerance
+from hale_rail.core.recap.demand import SCHOOLS, School
+from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V, Resistor
+from hale_rail.store import workshop as rows
+from hale_rail.store.database import Store
+
+USUAL_USE = Use()
+
+
+@dataclass(frozen=True)
+class Workshop:
+    """Touch limit in volts, usual schools, how units ran, and the meter in use (None: a usual one).
+
+    `use`: hours a day and °C inside a capacitor.
+    """
+
+    touch_limit_v: float = TOUCH_LIMIT_V
+    school: School = School.PROVEN
+    tolerance: Tolerance = Tolerance.STRICT
+    use: Use = USUAL_USE
+    meter_id: int | None = None
+
+
+def read_workshop(connection: sqlite3.Connection) -> Workshop:
+    """The settings as they stand."""
+    found, usual = rows.settings(connection), Workshop()
+    return Workshop(
+        float(found.get("touch_limit_v", usual.touch_limit_v)),
+        SCHOOLS[found.get("school", usual.school.code)],
+        Tolerance(found.get("tolerance", usual.tolerance.value)),
+        Use(
+            float(found.get("hours_a_day", usual.use.hours_a_day)),
+            float(found.get("core_c", usual.use.core_c)),
+        ),
+        int(found["meter"]) if found.get("meter") else None,
+    )
+
+
+def workshop(store: Store) -> Workshop:
+    """The settings of a data folder."""
+    return read_workshop(store.read())
+
+
+def resistors(store: Store) -> list[Resistor]:
+    """The power resistors at hand."""
+    return rows.resistors(store.read())
+
+
+def meters(store: Store) -> dict[int, Meter]:
+    """The listed meters by id."""
+    return rows.meters(store.read())

@@ -1,0 +1,39 @@
+"""What a person decides of a part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+
+
+class DecisionKind(Enum):
+    """`code` as the store keeps it, `words` as one says it."""
+
+    FITTED = ("fitted", "replaced")
+    KEEP = ("keep", "keep")
+    REPLACE = ("replace", "to replace")
+    LEFT_OUT = ("left-out", "left out")
+    UNDONE = ("undone", "back to as it was")
+
+    def __init__(self, code: str, words: str) -> None:
+        self.code = code
+        self.words = words
+
+
+DECISIONS = {kind.code: kind for kind in DecisionKind}
+#: decisions against what a school would do: each needs its reason
+REASONED = (DecisionKind.KEEP, DecisionKind.REPLACE, DecisionKind.LEFT_OUT)
+
+
+@dataclass(frozen=True)
+class Decision:
+    """The latest decision about a part, its reason or "", and its place in the log."""
+
+    kind: DecisionKind
+    reason: str
+    log_id: int = 0
+
+    @property
+    def stands(self) -> bool:
+        """False for one that takes the last back."""
+        return self.kind is not DecisionKind.UNDONE

@@ -1,0 +1,110 @@
+"""Judges semiconductor junctions from their drops both ways, in volts (inf for OL).
+
+Source: docs/formulas.md, “Other parts”. In circuit a low reading proves only that the node is low.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.verdicts import Action, Reason, Verdict
+from hale_rail.core.procedures import DIODE
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.targets import Pair
+
+Band = tuple[float, float]
+#: forward drop of a sound junction, volts
+SILICON_V: Band = (0.35, 0.75)
+BIPOLAR_V: Band = (0.45, 0.75)
+BRIDGE_V: Band = (0.40, 0.75)
+FAST_V: Band = (0.35, 0.65)
+SCHOTTKY_V: Band = (0.12, 0.40)
+LED_V: Band = (1.0, 1.3)
+
+UNREAD = Reason("unread", "Not read.")
+
+
+def junction_reason(band: Band, forward: Taken | None, reverse: Taken | None) -> Reason:
+    """What a junction's two readings say; argues nothing while one of them is missing."""
+    if forward is None and reverse is None:
+        return UNREAD
+    turned = ""
+    if forward and reverse and math.isinf(forward.value):
+        if math.isinf(reverse.value):
+            return Reason("junction-open", "OL both ways: open.", Verdict.FAILED)
+        forward, reverse, turned = reverse, forward, " (leads turned)"
+    if forward is None:
+        return Reason("one-way", "Only the reversed way was read.", change="Turn the leads.")
+    if reverse is not None and not math.isinf(reverse.value):
+        return _both_ways(forward, reverse)
+    low, high = band
+    text = f"{show(forward.value, Unit.VOLT)} forward{turned} (sound: {low:g} to {high:g} V)"
+    if reverse is None:
+        return Reason("one-way", f"{text}, the other way not read.", change="Turn the leads.")
+    return _one_way(band, forward, f"{text}, OL reversed.")
+
+
+def _both_ways(forward: Taken, reverse: Taken) -> Reason:
+    if forward.lifted and reverse.lifted:
+        return Reason("both-ways", "Conducts both ways, lifted: shorted.", Verdict.FAILED)
+    text = "Conducts both ways in circuit: a parallel path may do that."
+    return Reason("both-ways", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
+
+
+def _one_way(band: Band, forward: Taken, text: str) -> Reason:
+    low, high = band
+    if low <= forward.value <= high:
+        return Reason("junction", text, Verdict.GOOD)
+    if forward.lifted and forward.value > high:
+        return Reason("junction-high", text, Verdict.WORN, "A cracked joint reads like that.")
+    if forward.lifted:
+        change = "Read its type: a Schottky drops less."
+        return Reason("junction-low", text, Verdict.UNPROVEN, change)
+    return Reason("junction-off", text, Verdict.UNPROVEN, "Lift it.", Action.LIFT)
+
+
+def blocking_reason(
+    forward: Taken | None, reverse: Taken | None, damper: Band | None = None
+) -> Reason:
+    """A pair that blocks both ways; with `damper`, one drop one way is a diode inside."""
+    if forward is None and reverse is None:
+        return UNREAD
+    if forward is None or reverse is None:
+        return Reason("one-way", "Only one way was read.", change="Turn the leads.")
+    conducts = [t for t in (forward, reverse) if not math.isinf(t.value)]
+    if not conducts:
+        return Reason("blocks", "Blocks both ways.", Verdict.GOOD)
+    if damper and len(conducts) == 1 and damper[0] <= conducts[0].value <= damper[1]:
+        return Reason("damper", "One drop one way: a damper diode inside.", Verdict.GOOD)
+    if all(t.lifted for t in conducts):
+        return Reason("conducts", "Conducts, lifted: shorted.", Verdict.FAILED)
+    text = "Conducts in circuit: a parallel path may do that."
+    return Reason("conducts", text, Verdict.UNPROVEN, "Lift it.", Action.LIFT)
+
+
+def pair_reasons(
+    pairs: Sequence[Pair],
+    readings: PartReadings,
+    state: Callable[[Pair, PartReadings], Reason],
+    all_sound: str,
+) -> list[Reason]:
+    """Each pair of pins by itself; the worst of them names the part's fault.
+
+    `state` judges one pair; `all_sound` is said when every pair is.
+    """
+    reasons, sound, read = [], 0, 0
+    for pair in pairs:
+        read += any(readings.both_ways(DIODE, pair))
+        found = state(pair, readings)
+        sound += found.argues is Verdict.GOOD
+        if found.argues in (Verdict.FAILED, Verdict.UNPROVEN):
+            text = f"{pair.words}: {found.text[:1].lower()}{found.text[1:]}"
+            reasons.append(replace(found, text=text))
+    if sound == len(pairs):
+        reasons.append(Reason("junctions", all_sound, Verdict.GOOD))
+    elif read:
+        reasons.append(Reason("junctions-read", f"{sound} of {len(pairs)} pairs read sound."))
+    return reasons

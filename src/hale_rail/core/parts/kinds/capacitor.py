@@ -1,0 +1,149 @@
+"""Capacitor: what is read at it, what a sound one shows, and what takes its place."""
+
+from __future__ import annotations
+
+from hale_rail.core.parts import capacitors
+from hale_rail.core.parts.capacitors import Capacitor, Readings
+from hale_rail.core.parts.families import ESR_METER_MIN_F, Family, leakage_limit_a
+from hale_rail.core.parts.kinds.common import NOT_SHORT, concluded
+from hale_rail.core.parts.looks import CAPACITOR
+from hale_rail.core.parts.markings import CapacitorMarking
+from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.verdicts import Judgement
+from hale_rail.core.procedures import (
+    CAPACITANCE,
+    ESR,
+    FRESH_CAP,
+    FRESH_ESR,
+    LEAKAGE,
+    OHMS,
+    STORE,
+    Condition,
+)
+from hale_rail.core.quantities import Unit, show
+
+#: families whose ESR tells of their health
+_WITH_ESR = (Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR, Family.TANTALUM, Family.POLYMER)
+_LOOK_FOR = {
+    Family.SUPPRESSION_PAPER: "Crazed, split or sooty epoxy; smell it.",
+    Family.SUPPRESSION_FILM: "Split box, soot.",
+    Family.TANTALUM: "Scorched or split bead; on three legs or two, the right way round?",
+    Family.FILM: "Split or scorched body.",
+    Family.CERAMIC: "Cracked body.",
+}
+_USUAL_LOOK = "Domed top, crust at the seal, brown on the board under it."
+
+
+def has_esr(part: Part) -> bool:
+    """True where ESR is worth reading and a meter's range reaches."""
+    return part.family in _WITH_ESR and (part.value or 0.0) >= ESR_METER_MIN_F
+
+
+def asks(part: Part) -> tuple[Ask, ...]:
+    """ESR first where it tells, else capacitance."""
+    if has_esr(part):
+        return Ask(ESR), Ask(CAPACITANCE), Ask(LEAKAGE), Ask(OHMS)
+    return Ask(CAPACITANCE), Ask(OHMS), Ask(LEAKAGE)
+
+
+def extras(part: Part) -> tuple[Ask, ...]:
+    """Volts held by a store, and a fresh part's figure."""
+    store = (Ask(STORE),) if part.is_store else ()
+    return (*store, Ask(FRESH_ESR if has_esr(part) else FRESH_CAP))
+
+
+def is_judged(part: Part) -> bool:
+    """True when enough is marked to judge by."""
+    return bool(part.value) and part.family is not None
+
+
+def capacitor(
+    part: Part, fresh_farad: float | None = None, fresh_esr_ohm: float | None = None
+) -> Capacitor:
+    """A part as the judgement of capacitors wants it; ValueError when it is none with a value."""
+    marked = part.capacitor
+    if marked is None or marked.family is None or not marked.farad:
+        raise ValueError(f"{part.ref} is no capacitor with a value")
+    return Capacitor(
+        marked.family, marked.farad, marked.volt, marked.tolerance, marked.grade, part.year,
+        fresh_farad, fresh_esr_ohm,
+    )  # fmt: skip
+
+
+def cap_readings(readings: PartReadings) -> Readings:
+    """What was read, as the judgement of capacitors wants it."""
+    return Readings(
+        readings.get(CAPACITANCE),
+        readings.get(ESR),
+        readings.get(LEAKAGE),
+        readings.get(OHMS),
+        readings.seen,
+    )
+
+
+def judge(part: Part, readings: PartReadings) -> Judgement:
+    """One that stands alone on its node, or is lifted; a bank is `bank_verdicts`' business."""
+    if not is_judged(part):
+        return concluded([], readings)
+    return capacitors.judge(
+        capacitor(part, readings.fresh_farad, readings.fresh_esr_ohm),
+        cap_readings(readings),
+        readings.this_year,
+        readings.esr_min_farad,
+    )
+
+
+def look_for(part: Part) -> str:
+    """What its family shows when it goes."""
+    return _LOOK_FOR.get(part.family, _USUAL_LOOK) if part.family else _USUAL_LOOK
+
+
+def expect(part: Part, ask: Ask, _: Condition) -> str:
+    """A new part's figures, alone."""
+    if not is_judged(part):
+        return NOT_SHORT if ask.procedure is OHMS else ""
+    cap = capacitor(part)
+    typical = cap.expected_esr()
+    if ask.procedure is ESR:
+        return f"below {show(2 * typical.ohm, Unit.OHM)}" if typical else ""
+    if ask.procedure is CAPACITANCE:
+        return f"about {show(cap.farad, Unit.FARAD, 4)}"
+    if ask.procedure is LEAKAGE:
+        limit = leakage_limit_a(cap.family, cap.farad, cap.volt) if cap.volt else None
+        return f"below {show(limit, Unit.AMPERE)} after two minutes" if limit else ""
+    return NOT_SHORT
+
+
+def advice(part: Part) -> str:
+    """What to heed when it is replaced."""
+    family = part.family
+    if family is None:
+        return ""
+    if family.is_suppressor:
+        wanted = part.safety_class or "X or Y"
+        return f"Only an approved {wanted} safety part, never an ordinary film or ceramic one."
+    if family is Family.TANTALUM:
+        return "Never reversed; at twice the rail's voltage or more it lasts."
+    if family.is_wet:
+        return "105 °C, voltage at or above the marked one, polarity against board and old part."
+    return ""
+
+
+KIND = PartKind(
+    code="capacitor",
+    name="capacitor",
+    judge=judge,
+    asks=asks,
+    extras=extras,
+    look_for=look_for,
+    expect=expect,
+    advice=advice,
+    letters=("C", "CX", "CY"),
+    value_unit=Unit.FARAD,
+    marking=CapacitorMarking,
+    findings=CAPACITOR,
+    shows_value=True,
+    is_series=False,
+    walks=False,
+)

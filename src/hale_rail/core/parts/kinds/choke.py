@@ -1,0 +1,7 @@
+"""Choke: whole while it conducts; a shorted turn does not show in ohms."""
+
+from __future__ import annotations
+
+from hale_rail.core.parts.kinds.conductors import conductor
+
+KIND = conductor("choke", "choke", 5.0, "Varnish charred, winding loose.", letters=("L",))

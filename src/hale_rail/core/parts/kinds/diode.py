@@ -1,0 +1,25 @@
+"""Silicon rectifier diode; one marked as fast drops less."""
+
+from __future__ import annotations
+
+from hale_rail.core.parts.junctions import FAST_V, SILICON_V, Band
+from hale_rail.core.parts.kinds.diodes import rectifier
+from hale_rail.core.parts.part import Part
+
+#: the role of a diode that is known to be fast
+FAST = "fast"
+
+
+def band(part: Part) -> Band:
+    """Sound forward drop; one of unknown speed is judged by the band of both."""
+    return FAST_V if part.role == FAST else SILICON_V
+
+
+KIND = rectifier(
+    "diode",
+    "diode",
+    band,
+    "Brown board round it, ringed joints.",
+    "A fast part stays a fast part.",
+    letters=("D",),
+)

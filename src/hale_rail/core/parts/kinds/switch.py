@@ -1,0 +1,14 @@
+"""Mains switch."""
+
+from __future__ import annotations
+
+from hale_rail.core.parts.kinds.conductors import conductor
+
+KIND = conductor(
+    "switch",
+    "mains switch",
+    1.0,
+    "Scorched contacts, a rocker that grates.",
+    letters=("S", "SW"),
+    map_word="switch",
+)

@@ -1,0 +1,66 @@
+"""Inrush thermistor: its cold value within a quarter."""
+
+from __future__ import annotations
+
+import math
+
+from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
+from hale_rail.core.parts.markings import ThermistorMarking
+from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict
+from hale_rail.core.procedures import OHMS, Condition
+from hale_rail.core.quantities import Unit, show
+
+#: cold, where no value is marked
+USUAL_OHM = (2.0, 50.0)
+#: share of the marked value allowed either way
+SPREAD = 0.25
+
+
+def band_ohm(part: Part) -> tuple[float, float]:
+    """Cold ohms of a sound one, lower and upper."""
+    if part.value:
+        return (1 - SPREAD) * part.value, (1 + SPREAD) * part.value
+    return USUAL_OHM
+
+
+def judge(part: Part, readings: PartReadings) -> Judgement:
+    """By its cold ohms: open failed, high worn, low perhaps warm still."""
+    taken = readings.get(OHMS)
+    return concluded([_cold(part, taken)] if taken else [], readings)
+
+
+def _cold(part: Part, taken: Taken) -> Reason:
+    text = show(taken.value, Unit.OHM)
+    if math.isinf(taken.value):
+        return Reason("open", f"{text}: open.", Verdict.FAILED)
+    low, high = band_ohm(part)
+    sound = f"cold it reads {low:.3g} to {high:.3g} Ω"
+    if low <= taken.value <= high:
+        return Reason("cold-value", f"{text}: {sound}.", Verdict.GOOD)
+    if taken.value < low:
+        change = "Let it cool, or lift one leg."
+        return Reason("cold-low", f"{text}: {sound}.", Verdict.UNPROVEN, change, Action.MEASURE)
+    return Reason("cold-high", f"{text}: {sound}.", Verdict.WORN)
+
+
+def expect(part: Part, _: Ask, __: Condition) -> str:
+    """The cold ohms of a sound one."""
+    low, high = band_ohm(part)
+    return f"{low:.3g} to {high:.3g} Ω, cold"
+
+
+KIND = PartKind(
+    code="thermistor",
+    name="inrush thermistor",
+    judge=judge,
+    asks=only_ohms,
+    look_for=looking_for("Split disc, brown board under it."),
+    expect=expect,
+    advice=advising("The same cold resistance and current, stood off the board: it runs hot."),
+    letters=("RT", "NTC", "TH"),
+    value_unit=Unit.OHM,
+    marking=ThermistorMarking,
+    map_word="inrush",
+)

@@ -1,0 +1,15 @@
+"""Transformer: ohms prove a winding whole, never that no turns are shorted."""
+
+from __future__ import annotations
+
+from hale_rail.core.parts.kinds.conductors import conductor
+from hale_rail.core.parts.markings import WindingMarking
+
+KIND = conductor(
+    "transformer",
+    "transformer",
+    500.0,
+    "Charred wrap, smell of varnish, cracked joints under its weight.",
+    letters=("T",),
+    marking=WindingMarking,
+)

@@ -1,0 +1,101 @@
+"""Bipolar transistor: two junctions, C–E blocking; a resistor inside told from a short by ohms."""
+
+from __future__ import annotations
+
+from hale_rail.core.parts.conduction import no_short_reason
+from hale_rail.core.parts.junctions import (
+    BIPOLAR_V,
+    SILICON_V,
+    blocking_reason,
+    junction_reason,
+    pair_reasons,
+)
+from hale_rail.core.parts.kinds.common import (
+    NOT_SHORT,
+    SEMICONDUCTOR,
+    advising,
+    concluded,
+    junction_asks,
+    looking_for,
+)
+from hale_rail.core.parts.markings import JunctionMarking
+from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
+from hale_rail.core.procedures import DIODE, OHMS, Condition
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.targets import Pair
+
+BASE, COLLECTOR, ACROSS = Pair("B", "E"), Pair("B", "C"), Pair("C", "E")
+PAIRS = (BASE, COLLECTOR, ACROSS)
+#: ohms of a resistor inside across base and emitter, and the drop below which it is a short
+BASE_OHM = (20.0, 60.0)
+BASE_SHORT_V = 0.010
+#: the code of the question that only ohms across B–E answer
+BASE_OPEN_QUESTION = "base-both-ways"
+
+
+def state(pair: Pair, readings: PartReadings) -> Reason:
+    """What one pair's readings say."""
+    ways = readings.both_ways(DIODE, pair)
+    if pair == ACROSS:
+        return blocking_reason(*ways, damper=SILICON_V)
+    found = junction_reason(BIPOLAR_V, *ways)
+    return _base(found, readings) if pair == BASE and found.code == "both-ways" else found
+
+
+def _base(both_ways: Reason, readings: PartReadings) -> Reason:
+    """Base and emitter that conduct both ways: a resistor inside, or a short."""
+    ohm = readings.get(OHMS, BASE)
+    if ohm is None:
+        drops = [t.value for t in readings.both_ways(DIODE, BASE) if t]
+        if both_ways.argues is not Verdict.FAILED or max(drops) < BASE_SHORT_V:
+            return both_ways
+        return Reason(
+            BASE_OPEN_QUESTION, "Conducts both ways, lifted: a resistor inside, or a short.",
+            Verdict.UNPROVEN, f"Read {BASE.words} in ohms.",
+        )  # fmt: skip
+    if not ohm.lifted:
+        return both_ways
+    text = f"{show(ohm.value, Unit.OHM)} both ways"
+    if BASE_OHM[0] <= ohm.value <= BASE_OHM[1]:
+        return Reason("base-resistor", f"{text}: a resistor inside.", Verdict.GOOD)
+    return Reason("both-ways", f"{text}, lifted: shorted or leaking.", Verdict.FAILED)
+
+
+def judge(_: Part, readings: PartReadings) -> Judgement:
+    """Any pair shorted fails it."""
+    taken = readings.get(OHMS, ACROSS)
+    reasons = [no_short_reason(taken, ACROSS.words)] if taken else []
+    sound = "B to E and B to C conduct one way, C to E blocks."
+    return concluded([*reasons, *pair_reasons(PAIRS, readings, state, sound)], readings)
+
+
+def expect(_: Part, ask: Ask, __: Condition) -> str:
+    """One drop one way; C–E blocks, or shows a damper's drop."""
+    if ask.procedure is OHMS:
+        low, high = BASE_OHM
+        return f"{low:g} to {high:g} Ω with a resistor inside" if ask.pair == BASE else NOT_SHORT
+    if ask.pair in (ACROSS, ACROSS.turned):
+        return "OL; or one drop, with a damper inside"
+    low, high = BIPOLAR_V
+    return f"{low:g} to {high:g} V" if ask.pair in PAIRS else "OL"
+
+
+KIND = PartKind(
+    code="transistor",
+    name="bipolar transistor",
+    judge=judge,
+    asks=junction_asks(ACROSS, *PAIRS),
+    extras=lambda _: (Ask(OHMS, BASE),),
+    look_for=looking_for("Cracked case, its screw loose, insulation under it; ringed joints."),
+    expect=expect,
+    advice=advising(SEMICONDUCTOR + " Check its base resistors and drive before power."),
+    letters=("Q", "TR"),
+    marking=JunctionMarking,
+    pairs=PAIRS,
+    blocking=frozenset({ACROSS, ACROSS.turned}),
+    across=ACROSS,
+    map_word="transistor",
+    passes_input=True,
+)

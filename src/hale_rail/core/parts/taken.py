@@ -1,0 +1,51 @@
+"""What was read of a part, as its judgement wants it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from hale_rail.core.parts.families import ESR_METER_MIN_F
+from hale_rail.core.procedures import Accuracy, Procedure
+from hale_rail.core.targets import Pair
+
+#: a reading's place among a part's: the procedure's code and the pins, None across the whole part
+Key = tuple[str, Pair | None]
+
+
+@dataclass(frozen=True)
+class Taken:
+    """One value as read (SI): lifted or in circuit, its last digit's weight, the meter's accuracy.
+
+    `accuracy` is None where a procedure's usual one is meant.
+    """
+
+    value: float
+    lifted: bool
+    digit: float = 0.0
+    accuracy: Accuracy | None = None
+
+
+@dataclass(frozen=True)
+class PartReadings:
+    """The standing readings of one part, the newest of each; a lifted one outranks the others.
+
+    `seen` the codes of the newest look; `output_right`: its rail passed under load; `fresh_farad`
+    and `fresh_esr_ohm` a fresh part's figures; `esr_min_farad`: where the ESR meter's range starts.
+    """
+
+    taken: Mapping[Key, Taken] = field(default_factory=dict)
+    seen: tuple[str, ...] = ()
+    output_right: bool = False
+    this_year: int = 0
+    fresh_farad: float | None = None
+    fresh_esr_ohm: float | None = None
+    esr_min_farad: float = ESR_METER_MIN_F
+
+    def get(self, procedure: Procedure, pair: Pair | None = None) -> Taken | None:
+        """The value of one procedure, or None while it was not read."""
+        return self.taken.get((procedure.code, pair))
+
+    def both_ways(self, procedure: Procedure, pair: Pair) -> tuple[Taken | None, Taken | None]:
+        """A pair's value as named, and with the leads turned."""
+        return self.get(procedure, pair), self.get(procedure, pair.turned)

@@ -1,0 +1,104 @@
+"""Every procedure that yields a reading, one frozen object each.
+
+A procedure says how a reading is taken and understood: its code (as in READINGS.csv), unit,
+conditions, what it can be taken of, what it needs, and what a sound unit shows. A kind of reading
+that comes later is a module beside these and one line in `PROCEDURES`; nothing else asks which
+procedure it is.
+"""
+
+from __future__ import annotations
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.procedures.of_parts import (
+    BATTERY,
+    CAP_ACCURACY,
+    CAPACITANCE,
+    DIODE,
+    ESR,
+    ESR_ACCURACY,
+    FRESH_CAP,
+    FRESH_ESR,
+    LEAKAGE,
+    OHMS,
+    STORE,
+)
+from hale_rail.core.procedures.of_rails import GROUND, INJECT, VOLTS
+from hale_rail.core.procedures.procedure import (
+    CONDITIONS,
+    REVERSED,
+    Accuracy,
+    Condition,
+    Need,
+    Point,
+    Procedure,
+    Source,
+    Subject,
+    Understood,
+)
+from hale_rail.core.targets import parse_target
+
+__all__ = [
+    "BATTERY",
+    "CAPACITANCE",
+    "CAP_ACCURACY",
+    "CONDITIONS",
+    "DIODE",
+    "ESR",
+    "ESR_ACCURACY",
+    "FRESH_CAP",
+    "FRESH_ESR",
+    "GROUND",
+    "INJECT",
+    "LEAKAGE",
+    "OHMS",
+    "PROCEDURES",
+    "REVERSED",
+    "STORE",
+    "VOLTS",
+    "Accuracy",
+    "Condition",
+    "Need",
+    "Point",
+    "Procedure",
+    "Source",
+    "Subject",
+    "Understood",
+    "by_code",
+    "parse_point",
+]
+
+#: the whole list; a procedure of a later feature is one line more
+PROCEDURES: tuple[Procedure, ...] = (
+    ESR,
+    CAPACITANCE,
+    LEAKAGE,
+    OHMS,
+    DIODE,
+    FRESH_ESR,
+    FRESH_CAP,
+    BATTERY,
+    STORE,
+    VOLTS,
+    GROUND,
+    INJECT,
+)
+
+
+def parse_point(key: str) -> Point:
+    """The point of an address; raises InputError when there is none such."""
+    parts = key.split("~")
+    if len(parts) > 3:  # the pins of a bridge are written ~1 and ~2
+        parts = ["~".join(parts[:-2]), *parts[-2:]]
+    procedure = by_code(parts[1]) if len(parts) == 3 else None
+    condition = CONDITIONS.get(parts[2]) if len(parts) == 3 else None
+    if procedure is None or condition not in procedure.conditions:
+        raise InputError("That is not a test point of this unit.")
+    target = parse_target(parts[0])
+    if target.kind not in procedure.targets:
+        raise InputError("That is not a test point of this unit.")
+    return Point(target, procedure, condition)
+
+
+def by_code(code: str) -> Procedure | None:
+    """The procedure of a code, or None."""
+    return next((p for p in PROCEDURES if p.code == code), None)

@@ -1,0 +1,154 @@
+"""Procedures at a part: its health, its junctions, the volts that it holds."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import replace
+
+from hale_rail.core.errors import RangeError
+from hale_rail.core.procedures.procedure import (
+    COLD,
+    OHMS_ACCURACY,
+    VOLTS_ACCURACY,
+    Accuracy,
+    Condition,
+    Procedure,
+    Subject,
+    Understood,
+    any_ohms,
+    no_voltage_over,
+    understood,
+)
+from hale_rail.core.quantities import Measured, Unit, read, show, show_exact, tidy
+from hale_rail.core.targets import TargetKind
+
+#: more than this through a capacitor is a slip of the prefix
+_MOST_LEAK_A = 0.5
+#: multiples of the marked value from which a prefix was mistyped; in circuit neighbours may add
+_MOST_LIFTED, _MOST_IN_CIRCUIT = 20.0, 1000.0
+#: the most a junction's drop and a backup battery show, in volts
+_MOST_DROP_V, _MOST_BATTERY_V = 5.0, 15.0
+#: above this share of its rating a capacitor would have burst
+_MOST_OF_RATING = 1.5
+
+_ON_PART = (Condition.IN_CIRCUIT, Condition.LIFTED)
+_PART = frozenset({TargetKind.PART})
+_PART_OR_PAIR = frozenset({TargetKind.PART, TargetKind.PAIR})
+_PAIR = frozenset({TargetKind.PAIR})
+#: an LCR or ESR meter's, where none is chosen
+CAP_ACCURACY = Accuracy(0.03, 1)
+ESR_ACCURACY = Accuracy(0.05, 0, 0.010)
+
+
+def _not_negative(measured: Measured) -> Measured:
+    if not measured.is_over and measured.value < 0:
+        raise RangeError("This reading cannot be negative: check the leads.")
+    return measured
+
+
+def _ohms(text: str, _: Condition, __: Subject) -> Understood:
+    return understood(_not_negative(read(text, Unit.OHM)))
+
+
+def _farads(text: str, condition: Condition, subject: Subject) -> Understood:
+    measured = _not_negative(read(text, Unit.FARAD))
+    marked = subject.marked_farad
+    most = _MOST_LIFTED if condition is Condition.LIFTED else _MOST_IN_CIRCUIT
+    if marked and not measured.is_over and measured.value >= most * marked:
+        raise RangeError(
+            f"{show(measured.value, Unit.FARAD)} at a part of {show_exact(marked, Unit.FARAD)}? "
+            "Check the prefix: p, n or u."
+        )
+    return understood(measured)
+
+
+def _any_farads(text: str, _: Condition, __: Subject) -> Understood:
+    return understood(read(text, Unit.FARAD))
+
+
+def _leakage(text: str, _: Condition, __: Subject) -> Understood:
+    measured = _not_negative(read(text, Unit.AMPERE))
+    if _MOST_LEAK_A < measured.value < math.inf:
+        raise RangeError(
+            f"{show(measured.value, Unit.AMPERE)} through a capacitor? Write 12u for microamperes."
+        )
+    return understood(measured)
+
+
+def _drop(text: str, _: Condition, __: Subject) -> Understood:
+    """A junction's drop; whole numbers are millivolts, as many meters show it: `543`."""
+    measured = read(text, Unit.VOLT)
+    if re.fullmatch(r"\d{2,4}", tidy(measured.typed)):
+        value, digit = measured.value / 1000, measured.resolution / 1000
+        measured = replace(measured, value=value, high=value, resolution=digit, hint="read as mV")
+    return understood(_volts_up_to(measured, _MOST_DROP_V))
+
+
+def _battery(text: str, _: Condition, __: Subject) -> Understood:
+    measured = no_voltage_over(read(text, Unit.VOLT))
+    return understood(_volts_up_to(measured, _MOST_BATTERY_V))
+
+
+def _volts_up_to(measured: Measured, most: float) -> Measured:
+    if not measured.is_over and not 0 <= measured.value <= most:
+        raise RangeError(
+            f"{show(measured.value, Unit.VOLT)}? Here a meter shows 0 to {most:g} V, or OL: "
+            "check the range and the leads."
+        )
+    return measured
+
+
+def _held(text: str, _: Condition, subject: Subject) -> Understood:
+    measured = no_voltage_over(read(text, Unit.VOLT))
+    if subject.rated_v and abs(measured.value) > _MOST_OF_RATING * subject.rated_v:
+        raise RangeError(
+            f"{show(measured.value, Unit.VOLT)} across {subject.name}, a {subject.rated_v:g} V "
+            "part? It would have burst. Check the range and the leads."
+        )
+    return understood(measured)
+
+
+def _expect_held(_: Condition, subject: Subject) -> str:
+    return f"at most {show(subject.limit_v, Unit.VOLT)} to touch, below 5 V for a meter"
+
+
+def _expect_fresh(_: Condition, __: Subject) -> str:
+    return "a new part of the same value on your meter, or its data sheet"
+
+
+ESR = Procedure(
+    "esr", "ESR", "ESR", Unit.OHM, _PART, _ohms, ESR_ACCURACY, _ON_PART, COLD,
+    verb="Probe",
+)  # fmt: skip
+CAPACITANCE = Procedure(
+    "c", "capacitance", "C", Unit.FARAD, _PART, _farads, CAP_ACCURACY, _ON_PART, COLD,
+    verb="Probe",
+)  # fmt: skip
+LEAKAGE = Procedure(
+    "leak", "leakage", "leakage", Unit.AMPERE, _PART, _leakage, Accuracy(0.03, 2), _ON_PART, COLD,
+    settles_s=120.0, verb="Probe",
+)  # fmt: skip
+OHMS = Procedure(
+    "ohms", "resistance", "ohms", Unit.OHM, _PART_OR_PAIR, _ohms, OHMS_ACCURACY, _ON_PART, COLD,
+    verb="Probe",
+)  # fmt: skip
+DIODE = Procedure(
+    "diode", "junction drop", "drop", Unit.VOLT, _PAIR, _drop, Accuracy(0.01, 2), _ON_PART, COLD,
+    verb="Probe",
+)  # fmt: skip
+FRESH_ESR = Procedure(
+    "fresh-esr", "fresh ESR", "fresh ESR", Unit.OHM, _PART, any_ohms, ESR_ACCURACY,
+    expect=_expect_fresh, is_of_health=False,
+)  # fmt: skip
+FRESH_CAP = Procedure(
+    "fresh-c", "fresh C", "fresh C", Unit.FARAD, _PART, _any_farads, CAP_ACCURACY,
+    expect=_expect_fresh, is_of_health=False,
+)  # fmt: skip
+BATTERY = Procedure(
+    "battery", "backup battery", "battery", Unit.VOLT, _PART, _battery, VOLTS_ACCURACY
+)
+STORE = Procedure(
+    "store", "volts held", "held", Unit.VOLT, _PART, _held, VOLTS_ACCURACY, expect=_expect_held,
+    corrects=False, is_of_health=False,
+)  # fmt: skip

@@ -1,0 +1,179 @@
+"""What a procedure is: how one kind of reading is taken, understood and expected."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from enum import Enum
+from functools import cached_property
+
+from hale_rail.core.errors import QuantityError
+from hale_rail.core.quantities import Measured, Unit, read, show_exact
+from hale_rail.core.targets import Target, TargetKind
+
+
+class Condition(Enum):
+    """How a reading is taken; `code` as files have it, `words` as one says it."""
+
+    NONE = ("", "")
+    IN_CIRCUIT = ("in-circuit", "in circuit")
+    LIFTED = ("lifted", "lifted")
+    NO_LOAD = ("no-load", "no load")
+    DUMMY = ("dummy", "dummy")
+    MACHINE = ("machine", "in the machine")
+    ATTACHED = ("attached", "attached")
+    ISOLATED = ("isolated", "isolated")
+    ATTACHED_REVERSED = ("attached-reversed", "attached, leads reversed")
+    ISOLATED_REVERSED = ("isolated-reversed", "isolated, leads reversed")
+
+    def __init__(self, code: str, words: str) -> None:
+        self.code = code
+        self.words = words
+
+
+CONDITIONS = {condition.code: condition for condition in Condition}
+REVERSED = (Condition.ATTACHED_REVERSED, Condition.ISOLATED_REVERSED)
+
+
+class Need(Enum):
+    """What must hold before a procedure is taken."""
+
+    TOUCH_SAFE = "touch-safe"
+    METER_SAFE = "meter-safe"
+    POWERED = "powered"
+
+
+#: what every procedure on a dead unit needs
+COLD = frozenset({Need.TOUCH_SAFE, Need.METER_SAFE})
+
+
+class Source(Enum):
+    """How a reading came; the values are those the store keeps."""
+
+    TYPED = "typed"
+    CAPTURED = "captured"
+    IMPORTED = "imported"
+    SIMULATED = "simulated"
+
+
+@dataclass(frozen=True)
+class Accuracy:
+    """A meter's error: a share of the reading, digits of its last place, and a fixed part (SI)."""
+
+    share: float
+    digits: float = 0.0
+    fixed: float = 0.0
+
+    def error(self, value: float, digit: float) -> float:
+        """Uncertainty of `value` (SI) whose last digit weighs `digit`."""
+        return self.share * abs(value) + self.digits * digit + self.fixed
+
+
+@dataclass(frozen=True)
+class Understood:
+    """A text as understood: SI value, far end of a jumping one, weight of the last digit, echo.
+
+    `figures` are further numbers by name (SI): the volts and amperes of a low injection.
+    """
+
+    value: float
+    high: float
+    digit: float
+    echo: str
+    figures: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What a procedure must know of its target, to refuse nonsense and to say what is expected.
+
+    Volts and farads as marked, None where not known; `part_words` what the part's kind expects;
+    `band_v` a rail's limits; `record_ohm` and `sheet_ohm` what a sound unit reads to ground.
+    """
+
+    name: str
+    rated_v: float | None = None
+    marked_farad: float | None = None
+    nominal_v: float | None = None
+    limit_v: float = 60.0
+    part_words: str = ""
+    band_v: tuple[float, float] | None = None
+    record_ohm: float | None = None
+    sheet_ohm: float | None = None
+
+
+Reader = Callable[[str, Condition, Subject], Understood]
+
+
+def _part_words(_: Condition, subject: Subject) -> str:
+    return subject.part_words
+
+
+@dataclass(frozen=True, eq=False)
+class Procedure:
+    """How one kind of reading is taken.
+
+    `settles_s`: seconds before the reading counts. `corrects`: a second reading at the same point
+    supersedes the first (volts that fall do not). `is_of_health`: it says how sound the part is.
+    """
+
+    code: str
+    label: str
+    short: str
+    unit: Unit
+    targets: frozenset[TargetKind]
+    understand: Reader
+    accuracy: Accuracy
+    conditions: tuple[Condition, ...] = (Condition.NONE,)
+    needs: frozenset[Need] = frozenset()
+    expect: Callable[[Condition, Subject], str] = _part_words
+    settles_s: float = 0.0
+    corrects: bool = True
+    is_of_health: bool = True
+    verb: str = "Read"
+
+
+@dataclass(frozen=True)
+class Point:
+    """One thing to read: the target, the procedure and the condition."""
+
+    target: Target
+    procedure: Procedure
+    condition: Condition = Condition.NONE
+
+    @cached_property
+    def key(self) -> str:
+        """The point as one word for an address, undone by `parse_point`."""
+        return f"{self.target.code}~{self.procedure.code}~{self.condition.code}"
+
+    @property
+    def part_id(self) -> int | None:
+        """The part it is read at, if it is one."""
+        return self.target.part_id
+
+
+def understood(measured: Measured) -> Understood:
+    """A figure as read, with its echo."""
+    echo = show_exact(measured.value, measured.unit)
+    if measured.is_span:
+        echo += f" to {show_exact(measured.high, measured.unit)}"
+    if measured.hint:
+        echo += f" ({measured.hint})"
+    return Understood(measured.value, measured.high, measured.resolution, echo)
+
+
+def no_voltage_over(measured: Measured) -> Measured:
+    """Refuse OL where volts are read; raises QuantityError."""
+    if measured.is_over:
+        raise QuantityError("OL is no voltage: choose a higher range and read again.")
+    return measured
+
+
+def any_ohms(text: str, _: Condition, __: Subject) -> Understood:
+    """Ohms of either sign, as a meter with its offset shows them."""
+    return understood(read(text, Unit.OHM))
+
+
+#: a meter's accuracy where none is chosen
+OHMS_ACCURACY = Accuracy(0.01, 2)
+VOLTS_ACCURACY = Accuracy(0.005, 2)

@@ -1,0 +1,97 @@
+"""What a line map is made of.
+
+Geometry is in units of a picture about `WIDTH` wide; `y` grows downwards.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from hale_rail.core.parts.part import Part
+
+WIDTH, HEIGHT = 860.0, 480.0
+MARGIN = 12.0
+#: what a single station takes above and below its line, its labels included
+UP, DOWN = 31.0, 41.0
+#: the most that is left between two stops of a roomy map
+MOST_GAP = 95.0
+
+XY = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Station:
+    """Where a part stands: centre, radius, its labels' lines (`below` "" in a bank).
+
+    `tag_drop`: how far below the marker's edge a word for its state has room; 0 where it has none.
+    """
+
+    part: Part
+    x: float
+    y: float
+    radius: float
+    above: str
+    below: str
+    tag_drop: float = 0.0
+
+
+@dataclass(frozen=True)
+class Segment:
+    """A stretch of track into stop `stop` of `line` (0 = the first), as a polyline."""
+
+    line: str
+    stop: int
+    points: tuple[XY, ...]
+    is_loop: bool = False
+
+
+@dataclass(frozen=True)
+class Box:
+    """A rectangle: a rail's plate, a connector's capsule, or a board."""
+
+    key: str
+    label: str
+    x: float
+    y: float
+    w: float
+    h: float
+    part: Part | None = None
+
+
+@dataclass(frozen=True)
+class LineMap:
+    """The finished picture. `stops` gives, per line, the part ids of each stop in order."""
+
+    width: float
+    height: float
+    stations: tuple[Station, ...]
+    segments: tuple[Segment, ...]
+    plates: tuple[Box, ...]
+    capsules: tuple[Box, ...]
+    boards: tuple[Box, ...]
+    stops: dict[str, tuple[tuple[int, ...], ...]]
+
+
+@dataclass
+class Canvas:
+    """A picture while it is drawn."""
+
+    stations: list[Station] = field(default_factory=list)
+    segments: list[Segment] = field(default_factory=list)
+    plates: list[Box] = field(default_factory=list)
+    capsules: list[Box] = field(default_factory=list)
+    boards: list[Box] = field(default_factory=list)
+    stops: dict[str, list[tuple[int, ...]]] = field(default_factory=dict)
+
+    def link(self, line: str, points: Sequence[XY]) -> None:
+        """Plain track towards the next stop of `line`."""
+        stop = len(self.stops.setdefault(line, []))
+        self.segments.append(Segment(line, stop, tuple(points)))
+
+    @property
+    def right(self) -> float:
+        """The right edge of what is drawn."""
+        edges = [station.x + 40 for station in self.stations]
+        edges += [x for track in self.segments for x, _ in track.points]
+        return max(edges, default=0.0)

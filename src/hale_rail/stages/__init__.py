@@ -1,0 +1,37 @@
+"""The stages of a case in the order of work, and the pages beside them. Listed once, here."""
+
+from __future__ import annotations
+
+from hale_rail.stages import (
+    capacitors,
+    cold,
+    diagnosis,
+    hand_back,
+    intake,
+    log,
+    look,
+    rails,
+    recap,
+    safe,
+    shorts,
+)
+from hale_rail.stages.stage import Stage
+
+STAGES: tuple[Stage, ...] = (
+    intake.STAGE,
+    safe.STAGE,
+    look.STAGE,
+    cold.STAGE,
+    shorts.STAGE,
+    capacitors.STAGE,
+    recap.STAGE,
+    rails.STAGE,
+    hand_back.STAGE,
+)
+#: pages of a case that are no step of the work
+BESIDE: tuple[Stage, ...] = (diagnosis.STAGE, log.STAGE)
+
+
+def stage(key: str) -> Stage | None:
+    """The stage or page of a key, or None."""
+    return next((s for s in (*STAGES, *BESIDE) if s.key == key), None)

@@ -1,0 +1,33 @@
+"""Intake: the machine, its symptom, what was done before, and what unit it is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hale_rail.case.file import CaseFile
+from hale_rail.stages.stage import Asked, Stage, StageState, Status
+from hale_rail.store import unit_types
+from hale_rail.store.unit_types import UnitType
+
+
+@dataclass(frozen=True)
+class IntakePage:
+    """The types of unit the workshop knows, and this unit's, or None."""
+
+    unit_types: tuple[UnitType, ...]
+    unit_type: UnitType | None
+
+
+def state(case: CaseFile) -> StageState:
+    """Done once the case is open; it says what the unit is."""
+    return StageState(Status.DONE, case.sheet.topology.words)
+
+
+def page(case: CaseFile, _: Asked) -> IntakePage:
+    """The case's fields are the case's own; the types are the workshop's."""
+    listed = tuple(unit_types.listed(case.store.read()))
+    own = next((t for t in listed if t.id == case.case.unit_type_id), None)
+    return IntakePage(listed, own)
+
+
+STAGE = Stage(key="intake", name="Intake", state=state, page=page)

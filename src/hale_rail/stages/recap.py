@@ -1,0 +1,69 @@
+"""Recap: what is replaced under each school, grouped for buying."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hale_rail.case.file import CaseFile
+from hale_rail.case.recap import has_unread, kept, recap_lists, settled, to_replace
+from hale_rail.core.recap.demand import SCHOOLS, Line, Position, School
+from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+
+#: what each school is about, for its heading
+SCHOOL_WORDS = {
+    School.PROVEN: "what was found bad",
+    School.OFFENDERS: "and old suppressors, stressed tantalums",
+    School.BLANKET: "every wet, tantalum and paper part",
+}
+
+
+@dataclass(frozen=True)
+class SchoolCount:
+    """A school with how many parts it replaces."""
+
+    school: School
+    words: str
+    count: int
+    is_own: bool
+
+
+@dataclass(frozen=True)
+class RecapPage:
+    """The list of the school that is looked at, the others' counts, and what decisions keep."""
+
+    school: School
+    schools: tuple[SchoolCount, ...]
+    lines: tuple[Line, ...]
+    count: int
+    kept: tuple[Position, ...]
+
+
+def state(case: CaseFile) -> StageState:
+    """Open while something is to be replaced, or a capacitor was never read."""
+    todo, done = to_replace(case), settled(case)
+    if todo:
+        return StageState(Status.OPEN, f"{todo} to replace, {done} done")
+    return StageState(Status.OPEN if has_unread(case) else Status.DONE, f"{done} replaced")
+
+
+def page(case: CaseFile, asked: Asked) -> RecapPage:
+    """The list by the school asked for, else the case's own."""
+    school, lists = SCHOOLS.get(asked.by, case.school), recap_lists(case)
+    counts = {s: sum(line.quantity for line in lines) for s, lines in lists.items()}
+    return RecapPage(
+        school,
+        tuple(SchoolCount(s, SCHOOL_WORDS[s], counts[s], s is case.school) for s in School),
+        tuple(lists[school]),
+        counts[school],
+        tuple(kept(case)),
+    )
+
+
+def next_step(case: CaseFile) -> Step | None:
+    """What is still to be replaced."""
+    todo = to_replace(case)
+    text = f"Recap: {todo} to replace, {settled(case)} done"
+    return Step(text, Urgency.REPAIR) if todo else None
+
+
+STAGE = Stage(key="recap", name="Recap", state=state, page=page, next_step=next_step)

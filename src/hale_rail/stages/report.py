@@ -1,0 +1,247 @@
+"""The report of a case: plain words and figures only, so that it can be kept as it was issued."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from hale_rail.case.energy import energy
+from hale_rail.case.file import CaseFile
+from hale_rail.case.grounds import SIDES, GroundFacts, grounds
+from hale_rail.case.history import case_photos, entries
+from hale_rail.case.nodes import PartFacts
+from hale_rail.case.parts import parts
+from hale_rail.case.rails import TELLING, rail_patterns, rails
+from hale_rail.case.recap import recap_lists
+from hale_rail.case.rows import SUPERSEDED
+from hale_rail.case.words import counted, show_reading
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.states import PartState
+from hale_rail.core.quantities import Unit, show, show_exact
+from hale_rail.core.recap.demand import Line
+from hale_rail.stages.cold import map_page
+
+_CAUTIONS = (
+    (
+        "A fuse is replaced by the same current, speed, voltage and breaking capacity, never a "
+        "higher current."
+    ),
+    "Across the mains and from mains to earth only approved safety-class parts (X, Y) are fitted.",
+    (
+        "After work on a class I supply: earth continuity below 0.1 Ω plus the lead, insulation, "
+        "and whatever the local code demands, by a person competent to test it. A perished mains "
+        "lead is replaced."
+    ),
+)
+
+
+@dataclass(frozen=True)
+class Section:
+    """A table of parts under a heading: designator, what it is, what was read, why."""
+
+    title: str
+    rows: tuple[tuple[str, str, str, str], ...]
+
+
+@dataclass(frozen=True)
+class ReportPhoto:
+    """A photo by the hash of its bytes, what it is of, its caption and moment."""
+
+    sha256: str
+    of: str
+    caption: str
+    at: str
+
+
+@dataclass(frozen=True)
+class Report:
+    """Everything the report prints.
+
+    `rails`: key, load, read, verdict, against; `grounds`: key, attached, isolated, what that says;
+    `guard_reasons` and `notes`: moment and text; `struck`: figure and reason. For the drawing:
+    `sheet_version`, `states` by part id, `plates` (volts and shape) by rail key, `reach` (live and
+    cold) by line.
+    """
+
+    number: str
+    machine: str
+    unit: str
+    opened_at: str
+    closed_at: str
+    outcome: str
+    symptom: str
+    before: str
+    energy: str
+    rails: tuple[tuple[str, str, str, str, str], ...]
+    patterns: tuple[str, ...]
+    grounds: tuple[tuple[str, str, str, str], ...]
+    sections: tuple[Section, ...]
+    photos: tuple[ReportPhoto, ...]
+    undone: tuple[str, ...]
+    guard_reasons: tuple[tuple[str, str], ...]
+    notes: tuple[tuple[str, str], ...]
+    struck: tuple[tuple[str, str], ...]
+    cautions: tuple[str, ...]
+    sheet_version: int
+    states: dict[str, str]
+    plates: dict[str, tuple[str, str]]
+    reach: dict[str, tuple[int, int]]
+
+
+def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
+    """Gather a case; `closed_at` and the outcome's words when it is being handed back."""
+    drawn = map_page(case)
+    log, own = entries(case), case.case
+    lines = [*drawn.reach.live]
+    return Report(
+        number=own.number,
+        machine=own.machine,
+        unit=f"{case.sheet.name}, {case.sheet.topology.words}",
+        opened_at=own.opened_at,
+        closed_at=closed_at,
+        outcome=outcome,
+        symptom=own.symptom,
+        before=own.before,
+        energy=energy(case).energy.code,
+        rails=tuple(_rails(case)),
+        patterns=tuple(pattern.text for pattern in rail_patterns(case)),
+        grounds=tuple(_grounds(case)),
+        sections=tuple(section for section in _sections(case) if section.rows),
+        photos=tuple(_photos(case)),
+        undone=tuple(_undone(case)),
+        guard_reasons=tuple((e.at, e.text) for e in log if e.kind == "guard"),
+        notes=tuple((e.at, e.text) for e in log if e.kind == "note"),
+        struck=tuple(
+            (show_reading(case.rows.readings[i]), why)
+            for i, why in case.rows.aside.items()
+            if why != SUPERSEDED
+        ),
+        cautions=(
+            *_CAUTIONS,
+            f"School: {case.school.words}. Rail tolerance: {case.tolerance.value}.",
+        ),
+        sheet_version=case.rows.sheet_version,
+        states={str(i): state.value for i, state in drawn.states.items()},
+        plates={key: (plate.volts, plate.shape) for key, plate in drawn.plates.items()},
+        reach={key: (drawn.reach.live[key], drawn.reach.cold[key]) for key in lines},
+    )
+
+
+def _rails(case: CaseFile) -> list[tuple[str, str, str, str, str]]:
+    rows = []
+    for volts in rails(case):
+        for load in reversed(TELLING):
+            if load in volts.by_load:
+                reading, judged = volts.by_load[load]
+                low, high = (show(v, Unit.VOLT, 4) for v in judged.band_v)
+                read = show_reading(reading)
+                row = (volts.rail.key, load.words, read, judged.verdict.words, f"{low} to {high}")
+                rows.append(row)
+        if not volts.by_load:
+            rows.append((volts.rail.key, "", "not read", "", ""))
+    return rows
+
+
+def _grounds(case: CaseFile) -> list[tuple[str, str, str, str]]:
+    attached, isolated = SIDES
+    return [
+        (g.rail.key, _ground(g.sides[attached]), _ground(g.sides[isolated]), g.side_text)
+        for g in grounds(case)
+    ]
+
+
+def _ground(facts: GroundFacts) -> str:
+    read = [show_reading(r) for r in (facts.usual, facts.reversed) if r]
+    return " / ".join(read) or "not read"
+
+
+def _sections(case: CaseFile) -> list[Section]:
+    named = [f for f in parts(case).values() if not f.part.rails]
+    replaced = [f for f in named if f.is_fitted]
+
+    def in_state(state: PartState) -> list[PartFacts]:
+        return [f for f in named if f.state is state and not f.is_fitted]
+
+    def decided(kind: DecisionKind) -> list[PartFacts]:
+        return [f for f in named if f.decision and f.decision.kind is kind]
+
+    return [
+        _section("Replaced", replaced),
+        _section("Found failed", in_state(PartState.FAILED)),
+        _section("Found worn", in_state(PartState.WORN)),
+        _section("Not proven", in_state(PartState.UNPROVEN)),
+        _section("Left out on purpose: unfinished", decided(DecisionKind.LEFT_OUT)),
+        _section("Kept by decision", decided(DecisionKind.KEEP)),
+    ]
+
+
+def _section(title: str, found: Sequence[PartFacts]) -> Section:
+    return Section(title, tuple(_part_row(facts) for facts in found))
+
+
+def _part_row(facts: PartFacts) -> tuple[str, str, str, str]:
+    part = facts.part
+    what = part.family.label if part.family else part.kind.name
+    if part.capacitor and part.value:
+        what = f"{show_exact(part.value, Unit.FARAD)} {what}"
+    read = "; ".join(f"{r.procedure.short} {show_reading(r)}" for r in facts.readings)
+    return part.ref, what, read, _why(facts)
+
+
+def _why(facts: PartFacts) -> str:
+    if facts.decision:
+        reason = f": {facts.decision.reason}" if facts.decision.reason else ""
+        return f"{facts.decision.kind.words}{reason}"
+    return facts.judgement.reasons[0].text if facts.judgement.reasons else ""
+
+
+def _photos(case: CaseFile) -> list[ReportPhoto]:
+    found = []
+    for photo in case_photos(case):
+        part = case.sheet.part(photo.part_id)
+        of = part.ref if part else "The unit"
+        found.append(ReportPhoto(photo.sha256, of, photo.caption, photo.added_at))
+    return found
+
+
+def _undone(case: CaseFile) -> list[str]:
+    found = [
+        f"Replace {line.quantity} × {_line_words(line)} ({line.refs}): {'; '.join(line.whys)}"
+        for line in recap_lists(case)[case.school]
+        if any(not p.is_fitted for p in line.positions)
+    ]
+    unseen = sum(
+        f.state is PartState.UNSEEN for f in parts(case).values() if f.part.kind.is_measured
+    )
+    if unseen:
+        was = "was" if unseen == 1 else "were"
+        found.append(f"{counted(unseen, 'part')} {was} not measured.")
+    return found
+
+
+def _line_words(line: Line) -> str:
+    volt = f" {line.volt:g} V" if line.volt else ""
+    return f"{show_exact(line.farad, Unit.FARAD)}{volt}"
+
+
+def to_json(found: Report) -> str:
+    """The report as it is kept."""
+    return json.dumps(asdict(found), ensure_ascii=False)
+
+
+def from_json(body: str) -> Report:
+    """A report as it was kept."""
+    data: dict[str, Any] = json.loads(body)
+    data["sections"] = tuple(
+        Section(s["title"], tuple(tuple(row) for row in s["rows"])) for s in data["sections"]
+    )
+    data["photos"] = tuple(ReportPhoto(**photo) for photo in data["photos"])
+    for name in ("rails", "grounds", "guard_reasons", "notes", "struck"):
+        data[name] = tuple(tuple(row) for row in data[name])
+    for name in ("patterns", "undone", "cautions"):
+        data[name] = tuple(data[name])
+    for name in ("plates", "reach"):
+        data[name] = {key: tuple(value) for key, value in data[name].items()}
+    return Report(**data)

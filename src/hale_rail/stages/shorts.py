@@ -1,0 +1,153 @@
+"""Shorts: every rail to ground, cold, attached and isolated, and low injection."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hale_rail.case.file import CaseFile
+from hale_rail.case.grounds import REVERSED, SIDES, GroundFacts, RailGround, grounds
+from hale_rail.case.walks import done, ground_points, next_undone
+from hale_rail.core.procedures import GROUND, INJECT, Condition, Point
+from hale_rail.core.targets import rail_target
+from hale_rail.stages.shapes import GROUND_SHAPES
+from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
+from hale_rail.store.readings import Reading
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One reading of the table with the key of its point; `reading` None while unread."""
+
+    point_key: str
+    reading: Reading | None
+    is_low: bool = False
+    words: str = ""
+
+
+@dataclass(frozen=True)
+class Side:
+    """A rail on one side of its connector: both ways round, and what that says."""
+
+    cells: tuple[Cell, Cell]
+    shape: str
+    verdict: str
+
+
+@dataclass(frozen=True)
+class ShortsRow:
+    """One rail of the table."""
+
+    ground: RailGround
+    sides: tuple[Side, ...]
+    injections: tuple[Cell, ...]
+
+
+@dataclass(frozen=True)
+class ShortsPage:
+    """The table of rails to ground."""
+
+    rows: tuple[ShortsRow, ...]
+
+
+def state(case: CaseFile) -> StageState:
+    """Attention while a rail is low; done when each was read attached and isolated."""
+    low = [g.rail.key for g in grounds(case) if any(f.is_low for f in g.sides.values())]
+    if low:
+        return StageState(Status.ATTENTION, f"{', '.join(low)} low")
+    total = len(SIDES) * len(case.sheet.rails)
+    read = sum(f.judgement is not None for g in grounds(case) for f in g.sides.values())
+    status = Status.DONE if total and read == total else Status.OPEN
+    return StageState(status, f"{read} of {total} read")
+
+
+def page(case: CaseFile, _: Asked) -> ShortsPage:
+    """Every rail with its cells."""
+    return ShortsPage(tuple(_row(ground) for ground in grounds(case)))
+
+
+def _row(ground: RailGround) -> ShortsRow:
+    sides = tuple(_side(ground, side, ground.sides[side]) for side in SIDES)
+    shown = [s for s in SIDES if s in ground.injections] or [Condition.ATTACHED]
+    return ShortsRow(ground, sides, tuple(_injection(ground, side) for side in shown))
+
+
+def _side(ground: RailGround, side: Condition, facts: GroundFacts) -> Side:
+    ways = ((side, facts.usual), (REVERSED[side], facts.reversed))
+    usual, turned = (
+        Cell(Point(rail_target(ground.rail.key), GROUND, how).key, reading, facts.is_low)
+        for how, reading in ways
+    )
+    if facts.judgement is None:
+        return Side((usual, turned), "", "")
+    verdict = facts.judgement.verdict
+    return Side((usual, turned), GROUND_SHAPES[verdict], verdict.value)
+
+
+def _injection(ground: RailGround, side: Condition) -> Cell:
+    key = Point(rail_target(ground.rail.key), INJECT, side).key
+    if side not in ground.injections:
+        return Cell(key, None)
+    reading, judged = ground.injections[side]
+    return Cell(key, reading, GROUND_SHAPES[judged.verdict] == "failed", side.words)
+
+
+def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+    """Every rail, both sides, both ways round."""
+    return ground_points(case)
+
+
+def first(case: CaseFile, order: Sequence[Point]) -> Point | None:
+    """When all are read: a rail that says something."""
+    if next_undone(order, done(case)):
+        return None
+    telling = {g.rail.key for g in grounds(case) if g.polarity_text or g.side_text}
+    return next((p for p in order if p.target.rail in telling), None)
+
+
+def next_step(case: CaseFile) -> Step | None:
+    """A short before all other cold work; else what is still unread."""
+    now = state(case)
+    if now.status is Status.ATTENTION:
+        return Step(f"{now.note}: find what takes the short away", Urgency.FAULT)
+    if any(f.judgement is None for g in grounds(case) for f in g.sides.values()):
+        point = next_undone(ground_points(case), done(case))
+        return Step("Read every rail to ground", Urgency.WORK, point)
+    return None
+
+
+def begun(case: CaseFile) -> bool:
+    """True once a rail was read to ground."""
+    return any(r.procedure in (GROUND, INJECT) for r in case.rows.readings.values())
+
+
+def ground_meaning(case: CaseFile, reading: Reading) -> Meaning:
+    """What ohms to ground say."""
+    ground = next(g for g in grounds(case) if g.rail.key == reading.target.rail)
+    side = next(s for s in SIDES if reading.condition in (s, REVERSED[s]))
+    judged = ground.sides[side].judgement
+    if judged is None:
+        return Meaning("unproven", "noted", "")
+    text = f"{judged.text} {ground.side_text}".strip()
+    return Meaning(GROUND_SHAPES[judged.verdict], judged.verdict.value, text)
+
+
+def injection_meaning(case: CaseFile, reading: Reading) -> Meaning:
+    """What a low injection says."""
+    ground = next(g for g in grounds(case) if g.rail.key == reading.target.rail)
+    judged = ground.injections[reading.condition][1]
+    return Meaning(GROUND_SHAPES[judged.verdict], judged.verdict.value, judged.text)
+
+
+STAGE = Stage(
+    key="shorts",
+    name="Shorts",
+    state=state,
+    page=page,
+    points=points,
+    first=first,
+    next_step=next_step,
+    begun=begun,
+    is_guarded=True,
+    meanings={GROUND.code: ground_meaning, INJECT.code: injection_meaning},
+)

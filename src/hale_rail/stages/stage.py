@@ -1,0 +1,114 @@
+"""What a stage of work is: a room that says everything about itself in one module."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import Enum, IntEnum
+
+from hale_rail.case.file import CaseFile
+from hale_rail.core.procedures import Point
+from hale_rail.store.readings import Reading
+
+
+class Status(Enum):
+    """How a stage stands, for the side list."""
+
+    DONE = "done"
+    OPEN = "open"
+    ATTENTION = "attention"
+
+
+@dataclass(frozen=True)
+class StageState:
+    """A stage's status, and a word why."""
+
+    status: Status
+    note: str
+
+
+class Urgency(IntEnum):
+    """How pressing a stage's next step is; of equal ones the earlier stage's comes first."""
+
+    LATER = 0
+    REPAIR = 1
+    WORK = 2
+    FAULT = 3
+    SAFETY = 4
+    DANGER = 5
+    CLOSED = 6
+
+
+@dataclass(frozen=True)
+class Step:
+    """What a stage would have done next, how pressing, and at which point."""
+
+    text: str
+    urgency: Urgency
+    point: Point | None = None
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What the address of a page asks for.
+
+    `at` a point's key, `said` the id of a reading just saved, `load` a condition's code, `by` a
+    school's code; each is "" or None where it is not asked.
+    """
+
+    at: str = ""
+    said: int | None = None
+    load: str = ""
+    by: str = ""
+
+
+@dataclass(frozen=True)
+class Meaning:
+    """What a reading says: its shape (a part state's value), a word and a sentence."""
+
+    shape: str
+    word: str
+    text: str
+
+
+def _no_points(_: CaseFile, __: Asked) -> Sequence[Point]:
+    return ()
+
+
+def _no_step(_: CaseFile) -> Step | None:
+    return None
+
+
+def _no_first(_: CaseFile, __: Sequence[Point]) -> Point | None:
+    return None
+
+
+def _not_begun(_: CaseFile) -> bool:
+    return False
+
+
+@dataclass(frozen=True, eq=False)
+class Stage:
+    """A stage of work, or a page beside them.
+
+    `page` makes what its page shows, a frozen context; `points` the order of the tray (none: no
+    tray); `first` the point to open with when there is a better one than the next undone;
+    `is_guarded`: the guard stands before it; `begun`: something was done of it; `meanings` what
+    readings say, by procedure's code.
+    """
+
+    key: str
+    name: str
+    state: Callable[[CaseFile], StageState]
+    page: Callable[[CaseFile, Asked], object]
+    points: Callable[[CaseFile, Asked], Sequence[Point]] = _no_points
+    first: Callable[[CaseFile, Sequence[Point]], Point | None] = _no_first
+    next_step: Callable[[CaseFile], Step | None] = _no_step
+    begun: Callable[[CaseFile], bool] = _not_begun
+    is_guarded: bool = False
+    meanings: Mapping[str, Callable[[CaseFile, Reading], Meaning]] = field(default_factory=dict)
+
+    @property
+    def has_tray(self) -> bool:
+        """True where readings are taken."""
+        return self.points is not _no_points

@@ -1,0 +1,29 @@
+"""The bench page's line for a case: derived, kept so that the page need not compute it."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class BenchLine:
+    """Stage reached, energy state, and the one thing to do next, where."""
+
+    stage: str
+    energy: str
+    next_text: str
+    next_stage: str
+    next_point: str = ""
+
+
+def put(connection: sqlite3.Connection, case_id: int, revision: int, line: BenchLine) -> None:
+    """Keep a line, unless a later revision's stands already."""
+    connection.execute(
+        "INSERT INTO bench_line VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (case_id) DO UPDATE SET"
+        " revision = excluded.revision, stage = excluded.stage, energy = excluded.energy,"
+        " next_text = excluded.next_text, next_stage = excluded.next_stage,"
+        " next_point = excluded.next_point WHERE excluded.revision >= bench_line.revision",
+        (case_id, revision, line.stage, line.energy, line.next_text, line.next_stage,
+         line.next_point),
+    )  # fmt: skip

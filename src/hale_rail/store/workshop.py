@@ -1,0 +1,76 @@
+"""The workshop's settings, meters and power resistors."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping, Sequence
+
+from hale_rail.core.parts.banks import Meter
+from hale_rail.core.safety.bleeding import Resistor
+from hale_rail.store.ids import new_uuid
+
+_METER_COLUMNS = "name, cap_hz, esr_hz, cap_share, esr_share, esr_ohm, lead_ohm, esr_min_farad"
+
+
+def settings(connection: sqlite3.Connection) -> dict[str, str]:
+    """Settings by key, those that were ever saved."""
+    return {row["key"]: row["value"] for row in connection.execute("SELECT * FROM setting")}
+
+
+def put_settings(connection: sqlite3.Connection, values: Mapping[str, str]) -> None:
+    """Save settings by key."""
+    connection.executemany(
+        "INSERT INTO setting VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value",
+        list(values.items()),
+    )
+
+
+def resistors(connection: sqlite3.Connection) -> list[Resistor]:
+    """The power resistors at hand."""
+    rows = connection.execute("SELECT ohm, watt, kind, max_volt FROM resistor ORDER BY id")
+    return [Resistor(*row) for row in rows]
+
+
+def put_resistors(connection: sqlite3.Connection, stock: Sequence[Resistor]) -> None:
+    """Replace the list of power resistors."""
+    connection.execute("DELETE FROM resistor")
+    connection.executemany(
+        "INSERT INTO resistor (ohm, watt, kind, max_volt) VALUES (?, ?, ?, ?)",
+        [(r.ohm, r.watt, r.kind, r.max_volt) for r in stock],
+    )
+
+
+def meters(connection: sqlite3.Connection, *, listed: bool = True) -> dict[int, Meter]:
+    """Meters by id: those in the workshop's list, or all that readings were ever taken with."""
+    rows = connection.execute(
+        f"SELECT id, {_METER_COLUMNS} FROM meter WHERE is_listed OR ? ORDER BY id",
+        (int(not listed),),
+    )
+    return {
+        row["id"]: Meter(
+            cap_hz=row["cap_hz"],
+            esr_hz=row["esr_hz"],
+            cap_share=row["cap_share"],
+            esr_share=row["esr_share"],
+            esr_ohm=row["esr_ohm"],
+            name=row["name"],
+            lead_ohm=row["lead_ohm"],
+            esr_min_farad=row["esr_min_farad"],
+        )
+        for row in rows
+    }
+
+
+def put_meters(connection: sqlite3.Connection, wanted: Sequence[Meter]) -> None:
+    """Make this the list of meters; one described anew is a new row, the old stays unlisted."""
+    known = {meter: i for i, meter in meters(connection, listed=False).items()}
+    connection.execute("UPDATE meter SET is_listed = 0")
+    for meter in wanted:
+        if meter in known:
+            connection.execute("UPDATE meter SET is_listed = 1 WHERE id = ?", (known[meter],))
+            continue
+        connection.execute(
+            f"INSERT INTO meter (uuid, {_METER_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (new_uuid(), meter.name, meter.cap_hz, meter.esr_hz, meter.cap_share, meter.esr_share,
+             meter.esr_ohm, meter.lead_ohm, meter.esr_min_farad),
+        )  # fmt: skip

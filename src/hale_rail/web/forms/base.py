@@ -1,0 +1,97 @@
+"""What the forms share: parsing with field errors, and what was typed for a page laid anew."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
+
+from flask_wtf import FlaskForm
+from wtforms import HiddenField, StringField
+from wtforms.validators import Length
+
+from hale_rail.errors import InputError
+from hale_rail.web.addresses import whole
+
+F = TypeVar("F", bound="Form")
+
+
+class FormError(InputError):
+    """A form whose fields cannot be used; `problems` by field's name."""
+
+    def __init__(self, problems: Mapping[str, str]) -> None:
+        name, text = next(iter(problems.items()))
+        super().__init__(text, field=name)
+        self.problems = dict(problems)
+
+
+class Form(FlaskForm):  # type: ignore[misc]
+    """A form; `parsed` is how a route gets one."""
+
+    @classmethod
+    def parsed(cls: type[F]) -> F:
+        """The form as sent; raises FormError with every field's problem."""
+        form = cls()
+        if not form.validate():
+            problems = {name: str(texts[0]) for name, texts in form.errors.items() if name}
+            raise FormError(problems or {"": "That form was not understood. Reload the page."})
+        return form
+
+
+class CaseForm(Form):
+    """A form on a case's page: the stage it was posted from, and the point in the tray."""
+
+    view = HiddenField(validators=[Length(max=20)])
+    at = HiddenField(validators=[Length(max=120)])
+    by = HiddenField(validators=[Length(max=20)])
+
+
+class TextField(StringField):  # type: ignore[misc]
+    """A text without the spaces around it."""
+
+    def process_formdata(self, valuelist: Sequence[str]) -> None:
+        """Take the text, tidied at its ends."""
+        self.data = valuelist[0].strip() if valuelist else ""
+
+
+class WholeField(HiddenField):  # type: ignore[misc]
+    """A whole number that the page itself put there, such as an id; None where it is absent."""
+
+    data: Any
+
+    def process_formdata(self, valuelist: Sequence[str]) -> None:
+        """Read the number; refuses what no page of ours sends."""
+        text = valuelist[0].strip() if valuelist else ""
+        try:
+            self.data = whole(text) if text else None
+        except ValueError as error:
+            raise ValueError("That is not on this page any more. Reload it.") from error
+
+
+@dataclass(frozen=True)
+class Typed:
+    """What was sent and could not be used: which form, its values, its problems by field.
+
+    A page that is laid anew shows the values in the form's fields, and the problems beside them.
+    """
+
+    form: str = ""
+    values: Mapping[str, str] = field(default_factory=dict)
+    problems: Mapping[str, str] = field(default_factory=dict)
+    is_conflict: bool = False
+
+    def value(self, form: str, name: str, usual: object = "") -> object:
+        """What stands in a field: what was typed, or what usually stands there."""
+        return self.values.get(name, usual) if form == self.form else usual
+
+    def problem(self, form: str, name: str | None = None) -> str:
+        """What is wrong with a field, or (None) the first thing that is wrong with a form."""
+        if form != self.form:
+            return ""
+        if name is None:
+            return next(iter(self.problems.values()), "")
+        return self.problems.get(name, "")
+
+    def has_problem(self, form: str) -> bool:
+        """True when this form could not be used."""
+        return form == self.form and bool(self.problems)

@@ -1,0 +1,100 @@
+"""Forms of the work at the bench: readings, looks, power, decisions, notes."""
+
+from __future__ import annotations
+
+from wtforms import BooleanField, HiddenField
+from wtforms.validators import Length
+
+from hale_rail.web.forms.base import CaseForm, TextField, WholeField
+
+
+class ReadForm(CaseForm):
+    """A reading of the tray; `seen` the one the page showed standing there."""
+
+    text = TextField(validators=[Length(max=60, message="At most 60 letters.")])
+    seen = WholeField()
+    unplugged = BooleanField()
+
+
+class StrikeForm(CaseForm):
+    """A reading to be put aside."""
+
+    reading = WholeField()
+    reason = TextField(validators=[Length(max=200)])
+
+
+class LookForm(CaseForm):
+    """The findings at a part after a code was pressed, apart by spaces."""
+
+    part = WholeField()
+    codes = HiddenField(validators=[Length(max=200)])
+
+
+class PowerForm(CaseForm):
+    """Power applied, from somewhere, or removed."""
+
+    event = HiddenField()
+    source = HiddenField()
+
+
+class GuardForm(CaseForm):
+    """The reason that passes the guard."""
+
+    reason = TextField(
+        "The reason; the log keeps it and the report shows it. “It has not been plugged in for "
+        "months” is a reason, not a reading.",
+        validators=[Length(max=300, message="At most 300 letters.")],
+    )
+
+
+class DecideForm(CaseForm):
+    """What is done with a part, and why."""
+
+    part = WholeField()
+    kind = HiddenField()
+    reason = TextField(
+        "Why, or with what", validators=[Length(max=200, message="At most 200 letters.")]
+    )
+
+
+class BoardMarkForm(CaseForm):
+    """What a board prints at a polarised part, and the original part that proved it."""
+
+    board = HiddenField(validators=[Length(max=60)])
+    mark = HiddenField()
+    proven_on = TextField("Proven on the original part", validators=[Length(max=12)])
+
+
+class CorrectForm(CaseForm):
+    """A part's marking corrected; `was` the marking the page showed."""
+
+    part = WholeField()
+    was = HiddenField()
+    text = TextField(validators=[Length(max=200, message="At most 200 letters.")])
+
+
+class RemoveRailForm(CaseForm):
+    """A rail to be taken off."""
+
+    rail = HiddenField(validators=[Length(max=20)])
+
+
+class FindForm(CaseForm):
+    """A symptom, a test's result or a belief."""
+
+    kind = HiddenField()
+    key = HiddenField()
+    value = HiddenField()
+
+
+class NoteForm(CaseForm):
+    """A line of one's own in the log."""
+
+    text = TextField("A note", validators=[Length(max=500, message="At most 500 letters.")])
+
+
+class PhotoForm(CaseForm):
+    """Photos of a part, or of the unit; the files are read beside the form."""
+
+    part = WholeField()
+    caption = TextField("Caption", validators=[Length(max=120, message="At most 120 letters.")])

@@ -1,0 +1,148 @@
+"""The frame of a case's pages: header, stages, the stage's own view, panel, tray and guard."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from functools import wraps
+from typing import Any, TypeVar
+
+from flask import abort, current_app, make_response, redirect, render_template, request
+from flask.typing import ResponseReturnValue
+
+import hale_rail.stages as stages
+from hale_rail.case.energy import energy
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.core.recap.demand import School
+from hale_rail.stages import cold, guard
+from hale_rail.stages.next_step import next_step, side_list
+from hale_rail.stages.panel import panel_of
+from hale_rail.stages.stage import Asked, Stage
+from hale_rail.stages.tray import lay_tray, needs_guard, tray_point
+from hale_rail.store.database import Store
+from hale_rail.web import addresses
+from hale_rail.web.forms.base import FormError, Typed
+
+_NUMBER_LENGTH = 20
+NOTHING_TYPED = Typed()
+Route = TypeVar("Route", bound=Callable[..., ResponseReturnValue])
+
+
+def store() -> Store:
+    """The data folder that this application serves."""
+    found: Store = current_app.config["STORE"]
+    return found
+
+
+def case_of(number: str) -> CaseFile:
+    """The case of an address; raises NotFoundError."""
+    if len(number) > _NUMBER_LENGTH:
+        abort(404)
+    return open_case(store(), number)
+
+
+def asked() -> Asked:
+    """What the address asks of a page."""
+    args = request.args
+    return Asked(
+        args.get("at", ""),
+        args.get("said", type=addresses.whole),
+        args.get("load", ""),
+        args.get("by", ""),
+    )
+
+
+def is_fragment() -> bool:
+    """True when htmx asks for the part of the page that changes."""
+    return "HX-Request" in request.headers
+
+
+def show_stage(
+    number: str,
+    stage: Stage,
+    wanted: Asked,
+    typed: Typed = NOTHING_TYPED,
+    code: int = 200,
+    push: str = "",
+    **more: Any,
+) -> ResponseReturnValue:
+    """A stage's page, or for htmx the frame alone; `push` is the address it then has."""
+    case = case_of(number)
+    template = "case/_case.html" if is_fragment() else "case/page.html"
+    response = make_response(
+        render_template(template, **_context(case, stage, wanted, typed), **more), code
+    )
+    if push:
+        response.headers["HX-Push-Url"] = push
+    return response
+
+
+def _context(case: CaseFile, stage: Stage, wanted: Asked, typed: Typed) -> Mapping[str, Any]:
+    """What the frame and the stage's own view show."""
+    point = tray_point(case, stage, wanted)
+    is_guarded = needs_guard(case, stage)
+    return {
+        "case": case,
+        "own": case.case,
+        "number": case.number,
+        "stage": stage,
+        "page": stage.page(case, wanted),
+        "side": side_list(case),
+        "step": next_step(case),
+        "energy_state": energy(case),
+        "point": point,
+        "panel": panel_of(case, point),
+        "tray": (
+            lay_tray(case, stage, wanted, point)
+            if stage.has_tray and point and not is_guarded
+            else None
+        ),
+        "guard": guard.guard_page(case) if is_guarded else None,
+        "typed": typed,
+        "schools": tuple(School),
+    }
+
+
+def then(
+    number: str, stage: Stage, at: str = "", said: int | None = None, by: str = ""
+) -> ResponseReturnValue:
+    """After a change: htmx gets the new page's part at once, a plain form is sent on."""
+    target = addresses.stage(number, stage.key, at, said, by)
+    if is_fragment():
+        return show_stage(number, stage, Asked(at, said, "", by), push=target)
+    return redirect(target, 303)
+
+
+def posted_stage() -> Stage:
+    """The stage that a form was posted from."""
+    return stages.stage(request.form.get("view", "")) or cold.STAGE
+
+
+def relays(relay: Callable[[Typed, int], ResponseReturnValue]) -> Callable[[Route], Route]:
+    """Name what lays the page anew, with what was typed, when a form's route refuses it."""
+
+    def mark(route: Route) -> Route:
+        @wraps(route)
+        def marked(*args: Any, **kwargs: Any) -> ResponseReturnValue:
+            return route(*args, **kwargs)
+
+        marked.relay = relay  # type: ignore[attr-defined]
+        return marked  # type: ignore[return-value]
+
+    return mark
+
+
+def relay_stage(typed: Typed, code: int) -> ResponseReturnValue:
+    """Lay the case's page anew with what was typed and what is wrong with it."""
+    number = (request.view_args or {})["number"]
+    wanted = Asked(at=request.form.get("at", ""), by=request.form.get("by", ""))
+    return show_stage(number, posted_stage(), wanted, typed, code)
+
+
+def typed_of(error: Exception, is_conflict: bool) -> Typed:
+    """What was sent to the route that raised an error."""
+    name = (request.endpoint or "").rpartition(".")[2].replace("_", "-")
+    if isinstance(error, FormError):
+        problems = error.problems
+    else:
+        problems = {getattr(error, "field", ""): str(error)}
+    return Typed(name, request.form.to_dict(), problems, is_conflict)

@@ -1,0 +1,43 @@
+"""Every screen's blueprint, listed once."""
+
+from __future__ import annotations
+
+from flask import Blueprint
+
+from hale_rail.web.screens import (
+    bench,
+    capacitors,
+    cold,
+    diagnosis,
+    hand_back,
+    intake,
+    log,
+    look,
+    new_case,
+    panel,
+    rails,
+    recap,
+    safe,
+    shorts,
+    tray,
+    workshop,
+)
+
+SCREENS: tuple[Blueprint, ...] = (
+    bench.blueprint,
+    new_case.blueprint,
+    workshop.blueprint,
+    intake.blueprint,
+    safe.blueprint,
+    look.blueprint,
+    cold.blueprint,
+    shorts.blueprint,
+    capacitors.blueprint,
+    recap.blueprint,
+    rails.blueprint,
+    hand_back.blueprint,
+    diagnosis.blueprint,
+    log.blueprint,
+    tray.blueprint,
+    panel.blueprint,
+)

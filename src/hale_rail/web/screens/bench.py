@@ -1,0 +1,42 @@
+"""The bench: open cases and what each needs next."""
+
+from __future__ import annotations
+
+import math
+
+from flask import Blueprint, render_template, request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.core.safety.energy import ENERGIES
+from hale_rail.stages import bench
+from hale_rail.web.addresses import whole
+from hale_rail.web.frame import store
+
+blueprint = Blueprint("bench", __name__)
+
+
+@blueprint.get("/")
+def page() -> ResponseReturnValue:
+    """The cases on the bench, or those handed back."""
+    query = request.args.get("q", "").strip()
+    number = max(1, request.args.get("page", 1, type=whole))
+    closed = request.args.get("closed", 0, type=whole) == 1
+    lines, total = bench.bench(store(), query, is_open=not closed, page=number)
+    is_list = request.headers.get("HX-Target") == "cases"
+    return render_template(
+        "bench/_list.html" if is_list else "bench/page.html",
+        lines=lines,
+        total=total,
+        query=query,
+        closed=closed,
+        number=number,
+        pages=max(1, math.ceil(total / bench.PAGE)),
+        energies=ENERGIES,
+    )
+
+
+@blueprint.get("/healthz")
+def healthz() -> ResponseReturnValue:
+    """Whether the store answers."""
+    usable = store().is_usable()
+    return {"status": "ok" if usable else "store unusable"}, 200 if usable else 503

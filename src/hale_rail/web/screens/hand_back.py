@@ -1,0 +1,60 @@
+"""Hand back: the report, issued and kept; the case closed or taken to the bench again."""
+
+from __future__ import annotations
+
+from flask import render_template
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions import cases
+from hale_rail.case.file import CaseFile
+from hale_rail.case.history import issued_reports
+from hale_rail.errors import NotFoundError
+from hale_rail.stages import hand_back
+from hale_rail.stages.report import Report, from_json, report
+from hale_rail.store import sheets
+from hale_rail.web.forms.cases import HandBackForm, ReopenForm
+from hale_rail.web.frame import case_of, relay_stage, relays, store, then
+from hale_rail.web.screens.stage_screen import stage_blueprint
+
+blueprint = stage_blueprint(hand_back.STAGE)
+
+
+@blueprint.post("/do/hand-back", endpoint="hand-back")
+@relays(relay_stage)
+def close(number: str) -> ResponseReturnValue:
+    """Issue the report and hand the case back."""
+    form = HandBackForm.parsed()
+    cases.hand_back(store(), number, form.version.data or 0, form.outcome.data or "")
+    return then(number, hand_back.STAGE)
+
+
+@blueprint.post("/do/reopen")
+@relays(relay_stage)
+def reopen(number: str) -> ResponseReturnValue:
+    """Take the case to the bench again."""
+    cases.reopen(store(), number, ReopenForm.parsed().version.data or 0)
+    return then(number, hand_back.STAGE)
+
+
+@blueprint.get("/report")
+def draft(number: str) -> ResponseReturnValue:
+    """The newest issued report of a case handed back, else the report as it would be issued."""
+    case = case_of(number)
+    if case.case.closed_at and issued_reports(case):
+        return _page(case, from_json(issued_reports(case)[0].body))
+    return _page(case, report(case))
+
+
+@blueprint.get("/report/<int:issued>")
+def issued_report(number: str, issued: int) -> ResponseReturnValue:
+    """A report as it was issued."""
+    case = case_of(number)
+    found = next((r for r in issued_reports(case) if r.id == issued), None)
+    if found is None:
+        raise NotFoundError(f"{case.number} has no such report.")
+    return _page(case, from_json(found.body))
+
+
+def _page(case: CaseFile, shown: Report) -> ResponseReturnValue:
+    sheet = sheets.load(store().read(), case.case.sheet_id, shown.sheet_version)
+    return render_template("report/page.html", number=case.number, report=shown, sheet=sheet)

@@ -1,0 +1,76 @@
+"""Intake: the case's own fields, its sheet, and the pattern it is kept as."""
+
+from __future__ import annotations
+
+from flask import request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions import cases, sheets
+from hale_rail.errors import InputError
+from hale_rail.formats.pasted_parts import Preview, beside
+from hale_rail.stages import cold, intake
+from hale_rail.stages.stage import Asked
+from hale_rail.web.forms.base import FormError, Typed
+from hale_rail.web.forms.cases import EditForm, PartsForm, PatternForm
+from hale_rail.web.frame import (
+    case_of,
+    posted_stage,
+    relay_stage,
+    relays,
+    show_stage,
+    store,
+    then,
+)
+from hale_rail.web.screens.stage_screen import stage_blueprint
+
+blueprint = stage_blueprint(intake.STAGE)
+_EDITED = ("machine", "symptom", "before", "school", "tolerance", "unit_type")
+
+
+@blueprint.post("/do/edit")
+@relays(relay_stage)
+def edit(number: str) -> ResponseReturnValue:
+    """Change the case's own fields; a second tab's older copy is refused with its text kept."""
+    form = EditForm.parsed()
+    sent = {name: form[name].data for name in _EDITED if name in request.form}
+    cases.edit(store(), number, form.version.data or 0, **sent)
+    return then(number, posted_stage(), form.at.data)
+
+
+def relay_parts(typed: Typed, code: int) -> ResponseReturnValue:
+    """Lay the page anew with the list and what was understood of it."""
+    number = (request.view_args or {})["number"]
+    return show_stage(number, intake.STAGE, Asked(), typed, code, preview=_preview(number, typed))
+
+
+def _preview(number: str, typed: Typed) -> Preview | None:
+    try:
+        return beside(case_of(number).sheet, str(typed.value("parts", "parts")))
+    except InputError:
+        return None
+
+
+@blueprint.post("/do/parts")
+@relays(relay_parts)
+def parts(number: str) -> ResponseReturnValue:
+    """Preview or add a pasted list to the case's sheet."""
+    form = PartsForm.parsed()
+    text = form.parts.data or ""
+    found = beside(case_of(number).sheet, text)
+    if request.form.get("do") != "add":
+        typed = Typed("parts", request.form.to_dict())
+        return show_stage(number, intake.STAGE, Asked(), typed, preview=found)
+    if not (found.parts or found.rails):
+        raise FormError({"parts": "There is no part or rail in this list."})
+    if found.problems and not form.leave_out.data:
+        raise FormError({"parts": "Mend the lines marked below, or tick to leave them out."})
+    sheets.add_parts(store(), number, text)
+    return then(number, cold.STAGE)
+
+
+@blueprint.post("/do/pattern")
+@relays(relay_stage)
+def pattern(number: str) -> ResponseReturnValue:
+    """Keep the case's sheet as a pattern of the workshop."""
+    sheets.keep_pattern(store(), number, PatternForm.parsed().name.data)
+    return then(number, intake.STAGE)

@@ -1,0 +1,47 @@
+"""Look over: findings by code, photos."""
+
+from __future__ import annotations
+
+from flask import Blueprint, request, send_file
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions import looks, photos
+from hale_rail.formats.photos import MAX_BYTES
+from hale_rail.stages import look
+from hale_rail.web.forms.bench import LookForm, PhotoForm
+from hale_rail.web.frame import posted_stage, relay_stage, relays, store, then
+from hale_rail.web.screens.stage_screen import stage_blueprint
+
+blueprint: Blueprint = stage_blueprint(look.STAGE)
+
+
+@blueprint.post("/do/look", endpoint="look")
+@relays(relay_stage)
+def say_seen(number: str) -> ResponseReturnValue:
+    """Record what is seen at a part."""
+    form = LookForm.parsed()
+    looks.look(store(), number, form.part.data or 0, (form.codes.data or "").split())
+    return then(number, posted_stage(), form.at.data)
+
+
+@blueprint.post("/do/photo")
+@relays(relay_stage)
+def photo(number: str) -> ResponseReturnValue:
+    """Add photos to a part or the unit; what is no photo is refused by name."""
+    form = PhotoForm.parsed()
+    files = []
+    for upload in request.files.getlist("photos"):
+        files.append((upload.filename or "", upload.read(MAX_BYTES + 1)))
+        upload.close()
+    photos.add(store(), number, form.part.data, files, form.caption.data)
+    return then(number, posted_stage(), form.at.data)
+
+
+@blueprint.get("/photos/<string(length=64):sha256>.jpg")
+def photo_file(number: str, sha256: str) -> ResponseReturnValue:
+    """A photo or its thumbnail; always sent as the JPEG it was re-encoded to."""
+    thumb = request.args.get("thumb") == "1"
+    path = photos.file_of(store(), number, sha256, thumb=thumb)
+    response = send_file(path, mimetype="image/jpeg", max_age=86_400)
+    response.headers["Content-Disposition"] = f'inline; filename="{number}-{sha256[:8]}.jpg"'
+    return response

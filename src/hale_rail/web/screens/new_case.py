@@ -1,0 +1,118 @@
+"""Opening a case: pattern or template, what is known, parts pasted with a preview."""
+
+from __future__ import annotations
+
+from flask import Blueprint, redirect, render_template, request
+from flask.typing import ResponseReturnValue
+from wtforms.fields.choices import SelectChoice
+
+from hale_rail.actions import cases
+from hale_rail.actions.cases import AS_PATTERN, NewCase
+from hale_rail.case.workshop import workshop
+from hale_rail.core.supply.sheet import Topology
+from hale_rail.errors import InputError
+from hale_rail.formats.pasted_parts import Preview, merged
+from hale_rail.stages.bench import suggest_number
+from hale_rail.store import sheets, unit_types
+from hale_rail.web import addresses
+from hale_rail.web.forms.base import FormError, Typed
+from hale_rail.web.forms.cases import NewCaseForm
+from hale_rail.web.frame import relays, store
+
+blueprint = Blueprint("new_case", __name__, url_prefix="/cases/new")
+
+
+@blueprint.get("")
+def page() -> ResponseReturnValue:
+    """The empty form, with the workshop's usual choices."""
+    usual = workshop(store())
+    form = NewCaseForm(
+        formdata=None,
+        number=suggest_number(store()),
+        start=f"template:{Topology.FLYBACK.code}",
+        unit_type=AS_PATTERN,
+        school=usual.school.code,
+        tolerance=usual.tolerance.value,
+    )
+    return _page(form)
+
+
+def relay(typed: Typed, code: int) -> ResponseReturnValue:
+    """The form with what was typed and what is wrong with it."""
+    form = NewCaseForm()
+    for name, text in typed.problems.items():
+        if name in form:
+            form[name].errors = [text]
+    found, problem = _preview(form)
+    return _page(form, found, problem or typed.problems.get("", "")), code
+
+
+@blueprint.post("/preview")
+def preview() -> ResponseReturnValue:
+    """What is understood of the pasted list, without opening anything."""
+    form = NewCaseForm()
+    found, problem = _preview(form)
+    if request.headers.get("HX-Target") == "preview":
+        return render_template("new_case/_preview.html", preview=found, list_problem=problem)
+    return _page(form, found, problem)
+
+
+@blueprint.post("")
+@relays(relay)
+def create() -> ResponseReturnValue:
+    """Open the case; lines that cannot be used are mended first, or left out on purpose."""
+    form = NewCaseForm.parsed()
+    found, problem = _preview(form)
+    if problem:
+        raise FormError({"parts": problem})
+    if found and found.problems and not form.leave_out.data:
+        raise FormError(
+            {
+                "parts": f"{len(found.problems)} of the lines below cannot be used. Mend them, or "
+                "tick to leave them out; they stay in the case's log."
+            }
+        )
+    number = cases.open_new(store(), _typed(form))
+    return redirect(addresses.stage(number), 303)
+
+
+def _typed(form: NewCaseForm) -> NewCase:
+    return NewCase(
+        number=form.number.data,
+        machine=form.machine.data,
+        symptom=form.symptom.data or "",
+        before=form.before.data or "",
+        start=form.start.data or "",
+        parts=form.parts.data or "",
+        school=form.school.data,
+        tolerance=form.tolerance.data,
+        unit_type=form.unit_type.data or "",
+    )
+
+
+def _preview(form: NewCaseForm) -> tuple[Preview | None, str]:
+    text = form.parts.data or ""
+    if not text.strip():
+        return None, ""
+    try:
+        start = cases.starting_sheet(store(), form.start.data or "")
+        return merged(start.sheet, text), ""
+    except InputError as error:
+        return None, str(error)
+
+
+def _page(form: NewCaseForm, found: Preview | None = None, problem: str = "") -> str:
+    connection = store().read()
+    form.unit_type.choices = [
+        SelectChoice(AS_PATTERN, "units of the pattern it starts from"),
+        SelectChoice("", "no other unit"),
+        *(SelectChoice(str(t.id), t.name) for t in unit_types.listed(connection)),
+    ]
+    return render_template(
+        "new_case/page.html",
+        form=form,
+        preview=found,
+        list_problem=problem,
+        patterns=sheets.patterns(connection),
+        topologies=tuple(Topology),
+    )

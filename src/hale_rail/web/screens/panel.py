@@ -1,0 +1,52 @@
+"""The panel: decisions about a part, its marking corrected, its board's mark."""
+
+from __future__ import annotations
+
+from flask import Blueprint, request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions import decisions, sheets
+from hale_rail.web.forms.bench import BoardMarkForm, CorrectForm, DecideForm, RemoveRailForm
+from hale_rail.web.frame import posted_stage, relay_stage, relays, store, then
+
+blueprint = Blueprint("panel", __name__, url_prefix="/cases/<number>")
+
+
+@blueprint.post("/do/decide")
+@relays(relay_stage)
+def decide(number: str) -> ResponseReturnValue:
+    """Say what is done with a part."""
+    form = DecideForm.parsed()
+    decisions.decide(store(), number, form.part.data or 0, form.kind.data or "", form.reason.data)
+    return then(number, posted_stage(), form.at.data, by=form.by.data)
+
+
+@blueprint.post("/do/board-mark", endpoint="board-mark")
+@relays(relay_stage)
+def board_mark(number: str) -> ResponseReturnValue:
+    """Say what the board prints at a polarised part, and the original part that proved it."""
+    form = BoardMarkForm.parsed()
+    decisions.mark_board(
+        store(), number, form.board.data or "", form.mark.data or "", form.proven_on.data
+    )
+    return then(number, posted_stage(), form.at.data)
+
+
+@blueprint.post("/do/correct")
+@relays(relay_stage)
+def correct(number: str) -> ResponseReturnValue:
+    """Correct a part's marking on the sheet, or take it off."""
+    form = CorrectForm.parsed()
+    if request.form.get("do") == "remove":
+        sheets.remove_part(store(), number, form.part.data or 0)
+        return then(number, posted_stage())
+    sheets.correct_part(store(), number, form.part.data or 0, form.was.data or "", form.text.data)
+    return then(number, posted_stage(), form.at.data)
+
+
+@blueprint.post("/do/remove-rail", endpoint="remove-rail")
+@relays(relay_stage)
+def remove_rail(number: str) -> ResponseReturnValue:
+    """Take a rail off the sheet."""
+    sheets.remove_rail(store(), number, RemoveRailForm.parsed().rail.data or "")
+    return then(number, posted_stage())

@@ -1,0 +1,34 @@
+"""Make safe: power logged, the guard passed by a reason."""
+
+from __future__ import annotations
+
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions import power
+from hale_rail.stages import safe
+from hale_rail.web.forms.bench import GuardForm, PowerForm
+from hale_rail.web.frame import posted_stage, relay_stage, relays, store, then
+from hale_rail.web.screens.stage_screen import stage_blueprint
+
+blueprint = stage_blueprint(safe.STAGE)
+
+
+@blueprint.post("/do/power", endpoint="power")
+@relays(relay_stage)
+def log_power(number: str) -> ResponseReturnValue:
+    """Log power as applied or removed."""
+    form = PowerForm.parsed()
+    if form.event.data == "removed":
+        power.remove_power(store(), number)
+    else:
+        power.apply_power(store(), number, form.source.data or "")
+    return then(number, posted_stage())
+
+
+@blueprint.post("/do/guard")
+@relays(relay_stage)
+def guard(number: str) -> ResponseReturnValue:
+    """Pass the guard with a written reason."""
+    form = GuardForm.parsed()
+    power.pass_guard(store(), number, form.reason.data)
+    return then(number, posted_stage(), form.at.data)

@@ -1,0 +1,50 @@
+"""The tray: readings saved and struck out, and the echo while one is typed."""
+
+from __future__ import annotations
+
+from flask import Blueprint, render_template, request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions import power, readings
+from hale_rail.core.procedures import parse_point
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.stages.tray import after_saving
+from hale_rail.web.forms.bench import ReadForm, StrikeForm
+from hale_rail.web.frame import case_of, posted_stage, relay_stage, relays, store, then
+
+blueprint = Blueprint("tray", __name__, url_prefix="/cases/<number>")
+
+
+@blueprint.get("/echo")
+def echo(number: str) -> ResponseReturnValue:
+    """What a text means at a point, while it is typed."""
+    text = request.args.get("text", "")
+    try:
+        meant = readings.understood(case_of(number), parse_point(request.args.get("at", "")), text)
+        return render_template("case/_echo.html", understood=meant.echo, problem="")
+    except (InputError, NotFoundError) as error:
+        problem = str(error) if text.strip() else ""
+        return render_template("case/_echo.html", understood="", problem=problem)
+
+
+@blueprint.post("/do/read")
+@relays(relay_stage)
+def read(number: str) -> ResponseReturnValue:
+    """Save the tray's reading, then move the tray on."""
+    form = ReadForm.parsed()
+    point, stage = parse_point(form.at.data or ""), posted_stage()
+    if form.unplugged.data:
+        readings.understood(case_of(number), point, form.text.data)
+        power.remove_power_if_on(store(), number)
+    saved = readings.save_reading(store(), number, point, form.text.data, form.seen.data)
+    following = after_saving(case_of(number), stage, point)
+    return then(number, stage, following.key, saved.reading_id)
+
+
+@blueprint.post("/do/strike")
+@relays(relay_stage)
+def strike(number: str) -> ResponseReturnValue:
+    """Put a reading aside."""
+    form = StrikeForm.parsed()
+    readings.strike(store(), number, form.reading.data or 0, form.reason.data)
+    return then(number, posted_stage(), form.at.data)

@@ -1,0 +1,68 @@
+// Keys: in the tray arrows walk and Alt switches; outside it plain letters lead about.
+import { byId, find, findAll, modalIsOpen, trayInput } from "./find.js";
+import { presses } from "./presses.js";
+
+function press(selector) {
+  const target = find(selector);
+  if (target) {
+    target.click();
+  }
+}
+
+// The next of several links that switch one thing, round and round.
+function turn(selector) {
+  const links = findAll(selector);
+  const here = links.findIndex((link) => link.getAttribute("aria-current"));
+  if (links.length > 1) {
+    links[(here + 1) % links.length].click();
+  }
+}
+
+const ALT_KEYS = {
+  l: () => turn("[data-condition]"),
+  q: () => turn("[data-procedure]"),
+  z: () => press("[data-undo]"),
+};
+const PLAIN_KEYS = {
+  "?": () => presses.keys(),
+  t: () => presses.tone(),
+  d: () => presses.theme(),
+  b: () => press(".home"),
+  "/": () => (trayInput() || byId("q") || document.body).focus(),
+};
+const TRAY_KEYS = {
+  ArrowDown: () => press("[data-walk=next]"),
+  ArrowUp: () => press("[data-walk=previous]"),
+  "?": () => presses.keys(),
+};
+
+function used(event, keys) {
+  const action = keys[event.altKey ? event.key.toLowerCase() : event.key];
+  if (action) {
+    event.preventDefault();
+    action();
+  }
+  return Boolean(action);
+}
+
+function onKey(event) {
+  if (modalIsOpen() || event.ctrlKey || event.metaKey) {
+    return;
+  }
+  const field = event.target.closest("input, textarea, select");
+  if (event.altKey) {
+    used(event, ALT_KEYS);
+  } else if (field && field.matches("[data-tray-input]")) {
+    if (event.key === "Escape") {
+      field.blur();
+    } else {
+      used(event, TRAY_KEYS);
+    }
+  } else if (!field && !used(event, PLAIN_KEYS) && /^[1-9w]$/.test(event.key)) {
+    press(`[data-key="${event.key}"]`);
+  }
+}
+
+export function listen() {
+  document.addEventListener("keydown", onKey);
+}

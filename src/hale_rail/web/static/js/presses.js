@@ -1,0 +1,43 @@
+// What buttons of the page itself do; everything that changes a case is a form.
+import { startCountdown } from "./clocks.js";
+import { byId } from "./find.js";
+import { addRow, clearRow } from "./rows.js";
+import { switchTone } from "./tone.js";
+
+const root = document.documentElement;
+
+function announce(text) {
+  const echo = byId("echo");
+  if (echo) {
+    echo.textContent = text;
+  }
+}
+
+export const presses = {
+  theme() {
+    const next = root.dataset.bsTheme === "dark" ? "light" : "dark";
+    root.dataset.bsTheme = next;
+    localStorage.setItem("hale-rail-theme", next);
+  },
+  keys() {
+    window.bootstrap.Modal.getOrCreateInstance(byId("keys")).show();
+  },
+  print() {
+    window.print();
+  },
+  tone() {
+    announce(switchTone() ? "Tone on" : "Tone off");
+  },
+  countdown: startCountdown,
+  "add-row": addRow,
+  "clear-row": clearRow,
+};
+
+export function install() {
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-do]");
+    if (button) {
+      presses[button.dataset.do](button);
+    }
+  });
+}

@@ -1,0 +1,149 @@
+"""What templates may call: addresses, figures, drawings, and forms with what was typed."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+from flask import Flask
+from wtforms.fields.choices import SelectChoice
+
+from hale_rail import __version__
+from hale_rail.case.words import counted, show_reading
+from hale_rail.core.parts.polarity import BoardMark
+from hale_rail.core.quantities import Unit, show, show_duration, show_exact
+from hale_rail.core.rails.judge import Tolerance
+from hale_rail.core.safety.energy import ENERGIES
+from hale_rail.store.unit_types import UnitType
+from hale_rail.web import addresses
+from hale_rail.web.forms import bench as bench_forms
+from hale_rail.web.forms import cases as case_forms
+from hale_rail.web.forms.base import Form, Typed
+from hale_rail.web.svg.bridge import draw_bridge
+from hale_rail.web.svg.line_map import draw_map, draw_report_map
+from hale_rail.web.svg.markers import badge
+from hale_rail.web.svg.polarity import draw_polarity
+from hale_rail.web.svg.stage_line import stage_line
+
+#: stylesheets by component, in the order in which they are laid over one another
+STYLESHEETS = (
+    "fonts",
+    "tokens",
+    "theme",
+    "base",
+    "verdicts",
+    "bench",
+    "frame",
+    "panel",
+    "map",
+    "tray",
+    "safe",
+    "tables",
+    "look",
+    "diagnosis",
+    "forms",
+    "report",
+    "narrow",
+    "print",
+)
+_HTMX = json.dumps(
+    {
+        "includeIndicatorStyles": False,
+        "allowEval": False,
+        "historyCacheSize": 0,
+        "refreshOnHistoryMiss": True,
+        "responseHandling": [{"code": "204", "swap": False}, {"code": "...", "swap": True}],
+    }
+)
+#: the forms that are drawn by their fields, by the action's name
+_FORMS: dict[str, type[Form]] = {
+    "edit": case_forms.EditForm,
+    "parts": case_forms.PartsForm,
+    "pattern": case_forms.PatternForm,
+    "hand-back": case_forms.HandBackForm,
+    "note": bench_forms.NoteForm,
+    "guard": bench_forms.GuardForm,
+    "decide": bench_forms.DecideForm,
+    "board-mark": bench_forms.BoardMarkForm,
+}
+
+
+def install(app: Flask) -> None:
+    """Give the templates their tools."""
+    app.jinja_env.trim_blocks = True
+    app.jinja_env.lstrip_blocks = True
+    app.add_template_filter(_clock, "clock")
+    app.add_template_filter(_day, "day")
+    app.jinja_env.globals.update(
+        to=addresses,
+        show=show,
+        show_duration=show_duration,
+        show_exact=show_exact,
+        show_reading=show_reading,
+        counted=counted,
+        Unit=Unit,
+        mark=badge,
+        draw_map=draw_map,
+        draw_report_map=draw_report_map,
+        draw_bridge=draw_bridge,
+        draw_polarity=draw_polarity,
+        board_marks=tuple(BoardMark),
+        tolerances=tuple(Tolerance),
+        stage_line=stage_line,
+        form_of=form_of,
+        field_marks=field_marks,
+        choose=choose_type,
+        within=within,
+        energies=ENERGIES,
+        stylesheets=STYLESHEETS,
+        htmx_config=_HTMX,
+        version=__version__,
+    )
+
+
+def field_marks(described: str, given: Mapping[str, Any]) -> dict[str, Any]:
+    """Attributes of a field's element: those given, and what says that it is wrong."""
+    found = {
+        name.replace("_", "-") if name.startswith("hx_") else name: value
+        for name, value in given.items()
+    }
+    if described:
+        found |= {"aria-invalid": "true", "aria-describedby": described}
+    return found
+
+
+def choose_type(field: Any, unit_types: Sequence[UnitType]) -> str:
+    """Give a select the types of unit that the workshop knows."""
+    known = [SelectChoice(str(t.id), t.name) for t in unit_types]
+    field.choices = [SelectChoice("", "no other unit"), *known]
+    field.data = str(field.data or "")
+    return ""
+
+
+def within(seconds: float) -> str:
+    """A wait inside a sentence: `at once`, `in 12 s`."""
+    words = show_duration(seconds)
+    return words if words == "at once" else f"in {words}"
+
+
+def form_of(name: str, typed: Typed, **usual: Any) -> Form:
+    """A form to be drawn: with what was typed and its problems, else with the usual values."""
+    made = _FORMS[name]
+    if typed.form != name or not typed.values:
+        return made(formdata=None, **usual)
+    form = made()
+    for field, text in typed.problems.items():
+        if field in form:
+            form[field].errors = [text]
+    return form
+
+
+def _clock(at: str) -> str:
+    """A stored moment as the bench reads it: local date and time."""
+    return datetime.fromisoformat(at).astimezone().strftime("%Y-%m-%d %H:%M")
+
+
+def _day(at: str) -> str:
+    return datetime.fromisoformat(at).astimezone().strftime("%Y-%m-%d")

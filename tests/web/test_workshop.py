@@ -1,0 +1,106 @@
+"""The workshop: settings, and its lists as tables, imported and exported."""
+
+from __future__ import annotations
+
+import io
+import re
+
+import pytest
+
+from hale_rail.case.workshop import meters, resistors, workshop
+from hale_rail.store.database import Store
+
+from ..conftest import Client
+
+SETTINGS = {
+    "touch_limit_v": "30", "school": "blanket", "tolerance": "lenient", "hours_a_day": "8,5",
+    "core_c": "55", "meter": "",
+}  # fmt: skip
+
+
+def test_the_settings(client: Client, demo: Store) -> None:
+    assert client.post("/workshop", **SETTINGS).status_code == 303
+    found = workshop(demo)
+    assert (found.touch_limit_v, found.school.code, found.use.hours_a_day) == (30, "blanket", 8.5)
+    text = client.text("/cases/LW-031/safe").replace("\u00a0", " ")
+    assert "at most 30 V" in text
+
+
+@pytest.mark.parametrize(
+    ("field", "text", "says"),
+    [
+        ("touch_limit_v", "400", "Not a valid choice"),
+        ("hours_a_day", "25", "0 to 24"),
+        ("hours_a_day", "", "0 to 24"),
+        ("core_c", "warm", "is no number"),
+        ("meter", "99", "not in the list"),
+        ("school", "guess", "Not a valid choice"),
+    ],
+)
+def test_a_wrong_setting_is_said_beside_its_field_and_nothing_is_lost(
+    client: Client, demo: Store, field: str, text: str, says: str
+) -> None:
+    before = workshop(demo)
+    response = client.post("/workshop", **(SETTINGS | {field: text}))
+    page = response.get_data(as_text=True)
+    assert response.status_code == 422
+    said = re.search(rf'id="{field}-problem">([^<]+)<', page)
+    assert said
+    assert says in said[1]
+    assert 'value="55"' in page or field == "core_c"
+    assert workshop(demo) == before
+
+
+def test_a_list_is_edited_as_a_table(client: Client, demo: Store) -> None:
+    rows = {
+        "ohms": ["10k", "", "4k7"], "watts": ["10", "", "25"],
+        "kind": ["film", "", "wirewound"], "max_volts": ["500", "", "350"],
+    }  # fmt: skip
+    assert client.post("/workshop/resistors", **rows).status_code == 303
+    assert [(r.ohm, r.kind) for r in resistors(demo)] == [(10e3, "film"), (4700.0, "wirewound")]
+    refused = client.post("/workshop/resistors", **(rows | {"kind": ["carbon", "", "film"]}))
+    page = refused.get_data(as_text=True)
+    assert refused.status_code == 422
+    assert "line 2: kind is wirewound or film" in page
+    assert 'value="carbon"' in page  # nothing typed is lost
+    assert len(resistors(demo)) == 2
+    empty = {name: [""] for name in rows}
+    assert client.post("/workshop/resistors", **empty).status_code == 303
+    assert resistors(demo) == []
+
+
+def test_a_list_goes_out_and_in_as_a_file(client: Client, demo: Store) -> None:
+    before = resistors(demo)
+    kept = client.get("/workshop/resistors.csv")
+    assert "attachment" in kept.headers["Content-Disposition"]
+    client.post("/workshop/resistors", ohms=["1k"], watts=["1"], kind=["film"], max_volts=["50"])
+    upload = (io.BytesIO(kept.data), "resistors.csv")
+    assert client.post("/workshop/resistors/import", file=upload).status_code == 303
+    assert resistors(demo) == before
+    for data, says in (
+        (b"", "Choose a CSV file"),
+        (b"\xff\xfe\x00", "UTF-8"),
+        (b"ohms\n1", "lacks watts"),
+        (b"x" * 300_000, "too large"),
+    ):
+        upload = (io.BytesIO(data), "list.csv")
+        refused = client.post("/workshop/resistors/import", file=upload)
+        assert refused.status_code == 422
+        assert says in refused.get_data(as_text=True)
+    assert resistors(demo) == before
+
+
+def test_a_meter_described_anew_stays_the_one_in_use(client: Client, demo: Store) -> None:
+    text = b"name,lead_ohm\nprobe,60m\nbench,\n"
+    upload = (io.BytesIO(text), "meters.csv")
+    assert client.post("/workshop/meters/import", file=upload).status_code == 303
+    probe = next(i for i, m in meters(demo).items() if m.name == "probe")
+    assert client.post("/workshop", **(SETTINGS | {"meter": str(probe)})).status_code == 303
+    upload = (io.BytesIO(text.replace(b"60m", b"20m")), "meters.csv")
+    client.post("/workshop/meters/import", file=upload)
+    chosen = workshop(demo).meter_id
+    assert chosen not in (None, probe)
+    assert meters(demo)[chosen or 0].lead_ohm == 0.020
+    upload = (io.BytesIO(b"name\nbench\n"), "meters.csv")
+    client.post("/workshop/meters/import", file=upload)
+    assert workshop(demo).meter_id is None
