@@ -6,7 +6,7 @@ import pytest
 
 from hale_rail.actions import decisions
 from hale_rail.case.parts import parts
-from hale_rail.case.recap import recap_lists
+from hale_rail.case.recap import recap_lines
 from hale_rail.case.walks import capacitor_points, done, next_undone
 from hale_rail.core.procedures import Condition
 from hale_rail.core.recap.demand import School
@@ -91,7 +91,7 @@ def test_paper_that_reads_well_is_on_no_list_of_what_was_proven_bad(store: Store
     assert (bench.state("C41"), bench.state("C42")) == ("worn", "failed")
 
     def listed(school: School) -> list[str]:
-        refs = [line.refs for line in recap_lists(bench.file)[school]]
+        refs = [line.refs for line in recap_lines(bench.file, school)]
         return [ref for line in refs for ref in line.split(", ") if ref in ("C41", "C42")]
 
     assert listed(School.PROVEN) == ["C42"]

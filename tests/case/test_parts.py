@@ -6,7 +6,7 @@ import pytest
 
 from hale_rail.actions import decisions, power, readings
 from hale_rail.case.drawing import power_reach
-from hale_rail.case.recap import kept, recap_lists
+from hale_rail.case.recap import kept, recap_lines
 from hale_rail.case.walks import cold_points
 from hale_rail.core.parts.kinds.transistor import PAIRS
 from hale_rail.core.recap.demand import School
@@ -86,7 +86,7 @@ def test_a_decision_changes_the_list_at_once_and_needs_its_reason(bench: Bench) 
     c12 = bench.id_of("C12")
 
     def listed() -> set[str]:
-        lines = recap_lists(bench.file)[School.PROVEN]
+        lines = recap_lines(bench.file, School.PROVEN)
         return {p.part.ref for line in lines for p in line.positions}
 
     assert listed() == {"C12"}

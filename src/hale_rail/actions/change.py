@@ -13,7 +13,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 
 from hale_rail import clock
-from hale_rail.case.file import CaseFile, open_case, open_through
+from hale_rail.case.file import CaseFile, is_known, open_case, open_through
 from hale_rail.stages.bench import refresh_line
 from hale_rail.store import cases, log
 from hale_rail.store.database import Store
@@ -40,7 +40,8 @@ class Change:
 @contextmanager
 def changing(store: Store, number: str, at: str | None = None) -> Iterator[Change]:
     """A transaction on a case; raises NotFoundError. `at` is the moment, now when not given."""
-    open_case(store, number)
+    if not is_known(store, number):  # read at length before the lock, not under it
+        open_case(store, number)
     moment = at or clock.now()
     with store.write() as connection:
         change = Change(connection, open_through(store, connection, number), moment)

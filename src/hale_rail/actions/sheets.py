@@ -105,7 +105,7 @@ def remove_part(store: Store, number: str, part_id: int, at: str | None = None) 
 def _take_off(change: Change, part: Part, version: int) -> None:
     """Take a part off; raises InputError while anything was recorded of it."""
     rows = change.file.rows
-    was_read = any(r.target.part_id == part.id for r in rows.readings.values())
+    was_read = part.id in rows.ever
     was_seen = part.id in rows.looks or part.id in rows.decisions
     if was_read or was_seen or any(p.part_id == part.id for p in case_photos(change.file)):
         raise InputError(

@@ -15,12 +15,7 @@ from hale_rail.core.supply.reach import Reach, reach
 @facet
 def picture(case: CaseFile) -> LineMap:
     """The sheet laid out; drawn anew only when the sheet has another version."""
-    version = case.rows.sheet_version
-    known = case.kept.get("picture")
-    if known is None or known[0] != version:
-        known = case.kept["picture"] = (version, line_map(case.sheet))
-    found: LineMap = known[1]
-    return found
+    return case.keep("picture", case.rows.sheet_version, lambda: line_map(case.sheet))
 
 
 @facet

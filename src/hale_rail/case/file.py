@@ -38,6 +38,13 @@ class CaseFile:
         self.kept = kept
         self.made: dict[Any, Any] = {}
 
+    def keep(self, key: object, follows_from: object, make: Callable[[], T]) -> T:
+        """What `make` gives, made again only when what it follows from is no longer the same."""
+        known: tuple[object, T] | None = self.kept.get(key)
+        if known is None or known[0] != follows_from:
+            known = self.kept[key] = (follows_from, make())
+        return known[1]
+
     @property
     def case(self) -> Case:
         """The case's own fields."""
@@ -111,6 +118,12 @@ def open_through(store: Store, connection: sqlite3.Connection, number: str) -> C
         while len(_cache) > _CACHED:
             _cache.popitem(last=False)
     return made
+
+
+def is_known(store: Store, number: str) -> bool:
+    """True when some state of the case was read already, so that reading it on costs little."""
+    with _lock:
+        return any(key[0] == store.token and f.number == number for key, f in _cache.items())
 
 
 def _records_same(connection: sqlite3.Connection, known: CaseFile) -> bool:

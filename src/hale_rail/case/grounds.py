@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.procedures import GROUND, INJECT, Condition
@@ -72,11 +73,16 @@ class RailGround:
 @facet
 def grounds(case: CaseFile) -> tuple[RailGround, ...]:
     """Every rail in drawing order."""
-    return tuple(_rail(case, rail) for rail in case.sheet.rails)
+    rows = case.rows
+    found = []
+    for rail in case.sheet.rails:
+        own = rows.of_rail.get(rail.key, ())
+        given = (rows.sheet_version, own, rows.records)
+        found.append(case.keep(("ground", rail.key), given, partial(_rail, case, rail, own)))
+    return tuple(found)
 
 
-def _rail(case: CaseFile, rail: Rail) -> RailGround:
-    own = case.rows.of_rail.get(rail.key, ())
+def _rail(case: CaseFile, rail: Rail, own: Sequence[Reading]) -> RailGround:
     ohms = {r.condition: r for r in own if r.procedure is GROUND}
     injected = {r.condition: r for r in own if r.procedure is INJECT}
     return RailGround(

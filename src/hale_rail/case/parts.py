@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from functools import partial
 
 from hale_rail import clock
 from hale_rail.case.banks import judge_node
@@ -17,6 +18,8 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import FRESH_CAP, FRESH_ESR
 
+_FRESH = (FRESH_CAP, FRESH_ESR)
+
 
 @facet
 def parts(case: CaseFile) -> dict[int, PartFacts]:
@@ -27,12 +30,10 @@ def parts(case: CaseFile) -> dict[int, PartFacts]:
     fresh, right, year = _fresh(case), rails_right(case), clock.this_year()
     found: dict[int, PartFacts] = {}
     for group in case.sheet.banks:
-        key = _follows_from(case, group, fresh, right, year)
-        known = case.kept.get(("node", group[0].id))
-        if known is None or known[0] != key:
-            made = tuple(judge_node(_node(case, group, fresh, right, year)))
-            known = case.kept[("node", group[0].id)] = (key, made)
-        found.update((facts.part.id, facts) for facts in known[1])
+        given = _follows_from(case, group, fresh, right, year)
+        judge = partial(_judge, case, group, fresh, right, year)
+        judged = case.keep(("node", group[0].id), given, judge)
+        found.update((facts.part.id, facts) for facts in judged)
     return {part.id: found[part.id] for part in case.sheet.in_power_order}
 
 
@@ -46,32 +47,30 @@ def _follows_from(
     right: frozenset[str],
     year: int,
 ) -> tuple[object, ...]:
-    """All that a node's judgement follows from, by the ids of its rows."""
+    """All that a node's judgement follows from. Rows that stayed are the same objects."""
     rows = case.rows
+    ids = [part.id for part in group]
     return (
         rows.sheet_version,
-        tuple(p.id for p in group),
-        tuple(tuple(r.id for r in rows.of_part.get(p.id, ())) for p in group),
-        tuple(rows.looks[p.id].id if p.id in rows.looks else 0 for p in group),
-        tuple(rows.decisions[p.id].log_id if p.id in rows.decisions else 0 for p in group),
-        tuple(fresh.get(_kin(p)) for p in group),
+        [(rows.of_part.get(i), rows.looks.get(i), rows.decisions.get(i)) for i in ids],
+        [fresh.get(_kin(p)) for p in group] if fresh else (),
         group[0].line in right,
         year,
     )
 
 
-def _node(
+def _judge(
     case: CaseFile,
     group: tuple[Part, ...],
     fresh: FreshByKin,
     right: frozenset[str],
     year: int,
-) -> Node:
+) -> tuple[PartFacts, ...]:
     rows = case.rows
     decided = {p.id: rows.decisions[p.id] for p in group if p.id in rows.decisions}
     fitted = {i: d.log_id for i, d in decided.items() if d.kind is DecisionKind.FITTED}
     ever = {p.id: rows.of_part.get(p.id, ()) for p in group}
-    return Node(
+    node = Node(
         parts=group,
         ever=ever,
         now={i: tuple(r for r in own if r.log_id > fitted.get(i, 0)) for i, own in ever.items()},
@@ -87,6 +86,7 @@ def _node(
         output_right=group[0].line in right,
         this_year=year,
     )
+    return tuple(judge_node(node))
 
 
 def _kin(part: Part) -> tuple[object, ...]:
@@ -97,15 +97,16 @@ def _kin(part: Part) -> tuple[object, ...]:
 def _fresh(case: CaseFile) -> FreshByKin:
     """A fresh part's (or data sheet's) figures by kind of part, the newest of each."""
     found: dict[tuple[object, ...], Fresh] = {}
-    for part in case.sheet.capacitors:
-        for reading in case.rows.of_part.get(part.id, ()):
-            if not 0 < reading.value < math.inf:
-                continue
-            known = found.get(_kin(part), Fresh())
-            if reading.procedure is FRESH_ESR:
-                found[_kin(part)] = replace(known, esr_ohm=reading.value)
-            elif reading.procedure is FRESH_CAP:
-                found[_kin(part)] = replace(known, farad=reading.value)
+    taken = [r for r in case.rows.standing.values() if r.procedure in _FRESH]
+    for reading in sorted(taken, key=lambda r: r.id):
+        part = case.sheet.part(reading.target.part_id)
+        if part is None or not 0 < reading.value < math.inf:
+            continue
+        known = found.get(_kin(part), Fresh())
+        if reading.procedure is FRESH_ESR:
+            found[_kin(part)] = replace(known, esr_ohm=reading.value)
+        else:
+            found[_kin(part)] = replace(known, farad=reading.value)
     return found
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from hale_rail import clock
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.nodes import PartFacts
@@ -14,6 +16,7 @@ from hale_rail.core.recap.demand import (
     Position,
     School,
     choose,
+    is_replaced,
     kept_by_decision,
     recap_list,
 )
@@ -28,15 +31,26 @@ def position(sheet: Sheet, facts: PartFacts) -> Position:
 @facet
 def positions(case: CaseFile) -> list[Position]:
     """The sheet's capacitors, in power order."""
-    known = parts(case)
-    return [position(case.sheet, known[part.id]) for part in case.sheet.capacitors]
+    known, version = parts(case), case.rows.sheet_version
+    return [
+        case.keep(
+            ("position", part.id),
+            (version, known[part.id]),
+            partial(position, case.sheet, known[part.id]),
+        )
+        for part in case.sheet.capacitors
+    ]
 
 
-@facet
-def recap_lists(case: CaseFile) -> dict[School, list[Line]]:
-    """What each school replaces; parts already fitted stay on the lists as done."""
+def recap_lines(case: CaseFile, school: School) -> list[Line]:
+    """What a school replaces; parts already fitted stay on the list as done."""
+    return recap_list(positions(case), school, clock.this_year())
+
+
+def count_replaced(case: CaseFile, school: School) -> int:
+    """How many positions a school replaces."""
     year = clock.this_year()
-    return {school: recap_list(positions(case), school, year) for school in School}
+    return sum(is_replaced(position, school, year) for position in positions(case))
 
 
 @facet
@@ -51,16 +65,23 @@ def choices(case: CaseFile, facts: PartFacts) -> list[tuple[School, Choice]]:
     return [(school, choose(here, school, year)) for school in School]
 
 
+@facet
 def to_replace(case: CaseFile) -> int:
     """How many positions the case's school replaces that are neither done nor left out."""
     done = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
+    left = [p for p in positions(case) if not (p.decision and p.decision.kind in done)]
+    year, school = clock.this_year(), case.school
     return sum(
-        not (p.decision and p.decision.kind in done)
-        for line in recap_lists(case)[case.school]
-        for p in line.positions
+        case.keep(
+            ("to replace", position.part.id),
+            (position, school, year),
+            partial(is_replaced, position, school, year),
+        )
+        for position in left
     )
 
 
+@facet
 def settled(case: CaseFile) -> int:
     """How many capacitors are replaced or left out."""
     done = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)

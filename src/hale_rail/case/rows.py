@@ -13,6 +13,7 @@ from typing import TypeVar
 
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.decisions import Decision
+from hale_rail.core.procedures import Procedure
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.store import (
     board_marks,
@@ -55,9 +56,10 @@ class Newest:
 class Rows:
     """What a case holds.
 
-    `readings` by id, put aside or not; `aside` why, by reading id; `of_part` and `of_rail` the
-    standing ones by part id and rail key, oldest first; `standing` the newest at each point, by the
-    point's key; `looks`, `decisions` and `marks` the newest of each part and board.
+    `readings` by id, put aside or not; `aside` why, by reading id; `taken` by what procedures;
+    `ever` all of a part or rail by its id or key, `of_part` and `of_rail` the standing ones, oldest
+    first; `standing` the newest at each point, by the point's key; `looks`, `decisions` and `marks`
+    the newest of each part and board.
     """
 
     case: Case
@@ -67,6 +69,8 @@ class Rows:
     records_revision: int = -1
     readings: Mapping[int, Reading] = field(default_factory=dict)
     aside: Mapping[int, str] = field(default_factory=dict)
+    taken: frozenset[Procedure] = frozenset()
+    ever: Mapping[int | str, tuple[Reading, ...]] = field(default_factory=dict)
     of_part: Mapping[int, tuple[Reading, ...]] = field(default_factory=dict)
     of_rail: Mapping[str, tuple[Reading, ...]] = field(default_factory=dict)
     standing: Mapping[str, Reading] = field(default_factory=dict)
@@ -117,6 +121,8 @@ def _with_readings(connection: sqlite3.Connection, known: Rows, case_id: int) ->
         known,
         readings=by_id,
         aside=aside,
+        taken=known.taken | {r.procedure for r in added},
+        ever=_ever(known.ever, added),
         of_part=_grouped(known.of_part, added, touched, aside, _part_of),
         of_rail=_grouped(known.of_rail, added, touched, aside, _rail_of),
         standing=_standing(known.standing, by_id, touched, aside),
@@ -154,6 +160,17 @@ def _grouped(
         taken_from = owner(struck)
         if taken_from is not None and taken_from in found:
             found[taken_from] = tuple(r for r in found[taken_from] if r.id not in aside)
+    return found
+
+
+def _ever(
+    known: Mapping[int | str, tuple[Reading, ...]], added: Iterable[Reading]
+) -> dict[int | str, tuple[Reading, ...]]:
+    found = dict(known)
+    for reading in added:
+        whose = reading.target.part_id or reading.target.rail
+        if whose is not None:
+            found[whose] = (*found.get(whose, ()), reading)
     return found
 
 

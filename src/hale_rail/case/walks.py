@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, facet
@@ -30,20 +31,33 @@ _OF_CAPACITORS = (ESR, CAPACITANCE)
 @facet
 def cold_points(case: CaseFile) -> tuple[Point, ...]:
     """Everything but capacitors, as power passes it; then lifted where that hid the answer."""
-    in_circuit: list[Point] = []
-    lifted: list[Point] = []
-    known = parts(case)
-    for part in case.sheet.in_power_order:
-        facts = known[part.id]
-        if not part.kind.walks or facts.is_fitted:
-            continue
-        asks = part.kind.asks(part)
-        in_circuit += [part.point(a.procedure, Condition.IN_CIRCUIT, a.pair) for a in asks]
-        if wants_base_ohm(facts):
-            lifted.append(part.point(OHMS, Condition.LIFTED, transistor.BASE))
-        elif facts.wants_lift:
-            lifted += [part.point(a.procedure, Condition.LIFTED, a.pair) for a in asks]
-    return (*in_circuit, *lifted)
+    walked = [
+        case.keep(("cold", part_id), facts, partial(_of_part, facts))
+        for part_id, facts in parts(case).items()
+        if facts.part.kind.walks and not facts.is_fitted
+    ]
+    return _in_two_rounds(walked)
+
+
+#: the points of something in circuit, and those with it lifted
+Rounds = tuple[Sequence[Point], Sequence[Point]]
+
+
+def _in_two_rounds(walked: Sequence[Rounds]) -> tuple[Point, ...]:
+    """Everything in circuit first; what is lifted comes when all of that is read."""
+    in_circuit = (point for first, _ in walked for point in first)
+    return (*in_circuit, *(point for _, lifted in walked for point in lifted))
+
+
+def _of_part(facts: PartFacts) -> Rounds:
+    part = facts.part
+    asks = part.kind.asks(part)
+    in_circuit = [part.point(a.procedure, Condition.IN_CIRCUIT, a.pair) for a in asks]
+    if wants_base_ohm(facts):
+        return in_circuit, [part.point(OHMS, Condition.LIFTED, transistor.BASE)]
+    if facts.wants_lift:
+        return in_circuit, [part.point(a.procedure, Condition.LIFTED, a.pair) for a in asks]
+    return in_circuit, []
 
 
 def wants_base_ohm(facts: PartFacts) -> bool:
@@ -54,18 +68,19 @@ def wants_base_ohm(facts: PartFacts) -> bool:
 @facet
 def capacitor_points(case: CaseFile) -> tuple[Point, ...]:
     """Capacitors as power passes them, banks once; when all are read, the fewest legs to lift."""
-    in_circuit: list[Point] = []
-    lifted: list[Point] = []
     known = parts(case)
+    walked = []
     for group in case.sheet.banks:
-        if group[0].kind is not capacitor.KIND:
-            continue
-        facts = [known[p.id] for p in group]
-        if all(f.state is PartState.REPLACED for f in facts):
-            continue
-        in_circuit += _together(facts)
-        lifted += _one_by_one(facts)
-    return (*in_circuit, *lifted)
+        if group[0].kind is capacitor.KIND:
+            facts = tuple(known[p.id] for p in group)
+            walked.append(case.keep(("bank", group[0].id), facts, partial(_of_bank, facts)))
+    return _in_two_rounds(walked)
+
+
+def _of_bank(facts: Sequence[PartFacts]) -> Rounds:
+    if all(f.state is PartState.REPLACED for f in facts):
+        return [], []
+    return _together(facts), _one_by_one(facts)
 
 
 def _together(group: Sequence[PartFacts]) -> list[Point]:

@@ -12,6 +12,7 @@ import unicodedata
 from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import Enum
+from functools import lru_cache
 
 from quantiphy import Quantity
 
@@ -233,6 +234,7 @@ class _Shown(Quantity):
 _Shown.set_prefs(map_sf=Quantity.map_sf_to_greek, spacer="\u00a0")
 
 
+@lru_cache(maxsize=4096)
 def show(value: float, unit: Unit, digits: int = 3) -> str:
     """Write a value with `digits` significant figures: `0.56 Ω`, `2200 µF`, `−11.9 V`, `OL`."""
     if math.isinf(value):

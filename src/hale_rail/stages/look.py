@@ -78,7 +78,7 @@ def was_opened(case: CaseFile) -> bool:
     """True once something was looked at or read inside the unit."""
     if case.rows.looks:
         return True
-    return any(Need.TOUCH_SAFE in r.procedure.needs for r in case.rows.readings.values())
+    return any(Need.TOUCH_SAFE in procedure.needs for procedure in case.rows.taken)
 
 
 def next_step(case: CaseFile) -> Step | None:

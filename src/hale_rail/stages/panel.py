@@ -107,14 +107,13 @@ def part_panel(case: CaseFile, part: Part) -> PartPanel:
     facts = parts(case)[part.id]
     is_bad = facts.state in (PartState.FAILED, PartState.WORN)
     is_culprit = facts.state is PartState.FAILED and let_through(case.sheet, part)
-    of_part = [r for r in case.rows.readings.values() if r.target.part_id == part.id]
     return PartPanel(
         facts=facts,
         marked=marked_words(part, len(facts.mates)),
         notes=write_part(part),
         advice=part.kind.advice(part) if is_bad else "",
         readings=tuple(_line(r) for r in reversed(facts.readings)),
-        struck=_struck(case, of_part),
+        struck=_struck(case, case.rows.ever.get(part.id, ())),
         suspects=_suspects(case, part.line) if is_culprit else (),
         choices=tuple(choices(case, facts)) if part.capacitor else (),
         marks=marks(part.family),
@@ -172,7 +171,6 @@ def rail_panel(case: CaseFile, rail: Rail) -> RailPanel:
     volts = next(v for v in rails(case) if v.rail.key == rail.key)
     ground = next(g for g in grounds(case) if g.rail.key == rail.key)
     passed = any(judged.is_pass_through for _, judged in volts.by_load.values())
-    of_rail = [r for r in case.rows.readings.values() if r.target.rail == rail.key]
     standing = case.rows.of_rail.get(rail.key, ())
     return RailPanel(
         rail=rail,
@@ -183,7 +181,7 @@ def rail_panel(case: CaseFile, rail: Rail) -> RailPanel:
         suspects=_suspects(case, rail.key) if passed else (),
         sentences=tuple(_sentences(volts, ground)),
         readings=tuple(_line(r) for r in reversed(standing)),
-        struck=_struck(case, of_rail),
+        struck=_struck(case, case.rows.ever.get(rail.key, ())),
     )
 
 

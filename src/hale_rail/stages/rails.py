@@ -121,7 +121,7 @@ def _live_step(case: CaseFile) -> Step | None:
 
 def begun(case: CaseFile) -> bool:
     """True once a rail's volts were read."""
-    return any(r.procedure is VOLTS for r in case.rows.readings.values())
+    return VOLTS in case.rows.taken
 
 
 def volts_meaning(case: CaseFile, reading: Reading) -> Meaning:

@@ -5,7 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile
-from hale_rail.case.recap import has_unread, kept, recap_lists, settled, to_replace
+from hale_rail.case.recap import (
+    count_replaced,
+    has_unread,
+    kept,
+    recap_lines,
+    settled,
+    to_replace,
+)
 from hale_rail.core.recap.demand import SCHOOLS, Line, Position, School
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 
@@ -48,12 +55,12 @@ def state(case: CaseFile) -> StageState:
 
 def page(case: CaseFile, asked: Asked) -> RecapPage:
     """The list by the school asked for, else the case's own."""
-    school, lists = SCHOOLS.get(asked.by, case.school), recap_lists(case)
-    counts = {s: sum(line.quantity for line in lines) for s, lines in lists.items()}
+    school = SCHOOLS.get(asked.by, case.school)
+    counts = {s: count_replaced(case, s) for s in School}
     return RecapPage(
         school,
         tuple(SchoolCount(s, SCHOOL_WORDS[s], counts[s], s is case.school) for s in School),
-        tuple(lists[school]),
+        tuple(recap_lines(case, school)),
         counts[school],
         tuple(kept(case)),
     )

@@ -14,7 +14,7 @@ from hale_rail.case.history import case_photos, entries
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.case.rails import TELLING, rail_patterns, rails
-from hale_rail.case.recap import recap_lists
+from hale_rail.case.recap import recap_lines
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.words import counted, show_reading
 from hale_rail.core.parts.decisions import DecisionKind
@@ -209,7 +209,7 @@ def _photos(case: CaseFile) -> list[ReportPhoto]:
 def _undone(case: CaseFile) -> list[str]:
     found = [
         f"Replace {line.quantity} × {_line_words(line)} ({line.refs}): {'; '.join(line.whys)}"
-        for line in recap_lists(case)[case.school]
+        for line in recap_lines(case, case.school)
         if any(not p.is_fitted for p in line.positions)
     ]
     unseen = sum(

@@ -118,7 +118,7 @@ def next_step(case: CaseFile) -> Step | None:
 
 def begun(case: CaseFile) -> bool:
     """True once a rail was read to ground."""
-    return any(r.procedure in (GROUND, INJECT) for r in case.rows.readings.values())
+    return not case.rows.taken.isdisjoint((GROUND, INJECT))
 
 
 def ground_meaning(case: CaseFile, reading: Reading) -> Meaning:

@@ -13,7 +13,7 @@ from hale_rail.case.subjects import point_words, subject_of
 from hale_rail.case.walks import done, next_undone, part_point
 from hale_rail.case.words import show_reading
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import Condition, Point, Procedure, parse_point
+from hale_rail.core.procedures import Condition, Point, Procedure, Subject, parse_point
 from hale_rail.core.targets import TargetKind
 from hale_rail.errors import InputError
 from hale_rail.stages.stage import Asked, Meaning, Stage
@@ -119,7 +119,7 @@ def lay_tray(case: CaseFile, stage: Stage, asked: Asked, point: Point) -> Tray:
     return Tray(
         point=point,
         name=subject.name,
-        how=_how(case, point, part),
+        how=_how(case, point, part, subject),
         unit=point.procedure.unit.plain_symbol,
         settles_s=point.procedure.settles_s,
         standing=case.rows.standing.get(point.key),
@@ -133,7 +133,7 @@ def lay_tray(case: CaseFile, stage: Stage, asked: Asked, point: Point) -> Tray:
     )
 
 
-def _how(case: CaseFile, point: Point, part: Part | None) -> str:
+def _how(case: CaseFile, point: Point, part: Part | None, subject: Subject) -> str:
     """How the point is taken, and what to expect: `in circuit, whole bank of 3 · expect …`."""
     words = [point.condition.words]
     if point.target.pair:
@@ -141,7 +141,7 @@ def _how(case: CaseFile, point: Point, part: Part | None) -> str:
     facts = parts(case).get(part.id) if part else None
     if facts and facts.bank and point.condition is Condition.IN_CIRCUIT:
         words.append(f"whole bank of {len(facts.mates)}")
-    expected = point.procedure.expect(point.condition, subject_of(case, point))
+    expected = point.procedure.expect(point.condition, subject)
     way = ", ".join(word for word in words if word)
     return " · ".join(w for w in (way, f"expect {expected}" if expected else "") if w)
 

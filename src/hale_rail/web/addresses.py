@@ -6,6 +6,7 @@ holds the two to each other.
 
 from __future__ import annotations
 
+from functools import lru_cache
 from urllib.parse import quote, urlencode
 
 from flask import url_for
@@ -87,5 +88,6 @@ def static(name: str) -> str:
     return f"/static/{name}"
 
 
+@lru_cache(256)
 def _case(number: str) -> str:
     return f"/cases/{quote(number, safe='')}"

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from functools import wraps
 from typing import Any, TypeVar
 
-from flask import abort, current_app, make_response, redirect, render_template, request
+from flask import abort, current_app, g, make_response, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 
 import hale_rail.stages as stages
@@ -56,6 +57,15 @@ def is_fragment() -> bool:
     return "HX-Request" in request.headers
 
 
+@dataclass(frozen=True)
+class Frame:
+    """Where the page's forms are posted from: the case, the stage, and the point in the tray."""
+
+    number: str
+    stage_key: str
+    point_key: str
+
+
 def show_stage(
     number: str,
     stage: Stage,
@@ -80,6 +90,7 @@ def _context(case: CaseFile, stage: Stage, wanted: Asked, typed: Typed) -> Mappi
     """What the frame and the stage's own view show."""
     point = tray_point(case, stage, wanted)
     is_guarded = needs_guard(case, stage)
+    g.frame = Frame(case.number, stage.key, point.key if point else "")
     return {
         "case": case,
         "own": case.case,

@@ -5,9 +5,12 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping, Sequence
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
-from flask import Flask
+from flask import Flask, current_app, g
+from flask_wtf.csrf import generate_csrf
+from markupsafe import Markup
 from wtforms.fields.choices import SelectChoice
 
 from hale_rail import __version__
@@ -57,6 +60,9 @@ _HTMX = json.dumps(
         "responseHandling": [{"code": "204", "swap": False}, {"code": "...", "swap": True}],
     }
 )
+#: a form that is drawn has its token beside it, once a page
+_DRAWN = {"csrf": False}
+_KEYS = "hale_rail_keys"
 #: the forms that are drawn by their fields, by the action's name
 _FORMS: dict[str, type[Form]] = {
     "edit": case_forms.EditForm,
@@ -93,6 +99,8 @@ def install(app: Flask) -> None:
         tolerances=tuple(Tolerance),
         stage_line=stage_line,
         form_of=form_of,
+        csrf_field=csrf_field,
+        keys_dialog=keys_dialog,
         field_marks=field_marks,
         choose=choose_type,
         within=within,
@@ -101,6 +109,16 @@ def install(app: Flask) -> None:
         htmx_config=_HTMX,
         version=__version__,
     )
+
+
+def csrf_field() -> Markup:
+    """The hidden field that says a form came from a page of ours; made once a request."""
+    if "csrf_field" not in g:
+        g.csrf_field = Markup('<input type="hidden" name="csrf_token" value="{}">').format(
+            generate_csrf()
+        )
+    found: Markup = g.csrf_field
+    return found
 
 
 def field_marks(described: str, given: Mapping[str, Any]) -> dict[str, Any]:
@@ -132,12 +150,27 @@ def form_of(name: str, typed: Typed, **usual: Any) -> Form:
     """A form to be drawn: with what was typed and its problems, else with the usual values."""
     made = _FORMS[name]
     if typed.form != name or not typed.values:
-        return made(formdata=None, **usual)
-    form = made()
+        return made(formdata=None, meta=_DRAWN, **usual) if usual else _blank(name)
+    form = made(meta=_DRAWN)
     for field, text in typed.problems.items():
         if field in form:
             form[field].errors = [text]
     return form
+
+
+@lru_cache
+def _blank(name: str) -> Form:
+    """An empty form, the same on every page."""
+    return _FORMS[name](formdata=None, meta=_DRAWN)
+
+
+def keys_dialog() -> Markup:
+    """The list of keys, which every page carries, drawn once."""
+    if _KEYS not in current_app.extensions:
+        drawn = current_app.jinja_env.get_template("_keys.html").render()
+        current_app.extensions[_KEYS] = Markup(drawn)  # noqa: S704  a template's own markup
+    found: Markup = current_app.extensions[_KEYS]
+    return found
 
 
 def _clock(at: str) -> str:

@@ -141,15 +141,22 @@ def kept_by_decision(positions: Sequence[Position]) -> list[Position]:
     return [p for p in positions if p.decision and p.decision.kind in kinds]
 
 
+def is_replaced(position: Position, school: School, this_year: int) -> bool:
+    """True when the school replaces it; a part of unknown value cannot be bought."""
+    part = position.part
+    is_known = part.value is not None and part.family is not None
+    return is_known and choose(position, school, this_year).replace
+
+
 def recap_list(positions: Sequence[Position], school: School, this_year: int) -> list[Line]:
     """Positions the school replaces, grouped by value, voltage, family and class; big first."""
     groups: dict[tuple[float, float | None, Family, str], list[tuple[Position, str]]] = {}
     for position in positions:
         part = position.part
-        choice = choose(position, school, this_year)
-        if choice.replace and part.value and part.family:
+        if part.value and part.family and is_replaced(position, school, this_year):
             key = (part.value, part.volt, part.family, part.safety_class)
-            groups.setdefault(key, []).append((position, choice.why))
+            why = choose(position, school, this_year).why
+            groups.setdefault(key, []).append((position, why))
     lines = []
     for (farad, volt, family, safety_class), chosen in groups.items():
         whys = tuple(dict.fromkeys(why for _, why in chosen))

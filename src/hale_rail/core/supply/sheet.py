@@ -94,7 +94,11 @@ class Sheet:
 
     def rail(self, key: str) -> Rail | None:
         """The rail of a key, or None."""
-        return next((rail for rail in self.rails if rail.key == key), None)
+        return self._by_key.get(key)
+
+    @cached_property
+    def _by_key(self) -> dict[str, Rail]:
+        return {rail.key: rail for rail in self.rails}
 
     def part(self, part_id: int | None) -> Part | None:
         """The part of an id, or None."""
@@ -134,17 +138,21 @@ class Sheet:
 
     def bank_of(self, part: Part) -> tuple[Part, ...]:
         """The parts of a part's bank in power order; itself alone where it has none."""
-        return next(group for group in group_banks(self.on_line(part.line)) if part in group)
+        return self._bank_by_id[part.id]
 
-    @property
-    def capacitors(self) -> list[Part]:
+    @cached_property
+    def _bank_by_id(self) -> dict[int, tuple[Part, ...]]:
+        return {part.id: group for group in self.banks for part in group}
+
+    @cached_property
+    def capacitors(self) -> tuple[Part, ...]:
         """The capacitors, in power order."""
-        return [p for p in self.in_power_order if p.kind is capacitor.KIND]
+        return tuple(p for p in self.in_power_order if p.kind is capacitor.KIND)
 
-    @property
-    def stores(self) -> list[Part]:
+    @cached_property
+    def stores(self) -> tuple[Part, ...]:
         """What can hold a charge after the plug is out, in power order."""
-        return [p for p in self.in_power_order if p.is_store]
+        return tuple(p for p in self.in_power_order if p.is_store)
 
 
 def group_banks(parts: Sequence[Part]) -> list[tuple[Part, ...]]:

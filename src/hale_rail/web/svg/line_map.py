@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import partial
 
 from markupsafe import Markup, escape
 
@@ -29,26 +29,29 @@ _UPRIGHT = 40.0
 
 @dataclass(frozen=True)
 class _Known:
-    """What the map shows: states by part id, plates and reach; `link` wraps a part, or not."""
+    """What the map shows: states by part id, plates, reach; `place` puts a part's drawing there."""
 
     states: Mapping[int, str]
     plates: Mapping[str, Plate]
     reach: Reach
-    link: Callable[[Part, str, str], str]
+    place: Callable[[Part, str, Callable[[], str]], str]
 
 
 def draw_map(case: CaseFile, page: MapPage, selected: Part | None) -> Markup:
-    """The map of a case; `selected` is ringed. Everything but the ring is drawn once a state."""
+    """The map of a case; `selected` is ringed. A part is drawn anew when its state changes."""
     if "map-body" not in case.made:
-        number = case.number
-        known = _Known(
-            {i: state.value for i, state in page.states.items()},
-            page.plates,
-            page.reach,
-            lambda part, state, drawn: _linked(number, part.id, part.ref, part.kind.name, state,
-                                               drawn),
-        )  # fmt: skip
-        case.made["map-body"] = _body(page.picture, known)
+        version = case.rows.sheet_version
+
+        def place(part: Part, state: str, draw: Callable[[], str]) -> str:
+            link = partial(_linked, case.number, part, state, draw)
+            return case.keep(("on the map", part.id), (version, state), link)
+
+        states = {i: state.value for i, state in page.states.items()}
+        known = _Known(states, page.plates, page.reach, place)
+        tracks = case.keep(
+            "tracks", (version, page.reach), partial(_tracks, page.picture, page.reach)
+        )
+        case.made["map-body"] = _body(page.picture, known, tracks)
     ring = _ring(page.picture, selected) if selected else ""
     return _svg(page.picture, page.machine, f"{ring}{case.made['map-body']}")
 
@@ -63,9 +66,9 @@ def draw_report_map(report: Report, sheet: Sheet) -> Markup:
             {key: live for key, (live, _) in report.reach.items()},
             {key: cold for key, (_, cold) in report.reach.items()},
         ),
-        lambda _, __, drawn: drawn,
+        lambda _, __, draw: draw(),
     )
-    return _svg(picture, report.machine, _body(picture, known))
+    return _svg(picture, report.machine, _body(picture, known, _tracks(picture, known.reach)))
 
 
 def _svg(picture: LineMap, machine: str, body: str) -> Markup:
@@ -75,26 +78,25 @@ def _svg(picture: LineMap, machine: str, body: str) -> Markup:
     )
 
 
-def _body(picture: LineMap, known: _Known) -> str:
+def _body(picture: LineMap, known: _Known, tracks: str) -> str:
     parts = [_board(box) for box in picture.boards]
-    parts += [_track(name, segment) for name, segment in _bands_first(picture, known.reach)]
+    parts.append(tracks)
     parts += [_plate(box, known.plates.get(box.key)) for box in picture.plates]
     parts += [_capsule(box, known) for box in picture.capsules]
     parts += [_station(station, known) for station in picture.stations]
     return "".join(parts)
 
 
-def _bands_first(picture: LineMap, reach: Reach) -> list[tuple[str, Segment]]:
+def _tracks(picture: LineMap, reach: Reach) -> str:
     """Bands under all track, then the track."""
     bands = []
     for segment in picture.segments:
         kind = reach.kind(segment.line, segment.stop)
         if kind:
-            bands.append((f"band {kind}", segment))
-    return bands + [("track", segment) for segment in picture.segments]
+            bands.append(_track(f"band {kind}", segment))
+    return "".join(bands) + "".join(_track("track", segment) for segment in picture.segments)
 
 
-@lru_cache(maxsize=4096)
 def _track(name: str, segment: Segment) -> str:
     points = " ".join(f"{x:.1f},{y:.1f}" for x, y in segment.points)
     return f'<polyline class="{name}" points="{points}"/>'
@@ -122,24 +124,27 @@ def _board(box: Box) -> str:
 
 
 def _capsule(box: Box, known: _Known) -> str:
+    if box.part is None:
+        return _drawn_capsule(box)
+    state = known.states.get(box.part.id, "unseen")
+    return known.place(box.part, state, partial(_drawn_capsule, box))
+
+
+def _drawn_capsule(box: Box) -> str:
     x, y = box.x + box.w / 2, box.y + box.h / 2
     turn = f' transform="rotate(-90 {x:.1f} {y:.1f})"' if box.h > _UPRIGHT else ""
-    drawn = (
+    return (
         f'<rect class="capsule" x="{box.x:.1f}" y="{box.y:.1f}" width="{box.w}" '
         f'height="{box.h:.1f}" rx="{box.w / 2}"/>'
         f"{text('capsule-name', x, y + 4, box.label, turn)}"
     )
-    if box.part is None:
-        return drawn
-    return known.link(box.part, known.states.get(box.part.id, "unseen"), drawn)
 
 
 def _station(station: Station, known: _Known) -> str:
     state = known.states.get(station.part.id, "unseen")
-    return known.link(station.part, state, _drawn_station(station, state))
+    return known.place(station.part, state, partial(_drawn_station, station, state))
 
 
-@lru_cache(maxsize=4096)
 def _drawn_station(station: Station, state: str) -> str:
     x, y, r = station.x, station.y, station.radius
     drawn = f'<g class="station {state}">{marker(state, x, y, r)}'
@@ -151,14 +156,13 @@ def _drawn_station(station: Station, state: str) -> str:
     return drawn + "</g>"
 
 
-@lru_cache(maxsize=4096)
-def _linked(number: str, part_id: int, ref: str, kind: str, state: str, drawn: str) -> str:
-    address = addresses.stage(number, "cold", part_id)
+def _linked(number: str, part: Part, state: str, draw: Callable[[], str]) -> str:
+    address = addresses.stage(number, "cold", part.id)
     words = "not looked at" if state == "unseen" else state
-    label = escape(f"{ref}, {kind}: {words}")
+    label = escape(f"{part.ref}, {part.kind.name}: {words}")
     return (
-        f'<a href="{escape(address)}" data-part="{part_id}" aria-label="{label}">'
-        f"<title>{label}</title>{drawn}</a>"
+        f'<a href="{escape(address)}" data-part="{part.id}" aria-label="{label}">'
+        f"<title>{label}</title>{draw()}</a>"
     )
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from markupsafe import Markup, escape
 
 from hale_rail.core.parts.polarity import BoardMark, Mark, Mounting
@@ -13,6 +15,7 @@ _SQUARE = {BoardMark.SQUARE_POSITIVE: _PLUS_X, BoardMark.SQUARE_NEGATIVE: _MINUS
 _HALF = {BoardMark.HALF_POSITIVE: _PLUS_X, BoardMark.HALF_NEGATIVE: _MINUS_X}
 
 
+@lru_cache
 def draw_polarity(mark: Mark, board: BoardMark | None = None) -> Markup:
     """The part above its pads: the marked end stands over the pad it belongs to.
 
