@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from jinja2 import ChoiceLoader, DictLoader
 
 from hale_rail import stages
 from hale_rail.case.file import CaseFile
+from hale_rail.case.worker import Analysis, Progress, ask
 from hale_rail.core import procedures
 from hale_rail.core.procedures import VOLTS, Condition, Point, Procedure, Subject, Understood
 from hale_rail.core.quantities import Unit, read
@@ -35,6 +38,21 @@ HUM = Procedure(
 )  # fmt: skip
 
 
+_heard = threading.Event()
+
+
+def _spectrum(inputs: Any, progress: Progress) -> str:
+    progress(0.4)
+    assert _heard.wait(10)
+    return f"ears open at {inputs['unit']}"
+
+
+SPECTRUM = Analysis("spectrum", 1, _spectrum)
+PAGE = """{% from '_ui.html' import waiting %}
+{% if page.is_waiting %}{{ waiting(page, to.stage(number, 'listen'), 'Spectrum') }}
+{% else %}<p>Page says {{ page.result }}</p>{% endif %}"""
+
+
 def _points(case: CaseFile, _: Asked) -> list[Point]:
     return [Point(rail_target(rail.key), HUM, Condition.NO_LOAD) for rail in case.sheet.rails]
 
@@ -47,7 +65,7 @@ LISTEN = Stage(
     key="listen",
     name="Listen",
     state=lambda case: StageState(Status.OPEN, f"{HUM in case.rows.taken} heard"),
-    page=lambda _, __: "ears open",
+    page=lambda case, _: ask(case.store, SPECTRUM, {"unit": case.number}),
     points=_points,
     next_step=lambda case: Step("Listen to it", Urgency.CLOSED, _points(case, Asked())[0]),
     begun=lambda case: HUM in case.rows.taken,
@@ -64,7 +82,7 @@ def listening(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[tuple
     store = Store(tmp_path / "data")
     bench = Bench(store, "template:linear")
     app = create_app(store)
-    own = DictLoader({"listen/page.html": "<p>Page says {{ page }}</p>"})
+    own = DictLoader({"listen/page.html": PAGE})
     app.jinja_loader = ChoiceLoader([own, app.jinja_loader])
     yield Client(app.test_client()), bench
     store.close()
@@ -75,7 +93,11 @@ def test_a_stage_and_a_procedure_are_added_without_touching_what_is_there(
 ) -> None:
     client, bench = listening
     page = client.text("/cases/T-1/listen")
-    assert "Page says ears open" in page
+    assert "% computed" in page
+    assert 'hx-get="/cases/T-1/listen"' in page
+    _heard.set()
+    page = client.text("/cases/T-1/listen")
+    assert "Page says ears open at T-1" in page
     assert "Listen to it" in page
     assert "False heard" in page
     case = bench.file

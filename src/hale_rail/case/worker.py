@@ -1,0 +1,130 @@
+"""Analyses that cost more than a moment: computed once, in the background, and kept.
+
+A result is kept under the hash of what it follows from, so that the same question never is computed
+twice, in whatever case it is asked. A page asks, gets the result or how far it is, and asks again.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import logging
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+from hale_rail import clock
+from hale_rail.errors import HaleRailError
+from hale_rail.store import analyses
+from hale_rail.store.database import Store
+
+_LOG = logging.getLogger("hale_rail")
+#: how long a page waits for a result before it shows progress, in seconds
+PATIENCE_S = 0.05
+_AT_ONCE = 2
+_REMEMBERED = 64
+_FAILED = "This could not be computed; the log of the program says why."
+
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """A costly computation.
+
+    `compute` takes the inputs and a function that it tells how far it is (0 to 1); inputs and
+    result are what JSON can say, and it reads nothing else. `version` goes up when the same inputs
+    come to give another result.
+    """
+
+    name: str
+    version: int
+    compute: Callable[[Any, Progress], Any]
+
+    def key(self, inputs: object) -> str:
+        """The hash of the analysis and its inputs; raises ValueError for what JSON cannot say."""
+        given = [self.name, self.version, inputs]
+        text = json.dumps(given, sort_keys=True, allow_nan=False, ensure_ascii=False)
+        return hashlib.sha256(text.encode()).hexdigest()
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """A result, or how far it is (`share`, 0 to 1), or why there is none."""
+
+    result: Any = None
+    share: float = 0.0
+    problem: str = ""
+
+    @property
+    def is_waiting(self) -> bool:
+        """True while it is being computed."""
+        return self.result is None and not self.problem
+
+
+class _Job:
+    """An analysis under way."""
+
+    def __init__(self) -> None:
+        self.share = 0.0
+        self.future: Future[Outcome]
+
+    def tell(self, share: float) -> None:
+        """Note how far it is; it never goes back."""
+        self.share = max(self.share, min(share, 1.0))
+
+
+_pool = ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="analysis")
+_jobs: OrderedDict[tuple[str, str], _Job] = OrderedDict()
+_lock = threading.Lock()
+
+
+def ask(store: Store, analysis: Analysis, inputs: object) -> Outcome:
+    """The result of an analysis, begun when it is first asked for; waits no longer than a moment.
+
+    Raises ValueError for inputs that JSON cannot say.
+    """
+    key = analysis.key(inputs)
+    kept = analyses.get(store.read(), key)
+    if kept is not None:
+        return Outcome(json.loads(kept), 1.0)
+    job = _job(store, analysis, key, inputs)
+    try:
+        return job.future.result(PATIENCE_S)
+    except TimeoutError:
+        return Outcome(share=job.share)
+
+
+def _job(store: Store, analysis: Analysis, key: str, inputs: object) -> _Job:
+    """The job of a key, begun if it is not under way."""
+    with _lock:
+        known = _jobs.get((store.token, key))
+        if known is None:
+            known = _jobs[(store.token, key)] = _Job()
+            known.future = _pool.submit(_compute, store, analysis, key, inputs, known.tell)
+        done = [name for name, job in _jobs.items() if job.future.done()]
+        for name in done[:-_REMEMBERED]:
+            del _jobs[name]
+    return known
+
+
+def _compute(
+    store: Store, analysis: Analysis, key: str, inputs: object, progress: Progress
+) -> Outcome:
+    """Compute outside any transaction, then keep the result; what fails is told, not raised."""
+    try:
+        result = analysis.compute(inputs, progress)
+        text = json.dumps(result, allow_nan=False)
+        with store.jot() as connection:
+            analyses.put(connection, key, analysis.name, text, clock.now())
+        return Outcome(json.loads(text), 1.0)
+    except HaleRailError as error:
+        return Outcome(problem=str(error))
+    except Exception:  # noqa: BLE001  it is logged, and the page says so
+        _LOG.exception("analysis %s failed", analysis.name)
+        return Outcome(problem=_FAILED)
+    finally:
+        store.close()
