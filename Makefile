@@ -4,7 +4,7 @@ BIN = .venv/bin
 CHROMIUM ?= /usr/bin/chromium
 export HALE_RAIL_CHROMIUM ?= $(CHROMIUM)
 
-.PHONY: install demo test lint bench screenshots browser lock clean
+.PHONY: install demo test lint bench screenshots picture browser lock clean
 
 install: .venv/installed
 
@@ -12,18 +12,22 @@ demo: .venv/installed
 	$(BIN)/hale-rail demo --port $(PORT)
 
 test: .venv/installed-dev browser
-	$(BIN)/pytest
+	$(BIN)/pytest --cov --cov-report=term:skip-covered
 
 lint: .venv/installed-dev
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
+	$(BIN)/djlint --quiet --lint src/hale_rail/web/templates
 
 bench: .venv/installed-dev
 	$(BIN)/python benchmarks/pages.py
 
 screenshots: .venv/installed-dev browser
 	$(BIN)/python docs/take_screenshots.py
+
+picture: .venv/installed-dev
+	$(BIN)/python docs/draw_structure.py
 
 # Debian's own Chromium drives the browser tests; it is installed when absent and allowed.
 browser:

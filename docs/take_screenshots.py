@@ -23,7 +23,7 @@ VIEWS = [
     ("case-line-map", "light", "/cases/LW-022", ""),
     ("case-line-map-dark", "dark", "/cases/LW-014", ""),
     ("look-over", "light", "/cases/LW-014/look", ""),
-    ("station-panel", "light", "/cases/LW-014", ""),
+    ("part-panel", "light", "/cases/LW-014", ""),
     ("diagnosis", "light", "/cases/LW-031/diagnosis", ""),
     ("capacitors", "light", "/cases/LW-014/capacitors", "204n"),
     ("recap", "light", "/cases/LW-031/recap", ""),
@@ -34,6 +34,8 @@ VIEWS = [
     ("guard-dark", "dark", "/cases/LW-031", ""),
     ("new-case", "light", "/cases/new", ""),
     ("report", "light", "/cases/LW-009/report", ""),
+    ("hand-back", "light", "/cases/LW-009/hand-back", ""),
+    ("workshop", "light", "/workshop", ""),
 ]
 PASTED = "C10 3300u 16V +5 out\nC77 X2 100n 275 paper\nrail +24 2A\nsomething illegible"
 
@@ -73,7 +75,7 @@ def prepare(page: Page, name: str, typed: str) -> None:
     if name == "case-line-map-dark":
         page.locator('.linemap a[aria-label^="BR1,"]').click()
         page.locator(".bridge").wait_for()
-    if name == "station-panel":
+    if name == "part-panel":
         page.locator('.linemap a[aria-label^="C13,"]').click()
         page.locator(".polarity-box summary").click()
         page.locator(".polarity").first.wait_for()
