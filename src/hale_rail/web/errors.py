@@ -70,7 +70,11 @@ def _refused(error: HaleRailError) -> ResponseReturnValue:
     if request.method != "POST" or relay is None:
         return _ours(error)
     is_conflict = isinstance(error, ConflictError)
-    answer: ResponseReturnValue = relay(typed_of(error, is_conflict), 409 if is_conflict else 422)
+    code = 409 if is_conflict else 422
+    try:
+        answer: ResponseReturnValue = relay(typed_of(error, is_conflict), code)
+    except HaleRailError as other:  # the page itself is not there
+        return _ours(other)
     return answer
 
 

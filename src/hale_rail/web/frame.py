@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from functools import wraps
 from typing import Any, TypeVar
 
-from flask import abort, current_app, g, make_response, redirect, render_template, request
+from flask import current_app, g, make_response, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 
 import hale_rail.stages as stages
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.recap.demand import School
+from hale_rail.errors import NotFoundError
 from hale_rail.stages import cold, guard
 from hale_rail.stages.next_step import next_step, side_list
 from hale_rail.stages.panel import panel_of
@@ -37,7 +38,7 @@ def store() -> Store:
 def case_of(number: str) -> CaseFile:
     """The case of an address; raises NotFoundError."""
     if len(number) > _NUMBER_LENGTH:
-        abort(404)
+        raise NotFoundError("There is no such case.")
     return open_case(store(), number)
 
 

@@ -38,20 +38,20 @@ class Form(FlaskForm):  # type: ignore[misc]
         return form
 
 
-class CaseForm(Form):
-    """A form on a case's page: the stage it was posted from, and the point in the tray."""
-
-    view = HiddenField(validators=[Length(max=20)])
-    at = HiddenField(validators=[Length(max=120)])
-    by = HiddenField(validators=[Length(max=20)])
-
-
 class TextField(StringField):  # type: ignore[misc]
     """A text without the spaces around it."""
 
     def process_formdata(self, valuelist: Sequence[str]) -> None:
         """Take the text, tidied at its ends."""
         self.data = valuelist[0].strip() if valuelist else ""
+
+
+class PlacedField(HiddenField):  # type: ignore[misc]
+    """A text that the page itself put there; "" where it is absent."""
+
+    def process_formdata(self, valuelist: Sequence[str]) -> None:
+        """Take the text."""
+        self.data = valuelist[0] if valuelist else ""
 
 
 class WholeField(HiddenField):  # type: ignore[misc]
@@ -66,6 +66,14 @@ class WholeField(HiddenField):  # type: ignore[misc]
             self.data = whole(text) if text else None
         except ValueError as error:
             raise ValueError("That is not on this page any more. Reload it.") from error
+
+
+class CaseForm(Form):
+    """A form on a case's page: the stage it was posted from, and the point in the tray."""
+
+    view = PlacedField(validators=[Length(max=20)])
+    at = PlacedField(validators=[Length(max=120)])
+    by = PlacedField(validators=[Length(max=20)])
 
 
 @dataclass(frozen=True)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from wtforms import BooleanField, HiddenField
+from wtforms import BooleanField
 from wtforms.validators import Length
 
-from hale_rail.web.forms.base import CaseForm, TextField, WholeField
+from hale_rail.web.forms.base import CaseForm, PlacedField, TextField, WholeField
 
 
 class ReadForm(CaseForm):
@@ -27,14 +27,14 @@ class LookForm(CaseForm):
     """The findings at a part after a code was pressed, apart by spaces."""
 
     part = WholeField()
-    codes = HiddenField(validators=[Length(max=200)])
+    codes = PlacedField(validators=[Length(max=200)])
 
 
 class PowerForm(CaseForm):
     """Power applied, from somewhere, or removed."""
 
-    event = HiddenField()
-    source = HiddenField()
+    event = PlacedField()
+    source = PlacedField()
 
 
 class GuardForm(CaseForm):
@@ -51,7 +51,7 @@ class DecideForm(CaseForm):
     """What is done with a part, and why."""
 
     part = WholeField()
-    kind = HiddenField()
+    kind = PlacedField()
     reason = TextField(
         "Why, or with what", validators=[Length(max=200, message="At most 200 letters.")]
     )
@@ -60,8 +60,8 @@ class DecideForm(CaseForm):
 class BoardMarkForm(CaseForm):
     """What a board prints at a polarised part, and the original part that proved it."""
 
-    board = HiddenField(validators=[Length(max=60)])
-    mark = HiddenField()
+    board = PlacedField(validators=[Length(max=60)])
+    mark = PlacedField()
     proven_on = TextField("Proven on the original part", validators=[Length(max=12)])
 
 
@@ -69,22 +69,22 @@ class CorrectForm(CaseForm):
     """A part's marking corrected; `was` the marking the page showed."""
 
     part = WholeField()
-    was = HiddenField()
+    was = PlacedField()
     text = TextField(validators=[Length(max=200, message="At most 200 letters.")])
 
 
 class RemoveRailForm(CaseForm):
     """A rail to be taken off."""
 
-    rail = HiddenField(validators=[Length(max=20)])
+    rail = PlacedField(validators=[Length(max=20)])
 
 
 class FindForm(CaseForm):
     """A symptom, a test's result or a belief."""
 
-    kind = HiddenField()
-    key = HiddenField()
-    value = HiddenField()
+    kind = PlacedField()
+    key = PlacedField()
+    value = PlacedField()
 
 
 class NoteForm(CaseForm):
