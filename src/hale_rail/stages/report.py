@@ -21,6 +21,7 @@ from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.quantities import Unit, show, show_exact
 from hale_rail.core.recap.demand import Line
+from hale_rail.core.supply.sheet import Sheet
 from hale_rail.stages.cold import map_page
 
 _CAUTIONS = (
@@ -90,6 +91,12 @@ class Report:
     reach: dict[str, tuple[int, int]]
 
 
+def _unit(sheet: Sheet) -> str:
+    """The unit's name and topology; a template's name is its topology."""
+    words = sheet.topology.words
+    return sheet.name if sheet.name.lower() == words.lower() else f"{sheet.name}, {words}"
+
+
 def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
     """Gather a case; `closed_at` and the outcome's words when it is being handed back."""
     drawn = map_page(case)
@@ -98,7 +105,7 @@ def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
     return Report(
         number=own.number,
         machine=own.machine,
-        unit=f"{case.sheet.name}, {case.sheet.topology.words}",
+        unit=_unit(case.sheet),
         opened_at=own.opened_at,
         closed_at=closed_at,
         outcome=outcome,

@@ -1,0 +1,90 @@
+"""What a stage says of a reading just saved, and of itself, in its own words."""
+
+from __future__ import annotations
+
+import pytest
+
+from hale_rail.actions import power
+from hale_rail.core.supply.sheet import Topology
+from hale_rail.stages import STAGES, stage
+from hale_rail.stages.report import report
+from hale_rail.stages.stage import Asked, Status
+from hale_rail.stages.tray import Result, result_of, tray_point
+from hale_rail.store.database import Store
+
+from ..conftest import Bench
+
+
+def result(bench: Bench, reading_id: int) -> Result:
+    found = result_of(bench.file, reading_id)
+    assert found
+    return found
+
+
+@pytest.mark.parametrize(
+    ("ref", "procedure", "condition", "text", "shape", "word"),
+    [
+        ("+5 V", "ground", "attached", "0.3", "failed", "short"),
+        ("+5 V", "ground", "isolated", "4k", "good", "good"),
+        ("+5 V", "inject", "attached", "0.4 V 800 mA", "failed", "short"),
+        ("+5 V", "inject", "isolated", "0.4 V 1 mA", "good", "good"),
+        ("+5 V", "volts", "dummy", "5.02", "good", "pass"),
+        ("+5 V", "volts", "machine", "4.1", "failed", "fail"),
+        ("F1", "ohms", "in-circuit", "0.2", "good", "good"),
+        ("F1", "ohms", "in-circuit", "OL", "failed", "failed"),
+        ("C1", "store", "", "1.2", "good", "bled"),
+        ("C1", "store", "", "30", "worn", "bleed on"),
+        ("C1", "store", "", "140", "failed", "charged"),
+    ],
+)  # fmt: skip
+def test_a_reading_is_answered_in_its_stages_words(
+    bench: Bench, ref: str, procedure: str, condition: str, text: str, shape: str, word: str
+) -> None:
+    bench.make_safe()
+    found = result(bench, bench.read(ref, procedure, text, condition))
+    assert (found.meaning.shape, found.meaning.word) == (shape, word)
+    assert ref.replace("-", "−") in found.where
+
+
+def test_a_reading_that_was_struck_out_or_is_not_there_says_nothing(bench: Bench) -> None:
+    bench.make_safe()
+    first = bench.read("F1", "ohms", "0.2")
+    bench.read("F1", "ohms", "0.3")
+    assert result_of(bench.file, first) is None
+    assert result_of(bench.file, 10**6) is None
+    assert result_of(bench.file, None) is None
+
+
+def test_make_safe_says_where_it_stands(bench: Bench) -> None:
+    safe = stage("safe")
+    assert safe
+    says = [(safe.state(bench.file).status, safe.state(bench.file).note)]
+    power.remove_power(bench.store, bench.number)
+    says.append((safe.state(bench.file).status, safe.state(bench.file).note))
+    power.pass_guard(bench.store, bench.number, "It has lain unplugged in the store for a year.")
+    says.append((safe.state(bench.file).status, safe.state(bench.file).note))
+    bench.make_safe()
+    says.append((safe.state(bench.file).status, safe.state(bench.file).note))
+    power.apply_power(bench.store, bench.number, "mains")
+    says.append((safe.state(bench.file).status, safe.state(bench.file).note))
+    assert says == [
+        (Status.ATTENTION, "unknown"),
+        (Status.ATTENTION, "waiting"),
+        (Status.ATTENTION, "waiting, passed by reason"),
+        (Status.DONE, "dead"),
+        (Status.ATTENTION, "live"),
+    ]
+
+
+@pytest.mark.parametrize("topology", list(Topology))
+def test_a_unit_begun_from_any_template_is_shown_by_every_stage(
+    store: Store, topology: Topology
+) -> None:
+    """Nothing read yet: each stage has a state, a page and, where it has a tray, a first point."""
+    bench = Bench(store, f"template:{topology.code}", number="T-9")
+    for each in STAGES:
+        assert each.state(bench.file).note
+        assert each.page(bench.file, Asked()) is not None
+        assert (tray_point(bench.file, each, Asked()) is not None) == each.has_tray, each.key
+    words = report(bench.file).unit.lower()
+    assert words == topology.words.lower()
