@@ -1,0 +1,25 @@
+"""Every main view is checked by the usual rules of accessibility, in both themes."""
+
+from __future__ import annotations
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page
+
+VIEWS = (
+    "/", "/cases/new", "/workshop", "/cases/LW-031", "/cases/LW-031/safe", "/cases/LW-031/rails",
+    "/cases/LW-031/diagnosis", "/cases/LW-031/recap", "/cases/LW-014", "/cases/LW-014/look",
+    "/cases/LW-014/capacitors", "/cases/LW-014/log", "/cases/LW-014/intake",
+    "/cases/LW-022/shorts", "/cases/LW-009/hand-back", "/cases/LW-009/report",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_no_view_breaks_a_rule(desk: Page, address: str, theme: str) -> None:
+    """Labels, contrast, order of headings, roles and names."""
+    desk.emulate_media(color_scheme="dark" if theme == "dark" else "light")
+    for view in VIEWS:
+        desk.goto(f"{address}{view}")
+        found = Axe().run(desk).response
+        assert found["passes"], view
+        assert [(v["id"], v["nodes"][0]["html"]) for v in found["violations"]] == [], view
