@@ -53,6 +53,39 @@ def serve(port: int, host: str, data: Path | None) -> None:
 
 
 @main.command()
+@_data
+def backup(data: Path | None) -> None:
+    """Copy the database into the data folder's backups; the last ten are kept."""
+    from hale_rail.cli.keeping import back_up
+
+    click.echo(_run(lambda: back_up(data)))
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@_data
+def restore(file: Path, data: Path | None) -> None:
+    """Put a backup in place of the database. Stop the server first; photos stay as they are."""
+    from hale_rail.cli.keeping import put_back
+
+    click.echo(_run(lambda: put_back(file, data)))
+
+
+@main.command()
+@_data
+def check(data: Path | None) -> None:
+    """Check that the data folder is whole; exits 1 when it is not."""
+    from hale_rail.cli.keeping import look_over
+
+    found = _run(lambda: look_over(data))
+    for problem in found:
+        click.echo(problem)
+    if found:
+        sys.exit(1)
+    click.echo("The data folder is whole.")
+
+
+@main.command()
 @click.argument("parts", type=click.Path(path_type=Path))
 @click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
 def triage(parts: Path, as_json: bool) -> None:

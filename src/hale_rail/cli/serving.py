@@ -22,10 +22,14 @@ def serve(port: int, host: str, data: Path | None) -> None:
             f"{host} would open the bench to the network, which this version does not protect: "
             "serve on 127.0.0.1."
         )
-    folder = data or Path(platformdirs.user_data_dir(_APP, appauthor=False))
-    store = Store(folder)
+    store = Store(own_folder(data))
     store.backup_if_due()
     _run(store, host, port)
+
+
+def own_folder(data: Path | None) -> Path:
+    """The workshop's own data folder, or the one that was named."""
+    return data or Path(platformdirs.user_data_dir(_APP, appauthor=False))
 
 
 def demo(port: int, data: Path | None, reset: bool) -> None:
