@@ -7,9 +7,8 @@ the earlier one and the rows with higher ids.
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import TypeVar
 
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.decisions import Decision
@@ -71,8 +70,8 @@ class Rows:
     aside: Mapping[int, str] = field(default_factory=dict)
     taken: frozenset[Procedure] = frozenset()
     ever: Mapping[int | str, tuple[Reading, ...]] = field(default_factory=dict)
-    of_part: Mapping[int, tuple[Reading, ...]] = field(default_factory=dict)
-    of_rail: Mapping[str, tuple[Reading, ...]] = field(default_factory=dict)
+    of_part: dict[int, tuple[Reading, ...]] = field(default_factory=dict)
+    of_rail: dict[str, tuple[Reading, ...]] = field(default_factory=dict)
     standing: Mapping[str, Reading] = field(default_factory=dict)
     looks: Mapping[int, Look] = field(default_factory=dict)
     events: tuple[PowerEvent, ...] = ()
@@ -113,6 +112,12 @@ def _with_readings(connection: sqlite3.Connection, known: Rows, case_id: int) ->
     by_id = {**known.readings, **{r.id: r for r in added}}
     aside = {**known.aside, **_put_aside(added, struck)}
     touched = [*added, *(by_id[i] for i in aside.keys() - known.aside.keys())]
+    ever = _ever(known.ever, added)
+    anew = {
+        whose: tuple(r for r in ever[whose] if r.id not in aside)
+        for whose in {_whose(r) for r in touched}
+        if whose is not None
+    }
     last = known.newest
     meters = known.meters
     if any(r.meter_id is not None and r.meter_id not in meters for r in added):
@@ -122,9 +127,9 @@ def _with_readings(connection: sqlite3.Connection, known: Rows, case_id: int) ->
         readings=by_id,
         aside=aside,
         taken=known.taken | {r.procedure for r in added},
-        ever=_ever(known.ever, added),
-        of_part=_grouped(known.of_part, added, touched, aside, _part_of),
-        of_rail=_grouped(known.of_rail, added, touched, aside, _rail_of),
+        ever=ever,
+        of_part=known.of_part | {i: own for i, own in anew.items() if isinstance(i, int)},
+        of_rail=known.of_rail | {key: own for key, own in anew.items() if isinstance(key, str)},
         standing=_standing(known.standing, by_id, touched, aside),
         meters=meters,
         newest=replace(
@@ -140,46 +145,21 @@ def _put_aside(added: Iterable[Reading], struck: Iterable[Strike]) -> dict[int, 
     return found | {s.reading_id: s.reason for s in struck}
 
 
-Owner = TypeVar("Owner")
-
-
-def _grouped(
-    known: Mapping[Owner, tuple[Reading, ...]],
-    added: Iterable[Reading],
-    touched: Iterable[Reading],
-    aside: Mapping[int, str],
-    owner: Callable[[Reading], Owner | None],
-) -> dict[Owner, tuple[Reading, ...]]:
-    """Standing readings by what they are of, the groups that were touched made anew."""
-    found: dict[Owner, tuple[Reading, ...]] = dict(known)
-    for reading in added:
-        added_to = owner(reading)
-        if added_to is not None:
-            found[added_to] = (*found.get(added_to, ()), reading)
-    for struck in touched:
-        taken_from = owner(struck)
-        if taken_from is not None and taken_from in found:
-            found[taken_from] = tuple(r for r in found[taken_from] if r.id not in aside)
-    return found
+def _whose(reading: Reading) -> int | str | None:
+    """What it is a reading of: a part by its id, a rail by its key, None for anything else."""
+    return reading.target.part_id or reading.target.rail
 
 
 def _ever(
     known: Mapping[int | str, tuple[Reading, ...]], added: Iterable[Reading]
 ) -> dict[int | str, tuple[Reading, ...]]:
-    found = dict(known)
+    """All readings by what they are of, oldest first."""
+    more: dict[int | str, list[Reading]] = {}
     for reading in added:
-        whose = reading.target.part_id or reading.target.rail
+        whose = _whose(reading)
         if whose is not None:
-            found[whose] = (*found.get(whose, ()), reading)
-    return found
-
-
-def _part_of(reading: Reading) -> int | None:
-    return reading.target.part_id
-
-
-def _rail_of(reading: Reading) -> str | None:
-    return reading.target.rail
+            more.setdefault(whose, []).append(reading)
+    return {**known, **{whose: (*known.get(whose, ()), *own) for whose, own in more.items()}}
 
 
 def _standing(

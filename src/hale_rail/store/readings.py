@@ -5,7 +5,6 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
 
 from hale_rail.core import procedures
 from hale_rail.core.procedures import (
@@ -22,6 +21,8 @@ from hale_rail.errors import InputError
 from hale_rail.store import sheets
 from hale_rail.store.ids import new_uuid
 
+_SOURCES = {source.value: source for source in Source}
+
 
 @dataclass(frozen=True)
 class Reading:
@@ -32,9 +33,7 @@ class Reading:
 
     id: int
     log_id: int
-    target: Target
-    procedure: Procedure
-    condition: Condition
+    point: Point
     typed: str
     value: float
     high: float
@@ -46,12 +45,22 @@ class Reading:
     supersedes: int | None
     figures: Mapping[str, float] = field(default_factory=dict)
 
-    @cached_property
-    def point(self) -> Point:
-        """Where and how it was taken."""
-        return Point(self.target, self.procedure, self.condition)
+    @property
+    def target(self) -> Target:
+        """What it is a reading of."""
+        return self.point.target
 
-    @cached_property
+    @property
+    def procedure(self) -> Procedure:
+        """How it was taken."""
+        return self.point.procedure
+
+    @property
+    def condition(self) -> Condition:
+        """Under what condition it was taken."""
+        return self.point.condition
+
+    @property
     def key(self) -> str:
         """Its point's key."""
         return self.point.key
@@ -131,17 +140,20 @@ def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> lis
     ):
         figures.setdefault(row["reading_id"], {})[row["name"]] = row["value"]
     known = {procedure.code: procedure for procedure in procedures.PROCEDURES}
-    targets: dict[int, Target] = {}
+    points: dict[tuple[int, str, str], Point] = {}
     found = []
     for row in rows:
-        target = targets.setdefault(row["target_id"], _target(row))
+        where = (row["target_id"], row["procedure"], row["condition"])
+        point = points.get(where)
+        if point is None:
+            point = Point(_target(row), known[row["procedure"]], CONDITIONS[row["condition"]])
+            points[where] = point
         found.append(
             Reading(
-                row["id"], row["log_id"], target, known[row["procedure"]],
-                CONDITIONS[row["condition"]], row["typed"], row["value"], row["high"],
+                row["id"], row["log_id"], point, row["typed"], row["value"], row["high"],
                 row["digit"],
                 Accuracy(row["accuracy_share"], row["accuracy_digits"], row["accuracy_fixed"]),
-                row["meter_id"], Source(row["source"]), row["taken_at"], row["supersedes"],
+                row["meter_id"], _SOURCES[row["source"]], row["taken_at"], row["supersedes"],
                 figures.get(row["id"], {}),
             )
         )  # fmt: skip
