@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import Enum
+
+from hale_rail.core.coded import Coded
 
 
-class DecisionKind(Enum):
+class DecisionKind(Coded):
     """`code` as the store keeps it, `words` as one says it."""
 
     FITTED = ("fitted", "replaced")
@@ -14,10 +15,6 @@ class DecisionKind(Enum):
     REPLACE = ("replace", "to replace")
     LEFT_OUT = ("left-out", "left out")
     UNDONE = ("undone", "back to as it was")
-
-    def __init__(self, code: str, words: str) -> None:
-        self.code = code
-        self.words = words
 
 
 DECISIONS = {kind.code: kind for kind in DecisionKind}

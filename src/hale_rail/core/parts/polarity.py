@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import Enum
 
+from hale_rail.core.coded import Coded
 from hale_rail.core.parts.families import Family
 
 
@@ -21,7 +22,7 @@ class Mounting(Enum):
     DIPPED = "dipped bead"
 
 
-class BoardMark(Enum):
+class BoardMark(Coded):
     """What a board prints at a polarised part: `code` as stored, `words` as one says it."""
 
     PLUS_SIGN = ("plus-sign", "plus sign at the positive pad")
@@ -31,10 +32,6 @@ class BoardMark(Enum):
     SQUARE_NEGATIVE = ("square-negative", "square pad is negative")
     DOT_POSITIVE = ("dot-positive", "dot at the positive pad")
     NONE = ("none", "no mark at all")
-
-    def __init__(self, code: str, words: str) -> None:
-        self.code = code
-        self.words = words
 
 
 MARKS_BY_CODE = {mark.code: mark for mark in BoardMark}

@@ -7,13 +7,14 @@ from dataclasses import dataclass, field
 from enum import Enum
 from functools import cached_property
 
+from hale_rail.core.coded import Coded
 from hale_rail.core.errors import QuantityError
 from hale_rail.core.quantities import Measured, Unit, read, show_exact
 from hale_rail.core.targets import Target, TargetKind
 
 
-class Condition(Enum):
-    """How a reading is taken; `code` as files have it, `words` as one says it."""
+class Condition(Coded):
+    """How a reading is taken."""
 
     NONE = ("", "")
     IN_CIRCUIT = ("in-circuit", "in circuit")
@@ -25,10 +26,6 @@ class Condition(Enum):
     ISOLATED = ("isolated", "isolated")
     ATTACHED_REVERSED = ("attached-reversed", "attached, leads reversed")
     ISOLATED_REVERSED = ("isolated-reversed", "isolated, leads reversed")
-
-    def __init__(self, code: str, words: str) -> None:
-        self.code = code
-        self.words = words
 
 
 CONDITIONS = {condition.code: condition for condition in Condition}

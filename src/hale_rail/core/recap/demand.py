@@ -9,8 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from enum import Enum
 
+from hale_rail.core.coded import Coded
 from hale_rail.core.parts.decisions import Decision, DecisionKind
 from hale_rail.core.parts.families import PAPER_YEARS, Family
 from hale_rail.core.parts.part import Part
@@ -19,16 +19,12 @@ from hale_rail.core.quantities import farad_spellings
 from hale_rail.core.supply.sheet import Rail
 
 
-class School(Enum):
-    """How much is replaced; `code` as files have it, `words` as one says it."""
+class School(Coded):
+    """How much is replaced."""
 
     PROVEN = ("proven", "proven only")
     OFFENDERS = ("offenders", "offenders")
     BLANKET = ("blanket", "blanket")
-
-    def __init__(self, code: str, words: str) -> None:
-        self.code = code
-        self.words = words
 
 
 SCHOOLS = {school.code: school for school in School}

@@ -10,20 +10,17 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import Enum
 
+from hale_rail.core.coded import Coded
 from hale_rail.core.safety.bleeding import METER_LIMIT_V, TOUCH_LIMIT_V
 
 
-class Energy(Enum):
-    """Whether a unit can bite; `code` as files have it, `words` as one says it."""
+class Energy(Coded):
+    """Whether a unit can bite."""
 
     UNKNOWN = ("unknown", "not known")
     LIVE = ("live", "live")
     WAITING = ("waiting", "not verified")
     DEAD = ("dead", "verified dead")
-
-    def __init__(self, code: str, words: str) -> None:
-        self.code = code
-        self.words = words
 
 
 class EventKind(Enum):
@@ -35,16 +32,12 @@ class EventKind(Enum):
     GUARD_PASSED = "guard-passed"
 
 
-class PowerSource(Enum):
-    """Where power comes from; `code` as files have it, `words` as one says it."""
+class PowerSource(Coded):
+    """Where power comes from."""
 
     MAINS = ("mains", "mains")
     BENCH = ("bench", "bench supply")
     INJECTED = ("injected", "injected")
-
-    def __init__(self, code: str, words: str) -> None:
-        self.code = code
-        self.words = words
 
 
 ENERGIES = {energy.code: energy for energy in Energy}

@@ -4,26 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from enum import Enum
 from functools import cached_property
 
+from hale_rail.core.coded import Coded
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
 
 TRUNK = "main"
 
 
-class Topology(Enum):
-    """How a supply works; `code` as files have it, `words` as one says it."""
+class Topology(Coded):
+    """How a supply works."""
 
     LINEAR = ("linear", "linear")
     FLYBACK = ("flyback", "offline flyback")
     HALF_BRIDGE = ("half-bridge", "half-bridge forward")
     DC_FED = ("dc-fed", "DC-fed linear")
-
-    def __init__(self, code: str, words: str) -> None:
-        self.code = code
-        self.words = words
 
     @property
     def is_switching(self) -> bool:
@@ -31,17 +27,13 @@ class Topology(Enum):
         return self in (Topology.FLYBACK, Topology.HALF_BRIDGE)
 
 
-class Regulation(Enum):
-    """How a rail is held; `code` as files have it, `words` as one says it."""
+class Regulation(Coded):
+    """How a rail is held."""
 
     MAIN = ("main", "switching main loop")
     AUXILIARY = ("auxiliary", "switching auxiliary")
     LINEAR = ("linear", "linear post-regulator")
     RAW = ("raw", "raw")
-
-    def __init__(self, code: str, words: str) -> None:
-        self.code = code
-        self.words = words
 
     @property
     def is_switching(self) -> bool:

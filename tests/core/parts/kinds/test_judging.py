@@ -144,7 +144,7 @@ def bridge(**ways: tuple[float | None, float | None]) -> tuple[str, str]:
     ("ways", "verdict", "says"),
     [
         ({}, "good", "All four"),
-        ({"c": (OL, OL)}, "failed", "− to AC1 is open both ways: a missing diode"),
+        ({"c": (OL, OL)}, "failed", "− to AC1: open both ways: a missing diode"),
         ({"b": (0.01, 0.01)}, "unproven", "AC2 to +: conducts both ways"),
         ({"d": (0.38, OL)}, "unproven", "− to AC2: 380 mV forward"),
         ({"a": (None, None)}, "unproven", "3 of 4 pairs"),

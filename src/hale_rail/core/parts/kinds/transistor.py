@@ -2,26 +2,24 @@
 
 from __future__ import annotations
 
-from hale_rail.core.parts.conduction import no_short_reason
 from hale_rail.core.parts.junctions import (
     BIPOLAR_V,
     SILICON_V,
     blocking_reason,
     junction_reason,
-    pair_reasons,
 )
 from hale_rail.core.parts.kinds.common import (
     NOT_SHORT,
     SEMICONDUCTOR,
     advising,
-    concluded,
     junction_asks,
     looking_for,
 )
+from hale_rail.core.parts.kinds.pairs import by_pairs
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.taken import PartReadings
-from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
+from hale_rail.core.parts.verdicts import Reason, Verdict
 from hale_rail.core.procedures import DIODE, OHMS, Condition
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.targets import Pair
@@ -63,14 +61,6 @@ def _base(both_ways: Reason, readings: PartReadings) -> Reason:
     return Reason("both-ways", f"{text}, lifted: shorted or leaking.", Verdict.FAILED)
 
 
-def judge(_: Part, readings: PartReadings) -> Judgement:
-    """Any pair shorted fails it."""
-    taken = readings.get(OHMS, ACROSS)
-    reasons = [no_short_reason(taken, ACROSS.words)] if taken else []
-    sound = "B to E and B to C conduct one way, C to E blocks."
-    return concluded([*reasons, *pair_reasons(PAIRS, readings, state, sound)], readings)
-
-
 def expect(_: Part, ask: Ask, __: Condition) -> str:
     """One drop one way; C–E blocks, or shows a damper's drop."""
     if ask.procedure is OHMS:
@@ -85,7 +75,12 @@ def expect(_: Part, ask: Ask, __: Condition) -> str:
 KIND = PartKind(
     code="transistor",
     name="bipolar transistor",
-    judge=judge,
+    judge=by_pairs(
+        PAIRS,
+        ACROSS,
+        state,
+        "B to E and B to C conduct one way, C to E blocks.",
+    ),
     asks=junction_asks(ACROSS, *PAIRS),
     extras=lambda _: (Ask(OHMS, BASE),),
     look_for=looking_for("Cracked case, its screw loose, insulation under it; ringed joints."),

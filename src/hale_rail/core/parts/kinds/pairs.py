@@ -1,0 +1,51 @@
+"""What the kinds judged pair of pins by pair of pins share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from hale_rail.core.parts.conduction import no_short_reason
+from hale_rail.core.parts.junctions import Band, blocking_reason, junction_reason, pair_reasons
+from hale_rail.core.parts.kinds.common import NOT_SHORT, concluded
+from hale_rail.core.parts.part import Ask, Part
+from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.verdicts import Judgement, Reason
+from hale_rail.core.procedures import DIODE, OHMS, Condition
+from hale_rail.core.targets import Pair
+
+State = Callable[[Pair, PartReadings], Reason]
+
+
+def by_pairs(
+    pairs: Sequence[Pair], across: Pair | None, state: State, sound: str
+) -> Callable[[Part, PartReadings], Judgement]:
+    """A judgement by each pair's `state` and no short `across`; `sound` is said when all are."""
+
+    def judge(_: Part, readings: PartReadings) -> Judgement:
+        taken = readings.get(OHMS, across) if across else None
+        reasons = [no_short_reason(taken, across.words)] if taken and across else []
+        return concluded([*reasons, *pair_reasons(pairs, readings, state, sound)], readings)
+
+    return judge
+
+
+def one_junction(junction: Pair, band: Band) -> State:
+    """The state of a pair where one pair is a junction (its drop in volts) and all others block."""
+
+    def state(pair: Pair, readings: PartReadings) -> Reason:
+        ways = readings.both_ways(DIODE, pair)
+        return junction_reason(band, *ways) if pair == junction else blocking_reason(*ways)
+
+    return state
+
+
+def expecting(junctions: Sequence[Pair], band: Band) -> Callable[[Part, Ask, Condition], str]:
+    """A junction's drop in its conducting way, OL everywhere else, no short in ohms."""
+
+    def expect(_: Part, ask: Ask, __: Condition) -> str:
+        if ask.procedure is not DIODE:
+            return NOT_SHORT
+        low, high = band
+        return f"{low:g} to {high:g} V" if ask.pair in junctions else "OL"
+
+    return expect
