@@ -79,6 +79,12 @@ def test_imports_point_one_way(layer: str) -> None:
         assert layers <= ALLOWED[layer], f"{path} imports {layers - ALLOWED[layer]}"
 
 
+def test_actions_ask_stages_for_the_bench_pages_line_only() -> None:
+    for path in modules("actions"):
+        asked = {name for name in imports(path) if name.startswith("hale_rail.stages")}
+        assert asked <= {"hale_rail.stages.bench"}, path
+
+
 def test_every_module_is_of_a_layer() -> None:
     layers = {path.stem for path in ROOT.iterdir() if path.suffix == ".py" or path.is_dir()}
     assert layers - {"__init__", "__main__", "__pycache__", "knowledge"} <= set(ALLOWED)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import pytest
 
@@ -12,6 +13,7 @@ from hale_rail.case.drawing import picture
 from hale_rail.case.file import forget, open_case
 from hale_rail.case.grounds import grounds
 from hale_rail.case.history import entries, issued_reports
+from hale_rail.case.report import from_json, report, to_json
 from hale_rail.case.subjects import subject_of
 from hale_rail.core.procedures import Condition
 from hale_rail.core.shorts.ground import GroundJudgement, GroundVerdict
@@ -19,7 +21,6 @@ from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.part_words import write_part
 from hale_rail.stages.bench import bench as bench_page
 from hale_rail.stages.bench import suggest_number
-from hale_rail.stages.report import from_json, report, to_json
 from hale_rail.store import sheets as sheet_rows
 from hale_rail.store.database import Store
 
@@ -208,3 +209,23 @@ def test_readings_are_append_only_through_a_hand_back(bench: Bench) -> None:
     readings.strike(bench.store, bench.number, reading, "wrong fuse")
     kept = from_json(issued_reports(bench.file)[0].body)
     assert (kept.struck, report(bench.file).struck) == ((), (("OL", "wrong fuse"),))
+
+
+def test_the_report_is_made_before_the_lock_and_only_of_what_is_then_closed(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Another tab can write while it is made; then it is not issued, since it is behind."""
+    made = cases.report
+
+    def while_another_writes(*arguments: Any) -> Any:
+        decisions.note(bench.store, bench.number, "meanwhile")
+        return made(*arguments)
+
+    monkeypatch.setattr(cases, "report", while_another_writes)
+    with pytest.raises(ConflictError, match="Look it through again"):
+        cases.hand_back(bench.store, bench.number, bench.version, "repaired")
+    assert bench.file.case.closed_at is None
+    assert issued_reports(bench.file) == []
+    monkeypatch.undo()
+    cases.hand_back(bench.store, bench.number, bench.version, "as-it-is")
+    assert bench.file.case.outcome == "as-it-is"

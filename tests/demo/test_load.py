@@ -10,6 +10,7 @@ import pytest
 
 from hale_rail.case.file import open_case
 from hale_rail.case.parts import parts
+from hale_rail.case.report import report
 from hale_rail.core.parts.banks import shown
 from hale_rail.core.parts.families import typical_esr
 from hale_rail.core.procedures import ESR
@@ -17,7 +18,6 @@ from hale_rail.demo.load import ensure_demo
 from hale_rail.demo.truth import TRUTH
 from hale_rail.errors import StoreError
 from hale_rail.stages.bench import bench as bench_page
-from hale_rail.stages.report import report
 from hale_rail.store.database import Store
 
 from ..conftest import Bench

@@ -7,9 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, fields
 
 from hale_rail import clock
-from hale_rail.actions.change import Change, changing
+from hale_rail.actions.change import changing
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.grounds import REVERSED, SIDES, grounds
+from hale_rail.case.report import OUTCOMES, Outcome, report, to_json
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS
 from hale_rail.core.supply.sheet import TOPOLOGIES, Sheet
@@ -17,8 +18,6 @@ from hale_rail.core.supply.templates import template
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.pasted_parts import merged, with_parts
 from hale_rail.stages.bench import refresh_line
-from hale_rail.stages.hand_back import OUTCOMES
-from hale_rail.stages.report import report, to_json
 from hale_rail.store import cases, ground_records, log, reports, sheets, unit_types
 from hale_rail.store.cases import Case, Fields
 from hale_rail.store.database import Store
@@ -28,7 +27,6 @@ _NUMBER = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,19}")
 _LONGEST = 2000
 #: a unit type that is the pattern's the case starts from
 AS_PATTERN = "pattern"
-REPAIRED = "repaired"
 
 
 @dataclass(frozen=True)
@@ -176,25 +174,23 @@ def hand_back(store: Store, number: str, version: int, outcome: str, at: str | N
     A repaired unit's sound readings to ground become records for units of its type that are read
     from now on. Raises ConflictError when another tab saved first.
     """
-    if outcome not in OUTCOMES:
+    goes = OUTCOMES.get(outcome)
+    if goes is None:
         raise InputError("Say how it goes back.", field="outcome")
-    with changing(store, number, at) as change:
+    moment = at or clock.now()
+    file = open_case(store, number)
+    body = to_json(report(file, moment, goes.words))
+    sound = sound_grounds(file) if goes is Outcome.REPAIRED else []
+    with changing(store, number, moment) as change:
         case = change.file.case
-        if version != case.version or case.closed_at:
+        if case != file.case or version != case.version or case.closed_at:
             raise ConflictError("Another tab saved this case first. Look it through again.")
-        words = OUTCOMES[outcome]
-        body = to_json(report(change.file, change.at, words))
-        log_id = change.log("handed-back", f"Handed back, {words}")
-        cases.close(change.connection, case.id, change.at, outcome)
+        log_id = change.log("handed-back", f"Handed back, {goes.words}")
+        cases.close(change.connection, case.id, moment, goes.code)
         reports.insert(change.connection, case.id, log_id, body)
-        if outcome == REPAIRED and case.unit_type_id is not None:
-            _keep_records(change, case.unit_type_id)
-
-
-def _keep_records(change: Change, unit_type_id: int) -> None:
-    found = sound_grounds(change.file)
-    ground_records.insert(change.connection, change.case_id, unit_type_id, found, change.at)
-    unit_types.count_hand_back(change.connection, unit_type_id)
+        if sound and case.unit_type_id is not None:
+            ground_records.insert(change.connection, case.id, case.unit_type_id, sound, moment)
+            unit_types.count_hand_back(change.connection, case.unit_type_id)
 
 
 def sound_grounds(case: CaseFile) -> list[Sound]:

@@ -4,20 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hale_rail.actions.change import changing
+from hale_rail.actions.change import Change, changing
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.subjects import checked_subject, point_words
-from hale_rail.core.parts.banks import Meter
 from hale_rail.core.procedures import (
-    CAPACITANCE,
-    ESR,
-    FRESH_CAP,
-    FRESH_ESR,
     Accuracy,
     Need,
     Point,
     Procedure,
+    Scale,
     Source,
     Understood,
 )
@@ -73,7 +69,7 @@ def save_reading(
                 f"Another tab saved a reading of {point_words(case, point)} first. "
                 "Save again to let yours stand instead."
             )
-        meter_id, accuracy = _meter(store, case, point.procedure)
+        meter_id, accuracy = _meter(change, point.procedure)
         log_id = change.log("reading", f"{point_words(case, point)}: {meant.echo}")
         reading_id = readings.insert(
             change.connection,
@@ -88,19 +84,15 @@ def save_reading(
     return Saved(reading_id, meant)
 
 
-def _meter(store: Store, case: CaseFile, procedure: Procedure) -> tuple[int | None, Accuracy]:
+def _meter(change: Change, procedure: Procedure) -> tuple[int | None, Accuracy]:
     """The meter that takes a procedure, by id (None: a usual one), and its accuracy."""
-    meter_id = case.workshop.meter_id
-    if meter_id is None or procedure not in (CAPACITANCE, ESR, FRESH_CAP, FRESH_ESR):
+    meter_id = change.file.workshop.meter_id
+    if meter_id is None or procedure.scale is None:
         return None, procedure.accuracy
-    meter = workshop_rows.meters(store.read(), listed=False)[meter_id]
-    return meter_id, _accuracy(meter, procedure)
-
-
-def _accuracy(meter: Meter, procedure: Procedure) -> Accuracy:
-    if procedure in (CAPACITANCE, FRESH_CAP):
-        return Accuracy(meter.cap_share, 1)
-    return Accuracy(meter.esr_share, 0, meter.esr_ohm)
+    meter = workshop_rows.meters(change.connection, listed=False)[meter_id]
+    if procedure.scale is Scale.CAPACITANCE:
+        return meter_id, Accuracy(meter.cap_share, digits=1)
+    return meter_id, Accuracy(meter.esr_share, fixed=meter.esr_ohm)
 
 
 def strike(store: Store, number: str, reading_id: int, reason: str = "") -> None:

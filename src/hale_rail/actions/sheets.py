@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from hale_rail.actions.change import Change, changing
+from hale_rail.case.file import open_case
 from hale_rail.case.history import case_photos
 from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.parts.part import Part
@@ -29,9 +30,12 @@ def add_parts(store: Store, number: str, text: str, at: str | None = None) -> Pr
 
     A pasted list never rewrites a part of a running case: `correct_part` does, one at a time.
     """
+    before = open_case(store, number).sheet
+    found = beside(before, text)
     with changing(store, number, at) as change:
         sheet = change.file.sheet
-        found = beside(sheet, text)
+        if sheet is not before:  # another tab changed it meanwhile
+            found = beside(sheet, text)
         version = _new_version(change)
         sheet_id = change.file.case.sheet_id
         sheets.put_rails(change.connection, sheet_id, version, found.rails)

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass
+
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.parts import parts
 from hale_rail.case.rails import rails
+from hale_rail.case.shapes import RAIL_SHAPES
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import STORE, Condition
+from hale_rail.core.quantities import Unit, show
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V
 from hale_rail.core.supply.linemap import LineMap, line_map
 from hale_rail.core.supply.reach import Reach, reach
@@ -37,3 +42,35 @@ def power_reach(case: CaseFile) -> Reach:
     passed = {i for i, f in series.items() if f.state in (PartState.GOOD, PartState.REPLACED)}
     broken = {i for i, f in series.items() if f.state is PartState.FAILED}
     return reach(case.sheet, picture(case).stops, energised, up, passed, broken)
+
+
+@dataclass(frozen=True)
+class Plate:
+    """What stands under a rail's plate: its volts at the most telling load, and their shape."""
+
+    volts: str
+    shape: str
+
+
+@dataclass(frozen=True)
+class CaseMap:
+    """The line map with what is known: a state a part by id, a plate a rail by key, the reach."""
+
+    machine: str
+    picture: LineMap
+    states: Mapping[int, PartState]
+    plates: Mapping[str, Plate]
+    reach: Reach
+
+
+def case_map(case: CaseFile) -> CaseMap:
+    """The map as it stands."""
+    plates = {}
+    for volts in rails(case):
+        telling = volts.most_telling
+        if telling:
+            reading, judged = telling
+            text = show(reading.value, Unit.VOLT, 4)
+            plates[volts.rail.key] = Plate(text, RAIL_SHAPES[judged.verdict])
+    states = {i: facts.state for i, facts in parts(case).items()}
+    return CaseMap(case.case.machine, picture(case), states, plates, power_reach(case))

@@ -15,12 +15,12 @@ from collections.abc import Callable
 from functools import wraps
 from typing import Any, TypeVar
 
-from hale_rail.case.rows import Rows, read_rows
+from hale_rail.case.rows import Rows, read_rows, records_state
 from hale_rail.case.workshop import Workshop, read_workshop
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS, School
 from hale_rail.core.supply.sheet import Sheet
-from hale_rail.store import cases, unit_types
+from hale_rail.store import cases
 from hale_rail.store.cases import Case
 from hale_rail.store.database import Store
 
@@ -106,7 +106,7 @@ def open_through(store: Store, connection: sqlite3.Connection, number: str) -> C
         known
         and known.case == case
         and known.workshop == workshop
-        and _records_same(connection, known)
+        and known.rows.records_state == records_state(connection, case)
     ):
         return known
     same = known if known and known.case.revision <= case.revision else None
@@ -124,15 +124,6 @@ def is_known(store: Store, number: str) -> bool:
     """True when some state of the case was read already, so that reading it on costs little."""
     with _lock:
         return any(key[0] == store.token and f.number == number for key, f in _cache.items())
-
-
-def _records_same(connection: sqlite3.Connection, known: CaseFile) -> bool:
-    """True while no further unit of the case's type was handed back."""
-    type_id = known.case.unit_type_id
-    if type_id is None:
-        return True
-    revision = unit_types.revision(connection, type_id)
-    return known.rows.records_revision == type_id * 1_000_000 + revision
 
 
 def forget() -> None:

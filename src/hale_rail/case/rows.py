@@ -65,7 +65,7 @@ class Rows:
     sheet: Sheet
     sheet_version: int
     records: tuple[GroundRecord, ...] = ()
-    records_revision: int = -1
+    records_state: tuple[int | None, int] = (None, -1)
     readings: Mapping[int, Reading] = field(default_factory=dict)
     aside: Mapping[int, str] = field(default_factory=dict)
     taken: frozenset[Procedure] = frozenset()
@@ -96,12 +96,17 @@ def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = N
 
 def _with_records(connection: sqlite3.Connection, known: Rows, case: Case) -> Rows:
     """Records of like units, read again when their type has new ones or the case another type."""
-    revision = unit_types.revision(connection, case.unit_type_id)
-    marker = (case.unit_type_id or 0) * 1_000_000 + revision
-    if marker == known.records_revision:
+    state = records_state(connection, case)
+    if state == known.records_state:
         return known
     found = ground_records.of_type(connection, case.unit_type_id, case.id)
-    return replace(known, records=tuple(found), records_revision=marker)
+    return replace(known, records=tuple(found), records_state=state)
+
+
+def records_state(connection: sqlite3.Connection, case: Case) -> tuple[int | None, int]:
+    """The case's type of unit, and how often units of it were handed back with records."""
+    type_id = case.unit_type_id
+    return type_id, unit_types.revision(connection, type_id) if type_id is not None else 0
 
 
 def _with_readings(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:

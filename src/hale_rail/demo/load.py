@@ -13,6 +13,7 @@ from hale_rail.actions.cases import NewCase
 from hale_rail.actions.sheets import add_pattern
 from hale_rail.actions.workshop import save_resistors
 from hale_rail.case.file import open_case
+from hale_rail.case.report import Outcome
 from hale_rail.core.parts.kinds import bridge
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import (
@@ -247,7 +248,7 @@ def _first_draftmaster(store: Store, start: str) -> None:
     hand.unplug()
     hand.store_volts("C1", "1.2")
     hand.store_volts("C2", "0.9")
-    cases.hand_back(store, hand.number, 1, cases.REPAIRED, hand.moment())
+    cases.hand_back(store, hand.number, 1, Outcome.REPAIRED.code, hand.moment())
 
 
 def _draftmaster(store: Store, start: str) -> None:

@@ -6,34 +6,41 @@ from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
+from hale_rail.case.report import OUTCOMES, Outcome, Report, report
 from hale_rail.stages import rails
-from hale_rail.stages.report import Report, report
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.reports import IssuedReport
-
-#: how a unit goes back: code as the store has it, and in words
-OUTCOMES = {"repaired": "repaired", "as-it-is": "given back as it is"}
 
 
 @dataclass(frozen=True)
 class HandBackPage:
-    """The report as it would be issued now, those issued before, and the outcomes to choose."""
+    """The report as it would be issued now (None once handed back), and how it went back.
 
-    draft: Report
+    `issued`: the reports issued, newest first; `outcomes`: how it can go back.
+    """
+
+    draft: Report | None
+    outcome: str
     issued: tuple[IssuedReport, ...]
-    outcomes: dict[str, str]
+    outcomes: tuple[Outcome, ...]
 
 
 def state(case: CaseFile) -> StageState:
     """Done when the unit was handed back."""
     if case.case.outcome:
-        return StageState(Status.DONE, OUTCOMES[case.case.outcome])
+        return StageState(Status.DONE, _words(case))
     return StageState(Status.OPEN, "report")
+
+
+def _words(case: CaseFile) -> str:
+    outcome = case.case.outcome
+    return OUTCOMES[outcome].words if outcome else ""
 
 
 def page(case: CaseFile, _: Asked) -> HandBackPage:
     """What would be issued, and what was."""
-    return HandBackPage(report(case), tuple(issued_reports(case)), OUTCOMES)
+    draft = None if case.case.closed_at else report(case)
+    return HandBackPage(draft, _words(case), tuple(issued_reports(case)), tuple(Outcome))
 
 
 def next_step(case: CaseFile) -> Step | None:

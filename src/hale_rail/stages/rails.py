@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.rails import rail_patterns, rails
+from hale_rail.case.shapes import RAIL_SHAPES
 from hale_rail.case.subjects import point_words
 from hale_rail.case.walks import done, next_undone, rail_points
 from hale_rail.core.procedures import CONDITIONS, VOLTS, Condition, Point
@@ -15,7 +16,6 @@ from hale_rail.core.rails.judge import LOADS, Pattern, RailJudgement, RailVerdic
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import rail_target
-from hale_rail.stages.shapes import RAIL_SHAPES
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.readings import Reading
 

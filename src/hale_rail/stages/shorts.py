@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.grounds import REVERSED, SIDES, GroundFacts, RailGround, grounds
+from hale_rail.case.shapes import GROUND_SHAPES
 from hale_rail.case.walks import done, ground_points, next_undone
 from hale_rail.core.procedures import GROUND, INJECT, Condition, Point
 from hale_rail.core.targets import rail_target
-from hale_rail.stages.shapes import GROUND_SHAPES
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.readings import Reading
 

@@ -14,6 +14,7 @@ from hale_rail.core.procedures.procedure import (
     Accuracy,
     Condition,
     Procedure,
+    Scale,
     Subject,
     Understood,
     any_ohms,
@@ -119,11 +120,11 @@ def _expect_fresh(_: Condition, __: Subject) -> str:
 
 ESR = Procedure(
     "esr", "ESR", "ESR", Unit.OHM, _PART, _ohms, ESR_ACCURACY, _ON_PART, COLD,
-    verb="Probe",
+    scale=Scale.ESR, verb="Probe",
 )  # fmt: skip
 CAPACITANCE = Procedure(
     "c", "capacitance", "C", Unit.FARAD, _PART, _farads, CAP_ACCURACY, _ON_PART, COLD,
-    verb="Probe",
+    scale=Scale.CAPACITANCE, verb="Probe",
 )  # fmt: skip
 LEAKAGE = Procedure(
     "leak", "leakage", "leakage", Unit.AMPERE, _PART, _leakage, Accuracy(0.03, 2), _ON_PART, COLD,
@@ -139,11 +140,11 @@ DIODE = Procedure(
 )  # fmt: skip
 FRESH_ESR = Procedure(
     "fresh-esr", "fresh ESR", "fresh ESR", Unit.OHM, _PART, any_ohms, ESR_ACCURACY,
-    expect=_expect_fresh, is_of_health=False,
+    expect=_expect_fresh, is_of_health=False, scale=Scale.ESR,
 )  # fmt: skip
 FRESH_CAP = Procedure(
     "fresh-c", "fresh C", "fresh C", Unit.FARAD, _PART, _any_farads, CAP_ACCURACY,
-    expect=_expect_fresh, is_of_health=False,
+    expect=_expect_fresh, is_of_health=False, scale=Scale.CAPACITANCE,
 )  # fmt: skip
 BATTERY = Procedure(
     "battery", "backup battery", "battery", Unit.VOLT, _PART, _battery, VOLTS_ACCURACY

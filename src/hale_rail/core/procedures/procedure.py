@@ -44,6 +44,13 @@ class Need(Enum):
 COLD = frozenset({Need.TOUCH_SAFE, Need.METER_SAFE})
 
 
+class Scale(Enum):
+    """Which range of a bench meter a procedure is read on, so that its accuracy is that one's."""
+
+    CAPACITANCE = "capacitance"
+    ESR = "esr"
+
+
 class Source(Enum):
     """How a reading came; the values are those the store keeps."""
 
@@ -112,6 +119,8 @@ class Procedure:
 
     `settles_s`: seconds before the reading counts. `corrects`: a second reading at the same point
     supersedes the first (volts that fall do not). `is_of_health`: it says how sound the part is.
+    `scale`: the range of the workshop's meter that it is read on, None where that meter does not
+    take it.
     """
 
     code: str
@@ -127,6 +136,7 @@ class Procedure:
     settles_s: float = 0.0
     corrects: bool = True
     is_of_health: bool = True
+    scale: Scale | None = None
     verb: str = "Read"
 
 

@@ -8,9 +8,9 @@ from flask.typing import ResponseReturnValue
 from hale_rail.actions import cases
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
+from hale_rail.case.report import Report, from_json, report
 from hale_rail.errors import NotFoundError
 from hale_rail.stages import hand_back
-from hale_rail.stages.report import Report, from_json, report
 from hale_rail.store import sheets
 from hale_rail.web.forms.cases import HandBackForm, ReopenForm
 from hale_rail.web.frame import case_of, relay_stage, relays, store, then

@@ -8,13 +8,13 @@ from functools import partial
 
 from markupsafe import Markup, escape
 
+from hale_rail.case.drawing import CaseMap, Plate
 from hale_rail.case.file import CaseFile
+from hale_rail.case.report import Report
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.linemap import Box, LineMap, Segment, Station, line_map
 from hale_rail.core.supply.reach import Reach
 from hale_rail.core.supply.sheet import Sheet
-from hale_rail.stages.cold import MapPage, Plate
-from hale_rail.stages.report import Report
 from hale_rail.web import addresses
 from hale_rail.web.svg.markers import circle, marker, text
 
@@ -37,7 +37,7 @@ class _Known:
     place: Callable[[Part, str, Callable[[], str]], str]
 
 
-def draw_map(case: CaseFile, page: MapPage, selected: Part | None) -> Markup:
+def draw_map(case: CaseFile, page: CaseMap, selected: Part | None) -> Markup:
     """The map of a case; `selected` is ringed. A part is drawn anew when its state changes."""
     if "map-body" not in case.made:
         version = case.rows.sheet_version

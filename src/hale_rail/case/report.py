@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
+from hale_rail.case.drawing import case_map
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.grounds import SIDES, GroundFacts, grounds
@@ -17,12 +18,12 @@ from hale_rail.case.rails import TELLING, rail_patterns, rails
 from hale_rail.case.recap import recap_lines
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.words import counted, show_reading
+from hale_rail.core.coded import Coded
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.quantities import Unit, show, show_exact
 from hale_rail.core.recap.demand import Line
 from hale_rail.core.supply.sheet import Sheet
-from hale_rail.stages.cold import map_page
 
 _CAUTIONS = (
     (
@@ -36,6 +37,16 @@ _CAUTIONS = (
         "lead is replaced."
     ),
 )
+
+
+class Outcome(Coded):
+    """How a unit goes back."""
+
+    REPAIRED = ("repaired", "repaired")
+    AS_IT_IS = ("as-it-is", "given back as it is")
+
+
+OUTCOMES = {outcome.code: outcome for outcome in Outcome}
 
 
 @dataclass(frozen=True)
@@ -99,7 +110,7 @@ def _unit(sheet: Sheet) -> str:
 
 def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
     """Gather a case; `closed_at` and the outcome's words when it is being handed back."""
-    drawn = map_page(case)
+    drawn = case_map(case)
     log, own = entries(case), case.case
     lines = [*drawn.reach.live]
     return Report(
