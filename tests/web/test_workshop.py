@@ -7,10 +7,12 @@ import re
 
 import pytest
 
+from hale_rail.actions import power
 from hale_rail.case.workshop import meters, resistors, workshop
 from hale_rail.store.database import Store
+from hale_rail.web import create_app
 
-from ..conftest import Client
+from ..conftest import Bench, Client
 
 SETTINGS = {
     "touch_limit_v": "30", "school": "blanket", "tolerance": "lenient", "hours_a_day": "8,5",
@@ -24,6 +26,28 @@ def test_the_settings(client: Client, demo: Store) -> None:
     assert (found.touch_limit_v, found.school.code, found.use.hours_a_day) == (30, "blanket", 8.5)
     text = client.text("/cases/LW-031/safe").replace("\u00a0", " ")
     assert "at most 30 V" in text
+
+
+def test_the_touch_limit_is_heeded_at_once_wherever_it_counts(bench: Bench) -> None:
+    """On the bench page too, whose lines are kept: 45 V are dead at 60 V and not at 30 V."""
+    power.remove_power(bench.store, bench.number)
+    for part in bench.file.sheet.stores:
+        bench.read(part.ref, "store", "45")
+    client = Client(create_app(bench.store).test_client())
+    assert "verified dead" in client.text("/")
+    assert client.post("/workshop", **SETTINGS).status_code == 303
+    assert "verified dead" not in client.text("/")
+    assert "not verified" in client.text("/")
+    assert "First: is it dead?" in client.text("/cases/T-1")
+
+
+def test_the_resistors_at_hand_are_those_proposed_at_once(client: Client) -> None:
+    assert "100 Ω, 25 W" in client.text("/cases/LW-031/safe").replace("\u00a0", " ")
+    rows = {"ohms": "330", "watts": "100", "kind": "wirewound", "max_volts": "500"}
+    assert client.post("/workshop/resistors", **rows).status_code == 303
+    page = client.text("/cases/LW-031/safe").replace("\u00a0", " ")
+    assert "330 Ω, 100 W" in page
+    assert "100 Ω, 25 W" not in page
 
 
 @pytest.mark.parametrize(

@@ -10,6 +10,7 @@ from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS
 from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.errors import InputError
+from hale_rail.store import bench_lines
 from hale_rail.store import workshop as rows
 from hale_rail.store.database import Store
 
@@ -52,6 +53,7 @@ def save_settings(
     }
     with store.write() as connection:
         rows.put_settings(connection, values)
+        bench_lines.drop_all(connection)  # the touch limit says which units count as dead
 
 
 def save_resistors(store: Store, stock: Sequence[Resistor]) -> None:

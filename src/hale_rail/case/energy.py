@@ -81,9 +81,11 @@ class StoreClock:
         return self.state.is_below(METER_LIMIT_V)
 
 
-@facet
 def store_clocks(case: CaseFile) -> list[StoreClock]:
-    """Every store the sheet lists, in the order power reaches them."""
+    """Every store the sheet lists, in the order power reaches them.
+
+    No facet: the resistors at hand are the workshop's, and change without the case.
+    """
     by_id = {state.store: state for state in energy(case).stores}
     stock = resistors(case.store)
     limit = case.workshop.touch_limit_v

@@ -17,6 +17,7 @@ from hale_rail.core.shorts.ground import (
     which_side,
 )
 from hale_rail.core.supply.sheet import Rail
+from hale_rail.core.targets import Place
 from hale_rail.store.readings import Reading
 
 #: connector on or off, attached first since nothing is unplugged for it
@@ -83,8 +84,9 @@ def grounds(case: CaseFile) -> tuple[RailGround, ...]:
 
 
 def _rail(case: CaseFile, rail: Rail, own: Sequence[Reading]) -> RailGround:
-    ohms = {r.condition: r for r in own if r.procedure is GROUND}
-    injected = {r.condition: r for r in own if r.procedure is INJECT}
+    here = [r for r in own if r.target.place is Place.NONE]
+    ohms = {r.condition: r for r in here if r.procedure is GROUND}
+    injected = {r.condition: r for r in here if r.procedure is INJECT}
     return RailGround(
         rail,
         {side: _side(case, rail, side, ohms) for side in SIDES},

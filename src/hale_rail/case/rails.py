@@ -15,6 +15,7 @@ from hale_rail.core.rails.judge import (
     patterns,
 )
 from hale_rail.core.supply.sheet import Rail
+from hale_rail.core.targets import Place
 from hale_rail.store.readings import Reading
 
 #: loads by what they tell, the most telling first
@@ -43,12 +44,12 @@ class RailVolts:
 
 @facet
 def rails(case: CaseFile) -> tuple[RailVolts, ...]:
-    """Every rail in drawing order."""
+    """Every rail in drawing order; readings at a place along its line are not the rail's own."""
     found = []
     for rail in case.sheet.rails:
         by_load = {}
         for reading in case.rows.of_rail.get(rail.key, ()):
-            if reading.procedure is VOLTS:
+            if reading.procedure is VOLTS and reading.target.place is Place.NONE:
                 judgement = judge(rail_reading(rail, reading), case.tolerance)
                 by_load[reading.condition] = (reading, judgement)
         found.append(RailVolts(rail, by_load))

@@ -152,7 +152,7 @@ def _put_aside(added: Iterable[Reading], struck: Iterable[Strike]) -> dict[int, 
 
 def _whose(reading: Reading) -> int | str | None:
     """What it is a reading of: a part by its id, a rail by its key, None for anything else."""
-    return reading.target.part_id or reading.target.rail
+    return reading.target.part_id or reading.target.rail or None
 
 
 def _ever(

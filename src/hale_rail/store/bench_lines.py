@@ -27,3 +27,8 @@ def put(connection: sqlite3.Connection, case_id: int, revision: int, line: Bench
         (case_id, revision, line.stage, line.energy, line.next_text, line.next_stage,
          line.next_point),
     )  # fmt: skip
+
+
+def drop_all(connection: sqlite3.Connection) -> None:
+    """Forget every line: what they were computed with has changed. Who looks makes them anew."""
+    connection.execute("DELETE FROM bench_line")

@@ -78,9 +78,9 @@ def preview() -> str:
     return url_for("new_case.preview")
 
 
-def workshop(what: str = "page") -> str:
-    """The workshop's page, or what is done there."""
-    return url_for(f"workshop.{what}")
+def workshop(what: str = "page", key: str | None = None) -> str:
+    """The workshop's page, or what is done there, with one of its lists by key."""
+    return url_for(f"workshop.{what}", key=key)
 
 
 def static(name: str) -> str:

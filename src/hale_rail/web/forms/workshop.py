@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from flask import request
 from wtforms import SelectField
@@ -41,14 +40,6 @@ def number(form: SettingsForm, name: str) -> float:
         return float(text.replace(",", "."))
     except ValueError as error:
         raise InputError(f"“{text}” is no number.", field=name) from error
-
-
-@dataclass(frozen=True)
-class ListRow:
-    """A row of a list as typed: its cells, and what is wrong with it."""
-
-    cells: tuple[str, ...]
-    problem: str = ""
 
 
 def sent_rows(columns: Sequence[str]) -> list[tuple[str, ...]]:

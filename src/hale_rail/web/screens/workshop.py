@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -18,12 +18,13 @@ from hale_rail.formats.fields import table_text
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import Typed
-from hale_rail.web.forms.workshop import ListRow, SettingsForm, number, sent_rows
+from hale_rail.web.forms.workshop import SettingsForm, number, sent_rows
 from hale_rail.web.frame import relays, store
 
 blueprint = Blueprint("workshop", __name__, url_prefix="/workshop")
 _MOST_BYTES = 256 * 1024
 _SPARE_ROWS = 2
+NONE: Mapping[str, Any] = {}
 
 
 @dataclass(frozen=True)
@@ -74,6 +75,9 @@ LISTS = (
 )
 
 
+_KEY = f"<any({', '.join(kind.key for kind in LISTS)}):key>"
+
+
 def _list(key: str) -> ListKind:
     return next(kind for kind in LISTS if kind.key == key)
 
@@ -108,9 +112,9 @@ def relay_settings(typed: Typed, code: int) -> ResponseReturnValue:
 
 def relay_list(typed: Typed, code: int) -> ResponseReturnValue:
     """The page with the list as typed, and what is wrong with it."""
-    kind = _list((request.endpoint or "").rpartition(".")[2].removeprefix("import_"))
-    rows = [ListRow(row) for row in sent_rows(kind.columns)] or None
-    return _page(_kept_form(), {kind.key: rows}, {kind.key: typed.problem(typed.form)}), code
+    key = (request.view_args or {})["key"]
+    typed_rows = {key: sent_rows(_list(key).columns)}
+    return _page(_kept_form(), typed_rows, {key: typed.problem(typed.form)}), code
 
 
 @blueprint.post("", endpoint="save")
@@ -131,41 +135,20 @@ def save() -> ResponseReturnValue:
     return _saved()
 
 
-@blueprint.post("/resistors", endpoint="resistors")
+@blueprint.post(f"/{_KEY}")
 @relays(relay_list)
-def save_resistors() -> ResponseReturnValue:
-    """Save the table of resistors."""
-    return _save_rows(_list("resistors"))
-
-
-@blueprint.post("/meters", endpoint="meters")
-@relays(relay_list)
-def save_meters() -> ResponseReturnValue:
-    """Save the table of meters."""
-    return _save_rows(_list("meters"))
-
-
-def _save_rows(kind: ListKind) -> ResponseReturnValue:
+def save_list(key: str) -> ResponseReturnValue:
+    """Save a list as edited in its table."""
+    kind = _list(key)
     rows = sent_rows(kind.columns)
     kind.save(store(), kind.read(table_text(kind.columns, rows)) if rows else [])
-    return _saved(kind.key)
+    return _saved(key)
 
 
-@blueprint.post("/resistors/import", endpoint="import_resistors")
+@blueprint.post(f"/{_KEY}/import")
 @relays(relay_list)
-def import_resistors() -> ResponseReturnValue:
-    """Take the resistors of a file in place of the list."""
-    return _import(_list("resistors"))
-
-
-@blueprint.post("/meters/import", endpoint="import_meters")
-@relays(relay_list)
-def import_meters() -> ResponseReturnValue:
-    """Take the meters of a file in place of the list."""
-    return _import(_list("meters"))
-
-
-def _import(kind: ListKind) -> ResponseReturnValue:
+def import_list(key: str) -> ResponseReturnValue:
+    """Take the rows of a file in place of a list."""
     upload = request.files.get("file")
     data = upload.read(_MOST_BYTES + 1) if upload else b""
     if not data:
@@ -176,28 +159,20 @@ def _import(kind: ListKind) -> ResponseReturnValue:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise InputError("That file is no text: save it as CSV in UTF-8.") from error
+    kind = _list(key)
     kind.save(store(), kind.read(text))
-    return _saved(kind.key)
+    return _saved(key)
 
 
-@blueprint.get("/resistors.csv", endpoint="resistors_csv")
-def export_resistors() -> ResponseReturnValue:
-    """The resistors as a file."""
-    return _export(_list("resistors"))
-
-
-@blueprint.get("/meters.csv", endpoint="meters_csv")
-def export_meters() -> ResponseReturnValue:
-    """The meters as a file."""
-    return _export(_list("meters"))
-
-
-def _export(kind: ListKind) -> ResponseReturnValue:
+@blueprint.get(f"/{_KEY}.csv")
+def export_list(key: str) -> ResponseReturnValue:
+    """A list as a file."""
+    kind = _list(key)
     text = table_text(kind.columns, [kind.cells(row) for row in kind.kept(store())])
     return Response(
         text,
         mimetype="text/csv",
-        headers={"Content-Disposition": f'attachment; filename="{kind.key}.csv"'},
+        headers={"Content-Disposition": f'attachment; filename="{key}.csv"'},
     )
 
 
@@ -207,22 +182,21 @@ def _saved(what: str = "settings") -> ResponseReturnValue:
 
 def _page(
     form: SettingsForm,
-    typed_rows: dict[str, list[ListRow] | None] | None = None,
-    problems: dict[str, str] | None = None,
+    typed_rows: Mapping[str, Sequence[Sequence[str]]] = NONE,
+    problems: Mapping[str, str] = NONE,
 ) -> str:
     meters = known.meters(store())
     listed = [SelectChoice(str(i), meter.name) for i, meter in meters.items()]
     form.meter.choices = [SelectChoice("", "a usual one"), *listed]
     rows = {}
     for kind in LISTS:
-        typed = (typed_rows or {}).get(kind.key)
-        kept = [ListRow(tuple(kind.cells(row))) for row in kind.kept(store())]
-        rows[kind.key] = (typed or kept) + [ListRow(("",) * len(kind.columns))] * _SPARE_ROWS
+        shown = typed_rows.get(kind.key) or [kind.cells(row) for row in kind.kept(store())]
+        rows[kind.key] = [*shown, *[[""] * len(kind.columns)] * _SPARE_ROWS]
     return render_template(
         "workshop/page.html",
         form=form,
         lists=LISTS,
         rows=rows,
-        problems=problems or {},
+        problems=problems,
         saved=request.args.get("saved", ""),
     )
