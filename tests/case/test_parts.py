@@ -7,6 +7,7 @@ import pytest
 from hale_rail.actions import decisions, power, readings
 from hale_rail.case.drawing import power_reach
 from hale_rail.case.recap import kept, recap_lines
+from hale_rail.case.subjects import subject_of
 from hale_rail.case.walks import cold_points
 from hale_rail.core.parts.kinds.transistor import PAIRS
 from hale_rail.core.recap.demand import School
@@ -15,6 +16,13 @@ from hale_rail.store.database import Store
 from hale_rail.web import create_app
 
 from ..conftest import Bench
+
+
+def expect_of(bench: Bench, ref: str) -> str:
+    """What the tray expects of a part's ESR: the limit that a reading is then judged by."""
+    point = bench.point(ref, "esr")
+    words = point.procedure.expect(point.condition, subject_of(bench.file, point))
+    return words.replace("\u00a0", " ")
 
 
 def test_a_base_resistor_is_told_from_a_short(bench: Bench) -> None:
@@ -38,7 +46,10 @@ def test_a_fresh_part_speaks_for_all_of_its_kind(store: Store) -> None:
     for ref in ("C31", "C32", "C33"):
         bench.read(ref, "esr", "0.9")  # C·V 2500: general grade typical 0.66 Ω
         assert bench.state(ref) == "good"
+    expected = expect_of(bench, "C31")
     bench.read("C31", "fresh-esr", "0.25")
+    assert expected == "below 1.32 Ω"  # 2 × the 0.66 Ω that the family's table gives
+    assert expect_of(bench, "C31") == expect_of(bench, "C32") == "below 0.375 Ω"  # 1.5 × fresh
     assert [bench.state(ref) for ref in ("C31", "C32", "C33")] == ["failed", "failed", "good"]
 
 

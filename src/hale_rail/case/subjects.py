@@ -54,8 +54,8 @@ def _of_part(case: CaseFile, part: Part, point: Point, limit: float) -> Subject:
     ask = Ask(point.procedure, point.target.pair)
     words = part.kind.expect(part, ask, point.condition)
     facts = parts(case)[part.id]
-    if facts.bank and point.condition is Condition.IN_CIRCUIT:
-        words = _bank_words(facts, point) or words
+    if not facts.bank or point.condition is Condition.IN_CIRCUIT:
+        words = _judged_words(facts, point) or words
     marked = part.capacitor
     return Subject(
         part.ref,
@@ -66,11 +66,11 @@ def _of_part(case: CaseFile, part: Part, point: Point, limit: float) -> Subject:
     )
 
 
-def _bank_words(facts: PartFacts, point: Point) -> str:
-    """What the whole bank shows when it is sound."""
+def _judged_words(facts: PartFacts, point: Point) -> str:
+    """What the part, or its whole bank, shows when it is sound, by what it is judged with."""
     judgement = facts.judgement
-    if point.procedure is ESR and judgement.expected_esr_ohm:
-        return f"below {show(2 * judgement.expected_esr_ohm, Unit.OHM)}"
+    if point.procedure is ESR and judgement.good_esr_ohm:
+        return f"below {show(judgement.good_esr_ohm, Unit.OHM)}"
     if point.procedure is CAPACITANCE and judgement.expected_farad:
         return f"about {show(judgement.expected_farad, Unit.FARAD, 4)}"
     return ""

@@ -65,9 +65,10 @@ def judge_bank(
     """
     members = [member(name, cap) for name, cap in caps]
     cap_f, esr_ohm = banks.expected(members, meter)
+    good_ohm = _limits(caps).good * esr_ohm if esr_ohm else None
     if not readings.is_measured:
         unread = [Reason("not-measured", "Nothing has been read yet.")]
-        return BankJudgement(conclude(unread, cap_f, esr_ohm), (), 0)
+        return BankJudgement(conclude(unread, cap_f, esr_ohm, good_ohm), (), 0)
     farad = readings.farad
     states = banks.hypotheses(
         members,
@@ -89,7 +90,7 @@ def judge_bank(
             lift = banks.best_lift(members, meter)
             lift_first = lift.index
             reasons.append(_lift(legs, len(members), members[lift.index].name, lift))
-    judgement = conclude(reasons, cap_f, esr_ohm)
+    judgement = conclude(reasons, cap_f, esr_ohm, good_ohm)
     return BankJudgement(judgement, tuple(states), legs, lift_first)
 
 
@@ -99,7 +100,7 @@ def judge_member(
     """One member: what was read across the bank, with its own looks and age."""
     reasons = [*bank.reasons, *look(cap, Readings(visual=visual))]
     reasons += age(cap, reasons, this_year)
-    return conclude(reasons, bank.expected_farad, bank.expected_esr_ohm)
+    return conclude(reasons, bank.expected_farad, bank.expected_esr_ohm, bank.good_esr_ohm)
 
 
 def _short(readings: Readings) -> list[Reason]:
@@ -140,6 +141,12 @@ def _lost(
     return [Reason("bank-lost", text, verdict, "Lifting one leg at a time tells whose.")]
 
 
+def _limits(caps: Sequence[tuple[str, Capacitor]]) -> fam.Limits:
+    """Multiples of the expected ESR: the narrower ones once every member has a fresh figure."""
+    is_fresh = all(cap.fresh_esr_ohm for _, cap in caps)
+    return fam.ESR_FRESH if is_fresh else fam.ESR_TYPICAL
+
+
 def _esr(
     caps: Sequence[tuple[str, Capacitor]], taken: Taken | None, expected_ohm: float
 ) -> list[Reason]:
@@ -147,8 +154,7 @@ def _esr(
         return []
     if math.isinf(taken.value):
         return [Reason("esr-open", "ESR over-range across the bank: open.", Verdict.FAILED)]
-    fresh = all(cap.fresh_esr_ohm for _, cap in caps)
-    limits = fam.ESR_FRESH if fresh else fam.ESR_TYPICAL
+    limits = _limits(caps)
     ratio = taken.value / expected_ohm
     text = (
         f"ESR {show(taken.value, Unit.OHM)} across the bank: {ratio:.2g} × the "

@@ -60,6 +60,12 @@ class Capacitor:
             return fam.TypicalEsr(self.fresh_esr_ohm, False)
         return fam.typical_esr(self.family, self.farad, self.volt, self.grade)
 
+    @property
+    def good_esr_ohm(self) -> float | None:
+        """Ohms up to which its ESR is good: the expected one times its limit; None if not known."""
+        expected = self.expected_esr()
+        return self.esr_limits.good * expected.ohm if expected else None
+
     def began_farad(self) -> float:
         """Capacitance the part is taken to have begun with.
 
@@ -119,7 +125,8 @@ def judge(
     if readings.is_empty:
         reasons.append(Reason("not-measured", "Nothing has been read yet."))
     typical = cap.expected_esr()
-    return conclude(reasons, cap.fresh_farad or cap.farad, typical.ohm if typical else None)
+    esr_ohm = typical.ohm if typical else None
+    return conclude(reasons, cap.fresh_farad or cap.farad, esr_ohm, cap.good_esr_ohm)
 
 
 def ratio_verdict(ratio: float, limits: Limits) -> Verdict:

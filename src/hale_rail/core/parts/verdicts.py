@@ -49,13 +49,18 @@ class Reason:
 
 @dataclass(frozen=True)
 class Judgement:
-    """A verdict with its action, its reasons (deciding ones first), and what was expected (SI)."""
+    """A verdict with its action, its reasons (deciding ones first), and what was expected (SI).
+
+    `good_esr_ohm`: up to what an ESR is good, the expected one by its family's or a fresh part's
+    limit.
+    """
 
     verdict: Verdict
     action: Action
     reasons: tuple[Reason, ...]
     expected_farad: float | None = None
     expected_esr_ohm: float | None = None
+    good_esr_ohm: float | None = None
 
     @property
     def found(self) -> Verdict:
@@ -77,6 +82,7 @@ def conclude(
     reasons: Sequence[Reason],
     expected_farad: float | None = None,
     expected_esr_ohm: float | None = None,
+    good_esr_ohm: float | None = None,
 ) -> Judgement:
     """Combine reasons: the strongest proof of a fault wins; good needs a proof and no doubt."""
     verdict = next((v for v in _RANK if any(r.argues is v for r in reasons)), Verdict.UNPROVEN)
@@ -87,5 +93,10 @@ def conclude(
     ordered = sorted(reasons, key=lambda r: _RANK.index(r.argues) if r.argues else len(_RANK))
     ordered.sort(key=lambda r: r.argues is not verdict)
     return Judgement(
-        verdict, action or _USUAL_ACTION[verdict], tuple(ordered), expected_farad, expected_esr_ohm
+        verdict,
+        action or _USUAL_ACTION[verdict],
+        tuple(ordered),
+        expected_farad,
+        expected_esr_ohm,
+        good_esr_ohm,
     )

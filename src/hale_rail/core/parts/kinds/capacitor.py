@@ -104,9 +104,8 @@ def expect(part: Part, ask: Ask, _: Condition) -> str:
     if not is_judged(part):
         return NOT_SHORT if ask.procedure is OHMS else ""
     cap = capacitor(part)
-    typical = cap.expected_esr()
     if ask.procedure is ESR:
-        return f"below {show(2 * typical.ohm, Unit.OHM)}" if typical else ""
+        return f"below {show(cap.good_esr_ohm, Unit.OHM)}" if cap.good_esr_ohm else ""
     if ask.procedure is CAPACITANCE:
         return f"about {show(cap.farad, Unit.FARAD, 4)}"
     if ask.procedure is LEAKAGE:
