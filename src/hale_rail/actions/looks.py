@@ -31,9 +31,9 @@ def look(
 
 def _checked(part: Part, codes: Sequence[str]) -> tuple[str, ...]:
     wanted = tuple(dict.fromkeys(code.strip().lower() for code in codes if code.strip()))
-    known = [finding.code for finding in part.findings]
+    known = {finding.code: finding.words for finding in part.findings}
     if any(code not in known for code in wanted):
-        raise InputError(f"Write what you see at {part.ref}: {', '.join(known)}.")
+        raise InputError(f"Choose what you see at {part.ref}: {', '.join(known.values())}.")
     if SOUND in wanted and len(wanted) > 1:
         raise InputError(f"{part.ref} looks sound, or it does not: take one of them back.")
     return wanted
