@@ -1,0 +1,242 @@
+"""What each stage's page is given to show: settled by hand on a small unit."""
+
+from __future__ import annotations
+
+import pytest
+
+from hale_rail.actions import decisions, looks
+from hale_rail.case.report import report
+from hale_rail.core.procedures import Condition
+from hale_rail.stages import (
+    capacitors,
+    cold,
+    diagnosis,
+    hand_back,
+    log,
+    look,
+    rails,
+    recap,
+    safe,
+    shorts,
+)
+from hale_rail.stages.panel import CasePanel, PartPanel, RailPanel, panel_of
+from hale_rail.stages.stage import Asked, Status, Urgency
+from hale_rail.stages.tray import lay_tray, tray_point
+from hale_rail.store.database import Store
+
+from ..conftest import Bench
+
+NOTHING = Asked()
+
+
+def plain(text: str) -> str:
+    return text.replace("\u00a0", " ")
+
+
+@pytest.fixture
+def dead(bench: Bench) -> Bench:
+    """A flyback unit, dead, with nothing else read."""
+    bench.make_safe()
+    return bench
+
+
+def test_the_rails_table_has_a_cell_a_load_and_the_band_of_the_sheet(dead: Bench) -> None:
+    dead.read("+5 V", "volts", "5.02", "dummy")
+    dead.read("+12 V", "volts", "11.1", "dummy")
+    page = rails.page(dead.file, NOTHING)
+    assert page.load is Condition.DUMMY
+    assert [load.code for load in page.loads] == ["no-load", "dummy", "machine"]
+    by_key = {row.rail.key: row for row in page.rows}
+    assert by_key["+5 V"].band_v == pytest.approx((4.75, 5.25))  # 5 V ± 5 %
+    cells = by_key["+5 V"].cells
+    assert [cell and cell.shape for cell in cells] == [None, "good", None]
+    assert [cell and cell.shape for cell in by_key["+12 V"].cells] == [None, "failed", None]
+    assert rails.state(dead.file).status is Status.ATTENTION
+    assert plain(rails.state(dead.file).note) == "+12 V out of band"
+    step = rails.next_step(dead.file)
+    assert step
+    assert (plain(step.text), step.urgency) == ("Rails: +12 V out of band", Urgency.REPAIR)
+
+
+@pytest.mark.parametrize(
+    ("asked", "read_at", "load"),
+    [
+        (Asked(), "", "dummy"),
+        (Asked(), "machine", "machine"),
+        (Asked(load="no-load"), "machine", "no-load"),
+        (Asked(load="in-circuit"), "", "dummy"),
+        (Asked(at="r+5 V~volts~machine"), "", "machine"),
+        (Asked(at="r+5 V~volts~machine", load="dummy"), "", "machine"),
+        (Asked(at="r+5 V~ground~attached"), "", "dummy"),
+    ],
+)
+def test_the_load_that_is_read(dead: Bench, asked: Asked, read_at: str, load: str) -> None:
+    if read_at:
+        dead.read("+5 V", "volts", "5.02", read_at)
+    assert rails.load_of(dead.file, asked).code == load
+    assert {point.condition.code for point in rails.points(dead.file, asked)} == {load}
+
+
+def test_the_shorts_table_says_which_side_and_what_it_is_made_of(dead: Bench) -> None:
+    for condition, ohm in (
+        ("attached", "0.4"),
+        ("attached-reversed", "0.4"),
+        ("isolated", "2k"),
+        ("isolated-reversed", "1.9k"),
+    ):
+        dead.read("+5 V", "ground", ohm, condition)
+    dead.read("+5 V", "inject", "0.31 V 780 mA", "attached")
+    row = next(r for r in shorts.page(dead.file, NOTHING).rows if r.ground.rail.key == "+5 V")
+    attached, isolated = row.sides
+    assert [cell.reading and cell.reading.value for cell in attached.cells] == [0.4, 0.4]
+    assert (attached.shape, attached.verdict, attached.cells[0].is_low) == ("failed", "short", True)
+    assert (isolated.shape, isolated.verdict, isolated.cells[0].is_low) == ("good", "good", False)
+    assert "the supply side is free of it" in row.ground.side_text
+    assert "copper" in row.ground.polarity_text
+    assert row.injections[0].reading
+    assert row.injections[0].reading.value == pytest.approx(0.31 / 0.78)
+    assert plain(shorts.state(dead.file).note) == "+5 V low"
+    step = shorts.next_step(dead.file)
+    assert step
+    assert step.urgency is Urgency.FAULT
+
+
+def test_the_capacitors_table_stands_by_line_in_power_order(store: Store) -> None:
+    bench = Bench(store, parts="C31 100u 25V +5 bank Z\nC32 100u 25V +5 bank Z")
+    bench.make_safe()
+    bench.read("C31", "c", "205u")
+    bench.read("C31", "esr", "0.1")
+    page = capacitors.page(bench.file, NOTHING)
+    assert [plain(line.name) for line in page.lines][:2] == ["Primary side", "+5 V"]
+    rows = {row.facts.part.ref: row for line in page.lines for row in line.rows}
+    esr, farad, leak, ohms = rows["C31"].figures
+    assert esr
+    assert farad
+    assert (plain(esr.text), plain(farad.text), farad.is_lifted) == ("0.1 Ω", "205 µF", False)
+    assert (leak, ohms) == (None, None)
+    assert rows["C32"].why == "as C31, read together"
+    assert rows["C1"].why == ""
+    assert not page.still_charged
+    bench.read("C1", "store", "20")
+    assert capacitors.page(bench.file, NOTHING).still_charged
+
+
+def test_the_recap_counts_what_each_school_replaces(store: Store) -> None:
+    bench = Bench(store, parts="C31 100u 25V +5\nC77 X2 100n 275 paper 1980")
+    bench.make_safe()
+    bench.read("C31", "esr", "9", "lifted")
+    own = recap.page(bench.file, NOTHING)
+    counts = {count.school.code: count.count for count in own.schools}
+    assert own.school.code == "proven"
+    assert counts["proven"] == 1
+    assert counts["proven"] < counts["offenders"] < counts["blanket"]
+    assert [line.refs for line in own.lines] == ["C31"]
+    other = recap.page(bench.file, Asked(by="offenders"))
+    assert {ref for line in other.lines for ref in line.refs.split(", ")} >= {"C31", "C77"}
+    decisions.decide(bench.store, bench.number, bench.id_of("C31"), "left-out", "none at hand")
+    assert recap.state(bench.file).note == "1 replaced"
+    assert recap.next_step(bench.file) is None
+    assert [p.part.ref for p in recap.page(bench.file, NOTHING).kept] == ["C31"]
+
+
+def test_the_look_over_says_what_a_press_makes_of_the_findings(dead: Bench) -> None:
+    looks.look(dead.store, dead.number, dead.id_of("C1"), ["bulge"])
+    page = look.page(dead.file, NOTHING)
+    stop = next(stop for stop in page.stops if stop.stop.part.ref == "C1")
+    assert page.is_dead
+    assert stop.facts.seen == ("bulge",)
+    assert stop.presses["bulge"] == ""
+    assert stop.presses["leak"].split() == ["bulge", "leak"]
+    assert stop.presses["none"] == "none"
+    assert [s.stop.part.ref for s in page.stops][:2] == ["J1", "F1"]
+    assert look.state(dead.file).note == f"1 of {len(dead.file.sheet.parts)} looked at"
+
+
+def test_make_safe_gives_each_store_its_clock_and_its_resistor(dead: Bench) -> None:
+    page = safe.page(dead.file, NOTHING)
+    assert [clock.part.ref for clock in page.clocks] == [p.ref for p in dead.file.sheet.stores]
+    assert all(clock.is_safe for clock in page.clocks)
+    assert [source.code for source in page.sources] == ["mains", "bench", "injected"]
+    assert "Every store read at most 60 V" in plain(page.words)
+    dead.read(dead.file.sheet.stores[0].ref, "store", "140")
+    clock = safe.page(dead.file, NOTHING).clocks[0]
+    farad = clock.part.value or 0.0
+    assert not clock.is_safe
+    assert clock.energy_j == pytest.approx(0.5 * farad * 140**2)  # E = CV²/2
+
+
+def test_where_to_look_next_asks_first_then_leads_to_a_reading(dead: Bench) -> None:
+    page = diagnosis.page(dead.file, NOTHING)
+    assert page.sentence == "Say what it does: press the symptoms you see."
+    assert sum(chance.share for chance in page.chances) == pytest.approx(1.0)
+    assert [c.share for c in page.chances] == sorted((c.share for c in page.chances), reverse=True)
+    assert page.next
+    assert page.next.ranked is page.found.diagnosis.tests[0]
+    assert (page.next.stage, page.next.place) == ("cold", "Read F1")
+    assert page.next.point_key == dead.point("F1", "ohms").key
+    assert page.others == page.found.diagnosis.tests[1:9]
+
+
+def test_the_log_offers_to_strike_what_stands(dead: Bench) -> None:
+    dead.read("F1", "ohms", "0.2")
+    dead.read("F1", "ohms", "0.3")
+    newest, older = log.page(dead.file, NOTHING).lines[:2]
+    assert (newest.can_strike, newest.is_struck) == (True, False)
+    assert (older.can_strike, older.is_struck) == (False, True)
+    opened = log.page(dead.file, NOTHING).lines[-1]
+    assert (opened.entry.kind, opened.can_strike) == ("opened", False)
+
+
+def test_hand_back_shows_the_draft_of_what_would_be_issued(dead: Bench) -> None:
+    page = hand_back.page(dead.file, NOTHING)
+    assert page.draft == report(dead.file)
+    assert [outcome.code for outcome in page.outcomes] == ["repaired", "as-it-is"]
+    assert page.issued == ()
+    assert hand_back.state(dead.file).status is Status.OPEN
+
+
+@pytest.mark.parametrize(
+    ("ref", "procedure", "condition", "kind"),
+    [("C1", "esr", "", PartPanel), ("+5 V", "volts", "dummy", RailPanel), ("", "", "", CasePanel)],
+)
+def test_the_panel_is_of_what_the_tray_reads(
+    dead: Bench, ref: str, procedure: str, condition: str, kind: type
+) -> None:
+    point = dead.point(ref, procedure, condition) if ref else None
+    assert isinstance(panel_of(dead.file, point), kind)
+
+
+def test_a_parts_panel_lists_what_stands_and_what_was_put_aside(dead: Bench) -> None:
+    for text in ("0.9", "0.5"):
+        dead.read("C1", "esr", text)
+    panel = panel_of(dead.file, dead.point("C1", "esr"))
+    assert isinstance(panel, PartPanel)
+    shown = [(plain(line.figure), line.aside) for line in panel.readings if "ESR" in line.words]
+    assert shown == [("0.5 Ω", "")]
+    assert [(plain(line.figure), line.aside) for line in panel.struck] == [("0.9 Ω", "superseded")]
+
+
+def test_the_tray_walks_round_and_counts(dead: Bench) -> None:
+    order = cold.points(dead.file, NOTHING)
+    last = Asked(at=order[-1].key)
+    point = tray_point(dead.file, cold.STAGE, last)
+    assert point == order[-1]
+    tray = lay_tray(dead.file, cold.STAGE, last, order[-1])
+    assert (tray.before, tray.after) == (order[-2].key, order[0].key)
+    assert (tray.done_count, tray.count) == (0, len(order))
+    dead.read("F1", "ohms", "0.2")
+    tray = lay_tray(dead.file, cold.STAGE, last, order[-1])
+    assert tray.done_count == 1
+    part = dead.file.sheet.part(order[0].part_id)
+    assert part
+    opened = tray_point(dead.file, cold.STAGE, Asked(at=str(part.id)))
+    assert opened
+    assert opened.part_id == part.id
+
+
+@pytest.mark.parametrize(
+    "at", ["", "0", "x", "~~", "r+99 V~volts~dummy", "999999~esr~lifted", "9" * 40]
+)
+def test_an_address_that_is_no_point_opens_with_the_next_one(dead: Bench, at: str) -> None:
+    opened = tray_point(dead.file, cold.STAGE, Asked(at=at))
+    assert opened == cold.points(dead.file, NOTHING)[0]
