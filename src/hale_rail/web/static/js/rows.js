@@ -4,11 +4,14 @@ const cells = (row) => [...row.querySelectorAll("input")];
 export function addRow(button) {
   const rows = button.closest("form").querySelector("[data-rows]");
   const row = rows.lastElementChild.cloneNode(true);
+  const number = rows.children.length + 1;
+  [...cells(row), row.querySelector("button")].forEach((element) => {
+    const label = element.getAttribute("aria-label");
+    element.setAttribute("aria-label", label.replace(/\d+$/, number));
+  });
   cells(row).forEach((cell) => {
     cell.value = "";
-    cell.setAttribute("aria-label", `${cell.name}, row ${rows.children.length + 1}`);
   });
-  row.querySelector("button").setAttribute("aria-label", `Clear row ${rows.children.length + 1}`);
   rows.append(row);
   cells(row)[0].focus();
 }
