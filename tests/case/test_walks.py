@@ -1,0 +1,95 @@
+"""The order of tests: as power passes, banks once, lifted only where it settles something."""
+
+from __future__ import annotations
+
+import pytest
+
+from hale_rail.actions import decisions
+from hale_rail.case.walks import (
+    capacitor_points,
+    cold_points,
+    done,
+    ground_points,
+    next_undone,
+    part_point,
+    store_points,
+)
+from hale_rail.core.procedures import Point
+from hale_rail.store.database import Store
+
+from ..conftest import Bench
+
+
+def names(bench: Bench, points: tuple[Point, ...]) -> list[str]:
+    """Points as designator, procedure and, lifted, an L."""
+    found = []
+    for point in points:
+        part = bench.file.sheet.part(point.part_id)
+        lifted = " L" if point.condition.code == "lifted" else ""
+        found.append(f"{part.ref if part else point.target.rail} {point.procedure.code}{lifted}")
+    return found
+
+
+def test_cold_checks_follow_power_and_leave_capacitors_to_their_own_stage(bench: Bench) -> None:
+    walked = names(bench, cold_points(bench.file))
+    refs = list(dict.fromkeys(name.split()[0] for name in walked))
+    in_order = [p.ref for p in bench.file.sheet.in_power_order if p.kind.walks]
+    assert refs == in_order
+    assert walked[0] == "F1 ohms"
+    assert not any(name.startswith("C") for name in walked)
+
+
+def test_what_in_circuit_did_not_settle_is_lifted_at_the_end_of_the_round(bench: Bench) -> None:
+    bench.make_safe()
+    before = names(bench, cold_points(bench.file))
+    bench.read("RT1", "ohms", "0.1")  # cold it reads more: warm still, or something beside it
+    bench.read("D10", "diode", "0.05", "in-circuit", bench.part("D10").kind.pairs[0])
+    bench.read("D10", "diode", "0.05", "in-circuit", bench.part("D10").kind.pairs[0].turned)
+    walked = names(bench, cold_points(bench.file))
+    assert walked[: len(before)] == before
+    assert {name.split()[0] for name in walked[len(before) :]} == {"D10"}
+    assert all(name.endswith(" L") for name in walked[len(before) :])
+    decisions.decide(bench.store, bench.number, bench.id_of("D10"), "fitted", "new")
+    assert "D10 ohms" not in names(bench, cold_points(bench.file))
+
+
+def test_a_bank_is_probed_once_by_both_figures_a_single_part_by_one(store: Store) -> None:
+    pasted = "\n".join(f"C{n} 470u 16V +5 bank Z" for n in (31, 32, 33)) + "\nC40 10u 25V +12"
+    bench = Bench(store, parts=pasted)
+    walked = names(bench, capacitor_points(bench.file))
+    assert [name for name in walked if name.startswith("C3")] == ["C31 esr", "C31 c"]
+    assert [name for name in walked if name.startswith("C40")] == ["C40 esr"]
+
+
+def test_the_next_point_is_looked_for_behind_then_from_the_start(bench: Bench) -> None:
+    order = ground_points(bench.file)
+    keys = [point.key for point in order]
+    assert next_undone(order, frozenset()) == order[0]
+    assert next_undone(order, frozenset(), after=keys[2]) == order[3]
+    assert next_undone(order, frozenset(keys[3:]), after=keys[2]) == order[0]
+    assert next_undone(order, frozenset(keys), after=keys[2]) is None
+    assert next_undone(order, frozenset(keys[:-1]), after=keys[-1]) is None
+    assert next_undone((), frozenset()) is None
+
+
+@pytest.mark.parametrize(("volts", "is_done"), [("0.4", True), ("59", True), ("61", False)])
+def test_a_store_is_done_only_at_or_below_the_touch_limit(
+    bench: Bench, volts: str, *, is_done: bool
+) -> None:
+    bench.make_safe()
+    bench.read("C1", "store", volts)
+    (point,) = (p for p in store_points(bench.file) if p.part_id == bench.id_of("C1"))
+    assert (point.key in done(bench.file)) == is_done
+
+
+def test_a_failed_part_needs_no_further_reading(bench: Bench) -> None:
+    bench.make_safe()
+    pair = bench.part("Q1").kind.pairs[0]
+    for way in (pair, pair.turned):
+        bench.read("Q1", "diode", "0.002", "lifted", way)
+    assert bench.state("Q1") == "failed"
+    of_q1 = {p.key for p in cold_points(bench.file) if p.part_id == bench.id_of("Q1")}
+    assert of_q1 <= done(bench.file)
+    shown = part_point(bench.file, bench.part("Q1"))
+    assert shown
+    assert shown.part_id == bench.id_of("Q1")

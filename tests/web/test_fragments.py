@@ -1,0 +1,85 @@
+"""Every stage as a page, and as the part of it that htmx swaps in."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+
+from hale_rail.case.file import open_case
+from hale_rail.stages import BESIDE, STAGES
+from hale_rail.stages.stage import Asked, Stage
+from hale_rail.store.database import Store
+from hale_rail.web import addresses
+
+from ..conftest import Client
+
+ALL = (*STAGES, *BESIDE)
+CASES = ("LW-031", "LW-022", "LW-014", "LW-009")
+
+
+def address(number: str, stage: Stage) -> str:
+    return f"/cases/{number}" + ("" if stage.key == "cold" else f"/{stage.key}")
+
+
+def same(page: str) -> str:
+    """A page without its tokens, which differ, and its spaces, which show nothing."""
+    return re.sub(r'(name="csrf_token" value=")[^"]+|\s+', r"\1", page)
+
+
+@pytest.mark.parametrize("number", CASES)
+@pytest.mark.parametrize("stage", ALL, ids=lambda stage: stage.key)
+def test_the_fragment_is_the_pages_own_part(client: Client, number: str, stage: Stage) -> None:
+    path = address(number, stage)
+    page = client.text(path)
+    fragment = client.get(path, **{"HX-Request": "true"}).get_data(as_text=True)
+    assert page.startswith("<!doctype html>")
+    assert fragment.lstrip().startswith('<div id="case"')
+    assert same(fragment) in same(page)
+
+
+@pytest.mark.parametrize("number", CASES)
+@pytest.mark.parametrize("stage", ALL, ids=lambda stage: stage.key)
+def test_a_stage_marks_itself_names_the_next_step_and_has_its_tray(
+    client: Client, demo: Store, number: str, stage: Stage
+) -> None:
+    page = client.text(address(number, stage))
+    case = open_case(demo, number)
+    current = re.findall(r'<a [^>]*?href="([^"]+)"[^>]*aria-current="page"', page)
+    if stage.key != "log":
+        assert address(number, stage) in [each.split("?")[0] for each in current]
+    assert 'class="next-step"' in page
+    assert len(re.findall(r"<h1>", page)) == 1
+    is_guarded = "First: is it dead?" in page
+    points = stage.points(case, Asked())
+    has_tray = 'class="tray' in page
+    assert has_tray == (stage.has_tray and bool(points) and not is_guarded)
+
+
+@pytest.mark.parametrize("number", CASES)
+def test_what_a_page_links_to_is_there(client: Client, number: str) -> None:
+    """Every address on every page of a case is answered, and only once is asked what is posted."""
+    links, posts = set(), set()
+    for stage in ALL:
+        page = client.text(address(number, stage))
+        links |= set(re.findall(r'(?:href|hx-get|src)="(/[^"#]*)"', page))
+        posts |= set(re.findall(r'action="(/[^"]+)"', page))
+    for link in sorted(links):
+        answer = client.get(link.replace("&amp;", "&"))
+        answer.close()
+        assert answer.status_code == 200, link
+    rules = client.flask.application.url_map.bind("localhost")
+    for post in posts:
+        assert rules.match(post, method="POST")
+
+
+def test_after_a_reading_the_address_bar_names_what_is_shown(client: Client, demo: Store) -> None:
+    page = client.text("/cases/LW-014/capacitors")
+    form = page[page.index('class="tray-entry"') :]
+    fields = dict(re.findall(r'name="(at|view|seen)" value="([^"]*)"', form[:2000]))
+    saved = client.post("/cases/LW-014/do/read", htmx=True, text="150n", **fields)
+    assert saved.status_code == 200
+    shown = saved.headers["HX-Push-Url"]
+    assert shown.startswith(addresses.stage("LW-014", "capacitors"))
+    assert "said=" in shown
+    assert "failed" in client.text(shown)
