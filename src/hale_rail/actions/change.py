@@ -19,13 +19,17 @@ from hale_rail.store import cases, log
 from hale_rail.store.database import Store
 
 
-@dataclass(frozen=True)
+@dataclass
 class Change:
-    """An open transaction on a case, as it stood before, and the moment of the change."""
+    """An open transaction on a case, as it stood before, and the moment of the change.
+
+    `after`: the case as it stands once the change is committed, as it stood before until then.
+    """
 
     connection: sqlite3.Connection
     file: CaseFile
     at: str
+    after: CaseFile
 
     @property
     def case_id(self) -> int:
@@ -44,7 +48,9 @@ def changing(store: Store, number: str, at: str | None = None) -> Iterator[Chang
         open_case(store, number)
     moment = at or clock.now()
     with store.write() as connection:
-        change = Change(connection, open_through(store, connection, number), moment)
+        file = open_through(store, connection, number)
+        change = Change(connection, file, moment, file)
         yield change
         cases.touch(connection, change.case_id, moment)
-    refresh_line(open_case(store, number))
+    change.after = open_case(store, number)
+    refresh_line(change.after)

@@ -28,10 +28,11 @@ _WHY_STRUCK = "mistyped or misread"
 
 @dataclass(frozen=True)
 class Saved:
-    """A reading as saved: its id and what was understood."""
+    """A reading as saved: its id, what was understood, and the case with it."""
 
     reading_id: int
     understood: Understood
+    file: CaseFile
 
 
 def understood(case: CaseFile, point: Point, text: str) -> Understood:
@@ -81,7 +82,7 @@ def save_reading(
                 standing_id if point.procedure.corrects else None,
             ),
         )  # fmt: skip
-    return Saved(reading_id, meant)
+    return Saved(reading_id, meant, change.after)
 
 
 def _meter(change: Change, procedure: Procedure) -> tuple[int | None, Accuracy]:

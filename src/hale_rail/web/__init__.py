@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from functools import lru_cache
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -64,12 +65,18 @@ def create_app(store: Store, *, with_style_page: bool = False, testing: bool = F
 
 def _only_here() -> None:
     """Refuse a request that came by another name than this machine's own."""
+    code = _refusal(request.headers.get("Host", ""))
+    if code:
+        abort(code)
+
+
+@lru_cache(64)
+def _refusal(host: str) -> int:
+    """The code that refuses a Host header, 0 for this machine's own."""
     try:
-        name = urlsplit(f"//{request.headers.get('Host', '')}").hostname
+        return 0 if urlsplit(f"//{host}").hostname in _HOSTS else 403
     except ValueError:
-        abort(400)
-    if name not in _HOSTS:
-        abort(403)
+        return 400
 
 
 def _allow_photos() -> None:
@@ -79,8 +86,7 @@ def _allow_photos() -> None:
 
 
 def _secure(response: Response) -> Response:
-    for name, value in _HEADERS.items():
-        response.headers.setdefault(name, value)
+    response.headers.extend(_HEADERS)
     if response.mimetype == "text/html":
         response.headers["Cache-Control"] = "no-store"
     return response

@@ -37,7 +37,7 @@ def read(number: str) -> ResponseReturnValue:
         readings.understood(case_of(number), point, form.text.data)
         power.remove_power_if_on(store(), number)
     saved = readings.save_reading(store(), number, point, form.text.data, form.seen.data)
-    following = after_saving(case_of(number), stage, point)
+    following = after_saving(saved.file, stage, point)
     return then(number, stage, following.key, saved.reading_id)
 
 
