@@ -75,6 +75,27 @@ def test_a_wrong_setting_is_said_beside_its_field_and_nothing_is_lost(
     assert workshop(demo) == before
 
 
+def test_what_is_wrong_in_a_list_is_found_by_the_row_or_the_line(client: Client) -> None:
+    """The heading is no row of the table on the screen, and is the first line of the file."""
+    columns = [
+        "name",
+        "cap_hz",
+        "esr_hz",
+        "cap_percent",
+        "esr_percent",
+        "esr_ohm",
+        "lead_ohm",
+        "min_cap",
+    ]
+    rows = {column: ["", ""] for column in columns}
+    rows |= {"name": ["Blue", "Red"], "cap_hz": ["120", "fast"]}
+    page = client.post("/workshop/meters", **rows).get_data(as_text=True)
+    assert "Meters, row 2: C at Hz (cap_hz): “fast” is no number" in page
+    file = (io.BytesIO(b"name,cap_hz\nBlue,120\nRed,fast\n"), "meters.csv")
+    page = client.post("/workshop/meters/import", file=file).get_data(as_text=True)
+    assert "Meters, line 3: C at Hz (cap_hz): “fast” is no number" in page
+
+
 def test_a_list_is_edited_as_a_table(client: Client, demo: Store) -> None:
     rows = {
         "ohms": ["10k", "", "4k7"], "watts": ["10", "", "25"],
@@ -85,7 +106,7 @@ def test_a_list_is_edited_as_a_table(client: Client, demo: Store) -> None:
     refused = client.post("/workshop/resistors", **(rows | {"kind": ["carbon", "", "film"]}))
     page = refused.get_data(as_text=True)
     assert refused.status_code == 422
-    assert "line 2: kind is wirewound or film" in page
+    assert "row 1: kind is wirewound or film" in page
     assert 'value="carbon"' in page  # nothing typed is lost
     assert len(resistors(demo)) == 2
     empty = {name: [""] for name in rows}

@@ -51,17 +51,34 @@ def read_table(
             wrong.append((reader.reader.line_num, str(error)))
 
 
+def in_file(line: int) -> str:
+    """Where a line of a file stands, its heading counted."""
+    return f"line {line}"
+
+
+def in_table(line: int) -> str:
+    """Where the same line stands in a table on the screen, whose heading is none of its rows."""
+    return f"row {line - 1}"
+
+
 def read_list(
-    text: str, what: str, needed: Sequence[str], parse: Callable[[int, Fields], Row]
+    text: str,
+    what: str,
+    needed: Sequence[str],
+    parse: Callable[[int, Fields], Row],
+    named: Callable[[int], str] = in_file,
 ) -> list[Row]:
-    """Read a table in which every row must be right; raises InputError with the first bad line."""
+    """Read a table in which every row must be right; raises InputError with the first bad line.
+
+    `named` says where a line stands.
+    """
     try:
         rows, wrong = read_table(text, needed, parse)
     except InputError as error:
         raise InputError(f"{what}: {error}") from error
     if wrong:
         line, why = wrong[0]
-        raise InputError(f"{what}, line {line}: {why}")
+        raise InputError(f"{what}, {named(line)}: {why}")
     return rows
 
 

@@ -7,19 +7,32 @@ what the leads add to every ESR reading, `min_cap` where its ESR range starts.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.quantities import Unit, read
-from hale_rail.formats.fields import Fields, read_list
+from hale_rail.formats.fields import Fields, in_file, read_list
 
 COLUMNS = (
-    "name", "cap_hz", "esr_hz", "cap_percent", "esr_percent", "esr_ohm", "lead_ohm", "min_cap",
+    "name",
+    "cap_hz",
+    "esr_hz",
+    "cap_percent",
+    "esr_percent",
+    "esr_ohm",
+    "lead_ohm",
+    "min_cap",
+)
+#: the columns as one says them
+HEADINGS = (
+    "name", "C at Hz", "ESR at Hz", "C %", "ESR %", "ESR + Ω", "leads Ω", "least C",
 )  # fmt: skip
 _USUAL = Meter()
 _MOST = 40
 
 
-def read_meters(text: str) -> list[Meter]:
+def read_meters(text: str, named: Callable[[int], str] = in_file) -> list[Meter]:
     """Every meter of the list; raises InputError with the line that cannot be used."""
     seen: set[str] = set()
 
@@ -30,7 +43,7 @@ def read_meters(text: str) -> list[Meter]:
         seen.add(meter.name)
         return meter
 
-    return read_list(text, "Meters", ("name",), parse)
+    return read_list(text, "Meters", ("name",), parse, named)
 
 
 def cells(meter: Meter) -> tuple[str, ...]:
@@ -64,6 +77,11 @@ def _meter(fields: Fields) -> Meter:
     )
 
 
+def _words(key: str) -> str:
+    """A column as one says it, and as files have it."""
+    return f"{HEADINGS[COLUMNS.index(key)]} ({key})"
+
+
 def _number(fields: Fields, key: str, usual: float, low: float, high: float) -> float:
     text = fields.get(key, "")
     if not text:
@@ -71,9 +89,9 @@ def _number(fields: Fields, key: str, usual: float, low: float, high: float) -> 
     try:
         value = float(text.replace(",", "."))
     except ValueError as error:
-        raise InputError(f"{key}: “{text}” is no number") from error
+        raise InputError(f"{_words(key)}: “{text}” is no number") from error
     if not low <= value <= high:
-        raise InputError(f"{key} lies between {low:g} and {high:g}")
+        raise InputError(f"{_words(key)} lies between {low:g} and {high:g}")
     return value
 
 

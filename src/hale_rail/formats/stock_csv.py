@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read
 from hale_rail.core.safety.bleeding import Resistor
-from hale_rail.formats.fields import Fields, read_list
+from hale_rail.formats.fields import Fields, in_file, read_list
 
 COLUMNS = ("ohms", "watts", "kind", "max_volts")
+#: the columns as one says them
+HEADINGS = ("Ω", "W", "kind", "most V")
 
 
-def read_stock(text: str) -> list[Resistor]:
+def read_stock(text: str, named: Callable[[int], str] = in_file) -> list[Resistor]:
     """Every resistor of the list; raises InputError with the line that cannot be used."""
-    return read_list(text, "Stock", COLUMNS, _resistor)
+    return read_list(text, "Stock", COLUMNS, _resistor, named)
 
 
 def cells(resistor: Resistor) -> tuple[str, ...]:

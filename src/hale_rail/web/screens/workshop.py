@@ -14,7 +14,7 @@ from hale_rail.actions import workshop as actions
 from hale_rail.case import workshop as known
 from hale_rail.errors import InputError
 from hale_rail.formats import meters_csv, stock_csv
-from hale_rail.formats.fields import table_text
+from hale_rail.formats.fields import in_file, in_table, table_text
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import Typed
@@ -36,7 +36,7 @@ class ListKind:
     hint: str
     columns: tuple[str, ...]
     headings: tuple[str, ...]
-    read: Callable[[str], Sequence[Any]]
+    read: Callable[[str, Callable[[int], str]], Sequence[Any]]
     cells: Callable[[Any], Sequence[str]]
     kept: Callable[[Store], Sequence[Any]]
     save: Callable[[Store, Sequence[Any]], None]
@@ -53,7 +53,7 @@ LISTS = (
         "wirewound takes five times its rating for up to five seconds; film never more than its "
         "rating.",
         stock_csv.COLUMNS,
-        ("Ω", "W", "kind", "most V"),
+        stock_csv.HEADINGS,
         stock_csv.read_stock,
         stock_csv.cells,
         known.resistors,
@@ -66,7 +66,7 @@ LISTS = (
         "is judged; below the least C an ESR reading is none. A reading keeps its meter as it was "
         "described that day.",
         meters_csv.COLUMNS,
-        ("name", "C at Hz", "ESR at Hz", "C %", "ESR %", "ESR + Ω", "leads Ω", "least C"),
+        meters_csv.HEADINGS,
         meters_csv.read_meters,
         meters_csv.cells,
         _kept_meters,
@@ -141,7 +141,7 @@ def save_list(key: str) -> ResponseReturnValue:
     """Save a list as edited in its table."""
     kind = _list(key)
     rows = sent_rows(kind.columns)
-    kind.save(store(), kind.read(table_text(kind.columns, rows)) if rows else [])
+    kind.save(store(), kind.read(table_text(kind.columns, rows), in_table) if rows else [])
     return _saved(key)
 
 
@@ -160,7 +160,7 @@ def import_list(key: str) -> ResponseReturnValue:
     except UnicodeDecodeError as error:
         raise InputError("That file is no text: save it as CSV in UTF-8.") from error
     kind = _list(key)
-    kind.save(store(), kind.read(text))
+    kind.save(store(), kind.read(text, in_file))
     return _saved(key)
 
 
