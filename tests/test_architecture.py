@@ -36,7 +36,20 @@ ALLOWED = {
         "clock",
     },
     "web": {"core", "formats", "store", "case", "stages", "actions", "web", "errors", "clock", ""},
-    "cli": {"core", "formats", "store", "actions", "web", "demo", "cli", "errors", "clock", ""},
+    "cli": {
+        "core",
+        "formats",
+        "store",
+        "case",
+        "stages",
+        "actions",
+        "web",
+        "demo",
+        "cli",
+        "errors",
+        "clock",
+        "",
+    },
     "demo": {"core", "formats", "store", "case", "actions", "demo", "errors"},
 }
 CORE_OUTSIDE = {"quantiphy", "numpy", "scipy"}

@@ -32,7 +32,14 @@ def test_the_guard_stands_until_every_store_is_read(bench: Bench) -> None:
         bench.read("F1", "ohms", "0.2")
     bench.read("C1", "store", "12")
     assert energy(bench.file).energy is Energy.DEAD
+    with pytest.raises(GuardError, match="C1 holds 12"):  # dead, but no meter on it yet
+        bench.read("F1", "ohms", "0.2")
+    bench.read("C1", "store", "3")
     bench.read("F1", "ohms", "0.2")
+    with pytest.raises(GuardError, match="C10 was not read"):  # the stores of its own line
+        bench.read("D10", "ohms", "1M")
+    bench.read("C11", "store", "0.2")  # one reading serves a bank
+    bench.read("D10", "ohms", "1M")
     power.apply_power(bench.store, bench.number, "mains")
     with pytest.raises(GuardError):
         bench.read("S1", "ohms", "0.2")
@@ -41,6 +48,19 @@ def test_the_guard_stands_until_every_store_is_read(bench: Bench) -> None:
 def test_the_guard_passes_by_a_written_reason_that_is_kept(bench: Bench) -> None:
     with pytest.raises(InputError, match="sentence"):
         power.pass_guard(bench.store, bench.number, "ok")
+    power.apply_power(bench.store, bench.number, "mains")
+    with pytest.raises(InputError, match="Power is on"):
+        power.pass_guard(bench.store, bench.number, "Not plugged in since the spring.")
+    power.remove_power(bench.store, bench.number)
+    bench.read("C1", "store", "310")
+    with pytest.raises(InputError, match="read charged"):
+        power.pass_guard(bench.store, bench.number, "Not plugged in since the spring.")
+    bench.read("C1", "store", "20")
+    with pytest.raises(GuardError):
+        bench.read("F1", "ohms", "0.2")
+    bench.read("C1", "store", "4")
+    power.apply_power(bench.store, bench.number, "bench")
+    power.remove_power(bench.store, bench.number)
     power.pass_guard(bench.store, bench.number, "Not plugged in since the spring.")
     bench.read("F1", "ohms", "0.2")
     kept = [(entry.kind, entry.text) for entry in entries(bench.file)]

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from hale_rail.actions import power, readings
 from hale_rail.case.file import forget
 from hale_rail.case.grounds import grounds
-from hale_rail.case.rails import rails
+from hale_rail.case.rails import rail_patterns, rails
 from hale_rail.case.rows import Rows
 from hale_rail.core.procedures import (
     CONDITIONS,
@@ -75,6 +75,8 @@ def test_rows_read_on_are_the_rows_read_anew(
         for step, what in steps:
             if step == "read":
                 ref, procedure, condition = POINTS[str(what)]
+                power.remove_power(store, bench.number)
+                power.pass_guard(store, bench.number, "so that every reading may be taken")
                 point = bench.point(ref, procedure, condition)
                 stood = [i for i, key in kept.items() if key == point.key and i not in aside]
                 added = bench.read(ref, procedure, "0.5", condition)
@@ -95,17 +97,22 @@ def test_rows_read_on_are_the_rows_read_anew(
         assert on["standing"] == newest
 
 
-def test_what_is_read_along_a_rails_line_is_not_the_rails_own_reading(bench: Bench) -> None:
-    """The far end may sag: its volts and ohms are kept, and judge neither rail nor parts."""
+def test_what_is_read_along_a_rails_line_is_judged_at_its_place(bench: Bench) -> None:
+    """The far end may sag: its ohms judge no side of the rail, its volts the rail only with it."""
     bench.make_safe()
-    for procedure, condition, text in ((VOLTS, "machine", "4.1"), (GROUND, "attached", "0.2")):
+    for procedure, condition, text in ((GROUND, "attached", "0.2"), (VOLTS, "machine", "4.1")):
         point = Point(rail_target("+5 V", Place.FAR), procedure, CONDITIONS[condition])
         readings.save_reading(bench.store, bench.number, point, text)
     assert len(bench.file.rows.of_rail["+5 V"]) == 2
-    assert rails(bench.file)[0].by_load == {}
     assert not any(side.is_low for side in grounds(bench.file)[0].sides.values())
+    volts = rails(bench.file)[0]
+    assert [place for _, place in volts.by_place] == [Place.FAR]
+    assert volts.by_load[Condition.MACHINE][1].verdict.value == "fail"
     bench.read("+5 V", "volts", "5.01", "machine")
-    assert rails(bench.file)[0].is_right
+    volts = rails(bench.file)[0]
+    assert volts.by_load[Condition.MACHINE][1].verdict.value == "pass"
+    assert not volts.is_right  # it is low at the board
+    assert [p.code for p in rail_patterns(bench.file)] == ["harness-drop"]
 
 
 def test_a_reading_of_no_part_and_no_rail_is_kept_beside_them(bench: Bench) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
@@ -18,6 +19,7 @@ from hale_rail.core.supply.templates import make_part
 from hale_rail.core.targets import Pair, Place, Target, TargetKind, part_target, rail_target
 
 C7 = Subject("C7", rated_v=10.0, marked_farad=100e-6)
+M12 = Subject("−12 V", nominal_v=-12.0)
 P5 = Subject("+5 V", nominal_v=5.0, band_v=(4.75, 5.25))
 PINS = st.sampled_from(["~1", "~2", "+", "-", "A", "K", "B", "E", "IN", "OUT", "12"])
 TARGETS = st.one_of(
@@ -61,6 +63,12 @@ def test_an_address_of_nothing_is_refused(key: str) -> None:
         (proc.CAPACITANCE, C7, "97", 97e-6),
         (proc.CAPACITANCE, C7, "OL", math.inf),
         (proc.LEAKAGE, C7, "12u", 12e-6),
+        (proc.LEAKAGE, C7, "12", 12e-6),  # a plain number is microamperes
+        (proc.DIODE, C7, "short", 0.0),
+        (proc.DIODE, C7, "1.0", 1.0),
+        (proc.VOLTS, P5, "-0.2", -0.2),
+        (proc.VOLTS, replace(M12, is_filed=True), "11.9", 11.9),
+        (proc.CAPACITANCE, C7, "short", math.inf),
         (proc.LEAKAGE, C7, "OL", math.inf),
         (proc.OHMS, C7, "short", 0.0),
         (proc.STORE, C7, "-3.2", -3.2),
@@ -88,12 +96,19 @@ def test_understood(procedure: Procedure, subject: Subject, text: str, value: fl
         (proc.ESR, C7, "100n F", QuantityError),
         (proc.ESR, C7, "-0.2", RangeError),
         (proc.CAPACITANCE, C7, "5 F", RangeError),
-        (proc.CAPACITANCE, C7, "200 mF", RangeError),  # 2000 times what is marked
+        (proc.CAPACITANCE, C7, "200000 u", RangeError),  # 2000 times what is marked
         (proc.STORE, C7, "900", RangeError),  # 900 V across a 10 V part
         (proc.STORE, C7, "OL", QuantityError),
         (proc.INJECT, P5, "5 V 1 A", RangeError),
         (proc.INJECT, P5, "0.4 V", QuantityError),
-        (proc.LEAKAGE, C7, "12", RangeError),
+        (proc.LEAKAGE, C7, "2 A", RangeError),
+        (proc.INJECT, P5, "0.4 120", QuantityError),  # amperes or milliamperes?
+        (proc.DIODE, C7, "1", QuantityError),  # over-range on old meters
+        (proc.DIODE, C7, "5", QuantityError),
+        (proc.VOLTS, P5, "short", QuantityError),
+        (proc.VOLTS, P5, "-4.9", QuantityError),
+        (proc.VOLTS, M12, "11.9", QuantityError),
+        (proc.VOLTS, M12, "-12.1..11.8", QuantityError),
         (proc.DIODE, C7, "543 V", RangeError),
         (proc.DIODE, C7, "-0.5", RangeError),
         (proc.BATTERY, C7, "3k6", RangeError),
@@ -119,7 +134,7 @@ def test_an_injection_keeps_its_volts_and_amperes() -> None:
     [
         (proc.STORE, Condition.NONE, C7, "at most 60 V to touch"),
         (proc.VOLTS, Condition.DUMMY, P5, "4.75 V to 5.25 V"),
-        (proc.GROUND, Condition.ISOLATED, P5, "a kilohm or more"),
+        (proc.GROUND, Condition.ISOLATED, P5, "a bleeder of 100 Ω"),
         (proc.GROUND, Condition.ATTACHED, P5, "above 1 Ω"),
         (proc.GROUND, Condition.ATTACHED, Subject("+5 V", sheet_ohm=22.0), "about 22 Ω"),
         (proc.GROUND, Condition.ATTACHED, Subject("+5 V", record_ohm=70.0, sheet_ohm=22.0),

@@ -12,7 +12,9 @@ from hale_rail.core.errors import InputError, QuantityError, RangeError
 from hale_rail.core.quantities import (
     Unit,
     farad_spellings,
+    rated_volts,
     read,
+    read_code,
     read_span,
     show,
     show_duration,
@@ -40,7 +42,6 @@ F, OHM, V, A, S = Unit.FARAD, Unit.OHM, Unit.VOLT, Unit.AMPERE, Unit.SECOND
         ("2.2e-3", F, 2.2e-3),
         (".22", F, 0.22e-6),
         ("2200", F, 2.2e-3),
-        ("22 mF", F, 22e-3),
         ("10 000 u", F, 10e-3),
         ("0", F, 0.0),
         (".22", OHM, 0.22),
@@ -55,7 +56,24 @@ F, OHM, V, A, S = Unit.FARAD, Unit.OHM, Unit.VOLT, Unit.AMPERE, Unit.SECOND
         ("1,5", OHM, 1.5),
         ("0,470", OHM, 0.47),
         ("150 ohms", OHM, 150.0),
-        ("1e3", OHM, 1000.0),
+        ("1e+3", OHM, 1000.0),
+        ("2.2e3", OHM, 2200.0),
+        ("22 mfd", F, 22e-6),
+        ("2200uF/25V", F, 2.2e-3),
+        ("4700µF / 16 VDC", F, 4.7e-3),
+        ("10.000", OHM, 10.0),
+        ("12V DC", V, 12.0),
+        ("5 Volts", V, 5.0),
+        ("—5", V, -5.0),
+        ("−5", V, -5.0),
+        ("short", V, 0.0),
+        ("1 min", S, 60.0),
+        ("2m", S, 120.0),
+        ("2min", S, 120.0),
+        ("2ms", S, 2e-3),
+        ("1:30", S, 90.0),
+        ("1:02:03", S, 3723.0),
+        ("90s", S, 90.0),
         ("short", OHM, 0.0),
         ("-11.9", V, -11.9),
         ("−11,9 V", V, -11.9),
@@ -71,7 +89,10 @@ def test_reads(text: str, unit: Unit, value: float) -> None:
     assert read(text, unit).value == pytest.approx(value, rel=1e-15, abs=0)
 
 
-@pytest.mark.parametrize("text", ["OL", "ol", "0L", "O.L", "open", "inf", "∞"])
+@pytest.mark.parametrize(
+    "text",
+    ["OL", "ol", "0L", "O.L", "open", "inf", "∞", "OVLD", ">20M", "> 20 MΩ", "OL MΩ", "OL Ω"],
+)
 def test_over_range_is_infinite_and_only_where_words_are_allowed(text: str) -> None:
     assert read(text, OHM).is_over
     with pytest.raises(QuantityError):
@@ -86,15 +107,30 @@ def test_over_range_is_infinite_and_only_where_words_are_allowed(text: str) -> N
         ("fluffy", V, QuantityError, "not a voltage"),
         ("0.15 Ω", F, QuantityError, "is a resistance"),
         ("100 nF", OHM, QuantityError, "is a capacitance"),
-        ("4700µF/25V", F, QuantityError, "not a unit"),
+        ("4700µF/25", F, QuantityError, "not a capacitance"),
+        ("10mF", F, QuantityError, "10 µF or 10 mF"),
+        ("8mf", F, QuantityError, "8 µF or 8 mF"),
+        ("0.1 MF", F, QuantityError, "0.1u, or 100u"),
+        ("4m7", F, QuantityError, "4.7 µF or 4.7 mF"),
+        ("0E22", OHM, QuantityError, "0R22"),
+        ("4E7", OHM, QuantityError, "4R7"),
+        ("1e3", OHM, QuantityError, "1R3"),
+        ("10,000", OHM, QuantityError, "10.000 or 10000"),
+        ("100²", OHM, QuantityError, "raised, circled"),
+        ("①", OHM, QuantityError, "plain figures"),
+        ("½", OHM, QuantityError, "plain figures"),
+        ("٣", OHM, QuantityError, "plain figures"),
+        ("1:75", S, QuantityError, "go to 59"),
+        ("7" * 5000, V, RangeError, "far too long"),
+        ("OL V", OHM, QuantityError, "not a resistance"),
         ("4k7k", OHM, QuantityError, "not understood"),
         ("1.2.3", OHM, QuantityError, ".3"),
         ("--5", V, QuantityError, "not a voltage"),
         ("1,500", OHM, QuantityError, "1.500 or 1500"),
-        ("22 MF", F, QuantityError, "22 u"),
+        ("22 MF", F, QuantityError, "22u, or 22000u"),
         ("5 F", F, RangeError, "0 F and 1 F"),
         ("-3", OHM, RangeError, "between"),
-        ("1e400", OHM, RangeError, "outside anything"),
+        ("1e+400", OHM, RangeError, "outside anything"),
         ("90000 V", V, RangeError, "50 kV"),
     ],
 )
@@ -109,6 +145,32 @@ def test_refuses_and_says_why(text: str, unit: Unit, error: type[InputError], sa
 )
 def test_keeps_the_weight_of_the_last_digit(text: str, digit: float) -> None:
     assert read(text, OHM).resolution == pytest.approx(digit)
+
+
+@pytest.mark.parametrize(
+    ("text", "farad"),
+    [
+        ("104", 100e-9),
+        ("473", 47e-9),
+        ("225", 2.2e-6),
+        ("470", 47e-12),
+        ("100n", None),
+        ("1040", None),
+    ],
+)
+def test_a_three_figure_code_is_two_figures_and_a_power(text: str, farad: float | None) -> None:
+    assert read_code(text) == (pytest.approx(farad) if farad else None)
+
+
+def test_a_rating_behind_a_value_is_no_part_of_it() -> None:
+    assert rated_volts("2200uF/25V") == 25.0
+    assert rated_volts("2200uF") is None
+    assert "rated 25" in read("2200uF/25V", F).hint
+
+
+@given(st.floats(1e-3, 9e8), st.sampled_from(["{:.6f}", "{:.6f} Ω", "{:.9e}", "{:.6f}ohm"]))
+def test_notations_of_one_value_agree(value: float, notation: str) -> None:
+    assert read(notation.format(value), OHM).value == pytest.approx(value, rel=1e-6, abs=1e-6)
 
 
 def test_an_assumption_is_said() -> None:

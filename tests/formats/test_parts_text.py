@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 import pytest
@@ -139,10 +140,12 @@ def test_a_list_far_too_long_is_refused_whole() -> None:
         read_parts("C1 10u 25V\n" * (MAX_LINES + 1), RAILS)
 
 
-@given(st.text(max_size=300))
+@given(st.text(max_size=300) | st.text(" \t,;|C12u", max_size=12))
 def test_any_text_is_answered_line_by_line(text: str) -> None:
+    """But for a row of nothing but separators, as a spreadsheet has them below its last."""
     lines = read_parts(text, RAILS)
-    assert [line.text for line in lines] == [t.strip() for t in text.splitlines() if t.strip()]
+    told = [t.strip() for t in text.splitlines() if not re.fullmatch(r'[\s,;|"\ufeff]*', t)]
+    assert [line.text for line in lines] == told
     for line in lines:
         assert line.part or line.problem or line.is_header
         if line.part:
@@ -167,14 +170,13 @@ def test_separators_do_not_matter(number: int, farad: float, volt: int) -> None:
     st.sampled_from([None, (0.2, 0.2), (0.1, 0.5)]),
     st.sampled_from(list(Grade)),
     st.sampled_from([None, 1984]),
-    st.booleans(),
 )
 def test_a_part_written_out_is_read_back(
     farad: float, volt: float | None, family: Family, role: str, line: str, bank: str,
-    tolerance: tuple[float, float] | None, grade: Grade, year: int | None, is_store: bool,
+    tolerance: tuple[float, float] | None, grade: Grade, year: int | None,
 ) -> None:  # fmt: skip
     marking = CapacitorMarking(
-        farad, volt, family, "X2" if family.is_suppressor else "", tolerance, grade, is_store
+        farad, volt, family, "X2" if family.is_suppressor else "", tolerance, grade
     )
     given_part = Part(
         0, "C7", by_code("capacitor"), line, 0, marking, role, bank, "", year, line == TRUNK

@@ -52,8 +52,9 @@ def test_the_next_step_leads_through_the_case(bench: Bench) -> None:
         text = sound(bench, point)
         save_reading(bench.store, bench.number, point, text, check_seen=False)
     assert stages == ["cold", "shorts", "capacitors", "rails"]
-    capacitors = [f for f in parts(bench.file).values() if f.part.capacitor]
-    assert {f.state.value for f in capacitors} == {"good"}
+    paper, *others = [f for f in parts(bench.file).values() if f.part.capacitor]
+    assert {f.state.value for f in others} == {"good"}
+    assert (paper.part.ref, paper.judgement.action.value) == ("CX1", "replace")  # by its age
 
 
 @pytest.mark.parametrize(
@@ -80,6 +81,8 @@ def test_the_most_pressing_step_comes_first(
             power.apply_power(bench.store, bench.number, "mains")
         elif name == "off":
             power.remove_power(bench.store, bench.number)
+            for ref in ("C10", "C12", "C13"):
+                bench.read(ref, "store", "0.1")
         elif name.startswith("g"):
             bench.read(rails[name[1:]], "ground", text, "attached")
         elif name in rails:

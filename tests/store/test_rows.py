@@ -27,7 +27,7 @@ from ..conftest import Bench
 
 KNOWN: dict[str, Any] = {
     "value": 4.7e-6, "volt": 25.0, "tolerance": (0.1, 0.5), "family": Family.TANTALUM,
-    "safety_class": "X2", "grade": Grade.LOW, "is_store": True, "material": "germanium",
+    "safety_class": "X2", "grade": Grade.LOW, "material": "germanium",
     "bleeder_for": "C1", "rails": ("+5 V",), "windings": (Winding("main", 1.4),),
 }  # fmt: skip
 PLACE = {"role": "bulk", "bank": "A", "board": "P1", "year": 1984, "note": "warm"}

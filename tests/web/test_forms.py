@@ -47,7 +47,7 @@ def test_a_reading_by_htmx_gets_the_new_case_and_its_address(client: Client, dem
         ("5 F", "between 0 F and 1 F"),
         ("fluff", "not a capacitance"),
         ("", "Nothing typed"),
-        ("2 mF", "Check the prefix"),
+        ("2 mF", "2 µF or 2 mF"),
         ("<script>alert(1)</script>", "not a capacitance"),
     ],
 )
@@ -95,12 +95,13 @@ def test_the_guard_stands_before_the_map_and_passes_by_reading(client: Client, d
     page = client.text("/cases/LW-031")
     assert "First: is it dead?" in page
     assert 'class="tray' not in page
+    assert "No written reason passes here" in page  # C1 was read charged
     refused = client.post(
         "/cases/LW-031/do/read", view="cold", text="0.2", seen="",
         at=f"{part_id(demo, 'LW-031', 'F1')}~ohms~in-circuit",
     )  # fmt: skip
     assert refused.status_code == 422
-    for ref in ("C1", "C2"):
+    for ref in ("C1", "C2", "C5"):
         store_id = part_id(demo, "LW-031", ref)
         seen = re.search(r'name="seen" value="(\d*)"', client.text("/cases/LW-031"))
         assert seen
@@ -109,10 +110,23 @@ def test_the_guard_stands_before_the_map_and_passes_by_reading(client: Client, d
         )
     page = client.text("/cases/LW-031")
     assert "First: is it dead?" not in page
-    assert "verified dead" in page
+    assert "safe to touch" in page
+    # on the mains side a meter may go on; on a rail its store is read first, then the point
+    d10 = f"{part_id(demo, 'LW-031', 'D10')}~ohms~in-circuit"
+    page = client.text(f"/cases/LW-031?at={d10}")
+    assert "Before a meter goes on its line" in page
+    assert f'name="back" value="{d10}"' in page
+    c20 = part_id(demo, "LW-031", "C20")
+    seen = re.search(r'name="seen" value="(\d*)"', page)
+    assert seen
+    fields = {"at": f"{c20}~store~", "view": "cold", "seen": seen[1], "back": d10}
+    response = client.post("/cases/LW-031/do/read", text="0.2", **fields)
+    assert "Before a meter" not in client.text(response.location)
+    assert "D10" in re.sub(r"<[^>]+>", " ", client.text(response.location).split("probe")[1][:200])
 
 
 def test_a_reason_too_short_is_kept_in_its_field(client: Client) -> None:
+    client.post("/cases/LW-031/do/power", event="removed", view="safe")
     response = client.post("/cases/LW-031/do/guard", view="cold", reason="dunno")
     page = response.get_data(as_text=True)
     assert response.status_code == 422
@@ -178,7 +192,7 @@ def test_a_store_read_before_the_last_power_is_still_to_be_read(
     client: Client, demo: Store
 ) -> None:
     page = client.text("/cases/LW-031/safe")
-    assert '<span class="count">0/2</span>' in page  # C1 is above the limit, C2 unread
+    assert '<span class="count">0/7</span>' in page  # C1 is above the limit, the others unread
     c1 = part_id(demo, "LW-031", "C1")
     seen = re.findall(r'name="seen" value="(\d+)"', page)[-1]
     response = client.post(
@@ -263,6 +277,7 @@ def test_the_echo_says_what_is_understood(client: Client, demo: Store) -> None:
 
 def test_what_is_wrong_at_a_form_stands_there_and_nothing_typed_is_lost(client: Client) -> None:
     """One handler for all of them: the value stays in its field, the problem beside it."""
+    client.post("/cases/LW-031/do/power", event="removed", view="safe")
     for path, view, fields, says in (
         ("note", "log", {"text": "x" * 501}, "At most 500 letters"),
         ("edit", "intake", {"version": "1", "machine": " ", "symptom": "hums <b>"}, "Name the"),

@@ -16,9 +16,18 @@ from hale_rail.core.recap.demand import SCHOOLS
 from hale_rail.core.supply.sheet import TOPOLOGIES, Sheet
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import ConflictError, InputError, NotFoundError
+from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.formats.pasted_parts import merged, with_parts
 from hale_rail.stages.bench import refresh_line
-from hale_rail.store import cases, ground_records, log, reports, sheets, unit_types
+from hale_rail.store import (
+    cases,
+    ground_records,
+    log,
+    reports,
+    sheets,
+    statements,
+    unit_types,
+)
 from hale_rail.store.cases import Case, Fields
 from hale_rail.store.database import Store
 from hale_rail.store.ground_records import Sound
@@ -45,6 +54,7 @@ class NewCase:
     school: str
     tolerance: str
     unit_type: str = AS_PATTERN
+    symptoms: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -82,17 +92,41 @@ def open_new(store: Store, typed: NewCase, at: str | None = None) -> str:
     )  # fmt: skip
     _check(wanted)
     found = merged(start.sheet, typed.parts)
+    left_out = [
+        f"Line {line.number} of the parts list left out: {line.text} ({line.problem})"
+        for line in found.problems
+    ]
     sheet = with_parts(start.sheet, found)
     moment = at or clock.now()
-    with store.write() as connection:
-        sheet_id = sheets.insert(connection, sheet, moment, unit_type_id=wanted.unit_type_id)
-        case_id = cases.insert(connection, number, wanted, sheet_id, moment)
-        log.append(connection, case_id, moment, "opened", f"Started from {start.sheet.name}")
-        for line in found.problems:
-            text = f"Line {line.number} of the parts list left out: {line.text} ({line.problem})"
-            log.append(connection, case_id, moment, "left-out", text)
+    open_with(store, number, wanted, sheet, moment, typed.symptoms, left_out, start.sheet.name)
     refresh_line(open_case(store, number))
     return number
+
+
+def open_with(
+    store: Store,
+    number: str,
+    wanted: Fields,
+    sheet: Sheet,
+    at: str,
+    symptoms: Sequence[str] = (),
+    left_out: Sequence[str] = (),
+    start: str = "a file",
+) -> None:
+    """Open a case with a sheet of its own and the symptoms that were said, by code."""
+    known = knowledge_for(sheet.topology)
+    with store.write() as connection:
+        sheet_id = sheets.insert(connection, sheet, at, unit_type_id=wanted.unit_type_id)
+        case_id = cases.insert(connection, number, wanted, sheet_id, at)
+        log.append(connection, case_id, at, "opened", f"Started from {start}")
+        for text in left_out:
+            log.append(connection, case_id, at, "left-out", text)
+        for code in symptoms:
+            symptom = known.symptom(code)
+            if symptom is None:
+                raise InputError(f"There is no symptom “{code}”.", field="symptom")
+            log_id = log.append(connection, case_id, at, "diagnosis", symptom.name)
+            statements.insert(connection, case_id, log_id, "symptom", code, "yes")
 
 
 def _unit_type(store: Store, typed: str, start: Start) -> int | None:

@@ -43,6 +43,11 @@ def pass_guard(store: Store, number: str, reason: str, at: str | None = None) ->
     if len(clean) < _SHORTEST_REASON:
         raise InputError("Write the reason in a sentence: the report will show it.", field="reason")
     with changing(store, number, at) as change:
+        found = energy(change.file)
+        if not found.takes_reason:
+            why = "Power is on" if found.energy is Energy.LIVE else "A store was read charged"
+            text = f"{why}: no reason passes, only readings after the plug is out."
+            raise InputError(text, field="reason")
         log_id = change.log("guard", clean)
         kind = EventKind.GUARD_PASSED.value
         power_events.insert(change.connection, change.case_id, log_id, kind, reason=clean)

@@ -8,6 +8,7 @@ from hale_rail.actions.change import Change, changing
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.subjects import checked_subject, point_words
+from hale_rail.case.walks import store_before
 from hale_rail.core.procedures import (
     Accuracy,
     Need,
@@ -17,6 +18,7 @@ from hale_rail.core.procedures import (
     Source,
     Understood,
 )
+from hale_rail.core.quantities import Unit, show
 from hale_rail.errors import ConflictError, GuardError, NotFoundError
 from hale_rail.store import readings
 from hale_rail.store import workshop as workshop_rows
@@ -61,8 +63,7 @@ def save_reading(
     with changing(store, number, at) as change:
         case = change.file
         meant = understood(case, point, text)
-        if Need.TOUCH_SAFE in point.procedure.needs and not energy(case).guard_open:
-            raise GuardError("The guard comes first: read the stores, or write why not.")
+        _check_guard(case, point)
         standing = case.rows.standing.get(point.key)
         standing_id = standing.id if standing else None
         if check_seen and standing_id != seen_id:
@@ -83,6 +84,20 @@ def save_reading(
             ),
         )  # fmt: skip
     return Saved(reading_id, meant, change.after)
+
+
+def _check_guard(case: CaseFile, point: Point) -> None:
+    """Raise GuardError while the energy state does not allow a reading that needs a dead unit."""
+    needs, found = point.procedure.needs, energy(case)
+    if Need.TOUCH_SAFE in needs and not found.guard_open:
+        raise GuardError("The guard comes first: read the stores, or write why not.")
+    store = store_before(case, point)
+    part = case.sheet.part(store.store) if store else None
+    if store and part:
+        was = "was not read since power was removed"
+        if store.volt is not None:
+            was = f"holds {show(store.volt, Unit.VOLT)}"
+        raise GuardError(f"{part.ref} {was}: at most 5 V before a meter goes on its line.")
 
 
 def _meter(change: Change, procedure: Procedure) -> tuple[int | None, Accuracy]:

@@ -100,8 +100,6 @@ def remove_part(store: Store, number: str, part_id: int, at: str | None = None) 
     """Take off a part that the unit has not; raises InputError once it was worked on."""
     with changing(store, number, at) as change:
         old = _correctable(change.file.sheet, part_id)
-        if old.is_store:
-            raise InputError(f"{old.ref} holds a charge: correct it first, without the word store.")
         _take_off(change, old, _new_version(change))
         change.log("sheet", f"{old.ref} taken off, it is not on the unit: {write_part(old)}")
 
@@ -128,8 +126,6 @@ def remove_rail(store: Store, number: str, key: str, at: str | None = None) -> N
             raise NotFoundError(f"There is no rail {key} on this unit.")
         if rows.of_rail.get(key):
             raise InputError(f"{key} was read, so it is on the unit: strike its readings first.")
-        if any(p.is_store for p in sheet.on_line(key)):
-            raise InputError(f"{key} holds a store of energy: correct that part first.")
         version = _new_version(change)
         for part in sheet.on_line(key):
             _take_off(change, part, version)

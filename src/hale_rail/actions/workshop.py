@@ -56,6 +56,15 @@ def save_settings(
         bench_lines.drop_all(connection)  # the touch limit says which units count as dead
 
 
+def save_touch_limit(store: Store, volt: float) -> None:
+    """Save what counts as safe to touch; raises InputError for what it may not be."""
+    if volt not in TOUCH_LIMITS_V:
+        raise InputError("The touch limit is 60 V, or 30 V.", field="touch_limit_v")
+    with store.write() as connection:
+        rows.put_settings(connection, {"touch_limit_v": f"{volt:g}"})
+        bench_lines.drop_all(connection)
+
+
 def save_resistors(store: Store, stock: Sequence[Resistor]) -> None:
     """Replace the list of power resistors at hand."""
     with store.write() as connection:

@@ -101,7 +101,8 @@ class _Bank:
         first = self.members[0]
         readings = capacitor.cap_readings(part_readings(self.node, first, self.speaking))
         caps = [(p.ref, self._cap(p)) for p in self.members]
-        return judge_bank(caps, readings, self._meter())
+        has_volts = self.node.rail_has_volts
+        return judge_bank(caps, readings, self._meter(), rail_has_volts=has_volts)
 
     def _cap(self, part: Part) -> Capacitor:
         fresh = self.node.fresh[part.id]
@@ -131,7 +132,11 @@ class _Bank:
         if bank:
             seen = node.seen.get(part.id, ())
             judgement = judge_member(
-                bank.judgement, capacitor.capacitor(part), seen, node.this_year
+                bank.judgement,
+                capacitor.capacitor(part),
+                seen,
+                node.this_year,
+                node.unit_year,
             )
         else:
             judgement = part.kind.judge(part, part_readings(node, part, alone))

@@ -39,7 +39,8 @@ def power_reach(case: CaseFile) -> Reach:
                 key = volts.rail.key
                 up[key] = up.get(key, False) or load is Condition.MACHINE
     series = {i: f for i, f in parts(case).items() if f.part.kind.is_series}
-    passed = {i for i, f in series.items() if f.state in (PartState.GOOD, PartState.REPLACED)}
+    sound = (PartState.GOOD, PartState.REPLACED)
+    passed = {i for i, f in series.items() if f.state in sound or f.is_kept}
     broken = {i for i, f in series.items() if f.state is PartState.FAILED}
     return reach(case.sheet, picture(case).stops, energised, up, passed, broken)
 

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.workshop import resistors
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import STORE
+from hale_rail.core.procedures import STORE, Need
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.safety import bleeding
 from hale_rail.core.safety.bleeding import METER_LIMIT_V, Proposal, Resistor
@@ -20,28 +22,41 @@ from hale_rail.core.safety.energy import (
     energy_state,
 )
 from hale_rail.core.supply.sheet import Sheet
+from hale_rail.store.readings import Reading
 
 
 @facet
 def energy(case: CaseFile) -> EnergyState:
-    """The energy state from the case's power events and the volts read across its stores."""
-    stores = [part.id for part in case.sheet.stores]
-    return energy_state(_events(case, stores), stores, case.workshop.touch_limit_v)
+    """The energy state from power events, powered readings and the volts read across parts."""
+    return energy_state(_events(case), case.sheet.charges, case.workshop.touch_limit_v)
 
 
-def _events(case: CaseFile, stores: list[int]) -> list[Event]:
-    """Power events and store readings in the order they were logged."""
+def _events(case: CaseFile) -> list[Event]:
+    """What bears on the energy state, in the order it was logged.
+
+    Volts read across any part count, whether or not it is a store by its present marking.
+    """
     found = [
         (event.log_id, Event(EventKind(event.kind), _epoch(event.at), reason=event.reason))
         for event in case.rows.events
     ]
-    for store in stores:
-        found += [
-            (r.log_id, Event(EventKind.STORE_READ, _epoch(r.taken_at), store, r.value))
-            for r in case.rows.of_part.get(store, ())
-            if r.procedure is STORE
-        ]
+    found += [
+        (r.log_id, Event(EventKind.STORE_READ, _epoch(r.taken_at), part_id, r.value))
+        for part_id, own in case.rows.of_part.items()
+        for r in own
+        if r.procedure is STORE
+    ]
+    found += [
+        (r.log_id, Event(EventKind.POWERED, _epoch(r.taken_at)))
+        for r in case.rows.readings.values()
+        if Need.POWERED in r.procedure.needs and not _was_struck(case, r)
+    ]
     return [event for _, event in sorted(found, key=lambda item: item[0])]
+
+
+def _was_struck(case: CaseFile, reading: Reading) -> bool:
+    """True for a reading that a person put aside; one that a later one superseded was taken."""
+    return case.rows.aside.get(reading.id, SUPERSEDED) != SUPERSEDED
 
 
 def _epoch(at: str) -> float:
@@ -50,7 +65,7 @@ def _epoch(at: str) -> float:
 
 @dataclass(frozen=True)
 class StoreClock:
-    """One store with its own clock.
+    """One store with its own clock; `refs` and `farad` of all that share its bank.
 
     `state.volt` the last reading, `state.at` its moment (epoch); `tau_s` the self-discharge told by
     two readings (None before); `wait_s` and `meter_wait_s` from the last reading to the touch and
@@ -59,6 +74,8 @@ class StoreClock:
     """
 
     part: Part
+    refs: str
+    farad: float
     state: StoreState
     is_safe: bool
     energy_j: float
@@ -82,21 +99,29 @@ class StoreClock:
 
 
 def store_clocks(case: CaseFile) -> list[StoreClock]:
-    """Every store the sheet lists, in the order power reaches them.
+    """Every store the sheet lists, a bank once, in the order power reaches them.
 
     No facet: the resistors at hand are the workshop's, and change without the case.
     """
     by_id = {state.store: state for state in energy(case).stores}
     stock = resistors(case.store)
     limit = case.workshop.touch_limit_v
-    return [clock_of(case.sheet, part, by_id[part.id], limit, stock) for part in case.sheet.stores]
+    return [
+        clock_of(case.sheet, group, by_id[group[0].id], limit, stock)
+        for group in case.sheet.store_banks
+    ]
 
 
 def clock_of(
-    sheet: Sheet, part: Part, state: StoreState, limit_volt: float, stock: list[Resistor]
+    sheet: Sheet,
+    group: Sequence[Part],
+    state: StoreState,
+    limit_volt: float,
+    stock: list[Resistor],
 ) -> StoreClock:
-    """One store's clock: what it holds, how it falls, and how to bleed it."""
-    farad = (part.value or 0.0) if part.capacitor else 0.0
+    """The clock of one store, or of a bank that one reading serves: what it holds, how it falls."""
+    part = group[0]
+    farad = sum(p.value or 0.0 for p in group if p.capacitor)
     volt = abs(state.volt) if state.volt is not None else part.volt or 0.0
     energy_j = bleeding.stored_energy(farad, volt)
     tau = _measured_tau(state)
@@ -106,10 +131,12 @@ def clock_of(
         proposal = bleeding.propose(farad, volt, stock, limit_volt)
     return StoreClock(
         part=part,
+        refs=", ".join(p.ref for p in group),
+        farad=farad,
         state=state,
         is_safe=state.is_below(limit_volt),
         energy_j=energy_j,
-        felt=bleeding.felt(energy_j),
+        felt=bleeding.felt(energy_j, volt),
         tau_s=tau,
         wait_s=bleeding.time_to(volt, limit_volt, tau) if tau and has_volts else None,
         meter_wait_s=bleeding.time_to(volt, METER_LIMIT_V, tau) if tau and has_volts else None,

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 
 from hale_rail.case.file import CaseFile, facet
+from hale_rail.core.parts.kinds import connector
 from hale_rail.core.procedures import GROUND, INJECT, Condition
 from hale_rail.core.shorts.ground import (
     GroundJudgement,
@@ -42,23 +44,33 @@ class GroundFacts:
         """True when it reads short or suspicious."""
         return self.judgement is not None and self.judgement.verdict in LOW
 
+    @property
+    def ohm(self) -> float:
+        """The ohms that are judged; inf while nothing is read."""
+        judged = self.usual or self.reversed
+        return judged.value if judged else math.inf
+
 
 @dataclass(frozen=True)
 class RailGround:
-    """A rail with its ohms to ground and low injections by side."""
+    """A rail with its ohms to ground and low injections by side, and the connector it leaves by."""
 
     rail: Rail
     sides: Mapping[Condition, GroundFacts]
     injections: Mapping[Condition, tuple[Reading, GroundJudgement]]
+    connector: str = ""
 
     @property
     def side_text(self) -> str:
         """Which side of the connector a short is on, once both sides are read."""
-        attached = self.sides[Condition.ATTACHED].usual
-        isolated = self.sides[Condition.ISOLATED].usual
-        if attached is None or isolated is None:
+        attached, isolated = (self.sides[side] for side in SIDES)
+        if attached.judgement is None or isolated.judgement is None:
             return ""
-        return which_side(isolated.value, attached.value)
+        return which_side(
+            (isolated.ohm, isolated.judgement.verdict),
+            (attached.ohm, attached.judgement.verdict),
+            self.connector,
+        )
 
     @property
     def polarity_text(self) -> str:
@@ -91,6 +103,10 @@ def _rail(case: CaseFile, rail: Rail, own: Sequence[Reading]) -> RailGround:
         rail,
         {side: _side(case, rail, side, ohms) for side in SIDES},
         {side: (r, _injection(r)) for side, r in injected.items()},
+        next(
+            (p.ref for p in case.sheet.parts if p.kind is connector.KIND and rail.key in p.rails),
+            "",
+        ),
     )
 
 
@@ -108,6 +124,7 @@ def _side(
         rail.nominal_v,
         record_ohm(case, rail.key, judged.condition, judged.taken_at),
         sheet_ohm(rail, side),
+        rail.load_max_a,
     )
     return GroundFacts(usual, turned, judgement)
 

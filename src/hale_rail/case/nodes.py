@@ -49,6 +49,11 @@ class PartFacts:
         return self.decision is not None and self.decision.kind is DecisionKind.FITTED
 
     @property
+    def is_kept(self) -> bool:
+        """True where nothing more is asked of it, proven or not: a winding that is whole."""
+        return self.judgement.action is Action.KEEP
+
+    @property
     def wants_lift(self) -> bool:
         """True while only a lifted leg would tell."""
         return self.judgement.action is Action.LIFT and self.state is PartState.UNPROVEN
@@ -85,6 +90,8 @@ class Node:
     meters: Mapping[int, Meter]
     output_right: bool
     this_year: int
+    unit_year: int | None = None
+    rail_has_volts: bool = False
 
     def meter(self, reading: Reading | None) -> Meter:
         """The meter a reading was taken with."""
@@ -112,6 +119,7 @@ def part_readings(node: Node, part: Part, own: Sequence[Reading]) -> PartReading
         fresh.farad,
         fresh.esr_ohm,
         node.meter(esr).esr_min_farad,
+        node.unit_year,
     )
 
 
@@ -120,7 +128,8 @@ def _taken(node: Node, reading: Reading) -> Taken:
     if reading.procedure is ESR:
         value = max(0.0, value - node.meter(reading).lead_ohm)
     is_lifted = reading.condition is Condition.LIFTED
-    return Taken(value, is_lifted, reading.digit, reading.accuracy)
+    is_again = reading.supersedes is not None
+    return Taken(value, is_lifted, reading.digit, reading.accuracy, is_again)
 
 
 def concluded(

@@ -11,7 +11,7 @@ from hale_rail import clock
 from hale_rail.case.banks import judge_node
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.nodes import Fresh, Node, PartFacts
-from hale_rail.case.rails import rails_right
+from hale_rail.case.rails import rails_right, rails_with_volts
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
@@ -55,6 +55,7 @@ def _follows_from(
         [(rows.of_part.get(i), rows.looks.get(i), rows.decisions.get(i)) for i in ids],
         [fresh.get(_kin(p)) for p in group] if fresh else (),
         group[0].line in right,
+        group[0].line in rails_with_volts(case),
         year,
     )
 
@@ -85,6 +86,8 @@ def _judge(
         meters=rows.meters,
         output_right=group[0].line in right,
         this_year=year,
+        unit_year=case.sheet.year,
+        rail_has_volts=group[0].line in rails_with_volts(case),
     )
     return tuple(judge_node(node))
 

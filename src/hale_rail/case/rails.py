@@ -1,36 +1,39 @@
-"""The facet of rails: volts by load, judged, and what they say together."""
+"""The facet of rails: volts by load and place, judged, and what they say together."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.procedures import VOLTS, Condition
-from hale_rail.core.rails.judge import (
-    Pattern,
-    RailJudgement,
-    RailReading,
-    RailVerdict,
-    judge,
-    patterns,
-)
+from hale_rail.core.rails.judge import RailJudgement, RailReading, RailVerdict, judge
+from hale_rail.core.rails.patterns import Pattern, patterns
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import Place
 from hale_rail.store.readings import Reading
 
 #: loads by what they tell, the most telling first
 TELLING = (Condition.MACHINE, Condition.DUMMY, Condition.NO_LOAD)
+#: share of nominal from which volts on a line say that nothing shorts it
+_NO_SHORT = 0.5
+Judged = tuple[Reading, RailJudgement]
 
 
 @dataclass(frozen=True)
 class RailVolts:
-    """A rail with its newest reading and judgement by load."""
+    """A rail with its newest reading and judgement by load and place.
+
+    `by_load` speaks for the rail: what was read without naming a place, else at the supply end,
+    else the worst of the others.
+    """
 
     rail: Rail
-    by_load: dict[Condition, tuple[Reading, RailJudgement]]
+    by_place: Mapping[tuple[Condition, Place], Judged]
+    by_load: Mapping[Condition, Judged]
 
     @property
-    def most_telling(self) -> tuple[Reading, RailJudgement] | None:
+    def most_telling(self) -> Judged | None:
         """The reading under the machine, else a dummy, else nothing."""
         return next((self.by_load[load] for load in TELLING if load in self.by_load), None)
 
@@ -38,28 +41,55 @@ class RailVolts:
     def is_right(self) -> bool:
         """True when it passed at every load it was read at."""
         loads = (Condition.DUMMY, Condition.MACHINE)
-        verdicts = [self.by_load[load][1].verdict for load in loads if load in self.by_load]
+        verdicts = [j.verdict for (load, _), (_, j) in self.by_place.items() if load in loads]
         return bool(verdicts) and all(v is RailVerdict.PASS for v in verdicts)
+
+    @property
+    def has_volts(self) -> bool:
+        """True when volts stood on its line at the newest reading of any load."""
+        newest = max((r for r, _ in self.by_place.values()), key=lambda r: r.id, default=None)
+        if newest is None:
+            return False
+        return min(abs(newest.value), abs(newest.high)) > _NO_SHORT * abs(self.rail.nominal_v)
 
 
 @facet
 def rails(case: CaseFile) -> tuple[RailVolts, ...]:
-    """Every rail in drawing order; readings at a place along its line are not the rail's own."""
-    found = []
-    for rail in case.sheet.rails:
-        by_load = {}
-        for reading in case.rows.of_rail.get(rail.key, ()):
-            if reading.procedure is VOLTS and reading.target.place is Place.NONE:
-                judgement = judge(rail_reading(rail, reading), case.tolerance)
-                by_load[reading.condition] = (reading, judgement)
-        found.append(RailVolts(rail, by_load))
-    return tuple(found)
+    """Every rail in drawing order."""
+    return tuple(_rail(case, rail) for rail in case.sheet.rails)
 
 
-def rail_reading(rail: Rail, reading: Reading) -> RailReading:
+def _rail(case: CaseFile, rail: Rail) -> RailVolts:
+    by_place: dict[tuple[Condition, Place], Judged] = {}
+    for reading in case.rows.of_rail.get(rail.key, ()):
+        if reading.procedure is VOLTS:
+            judgement = judge(rail_reading(case, rail, reading), case.tolerance)
+            by_place[reading.condition, reading.target.place] = (reading, judgement)
+    loads = dict.fromkeys(load for load, _ in by_place)
+    return RailVolts(rail, by_place, {load: _speaking(by_place, load) for load in loads})
+
+
+def _speaking(by_place: Mapping[tuple[Condition, Place], Judged], load: Condition) -> Judged:
+    for place in (Place.NONE, Place.SUPPLY):
+        if (load, place) in by_place:
+            return by_place[load, place]
+    others = [found for (at, _), found in by_place.items() if at is load]
+    return max(others, key=lambda found: abs(found[1].off_share))
+
+
+def rail_reading(case: CaseFile, rail: Rail, reading: Reading) -> RailReading:
     """A stored reading as the judgement of rails wants it."""
     return RailReading(
-        rail, reading.value, reading.high, reading.digit, reading.condition, reading.accuracy
+        rail,
+        reading.value,
+        reading.high,
+        reading.digit,
+        reading.condition,
+        reading.accuracy,
+        reading.target.place,
+        reading.figures.get("load_a"),
+        case.sheet.topology.is_switching,
+        reading.id,
     )
 
 
@@ -70,14 +100,18 @@ def rails_right(case: CaseFile) -> frozenset[str]:
 
 
 @facet
+def rails_with_volts(case: CaseFile) -> frozenset[str]:
+    """Keys of the rails on which volts stood, so that nothing shorts them."""
+    return frozenset(volts.rail.key for volts in rails(case) if volts.has_volts)
+
+
+@facet
 def rail_patterns(case: CaseFile) -> tuple[Pattern, ...]:
-    """What the readings at the most telling load say together, the urgent first."""
-    for load in (Condition.MACHINE, Condition.DUMMY):
-        together = [
-            rail_reading(volts.rail, volts.by_load[load][0])
-            for volts in rails(case)
-            if load in volts.by_load
-        ]
-        if together:
-            return tuple(patterns(together, case.tolerance))
-    return ()
+    """What the readings say together, the urgent first."""
+    read = [
+        rail_reading(case, volts.rail, reading)
+        for volts in rails(case)
+        for reading, _ in volts.by_place.values()
+    ]
+    keys = [rail.key for rail in case.sheet.rails]
+    return tuple(patterns(read, case.tolerance, keys))

@@ -189,7 +189,7 @@ def _sections(case: CaseFile) -> list[Section]:
         _section("Replaced", replaced),
         _section("Found failed", in_state(PartState.FAILED)),
         _section("Found worn", in_state(PartState.WORN)),
-        _section("Not proven", in_state(PartState.UNPROVEN)),
+        _section("Not proven", [f for f in in_state(PartState.UNPROVEN) if not f.is_kept]),
         _section("Left out on purpose: unfinished", decided(DecisionKind.LEFT_OUT)),
         _section("Kept by decision", decided(DecisionKind.KEEP)),
     ]

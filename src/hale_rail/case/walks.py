@@ -21,8 +21,10 @@ from hale_rail.core.procedures import (
     STORE,
     VOLTS,
     Condition,
+    Need,
     Point,
 )
+from hale_rail.core.safety.energy import StoreState
 from hale_rail.core.targets import rail_target
 
 _OF_CAPACITORS = (ESR, CAPACITANCE)
@@ -130,8 +132,23 @@ def rail_points(case: CaseFile, load: Condition) -> tuple[Point, ...]:
 
 @facet
 def store_points(case: CaseFile) -> tuple[Point, ...]:
-    """The volts across every store."""
-    return tuple(part.point(STORE) for part in case.sheet.stores)
+    """The volts across every store, a bank once."""
+    return tuple(group[0].point(STORE) for group in case.sheet.store_banks)
+
+
+def store_before(case: CaseFile, point: Point) -> StoreState | None:
+    """The store of a point's line that is to be read before a meter goes on it, or None.
+
+    A written reason stands for stores that were not read, never for one that was read charged.
+    """
+    if Need.METER_SAFE not in point.procedure.needs:
+        return None
+    part = case.sheet.part(point.part_id)
+    found = energy(case)
+    store = found.next_for_meter(part.line if part else point.target.rail)
+    if store is not None and store.volt is None and found.reason:
+        return None
+    return store
 
 
 @facet

@@ -10,7 +10,7 @@ from typing import Any
 import click
 
 from hale_rail import __version__
-from hale_rail.errors import HaleRailError, InputError
+from hale_rail.errors import HaleRailError
 
 DEFAULT_PORT = 5080
 _CONTEXT = {"help_option_names": ["-h", "--help"]}
@@ -27,7 +27,13 @@ _data = click.option(
     type=click.Path(file_okay=False, path_type=Path),
     help="Data folder; each command has a default of its own.",
 )
-_port = click.option("--port", default=DEFAULT_PORT, show_default=True, help="Port to serve on.")
+_port = click.option(
+    "--port",
+    type=click.IntRange(1, 65535),
+    default=DEFAULT_PORT,
+    show_default=True,
+    help="Port to serve on.",
+)
 
 
 @main.command()
@@ -97,26 +103,62 @@ def triage(parts: Path, as_json: bool) -> None:
     """
     from hale_rail.cli.triaging import triage as judge_table
     from hale_rail.clock import this_year
+    from hale_rail.formats.texts import read_file as read_text
 
-    found = _run(lambda: judge_table(_text(parts), this_year()))
+    found = _run(lambda: judge_table(read_text(parts), this_year()), str(parts))
     if as_json:
         _print_json(found.to_json())
     else:
         for row, judgement in found.parts:
             name = " ".join(dict.fromkeys(word for word in (row.id, row.ref) if word))
-            verdict = judgement.verdict.value
-            click.echo(f"{name:12} {verdict:9} {judgement.action.value:8}", nl=False)
-            click.echo(f" {judgement.reasons[0].sentence if judgement.reasons else ''}")
+            verdict, action = judgement.verdict.value, judgement.action.value
+            why = judgement.reasons[0].sentence if judgement.reasons else ""
+            _say(f"{name:12} {verdict:9} {action:8} {why}")
     for problem in found.problems:
         click.echo(f"{parts}:{problem.line}: {problem.text}", err=True)
     if not found.parts:
+        if not found.problems:
+            click.echo(f"{parts}: there is no row below the header.", err=True)
         sys.exit(2)
+
+
+@main.command()
+@click.argument("unit", type=click.Path(path_type=Path))
+@click.argument("readings", type=click.Path(path_type=Path))
+@click.option("--school", type=click.Choice(["proven", "offenders", "blanket"]), default="proven",
+              show_default=True, help="How much is replaced.")  # fmt: skip
+@click.option("--tolerance", type=click.Choice(["strict", "lenient"]), default="strict",
+              show_default=True, help="How far rails may be off.")  # fmt: skip
+@click.option("--touch-limit", type=click.Choice(["60", "30"]), default="60", show_default=True,
+              help="Volts that are safe to touch.")  # fmt: skip
+@click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
+def judge(
+    unit: Path, readings: Path, school: str, tolerance: str, touch_limit: str, as_json: bool
+) -> None:
+    """Judge a unit: UNIT.json its sheet, READINGS.csv what was read, in time order.
+
+    Rows that cannot be used are named with their line; exits 2 when a file cannot be used at all.
+    """
+    from hale_rail.cli.bringing import brought
+    from hale_rail.cli.judging import in_words, judged
+
+    def run() -> dict[str, Any]:
+        limit = float(touch_limit)
+        with brought(
+            unit, readings, school=school, tolerance=tolerance, touch_limit_v=limit
+        ) as found:
+            return judged(found)
+
+    found = _run(run)
+    _print_json(found) if as_json else _say(in_words(found))
+    _tell_problems(readings, found["problems"])
 
 
 @main.command()
 @click.option("--cap", required=True, help="Capacitance, such as 220u.")
 @click.option("--volts", help="Volts across it; may be left out when readings are given.")
 @click.option("--resistor", help="Bleed through this, such as 10k.")
+@click.option("--fitted", help="Ohms of the bleeder that is fitted, such as 150k.")
 @click.option("--limit", default="60", show_default=True, help="Volts to reach.")
 @click.option("--stock", type=click.Path(path_type=Path), help="CSV: ohms,watts,kind,max_volts.")
 @click.option("--reading", "readings", multiple=True, metavar="S:V",
@@ -126,6 +168,7 @@ def discharge(
     cap: str,
     volts: str | None,
     resistor: str | None,
+    fitted: str | None,
     limit: str,
     stock: Path | None,
     readings: tuple[str, ...],
@@ -134,30 +177,41 @@ def discharge(
     """Plan how a charged capacitor is bled: energy, time, power, and the resistor to take."""
     from hale_rail.cli.bleeding import in_words, plan
 
-    found = _run(lambda: plan(cap, volts, resistor, limit, stock, readings))
+    found = _run(lambda: plan(cap, volts, resistor, limit, stock, readings, fitted))
     if as_json:
         _print_json(found.to_json())
     else:
-        click.echo(in_words(found))
+        _say(in_words(found))
 
 
-def _run(action: Any) -> Any:
-    """Run an action; what went wrong goes to stderr, exit 2."""
+def _run(action: Any, name: str = "") -> Any:
+    """Run an action; what went wrong goes to stderr with the file's name, exit 2."""
     try:
         return action()
     except HaleRailError as error:
-        click.echo(f"hale-rail: {error}", err=True)
+        named = f"{name}: " if name and name not in str(error) else ""
+        click.echo(f"hale-rail: {named}{error}", err=True)
         sys.exit(2)
 
 
-def _text(path: Path) -> str:
-    try:
-        return path.read_text(encoding="utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise InputError(f"{path} is not UTF-8 text.") from error
-    except OSError as error:
-        raise InputError(f"{path} cannot be read: {error.strerror}.") from error
+def _tell_problems(path: Path, problems: list[dict[str, Any]]) -> None:
+    """The rows that could not be used, on stderr."""
+    for problem in problems:
+        click.echo(f"{path}:{problem['line']}: {problem['text']}", err=True)
 
 
 def _print_json(value: object) -> None:
-    click.echo(json.dumps(value, ensure_ascii=False, indent=2, allow_nan=False))
+    _say(json.dumps(value, ensure_ascii=False, indent=2, allow_nan=False))
+
+
+def _say(text: str) -> None:
+    """Print to stdout and see it out; a device that is full is told, exit 2."""
+    try:
+        click.echo(text)
+        sys.stdout.flush()
+    except BrokenPipeError:
+        sys.exit(0)
+    except OSError as error:
+        sys.stdout = None  # what is left in its buffer cannot go anywhere
+        click.echo(f"hale-rail: the output cannot be written: {error.strerror}.", err=True)
+        sys.exit(2)

@@ -8,6 +8,7 @@ from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.safety.discharge import Discharge, discharge
 from hale_rail.errors import InputError
 from hale_rail.formats.stock_csv import read_stock
+from hale_rail.formats.texts import read_file
 
 
 def plan(
@@ -17,19 +18,21 @@ def plan(
     limit: str,
     stock: Path | None,
     readings: tuple[str, ...],
+    fitted: str | None = None,
 ) -> Discharge:
     """Plan from the options as typed; raises InputError naming the option."""
     timed = [_reading(text) for text in readings]
     if volts is None and not timed:
         raise InputError("--volts is needed (or timed readings, --reading 0:336 --reading 30:210).")
-    volt = _option("--volts", volts, Unit.VOLT) if volts else max(timed)[1]
+    volt = max(timed)[1] if volts is None else _option("--volts", volts, Unit.VOLT)
     return discharge(
         _option("--cap", cap, Unit.FARAD),
         volt,
-        ohm=_option("--resistor", resistor, Unit.OHM) if resistor else None,
+        ohm=None if resistor is None else _option("--resistor", resistor, Unit.OHM),
         limit_volt=_option("--limit", limit, Unit.VOLT),
-        stock=read_stock(_stock_text(stock)) if stock else (),
+        stock=read_stock(_stock_text(stock)) if stock else None,
         readings=timed,
+        fitted_ohm=None if fitted is None else _option("--fitted", fitted, Unit.OHM),
     )
 
 
@@ -53,7 +56,7 @@ def _option(name: str, text: str, unit: Unit) -> float:
 
 
 def _reading(text: str) -> tuple[float, float]:
-    seconds, colon, volts = text.partition(":")
+    seconds, colon, volts = text.rpartition(":")
     if not colon:
         raise InputError(f"--reading {text}: write seconds:volts, such as 30:210.")
     return _option("--reading", seconds, Unit.SECOND), _option("--reading", volts, Unit.VOLT)
@@ -61,6 +64,6 @@ def _reading(text: str) -> tuple[float, float]:
 
 def _stock_text(path: Path) -> str:
     try:
-        return path.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        raise InputError(f"--stock {path} cannot be read.") from error
+        return read_file(path)
+    except InputError as error:
+        raise InputError(f"--stock: {error}") from error

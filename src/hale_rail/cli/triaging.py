@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
-from hale_rail.core.parts.capacitors import judge
+from hale_rail.core.parts.capacitor_verdicts import judge
+from hale_rail.core.parts.capacitors import Readings
+from hale_rail.core.parts.taken import Taken
 from hale_rail.core.parts.verdicts import Judgement
+from hale_rail.core.procedures import CAPACITANCE, ESR, LEAKAGE, OHMS, Procedure
 from hale_rail.formats.triage_csv import Problem, TriageRow, read_triage
 
 
@@ -29,21 +33,55 @@ class Triage:
 def triage(text: str, this_year: int) -> Triage:
     """Judge every row; raises InputError when the table has no usable header."""
     rows, problems = read_triage(text)
-    meter = Meter()
-    judged = tuple((row, _judge(row, rows, meter, this_year)) for row in rows)
-    return Triage(judged, tuple(problems))
+    banks = {row.bank: _Bank([r for r in rows if r.bank == row.bank and not r.lifted])
+             for row in rows if row.bank and not row.lifted}  # fmt: skip
+    judged = tuple((row, _judge(row, banks.get(row.bank), this_year)) for row in rows)
+    problems += [problem for bank in banks.values() for problem in bank.problems]
+    return Triage(judged, tuple(sorted(problems, key=lambda problem: problem.line)))
 
 
-def _judge(row: TriageRow, rows: list[TriageRow], meter: Meter, this_year: int) -> Judgement:
-    if not row.bank or row.lifted:
+def _judge(row: TriageRow, bank: _Bank | None, this_year: int) -> Judgement:
+    if row.lifted or bank is None or bank.judgement is None:
         return judge(row.cap, row.readings, this_year)
-    mates = [r for r in rows if r.bank == row.bank and not r.lifted]
-    if len(mates) == 1:
-        return judge(row.cap, row.readings, this_year)
-    speaker = next((r for r in mates if r.readings.is_measured), row)
-    caps = [(mate.ref or mate.id, mate.cap) for mate in mates]
-    bank = judge_bank(caps, speaker.readings, meter).judgement
-    return judge_member(bank, row.cap, row.readings.visual, this_year)
+    return judge_member(bank.judgement, row.cap, row.readings.visual, this_year)
+
+
+class _Bank:
+    """Rows that share a bank: what stands on any of them was read across all of them."""
+
+    def __init__(self, mates: Sequence[TriageRow]) -> None:
+        self.mates = mates
+        self.problems: list[Problem] = []
+        self.judgement: Judgement | None = None
+        if len(mates) > 1:
+            caps = [(mate.ref or mate.id, mate.cap) for mate in mates]
+            readings = Readings(
+                farad=self._one("cap", CAPACITANCE, lambda r: r.farad, lowest=True),
+                esr=self._one("esr", ESR, lambda r: r.esr),
+                leak=self._one("leak", LEAKAGE, lambda r: r.leak),
+                ohm=self._one("ohms", OHMS, lambda r: r.ohm, lowest=True),
+            )
+            self.judgement = judge_bank(caps, readings, Meter()).judgement
+
+    def _one(
+        self,
+        name: str,
+        procedure: Procedure,
+        of: Callable[[Readings], Taken | None],
+        *,
+        lowest: bool = False,
+    ) -> Taken | None:
+        """The bank's one reading; of two that disagree the worse, and a problem that names them."""
+        read = [(row, taken) for row in self.mates if (taken := of(row.readings))]
+        if not read:
+            return None
+        read.sort(key=lambda item: item[1].value, reverse=not lowest)
+        (row, worst), (other, best) = read[0], read[-1]
+        if abs(worst.value - best.value) > worst.error(procedure) + best.error(procedure):
+            text = f"bank {row.bank}: two {name} readings disagree, line {row.line} and line "
+            text += f"{other.line}; they are one bank's, the worse counts"
+            self.problems.append(Problem(max(row.line, other.line), text))
+        return worst
 
 
 def _part(row: TriageRow, judgement: Judgement) -> dict[str, object]:

@@ -1,7 +1,8 @@
 """Reads quantities the way people write them at a bench, and writes them the way the trade does.
 
 The reader matches the whole text or refuses: `4k7`, `4n7`, `.22`, `2200 pF`, `0R15`, `1,5`, `OL`,
-`short`. QuantiPhy renders; it does not read, since it takes `4k7` for 4 and `4,7u` for 47 µ.
+`short`. What practitioners write in two meanings is asked back, never guessed. QuantiPhy renders;
+it does not read, since it takes `4k7` for 4 and `4,7u` for 47 µ.
 """
 
 from __future__ import annotations
@@ -10,93 +11,70 @@ import math
 import re
 import unicodedata
 from collections.abc import Iterable
-from dataclasses import dataclass
-from enum import Enum
-from functools import lru_cache
-
-from quantiphy import Quantity
+from dataclasses import replace
 
 from hale_rail.core.errors import QuantityError, RangeError
+from hale_rail.core.shown import farad_spellings, show, show_duration, show_exact
+from hale_rail.core.units import Measured, Unit
 
+__all__ = [
+    "SHORT",
+    "Measured",
+    "Unit",
+    "farad_spellings",
+    "rated_volts",
+    "read",
+    "read_code",
+    "read_span",
+    "show",
+    "show_duration",
+    "show_exact",
+    "tidy",
+]
 
-class Unit(Enum):
-    """A dimension that can be typed: its symbol, its name, and the SI bounds of what can exist."""
-
-    OHM = ("Ω", "a resistance", 0.0, 1e12)
-    FARAD = ("F", "a capacitance", 0.0, 1.0)
-    VOLT = ("V", "a voltage", -50e3, 50e3)
-    AMPERE = ("A", "a current", -1e3, 1e3)
-    SECOND = ("s", "a time", 0.0, 1e9)
-    WATT = ("W", "a power", 0.0, 1e5)
-    CELSIUS = ("°C", "a temperature", -60.0, 400.0)
-
-    def __init__(self, symbol: str, noun: str, low: float, high: float) -> None:
-        self.symbol = symbol
-        self.noun = noun
-        self.low = low
-        self.high = high
-
-    @property
-    def plain_symbol(self) -> str:
-        """What a plain number is read as: capacitance is typed in µF, as drawings have it."""
-        return "µF" if self is Unit.FARAD else self.symbol
-
-
-@dataclass(frozen=True)
-class Measured:
-    """A reading as understood.
-
-    `value` is SI (`inf` when the meter showed over-range), `high` the upper end of a jumping one
-    (else equal to `value`), `resolution` the weight of the last digit typed (SI, 0 for words), and
-    `hint` what was assumed, in words, or "".
-    """
-
-    typed: str
-    value: float
-    high: float
-    unit: Unit
-    resolution: float = 0.0
-    hint: str = ""
-
-    @property
-    def is_over(self) -> bool:
-        """True for OL, more than the meter's range."""
-        return math.isinf(self.value)
-
-    @property
-    def is_span(self) -> bool:
-        """True for a figure that jumps between two ends."""
-        return self.high != self.value
-
-
-#: from here on nobody prints picofarads
-_PICO_UP_TO_F = 0.9995e-6
 #: powers of ten, so that a value is the float nearest to what was typed
 _PREFIXES = {"p": -12, "n": -9, "u": -6, "m": -3, "": 0, "k": 3, "K": 3, "M": 6, "G": 9}
 _UNIT_WORDS = {
-    Unit.OHM: ("Ω", "ohms", "ohm", "Ohms", "Ohm", "OHM", "R", "r"),
+    Unit.OHM: ("Ω", "ohms", "ohm", "Ohms", "Ohm", "OHM", "OHMS", "R", "r"),
     Unit.FARAD: ("farads", "farad", "FD", "fd", "F", "f"),
-    Unit.VOLT: ("volts", "volt", "VDC", "VAC", "Vdc", "Vac", "V", "v"),
-    Unit.AMPERE: ("amps", "amp", "A", "a"),
+    Unit.VOLT: ("volts", "volt", "Volts", "Volt", "VOLTS", "VOLT", "VDC", "VAC", "Vdc", "Vac",
+                "vdc", "V", "v"),
+    Unit.AMPERE: ("amps", "amp", "Amps", "Amp", "ADC", "A", "a"),
     Unit.SECOND: ("seconds", "sec", "s"),
-    Unit.WATT: ("watts", "watt", "W", "w"),
+    Unit.WATT: ("watts", "watt", "Watts", "Watt", "W", "w"),
     Unit.CELSIUS: ("degC", "°C", "C"),
-}
+}  # fmt: skip
 _OLD_FARADS = {"mfd": -6, "mmfd": -12, "uuf": -12}
+#: old parts mean micro by these, SI means milli by some of them
+_MILLI_OR_MICRO = ("m", "mf", "M", "Mf", "MF", "mF")
+#: units of time beside the second, in seconds
+_TIMES = {"m": 60.0, "min": 60.0, "mins": 60.0, "minute": 60.0, "minutes": 60.0, "h": 3600.0,
+          "hour": 3600.0, "hours": 3600.0}  # fmt: skip
 #: the letter that may stand for the decimal point with no prefix
 _POINT_LETTERS = {Unit.OHM: "Rr", Unit.VOLT: "Vv", Unit.AMPERE: "A", Unit.FARAD: "F"}
-_OVER_WORDS = {"ol", "o.l", "o.l.", "0l", "0.l", "open", "inf", "∞", "over", "overload"}
+_OVER_WORDS = {
+    "ol", "o.l", "o.l.", "0l", "0.l", "open", "inf", "∞", "over", "overload", "ovld", "ovl",
+    "over range", "overrange", "over-range",
+}  # fmt: skip
+#: the hint of a reading that says it in a word
+SHORT = "short"
 _SHORT_WORDS = {"short", "shorted", "s/c", "sc"}
-_NUMBER = r"[+-]?(?:\d{1,3}(?: \d{3})+(?:\.\d+)?|\d+(?:[.,]\d*)?|[.,]\d+)"
-_PLAIN = re.compile(rf"({_NUMBER})(?:[eE]([+-]?\d{{1,3}})(?!\d))?\s*(.*)", re.DOTALL)
-_RKM = re.compile(r"([+-]?)(\d*)([A-Za-z])(\d+)\s*(.*)", re.DOTALL)
+_SHORT_UNITS = (Unit.OHM, Unit.FARAD, Unit.VOLT, Unit.AMPERE)
+_NUMBER = r"[+-]?(?:[0-9]{1,3}(?: [0-9]{3})+(?:\.[0-9]+)?|[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)"
+_PLAIN = re.compile(rf"({_NUMBER})(?:[eE]([+-]?[0-9]{{1,3}})(?![0-9]))?\s*(.*)", re.DOTALL)
+_RKM = re.compile(r"([+-]?)([0-9]*)([A-Za-z])([0-9]+)\s*(.*)", re.DOTALL)
 _SPAN = re.compile(r"(.+?)\s*(?:\.\.+|…| to )\s*(.+)")
+_E_FOR_POINT = re.compile(r"([+-]?)([0-9]+)[eE]([0-9]+)\s*(?:Ω|[oO]hms?|R)?")
+_CLOCK = re.compile(r"(?:([0-9]{1,4}):)?([0-9]{1,4}):([0-9]{2}(?:\.[0-9]+)?)")
+_RATED = re.compile(r"(.+?)\s*/\s*([0-9.,]+\s*[Vv](?:\s*[DdAa][Cc])?)")
+_DASHES = dict.fromkeys(map(ord, "−–—‐‑﹣－"), "-")
+_LONGEST = 60
 
 
 def tidy(text: str) -> str:
     """Fold the many code points of micro, ohm, minus and space into one of each."""
-    folded = unicodedata.normalize("NFKC", text)
-    folded = folded.replace("−", "-").replace("–", "-").replace("μ", "u").replace("µ", "u")
+    folded = unicodedata.normalize("NFKC", text).translate(_DASHES)
+    folded = folded.replace("μ", "u").replace("µ", "u")
     return re.sub(r"\s+", " ", folded).strip()
 
 
@@ -104,22 +82,94 @@ def read(text: str, unit: Unit, *, allow_words: bool = True) -> Measured:
     """Read one quantity.
 
     A plain number is in the base unit, except for capacitance, where it is µF as on drawings of the
-    period (with an exponent it is farads). `OL` and `short` are read when `allow_words`.
+    period (with an exponent it is farads). `OL` and `short` are read when `allow_words`; a short
+    is 0 Ω or 0 V, and over-range where farads or amperes are read.
 
-    Raises QuantityError when the text is not wholly understood, RangeError when nothing of that
-    size exists.
+    Raises QuantityError when the text is not wholly understood or can be understood in two ways,
+    RangeError when nothing of that size exists.
     """
+    clean = _plain_signs(text, unit)
+    if allow_words:
+        said = _read_word(text, clean, unit)
+        if said:
+            return said
+    if unit is Unit.FARAD and "/" in clean:
+        return _read_rated(text, clean)
+    value, resolution, hint = (
+        _read_time(clean, unit) or _read_rkm(clean, unit) or _read_plain(clean, unit)
+    )
+    _check_range(value, unit, clean)
+    return Measured(text, value, value, unit, resolution, hint)
+
+
+def _plain_signs(text: str, unit: Unit) -> str:
+    """The text tidied; raises QuantityError for none, too much, and signs that are not folded."""
+    if any(_is_odd_figure(sign) for sign in text):
+        raise QuantityError(
+            f"“{text[:_LONGEST]}” has a figure that is raised, circled or of another script: write "
+            f"plain figures, like {_example(unit)}."
+        )
     clean = tidy(text)
     if not clean:
         raise QuantityError(f"Nothing typed: {unit.noun} is wanted here.")
+    if len(clean) > _LONGEST:
+        raise RangeError(f"“{clean[:20]}…” is far too long for {unit.noun}.")
+    return clean
+
+
+def _is_odd_figure(sign: str) -> bool:
+    """True for `²`, `①`, `½` and figures of other scripts, which no meter shows."""
+    category = unicodedata.category(sign)
+    return category == "No" or (
+        category == "Nd" and not unicodedata.normalize("NFKC", sign).isascii()
+    )
+
+
+def _read_word(typed: str, clean: str, unit: Unit) -> Measured | None:
+    """`OL`, `OL MΩ`, `>20M` and `short`, or None."""
     word = clean.lower()
-    if allow_words and word in _OVER_WORDS:
-        return Measured(text, math.inf, math.inf, unit, hint="over the meter's range")
-    if allow_words and unit is Unit.OHM and word in _SHORT_WORDS:
-        return Measured(text, 0.0, 0.0, unit, hint="short")
-    value, resolution, hint = _read_rkm(clean, unit) or _read_plain(clean, unit)
-    _check_range(value, unit, clean)
-    return Measured(text, value, value, unit, resolution, hint)
+    if clean[0] == ">":
+        least = read(clean[1:], unit, allow_words=False)
+        hint = f"over the meter's range of {show(least.value, unit)}"
+        return Measured(typed, math.inf, math.inf, unit, hint=hint)
+    words = [w for w in sorted(_OVER_WORDS, key=len, reverse=True) if word.startswith(w)]
+    tail = clean[len(words[0]) :].strip() if words else ""
+    if words and (not tail or _prefix_before(tail, _UNIT_WORDS[unit]) is not None):
+        return Measured(typed, math.inf, math.inf, unit, hint="over the meter's range")
+    if word in _SHORT_WORDS and unit in _SHORT_UNITS:
+        value = 0.0 if unit in (Unit.OHM, Unit.VOLT) else math.inf
+        return Measured(typed, value, value, unit, hint=SHORT)
+    return None
+
+
+def _read_rated(typed: str, clean: str) -> Measured:
+    """`2200uF/25V`, as cans are printed: the voltage is the rating, no part of the value."""
+    match = _RATED.fullmatch(clean)
+    if not match:
+        raise QuantityError(
+            f"“{clean}” is not a capacitance. Write it like {_example(Unit.FARAD)}."
+        )
+    volt = read(match[2], Unit.VOLT, allow_words=False)
+    found = read(match[1], Unit.FARAD, allow_words=False)
+    hint = f"rated {show(volt.value, Unit.VOLT)}"
+    return replace(found, typed=typed, hint=f"{found.hint}; {hint}" if found.hint else hint)
+
+
+def rated_volts(text: str) -> float | None:
+    """The rated volts behind a capacitor's value, `2200uF/25V`, or None where none stand there."""
+    match = _RATED.fullmatch(tidy(text))
+    return read(match[2], Unit.VOLT, allow_words=False).value if match else None
+
+
+def read_code(text: str) -> float | None:
+    """A three-figure code of capacitance in farads, `104` for 100 nF; None for what is none.
+
+    Source: the usual marking: two figures and a power of ten, in picofarads.
+    """
+    clean = tidy(text)
+    if not re.fullmatch(r"[1-9][0-9][0-7]", clean):
+        return None
+    return float(f"{clean[:2]}e{int(clean[2]) - 12}")
 
 
 def read_span(text: str, unit: Unit) -> Measured:
@@ -127,6 +177,7 @@ def read_span(text: str, unit: Unit) -> Measured:
     match = _SPAN.fullmatch(tidy(text))
     if not match:
         return read(text, unit)
+    _plain_signs(text, unit)
     ends = [read(part, unit, allow_words=False) for part in match.groups()]
     low, high = sorted(end.value for end in ends)
     return Measured(text, low, high, unit, max(end.resolution for end in ends))
@@ -134,7 +185,7 @@ def read_span(text: str, unit: Unit) -> Measured:
 
 def _decimal(number: str) -> tuple[str, int]:
     """A number with point or comma as float() takes it, and its count of decimals."""
-    if re.fullmatch(r"[+-]?[1-9]\d{0,2},\d{3}", number):
+    if re.fullmatch(r"[+-]?[1-9][0-9]{0,2},[0-9]{3}", number):
         raise QuantityError(
             f"“{number}” can mean {number.replace(',', '.')} or {number.replace(',', '')}: "
             "write it without the comma."
@@ -152,16 +203,47 @@ def _scaled(number: str, power: int) -> tuple[float, float]:
     return value, float(f"1e{power - decimals}")
 
 
+def _read_time(clean: str, unit: Unit) -> tuple[float, float, str] | None:
+    """`1:30`, `2m`, `2 min`, `1.5 h`, or None; a bare `m` in a time is minutes."""
+    if unit is not Unit.SECOND:
+        return None
+    clock = _CLOCK.fullmatch(clean)
+    if clock:
+        hours, minutes, seconds = (float(part or 0) for part in clock.groups())
+        if seconds >= 60 or (clock[1] and minutes >= 60):
+            raise QuantityError(f"“{clean}” is no time: minutes and seconds go to 59.")
+        return 3600 * hours + 60 * minutes + seconds, 1.0, "minutes:seconds"
+    match = _PLAIN.fullmatch(clean)
+    scale = _TIMES.get(match[3].lower()) if match and not match[2] else None
+    if match is None or scale is None:
+        return None
+    value, digit = _scaled(match[1], 0)
+    return value * scale, digit * scale, "minutes" if scale < 3600 else "hours"
+
+
 def _read_plain(clean: str, unit: Unit) -> tuple[float, float, str]:
     match = _PLAIN.fullmatch(clean)
     if not match:
         raise QuantityError(f"“{clean}” is not {unit.noun}. Write it like {_example(unit)}.")
+    if unit is Unit.OHM:
+        _ask_of_e(clean)
     number, exponent, tail = match.groups()
     if not tail and unit is Unit.FARAD:
         if exponent:
             return *_scaled(number, int(exponent)), "read as farads"
         return *_scaled(number, -6), "a plain number is read as µF"
     return *_scaled(number, int(exponent or 0) + _tail_power(tail, unit, clean)), ""
+
+
+def _ask_of_e(clean: str) -> None:
+    """Ask back an E between whole numbers: some print it for the decimal point of ohms."""
+    match = _E_FOR_POINT.fullmatch(clean)
+    if match:
+        sign, whole, digits = match.groups()
+        raise QuantityError(
+            f"“{clean}”: {sign}{whole}.{digits} Ω? Write {sign}{whole}R{digits}. "
+            f"Or a power of ten? Write {sign}{whole}e+{digits}."
+        )
 
 
 def _read_rkm(clean: str, unit: Unit) -> tuple[float, float, str] | None:
@@ -178,15 +260,17 @@ def _read_rkm(clean: str, unit: Unit) -> tuple[float, float, str] | None:
 
 def _tail_power(tail: str, unit: Unit, clean: str) -> int:
     """The power of ten of what follows the number: a prefix, a unit, both or nothing."""
-    if tail in _PREFIXES and not (tail == "M" and unit is Unit.FARAD):
-        return _PREFIXES[tail]
     if unit is Unit.FARAD:
+        if tail in _MILLI_OR_MICRO:
+            _ask_milli_or_micro(clean)
         if tail.lower() in _OLD_FARADS:
             return _OLD_FARADS[tail.lower()]
-        if tail in {"M", "MF"}:
-            raise QuantityError(f"“{tail}” on old parts means µF: write {clean[: -len(tail)]}u.")
         if tail[:1] in {"P", "N", "U"}:
             tail = tail[0].lower() + tail[1:]
+    if tail in _PREFIXES:
+        return _PREFIXES[tail]
+    if unit in (Unit.VOLT, Unit.AMPERE):
+        tail = re.sub(r"\s*(?:DC|AC|dc|ac)$", "", tail) or tail
     power = _prefix_before(tail, ("", *_UNIT_WORDS[unit]))
     if power is not None:
         return power
@@ -196,6 +280,18 @@ def _tail_power(tail: str, unit: Unit, clean: str) -> int:
                 f"“{clean}” is {other.noun}; {unit.noun} is wanted here, like {_example(unit)}."
             )
     raise QuantityError(f"“{tail}” is not a unit this program knows. Write {_example(unit)}.")
+
+
+def _ask_milli_or_micro(clean: str) -> None:
+    """Old parts mean microfarads by mF and MF, SI millifarads; raises QuantityError."""
+    plain = re.sub(r"\s*[mM][fF]?", "", clean, count=1)
+    match = re.fullmatch(r"([0-9]*)[mM]([0-9]+).*", clean)
+    number = f"{match[1] or 0}.{match[2]}" if match else plain
+    milli, _ = _decimal(number)
+    raise QuantityError(
+        f"“{clean}”: {number} µF or {number} mF? Old parts mean µF by it. Write {number}u, or "
+        f"{float(milli) * 1000:g}u."
+    )
 
 
 def _prefix_before(tail: str, words: Iterable[str]) -> int | None:
@@ -225,68 +321,3 @@ def _example(unit: Unit) -> str:
         Unit.WATT: "10 W",
         Unit.CELSIUS: "45",
     }[unit]
-
-
-class _Shown(Quantity):
-    """QuantiPhy set to the trade's signs: µ, and a space before the unit."""
-
-
-_Shown.set_prefs(map_sf=Quantity.map_sf_to_greek, spacer="\u00a0")
-
-
-@lru_cache(maxsize=4096)
-def show(value: float, unit: Unit, digits: int = 3) -> str:
-    """Write a value with `digits` significant figures: `0.56 Ω`, `2200 µF`, `−11.9 V`, `OL`."""
-    if math.isinf(value):
-        return "OL" if value > 0 else "−OL"
-    if unit is Unit.FARAD and 0.9995e-6 <= abs(value) < 0.5:
-        return f"{_figures(value * 1e6, digits)}\u00a0µF"
-    if unit in (Unit.SECOND, Unit.CELSIUS) or (unit is Unit.OHM and 0.0995 <= abs(value) < 1):
-        return f"{_figures(value, digits)}\u00a0{unit.symbol}"
-    shown = _Shown(value, unit.symbol)
-    return str(shown.render(prec=digits - 1, strip_zeros=True, form="si")).replace("-", "−")
-
-
-def show_duration(seconds: float) -> str:
-    """A wait as one says it: `at once`, `3.8 s`, `2 min 30 s`, `1 h 5 min`."""
-    if seconds < 0.1:
-        return "at once"
-    if seconds < 100:
-        return f"{_figures(seconds, 2)}\u00a0s"
-    minutes, rest = divmod(round(seconds), 60)
-    if minutes < 60:
-        return f"{minutes}\u00a0min" + (f" {rest}\u00a0s" if rest else "")
-    hours, minutes = divmod(minutes, 60)
-    return f"{hours}\u00a0h" + (f" {minutes}\u00a0min" if minutes else "")
-
-
-def show_exact(value: float, unit: Unit) -> str:
-    """Write a marked value with every figure it has, up to six."""
-    return show(value, unit, 6)
-
-
-def _figures(value: float, digits: int) -> str:
-    """`digits` significant figures, never an exponent, whole numbers kept whole."""
-    if value == 0:
-        return "0"
-    decimals = digits - 1 - math.floor(math.log10(abs(value)))
-    text = f"{round(value, decimals):.{max(decimals, 0)}f}"
-    if "." in text:
-        text = text.rstrip("0").rstrip(".")
-    return text.replace("-", "−")
-
-
-def farad_spellings(value: float) -> tuple[str, str, str]:
-    """The same capacitance as pF, nF and µF, since vendors print any of the three.
-
-    From 1 µF on nobody prints picofarads: the first is "" there.
-    """
-
-    def spell(scale: float, name: str) -> str:
-        text = f"{value * scale:.6g}"
-        if "e" in text:
-            text = f"{float(text):.12f}".rstrip("0").rstrip(".")
-        return f"{text}\u00a0{name}"
-
-    pico = spell(1e12, "pF") if value < _PICO_UP_TO_F else ""
-    return pico, spell(1e9, "nF"), spell(1e6, "µF")

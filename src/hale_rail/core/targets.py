@@ -33,6 +33,11 @@ class Place(Enum):
     CONNECTOR = "connector"
     FAR = "far"
 
+    @property
+    def words(self) -> str:
+        """The place as one says it."""
+        return {"supply": "supply end", "far": "far end"}.get(self.value, self.value)
+
 
 @dataclass(frozen=True)
 class Pair:

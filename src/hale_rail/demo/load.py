@@ -165,6 +165,13 @@ class _Hand:
     def unplug(self) -> None:
         power.remove_power(self.store, self.number, self.moment())
 
+    def make_dead(self, **volts: str) -> None:
+        """Unplug, then read every store, a bank once; what is not named reads next to nothing."""
+        self.unplug()
+        for group in self.sheet.banks:
+            if group[0].is_store:
+                self.store_volts(group[0].ref, volts.get(group[0].ref, "0.1"))
+
     def note(self, text: str) -> None:
         decisions.note(self.store, self.number, text, self.moment())
 
@@ -190,8 +197,7 @@ def _loomwright(store: Store, start: str) -> None:
         "Dead. Mains fuse blackened; a second one went the same way at once.",
         "Fuse replaced twice by the weaving room, nothing else.", start, "offenders",
     ), 3)  # fmt: skip
-    hand.unplug()
-    hand.store_volts("C1", "0.4")
+    hand.make_dead(C1="0.4")
     for ref, seen in (("J1", "none"), ("F1", "blackened"), ("S1", "none"), ("CX1", "craze"),
                       ("L1", "none"), ("RT1", "none"), ("BR1", "none"), ("C1", "none"),
                       ("Q1", "crack"), ("T1", "none"), ("Main board", "repaired")):  # fmt: skip
@@ -235,9 +241,7 @@ def _first_draftmaster(store: Store, start: str) -> None:
         "LW-003", "Tamsin Draftmaster 3, the spare", "Hum bars across the picture.",
         "Stood in a dry store for twelve years.", start, "proven"), 212)  # fmt: skip
     _say(hand, ("symptom", "ripple", "yes"))
-    hand.unplug()
-    hand.store_volts("C1", "0.3")
-    hand.store_volts("C2", "0.6")
+    hand.make_dead(C1="0.3", C2="0.6")
     hand.look_over(with_boards=False)
     hand.capacitor("C1", ESR, CAPACITANCE)
     hand.replaced("C1", "15 000 µF 16 V 85 °C, measured before fitting")
@@ -245,9 +249,7 @@ def _first_draftmaster(store: Store, start: str) -> None:
     hand.ground("isolated", p5=(948, 702), p12=(2610, 1510), m5=(3120, 2240))
     hand.power("mains")
     hand.rails(Condition.MACHINE, p5="5.04", p12="11.98", m5="-5.02")
-    hand.unplug()
-    hand.store_volts("C1", "1.2")
-    hand.store_volts("C2", "0.9")
+    hand.make_dead(C1="1.2", C2="0.9")
     cases.hand_back(store, hand.number, 1, Outcome.REPAIRED.code, hand.moment())
 
 
@@ -260,9 +262,7 @@ def _draftmaster(store: Store, start: str) -> None:
     _say(hand, ("symptom", "rail-missing", "yes"))
     hand.power("mains")
     hand.rails(Condition.MACHINE, p5="5.03", p12="0.21", m5="-5.06")
-    hand.unplug()
-    hand.store_volts("C1", hand.meter.volts(0.8))
-    hand.store_volts("C2", hand.meter.volts(2.1))
+    hand.make_dead(C1=hand.meter.volts(0.8), C2=hand.meter.volts(2.1))
     hand.look_over(with_boards=False)
     hand.ohms("F1", "0R4")
     hand.ohms("S1", "0R1")
@@ -287,9 +287,7 @@ def _pattern_editor(store: Store, start: str) -> None:
         "Runs, then crashes after twenty minutes, sooner on warm days.",
         "Cards reseated, contacts cleaned.", start, "proven"), 1)  # fmt: skip
     _say(hand, ("symptom", "warm", "yes"))
-    hand.unplug()
-    for ref in ("C1", "C2"):
-        hand.store_volts(ref, hand.meter.volts(1.6))
+    hand.make_dead(C1=hand.meter.volts(1.6), C2=hand.meter.volts(1.6))
     hand.look_over(C21="bulge", C22="bulge leak", Backplane="battery-leak")
     hand.read(hand.part("Backplane").point(BATTERY), "1.1")
     for ref in ("F1", "L1", "S1", "L10", "L11", "L12", "T1"):
@@ -330,8 +328,7 @@ def _shed_terminal(store: Store, start: str) -> None:
         "Wavy picture, resets when the printer starts.",
         "Brick swapped for a bench supply: no change.", start, "blanket"), 9)  # fmt: skip
     _say(hand, ("symptom", "ripple", "yes"))
-    hand.unplug()
-    hand.store_volts("C1", "0.2")
+    hand.make_dead(C1="0.2")
     hand.look_over(C1="leak")
     for ref in ("F1", "S1", "L1"):
         hand.ohms(ref, hand.meter.ohms(0.3))
@@ -351,5 +348,4 @@ def _shed_terminal(store: Store, start: str) -> None:
     hand.power("mains")
     hand.rails(Condition.MACHINE, p5="5.01", p12="12.04", m5="-5.04")
     hand.note("24 hours with the printer on: no reset.")
-    hand.unplug()
-    hand.store_volts("C1", "0.9")
+    hand.make_dead(C1="0.9")

@@ -50,7 +50,6 @@ def write_part(part: Part) -> str:
     words.append("low-esr" if part.grade is Grade.LOW else "")
     words.append(f"bleeds {part.bleeder_for}" if part.bleeder_for else "")
     words.append(str(part.year) if part.year and part.value is not None else "")
-    words.append("store" if part.capacitor and part.is_store else "")
     return " ".join(word for word in words if word)
 
 
@@ -117,8 +116,8 @@ class _Reader:
             self.known["safety_class"] = word.upper()
         elif lower in _FAMILIES and self.is_capacitor:
             self.known["family"] = _FAMILIES[lower]
-        elif lower == "store":
-            self.known["is_store"] = True
+        elif lower == "store":  # value and rating say that now
+            pass
         elif lower in _LOW_ESR:
             self.known["grade"] = Grade.LOW
         else:
@@ -196,6 +195,21 @@ def _split_slashes(tokens: Sequence[str]) -> list[str]:
     """`2200u/10V` is a value and a voltage; `-10/+50%` stays one."""
     return [part for token in tokens
             for part in ([token] if "%" in token else token.split("/")) if part]  # fmt: skip
+
+
+def find_rail(rails: Sequence[Rail], name: str) -> Rail | None:
+    """The rail of a name, however its sign and spaces are written; None where none is meant.
+
+    By its key, else by its volts where only one rail has them.
+    """
+    wanted = tidy(name).replace(" ", "").lower()
+    exact = [r for r in rails if tidy(r.key).replace(" ", "").lower() == wanted]
+    if exact or not wanted:
+        return exact[0] if exact else None
+    if not re.fullmatch(r"[+-]?[0-9]+(?:[.,][0-9]+)?\s*v?", wanted):
+        return None
+    alike = [rail for rail in rails if rail_number(rail.key) == rail_number(name)]
+    return alike[0] if len(alike) == 1 else None
 
 
 def rail_number(text: str) -> str:

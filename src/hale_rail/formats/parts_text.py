@@ -26,6 +26,8 @@ _REF_COLUMNS = ("ref", "designator", "part", "id")
 #: columns whose cell means something only beside its name
 _SPOKEN = {"bank": "bank", "qty": "qty"}
 _UNITS = {"pf", "nf", "uf", "mf", "mfd", "f", "v", "vdc", "vac", "ohm", "ohms", "Ω", "a", "ma"}
+#: a row of these alone is a spreadsheet's empty one
+_EMPTY_ROW = re.compile(r'[\s,;|"\ufeff]*')
 _REF = re.compile(r"([A-Za-z]{1,3})(\d{0,4}[A-Za-z]?)")
 
 
@@ -72,7 +74,7 @@ def read_parts(text: str, rails: Sequence[Rail]) -> list[ParsedLine]:
     parsed: list[ParsedLine] = []
     columns: _Columns | None = None
     for number, line in enumerate(lines, start=1):
-        if not line.strip():
+        if _EMPTY_ROW.fullmatch(line):
             continue
         columns = columns if parsed else _columns(line.strip())
         if columns and not parsed:

@@ -9,11 +9,8 @@ from hale_rail.core.parts.kinds import board, connector
 from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import show_exact
-from hale_rail.core.supply.sheet import TRUNK, Rail, Sheet
+from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.formats.parts_text import ParsedLine, read_parts
-
-#: a capacitor of the trunk rated as high holds the rectified mains
-_MAINS_STORE_V = 160.0
 
 
 @dataclass(frozen=True)
@@ -121,11 +118,6 @@ def _merge(old: Part, new: Part) -> Part:
 
 
 def _placed(sheet: Sheet, part: Part, count: int) -> Part:
-    """A new part behind the others of its line; a high-voltage one on the trunk is a store."""
+    """A new part behind the others of its line."""
     places = [p.order for p in sheet.on_line(part.line) if not p.board]
-    order = max(places, default=0) + 10 + count
-    marked = part.capacitor
-    is_bulk = part.line == TRUNK and not part.safety_class and (part.volt or 0) >= _MAINS_STORE_V
-    if marked and is_bulk:
-        return replace(part, order=order, marking=replace(marked, is_store=True))
-    return replace(part, order=order)
+    return replace(part, order=max(places, default=0) + 10 + count)

@@ -6,6 +6,7 @@ cap,esr,leak,ohms,visual,year,tolerance,grade,fresh_esr,fresh_cap,class`. Empty 
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -13,8 +14,18 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.parts.capacitors import VISUAL_CODES, Capacitor, Readings
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.taken import Taken
-from hale_rail.core.quantities import Unit, read
+from hale_rail.core.procedures import (
+    CAPACITANCE,
+    ESR,
+    LEAKAGE,
+    OHMS,
+    Condition,
+    Procedure,
+    Subject,
+)
+from hale_rail.core.quantities import Unit, rated_volts, read
 from hale_rail.formats.fields import Fields, read_table, tolerance
+from hale_rail.formats.marked_values import marked_farad
 
 _NEEDED = ("id", "family", "value")
 _GRADES = {
@@ -68,7 +79,7 @@ def _row(line: int, fields: Fields) -> TriageRow:
     cap = _capacitor(fields)
     return TriageRow(
         line, part_id, fields.get("ref", ""), fields.get("bank", ""), lifted, cap,
-        _readings(fields, lifted),
+        _readings(fields, cap, lifted),
     )  # fmt: skip
 
 
@@ -89,10 +100,10 @@ def _capacitor(fields: Mapping[str, str]) -> Capacitor:
         raise InputError(
             f"family “{fields.get('family', '')}” is none of {', '.join(f.value for f in Family)}"
         )
-    farad = _number(fields, "value", Unit.FARAD)
-    if not farad:
-        raise InputError("value is needed and above 0 F")
+    farad = _value(fields["value"], family)
     volt = _number(fields, "voltage", Unit.VOLT)
+    if volt is None:
+        volt = rated_volts(fields["value"])
     if volt is not None and not 0 < volt <= 30_000:
         raise InputError(f"a capacitor rated {volt:g} V cannot be")
     grade = _GRADES.get(fields.get("grade", "").lower())
@@ -106,26 +117,39 @@ def _capacitor(fields: Mapping[str, str]) -> Capacitor:
     )  # fmt: skip
 
 
-def _readings(fields: Mapping[str, str], lifted: bool) -> Readings:
-    def taken(name: str, unit: Unit) -> Taken | None:
+def _value(text: str, family: Family) -> float:
+    if not text:
+        raise InputError("value is needed and above 0 F")
+    try:
+        farad, _ = marked_farad(text, family)
+    except InputError as error:
+        raise InputError(f"value: {error}") from error
+    if not farad > 0:
+        raise InputError("value is needed and above 0 F")
+    return farad
+
+
+def _readings(fields: Mapping[str, str], cap: Capacitor, lifted: bool) -> Readings:
+    condition = Condition.LIFTED if lifted else Condition.IN_CIRCUIT
+    subject = Subject(fields["id"], marked_farad=cap.farad)
+
+    def taken(name: str, procedure: Procedure) -> Taken | None:
         text = fields.get(name, "")
         if not text:
             return None
         try:
-            measured = read(text, unit)
+            meant = procedure.understand(text, condition, subject)
         except InputError as error:
             raise InputError(f"{name}: {error}") from error
-        if measured.value < 0:
-            raise InputError(f"{name}: {text} cannot be negative")
-        return Taken(measured.value, lifted, measured.resolution)
+        return Taken(meant.value, lifted, meant.digit, procedure.accuracy)
 
     codes = tuple(c.strip().lower() for c in fields.get("visual", "").split(";") if c.strip())
     unknown = [code for code in codes if code not in VISUAL_CODES]
     if unknown:
         raise InputError(f"visual code “{unknown[0]}” is none of {', '.join(VISUAL_CODES)}")
     return Readings(
-        taken("cap", Unit.FARAD), taken("esr", Unit.OHM), taken("leak", Unit.AMPERE),
-        taken("ohms", Unit.OHM), codes,
+        taken("cap", CAPACITANCE), taken("esr", ESR), taken("leak", LEAKAGE), taken("ohms", OHMS),
+        codes,
     )  # fmt: skip
 
 
@@ -143,6 +167,6 @@ def _year(fields: Mapping[str, str]) -> int | None:
     text = fields.get("year", "")
     if not text:
         return None
-    if not text.isdecimal() or not 1900 <= int(text) <= 2100:
-        raise InputError(f"year “{text}” is no year")
+    if not re.fullmatch(r"(19|20)[0-9]{2}", text):
+        raise InputError(f"year “{text[:20]}” is no year")
     return int(text)

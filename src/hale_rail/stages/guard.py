@@ -6,16 +6,18 @@ from dataclasses import dataclass
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
-from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.procedures import STORE
 from hale_rail.core.safety.energy import Energy
 
 
 @dataclass(frozen=True)
 class GuardPage:
-    """The store to read next (None: the sheet has none left to read), where, and what it read.
+    """The store to read next (None: the sheet names none), where, and what it read.
 
-    `asks_plug`: no removal of power is logged yet; `standing_id`: the reading standing there.
+    `asks_plug`: no removal of power is logged yet; `standing_id`: the reading standing there;
+    `choices`: where volts can be read, by the point's key, while no store is known; `takes_reason`:
+    a written reason would pass.
     """
 
     energy: Energy
@@ -25,6 +27,8 @@ class GuardPage:
     standing_id: int | None
     last_volt: float | None
     asks_plug: bool
+    choices: tuple[tuple[str, Part], ...]
+    takes_reason: bool
 
 
 def guard_page(case: CaseFile) -> GuardPage:
@@ -34,6 +38,7 @@ def guard_page(case: CaseFile) -> GuardPage:
     part = case.sheet.part(waiting.store) if waiting else None
     key = part.point(STORE).key if part else ""
     standing = case.rows.standing.get(key)
+    choices = () if part else _choices(case)
     return GuardPage(
         found.energy,
         found.limit_volt,
@@ -42,4 +47,15 @@ def guard_page(case: CaseFile) -> GuardPage:
         standing.id if standing else None,
         waiting.volt if waiting else None,
         found.energy is not Energy.WAITING,
+        choices,
+        found.takes_reason,
+    )
+
+
+def _choices(case: CaseFile) -> tuple[tuple[str, Part], ...]:
+    """Every part across which volts can be read, in power order."""
+    return tuple(
+        (part.point(STORE).key, part)
+        for part in case.sheet.in_power_order
+        if Ask(STORE) in part.all_asks
     )

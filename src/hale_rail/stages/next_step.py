@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import hale_rail.stages as stages
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, facet
+from hale_rail.core.procedures import Point
 from hale_rail.stages.stage import Stage, StageState
 from hale_rail.store.bench_lines import BenchLine
 
@@ -15,11 +16,16 @@ HANDED_BACK = "Handed back"
 
 @dataclass(frozen=True)
 class NextStep:
-    """What to do, on which stage's page, and at which point (its key, or "")."""
+    """What to do, on which stage's page, and at which point (None: at none)."""
 
     text: str
     stage: Stage
-    point_key: str = ""
+    point: Point | None = None
+
+    @property
+    def point_key(self) -> str:
+        """The point's key, or ""."""
+        return self.point.key if self.point else ""
 
 
 @dataclass(frozen=True)
@@ -47,7 +53,7 @@ def next_step(case: CaseFile) -> NextStep:
     if best is None:
         return NextStep("Nothing is left to do", stages.STAGES[-1])
     stage, step = best
-    return NextStep(step.text, stage, step.point.key if step.point else "")
+    return NextStep(step.text, stage, step.point)
 
 
 def stage_reached(case: CaseFile) -> str:

@@ -23,7 +23,7 @@ from hale_rail.core.parts.polarity import Mark, marks, unpolarised_words
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import Point
 from hale_rail.core.quantities import Unit, show, show_exact
-from hale_rail.core.rails.judge import Pattern
+from hale_rail.core.rails.patterns import Pattern
 from hale_rail.core.recap.demand import Choice, School
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.supply.suspects import Suspect, let_through, suspects

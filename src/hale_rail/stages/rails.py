@@ -12,7 +12,8 @@ from hale_rail.case.shapes import RAIL_SHAPES
 from hale_rail.case.subjects import point_words
 from hale_rail.case.walks import done, next_undone, rail_points
 from hale_rail.core.procedures import CONDITIONS, VOLTS, Condition, Point
-from hale_rail.core.rails.judge import LOADS, Pattern, RailJudgement, RailVerdict, band
+from hale_rail.core.rails.judge import LOADS, RailJudgement, RailVerdict, band
+from hale_rail.core.rails.patterns import Pattern
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import rail_target
@@ -127,7 +128,7 @@ def begun(case: CaseFile) -> bool:
 def volts_meaning(case: CaseFile, reading: Reading) -> Meaning:
     """What a rail's volts say."""
     volts = next(v for v in rails(case) if v.rail.key == reading.target.rail)
-    judged = volts.by_load[reading.condition][1]
+    judged = volts.by_place[reading.condition, reading.target.place][1]
     text = f"{judged.text}. {judged.advice}".strip()
     return Meaning(RAIL_SHAPES[judged.verdict], judged.verdict.words, text)
 

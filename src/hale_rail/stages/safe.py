@@ -11,7 +11,8 @@ from hale_rail.case.walks import store_points
 from hale_rail.core.procedures import STORE, Point
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.safety.bleeding import METER_LIMIT_V
-from hale_rail.core.safety.energy import Energy, PowerSource
+from hale_rail.core.safety.energy import Energy, PowerSource, StoreState
+from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.readings import Reading
 
@@ -47,10 +48,21 @@ def _words(case: CaseFile) -> str:
         "read every store below.",
         Energy.LIVE: "Power is on. Suppressors across the mains are energised even with the switch "
         "off: if one smokes, pull the plug, do not press the switch.",
-        Energy.WAITING: "Power is removed. It counts as dead when every store below reads at most "
-        f"{limit}.",
-        Energy.DEAD: f"Every store read at most {limit} since power was removed.",
+        Energy.WAITING: "Power is removed. It counts as dead, safe to touch, when every store "
+        f"rated above {limit} reads at most {limit}, and none more.",
+        Energy.DEAD: f"Safe to touch: every store rated above {limit} read at most {limit} since "
+        f"power was removed. {_meter_words(case)}",
     }[energy(case).energy]
+
+
+def _meter_words(case: CaseFile) -> str:
+    """Whether an ohm or ESR meter may go on, and where it may not yet."""
+    found = energy(case)
+    if found.meter_safe:
+        return "Safe for a meter: every store rated above 5\u00a0V reads at most 5\u00a0V."
+    open_stores = [s for s in found.stores if not s.is_safe(METER_LIMIT_V)]
+    lines = dict.fromkeys("the mains side" if s.line == TRUNK else s.line for s in open_stores)
+    return f"Not yet for a meter on {', '.join(lines)}: a store there is unread, or above 5\u00a0V."
 
 
 def points(case: CaseFile, _: Asked) -> Sequence[Point]:
@@ -60,7 +72,8 @@ def points(case: CaseFile, _: Asked) -> Sequence[Point]:
 
 def first(case: CaseFile, _: Sequence[Point]) -> Point | None:
     """The store that is still unread or above the limit."""
-    waiting = energy(case).next_store
+    found = energy(case)
+    waiting = found.next_store or found.next_for_meter()
     part = case.sheet.part(waiting.store) if waiting else None
     return part.point(STORE) if part else None
 
@@ -77,14 +90,18 @@ def next_step(case: CaseFile) -> Step | None:
         return Step("Pull the plug, then read every store", Urgency.SAFETY)
     store = found.next_store
     part = case.sheet.part(store.store) if store else None
+    if part is None:
+        return Step("Read the volts where a charge can stand, and name it", Urgency.SAFETY)
     verb = "Bleed" if store and store.volt is not None else "Read the volts on"
-    return Step(f"{verb} {part.ref if part else 'the store'}", Urgency.SAFETY)
+    return Step(f"{verb} {part.ref}", Urgency.SAFETY)
 
 
 def store_meaning(case: CaseFile, reading: Reading) -> Meaning:
     """What volts across a store say."""
     found = energy(case)
     held = next((s for s in found.stores if s.store == reading.target.part_id), None)
+    if held is None and found.energy not in (Energy.LIVE, Energy.UNKNOWN):
+        held = StoreState(reading.target.part_id or 0, reading.value)
     limit = show(found.limit_volt, Unit.VOLT)
     if held is None or not held.is_below(found.limit_volt):
         word = "live" if found.energy is Energy.LIVE else "charged"

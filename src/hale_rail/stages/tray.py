@@ -10,10 +10,10 @@ from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts import parts
 from hale_rail.case.subjects import point_words, subject_of
-from hale_rail.case.walks import done, next_undone, part_point
+from hale_rail.case.walks import done, next_undone, part_point, store_before
 from hale_rail.case.words import show_reading
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import Condition, Point, Procedure, Subject, parse_point
+from hale_rail.core.procedures import STORE, Condition, Point, Procedure, Subject, parse_point
 from hale_rail.core.targets import TargetKind
 from hale_rail.errors import InputError
 from hale_rail.stages.stage import Asked, Meaning, Stage
@@ -54,7 +54,8 @@ class Tray:
     """What the strip at the bottom shows.
 
     `how`: condition, pins and what to expect; `unit`: what a plain number is read as; `settles_s`:
-    how long the reading settles before it counts; `before` and `after`: keys of the neighbours.
+    how long the reading settles before it counts; `before` and `after`: keys of the neighbours;
+    `back`: the point that waits until this store was read.
     """
 
     point: Point
@@ -70,6 +71,7 @@ class Tray:
     count: int
     done_count: int
     result: Result | None
+    back: Point | None = None
 
     @property
     def is_all_done(self) -> bool:
@@ -88,6 +90,15 @@ def tray_point(case: CaseFile, stage: Stage, asked: Asked) -> Point | None:
     order = stage.points(case, asked)
     better = stage.first(case, order)
     return better or next_undone(order, done(case)) or (order[0] if order else None)
+
+
+def before_meter(case: CaseFile, stage: Stage, point: Point | None) -> Point | None:
+    """The store's volts to be read before a meter goes on a point's line, or None."""
+    if point is None or not stage.is_guarded:
+        return None
+    store = store_before(case, point)
+    part = case.sheet.part(store.store) if store else None
+    return part.point(STORE) if part else None
 
 
 def is_part_id(at: str) -> bool:
@@ -110,8 +121,10 @@ def _named(case: CaseFile, key: str) -> Point | None:
     return point
 
 
-def lay_tray(case: CaseFile, stage: Stage, asked: Asked, point: Point) -> Tray:
-    """The tray of a stage at a point."""
+def lay_tray(
+    case: CaseFile, stage: Stage, asked: Asked, point: Point, back: Point | None = None
+) -> Tray:
+    """The tray of a stage at a point; `back` is what waits for it."""
     order = stage.points(case, asked)
     part = case.sheet.part(point.part_id)
     subject = subject_of(case, point)
@@ -120,7 +133,7 @@ def lay_tray(case: CaseFile, stage: Stage, asked: Asked, point: Point) -> Tray:
         point=point,
         name=subject.name,
         how=_how(case, point, part, subject),
-        unit=point.procedure.unit.plain_symbol,
+        unit=point.procedure.plain_symbol,
         settles_s=point.procedure.settles_s,
         standing=case.rows.standing.get(point.key),
         procedures=_procedures(stage, point, part),
@@ -130,6 +143,7 @@ def lay_tray(case: CaseFile, stage: Stage, asked: Asked, point: Point) -> Tray:
         count=len(order),
         done_count=sum(key in done(case) for key in keys),
         result=result_of(case, asked.said),
+        back=back,
     )
 
 

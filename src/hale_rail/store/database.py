@@ -52,8 +52,8 @@ class Store:
     """One data folder. Safe to share between threads: each gets connections of its own."""
 
     def __init__(self, folder: Path) -> None:
-        self.folder = folder
-        self.path = folder / DATABASE
+        self.folder = folder.absolute()
+        self.path = self.folder / DATABASE
         #: tells this opening of the folder from any other, for what is cached of it
         self.token = new_uuid()
         self._local = threading.local()

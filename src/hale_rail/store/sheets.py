@@ -16,7 +16,7 @@ from hale_rail.store.ids import new_uuid
 
 _PART_COLUMNS = (
     "ref", "line", "place", "role", "bank", "board", "year", "is_primary", "note", "value", "volt",
-    "tolerance_low", "tolerance_high", "family", "safety_class", "grade", "is_store", "material",
+    "tolerance_low", "tolerance_high", "family", "safety_class", "grade", "material",
     "bleeder_for",
 )  # fmt: skip
 _RAIL_COLUMNS = (
@@ -172,7 +172,7 @@ def _part_values(part: Part) -> tuple[object, ...]:
         part.ref, part.line, part.order, part.role, part.bank, part.board, part.year,
         None if part.is_primary is None else int(part.is_primary), part.note, part.value, part.volt,
         low, high, part.family.value if part.family else None, part.safety_class or None,
-        cap.grade.value if cap else None, int(cap.is_store) if cap else None,
+        cap.grade.value if cap else None,
         getattr(part.marking, "material", "") or None, part.bleeder_for or None,
     )  # fmt: skip
 
@@ -198,7 +198,8 @@ def _rails(connection: sqlite3.Connection, sheet_id: int, version: int) -> list[
     rows = connection.execute(
         "SELECT r.key, r.uuid, m.*, max(m.version) FROM rail AS r"
         " JOIN rail_marking AS m ON m.rail_id = r.id"
-        " WHERE r.sheet_id = ? AND m.version <= ? GROUP BY r.id ORDER BY r.place",
+        " WHERE r.sheet_id = ? AND m.version <= ? GROUP BY r.id"
+        " ORDER BY ifnull(m.marked_place, r.place), r.place",
         (sheet_id, version),
     )
     return [
@@ -245,7 +246,6 @@ def _part(row: sqlite3.Row, rails: tuple[str, ...], windings: tuple[Winding, ...
         "family": Family(row["family"]) if row["family"] else None,
         "safety_class": row["safety_class"],
         "grade": Grade(row["grade"]) if row["grade"] else None,
-        "is_store": bool(row["is_store"]),
         "material": row["material"],
         "bleeder_for": row["bleeder_for"],
         "rails": rails,

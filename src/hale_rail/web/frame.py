@@ -19,7 +19,7 @@ from hale_rail.stages import cold, guard
 from hale_rail.stages.next_step import next_step, side_list
 from hale_rail.stages.panel import panel_of
 from hale_rail.stages.stage import Asked, Stage
-from hale_rail.stages.tray import lay_tray, needs_guard, tray_point
+from hale_rail.stages.tray import before_meter, lay_tray, needs_guard, tray_point
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import FormError, Typed
@@ -91,6 +91,8 @@ def _context(case: CaseFile, stage: Stage, wanted: Asked, typed: Typed) -> Mappi
     """What the frame and the stage's own view show."""
     point = tray_point(case, stage, wanted)
     is_guarded = needs_guard(case, stage)
+    store = None if is_guarded else before_meter(case, stage, point)
+    point, back = (store, point) if store else (point, None)
     g.frame = Frame(case.number, stage.key, point.key if point else "")
     return {
         "case": case,
@@ -104,7 +106,7 @@ def _context(case: CaseFile, stage: Stage, wanted: Asked, typed: Typed) -> Mappi
         "point": point,
         "panel": panel_of(case, point),
         "tray": (
-            lay_tray(case, stage, wanted, point)
+            lay_tray(case, stage, wanted, point, back)
             if stage.has_tray and point and not is_guarded
             else None
         ),

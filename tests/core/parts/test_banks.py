@@ -135,13 +135,43 @@ def test_one_member_open_is_excluded_or_not(
     assert is_excluded == (micro * 0.97 > (count - 1) * 1000 * (1 + high))
 
 
-def test_a_capacitance_reading_excludes_a_short_and_esr_alone_may_not() -> None:
-    def shorted(**reading: float) -> set[bool]:
-        return {s.excluded for s in hypotheses(bank(3), METER, **reading) if s.kind == "shorted"}
+@pytest.mark.parametrize("has_no_short", [True, False])
+def test_a_short_is_excluded_by_ohms_or_volts_and_by_nothing_else(has_no_short: bool) -> None:
+    """A burnt part reads a tenth of an ohm, so neither ESR nor C tells."""
+    states = hypotheses(bank(3), METER, 3e-3, 0.03, has_no_short=has_no_short)
+    assert {s.excluded for s in states if s.kind == "shorted"} == {has_no_short}
 
-    assert shorted(farad=3e-3) == {True}
-    assert shorted(esr_ohm=0.008) == {False}
-    assert shorted(esr_ohm=0.03) == {True}
+
+def test_esr_never_excludes_an_open_member() -> None:
+    for ohm in (0.005, 0.03, 0.3, 3.0):
+        states = hypotheses(bank(3), METER, esr_ohm=ohm)
+        assert not any(s.excluded for s in states if s.kind == "open")
+
+
+def test_a_member_of_unknown_esr_is_bounded_and_voids_nothing() -> None:
+    members = [*bank(2), Member("C9", 1e-6)]
+    nominal = hypotheses(members, METER, 2e-3, 0.05)[0]
+    assert nominal.esr_ohm is not None
+    assert not nominal.excluded
+    assert expected(members, METER)[1] == pytest.approx(0.05, rel=0.01)
+    assert expected([Member("C8", 1e-6), Member("C9", 1e-6)], METER)[1] is None
+
+
+@settings(max_examples=40)
+@given(st.permutations(range(5)), st.floats(0.5, 1.4))
+def test_the_order_of_members_changes_nothing(order: list[int], share: float) -> None:
+    farads = [1000e-6, 1000e-6, 470e-6, 2200e-6, 100e-6]
+    members = [Member(f"C{i}", f, 0.1) for i, f in enumerate(farads)]
+    turned = [members[i] for i in order]
+    read = share * sum(farads)
+
+    def excluded(of: list[Member]) -> set[tuple[str, str, bool]]:
+        return {(s.kind, s.member, s.excluded) for s in hypotheses(of, METER, read, 0.02)}
+
+    assert excluded(members) == excluded(turned)
+    assert legs_to_lift(members, METER) == legs_to_lift(turned, METER)
+    first = members[best_lift(members, METER).index]
+    assert turned[best_lift(turned, METER).index].name == first.name
 
 
 @pytest.mark.parametrize(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -13,15 +15,18 @@ from hale_rail.core.rails.judge import (
     Tolerance,
     band,
     judge,
-    patterns,
 )
+from hale_rail.core.rails.patterns import Pattern, patterns
 from hale_rail.core.supply.sheet import Rail, Regulation
+from hale_rail.core.targets import Place
 
-MAIN, AUX, LIN, RAW = Regulation.MAIN, Regulation.AUXILIARY, Regulation.LINEAR, Regulation.RAW
+MAIN, AUX, LIN = Regulation.MAIN, Regulation.AUXILIARY, Regulation.LINEAR
 P5 = Rail("+5 V", 5.0, MAIN, 0.8, 8.0)
 P12 = Rail("+12 V", 12.0, AUX, 0.2, 2.5)
 M12 = Rail("−12 V", -12.0, AUX)
 M5 = Rail("−5 V", -5.0, LIN)
+L12 = Rail("+12 V", 12.0, LIN)
+RAW = Rail("+16 V", 16.0, Regulation.RAW)
 OWN = Rail("+24 V", 24.0, LIN, tolerance=(0.02, 0.03))
 PASS, EDGE, FAIL, NOT = RailVerdict
 
@@ -74,6 +79,13 @@ def test_uncertainty_is_the_meters_that_read_it() -> None:
         (P5, 5.3, None, Condition.NO_LOAD, 0.01, NOT),
         (P5, 5.9, None, Condition.NO_LOAD, 0.01, FAIL),  # gross overvoltage counts without load too
         (M5, -4.2, None, Condition.NO_LOAD, 0.01, FAIL),  # a linear rail is judged without load
+        (RAW, 20.0, None, Condition.NO_LOAD, 0.01, PASS),  # −15 to +35 % unloaded
+        (RAW, 20.0, None, Condition.MACHINE, 0.01, FAIL),  # to +20 % loaded
+        (RAW, 13.0, None, Condition.MACHINE, 0.01, FAIL),
+        (P12, 14.0, None, Condition.NO_LOAD, 0.01, NOT),  # any rail from +25 %
+        (P12, 15.2, None, Condition.NO_LOAD, 0.01, FAIL),
+        (P5, -4.9, None, Condition.MACHINE, 0.01, NOT),  # the leads are turned
+        (P5, -0.3, None, Condition.MACHINE, 0.01, FAIL),  # a leak into a dead rail
     ],
 )
 def test_verdict(
@@ -106,29 +118,83 @@ def test_further_off_never_looks_better(volt: float, further: float) -> None:
     assert rank.index(after) >= rank.index(before)
 
 
-@pytest.mark.parametrize(
-    ("volts", "code", "urgent"),
-    [
-        ({P5: 4.5, P12: 10.8, M12: -10.8}, "all-together", False),
-        ({P5: 5.5, P12: 13.1, M12: -13.1}, "all-together", False),
-        ({P5: 5.0, P12: 12.0, M12: -9.0}, "one-rail", False),
-        ({P5: 5.02, P12: 13.1}, "cross-regulation", False),
-        ({P5: 5.7, P12: 12.0}, "overvoltage", True),
-        ({P5: 5.0, P12: 12.0, M5: -0.1}, "minus5-missing", True),
-    ],
-)
-def test_pattern(volts: dict[Rail, float], code: str, urgent: bool) -> None:
-    found = patterns([reading(rail, volt) for rail, volt in volts.items()], Tolerance.STRICT)
-    assert (found[0].code, found[0].urgent) == (code, urgent)
+def test_behind_a_switching_stage_linear_rails_are_not_judged_without_load_either() -> None:
+    """0 V on a rail of a switcher that has not started proves nothing."""
+    dead = replace(reading(M5, 0.0, load=Condition.NO_LOAD), in_switcher=True)
+    assert judge(dead, Tolerance.STRICT).verdict is NOT
+    wild = replace(reading(M5, -6.4, load=Condition.NO_LOAD), in_switcher=True)
+    assert judge(wild, Tolerance.STRICT).verdict is FAIL
+
+
+Volts = dict[Rail, float | tuple[float, float]]
+
+
+def said(volts: Volts, load: Condition = Condition.MACHINE) -> list[Pattern]:
+    read = []
+    for rail, volt in volts.items():
+        low, high = volt if isinstance(volt, tuple) else (volt, volt)
+        read.append(reading(rail, low, high, load))
+    return patterns(read, Tolerance.STRICT)
 
 
 @pytest.mark.parametrize(
-    "volts",
+    ("volts", "codes"),
     [
-        {P5: 5.0, P12: 12.1, M12: -11.8},
-        {P5: 5.0, P12: 0.1, M5: -0.1},  # +12 V absent too: −5 V missing is no alarm
+        ({P5: 4.5, P12: 10.8, M12: -10.3}, ["all-low"]),
+        ({P5: 5.4, P12: 12.9, M12: -13.3}, ["all-high"]),
+        ({P5: 4.4, P12: 10.6}, ["all-low"]),  # two rails are enough
+        ({P5: 4.4, P12: 10.6, M5: -5.0}, ["all-low"]),  # a right linear rail does not hide it
+        ({P5: 4.9, P12: 11.5, M12: -11.5}, []),  # rails that pass are not off
+        ({P5: 4.4}, []),  # nothing to compare with
+        ({P5: 0.02, P12: 0.1, M12: -0.1}, []),  # not running is no proportion
+        ({P5: 5.0, P12: 12.0, M12: -9.0}, ["one-off"]),
+        ({P5: 5.0, P12: 12.0, M12: (-12.0, -9.0)}, ["one-off"]),  # both ends of a jumping one
+        ({P5: 4.4, P12: 9.0, M12: -12.0}, []),  # two off, not in proportion
+        ({P5: 5.02, P12: 13.1}, ["cross-regulation"]),
+        ({P5: 5.02, P12: 12.4}, []),
+        ({P5: 5.7, P12: 12.0}, ["over-voltage", "one-off"]),
+        ({P5: 5.47, P12: 12.0}, ["over-voltage", "one-off"]),  # within the error of 5.5 V
+        ({P5: (5.0, 5.6), P12: 12.0}, ["over-voltage", "one-off"]),
+        ({P5: 5.0, P12: 12.0, M5: -0.1}, ["minus5-missing", "one-off"]),
+        ({P5: 5.0, P12: 12.0, M5: (-5.0, -0.5)}, ["minus5-missing", "one-off"]),
+        ({P5: 5.0, P12: 0.1, M5: -0.1}, []),  # a missing +12 V alone is not lethal
+        ({P5: 5.0, P12: 0.1, M5: -5.0}, ["one-off"]),
+        ({P5: 5.0, M12: -12.0, M5: -0.2}, ["missing-current-limit"]),
+        ({L12: 0.4, RAW: 16.0}, ["missing-current-limit"]),
+        ({P5: -5.0, P12: 12.0}, ["sign"]),
+        ({P5: 5.0, P12: 12.1, M12: -11.8}, []),
     ],
 )
-def test_no_alarm_without_cause(volts: dict[Rail, float]) -> None:
-    found = patterns([reading(rail, volt) for rail, volt in volts.items()], Tolerance.STRICT)
-    assert not [p for p in found if p.urgent]
+def test_patterns(volts: Volts, codes: list[str]) -> None:
+    found = said(volts)
+    assert [pattern.code for pattern in found] == codes
+    assert [p.urgent for p in found] == sorted((p.urgent for p in found), reverse=True)
+    assert all(p.urgent == (p.code in ("over-voltage", "minus5-missing")) for p in found)
+
+
+@given(st.permutations([(P5, 4.4), (P12, 10.6), (M12, -10.4), (M5, -5.0)]))
+def test_the_order_of_readings_changes_nothing(order: list[tuple[Rail, float]]) -> None:
+    found = said(dict(order))
+    assert [p.code for p in found] == ["all-low"]
+    assert set(found[0].rails) == {"+5 V", "+12 V", "−12 V"}
+
+
+@pytest.mark.parametrize(
+    ("near", "far", "ampere", "says"),
+    [
+        (5.05, 4.60, 6.0, "75 mΩ at 6 A"),
+        (5.05, 4.85, 6.0, "33 mΩ at 6 A"),  # inside the band, but 20 mΩ is too much
+        (5.05, 4.95, 6.0, ""),
+        (5.05, 4.60, None, "read the current too"),
+        (5.05, 5.00, None, ""),
+        (4.60, 4.30, None, ""),  # low at the supply already
+    ],
+)
+def test_what_a_harness_loses(near: float, far: float, ampere: float | None, says: str) -> None:
+    at_supply = replace(reading(P5, near), place=Place.SUPPLY, ampere=ampere, digit_v=0.001)
+    at_board = replace(reading(P5, far), place=Place.FAR, ampere=ampere, digit_v=0.001)
+    found = [
+        p for p in patterns([at_board, at_supply], Tolerance.STRICT) if p.code == "harness-drop"
+    ]
+    assert bool(found) == bool(says)
+    assert not found or says in found[0].text.replace("\u00a0", " ")

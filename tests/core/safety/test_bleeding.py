@@ -22,6 +22,7 @@ from hale_rail.core.safety.bleeding import (
     time_to,
     volts_after,
 )
+from hale_rail.core.safety.discharge import discharge
 
 FARADS = st.floats(1e-6, 20e-3)
 VOLTS = st.floats(70, 400)
@@ -118,10 +119,53 @@ def test_proposes_the_soonest_that_bears_it(
 
 
 @pytest.mark.parametrize(
-    ("joule", "word"), [(0.5, "below"), (5.0, "shock hazard"), (12.4, "dangerous")]
+    ("joule", "volt", "word"),
+    [
+        (12.4, 336.0, "kill"),
+        (10.0, 60.0, "kill"),
+        (0.8, 400.0, "hurts"),
+        (0.35, 60.0, "hurts"),
+        (0.34, 300.0, "throws"),
+        (0.05, 60.0, "throws"),
+        (0.04, 400.0, "sting"),
+        (12.0, 59.0, "spark"),
+        (1.2, 16.0, "no shock, but a spark that burns"),
+        (0.9, 16.0, "damages a meter"),
+        (0.0, 4.0, "low enough for a meter"),
+    ],
 )
-def test_energy_is_said_as_it_feels(joule: float, word: str) -> None:
-    assert word in felt(joule)
+def test_energy_and_volts_together_say_what_it_does(joule: float, volt: float, word: str) -> None:
+    assert word in felt(joule, volt)
+
+
+@pytest.mark.parametrize(
+    ("readings", "says"),
+    [
+        ([(0, 200), (30, 210)], "rise: 200 V at 0 s, 210 V at 30 s"),
+        ([(0, 200), (30, -100)], "change sign"),
+        ([(0, 200), (30, 200)], "do not fall"),
+        ([(0, 336), (30, 210), (60, 250)], "rise: 210 V at 30 s"),
+    ],
+)
+def test_what_is_no_decay_is_refused_with_what_was_read(
+    readings: list[tuple[float, float]], says: str
+) -> None:
+    with pytest.raises(InputError, match=says):
+        discharge(220e-6, 336.0, readings=readings)
+
+
+def test_a_resistor_proposed_and_the_rc_measured_are_two_things() -> None:
+    stock = [Resistor(10e3, 10.0, "wirewound", 500.0)]
+    readings = [(0.0, 336.0), (30.0, 210.0)]
+    tau = 30 / math.log(336 / 210)
+    plan = discharge(220e-6, 336.0, stock=stock, readings=readings)
+    assert (plan.ohm, plan.tau_s) == (10e3, pytest.approx(tau))
+    assert plan.time_s == pytest.approx(tau * math.log(210 / 60))
+    assert not [c for c in plan.cautions if "fitted" in c]
+    fitted = discharge(220e-6, 336.0, ohm=10e3, readings=readings, fitted_ohm=100e3)
+    assert [c for c in fitted.cautions if "the fitted bleeder is open" in c]
+    assert [c for c in discharge(220e-6, 336.0, stock=()).cautions if "empty" in c]
+    assert [c for c in discharge(220e-6, 50.0, stock=stock).cautions if "nothing to bleed" in c]
 
 
 def test_cautions_name_absorption_the_meter_and_the_code() -> None:

@@ -33,9 +33,15 @@ OHMS = st.floats(1e-3, 1e6)
         (5.0, True, 5.0, None, None, GOOD),  # a full logic board
         (4.9, True, 5.0, None, None, SUSPICIOUS),
         (30.0, True, 12.0, None, None, UNPROVEN),
+        (1.4, True, 12.0, None, None, SUSPICIOUS),  # half an ohm of leads
         (2500.0, False, 12.0, None, None, GOOD),
-        (150.0, False, 12.0, None, None, SUSPICIOUS),
+        (150.0, False, 12.0, None, None, GOOD),  # an ordinary bleeder
+        (90.0, False, 12.0, None, None, SUSPICIOUS),
+        (150.0, False, 12.0, None, 2000.0, SUSPICIOUS),
         (math.inf, False, 12.0, None, None, GOOD),
+        (math.inf, True, 5.0, None, None, SUSPICIOUS),  # open on the way to the logic
+        (math.inf, True, 5.0, 12.0, None, SUSPICIOUS),
+        (math.inf, True, 12.0, None, 900.0, GOOD),
         (10.0, True, 12.0, math.inf, None, UNPROVEN),
     ],
 )
@@ -50,6 +56,24 @@ def test_verdict(
     found = judge_ohm(ohm, attached, nominal, record, sheet)
     assert found.verdict is verdict
     assert found.text
+
+
+@pytest.mark.parametrize(
+    ("ohm", "nominal", "load_max", "sheet", "verdict"),
+    [
+        (4.0, 12.0, 2.5, None, SUSPICIOUS),  # 12 V / 2.5 A is 4.8 Ω
+        (5.0, 12.0, 2.5, None, GOOD),
+        (4.0, 12.0, 2.5, 16.0, SUSPICIOUS),
+        (4.0, 12.0, 2.5, 4.5, GOOD),  # the sheet expects less than that
+        (2.5, 5.0, 8.0, None, SUSPICIOUS),  # below what is normal for a logic board
+        (7.0, 5.0, 8.0, None, GOOD),
+        (7.0, 5.0, 0.5, None, SUSPICIOUS),
+    ],
+)
+def test_attached_a_rail_is_held_against_all_it_can_give(
+    ohm: float, nominal: float, load_max: float, sheet: float | None, verdict: GroundVerdict
+) -> None:
+    assert judge_ohm(ohm, True, nominal, None, sheet, load_max).verdict is verdict
 
 
 def parallel(ohms: list[float]) -> float:
@@ -75,17 +99,32 @@ def test_removal_at_the_edges(before: float, after: float, ohm: float) -> None:
 
 @pytest.mark.parametrize(
     ("isolated", "attached", "word"),
-    [(2600.0, 0.4, "behind it"), (0.3, 0.3, "supply itself"), (2600.0, 70.0, "")],
+    [
+        ((2600.0, GOOD), (0.4, SHORT), "hangs behind P1, 0.4 Ω"),
+        ((0.3, SHORT), (0.3, SHORT), "in the supply itself"),
+        ((2600.0, GOOD), (70.0, GOOD), ""),
+        ((2600.0, GOOD), (math.inf, SUSPICIOUS), ""),  # open is no short
+        # both low: 1/1.2 − 1/3 S behind it, 2 Ω
+        ((3.0, SUSPICIOUS), (1.2, SUSPICIOUS), "2 Ω behind it. The lower is behind P1"),
+        ((0.6, SHORT), (0.5, SHORT), "3 Ω behind it. The lower is the supply's own"),
+    ],
 )
-def test_which_side(isolated: float, attached: float, word: str) -> None:
-    text = which_side(isolated, attached)
+def test_which_side(
+    isolated: tuple[float, GroundVerdict], attached: tuple[float, GroundVerdict], word: str
+) -> None:
+    text = which_side(isolated, attached, "P1").replace("\u00a0", " ")
     assert word in text
     assert bool(text) == bool(word)
 
 
 @pytest.mark.parametrize(
     ("normal", "other", "word"),
-    [(0.4, 0.41, "copper"), (600, 4200, "junction"), (600, 700, "resistive")],
+    [
+        (0.4, 0.41, "copper"),
+        (600, 4200, "junction"),
+        (600, 700, "resistive"),
+        (math.inf, math.inf, "OL both ways: open"),
+    ],
 )
 def test_polarity(normal: float, other: float, word: str) -> None:
     assert word in polarity_text(normal, other)
@@ -99,6 +138,10 @@ def test_polarity(normal: float, other: float, word: str) -> None:
         (1.3, 0.09, GOOD, "14.4 Ω"),
         (1.3, 0.09, GOOD, "junctions may add"),
         (0.4, 0.0, GOOD, "OL"),
+        (0.5, 0.2, SUSPICIOUS, "leaky"),  # 2.5 Ω where nothing of silicon conducts
+        (0.5, 0.09, GOOD, "5.56 Ω"),
+        (1.2, 0.4, UNPROVEN, "Inject less"),
+        (1.3, 1.4, SHORT, "a short"),
     ],
 )
 def test_low_injection(volt: float, ampere: float, verdict: GroundVerdict, word: str) -> None:

@@ -14,13 +14,21 @@ from dataclasses import dataclass, replace
 from hale_rail.core.parts import banks
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.banks import Hypothesis, Member, Meter
+from hale_rail.core.parts.capacitor_verdicts import is_too_good, near_limit, too_good
 from hale_rail.core.parts.capacitors import Capacitor, Readings, age, look, ratio_verdict
+from hale_rail.core.parts.conduction import is_short, may_be_short
+from hale_rail.core.parts.families import TypicalEsr
 from hale_rail.core.parts.taken import Taken
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
+from hale_rail.core.procedures import ESR
 from hale_rail.core.quantities import Unit, show
 
 #: a loss below this share of one part is not said in members
 _WORTH_SAYING = 0.05
+#: share of the nominal sum from which a bank may be good
+GOOD_SHARE = 0.9
+#: the most parts that share a bank
+MOST_MEMBERS = 64
 
 
 @dataclass(frozen=True)
@@ -57,141 +65,218 @@ def member(name: str, cap: Capacitor) -> Member:
 
 
 def judge_bank(
-    caps: Sequence[tuple[str, Capacitor]], readings: Readings, meter: Meter
+    caps: Sequence[tuple[str, Capacitor]],
+    readings: Readings,
+    meter: Meter,
+    *,
+    rail_has_volts: bool = False,
 ) -> BankJudgement:
     """Judge two or more capacitors by what was read across them together, in circuit.
 
-    What the eye saw is each member's own: `judge_member` adds it.
+    Good only when C and ESR were read, an open member is excluded by C, C is at least nine tenths
+    of the nominal sum and ESR at most twice the bank's typical. `rail_has_volts`: volts stood on
+    their line, which no short allows. What the eye saw is each member's own: `judge_member` adds
+    it.
     """
+    if len(caps) > MOST_MEMBERS:
+        text = f"{len(caps)} parts in one bank: no reading tells so many apart."
+        change = f"Divide it on the sheet: at most {MOST_MEMBERS} parts share a bank."
+        reason = Reason("bank-too-large", text, Verdict.UNPROVEN, change)
+        return BankJudgement(conclude([reason]), (), 0)
     members = [member(name, cap) for name, cap in caps]
     cap_f, esr_ohm = banks.expected(members, meter)
     good_ohm = _limits(caps).good * esr_ohm if esr_ohm else None
     if not readings.is_measured:
         unread = [Reason("not-measured", "Nothing has been read yet.")]
         return BankJudgement(conclude(unread, cap_f, esr_ohm, good_ohm), (), 0)
-    farad = readings.farad
-    states = banks.hypotheses(
-        members,
-        meter,
-        farad.value if farad else None,
-        readings.esr.value if readings.esr else None,
-        farad.digit if farad else 0.0,
-    )
-    reasons = _short(readings)
-    reasons += _lost(members, caps[0][1].family, farad, meter) if farad else []
-    reasons += _esr(caps, readings.esr, esr_ohm) if readings.esr and esr_ohm else []
+    bank = _Bank(caps, members, meter, readings, esr_ohm, rail_has_volts)
+    reasons = bank.reasons()
     legs = lift_first = 0
-    if not any(r.argues in (Verdict.FAILED, Verdict.WORN) for r in reasons):
-        reasons += _hidden(states, readings)
+    if any(r.action is Action.LIFT for r in reasons) and not _is_proven(reasons):
         legs = banks.legs_to_lift(members, meter)
-        if any(r.argues is Verdict.GOOD for r in reasons):
-            legs = lift_first = 0
-        else:
-            lift = banks.best_lift(members, meter)
-            lift_first = lift.index
-            reasons.append(_lift(legs, len(members), members[lift.index].name, lift))
+        lift = banks.best_lift(members, meter)
+        lift_first = lift.index
+        reasons.append(_lift(legs, len(members), members[lift.index].name, lift))
     judgement = conclude(reasons, cap_f, esr_ohm, good_ohm)
-    return BankJudgement(judgement, tuple(states), legs, lift_first)
+    return BankJudgement(judgement, tuple(bank.states), legs, lift_first)
+
+
+def _is_proven(reasons: Sequence[Reason]) -> bool:
+    return any(r.argues in (Verdict.FAILED, Verdict.WORN) for r in reasons)
+
+
+class _Bank:
+    """The members, what was read across them, and what each reading argues."""
+
+    def __init__(
+        self,
+        caps: Sequence[tuple[str, Capacitor]],
+        members: Sequence[Member],
+        meter: Meter,
+        readings: Readings,
+        esr_ohm: float | None,
+        rail_has_volts: bool,
+    ) -> None:
+        self.caps = caps
+        self.members = members
+        self.meter = meter
+        self.readings = readings
+        self.esr_ohm = esr_ohm
+        ohm = readings.ohm
+        is_whole = ohm is not None and not is_short(ohm) and not may_be_short(ohm)
+        farad, esr = readings.farad, readings.esr
+        self.states = banks.hypotheses(
+            members,
+            meter,
+            farad.value if farad else None,
+            esr.value if esr else None,
+            farad.digit if farad else 0.0,
+            has_no_short=is_whole or rail_has_volts,
+        )
+
+    def reasons(self) -> list[Reason]:
+        """What each reading argues, then what stays hidden."""
+        found = _short(self.readings)
+        found += self._lost() if self.readings.farad else []
+        found += self._esr() if self.readings.esr else []
+        if not _is_proven(found):
+            found += self._hidden()
+        return found
+
+    def _lost(self) -> list[Reason]:
+        """A loss that no tolerance explains, said in members."""
+        taken = self.readings.farad
+        if taken is None:
+            return []
+        if math.isinf(taken.value):
+            text = "The capacitance meter shows over-range across the bank: shorted or leaking."
+            return [Reason("cap-over", text, Verdict.UNPROVEN, "Read its resistance.")]
+        total = sum(m.farad for m in self.members)
+        missing, text = self._missing(taken.value, total)
+        floor = banks.lowest_sound(self.members, self.meter)
+        error = self.meter.cap_error(taken.value, taken.digit)
+        if taken.value + error >= floor:
+            return self._not_lost(taken, text, floor, total)
+        worn = max(cap.loss_limits.worn for _, cap in self.caps)
+        verdict = Verdict.FAILED if missing / total > worn else Verdict.WORN
+        text = f"{text}; below the {show(floor, Unit.FARAD, 4)} their tolerances allow by more "
+        text += "than the meter's error, so capacitance is proven lost."
+        return [Reason("bank-lost", text, verdict, "Lifting one leg at a time tells whose.")]
+
+    def _missing(self, farad: float, total: float) -> tuple[float, str]:
+        missing, count = banks.lost_members(self.members, farad)
+        text = f"{len(self.members)} parts of {show(total, Unit.FARAD, 4)} in all read "
+        text += f"{show(farad, Unit.FARAD, 4)}: "
+        if count < _WORTH_SAYING:
+            return missing, text + "next to nothing is missing from the sum"
+        text += f"short by {show(missing, Unit.FARAD)}, as if {count:.1f} of a part were missing"
+        return missing, text
+
+    def _not_lost(self, taken: Taken, text: str, floor: float, total: float) -> list[Reason]:
+        found = [Reason("bank-sum", text + ".")]
+        nominal = self.states[0]
+        if taken.value < GOOD_SHARE * total:
+            said = f"Below nine tenths of the sum, not yet below {show(floor, Unit.FARAD, 4)} by "
+            said += "more than the meter's error: neither sound nor proven lost."
+            found.append(Reason("bank-low", said, Verdict.UNPROVEN, action=Action.LIFT))
+        elif nominal.excluded and nominal.because.startswith("C"):
+            said = "More than their tolerances allow: it may be leakage that reads."
+            change = "Read its resistance."
+            found.append(Reason("bank-high", said, Verdict.UNPROVEN, change, Action.MEASURE))
+        return found
+
+    def _esr(self) -> list[Reason]:
+        taken = self.readings.esr
+        if taken is None:
+            return []
+        if math.isinf(taken.value):
+            return [Reason("esr-open", "ESR over-range across the bank: open.", Verdict.FAILED)]
+        has_no_short = self.states[-1].excluded
+        if is_too_good(taken, self.esr_ohm) and not has_no_short:
+            typical = TypicalEsr(self.esr_ohm, False) if self.esr_ohm else None
+            return [too_good(taken, typical)]
+        if self.esr_ohm is None:
+            return [Reason("esr-no-figure", "No typical ESR is known for this bank.")]
+        limits = _limits(self.caps)
+        ratio = taken.value / self.esr_ohm
+        text = (
+            f"ESR {show(taken.value, Unit.OHM)} across the bank: {ratio:.2g} × the "
+            f"{show(self.esr_ohm, Unit.OHM)} of {len(self.caps)} new parts together "
+            f"(good to {limits.good:g} ×, worn to {limits.worn:g} ×)."
+        )
+        verdict = ratio_verdict(ratio, limits)
+        near = near_limit(
+            ratio, taken.error(ESR) / self.esr_ohm, (limits.good, limits.worn), "ratio"
+        )
+        if verdict is Verdict.GOOD:
+            return [Reason("bank-esr", text), *near]
+        change = "Lifting one leg at a time tells whose."
+        return [Reason(f"esr-{verdict.value}", text, verdict, change), *near]
+
+    def _hidden(self) -> list[Reason]:
+        """Which single faults the readings exclude, and which they leave possible."""
+        if self.readings.farad is None:
+            text = "Only the capacitance of the bank tells that no member is open."
+            change = "Read its capacitance."
+            return [Reason("cap-unread", text, Verdict.UNPROVEN, change, Action.MEASURE)]
+        left: dict[str, list[str]] = {"open": [], "dried": [], "shorted": []}
+        for state in self.states:
+            if state.member and not state.excluded:
+                left[state.kind].append(state.member)
+        reasons = []
+        if left["open"]:
+            names = _names(left["open"])
+            text = f"One member open is not excluded ({names}): the others hide it."
+            reasons.append(Reason("open-hidden", text, Verdict.UNPROVEN, action=Action.LIFT))
+        else:
+            text = "No member can be open: the sum of the others, at the top of their tolerance, "
+            text += "would not reach this reading."
+            reasons.append(self._open_excluded(text))
+        if left["dried"]:
+            names = _names(left["dried"])
+            text = f"A member at half its capacitance is not excluded ({names})."
+            reasons.append(Reason("dried-hidden", text, change="Lifting one leg would tell."))
+        return reasons
+
+    def _open_excluded(self, text: str) -> Reason:
+        """Good, once ESR was read beside it; a bank of unknown ESR is good by C."""
+        if self.readings.esr is None and self.esr_ohm is not None:
+            change = "Read its ESR."
+            return Reason("open-excluded", text, Verdict.UNPROVEN, change, Action.MEASURE)
+        return Reason("open-excluded", text, Verdict.GOOD)
 
 
 def judge_member(
-    bank: Judgement, cap: Capacitor, visual: tuple[str, ...], this_year: int
+    bank: Judgement,
+    cap: Capacitor,
+    visual: tuple[str, ...],
+    this_year: int,
+    unit_year: int | None = None,
 ) -> Judgement:
     """One member: what was read across the bank, with its own looks and age."""
     reasons = [*bank.reasons, *look(cap, Readings(visual=visual))]
-    reasons += age(cap, reasons, this_year)
+    reasons += age(cap, reasons, this_year, unit_year)
     return conclude(reasons, bank.expected_farad, bank.expected_esr_ohm, bank.good_esr_ohm)
 
 
 def _short(readings: Readings) -> list[Reason]:
     taken = readings.ohm
-    if taken is None or taken.value >= fam.SHORT_OHM:
+    if taken is not None and may_be_short(taken):
+        text = f"{show(taken.value, Unit.OHM)} across the bank: with leads of 0.2 to 0.5 Ω it may "
+        text += "be below 1 Ω."
+        change = "Null the leads and read again."
+        return [Reason("maybe-short", text, Verdict.UNPROVEN, change, Action.MEASURE)]
+    if taken is None or not is_short(taken):
         return []
     text = f"{show(taken.value, Unit.OHM)} across the bank, below 1 Ω: a short on this node."
     change = "Lift one leg at a time; the one that takes the short away is it."
     return [Reason("short-on-node", text, Verdict.UNPROVEN, change, Action.LIFT)]
 
 
-def _lost(
-    members: Sequence[Member], family: fam.Family, taken: Taken, meter: Meter
-) -> list[Reason]:
-    """A loss that no tolerance explains, said in members."""
-    if math.isinf(taken.value):
-        text = "The capacitance meter shows over-range across the bank: shorted or leaking."
-        return [Reason("cap-over", text, Verdict.UNPROVEN, "Read its resistance.")]
-    total = sum(m.farad for m in members)
-    missing, count = banks.lost_members(members, taken.value)
-    short_by = (
-        f"{len(members)} parts of {show(total, Unit.FARAD, 4)} in all read "
-        f"{show(taken.value, Unit.FARAD, 4)}: "
-    )
-    if count >= _WORTH_SAYING:
-        short_by += (
-            f"short by {show(missing, Unit.FARAD)}, as if {count:.1f} of a part were missing"
-        )
-    else:
-        short_by += "next to nothing is missing from the sum"
-    floor = banks.lowest_sound(members, meter)
-    if taken.value >= floor:
-        return [Reason("bank-sum", short_by + ".")]
-    worn = fam.capacitance_limits(family).worn
-    verdict = Verdict.FAILED if missing / total > worn else Verdict.WORN
-    text = f"{short_by}; below the {show(floor, Unit.FARAD, 4)} their tolerances allow, so "
-    text += "capacitance is proven lost."
-    return [Reason("bank-lost", text, verdict, "Lifting one leg at a time tells whose.")]
-
-
 def _limits(caps: Sequence[tuple[str, Capacitor]]) -> fam.Limits:
     """Multiples of the expected ESR: the narrower ones once every member has a fresh figure."""
     is_fresh = all(cap.fresh_esr_ohm for _, cap in caps)
     return fam.ESR_FRESH if is_fresh else fam.ESR_TYPICAL
-
-
-def _esr(
-    caps: Sequence[tuple[str, Capacitor]], taken: Taken | None, expected_ohm: float
-) -> list[Reason]:
-    if taken is None:
-        return []
-    if math.isinf(taken.value):
-        return [Reason("esr-open", "ESR over-range across the bank: open.", Verdict.FAILED)]
-    limits = _limits(caps)
-    ratio = taken.value / expected_ohm
-    text = (
-        f"ESR {show(taken.value, Unit.OHM)} across the bank: {ratio:.2g} × the "
-        f"{show(expected_ohm, Unit.OHM)} of {len(caps)} new parts together "
-        f"(good to {limits.good:g} ×, worn to {limits.worn:g} ×)."
-    )
-    verdict = ratio_verdict(ratio, limits)
-    if verdict is Verdict.GOOD:
-        return [Reason("bank-esr", text)]
-    change = "Lifting one leg at a time tells whose."
-    return [Reason(f"esr-{verdict.value}", text, verdict, change)]
-
-
-def _hidden(states: Sequence[Hypothesis], readings: Readings) -> list[Reason]:
-    """Which single faults the readings exclude, and which they leave possible."""
-    if readings.farad is None and readings.esr is None:
-        return []
-    left: dict[str, list[str]] = {"open": [], "dried": [], "shorted": []}
-    for state in states:
-        if state.member and not state.excluded:
-            left[state.kind].append(state.member)
-    reasons = []
-    if left["open"]:
-        text = f"One member open is not excluded ({_names(left['open'])}): the others hide it."
-        reasons.append(Reason("open-hidden", text, Verdict.UNPROVEN, action=Action.LIFT))
-    elif left["shorted"]:
-        text = "A shorted member is not excluded."
-        change = "Read the resistance or the capacitance of the bank."
-        reasons.append(Reason("short-hidden", text, Verdict.UNPROVEN, change))
-    else:
-        text = "No member can be open: the sum of the others, at the top of their tolerance, "
-        text += "would not reach this reading."
-        reasons.append(Reason("open-excluded", text, Verdict.GOOD))
-    if left["dried"]:
-        text = f"A member at half its capacitance is not excluded ({_names(left['dried'])})."
-        reasons.append(Reason("dried-hidden", text, change="Lifting one leg would tell."))
-    return reasons
 
 
 def _lift(legs: int, size: int, first: str, lift: banks.Lift) -> Reason:

@@ -17,6 +17,10 @@ DRIED_C, DRIED_ESR = 0.5, 5.0
 #: a member's ESR when new lies between these multiples of the figure known for it
 ESR_SPREAD_TYPICAL = (1 / 3, 2.0)
 ESR_SPREAD_FRESH = (1 / 1.5, 1.5)
+#: ohms between which the ESR of a film or ceramic part lies
+UNKNOWN_ESR_OHM = (0.0, 0.5)
+#: from so many members on the one leg to lift first is not searched for: it is the smallest part's
+_MANY = 12
 
 
 @dataclass(frozen=True)
@@ -49,8 +53,8 @@ class Meter:
 class Member:
     """One capacitor of a bank: nominal farads, its tolerance as shares, its ESR in ohms when new.
 
-    `esr_ohm` None: not known (nothing is concluded from ESR then). `esr_spread`: between which
-    multiples of `esr_ohm` a sound part lies.
+    `esr_ohm` None: not known, then anything from nothing to half an ohm. `esr_spread`: between
+    which multiples of `esr_ohm` a sound part lies.
     """
 
     name: str
@@ -59,6 +63,13 @@ class Member:
     tolerance_low: float = 0.2
     tolerance_high: float = 0.2
     esr_spread: tuple[float, float] = ESR_SPREAD_TYPICAL
+
+    @property
+    def esr_range(self) -> tuple[float, float]:
+        """Ohms between which a sound one lies."""
+        if self.esr_ohm is None:
+            return UNKNOWN_ESR_OHM
+        return self.esr_ohm * self.esr_spread[0], self.esr_ohm * self.esr_spread[1]
 
 
 @dataclass(frozen=True)
@@ -103,11 +114,13 @@ def shown(parts: Sequence[tuple[float, float]], hz: float) -> Shown:
 
 
 def expected(members: Sequence[Member], meter: Meter) -> tuple[float, float | None]:
-    """Farads and ohms a meter shows with every member at nominal; ohms None when one is unknown."""
+    """Farads and ohms a meter shows with every member at nominal; ohms None when none is known.
+
+    Beside members whose ESR is known, one whose is not takes no part in the ohms expected.
+    """
     cap = shown([(m.farad, m.esr_ohm or 0.0) for m in members], meter.cap_hz).farad
-    if any(m.esr_ohm is None for m in members):
-        return cap, None
-    return cap, shown([(m.farad, m.esr_ohm or 0.0) for m in members], meter.esr_hz).esr_ohm
+    known = [(m.farad, m.esr_ohm) for m in members if m.esr_ohm is not None]
+    return cap, shown(known, meter.esr_hz).esr_ohm if known else None
 
 
 def lost_members(members: Sequence[Member], farad: float) -> tuple[float, float]:
@@ -129,13 +142,18 @@ def hypotheses(
     farad: float | None = None,
     esr_ohm: float | None = None,
     digit: float = 0.0,
+    *,
+    has_no_short: bool = False,
 ) -> list[Hypothesis]:
     """Every single-fault state of the bank, and whether the readings given exclude it.
 
     A state is excluded when a reading, widened by the meter's accuracy, lies wholly outside the
-    range the state allows, every sound member being anywhere inside its own tolerance.
+    range the state allows, every sound member being anywhere inside its own tolerance. One member
+    open is excluded by capacitance alone: nobody knows the members' ESR well enough. A shorted
+    one is excluded by ohms or by volts on the rail (`has_no_short`) and by nothing else.
     """
-    found = [_judge("nominal", "", members, meter, farad, esr_ohm, digit)]
+    read = _Read(farad, esr_ohm, digit)
+    found = [_judge("nominal", "", members, meter, read)]
     alike: dict[Member, tuple[Hypothesis, Hypothesis]] = {}
     for index, member in enumerate(members):
         kin = replace(member, name="")
@@ -143,28 +161,42 @@ def hypotheses(
             rest = [*members[:index], *members[index + 1 :]]
             with_dried = [*rest, _dried(member)]
             alike[kin] = (
-                _judge("open", "", rest, meter, farad, esr_ohm, digit),
-                _judge("dried", "", with_dried, meter, farad, esr_ohm, digit),
+                _judge("open", "", rest, meter, replace(read, esr_ohm=None)),
+                _judge("dried", "", with_dried, meter, read),
             )
         found += [replace(state, member=member.name) for state in alike[kin]]
-        found.append(_judge_short(member.name, meter, farad, esr_ohm))
+        because = "no short by ohms or volts" if has_no_short else ""
+        none, nothing = (math.inf, math.inf), (0.0, 0.0)
+        found.append(Hypothesis("shorted", member.name, none, nothing, has_no_short, because))
     return found
+
+
+@dataclass(frozen=True)
+class _Read:
+    """What was read of a bank: farads, ohms, and the weight of the last digit of the farads."""
+
+    farad: float | None
+    esr_ohm: float | None
+    digit: float
 
 
 def legs_to_lift(members: Sequence[Member], meter: Meter) -> int:
     """Fewest legs to lift before a reading of what stays can exclude one open member.
 
     Counted for a remainder that reads nominal. The smallest parts are lifted first: it is their
-    absence that the tolerance of the large ones hides.
+    absence that the tolerance of the large ones hides; so fewer left is never harder to tell.
     """
     stay = sorted(members, key=lambda m: -m.farad)
-    for legs in range(1, len(stay)):
-        stay = stay[:-1]
-        farad, _ = expected(stay, meter)
-        states = hypotheses(stay, meter, farad)
+    fewest, most = 1, max(1, len(members) - 1)
+    while fewest < most:
+        legs = (fewest + most) // 2
+        left = stay[:-legs]
+        states = hypotheses(left, meter, expected(left, meter)[0])
         if all(h.excluded for h in states if h.kind == "open"):
-            return legs
-    return max(1, len(members) - 1)
+            most = legs
+        else:
+            fewest = legs + 1
+    return most
 
 
 @dataclass(frozen=True)
@@ -180,12 +212,14 @@ def best_lift(members: Sequence[Member], meter: Meter) -> Lift:
     """The one leg whose lifting settles most.
 
     A lifted member is read by itself, so its own open and dried states are settled; the rest, if
-    sound, reads its nominal, which excludes what it excludes. Equal merit: the first in order.
+    sound, reads its nominal, which excludes what it excludes. Of equal merit the smallest part,
+    then the first by name, so that the order of members changes nothing.
     """
-    best = Lift(0, -1, 2 * len(members))
+    order = sorted(range(len(members)), key=lambda i: (members[i].farad, members[i].name))
+    best = Lift(order[0], -1, 2 * len(members))
     tried: set[Member] = set()
-    for index, member in enumerate(members):
-        kin = replace(member, name="")
+    for index in order[:1] if len(members) > _MANY else order:
+        kin = replace(members[index], name="")
         if kin in tried:
             continue
         tried.add(kin)
@@ -221,11 +255,9 @@ def _range(members: Sequence[Member], meter: Meter) -> tuple[Range, Range | None
     least = [m.farad * (1 - m.tolerance_low) for m in members]
     most = [m.farad * (1 + m.tolerance_high) for m in members]
     caps = (sum(least) - _largest_loss(members, least, meter.cap_hz), sum(most))
-    if any(m.esr_ohm is None for m in members):
-        return caps, None
     esrs = [
         shown(
-            [(c, (m.esr_ohm or 0.0) * m.esr_spread[e]) for m, c in zip(members, ends, strict=True)],
+            [(c, m.esr_range[e]) for m, c in zip(members, ends, strict=True)],
             meter.esr_hz,
         ).esr_ohm
         for ends, e in product((least, most), (0, 1))
@@ -242,8 +274,7 @@ def _largest_loss(members: Sequence[Member], farads: Sequence[float], hz: float)
     """
     omega = 2 * math.pi * hz
     ends = [
-        (c, *(omega * c * (m.esr_ohm or 0.0) * share for share in m.esr_spread))
-        for m, c in zip(members, farads, strict=True)
+        (c, *(omega * c * ohm for ohm in m.esr_range)) for m, c in zip(members, farads, strict=True)
     ]
     coarse = sum(c * high**2 for c, _, high in ends)
     if coarse < _NO_MATTER * sum(farads):
@@ -266,31 +297,16 @@ def _largest_loss(members: Sequence[Member], farads: Sequence[float], hz: float)
 
 
 def _judge(
-    kind: str,
-    name: str,
-    members: Sequence[Member],
-    meter: Meter,
-    farad: float | None,
-    esr_ohm: float | None,
-    digit: float,
+    kind: str, name: str, members: Sequence[Member], meter: Meter, read: _Read
 ) -> Hypothesis:
     caps, esrs = _range(members, meter)
     because = ""
-    if farad is not None and not math.isinf(farad):
-        because = _outside(farad, meter.cap_error(farad, digit), caps, "C")
+    if read.farad is not None and not math.isinf(read.farad):
+        because = _outside(read.farad, meter.cap_error(read.farad, read.digit), caps, "C")
+    esr_ohm = read.esr_ohm
     if not because and esr_ohm is not None and esrs is not None and not math.isinf(esr_ohm):
         because = _outside(esr_ohm, meter.esr_error(esr_ohm), esrs, "ESR")
     return Hypothesis(kind, name, caps, esrs, bool(because), because)
-
-
-def _judge_short(name: str, meter: Meter, farad: float | None, esr_ohm: float | None) -> Hypothesis:
-    """A shorted member hides every other: no capacitance can be read, and ESR reads nothing."""
-    because = ""
-    if farad is not None and not math.isinf(farad) and farad > 0:
-        because = "it shows C"
-    elif esr_ohm is not None and esr_ohm > meter.esr_error(esr_ohm):
-        because = "it shows ESR"
-    return Hypothesis("shorted", name, (math.inf, math.inf), (0.0, 0.0), bool(because), because)
 
 
 def _outside(value: float, error: float, bounds: Range, what: str) -> str:

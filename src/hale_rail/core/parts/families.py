@@ -100,21 +100,39 @@ _HIGH_VOLTAGE = (
 _TANTALUM = ((1.0, 5.0), (10.0, 1.5), (47.0, 0.6), (100.0, 0.3))
 HIGH_VOLTAGE_V = 160.0
 GENERAL_FACTOR = 3.0
+#: share of low-impedance aluminium's ESR that a polymer part shows
+POLYMER_SHARE = 0.2
+#: the worst rating plausible for a part whose rating is not known, volts
+LEAST_RATED_V = 6.3
+#: ESR below this share of a new part's is what a shorted or bypassed part shows
+TOO_GOOD_SHARE = 0.1
+#: what a meter's leads add to ohms, where they were not nulled
+LEADS_OHM = (0.2, 0.5)
+#: above this the leads do not matter
+LEADS_MATTER_OHM = 2.0
 
 
 @dataclass(frozen=True)
 class TypicalEsr:
-    """What a new part shows, in ohms at 100 kHz; `clamped` when the table did not reach so far."""
+    """What a new part shows, in ohms at 100 kHz.
+
+    `clamped` when the table did not reach so far; `assumed_v` the rating that was assumed.
+    """
 
     ohm: float
     clamped: bool
+    assumed_v: float | None = None
 
 
-def capacitance_limits(family: Family) -> Limits:
-    """Shares of capacitance lost, for a lifted part."""
-    if family is Family.FILM or family.is_suppressor:
-        return Limits(0.05, 0.10)
-    return Limits(0.10, 0.20)
+def capacitance_limits(family: Family, marked_minus: float | None = None) -> Limits:
+    """Shares of capacitance lost, for a lifted part.
+
+    A marking moves the limits: good down to the marked minus, never tighter than the default, and
+    worn for as many points again as the default has.
+    """
+    step = 0.10 if family.is_wet else 0.05
+    good = max(step, marked_minus or 0.0)
+    return Limits(good, good + step)
 
 
 def excess_limit(family: Family) -> float:
@@ -128,20 +146,24 @@ def typical_esr(
     """ESR of a new part in ohms at 100 kHz, or None where the tables say nothing.
 
     Log–log interpolation by C·V (aluminium below 160 V, general grade three times the
-    low-impedance figure) or by C (160 V and above, where low impedance is half; tantalum).
+    low-impedance figure; polymer a fifth of low impedance) or by C (160 V and above, where low
+    impedance is half; tantalum). A rating that is not known is taken at 6.3 V, the worst plausible.
     """
     micro = farad * 1e6
     if family is Family.TANTALUM:
         return _interpolate(_TANTALUM, micro)
-    if not family.is_wet or volt is None:
+    if not family.is_wet and family is not Family.POLYMER:
         return None
-    if volt >= HIGH_VOLTAGE_V:
+    rated = volt or LEAST_RATED_V
+    if family is Family.POLYMER:
+        found, factor = _interpolate(_LOW_IMPEDANCE, micro * rated), POLYMER_SHARE
+    elif rated >= HIGH_VOLTAGE_V:
         found = _interpolate(_HIGH_VOLTAGE, micro)
         factor = 0.5 if grade is Grade.LOW else 1.0
     else:
-        found = _interpolate(_LOW_IMPEDANCE, micro * volt)
+        found = _interpolate(_LOW_IMPEDANCE, micro * rated)
         factor = 1.0 if grade is Grade.LOW else GENERAL_FACTOR
-    return TypicalEsr(found.ohm * factor, found.clamped)
+    return TypicalEsr(found.ohm * factor, found.clamped, None if volt else LEAST_RATED_V)
 
 
 def _interpolate(table: tuple[tuple[float, float], ...], x: float) -> TypicalEsr:

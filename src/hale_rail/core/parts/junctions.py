@@ -23,14 +23,38 @@ BRIDGE_V: Band = (0.40, 0.75)
 FAST_V: Band = (0.35, 0.65)
 SCHOTTKY_V: Band = (0.12, 0.40)
 LED_V: Band = (1.0, 1.3)
+DARLINGTON_V: Band = (1.1, 1.4)
+GERMANIUM_V: Band = (0.15, 0.35)
+#: both ways below this is a short
+SHORT_V = 0.020
+Ways = tuple[Taken | None, Taken | None]
 
 UNREAD = Reason("unread", "Not read.")
+
+
+def is_junction_short(taken: Taken | None) -> bool:
+    """True for a drop that only a short gives: below 20 mV."""
+    return taken is not None and taken.value < SHORT_V
+
+
+def short_reason(ways: Ways) -> Reason | None:
+    """A pair of pins that reads short: both ways below 20 mV, or the only way that was read."""
+    read = [taken for taken in ways if taken is not None]
+    if not read or not all(is_junction_short(taken) for taken in read):
+        return None
+    if all(taken.lifted for taken in read):
+        return Reason("shorted", "Reads short, lifted: shorted.", Verdict.FAILED)
+    text = "Reads short in circuit: a short on this pair of nodes, this part first suspect."
+    return Reason("short-suspect", text, Verdict.UNPROVEN, "Lift it.", Action.LIFT)
 
 
 def junction_reason(band: Band, forward: Taken | None, reverse: Taken | None) -> Reason:
     """What a junction's two readings say; argues nothing while one of them is missing."""
     if forward is None and reverse is None:
         return UNREAD
+    short = short_reason((forward, reverse))
+    if short:
+        return short
     turned = ""
     if forward and reverse and math.isinf(forward.value):
         if math.isinf(reverse.value):
@@ -56,7 +80,8 @@ def _both_ways(forward: Taken, reverse: Taken) -> Reason:
 
 def _one_way(band: Band, forward: Taken, text: str) -> Reason:
     low, high = band
-    if low <= forward.value <= high:
+    error = forward.error(DIODE)
+    if low - error <= forward.value <= high + error:
         return Reason("junction", text, Verdict.GOOD)
     if forward.lifted and forward.value > high:
         return Reason("junction-high", text, Verdict.WORN, "A cracked joint reads like that.")
@@ -72,6 +97,9 @@ def blocking_reason(
     """A pair that blocks both ways; with `damper`, one drop one way is a diode inside."""
     if forward is None and reverse is None:
         return UNREAD
+    short = short_reason((forward, reverse))
+    if short:
+        return short
     if forward is None or reverse is None:
         return Reason("one-way", "Only one way was read.", change="Turn the leads.")
     conducts = [t for t in (forward, reverse) if not math.isinf(t.value)]

@@ -34,10 +34,7 @@ class Marking:
 
 @dataclass(frozen=True)
 class CapacitorMarking(Marking):
-    """Farads, rated volts, family, safety class (X1, X2, Y1, Y2 or ""), tolerance, grade.
-
-    `is_store`: it can hold a charge after the plug is out.
-    """
+    """Farads, rated volts, family, safety class (X1, X2, Y1, Y2 or ""), tolerance, grade."""
 
     VALUE: ClassVar[str] = "farad"
     farad: float | None = None
@@ -46,7 +43,6 @@ class CapacitorMarking(Marking):
     safety_class: str = ""
     tolerance: Tolerance | None = None
     grade: Grade = Grade.GENERAL
-    is_store: bool = False
 
 
 @dataclass(frozen=True)

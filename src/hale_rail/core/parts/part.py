@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.families import LEAST_RATED_V, Family, Grade
 from hale_rail.core.parts.looks import HEAVY, Finding, findings
 from hale_rail.core.parts.markings import (
     CapacitorMarking,
@@ -18,6 +18,7 @@ from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import Condition, Point, Procedure
 from hale_rail.core.quantities import Unit
+from hale_rail.core.safety.energy import STORE_FARAD, STORE_V, is_store
 from hale_rail.core.targets import Pair, part_target
 
 
@@ -81,6 +82,8 @@ class PartKind:
         return f"<{self.code}>"
 
 
+#: the line from the wall to the switch
+MAINS_LINE = "main"
 #: what a part carries that nothing is printed on
 NO_MARKING = Marking()
 
@@ -145,8 +148,16 @@ class Part:
 
     @property
     def is_store(self) -> bool:
-        """True for what can hold a charge after the plug is out."""
-        return self.kind.is_store or (self.capacitor is not None and self.capacitor.is_store)
+        """True for what can hold a charge after the plug is out, by its value and rating.
+
+        What is not known of a capacitor of the mains side is taken at its worst.
+        """
+        marked = self.capacitor
+        if marked is None:
+            return self.kind.is_store
+        is_mains = self.line == MAINS_LINE
+        farad = marked.farad or (STORE_FARAD if is_mains else None)
+        return is_store(farad, marked.volt or (STORE_V if is_mains else LEAST_RATED_V))
 
     @property
     def bleeder_for(self) -> str:

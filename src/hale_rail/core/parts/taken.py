@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
@@ -17,13 +18,21 @@ Key = tuple[str, Pair | None]
 class Taken:
     """One value as read (SI): lifted or in circuit, its last digit's weight, the meter's accuracy.
 
-    `accuracy` is None where a procedure's usual one is meant.
+    `accuracy` is None where a procedure's usual one is meant; `again`: the same point was read
+    before, and this reading took that one's place.
     """
 
     value: float
     lifted: bool
     digit: float = 0.0
     accuracy: Accuracy | None = None
+    again: bool = False
+
+    def error(self, procedure: Procedure) -> float:
+        """The reading's uncertainty as that procedure's meter has it (SI); 0 for over-range."""
+        if math.isinf(self.value):
+            return 0.0
+        return (self.accuracy or procedure.accuracy).error(self.value, self.digit)
 
 
 @dataclass(frozen=True)
@@ -31,7 +40,8 @@ class PartReadings:
     """The standing readings of one part, the newest of each; a lifted one outranks the others.
 
     `seen` the codes of the newest look; `output_right`: its rail passed under load; `fresh_farad`
-    and `fresh_esr_ohm` a fresh part's figures; `esr_min_farad`: where the ESR meter's range starts.
+    and `fresh_esr_ohm` a fresh part's figures; `esr_min_farad`: where the ESR meter's range starts;
+    `unit_year`: when the unit was made.
     """
 
     taken: Mapping[Key, Taken] = field(default_factory=dict)
@@ -41,6 +51,7 @@ class PartReadings:
     fresh_farad: float | None = None
     fresh_esr_ohm: float | None = None
     esr_min_farad: float = ESR_METER_MIN_F
+    unit_year: int | None = None
 
     def get(self, procedure: Procedure, pair: Pair | None = None) -> Taken | None:
         """The value of one procedure, or None while it was not read."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 
 #: the one reason that rests on age, not on a reading or a look
@@ -66,6 +66,11 @@ class Judgement:
     def found(self) -> Verdict:
         """The verdict of what was read and seen alone, age left aside."""
         return conclude([r for r in self.reasons if r.code != AGE]).verdict
+
+
+def without_good(reasons: Sequence[Reason]) -> list[Reason]:
+    """The same reasons, none of them arguing that the part is good."""
+    return [replace(r, argues=None) if r.argues is Verdict.GOOD else r for r in reasons]
 
 
 _USUAL_ACTION = {

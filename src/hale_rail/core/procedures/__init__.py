@@ -11,6 +11,7 @@ from __future__ import annotations
 from hale_rail.core.errors import InputError
 from hale_rail.core.procedures.of_parts import (
     BATTERY,
+    BREAKDOWN,
     CAP_ACCURACY,
     CAPACITANCE,
     DIODE,
@@ -22,7 +23,7 @@ from hale_rail.core.procedures.of_parts import (
     OHMS,
     STORE,
 )
-from hale_rail.core.procedures.of_rails import GROUND, INJECT, VOLTS
+from hale_rail.core.procedures.of_rails import GROUND, INJECT, VOLTS, is_turned
 from hale_rail.core.procedures.procedure import (
     CONDITIONS,
     REVERSED,
@@ -40,6 +41,7 @@ from hale_rail.core.targets import parse_target
 
 __all__ = [
     "BATTERY",
+    "BREAKDOWN",
     "CAPACITANCE",
     "CAP_ACCURACY",
     "CONDITIONS",
@@ -66,6 +68,7 @@ __all__ = [
     "Subject",
     "Understood",
     "by_code",
+    "is_turned",
     "parse_point",
 ]
 
@@ -76,6 +79,7 @@ PROCEDURES: tuple[Procedure, ...] = (
     LEAKAGE,
     OHMS,
     DIODE,
+    BREAKDOWN,
     FRESH_ESR,
     FRESH_CAP,
     BATTERY,

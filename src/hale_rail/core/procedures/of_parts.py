@@ -6,7 +6,7 @@ import math
 import re
 from dataclasses import replace
 
-from hale_rail.core.errors import RangeError
+from hale_rail.core.errors import QuantityError, RangeError
 from hale_rail.core.procedures.procedure import (
     COLD,
     OHMS_ACCURACY,
@@ -30,6 +30,7 @@ _MOST_LEAK_A = 0.5
 _MOST_LIFTED, _MOST_IN_CIRCUIT = 20.0, 1000.0
 #: the most a junction's drop and a backup battery show, in volts
 _MOST_DROP_V, _MOST_BATTERY_V = 5.0, 15.0
+_MOST_BREAKDOWN_V = 400.0
 #: above this share of its rating a capacitor would have burst
 _MOST_OF_RATING = 1.5
 
@@ -69,7 +70,12 @@ def _any_farads(text: str, _: Condition, __: Subject) -> Understood:
 
 
 def _leakage(text: str, _: Condition, __: Subject) -> Understood:
+    """A leakage; a plain number is microamperes, as meters for it show it."""
     measured = _not_negative(read(text, Unit.AMPERE))
+    if re.fullmatch(r"[0-9.,]+", tidy(measured.typed)):
+        value, digit = measured.value * 1e-6, measured.resolution * 1e-6
+        hint = "a plain number is read as µA"
+        measured = replace(measured, value=value, high=value, resolution=digit, hint=hint)
     if _MOST_LEAK_A < measured.value < math.inf:
         raise RangeError(
             f"{show(measured.value, Unit.AMPERE)} through a capacitor? Write 12u for microamperes."
@@ -77,13 +83,25 @@ def _leakage(text: str, _: Condition, __: Subject) -> Understood:
     return understood(measured)
 
 
-def _drop(text: str, _: Condition, __: Subject) -> Understood:
+def _drop(text: str, _: Condition, subject: Subject) -> Understood:
     """A junction's drop; whole numbers are millivolts, as many meters show it: `543`."""
     measured = read(text, Unit.VOLT)
-    if re.fullmatch(r"\d{2,4}", tidy(measured.typed)):
+    plain = tidy(measured.typed)
+    if plain == "1":
+        way = "the way that blocks" if subject.is_blocking else "this way"
+        raise QuantityError(f"“1” {way}: over-range, as old meters show it? Write OL, or 1.0.")
+    if re.fullmatch(r"[2-9]", plain):
+        raise QuantityError(f"“{plain}”: {plain} mV or {plain} V? Write 0.00{plain}, or {plain}.0.")
+    if re.fullmatch(r"[0-9]{2,4}", plain):
         value, digit = measured.value / 1000, measured.resolution / 1000
         measured = replace(measured, value=value, high=value, resolution=digit, hint="read as mV")
     return understood(_volts_up_to(measured, _MOST_DROP_V))
+
+
+def _breakdown(text: str, _: Condition, __: Subject) -> Understood:
+    """Volts across a zener that is fed through a resistor."""
+    measured = no_voltage_over(read(text, Unit.VOLT))
+    return understood(_volts_up_to(replace(measured, hint=""), _MOST_BREAKDOWN_V))
 
 
 def _battery(text: str, _: Condition, __: Subject) -> Understood:
@@ -111,7 +129,7 @@ def _held(text: str, _: Condition, subject: Subject) -> Understood:
 
 
 def _expect_held(_: Condition, subject: Subject) -> str:
-    return f"at most {show(subject.limit_v, Unit.VOLT)} to touch, below 5 V for a meter"
+    return f"at most {show(subject.limit_v, Unit.VOLT)} to touch, at most 5 V for a meter"
 
 
 def _expect_fresh(_: Condition, __: Subject) -> str:
@@ -128,7 +146,7 @@ CAPACITANCE = Procedure(
 )  # fmt: skip
 LEAKAGE = Procedure(
     "leak", "leakage", "leakage", Unit.AMPERE, _PART, _leakage, Accuracy(0.03, 2), _ON_PART, COLD,
-    settles_s=120.0, verb="Probe",
+    settles_s=120.0, verb="Probe", plain="µA",
 )  # fmt: skip
 OHMS = Procedure(
     "ohms", "resistance", "ohms", Unit.OHM, _PART_OR_PAIR, _ohms, OHMS_ACCURACY, _ON_PART, COLD,
@@ -145,6 +163,10 @@ FRESH_ESR = Procedure(
 FRESH_CAP = Procedure(
     "fresh-c", "fresh C", "fresh C", Unit.FARAD, _PART, _any_farads, CAP_ACCURACY,
     expect=_expect_fresh, is_of_health=False, scale=Scale.CAPACITANCE,
+)  # fmt: skip
+BREAKDOWN = Procedure(
+    "breakdown", "breakdown through a resistor", "breakdown", Unit.VOLT, _PART, _breakdown,
+    VOLTS_ACCURACY, _ON_PART, verb="Probe",
 )  # fmt: skip
 BATTERY = Procedure(
     "battery", "backup battery", "battery", Unit.VOLT, _PART, _battery, VOLTS_ACCURACY

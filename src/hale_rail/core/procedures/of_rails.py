@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from hale_rail.core.errors import QuantityError, RangeError
 from hale_rail.core.procedures.procedure import (
     COLD,
@@ -16,11 +18,13 @@ from hale_rail.core.procedures.procedure import (
     no_voltage_over,
     understood,
 )
-from hale_rail.core.quantities import Unit, read, read_span, show, tidy
+from hale_rail.core.quantities import Measured, Unit, read, read_span, show, tidy
 from hale_rail.core.targets import TargetKind
 
 #: the school that injects highest, in volts
 _MOST_INJECTED_V = 1.3
+#: share of nominal from which a reading of the other sign is no leak
+WRONG_SIGN_SHARE = 0.10
 _LOADS = (Condition.NO_LOAD, Condition.DUMMY, Condition.MACHINE)
 _GROUNDS = (
     Condition.ATTACHED,
@@ -38,27 +42,53 @@ def _rail_volts(text: str, _: Condition, subject: Subject) -> Understood:
         raise RangeError(
             f"{show(measured.value, Unit.VOLT)} on {subject.name}? Check the range and the leads."
         )
+    _ask_sign(measured, subject)
     return understood(measured)
+
+
+def _ask_sign(measured: Measured, subject: Subject) -> None:
+    """Ask back a sign that is not the rail's."""
+    nominal = subject.nominal_v
+    if not nominal or subject.is_filed:
+        return
+    if not is_turned(measured.value, measured.high, nominal):
+        return
+    shown, meant = show(measured.value, Unit.VOLT), show(-measured.value, Unit.VOLT)
+    raise QuantityError(
+        f"{shown} on {subject.name}: leads the other way round? Turn them and write {meant}."
+    )
+
+
+def is_turned(low_v: float, high_v: float, nominal_v: float) -> bool:
+    """True for volts whose sign is against the rail's, by more than a leak into a dead rail."""
+    against = [volt for volt in (low_v, high_v) if volt * nominal_v < 0]
+    return any(abs(volt) > WRONG_SIGN_SHARE * abs(nominal_v) for volt in against)
 
 
 def _injection(text: str, _: Condition, __: Subject) -> Understood:
     """`0.4 V 120 mA`: volts, then amperes, apart by a space or a slash; R = V/I in ohms."""
     parts = tidy(text).replace("/", " ").replace(";", " ").split()
     for cut in range(1, len(parts)):
+        first, second = " ".join(parts[:cut]), " ".join(parts[cut:])
         try:
-            volt = read(" ".join(parts[:cut]), Unit.VOLT, allow_words=False)
-            ampere = read(" ".join(parts[cut:]), Unit.AMPERE, allow_words=False)
+            volt = read(first, Unit.VOLT, allow_words=False)
+            ampere = read(second, Unit.AMPERE, allow_words=False)
         except QuantityError:
             continue
-        if not 0 < volt.value <= _MOST_INJECTED_V:
-            raise RangeError("Inject above 0 V and at most 1.3 V; 0.3 to 0.5 V proves.")
-        if ampere.value <= 0:
-            raise RangeError("The current must be above 0 A.")
-        ohm = volt.value / ampere.value
-        echo = f"{show(volt.value, Unit.VOLT)}, {show(ampere.value, Unit.AMPERE)}: "
-        figures = {"volt": volt.value, "ampere": ampere.value}
-        return Understood(ohm, ohm, 0.0, echo + show(ohm, Unit.OHM), figures)
+        if second.replace(".", "").replace(",", "").isdecimal():
+            raise QuantityError(f"“{second}”: milliamperes or amperes? Write {second} mA.")
+        return _injected(volt.value, ampere.value)
     raise QuantityError("Write the volts, then the current: 0.4 V 120 mA.")
+
+
+def _injected(volt: float, ampere: float) -> Understood:
+    if not 0 < volt <= _MOST_INJECTED_V:
+        raise RangeError("Inject above 0 V and at most 1.3 V; 0.3 to 0.5 V proves.")
+    if ampere < 0:
+        raise RangeError("The current must not be below 0 A: turn the leads round.")
+    ohm = volt / ampere if ampere else math.inf
+    echo = f"{show(volt, Unit.VOLT)}, {show(ampere, Unit.AMPERE)}: {show(ohm, Unit.OHM)}"
+    return Understood(ohm, ohm, 0.0, echo, {"volt": volt, "ampere": ampere})
 
 
 def _expect_volts(_: Condition, subject: Subject) -> str:
@@ -74,7 +104,7 @@ def _expect_ground(condition: Condition, subject: Subject) -> str:
     if subject.sheet_ohm:
         return f"about {show(subject.sheet_ohm, Unit.OHM)}; let it settle"
     if condition in (Condition.ISOLATED, Condition.ISOLATED_REVERSED):
-        return "a kilohm or more; let it settle"
+        return "kilohms, or a bleeder of 100 Ω and up; let it settle"
     return "above 1 Ω; let it settle"
 
 

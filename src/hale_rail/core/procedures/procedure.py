@@ -9,7 +9,7 @@ from functools import cached_property
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.errors import QuantityError
-from hale_rail.core.quantities import Measured, Unit, read, show_exact
+from hale_rail.core.quantities import SHORT, Measured, Unit, read, show_exact
 from hale_rail.core.targets import Target, TargetKind
 
 
@@ -92,7 +92,9 @@ class Subject:
     """What a procedure must know of its target, to refuse nonsense and to say what is expected.
 
     Volts and farads as marked, None where not known; `part_words` what the part's kind expects;
-    `band_v` a rail's limits; `record_ohm` and `sheet_ohm` what a sound unit reads to ground.
+    `band_v` a rail's limits; `record_ohm` and `sheet_ohm` what a sound unit reads to ground;
+    `is_blocking`: a pair of pins that does not conduct this way round; `is_filed`: the reading
+    comes from a file, which cannot be asked back what a person can.
     """
 
     name: str
@@ -104,6 +106,8 @@ class Subject:
     band_v: tuple[float, float] | None = None
     record_ohm: float | None = None
     sheet_ohm: float | None = None
+    is_blocking: bool = False
+    is_filed: bool = False
 
 
 Reader = Callable[[str, Condition, Subject], Understood]
@@ -120,7 +124,7 @@ class Procedure:
     `settles_s`: seconds before the reading counts. `corrects`: a second reading at the same point
     supersedes the first (volts that fall do not). `is_of_health`: it says how sound the part is.
     `scale`: the range of the workshop's meter that it is read on, None where that meter does not
-    take it.
+    take it. `plain`: what a plain number is read as, where that is not the unit.
     """
 
     code: str
@@ -138,6 +142,12 @@ class Procedure:
     is_of_health: bool = True
     scale: Scale | None = None
     verb: str = "Read"
+    plain: str = ""
+
+    @property
+    def plain_symbol(self) -> str:
+        """What a plain number is read as."""
+        return self.plain or self.unit.plain_symbol
 
 
 @dataclass(frozen=True)
@@ -170,14 +180,16 @@ def understood(measured: Measured) -> Understood:
 
 
 def no_voltage_over(measured: Measured) -> Measured:
-    """Refuse OL where volts are read; raises QuantityError."""
+    """Refuse OL and a short where volts are read; raises QuantityError."""
+    if measured.hint == SHORT:
+        raise QuantityError("A short is read in ohms, power off; here volts are wanted.")
     if measured.is_over:
         raise QuantityError("OL is no voltage: choose a higher range and read again.")
     return measured
 
 
 def any_ohms(text: str, _: Condition, __: Subject) -> Understood:
-    """Ohms of either sign, as a meter with its offset shows them."""
+    """Ohms as a meter shows them."""
     return understood(read(text, Unit.OHM))
 
 

@@ -1,4 +1,4 @@
-"""Judges a rail's voltage against its sheet, and a set of readings together.
+"""Judges a rail's voltage against its sheet, at one load.
 
 Source: docs/formulas.md, “Rails”. A reading has an uncertainty; inside the band by more than that
 passes, within it of the edge is marginal, beyond is a failure. Every verdict is tied to its load.
@@ -6,13 +6,13 @@ passes, within it of the edge is marginal, beyond is a failure. Every verdict is
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
 
-from hale_rail.core.procedures import VOLTS, Accuracy, Condition
+from hale_rail.core.procedures import VOLTS, Accuracy, Condition, is_turned
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.supply.sheet import Rail, Regulation
+from hale_rail.core.targets import Place
 
 #: the loads a rail is read at, the least telling first
 LOADS = (Condition.NO_LOAD, Condition.DUMMY, Condition.MACHINE)
@@ -39,8 +39,12 @@ class RailVerdict(Enum):
         return self.value.replace("-", " ")
 
 
-#: share above nominal at which power is removed from a logic rail at once
-OVERVOLTAGE = 0.10
+#: share above nominal at which power is removed at once: a logic or main rail, and any rail
+OVERVOLTAGE, GROSS_OVERVOLTAGE = 0.10, 0.25
+#: the highest nominal volts of a rail that feeds logic
+LOGIC_V = 5.5
+#: shares below and above nominal of a raw rail, unloaded and loaded
+RAW_UNLOADED, RAW_LOADED = (0.15, 0.35), (0.15, 0.20)
 _EPSILON = 1e-9
 
 
@@ -48,7 +52,9 @@ _EPSILON = 1e-9
 class RailReading:
     """A rail as read: volts (`high_v` the far end of a jumping one), last digit's weight, load.
 
-    `accuracy`: that of the meter it was read with.
+    `accuracy`: that of the meter it was read with; `place` where along its line; `ampere` the
+    load's current where known; `in_switcher`: the unit switches the mains, so that this rail
+    stands behind a switching stage; `taken`: its place in time among the others.
     """
 
     rail: Rail
@@ -57,10 +63,42 @@ class RailReading:
     digit_v: float
     load: Condition
     accuracy: Accuracy = VOLTS.accuracy
+    place: Place = Place.NONE
+    ampere: float | None = None
+    in_switcher: bool = False
+    taken: int = 0
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        """Both ends of a jumping reading, the same twice for a still one."""
+        return self.low_v, self.high_v
 
     def uncertainty_v(self, volt: float) -> float:
         """The meter's error at `volt`, in volts."""
         return self.accuracy.error(volt, self.digit_v)
+
+    @property
+    def is_turned(self) -> bool:
+        """True when its sign is not the rail's."""
+        return is_turned(self.low_v, self.high_v, self.rail.nominal_v)
+
+    @property
+    def is_over(self) -> bool:
+        """True above what a logic rail bears, or within the meter's error below it."""
+        if not is_logic(self.rail):
+            return False
+        limit = self.rail.nominal_v * (1 + OVERVOLTAGE)
+        return any(end + self.uncertainty_v(end) > limit + _EPSILON for end in self.ends)
+
+    @property
+    def present_v(self) -> float:
+        """The end further from nothing, without its sign."""
+        return max(abs(end) for end in self.ends)
+
+    @property
+    def absent_v(self) -> float:
+        """The end nearer to nothing, without its sign."""
+        return min(abs(end) for end in self.ends)
 
 
 @dataclass(frozen=True)
@@ -76,24 +114,29 @@ class RailJudgement:
     #: True when a regulator may have passed its input through
     is_pass_through: bool = False
 
-
-@dataclass(frozen=True)
-class Pattern:
-    """What a set of readings says together."""
-
-    code: str
-    text: str
-    urgent: bool = False
+    @property
+    def is_off(self) -> bool:
+        """True where it neither passes nor is left unjudged."""
+        return self.verdict in (RailVerdict.FAIL, RailVerdict.MARGINAL)
 
 
-def band(rail: Rail, tolerance: Tolerance) -> tuple[float, float]:
+def is_logic(rail: Rail) -> bool:
+    """True for a rail that feeds logic: positive, up to 5.5 V."""
+    return 0 < rail.nominal_v <= LOGIC_V
+
+
+def band(
+    rail: Rail, tolerance: Tolerance, load: Condition = Condition.MACHINE
+) -> tuple[float, float]:
     """Lower and upper limit in volts, lower first.
 
-    The sheet's own tolerance when it has one; else strict (±5 %, negative rails ±10 %) or lenient
-    (±10 %).
+    The sheet's own tolerance when it has one; a raw rail −15 % to +35 % unloaded, to +20 % loaded;
+    else strict (±5 %, negative rails ±10 %) or lenient (±10 %).
     """
     if rail.tolerance:
         low, high = rail.tolerance
+    elif rail.regulation is Regulation.RAW:
+        low, high = RAW_UNLOADED if load is Condition.NO_LOAD else RAW_LOADED
     else:
         share = 0.10 if tolerance is Tolerance.LENIENT or rail.nominal_v < 0 else 0.05
         low = high = share
@@ -103,27 +146,55 @@ def band(rail: Rail, tolerance: Tolerance) -> tuple[float, float]:
 
 def judge(reading: RailReading, tolerance: Tolerance) -> RailJudgement:
     """Judge one rail at one load; the worse end of a jumping reading counts."""
-    rail, limits = reading.rail, band(reading.rail, tolerance)
-    ends = (reading.low_v, reading.high_v)
+    rail, limits = reading.rail, band(reading.rail, tolerance, reading.load)
     rank = (RailVerdict.FAIL, RailVerdict.MARGINAL, RailVerdict.PASS)
-    verdicts = [_against(volt, limits, reading.uncertainty_v(volt)) for volt in ends]
-    verdict = min(verdicts, key=rank.index)
-    worst = max(ends, key=lambda volt: abs(volt - rail.nominal_v))
+    verdicts = {end: _against(end, limits, reading.uncertainty_v(end)) for end in reading.ends}
+    verdict = min(verdicts.values(), key=rank.index)
+    worst = max(
+        (end for end in reading.ends if verdicts[end] is verdict),
+        key=lambda volt: abs(volt - rail.nominal_v),
+    )
     error = reading.uncertainty_v(worst)
     off = worst / rail.nominal_v - 1
-    jumps = "" if reading.low_v == reading.high_v else "jumping, worse end "
-    text = (
-        f"{jumps}{show(worst, Unit.VOLT, 4)} ±{show(error, Unit.VOLT, 2)} against "
-        f"{show(limits[0], Unit.VOLT, 4)} to {show(limits[1], Unit.VOLT, 4)}, "
-        f"{reading.load.words}: {_signed(off)}"
-    )
-    over = max(end / rail.nominal_v for end in ends) > 1 + OVERVOLTAGE + _EPSILON
-    if reading.load is Condition.NO_LOAD and rail.regulation.is_switching and not over:
-        return RailJudgement(RailVerdict.NOT_JUDGED, limits, error, off, text, _minimum_load(rail))
-    if not (over and verdict is RailVerdict.FAIL):
+    text = _sentence(reading, worst, error, limits, off)
+    if reading.is_turned:
+        advice = "Leads the other way round? Turn them and read again."
+        return RailJudgement(RailVerdict.NOT_JUDGED, limits, error, off, text, advice)
+    is_gross = _is_gross(reading)
+    if reading.load is Condition.NO_LOAD and _is_behind_switch(reading):
+        if is_gross:
+            advice = _overvoltage(rail)
+            return RailJudgement(RailVerdict.FAIL, limits, error, off, text, advice)
+        advice = _minimum_load(rail)
+        return RailJudgement(RailVerdict.NOT_JUDGED, limits, error, off, text, advice)
+    if not (reading.is_over or (is_gross and verdict is RailVerdict.FAIL)):
         return RailJudgement(verdict, limits, error, off, text)
     passed = rail.regulation is Regulation.LINEAR
     return RailJudgement(verdict, limits, error, off, text, _overvoltage(rail), passed)
+
+
+def _sentence(
+    reading: RailReading, worst: float, error: float, limits: tuple[float, float], off: float
+) -> str:
+    jumps = "" if reading.low_v == reading.high_v else "jumping, worse end "
+    place = f" at the {reading.place.words}" if reading.place is not Place.NONE else ""
+    return (
+        f"{jumps}{show(worst, Unit.VOLT, 4)} ±{show(error, Unit.VOLT, 2)} against "
+        f"{show(limits[0], Unit.VOLT, 4)} to {show(limits[1], Unit.VOLT, 4)}, "
+        f"{reading.load.words}{place}: {_signed(off)}"
+    )
+
+
+def _is_behind_switch(reading: RailReading) -> bool:
+    return reading.in_switcher or reading.rail.regulation.is_switching
+
+
+def _is_gross(reading: RailReading) -> bool:
+    """Gross overvoltage: a main loop above +10 %, any rail above +25 %."""
+    is_main = reading.rail.regulation is Regulation.MAIN
+    limit = OVERVOLTAGE if is_main or is_logic(reading.rail) else GROSS_OVERVOLTAGE
+    share = max(end / reading.rail.nominal_v for end in reading.ends)
+    return share > 1 + limit + _EPSILON
 
 
 def _against(volt: float, limits: tuple[float, float], error: float) -> RailVerdict:
@@ -155,56 +226,3 @@ def _overvoltage(rail: Rail) -> str:
     if rail.regulation is Regulation.LINEAR:
         text += " The regulator may have passed its input through: suspect every part on this rail."
     return text
-
-
-def patterns(readings: Sequence[RailReading], tolerance: Tolerance) -> list[Pattern]:
-    """What readings taken at one kind of load say together, the urgent first."""
-    off = {r.rail.key: judge(r, tolerance).off_share for r in readings}
-    by_key = {r.rail.key: r for r in readings}
-    found = [*_presence(by_key), *_over(by_key, off)]
-    found += _together(by_key, off)
-    return sorted(found, key=lambda pattern: not pattern.urgent)
-
-
-def _presence(by_key: dict[str, RailReading]) -> list[Pattern]:
-    """−5 V missing while +12 V is there destroys three-rail memory."""
-    plus12 = next((r for r in by_key.values() if 11 < r.rail.nominal_v < 13), None)
-    minus5 = next((r for r in by_key.values() if -5.6 < r.rail.nominal_v < -4.4), None)
-    if plus12 is None or minus5 is None:
-        return []
-    if plus12.low_v > 6 and minus5.high_v > -2.5:
-        text = "−5 V is missing while +12 V is there: power off at once, three-rail memory dies."
-        return [Pattern("minus5-missing", text, urgent=True)]
-    return []
-
-
-def _over(by_key: dict[str, RailReading], off: dict[str, float]) -> list[Pattern]:
-    logic = [key for key, r in by_key.items() if 0 < r.rail.nominal_v <= 5.5]
-    return [
-        Pattern("overvoltage", f"{key} is above +10 %: remove power at once.", urgent=True)
-        for key in logic
-        if off[key] > OVERVOLTAGE + _EPSILON
-    ]
-
-
-def _together(by_key: dict[str, RailReading], off: dict[str, float]) -> list[Pattern]:
-    """All off in proportion, one alone, or an auxiliary high beside a right main rail."""
-    strays = {key: share for key, share in off.items() if abs(share) > 0.03}
-    main = next((k for k, r in by_key.items() if r.rail.regulation is Regulation.MAIN), None)
-    if len(off) >= 3 and len(strays) == len(off):
-        shares = list(strays.values())
-        if max(shares) - min(shares) < 0.04 and max(shares) * min(shares) > 0:
-            way = "low" if shares[0] < 0 else "high"
-            text = f"All rails {way} together, in proportion: reference, feedback or trimmer."
-            return [Pattern("all-together", text)]
-    if main and abs(off[main]) <= 0.03:
-        high = [key for key, share in strays.items() if share > 0.05]
-        aux = [k for k in high if by_key[k].rail.regulation is Regulation.AUXILIARY]
-        if aux:
-            text = f"{main} is right and {', '.join(aux)} high: {main} underloaded, or "
-            return [Pattern("cross-regulation", text + "the auxiliary unloaded.")]
-    if len(off) >= 2 and len(strays) == 1:
-        key = next(iter(strays))
-        text = f"{key} alone is off: its own rectifier, filter or regulator."
-        return [Pattern("one-rail", text)]
-    return []

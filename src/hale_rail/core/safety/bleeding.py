@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, show
@@ -17,7 +18,10 @@ from hale_rail.core.quantities import Unit, show
 TOUCH_LIMIT_V = 60.0
 #: above this an ohm or ESR meter is damaged
 METER_LIMIT_V = 5.0
-SHOCK_J, DANGER_J = 1.0, 10.0
+#: volts from which a charge is a shock, and the joules from which it throws, hurts, kills
+SHOCK_V, THROWS_J, HURTS_J, KILLS_J = 60.0, 0.05, 0.35, 10.0
+#: joules from which a charge below that burns and welds
+SPARK_J = 1.0
 PULSE_FACTOR, PULSE_S = 5.0, 5.0
 
 
@@ -56,13 +60,24 @@ def stored_energy(farad: float, volt: float) -> float:
     return 0.5 * farad * volt * volt
 
 
-def felt(energy_j: float) -> str:
-    """What an energy means to a hand or a tool."""
-    if energy_j > DANGER_J:
-        return "dangerous to touch; a tool laid across it goes off with a bang and spits metal"
-    if energy_j > SHOCK_J:
-        return "a shock hazard, enough to hurt and to throw the hand"
-    return "below a shock hazard, enough to damage a meter on ohms"
+def felt(energy_j: float, volt: float) -> str:
+    """What an energy at its voltage does to a hand, a tool or a meter.
+
+    Source: docs/formulas.md, “Stored energy”. Volts and joules together say it.
+    """
+    if abs(volt) >= SHOCK_V:
+        if energy_j >= KILLS_J:
+            return "can kill; a tool laid across it goes off with a bang and spits metal"
+        if energy_j >= HURTS_J:
+            return "a shock that hurts and throws the hand"
+        if energy_j >= THROWS_J:
+            return "a shock that throws the hand"
+        return "a sting, enough to make a hand jerk"
+    if energy_j > SPARK_J:
+        return "no shock, but a spark that burns, welds a ring and pits a probe"
+    if abs(volt) > METER_LIMIT_V:
+        return "no shock; it damages a meter on ohms"
+    return "no shock, low enough for a meter"
 
 
 def volts_after(volt: float, tau_s: float, seconds: float) -> float:
@@ -139,6 +154,19 @@ def self_discharge_tau(readings: Sequence[tuple[float, float]]) -> float:
     return -1 / slope
 
 
+def check_decay(readings: Sequence[tuple[float, float]]) -> None:
+    """Raise InputError, with what was read, unless every reading is below the one before it."""
+    ordered = sorted(readings)
+    for (t1, v1), (t2, v2) in pairwise(ordered):
+        shown = f"{v1:g} V at {t1:g} s, {v2:g} V at {t2:g} s"
+        if v1 * v2 < 0:
+            raise InputError(f"The volts change sign: {shown}. That is no discharge.")
+        if abs(v2) > abs(v1):
+            raise InputError(f"The volts rise: {shown}. Something still feeds the capacitor.")
+        if abs(v2) == abs(v1) and t2 > t1:
+            raise InputError(f"The volts do not fall: {shown}. No rate can be told.")
+
+
 def bleeder_text(measured_tau_s: float, expected_tau_s: float) -> str:
     """Whether the fitted bleeder works, from measured against expected RC."""
     shown = f"RC {show(measured_tau_s, Unit.SECOND)} measured, {show(expected_tau_s, Unit.SECOND)}"
@@ -152,7 +180,7 @@ def bleeder_text(measured_tau_s: float, expected_tau_s: float) -> str:
 def cautions(farad: float, volt: float) -> list[str]:
     """What to keep in mind while bleeding this store."""
     energy = stored_energy(farad, volt)
-    found = [f"{energy:.3g} J stored: {felt(energy)}."]
+    found = [f"{energy:.3g} J stored: {felt(energy, volt)}."]
     if abs(volt) > TOUCH_LIMIT_V:
         found.append("Unplug first. Not with a screwdriver: through a resistor on insulated leads.")
         found.append(f"The resistor and its leads must be rated for {show(abs(volt), Unit.VOLT)}.")

@@ -1,7 +1,9 @@
 """The energy state of a case, from its logged events alone.
 
-Source: docs/formulas.md, “Energy state”. Dead needs a reading at or below the touch limit on every
-store of the sheet, taken after the last removal of power.
+Source: docs/formulas.md, “Energy state”. Two words, never one: *dead*, safe to touch, needs every
+store rated above the touch limit read at or below it after the last removal of power, and none read
+above it; *safe for a meter* the same of every store rated above 5 V. Any reading that only power
+can give makes a unit live until power is removed.
 """
 
 from __future__ import annotations
@@ -11,7 +13,11 @@ from dataclasses import dataclass
 from enum import Enum
 
 from hale_rail.core.coded import Coded
-from hale_rail.core.safety.bleeding import METER_LIMIT_V, TOUCH_LIMIT_V
+from hale_rail.core.safety.bleeding import METER_LIMIT_V, TOUCH_LIMIT_V, stored_energy
+
+#: from this energy at its rated voltage on, or from these volts and farads on, a part is a store
+STORE_J, STORE_V, STORE_FARAD = 0.05, 60.0, 1e-6
+_ROUNDING = 1e-9
 
 
 class Energy(Coded):
@@ -20,16 +26,17 @@ class Energy(Coded):
     UNKNOWN = ("unknown", "not known")
     LIVE = ("live", "live")
     WAITING = ("waiting", "not verified")
-    DEAD = ("dead", "verified dead")
+    DEAD = ("dead", "dead: safe to touch")
 
 
 class EventKind(Enum):
-    """What bears on the energy state."""
+    """What bears on the energy state; `POWERED` is a reading that only power can give."""
 
     APPLIED = "applied"
     REMOVED = "removed"
     STORE_READ = "store-read"
     GUARD_PASSED = "guard-passed"
+    POWERED = "powered"
 
 
 class PowerSource(Coded):
@@ -60,78 +67,170 @@ class Event:
 
 
 @dataclass(frozen=True)
+class Store:
+    """What can hold a charge: its part's id, its rated volts (inf: not known), its line and bank.
+
+    One reading serves all of one `bank`; `line` is where a meter meets it.
+    """
+
+    part_id: int
+    rated_v: float
+    line: str = ""
+    bank: object = None
+
+    @property
+    def serves(self) -> object:
+        """What a reading of it is kept under: its bank's, else its own."""
+        return self.bank or self.part_id
+
+
+#: readings as (seconds since the epoch, volts), oldest first, by what they were read across
+Read = dict[object, list[tuple[float, float]]]
+
+
+def is_store(farad: float | None, volt: float | None) -> bool:
+    """True for a capacitor that holds what hurts a hand or a meter, by its value and rating.
+
+    E = ½CV² at its rated voltage of 0.05 J or more, or 60 V and 1 µF or more.
+    """
+    if farad is None or volt is None:
+        return False
+    is_high = volt >= STORE_V and farad >= STORE_FARAD * (1 - _ROUNDING)
+    return is_high or stored_energy(farad, volt) >= STORE_J * (1 - _ROUNDING)
+
+
+@dataclass(frozen=True)
 class StoreState:
     """One store: its last reading since power was removed, or None while it is unread.
 
-    `earlier`: readings before it, as (seconds since the epoch, volts).
+    `earlier`: readings before it, as (seconds since the epoch, volts); `rated_v` as marked, inf
+    where not known; `line` where it stands.
     """
 
     store: int
     volt: float | None = None
     at: float | None = None
     earlier: tuple[tuple[float, float], ...] = ()
+    rated_v: float = float("inf")
+    line: str = ""
 
     def is_below(self, limit_volt: float) -> bool:
         """True when it was read at or below a limit."""
         return self.volt is not None and abs(self.volt) <= limit_volt
 
+    def is_safe(self, limit_volt: float) -> bool:
+        """True when it was read below a limit, or is rated no higher and was not read above it."""
+        if self.volt is None:
+            return self.rated_v <= limit_volt
+        return self.is_below(limit_volt)
+
 
 @dataclass(frozen=True)
 class EnergyState:
-    """The state, each store's part in it, and a written reason that passed the guard, or ""."""
+    """The state, each store's part in it, and a written reason that passed the guard, or "".
+
+    `is_charged`: a store's last reading stands above the touch limit.
+    """
 
     energy: Energy
     stores: tuple[StoreState, ...]
     reason: str = ""
     limit_volt: float = TOUCH_LIMIT_V
+    is_charged: bool = False
 
     @property
     def guard_open(self) -> bool:
         """True when hands may be sent to the primary side."""
-        return self.energy is Energy.DEAD or bool(self.reason)
+        return self.touch_safe or bool(self.reason)
+
+    @property
+    def touch_safe(self) -> bool:
+        """True when the unit is verified dead."""
+        return self.energy is Energy.DEAD
+
+    @property
+    def takes_reason(self) -> bool:
+        """True while a written reason may pass the guard: never live, never with a charge read."""
+        return self.energy is not Energy.LIVE and not self.is_charged
 
     @property
     def next_store(self) -> StoreState | None:
-        """The store to read next: one still unread or above the limit."""
-        return next((s for s in self.stores if not s.is_below(self.limit_volt)), None)
+        """The store to read next before a hand goes in: one read charged, else the first unread."""
+        open_ones = [s for s in self.stores if not s.is_safe(self.limit_volt)]
+        charged = [s for s in open_ones if s.volt is not None]
+        return next(iter([*charged, *open_ones]), None)
 
     @property
     def meter_safe(self) -> bool:
         """True when every store reads low enough for an ohm or ESR meter."""
-        return self.energy is Energy.DEAD and all(s.is_below(METER_LIMIT_V) for s in self.stores)
+        return self.touch_safe and bool(self.stores) and self.next_for_meter() is None
+
+    def next_for_meter(self, line: str | None = None) -> StoreState | None:
+        """The store of a line (None: of any) that still has to be read below 5 V for a meter."""
+        for state in self.stores:
+            if line in (None, state.line) and not state.is_safe(METER_LIMIT_V):
+                return state
+        return None
 
 
 def energy_state(
-    events: Iterable[Event], stores: Sequence[int], limit_volt: float = TOUCH_LIMIT_V
+    events: Iterable[Event], stores: Sequence[Store], limit_volt: float = TOUCH_LIMIT_V
 ) -> EnergyState:
-    """Fold the events, oldest first, into the present state."""
+    """Fold the events, oldest first, into the present state.
+
+    A unit of whose stores nothing is known is dead only once some part of it was read.
+    """
     powered: bool | None = None
-    read: dict[int, list[tuple[float, float]]] = {}
+    read: Read = {}
+    serves = {store.part_id: store.serves for store in stores}
     reason = ""
     for event in events:
-        if event.kind is EventKind.APPLIED:
-            powered, read, reason = True, {}, ""
+        if event.kind in (EventKind.APPLIED, EventKind.POWERED):
+            if powered is not True:
+                read = {}
+            powered, reason = True, ""
         elif event.kind is EventKind.REMOVED:
             powered, read, reason = False, {}, ""
         elif event.kind is EventKind.GUARD_PASSED:
-            reason = event.reason
-        elif event.store in stores:
-            read.setdefault(event.store, []).append((event.at, event.volt))
-            if powered is False and abs(event.volt) > limit_volt:
+            is_charged = any(abs(own[-1][1]) > limit_volt for own in read.values())
+            reason = "" if powered or is_charged else event.reason
+        else:
+            across = serves.get(event.store, event.store)
+            read.setdefault(across, []).append((event.at, event.volt))
+            if abs(event.volt) > limit_volt:
                 reason = ""
-    states = []
+    states = _states(stores, read if powered is False else {})
+    is_charged = any(abs(own[-1][1]) > limit_volt for own in read.values())
+    was_named = bool(stores) or bool(read)
+    energy = _energy(powered, states, limit_volt, is_charged=is_charged, was_named=was_named)
+    return EnergyState(energy, states, reason, limit_volt, is_charged)
+
+
+def _states(stores: Sequence[Store], read: Read) -> tuple[StoreState, ...]:
+    """Each store with its newest reading; one reading serves its bank."""
+    found = []
     for store in stores:
-        history = read.get(store, [])
-        last = history[-1] if history and powered is False else (None, None)
-        states.append(StoreState(store, last[1], last[0], tuple(history[:-1])))
-    return EnergyState(_energy(powered, states, limit_volt), tuple(states), reason, limit_volt)
+        history = read.get(store.serves, [])
+        last = history[-1] if history else (None, None)
+        state = StoreState(
+            store.part_id, last[1], last[0], tuple(history[:-1]), store.rated_v, store.line
+        )
+        found.append(state)
+    return tuple(found)
 
 
-def _energy(powered: bool | None, states: Sequence[StoreState], limit_volt: float) -> Energy:
+def _energy(
+    powered: bool | None,
+    states: Sequence[StoreState],
+    limit_volt: float,
+    *,
+    is_charged: bool,
+    was_named: bool,
+) -> Energy:
     if powered is None:
         return Energy.UNKNOWN
     if powered:
         return Energy.LIVE
-    if all(state.is_below(limit_volt) for state in states):
+    if was_named and not is_charged and all(state.is_safe(limit_volt) for state in states):
         return Energy.DEAD
     return Energy.WAITING

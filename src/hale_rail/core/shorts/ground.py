@@ -1,7 +1,7 @@
 """Rail to ground, cold: is it a short, and on which side of the connector.
 
 Sources: docs/formulas.md, “Rail to ground”. Items in parallel add as conductances; low injection
-below a silicon junction gives R = V/I.
+below a silicon junction gives R = V/I. Ohms below 2 Ω may hold half an ohm of leads.
 """
 
 from __future__ import annotations
@@ -11,14 +11,19 @@ from dataclasses import dataclass
 from enum import Enum
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.parts.families import LEADS_OHM
 from hale_rail.core.quantities import Unit, show
 
 SHORT_OHM = 1.0
 SUSPICIOUS_SHARE = 0.2
 #: +5 V of a full logic board, attached
 LOGIC_NORMAL_OHM = (5.0, 100.0)
-#: isolated rails are expected at a kilohm or more when nothing else is known
-ISOLATED_RULE_OHM = 1000.0
+#: the highest nominal volts of a rail that feeds logic
+LOGIC_V = 5.5
+#: an isolated rail reads kilohms; an ordinary bleeder of this many ohms is no fault
+BLEEDER_OHM = 100.0
+#: injected below what opens a junction, less than this is copper or a leaky part
+LEAKY_OHM = 5.0
 #: below this no silicon junction opens, so what conducts is copper
 INJECT_PROOF_V = 0.5
 #: the school that injects higher accepts that logic begins to draw a little
@@ -41,6 +46,11 @@ class Expectation:
     ohm: float
     source: str
 
+    @property
+    def words(self) -> str:
+        """The figure with its source."""
+        return f"{show(self.ohm, Unit.OHM)} by the {self.source}"
+
 
 @dataclass(frozen=True)
 class GroundJudgement:
@@ -57,43 +67,75 @@ def judge_ohm(
     nominal_v: float,
     record_ohm: float | None = None,
     sheet_ohm: float | None = None,
+    load_max_a: float | None = None,
 ) -> GroundJudgement:
     """Judge a settled rail-to-ground reading in ohms (inf for OL).
 
-    Against the same rail's record, else the sheet, else by rule: below 1 Ω short, below a fifth of
-    expected suspicious, +5 V of a full logic board at 5–100 Ω attached normal.
+    Below 1 Ω short. Against the same rail's record, else the sheet: below a fifth suspicious. By
+    rule: attached below V/I_max suspicious, +5 V of a full logic board at 5–100 Ω normal, OL on a
+    rail that feeds logic suspicious; isolated below an ordinary bleeder's 100 Ω suspicious.
     """
-    expected = _expectation(attached, record_ohm, sheet_ohm)
+    expected = _expectation(record_ohm, sheet_ohm)
     shown = show(ohm, Unit.OHM)
     if ohm < SHORT_OHM:
         return GroundJudgement(GroundVerdict.SHORT, f"{shown}: below 1 Ω, a short.", expected)
-    if expected is None and 4.5 <= nominal_v <= 5.5:
+    if ohm < SHORT_OHM + LEADS_OHM[1]:
+        text = f"{shown}: with 0.2 to 0.5 Ω of leads perhaps a short. Null them and read again."
+        return GroundJudgement(GroundVerdict.SUSPICIOUS, text, expected)
+    is_logic = 0 < nominal_v <= LOGIC_V
+    if math.isinf(ohm) and attached and is_logic:
+        text = "OL with the boards attached, on a rail that feeds logic: open on the way to it."
+        return GroundJudgement(GroundVerdict.SUSPICIOUS, text, expected)
+    if expected is not None and ohm < SUSPICIOUS_SHARE * expected.ohm:
+        text = f"{shown}: below a fifth of {expected.words}."
+        return GroundJudgement(GroundVerdict.SUSPICIOUS, text, expected)
+    if not attached:
+        return _isolated(ohm, shown, expected)
+    return _attached(ohm, shown, nominal_v, expected, load_max_a)
+
+
+def _expectation(record_ohm: float | None, sheet_ohm: float | None) -> Expectation | None:
+    if record_ohm is not None and record_ohm > 0 and not math.isinf(record_ohm):
+        return Expectation(record_ohm, "record of a like unit")
+    return Expectation(sheet_ohm, "sheet") if sheet_ohm is not None else None
+
+
+def _isolated(ohm: float, shown: str, expected: Expectation | None) -> GroundJudgement:
+    if expected is not None:
+        text = f"{shown} against {expected.words}: no short."
+        return GroundJudgement(GroundVerdict.GOOD, text, expected)
+    rule = f"kilohms are usual, {BLEEDER_OHM:g} Ω and up may be its bleeder"
+    if ohm < BLEEDER_OHM:
+        return GroundJudgement(GroundVerdict.SUSPICIOUS, f"{shown} with the connector off: {rule}.")
+    return GroundJudgement(GroundVerdict.GOOD, f"{shown}: no short; {rule}.")
+
+
+def _attached(
+    ohm: float,
+    shown: str,
+    nominal_v: float,
+    expected: Expectation | None,
+    load_max_a: float | None,
+) -> GroundJudgement:
+    least = abs(nominal_v) / load_max_a if load_max_a else None
+    if least is not None and ohm < least and not (expected and expected.ohm <= least):
+        text = f"{shown}: below the {show(least, Unit.OHM)} that draw all the rail can give "
+        text += f"({show(load_max_a or 0.0, Unit.AMPERE)})."
+        return GroundJudgement(GroundVerdict.SUSPICIOUS, text, expected)
+    if expected is not None:
+        text = f"{shown} against {expected.words}: no short."
+        return GroundJudgement(GroundVerdict.GOOD, text, expected)
+    if 4.5 <= nominal_v <= LOGIC_V:
         low, high = LOGIC_NORMAL_OHM
         normal = f"{low:g} to {high:g} Ω is normal for a full logic board"
         if ohm < low:
             return GroundJudgement(GroundVerdict.SUSPICIOUS, f"{shown}: {normal}.")
         return GroundJudgement(GroundVerdict.GOOD, f"{shown}: no short; {normal}.")
-    if expected is None:
+    if least is None:
         text = f"{shown} with the boards attached: no record or sheet to hold it against."
         return GroundJudgement(GroundVerdict.UNPROVEN, text)
-    beside = f"{show(expected.ohm, Unit.OHM)} by the {expected.source}"
-    if ohm < SUSPICIOUS_SHARE * expected.ohm:
-        text = f"{shown}: below a fifth of {beside}."
-        return GroundJudgement(GroundVerdict.SUSPICIOUS, text, expected)
-    text = f"{shown} against {beside}: no short."
-    return GroundJudgement(GroundVerdict.GOOD, text, expected)
-
-
-def _expectation(
-    attached: bool, record_ohm: float | None, sheet_ohm: float | None
-) -> Expectation | None:
-    if record_ohm is not None and record_ohm > 0 and not math.isinf(record_ohm):
-        return Expectation(record_ohm, "record of a like unit")
-    if sheet_ohm is not None:
-        return Expectation(sheet_ohm, "sheet")
-    if not attached:
-        return Expectation(ISOLATED_RULE_OHM, "rule for an isolated rail")
-    return None
+    text = f"{shown}: no short; above the {show(least, Unit.OHM)} of its full load."
+    return GroundJudgement(GroundVerdict.GOOD, text)
 
 
 def polarity_text(normal_ohm: float, reversed_ohm: float) -> str:
@@ -101,6 +143,8 @@ def polarity_text(normal_ohm: float, reversed_ohm: float) -> str:
     if normal_ohm < SHORT_OHM and reversed_ohm < SHORT_OHM:
         return "The same both ways: copper, or a part burnt through, not a junction."
     low, high = sorted((normal_ohm, reversed_ohm))
+    if math.isinf(low):
+        return "OL both ways: open, nothing hangs on it."
     if high > 3 * low:
         return "Lower one way: a junction conducts, as it should on most rails."
     return "Much the same both ways: resistive."
@@ -119,15 +163,33 @@ def removed_ohm(before_ohm: float, after_ohm: float) -> float:
     return 1 / conductance if conductance > 1e-12 else math.inf
 
 
-def which_side(isolated_ohm: float, attached_ohm: float) -> str:
-    """Whether the short is in the supply or behind its connector."""
-    if attached_ohm >= SHORT_OHM and isolated_ohm >= SHORT_OHM:
+def which_side(
+    isolated: tuple[float, GroundVerdict],
+    attached: tuple[float, GroundVerdict],
+    connector: str = "",
+) -> str:
+    """Whether what is low is in the supply or behind its connector, "" where neither is.
+
+    Each side is its ohms and their verdict. Where both read low neither is free: the lower of the
+    supply's own and of what hangs behind it is named.
+    """
+    low = (GroundVerdict.SHORT, GroundVerdict.SUSPICIOUS)
+    behind_name = connector or "its connector"
+    is_in, is_behind = isolated[1] in low, attached[1] in low
+    behind = removed_ohm(attached[0], isolated[0])
+    if math.isinf(attached[0]) or not (is_in or is_behind):
         return ""
-    if isolated_ohm < SHORT_OHM:
-        return "Short with the connector off: it is in the supply itself."
-    behind = removed_ohm(attached_ohm, isolated_ohm)
+    if is_in and is_behind and not math.isinf(behind):
+        named = f"behind {behind_name}" if behind < isolated[0] else "the supply's own"
+        return (
+            f"Low on both sides, neither is free: {show(isolated[0], Unit.OHM)} with the connector "
+            f"off, {show(behind, Unit.OHM)} behind it. The lower is {named}."
+        )
+    if is_in:
+        what = "Short" if isolated[1] is GroundVerdict.SHORT else "Low"
+        return f"{what} with the connector off: it is in the supply itself."
     return (
-        f"Gone with the connector off: what hangs behind it is {show(behind, Unit.OHM)}; "
+        f"Gone with the connector off: it hangs behind {behind_name}, {show(behind, Unit.OHM)}; "
         "the supply side is free of it."
     )
 
@@ -145,13 +207,17 @@ def judge_injection(volt: float, ampere: float) -> GroundJudgement:
         raise InputError("The current cannot be negative: turn the leads round.")
     ohm = volt / ampere if ampere > 0 else math.inf
     shown = f"{show(volt, Unit.VOLT)} and {show(ampere, Unit.AMPERE)}: {show(ohm, Unit.OHM)}"
+    is_proof = volt <= INJECT_PROOF_V
     if ohm < SHORT_OHM:
         return GroundJudgement(GroundVerdict.SHORT, f"{shown}, a short.")
-    if volt <= INJECT_PROOF_V:
-        return GroundJudgement(
-            GroundVerdict.GOOD, f"{shown}, below what opens a junction: not a short."
-        )
-    return GroundJudgement(
-        GroundVerdict.GOOD,
-        f"{shown}: not a short; above {INJECT_PROOF_V:g} V junctions may add to the current.",
-    )
+    if ohm < LEAKY_OHM and is_proof:
+        text = f"{shown}: nothing of silicon conducts here, so copper or a leaky part does."
+        return GroundJudgement(GroundVerdict.SUSPICIOUS, text)
+    if ohm < LEAKY_OHM:
+        text = f"{shown}: above {INJECT_PROOF_V:g} V junctions may add. Inject less, read again."
+        return GroundJudgement(GroundVerdict.UNPROVEN, text)
+    if is_proof:
+        text = f"{shown}, below what opens a junction: not a short."
+        return GroundJudgement(GroundVerdict.GOOD, text)
+    text = f"{shown}: not a short; above {INJECT_PROOF_V:g} V junctions may add to the current."
+    return GroundJudgement(GroundVerdict.GOOD, text)

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.kinds import capacitor
-from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.part import MAINS_LINE, Part
+from hale_rail.core.safety.energy import Store
 
-TRUNK = "main"
+TRUNK = MAINS_LINE
 
 
 class Topology(Coded):
@@ -145,6 +147,28 @@ class Sheet:
     def stores(self) -> tuple[Part, ...]:
         """What can hold a charge after the plug is out, in power order."""
         return tuple(p for p in self.in_power_order if p.is_store)
+
+    @cached_property
+    def store_banks(self) -> tuple[tuple[Part, ...], ...]:
+        """The stores in power order, those of one bank together: one reading serves them."""
+        groups = (tuple(p for p in group if p.is_store) for group in self.banks)
+        return tuple(group for group in groups if group)
+
+    @cached_property
+    def charges(self) -> tuple[Store, ...]:
+        """The stores as the energy state wants them: rated volts, line, and the bank they share.
+
+        A rating that is not known is taken at twice the rail's volts, on the mains side as none.
+        """
+        return tuple(
+            Store(p.id, self._rated_v(p), p.line, self.bank_of(p)[0].id) for p in self.stores
+        )
+
+    def _rated_v(self, part: Part) -> float:
+        rail = self.rail(part.line)
+        if part.volt or rail is None:
+            return part.volt or math.inf
+        return 2 * abs(rail.nominal_v)
 
 
 def group_banks(parts: Sequence[Part]) -> list[tuple[Part, ...]]:

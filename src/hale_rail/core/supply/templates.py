@@ -66,7 +66,7 @@ def _offline_trunk(bulk: list[Row]) -> list[Row]:
 
 
 def _bulk(farad: float, volt: float, **more: Any) -> dict[str, Any]:
-    return _cap(farad, volt, is_primary=True, is_store=True, role="bulk", **more)
+    return _cap(farad, volt, is_primary=True, role="bulk", **more)
 
 
 def _output(key: str, rectifier: str, caps: list[tuple[str, float, float]]) -> list[Row]:
@@ -129,7 +129,7 @@ def _linear_rail(key: str, number: int, raw: tuple[float, float]) -> list[Row]:
     """Bridge, raw filter, regulator, output capacitor."""
     return [
         (f"BR{number}", "bridge", key, {}),
-        (f"C{number}", "capacitor", key, _cap(*raw, role="raw-filter", is_store=True)),
+        (f"C{number}", "capacitor", key, _cap(*raw, role="raw-filter")),
         (f"U{number}", "regulator", key, {}),
         (f"C{number + 10}", "capacitor", key, _cap(10e-6, 25.0, role="output-filter")),
     ]
@@ -161,7 +161,7 @@ def _dc_fed() -> Sheet:
         ("J1", "inlet", TRUNK, {}),
         ("S1", "switch", TRUNK, {}),
         ("D1", "diode", TRUNK, {}),
-        ("C1", "capacitor", TRUNK, _cap(2200e-6, 25.0, role="raw-filter", is_store=True)),
+        ("C1", "capacitor", TRUNK, _cap(2200e-6, 25.0, role="raw-filter")),
         ("U1", "regulator", "+5 V", {}),
         ("C2", "capacitor", "+5 V", _cap(22e-6, 16.0, role="output-filter")),
     ]

@@ -9,10 +9,14 @@ from hale_rail.web.forms.base import CaseForm, PlacedField, TextField, WholeFiel
 
 
 class ReadForm(CaseForm):
-    """A reading of the tray; `seen` the one the page showed standing there."""
+    """A reading of the tray; `seen` the one the page showed standing there.
+
+    `back`: the point that waited for this one.
+    """
 
     text = TextField(validators=[Length(max=60, message="At most 60 letters.")])
     seen = WholeField()
+    back = PlacedField(validators=[Length(max=120)])
     unplugged = BooleanField()
 
 

@@ -37,6 +37,8 @@ def read(number: str) -> ResponseReturnValue:
         readings.understood(case_of(number), point, form.text.data)
         power.remove_power_if_on(store(), number)
     saved = readings.save_reading(store(), number, point, form.text.data, form.seen.data)
+    if form.back.data:
+        return then(number, stage, form.back.data, saved.reading_id)
     following = after_saving(saved.file, stage, point)
     return then(number, stage, following.key, saved.reading_id)
 

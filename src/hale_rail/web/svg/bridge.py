@@ -31,7 +31,7 @@ def draw_bridge(facts: PartFacts) -> Markup:
     readings = _readings(facts)
     parts, said = [], []
     for pair, (start, end) in _ENDS.items():
-        reason = state(pair, readings)
+        reason = state(facts.part, pair, readings)
         shape = reason.argues.value if reason.argues else "unseen"
         parts.append(_diode(start, end, shape, readings.both_ways(DIODE, pair)))
         said.append(f"{pair.words}: {reason.text}")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -12,7 +13,7 @@ from hale_rail.core.parts.kinds.bridge import PAIRS as JUNCTIONS
 from hale_rail.core.parts.kinds.transistor import BASE
 from hale_rail.core.parts.taken import Key, PartReadings, Taken
 from hale_rail.core.parts.verdicts import Action, Judgement, Verdict
-from hale_rail.core.procedures import BATTERY, DIODE, OHMS
+from hale_rail.core.procedures import BATTERY, BREAKDOWN, DIODE, OHMS
 from hale_rail.core.supply.templates import make_part
 from hale_rail.core.targets import Pair
 
@@ -65,7 +66,12 @@ def judged(kind: str, value: float | None, lifted: bool, **values: float) -> tup
         ("thermistor", 10.0, False, {"ohm": OL}, X),
         ("resistor", 4700.0, False, {"ohm": 4800.0}, U),
         ("resistor", 4700.0, True, {"ohm": 4800.0}, G),
-        ("resistor", 4700.0, False, {"ohm": 5100.0}, X),
+        ("resistor", 4700.0, False, {"ohm": 5100.0}, U),  # unmarked, ±10 %
+        ("resistor", 4700.0, False, {"ohm": 5190.0}, U),  # above by 20 Ω, 52 Ω of error
+        ("resistor", 4700.0, True, {"ohm": 5190.0}, G),  # lifted, the milder verdict
+        ("resistor", 4700.0, False, {"ohm": 5300.0}, X),
+        ("resistor", 1.0, False, {"ohm": 1.5}, U),  # the leads may be half of it
+        ("resistor", 1.0, False, {"ohm": 1.7}, X),
         ("resistor", 4700.0, False, {"ohm": 900.0}, U),
         ("resistor", 4700.0, True, {"ohm": 900.0}, X),
         ("resistor", 4700.0, False, {"ohm": OL}, X),
@@ -84,10 +90,18 @@ def judged(kind: str, value: float | None, lifted: bool, **values: float) -> tup
         ("mosfet", None, False, {"ohm": 1e6}, U),
         ("regulator", None, True, {"ohm": 0.2}, X),
         ("regulator", None, False, {"ohm": 5e3}, U),
-        ("choke", None, False, {"ohm": 0.1}, G),
+        ("fuse", 2.0, False, {"ohm": 1.4}, U),  # perhaps the leads
+        ("thermistor", 10.0, False, {"ohm": 12.45}, U),  # inside by less than the error
+        ("thermistor", 10.0, True, {"ohm": 12.6}, G),
+        ("switch", None, False, {"ohm": 0.3}, G),
+        ("choke", None, False, {"ohm": 0.1}, U),  # whole, but no proof against shorted turns
+        ("transformer", None, False, {"ohm": 1.4}, U),
         ("transformer", None, False, {"ohm": OL}, X),
         ("fuse", 2.0, False, {}, U),
-        ("zener", 5.1, False, {"forward": 0.6, "reverse": OL}, G),
+        ("diode", None, False, {"forward": 0.77, "reverse": OL}, U),
+        ("diode", None, True, {"forward": 0.005}, X),
+        ("zener", 5.1, False, {"forward": 0.6, "reverse": OL}, U),  # where it breaks down is unread
+        ("zener", 2.7, False, {"forward": 0.7, "reverse": 2.6}, G),  # the meter reached it
         ("varistor", 275.0, False, {"ohm": OL}, G),
         ("varistor", 275.0, False, {"ohm": 4e3}, U),
         ("varistor", 275.0, True, {"ohm": 4e3}, X),
@@ -145,7 +159,7 @@ def bridge(**ways: tuple[float | None, float | None]) -> tuple[str, str]:
     [
         ({}, "good", "All four"),
         ({"c": (OL, OL)}, "failed", "− to AC1: open both ways: a missing diode"),
-        ({"b": (0.01, 0.01)}, "unproven", "AC2 to +: conducts both ways"),
+        ({"b": (0.01, 0.01)}, "unproven", "AC2 to +: reads short in circuit"),
         ({"d": (0.38, OL)}, "unproven", "− to AC2: 380 mV forward"),
         ({"a": (None, None)}, "unproven", "3 of 4 pairs"),
         ({"a": (0.5, None)}, "unproven", "3 of 4"),
@@ -165,9 +179,15 @@ def test_a_bridge_is_four_junctions(
     [
         ("transistor", False, [(0.6, OL), (0.6, OL), (OL, OL)], "good", "C to E blocks"),
         ("transistor", False, [(0.6, OL), (0.6, OL), (0.5, OL)], "good", "C to E blocks"),
-        ("transistor", False, [(0.6, OL), (0.6, OL), (0.01, 0.01)], "unproven", "C to E: cond"),
-        ("transistor", True, [(0.6, OL), (0.6, OL), (0.01, 0.01)], "failed", "C to E: conducts"),
-        ("transistor", True, [(0.0, 0.0), (0.6, OL), (OL, OL)], "failed", "B to E: conducts"),
+        (
+            "transistor",
+            False,
+            [(0.6, OL), (0.6, OL), (0.01, 0.01)],
+            "unproven",
+            "C to E: reads short",
+        ),
+        ("transistor", True, [(0.6, OL), (0.6, OL), (0.01, 0.01)], "failed", "C to E: reads short"),
+        ("transistor", True, [(0.0, 0.0), (0.6, OL), (OL, OL)], "failed", "B to E: reads short"),
         ("transistor", False, [(OL, OL), (0.6, OL), (OL, OL)], "failed", "B to E: oL both"),
         ("transistor", False, [(0.6, OL), (0.6, OL)], "unproven", "2 of 3"),
         ("mosfet", False, [(0.5, OL), (OL, OL), (OL, OL)], "good", "gate is insulated"),
@@ -222,6 +242,53 @@ def test_further_parts_by_their_pairs(
 ) -> None:
     read = dict(zip(by_code(kind).pairs, pairs, strict=True))
     assert judge(kind, drops(read, lifted=True)).verdict.value == verdict
+
+
+@pytest.mark.parametrize(
+    ("kind", "material", "base", "verdict"),
+    [
+        ("transistor", "darlington", 1.2, "good"),
+        ("transistor", "", 1.2, "unproven"),
+        ("transistor", "germanium", 0.25, "unproven"),  # its other junction reads silicon
+        ("diode", "germanium", 0.25, "good"),
+        ("diode", "", 0.25, "unproven"),
+    ],
+)
+def test_the_sheet_says_what_a_junction_is_made_of(
+    kind: str, material: str, base: float, verdict: str
+) -> None:
+    ways = ((base, OL), (0.6, OL), (OL, OL))
+    read = dict(zip(by_code(kind).pairs, ways, strict=False))
+    assert judge(kind, drops(read), material=material).verdict.value == verdict
+
+
+@pytest.mark.parametrize(
+    ("again", "gate", "verdict", "code"),
+    [
+        (False, OL, "unproven", "charged-gate"),
+        (True, OL, "failed", "shorted"),  # read once more, the gate shorted to the source
+        (False, 0.0, "failed", "shorted"),
+    ],
+)
+def test_a_charged_gate_is_no_proof_of_a_short(
+    again: bool, gate: float, verdict: str, code: str
+) -> None:
+    body, to_source, to_drain = by_code("mosfet").pairs
+    taken = drops({body: (0.01, 0.01), to_source: (gate, gate), to_drain: (OL, OL)}, lifted=True)
+    taken = {key: replace(t, again=again) for key, t in taken.items()}
+    found = judge("mosfet", taken)
+    assert found.verdict.value == verdict
+    assert code in [reason.code for reason in found.reasons]
+
+
+@pytest.mark.parametrize(
+    ("volt", "lifted", "verdict"),
+    [(5.1, False, G), (4.6, False, G), (4.5, False, U), (4.5, True, X), (5.7, False, X)],
+)
+def test_a_zener_is_proven_by_its_breakdown(volt: float, lifted: bool, verdict: Verdict) -> None:
+    taken = drops({Pair("A", "K"): (0.6, OL)}, lifted)
+    taken[(BREAKDOWN.code, None)] = Taken(volt, lifted)
+    assert judge("zener", taken, value=5.1).verdict is verdict
 
 
 @pytest.mark.parametrize("kind", ["controller", "tube", "connector", "inlet"])

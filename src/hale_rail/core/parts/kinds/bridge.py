@@ -11,9 +11,9 @@ from hale_rail.core.parts.kinds.common import (
     junction_asks,
     looking_for,
 )
-from hale_rail.core.parts.kinds.pairs import by_pairs, expecting
+from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
-from hale_rail.core.parts.part import PartKind
+from hale_rail.core.parts.part import Part, PartKind
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Reason
 from hale_rail.core.procedures import DIODE
@@ -24,7 +24,7 @@ PAIRS = (Pair("~1", "+"), Pair("~2", "+"), Pair("-", "~1"), Pair("-", "~2"))
 ACROSS = Pair("+", "-")
 
 
-def state(pair: Pair, readings: PartReadings) -> Reason:
+def state(_: Part, pair: Pair, readings: PartReadings) -> Reason:
     """What one junction's readings say; one that is open leaves half a wave."""
     found = junction_reason(BRIDGE_V, *readings.both_ways(DIODE, pair))
     if found.code == "junction-open":
@@ -42,6 +42,7 @@ KIND = PartKind(
         "All four junctions conduct one way and block the other.",
     ),
     asks=junction_asks(ACROSS, *PAIRS),
+    extras=pair_ohms(PAIRS, ACROSS),
     look_for=looking_for("Cracked body, brown board, rings in the solder round its legs."),
     expect=expecting(PAIRS, BRIDGE_V),
     advice=advising(SEMICONDUCTOR),

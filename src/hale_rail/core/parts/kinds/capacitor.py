@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hale_rail.core.parts import capacitors
+from hale_rail.core.parts import capacitor_verdicts
 from hale_rail.core.parts.capacitors import Capacitor, Readings
 from hale_rail.core.parts.families import ESR_METER_MIN_F, Family, leakage_limit_a
 from hale_rail.core.parts.kinds.common import NOT_SHORT, concluded
@@ -48,9 +48,8 @@ def asks(part: Part) -> tuple[Ask, ...]:
 
 
 def extras(part: Part) -> tuple[Ask, ...]:
-    """Volts held by a store, and a fresh part's figure."""
-    store = (Ask(STORE),) if part.is_store else ()
-    return (*store, Ask(FRESH_ESR if has_esr(part) else FRESH_CAP))
+    """Volts held, whether or not it is known for a store, and a fresh part's figure."""
+    return Ask(STORE), Ask(FRESH_ESR if has_esr(part) else FRESH_CAP)
 
 
 def is_judged(part: Part) -> bool:
@@ -86,11 +85,12 @@ def judge(part: Part, readings: PartReadings) -> Judgement:
     """One that stands alone on its node, or is lifted; a bank is `bank_verdicts`' business."""
     if not is_judged(part):
         return concluded([], readings)
-    return capacitors.judge(
+    return capacitor_verdicts.judge(
         capacitor(part, readings.fresh_farad, readings.fresh_esr_ohm),
         cap_readings(readings),
         readings.this_year,
         readings.esr_min_farad,
+        readings.unit_year,
     )
 
 

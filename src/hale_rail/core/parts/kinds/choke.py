@@ -4,4 +4,6 @@ from __future__ import annotations
 
 from hale_rail.core.parts.kinds.conductors import conductor
 
-KIND = conductor("choke", "choke", 5.0, "Varnish charred, winding loose.", letters=("L",))
+KIND = conductor(
+    "choke", "choke", 5.0, "Varnish charred, winding loose.", letters=("L",), is_winding=True
+)

@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.kinds.common import concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import Marking
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.taken import PartReadings
-from hale_rail.core.parts.verdicts import Judgement
+from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
+
+#: what ohms cannot tell of a winding
+TURNS = Reason(
+    "turns-unproven",
+    "Whole; ohms never show that no turns are shorted.",
+    Verdict.UNPROVEN,
+    "A ring test or another part in its place says.",
+    Action.KEEP,
+)
 
 
 def conductor(
@@ -19,12 +30,20 @@ def conductor(
     letters: tuple[str, ...] = (),
     map_word: str = "",
     marking: type[Marking] = Marking,
+    *,
+    is_winding: bool = False,
 ) -> PartKind:
-    """A kind that is good while it conducts with at most `limit_ohm` ohms."""
+    """A kind that is good while it conducts with at most `limit_ohm` ohms.
+
+    Ohms prove a winding whole, never that none of its turns are shorted.
+    """
 
     def judge(_: Part, readings: PartReadings) -> Judgement:
         taken = readings.get(OHMS)
-        return concluded([conducts_reason(taken, limit_ohm)] if taken else [], readings)
+        reasons = [conducts_reason(taken, limit_ohm)] if taken else []
+        if is_winding and reasons and reasons[0].argues is Verdict.GOOD:
+            reasons = [replace(reasons[0], argues=None), TURNS]
+        return concluded(reasons, readings)
 
     def expect(_: Part, __: Ask, ___: Condition) -> str:
         return f"below {limit_ohm:g} Ω"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hale_rail.core.parts.junctions import FAST_V, SILICON_V, Band
+from hale_rail.core.parts.junctions import FAST_V, GERMANIUM_V, SILICON_V, Band
 from hale_rail.core.parts.kinds.diodes import rectifier
 from hale_rail.core.parts.part import Part
 
@@ -12,6 +12,8 @@ FAST = "fast"
 
 def band(part: Part) -> Band:
     """Sound forward drop; one of unknown speed is judged by the band of both."""
+    if getattr(part.marking, "material", "") == "germanium":
+        return GERMANIUM_V
     return FAST_V if part.role == FAST else SILICON_V
 
 

@@ -8,7 +8,7 @@ from hale_rail.core.parts.kinds.common import (
     advising,
     looking_for,
 )
-from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, one_junction
+from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, one_junction, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Ask, PartKind
 from hale_rail.core.procedures import DIODE
@@ -29,6 +29,7 @@ KIND = PartKind(
         "The LED drops about a volt, the transistor side blocks.",
     ),
     asks=lambda _: _ASKS,
+    extras=pair_ohms(PAIRS, None),
     look_for=looking_for("Cracked body, ringed joints, dirt that bridges its two sides."),
     expect=expecting((LED,), LED_V),
     advice=advising(SEMICONDUCTOR + " Same isolation voltage and current ratio."),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from hale_rail.core.parts.conduction import no_short_reason
 from hale_rail.core.parts.junctions import Band, blocking_reason, junction_reason, pair_reasons
@@ -13,7 +14,7 @@ from hale_rail.core.parts.verdicts import Judgement, Reason
 from hale_rail.core.procedures import DIODE, OHMS, Condition
 from hale_rail.core.targets import Pair
 
-State = Callable[[Pair, PartReadings], Reason]
+State = Callable[[Part, Pair, PartReadings], Reason]
 
 
 def by_pairs(
@@ -21,18 +22,34 @@ def by_pairs(
 ) -> Callable[[Part, PartReadings], Judgement]:
     """A judgement by each pair's `state` and no short `across`; `sound` is said when all are."""
 
-    def judge(_: Part, readings: PartReadings) -> Judgement:
+    def judge(part: Part, readings: PartReadings) -> Judgement:
         taken = readings.get(OHMS, across) if across else None
         reasons = [no_short_reason(taken, across.words)] if taken and across else []
-        return concluded([*reasons, *pair_reasons(pairs, readings, state, sound)], readings)
+        for pair in other_pairs(pairs, across):
+            ohm = readings.get(OHMS, pair)
+            found = no_short_reason(ohm, pair.words) if ohm else None
+            reasons += [found] if found and found.argues else []
+        told = pair_reasons(pairs, readings, partial(state, part), sound)
+        return concluded([*reasons, *told], readings)
 
     return judge
+
+
+def other_pairs(pairs: Sequence[Pair], across: Pair | None) -> tuple[Pair, ...]:
+    """The pairs whose ohms are not those `across`, whichever way round."""
+    return tuple(p for p in pairs if across not in (p, p.turned))
+
+
+def pair_ohms(pairs: Sequence[Pair], across: Pair | None) -> Callable[[Part], tuple[Ask, ...]]:
+    """Ohms at each further pair, for who reads them."""
+    asks = tuple(Ask(OHMS, pair) for pair in other_pairs(pairs, across))
+    return lambda _: asks
 
 
 def one_junction(junction: Pair, band: Band) -> State:
     """The state of a pair where one pair is a junction (its drop in volts) and all others block."""
 
-    def state(pair: Pair, readings: PartReadings) -> Reason:
+    def state(_: Part, pair: Pair, readings: PartReadings) -> Reason:
         ways = readings.both_ways(DIODE, pair)
         return junction_reason(band, *ways) if pair == junction else blocking_reason(*ways)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hale_rail.core.parts.conduction import band_reason
 from hale_rail.core.parts.kinds.common import (
     NOT_SHORT,
     advising,
@@ -11,13 +12,13 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.markings import ResistorMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
-from hale_rail.core.parts.taken import PartReadings, Taken
-from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict
+from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
 from hale_rail.core.quantities import Unit, show
 
-#: where no tolerance is marked
-USUAL_TOLERANCE = (0.05, 0.05)
+#: where no tolerance is marked, on a unit of the period
+USUAL_TOLERANCE = (0.10, 0.10)
 
 
 def judge(part: Part, readings: PartReadings) -> Judgement:
@@ -26,25 +27,15 @@ def judge(part: Part, readings: PartReadings) -> Judgement:
     if taken is None:
         return concluded([], readings)
     if part.value:
-        return concluded([_against(part, part.value, taken)], readings)
+        low, high = band_ohm(part, part.value)
+        return concluded([band_reason(taken, low, high, Verdict.FAILED)], readings)
     return concluded([Reason("noted", f"{show(taken.value, Unit.OHM)}: noted.")], readings)
 
 
-def _against(part: Part, nominal: float, taken: Taken) -> Reason:
-    text = show(taken.value, Unit.OHM)
-    low_share, high_share = part.tolerance or USUAL_TOLERANCE
-    low, high = nominal * (1 - low_share), nominal * (1 + high_share)
-    band = f"{show(low, Unit.OHM)} to {show(high, Unit.OHM)}"
-    if taken.value > high:
-        change = "" if taken.lifted else "Lifted, it can only read more."
-        return Reason("drifted", f"{text}: above {band}, drifted or open.", Verdict.FAILED, change)
-    if taken.value >= low:
-        verdict = Verdict.GOOD if taken.lifted else Verdict.UNPROVEN
-        return Reason("in-tolerance", f"{text}: within {band}.", verdict, action=Action.LIFT)
-    if taken.lifted:
-        return Reason("drifted", f"{text}: below {band}.", Verdict.FAILED)
-    text = f"{text} in circuit: below {band}, but a parallel path may do that."
-    return Reason("parallel-path", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
+def band_ohm(part: Part, nominal: float) -> tuple[float, float]:
+    """Ohms of a sound one, lower and upper."""
+    low, high = part.tolerance or USUAL_TOLERANCE
+    return nominal * (1 - low), nominal * (1 + high)
 
 
 def expect(part: Part, _: Ask, __: Condition) -> str:

@@ -11,7 +11,7 @@ from hale_rail.core.parts.kinds.common import (
     junction_asks,
     looking_for,
 )
-from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, one_junction
+from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, one_junction, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import PartKind
 from hale_rail.core.targets import Pair
@@ -30,6 +30,7 @@ KIND = PartKind(
         "The gate is a junction, anode to cathode blocks.",
     ),
     asks=junction_asks(ACROSS, *PAIRS),
+    extras=pair_ohms(PAIRS, ACROSS),
     look_for=looking_for("Cracked case, ringed joints; it fired for a reason."),
     expect=expecting((GATE,), SILICON_V),
     advice=advising(SEMICONDUCTOR + " Find what fired it before power."),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from hale_rail.core.parts.conduction import band_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import ThermistorMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
@@ -36,13 +37,11 @@ def _cold(part: Part, taken: Taken) -> Reason:
     if math.isinf(taken.value):
         return Reason("open", f"{text}: open.", Verdict.FAILED)
     low, high = band_ohm(part)
-    sound = f"cold it reads {low:.3g} to {high:.3g} Ω"
-    if low <= taken.value <= high:
-        return Reason("cold-value", f"{text}: {sound}.", Verdict.GOOD)
-    if taken.value < low:
+    if taken.value < low and not taken.lifted:
+        said = f"{text}: cold it reads {low:.3g} to {high:.3g} Ω."
         change = "Let it cool, or lift one leg."
-        return Reason("cold-low", f"{text}: {sound}.", Verdict.UNPROVEN, change, Action.MEASURE)
-    return Reason("cold-high", f"{text}: {sound}.", Verdict.WORN)
+        return Reason("cold-low", said, Verdict.UNPROVEN, change, Action.MEASURE)
+    return band_reason(taken, low, high, Verdict.WORN, is_alone=True)
 
 
 def expect(part: Part, _: Ask, __: Condition) -> str:

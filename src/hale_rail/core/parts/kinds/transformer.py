@@ -12,4 +12,5 @@ KIND = conductor(
     "Charred wrap, smell of varnish, cracked joints under its weight.",
     letters=("T",),
     marking=WindingMarking,
+    is_winding=True,
 )

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from hale_rail.core.parts.junctions import (
     BIPOLAR_V,
+    DARLINGTON_V,
+    GERMANIUM_V,
     SILICON_V,
+    Band,
     blocking_reason,
     junction_reason,
 )
@@ -15,7 +18,7 @@ from hale_rail.core.parts.kinds.common import (
     junction_asks,
     looking_for,
 )
-from hale_rail.core.parts.kinds.pairs import by_pairs
+from hale_rail.core.parts.kinds.pairs import by_pairs, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.taken import PartReadings
@@ -26,19 +29,26 @@ from hale_rail.core.targets import Pair
 
 BASE, COLLECTOR, ACROSS = Pair("B", "E"), Pair("B", "C"), Pair("C", "E")
 PAIRS = (BASE, COLLECTOR, ACROSS)
-#: ohms of a resistor inside across base and emitter, and the drop below which it is a short
+#: ohms of a resistor inside across base and emitter
 BASE_OHM = (20.0, 60.0)
-BASE_SHORT_V = 0.010
 #: the code of the question that only ohms across B–E answer
 BASE_OPEN_QUESTION = "base-both-ways"
 
 
-def state(pair: Pair, readings: PartReadings) -> Reason:
+def band(part: Part, pair: Pair) -> Band:
+    """The drop of a sound junction, by what the sheet says the part is made of."""
+    material = getattr(part.marking, "material", "")
+    if material == "germanium":
+        return GERMANIUM_V
+    return DARLINGTON_V if material == "darlington" and pair == BASE else BIPOLAR_V
+
+
+def state(part: Part, pair: Pair, readings: PartReadings) -> Reason:
     """What one pair's readings say."""
     ways = readings.both_ways(DIODE, pair)
     if pair == ACROSS:
         return blocking_reason(*ways, damper=SILICON_V)
-    found = junction_reason(BIPOLAR_V, *ways)
+    found = junction_reason(band(part, pair), *ways)
     return _base(found, readings) if pair == BASE and found.code == "both-ways" else found
 
 
@@ -46,8 +56,7 @@ def _base(both_ways: Reason, readings: PartReadings) -> Reason:
     """Base and emitter that conduct both ways: a resistor inside, or a short."""
     ohm = readings.get(OHMS, BASE)
     if ohm is None:
-        drops = [t.value for t in readings.both_ways(DIODE, BASE) if t]
-        if both_ways.argues is not Verdict.FAILED or max(drops) < BASE_SHORT_V:
+        if both_ways.argues is not Verdict.FAILED:
             return both_ways
         return Reason(
             BASE_OPEN_QUESTION, "Conducts both ways, lifted: a resistor inside, or a short.",
@@ -61,15 +70,17 @@ def _base(both_ways: Reason, readings: PartReadings) -> Reason:
     return Reason("both-ways", f"{text}, lifted: shorted or leaking.", Verdict.FAILED)
 
 
-def expect(_: Part, ask: Ask, __: Condition) -> str:
+def expect(part: Part, ask: Ask, _: Condition) -> str:
     """One drop one way; C–E blocks, or shows a damper's drop."""
     if ask.procedure is OHMS:
         low, high = BASE_OHM
         return f"{low:g} to {high:g} Ω with a resistor inside" if ask.pair == BASE else NOT_SHORT
     if ask.pair in (ACROSS, ACROSS.turned):
         return "OL; or one drop, with a damper inside"
-    low, high = BIPOLAR_V
-    return f"{low:g} to {high:g} V" if ask.pair in PAIRS else "OL"
+    if ask.pair is None or ask.pair not in PAIRS:
+        return "OL"
+    low, high = band(part, ask.pair)
+    return f"{low:g} to {high:g} V"
 
 
 KIND = PartKind(
@@ -82,7 +93,7 @@ KIND = PartKind(
         "B to E and B to C conduct one way, C to E blocks.",
     ),
     asks=junction_asks(ACROSS, *PAIRS),
-    extras=lambda _: (Ask(OHMS, BASE),),
+    extras=pair_ohms(PAIRS, ACROSS),
     look_for=looking_for("Cracked case, its screw loose, insulation under it; ringed joints."),
     expect=expect,
     advice=advising(SEMICONDUCTOR + " Check its base resistors and drive before power."),

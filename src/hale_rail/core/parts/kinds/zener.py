@@ -2,12 +2,31 @@
 
 from __future__ import annotations
 
-from hale_rail.core.parts.junctions import BIPOLAR_V
-from hale_rail.core.parts.kinds.diodes import rectifier
-from hale_rail.core.parts.markings import ClampMarking
-from hale_rail.core.quantities import Unit
+import math
+from dataclasses import replace
 
-KIND = rectifier(
+from hale_rail.core.parts.junctions import BIPOLAR_V
+from hale_rail.core.parts.kinds.diodes import JUNCTION, rectifier
+from hale_rail.core.parts.markings import ClampMarking
+from hale_rail.core.parts.part import Ask, Part
+from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.verdicts import (
+    Action,
+    Judgement,
+    Reason,
+    Verdict,
+    conclude,
+    without_good,
+)
+from hale_rail.core.procedures import BREAKDOWN, DIODE, Condition
+from hale_rail.core.quantities import Unit, show
+
+#: share of its marked volts within which it breaks down
+SPREAD = 0.10
+#: a junction range reaches the breakdown of a zener below this
+_METER_V = 3.0
+
+_AS_DIODE = rectifier(
     "zener",
     "zener",
     lambda _: BIPOLAR_V,
@@ -17,3 +36,52 @@ KIND = rectifier(
     marking=ClampMarking,
     value_unit=Unit.VOLT,
 )
+
+
+def judge(part: Part, readings: PartReadings) -> Judgement:
+    """As a junction; good only once its breakdown was read too."""
+    breakdown = readings.get(BREAKDOWN) or _seen_by_the_meter(part, readings)
+    found = _AS_DIODE.judge(part, readings)
+    was_sound = any(r.argues is Verdict.GOOD for r in found.reasons)
+    reasons = without_good(found.reasons)
+    if breakdown is not None:
+        reasons = [r for r in reasons if r.code not in ("not-measured", "both-ways")]
+        reasons.append(_breakdown(part, breakdown))
+    elif was_sound:
+        text = "The junction is sound; where it breaks down was not read."
+        change = "Feed it through a resistor and read the volts across it."
+        reasons.append(Reason("breakdown-unread", text, Verdict.UNPROVEN, change, Action.MEASURE))
+    return conclude(reasons)
+
+
+def _seen_by_the_meter(part: Part, readings: PartReadings) -> Taken | None:
+    """The reversed drop of a zener so low that the meter itself reaches its breakdown."""
+    _, reverse = readings.both_ways(DIODE, JUNCTION)
+    if reverse is None or math.isinf(reverse.value) or not part.value:
+        return None
+    is_near = abs(reverse.value / part.value - 1) <= SPREAD
+    return reverse if is_near and part.value < _METER_V else None
+
+
+def _breakdown(part: Part, taken: Taken) -> Reason:
+    text = f"{show(taken.value, Unit.VOLT)} across it, fed through a resistor"
+    if not part.value:
+        return Reason("breakdown", f"{text}: no marked volts to hold it against.")
+    low, high = part.value * (1 - SPREAD), part.value * (1 + SPREAD)
+    text += f"; sound {low:.3g} to {high:.3g} V"
+    if low <= taken.value <= high:
+        return Reason("breakdown", f"{text}.", Verdict.GOOD)
+    if taken.value < low and not taken.lifted:
+        said = f"{text}: a parallel path may hold it down."
+        return Reason("breakdown-low", said, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
+    return Reason("breakdown-off", f"{text}.", Verdict.FAILED)
+
+
+def expect(part: Part, ask: Ask, condition: Condition) -> str:
+    """A junction's drop, or its marked volts within a tenth."""
+    if ask.procedure is not BREAKDOWN:
+        return _AS_DIODE.expect(part, ask, condition)
+    return f"within 10 % of {show(part.value, Unit.VOLT)}" if part.value else "its marked volts"
+
+
+KIND = replace(_AS_DIODE, judge=judge, expect=expect, extras=lambda _: (Ask(BREAKDOWN),))

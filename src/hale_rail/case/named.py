@@ -1,0 +1,40 @@
+"""Finds a part or a rail by the name that a file or a person gives it."""
+
+from __future__ import annotations
+
+import re
+
+from hale_rail.case.file import CaseFile
+from hale_rail.core.parts.part import Part
+from hale_rail.core.supply.sheet import Rail, Sheet
+from hale_rail.errors import InputError
+from hale_rail.formats.part_words import find_rail
+
+#: the n-th of several parts that a drawing gives one designator
+_NTH = re.compile(r"(.+)#([1-9][0-9]{0,3})")
+
+
+def part_named(case: CaseFile, name: str) -> Part:
+    """The part of a designator, `C40#2` for the second of that name; raises InputError."""
+    match = _NTH.fullmatch(name.strip())
+    ref = (match[1] if match else name).strip().upper()
+    found = [p for p in case.sheet.in_power_order if p.ref.upper() == ref]
+    if not found:
+        raise InputError(f"there is no part or rail “{name[:40]}” on this unit")
+    place = int(match[2]) if match else 1
+    if place > len(found):
+        raise InputError(f"{ref} stands {len(found)} times on this unit, not {place}")
+    if match is None and len(found) > 1:
+        raise InputError(f"{ref} stands {len(found)} times on this unit: write {ref}#1, {ref}#2")
+    return found[place - 1]
+
+
+def name_of(case: CaseFile, part: Part) -> str:
+    """A part's name that `part_named` finds it by."""
+    alike = [p for p in case.sheet.in_power_order if p.ref.upper() == part.ref.upper()]
+    return part.ref if len(alike) == 1 else f"{part.ref}#{alike.index(part) + 1}"
+
+
+def rail_named(sheet: Sheet, name: str) -> Rail | None:
+    """The rail of a key, however its sign and spaces are written; None where there is none."""
+    return find_rail(sheet.rails, name)

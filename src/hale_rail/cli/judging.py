@@ -1,0 +1,146 @@
+"""Judges a unit from its files: `hale-rail judge`."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from hale_rail.case.energy import energy
+from hale_rail.case.file import CaseFile
+from hale_rail.case.grounds import SIDES, RailGround, grounds
+from hale_rail.case.named import name_of
+from hale_rail.case.nodes import PartFacts
+from hale_rail.case.parts import parts
+from hale_rail.case.rails import RailVolts, rail_patterns, rails
+from hale_rail.cli.bringing import Brought
+from hale_rail.core.parts.kinds.common import NOT_MEASURED
+from hale_rail.core.parts.states import PartState
+from hale_rail.core.procedures import Point
+from hale_rail.core.rails.judge import RailJudgement
+from hale_rail.core.shorts.ground import GroundVerdict
+from hale_rail.core.targets import Place
+from hale_rail.stages.next_step import next_step
+
+#: ground verdicts, the hardest first
+_HARDEST = (
+    GroundVerdict.SHORT,
+    GroundVerdict.SUSPICIOUS,
+    GroundVerdict.UNPROVEN,
+    GroundVerdict.GOOD,
+)
+UNREAD = "unread"
+Json = dict[str, Any]
+
+
+def judged(found: Brought) -> Json:
+    """The command's JSON contract."""
+    case = found.file
+    step = next_step(case)
+    return {
+        "energy": _energy(case),
+        "parts": [_part(case, facts) for facts in parts(case).values()],
+        "rails": [
+            _rail(volts, ground) for volts, ground in zip(rails(case), grounds(case), strict=True)
+        ],
+        "patterns": [
+            {"code": p.code, "rails": list(p.rails), "text": p.text, "urgent": p.urgent}
+            for p in rail_patterns(case)
+        ],
+        "next": {
+            "text": step.text,
+            "target": _target(case, step.point),
+            "procedure": step.point.procedure.code if step.point else "",
+        },
+        "problems": [{"line": p.line, "text": p.text} for p in found.problems],
+    }
+
+
+def _target(case: CaseFile, point: Point | None) -> str:
+    if point is None:
+        return ""
+    part = case.sheet.part(point.part_id)
+    return name_of(case, part) if part else point.target.rail
+
+
+def _energy(case: CaseFile) -> Json:
+    found = energy(case)
+    stores = []
+    for state in found.stores:
+        part = case.sheet.part(state.store)
+        if part:
+            stores.append({"ref": part.ref, "volts": state.volt})
+    return {
+        "state": found.energy.code,
+        "touch_safe": found.touch_safe,
+        "meter_safe": found.meter_safe,
+        "stores": stores,
+    }
+
+
+def _part(case: CaseFile, facts: PartFacts) -> Json:
+    is_unread = facts.state is PartState.UNSEEN or (
+        facts.state is PartState.REPLACED and not facts.readings
+    )
+    judgement = facts.judgement
+    reasons = [
+        {"code": r.code, "text": r.sentence}
+        for r in judgement.reasons
+        if r.code != NOT_MEASURED.code
+    ]
+    return {
+        "ref": name_of(case, facts.part),
+        "verdict": UNREAD if is_unread else judgement.verdict.value,
+        "action": judgement.action.value,
+        "reasons": reasons,
+    }
+
+
+def _rail(volts: RailVolts, ground: RailGround) -> Json:
+    said = {load.code: _volts(found[1]) for load, found in volts.by_load.items()}
+    said |= {
+        f"{load.code}@{place.value}": _volts(found[1])
+        for (load, place), found in volts.by_place.items()
+        if place is not Place.NONE
+    }
+    return {"key": volts.rail.key, "volts": said, "ground": _ground(ground)}
+
+
+def _volts(judgement: RailJudgement) -> Json:
+    text = f"{judgement.text}. {judgement.advice}".strip()
+    return {"verdict": judgement.verdict.value, "text": text}
+
+
+def _ground(ground: RailGround) -> Json:
+    attached, isolated = (ground.sides[side].judgement for side in SIDES)
+    injected = [judged for _, judged in ground.injections.values()]
+    hardest = min(injected, key=lambda j: _HARDEST.index(j.verdict), default=None)
+    said = [j.text for j in (attached, isolated, hardest) if j]
+    said += [text for text in (ground.side_text, ground.polarity_text) if text]
+    return {
+        "attached": attached.verdict.value if attached else None,
+        "isolated": isolated.verdict.value if isolated else None,
+        "injected": hardest.verdict.value if hardest else None,
+        "text": " ".join(said),
+    }
+
+
+def in_words(found: Mapping[str, Any]) -> str:
+    """The same as a few lines of text."""
+    energy_said = found["energy"]
+    touch, meter = _yes(energy_said["touch_safe"]), _yes(energy_said["meter_safe"])
+    lines = [f"energy {energy_said['state']}; safe to touch {touch}, for a meter {meter}"]
+    for part in found["parts"]:
+        if part["verdict"] != UNREAD:
+            why = part["reasons"][0]["text"] if part["reasons"] else ""
+            lines.append(f"{part['ref']:12} {part['verdict']:9} {part['action']:8} {why}")
+    for rail in found["rails"]:
+        for load, one in rail["volts"].items():
+            lines.append(f"{rail['key']:12} {one['verdict']:10} {load}: {one['text']}")
+        if rail["ground"]["text"]:
+            lines.append(f"{rail['key']:12} to ground: {rail['ground']['text']}")
+    lines += [f"{'!' if p['urgent'] else '-'} {p['text']}" for p in found["patterns"]]
+    return "\n".join([*lines, f"next: {found['next']['text']}"])
+
+
+def _yes(is_so: bool) -> str:
+    return "yes" if is_so else "no"

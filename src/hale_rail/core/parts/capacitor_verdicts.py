@@ -1,0 +1,261 @@
+"""Judges one capacitor from what was read, lifted or in circuit.
+
+In circuit a reading is one-sided, since other parts stand in parallel: it can prove a loss, a high
+ESR or a short on the node, but not health, unless the part stands alone on its node and its ESR is
+in order. A proof holds by more than the meter's error; a grade goes by its figure, and says so
+where a limit lies inside the error. Source of every limit: `hale_rail.core.parts.families`.
+"""
+
+from __future__ import annotations
+
+import math
+
+from hale_rail.core.parts import families as fam
+from hale_rail.core.parts.capacitors import Capacitor, Readings, age, look, ratio_verdict
+from hale_rail.core.parts.conduction import is_short, may_be_short
+from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
+from hale_rail.core.procedures import CAPACITANCE, ESR, LEAKAGE, OHMS
+from hale_rail.core.quantities import Unit, show, show_exact
+
+#: figures further apart than this rounding are told apart
+_ROUNDING = 1e-9
+
+
+def judge(
+    cap: Capacitor,
+    readings: Readings,
+    this_year: int,
+    esr_min_farad: float = fam.ESR_METER_MIN_F,
+    unit_year: int | None = None,
+) -> Judgement:
+    """Judge a capacitor that stands alone on its node, or is lifted.
+
+    `esr_min_farad`: below this the meter's ESR reading is no reading; `unit_year`: when the unit
+    was made, for a part whose own year is not known.
+    """
+    reasons = [*look(cap, readings), *of_ohms(cap, readings)]
+    reasons += [*of_esr(cap, readings, esr_min_farad), *of_leakage(cap, readings)]
+    is_otherwise_good = any(r.argues is Verdict.GOOD for r in reasons)
+    reasons += of_capacitance(cap, readings, is_otherwise_good)
+    reasons += age(cap, reasons, this_year, unit_year)
+    if readings.is_empty:
+        reasons.append(Reason("not-measured", "Nothing has been read yet."))
+    typical = cap.expected_esr()
+    esr_ohm = typical.ohm if typical else None
+    return conclude(reasons, cap.nominal_farad, esr_ohm, cap.good_esr_ohm)
+
+
+def near_limit(value: float, error: float, limits: tuple[float, ...], what: str) -> list[Reason]:
+    """Says that a limit lies inside the meter's error, where one does."""
+    near = [limit for limit in limits if abs(value - limit) < error]
+    if not near:
+        return []
+    text = f"A limit, {what} {near[0]:.3g}, lies inside the meter's error (±{error:.2g})."
+    return [Reason("near-limit", text, change="A better meter would settle it.")]
+
+
+def of_ohms(cap: Capacitor, readings: Readings) -> list[Reason]:
+    """Ohms: a short, or lifted and settled a leakage reading."""
+    taken = readings.ohm
+    if taken is None:
+        return []
+    text = show(taken.value, Unit.OHM)
+    if is_short(taken) and taken.lifted:
+        said = f"Lifted, it reads {text}: below 1 Ω, shorted."
+        return [Reason("shorted", said, Verdict.FAILED, "Ohms that climb would not be.")]
+    if is_short(taken):
+        said = f"{text} in circuit, below 1 Ω: a short on this node, perhaps not this part."
+        change = "Lift one leg and read both sides again."
+        return [Reason("short-on-node", said, Verdict.UNPROVEN, change, Action.LIFT)]
+    where = "lifted" if taken.lifted else "in circuit"
+    if may_be_short(taken):
+        said = f"{text} {where}: with 0.2 to 0.5 Ω of leads it may be below 1 Ω, a short."
+        return [Reason("maybe-short", said, Verdict.UNPROVEN, "Null the leads and read again.")]
+    found = [Reason("no-dead-short", f"{text} {where}: no dead short.")]
+    if taken.lifted and cap.volt and not math.isinf(taken.value):
+        found += _by_resistance(cap, taken)
+    return found
+
+
+def _by_resistance(cap: Capacitor, taken: Taken) -> list[Reason]:
+    """DC ohms of a lifted part, settled: what leaks at its rated voltage, V/R."""
+    leak = Taken((cap.volt or 0.0) / taken.value, True)
+    error = leak.value * taken.error(OHMS) / taken.value
+    how = f" by {show(taken.value, Unit.OHM)} at {cap.volt:g} V"
+    return _leak_reasons(cap, leak, error, how)
+
+
+def of_esr(cap: Capacitor, readings: Readings, esr_min_farad: float) -> list[Reason]:
+    """ESR against a new part's, and what is too good to be true."""
+    taken, typical = readings.esr, cap.expected_esr()
+    if taken is None:
+        return []
+    if is_too_good(taken, typical.ohm if typical else None) and not _is_no_short(readings):
+        return [too_good(taken, typical)]
+    if cap.farad < esr_min_farad and not cap.fresh_esr_ohm:
+        text = f"Below {show(esr_min_farad, Unit.FARAD)} this meter's ESR reading is no reading."
+        return [Reason("esr-below-range", text, change="Read its capacitance.")]
+    if math.isinf(taken.value):
+        text = "The ESR meter shows over-range: open, or dried right out."
+        return [Reason("esr-open", text, Verdict.FAILED, "Its capacitance should be gone too.")]
+    if typical is None:
+        text = "No typical ESR is known for this part."
+        return [Reason("esr-no-figure", text, change="A fresh part's reading would give one.")]
+    verdict = ratio_verdict(taken.value / typical.ohm, cap.esr_limits)
+    change = ""
+    if verdict is not Verdict.GOOD and not cap.fresh_esr_ohm:
+        change = "A fresh part of the same value, read on this meter, would settle it."
+    reasons = [Reason(f"esr-{verdict.value}", esr_text(cap, taken, typical), verdict, change)]
+    ratio, error = taken.value / typical.ohm, taken.error(ESR) / typical.ohm
+    reasons += near_limit(ratio, error, (cap.esr_limits.good, cap.esr_limits.worn), "ratio")
+    return reasons + _about_figure(typical)
+
+
+def is_too_good(taken: Taken, typical_ohm: float | None) -> bool:
+    """ESR below a tenth of a new part's, or that cannot be told from the leads."""
+    if taken.value <= taken.error(ESR):
+        return True
+    return typical_ohm is not None and taken.value < fam.TOO_GOOD_SHARE * typical_ohm
+
+
+def _is_no_short(readings: Readings) -> bool:
+    """True when ohms were read that no short shows."""
+    taken = readings.ohm
+    return taken is not None and not is_short(taken) and not may_be_short(taken)
+
+
+def too_good(taken: Taken, typical: fam.TypicalEsr | None) -> Reason:
+    """The doubt about an ESR that only a shorted or bypassed part shows."""
+    against = f", below a tenth of a new part's {show(typical.ohm, Unit.OHM)}" if typical else ""
+    if taken.value <= taken.error(ESR):
+        against = ", no more than the leads"
+    text = f"ESR {show(taken.value, Unit.OHM)}{against}: a shorted or bypassed part shows that too."
+    return Reason("esr-too-good", text, Verdict.UNPROVEN, "Read its ohms.", Action.MEASURE)
+
+
+def _about_figure(typical: fam.TypicalEsr) -> list[Reason]:
+    """What the expected figure rests on."""
+    found = []
+    if typical.assumed_v:
+        text = (
+            f"Its rating is not known: held against {typical.assumed_v:g} V, the worst plausible."
+        )
+        found.append(Reason("esr-rating-assumed", text))
+    if typical.clamped:
+        text = "The table of typical ESR ends before this value; its last figure is used."
+        found.append(Reason("esr-table-clamped", text))
+    return found
+
+
+def esr_text(cap: Capacitor, taken: Taken, typical: fam.TypicalEsr) -> str:
+    """The sentence that compares an ESR with its expectation, thresholds named."""
+    limits = cap.esr_limits
+    what = "a fresh part's" if cap.fresh_esr_ohm else "a new part's typical"
+    where = "lifted" if taken.lifted else "in circuit, alone on its node"
+    return (
+        f"ESR {show(taken.value, Unit.OHM)} {where}: {taken.value / typical.ohm:.2g} × {what} "
+        f"{show(typical.ohm, Unit.OHM)} (good to {limits.good:g} ×, worn to {limits.worn:g} ×)."
+    )
+
+
+def of_leakage(cap: Capacitor, readings: Readings) -> list[Reason]:
+    """Leakage against what is allowed after two minutes at rated voltage."""
+    if readings.leak is None:
+        return []
+    return _leak_reasons(cap, readings.leak, readings.leak.error(LEAKAGE))
+
+
+def _leak_reasons(cap: Capacitor, taken: Taken, error: float, how: str = "") -> list[Reason]:
+    limit = fam.leakage_limit_a(cap.family, cap.farad, cap.volt) if cap.volt else None
+    if limit is None:
+        return [Reason("leak-no-limit", "No leakage limit is known for this part.")]
+    text = f"Leakage {show(taken.value, Unit.AMPERE)}{how} against "
+    text += f"{show(limit, Unit.AMPERE)} allowed"
+    ratio = taken.value / limit
+    if ratio > 1 and not taken.lifted:
+        text += ", in circuit: the rest of the node leaks too."
+        return [Reason("leak-in-circuit", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)]
+    wait = "If it still falls, read again after two more minutes at rated voltage."
+    grades = (
+        (1.0, "good", Verdict.GOOD, ".", ""),
+        (fam.LEAK_WORN, "worn", Verdict.WORN, ": up to 3 times is worn.", wait),
+        (
+            fam.LEAK_REFORM, "reform", Verdict.WORN, ": 3 to 10 times.",
+            "Replace it, or reform it through a resistor and read again after two minutes.",
+        ),
+        (math.inf, "failed", Verdict.FAILED, ": above 10 times.", wait),
+    )  # fmt: skip
+    _, code, verdict, said, change = next(g for g in grades if ratio <= g[0])
+    found = [Reason(f"leak-{code}", f"{text}{said}", verdict, change)]
+    limits = (1.0, fam.LEAK_WORN, fam.LEAK_REFORM)
+    return found + near_limit(ratio, error / limit, limits, "multiple")
+
+
+def of_capacitance(cap: Capacitor, readings: Readings, is_otherwise_good: bool) -> list[Reason]:
+    """Capacitance: lifted a grade, in circuit a proof of loss and nothing else."""
+    taken = readings.farad
+    if taken is None:
+        return []
+    if math.isinf(taken.value):
+        text = "The capacitance meter shows over-range: shorted, leaking, or too large for it."
+        return [Reason("cap-over", text, Verdict.UNPROVEN, "Read its resistance.")]
+    if not taken.lifted:
+        return _in_circuit(cap, taken)
+    error, most = taken.error(CAPACITANCE), cap.farad * (1 + cap.excess_share)
+    if taken.value - error > most:
+        text = f"{_of_nominal(cap, taken)}: above {show(most, Unit.FARAD)} by more than the "
+        text += "meter's error, it may be leakage that reads."
+        if is_otherwise_good:
+            return [Reason("cap-high", text)]
+        return [Reason("cap-high", text, Verdict.UNPROVEN, "Read leakage or ESR.")]
+    return _lifted(cap, taken, error)
+
+
+def _lifted(cap: Capacitor, taken: Taken, error: float) -> list[Reason]:
+    nominal, limits = cap.nominal_farad, cap.loss_limits
+    loss = round(1 - taken.value / nominal, 9)
+    verdict = ratio_verdict(loss, limits)
+    text = f"{_of_nominal(cap, taken)}, lifted: "
+    text += "no loss" if loss <= 0 else f"{100 * loss:.0f} % lost"
+    text += f" (good to {100 * limits.good:.0f} %, worn to {100 * limits.worn:.0f} %)."
+    change = "" if verdict is Verdict.GOOD else "Discharge it and read once more."
+    found = [Reason(f"cap-{verdict.value}", text, verdict, change)]
+    found += near_limit(loss, error / nominal, (limits.good, limits.worn), "a loss of")
+    if verdict is Verdict.GOOD and cap.began_high:
+        high = f"−{100 * cap.tolerance_low:.0f}/+{100 * cap.tolerance_high:.0f} %"
+        text = f"Marked {high}, it began high, so it may have lost more than shows: ESR decides."
+        found.append(Reason("began-high", text, change="Read its ESR."))
+    return found
+
+
+def _in_circuit(cap: Capacitor, taken: Taken) -> list[Reason]:
+    floor, error = cap.floor_farad, taken.error(CAPACITANCE)
+    if taken.value + error < floor * (1 - _ROUNDING):
+        loss = 1 - taken.value / cap.nominal_farad
+        verdict = Verdict.FAILED if loss > cap.loss_limits.worn else Verdict.WORN
+        text = (
+            f"{_of_nominal(cap, taken)} in circuit, below the {show(floor, Unit.FARAD)} its "
+            "tolerance allows by more than the meter's error: neighbours can only add, so the loss "
+            "is proven."
+        )
+        return [Reason("cap-lost", text, verdict, "Lifted, it can only read less.")]
+    if taken.value < floor:
+        text = f"{_of_nominal(cap, taken)} in circuit, below the {show(floor, Unit.FARAD)} its "
+        text += "tolerance allows, but by no more than the meter's error: no loss is proven yet."
+        proof = f"Below {show(floor - error, Unit.FARAD)} would prove it; or lift one leg."
+        return [Reason("cap-near-floor", text, Verdict.UNPROVEN, proof, Action.LIFT)]
+    text = f"{_of_nominal(cap, taken)} in circuit: neighbours add and leakage reads high, so it "
+    text += "proves nothing good."
+    if cap.expected_esr():
+        change, action = "Read its ESR, or lift one leg.", Action.MEASURE
+    else:
+        change, action = "Lift one leg.", Action.LIFT
+    return [Reason("cap-in-circuit", text, change=change, action=action)]
+
+
+def _of_nominal(cap: Capacitor, taken: Taken) -> str:
+    share = 100 * taken.value / cap.farad
+    return (
+        f"{show(taken.value, Unit.FARAD, 4)}, {share:.0f} % of {show_exact(cap.farad, Unit.FARAD)}"
+    )

@@ -1,0 +1,253 @@
+"""What a set of rail readings says that no single one does, the most urgent first.
+
+Source: docs/formulas.md, “Rails”. A pattern never contradicts a verdict beside it: a rail that
+passes is not “off”, and one that was not judged tells nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from hale_rail.core.procedures import Condition
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.rails.judge import (
+    RailJudgement,
+    RailReading,
+    RailVerdict,
+    Tolerance,
+    judge,
+)
+from hale_rail.core.supply.sheet import Regulation
+from hale_rail.core.targets import Place
+
+#: shares of nominal: further off than the first no rail regulates, below the second it is missing
+_RUNNING, _MISSING = 0.60, 0.50
+#: shares apart that rails off in proportion may be
+_PROPORTION, _RELATIVE = 0.04, 0.5
+#: resistance of a pin pair at amperes above which it is cleaned or crimped anew, ohms
+CONTACT_OHM = 0.020
+#: volts of +12 V that count as there, and of −5 V that count as missing
+_PLUS12_THERE_V, _MINUS5_MISSING_V = 6.0, 2.5
+#: the order of places along a line, from the supply on
+_ALONG = (Place.SUPPLY, Place.CONNECTOR, Place.FAR)
+_TELLING = (Condition.MACHINE, Condition.DUMMY, Condition.NO_LOAD)
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """What a set of readings says together, and of which rails."""
+
+    code: str
+    text: str
+    rails: tuple[str, ...] = ()
+    urgent: bool = False
+
+
+@dataclass(frozen=True)
+class _Judged:
+    reading: RailReading
+    judgement: RailJudgement
+
+    @property
+    def key(self) -> str:
+        return self.reading.rail.key
+
+    @property
+    def share(self) -> float:
+        return self.judgement.off_share
+
+
+def patterns(
+    readings: Sequence[RailReading], tolerance: Tolerance, rail_keys: Sequence[str] = ()
+) -> list[Pattern]:
+    """What readings say together, the urgent first.
+
+    `readings`: the newest of each rail at each load and place; `rail_keys`: all rails of the sheet.
+    What kills is looked for in each rail's newest reading; the rest at the most telling load at
+    which two rails and more were read.
+    """
+    newest = _newest(readings)
+    found = [*_turned(readings), *_over(newest), *_minus5(newest, rail_keys)]
+    judged = _together(readings, tolerance)
+    found += _of_set(judged)
+    found += _harness(readings, tolerance)
+    return sorted(found, key=lambda pattern: not pattern.urgent)
+
+
+def _newest(readings: Sequence[RailReading]) -> dict[str, RailReading]:
+    """Each rail's newest reading, whatever the load."""
+    ordered = sorted(readings, key=lambda r: r.taken)
+    return {r.rail.key: r for r in ordered if not r.is_turned}
+
+
+def _turned(readings: Sequence[RailReading]) -> list[Pattern]:
+    keys = tuple(dict.fromkeys(r.rail.key for r in readings if r.is_turned))
+    text = f"{', '.join(keys)}: the sign is not the rail's. Leads the other way round?"
+    return [Pattern("sign", text, keys)] if keys else []
+
+
+def _over(newest: Mapping[str, RailReading]) -> list[Pattern]:
+    return [
+        Pattern(
+            "over-voltage",
+            f"{key} is at or above +10 % within the meter's error: remove power at once.",
+            (key,),
+            urgent=True,
+        )
+        for key, reading in newest.items()
+        if reading.is_over
+    ]
+
+
+def _minus5(newest: Mapping[str, RailReading], rail_keys: Sequence[str]) -> list[Pattern]:
+    """−5 V missing while +12 V is there destroys three-rail memory; +12 V missing does not."""
+    plus12 = next((r for r in newest.values() if 11 < r.rail.nominal_v < 13), None)
+    minus5 = next((r for r in newest.values() if -5.6 < r.rail.nominal_v < -4.4), None)
+    if plus12 is None or minus5 is None or not (rail_keys or newest):
+        return []
+    if plus12.present_v > _PLUS12_THERE_V and minus5.absent_v < _MINUS5_MISSING_V:
+        text = "−5 V is missing while +12 V is there: power off at once, three-rail memory dies."
+        return [Pattern("minus5-missing", text, (minus5.rail.key, plus12.rail.key), urgent=True)]
+    return []
+
+
+def _together(readings: Sequence[RailReading], tolerance: Tolerance) -> list[_Judged]:
+    """The rails judged at the most telling load, each by its own reading or its worst place."""
+    for load in _TELLING:
+        of_rail: dict[str, _Judged] = {}
+        for reading in readings:
+            if reading.load is not load or reading.is_turned:
+                continue
+            one = _Judged(reading, judge(reading, tolerance))
+            known = of_rail.get(one.key)
+            is_better = known is None or _is_own(one.reading) or _is_worse(one, known)
+            if is_better and not (known and _is_own(known.reading)):
+                of_rail[one.key] = one
+        judged = [j for j in of_rail.values() if j.judgement.verdict is not RailVerdict.NOT_JUDGED]
+        if len(judged) >= 2:
+            return judged
+    return []
+
+
+def _is_own(reading: RailReading) -> bool:
+    return reading.place in (Place.NONE, Place.SUPPLY)
+
+
+def _is_worse(one: _Judged, other: _Judged) -> bool:
+    return abs(one.share) > abs(other.share)
+
+
+def _of_set(judged: Sequence[_Judged]) -> list[Pattern]:
+    """All off in proportion; an auxiliary high beside a right main rail; limits; one alone."""
+    proportion = _proportion(judged)
+    if proportion:
+        return [proportion]
+    found = [*_limiting(judged), *_cross(judged)]
+    told = {key for pattern in found for key in pattern.rails}
+    off = [j for j in judged if j.judgement.is_off]
+    rest = [j for j in judged if j.judgement.verdict is RailVerdict.PASS]
+    if len(off) == 1 and rest and off[0].key not in told:
+        key = off[0].key
+        text = f"{key} alone is off: its own rectifier, filter or regulator."
+        found.append(Pattern("one-off", text, (key,)))
+    return found
+
+
+def _proportion(judged: Sequence[_Judged]) -> Pattern | None:
+    """All rails low or high together; a linear rail behind a low switcher may be right."""
+    switched = [j for j in judged if j.reading.rail.regulation.is_switching]
+    for group in (switched, list(judged)):
+        if len(group) < 2 or not all(j.judgement.is_off for j in group):
+            continue
+        shares = [j.share for j in group]
+        least, most = min(shares), max(shares)
+        is_one_way = least * most > 0 and max(abs(least), abs(most)) < _RUNNING
+        allowed = max(_PROPORTION, _RELATIVE * abs(sum(shares) / len(shares)))
+        if is_one_way and most - least <= allowed:
+            way = "low" if most < 0 else "high"
+            text = f"All rails {way} together, in proportion: reference, feedback or trimmer."
+            return Pattern(f"all-{way}", text, tuple(j.key for j in group))
+    return None
+
+
+def _limiting(judged: Sequence[_Judged]) -> list[Pattern]:
+    """A regulated rail missing while what feeds it is there: its regulator limits the current."""
+    found = []
+    for one in judged:
+        rail = one.reading.rail
+        is_missing = one.reading.absent_v < _MISSING * abs(rail.nominal_v)
+        if rail.regulation is not Regulation.LINEAR or not is_missing:
+            continue
+        feeds = [j.key for j in judged if j is not one and _feeds(j, one)]
+        if feeds:
+            text = f"{rail.key} is missing while {feeds[0]} before it is there: if its regulator "
+            text += "is warm it limits the current, into a short that may never smoke."
+            found.append(Pattern("missing-current-limit", text, (rail.key,)))
+    return found
+
+
+def _feeds(feed: _Judged, fed: _Judged) -> bool:
+    """True for a raw or switched rail of the same sign and more volts that is there."""
+    rail, other = feed.reading.rail, fed.reading.rail
+    is_before = rail.regulation in (Regulation.RAW, Regulation.AUXILIARY)
+    is_higher = rail.nominal_v * other.nominal_v > 0 and abs(rail.nominal_v) > abs(other.nominal_v)
+    return is_before and is_higher and feed.reading.absent_v > _MISSING * abs(rail.nominal_v)
+
+
+def _cross(judged: Sequence[_Judged]) -> list[Pattern]:
+    """The main rail right and an auxiliary high: it is underloaded, or the auxiliary unloaded."""
+    main = next((j for j in judged if j.reading.rail.regulation is Regulation.MAIN), None)
+    if main is None or main.judgement.verdict is not RailVerdict.PASS:
+        return []
+    high = [
+        j.key
+        for j in judged
+        if j.reading.rail.regulation is Regulation.AUXILIARY and j.judgement.is_off and j.share > 0
+    ]
+    if not high:
+        return []
+    text = f"{main.key} is right and {', '.join(high)} high: {main.key} underloaded, or the "
+    text += "auxiliary unloaded."
+    return [Pattern("cross-regulation", text, tuple(high))]
+
+
+def _harness(readings: Sequence[RailReading], tolerance: Tolerance) -> list[Pattern]:
+    """Volts lost along the line: V(drop)/I, stretch by stretch."""
+    found = []
+    groups: dict[tuple[str, Condition], dict[Place, RailReading]] = {}
+    for reading in readings:
+        if reading.load is not Condition.NO_LOAD and not reading.is_turned:
+            groups.setdefault((reading.rail.key, reading.load), {})[reading.place] = reading
+    for (key, _), places in groups.items():
+        along = [places[place] for place in _ALONG if place in places]
+        if Place.SUPPLY not in places and Place.NONE in places and along:
+            along = [places[Place.NONE], *along]
+        said = [text for near, far in pairwise(along) if (text := _stretch(near, far, tolerance))]
+        if said:
+            text = f"{key}: {'; '.join(said)}. Clean the contacts, or crimp them anew."
+            found.append(Pattern("harness-drop", text, (key,)))
+    return found
+
+
+def _is_low(judgement: RailJudgement) -> bool:
+    return judgement.is_off and judgement.off_share < 0
+
+
+def _stretch(near: RailReading, far: RailReading, tolerance: Tolerance) -> str:
+    """What one stretch loses, where it is too much; "" where it is not."""
+    volt_near, volt_far = abs(sum(near.ends)) / 2, abs(sum(far.ends)) / 2
+    drop = volt_near - volt_far
+    error = near.uncertainty_v(volt_near) + far.uncertainty_v(volt_far)
+    is_low = judge(near, tolerance).verdict is RailVerdict.PASS and _is_low(judge(far, tolerance))
+    ampere = far.ampere or near.ampere
+    ohm = drop / ampere if ampere else None
+    is_too_much = ohm is not None and (drop - error) / (ampere or 1.0) > CONTACT_OHM
+    if (drop <= error and not is_low) or not (is_low or is_too_much):
+        return ""
+    start = near.place.words if near.place is not Place.NONE else "supply end"
+    text = f"{show(drop, Unit.VOLT, 2)} lost from {start} to {far.place.words}"
+    if ohm is None:
+        return f"{text} (read the current too: above 20 mΩ is too much)"
+    return f"{text}, {show(ohm, Unit.OHM, 2)} at {show(ampere or 0.0, Unit.AMPERE, 2)}"

@@ -1,0 +1,353 @@
+"""Reads and writes a unit's sheet as UNIT.json (the open formats' contract)."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.kinds import board, by_code, capacitor, connector
+from hale_rail.core.parts.markings import JointMarking, Winding, WindingMarking
+from hale_rail.core.parts.part import Part, PartKind
+from hale_rail.core.quantities import Unit, rated_volts, read, tidy
+from hale_rail.core.supply.sheet import (
+    REGULATIONS,
+    TOPOLOGIES,
+    TRUNK,
+    Rail,
+    Regulation,
+    Sheet,
+    Topology,
+)
+from hale_rail.formats.marked_values import marked_farad
+from hale_rail.formats.part_words import find_rail
+
+MOST_PARTS, MOST_RAILS = 2000, 40
+_LONGEST = 120
+_YEARS = (1900, 2100)
+_JOINTS = (connector.KIND, board.KIND)
+_CLASSES = ("X1", "X2", "Y1", "Y2")
+_MATERIALS = ("silicon", "germanium", "darlington")
+Entry = Mapping[str, Any]
+
+
+def read_unit(text: str) -> Sheet:
+    """A sheet from its JSON; raises InputError saying what cannot be, and where."""
+    try:
+        data = json.loads(text.lstrip("\ufeff"), parse_constant=_no_constant)
+    except json.JSONDecodeError as error:
+        raise InputError(f"line {error.lineno}: no JSON here ({error.msg}).") from error
+    except (ValueError, RecursionError) as error:
+        raise InputError(f"This is no unit: {error}.") from error
+    unit = _Entry(data, "the unit")
+    topology = TOPOLOGIES.get(unit.text("topology"))
+    if topology is None:
+        raise InputError(f"the unit: topology is one of {', '.join(TOPOLOGIES)}.")
+    rails = _rails(unit, topology)
+    parts = _parts(unit, rails, topology)
+    year = unit.whole("year", *_YEARS)
+    return Sheet(
+        unit.text("name") or "Unit",
+        topology,
+        rails,
+        parts,
+        unit.number("mains_v", Unit.VOLT),
+        unit.number("mains_hz", None),
+        year,
+    )
+
+
+def _no_constant(word: str) -> float:
+    raise ValueError(f"{word} is no number")
+
+
+class _Entry:
+    """One object of the file, its fields read with the place of whatever is wrong."""
+
+    def __init__(self, data: object, where: str) -> None:
+        if not isinstance(data, dict):
+            raise InputError(f"{where} is no object of names and values.")
+        self.data = data
+        self.where = where
+
+    def wrong(self, name: str, why: str) -> InputError:
+        return InputError(f"{self.where}: {name} {why}.")
+
+    def text(self, name: str) -> str:
+        found = self.data.get(name)
+        if found is None:
+            return ""
+        if not isinstance(found, str) or len(found) > _LONGEST:
+            raise self.wrong(name, f"is no text of at most {_LONGEST} letters")
+        return found.strip()
+
+    def choice(self, name: str, words: Sequence[str], *, usual: str = "") -> str:
+        found = self.text(name)
+        if found and found not in words:
+            raise self.wrong(name, f"“{found}” is none of {', '.join(words)}")
+        return found or usual
+
+    def number(self, name: str, unit: Unit | None) -> float | None:
+        """A number, or a text as people write it; None where it is absent."""
+        found = self.data.get(name)
+        if found is None or found == "":
+            return None
+        if isinstance(found, str) and unit is not None:
+            try:
+                return read(found, unit, allow_words=False).value
+            except InputError as error:
+                raise self.wrong(name, f"cannot be read: {str(error).rstrip('.')}") from error
+        if isinstance(found, bool) or not isinstance(found, (int, float)):
+            raise self.wrong(name, "is no number")
+        if not math.isfinite(found) or abs(found) > 1e12:
+            raise self.wrong(name, "is no number that can be")
+        return float(found)
+
+    def whole(self, name: str, low: int, high: int) -> int | None:
+        found = self.number(name, None)
+        if found is None:
+            return None
+        if found != int(found) or not low <= found <= high:
+            raise self.wrong(name, f"is no whole number from {low} to {high}")
+        return int(found)
+
+    def above_zero(self, name: str, unit: Unit | None) -> float | None:
+        found = self.number(name, unit)
+        if found is not None and found <= 0:
+            raise self.wrong(name, "must be above 0")
+        return found
+
+    def yes_no(self, name: str) -> bool | None:
+        found = self.data.get(name)
+        if found is not None and not isinstance(found, bool):
+            raise self.wrong(name, "is true, false or null")
+        return found
+
+    def entries(self, name: str, most: int) -> list[_Entry]:
+        found = self.data.get(name)
+        if found is None:
+            return []
+        if not isinstance(found, list) or len(found) > most:
+            raise self.wrong(name, f"is no list of at most {most}")
+        return [_Entry(one, f"{name}[{place}]") for place, one in enumerate(found)]
+
+    def tolerance(self) -> tuple[float, float] | None:
+        """`[-0.05, 0.05]` as shares below and above, or None."""
+        found = self.data.get("tolerance")
+        if found is None:
+            return None
+        numbers = found if isinstance(found, list) else []
+        if len(numbers) != 2 or any(not isinstance(n, (int, float)) for n in numbers):
+            raise self.wrong("tolerance", "is two shares, such as [-0.05, 0.05]")
+        low, high = -float(numbers[0]), float(numbers[1])
+        if not (0 <= low < 1 and 0 <= high <= 3):
+            raise self.wrong("tolerance", "goes from a share below 0 to one above it")
+        return low, high
+
+
+def _rails(unit: _Entry, topology: Topology) -> tuple[Rail, ...]:
+    usual = Regulation.AUXILIARY if topology.is_switching else Regulation.LINEAR
+    found: list[Rail] = []
+    for entry in unit.entries("rails", MOST_RAILS):
+        key = entry.text("key")
+        nominal = entry.number("nominal_v", Unit.VOLT)
+        if not key or not nominal:
+            raise entry.wrong("key and nominal_v", "are needed, and a nominal that is not 0 V")
+        if any(tidy(rail.key) == tidy(key) for rail in found):
+            raise entry.wrong("key", f"“{key}” stands twice")
+        regulation = entry.choice("regulation", list(REGULATIONS), usual=usual.code)
+        rail = Rail(
+            key,
+            nominal,
+            REGULATIONS[regulation],
+            entry.above_zero("load_min_a", Unit.AMPERE),
+            entry.above_zero("load_max_a", Unit.AMPERE),
+            entry.tolerance(),
+            entry.above_zero("ripple_mv", None),
+            entry.above_zero("ohm_isolated", Unit.OHM),
+            entry.above_zero("ohm_attached", Unit.OHM),
+        )
+        found.append(rail)
+    return tuple(found)
+
+
+def _parts(unit: _Entry, rails: Sequence[Rail], topology: Topology) -> tuple[Part, ...]:
+    entries = unit.entries("parts", MOST_PARTS)
+    boards = {e.text("ref"): e.text("board") for e in entries if e.text("kind") == board.KIND.code}
+    made = []
+    for place, entry in enumerate(entries, start=1):
+        ref = entry.text("ref")
+        if not ref:
+            raise entry.wrong("ref", "is needed")
+        entry.where = f"{entry.where} ({ref})"
+        made.append(_part(entry, ref, place, rails, boards, topology))
+    return tuple(made)
+
+
+def _part(
+    entry: _Entry,
+    ref: str,
+    place: int,
+    rails: Sequence[Rail],
+    boards: Mapping[str, str],
+    topology: Topology,
+) -> Part:
+    try:
+        kind = by_code(entry.text("kind"))
+    except InputError as error:
+        raise InputError(f"{entry.where}: {error}") from error
+    line = _line(entry, kind, rails)
+    behind = entry.text("board")
+    is_primary = entry.yes_no("primary")
+    if is_primary is None and line == TRUNK and topology is not Topology.DC_FED:
+        is_primary = True
+    return Part(
+        place,
+        ref,
+        kind,
+        line,
+        place * 10,
+        kind.marking.of(_known(entry, kind, rails)),
+        entry.text("role"),
+        entry.text("bank"),
+        boards.get(behind) or behind,
+        entry.whole("year", *_YEARS),
+        is_primary,
+        entry.text("note"),
+    )
+
+
+def _line(entry: _Entry, kind: PartKind, rails: Sequence[Rail]) -> str:
+    """`main`, a rail's key, or "" for a joint."""
+    said = entry.text("line")
+    if kind in _JOINTS:
+        return ""
+    if said in ("", TRUNK):
+        return TRUNK
+    rail = find_rail(rails, said)
+    if rail is None:
+        raise entry.wrong("line", f"“{said}” is neither main nor a rail of this unit")
+    return rail.key
+
+
+def _known(entry: _Entry, kind: PartKind, rails: Sequence[Rail]) -> dict[str, Any]:
+    """What is marked on the part, by the names its marking has."""
+    family = entry.choice("family", [f.value for f in Family])
+    known: dict[str, Any] = {
+        "value": _value(entry, kind, Family(family) if family else None),
+        "volt": entry.above_zero("volt", Unit.VOLT),
+        "tolerance": entry.tolerance(),
+        "safety_class": entry.choice("class", _CLASSES),
+        "material": entry.choice("material", _MATERIALS),
+        "bleeder_for": entry.text("bleeder_for"),
+        "rails": _joined_rails(entry, rails),
+        "windings": _windings(entry),
+    }
+    value = entry.data.get("value")
+    if known["volt"] is None and isinstance(value, str) and kind is capacitor.KIND:
+        known["volt"] = rated_volts(value)
+    if family:
+        known["family"] = Family(family)
+    grade = entry.choice("grade", [g.value for g in Grade])
+    known["grade"] = Grade(grade) if grade else None
+    return known
+
+
+def _value(entry: _Entry, kind: PartKind, family: Family | None) -> float | None:
+    if kind.value_unit is None:
+        return None
+    said = entry.data.get("value")
+    if kind is capacitor.KIND and isinstance(said, str) and said.strip():
+        try:
+            return marked_farad(said, family)[0] or None
+        except InputError as error:
+            raise entry.wrong("value", f"cannot be read: {str(error).rstrip('.')}") from error
+    found = entry.above_zero("value", kind.value_unit)
+    if found is not None and not found <= kind.value_unit.high:
+        raise entry.wrong("value", f"is in {kind.value_unit.symbol}, and none is that large")
+    return found
+
+
+def _joined_rails(entry: _Entry, rails: Sequence[Rail]) -> tuple[str, ...]:
+    found = entry.data.get("rails") or []
+    if not isinstance(found, list) or any(not isinstance(name, str) for name in found):
+        raise entry.wrong("rails", "is a list of rail keys")
+    joined = []
+    for name in found:
+        rail = find_rail(rails, name)
+        if rail is None:
+            raise entry.wrong("rails", f"“{name}” is no rail of this unit")
+        joined.append(rail.key)
+    return tuple(joined)
+
+
+def _windings(entry: _Entry) -> tuple[Winding, ...] | None:
+    found = [
+        Winding(one.text("line"), one.above_zero("ohms", Unit.OHM) or 0.0)
+        for one in entry.entries("windings", MOST_RAILS)
+    ]
+    return tuple(w for w in found if w.ohm) or None
+
+
+def write_unit(sheet: Sheet) -> str:
+    """A sheet as JSON, which `read_unit` reads back."""
+    data = {
+        "name": sheet.name,
+        "topology": sheet.topology.code,
+        "mains_v": sheet.mains_v,
+        "mains_hz": sheet.mains_hz,
+        "year": sheet.year,
+        "rails": [_written_rail(rail) for rail in sheet.rails],
+        "parts": [_written_part(part) for part in sheet.in_power_order],
+    }
+    return json.dumps(data, ensure_ascii=False, indent=2) + "\n"
+
+
+def _written_rail(rail: Rail) -> Entry:
+    return {
+        "key": rail.key,
+        "nominal_v": rail.nominal_v,
+        "regulation": rail.regulation.code,
+        "load_min_a": rail.load_min_a,
+        "load_max_a": rail.load_max_a,
+        "tolerance": _shares(rail.tolerance),
+        "ripple_mv": rail.ripple_mv,
+        "ohm_isolated": rail.ohm_isolated,
+        "ohm_attached": rail.ohm_attached,
+    }
+
+
+def _shares(tolerance: tuple[float, float] | None) -> list[float] | None:
+    return [-tolerance[0], tolerance[1]] if tolerance else None
+
+
+def _written_part(part: Part) -> Entry:
+    """A part; what is not known or not its kind's is left out."""
+    cap = part.capacitor
+    windings = part.marking.windings if isinstance(part.marking, WindingMarking) else ()
+    joins = part.marking.rails if isinstance(part.marking, JointMarking) else ()
+    known: dict[str, Any] = {
+        "ref": part.ref,
+        "kind": part.kind.code,
+        "line": part.line or (joins[0] if joins else TRUNK),
+        "value": part.value,
+        "volt": part.volt,
+        "family": cap.family.value if cap and cap.family else None,
+        "class": part.safety_class,
+        "role": part.role,
+        "bank": part.bank,
+        "board": part.board,
+        "tolerance": _shares(part.tolerance),
+        "grade": cap.grade.value if cap else None,
+        "year": part.year,
+        "material": getattr(part.marking, "material", ""),
+        "bleeder_for": part.bleeder_for,
+        "primary": part.is_primary,
+        "rails": list(joins),
+        "windings": [{"line": w.line, "ohms": w.ohm} for w in windings],
+        "note": part.note,
+    }
+    return {name: value for name, value in known.items() if value not in (None, "", [])}
