@@ -7,8 +7,9 @@ import pytest
 from hale_rail.actions import decisions, power, readings
 from hale_rail.case.drawing import power_reach
 from hale_rail.case.recap import kept, recap_lines
+from hale_rail.case.report import report
 from hale_rail.case.subjects import subject_of
-from hale_rail.case.walks import cold_points
+from hale_rail.case.walks import cold_points, done
 from hale_rail.core.parts.kinds.transistor import PAIRS
 from hale_rail.core.recap.demand import School
 from hale_rail.errors import InputError
@@ -89,6 +90,29 @@ def test_a_replaced_part_starts_afresh(bench: Bench) -> None:
     assert bench.state("C12") == "failed"
     with pytest.raises(InputError):
         decisions.decide(bench.store, bench.number, bench.id_of("C12"), "eaten")
+
+
+def test_after_a_replacement_the_points_ask_again_and_the_report_keeps_both(store: Store) -> None:
+    bench = Bench(store, parts="C12 1000u 25V +12 bank A\nC40 1000u 25V +12 bank A")
+    bench.make_safe()
+    bank, fuse = bench.point("C12", "esr"), bench.point("F1", "ohms")
+    bench.read("F1", "ohms", "OL")
+    bench.read("C12", "esr", "3")
+    bench.read("C12", "c", "900u")
+    assert {bank.key, fuse.key} <= done(bench.file)
+    for ref, what in (("C40", "1000 µF 25 V"), ("F1", "1.25 A slow")):
+        decisions.decide(store, bench.number, bench.id_of(ref), "fitted", what)
+    assert done(bench.file).isdisjoint({bank.key, fuse.key})
+    assert fuse in cold_points(bench.file)
+    assert "F1, C40 replaced, not measured since." in report(bench.file).undone
+    bench.read("F1", "ohms", "0.2")
+    assert fuse.key in done(bench.file)
+    assert bench.state("F1") == "replaced"
+    rows = {row[0]: row for s in report(bench.file).sections for row in s.rows}
+    assert rows["F1"][2] == "before: ohms OL; after: ohms 0.2\u00a0Ω"
+    assert "1.25 A slow" in rows["F1"][3]
+    bench.read("C12", "esr", "40m")
+    assert bank.key in done(bench.file)
 
 
 def test_a_decision_changes_the_list_at_once_and_needs_its_reason(bench: Bench) -> None:

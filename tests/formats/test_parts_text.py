@@ -18,6 +18,7 @@ from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.core.supply.templates import Topology, template
 from hale_rail.formats.part_words import write_part
 from hale_rail.formats.parts_text import MAX_LINES, ParsedLine, read_parts
+from hale_rail.formats.pasted_parts import Take, merged, with_parts
 
 RAILS = template(Topology.FLYBACK).rails
 
@@ -145,7 +146,8 @@ def test_any_text_is_answered_line_by_line(text: str) -> None:
     """But for a row of nothing but separators, as a spreadsheet has them below its last."""
     lines = read_parts(text, RAILS)
     told = [t.strip() for t in text.splitlines() if not re.fullmatch(r'[\s,;|"\ufeff]*', t)]
-    assert [line.text for line in lines] == told
+    answered = {line.number: line.text for line in lines}
+    assert list(answered.values()) == told
     for line in lines:
         assert line.part or line.problem or line.is_header
         if line.part:
@@ -195,3 +197,79 @@ def test_a_part_written_out_is_read_back(
 def test_other_parts_written_out_are_read_back(line: str) -> None:
     found = part(line)
     assert part(f"{found.ref} {write_part(found)}") == found
+
+
+@pytest.mark.parametrize(
+    ("line", "refs", "value"),
+    [
+        ("D1-D4 +5", ["D1", "D2", "D3", "D4"], None),
+        ("D1-4", ["D1", "D2", "D3", "D4"], None),
+        ("D1 - D3", ["D1", "D2", "D3"], None),
+        ("R3, R4 10k", ["R3", "R4"], 1e4),
+        ("R3,R4,R7 10k", ["R3", "R4", "R7"], 1e4),
+        ("C10/C11 & C12 2200u 10V +5", ["C10", "C11", "C12"], 2.2e-3),
+        ("C5..C7 47u 16V +5", ["C5", "C6", "C7"], 4.7e-5),
+        ("C1, C4-C5 100n", ["C1", "C4", "C5"], 1e-7),
+        ("R1,R47", ["R1"], 0.47),
+        ("F1,1.25A", ["F1"], 1.25),
+        ("C8,470u,25V,-12", ["C8"], 4.7e-4),
+    ],
+)
+def test_several_designators_in_a_line_are_a_part_each(
+    line: str, refs: list[str], value: float | None
+) -> None:
+    found = read_parts(line, RAILS)
+    assert [f.part.ref for f in found if f.part] == refs
+    assert {f.number for f in found} == {1}
+    assert all(f.part and f.part.value == (pytest.approx(value) if value else None) for f in found)
+
+
+@pytest.mark.parametrize(
+    ("line", "farad", "says"),
+    [
+        ("C5 104 50V ceramic +5", 1e-7, "code 104"),
+        ("C5 473 film +5", 4.7e-8, "code 473"),
+        ("C5 225 35V tant +5", 2.2e-6, "code 225"),
+        ("C5 1000 25V alu +5", 1e-3, ""),
+        ("C5 104 50V +5", None, "the code for 100 nF"),
+        ("C5 8mF 450V", None, "8 µF or 8 mF"),
+        ("D4-D1", None, "write the lower one first"),
+        ("D1-D99", None, "at most 64"),
+    ],
+)
+def test_what_has_two_meanings_is_asked_back(line: str, farad: float | None, says: str) -> None:
+    found = one(line)
+    assert (found.part.value if found.part else None) == (pytest.approx(farad) if farad else None)
+    assert says in " ".join((*found.notes, found.problem)).replace("\u00a0", " ")
+
+
+def test_the_order_of_lines_does_not_matter() -> None:
+    lines = ["C70 100u 35V +24", "rail +24 2A", "", ",,;", "R70 1k +24"]
+    for text in ("\n".join(lines), "\n".join(reversed(lines))):
+        found = read_parts(text, RAILS)
+        assert [f.problem for f in found] == ["", "", ""]
+        assert {f.part.line for f in found if f.part} == {"+24 V"}
+
+
+@pytest.mark.parametrize(
+    ("take", "line", "bank", "count"),
+    [(Take.LIST, "+5 V", "A", 1), (Take.SHEET, "+12 V", "A", 1), (Take.BESIDE, "+12 V", "", 2)],
+)
+def test_a_named_line_outranks_the_template_unless_the_person_says_otherwise(
+    take: Take, line: str, bank: str, count: int
+) -> None:
+    sheet = template(Topology.FLYBACK)
+    old = next(p for p in sheet.capacitors if p.line == "+12 V")
+    found = merged(sheet, f"{old.ref} 2200u 10V +5 out bank A\nC1 180u 400V", {old.ref: take})
+    (clash,) = found.clashes.values()
+    assert (clash.ref, clash.sheet_line, clash.list_line) == (old.ref, "+12 V", "+5 V")
+    after = with_parts(sheet, found)
+    own = [p for p in after.parts if p.ref == old.ref]
+    assert len(own) == count
+    assert own[0].line == line
+    assert own[0].bank == (bank or old.bank)
+    assert own[-1].value == pytest.approx(2.2e-3)
+    bulk = next(p for p in after.parts if p.ref == "C1")
+    assert (bulk.line, bulk.value) == (TRUNK, pytest.approx(1.8e-4))
+    places = [p.order for p in after.on_line(own[-1].line) if not p.board]
+    assert own[-1].order == max(places) or take is Take.SHEET

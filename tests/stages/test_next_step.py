@@ -18,7 +18,15 @@ from ..conftest import Bench
 
 #: a sound unit's readings, by procedure and then by designator
 USUAL = {"ohms": "0.4", "diode": "0.55", "ground": "2k2", "esr": "35m", "c": "100n"}
-OF_PART = {"RT1": "10", "Q1": "1M", "BR1": "1M", "C1": "0.4", "C12": "80m", "C13": "0.2"}
+OF_PART = {
+    "C2": "0.8",
+    "RT1": "10",
+    "Q1": "1M",
+    "BR1": "1M",
+    "C1": "0.4",
+    "C12": "80m",
+    "C13": "0.2",
+}
 
 
 def sound(bench: Bench, point: Point) -> str:
@@ -103,7 +111,7 @@ def test_the_side_list_is_the_order_of_work(bench: Bench) -> None:
 def test_the_stage_reached_is_the_furthest_begun_while_it_is_made_safe_again(demo: Store) -> None:
     lines = {shown.number: shown.line.stage for shown in bench_page(demo, "")[0]}
     assert lines == {
-        "LW-014": "Capacitors", "LW-022": "Shorts", "LW-031": "Rails", "LW-009": "Hand back",
+        "LW-014": "Cold checks", "LW-022": "Shorts", "LW-031": "Rails", "LW-009": "Hand back",
     }  # fmt: skip
 
 

@@ -170,11 +170,14 @@ def test_make_safe_gives_each_store_its_clock_and_its_resistor(dead: Bench) -> N
 def test_where_to_look_next_asks_first_then_leads_to_a_reading(dead: Bench) -> None:
     page = diagnosis.page(dead.file, NOTHING)
     assert page.sentence == "Say what it does: press the symptoms you see."
-    assert sum(chance.share for chance in page.chances) == pytest.approx(1.0)
+    assert sum(chance.share for chance in (*page.chances, *page.tail)) == pytest.approx(1.0)
     assert [c.share for c in page.chances] == sorted((c.share for c in page.chances), reverse=True)
     assert page.next
     assert page.next.ranked is page.found.diagnosis.tests[0]
-    assert (page.next.stage, page.next.place) == ("cold", "Read F1")
+    assert (page.next.stage, page.next.place) == (
+        "cold",
+        "Read F1, in circuit, resistance",
+    )
     assert page.next.point_key == dead.point("F1", "ohms").key
     assert page.others == page.found.diagnosis.tests[1:9]
 

@@ -47,5 +47,6 @@ def test_every_form_that_posts_can_lay_its_page_anew(client: Client) -> None:
     """One handler answers what a form refuses; a route without it would lose what was typed."""
     app = client.flask.application
     for rule in app.url_map.iter_rules():
-        if "POST" in (rule.methods or ()) and rule.endpoint != "new_case.preview":
+        only_shows = rule.endpoint in ("new_case.preview", "new_case.symptoms")
+        if "POST" in (rule.methods or ()) and not only_shows:
             assert hasattr(app.view_functions[rule.endpoint], "relay"), rule.endpoint

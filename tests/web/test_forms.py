@@ -7,6 +7,7 @@ import re
 import pytest
 
 from hale_rail.actions import readings
+from hale_rail.case.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
@@ -148,11 +149,61 @@ def test_strike_decide_note_and_power(client: Client, demo: Store) -> None:
     assert client.post("/cases/LW-014/do/note", text=" ").status_code == 422
     client.post("/cases/LW-014/do/note", text="Smelt of <b>fish</b>")
     assert "Smelt of &lt;b&gt;fish&lt;/b&gt;" in client.text("/cases/LW-014/log")
-    client.post("/cases/LW-014/do/power", event="applied", source="mains", view="safe")
+    power = {"event": "applied", "source": "mains", "view": "safe"}
+    unaware = client.post("/cases/LW-014/do/power", **power)
+    assert unaware.status_code == 422
+    assert "failed and not replaced" in unaware.get_data(as_text=True)
+    client.post("/cases/LW-014/do/power", **power, despite="y")
     assert "Power is on" in client.text("/cases/LW-014/safe")
     assert (
         client.post("/cases/LW-014/do/power", event="applied", source="hamster").status_code == 422
     )
+
+
+def test_a_part_asked_for_what_it_has_not_is_refused_and_not_logged(
+    client: Client, demo: Store
+) -> None:
+    case = open_case(demo, "LW-014")
+    f1 = part_id(demo, "LW-014", "F1")
+    at = f"{f1}~esr~in-circuit"
+    good = next(key for key in case.rows.standing if key.startswith(f"{f1}~"))
+    at = good.replace("ohms", "esr")
+    assert at != good
+    before = len(case.rows.readings)
+    for htmx in (False, True):
+        fields = {"at": at, "text": "0.4", "view": "cold"}
+        response = client.post("/cases/LW-014/do/read", htmx=htmx, **fields)
+        assert response.status_code == 422
+        assert "F1 has no ESR to read" in response.get_data(as_text=True)
+    assert len(open_case(demo, "LW-014").rows.readings) == before
+    assert client.get(f"/cases/LW-014/cold?at={at}").status_code == 200
+
+
+@pytest.mark.parametrize("number", ["new", "NEW", "a/b", "..", ""])
+def test_a_number_that_is_an_address_is_refused(client: Client, number: str) -> None:
+    fields = {"number": number, "machine": "Loom", "symptom": "dead", "start": "template:linear",
+              "school": "proven", "tolerance": "strict", "unit_type": ""}  # fmt: skip
+    response = client.post("/cases/new", **fields)
+    assert response.status_code == 422
+    assert "is-invalid" in response.get_data(as_text=True)
+
+
+def test_a_clash_is_chosen_in_the_preview_and_the_symptom_offers_its_codes(
+    client: Client, demo: Store
+) -> None:
+    fields = {"number": "LW-041", "machine": "Loom", "symptom": "dead, black fuse",
+              "start": "template:flyback", "school": "proven", "tolerance": "strict",
+              "unit_type": "", "parts": "C1 47u 25V +5"}  # fmt: skip
+    page = client.post("/cases/new/preview", **fields).get_data(as_text=True)
+    assert 'name="take-C1"' in page
+    assert "The sheet has C1 on the primary side, the list on +5 V" in page
+    meant = client.post("/cases/new/symptoms", **fields).get_data(as_text=True)
+    assert 'value="fuse-black"' in meant
+    sent = {**fields, "take-C1": "beside", "symptoms": "fuse-black"}
+    assert client.post("/cases/new", **sent).status_code == 303
+    case = open_case(demo, "LW-041")
+    assert sorted(p.line for p in case.sheet.parts if p.ref == "C1") == ["+5 V", "main"]
+    assert diagnosis(case).symptoms == ("fuse-black",)
 
 
 def test_several_findings_at_a_station_and_taking_them_back(client: Client, demo: Store) -> None:

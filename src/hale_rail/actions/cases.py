@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass, fields
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, fields
 
 from hale_rail import clock
 from hale_rail.actions.change import changing
@@ -17,7 +17,7 @@ from hale_rail.core.supply.sheet import TOPOLOGIES, Sheet
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.formats.pasted_parts import merged, with_parts
+from hale_rail.formats.pasted_parts import Take, merged, with_parts
 from hale_rail.stages.bench import refresh_line
 from hale_rail.store import (
     cases,
@@ -33,6 +33,8 @@ from hale_rail.store.database import Store
 from hale_rail.store.ground_records import Sound
 
 _NUMBER = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,19}")
+#: words that are addresses beside the cases' own
+_RESERVED = ("new",)
 _LONGEST = 2000
 #: a unit type that is the pattern's the case starts from
 AS_PATTERN = "pattern"
@@ -42,7 +44,8 @@ AS_PATTERN = "pattern"
 class NewCase:
     """A case as typed; `start` is `pattern:ID` or `template:TOPOLOGY`.
 
-    `unit_type`: `pattern` (as the pattern's), the id of a type, or "" for no known like unit.
+    `unit_type`: `pattern` (as the pattern's), the id of a type, or "" for no known like unit;
+    `takes`: what becomes of a pasted part that the start has on another line, by designator.
     """
 
     number: str
@@ -55,6 +58,7 @@ class NewCase:
     tolerance: str
     unit_type: str = AS_PATTERN
     symptoms: tuple[str, ...] = ()
+    takes: Mapping[str, Take] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -81,17 +85,14 @@ def starting_sheet(store: Store, start: str) -> Start:
 
 def open_new(store: Store, typed: NewCase, at: str | None = None) -> str:
     """Open a case; returns its number. Raises InputError naming the field."""
-    number = typed.number.strip()
-    if not _NUMBER.fullmatch(number):
-        text = "Letters, digits, dot and dash, at most 20, such as LW-040."
-        raise InputError(text, field="number")
+    number = checked_number(typed.number)
     start = starting_sheet(store, typed.start)
     wanted = Fields(
         typed.machine.strip(), typed.symptom.strip(), typed.before.strip(), typed.school,
         typed.tolerance, _unit_type(store, typed.unit_type, start),
     )  # fmt: skip
     _check(wanted)
-    found = merged(start.sheet, typed.parts)
+    found = merged(start.sheet, typed.parts, typed.takes)
     left_out = [
         f"Line {line.number} of the parts list left out: {line.text} ({line.problem})"
         for line in found.problems
@@ -100,6 +101,17 @@ def open_new(store: Store, typed: NewCase, at: str | None = None) -> str:
     moment = at or clock.now()
     open_with(store, number, wanted, sheet, moment, typed.symptoms, left_out, start.sheet.name)
     refresh_line(open_case(store, number))
+    return number
+
+
+def checked_number(text: str) -> str:
+    """A case's number as typed; raises InputError for one that cannot be."""
+    number = text.strip()
+    if not _NUMBER.fullmatch(number):
+        words = "Letters, digits, dot and dash, at most 20, such as LW-040."
+        raise InputError(words, field="number")
+    if number.lower() in _RESERVED:
+        raise InputError(f"“{number}” cannot be a case's number: choose another.", field="number")
     return number
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from hale_rail.actions.change import changing
-from hale_rail.core.diagnosis.engine import BELIEFS, Knowledge
+from hale_rail.core.diagnosis.engine import BELIEFS
+from hale_rail.core.diagnosis.knowledge import Knowledge
 from hale_rail.errors import InputError
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.store import statements

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.named import part_named, rail_named
 from hale_rail.case.subjects import checked_subject, point_words
+from hale_rail.case.walks import of_former_parts
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.looks import BY_CODE, SOUND
 from hale_rail.core.parts.part import Part
@@ -21,6 +22,7 @@ from hale_rail.core.procedures import (
     Procedure,
     Source,
     by_code,
+    parse_point,
 )
 from hale_rail.core.safety.energy import SOURCES, EventKind
 from hale_rail.core.targets import Pair, TargetKind, part_target, rail_target
@@ -67,7 +69,9 @@ class _Taking:
     def __post_init__(self) -> None:
         self.file = self.change.file
         self.usual_at = self.change.at
-        self.standing = {key: r.id for key, r in self.file.rows.standing.items()}
+        former = of_former_parts(self.file)
+        standing = self.file.rows.standing.items()
+        self.standing = {key: r.id for key, r in standing if key not in former}
         self.special: dict[str, Callable[[ReadingRow], None]] = {
             POWER: self._power,
             LOOK: self._look,
@@ -124,6 +128,16 @@ class _Taking:
         log_id = self.change.log("decision", f"{part.ref} replaced: {reason}")
         connection, case_id = self.change.connection, self.change.case_id
         decisions.insert(connection, case_id, log_id, part.id, DecisionKind.FITTED, reason)
+        self._forget(part)
+
+    def _forget(self, part: Part) -> None:
+        """What was read of the part that is gone, and across its bank, stands as it was read."""
+        bank = {p.id for p in self.file.sheet.bank_of(part)}
+        for key in list(self.standing):
+            point = parse_point(key)
+            is_across = point.part_id in bank and point.condition is Condition.IN_CIRCUIT
+            if point.part_id == part.id or is_across:
+                del self.standing[key]
 
     def _reading(self, row: ReadingRow) -> None:
         point = self._point(row)

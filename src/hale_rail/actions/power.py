@@ -5,6 +5,8 @@ from __future__ import annotations
 from hale_rail.actions.change import changing
 from hale_rail.case.energy import energy
 from hale_rail.case.file import open_case
+from hale_rail.case.parts import standing_failed
+from hale_rail.case.words import named
 from hale_rail.core.safety.energy import SOURCES, Energy, EventKind
 from hale_rail.errors import InputError
 from hale_rail.store import power_events
@@ -13,12 +15,30 @@ from hale_rail.store.database import Store
 _SHORTEST_REASON = 10
 
 
-def apply_power(store: Store, number: str, source: str, at: str | None = None) -> None:
-    """Log that power is applied, from `mains`, `bench` or `injected`; live from here."""
+def apply_power(
+    store: Store,
+    number: str,
+    source: str,
+    at: str | None = None,
+    *,
+    despite_failed: bool = True,
+) -> None:
+    """Log that power is applied, from `mains`, `bench` or `injected`; live from here.
+
+    While a part stands failed it is asked whether that is meant (`despite_failed`).
+    """
     if source not in SOURCES:
         words = ", ".join(known.words for known in SOURCES.values())
         raise InputError(f"Power comes from {words}.", field="source")
     with changing(store, number, at) as change:
+        failed = [facts.part.ref for facts in standing_failed(change.file)]
+        if failed and not despite_failed:
+            is_are = "is" if len(failed) == 1 else "are"
+            raise InputError(
+                f"{named(failed)} {is_are} failed and not replaced. Replace first, or tick that it "
+                "is powered all the same.",
+                field="despite",
+            )
         log_id = change.log("power", f"Power applied: {SOURCES[source].words}")
         kind = EventKind.APPLIED.value
         power_events.insert(change.connection, change.case_id, log_id, kind, source)

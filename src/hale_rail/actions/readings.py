@@ -8,7 +8,7 @@ from hale_rail.actions.change import Change, changing
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.subjects import checked_subject, point_words
-from hale_rail.case.walks import store_before
+from hale_rail.case.walks import of_former_parts, store_before
 from hale_rail.core.procedures import (
     Accuracy,
     Need,
@@ -80,10 +80,15 @@ def save_reading(
             log_id,
             NewReading(
                 point, text.strip(), meant, accuracy, meter_id, source, change.at,
-                standing_id if point.procedure.corrects else None,
+                standing_id if _is_corrected(case, point) else None,
             ),
         )  # fmt: skip
     return Saved(reading_id, meant, change.after)
+
+
+def _is_corrected(case: CaseFile, point: Point) -> bool:
+    """True where a new reading takes an older one's place; that of a part since replaced stays."""
+    return point.procedure.corrects and point.key not in of_former_parts(case)
 
 
 def _check_guard(case: CaseFile, point: Point) -> None:

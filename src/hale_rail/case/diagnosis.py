@@ -4,21 +4,25 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hale_rail.case.answers import Answered, answer
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.grounds import grounds
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
-from hale_rail.core.diagnosis.engine import BenchTest, Diagnosis, Evidence, Knowledge, diagnose
-from hale_rail.core.parts.kinds import board, inlet
-from hale_rail.core.parts.part import Part
+from hale_rail.case.tested_parts import (
+    failure,
+    has_parts,
+    parts_of_test,
+    side_of,
+    tokens,
+)
+from hale_rail.core.diagnosis.engine import LAST, Diagnosis, Evidence, diagnose
+from hale_rail.core.diagnosis.knowledge import BenchTest, Hypothesis, Knowledge, Symptom
+from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.states import PartState
-from hale_rail.core.procedures import CONDITIONS
-from hale_rail.core.shorts.ground import GroundVerdict
 from hale_rail.formats.knowledge import knowledge_for
 
-#: states that answer a test as failed, and as good; a replaced part answers nothing of the old one
-_FAILED = (PartState.FAILED, PartState.WORN)
-_GOOD = (PartState.GOOD,)
+#: faults that need no part of the sheet
+_OF_NO_PART = ("board", "adapter", "any", "unit", "connector", "feedback", "trimmer", "controller")
 
 
 @dataclass(frozen=True)
@@ -37,10 +41,14 @@ class Answer:
 
 @dataclass(frozen=True)
 class CaseDiagnosis:
-    """The knowledge of the topology, what was said and answered, and what follows."""
+    """The knowledge of the topology, what was said and answered, and what follows.
+
+    `suggested`: symptoms that the typed one may mean, while none is said.
+    """
 
     knowledge: Knowledge
     symptoms: tuple[str, ...]
+    suggested: tuple[Symptom, ...]
     beliefs: dict[str, str]
     answers: tuple[Answer, ...]
     diagnosis: Diagnosis
@@ -51,20 +59,77 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
     """Diagnose a case from its readings and what was said; what was said outranks a reading."""
     knowledge = knowledge_for(case.sheet.topology)
     said = standing_statements(case)
-    answers = []
+    answers, spent = [], set()
     for test in knowledge.tests:
-        result = said["result"].get(test.id) or answer_by_readings(case, test)
+        found = answer(case, test) if has_parts(case, test) else Answered("", is_spent=True)
+        result = said["result"].get(test.id) or found.result
         if result in test.results:
             answers.append(Answer(test, result, test.id not in said["result"]))
+        elif found.is_spent:
+            spent.add(test.id)
     symptoms = tuple(key for key in said["symptom"] if knowledge.symptom(key))
     evidence = Evidence(
         symptoms,
         tuple((a.test.id, a.result) for a in answers),
         tuple(said["belief"].items()),
+        frozenset(h.id for h in knowledge.hypotheses if _is_proven(case, h)),
+        frozenset(h.id for h in knowledge.hypotheses if _is_repaired(case, h)),
+        frozenset(h.id for h in knowledge.hypotheses if _is_absent(case, h)),
+        frozenset(spent),
     )
+    suggested = () if symptoms else knowledge.suggested(case.case.symptom)
     return CaseDiagnosis(
-        knowledge, symptoms, said["belief"], tuple(answers), diagnose(knowledge, evidence)
+        knowledge,
+        symptoms,
+        suggested,
+        said["belief"],
+        tuple(answers),
+        diagnose(knowledge, evidence),
     )
+
+
+def _is_proven(case: CaseFile, hypothesis: Hypothesis) -> bool:
+    """True when a part of the sheet is proven to have this fault, by a meter."""
+    return hypothesis.id != LAST and any(
+        _has_fault(case, hypothesis, facts, how)
+        for facts in parts(case).values()
+        if (how := failure(facts))
+    )
+
+
+def _is_repaired(case: CaseFile, hypothesis: Hypothesis) -> bool:
+    """True when a part that had this fault was replaced, and the new one is not bad."""
+    return hypothesis.id != LAST and any(
+        _has_fault(case, hypothesis, facts, how)
+        for facts in parts(case).values()
+        if facts.state is PartState.REPLACED and (how := _former(facts))
+    )
+
+
+def _former(facts: PartFacts) -> str:
+    """How the part that stood there before had failed; a capacitor's loss in a bank is its own."""
+    before = failure(facts.former) if facts.former else ""
+    return before or ("dry" if facts.part.kind is capacitor.KIND else "")
+
+
+def _has_fault(case: CaseFile, hypothesis: Hypothesis, facts: PartFacts, how: str) -> bool:
+    if hypothesis.side not in ("", side_of(facts.part)):
+        return False
+    return any(f"{how}:{token}" in hypothesis.faults for token in tokens(case, facts.part))
+
+
+def _is_absent(case: CaseFile, hypothesis: Hypothesis) -> bool:
+    """True when the sheet has parts, and none that could have this fault."""
+    named = {fault.partition(":")[2] for fault in hypothesis.faults}
+    if not case.sheet.parts or named & set(_OF_NO_PART):
+        return False
+    there = {
+        token
+        for part in case.sheet.parts
+        if hypothesis.side in ("", side_of(part))
+        for token in tokens(case, part)
+    }
+    return not named & there
 
 
 def standing_statements(case: CaseFile) -> dict[str, dict[str, str]]:
@@ -75,62 +140,6 @@ def standing_statements(case: CaseFile) -> dict[str, dict[str, str]]:
         if statement.value:
             said[statement.kind][statement.key] = statement.value
     return said
-
-
-def answer_by_readings(case: CaseFile, test: BenchTest) -> str:
-    """The result that the case's verdicts give a test, or "" while they do not."""
-    points = test.points
-    if "ground" in points:
-        return _answer_by_ground(case, test)
-    if "seen" in points:
-        return _answer_by_looks(case, test)
-    states = [facts.state for facts in parts_of_test(case, test)]
-    if any(state in _FAILED for state in states):
-        return points.get("failed", "")
-    if states and all(state in _GOOD for state in states):
-        return points.get("good", "")
-    return ""
-
-
-def _answer_by_ground(case: CaseFile, test: BenchTest) -> str:
-    side = CONDITIONS[test.points["ground"]]
-    facts = [ground.sides[side] for ground in grounds(case)]
-    if any(f.is_low for f in facts):
-        return test.points["failed"]
-    good = [f.judgement and f.judgement.verdict is GroundVerdict.GOOD for f in facts]
-    return test.points["good"] if good and all(good) else ""
-
-
-def _answer_by_looks(case: CaseFile, test: BenchTest) -> str:
-    """What the look-over found; the part must be the old one still."""
-    wanted = set(test.points["seen"].split())
-    looks = [facts.seen for facts in parts_of_test(case, test)]
-    if any(wanted & set(codes) for codes in looks):
-        return test.points["failed"]
-    return test.points["good"] if looks and all(looks) else ""
-
-
-def parts_of_test(case: CaseFile, test: BenchTest) -> list[PartFacts]:
-    """Parts whose verdicts or looks answer a test, in power order."""
-    known = parts(case)
-    return [known[p.id] for p in case.sheet.in_power_order if _answers(test, p)]
-
-
-def _answers(test: BenchTest, part: Part) -> bool:
-    if "among" in test.points:
-        return _is_among(part, test.points["among"])
-    kinds, roles = test.points.get("kind", "").split(), test.points.get("role", "").split()
-    is_side = test.points.get("side") != "primary" or bool(part.is_primary)
-    return (part.kind.code in kinds and is_side) or part.role in roles
-
-
-def _is_among(part: Part, among: str) -> bool:
-    family = part.family
-    if among == "suppressor":
-        return bool(part.safety_class) or (family is not None and family.is_suppressor)
-    if among == "wet":
-        return family is not None and family.is_wet
-    return part.kind not in (inlet.KIND, board.KIND)
 
 
 def unread_part(case: CaseFile, test: BenchTest) -> PartFacts | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hale_rail.core.parts.bank_verdicts import BankJudgement
 from hale_rail.core.parts.banks import Meter
@@ -24,7 +24,8 @@ class PartFacts:
     """A part with its state, the judgement, and what that follows from.
 
     `readings`: the standing ones of the part now fitted, oldest first; `seen`: codes of its newest
-    look; `bank`: the judgement of its bank while it is read with it; `mates`: the bank's parts.
+    look; `bank`: the judgement of its bank while it is read with it; `mates`: the bank's parts;
+    `former`: the part that was replaced, as it stood, read by itself.
     """
 
     part: Part
@@ -35,6 +36,7 @@ class PartFacts:
     decision: Decision | None = None
     bank: BankJudgement | None = None
     mates: tuple[Part, ...] = ()
+    former: PartFacts | None = None
 
     @property
     def found(self) -> Verdict | None:
@@ -148,7 +150,17 @@ def concluded(
         state = PartState.REPLACED
     own = node.now[part.id]
     seen = node.seen.get(part.id, ())
-    return PartFacts(part, state, judgement, own, seen, decision, bank, node.parts)
+    former = _former(node, part) if is_fitted else None
+    return PartFacts(part, state, judgement, own, seen, decision, bank, node.parts, former)
+
+
+def _former(node: Node, part: Part) -> PartFacts | None:
+    """What stood there before the part was replaced, by its own readings; None for none."""
+    own = tuple(r for r in node.ever[part.id] if r.log_id <= node.fitted[part.id])
+    if not own:
+        return None
+    judgement = part.kind.judge(part, replace(part_readings(node, part, own), seen=()))
+    return PartFacts(part, of_verdict(judgement.verdict), judgement, own)
 
 
 def says_of_health(node: Node, part: Part, own: Sequence[Reading]) -> bool:

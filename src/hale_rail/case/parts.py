@@ -113,6 +113,15 @@ def _fresh(case: CaseFile) -> FreshByKin:
     return found
 
 
+def standing_failed(case: CaseFile) -> list[PartFacts]:
+    """Every part that stands failed: not replaced, nor kept or left out by decision."""
+    return [
+        facts
+        for facts in parts(case).values()
+        if facts.state is PartState.FAILED and not (facts.decision and facts.decision.stands)
+    ]
+
+
 def failed_parts(case: CaseFile) -> list[PartFacts]:
     """Parts other than capacitors that read failed."""
     return [

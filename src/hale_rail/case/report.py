@@ -21,6 +21,7 @@ from hale_rail.case.words import counted, show_reading
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.states import PartState
+from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show, show_exact
 from hale_rail.core.recap.demand import Line
 from hale_rail.core.supply.sheet import Sheet
@@ -204,15 +205,30 @@ def _part_row(facts: PartFacts) -> tuple[str, str, str, str]:
     what = part.family.label if part.family else part.kind.name
     if part.capacitor and part.value:
         what = f"{show_exact(part.value, Unit.FARAD)} {what}"
-    read = "; ".join(f"{r.procedure.short} {show_reading(r)}" for r in facts.readings)
+    read = _read(facts)
+    if facts.is_fitted:
+        before = _read(facts.former) if facts.former else ""
+        read = f"before: {before or 'not read'}; after: {read or 'not read'}"
     return part.ref, what, read, _why(facts)
 
 
+def _read(facts: PartFacts) -> str:
+    """What was read of a part's health, a bank's readings with the member that carries them."""
+    return "; ".join(
+        f"{r.procedure.short} {show_reading(r)}" for r in facts.readings if r.procedure.is_of_health
+    )
+
+
 def _why(facts: PartFacts) -> str:
-    if facts.decision:
-        reason = f": {facts.decision.reason}" if facts.decision.reason else ""
-        return f"{facts.decision.kind.words}{reason}"
-    return facts.judgement.reasons[0].text if facts.judgement.reasons else ""
+    found = facts.judgement.reasons[0].text if facts.judgement.reasons else ""
+    if not facts.decision:
+        return found
+    was = facts.former.judgement.reasons if facts.former and _read(facts.former) else ()
+    words = f"{facts.decision.kind.words}: {facts.decision.reason}"
+    told = [words.rstrip(": "), f"it was {was[0].text}" if was else ""]
+    if facts.is_fitted and facts.state not in (PartState.REPLACED, PartState.UNSEEN):
+        told.append(f"the new one: {found}")
+    return "; ".join(text for text in told if text)
 
 
 def _photos(case: CaseFile) -> list[ReportPhoto]:
@@ -233,10 +249,22 @@ def _undone(case: CaseFile) -> list[str]:
     unseen = sum(
         f.state is PartState.UNSEEN for f in parts(case).values() if f.part.kind.is_measured
     )
+    unread = [
+        f.part.ref
+        for f in parts(case).values()
+        if f.is_fitted and f.part.kind.is_measured and not _is_read(f)
+    ]
+    if unread:
+        found.append(f"{', '.join(unread)} replaced, not measured since.")
     if unseen:
         was = "was" if unseen == 1 else "were"
         found.append(f"{counted(unseen, 'part')} {was} not measured.")
     return found
+
+
+def _is_read(facts: PartFacts) -> bool:
+    """True when the part now fitted was measured, by itself or with its bank."""
+    return bool(_read(facts)) or facts.judgement.verdict is not Verdict.UNPROVEN
 
 
 def _line_words(line: Line) -> str:

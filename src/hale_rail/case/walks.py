@@ -36,7 +36,7 @@ def cold_points(case: CaseFile) -> tuple[Point, ...]:
     walked = [
         case.keep(("cold", part_id), facts, partial(_of_part, facts))
         for part_id, facts in parts(case).items()
-        if facts.part.kind.walks and not facts.is_fitted
+        if facts.part.kind.walks
     ]
     return _in_two_rounds(walked)
 
@@ -80,8 +80,6 @@ def capacitor_points(case: CaseFile) -> tuple[Point, ...]:
 
 
 def _of_bank(facts: Sequence[PartFacts]) -> Rounds:
-    if all(f.state is PartState.REPLACED for f in facts):
-        return [], []
     return _together(facts), _one_by_one(facts)
 
 
@@ -155,8 +153,9 @@ def store_before(case: CaseFile, point: Point) -> StoreState | None:
 def done(case: CaseFile) -> frozenset[str]:
     """Keys of the points where nothing more needs reading.
 
-    Those that were read, and those of parts proven failed; a store counts as read when it was read
-    at or below the touch limit since power was removed.
+    Those that were read, and those of parts proven failed. What was read before a new part was
+    fitted is read again; a store counts as read when it was read at or below the touch limit since
+    power was removed.
     """
     known = parts(case)
     settled = {
@@ -170,7 +169,23 @@ def done(case: CaseFile) -> frozenset[str]:
         for part in case.sheet.stores
         if any(s.store == part.id and not s.is_below(state.limit_volt) for s in state.stores)
     }
-    return frozenset((case.rows.standing.keys() | settled) - charged)
+    return frozenset((case.rows.standing.keys() | settled) - charged - of_former_parts(case))
+
+
+@facet
+def of_former_parts(case: CaseFile) -> frozenset[str]:
+    """Keys of standing readings taken before the part, or one of its bank, was replaced."""
+    fitted = {i: f.decision.log_id for i, f in parts(case).items() if f.decision and f.is_fitted}
+    found: set[str] = set()
+    for key, reading in case.rows.standing.items() if fitted else ():
+        facts = parts(case).get(reading.target.part_id or 0)
+        if facts is None or reading.procedure is STORE:
+            continue
+        is_across = reading.condition is Condition.IN_CIRCUIT
+        ids = [p.id for p in facts.mates] if is_across and facts.mates else [facts.part.id]
+        if reading.log_id <= max(fitted.get(i, 0) for i in ids):
+            found.add(key)
+    return frozenset(found)
 
 
 def next_undone(order: Sequence[Point], done_keys: frozenset[str], after: str = "") -> Point | None:

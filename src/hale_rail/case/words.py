@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from hale_rail.core.quantities import Unit, show
 from hale_rail.store.readings import Reading
 
@@ -15,6 +17,13 @@ def show_reading(reading: Reading) -> str:
         return f"{show(reading.value, unit)} ({volt}, {ampere})"
     text = show(reading.value, unit, 4)
     return text if reading.high == reading.value else f"{text} to {show(reading.high, unit, 4)}"
+
+
+def named(refs: Sequence[str]) -> str:
+    """Designators in a sentence: `BR1`, `BR1 and Q1`, `BR1, Q1, C2 and 4 more`."""
+    if len(refs) <= 2:
+        return " and ".join(refs)
+    return f"{', '.join(refs[:3])}" + (f" and {len(refs) - 3} more" if len(refs) > 3 else "")
 
 
 def counted(count: int, one: str, many: str = "") -> str:

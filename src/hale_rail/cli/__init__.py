@@ -184,6 +184,50 @@ def discharge(
         _say(in_words(found))
 
 
+@main.command()
+@click.argument("unit", type=click.Path(path_type=Path), required=False)
+@click.argument("readings", type=click.Path(path_type=Path), required=False)
+@click.option("--symptom", "symptoms", multiple=True, metavar="CODE", help="What it does, by code.")
+@click.option("--knowledge", is_flag=True, help="Print what the diagnosis knows.")
+@click.option("--topology", type=click.Choice(["linear", "flyback", "half-bridge", "dc-fed"]),
+              help="With --knowledge: of this topology alone.")  # fmt: skip
+@click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
+def diagnose(
+    unit: Path | None,
+    readings: Path | None,
+    symptoms: tuple[str, ...],
+    knowledge: bool,
+    topology: str | None,
+    as_json: bool,
+) -> None:
+    """Where to look next: chances of faults from UNIT.json, READINGS.csv and a symptom."""
+    from hale_rail.cli import diagnosing
+
+    if knowledge:
+        from hale_rail.core.supply.sheet import TOPOLOGIES, Topology
+
+        wanted = [TOPOLOGIES[topology]] if topology else list(Topology)
+        known = diagnosing.known(wanted)
+        _print_json(known) if as_json else _say(diagnosing.knowledge_in_words(known))
+        return
+    if unit is None or readings is None or not symptoms:
+        raise click.UsageError("UNIT.json, READINGS.csv and --symptom are needed, or --knowledge.")
+    _diagnose(unit, readings, symptoms, as_json)
+
+
+def _diagnose(unit: Path, readings: Path, symptoms: tuple[str, ...], as_json: bool) -> None:
+    from hale_rail.cli.bringing import brought
+    from hale_rail.cli.diagnosing import diagnosed, in_words
+
+    def run() -> dict[str, Any]:
+        with brought(unit, readings, symptoms=symptoms) as found:
+            return diagnosed(found)
+
+    found = _run(run)
+    _print_json(found) if as_json else _say(in_words(found))
+    _tell_problems(readings, found["problems"])
+
+
 def _run(action: Any, name: str = "") -> Any:
     """Run an action; what went wrong goes to stderr with the file's name, exit 2."""
     try:

@@ -178,6 +178,7 @@ class _Hand:
     def replaced(self, ref: str, reason: str) -> None:
         part = self.part(ref)
         decisions.decide(self.store, self.number, part.id, "fitted", reason, self.moment())
+        self.meter.fresh.add(ref)
 
 
 def _say(hand: _Hand, *said: tuple[str, str, str]) -> None:
@@ -225,8 +226,8 @@ def _loomwright(store: Store, start: str) -> None:
     hand.ohms("L6", "0R1")
     hand.junction("D7", 0.51)
     hand.ohms("U1", "2k4")
-    _say(hand, ("symptom", "fuse-black", "yes"), ("result", "bulk-ohm", "low"),
-         ("result", "bulk-out", "short stays"))  # fmt: skip
+    _say(hand, ("symptom", "fuse-black", "yes"), ("result", "bulk-ohm", "some ohms"),
+         ("result", "bulk-out", "the short stays"))  # fmt: skip
     hand.ground("isolated", p5=(178, 171), p12=(1480, 940), m12=(2210, 1300), m5=(1790, 1150))
     hand.ground("attached", p5=(21.4, 20.8), p12=(88, 71), m12=(1650, 1100), m5=(1510, 990))
     hand.capacitor("C1", ESR)
@@ -244,7 +245,8 @@ def _first_draftmaster(store: Store, start: str) -> None:
     hand.make_dead(C1="0.3", C2="0.6")
     hand.look_over(with_boards=False)
     hand.capacitor("C1", ESR, CAPACITANCE)
-    hand.replaced("C1", "15 000 µF 16 V 85 °C, measured before fitting")
+    hand.replaced("C1", "15 000 µF 16 V 85 °C")
+    hand.capacitor("C1", ESR, CAPACITANCE)
     hand.ground("attached", p5=(14.2, 13.7), p12=(70.5, 55.0), m5=(748, 531))
     hand.ground("isolated", p5=(948, 702), p12=(2610, 1510), m5=(3120, 2240))
     hand.power("mains")
@@ -340,7 +342,8 @@ def _shed_terminal(store: Store, start: str) -> None:
     for ref, what in (("C1", "4700 µF 25 V 105 °C"), ("C2", "100 µF 25 V 105 °C"),
                       ("C3", "10 µF 25 V tantalum"), ("C4", "220 µF 35 V 105 °C"),
                       ("C5", "100 µF 25 V 105 °C")):  # fmt: skip
-        hand.replaced(ref, f"{what}, measured before fitting")
+        hand.replaced(ref, what)
+        hand.capacitor(ref, ESR)
     hand.ground("attached", p5=(29.6, 28.8), p12=(905, 700), m5=(1880, 1400))
     hand.ground("isolated", p5=(812, 640), p12=(2390, 1700), m5=(2610, 1900))
     hand.power("bench")

@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 import random
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from hale_rail.core.parts.banks import Meter, shown
 from hale_rail.core.parts.families import typical_esr
@@ -45,6 +45,8 @@ class DemoMeter:
 
     case: str
     seed: int = 1
+    #: designators of parts that were replaced by new ones
+    fresh: set[str] = field(default_factory=set)
 
     def __post_init__(self) -> None:
         self._random = random.Random(f"{self.case}/{self.seed}")
@@ -70,7 +72,8 @@ class DemoMeter:
         return f"{_round(ohm * self._error(0.01), 3):g}"
 
     def _true(self, part: Part) -> tuple[float, float]:
-        kept, multiple = TRUTH[self.case].get(part.ref, _SOUND)
+        known = {} if part.ref in self.fresh else TRUTH[self.case]
+        kept, multiple = known.get(part.ref, _SOUND)
         farad = part.value or 0.0
         typical = typical_esr(part.family, farad, part.volt, part.grade) if part.family else None
         return farad * kept, (typical.ohm if typical else _FILM_ESR) * multiple

@@ -3,18 +3,26 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from importlib import resources
 from typing import Any
 
-from hale_rail.core.diagnosis.engine import DANGERS, BenchTest, Hypothesis, Knowledge, Symptom
+from hale_rail.core.diagnosis.knowledge import (
+    DANGERS,
+    BenchTest,
+    Hypothesis,
+    Knowledge,
+    Symptom,
+)
 from hale_rail.core.errors import InputError
 from hale_rail.core.supply.sheet import Topology
 
 _LETTERS = {
     Topology.LINEAR: "l", Topology.FLYBACK: "f", Topology.HALF_BRIDGE: "h", Topology.DC_FED: "d",
 }  # fmt: skip
+_ALL = "".join(_LETTERS.values())
+Entry = Mapping[str, Any]
 
 
 @lru_cache(maxsize=len(Topology))
@@ -32,45 +40,95 @@ def read_knowledge(text: str, topology: Topology) -> Knowledge:
         raise InputError(f"The knowledge is no TOML: {error}") from error
     letter = _LETTERS[topology]
     known = {entry["id"] for entry in tables.get("hypothesis", [])}
-    hypotheses = tuple(
-        Hypothesis(h["id"], h["name"], h["stage"], float(h["weight"]), h["remedy"],
-                   tuple(h["kinds"]))
-        for h in tables.get("hypothesis", [])
-        if letter in h["topologies"]
-    )  # fmt: skip
-    symptoms = tuple(
-        Symptom(s["id"], s["name"], _share(s["usual"], s["id"]), _given(s, known))
-        for s in tables.get("symptom", [])
+
+    def here(name: str) -> list[Entry]:
+        found = [e for e in tables.get(name, []) if letter in e.get("topologies", _ALL)]
+        ids = [e["id"] for e in found]
+        if len(ids) != len(set(ids)):
+            raise InputError(f"A {name} stands twice for {topology.words}.")
+        return found
+
+    return Knowledge(
+        tuple(_hypothesis(entry) for entry in here("hypothesis")),
+        tuple(_symptom(entry, known) for entry in here("symptom")),
+        tuple(_test(entry, known) for entry in here("test")),
     )
-    tests = tuple(
-        _test(t, known) for t in tables.get("test", []) if letter in t.get("topologies", "lfhd")
-    )
-    return Knowledge(hypotheses, symptoms, tests)
 
 
-def _test(entry: Mapping[str, Any], known: set[str]) -> BenchTest:
+def _hypothesis(entry: Entry) -> Hypothesis:
+    return Hypothesis(
+        entry["id"],
+        entry["name"],
+        entry["stage"],
+        float(entry["weight"]),
+        entry["remedy"],
+        tuple(entry["faults"]),
+        entry.get("side", ""),
+    )
+
+
+def _symptom(entry: Entry, known: set[str]) -> Symptom:
+    given, why = _given(entry, known)
+    return Symptom(
+        entry["id"],
+        entry["name"],
+        _share(entry["usual"], entry["id"]),
+        {key: _share(value, entry["id"]) for key, value in given.items()},
+        dict(entry.get("states", {})),
+        tuple(entry.get("words", ())),
+        why,
+    )
+
+
+def _test(entry: Entry, known: set[str]) -> BenchTest:
     results, said = tuple(entry["results"]), tuple(entry["said"])
-    points = dict(entry.get("points", {}))
-    if len(results) != 2 or len(said) != 2 or results[0] == results[1]:
-        raise InputError(f"Test {entry['id']} needs two results, each with its words.")
+    name, count = entry["id"], len(results)
+    if not 2 <= count == len(said) == len(set(results)):
+        raise InputError(f"Test {name} needs two results and more, each with its words.")
     if entry["danger"] not in DANGERS or not entry["minutes"] > 0:
-        raise InputError(f"Test {entry['id']}: danger is {', '.join(DANGERS)}; minutes above 0.")
-    if any(points.get(verdict, results[0]) not in results for verdict in ("failed", "good")):
-        raise InputError(f"Test {entry['id']}: a verdict answers with no result of it.")
+        raise InputError(f"Test {name}: danger is {', '.join(DANGERS)}; minutes above 0.")
+    given, why = _given(entry, known)
     return BenchTest(
-        entry["id"], entry["name"], entry["how"], results, said, float(entry["minutes"]),
-        entry["danger"], _share(entry["usual"], entry["id"]), _given(entry, known), points,
-    )  # fmt: skip
+        name,
+        entry["name"],
+        entry["how"],
+        results,
+        said,
+        float(entry["minutes"]),
+        entry["danger"],
+        _shares(entry["usual"], name, count),
+        {key: _shares(value, name, count) for key, value in given.items()},
+        dict(entry.get("points", {})),
+        bool(entry.get("gate", False)),
+        {key: tuple(wanted) for key, wanted in entry.get("after", {}).items()},
+        tuple(entry.get("not_with", ())),
+        why,
+    )
 
 
-def _given(entry: Mapping[str, Any], known: set[str]) -> dict[str, float]:
+def _given(entry: Entry, known: set[str]) -> tuple[dict[str, Any], dict[str, str]]:
+    """What each hypothesis gives, and the word why."""
     unknown = set(entry["given"]) - known
     if unknown:
         raise InputError(f"{entry['id']} names {', '.join(sorted(unknown))}, which is no fault.")
-    return {key: _share(value, entry["id"]) for key, value in entry["given"].items()}
+    for key, value in entry["given"].items():
+        if not isinstance(value, list) or len(value) != 2 or not str(value[1]).strip():
+            raise InputError(f"{entry['id']}: {key} needs its chance and a word why.")
+    return (
+        {key: value[0] for key, value in entry["given"].items()},
+        {key: str(value[1]) for key, value in entry["given"].items()},
+    )
 
 
-def _share(value: float, name: str) -> float:
-    if not 0 < value < 1:
+def _share(value: object, name: str) -> float:
+    if not isinstance(value, (int, float)) or not 0 < value < 1:
         raise InputError(f"{name}: {value} is no chance between 0 and 1.")
     return float(value)
+
+
+def _shares(values: Sequence[object], name: str, count: int) -> tuple[float, ...]:
+    """Chances of every result; the last takes what the others leave."""
+    if not isinstance(values, list) or len(values) != count - 1:
+        raise InputError(f"{name}: {values} is not a chance for each result but the last.")
+    shares = [_share(value, name) for value in values]
+    return (*shares, _share(1 - sum(shares), name))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from hale_rail.core.errors import InputError
@@ -13,6 +14,7 @@ from hale_rail.core.parts.part import Part, PartKind
 from hale_rail.core.quantities import Unit, read, tidy
 from hale_rail.core.supply.sheet import TRUNK, Rail
 from hale_rail.formats.fields import tolerance
+from hale_rail.formats.marked_values import marked_farad
 
 _FAMILIES = {
     "paper": Family.SUPPRESSION_PAPER, "film": Family.FILM, "polyester": Family.FILM,
@@ -26,6 +28,8 @@ _ROLES = {"out": "output-filter", "output": "output-filter", "bulk": "bulk", "ra
           "start": "start-up", "startup": "start-up", "start-up": "start-up", "timing": "timing",
           "coupling": "coupling", "decoupling": "decoupling", "snubber": "snubber",
           "fast": "fast"}  # fmt: skip
+#: how the note begins where a line names no place
+ASSUMED_LINE = "primary side assumed"
 _CLASSES = ("X1", "X2", "Y1", "Y2")
 _LOW_ESR = ("low-esr", "lowesr", "low-z", "lowz", "low-impedance")
 #: what a value is written with, by unit: scale and letter
@@ -65,10 +69,17 @@ def speaks_role(role: str) -> bool:
     return role in _ROLES.values()
 
 
-def read_words(
-    ref: str, kind: PartKind, words: Sequence[str], rails: Sequence[Rail]
-) -> tuple[Part, tuple[str, ...]]:
-    """A part from the words behind its designator, and what was assumed.
+@dataclass(frozen=True)
+class ReadPart:
+    """A part from the words of notes, what was assumed, and whether they say where it stands."""
+
+    part: Part
+    notes: tuple[str, ...]
+    says_line: bool
+
+
+def read_words(ref: str, kind: PartKind, words: Sequence[str], rails: Sequence[Rail]) -> ReadPart:
+    """A part from the words behind its designator.
 
     Words that mean nothing stay in its note. Raises InputError for what cannot be.
     """
@@ -89,7 +100,7 @@ class _Reader:
         self.rest: list[str] = []
         self.notes: list[str] = []
 
-    def read(self, tokens: Sequence[str]) -> tuple[Part, tuple[str, ...]]:
+    def read(self, tokens: Sequence[str]) -> ReadPart:
         """The part these words describe."""
         words = iter(_split_slashes(tokens))
         for word in words:
@@ -104,7 +115,7 @@ class _Reader:
             0, self.ref, self.kind, self.line or TRUNK, 0, self.kind.marking.of(self.known),
             is_primary=self.line in ("", TRUNK), note=" ".join(self.rest), **self.place,
         )  # fmt: skip
-        return part, tuple(self.notes)
+        return ReadPart(part, tuple(self.notes), bool(self.line))
 
     def _take(self, word: str) -> bool:
         """Use one word; False when it means nothing to a parts list."""
@@ -154,7 +165,8 @@ class _Reader:
         unit = self.kind.value_unit
         is_volt = re.fullmatch(r"[\d.,]+\s*V(DC|AC)?", word, re.IGNORECASE)
         if not has_value and unit and (unit is Unit.VOLT or not is_volt):
-            self.known["value"] = read(word, unit, allow_words=False).value
+            is_marked = unit is Unit.FARAD  # read with its family, which may come later
+            self.known["value"] = word if is_marked else read(word, unit, allow_words=False).value
         elif "volt" not in self.known and (is_volt or re.fullmatch(r"[\d.,]+", word)):
             self.known["volt"] = read(word, Unit.VOLT, allow_words=False).value
         else:
@@ -164,18 +176,24 @@ class _Reader:
     def _check(self) -> None:
         if not self.is_capacitor:
             if not self.line:
-                self.notes.append("primary side assumed")
+                self.notes.append(ASSUMED_LINE)
             return
-        value, volt = self.known.get("value"), self.known.get("volt")
-        if value is None:
+        text, volt = self.known.get("value"), self.known.get("volt")
+        if text is None:
             raise InputError("No capacitance on this line: write it like 2200u, 100n or 470p.")
+        is_film = "safety_class" in self.known
+        family = self.known.get("family") or (Family.SUPPRESSION_FILM if is_film else None)
+        value, hint = marked_farad(text, family)
+        self.known["value"] = value
+        if hint:
+            self.notes.append(hint)
         if value == 0:
             raise InputError("A capacitor of 0 F cannot be.")
         if volt is not None and not 1 <= volt <= 30_000:
             raise InputError(f"A capacitor rated {volt:g} V cannot be.")
         self._family(value)
         if not self.line and "safety_class" not in self.known:
-            self.notes.append("primary side assumed: name the rail, like +5")
+            self.notes.append(f"{ASSUMED_LINE}: name the rail, like +5")
 
     def _family(self, value: float) -> None:
         """Fill in the family from the class or the value, and say so."""

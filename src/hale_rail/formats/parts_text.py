@@ -14,9 +14,10 @@ from dataclasses import dataclass, replace
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.kinds import by_letters
 from hale_rail.core.parts.part import Part
-from hale_rail.core.quantities import show_exact, tidy
+from hale_rail.core.quantities import Unit, show_exact, tidy
 from hale_rail.core.supply.sheet import TRUNK, Rail
-from hale_rail.formats.part_words import read_words
+from hale_rail.formats.part_refs import read_refs
+from hale_rail.formats.part_words import ReadPart, read_words
 from hale_rail.formats.rails_text import WORD, read_rail, say_rail
 
 MAX_LINES = 400
@@ -42,6 +43,8 @@ class ParsedLine:
     problem: str = ""
     is_header: bool = False
     rail: Rail | None = None
+    #: whether the line names where its part stands
+    says_line: bool = False
 
     @property
     def understood(self) -> str:
@@ -60,19 +63,29 @@ def _say_part(part: Part) -> str:
     if part.tolerance:
         words.append(f"−{100 * part.tolerance[0]:g}/+{100 * part.tolerance[1]:g} %")
     words.append(str(part.year) if part.year else "")
-    words.append(f"on {'the primary side' if part.line == TRUNK else part.line}")
+    words.append(f"on {line_words(part.line)}")
     words.append(f"bank {part.bank}" if part.bank else "")
     words.append(f"“{part.note}”" if part.note else "")
     return " ".join(word for word in words if word)
 
 
+def line_words(line: str) -> str:
+    """A part's line, in words."""
+    return "the primary side" if line == TRUNK else line
+
+
 def read_parts(text: str, rails: Sequence[Rail]) -> list[ParsedLine]:
-    """Read a pasted list against a unit's rails; raises InputError only when it is far too long."""
+    """Read a pasted list against a unit's rails; raises InputError only when it is far too long.
+
+    The list's own rails are known to all of its lines; a line of several designators is answered
+    once for each.
+    """
     lines = text.splitlines()
     if len(lines) > MAX_LINES:
         raise InputError(f"{len(lines)} lines; paste at most {MAX_LINES} at a time.")
     parsed: list[ParsedLine] = []
     columns: _Columns | None = None
+    rails = _with_own(lines, rails)
     for number, line in enumerate(lines, start=1):
         if _EMPTY_ROW.fullmatch(line):
             continue
@@ -82,11 +95,22 @@ def read_parts(text: str, rails: Sequence[Rail]) -> list[ParsedLine]:
             parsed.append(ParsedLine(number, line.strip(), None, (note,), is_header=True))
         else:
             words = columns.as_notes(line) if columns else line.strip()
-            found = replace(_read_line(number, words, rails), text=line.strip())
-            if found.rail:
-                rails = [r for r in rails if r.key != found.rail.key] + [found.rail]
-            parsed.append(found)
+            found = _read_line(number, words, rails)
+            parsed += [replace(one, text=line.strip()) for one in found]
     return _mark_repeats(parsed)
+
+
+def _with_own(lines: Sequence[str], rails: Sequence[Rail]) -> Sequence[Rail]:
+    """The unit's rails with those that the list names, wherever it does."""
+    for line in lines:
+        tokens = _tokens(line) if line.strip().lower().startswith(WORD) else [""]
+        if tokens[0].lower() == WORD:
+            try:
+                rail = read_rail(tokens[1:], rails)
+            except InputError:
+                continue
+            rails = [r for r in rails if r.key != rail.key] + [rail]
+    return rails
 
 
 def read_marking(old: Part, text: str, rails: Sequence[Rail]) -> Part:
@@ -94,7 +118,7 @@ def read_marking(old: Part, text: str, rails: Sequence[Rail]) -> Part:
 
     Raises InputError for what cannot be, or a word that means nothing.
     """
-    part, _ = read_words(old.ref, old.kind, _tokens(text) if text.strip() else [], rails)
+    part = read_words(old.ref, old.kind, _tokens(text) if text.strip() else [], rails).part
     if part.note:
         raise InputError(f"“{part.note}” is not understood: leave it out.")
     return part
@@ -132,27 +156,45 @@ def _columns(line: str) -> _Columns | None:
     return _Columns(tuple(cell.strip().lower() for cell in line.split(delimiter)), delimiter)
 
 
-def _read_line(number: int, line: str, rails: Sequence[Rail]) -> ParsedLine:
+def _read_line(number: int, line: str, rails: Sequence[Rail]) -> list[ParsedLine]:
+    """One answer a part that the line names."""
     tokens = _tokens(line)
     try:
         if tokens[0].lower() == WORD:
-            return ParsedLine(number, line, None, rail=read_rail(tokens[1:], rails))
-        match = _REF.fullmatch(tokens[0])
-        kind = by_letters(match[1]) if match else None
-        if kind is None:
-            raise InputError(
-                f"“{tokens[0]}” is not a designator like C12, R3, F1, D5, Q1, U2, L1 or T1."
-            )
-        part, notes = read_words(tokens[0], kind, tokens[1:], rails)
+            return [ParsedLine(number, line, None, rail=read_rail(tokens[1:], rails))]
+        several = read_refs(line)
+        if several:
+            words = _tokens(several.rest) if several.rest else []
+            found = [_read_part(ref, words, rails) for ref in several.refs]
+            if several.is_certain or not _needs_value(found[0].part):
+                note = f"one of {len(found)} in this line"
+                return [
+                    ParsedLine(number, line, f.part, (*f.notes, note), says_line=f.says_line)
+                    for f in found
+                ]
+        read = _read_part(tokens[0], tokens[1:], rails)
     except InputError as error:
-        return ParsedLine(number, line, None, problem=str(error))
-    return ParsedLine(number, line, part, notes)
+        return [ParsedLine(number, line, None, problem=str(error))]
+    return [ParsedLine(number, line, read.part, read.notes, says_line=read.says_line)]
+
+
+def _needs_value(part: Part) -> bool:
+    """True where what looked like a second designator was the first one's value: `R1,R47`."""
+    return part.kind.value_unit is Unit.OHM and part.value is None
+
+
+def _read_part(ref: str, words: Sequence[str], rails: Sequence[Rail]) -> ReadPart:
+    match = _REF.fullmatch(ref)
+    kind = by_letters(match[1]) if match else None
+    if kind is None:
+        raise InputError(f"“{ref}” is not a designator like C12, R3, F1, D5, Q1, U2, L1 or T1.")
+    return read_words(ref, kind, words, rails)
 
 
 def _tokens(line: str) -> list[str]:
     """Split at tabs, semicolons, commas of a spreadsheet, and spaces; join `2200 uF`."""
     clean = line.replace("\t", "  ").replace(";", " ")
-    if "," in clean.split()[0]:
+    if "," in (clean.split() or [""])[0]:
         clean = clean.replace(",", " ")
     clean = re.sub(r",(?=\s)", " ", clean)
     joined: list[str] = []

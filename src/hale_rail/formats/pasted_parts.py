@@ -2,24 +2,53 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, fields, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, fields, replace
 
+from hale_rail.core.coded import Coded
 from hale_rail.core.parts.kinds import board, connector
 from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import show_exact
 from hale_rail.core.supply.sheet import Rail, Sheet
-from hale_rail.formats.parts_text import ParsedLine, read_parts
+from hale_rail.formats.part_words import ASSUMED_LINE
+from hale_rail.formats.parts_text import ParsedLine, line_words, read_parts
+
+
+class Take(Coded):
+    """What becomes of a part that the list has elsewhere than the sheet."""
+
+    LIST = ("list", "as the list has it")
+    SHEET = ("sheet", "where the sheet has it")
+    BESIDE = ("beside", "both: a second one beside the sheet's")
+
+
+TAKES = {take.code: take for take in Take}
+
+
+@dataclass(frozen=True)
+class Clash:
+    """A part that the list has on another line than the sheet: where the sheet has it, and what is
+    taken.
+    """
+
+    ref: str
+    sheet_line: str
+    list_line: str
+    take: Take
 
 
 @dataclass(frozen=True)
 class Preview:
-    """A pasted list as understood against a sheet: per line, and what it would change."""
+    """A pasted list as understood against a sheet: per line, and what it would change.
+
+    `clashes` by the index of the answered line.
+    """
 
     lines: tuple[ParsedLine, ...]
     parts: tuple[Part, ...]
     replaced: frozenset[int]
+    clashes: Mapping[int, Clash] = field(default_factory=dict)
 
     @property
     def rails(self) -> list[Rail]:
@@ -32,28 +61,53 @@ class Preview:
         return [line for line in self.lines if line.problem]
 
 
-def merged(sheet: Sheet, text: str) -> Preview:
-    """A list taken into a sheet: new parts are added, known ones corrected in their place."""
+def merged(sheet: Sheet, text: str, takes: Mapping[str, Take] | None = None) -> Preview:
+    """A list taken into a sheet: new parts are added, known ones corrected.
+
+    A line that the list names outranks the sheet's; `takes`, by designator, says otherwise.
+    """
     known = {p.ref.upper(): p for p in sheet.parts}
     used: set[int] = set()
     shown: list[ParsedLine] = []
     taken: list[Part] = []
+    clashes: dict[int, Clash] = {}
     for line in read_parts(text, sheet.rails):
-        part = line.part
-        if part is None:
+        if line.part is None:
             shown.append(line)
             continue
-        old = known.get(part.ref)
-        notes = line.notes
-        if old and old.id not in used:
+        old = known.get(line.part.ref)
+        old = None if old and old.id in used else old
+        clash = _clash(old, line, takes or {})
+        if clash:
+            clashes[len(shown)] = clash
+        part, notes = _taken(sheet, old, line.part, clash, len(taken)), line.notes
+        if old and part.id == old.id:
             used.add(old.id)
-            notes = (*notes, f"in place of the sheet's {old.ref}{_marked(old)}")
-            part = _merge(old, part)
-        else:
-            part = _placed(sheet, part, len(taken))
+            kept = [note for note in notes if not note.startswith(ASSUMED_LINE)]
+            notes = (*kept, f"in place of the sheet's {old.ref}{_marked(old)}")
         shown.append(replace(line, part=part, notes=notes))
         taken.append(part)
-    return Preview(tuple(shown), tuple(taken), frozenset(used))
+    return Preview(tuple(shown), tuple(taken), frozenset(used), clashes)
+
+
+def _clash(old: Part | None, line: ParsedLine, takes: Mapping[str, Take]) -> Clash | None:
+    """Where the list names another line than the sheet has the part on."""
+    new = line.part
+    if old is None or new is None or not line.says_line or new.line == old.line:
+        return None
+    take = takes.get(new.ref, Take.LIST)
+    return Clash(new.ref, line_words(old.line), line_words(new.line), take)
+
+
+def _taken(sheet: Sheet, old: Part | None, new: Part, clash: Clash | None, count: int) -> Part:
+    """The part that a line comes to."""
+    if old is None or (clash and clash.take is Take.BESIDE):
+        return _placed(sheet, new, count)
+    part = _merge(old, new)
+    if clash and clash.take is Take.LIST:
+        moved = replace(part, line=new.line, is_primary=new.is_primary, bank=new.bank, board="")
+        return _placed(sheet, moved, count)
+    return part
 
 
 def beside(sheet: Sheet, text: str) -> Preview:

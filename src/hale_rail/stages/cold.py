@@ -6,9 +6,12 @@ from collections.abc import Sequence
 
 from hale_rail.case.drawing import CaseMap, case_map
 from hale_rail.case.file import CaseFile
-from hale_rail.case.parts import failed_parts
+from hale_rail.case.nodes import PartFacts
+from hale_rail.case.parts import failed_parts, parts
 from hale_rail.case.subjects import point_words
-from hale_rail.case.walks import cold_points, done, next_undone
+from hale_rail.case.tested_parts import failure
+from hale_rail.case.walks import cold_points, done, next_undone, part_point
+from hale_rail.core.parts.kinds import fuse
 from hale_rail.core.procedures import DIODE, OHMS, Point
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 
@@ -41,12 +44,32 @@ def points(case: CaseFile, _: Asked) -> Sequence[Point]:
 
 
 def next_step(case: CaseFile) -> Step | None:
-    """The next point; when all are read, what is to be replaced."""
+    """A part proven shorted or open before all; the next point; then what is to be replaced."""
+    proven = proven_parts(case)
+    if proven:
+        part = proven[0].part
+        at = part_point(case, part)
+        text = f"Replace {part.ref}: proven {failure(proven[0])}, and not replaced"
+        return Step(text, Urgency.PROVEN, at, "capacitors" if part.capacitor else "")
     point = next_undone(cold_points(case), done(case))
     if point:
         return Step(f"Read {point_words(case, point)}", Urgency.WORK, point)
     broken = [facts.part.ref for facts in failed_parts(case)]
     return Step(f"Replace {', '.join(broken)}", Urgency.REPAIR) if broken else None
+
+
+def proven_parts(case: CaseFile) -> list[PartFacts]:
+    """Parts proven shorted or open by a meter, nothing decided of them; a fuse opens for a reason.
+
+    What dried out is the recap's business.
+    """
+    return [
+        facts
+        for facts in parts(case).values()
+        if failure(facts) in ("short", "open")
+        and facts.part.kind is not fuse.KIND
+        and not (facts.decision and facts.decision.stands)
+    ]
 
 
 def begun(case: CaseFile) -> bool:

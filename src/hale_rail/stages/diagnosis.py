@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hale_rail.case.diagnosis import CaseDiagnosis, diagnosis, unread_part
+from hale_rail.case.asks import asks
+from hale_rail.case.diagnosis import CaseDiagnosis, diagnosis
 from hale_rail.case.file import CaseFile
-from hale_rail.case.walks import part_point
-from hale_rail.core.diagnosis.engine import BELIEFS, Hypothesis, Ranked
-from hale_rail.stages.stage import Asked, Stage, StageState, Status
+from hale_rail.case.subjects import point_words
+from hale_rail.core.diagnosis.engine import BELIEFS, Ranked
+from hale_rail.core.diagnosis.knowledge import Hypothesis
+from hale_rail.core.procedures import GROUND, VOLTS, Point
+from hale_rail.stages import rails
+from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 
-#: below this a test tells nothing that is worth a box of its own
-_NEXT_WORTH_BITS = 0.001
 #: below these shares a chance is written with a decimal, and as next to nothing
 _ONE_PER_CENT, _NOTHING = 0.01, 0.0005
 _OTHERS = 8
-DANGER_WORDS = {"look": "by eye", "cold": "cold", "lift": "a part out", "live": "under power"}
+DANGER_WORDS = {"look": "by eye", "cold": "cold", "lift": "a leg lifted", "live": "under power"}
 
 
 @dataclass(frozen=True)
@@ -44,12 +46,13 @@ class NextTest:
 
 @dataclass(frozen=True)
 class DiagnosisPage:
-    """The diagnosis as it is shown."""
+    """The diagnosis as it is shown; `tail` the chances below one per cent."""
 
     found: CaseDiagnosis
     sentence: str
     next: NextTest | None
     chances: tuple[Chance, ...]
+    tail: tuple[Chance, ...]
     others: tuple[Ranked, ...]
     beliefs: tuple[str, ...]
 
@@ -64,15 +67,18 @@ def page(case: CaseFile, _: Asked) -> DiagnosisPage:
     found = diagnosis(case)
     is_asked = bool(found.symptoms or found.answers)
     usual = "Say what it does: press the symptoms you see."
+    chances = [
+        Chance(h, share, _chance_words(share), found.beliefs.get(h.id, ""))
+        for h, share in found.diagnosis.chances
+    ]
+    best = found.diagnosis.next
     return DiagnosisPage(
         found,
         found.diagnosis.sentence if is_asked else usual,
-        _next(case, found),
-        tuple(
-            Chance(h, share, _chance_words(share), found.beliefs.get(h.id, ""))
-            for h, share in found.diagnosis.chances
-        ),
-        found.diagnosis.tests[1 : 1 + _OTHERS],
+        _next(case, best) if best else None,
+        tuple(c for c in chances if c.share >= _ONE_PER_CENT or c.belief),
+        tuple(c for c in chances if c.share < _ONE_PER_CENT and not c.belief),
+        tuple(r for r in found.diagnosis.tests if r is not best)[:_OTHERS],
         tuple(BELIEFS),
     )
 
@@ -85,10 +91,7 @@ def _chance_words(share: float) -> str:
     return f"{100 * share:.1f}" if share >= _NOTHING else "<0.1"
 
 
-def _next(case: CaseFile, found: CaseDiagnosis) -> NextTest | None:
-    best = found.diagnosis.next
-    if best is None or best.bits <= _NEXT_WORTH_BITS:
-        return None
+def _next(case: CaseFile, best: Ranked) -> NextTest:
     place, stage, key = _place(case, best)
     return NextTest(best, DANGER_WORDS[best.test.danger], place, stage, key)
 
@@ -97,14 +100,42 @@ def _place(case: CaseFile, best: Ranked) -> tuple[str, str, str]:
     """Where a test's answer is read: words for the link, the stage, and the point."""
     if best.test.danger == "look":
         return "To the look-over", "look", ""
-    if "ground" in best.test.points:
-        return "To the shorts table", "shorts", ""
-    facts = unread_part(case, best.test)
-    if facts is None:
+    wanted = asks(case, best.test)
+    if not wanted:
         return "", "", ""
-    point = part_point(case, facts.part)
-    stage = "capacitors" if facts.part.capacitor else "cold"
-    return f"Read {facts.part.ref}", stage, point.key if point else ""
+    return f"Read {point_words(case, wanted[0])}", _stage_of(case, wanted[0]), wanted[0].key
 
 
-STAGE = Stage(key="diagnosis", name="Where to look next", state=state, page=page)
+def _stage_of(case: CaseFile, point: Point) -> str:
+    if point.procedure is GROUND:
+        return "shorts"
+    if point.procedure is VOLTS:
+        return "rails"
+    part = case.sheet.part(point.part_id)
+    return "capacitors" if part and part.capacitor else "cold"
+
+
+def diagnosis_step(case: CaseFile) -> Step | None:
+    """What the diagnosis would have read next, once a symptom is said."""
+    found = diagnosis(case)
+    is_over = case.case.closed_at or rails.state(case).status is Status.DONE
+    if not found.symptoms or is_over:
+        return None
+    best = found.diagnosis.next
+    if best is None:
+        return None
+    _, stage, _ = _place(case, best)
+    wanted = asks(case, best.test)
+    if wanted:
+        return Step(f"Read {point_words(case, wanted[0])}", Urgency.HUNT, wanted[0], stage)
+    name = best.test.name
+    return Step(f"{name[:1].upper()}{name[1:]}", Urgency.HUNT, stage_key=stage or STAGE.key)
+
+
+STAGE: Stage = Stage(
+    key="diagnosis",
+    name="Where to look next",
+    state=state,
+    page=page,
+    next_step=diagnosis_step,
+)

@@ -8,7 +8,7 @@ import hale_rail.stages as stages
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.procedures import Point
-from hale_rail.stages.stage import Stage, StageState
+from hale_rail.stages.stage import Stage, StageState, Urgency
 from hale_rail.store.bench_lines import BenchLine
 
 HANDED_BACK = "Handed back"
@@ -21,6 +21,12 @@ class NextStep:
     text: str
     stage: Stage
     point: Point | None = None
+    urgency: Urgency = Urgency.LATER
+
+    @property
+    def comes_before_the_hunt(self) -> bool:
+        """True for what is more pressing than the diagnosis's next test."""
+        return self.urgency > Urgency.HUNT
 
     @property
     def point_key(self) -> str:
@@ -44,16 +50,19 @@ def side_list(case: CaseFile) -> tuple[Listed, ...]:
 
 @facet
 def next_step(case: CaseFile) -> NextStep:
-    """The most pressing step; of equally pressing ones the earliest stage's."""
+    """The one recommendation: the most pressing step, of equal ones the earliest stage's.
+
+    The bench, the case and the diagnosis page all show this one.
+    """
     best = None
-    for stage in stages.STAGES:
+    for stage in (*stages.STAGES, *stages.BESIDE):
         step = stage.next_step(case)
         if step and (best is None or step.urgency > best[1].urgency):
             best = (stage, step)
     if best is None:
         return NextStep("Nothing is left to do", stages.STAGES[-1])
     stage, step = best
-    return NextStep(step.text, stage, step.point)
+    return NextStep(step.text, stages.stage(step.stage_key) or stage, step.point, step.urgency)
 
 
 def stage_reached(case: CaseFile) -> str:
@@ -61,7 +70,8 @@ def stage_reached(case: CaseFile) -> str:
     if case.case.closed_at:
         return HANDED_BACK
     reached = next_step(case).stage
-    if energy(case).guard_open or not reached.begun(case):
+    is_work = reached in stages.STAGES
+    if is_work and (energy(case).guard_open or not reached.begun(case)):
         return reached.name
     return [stage for stage in stages.STAGES if stage.begun(case)][-1].name
 

@@ -7,10 +7,12 @@ from dataclasses import dataclass
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
+from hale_rail.case.parts import standing_failed
 from hale_rail.case.rails import rail_patterns, rails
 from hale_rail.case.shapes import RAIL_SHAPES
 from hale_rail.case.subjects import point_words
 from hale_rail.case.walks import done, next_undone, rail_points
+from hale_rail.case.words import named
 from hale_rail.core.procedures import CONDITIONS, VOLTS, Condition, Point
 from hale_rail.core.rails.judge import LOADS, RailJudgement, RailVerdict, band
 from hale_rail.core.rails.patterns import Pattern
@@ -42,12 +44,16 @@ class RailRow:
 
 @dataclass(frozen=True)
 class RailsPage:
-    """The table, the load that is being read, and what the readings say together."""
+    """The table, the load that is being read, and what the readings say together.
+
+    `failed`: designators of parts that stand failed and not replaced.
+    """
 
     load: Condition
     loads: tuple[Condition, ...]
     rows: tuple[RailRow, ...]
     patterns: tuple[Pattern, ...]
+    failed: tuple[str, ...]
 
 
 def _verdicts(case: CaseFile) -> dict[str, RailVerdict]:
@@ -90,7 +96,8 @@ def page(case: CaseFile, asked: Asked) -> RailsPage:
             cells.append(VoltsCell(*found, RAIL_SHAPES[found[1].verdict]) if found else None)
         key = Point(rail_target(volts.rail.key), VOLTS, load).key
         rows.append(RailRow(volts.rail, band(volts.rail, case.tolerance), tuple(cells), key))
-    return RailsPage(load, LOADS, tuple(rows), rail_patterns(case))
+    failed = tuple(facts.part.ref for facts in standing_failed(case))
+    return RailsPage(load, LOADS, tuple(rows), rail_patterns(case), failed)
 
 
 def points(case: CaseFile, asked: Asked) -> Sequence[Point]:
@@ -101,12 +108,18 @@ def points(case: CaseFile, asked: Asked) -> Sequence[Point]:
 def next_step(case: CaseFile) -> Step | None:
     """While power is on: the rails; cold: what is out of band, else the first power."""
     if energy(case).energy is Energy.LIVE:
-        return _live_step(case)
+        stop = next((p for p in rail_patterns(case) if p.urgent), None)
+        return Step(f"Power off at once: {stop.text}", Urgency.STOP) if stop else _live_step(case)
     now = state(case)
     if now.status is Status.DONE:
         return None
     if RailVerdict.FAIL in _verdicts(case).values():
         return Step(f"Rails: {now.note}", Urgency.REPAIR)
+    failed = [facts.part.ref for facts in standing_failed(case)]
+    if failed:
+        is_are = "is" if len(failed) == 1 else "are"
+        text = f"Before power: {named(failed)} {is_are} failed and not replaced"
+        return Step(text, Urgency.LATER)
     return Step("First power, limited and loaded, then the rails", Urgency.LATER)
 
 

@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 from hale_rail.case.energy import StoreClock, energy, store_clocks
 from hale_rail.case.file import CaseFile
+from hale_rail.case.parts import standing_failed
 from hale_rail.case.walks import store_points
+from hale_rail.case.words import named
 from hale_rail.core.procedures import STORE, Point
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.safety.bleeding import METER_LIMIT_V
@@ -19,11 +21,15 @@ from hale_rail.store.readings import Reading
 
 @dataclass(frozen=True)
 class SafePage:
-    """Every store's clock, what the energy state means, and where power can come from."""
+    """Every store's clock, what the energy state means, and where power can come from.
+
+    `failed`: designators of parts that stand failed and not replaced.
+    """
 
     clocks: tuple[StoreClock, ...]
     words: str
     sources: tuple[PowerSource, ...]
+    failed: str
 
 
 def state(case: CaseFile) -> StageState:
@@ -38,7 +44,8 @@ def state(case: CaseFile) -> StageState:
 
 def page(case: CaseFile, _: Asked) -> SafePage:
     """The stores and what they hold."""
-    return SafePage(tuple(store_clocks(case)), _words(case), tuple(PowerSource))
+    failed = named([facts.part.ref for facts in standing_failed(case)])
+    return SafePage(tuple(store_clocks(case)), _words(case), tuple(PowerSource), failed)
 
 
 def _words(case: CaseFile) -> str:

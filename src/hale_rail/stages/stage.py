@@ -28,24 +28,35 @@ class StageState:
 
 
 class Urgency(IntEnum):
-    """How pressing a stage's next step is; of equal ones the earlier stage's comes first."""
+    """How pressing a stage's next step is; of equal ones the earlier stage's comes first.
+
+    `SAFETY` the guard, `STOP` a stop condition met, `PROVEN` a part proven shorted or open, `FAULT`
+    a short still to be found, `HUNT` what the diagnosis would have read.
+    """
 
     LATER = 0
     REPAIR = 1
     WORK = 2
-    FAULT = 3
-    SAFETY = 4
-    DANGER = 5
-    CLOSED = 6
+    HUNT = 3
+    FAULT = 4
+    PROVEN = 5
+    SAFETY = 6
+    DANGER = 7
+    STOP = 8
+    CLOSED = 9
 
 
 @dataclass(frozen=True)
 class Step:
-    """What a stage would have done next, how pressing, and at which point."""
+    """What a stage would have done next, how pressing, at which point, and on which stage's page.
+
+    `stage_key` "" for the stage's own page.
+    """
 
     text: str
     urgency: Urgency
     point: Point | None = None
+    stage_key: str = ""
 
 
 @dataclass(frozen=True)

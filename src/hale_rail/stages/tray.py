@@ -9,13 +9,12 @@ import hale_rail.stages as stages
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts import parts
-from hale_rail.case.subjects import point_words, subject_of
+from hale_rail.case.subjects import checked_subject, point_words, subject_of
 from hale_rail.case.walks import done, next_undone, part_point, store_before
 from hale_rail.case.words import show_reading
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import STORE, Condition, Point, Procedure, Subject, parse_point
-from hale_rail.core.targets import TargetKind
-from hale_rail.errors import InputError
+from hale_rail.errors import InputError, NotFoundError
 from hale_rail.stages.stage import Asked, Meaning, Stage
 from hale_rail.store.readings import Reading
 
@@ -107,17 +106,13 @@ def is_part_id(at: str) -> bool:
 
 
 def _named(case: CaseFile, key: str) -> Point | None:
+    """The point of a key where this unit has it, and the part can be read so."""
     try:
         point = parse_point(key) if key else None
-    except InputError:
+        if point:
+            checked_subject(case, point)
+    except (InputError, NotFoundError):
         return None
-    if point is None:
-        return None
-    kind = point.target.kind
-    if kind in (TargetKind.PART, TargetKind.PAIR):
-        return point if case.sheet.part(point.part_id) else None
-    if kind is TargetKind.RAIL:
-        return point if case.sheet.rail(point.target.rail) else None
     return point
 
 

@@ -73,6 +73,11 @@ def new_case() -> str:
     return url_for("new_case.page")
 
 
+def new_symptoms() -> str:
+    """What the symptom of a new case may mean."""
+    return url_for("new_case.symptoms")
+
+
 def preview() -> str:
     """The preview of a pasted list."""
     return url_for("new_case.preview")

@@ -19,6 +19,7 @@ from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.safety.energy import ENERGIES
+from hale_rail.formats.pasted_parts import Take
 from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
 from hale_rail.web.forms import bench as bench_forms
@@ -97,6 +98,7 @@ def install(app: Flask) -> None:
         draw_polarity=draw_polarity,
         board_marks=tuple(BoardMark),
         tolerances=tuple(Tolerance),
+        takes=tuple(Take),
         stage_line=stage_line,
         form_of=form_of,
         csrf_field=csrf_field,

@@ -68,6 +68,8 @@ def insulates_reason(taken: Taken) -> Reason:
         return Reason("insulates", f"{text}: insulates below its rating.", Verdict.GOOD)
     if taken.lifted:
         return Reason("conducts", f"{text}, lifted: it conducts.", Verdict.FAILED)
+    if is_short(taken):
+        return no_short_reason(taken, "across it")
     said = f"{text} in circuit: a parallel path may do that."
     return Reason("parallel-path", said, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
 

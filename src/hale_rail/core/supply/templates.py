@@ -69,6 +69,11 @@ def _bulk(farad: float, volt: float, **more: Any) -> dict[str, Any]:
     return _cap(farad, volt, is_primary=True, role="bulk", **more)
 
 
+def _start(ref: str) -> Row:
+    """The capacitor that feeds the control until the supply runs."""
+    return ref, "capacitor", TRUNK, _cap(47e-6, 35.0, role="start-up", is_primary=True)
+
+
 def _output(key: str, rectifier: str, caps: list[tuple[str, float, float]]) -> list[Row]:
     """A switched rail: rectifier, choke, filter bank, numbered like its first capacitor."""
     bank = "out" if len(caps) > 1 else ""
@@ -96,7 +101,7 @@ def _flyback() -> Sheet:
         Rail("+12 V", 12.0, Regulation.AUXILIARY, 0.2, 2.5),
         Rail("−12 V", -12.0, Regulation.AUXILIARY, None, 0.3),
     )
-    rows = _offline_trunk([("C1", "capacitor", TRUNK, _bulk(150e-6, 400.0))])
+    rows = _offline_trunk([("C1", "capacitor", TRUNK, _bulk(150e-6, 400.0)), _start("C2")])
     rows += _output("+5 V", "schottky", [("C10", 2200e-6, 10.0), ("C11", 2200e-6, 10.0)])
     rows += _output("+12 V", "diode", [("C12", 1000e-6, 25.0)])
     rows += _output("−12 V", "diode", [("C13", 470e-6, 25.0)])
@@ -114,6 +119,7 @@ def _half_bridge() -> Sheet:
     bulk: list[Row] = [
         ("C1", "capacitor", TRUNK, _bulk(330e-6, 200.0)),
         ("C2", "capacitor", TRUNK, _bulk(330e-6, 200.0)),
+        _start("C3"),
     ]
     rows = _offline_trunk(bulk)
     rows += _output("+5 V", "schottky", [("C10", 3300e-6, 10.0), ("C11", 3300e-6, 10.0)])

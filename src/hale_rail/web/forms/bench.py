@@ -35,10 +35,11 @@ class LookForm(CaseForm):
 
 
 class PowerForm(CaseForm):
-    """Power applied, from somewhere, or removed."""
+    """Power applied, from somewhere, or removed; `despite`: although a part stands failed."""
 
     event = PlacedField()
     source = PlacedField()
+    despite = BooleanField()
 
 
 class GuardForm(CaseForm):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wtforms import BooleanField, RadioField, SelectField, TextAreaField
+from wtforms import BooleanField, RadioField, SelectField, SelectMultipleField, TextAreaField
 from wtforms.fields.choices import SelectChoice
 from wtforms.validators import DataRequired, Length
 
@@ -31,6 +31,7 @@ class NewCaseForm(Form):
     )
     machine = TextField("Machine", validators=[_MACHINE, _AT_MOST])
     symptom = TextAreaField("Symptom", validators=[_SYMPTOM, _AT_MOST])
+    symptoms = SelectMultipleField("It may mean", validate_choice=False)
     before = TextAreaField("What was done before", validators=[_AT_MOST])
     unit_type = SelectField("Alike with", validate_choice=False)
     school = SelectField("Replace", choices=SCHOOL_CHOICES)

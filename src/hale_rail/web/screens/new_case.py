@@ -9,9 +9,11 @@ from wtforms.fields.choices import SelectChoice
 from hale_rail.actions import cases
 from hale_rail.actions.cases import AS_PATTERN, NewCase
 from hale_rail.case.workshop import workshop
+from hale_rail.core.diagnosis.knowledge import Symptom
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.errors import InputError
-from hale_rail.formats.pasted_parts import Preview, merged
+from hale_rail.formats.knowledge import knowledge_for
+from hale_rail.formats.pasted_parts import TAKES, Preview, Take, merged
 from hale_rail.stages.bench import suggest_number
 from hale_rail.store import sheets, unit_types
 from hale_rail.web import addresses
@@ -19,6 +21,8 @@ from hale_rail.web.forms.base import FormError, Typed
 from hale_rail.web.forms.cases import NewCaseForm
 from hale_rail.web.frame import relays, store
 
+#: what the choice of a clash is called, before its designator
+_TAKE = "take-"
 blueprint = Blueprint("new_case", __name__, url_prefix="/cases/new")
 
 
@@ -57,6 +61,21 @@ def preview() -> ResponseReturnValue:
     return _page(form, found, problem)
 
 
+@blueprint.post("/symptoms")
+def symptoms() -> ResponseReturnValue:
+    """The symptoms that the typed one may mean, to be ticked."""
+    form = NewCaseForm()
+    return render_template("new_case/_symptoms.html", meant=_meant(form), said=form.symptoms.data)
+
+
+def _meant(form: NewCaseForm) -> tuple[Symptom, ...]:
+    try:
+        start = cases.starting_sheet(store(), form.start.data or "")
+    except InputError:
+        return ()
+    return knowledge_for(start.sheet.topology).suggested(form.symptom.data or "")
+
+
 @blueprint.post("")
 @relays(relay)
 def create() -> ResponseReturnValue:
@@ -87,7 +106,18 @@ def _typed(form: NewCaseForm) -> NewCase:
         school=form.school.data,
         tolerance=form.tolerance.data,
         unit_type=form.unit_type.data or "",
+        takes=_takes(),
+        symptoms=tuple(s.id for s in _meant(form) if s.id in (form.symptoms.data or ())),
     )
+
+
+def _takes() -> dict[str, Take]:
+    """What was chosen for each part that the start has on another line."""
+    return {
+        name.removeprefix(_TAKE): TAKES[value]
+        for name, value in request.form.items()
+        if name.startswith(_TAKE) and value in TAKES
+    }
 
 
 def _preview(form: NewCaseForm) -> tuple[Preview | None, str]:
@@ -96,7 +126,7 @@ def _preview(form: NewCaseForm) -> tuple[Preview | None, str]:
         return None, ""
     try:
         start = cases.starting_sheet(store(), form.start.data or "")
-        return merged(start.sheet, text), ""
+        return merged(start.sheet, text, _takes()), ""
     except InputError as error:
         return None, str(error)
 
@@ -113,6 +143,8 @@ def _page(form: NewCaseForm, found: Preview | None = None, problem: str = "") ->
         form=form,
         preview=found,
         list_problem=problem,
+        meant=_meant(form),
+        said=form.symptoms.data or (),
         patterns=sheets.patterns(connection),
         topologies=tuple(Topology),
     )

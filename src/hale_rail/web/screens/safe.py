@@ -21,7 +21,8 @@ def log_power(number: str) -> ResponseReturnValue:
     if form.event.data == "removed":
         power.remove_power(store(), number)
     else:
-        power.apply_power(store(), number, form.source.data or "")
+        source, despite = form.source.data or "", bool(form.despite.data)
+        power.apply_power(store(), number, source, despite_failed=despite)
     return then(number, posted_stage())
 
 

@@ -1,0 +1,104 @@
+"""Says where to look next from a unit's files: `hale-rail diagnose`."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from hale_rail.case.asks import asks
+from hale_rail.case.diagnosis import diagnosis
+from hale_rail.case.file import CaseFile
+from hale_rail.case.named import name_of
+from hale_rail.cli.bringing import Brought
+from hale_rail.core.diagnosis.engine import Ranked
+from hale_rail.core.procedures import Point
+from hale_rail.core.supply.sheet import Topology
+from hale_rail.formats.knowledge import knowledge_for
+
+Json = dict[str, Any]
+
+
+def diagnosed(found: Brought) -> Json:
+    """The command's JSON contract."""
+    case = found.file
+    said = diagnosis(case).diagnosis
+    return {
+        "hypotheses": [
+            {"id": h.id, "name": h.name, "probability": share} for h, share in said.chances
+        ],
+        "next": _next(case, said.next),
+        "settled": said.is_settled,
+        "sentence": said.sentence,
+        "problems": [{"line": p.line, "text": p.text} for p in found.problems],
+    }
+
+
+def _next(case: CaseFile, best: Ranked | None) -> Json | None:
+    if best is None:
+        return None
+    test = best.test
+    return {
+        "test": test.id,
+        "text": f"{test.name}. {test.how}",
+        "danger": "live" if test.is_live else "cold",
+        "minutes": test.minutes,
+        "bits": best.bits,
+        "asks": [_ask(case, point) for point in asks(case, test)],
+    }
+
+
+def _ask(case: CaseFile, point: Point) -> Json:
+    part, place = case.sheet.part(point.part_id), point.target.place.value
+    pair = point.target.pair
+    return {
+        "target": name_of(case, part) if part else point.target.rail,
+        "procedure": point.procedure.code,
+        "condition": point.condition.code + (f"@{place}" if place else ""),
+        "pair": pair.code if pair else "",
+    }
+
+
+def known(topologies: Iterable[Topology]) -> Json:
+    """What the diagnosis knows of these topologies, in the command's JSON contract."""
+    symptoms: dict[str, Json] = {}
+    hypotheses: dict[str, Json] = {}
+    tests: dict[str, Json] = {}
+    for topology in topologies:
+        found = knowledge_for(topology)
+        for symptom in found.symptoms:
+            symptoms.setdefault(symptom.id, {"id": symptom.id, "text": symptom.name})
+        for h in found.hypotheses:
+            one = {"id": h.id, "name": h.name, "stage": h.stage, "faults": list(h.faults)}
+            hypotheses.setdefault(h.id, one)
+        for test in found.tests:
+            danger = "live" if test.is_live else "cold"
+            one = {"id": test.id, "text": test.name, "danger": danger}
+            tests.setdefault(
+                test.id, one | {"minutes": test.minutes, "results": list(test.results)}
+            )
+    return {
+        "symptoms": list(symptoms.values()),
+        "hypotheses": list(hypotheses.values()),
+        "tests": list(tests.values()),
+    }
+
+
+def in_words(found: Json) -> str:
+    """The same as a few lines of text."""
+    lines = [found["sentence"]]
+    lines += [
+        f"{100 * h['probability']:5.1f} %  {h['name']}"
+        for h in found["hypotheses"]
+        if h["probability"] >= 0.01
+    ]
+    if found["next"]:
+        lines.append(f"next: {found['next']['text']}")
+    return "\n".join(lines)
+
+
+def knowledge_in_words(found: Json) -> str:
+    """What is known, a line each."""
+    lines = [f"symptom    {s['id']:18} {s['text']}" for s in found["symptoms"]]
+    lines += [f"hypothesis {h['id']:18} {h['name']}" for h in found["hypotheses"]]
+    lines += [f"test       {t['id']:18} {t['text']}" for t in found["tests"]]
+    return "\n".join(lines)
