@@ -30,6 +30,7 @@ from hale_rail.errors import HaleRailError, InputError
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.formats.readings_csv import (
     LOOK,
+    OFF,
     POWER,
     REPLACED,
     TEST,
@@ -40,8 +41,6 @@ from hale_rail.formats.readings_csv import (
 from hale_rail.store import decisions, looks, power_events, readings, statements
 from hale_rail.store.database import Store
 from hale_rail.store.readings import NewReading
-
-OFF = "off"
 
 
 def import_readings(store: Store, number: str, rows: Sequence[ReadingRow]) -> list[Problem]:

@@ -23,6 +23,8 @@ COLUMNS = (
 NEEDED = ("target", "procedure", "condition", "value")
 #: rows that are no readings of a meter
 LOOK, POWER, TEST, REPLACED = "look", "power", "test", "replaced"
+#: the value of a power row that takes it away
+OFF = "off"
 _PLACES = {place.value: place for place in Place if place is not Place.NONE}
 _ACCURACY = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*%(?:\s*\+\s*(.+))?")
 _MOST_SHARE = 0.5

@@ -34,8 +34,11 @@ _MATERIALS = ("silicon", "germanium", "darlington")
 Entry = Mapping[str, Any]
 
 
-def read_unit(text: str) -> Sheet:
-    """A sheet from its JSON; raises InputError saying what cannot be, and where."""
+def read_unit(text: str, known: Sequence[Rail] = ()) -> Sheet:
+    """A sheet from its JSON; its parts may stand on `known` rails besides its own.
+
+    Raises InputError saying what cannot be, and where.
+    """
     try:
         data = json.loads(text.lstrip("\ufeff"), parse_constant=_no_constant)
     except json.JSONDecodeError as error:
@@ -47,7 +50,7 @@ def read_unit(text: str) -> Sheet:
     if topology is None:
         raise InputError(f"the unit: topology is one of {', '.join(TOPOLOGIES)}.")
     rails = _rails(unit, topology)
-    parts = _parts(unit, rails, topology)
+    parts = _parts(unit, (*rails, *(r for r in known if find_rail(rails, r.key) is None)), topology)
     year = unit.whole("year", *_YEARS)
     return Sheet(
         unit.text("name") or "Unit",

@@ -88,6 +88,31 @@ def workshop(what: str = "page", key: str | None = None) -> str:
     return url_for(f"workshop.{what}", key=key)
 
 
+def unit_file(number: str) -> str:
+    """A case's sheet as a file."""
+    return url_for("files.unit", number=number)
+
+
+def readings_file(number: str) -> str:
+    """A case's readings as a file."""
+    return url_for("files.readings", number=number)
+
+
+def new_from_file() -> str:
+    """Where a case is opened from a file."""
+    return url_for("files.from_file")
+
+
+def pattern_file(pattern: int) -> str:
+    """A pattern as a file."""
+    return url_for("files.pattern", pattern=pattern)
+
+
+def new_pattern() -> str:
+    """Where a file is kept as a pattern."""
+    return url_for("files.take_pattern")
+
+
 def static(name: str) -> str:
     """A file that ships with the program."""
     return f"/static/{name}"

@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
-from wtforms import BooleanField, RadioField, SelectField, SelectMultipleField, TextAreaField
+from wtforms import (
+    BooleanField,
+    FileField,
+    RadioField,
+    SelectField,
+    SelectMultipleField,
+    TextAreaField,
+)
 from wtforms.fields.choices import SelectChoice
 from wtforms.validators import DataRequired, Length
 
@@ -41,6 +48,15 @@ class NewCaseForm(Form):
         "new ones added; a rail of its own as “rail +24 2A”."
     )
     leave_out = BooleanField("Leave them out for now; they stay in the log")
+
+
+class FileCaseForm(Form):
+    """A case to be opened from a file."""
+
+    file_number = TextField("Case number")
+    file_machine = TextField("Machine; the unit's name where empty", validators=[_AT_MOST])
+    file_symptom = TextField("Symptom", validators=[_SYMPTOM, _AT_MOST])
+    unit = FileField("UNIT.json")
 
 
 class EditForm(CaseForm):

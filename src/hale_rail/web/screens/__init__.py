@@ -9,6 +9,7 @@ from hale_rail.web.screens import (
     capacitors,
     cold,
     diagnosis,
+    files,
     hand_back,
     intake,
     log,
@@ -26,6 +27,7 @@ from hale_rail.web.screens import (
 SCREENS: tuple[Blueprint, ...] = (
     bench.blueprint,
     new_case.blueprint,
+    files.blueprint,
     workshop.blueprint,
     intake.blueprint,
     safe.blueprint,

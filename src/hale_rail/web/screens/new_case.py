@@ -18,7 +18,7 @@ from hale_rail.stages.bench import suggest_number
 from hale_rail.store import sheets, unit_types
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import FormError, Typed
-from hale_rail.web.forms.cases import NewCaseForm
+from hale_rail.web.forms.cases import FileCaseForm, NewCaseForm
 from hale_rail.web.frame import relays, store
 
 #: what the choice of a clash is called, before its designator
@@ -29,8 +29,12 @@ blueprint = Blueprint("new_case", __name__, url_prefix="/cases/new")
 @blueprint.get("")
 def page() -> ResponseReturnValue:
     """The empty form, with the workshop's usual choices."""
+    return _page(_usual_form())
+
+
+def _usual_form() -> NewCaseForm:
     usual = workshop(store())
-    form = NewCaseForm(
+    return NewCaseForm(
         formdata=None,
         number=suggest_number(store()),
         start=f"template:{Topology.FLYBACK.code}",
@@ -38,7 +42,6 @@ def page() -> ResponseReturnValue:
         school=usual.school.code,
         tolerance=usual.tolerance.value,
     )
-    return _page(form)
 
 
 def relay(typed: Typed, code: int) -> ResponseReturnValue:
@@ -49,6 +52,16 @@ def relay(typed: Typed, code: int) -> ResponseReturnValue:
             form[name].errors = [text]
     found, problem = _preview(form)
     return _page(form, found, problem or typed.problems.get("", "")), code
+
+
+def relay_file(typed: Typed, code: int) -> ResponseReturnValue:
+    """The page with what was typed beside the file, and what is wrong with it."""
+    form = FileCaseForm()
+    for name, text in typed.problems.items():
+        own = name if name in form else f"file_{name}"
+        if own in form:
+            form[own].errors = [text]
+    return _page(_usual_form(), file_form=form), code
 
 
 @blueprint.post("/preview")
@@ -131,7 +144,12 @@ def _preview(form: NewCaseForm) -> tuple[Preview | None, str]:
         return None, str(error)
 
 
-def _page(form: NewCaseForm, found: Preview | None = None, problem: str = "") -> str:
+def _page(
+    form: NewCaseForm,
+    found: Preview | None = None,
+    problem: str = "",
+    file_form: FileCaseForm | None = None,
+) -> str:
     connection = store().read()
     form.unit_type.choices = [
         SelectChoice(AS_PATTERN, "units of the pattern it starts from"),
@@ -141,6 +159,7 @@ def _page(form: NewCaseForm, found: Preview | None = None, problem: str = "") ->
     return render_template(
         "new_case/page.html",
         form=form,
+        file_form=file_form or FileCaseForm(formdata=None, file_number=suggest_number(store())),
         preview=found,
         list_problem=problem,
         meant=_meant(form),

@@ -15,6 +15,7 @@ from hale_rail.case import workshop as known
 from hale_rail.errors import InputError
 from hale_rail.formats import meters_csv, stock_csv
 from hale_rail.formats.fields import in_file, in_table, table_text
+from hale_rail.store import sheets
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import Typed
@@ -117,6 +118,11 @@ def relay_list(typed: Typed, code: int) -> ResponseReturnValue:
     return _page(_kept_form(), typed_rows, {key: typed.problem(typed.form)}), code
 
 
+def relay_pattern(typed: Typed, code: int) -> ResponseReturnValue:
+    """The page with what is wrong with a pattern's file."""
+    return _page(_kept_form(), problems={"patterns": typed.problem(typed.form)}), code
+
+
 @blueprint.post("", endpoint="save")
 @relays(relay_settings)
 def save() -> ResponseReturnValue:
@@ -197,6 +203,7 @@ def _page(
         form=form,
         lists=LISTS,
         rows=rows,
+        patterns=sheets.patterns(store().read()),
         problems=problems,
         saved=request.args.get("saved", ""),
     )

@@ -1,0 +1,81 @@
+"""A case's readings as the rows of a file, in the order in which they were taken."""
+
+from __future__ import annotations
+
+from hale_rail.case.file import CaseFile
+from hale_rail.case.history import entries
+from hale_rail.case.named import name_of
+from hale_rail.case.rows import SUPERSEDED
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.procedures import BREAKDOWN, VOLTS
+from hale_rail.core.safety.energy import EventKind
+from hale_rail.formats.readings_csv import LOOK, OFF, POWER, REPLACED, TEST, write_accuracy
+from hale_rail.store.readings import Reading
+
+Row = tuple[str, str, str, str, str, str, str, str, str]
+
+
+def reading_rows(case: CaseFile) -> list[Row]:
+    """What was read, seen, powered and replaced, then the tests answered by word.
+
+    Readings that were struck out stay behind; those that a later one corrected come with it.
+    """
+    rows = case.rows
+    at = {entry.id: entry.at for entry in entries(case)}
+    struck = {i for i, why in rows.aside.items() if why != SUPERSEDED}
+    timed = [
+        (r.log_id, _reading(case, r))
+        for r in rows.readings.values()
+        if r.id not in struck and _is_there(case, r)
+    ]
+    timed += [
+        (e.log_id, _power(e.kind, e.source or "", e.at))
+        for e in rows.events
+        if e.kind in (EventKind.APPLIED.value, EventKind.REMOVED.value)
+    ]
+    timed += [
+        (look.log_id, _of_part(case, i, LOOK, ";".join(look.codes), at[look.log_id]))
+        for i, look in rows.looks.items()
+        if look.codes and case.sheet.part(i)
+    ]
+    timed += [
+        (d.log_id, _of_part(case, i, REPLACED, d.reason or "a new part", at[d.log_id]))
+        for i, d in rows.decisions.items()
+        if d.kind is DecisionKind.FITTED and case.sheet.part(i)
+    ]
+    said = {s.key: s.value for s in rows.statements if s.kind == "result"}
+    tests = [(key, TEST, "", value, "", "", "", "", "") for key, value in said.items() if value]
+    return [row for _, row in sorted(timed)] + tests
+
+
+def _is_there(case: CaseFile, reading: Reading) -> bool:
+    """True where the sheet still has what was read."""
+    target = reading.target
+    return bool(case.sheet.part(target.part_id) or case.sheet.rail(target.rail))
+
+
+def _power(kind: str, source: str, at: str) -> Row:
+    return "", POWER, "", source if kind == EventKind.APPLIED.value else OFF, "", at, "", "", ""
+
+
+def _of_part(case: CaseFile, part_id: int, procedure: str, value: str, at: str) -> Row:
+    part = case.sheet.part(part_id)
+    return name_of(case, part) if part else "", procedure, "", value, "", at, "", "", ""
+
+
+def _reading(case: CaseFile, reading: Reading) -> Row:
+    target, part = reading.target, case.sheet.part(reading.target.part_id)
+    procedure = VOLTS if reading.procedure is BREAKDOWN else reading.procedure
+    place = f"@{target.place.value}" if target.place.value else ""
+    load = reading.figures.get("load_a")
+    return (
+        name_of(case, part) if part else target.rail,
+        procedure.code,
+        f"{reading.condition.code}{place}",
+        reading.typed,
+        target.pair.code if target.pair else "",
+        reading.taken_at,
+        "",
+        write_accuracy(reading.accuracy),
+        f"{load:g}" if load else "",
+    )

@@ -1,0 +1,118 @@
+"""Units and readings as files: out of a case or a pattern, and in."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response, redirect, request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions import files
+from hale_rail.actions.imports import import_readings
+from hale_rail.case.filed import reading_rows
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.formats.readings_csv import Problem, read_readings, write_readings
+from hale_rail.formats.texts import decoded
+from hale_rail.formats.unit_json import write_unit
+from hale_rail.stages import intake
+from hale_rail.stages.stage import Asked
+from hale_rail.store import sheets
+from hale_rail.web import addresses
+from hale_rail.web.forms.base import Typed
+from hale_rail.web.forms.cases import FileCaseForm
+from hale_rail.web.frame import case_of, relay_stage, relays, show_stage, store, then
+from hale_rail.web.screens import new_case, workshop
+
+blueprint = Blueprint("files", __name__)
+_CASE = "/cases/<number>"
+
+
+def _sent(field: str, what: str) -> str:
+    """The text of an uploaded file, "" where none was chosen; raises InputError for no text."""
+    upload = request.files.get(field)
+    if upload is None or not upload.filename:
+        return ""
+    try:
+        return decoded(upload.read(), what)
+    except InputError as error:
+        raise InputError(str(error), field=field) from error
+
+
+def _needed(field: str, what: str) -> str:
+    text = _sent(field, what)
+    if not text.strip():
+        raise InputError(f"Choose a {what}.", field=field)
+    return text
+
+
+def _file(text: str, kind: str, name: str) -> Response:
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(text, mimetype=kind, headers=headers)
+
+
+@blueprint.get(f"{_CASE}/unit.json")
+def unit(number: str) -> ResponseReturnValue:
+    """The case's sheet."""
+    return _file(write_unit(case_of(number).sheet), "application/json", f"{number}-unit.json")
+
+
+@blueprint.get(f"{_CASE}/readings.csv")
+def readings(number: str) -> ResponseReturnValue:
+    """The case's readings."""
+    text = write_readings(reading_rows(case_of(number)))
+    return _file(text, "text/csv", f"{number}-readings.csv")
+
+
+@blueprint.post(f"{_CASE}/do/take-unit")
+@relays(relay_stage)
+def take_unit(number: str) -> ResponseReturnValue:
+    """Take a file's parts and rails into the case's sheet."""
+    files.take_sheet(store(), number, _needed("unit", "UNIT.json"))
+    return then(number, intake.STAGE)
+
+
+@blueprint.post(f"{_CASE}/do/take-readings")
+@relays(relay_stage)
+def take_readings(number: str) -> ResponseReturnValue:
+    """Take a file's readings into the case; rows that cannot be are told by their lines."""
+    problems, count = _taken(number, _needed("readings", "READINGS.csv"))
+    typed = Typed("take-readings")
+    return show_stage(number, intake.STAGE, Asked(), typed, row_problems=problems, taken_rows=count)
+
+
+def _taken(number: str, text: str) -> tuple[list[Problem], int]:
+    """The rows that cannot be used, and how many were."""
+    try:
+        rows, wrong = read_readings(text)
+    except InputError as error:
+        raise InputError(str(error), field="readings") from error
+    refused = import_readings(store(), number, rows)
+    return sorted([*wrong, *refused], key=lambda p: p.line), len(rows) - len(refused)
+
+
+@blueprint.post("/cases/new/from-file")
+@relays(new_case.relay_file)
+def from_file() -> ResponseReturnValue:
+    """Open a case from a file."""
+    form = FileCaseForm.parsed()
+    text = _needed("unit", "UNIT.json")
+    number = files.open_from_file(
+        store(), form.file_number.data, text, form.file_machine.data, form.file_symptom.data
+    )
+    return redirect(addresses.stage(number), 303)
+
+
+@blueprint.get("/workshop/patterns/<int:pattern>.json")
+def pattern(pattern: int) -> ResponseReturnValue:
+    """A pattern of the workshop."""
+    connection = store().read()
+    if pattern not in [p.id for p in sheets.patterns(connection)]:
+        raise NotFoundError("There is no such pattern.")
+    text = write_unit(sheets.load(connection, pattern))
+    return _file(text, "application/json", f"pattern-{pattern}.json")
+
+
+@blueprint.post("/workshop/patterns")
+@relays(workshop.relay_pattern)
+def take_pattern() -> ResponseReturnValue:
+    """Keep a file's sheet as a pattern."""
+    files.pattern_from_file(store(), _needed("unit", "UNIT.json"))
+    return redirect(f"{addresses.workshop()}?saved=patterns#patterns", 303)
