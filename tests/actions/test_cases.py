@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from hale_rail.actions import cases, decisions, power, readings, sheets
+from hale_rail.actions import cases, decisions, power, readings, sheets, shelf
 from hale_rail.actions.cases import NewCase
 from hale_rail.case.drawing import picture
 from hale_rail.case.file import forget, open_case
@@ -22,6 +22,7 @@ from hale_rail.formats.part_words import write_part
 from hale_rail.stages.bench import bench as bench_page
 from hale_rail.stages.bench import suggest_number
 from hale_rail.store import sheets as sheet_rows
+from hale_rail.store.cases import Kept
 from hale_rail.store.database import Store
 
 from ..conftest import Bench
@@ -88,8 +89,8 @@ def test_edits_are_refused_to_an_older_copy(bench: Bench) -> None:
         cases.hand_back(bench.store, bench.number, 2, "lost")
     cases.hand_back(bench.store, bench.number, 2, "repaired")
     assert bench.file.case.closed_at
-    assert bench_page(bench.store, "", is_open=True)[1] == 0
-    assert bench_page(bench.store, "hums", is_open=False)[1] == 1
+    assert bench_page(bench.store, "")[1] == 0
+    assert bench_page(bench.store, "hums", Kept.BACK)[1] == 1
     with pytest.raises(ConflictError):
         cases.reopen(bench.store, bench.number, 2)
     cases.reopen(bench.store, bench.number, 3)
@@ -229,3 +230,42 @@ def test_the_report_is_made_before_the_lock_and_only_of_what_is_then_closed(
     monkeypatch.undo()
     cases.hand_back(bench.store, bench.number, bench.version, "as-it-is")
     assert bench.file.case.outcome == "as-it-is"
+
+
+def test_a_case_is_renamed_put_away_and_taken_up(store: Store) -> None:
+    bench, other = Bench(store), Bench(store, number="T-2")
+    for wanted in ("T-2", "t-2", "new", "a b", ""):
+        with pytest.raises(InputError):
+            shelf.rename(store, bench.number, wanted)
+    assert shelf.rename(store, bench.number, " T-9 ") == "T-9"
+    assert open_case(store, "T-9").case.machine == "Test unit"
+    with pytest.raises(NotFoundError):
+        open_case(store, "T-1")
+    assert entries(open_case(store, "T-9"))[-1].text == "T-1 is T-9"
+    shelf.put_away(store, "T-9")
+    assert [c.number for c in bench_page(store, "")[0]] == [other.number]
+    assert [c.number for c in bench_page(store, "", Kept.AWAY)[0]] == ["T-9"]
+    with pytest.raises(InputError):
+        shelf.put_away(store, "T-9")
+    shelf.take_up(store, "T-9")
+    assert bench_page(store, "", Kept.AWAY)[1] == 0
+    with pytest.raises(InputError):
+        shelf.take_up(store, "T-9")
+
+
+@pytest.mark.parametrize(
+    ("query", "is_found"),
+    [
+        ("C12", True), ("c12", True), ("C1", True), ("C999", False), ("C", False),
+        ("+12", True), ("-12V", True), ("−12", True), ("+13", False),
+        ("crazed", True), ("craze", True), ("leaking", False), ("varnish", True),
+        ("C12 crazed varnish", True), ("C12 leaking", False), ("%", False),
+    ],
+)  # fmt: skip
+def test_the_search_finds_parts_findings_rails_and_notes(
+    bench: Bench, query: str, is_found: bool
+) -> None:
+    bench.look("C12", "leak")
+    bench.look("C12", "craze")
+    decisions.note(bench.store, bench.number, "Smells of varnish")
+    assert bench_page(bench.store, query)[1] == int(is_found)

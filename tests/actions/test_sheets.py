@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
-from hale_rail.actions import decisions, power, readings, sheets
+from hale_rail.actions import decisions, power, rails, readings, sheets
 from hale_rail.case.energy import energy
 from hale_rail.case.history import entries
 from hale_rail.case.parts import parts
+from hale_rail.case.rails import rails as judged_rails
 from hale_rail.core.parts.kinds import board, diode, schottky
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Rail, Regulation
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.part_words import write_part
+from hale_rail.formats.rails_text import read_rail_words, write_rail
 from hale_rail.store import sheets as sheet_rows
 from hale_rail.store import unit_types
 from hale_rail.store.database import Store
@@ -188,19 +192,64 @@ def test_rails_named_in_a_list_are_added_or_corrected(store: Store) -> None:
 
 
 def test_a_rail_that_is_not_there_is_taken_off_with_its_line(bench: Bench) -> None:
-    sheets.remove_rail(bench.store, bench.number, "−12 V")
+    rails.remove_rail(bench.store, bench.number, "−12 V")
     sheet = bench.file.sheet
     assert sheet.rail("−12 V") is None
     assert all(s.line != "−12 V" and "−12 V" not in s.rails for s in sheet.parts)
     power.apply_power(bench.store, bench.number, "mains")
     reading = bench.read("+12 V", "volts", "12.1", "dummy")
     with pytest.raises(InputError, match="was read"):
-        sheets.remove_rail(bench.store, bench.number, "+12 V")
+        rails.remove_rail(bench.store, bench.number, "+12 V")
     readings.strike(bench.store, bench.number, reading, "wrong unit")
     bench.make_safe()
     bench.read("C12", "esr", "0.1")
     with pytest.raises(InputError, match="by decision"):
-        sheets.remove_rail(bench.store, bench.number, "+12 V")
+        rails.remove_rail(bench.store, bench.number, "+12 V")
     assert rail_of(bench, "+12 V")
     with pytest.raises(NotFoundError):
-        sheets.remove_rail(bench.store, bench.number, "+99 V")
+        rails.remove_rail(bench.store, bench.number, "+99 V")
+
+
+def test_a_rail_is_corrected_in_the_words_of_notes_and_judged_anew(bench: Bench) -> None:
+    store, number = bench.store, bench.number
+    power.apply_power(store, number, "mains")
+    bench.read("+12 V", "volts", "12.4", "machine")
+    before = write_rail(bench.file.sheet.rails[1])
+    text = "aux 0.5..3A 1% 120mV isolated 950R attached 14R"
+    rails.correct_rail(store, number, "+12 V", before, text)
+    rail = bench.file.sheet.rail("+12 V")
+    assert rail is not None
+    assert (rail.load_min_a, rail.load_max_a, rail.tolerance) == (0.5, 3.0, (0.01, 0.01))
+    assert (rail.ripple_mv, rail.ohm_isolated, rail.ohm_attached) == (120.0, 950.0, 14.0)
+    assert read_rail_words(
+        Rail("+12 V", 12.0, Regulation.RAW), write_rail(rail).split()
+    ) == replace(rail, uid="")
+    volts = next(v for v in judged_rails(bench.file) if v.rail.key == "+12 V")
+    assert volts.most_telling is not None
+    assert volts.most_telling[1].verdict.value == "fail"
+    with pytest.raises(ConflictError):
+        rails.correct_rail(store, number, "+12 V", before, "aux")
+    for wrong in ("velvet", "aux 5", "isolated", "attached 0R", "main 900%"):
+        with pytest.raises(InputError):
+            rails.correct_rail(store, number, "+12 V", write_rail(rail), wrong)
+    with pytest.raises(NotFoundError):
+        rails.correct_rail(store, number, "+99 V", "", "aux")
+
+
+def test_rails_are_put_in_order_and_keep_it(bench: Bench) -> None:
+    store, number = bench.store, bench.number
+
+    def keys() -> list[str]:
+        return [rail.key for rail in bench.file.sheet.rails]
+
+    first, second, third = keys()
+    rails.move_rail(store, number, third, "up")
+    assert keys() == [first, third, second]
+    rails.correct_rail(store, number, third, write_rail(bench.file.sheet.rails[1]), "aux 1A")
+    sheets.add_parts(store, number, "rail +24 1A")
+    assert keys()[:3] == [first, third, second]
+    rails.move_rail(store, number, third, "down")
+    assert keys()[:3] == [first, second, third]
+    for key, way in ((first, "up"), (first, "sideways"), (keys()[-1], "down")):
+        with pytest.raises(InputError):
+            rails.move_rail(store, number, key, way)

@@ -80,7 +80,7 @@ def test_a_case_is_handed_back_by_keyboard_and_its_report_stays(desk: Page, addr
     desk.locator("a", has_text=re.compile(r"^\d{4}-\d\d-\d\d \d\d:\d\d$")).first.click()
     expect(desk.locator(".report")).to_be_visible()
     assert desk.locator(".report").inner_text() == before
-    desk.goto(f"{address}/?closed=1")
+    desk.goto(f"{address}/?kept=back")
     expect(desk.locator(".case-line", has_text="LW-009")).to_have_count(0)
 
 

@@ -78,7 +78,11 @@ def test_what_goes_out_comes_in_and_is_judged_alike(
             },
             "C1 is a fuse there",
         ),
-        ("/cases/LW-014/do/take-readings", {"view": "intake", "readings": ("a,b", "r")}, "header lacks"),
+        (
+            "/cases/LW-014/do/take-readings",
+            {"view": "intake", "readings": ("a,b", "r")},
+            "header lacks",
+        ),
         ("/workshop/patterns", {"unit": ("\x00\x01", "u.json")}, "no JSON"),
     ],
 )

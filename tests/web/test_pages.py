@@ -51,7 +51,7 @@ def test_every_view_answers_as_page_and_as_fragment(client: Client, number: str,
 
 
 @pytest.mark.parametrize(
-    "path", ["/", "/?q=loom", "/?closed=1", "/cases/new", "/workshop", "/style"]
+    "path", ["/", "/?q=loom", "/?kept=back", "/?kept=away", "/cases/new", "/workshop", "/style"]
 )
 def test_other_pages_answer_with_strict_headers(client: Client, path: str) -> None:
     response = client.get(path)

@@ -23,13 +23,15 @@ from hale_rail.store.database import Store
 class Change:
     """An open transaction on a case, as it stood before, and the moment of the change.
 
-    `after`: the case as it stands once the change is committed, as it stood before until then.
+    `after`: the case as it stands once the change is committed, as it stood before until then;
+    `number`: its number then.
     """
 
     connection: sqlite3.Connection
     file: CaseFile
     at: str
     after: CaseFile
+    number: str
 
     @property
     def case_id(self) -> int:
@@ -49,8 +51,8 @@ def changing(store: Store, number: str, at: str | None = None) -> Iterator[Chang
     moment = at or clock.now()
     with store.write() as connection:
         file = open_through(store, connection, number)
-        change = Change(connection, file, moment, file)
+        change = Change(connection, file, moment, file, number)
         yield change
         cases.touch(connection, change.case_id, moment)
-    change.after = open_case(store, number)
+    change.after = open_case(store, change.number)
     refresh_line(change.after)

@@ -10,7 +10,6 @@ from dataclasses import replace
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.file import open_case
 from hale_rail.case.history import case_photos
-from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Sheet, Topology
 from hale_rail.core.supply.templates import template
@@ -36,7 +35,7 @@ def add_parts(store: Store, number: str, text: str, at: str | None = None) -> Pr
         sheet = change.file.sheet
         if sheet is not before:  # another tab changed it meanwhile
             found = beside(sheet, text)
-        version = _new_version(change)
+        version = new_version(change)
         sheet_id = change.file.case.sheet_id
         sheets.put_rails(change.connection, sheet_id, version, found.rails)
         for joint in joined(sheet, found.rails):
@@ -49,7 +48,8 @@ def add_parts(store: Store, number: str, text: str, at: str | None = None) -> Pr
     return found
 
 
-def _new_version(change: Change) -> int:
+def new_version(change: Change) -> int:
+    """Begin the next version of the case's sheet; returns its number."""
     return sheets.new_version(change.connection, change.file.case.sheet_id, change.at)
 
 
@@ -68,7 +68,7 @@ def correct_part(
         if before != was.strip():
             raise ConflictError(f"Another tab corrected {old.ref} first, to {before}. Look again.")
         new = _corrected(sheet, old, read_marking(old, text, sheet.rails))
-        sheets.mark_part(change.connection, old.id, _new_version(change), new)
+        sheets.mark_part(change.connection, old.id, new_version(change), new)
         change.log("sheet", f"{old.ref} corrected: {before} is {write_part(new)}")
 
 
@@ -100,11 +100,11 @@ def remove_part(store: Store, number: str, part_id: int, at: str | None = None) 
     """Take off a part that the unit has not; raises InputError once it was worked on."""
     with changing(store, number, at) as change:
         old = _correctable(change.file.sheet, part_id)
-        _take_off(change, old, _new_version(change))
+        take_off(change, old, new_version(change))
         change.log("sheet", f"{old.ref} taken off, it is not on the unit: {write_part(old)}")
 
 
-def _take_off(change: Change, part: Part, version: int) -> None:
+def take_off(change: Change, part: Part, version: int) -> None:
     """Take a part off; raises InputError while anything was recorded of it."""
     rows = change.file.rows
     was_read = part.id in rows.ever
@@ -115,27 +115,6 @@ def _take_off(change: Change, part: Part, version: int) -> None:
             "out by decision."
         )
     sheets.mark_part(change.connection, part.id, version, part, is_removed=True)
-
-
-def remove_rail(store: Store, number: str, key: str, at: str | None = None) -> None:
-    """Take off a rail that the unit has not, with its line; raises InputError once it was read."""
-    with changing(store, number, at) as change:
-        sheet, rows = change.file.sheet, change.file.rows
-        rail = sheet.rail(key)
-        if rail is None:
-            raise NotFoundError(f"There is no rail {key} on this unit.")
-        if rows.of_rail.get(key):
-            raise InputError(f"{key} was read, so it is on the unit: strike its readings first.")
-        version = _new_version(change)
-        for part in sheet.on_line(key):
-            _take_off(change, part, version)
-        sheets.remove_rail(change.connection, change.file.case.sheet_id, version, rail)
-        for joint in sheet.parts:
-            if key in joint.rails:
-                left = JointMarking(tuple(name for name in joint.rails if name != key))
-                marked = replace(joint, marking=left)
-                sheets.mark_part(change.connection, joint.id, version, marked)
-        change.log("sheet", f"{key} taken off with its line, it is not on the unit")
 
 
 def keep_pattern(store: Store, number: str, name: str, at: str | None = None) -> None:
@@ -154,7 +133,7 @@ def keep_pattern(store: Store, number: str, name: str, at: str | None = None) ->
         type_id = unit_types.insert(change.connection, clean)
         sheet = replace(change.file.sheet, name=clean)
         sheets.insert(change.connection, sheet, change.at, is_pattern=True, unit_type_id=type_id)
-        _new_version(change)
+        new_version(change)
         sheets.put_type(change.connection, case.sheet_id, type_id, clean)
         fields = Fields(
             case.machine, case.symptom, case.before, case.school, case.tolerance, type_id

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read, read_span, show, tidy
@@ -13,6 +14,8 @@ from hale_rail.formats.fields import tolerance
 
 WORD = "rail"
 _MOST_V = 1000.0
+#: what a sound unit reads to ground, by the word before its ohms
+_SIDES = {"isolated": "ohm_isolated", "attached": "ohm_attached"}
 _VOLT = re.compile(r"([+-]?)(\d+(?:[.,]\d+)?)V?", re.IGNORECASE)
 _REGULATION = {
     "main": Regulation.MAIN,
@@ -42,10 +45,39 @@ def read_rail(words: Sequence[str], rails: Sequence[Rail]) -> Rail:
     old = next((rail for rail in rails if rail.key == key), None)
     is_switching = any(rail.regulation.is_switching for rail in rails)
     usual = Regulation.AUXILIARY if is_switching else Regulation.LINEAR
-    rail = old or Rail(key, volt, usual)
-    for word in words[1:]:
-        rail = _with(rail, word)
+    return read_rail_words(old or Rail(key, volt, usual), words[1:])
+
+
+def read_rail_words(rail: Rail, words: Sequence[str]) -> Rail:
+    """The rail with what the words say of it; raises InputError for one that means nothing."""
+    said = iter(words)
+    for word in said:
+        side = _SIDES.get(word.lower())
+        if side is None:
+            rail = _with(rail, word)
+            continue
+        ohm = read(next(said, ""), Unit.OHM, allow_words=False).value
+        if ohm <= 0:
+            raise InputError(f"A sound rail {word} reads more than 0 Ω.")
+        known: dict[str, Any] = {side: ohm}
+        rail = replace(rail, **known)
     return rail
+
+
+def write_rail(rail: Rail) -> str:
+    """A rail's marking as one would write it in notes; `read_rail_words` understands it back."""
+    words = [rail.regulation.code]
+    if rail.load_max_a:
+        least = f"{rail.load_min_a:.12g}.." if rail.load_min_a else ""
+        words.append(f"{least}{rail.load_max_a:.12g}A")
+    if rail.tolerance:
+        low, high = (f"{100 * share:.12g}" for share in rail.tolerance)
+        words.append(f"-{low}/+{high}%")
+    words.append(f"{rail.ripple_mv:.12g}mV" if rail.ripple_mv else "")
+    for word, name in _SIDES.items():
+        ohm = getattr(rail, name)
+        words.append(f"{word} {ohm:.12g}R" if ohm else "")
+    return " ".join(word for word in words if word)
 
 
 def _with(rail: Rail, word: str) -> Rail:

@@ -6,13 +6,17 @@ import re
 from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile, open_case
+from hale_rail.core.parts.looks import BY_CODE, SOUND
 from hale_rail.stages.next_step import bench_line
 from hale_rail.store import bench_lines, cases
 from hale_rail.store.bench_lines import BenchLine
+from hale_rail.store.cases import Kept
 from hale_rail.store.database import Store
 
 PAGE = 25
 _MOST_WORDS = 8
+#: shorter words name no finding
+_LEAST_LETTERS = 3
 
 
 @dataclass(frozen=True)
@@ -26,16 +30,16 @@ class Shown:
 
 
 def bench(
-    store: Store, query: str, *, is_open: bool = True, page: int = 1
+    store: Store, query: str, kept: Kept = Kept.BENCH, *, page: int = 1
 ) -> tuple[list[Shown], int]:
-    """Cases that match every word of the query, newest action first, and how many there are.
+    """Cases that hold every word of the query, newest action first, and how many there are.
 
     A kept line that is behind its case is made anew by whoever looks.
     """
     rows, total = cases.search(
         store.read(),
-        query.split()[:_MOST_WORDS],
-        is_open=is_open,
+        {word: _findings(word) for word in query.split()[:_MOST_WORDS]},
+        kept,
         limit=PAGE,
         offset=PAGE * (page - 1),
     )
@@ -44,6 +48,16 @@ def bench(
         Shown(found.number, found.machine, found.symptom, line)
         for found, line in zip(rows, lines, strict=True)
     ], total
+
+
+def _findings(word: str) -> list[str]:
+    """Codes of the findings that a word names: `crazed`, `bulg`."""
+    low = word.lower()
+    if len(low) < _LEAST_LETTERS:
+        return []
+    return [
+        code for code, f in BY_CODE.items() if code != SOUND and low in f"{code} {f.words.lower()}"
+    ]
 
 
 def refresh_line(case: CaseFile) -> BenchLine:

@@ -28,6 +28,7 @@ from hale_rail.core.recap.demand import Choice, School
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.supply.suspects import Suspect, let_through, suspects
 from hale_rail.formats.part_words import write_part
+from hale_rail.formats.rails_text import write_rail
 from hale_rail.store.board_marks import ProvenMark
 from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading
@@ -84,6 +85,7 @@ class RailPanel:
 
     rail: Rail
     marked: str
+    as_written: str
     volts: RailVolts
     ground: RailGround
     patterns: tuple[Pattern, ...]
@@ -175,6 +177,7 @@ def rail_panel(case: CaseFile, rail: Rail) -> RailPanel:
     return RailPanel(
         rail=rail,
         marked=_rail_words(rail),
+        as_written=write_rail(rail),
         volts=volts,
         ground=ground,
         patterns=rail_patterns(case),

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from hale_rail.core.coded import Coded
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.store.bench_lines import BenchLine
 from hale_rail.store.ids import new_uuid
@@ -30,6 +32,7 @@ class Case:
     version: int
     revision: int
     touched_at: str
+    put_away_at: str | None
 
 
 @dataclass(frozen=True)
@@ -59,9 +62,7 @@ def insert(
     except sqlite3.IntegrityError as error:
         if "number" not in str(error):
             raise
-        raise InputError(
-            f"There is a case {number} already. Choose another number.", field="number"
-        ) from error
+        raise InputError(_taken(number), field="number") from error
     return cursor.lastrowid or 0
 
 
@@ -95,6 +96,28 @@ def close(
     )
 
 
+def rename(connection: sqlite3.Connection, case: Case, number: str) -> None:
+    """Give a case another number; raises InputError when it is taken."""
+    try:
+        connection.execute(
+            "UPDATE bench_case SET number = ?, version = version + 1 WHERE id = ?",
+            (number, case.id),
+        )
+    except sqlite3.IntegrityError as error:
+        raise InputError(_taken(number), field="number") from error
+
+
+def _taken(number: str) -> str:
+    return f"There is a case {number} already. Choose another number."
+
+
+def put_away(connection: sqlite3.Connection, case_id: int, at: str | None) -> None:
+    """Put a case away from the bench, or (None) take it there again."""
+    connection.execute(
+        "UPDATE bench_case SET put_away_at = ?, version = version + 1 WHERE id = ?", (at, case_id)
+    )
+
+
 def touch(connection: sqlite3.Connection, case_id: int, at: str) -> None:
     """Count one more thing done to a case."""
     connection.execute(
@@ -118,17 +141,75 @@ class Found:
     line: BenchLine | None
 
 
+class Kept(Coded):
+    """Where a case is: on the bench, put away from it, or handed back."""
+
+    BENCH = ("bench", "On the bench")
+    AWAY = ("away", "Put away")
+    BACK = ("back", "Handed back")
+
+
+_KEPT_WHERE = {
+    Kept.BENCH: "c.closed_at IS NULL AND c.put_away_at IS NULL",
+    Kept.AWAY: "c.closed_at IS NULL AND c.put_away_at IS NOT NULL",
+    Kept.BACK: "c.closed_at IS NOT NULL",
+}
+_TEXTS = ("c.number", "c.machine", "c.symptom", "c.before")
+#: what else a word is looked for in: a part's designator, a rail, a note, a finding of the eye
+_OF_PART = (
+    "EXISTS (SELECT 1 FROM current_part AS p WHERE p.sheet_id = c.sheet_id AND p.ref = ?"
+    " COLLATE NOCASE)"
+)
+_OF_RAIL = (
+    "EXISTS (SELECT 1 FROM current_rail AS r WHERE r.sheet_id = c.sheet_id"
+    " AND replace(replace(r.key, ' ', ''), '−', '-') COLLATE NOCASE IN (?, ? || 'V'))"
+)
+_OF_NOTE = (
+    "EXISTS (SELECT 1 FROM log AS l WHERE l.case_id = c.id AND l.kind = 'note'"
+    " AND l.text LIKE ? ESCAPE '\\')"
+)
+_SEEN = (
+    "EXISTS (SELECT 1 FROM look AS k JOIN look_finding AS f ON f.look_id = k.id"
+    " WHERE k.case_id = c.id AND f.code IN ({marks})"
+    " AND k.id = (SELECT max(id) FROM look WHERE case_id = c.id AND part_id = k.part_id))"
+)
+
+
+def _holds(word: str, codes: Sequence[str]) -> tuple[str, list[object]]:
+    """The condition that a case holds a word, and its values; `codes` of findings it may name."""
+    like = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+    plain = word.replace("−", "-")
+    conditions = [f"{column} LIKE ? ESCAPE '\\'" for column in _TEXTS] + [
+        _OF_PART,
+        _OF_RAIL,
+        _OF_NOTE,
+    ]
+    values: list[object] = [*[like] * len(_TEXTS), word, plain, plain, like]
+    if codes:
+        conditions.append(_SEEN.format(marks=", ".join("?" * len(codes))))
+        values += codes
+    return f"({' OR '.join(conditions)})", values
+
+
 def search(
-    connection: sqlite3.Connection, words: list[str], *, is_open: bool, limit: int, offset: int
+    connection: sqlite3.Connection,
+    words: Mapping[str, Sequence[str]],
+    kept: Kept,
+    *,
+    limit: int,
+    offset: int,
 ) -> tuple[list[Found], int]:
-    """Cases that hold every word in number, machine or texts, newest action first, and how many."""
-    where = ["(c.closed_at IS NULL) = ?"]
-    values: list[object] = [int(is_open)]
-    for word in words:
-        pattern = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-        columns = ("c.number", "c.machine", "c.symptom", "c.before")
-        where.append("(" + " OR ".join(f"{column} LIKE ? ESCAPE '\\'" for column in columns) + ")")
-        values += [pattern] * len(columns)
+    """Cases that hold every word, newest action first, and how many.
+
+    A word is held by the case's texts, a part's designator, a rail, a note, or what was seen:
+    `words` gives the codes of the findings that it may name.
+    """
+    where = [_KEPT_WHERE[kept]]
+    values: list[object] = []
+    for word, codes in words.items():
+        condition, own = _holds(word, codes)
+        where.append(condition)
+        values += own
     condition = " AND ".join(where)
     total = connection.execute(
         f"SELECT count(*) FROM bench_case AS c WHERE {condition}", values
@@ -144,6 +225,6 @@ def search(
     for row in rows:
         is_fresh = row["line_revision"] == row["revision"]
         line = (row["stage"], row["energy"], row["next_text"], row["next_stage"], row["next_point"])
-        kept = BenchLine(*line) if is_fresh else None
-        found.append(Found(row["number"], row["machine"], row["symptom"], kept))
+        known = BenchLine(*line) if is_fresh else None
+        found.append(Found(row["number"], row["machine"], row["symptom"], known))
     return found, total

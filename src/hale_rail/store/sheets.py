@@ -94,6 +94,14 @@ def put_rails(
         _mark_rail(connection, rail_id(connection, sheet_id, rail.key), version, rail)
 
 
+def order_rails(
+    connection: sqlite3.Connection, sheet_id: int, version: int, rails: Iterable[Rail]
+) -> None:
+    """Mark the places of a sheet's rails from this version on."""
+    for place, rail in enumerate(rails):
+        _mark_rail(connection, rail_id(connection, sheet_id, rail.key), version, rail, place=place)
+
+
 def remove_rail(connection: sqlite3.Connection, sheet_id: int, version: int, rail: Rail) -> None:
     """Take a rail off in this version."""
     _mark_rail(connection, rail_id(connection, sheet_id, rail.key), version, rail, is_removed=True)
@@ -116,12 +124,16 @@ def _mark_rail(
     marked: Rail,
     *,
     is_removed: bool = False,
+    place: int | None = None,
 ) -> None:
+    """A rail's marking in a version; without a place it keeps the one it had."""
     low, high = marked.tolerance or (None, None)
     connection.execute(
-        f"INSERT INTO rail_marking (rail_id, version, is_removed, {', '.join(_RAIL_COLUMNS)})"
-        f" VALUES (?, ?, ?{', ?' * len(_RAIL_COLUMNS)})",
-        (rail, version, int(is_removed), marked.nominal_v, marked.regulation.code,
+        "INSERT INTO rail_marking (rail_id, version, is_removed, marked_place,"
+        f" {', '.join(_RAIL_COLUMNS)}) VALUES (?, ?, ?, ifnull(?, (SELECT marked_place FROM"
+        " rail_marking WHERE rail_id = ? ORDER BY version DESC LIMIT 1))"
+        f"{', ?' * len(_RAIL_COLUMNS)})",
+        (rail, version, int(is_removed), place, rail, marked.nominal_v, marked.regulation.code,
          marked.load_min_a, marked.load_max_a, low, high, marked.ripple_mv, marked.ohm_isolated,
          marked.ohm_attached),
     )  # fmt: skip

@@ -20,10 +20,13 @@ def whole(text: str) -> int:
     return value
 
 
-def bench(query: str = "", page: int = 1, closed: bool = False) -> str:
-    """The bench page, a search, or what was handed back."""
+def bench(query: str = "", page: int = 1, kept: str = "bench") -> str:
+    """The bench page, a search, or what was put away or handed back."""
     return url_for(
-        "bench.page", q=query or None, page=page if page > 1 else None, closed=int(closed) or None
+        "bench.page",
+        q=query or None,
+        page=page if page > 1 else None,
+        kept=kept if kept != "bench" else None,
     )
 
 

@@ -68,11 +68,13 @@ _KEYS = "hale_rail_keys"
 _FORMS: dict[str, type[Form]] = {
     "edit": case_forms.EditForm,
     "parts": case_forms.PartsForm,
+    "rename": case_forms.RenameForm,
     "pattern": case_forms.PatternForm,
     "hand-back": case_forms.HandBackForm,
     "note": bench_forms.NoteForm,
     "guard": bench_forms.GuardForm,
     "decide": bench_forms.DecideForm,
+    "rail": bench_forms.RailForm,
     "board-mark": bench_forms.BoardMarkForm,
 }
 

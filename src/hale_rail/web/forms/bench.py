@@ -78,6 +78,21 @@ class CorrectForm(CaseForm):
     text = TextField(validators=[Length(max=200, message="At most 200 letters.")])
 
 
+class RailForm(CaseForm):
+    """A rail's marking in the words of notes."""
+
+    rail = PlacedField()
+    was = PlacedField()
+    text = TextField("As one would write it")
+
+
+class MoveRailForm(CaseForm):
+    """A rail, and which way it goes in the list."""
+
+    rail = PlacedField()
+    way = PlacedField()
+
+
 class RemoveRailForm(CaseForm):
     """A rail to be taken off."""
 

@@ -71,6 +71,12 @@ class EditForm(CaseForm):
     tolerance = SelectField("Rails", choices=TOLERANCE_CHOICES, validate_choice=False)
 
 
+class RenameForm(CaseForm):
+    """A case's number."""
+
+    number = TextField("Case number")
+
+
 class PartsForm(CaseForm):
     """A pasted list for a case's sheet."""
 

@@ -9,9 +9,11 @@ from flask.typing import ResponseReturnValue
 
 from hale_rail.core.safety.energy import ENERGIES
 from hale_rail.stages import bench
+from hale_rail.store.cases import Kept
 from hale_rail.web.addresses import whole
 from hale_rail.web.frame import store
 
+_KEPT = {kept.code: kept for kept in Kept}
 blueprint = Blueprint("bench", __name__)
 
 
@@ -20,15 +22,16 @@ def page() -> ResponseReturnValue:
     """The cases on the bench, or those handed back."""
     query = request.args.get("q", "").strip()
     number = max(1, request.args.get("page", 1, type=whole))
-    closed = request.args.get("closed", 0, type=whole) == 1
-    lines, total = bench.bench(store(), query, is_open=not closed, page=number)
+    kept = _KEPT.get(request.args.get("kept", ""), Kept.BENCH)
+    lines, total = bench.bench(store(), query, kept, page=number)
     is_list = request.headers.get("HX-Target") == "cases"
     return render_template(
         "bench/_list.html" if is_list else "bench/page.html",
         lines=lines,
         total=total,
         query=query,
-        closed=closed,
+        kept=kept,
+        shelves=tuple(Kept),
         number=number,
         pages=max(1, math.ceil(total / bench.PAGE)),
         energies=ENERGIES,

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from flask import request
+from flask import redirect, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import cases, sheets
+from hale_rail.actions import cases, sheets, shelf
 from hale_rail.errors import InputError
 from hale_rail.formats.pasted_parts import Preview, beside
 from hale_rail.stages import cold, intake
 from hale_rail.stages.stage import Asked
+from hale_rail.web import addresses
 from hale_rail.web.forms.base import FormError, Typed
-from hale_rail.web.forms.cases import EditForm, PartsForm, PatternForm
+from hale_rail.web.forms.cases import EditForm, PartsForm, PatternForm, RenameForm
 from hale_rail.web.frame import (
     case_of,
     posted_stage,
@@ -35,6 +36,30 @@ def edit(number: str) -> ResponseReturnValue:
     sent = {name: form[name].data for name in _EDITED if name in request.form}
     cases.edit(store(), number, form.version.data or 0, **sent)
     return then(number, posted_stage(), form.at.data)
+
+
+@blueprint.post("/do/rename")
+@relays(relay_stage)
+def rename(number: str) -> ResponseReturnValue:
+    """Give the case another number."""
+    new = shelf.rename(store(), number, RenameForm.parsed().number.data or "")
+    return redirect(addresses.stage(new, intake.STAGE.key), 303)
+
+
+@blueprint.post("/do/put-away", endpoint="put-away")
+@relays(relay_stage)
+def put_away(number: str) -> ResponseReturnValue:
+    """Put the case away from the bench."""
+    shelf.put_away(store(), number)
+    return then(number, intake.STAGE)
+
+
+@blueprint.post("/do/take-up", endpoint="take-up")
+@relays(relay_stage)
+def take_up(number: str) -> ResponseReturnValue:
+    """Take the case to the bench again."""
+    shelf.take_up(store(), number)
+    return then(number, posted_stage())
 
 
 def relay_parts(typed: Typed, code: int) -> ResponseReturnValue:

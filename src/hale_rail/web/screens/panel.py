@@ -5,8 +5,15 @@ from __future__ import annotations
 from flask import Blueprint, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import decisions, sheets
-from hale_rail.web.forms.bench import BoardMarkForm, CorrectForm, DecideForm, RemoveRailForm
+from hale_rail.actions import decisions, rails, sheets
+from hale_rail.web.forms.bench import (
+    BoardMarkForm,
+    CorrectForm,
+    DecideForm,
+    MoveRailForm,
+    RailForm,
+    RemoveRailForm,
+)
 from hale_rail.web.frame import posted_stage, relay_stage, relays, store, then
 
 blueprint = Blueprint("panel", __name__, url_prefix="/cases/<number>")
@@ -44,9 +51,29 @@ def correct(number: str) -> ResponseReturnValue:
     return then(number, posted_stage(), form.at.data)
 
 
+@blueprint.post("/do/rail")
+@relays(relay_stage)
+def rail(number: str) -> ResponseReturnValue:
+    """Correct a rail's marking on the sheet."""
+    form = RailForm.parsed()
+    rails.correct_rail(
+        store(), number, form.rail.data or "", form.was.data or "", form.text.data or ""
+    )
+    return then(number, posted_stage(), form.at.data)
+
+
+@blueprint.post("/do/move-rail", endpoint="move-rail")
+@relays(relay_stage)
+def move_rail(number: str) -> ResponseReturnValue:
+    """Move a rail one place in the list."""
+    form = MoveRailForm.parsed()
+    rails.move_rail(store(), number, form.rail.data or "", form.way.data or "")
+    return then(number, posted_stage(), form.at.data)
+
+
 @blueprint.post("/do/remove-rail", endpoint="remove-rail")
 @relays(relay_stage)
 def remove_rail(number: str) -> ResponseReturnValue:
     """Take a rail off the sheet."""
-    sheets.remove_rail(store(), number, RemoveRailForm.parsed().rail.data or "")
+    rails.remove_rail(store(), number, RemoveRailForm.parsed().rail.data or "")
     return then(number, posted_stage())
