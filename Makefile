@@ -22,6 +22,7 @@ lint: .venv/installed-dev
 
 bench: .venv/installed-dev
 	$(BIN)/python benchmarks/pages.py
+	cd benchmarks && ../$(BIN)/python hunts.py --seeds 2
 
 screenshots: .venv/installed-dev browser
 	$(BIN)/python docs/take_screenshots.py

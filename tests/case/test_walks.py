@@ -14,7 +14,9 @@ from hale_rail.case.walks import (
     part_point,
     store_points,
 )
-from hale_rail.core.procedures import Point
+from hale_rail.core.procedures import Condition, Point
+from hale_rail.core.targets import Pair
+from hale_rail.stages.tray import result_of
 from hale_rail.store.database import Store
 
 from ..conftest import Bench
@@ -93,3 +95,40 @@ def test_a_failed_part_needs_no_further_reading(bench: Bench) -> None:
     shown = part_point(bench.file, bench.part("Q1"))
     assert shown
     assert shown.part_id == bench.id_of("Q1")
+
+
+def test_what_is_lifted_is_read_lifted_until_it_is_put_back(bench: Bench) -> None:
+    bench.make_safe()
+    forward = bench.part("D10").kind.pairs[0]
+    point, back = (bench.point("D10", "diode", pair=p) for p in (forward, forward.turned))
+    lifted = bench.point("D10", "diode", "lifted", forward.turned)
+    assert {point, back} <= set(cold_points(bench.file))
+    bench.read("D10", "diode", "0.5", "lifted", forward)
+    assert back not in cold_points(bench.file)
+    assert lifted in cold_points(bench.file)
+    here = part_point(bench.file, bench.part("D10"))
+    assert here is not None
+    assert here.condition is Condition.LIFTED
+    bench.read("D10", "ohms", "12k", "in-circuit")
+    assert lifted not in cold_points(bench.file)
+    assert back in cold_points(bench.file)
+
+
+@pytest.mark.parametrize(
+    ("pair", "text", "word", "says"),
+    [
+        (("~1", "+"), "short", "failed", "AC1 to +"),
+        (("-", "~2"), "0.55", "noted", "pairs read sound"),
+    ],
+)
+def test_the_tray_speaks_of_the_pins_just_typed(
+    bench: Bench, pair: tuple[str, str], text: str, word: str, says: str
+) -> None:
+    bench.make_safe()
+    bench.read("BR1", "diode", "short", "lifted", Pair("~1", "+"))
+    reading = bench.read("BR1", "diode", text, "lifted", Pair(*pair))
+    result = result_of(bench.file, reading)
+    assert result is not None
+    assert result.meaning.word == word
+    assert says in f"{result.where} {result.meaning.text}"
+    assert result.figure in ("0\u00a0V", "0.55\u00a0V", "550\u00a0mV")

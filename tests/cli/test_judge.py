@@ -246,3 +246,16 @@ def test_a_spreadsheets_own_ways_of_saving_are_read(tmp_path: Path) -> None:
         assert part(json.loads(result.stdout), "F1") == ("good", "keep")
     words = CliRunner().invoke(main, ["judge", str(sheet), str(rows)]).stdout
     assert "F1           good      keep" in words
+
+
+def test_the_documented_example_is_judged_as_it_was_settled_by_hand() -> None:
+    folder = Path(__file__).parents[2] / "docs" / "examples"
+    files = [str(folder / name) for name in ("unit.json", "readings.csv")]
+    said = json.loads(CliRunner().invoke(main, ["judge", *files, "--json"]).stdout)
+    verdicts = {part["ref"]: part["verdict"] for part in said["parts"]}
+    expected = {"F1": "failed", "C10": "failed", "C11": "failed", "C14": "good", "BR1": "unproven"}
+    assert {ref: verdicts[ref] for ref in expected} == expected
+    grounds = {rail["key"]: rail["ground"] for rail in said["rails"]}
+    assert (grounds["+5 V"]["attached"], grounds["+5 V"]["isolated"]) == ("short", "good")
+    energy = said["energy"]
+    assert (energy["state"], energy["touch_safe"], energy["meter_safe"]) == ("dead", True, False)

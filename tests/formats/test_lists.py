@@ -9,9 +9,12 @@ import pytest
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.banks import Meter
+from hale_rail.core.parts.decisions import Decision, DecisionKind
 from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.recap.demand import Line, Position
+from hale_rail.core.recap.others import other, other_lines
 from hale_rail.core.supply.templates import make_part
 from hale_rail.formats import meters_csv, stock_csv
 from hale_rail.formats.fields import table_text, tolerance
@@ -155,8 +158,24 @@ def test_the_recap_list_as_csv() -> None:
     known = {"value": 2.2e-3, "volt": 10.0, "family": Family.ALUMINIUM}
     part = make_part(1, "=C1", "capacitor", "+5 V", 1, **known)
     line = Line(2.2e-3, 10.0, Family.ALUMINIUM, "", (Position(part, Verdict.FAILED),), ("bad",))
-    rows = list(csv.reader(io.StringIO(write_recap([line]))))
+    fuse = make_part(2, "F1", "fuse", "main", 2, value=1.25, volt=250.0)
+    bridges = [make_part(i, f"BR{i}", "bridge", "main", i, volt=600.0) for i in (1, 2)]
+    kept, fitted = Decision(DecisionKind.KEEP, "good"), Decision(DecisionKind.FITTED, "new")
+    found = [
+        other(fuse, PartState.FAILED, None),
+        other(bridges[0], PartState.FAILED, None),
+        other(bridges[1], PartState.REPLACED, fitted),
+    ]
+    assert other(fuse, PartState.FAILED, kept) is None
+    assert other(fuse, PartState.WORN, None) is None
+    others = other_lines(one for one in found if one)
+    rows = list(csv.reader(io.StringIO(write_recap([line], others))))
     assert tuple(rows[0]) == COLUMNS
     assert rows[1] == [
-        "1", "", "2200000", "2200", "10", "aluminium", "", "'=C1", "bad", "0",
+        "1", "", "2200000", "2200", "10", "aluminium", "", "'=C1", "bad", "0", "",
+    ]  # fmt: skip
+    assert rows[2][:1] + rows[2][4:8] == ["1", "250", "fuse", "", "F1"]
+    assert rows[2][10].startswith("1.25\u00a0A 250\u00a0V; same current, speed")
+    assert rows[3][:1] + rows[3][4:] == [
+        "2", "600", "bridge", "", "BR1 BR2", "found failed; replaced already", "1", "600\u00a0V",
     ]  # fmt: skip

@@ -7,7 +7,9 @@ import pytest
 from hale_rail.actions import power
 from hale_rail.case.report import report
 from hale_rail.core.supply.sheet import Topology
+from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.stages import STAGES, stage
+from hale_rail.stages.panel import part_panel
 from hale_rail.stages.stage import Asked, Status
 from hale_rail.stages.tray import Result, result_of, tray_point
 from hale_rail.store.database import Store
@@ -88,3 +90,42 @@ def test_a_unit_begun_from_any_template_is_shown_by_every_stage(
         assert (tray_point(bench.file, each, Asked()) is not None) == each.has_tray, each.key
     words = report(bench.file).unit.lower()
     assert words == topology.words.lower()
+
+
+@pytest.mark.parametrize(
+    ("ref", "says"),
+    [
+        ("CX1", ("approved X2 safety part", "with its switch off too", "Eye protection", "plug")),
+        ("C12", ("105 °C", "Eye protection, distance and ventilation", "the plug at hand")),
+        ("C80", ("Never reversed", "Eye protection, distance and ventilation")),
+        ("F1", ("same current", "breaking capacity")),
+    ],
+)
+def test_each_remedy_has_its_cautions_beside_it(
+    store: Store, ref: str, says: tuple[str, ...]
+) -> None:
+    bench = Bench(store, parts="C80 10u 16V tant +5")
+    bench.make_safe()
+    what = {"F1": "OL"}.get(ref, "1p")
+    bench.read(ref, "ohms" if ref == "F1" else "c", what, "lifted")
+    panel = part_panel(bench.file, bench.part(ref))
+    assert panel.facts.state.value == "failed"
+    for text in says:
+        assert text in panel.advice
+
+
+@pytest.mark.parametrize("topology", list(Topology))
+def test_no_remedy_that_fits_a_capacitor_lacks_its_caution(topology: Topology) -> None:
+    kinds = {
+        "capacitor",
+        "suppressor",
+        "bulk",
+        "output-filter",
+        "raw-filter",
+        "start-up",
+        "snubber",
+    }
+    for hypothesis in knowledge_for(topology).hypotheses:
+        named = {fault.partition(":")[2] for fault in hypothesis.faults}
+        if named & kinds and "capacitor" in hypothesis.name + hypothesis.remedy:
+            assert "Eye protection, distance and ventilation" in hypothesis.remedy, hypothesis.id

@@ -29,6 +29,19 @@ def look(
         looks.insert(change.connection, change.case_id, log_id, part_id, wanted)
 
 
+def rest_sound(store: Store, number: str, at: str | None = None) -> int:
+    """Say of every part that was not looked at that it looks sound; returns how many."""
+    with changing(store, number, at) as change:
+        seen = {i for i, look in change.file.rows.looks.items() if look.codes}
+        rest = [part for part in change.file.sheet.in_power_order if part.id not in seen]
+        if not rest:
+            raise InputError("Every part was looked at already.")
+        for part in rest:
+            log_id = change.log("look", f"{part.ref}: {BY_CODE[SOUND].words}")
+            looks.insert(change.connection, change.case_id, log_id, part.id, (SOUND,))
+    return len(rest)
+
+
 def _checked(part: Part, codes: Sequence[str]) -> tuple[str, ...]:
     wanted = tuple(dict.fromkeys(code.strip().lower() for code in codes if code.strip()))
     known = {finding.code: finding.words for finding in part.findings}

@@ -20,6 +20,7 @@ from hale_rail.core.recap.demand import (
     kept_by_decision,
     recap_list,
 )
+from hale_rail.core.recap.others import OtherLine, other, other_lines
 from hale_rail.core.supply.sheet import Sheet
 
 
@@ -47,10 +48,22 @@ def recap_lines(case: CaseFile, school: School) -> list[Line]:
     return recap_list(positions(case), school, clock.this_year())
 
 
+@facet
+def others(case: CaseFile) -> list[OtherLine]:
+    """What is replaced besides capacitors, and capacitors of which too little is known to list."""
+    found = [
+        other(facts.part, facts.state, facts.decision)
+        for facts in parts(case).values()
+        if facts.part.kind.is_measured and not (facts.part.value and facts.part.family)
+    ]
+    return other_lines(one for one in found if one)
+
+
 def count_replaced(case: CaseFile, school: School) -> int:
     """How many positions a school replaces."""
     year = clock.this_year()
-    return sum(is_replaced(position, school, year) for position in positions(case))
+    of_capacitors = sum(is_replaced(position, school, year) for position in positions(case))
+    return of_capacitors + sum(line.quantity for line in others(case))
 
 
 @facet
@@ -67,11 +80,11 @@ def choices(case: CaseFile, facts: PartFacts) -> list[tuple[School, Choice]]:
 
 @facet
 def to_replace(case: CaseFile) -> int:
-    """How many positions the case's school replaces that are neither done nor left out."""
+    """How many parts the case's school replaces that are neither done nor left out."""
     done = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
     left = [p for p in positions(case) if not (p.decision and p.decision.kind in done)]
     year, school = clock.this_year(), case.school
-    return sum(
+    return sum(line.left for line in others(case)) + sum(
         case.keep(
             ("to replace", position.part.id),
             (position, school, year),
@@ -83,9 +96,10 @@ def to_replace(case: CaseFile) -> int:
 
 @facet
 def settled(case: CaseFile) -> int:
-    """How many capacitors are replaced or left out."""
+    """How many parts are replaced or left out."""
     done = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
-    return sum(bool(p.decision and p.decision.kind in done) for p in positions(case))
+    decided = (facts.decision for facts in parts(case).values())
+    return sum(bool(decision and decision.kind in done) for decision in decided)
 
 
 def has_unread(case: CaseFile) -> bool:

@@ -23,9 +23,10 @@ from hale_rail.core.procedures import (
     Condition,
     Need,
     Point,
+    Procedure,
 )
 from hale_rail.core.safety.energy import StoreState
-from hale_rail.core.targets import rail_target
+from hale_rail.core.targets import Pair, rail_target
 
 _OF_CAPACITORS = (ESR, CAPACITANCE)
 
@@ -54,12 +55,28 @@ def _in_two_rounds(walked: Sequence[Rounds]) -> tuple[Point, ...]:
 def _of_part(facts: PartFacts) -> Rounds:
     part = facts.part
     asks = part.kind.asks(part)
-    in_circuit = [part.point(a.procedure, Condition.IN_CIRCUIT, a.pair) for a in asks]
+    in_circuit = [_as_it_is(facts, a.procedure, a.pair) for a in asks]
     if wants_base_ohm(facts):
         return in_circuit, [part.point(OHMS, Condition.LIFTED, transistor.BASE)]
     if facts.wants_lift:
-        return in_circuit, [part.point(a.procedure, Condition.LIFTED, a.pair) for a in asks]
+        lifted = [part.point(a.procedure, Condition.LIFTED, a.pair) for a in asks]
+        return in_circuit, [point for point in lifted if point not in in_circuit]
     return in_circuit, []
+
+
+def is_lifted(facts: PartFacts) -> bool:
+    """True from a part's first lifted reading until it is read in circuit again."""
+    known = (Condition.LIFTED, Condition.IN_CIRCUIT)
+    taken = [r.condition for r in facts.readings if r.condition in known]
+    return bool(taken) and taken[-1] is Condition.LIFTED
+
+
+def _as_it_is(facts: PartFacts, procedure: Procedure, pair: Pair | None = None) -> Point:
+    """The point of a procedure as the part stands now: what is lifted is read lifted."""
+    point = facts.part.point(procedure, Condition.IN_CIRCUIT, pair)
+    if not is_lifted(facts) or any(r.point == point for r in facts.readings):
+        return point
+    return facts.part.point(procedure, Condition.LIFTED, pair)
 
 
 def wants_base_ohm(facts: PartFacts) -> bool:
@@ -88,7 +105,7 @@ def _together(group: Sequence[PartFacts]) -> list[Point]:
     first = _speaker(group)
     usual = [a.procedure for a in first.kind.asks(first) if a.procedure in _OF_CAPACITORS]
     if len(group) == 1:
-        usual = usual[:1]
+        return [_as_it_is(group[0], procedure) for procedure in usual[:1]]
     return [first.point(procedure, Condition.IN_CIRCUIT) for procedure in usual]
 
 

@@ -16,6 +16,7 @@ from hale_rail.core.diagnosis.knowledge import (
     Symptom,
 )
 from hale_rail.core.errors import InputError
+from hale_rail.core.safety.cautions import VENTS
 from hale_rail.core.supply.sheet import Topology
 
 _LETTERS = {
@@ -61,7 +62,7 @@ def _hypothesis(entry: Entry) -> Hypothesis:
         entry["name"],
         entry["stage"],
         float(entry["weight"]),
-        entry["remedy"],
+        f"{entry['remedy']} {VENTS}" if entry.get("vents") else entry["remedy"],
         tuple(entry["faults"]),
         entry.get("side", ""),
     )

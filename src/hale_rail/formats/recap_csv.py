@@ -7,12 +7,16 @@ import io
 from collections.abc import Iterable
 
 from hale_rail.core.recap.demand import Line
+from hale_rail.core.recap.others import OtherLine
 
-COLUMNS = ("qty", "pF", "nF", "uF", "volts", "family", "class", "refs", "why", "fitted")
+COLUMNS = ("qty", "pF", "nF", "uF", "volts", "family", "class", "refs", "why", "fitted",
+           "rating")  # fmt: skip
 
 
-def write_recap(lines: Iterable[Line]) -> str:
-    """One row a value; refs apart by spaces."""
+def write_recap(lines: Iterable[Line], others: Iterable[OtherLine] = ()) -> str:
+    """One row a value of capacitors, then one a kind and rating of other parts, the kind in
+    `family`; refs apart by spaces.
+    """
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(COLUMNS)
@@ -28,7 +32,15 @@ def write_recap(lines: Iterable[Line]) -> str:
             line.refs.replace(",", ""),
             "; ".join(line.whys),
             fitted,
+            "",
         ]
+        writer.writerow([_safe(str(cell)) for cell in cells])
+    for other in others:
+        volt = f"{other.volt:g}" if other.volt else ""
+        refs, whys = other.refs.replace(",", ""), "; ".join(other.whys)
+        fitted = other.quantity - other.left
+        cells = [other.quantity, "", "", "", volt, other.kind.code, "", refs, whys, fitted,
+                 other.rating]  # fmt: skip
         writer.writerow([_safe(str(cell)) for cell in cells])
     return out.getvalue()
 

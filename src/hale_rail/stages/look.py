@@ -37,11 +37,12 @@ class LookStop:
 
 @dataclass(frozen=True)
 class LookPage:
-    """The round, photos of the unit, and whether the unit is verified dead."""
+    """The round, photos of the unit, whether it is verified dead, how many were not looked at."""
 
     stops: tuple[LookStop, ...]
     photos: tuple[Photo, ...]
     is_dead: bool
+    unseen: int
 
 
 def state(case: CaseFile) -> StageState:
@@ -71,7 +72,8 @@ def page(case: CaseFile, _: Asked) -> LookPage:
             )
         )
     of_unit = tuple(p for p in photos if p.part_id is None)
-    return LookPage(tuple(stops), of_unit, energy(case).energy is Energy.DEAD)
+    unseen = sum(not look.facts.seen for look in stops)
+    return LookPage(tuple(stops), of_unit, energy(case).energy is Energy.DEAD, unseen)
 
 
 def was_opened(case: CaseFile) -> bool:

@@ -113,7 +113,7 @@ def part_panel(case: CaseFile, part: Part) -> PartPanel:
         facts=facts,
         marked=marked_words(part, len(facts.mates)),
         notes=write_part(part),
-        advice=part.kind.advice(part) if is_bad else "",
+        advice=part.kind.advice(part) if is_bad or facts.is_fitted else "",
         readings=tuple(_line(r) for r in reversed(facts.readings)),
         struck=_struck(case, case.rows.ever.get(part.id, ())),
         suspects=_suspects(case, part.line) if is_culprit else (),

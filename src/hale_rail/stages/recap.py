@@ -9,11 +9,13 @@ from hale_rail.case.recap import (
     count_replaced,
     has_unread,
     kept,
+    others,
     recap_lines,
     settled,
     to_replace,
 )
 from hale_rail.core.recap.demand import SCHOOLS, Line, Position, School
+from hale_rail.core.recap.others import OtherLine
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 
 #: what each school is about, for its heading
@@ -36,12 +38,15 @@ class SchoolCount:
 
 @dataclass(frozen=True)
 class RecapPage:
-    """The list of the school that is looked at, the others' counts, and what decisions keep."""
+    """The list of the school that is looked at, the others' counts, and what decisions keep.
+
+    `others`: what is replaced besides capacitors, the same under every school.
+    """
 
     school: School
     schools: tuple[SchoolCount, ...]
     lines: tuple[Line, ...]
-    count: int
+    others: tuple[OtherLine, ...]
     kept: tuple[Position, ...]
 
 
@@ -61,7 +66,7 @@ def page(case: CaseFile, asked: Asked) -> RecapPage:
         school,
         tuple(SchoolCount(s, SCHOOL_WORDS[s], counts[s], s is case.school) for s in School),
         tuple(recap_lines(case, school)),
-        counts[school],
+        tuple(others(case)),
         tuple(kept(case)),
     )
 

@@ -13,7 +13,9 @@ from hale_rail.case.subjects import checked_subject, point_words, subject_of
 from hale_rail.case.walks import done, next_undone, part_point, store_before
 from hale_rail.case.words import show_reading
 from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.verdicts import Reason, Verdict
 from hale_rail.core.procedures import STORE, Condition, Point, Procedure, Subject, parse_point
+from hale_rail.core.targets import Pair
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.stages.stage import Asked, Meaning, Stage
 from hale_rail.store.readings import Reading
@@ -221,8 +223,20 @@ def meaning_of(case: CaseFile, reading: Reading) -> Meaning:
     facts = parts(case).get(reading.target.part_id or 0)
     if facts is None:
         return Meaning("unproven", "noted", "")
+    if reading.target.pair and facts.judgement.verdict is not Verdict.GOOD:
+        return _of_pins(facts.judgement.reasons, reading.target.pair)
     verdict, reasons = facts.judgement.verdict.value, facts.judgement.reasons
     return Meaning(verdict, verdict, reasons[0].sentence if reasons else "")
+
+
+def _of_pins(reasons: Sequence[Reason], pair: Pair) -> Meaning:
+    """What is said of the two pins just read; of sound ones, how far the part is."""
+    own = next((r for r in reasons if r.pair in (pair, pair.turned)), None)
+    if own:
+        verdict = (own.argues or Verdict.UNPROVEN).value
+        return Meaning(verdict, verdict, own.sentence)
+    rest = next((r.sentence for r in reasons if r.pair is None), "")
+    return Meaning(Verdict.UNPROVEN.value, "noted", rest)
 
 
 def needs_guard(case: CaseFile, stage: Stage) -> bool:

@@ -130,7 +130,7 @@ def pair_reasons(
         sound += found.argues is Verdict.GOOD
         if found.argues in (Verdict.FAILED, Verdict.UNPROVEN):
             text = f"{pair.words}: {found.text[:1].lower()}{found.text[1:]}"
-            reasons.append(replace(found, text=text))
+            reasons.append(replace(found, text=text, pair=pair))
     if sound == len(pairs):
         reasons.append(Reason("junctions", all_sound, Verdict.GOOD))
     elif read:

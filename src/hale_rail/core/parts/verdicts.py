@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
 
+from hale_rail.core.targets import Pair
+
 #: the one reason that rests on age, not on a reading or a look
 AGE = "paper-age"
 
@@ -32,7 +34,8 @@ class Action(Enum):
 class Reason:
     """One argument: what it says (`argues`; None when it is only context), why, and what next.
 
-    `change` tells which reading would change it; `action` overrides the verdict's usual action.
+    `change` tells which reading would change it; `action` overrides the verdict's usual action;
+    `pair`: the pins it is about, where it is about two of several.
     """
 
     code: str
@@ -40,6 +43,7 @@ class Reason:
     argues: Verdict | None = None
     change: str = ""
     action: Action | None = None
+    pair: Pair | None = None
 
     @property
     def sentence(self) -> str:

@@ -53,9 +53,9 @@ class NewCaseForm(Form):
 class FileCaseForm(Form):
     """A case to be opened from a file."""
 
-    file_number = TextField("Case number")
-    file_machine = TextField("Machine; the unit's name where empty", validators=[_AT_MOST])
-    file_symptom = TextField("Symptom", validators=[_SYMPTOM, _AT_MOST])
+    file_number = TextField("Its number")
+    file_machine = TextField("Its machine; the unit's name where empty", validators=[_AT_MOST])
+    file_symptom = TextField("Its symptom", validators=[_SYMPTOM, _AT_MOST])
     unit = FileField("UNIT.json")
 
 

@@ -24,6 +24,14 @@ def say_seen(number: str) -> ResponseReturnValue:
     return then(number, posted_stage(), form.at.data)
 
 
+@blueprint.post("/do/rest-sound", endpoint="rest-sound")
+@relays(relay_stage)
+def rest_sound(number: str) -> ResponseReturnValue:
+    """Say of what was not looked at that it looks sound."""
+    looks.rest_sound(store(), number)
+    return then(number, posted_stage())
+
+
 @blueprint.post("/do/photo")
 @relays(relay_stage)
 def photo(number: str) -> ResponseReturnValue:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Response, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.case.recap import recap_lines
+from hale_rail.case.recap import others, recap_lines
 from hale_rail.core.recap.demand import SCHOOLS
 from hale_rail.formats.recap_csv import write_recap
 from hale_rail.stages import recap
@@ -21,7 +21,7 @@ def as_csv(number: str) -> ResponseReturnValue:
     case = case_of(number)
     school = SCHOOLS.get(request.args.get("by", ""), case.school)
     return Response(
-        write_recap(recap_lines(case, school)),
+        write_recap(recap_lines(case, school), others(case)),
         mimetype="text/csv",
         headers={"Content-Disposition": f'attachment; filename="{case.number}-recap.csv"'},
     )

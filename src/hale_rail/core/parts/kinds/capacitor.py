@@ -22,6 +22,7 @@ from hale_rail.core.procedures import (
     Condition,
 )
 from hale_rail.core.quantities import Unit, show
+from hale_rail.core.safety.cautions import EARTH, ENERGISED, VENTS
 
 #: families whose ESR tells of their health
 _WITH_ESR = (Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR, Family.TANTALUM, Family.POLYMER)
@@ -121,11 +122,13 @@ def advice(part: Part) -> str:
         return ""
     if family.is_suppressor:
         wanted = part.safety_class or "X or Y"
-        return f"Only an approved {wanted} safety part, never an ordinary film or ceramic one."
+        only = f"Only an approved {wanted} safety part, never an ordinary film or ceramic one."
+        return f"{only} {ENERGISED} {VENTS} {EARTH}"
     if family is Family.TANTALUM:
-        return "Never reversed; at twice the rail's voltage or more it lasts."
-    if family.is_wet:
-        return "105 °C, voltage at or above the marked one, polarity against board and old part."
+        return f"Never reversed; at twice the rail's voltage or more it lasts. {VENTS}"
+    if family.is_wet or family is Family.POLYMER:
+        grade = "105 °C, voltage at or above the marked one, polarity against board and old part."
+        return f"{grade} {VENTS}"
     return ""
 
 

@@ -1,13 +1,34 @@
 // After each page or part of one: the cursor in the tray, and the tone of what was just read.
 import { tick } from "./clocks.js";
-import { find, modalIsOpen, trayInput } from "./find.js";
+import { byId, find, findAll, modalIsOpen, trayInput } from "./find.js";
 import { sound } from "./tone.js";
 
+const BUTTONS = "[data-presses] button";
 let lastReading = null;
+let pressed = null;
+
+// A button that its own press takes away: the one that follows it in the list is next.
+export function remember() {
+  const place = findAll(BUTTONS).indexOf(document.activeElement);
+  pressed = place < 0 ? null : { id: document.activeElement.id, place };
+}
+
+function goOn() {
+  const buttons = findAll(BUTTONS);
+  const own = pressed.id && byId(pressed.id);
+  const next = own || buttons[Math.min(pressed.place, buttons.length - 1)];
+  pressed = null;
+  if (next) {
+    next.focus();
+  }
+  return Boolean(next);
+}
 
 export function settle() {
   const input = trayInput();
-  if (input && !modalIsOpen() && !find("[data-keep-focus]")) {
+  if (pressed && goOn()) {
+    tick();
+  } else if (input && !modalIsOpen() && !find("[data-keep-focus]")) {
     input.focus({ preventScroll: true });
     if (input.getAttribute("aria-invalid") === "true") {
       input.select();

@@ -1,6 +1,7 @@
 // Keys: in the tray arrows walk and Alt switches; outside it plain letters lead about.
 import { byId, find, findAll, modalIsOpen, trayInput } from "./find.js";
 import { presses } from "./presses.js";
+import { walk } from "./roving.js";
 
 function press(selector) {
   const target = find(selector);
@@ -50,14 +51,14 @@ function onKey(event) {
     return;
   }
   const field = event.target.closest("input, textarea, select");
-  if (event.altKey) {
+  if (field && event.key === "Escape") {
+    field.blur();
+  } else if (walk(event)) {
+    // the list took it
+  } else if (event.altKey) {
     used(event, ALT_KEYS);
   } else if (field && field.matches("[data-tray-input]")) {
-    if (event.key === "Escape") {
-      field.blur();
-    } else {
-      used(event, TRAY_KEYS);
-    }
+    used(event, TRAY_KEYS);
   } else if (!field && !used(event, PLAIN_KEYS) && /^[1-9w]$/.test(event.key)) {
     press(`[data-key="${event.key}"]`);
   }

@@ -1,16 +1,23 @@
 // The pages work without script; it saves the hand a way to the mouse. One concern a module.
 import { tick } from "./clocks.js";
-import { settle } from "./focus.js";
+import { keepDrafts, restore } from "./drafts.js";
+import { remember, settle } from "./focus.js";
 import { listen } from "./keys.js";
 import { install } from "./presses.js";
+import { rove } from "./roving.js";
 
 install();
 listen();
+keepDrafts();
 setInterval(tick, 200);
+document.addEventListener("htmx:beforeRequest", remember);
 document.addEventListener("htmx:afterSettle", (event) => {
   const partial = ["echo", "cases", "preview"];
   if (!partial.includes(event.detail.target.id)) {
     settle();
+    rove();
   }
 });
+restore();
 settle();
+rove();
