@@ -26,7 +26,7 @@ VIEWS = [
     ("part-panel", "light", "/cases/LW-014", ""),
     ("diagnosis", "light", "/cases/LW-031/diagnosis", ""),
     ("capacitors", "light", "/cases/LW-014/capacitors", "204n"),
-    ("recap", "light", "/cases/LW-031/recap", ""),
+    ("recap", "light", "/cases/LW-014/recap", ""),
     ("rails", "light", "/cases/LW-031/rails", "4.74..4.93"),
     ("rails-dark", "dark", "/cases/LW-009/rails", ""),
     ("shorts", "light", "/cases/LW-022/shorts", "0.4"),
@@ -37,7 +37,7 @@ VIEWS = [
     ("hand-back", "light", "/cases/LW-009/hand-back", ""),
     ("workshop", "light", "/workshop", ""),
 ]
-PASTED = "C10 3300u 16V +5 out\nC77 X2 100n 275 paper\nrail +24 2A\nsomething illegible"
+PASTED = "C10 3300u 16V +5 out\nC12 2200u 10V +5 out bank A\nD30-D32 +5\nrail +24 2A\nsomething illegible"
 
 
 def main() -> None:
@@ -80,8 +80,8 @@ def prepare(page: Page, name: str, typed: str) -> None:
         page.locator(".polarity-box summary").click()
         page.locator(".polarity").first.wait_for()
     if name == "new-case":
-        page.get_by_label("Machine").fill("Pellam Ledger 2, 1986")
-        page.get_by_label("Symptom").fill("Fan twitches, no rails")
+        page.get_by_label("Machine", exact=True).fill("Pellam Ledger 2, 1986")
+        page.get_by_label("Symptom", exact=True).fill("Fan twitches, no rails")
         page.locator("#parts").fill(PASTED)
         page.locator("#preview table").wait_for()
     page.wait_for_timeout(300)
