@@ -37,7 +37,10 @@ VIEWS = [
     ("hand-back", "light", "/cases/LW-009/hand-back", ""),
     ("workshop", "light", "/workshop", ""),
 ]
-PASTED = "C10 3300u 16V +5 out\nC12 2200u 10V +5 out bank A\nD30-D32 +5\nrail +24 2A\nsomething illegible"
+PASTED = (
+    "C10 3300u 16V +5 out\nC12 2200u 10V +5 out bank A\nD30-D32 +5\nrail +24 2A\n"
+    "something illegible"
+)
 
 
 def main() -> None:
