@@ -39,7 +39,7 @@ def read(number: str) -> ResponseReturnValue:
     saved = readings.save_reading(store(), number, point, form.text.data, form.seen.data)
     if form.back.data:
         return then(number, stage, form.back.data, saved.reading_id)
-    is_corrected = form.seen.data is not None and point.procedure.corrects
+    is_corrected = saved.file.rows.readings[saved.reading_id].supersedes is not None
     following = point if is_corrected else after_saving(saved.file, stage, point)
     return then(number, stage, following.key, saved.reading_id)
 
