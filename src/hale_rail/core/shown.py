@@ -33,9 +33,13 @@ def show(value: float, unit: Unit, digits: int = 3) -> str:
     return str(shown.render(prec=digits - 1, strip_zeros=True, form="si")).replace("-", "−")
 
 
+#: a wait shorter than this is none
+AT_ONCE_S = 0.1
+
+
 def show_duration(seconds: float) -> str:
     """A wait as one says it: `at once`, `3.8 s`, `2 min 30 s`, `1 h 5 min`."""
-    if seconds < 0.1:
+    if seconds < AT_ONCE_S:
         return "at once"
     if seconds < 100:
         return f"{_figures(seconds, 2)}\u00a0s"

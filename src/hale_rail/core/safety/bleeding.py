@@ -13,7 +13,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.quantities import Unit, show
+from hale_rail.core.quantities import Unit, show, show_duration
+from hale_rail.core.shown import AT_ONCE_S
 
 TOUCH_LIMIT_V = 60.0
 #: above this an ohm or ESR meter is damaged
@@ -110,6 +111,12 @@ def allowed_watt(resistor: Resistor, pulse_s: float) -> float:
     return resistor.watt
 
 
+def _in(seconds: float) -> str:
+    """`at once`, `in 3.8 s`."""
+    said = show_duration(seconds)
+    return said if seconds < AT_ONCE_S else f"in {said}"
+
+
 def propose(
     farad: float, volt: float, stock: Sequence[Resistor], limit_volt: float = TOUCH_LIMIT_V
 ) -> Proposal | None:
@@ -124,7 +131,7 @@ def propose(
         if this.peak_w > allowed or (best and best.bleed.time_s <= this.time_s):
             continue
         why = (
-            f"reaches {show(limit_volt, Unit.VOLT)} soonest, in {this.time_s:.3g} s; "
+            f"reaches {show(limit_volt, Unit.VOLT)} soonest, {_in(this.time_s)}; "
             f"peak {show(this.peak_w, Unit.WATT)} of {show(allowed, Unit.WATT)} allowed"
         )
         if allowed > resistor.watt:
