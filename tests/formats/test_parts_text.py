@@ -95,10 +95,10 @@ def test_a_line_that_cannot_be_used_says_why(line: str, says: str) -> None:
 
 
 def test_assumptions_are_said() -> None:
-    assert "aluminium assumed" in one("C5 10u 25V +5").notes
-    assert "film assumed: write paper if it is" in one("C5 X2 100n").notes
-    assert any("primary side assumed" in note for note in one("C5 10u 25V").notes)
-    assert one("C5 10u 25V alu +5").notes == ()
+    assert "aluminium assumed" in one("C5 10u 25V +5").told
+    assert "film assumed: write paper if it is" in one("C5 X2 100n").told
+    assert any("primary side assumed" in note for note in one("C5 10u 25V").told)
+    assert one("C5 10u 25V alu +5").told == ()
 
 
 def test_a_heading_is_named_and_repeats_are_kept() -> None:
@@ -240,7 +240,7 @@ def test_several_designators_in_a_line_are_a_part_each(
 def test_what_has_two_meanings_is_asked_back(line: str, farad: float | None, says: str) -> None:
     found = one(line)
     assert (found.part.value if found.part else None) == (pytest.approx(farad) if farad else None)
-    assert says in " ".join((*found.notes, found.problem)).replace("\u00a0", " ")
+    assert says in " ".join((*found.told, found.problem)).replace("\u00a0", " ")
 
 
 def test_the_order_of_lines_does_not_matter() -> None:
@@ -273,3 +273,18 @@ def test_a_named_line_outranks_the_template_unless_the_person_says_otherwise(
     assert (bulk.line, bulk.value) == (TRUNK, pytest.approx(1.8e-4))
     places = [p.order for p in after.on_line(own[-1].line) if not p.board]
     assert own[-1].order == max(places) or take is Take.SHEET
+
+
+def test_what_is_only_assumed_does_not_outrank_the_sheet() -> None:
+    sheet = template(Topology.FLYBACK)
+    old = next(p for p in sheet.capacitors if p.line == "+12 V")
+    marking = replace(old.marking, family=Family.TANTALUM)
+    tantalum = replace(old, marking=marking)
+    kept = tuple(tantalum if p.id == old.id else p for p in sheet.parts)
+    for text, family, told in (
+        (f"{old.ref} 22u 25V", Family.TANTALUM, 1),
+        (f"{old.ref} 22u 25V alu", Family.ALUMINIUM, 1),
+    ):
+        found = merged(replace(sheet, parts=kept), text)
+        assert (found.parts[0].family, found.parts[0].line) == (family, "+12 V")
+        assert len(found.lines[0].told) == told

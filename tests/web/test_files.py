@@ -6,13 +6,15 @@ import io
 
 import pytest
 
-from hale_rail.actions.imports import import_readings
+from hale_rail.actions import sheets
+from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.grounds import grounds
 from hale_rail.case.named import name_of
 from hale_rail.case.parts import parts
 from hale_rail.case.rails import rails
+from hale_rail.errors import ConflictError
 from hale_rail.formats.readings_csv import read_readings
 from hale_rail.store.database import Store
 
@@ -49,8 +51,7 @@ def test_what_goes_out_comes_in_and_is_judged_alike(
     sent = {"view": "intake", "readings": upload(readings, "r.csv")}
     answer = client.post("/cases/IN-1/do/take-readings", **sent)
     page = answer.get_data(as_text=True)
-    assert answer.status_code == 200
-    assert "Line " not in page
+    assert answer.status_code == 303, page
     assert judged(open_case(demo, "IN-1")) == judged(open_case(demo, number))
     assert client.text("/cases/IN-1/unit.json") == unit
     again, wrong = read_readings(client.text("/cases/IN-1/readings.csv"))
@@ -110,11 +111,14 @@ def test_a_file_corrects_parts_and_adds_new_ones_and_bad_rows_are_told(
     assert (values["C1"], values["C99"]) == (pytest.approx(2e-4), pytest.approx(1e-7))
     assert len(after.sheet.parts) == len(before.parts) + 1
     text = "target,procedure,condition,value\nC99,c,lifted,98n\nC98,c,lifted,98n\nC99,c,lifted,x\n"
-    fields = {"view": "intake", "readings": upload(text, "r.csv")}
-    page = client.post("/cases/LW-014/do/take-readings", **fields).get_data(as_text=True)
-    assert "1 row taken in" in page
-    assert "Line 3: there is no part or rail" in page
-    assert "Line 4: " in page
+    count = len(after.rows.readings)
+    for leave_out, code, more in (({}, 422, 0), ({"leave_out": "y"}, 303, 1)):
+        fields = {"view": "intake", "readings": upload(text, "r.csv"), **leave_out}
+        answer = client.post("/cases/LW-014/do/take-readings", **fields)
+        assert answer.status_code == code
+        assert len(open_case(demo, "LW-014").rows.readings) == count + more
+        page = answer.get_data(as_text=True)
+        assert ("Line 3: there is no part or rail" in page) == ("Line 4: " in page) == (not more)
 
 
 def test_a_pattern_goes_out_and_in(client: Client, demo: Store) -> None:
@@ -131,8 +135,18 @@ def test_a_pattern_goes_out_and_in(client: Client, demo: Store) -> None:
 def test_a_new_part_in_a_file_is_not_a_correction(demo: Store) -> None:
     head = "target,procedure,condition,value\n"
     text = head + "F1,ohms,in-circuit,OL\nF1,replaced,,1.25 A\nF1,ohms,in-circuit,0.2\n"
-    assert import_readings(demo, "LW-009", read_readings(text)[0]) == []
+    plan = plan_readings(open_case(demo, "LW-009"), read_readings(text)[0])
+    assert plan.problems == ()
+    import_readings(demo, "LW-009", plan)
     facts = next(f for f in parts(open_case(demo, "LW-009")).values() if f.part.ref == "F1")
     assert facts.state.value == "replaced"
     assert facts.former is not None
     assert facts.former.state.value == "failed"
+
+
+def test_a_plan_made_before_the_sheet_was_changed_is_not_written(demo: Store) -> None:
+    rows, _ = read_readings("target,procedure,condition,value\nF1,ohms,in-circuit,0.2\n")
+    plan = plan_readings(open_case(demo, "LW-014"), rows)
+    sheets.add_parts(demo, "LW-014", "C99 100n 63V film +5")
+    with pytest.raises(ConflictError):
+        import_readings(demo, "LW-014", plan)

@@ -100,7 +100,6 @@ def open_new(store: Store, typed: NewCase, at: str | None = None) -> str:
     sheet = with_parts(start.sheet, found)
     moment = at or clock.now()
     open_with(store, number, wanted, sheet, moment, typed.symptoms, left_out, start.sheet.name)
-    refresh_line(open_case(store, number))
     return number
 
 
@@ -127,18 +126,21 @@ def open_with(
 ) -> None:
     """Open a case with a sheet of its own and the symptoms that were said, by code."""
     known = knowledge_for(sheet.topology)
+    said = [(code, known.symptom(code)) for code in symptoms]
+    for code, symptom in said:
+        if symptom is None:
+            raise InputError(f"There is no symptom “{code}”.", field="symptom")
     with store.write() as connection:
         sheet_id = sheets.insert(connection, sheet, at, unit_type_id=wanted.unit_type_id)
         case_id = cases.insert(connection, number, wanted, sheet_id, at)
         log.append(connection, case_id, at, "opened", f"Started from {start}")
         for text in left_out:
             log.append(connection, case_id, at, "left-out", text)
-        for code in symptoms:
-            symptom = known.symptom(code)
-            if symptom is None:
-                raise InputError(f"There is no symptom “{code}”.", field="symptom")
-            log_id = log.append(connection, case_id, at, "diagnosis", symptom.name)
+        for code, symptom in said:
+            name = symptom.name if symptom else code
+            log_id = log.append(connection, case_id, at, "diagnosis", f"Symptom: {name}")
             statements.insert(connection, case_id, log_id, "symptom", code, "yes")
+    refresh_line(open_case(store, number))
 
 
 def _unit_type(store: Store, typed: str, start: Start) -> int | None:

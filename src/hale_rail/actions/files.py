@@ -9,14 +9,13 @@ from dataclasses import replace
 from hale_rail import clock
 from hale_rail.actions.cases import checked_number, open_with
 from hale_rail.actions.change import changing
-from hale_rail.actions.sheets import add_pattern
+from hale_rail.actions.sheets import add_pattern, new_version
 from hale_rail.case.file import open_case
 from hale_rail.case.workshop import workshop
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.errors import InputError
 from hale_rail.formats.unit_json import read_unit
-from hale_rail.stages.bench import refresh_line
 from hale_rail.store import sheets
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
@@ -35,7 +34,6 @@ def open_from_file(store: Store, number: str, unit: str, machine: str, symptom: 
     )  # fmt: skip
     checked = checked_number(number)
     open_with(store, checked, wanted, sheet, clock.now())
-    refresh_line(open_case(store, checked))
     return checked
 
 
@@ -52,9 +50,12 @@ def take_sheet(store: Store, number: str, unit: str) -> int:
     Parts are found by designator, the second of a name by its place; what the file has not stays.
     Raises InputError for a file of another topology or with another kind of part by a name.
     """
+    before = open_case(store, number).sheet
+    sheet = _sheet(unit, before.rails)
     with changing(store, number) as change:
         own = change.file.sheet
-        sheet = _sheet(unit, own.rails)
+        if own is not before:  # another tab changed it meanwhile
+            sheet = _sheet(unit, own.rails)
         if sheet.topology is not own.topology:
             raise InputError(
                 f"That file is of a {sheet.topology.words} supply, this unit's is "
@@ -62,7 +63,7 @@ def take_sheet(store: Store, number: str, unit: str) -> int:
                 field="unit",
             )
         marked, new = _matched(own, sheet)
-        version = sheets.new_version(change.connection, change.file.case.sheet_id, change.at)
+        version = new_version(change)
         sheets.put_rails(change.connection, change.file.case.sheet_id, version, sheet.rails)
         for part in marked:
             sheets.mark_part(change.connection, part.id, version, part)

@@ -1,4 +1,4 @@
-"""Taking a file of readings into a case, in one transaction; what cannot be is told by its line."""
+"""Taking a file of readings into a case: understood first, then written in one transaction."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from hale_rail.actions.change import Change, changing
+from hale_rail.case.file import CaseFile
 from hale_rail.case.named import part_named, rail_named
 from hale_rail.case.subjects import checked_subject, point_words
 from hale_rail.case.walks import of_former_parts
@@ -26,7 +27,7 @@ from hale_rail.core.procedures import (
 )
 from hale_rail.core.safety.energy import SOURCES, EventKind
 from hale_rail.core.targets import Pair, TargetKind, part_target, rail_target
-from hale_rail.errors import HaleRailError, InputError
+from hale_rail.errors import ConflictError, HaleRailError, InputError
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.formats.readings_csv import (
     LOOK,
@@ -43,59 +44,97 @@ from hale_rail.store.database import Store
 from hale_rail.store.readings import NewReading
 
 
-def import_readings(store: Store, number: str, rows: Sequence[ReadingRow]) -> list[Problem]:
-    """Append every row that this unit can have, in order; returns those that it cannot.
+class _Written:
+    """What was written of a plan so far: which reading stands at each point by now."""
+
+    def __init__(self, change: Change) -> None:
+        former = of_former_parts(change.file)
+        standing = change.file.rows.standing.items()
+        self.change = change
+        self.standing = {key: r.id for key, r in standing if key not in former}
+
+    def forget(self, part: Part) -> None:
+        """What was read of the part that is gone, and across its bank, stands as it was read."""
+        bank = {p.id for p in self.change.file.sheet.bank_of(part)}
+        for key in list(self.standing):
+            point = parse_point(key)
+            is_across = point.part_id in bank and point.condition is Condition.IN_CIRCUIT
+            if point.part_id == part.id or is_across:
+                del self.standing[key]
+
+
+Write = Callable[[_Written], None]
+
+
+@dataclass(frozen=True)
+class Plan:
+    """Rows of a file as a case understands them, with their moments (None: now), and the others."""
+
+    writes: tuple[tuple[str | None, Write], ...]
+    problems: tuple[Problem, ...]
+    sheet_version: int
+
+
+def plan_readings(case: CaseFile, rows: Sequence[ReadingRow]) -> Plan:
+    """Understand rows, in order, outside any transaction."""
+    planner = _Planner(case)
+    writes, problems = [], []
+    for row in rows:
+        try:
+            writes.append((row.at, planner.understand(row)))
+        except HaleRailError as error:
+            problems.append(Problem(row.line, str(error)))
+    return Plan(tuple(writes), tuple(problems), case.rows.sheet_version)
+
+
+def import_readings(store: Store, number: str, plan: Plan) -> None:
+    """Append all that a plan understood, in order.
 
     What is taken is the record of what was done elsewhere, so the guard does not stand before it.
+    Raises ConflictError when the sheet was changed since the plan was made.
     """
-    problems: list[Problem] = []
     with changing(store, number) as change:
-        taking = _Taking(change)
-        for row in rows:
-            try:
-                taking.take(row)
-            except HaleRailError as error:
-                problems.append(Problem(row.line, str(error)))
-    return problems
+        if change.file.rows.sheet_version != plan.sheet_version:
+            raise ConflictError("Another tab changed the sheet first. Send the file again.")
+        usual_at, written = change.at, _Written(change)
+        for at, write in plan.writes:
+            change.at = at or usual_at
+            write(written)
 
 
-@dataclass
-class _Taking:
-    """The rows being taken: which reading stands at each point by now."""
+class _Planner:
+    """Understands rows by a case: what each of them writes."""
 
-    change: Change
-
-    def __post_init__(self) -> None:
-        self.file = self.change.file
-        self.usual_at = self.change.at
-        former = of_former_parts(self.file)
-        standing = self.file.rows.standing.items()
-        self.standing = {key: r.id for key, r in standing if key not in former}
-        self.special: dict[str, Callable[[ReadingRow], None]] = {
+    def __init__(self, case: CaseFile) -> None:
+        self.file = case
+        self.special: dict[str, Callable[[ReadingRow], Write]] = {
             POWER: self._power,
             LOOK: self._look,
             TEST: self._test,
             REPLACED: self._replaced,
         }
 
-    def take(self, row: ReadingRow) -> None:
-        """Append one row; raises InputError or NotFoundError for what cannot be."""
-        self.change.at = row.at or self.usual_at
-        self.special.get(row.procedure, self._reading)(row)
+    def understand(self, row: ReadingRow) -> Write:
+        """What a row writes; raises InputError or NotFoundError for what cannot be."""
+        return self.special.get(row.procedure, self._reading)(row)
 
-    def _power(self, row: ReadingRow) -> None:
+    def _power(self, row: ReadingRow) -> Write:
         value = row.value.strip().lower()
         if value != OFF and value not in SOURCES:
             raise InputError(f"power is {', '.join(SOURCES)} or {OFF}, not “{row.value}”")
-        connection, case_id = self.change.connection, self.change.case_id
-        if value == OFF:
-            log_id = self.change.log("power", "Plug out, power removed")
-            power_events.insert(connection, case_id, log_id, EventKind.REMOVED.value)
-            return
-        log_id = self.change.log("power", f"Power applied: {SOURCES[value].words}")
-        power_events.insert(connection, case_id, log_id, EventKind.APPLIED.value, value)
+        is_off = value == OFF
+        kind = (EventKind.REMOVED if is_off else EventKind.APPLIED).value
+        source = None if is_off else value
+        said = "Plug out, power removed" if is_off else f"Power applied: {SOURCES[value].words}"
 
-    def _look(self, row: ReadingRow) -> None:
+        def write(written: _Written) -> None:
+            change = written.change
+            log_id = change.log("power", said)
+            power_events.insert(change.connection, change.case_id, log_id, kind, source)
+
+        return write
+
+    def _look(self, row: ReadingRow) -> Write:
         part = part_named(self.file, row.target)
         codes = tuple(dict.fromkeys(code.strip().lower() for code in row.value.split(";")))
         codes = tuple(code for code in codes if code)
@@ -105,54 +144,66 @@ class _Taking:
         if SOUND in codes and len(codes) > 1:
             raise InputError(f"{part.ref} looks sound (none), or it does not: not both")
         words = ", ".join(BY_CODE[code].words for code in codes)
-        log_id = self.change.log("look", f"{part.ref}: {words}")
-        looks.insert(self.change.connection, self.change.case_id, log_id, part.id, codes)
 
-    def _test(self, row: ReadingRow) -> None:
-        knowledge = knowledge_for(self.file.sheet.topology)
-        test = knowledge.test(row.target)
+        def write(written: _Written) -> None:
+            change = written.change
+            log_id = change.log("look", f"{part.ref}: {words}")
+            looks.insert(change.connection, change.case_id, log_id, part.id, codes)
+
+        return write
+
+    def _test(self, row: ReadingRow) -> Write:
+        test = knowledge_for(self.file.sheet.topology).test(row.target)
         if test is None:
             raise InputError(f"there is no test “{row.target}”")
         said = {result.lower(): result for result in test.results}
         result = said.get(row.value.strip().lower())
         if result is None:
             raise InputError(f"{test.id} says {' or '.join(test.results)}, not “{row.value}”")
-        log_id = self.change.log("diagnosis", f"{test.name}: {result}")
-        connection, case_id = self.change.connection, self.change.case_id
-        statements.insert(connection, case_id, log_id, "result", test.id, result)
+        key, words = test.id, f"{test.name}: {result}"
 
-    def _replaced(self, row: ReadingRow) -> None:
-        part = part_named(self.file, row.target)
-        reason = row.value.strip()
-        log_id = self.change.log("decision", f"{part.ref} replaced: {reason}")
-        connection, case_id = self.change.connection, self.change.case_id
-        decisions.insert(connection, case_id, log_id, part.id, DecisionKind.FITTED, reason)
-        self._forget(part)
+        def write(written: _Written) -> None:
+            change = written.change
+            log_id = change.log("diagnosis", words)
+            statements.insert(
+                change.connection, change.case_id, log_id, "result", key, result or ""
+            )
 
-    def _forget(self, part: Part) -> None:
-        """What was read of the part that is gone, and across its bank, stands as it was read."""
-        bank = {p.id for p in self.file.sheet.bank_of(part)}
-        for key in list(self.standing):
-            point = parse_point(key)
-            is_across = point.part_id in bank and point.condition is Condition.IN_CIRCUIT
-            if point.part_id == part.id or is_across:
-                del self.standing[key]
+        return write
 
-    def _reading(self, row: ReadingRow) -> None:
+    def _replaced(self, row: ReadingRow) -> Write:
+        part, reason = part_named(self.file, row.target), row.value.strip()
+
+        def write(written: _Written) -> None:
+            change = written.change
+            log_id = change.log("decision", f"{part.ref} replaced: {reason}")
+            fitted = DecisionKind.FITTED
+            decisions.insert(change.connection, change.case_id, log_id, part.id, fitted, reason)
+            written.forget(part)
+
+        return write
+
+    def _reading(self, row: ReadingRow) -> Write:
         point = self._point(row)
         subject = replace(checked_subject(self.file, point), is_filed=True)
         meant = point.procedure.understand(row.value, point.condition, subject)
         if row.ampere is not None:
             meant = replace(meant, figures={**meant.figures, "load_a": row.ampere})
-        log_id = self.change.log("reading", f"{point_words(self.file, point)}: {meant.echo}")
-        before = self.standing.get(point.key) if point.procedure.corrects else None
-        new = NewReading(
-            point, row.value, meant, self._accuracy(row, point.procedure), None, Source.IMPORTED,
-            self.change.at, before,
-        )  # fmt: skip
-        self.standing[point.key] = readings.insert(
-            self.change.connection, self.change.case_id, self.file.case.sheet_id, log_id, new
-        )
+        accuracy, sheet_id = self._accuracy(row, point.procedure), self.file.case.sheet_id
+        words = f"{point_words(self.file, point)}: {meant.echo}"
+
+        def write(written: _Written) -> None:
+            change = written.change
+            log_id = change.log("reading", words)
+            before = written.standing.get(point.key) if point.procedure.corrects else None
+            new = NewReading(
+                point, row.value, meant, accuracy, None, Source.IMPORTED, change.at, before
+            )
+            written.standing[point.key] = readings.insert(
+                change.connection, change.case_id, sheet_id, log_id, new
+            )
+
+        return write
 
     @staticmethod
     def _accuracy(row: ReadingRow, procedure: Procedure) -> Accuracy:

@@ -28,11 +28,7 @@ from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.parts.families import SHORT_OHM
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
-from hale_rail.core.procedures import (
-    CONDITIONS,
-    OHMS,
-    Condition,
-)
+from hale_rail.core.procedures import CONDITIONS, OHMS, Condition
 from hale_rail.core.targets import Place
 
 #: what is sound as far as a reading in circuit tells
@@ -40,7 +36,6 @@ _SOUND = frozenset({"bank-esr", "esr-good", "in-tolerance", "conducts", "turns-u
 _BAD = (Verdict.FAILED, Verdict.WORN)
 #: ohms across a bulk capacitor below which they do not climb, seen through a winding too
 _LOW_OHM = 50.0
-_LOADED = (Condition.MACHINE, Condition.DUMMY)
 
 
 @dataclass(frozen=True)

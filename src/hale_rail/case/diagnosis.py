@@ -8,13 +8,7 @@ from hale_rail.case.answers import Answered, answer
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
-from hale_rail.case.tested_parts import (
-    failure,
-    has_parts,
-    parts_of_test,
-    side_of,
-    tokens,
-)
+from hale_rail.case.tested_parts import failure, has_parts, side_of, tokens
 from hale_rail.core.diagnosis.engine import LAST, Diagnosis, Evidence, diagnose
 from hale_rail.core.diagnosis.knowledge import BenchTest, Hypothesis, Knowledge, Symptom
 from hale_rail.core.parts.kinds import capacitor
@@ -140,10 +134,3 @@ def standing_statements(case: CaseFile) -> dict[str, dict[str, str]]:
         if statement.value:
             said[statement.kind][statement.key] = statement.value
     return said
-
-
-def unread_part(case: CaseFile, test: BenchTest) -> PartFacts | None:
-    """The first part a test would read, unread ones first."""
-    found = parts_of_test(case, test)
-    unread = next((f for f in found if f.state is PartState.UNSEEN), None)
-    return unread or (found[0] if found else None)

@@ -14,18 +14,13 @@ from hale_rail.core.parts.kinds import board, capacitor, inlet, regulator, varis
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
-from hale_rail.core.procedures import (
-    Condition,
-)
+from hale_rail.core.procedures import Condition
 from hale_rail.core.rails.judge import RailJudgement
 from hale_rail.core.supply.sheet import TRUNK, Topology
 
 #: what says short of a part, in circuit or lifted, and what says open
 SHORT = frozenset({"shorted", "short-on-node", "short-suspect"})
 OPEN = frozenset({"open", "junction-open", "esr-open"})
-#: what is sound as far as a reading in circuit tells
-_SOUND = frozenset({"bank-esr", "esr-good", "in-tolerance", "conducts", "turns-unproven"})
-_BAD = (Verdict.FAILED, Verdict.WORN)
 #: ways of answering that ask for no part of the sheet
 OF_UNIT = ("ground", "rails", "harness", "output")
 _LOADED = (Condition.MACHINE, Condition.DUMMY)

@@ -11,7 +11,7 @@ from typing import TypeVar
 
 from hale_rail import clock
 from hale_rail.actions.cases import open_with
-from hale_rail.actions.imports import import_readings
+from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.actions.workshop import save_touch_limit
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.rails.judge import Tolerance
@@ -56,7 +56,9 @@ def brought(
         save_touch_limit(store, touch_limit_v)
         fields = Fields(sheet.name, "from a file", "", school, tolerance, None)
         open_with(store, NUMBER, fields, sheet, clock.now(), symptoms)
-        problems = [*wrong, *import_readings(store, NUMBER, rows)]
+        plan = plan_readings(open_case(store, NUMBER), rows)
+        import_readings(store, NUMBER, plan)
+        problems = [*wrong, *plan.problems]
         problems.sort(key=lambda problem: problem.line)
         yield Brought(open_case(store, NUMBER), tuple(problems))
 

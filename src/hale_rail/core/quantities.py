@@ -18,7 +18,6 @@ from hale_rail.core.shown import farad_spellings, show, show_duration, show_exac
 from hale_rail.core.units import Measured, Unit
 
 __all__ = [
-    "SHORT",
     "Measured",
     "Unit",
     "farad_spellings",
@@ -57,7 +56,6 @@ _OVER_WORDS = {
     "over range", "overrange", "over-range",
 }  # fmt: skip
 #: the hint of a reading that says it in a word
-SHORT = "short"
 _SHORT_WORDS = {"short", "shorted", "s/c", "sc"}
 _SHORT_UNITS = (Unit.OHM, Unit.FARAD, Unit.VOLT, Unit.AMPERE)
 _NUMBER = r"[+-]?(?:[0-9]{1,3}(?: [0-9]{3})+(?:\.[0-9]+)?|[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)"
@@ -138,7 +136,7 @@ def _read_word(typed: str, clean: str, unit: Unit) -> Measured | None:
         return Measured(typed, math.inf, math.inf, unit, hint="over the meter's range")
     if word in _SHORT_WORDS and unit in _SHORT_UNITS:
         value = 0.0 if unit in (Unit.OHM, Unit.VOLT) else math.inf
-        return Measured(typed, value, value, unit, hint=SHORT)
+        return Measured(typed, value, value, unit, hint="short", is_short=True)
     return None
 
 

@@ -36,7 +36,7 @@ class Measured:
 
     `value` is SI (`inf` when the meter showed over-range), `high` the upper end of a jumping one
     (else equal to `value`), `resolution` the weight of the last digit typed (SI, 0 for words), and
-    `hint` what was assumed, in words, or "".
+    `hint` what was assumed, in words, or ""; `is_short`: the meter beeped, no figure was typed.
     """
 
     typed: str
@@ -45,6 +45,7 @@ class Measured:
     unit: Unit
     resolution: float = 0.0
     hint: str = ""
+    is_short: bool = False
 
     @property
     def is_over(self) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -28,8 +28,6 @@ _ROLES = {"out": "output-filter", "output": "output-filter", "bulk": "bulk", "ra
           "start": "start-up", "startup": "start-up", "start-up": "start-up", "timing": "timing",
           "coupling": "coupling", "decoupling": "decoupling", "snubber": "snubber",
           "fast": "fast"}  # fmt: skip
-#: how the note begins where a line names no place
-ASSUMED_LINE = "primary side assumed"
 _CLASSES = ("X1", "X2", "Y1", "Y2")
 _LOW_ESR = ("low-esr", "lowesr", "low-z", "lowz", "low-impedance")
 #: what a value is written with, by unit: scale and letter
@@ -71,11 +69,16 @@ def speaks_role(role: str) -> bool:
 
 @dataclass(frozen=True)
 class ReadPart:
-    """A part from the words of notes, what was assumed, and whether they say where it stands."""
+    """A part from the words of notes, and whether they say where it stands.
+
+    `notes`: how a word was understood; `assumed`: what was taken for granted, by `line` or
+    `family`.
+    """
 
     part: Part
     notes: tuple[str, ...]
     says_line: bool
+    assumed: Mapping[str, str]
 
 
 def read_words(ref: str, kind: PartKind, words: Sequence[str], rails: Sequence[Rail]) -> ReadPart:
@@ -99,6 +102,7 @@ class _Reader:
         self.known: dict[str, Any] = {}
         self.rest: list[str] = []
         self.notes: list[str] = []
+        self.assumed: dict[str, str] = {}
 
     def read(self, tokens: Sequence[str]) -> ReadPart:
         """The part these words describe."""
@@ -115,7 +119,7 @@ class _Reader:
             0, self.ref, self.kind, self.line or TRUNK, 0, self.kind.marking.of(self.known),
             is_primary=self.line in ("", TRUNK), note=" ".join(self.rest), **self.place,
         )  # fmt: skip
-        return ReadPart(part, tuple(self.notes), bool(self.line))
+        return ReadPart(part, tuple(self.notes), bool(self.line), self.assumed)
 
     def _take(self, word: str) -> bool:
         """Use one word; False when it means nothing to a parts list."""
@@ -176,7 +180,7 @@ class _Reader:
     def _check(self) -> None:
         if not self.is_capacitor:
             if not self.line:
-                self.notes.append(ASSUMED_LINE)
+                self.assumed["line"] = "primary side assumed"
             return
         text, volt = self.known.get("value"), self.known.get("volt")
         if text is None:
@@ -193,7 +197,7 @@ class _Reader:
             raise InputError(f"A capacitor rated {volt:g} V cannot be.")
         self._family(value)
         if not self.line and "safety_class" not in self.known:
-            self.notes.append(f"{ASSUMED_LINE}: name the rail, like +5")
+            self.assumed["line"] = "primary side assumed: name the rail, like +5"
 
     def _family(self, value: float) -> None:
         """Fill in the family from the class or the value, and say so."""
@@ -202,11 +206,11 @@ class _Reader:
             paper = family is Family.SUPPRESSION_PAPER
             self.known["family"] = family if paper else Family.SUPPRESSION_FILM
             if not paper:
-                self.notes.append("film assumed: write paper if it is")
+                self.assumed["family"] = "film assumed: write paper if it is"
         elif family is None:
             small = Family.FILM if value >= 1e-9 else Family.CERAMIC
             self.known["family"] = Family.ALUMINIUM if value >= 1e-6 else small
-            self.notes.append(f"{self.known['family'].value} assumed")
+            self.assumed["family"] = f"{self.known['family'].value} assumed"
 
 
 def _split_slashes(tokens: Sequence[str]) -> list[str]:

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import csv
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.kinds import by_letters
@@ -34,7 +34,10 @@ _REF = re.compile(r"([A-Za-z]{1,3})(\d{0,4}[A-Za-z]?)")
 
 @dataclass(frozen=True)
 class ParsedLine:
-    """One line of the list: its part or rail, or the problem; `notes` say what was assumed."""
+    """One line of the list: its part or rail, or the problem.
+
+    `notes` say how it was understood, `assumed` what was taken for granted, by what of the part.
+    """
 
     number: int
     text: str
@@ -45,6 +48,12 @@ class ParsedLine:
     rail: Rail | None = None
     #: whether the line names where its part stands
     says_line: bool = False
+    assumed: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def told(self) -> tuple[str, ...]:
+        """What is said beside the part."""
+        return (*self.assumed.values(), *self.notes)
 
     @property
     def understood(self) -> str:
@@ -168,14 +177,22 @@ def _read_line(number: int, line: str, rails: Sequence[Rail]) -> list[ParsedLine
             found = [_read_part(ref, words, rails) for ref in several.refs]
             if several.is_certain or not _needs_value(found[0].part):
                 note = f"one of {len(found)} in this line"
-                return [
-                    ParsedLine(number, line, f.part, (*f.notes, note), says_line=f.says_line)
-                    for f in found
-                ]
-        read = _read_part(tokens[0], tokens[1:], rails)
+                return [_answer(number, line, one, note) for one in found]
+        found = [_read_part(tokens[0], tokens[1:], rails)]
     except InputError as error:
         return [ParsedLine(number, line, None, problem=str(error))]
-    return [ParsedLine(number, line, read.part, read.notes, says_line=read.says_line)]
+    return [_answer(number, line, found[0])]
+
+
+def _answer(number: int, line: str, read: ReadPart, *notes: str) -> ParsedLine:
+    return ParsedLine(
+        number,
+        line,
+        read.part,
+        (*read.notes, *notes),
+        says_line=read.says_line,
+        assumed=read.assumed,
+    )
 
 
 def _needs_value(part: Part) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field, fields, replace
 
 from hale_rail.core.coded import Coded
@@ -11,7 +11,6 @@ from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import show_exact
 from hale_rail.core.supply.sheet import Rail, Sheet
-from hale_rail.formats.part_words import ASSUMED_LINE
 from hale_rail.formats.parts_text import ParsedLine, line_words, read_parts
 
 
@@ -80,14 +79,21 @@ def merged(sheet: Sheet, text: str, takes: Mapping[str, Take] | None = None) -> 
         clash = _clash(old, line, takes or {})
         if clash:
             clashes[len(shown)] = clash
-        part, notes = _taken(sheet, old, line.part, clash, len(taken)), line.notes
+        corrected = _merge(old, line.part, line.assumed.keys()) if old else line.part
+        part = _taken(sheet, corrected, line.part, clash, len(taken))
+        shown.append(replace(line, part=part))
         if old and part.id == old.id:
             used.add(old.id)
-            kept = [note for note in notes if not note.startswith(ASSUMED_LINE)]
-            notes = (*kept, f"in place of the sheet's {old.ref}{_marked(old)}")
-        shown.append(replace(line, part=part, notes=notes))
+            shown[-1] = _in_place(shown[-1], old)
         taken.append(part)
     return Preview(tuple(shown), tuple(taken), frozenset(used), clashes)
+
+
+def _in_place(line: ParsedLine, old: Part) -> ParsedLine:
+    """A line that corrects a part of the sheet: what it does not say stands as the sheet has it."""
+    note = f"in place of the sheet's {old.ref}{_marked(old)}"
+    assumed = {} if old.family else {k: v for k, v in line.assumed.items() if k != "line"}
+    return replace(line, notes=(*line.notes, note), assumed=assumed)
 
 
 def _clash(old: Part | None, line: ParsedLine, takes: Mapping[str, Take]) -> Clash | None:
@@ -99,15 +105,16 @@ def _clash(old: Part | None, line: ParsedLine, takes: Mapping[str, Take]) -> Cla
     return Clash(new.ref, line_words(old.line), line_words(new.line), take)
 
 
-def _taken(sheet: Sheet, old: Part | None, new: Part, clash: Clash | None, count: int) -> Part:
-    """The part that a line comes to."""
-    if old is None or (clash and clash.take is Take.BESIDE):
+def _taken(sheet: Sheet, corrected: Part, new: Part, clash: Clash | None, count: int) -> Part:
+    """The part that a line comes to: the sheet's corrected, moved where the list has it, or new."""
+    if corrected is new or (clash and clash.take is Take.BESIDE):
         return _placed(sheet, new, count)
-    part = _merge(old, new)
     if clash and clash.take is Take.LIST:
-        moved = replace(part, line=new.line, is_primary=new.is_primary, bank=new.bank, board="")
+        moved = replace(
+            corrected, line=new.line, is_primary=new.is_primary, bank=new.bank, board=""
+        )
         return _placed(sheet, moved, count)
-    return part
+    return corrected
 
 
 def beside(sheet: Sheet, text: str) -> Preview:
@@ -155,10 +162,17 @@ def _marked(part: Part) -> str:
     return f", {show_exact(part.value, part.kind.value_unit)}{volt}"
 
 
-def _merge(old: Part, new: Part) -> Part:
-    """The sheet's part with what the list says of it; it keeps its place and kind."""
+def _merge(old: Part, new: Part, assumed: Set[str]) -> Part:
+    """The sheet's part with what the list says of it; it keeps its place and kind.
+
+    What was only assumed does not outrank what the sheet has.
+    """
     said = {f.name: getattr(new.marking, f.name) for f in fields(new.marking)}
-    named = {name: value for name, value in said.items() if value}
+    named = {
+        name: value
+        for name, value in said.items()
+        if value and not (name in assumed and getattr(old.marking, name, None))
+    }
     own = {f.name for f in fields(old.marking)}
     marking = replace(old.marking, **{k: v for k, v in named.items() if k in own})
     return replace(

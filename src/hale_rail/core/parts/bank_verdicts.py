@@ -179,7 +179,7 @@ class _Bank:
             said = f"Below nine tenths of the sum, not yet below {show(floor, Unit.FARAD, 4)} by "
             said += "more than the meter's error: neither sound nor proven lost."
             found.append(Reason("bank-low", said, Verdict.UNPROVEN, action=Action.LIFT))
-        elif nominal.excluded and nominal.because.startswith("C"):
+        elif nominal.is_by_farad:
             said = "More than their tolerances allow: it may be leakage that reads."
             change = "Read its resistance."
             found.append(Reason("bank-high", said, Verdict.UNPROVEN, change, Action.MEASURE))

@@ -93,6 +93,8 @@ class Hypothesis:
     esr_ohm: tuple[float, float] | None
     excluded: bool
     because: str
+    #: excluded by what C was read, not by ESR
+    is_by_farad: bool = False
 
 
 def shown(parts: Sequence[tuple[float, float]], hz: float) -> Shown:
@@ -303,10 +305,11 @@ def _judge(
     because = ""
     if read.farad is not None and not math.isinf(read.farad):
         because = _outside(read.farad, meter.cap_error(read.farad, read.digit), caps, "C")
+    is_by_farad = bool(because)
     esr_ohm = read.esr_ohm
     if not because and esr_ohm is not None and esrs is not None and not math.isinf(esr_ohm):
         because = _outside(esr_ohm, meter.esr_error(esr_ohm), esrs, "ESR")
-    return Hypothesis(kind, name, caps, esrs, bool(because), because)
+    return Hypothesis(kind, name, caps, esrs, bool(because), because, is_by_farad)
 
 
 def _outside(value: float, error: float, bounds: Range, what: str) -> str:

@@ -9,7 +9,7 @@ from functools import cached_property
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.errors import QuantityError
-from hale_rail.core.quantities import SHORT, Measured, Unit, read, show_exact
+from hale_rail.core.quantities import Measured, Unit, read, show_exact
 from hale_rail.core.targets import Target, TargetKind
 
 
@@ -181,7 +181,7 @@ def understood(measured: Measured) -> Understood:
 
 def no_voltage_over(measured: Measured) -> Measured:
     """Refuse OL and a short where volts are read; raises QuantityError."""
-    if measured.hint == SHORT:
+    if measured.is_short:
         raise QuantityError("A short is read in ohms, power off; here volts are wanted.")
     if measured.is_over:
         raise QuantityError("OL is no voltage: choose a higher range and read again.")

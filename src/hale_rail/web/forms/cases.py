@@ -71,6 +71,12 @@ class EditForm(CaseForm):
     tolerance = SelectField("Rails", choices=TOLERANCE_CHOICES, validate_choice=False)
 
 
+class TakeReadingsForm(CaseForm):
+    """A file of readings for a case."""
+
+    leave_out = BooleanField("Leave them out")
+
+
 class RenameForm(CaseForm):
     """A case's number."""
 

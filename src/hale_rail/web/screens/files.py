@@ -6,10 +6,10 @@ from flask import Blueprint, Response, redirect, request
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions import files
-from hale_rail.actions.imports import import_readings
+from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.case.filed import reading_rows
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.readings_csv import Problem, read_readings, write_readings
+from hale_rail.formats.readings_csv import read_readings, write_readings
 from hale_rail.formats.texts import decoded
 from hale_rail.formats.unit_json import write_unit
 from hale_rail.stages import intake
@@ -17,7 +17,7 @@ from hale_rail.stages.stage import Asked
 from hale_rail.store import sheets
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import Typed
-from hale_rail.web.forms.cases import FileCaseForm
+from hale_rail.web.forms.cases import FileCaseForm, TakeReadingsForm
 from hale_rail.web.frame import case_of, relay_stage, relays, show_stage, store, then
 from hale_rail.web.screens import new_case, workshop
 
@@ -72,20 +72,20 @@ def take_unit(number: str) -> ResponseReturnValue:
 @blueprint.post(f"{_CASE}/do/take-readings")
 @relays(relay_stage)
 def take_readings(number: str) -> ResponseReturnValue:
-    """Take a file's readings into the case; rows that cannot be are told by their lines."""
-    problems, count = _taken(number, _needed("readings", "READINGS.csv"))
-    typed = Typed("take-readings")
-    return show_stage(number, intake.STAGE, Asked(), typed, row_problems=problems, taken_rows=count)
-
-
-def _taken(number: str, text: str) -> tuple[list[Problem], int]:
-    """The rows that cannot be used, and how many were."""
+    """Take a file's readings into the case; bad rows are told, or left out on purpose."""
+    form = TakeReadingsForm.parsed()
+    text = _needed("readings", "READINGS.csv")
     try:
         rows, wrong = read_readings(text)
     except InputError as error:
         raise InputError(str(error), field="readings") from error
-    refused = import_readings(store(), number, rows)
-    return sorted([*wrong, *refused], key=lambda p: p.line), len(rows) - len(refused)
+    plan = plan_readings(case_of(number), rows)
+    problems = sorted([*wrong, *plan.problems], key=lambda problem: problem.line)
+    if problems and not form.leave_out.data:
+        typed = Typed("take-readings")
+        return show_stage(number, intake.STAGE, Asked(), typed, 422, row_problems=problems)
+    import_readings(store(), number, plan)
+    return then(number, intake.STAGE)
 
 
 @blueprint.post("/cases/new/from-file")
