@@ -23,6 +23,7 @@ lint: .venv/installed-dev
 bench: .venv/installed-dev
 	$(BIN)/python benchmarks/pages.py
 	cd benchmarks && ../$(BIN)/python hunts.py --seeds 2
+	cd benchmarks && ../$(BIN)/python traces.py
 
 screenshots: .venv/installed-dev browser
 	$(BIN)/python docs/take_screenshots.py

@@ -185,6 +185,42 @@ def discharge(
 
 
 @main.command()
+@click.argument("tree", type=click.Path(path_type=Path))
+@click.argument("readings", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
+def isolate(tree: Path, readings: Path, as_json: bool) -> None:
+    """Find the assembly that holds a short: TREE.json what hangs on the rail, READINGS.csv.
+
+    READINGS.csv has attached (ids joined by ;) and ohms (OL allowed). Exits 2 when a file cannot be
+    used at all.
+    """
+    from hale_rail.cli.isolating import in_words, isolated
+
+    found = _run(lambda: isolated(tree, readings))
+    _print_json(found) if as_json else _say(in_words(found))
+    _tell_problems(readings, found["problems"])
+
+
+@main.command()
+@click.argument("board", type=click.Path(path_type=Path))
+@click.argument("readings", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
+def trace(board: Path, readings: Path, as_json: bool) -> None:
+    """Trace a shorted rail: BOARD.json its map, READINGS.csv drops, ohms, warmth, lifted legs.
+
+    READINGS.csv has kind,plus,minus,inject,return,amps,value,unit,resolution; a heading alone gives
+    the first probe. Exits 2 when a file cannot be used at all.
+    """
+    from hale_rail.cli.tracing import in_words, traced
+
+    found = _run(lambda: traced(board, readings))
+    _print_json(found) if as_json else _say(in_words(found))
+    for problem in found["problems"]:
+        path, where = (readings, problem["line"]) if "line" in problem else (board, problem["id"])
+        click.echo(f"{path}:{where}: {problem['text']}", err=True)
+
+
+@main.command()
 @click.argument("unit", type=click.Path(path_type=Path), required=False)
 @click.argument("readings", type=click.Path(path_type=Path), required=False)
 @click.option("--symptom", "symptoms", multiple=True, metavar="CODE", help="What it does, by code.")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -12,7 +11,7 @@ from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.kinds import board, by_code, capacitor, connector
 from hale_rail.core.parts.markings import JointMarking, Winding, WindingMarking
 from hale_rail.core.parts.part import Part, PartKind
-from hale_rail.core.quantities import Unit, rated_volts, read, tidy
+from hale_rail.core.quantities import Unit, rated_volts, tidy
 from hale_rail.core.supply.sheet import (
     REGULATIONS,
     TOPOLOGIES,
@@ -22,16 +21,15 @@ from hale_rail.core.supply.sheet import (
     Sheet,
     Topology,
 )
+from hale_rail.formats.json_fields import Entry, read_object
 from hale_rail.formats.marked_values import marked_farad
 from hale_rail.formats.part_words import find_rail
 
 MOST_PARTS, MOST_RAILS = 2000, 40
-_LONGEST = 120
 _YEARS = (1900, 2100)
 _JOINTS = (connector.KIND, board.KIND)
 _CLASSES = ("X1", "X2", "Y1", "Y2")
 _MATERIALS = ("silicon", "germanium", "darlington")
-Entry = Mapping[str, Any]
 
 
 def read_unit(text: str, known: Sequence[Rail] = ()) -> Sheet:
@@ -39,13 +37,7 @@ def read_unit(text: str, known: Sequence[Rail] = ()) -> Sheet:
 
     Raises InputError saying what cannot be, and where.
     """
-    try:
-        data = json.loads(text.lstrip("\ufeff"), parse_constant=_no_constant)
-    except json.JSONDecodeError as error:
-        raise InputError(f"line {error.lineno}: no JSON here ({error.msg}).") from error
-    except (ValueError, RecursionError) as error:
-        raise InputError(f"This is no unit: {error}.") from error
-    unit = _Entry(data, "the unit")
+    unit = read_object(text, "unit")
     topology = TOPOLOGIES.get(unit.text("topology"))
     if topology is None:
         raise InputError(f"the unit: topology is one of {', '.join(TOPOLOGIES)}.")
@@ -63,95 +55,7 @@ def read_unit(text: str, known: Sequence[Rail] = ()) -> Sheet:
     )
 
 
-def _no_constant(word: str) -> float:
-    raise ValueError(f"{word} is no number")
-
-
-class _Entry:
-    """One object of the file, its fields read with the place of whatever is wrong."""
-
-    def __init__(self, data: object, where: str) -> None:
-        if not isinstance(data, dict):
-            raise InputError(f"{where} is no object of names and values.")
-        self.data = data
-        self.where = where
-
-    def wrong(self, name: str, why: str) -> InputError:
-        return InputError(f"{self.where}: {name} {why}.")
-
-    def text(self, name: str) -> str:
-        found = self.data.get(name)
-        if found is None:
-            return ""
-        if not isinstance(found, str) or len(found) > _LONGEST:
-            raise self.wrong(name, f"is no text of at most {_LONGEST} letters")
-        return found.strip()
-
-    def choice(self, name: str, words: Sequence[str], *, usual: str = "") -> str:
-        found = self.text(name)
-        if found and found not in words:
-            raise self.wrong(name, f"“{found}” is none of {', '.join(words)}")
-        return found or usual
-
-    def number(self, name: str, unit: Unit | None) -> float | None:
-        """A number, or a text as people write it; None where it is absent."""
-        found = self.data.get(name)
-        if found is None or found == "":
-            return None
-        if isinstance(found, str) and unit is not None:
-            try:
-                return read(found, unit, allow_words=False).value
-            except InputError as error:
-                raise self.wrong(name, f"cannot be read: {str(error).rstrip('.')}") from error
-        if isinstance(found, bool) or not isinstance(found, (int, float)):
-            raise self.wrong(name, "is no number")
-        if not math.isfinite(found) or abs(found) > 1e12:
-            raise self.wrong(name, "is no number that can be")
-        return float(found)
-
-    def whole(self, name: str, low: int, high: int) -> int | None:
-        found = self.number(name, None)
-        if found is None:
-            return None
-        if found != int(found) or not low <= found <= high:
-            raise self.wrong(name, f"is no whole number from {low} to {high}")
-        return int(found)
-
-    def above_zero(self, name: str, unit: Unit | None) -> float | None:
-        found = self.number(name, unit)
-        if found is not None and found <= 0:
-            raise self.wrong(name, "must be above 0")
-        return found
-
-    def yes_no(self, name: str) -> bool | None:
-        found = self.data.get(name)
-        if found is not None and not isinstance(found, bool):
-            raise self.wrong(name, "is true, false or null")
-        return found
-
-    def entries(self, name: str, most: int) -> list[_Entry]:
-        found = self.data.get(name)
-        if found is None:
-            return []
-        if not isinstance(found, list) or len(found) > most:
-            raise self.wrong(name, f"is no list of at most {most}")
-        return [_Entry(one, f"{name}[{place}]") for place, one in enumerate(found)]
-
-    def tolerance(self) -> tuple[float, float] | None:
-        """`[-0.05, 0.05]` as shares below and above, or None."""
-        found = self.data.get("tolerance")
-        if found is None:
-            return None
-        numbers = found if isinstance(found, list) else []
-        if len(numbers) != 2 or any(not isinstance(n, (int, float)) for n in numbers):
-            raise self.wrong("tolerance", "is two shares, such as [-0.05, 0.05]")
-        low, high = -float(numbers[0]), float(numbers[1])
-        if not (0 <= low < 1 and 0 <= high <= 3):
-            raise self.wrong("tolerance", "goes from a share below 0 to one above it")
-        return low, high
-
-
-def _rails(unit: _Entry, topology: Topology) -> tuple[Rail, ...]:
+def _rails(unit: Entry, topology: Topology) -> tuple[Rail, ...]:
     usual = Regulation.AUXILIARY if topology.is_switching else Regulation.LINEAR
     found: list[Rail] = []
     for entry in unit.entries("rails", MOST_RAILS):
@@ -177,7 +81,7 @@ def _rails(unit: _Entry, topology: Topology) -> tuple[Rail, ...]:
     return tuple(found)
 
 
-def _parts(unit: _Entry, rails: Sequence[Rail], topology: Topology) -> tuple[Part, ...]:
+def _parts(unit: Entry, rails: Sequence[Rail], topology: Topology) -> tuple[Part, ...]:
     entries = unit.entries("parts", MOST_PARTS)
     boards = {e.text("ref"): e.text("board") for e in entries if e.text("kind") == board.KIND.code}
     made = []
@@ -191,7 +95,7 @@ def _parts(unit: _Entry, rails: Sequence[Rail], topology: Topology) -> tuple[Par
 
 
 def _part(
-    entry: _Entry,
+    entry: Entry,
     ref: str,
     place: int,
     rails: Sequence[Rail],
@@ -223,7 +127,7 @@ def _part(
     )
 
 
-def _line(entry: _Entry, kind: PartKind, rails: Sequence[Rail]) -> str:
+def _line(entry: Entry, kind: PartKind, rails: Sequence[Rail]) -> str:
     """`main`, a rail's key, or "" for a joint."""
     said = entry.text("line")
     if kind in _JOINTS:
@@ -236,7 +140,7 @@ def _line(entry: _Entry, kind: PartKind, rails: Sequence[Rail]) -> str:
     return rail.key
 
 
-def _known(entry: _Entry, kind: PartKind, rails: Sequence[Rail]) -> dict[str, Any]:
+def _known(entry: Entry, kind: PartKind, rails: Sequence[Rail]) -> dict[str, Any]:
     """What is marked on the part, by the names its marking has."""
     family = entry.choice("family", [f.value for f in Family])
     known: dict[str, Any] = {
@@ -259,7 +163,7 @@ def _known(entry: _Entry, kind: PartKind, rails: Sequence[Rail]) -> dict[str, An
     return known
 
 
-def _value(entry: _Entry, kind: PartKind, family: Family | None) -> float | None:
+def _value(entry: Entry, kind: PartKind, family: Family | None) -> float | None:
     if kind.value_unit is None:
         return None
     said = entry.data.get("value")
@@ -274,7 +178,7 @@ def _value(entry: _Entry, kind: PartKind, family: Family | None) -> float | None
     return found
 
 
-def _joined_rails(entry: _Entry, rails: Sequence[Rail]) -> tuple[str, ...]:
+def _joined_rails(entry: Entry, rails: Sequence[Rail]) -> tuple[str, ...]:
     found = entry.data.get("rails") or []
     if not isinstance(found, list) or any(not isinstance(name, str) for name in found):
         raise entry.wrong("rails", "is a list of rail keys")
@@ -287,7 +191,7 @@ def _joined_rails(entry: _Entry, rails: Sequence[Rail]) -> tuple[str, ...]:
     return tuple(joined)
 
 
-def _windings(entry: _Entry) -> tuple[Winding, ...] | None:
+def _windings(entry: Entry) -> tuple[Winding, ...] | None:
     found = [
         Winding(one.text("line"), one.above_zero("ohms", Unit.OHM) or 0.0)
         for one in entry.entries("windings", MOST_RAILS)
@@ -309,7 +213,7 @@ def write_unit(sheet: Sheet) -> str:
     return json.dumps(data, ensure_ascii=False, indent=2) + "\n"
 
 
-def _written_rail(rail: Rail) -> Entry:
+def _written_rail(rail: Rail) -> dict[str, Any]:
     return {
         "key": rail.key,
         "nominal_v": rail.nominal_v,
@@ -327,7 +231,7 @@ def _shares(tolerance: tuple[float, float] | None) -> list[float] | None:
     return [-tolerance[0], tolerance[1]] if tolerance else None
 
 
-def _written_part(part: Part) -> Entry:
+def _written_part(part: Part) -> dict[str, Any]:
     """A part; what is not known or not its kind's is left out."""
     cap = part.capacitor
     windings = part.marking.windings if isinstance(part.marking, WindingMarking) else ()

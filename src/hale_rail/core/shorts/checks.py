@@ -1,0 +1,79 @@
+"""Readings that cannot be used: unknown pads, leads swapped, another unit than was meant."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from hale_rail.core.shorts.board import Board, Trouble
+from hale_rail.core.shorts.evidence import PRIOR_DEVIATION, SCALE
+from hale_rail.core.shorts.taken import Kind, Predicted, Taken
+
+#: no map is out by more than this factor, so what reads beyond it is another unit or current
+_BEYOND = 4.0
+_SIGMAS = 5.0
+
+
+def unusable(board: Board, reading: Taken) -> str:
+    """Why a reading cannot be used on this board, or ""."""
+    if not math.isfinite(reading.value):
+        return "the value is no number"
+    if not reading.is_of_copper:
+        is_known = reading.plus in board.part
+        return "" if is_known else f"no part “{reading.plus}” on this map"
+    ends = (reading.plus, reading.minus, reading.inject, reading.drain)
+    known = {*board.rail.by_id, *board.ground_net.by_id}
+    unknown = [pad for pad in ends if pad and pad not in known]
+    if unknown:
+        return f"no pad “{unknown[0]}” on this map"
+    return _without_sense(reading)
+
+
+def _without_sense(reading: Taken) -> str:
+    if not (reading.plus and reading.minus):
+        return "both probes' pads are needed"
+    if reading.plus == reading.minus:
+        return f"both probes stand on {reading.plus}"
+    if reading.kind is Kind.OHMS:
+        return "" if reading.value >= 0 else "ohms below zero: null the leads and read again"
+    if not (reading.inject and reading.drain):
+        return "a drop needs the pads where the current goes in and out"
+    if reading.inject == reading.drain:
+        return f"the current goes in and out at {reading.inject}"
+    if not (math.isfinite(reading.amps) and reading.amps > 0):
+        return "the current must be above 0 A"
+    return ""
+
+
+def impossible(readings: Sequence[Taken], predicted: Predicted) -> dict[int, Trouble]:
+    """Readings that no short on this map can give, by their place among `readings`."""
+    found: dict[int, Trouble] = {}
+    deviation = np.sqrt(np.diagonal(predicted.spread, axis1=1, axis2=2))
+    for at, reading in enumerate(readings):
+        drop, across = predicted.drop[:, at], predicted.across[at]
+        slack = _SIGMAS * math.hypot(reading.noise, float(deviation[:, at].max(initial=0.0)))
+        wide = 1 + 3 * PRIOR_DEVIATION[SCALE]
+        low = -math.inf if across < 0 else wide * min(0.0, float(drop.min())) - slack
+        high = math.inf if across > 0 else _BEYOND * max(0.0, float(drop.max())) + slack
+        if reading.has_leads:
+            high = math.inf
+        text = _why(reading.value, low, high, -_BEYOND * min(0.0, float(drop.min())) + slack)
+        if text:
+            found[at] = Trouble(text, line=reading.line)
+    return found
+
+
+def _why(value: float, low: float, high: float, turned_high: float) -> str:
+    """What is wrong with a value outside the bounds, or ""."""
+    if low <= value <= high:
+        return ""
+    if value < low:
+        is_turned = -value <= high
+    else:
+        is_turned = 0 > -value >= -turned_high and high < value
+        is_turned = is_turned and turned_high > high
+    if is_turned:
+        return "no short on this map gives this sign: leads swapped?"
+    return "more than any short on this map gives: is the unit right, and the current?"

@@ -1,0 +1,370 @@
+"""Which assembly holds the short: the tree of what hangs on a rail, and what to detach next.
+
+In parallel things add as conductances, so a reading with a set attached is the sum over the set. A
+hypothesis is a set of shorted items (none, one or two); it is weighed by how well conductances that
+fit it (a short at least, a sound item at most so much) can give the readings.
+Source: docs/formulas.md, “Find the assembly”.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from enum import Enum
+from functools import cached_property
+from itertools import combinations
+
+import numpy as np
+
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.shorts.flows import Array
+
+#: from here on an item is said to hold the short
+SETTLED = 0.95
+#: an item below this many ohms is shorted, one above five times that is not
+SHORT_OHM = 1.0
+_SOUND_SHARE = 0.2
+#: two shorts against one, and none at all, before anything is read
+_TWO_WEIGHT, _NONE_WEIGHT = 0.01, 1e-3
+#: a reading's error: a share of it, and leads and contacts in ohms
+_ERROR_SHARE, _ERROR_OHM = 0.02, 0.02
+#: what an open rail still may conduct, in S
+_OPEN_S = 2e-3
+#: minutes of one reading
+READING_MINUTES = 0.5
+#: less than this many bits is nothing
+_NOTHING = 0.01
+#: detaching that tells less is weighed against plugging in again
+_LITTLE = 0.1
+#: at most so many ways to detach are compared
+_MOST_WAYS = 4000
+_ROUNDS = 60
+
+
+@dataclass(frozen=True)
+class Item:
+    """A thing on the rail; the root (`parent` "") is the supply itself, which stays."""
+
+    id: str
+    parent: str
+    name: str
+    weight: float
+    minutes: float
+
+
+@dataclass(frozen=True)
+class Tree:
+    """What hangs on a rail, parents before their children, the root first."""
+
+    rail: str
+    items: tuple[Item, ...]
+
+    @cached_property
+    def root(self) -> Item:
+        """The supply itself."""
+        return self.items[0]
+
+    @cached_property
+    def by_id(self) -> Mapping[str, Item]:
+        """The items by their ids."""
+        return {item.id: item for item in self.items}
+
+    @cached_property
+    def children(self) -> Mapping[str, tuple[Item, ...]]:
+        """What hangs on each item."""
+        found: dict[str, list[Item]] = {item.id: [] for item in self.items}
+        for item in self.items:
+            if item.parent:
+                found[item.parent].append(item)
+        return {key: tuple(items) for key, items in found.items()}
+
+    def below(self, item_id: str) -> frozenset[str]:
+        """An item and everything that hangs on it."""
+        found = {item_id}
+        for item in self.items:
+            if item.parent in found:
+                found.add(item.id)
+        return frozenset(found)
+
+    def held_up(self, ids: Iterable[str]) -> frozenset[str]:
+        """Of some ids those that hang together from the root, which always stays."""
+        wanted = set(ids)
+        found = {self.root.id}
+        for item in self.items:
+            if item.id in wanted and item.parent in found:
+                found.add(item.id)
+        return frozenset(found)
+
+
+@dataclass(frozen=True)
+class SetReading:
+    """The rail's ohms with a set attached (the root counted in); `ohm` inf for OL."""
+
+    attached: frozenset[str]
+    ohm: float
+    line: int = 0
+
+    @property
+    def siemens(self) -> float:
+        """The set's conductance."""
+        if math.isinf(self.ohm):
+            return 0.0
+        return 1 / max(self.ohm, 1e-3)
+
+    @property
+    def error(self) -> float:
+        """Standard deviation of the conductance."""
+        ohm_error = math.hypot(_ERROR_SHARE * self.ohm, _ERROR_OHM)
+        if math.isinf(self.ohm):
+            return _OPEN_S
+        return math.hypot(ohm_error * self.siemens**2, _OPEN_S)
+
+
+class Finding(Enum):
+    """How the search stands."""
+
+    OPEN = "open"
+    FOUND = "found"
+    NONE = "none"
+
+
+@dataclass(frozen=True)
+class Move:
+    """What to detach and reattach before the next reading, the bits it tells and its minutes.
+
+    What hangs on a detached item goes with it; what is reattached is named one by one.
+    """
+
+    detach: tuple[str, ...]
+    reattach: tuple[str, ...]
+    bits: float
+    minutes: float
+
+
+@dataclass(frozen=True)
+class Isolation:
+    """What the readings say: each item's chance of holding a short, and its own ohms if known.
+
+    `shorted` are the items that are settled; `own` holds inf where an item is known to be open.
+    """
+
+    tree: Tree
+    chance: Mapping[str, float]
+    own: Mapping[str, float]
+    finding: Finding
+    shorted: tuple[str, ...]
+    next: Move | None
+    attached: frozenset[str]
+    readings: tuple[SetReading, ...]
+
+
+def isolate(tree: Tree, readings: Sequence[SetReading]) -> Isolation:
+    """Weigh which items hold the short by the readings, in the order they were taken."""
+    usable = tuple(readings)
+    sets, chance = _posterior(tree, usable)
+    holds = {
+        item.id: float(sum(c for s, c in zip(sets, chance, strict=True) if item.id in s))
+        for item in tree.items
+    }
+    attached = usable[-1].attached if usable else tree.held_up(tree.by_id)
+    shorted = tuple(item.id for item in tree.items if holds[item.id] >= SETTLED)
+    none = float(sum(c for s, c in zip(sets, chance, strict=True) if not s))
+    finding = Finding.NONE if none >= SETTLED else Finding.OPEN
+    best = sets[int(chance.argmax())]
+    if shorted and set(shorted) == set(best) and float(chance.max()) >= _MAIN:
+        finding = Finding.FOUND
+    move = _next_move(tree, sets, chance, attached) if finding is Finding.OPEN else None
+    return Isolation(tree, holds, _own_ohms(tree, usable), finding, shorted, move, attached, usable)
+
+
+#: the likeliest set must be this likely for the search to end
+_MAIN = 0.9
+
+
+def _posterior(tree: Tree, readings: Sequence[SetReading]) -> tuple[list[frozenset[str]], Array]:
+    """Sets of shorted items and their chances."""
+    total = sum(item.weight for item in tree.items)
+    share = {item.id: item.weight / total for item in tree.items}
+    sets = [frozenset[str]()]
+    prior = [_NONE_WEIGHT]
+    for item in tree.items:
+        sets.append(frozenset((item.id,)))
+        prior.append(share[item.id])
+    for one, other in combinations(tree.items, 2):
+        sets.append(frozenset((one.id, other.id)))
+        prior.append(_TWO_WEIGHT * 2 * share[one.id] * share[other.id])
+    if not readings:
+        prior[0] = 0.0
+    chi2 = _Fitted(tree, readings).of(sets)
+    weight = np.array(prior) * np.exp(-0.5 * (chi2 - chi2.min()))
+    if not weight.sum() > 0:
+        weight = np.array(prior)
+    return sets, weight / weight.sum()
+
+
+class _Fitted:
+    """How far the readings are from what conductances of a hypothesis can give."""
+
+    def __init__(self, tree: Tree, readings: Sequence[SetReading]) -> None:
+        self.ids = [item.id for item in tree.items]
+        self.siemens = np.array([r.siemens for r in readings])
+        self.error = np.array([r.error for r in readings])
+        self.inside = np.array(
+            [[float(i in r.attached) for i in self.ids] for r in readings]
+        ).reshape(len(readings), len(self.ids))
+        most = float(self.siemens.max(initial=0.0))
+        #: what makes a short: 1 Ω, or half of the worst reading where that is a weaker one
+        self.least = min(1 / SHORT_OHM, 0.5 * most) if most > _SOUND_SHARE else 1 / SHORT_OHM
+
+    def of(self, sets: Sequence[frozenset[str]]) -> Array:
+        """χ² at the best conductances within each hypothesis's bounds, shape (sets,)."""
+        shorted = np.array([[i in s for i in self.ids] for s in sets])
+        low = np.where(shorted, self.least, 0.0)
+        high = np.where(shorted, 1e4, _SOUND_SHARE * self.least)
+        weights = self.inside / self.error[:, None]
+        wanted = self.siemens / self.error
+        found = low.copy()
+        rest = wanted - found @ weights.T
+        square = np.maximum((weights**2).sum(axis=0), 1e-300)
+        for _ in range(_ROUNDS):
+            for at in range(len(self.ids)):
+                step = rest @ weights[:, at] / square[at]
+                new = np.clip(found[:, at] + step, low[:, at], high[:, at])
+                rest -= np.outer(new - found[:, at], weights[:, at])
+                found[:, at] = new
+        chi2: Array = np.sum(rest**2, axis=1)
+        return chi2
+
+
+def _own_ohms(tree: Tree, readings: Sequence[SetReading]) -> dict[str, float]:
+    """Each item's own ohms where successive readings, or readings of few, tell them.
+
+    An item's conductance is the least-squares solution where the readings settle it; one that is
+    lost in the error of larger ones is not told.
+    """
+    if not readings:
+        return {}
+    ids = [item.id for item in tree.items]
+    inside = np.array([[float(i in r.attached) for i in ids] for r in readings])
+    error = np.array([r.error for r in readings])
+    white = inside / error[:, None]
+    inverse = np.linalg.pinv(white)
+    siemens = inverse @ (np.array([r.siemens for r in readings]) / error)
+    is_told = np.abs(inverse @ white - np.eye(len(ids))).max(axis=1) < 1e-6
+    deviation = np.sqrt((inverse**2).sum(axis=1))
+    found = {}
+    for at, item_id in enumerate(ids):
+        if not is_told[at]:
+            continue
+        if siemens[at] > _TOLD * deviation[at]:
+            found[item_id] = float(1 / siemens[at])
+        elif deviation[at] <= 2 * _OPEN_S:
+            found[item_id] = math.inf
+    return found
+
+
+#: a conductance counts when it is so many times its error
+_TOLD = 2.0
+
+
+def _next_move(
+    tree: Tree, sets: Sequence[frozenset[str]], chance: Array, attached: frozenset[str]
+) -> Move | None:
+    """The change that tells most a minute; plugging in again only where detaching tells little."""
+    best: dict[bool, Move] = {}
+    for is_replug in (False, True):
+        for wanted in _ways(tree, attached, is_replug):
+            move = _move(tree, sets, chance, attached, wanted)
+            if move.bits >= _NOTHING and (
+                is_replug not in best or _rate(move) > _rate(best[is_replug])
+            ):
+                best[is_replug] = move
+        if is_replug in best and best[is_replug].bits >= _LITTLE:
+            return best[is_replug]
+    return max(best.values(), key=_rate, default=None)
+
+
+def _rate(move: Move) -> tuple[float, int]:
+    return round(move.bits / move.minutes, 9), -len(move.detach) - len(move.reattach)
+
+
+def _ways(tree: Tree, attached: frozenset[str], is_replug: bool) -> Iterator[frozenset[str]]:
+    """Sets to read next, the fewest changes first: by detaching alone, or by plugging in too."""
+    queue = deque([attached])
+    seen = {attached}
+    while queue and len(seen) < _MOST_WAYS:
+        now = queue.popleft()
+        if now != attached:
+            yield now
+        changed = [now - tree.below(i) for i in sorted(now - {tree.root.id})]
+        if is_replug:
+            changed += [now | {i.id} for i in tree.items if i.id not in now and i.parent in now]
+        for other in changed:
+            if other not in seen:
+                seen.add(other)
+                queue.append(other)
+
+
+def _move(
+    tree: Tree,
+    sets: Sequence[frozenset[str]],
+    chance: Array,
+    attached: frozenset[str],
+    wanted: frozenset[str],
+) -> Move:
+    """The change to a set, the bits of “the short is in it” and the minutes."""
+    in_it = float(sum(c for s, c in zip(sets, chance, strict=True) if s & wanted))
+    bits = 0.0
+    if 0 < in_it < 1:
+        bits = -in_it * math.log2(in_it) - (1 - in_it) * math.log2(1 - in_it)
+    off = attached - wanted
+    detach = tuple(i.id for i in tree.items if i.id in off and i.parent not in off)
+    reattach = tuple(i.id for i in tree.items if i.id in wanted - attached)
+    minutes = READING_MINUTES + sum(tree.by_id[i].minutes for i in (*detach, *reattach))
+    return Move(detach, reattach, bits, minutes)
+
+
+def verdict(found: Isolation) -> str:
+    """What the readings say, in a sentence or two."""
+    names = {item.id: item.name for item in found.tree.items}
+    if found.finding is Finding.NONE:
+        read = show(found.readings[-1].ohm, Unit.OHM)
+        return f"No short is there now: {found.tree.rail} reads {read}. Note what changed."
+    if found.finding is Finding.FOUND:
+        places = " and ".join(_place(found, item_id) for item_id in found.shorted)
+        text = f"The short is in {places}."
+        if found.tree.root.id in found.shorted:
+            text += " Look at its output diode, its crowbar and its own capacitors."
+        return text
+    known = [f"{names[i]} holds one short" for i in found.shorted]
+    if found.next is None:
+        return " ".join((*known, "Nothing more can be told by detaching.")).strip()
+    text = " and ".join(_steps(found, found.next))
+    text = f"{text[0].upper()}{text[1:]}, then read {found.tree.rail} again."
+    return ", and another is there still. ".join((*known, text))
+
+
+def _steps(found: Isolation, move: Move) -> list[str]:
+    """The changes in words; what is plugged in again comes without what hung on it."""
+    names = {item.id: item.name for item in found.tree.items}
+    bare = [
+        child.name
+        for item_id in move.reattach
+        for child in found.tree.children[item_id]
+        if child.id not in move.reattach
+    ]
+    without = f" without {', '.join(bare)}" if bare else ""
+    steps = []
+    if move.reattach:
+        steps.append(f"plug in {', '.join(names[i] for i in move.reattach)}{without}")
+    if move.detach:
+        steps.append(f"detach {', '.join(names[i] for i in move.detach)}")
+    return steps
+
+
+def _place(found: Isolation, item_id: str) -> str:
+    ohm = found.own.get(item_id, math.inf)
+    name = found.tree.by_id[item_id].name
+    return name if math.isinf(ohm) else f"{name} ({show(ohm, Unit.OHM, 2)})"

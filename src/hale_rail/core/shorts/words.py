@@ -1,0 +1,150 @@
+"""The trace in words: what to do next, and what each reading said."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.shorts.board import BoardPart
+from hale_rail.core.shorts.evidence import SCALE
+from hale_rail.core.shorts.next_probe import Proposal
+from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.trace import SETTLED, Trace
+
+#: shares of a stretch's full drop that count as nothing and as all
+_NOTHING, _ALL = 0.08, 0.92
+_SIGMAS = 3.0
+
+
+def advice(found: Trace, proposal: Proposal | None) -> str:
+    """What to do next, in a sentence or two."""
+    leading = found.candidates[0] if found.candidates else None
+    if found.is_misfit:
+        return _misfit(found)
+    if leading and leading[1] >= SETTLED:
+        part, chance = leading
+        return f"Lift one leg of {part.name} first: {chance:.0%}. Then read the rail again."
+    if found.elsewhere >= SETTLED:
+        pad, chance = found.places[0]
+        text = f"No part on this map explains the readings. Look at pad {pad.id} ({chance:.0%}) for"
+        return f"{text} a bridge of solder, a clipping, or a part that is not drawn."
+    if proposal is None:
+        return "No reading on this map would tell more: draw more of the board, or lift a leg."
+    if proposal.reading.kind is Kind.LIFTED:
+        return _lift(found, found.board.part[proposal.reading.plus])
+    return f"{probe_words(proposal.reading)}{expect_words(proposal)}."
+
+
+def probe_words(reading: Taken) -> str:
+    """Where probes and clamps are put for a reading."""
+    if reading.kind is Kind.OHMS:
+        return f"Ohms from pad {reading.plus} (+) to {reading.minus} (−)"
+    amps = show(reading.amps, Unit.AMPERE)
+    current = f"{amps} in at {reading.inject}, out at {reading.drain}"
+    return f"Drop from pad {reading.plus} (+) to {reading.minus} (−), {current}"
+
+
+def expect_words(proposal: Proposal) -> str:
+    """What the likely hypotheses say the reading will be."""
+    if proposal.expected is None:
+        return ""
+    unit = Unit.OHM if proposal.reading.kind is Kind.OHMS else Unit.VOLT
+    low, high = (show(0.0 if abs(v) < 5e-7 else v, unit, 2) for v in proposal.expected)
+    return f": expect {low}" if low == high else f": expect {low} to {high}"
+
+
+def _misfit(found: Trace) -> str:
+    text = "No single short on this map explains the readings: the map is wrong, or two parts are"
+    if not found.pairs:
+        return f"{text} shorted. Read a stretch with both clamps on the rail to prove the map."
+    first, second = found.pairs[0].parts
+    chance = found.pairs[0].probability
+    return (
+        f"{text} shorted, {first.name} and {second.name} before all ({chance:.0%} of the pairs)."
+        " Lift one, then read the rail again."
+    )
+
+
+def _lift(found: Trace, part: BoardPart) -> str:
+    same = [
+        other.name
+        for other in found.board.parts
+        if (other.rail_pad, other.ground_pad) == (part.rail_pad, part.ground_pad)
+        and other.id != part.id
+    ]
+    if same:
+        names = ", ".join(same[:3])
+        return f"Probes cannot tell {part.name} from {names}: lift one leg of {part.name}."
+    return f"Probes tell little more: lift one leg of {part.name}, then read the rail again."
+
+
+@dataclass(frozen=True)
+class Said:
+    """What one reading said: the reading, a sentence, and whether it is obeyed."""
+
+    reading: Taken
+    text: str
+    is_obeyed: bool = True
+
+
+def said(found: Trace) -> tuple[Said, ...]:
+    """What each usable reading said, in the order they were taken."""
+    stretches = {id(r): _copper_words(found, at, r) for at, r in enumerate(found.copper)}
+    aside = {id(r) for r in found.outliers}
+    return tuple(
+        Said(reading, "the other readings speak against it: set aside, not obeyed", False)
+        if id(reading) in aside
+        else Said(reading, stretches.get(id(reading)) or _touch_words(found, reading))
+        for reading in found.readings
+    )
+
+
+def _touch_words(found: Trace, reading: Taken) -> str:
+    name = found.board.part[reading.plus].name
+    if reading.kind is Kind.LIFTED:
+        if reading.value > 0:
+            return f"with {name} lifted the short is gone: it is {name}"
+        return f"with {name} lifted the short remains: it is not {name}"
+    if reading.is_rank:
+        return f"{name} is number {reading.value:.0f} by warmth"
+    return f"{name} is {reading.value:.0f} °C above the room; a hard short stays cool"
+
+
+def _copper_words(found: Trace, at: int, reading: Taken) -> str:
+    """What a drop or ohms said of where the current goes."""
+    if found.predicted is None or found.agreement is None:
+        return ""
+    shown = show(reading.value, Unit.OHM if reading.kind is Kind.OHMS else Unit.VOLT, 3)
+    if reading.kind is Kind.OHMS or found.predicted.across[at]:
+        return f"{shown} from {reading.plus} to {reading.minus}: copper and the short together"
+    drops = found.predicted.drop[:, at]
+    scale = float(found.agreement.fit.nuisances[SCALE])
+    full = scale * float(drops[abs(drops).argmax()])
+    near, far = _near_first(found, reading)
+    between = f"between pads {near} and {far}"
+    slack = max(_SIGMAS * reading.noise, _NOTHING * abs(full))
+    if abs(full) <= _SIGMAS * reading.noise:
+        return f"{between} no short would drop more than the meter can tell"
+    if abs(reading.value) <= slack:
+        return f"{between} nothing drops: the current has left before {near}"
+    share = reading.value / full
+    if share >= _ALL:
+        return f"{between} all of it drops ({shown}): the current runs on past {far}"
+    if share <= -_ALL:
+        return f"{between} it drops the other way ({shown}): the current runs back past {near}"
+    return f"{between} {share:.0%} of what could drop does ({shown}): it leaves between them"
+
+
+def _near_first(found: Trace, reading: Taken) -> Sequence[str]:
+    """The two probes' pads, the nearer to where the current comes in first."""
+    side = found.model.rail if found.board.is_rail(reading.plus) else found.model.ground
+    clamp = next((p for p in (reading.inject, reading.drain) if p in side.column), None)
+    if clamp is None:
+        return reading.plus, reading.minus
+
+    def ohm(pad: str) -> float:
+        current = side.along((clamp, pad), 1.0)
+        return float(side.ohm @ current**2)
+
+    return sorted((reading.plus, reading.minus), key=ohm)
