@@ -2,8 +2,9 @@
 
 `python traces.py [--boards N]`: boards with random copper, segment errors and a meter's noise; how
 often the true part is settled, the mean number of readings, the pads a walk would have to read, and
-the bound that information sets (bits of the priors by the most bits that one reading told). Then 2000 pads and 400
-parts: one answer with its next probe, beside one sparse solve a hypothesis in the same run.
+the bound that information sets (bits of the priors by the most bits that one reading told). Then
+2000 pads and 400 parts: one answer with its next probe, beside one sparse solve a hypothesis in the
+same run.
 """
 
 from __future__ import annotations

@@ -213,7 +213,7 @@ def test_modules_stay_short() -> None:
 
 def test_every_style_is_used() -> None:
     """A class that only a stylesheet knows is dead."""
-    written = [*(WEB / "templates").rglob("*.html"), *(WEB / "static" / "js").glob("*.js")]
+    written = [*(WEB / "templates").rglob("*.html"), *(WEB / "static" / "js").rglob("*.js")]
     written += [
         *WEB.rglob("*.py"),
         *(ROOT / "stages").rglob("*.py"),

@@ -75,7 +75,7 @@ def test_the_next_step_leads_through_the_case(bench: Bench) -> None:
         ("on", "rails", "read the rails"),
         ("on +5=5.0", "rails", "Read +12 V, in the machine"),
         ("on +5=5.0 +12=12 -12=-12", "safe", "log its removal"),
-        ("off C1=2 g+5=0.4", "shorts", "+5 V low"),
+        ("off C1=2 g+5=0.4", "isolate", "+5 V low"),
         ("off C1=2 F1=OL", "cold", "Read S1"),
     ],
 )

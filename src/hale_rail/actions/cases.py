@@ -238,7 +238,7 @@ def hand_back(store: Store, number: str, version: int, outcome: str, at: str | N
         reports.insert(change.connection, case.id, log_id, body)
         if sound and case.unit_type_id is not None:
             ground_records.insert(change.connection, case.id, case.unit_type_id, sound, moment)
-            unit_types.count_hand_back(change.connection, case.unit_type_id)
+            unit_types.count_change(change.connection, case.unit_type_id)
 
 
 def sound_grounds(case: CaseFile) -> list[Sound]:

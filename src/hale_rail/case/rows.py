@@ -16,6 +16,7 @@ from hale_rail.core.procedures import Procedure
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.store import (
     board_marks,
+    boards,
     decisions,
     ground_records,
     looks,
@@ -27,6 +28,7 @@ from hale_rail.store import (
 )
 from hale_rail.store import workshop as workshop_rows
 from hale_rail.store.board_marks import ProvenMark
+from hale_rail.store.boards import Drawn
 from hale_rail.store.cases import Case
 from hale_rail.store.ground_records import GroundRecord
 from hale_rail.store.looks import Look
@@ -58,7 +60,7 @@ class Rows:
     `readings` by id, put aside or not; `aside` why, by reading id; `taken` by what procedures;
     `ever` all of a part or rail by its id or key, `of_part` and `of_rail` the standing ones, oldest
     first; `standing` the newest at each point, by the point's key; `looks`, `decisions` and `marks`
-    the newest of each part and board.
+    the newest of each part and board; `maps` and `trees` as they are drawn, by rail.
     """
 
     case: Case
@@ -79,6 +81,8 @@ class Rows:
     statements: tuple[Statement, ...] = ()
     marks: Mapping[str, ProvenMark] = field(default_factory=dict)
     meters: Mapping[int, Meter] = field(default_factory=dict)
+    maps: Mapping[str, Drawn] = field(default_factory=dict)
+    trees: Mapping[str, Drawn] = field(default_factory=dict)
     newest: Newest = Newest()
 
 
@@ -104,7 +108,7 @@ def _with_records(connection: sqlite3.Connection, known: Rows, case: Case) -> Ro
 
 
 def records_state(connection: sqlite3.Connection, case: Case) -> tuple[int | None, int]:
-    """The case's type of unit, and how often units of it were handed back with records."""
+    """The case's type of unit, and how often records or maps of it changed."""
     type_id = case.unit_type_id
     return type_id, unit_types.revision(connection, type_id) if type_id is not None else 0
 
@@ -204,6 +208,8 @@ def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) ->
         decisions={**known.decisions, **{d.part_id: d.decision for d in decided}},
         statements=(*known.statements, *said),
         marks={**known.marks, **{mark.board: mark for mark in marks}},
+        maps=boards.maps_of(connection, case_id, known.case.unit_type_id),
+        trees=boards.trees_of(connection, case_id),
         newest=replace(
             last,
             look=seen[-1].id if seen else last.look,

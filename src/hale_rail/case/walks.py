@@ -160,7 +160,7 @@ def store_before(case: CaseFile, point: Point) -> StoreState | None:
         return None
     part = case.sheet.part(point.part_id)
     found = energy(case)
-    store = found.next_for_meter(part.line if part else point.target.rail)
+    store = found.next_for_meter(part.line if part else point.target.line)
     if store is not None and store.volt is None and found.reason:
         return None
     return store

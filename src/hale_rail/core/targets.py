@@ -70,8 +70,8 @@ class Target:
     """One thing that can be read.
 
     `part_id` for a part, a pair or a pin; `rail` (its key) and `place` for a rail; `plus` and
-    `minus` name two pins of a pair or the two ends of a connection, `plus` alone a pin, a pad, an
-    item of the attachment tree or a channel.
+    `minus` name two pins of a pair or the two ends of a connection, `plus` alone a pin, a pad (or
+    what stands on it) or a channel. Of an item, `plus` is the rail and `minus` what is attached.
     """
 
     kind: TargetKind
@@ -85,6 +85,13 @@ class Target:
     def pair(self) -> Pair | None:
         """The two pins, where it is a pair."""
         return Pair(self.plus, self.minus) if self.kind is TargetKind.PAIR else None
+
+    @property
+    def line(self) -> str:
+        """The rail that it is read on, where its own texts say; "" for a part."""
+        if self.kind in (TargetKind.CONNECTION, TargetKind.PAD, TargetKind.ITEM):
+            return self.plus.partition("/")[0]
+        return self.rail
 
     @cached_property
     def code(self) -> str:

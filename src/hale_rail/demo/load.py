@@ -8,35 +8,31 @@ from datetime import UTC, datetime, timedelta
 from importlib import resources
 from pathlib import Path
 
-from hale_rail.actions import cases, decisions, diagnosis, looks, photos, power, readings
+from hale_rail.actions import boards, cases, diagnosis, photos
 from hale_rail.actions.cases import NewCase
 from hale_rail.actions.sheets import add_pattern
 from hale_rail.actions.workshop import save_resistors
-from hale_rail.case.file import open_case
 from hale_rail.case.report import Outcome
-from hale_rail.core.parts.kinds import bridge
-from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import (
     BATTERY,
     CAPACITANCE,
-    DIODE,
     ESR,
-    GROUND,
     INJECT,
-    OHMS,
-    STORE,
-    VOLTS,
+    LEG_LIFTED,
     Condition,
     Point,
-    Procedure,
 )
+from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.core.safety.bleeding import volts_after
-from hale_rail.core.supply.sheet import Sheet
 from hale_rail.core.targets import rail_target
 from hale_rail.demo import units
+from hale_rail.demo.boards import Etched
+from hale_rail.demo.boards import board as board_map
+from hale_rail.demo.boards import photo as board_photo
+from hale_rail.demo.hand import Hand
 from hale_rail.demo.pictures import blackened_fuse, crazed_suppressor
-from hale_rail.demo.truth import DemoMeter
 from hale_rail.errors import OldLayoutError, StoreError
+from hale_rail.formats.board_json import board_text
 from hale_rail.formats.stock_csv import read_stock
 from hale_rail.store.database import DATABASE, Store
 
@@ -84,104 +80,7 @@ def _load(store: Store) -> None:
         make(store, f"pattern:{pattern}")
 
 
-class _Hand:
-    """One technician at one case: reads points in time order, minutes apart."""
-
-    def __init__(self, store: Store, typed: NewCase, days_ago: float) -> None:
-        self.store, self.number = store, typed.number
-        self.at = datetime.now(UTC) - timedelta(days=days_ago)
-        cases.open_new(store, typed, self.moment())
-        self.meter = DemoMeter(typed.number)
-        self.sheet: Sheet = open_case(store, typed.number).sheet
-
-    def moment(self, minutes: float = 2.0) -> str:
-        self.at += timedelta(minutes=minutes)
-        return self.at.isoformat(timespec="microseconds")
-
-    def part(self, ref: str) -> Part:
-        return next(p for p in self.sheet.parts if p.ref == ref)
-
-    def read(self, point: Point, text: str) -> None:
-        readings.save_reading(
-            self.store, self.number, point, text, at=self.moment(), check_seen=False
-        )
-
-    def ohms(self, ref: str, text: str, *, lifted: bool = False) -> None:
-        """Its resistance, across the pins that are read."""
-        part = self.part(ref)
-        condition = Condition.LIFTED if lifted else Condition.IN_CIRCUIT
-        self.read(part.point(OHMS, condition, part.kind.across), text)
-
-    def look(self, ref: str, *codes: str) -> None:
-        looks.look(self.store, self.number, self.part(ref).id, codes, self.moment())
-
-    def look_over(self, *, with_boards: bool = True, **found: str) -> None:
-        """The whole round in one go: what is not named looks sound."""
-        for part in self.sheet.in_power_order:
-            if part.board and not with_boards:
-                continue
-            codes = found.get(part.ref, "none").split()
-            looks.look(self.store, self.number, part.id, codes, self.moment())
-
-    def junction(self, ref: str, forward: float) -> None:
-        """A sound junction, the four of a bridge, or a transistor's pairs."""
-        part = self.part(ref)
-        self.ohms(ref, "OL" if part.kind is bridge.KIND else "1M2")
-        for pair in part.kind.pairs:
-            shown = "OL" if pair in part.kind.blocking else self.meter.volts(forward)
-            self.read(part.point(DIODE, None, pair), shown)
-            self.read(part.point(DIODE, None, pair.turned), "OL")
-
-    def capacitor(self, ref: str, *procedures: Procedure, lifted: bool = False) -> None:
-        """Read a capacitor (its whole bank when in circuit) with the demo's meter."""
-        part = self.part(ref)
-        read = [part] if lifted else self.sheet.bank_of(part)
-        for procedure in procedures:
-            is_esr = procedure is ESR
-            text = self.meter.esr(read) if is_esr else self.meter.capacitance(read)
-            condition = Condition.LIFTED if lifted else Condition.IN_CIRCUIT
-            self.read(part.point(procedure, condition), text)
-
-    def ground(self, side: str, **ohms: tuple[float, float]) -> None:
-        """Both ways round of each rail, keys such as `p5` and `m12`."""
-        ways = (Condition[side.upper()], Condition[f"{side.upper()}_REVERSED"])
-        for rail in self.sheet.rails:
-            name = f"{'m' if rail.nominal_v < 0 else 'p'}{abs(rail.nominal_v):g}"
-            for way, ohm in zip(ways, ohms.get(name, ()), strict=False):
-                self.read(Point(rail_target(rail.key), GROUND, way), self.meter.ohms(ohm))
-
-    def rails(self, load: Condition, **volts: str) -> None:
-        for rail in self.sheet.rails:
-            name = f"{'m' if rail.nominal_v < 0 else 'p'}{abs(rail.nominal_v):g}"
-            if name in volts:
-                self.read(Point(rail_target(rail.key), VOLTS, load), volts[name])
-
-    def store_volts(self, ref: str, text: str) -> None:
-        self.read(self.part(ref).point(STORE), text)
-
-    def power(self, source: str) -> None:
-        power.apply_power(self.store, self.number, source, self.moment(30))
-
-    def unplug(self) -> None:
-        power.remove_power(self.store, self.number, self.moment())
-
-    def make_dead(self, **volts: str) -> None:
-        """Unplug, then read every store, a bank once; what is not named reads next to nothing."""
-        self.unplug()
-        for group in self.sheet.banks:
-            if group[0].is_store:
-                self.store_volts(group[0].ref, volts.get(group[0].ref, "0.1"))
-
-    def note(self, text: str) -> None:
-        decisions.note(self.store, self.number, text, self.moment())
-
-    def replaced(self, ref: str, reason: str) -> None:
-        part = self.part(ref)
-        decisions.decide(self.store, self.number, part.id, "fitted", reason, self.moment())
-        self.meter.fresh.add(ref)
-
-
-def _say(hand: _Hand, *said: tuple[str, str, str]) -> None:
+def _say(hand: Hand, *said: tuple[str, str, str]) -> None:
     """What the technician says in the diagnosis: kind, key, value."""
     for kind, key, value in said:
         diagnosis.say(hand.store, hand.number, kind, key, value, hand.moment())
@@ -193,7 +92,7 @@ def _case(number: str, machine: str, symptom: str, before: str, start: str, scho
 
 def _loomwright(store: Store, start: str) -> None:
     """Fuse blackened twice, switch transistor shorted, capacitors half measured."""
-    hand = _Hand(store, _case(
+    hand = Hand(store, _case(
         "LW-014", "Wendlebury Loomwright 12",
         "Dead. Mains fuse blackened; a second one went the same way at once.",
         "Fuse replaced twice by the weaving room, nothing else.", start, "offenders",
@@ -238,12 +137,13 @@ def _loomwright(store: Store, start: str) -> None:
 
 def _first_draftmaster(store: Store, start: str) -> None:
     """The archive's other Draftmaster, handed back: its rails are the next one's record."""
-    hand = _Hand(store, _case(
+    hand = Hand(store, _case(
         "LW-003", "Tamsin Draftmaster 3, the spare", "Hum bars across the picture.",
         "Stood in a dry store for twelve years.", start, "proven"), 212)  # fmt: skip
     _say(hand, ("symptom", "ripple", "yes"))
     hand.make_dead(C1="0.3", C2="0.6")
     hand.look_over(with_boards=False)
+    _drawn_board(hand)
     hand.capacitor("C1", ESR, CAPACITANCE)
     hand.replaced("C1", "15 000 µF 16 V 85 °C")
     hand.capacitor("C1", ESR, CAPACITANCE)
@@ -255,9 +155,22 @@ def _first_draftmaster(store: Store, start: str) -> None:
     cases.hand_back(store, hand.number, 1, Outcome.REPAIRED.code, hand.moment())
 
 
+def _drawn_board(hand: Hand) -> None:
+    """The map of +12 V, drawn here for every unit of the type, and a trace to its end."""
+    rail = "+12 V"
+    hand.ground("attached", p12=(0.31, 0.31))
+    boards.save_map(hand.store, hand.number, rail, board_text(board_map()), at=hand.moment(40))
+    boards.put_picture(hand.store, hand.number, rail, "board.png", board_photo(), hand.moment())
+    hand.trace(rail, 8)
+    part_id = Etched(hand.number).part
+    hand.read(Point(board_part(rail, part_id), LEG_LIFTED), "2k4")
+    hand.note(f"{part_id} lifted: +12 V reads kilohms.")
+    hand.replaced(part_id, "10 µF 25 V tantalum")
+
+
 def _draftmaster(store: Store, start: str) -> None:
     """+12 V absent; 0.4 Ω to ground with the board on, kilohms without it."""
-    hand = _Hand(store, _case(
+    hand = Hand(store, _case(
         "LW-022", "Tamsin Draftmaster 3",
         "No picture. +12 V absent, the regulator warm; +5 V and −5 V right.",
         "Came from a closed drawing office; recapped never.", start, "offenders"), 2)  # fmt: skip
@@ -280,11 +193,14 @@ def _draftmaster(store: Store, start: str) -> None:
     hand.capacitor("C2", ESR)
     hand.capacitor("C3", ESR)
     hand.note("Short is on the board, not in the supply. Same both ways: copper or a tantalum.")
+    hand.attached("+12 V", ("supply", "p1", "main-board"), "0.4")
+    hand.attached("+12 V", ("supply", "p1"), "2k6")
+    hand.trace("+12 V", 1)
 
 
 def _pattern_editor(store: Store, start: str) -> None:
     """Crashes when warm; output bank worn out; bulk still charged from the last run."""
-    hand = _Hand(store, _case(
+    hand = Hand(store, _case(
         "LW-031", "Corvane Pattern Editor",
         "Runs, then crashes after twenty minutes, sooner on warm days.",
         "Cards reseated, contacts cleaned.", start, "proven"), 1)  # fmt: skip
@@ -325,7 +241,7 @@ def _pattern_editor(store: Store, start: str) -> None:
 
 def _shed_terminal(store: Store, start: str) -> None:
     """Finished: recapped, rails right in the machine, ready to be handed back."""
-    hand = _Hand(store, _case(
+    hand = Hand(store, _case(
         "LW-009", "Oakhanger Shed Terminal",
         "Wavy picture, resets when the printer starts.",
         "Brick swapped for a bench supply: no change.", start, "blanket"), 9)  # fmt: skip

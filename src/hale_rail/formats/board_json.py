@@ -16,16 +16,27 @@ MOST_PADS, MOST_TRACKS, MOST_PARTS = 20_000, 40_000, 5_000
 _MOST_MILLIOHM = 1e18
 
 
-def read_board(text: str) -> BoardMap:
-    """A map from its JSON; raises InputError saying what cannot be, and where."""
-    board = read_object(text, "board")
+def read_board(text: str, *, is_drawing: bool = False) -> BoardMap:
+    """A map from its JSON; raises InputError saying what cannot be, and where.
+
+    `is_drawing`: it is still being drawn, so that nothing need stand on it yet.
+    """
+    return _board(read_object(text, "board"), is_drawing)
+
+
+def board_of(data: dict[str, Any]) -> BoardMap:
+    """A map from what `board_json` made of it."""
+    return _board(Entry(data, "the board"), is_drawing=False)
+
+
+def _board(board: Entry, is_drawing: bool) -> BoardMap:
     rail = board.object("rail")
     if rail is None:
         raise board.wrong("rail", "is missing: its pads and segments")
     layer = _layer(rail)
-    if not layer.pads:
+    if not layer.pads and not is_drawing:
         raise rail.wrong("pads", "is empty: the rail needs at least one")
-    ground, sheet_um = _ground(board)
+    ground, sheet_um = _ground(board, is_drawing)
     _no_pad_twice(layer, ground)
     return BoardMap(
         layer,
@@ -54,7 +65,7 @@ def _celsius(board: Entry) -> float:
     return USUAL_C if found is None else found
 
 
-def _ground(board: Entry) -> tuple[Layer | None, float | None]:
+def _ground(board: Entry, is_drawing: bool) -> tuple[Layer | None, float | None]:
     """The ground's layer (None: ideal), and the thickness of its sheet where it is one."""
     found = board.data.get("ground")
     if found is None:
@@ -66,7 +77,7 @@ def _ground(board: Entry) -> tuple[Layer | None, float | None]:
         raise board.wrong("ground", "is pads and segments, or “ideal”")
     layer = _layer(ground)
     sheet_um = ground.above_zero("sheet_um", None)
-    if not layer.pads:
+    if not layer.pads and not is_drawing:
         raise ground.wrong("pads", "is empty: write “ideal” for a ground that drops nothing")
     if sheet_um is not None and any(p.x is None or p.y is None for p in layer.pads):
         raise ground.wrong("pads", "of a sheet need x and y")

@@ -12,7 +12,7 @@ from typing import Any
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read
 from hale_rail.core.shorts.board import Trouble
-from hale_rail.core.shorts.isolate import Item, SetReading, Tree
+from hale_rail.core.shorts.tree import Item, SetReading, Tree
 from hale_rail.formats.fields import Fields, read_table
 from hale_rail.formats.json_fields import Entry, read_object
 

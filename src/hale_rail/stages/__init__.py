@@ -8,13 +8,16 @@ from hale_rail.stages import (
     diagnosis,
     hand_back,
     intake,
+    isolate,
     log,
     look,
     rails,
     recap,
     safe,
     shorts,
+    trace,
 )
+from hale_rail.stages import map as board_map
 from hale_rail.stages.stage import Stage
 
 STAGES: tuple[Stage, ...] = (
@@ -29,7 +32,13 @@ STAGES: tuple[Stage, ...] = (
     hand_back.STAGE,
 )
 #: pages of a case that are no step of the work
-BESIDE: tuple[Stage, ...] = (diagnosis.STAGE, log.STAGE)
+BESIDE: tuple[Stage, ...] = (
+    isolate.STAGE,
+    trace.STAGE,
+    board_map.STAGE,
+    diagnosis.STAGE,
+    log.STAGE,
+)
 
 
 def stage(key: str) -> Stage | None:

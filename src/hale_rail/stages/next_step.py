@@ -70,6 +70,7 @@ def stage_reached(case: CaseFile) -> str:
     if case.case.closed_at:
         return HANDED_BACK
     reached = next_step(case).stage
+    reached = stages.stage(reached.under) or reached
     is_work = reached in stages.STAGES
     if is_work and (energy(case).guard_open or not reached.begun(case)):
         return reached.name

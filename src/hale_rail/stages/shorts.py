@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from hale_rail.case.boards import board_maps
 from hale_rail.case.file import CaseFile
 from hale_rail.case.grounds import REVERSED, SIDES, GroundFacts, RailGround, grounds
 from hale_rail.case.shapes import GROUND_SHAPES
+from hale_rail.case.traces import culprit, is_closed, shorted_rails
 from hale_rail.case.walks import done, ground_points, next_undone
 from hale_rail.core.procedures import GROUND, INJECT, Condition, Point
 from hale_rail.core.targets import rail_target
@@ -45,9 +47,10 @@ class ShortsRow:
 
 @dataclass(frozen=True)
 class ShortsPage:
-    """The table of rails to ground."""
+    """The table of rails to ground; `low_rail` the first that is short, or ""."""
 
     rows: tuple[ShortsRow, ...]
+    low_rail: str
 
 
 def state(case: CaseFile) -> StageState:
@@ -63,7 +66,8 @@ def state(case: CaseFile) -> StageState:
 
 def page(case: CaseFile, _: Asked) -> ShortsPage:
     """Every rail with its cells."""
-    return ShortsPage(tuple(_row(ground) for ground in grounds(case)))
+    low = shorted_rails(case)
+    return ShortsPage(tuple(_row(ground) for ground in grounds(case)), low[0] if low else "")
 
 
 def _row(ground: RailGround) -> ShortsRow:
@@ -107,12 +111,31 @@ def first(case: CaseFile, order: Sequence[Point]) -> Point | None:
 
 def next_step(case: CaseFile) -> Step | None:
     """A short before all other cold work; else what is still unread."""
-    now = state(case)
-    if now.status is Status.ATTENTION:
-        return Step(f"{now.note}: find what takes the short away", Urgency.FAULT)
+    step = _of_short(case)
+    if step:
+        return step
     if any(f.judgement is None for g in grounds(case) for f in g.sides.values()):
         point = next_undone(ground_points(case), done(case))
         return Step("Read every rail to ground", Urgency.WORK, point)
+    return None
+
+
+def _of_short(case: CaseFile) -> Step | None:
+    """What is done of the first rail that is low: lifted, replaced, traced, or isolated."""
+    for rail in shorted_rails(case):
+        found = culprit(case, rail)
+        if found and found.sheet_part and not is_closed(case, rail):
+            name = found.part.name
+            text = f"{name} shorts {rail}: it is gone with its leg lifted. Close the trace"
+            return Step(text, Urgency.PROVEN, stage_key="trace")
+        if found:
+            point = Point(rail_target(rail), GROUND, Condition.ATTACHED)
+            return Step(f"Read {rail} to ground again: {found.part.name} was lifted",
+                        Urgency.FAULT, point)  # fmt: skip
+        if rail in board_maps(case):
+            return Step(f"Trace {rail} on its map", Urgency.FAULT, stage_key="trace")
+        return Step(f"{rail} low: find what takes the short away", Urgency.FAULT,
+                    stage_key="isolate")  # fmt: skip
     return None
 
 

@@ -63,8 +63,9 @@ class Step:
 class Asked:
     """What the address of a page asks for.
 
-    `at` a point's key, `said` the id of a reading just saved, `load` a condition's code, `by` a
-    school's code; each is "" or None where it is not asked.
+    `at` a point's key, `said` the id of a reading just saved, `load` a condition's code, or how
+    many readings a trace shows, `by` a school's code, or a rail's key; each is "" or None where it
+    is not asked.
     """
 
     at: str = ""
@@ -98,13 +99,19 @@ def _not_begun(_: CaseFile) -> bool:
     return False
 
 
+def _known(_: CaseFile, __: Asked) -> bool:
+    return False
+
+
 @dataclass(frozen=True, eq=False)
 class Stage:
     """A stage of work, or a page beside them.
 
     `page` makes what its page shows, a frozen context; `points` the order of the tray (none: no
     tray); `first` the point to open with when there is a better one than the next undone;
-    `is_guarded`: the guard stands before it; `begun`: something was done of it; `meanings` what
+    `is_guarded`: the guard stands before it; `under`: the key of the stage it belongs to, for a
+    page beside them; `has_panel`: what is known beside its page is a template of its own; `begun`:
+    something was done of it; `is_pending`: its points are still being computed; `meanings` what
     readings say, by procedure's code.
     """
 
@@ -116,7 +123,10 @@ class Stage:
     first: Callable[[CaseFile, Sequence[Point]], Point | None] = _no_first
     next_step: Callable[[CaseFile], Step | None] = _no_step
     begun: Callable[[CaseFile], bool] = _not_begun
+    is_pending: Callable[[CaseFile, Asked], bool] = _known
     is_guarded: bool = False
+    under: str = ""
+    has_panel: bool = False
     meanings: Mapping[str, Callable[[CaseFile, Reading], Meaning]] = field(default_factory=dict)
 
     @property

@@ -153,6 +153,7 @@ def _how(case: CaseFile, point: Point, part: Part | None, subject: Subject) -> s
     if facts and facts.bank and point.condition is Condition.IN_CIRCUIT:
         words.append(f"whole bank of {len(facts.mates)}")
     expected = point.procedure.expect(point.condition, subject)
+    words.append(subject.way)
     way = ", ".join(word for word in words if word)
     return " · ".join(w for w in (way, f"expect {expected}" if expected else "") if w)
 
@@ -199,9 +200,15 @@ def _neighbour(keys: Sequence[str], key: str, step: int) -> str:
     return keys[(keys.index(key) + step) % len(keys)]
 
 
-def after_saving(case: CaseFile, stage: Stage, point: Point) -> Point:
-    """Where the tray goes after a reading: the next unread point of the stage, else it stays."""
-    order = stage.points(case, Asked(at=point.key))
+def after_saving(case: CaseFile, stage: Stage, point: Point) -> Point | None:
+    """Where the tray goes after a reading: the next unread point of the stage, else it stays.
+
+    None while what comes next is still being computed.
+    """
+    asked = Asked(at=point.key)
+    if stage.is_pending(case, asked):
+        return None
+    order = stage.points(case, asked)
     return next_undone(order, done(case), after=point.key) or point
 
 

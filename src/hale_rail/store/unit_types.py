@@ -37,13 +37,13 @@ def listed(connection: sqlite3.Connection) -> list[UnitType]:
 
 
 def revision(connection: sqlite3.Connection, unit_type_id: int | None) -> int:
-    """How often units of a type were handed back; 0 without a type."""
+    """How often records or maps of a type changed; 0 without a type."""
     row = connection.execute(
         "SELECT revision FROM unit_type WHERE id = ?", (unit_type_id,)
     ).fetchone()
     return int(row["revision"]) if row else 0
 
 
-def count_hand_back(connection: sqlite3.Connection, unit_type_id: int) -> None:
-    """Note that there are new records of a type."""
+def count_change(connection: sqlite3.Connection, unit_type_id: int) -> None:
+    """Note that there are new records or another map of a type."""
     connection.execute("UPDATE unit_type SET revision = revision + 1 WHERE id = ?", (unit_type_id,))

@@ -18,7 +18,12 @@ _MOST_TOLD = 20
 def problems(store: Store) -> list[str]:
     """What is wrong with a data folder, in sentences; empty when it is whole."""
     found = damage(store)
-    for row in store.read().execute("SELECT DISTINCT sha256 FROM photo"):
+    kept = (
+        "SELECT sha256 FROM photo UNION"
+        " SELECT json_extract(body, '$.picture.sha256') FROM board_map"
+        " WHERE json_extract(body, '$.picture.sha256') <> ''"
+    )
+    for row in store.read().execute(kept):
         for is_thumb in (False, True):
             path = photos.path_of(store.folder, row["sha256"], thumb=is_thumb)
             if not path.exists():

@@ -18,6 +18,9 @@ from hale_rail.web.screens import style
 MAX_BODY = 512 * 1024
 #: a round's photos in one upload; each is limited by itself too
 MAX_PHOTOS = 60 * 1024 * 1024
+#: a map as it is drawn, of some thousand pads
+MAX_MAP = 4 * 1024 * 1024
+_LARGE = ("look.photo", "map.map-photo", "map.map-file", "map.draw")
 _KEY_BYTES = 32
 #: names this machine answers to: a page elsewhere cannot pose as the bench under a name of its own
 _HOSTS = (None, "localhost", "127.0.0.1", "::1")
@@ -80,9 +83,10 @@ def _refusal(host: str) -> int:
 
 
 def _allow_photos() -> None:
-    """Only the photo form may send more than text."""
-    if request.endpoint == "look.photo":
+    """Only photos and drawn maps may send more than text."""
+    if request.endpoint in _LARGE:
         request.max_content_length = MAX_PHOTOS
+        request.max_form_memory_size = MAX_MAP
 
 
 def _secure(response: Response) -> Response:

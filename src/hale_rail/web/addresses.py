@@ -66,6 +66,21 @@ def recap_csv(number: str, by: str = "") -> str:
     return url_for("recap.as_csv", number=number, by=by or None)
 
 
+def board_file(number: str, rail: str) -> str:
+    """A rail's map as a file."""
+    return f"{_case(number)}/board.json?{urlencode({'by': rail}, quote_via=quote)}"
+
+
+def board_table(number: str, rail: str) -> str:
+    """A rail's map as a table."""
+    return f"{_case(number)}/board.csv?{urlencode({'by': rail}, quote_via=quote)}"
+
+
+def board_picture(number: str, rail: str) -> str:
+    """The photo under a rail's map."""
+    return f"{_case(number)}/board.jpg?{urlencode({'by': rail}, quote_via=quote)}"
+
+
 def photo(number: str, sha256: str, thumb: bool = False) -> str:
     """A photo, or its thumbnail."""
     return f"{_case(number)}/photos/{sha256}.jpg" + ("?thumb=1" if thumb else "")

@@ -89,6 +89,7 @@ def show_stage(
 
 def _context(case: CaseFile, stage: Stage, wanted: Asked, typed: Typed) -> Mapping[str, Any]:
     """What the frame and the stage's own view show."""
+    page = stage.page(case, wanted)  # first: what it waits for, the tray may have a moment later
     point = tray_point(case, stage, wanted)
     is_guarded = needs_guard(case, stage)
     store = None if is_guarded else before_meter(case, stage, point)
@@ -99,7 +100,7 @@ def _context(case: CaseFile, stage: Stage, wanted: Asked, typed: Typed) -> Mappi
         "own": case.case,
         "number": case.number,
         "stage": stage,
-        "page": stage.page(case, wanted),
+        "page": page,
         "side": side_list(case),
         "step": next_step(case),
         "energy_state": energy(case),

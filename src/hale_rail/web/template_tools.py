@@ -25,11 +25,13 @@ from hale_rail.web import addresses
 from hale_rail.web.forms import bench as bench_forms
 from hale_rail.web.forms import cases as case_forms
 from hale_rail.web.forms.base import Form, Typed
+from hale_rail.web.svg.board import draw_board
 from hale_rail.web.svg.bridge import draw_bridge
 from hale_rail.web.svg.line_map import draw_map, draw_report_map
 from hale_rail.web.svg.markers import badge
 from hale_rail.web.svg.polarity import draw_polarity
 from hale_rail.web.svg.stage_line import stage_line
+from hale_rail.web.svg.tree import draw_tree
 
 #: stylesheets by component, in the order in which they are laid over one another
 STYLESHEETS = (
@@ -42,6 +44,7 @@ STYLESHEETS = (
     "frame",
     "panel",
     "map",
+    "shorts",
     "tray",
     "safe",
     "tables",
@@ -95,6 +98,8 @@ def install(app: Flask) -> None:
         Unit=Unit,
         mark=badge,
         draw_map=draw_map,
+        draw_board=draw_board,
+        draw_tree=draw_tree,
         draw_report_map=draw_report_map,
         draw_bridge=draw_bridge,
         draw_polarity=draw_polarity,

@@ -13,12 +13,10 @@ from hale_rail.core.shorts.isolate import (
     READING_MINUTES,
     SETTLED,
     Finding,
-    Item,
-    SetReading,
-    Tree,
     isolate,
     verdict,
 )
+from hale_rail.core.shorts.tree import Item, SetReading, Tree
 
 TREE = Tree(
     "+12 V",

@@ -9,6 +9,13 @@ procedure it is.
 from __future__ import annotations
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.procedures.of_boards import (
+    BOARD_DROP,
+    BOARD_OHMS,
+    LEG_LIFTED,
+    SET_OHMS,
+    WARMTH,
+)
 from hale_rail.core.procedures.of_parts import (
     BATTERY,
     BREAKDOWN,
@@ -41,6 +48,8 @@ from hale_rail.core.targets import parse_target
 
 __all__ = [
     "BATTERY",
+    "BOARD_DROP",
+    "BOARD_OHMS",
     "BREAKDOWN",
     "CAPACITANCE",
     "CAP_ACCURACY",
@@ -53,11 +62,14 @@ __all__ = [
     "GROUND",
     "INJECT",
     "LEAKAGE",
+    "LEG_LIFTED",
     "OHMS",
     "PROCEDURES",
     "REVERSED",
+    "SET_OHMS",
     "STORE",
     "VOLTS",
+    "WARMTH",
     "Accuracy",
     "Condition",
     "Need",
@@ -87,6 +99,11 @@ PROCEDURES: tuple[Procedure, ...] = (
     VOLTS,
     GROUND,
     INJECT,
+    SET_OHMS,
+    BOARD_DROP,
+    BOARD_OHMS,
+    WARMTH,
+    LEG_LIFTED,
 )
 
 

@@ -92,9 +92,10 @@ class Subject:
     """What a procedure must know of its target, to refuse nonsense and to say what is expected.
 
     Volts and farads as marked, None where not known; `part_words` what the part's kind expects;
-    `band_v` a rail's limits; `record_ohm` and `sheet_ohm` what a sound unit reads to ground;
-    `is_blocking`: a pair of pins that does not conduct this way round; `is_filed`: the reading
-    comes from a file, which cannot be asked back what a person can.
+    `band_v` a rail's limits; `amps` what a supply injects; `record_ohm` and `sheet_ohm` what a
+    sound unit reads to ground; `way` where clamps stand, or what is attached; `is_blocking`: a pair
+    of pins that does not conduct this way round; `is_filed`: the reading comes from a file, which
+    cannot be asked back what a person can.
     """
 
     name: str
@@ -104,6 +105,8 @@ class Subject:
     limit_v: float = 60.0
     part_words: str = ""
     band_v: tuple[float, float] | None = None
+    amps: float | None = None
+    way: str = ""
     record_ohm: float | None = None
     sheet_ohm: float | None = None
     is_blocking: bool = False

@@ -10,16 +10,16 @@ from __future__ import annotations
 
 import math
 from collections import deque
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import Enum
-from functools import cached_property
 from itertools import combinations
 
 import numpy as np
 
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.shorts.flows import Array
+from hale_rail.core.shorts.tree import OPEN_S, SetReading, Tree
 
 #: from here on an item is said to hold the short
 SETTLED = 0.95
@@ -28,10 +28,6 @@ SHORT_OHM = 1.0
 _SOUND_SHARE = 0.2
 #: two shorts against one, and none at all, before anything is read
 _TWO_WEIGHT, _NONE_WEIGHT = 0.01, 1e-3
-#: a reading's error: a share of it, and leads and contacts in ohms
-_ERROR_SHARE, _ERROR_OHM = 0.02, 0.02
-#: what an open rail still may conduct, in S
-_OPEN_S = 2e-3
 #: minutes of one reading
 READING_MINUTES = 0.5
 #: less than this many bits is nothing
@@ -41,85 +37,6 @@ _LITTLE = 0.1
 #: at most so many ways to detach are compared
 _MOST_WAYS = 4000
 _ROUNDS = 60
-
-
-@dataclass(frozen=True)
-class Item:
-    """A thing on the rail; the root (`parent` "") is the supply itself, which stays."""
-
-    id: str
-    parent: str
-    name: str
-    weight: float
-    minutes: float
-
-
-@dataclass(frozen=True)
-class Tree:
-    """What hangs on a rail, parents before their children, the root first."""
-
-    rail: str
-    items: tuple[Item, ...]
-
-    @cached_property
-    def root(self) -> Item:
-        """The supply itself."""
-        return self.items[0]
-
-    @cached_property
-    def by_id(self) -> Mapping[str, Item]:
-        """The items by their ids."""
-        return {item.id: item for item in self.items}
-
-    @cached_property
-    def children(self) -> Mapping[str, tuple[Item, ...]]:
-        """What hangs on each item."""
-        found: dict[str, list[Item]] = {item.id: [] for item in self.items}
-        for item in self.items:
-            if item.parent:
-                found[item.parent].append(item)
-        return {key: tuple(items) for key, items in found.items()}
-
-    def below(self, item_id: str) -> frozenset[str]:
-        """An item and everything that hangs on it."""
-        found = {item_id}
-        for item in self.items:
-            if item.parent in found:
-                found.add(item.id)
-        return frozenset(found)
-
-    def held_up(self, ids: Iterable[str]) -> frozenset[str]:
-        """Of some ids those that hang together from the root, which always stays."""
-        wanted = set(ids)
-        found = {self.root.id}
-        for item in self.items:
-            if item.id in wanted and item.parent in found:
-                found.add(item.id)
-        return frozenset(found)
-
-
-@dataclass(frozen=True)
-class SetReading:
-    """The rail's ohms with a set attached (the root counted in); `ohm` inf for OL."""
-
-    attached: frozenset[str]
-    ohm: float
-    line: int = 0
-
-    @property
-    def siemens(self) -> float:
-        """The set's conductance."""
-        if math.isinf(self.ohm):
-            return 0.0
-        return 1 / max(self.ohm, 1e-3)
-
-    @property
-    def error(self) -> float:
-        """Standard deviation of the conductance."""
-        ohm_error = math.hypot(_ERROR_SHARE * self.ohm, _ERROR_OHM)
-        if math.isinf(self.ohm):
-            return _OPEN_S
-        return math.hypot(ohm_error * self.siemens**2, _OPEN_S)
 
 
 class Finding(Enum):
@@ -260,7 +177,7 @@ def _own_ohms(tree: Tree, readings: Sequence[SetReading]) -> dict[str, float]:
             continue
         if siemens[at] > _TOLD * deviation[at]:
             found[item_id] = float(1 / siemens[at])
-        elif deviation[at] <= 2 * _OPEN_S:
+        elif deviation[at] <= 2 * OPEN_S:
             found[item_id] = math.inf
     return found
 

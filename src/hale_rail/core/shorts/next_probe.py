@@ -10,6 +10,7 @@ Source: docs/formulas.md, “Tracing a shorted rail”.
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -24,6 +25,8 @@ from hale_rail.core.shorts.trace import SETTLED, Trace
 
 #: bits that a move of a probe and of a clamp, and the soldering of a lifted leg, must be worth
 _PROBE_BITS, _CLAMP_BITS, _LIFT_BITS = 0.05, 0.25, 0.5
+#: bits that a first clamp away from a connector must be worth
+_FIRST_CLAMP_BITS = 1.0
 #: less than this is no information
 _NOTHING = 1e-3
 _HELD, _LIGHT = 300, 1e-4
@@ -138,6 +141,12 @@ class _Scope:
         self.resolution = drops[-1].resolution if drops else _USUAL_V
         self.clamps = Clamps(drops[-1].inject, drops[-1].drain) if drops else None
         self.model = found.model
+        degree = Counter(pad for s in found.board.rail.segments for pad in (s.a, s.b))
+        self.ends = {
+            pad.id
+            for pad in found.board.rail.probed
+            if degree[pad.id] == 1 and pad.id not in found.board.at_pad
+        }
         self.amps = drops[-1].amps if drops else _amps_for(found.short_ohm.value)
 
     def expect(self, readings: Sequence[Taken]) -> tuple[Array, Array]:
@@ -157,9 +166,12 @@ class _Scope:
         return mean, variance
 
     def cost(self, reading: Taken) -> float:
-        """Bits that the moves of leads must be worth, from where they stand now."""
+        """Bits that the moves of leads must be worth, from where they stand now.
+
+        The first clamp belongs on a connector, where nothing need be soldered.
+        """
         if self.last is None:
-            return 0.0
+            return 0.0 if reading.inject in self.ends or not self.ends else _FIRST_CLAMP_BITS
         moved = {reading.plus, reading.minus} - {self.last.plus, self.last.minus}
         cost = _PROBE_BITS * len(moved)
         if reading.kind is Kind.OHMS:
@@ -201,12 +213,15 @@ def _best_probe(scope: _Scope) -> tuple[Proposal, float] | None:
 
 
 def _clamp_places(scope: _Scope) -> Iterator[Clamps]:
-    """Where the clamps are, then other places: pads without parts, as a connector has them."""
+    """Where the clamps are, then other places: ends of copper without parts, as connectors are."""
     if scope.clamps:
         yield scope.clamps
     board = scope.board
     free = [pad for pad in board.rail.probed if pad.id not in board.at_pad]
-    for pad in _spread_out(free or board.rail.probed)[:_MORE_CLAMPS]:
+    ends = [pad for pad in free if pad.id in scope.ends]
+    others = [pad for pad in free or board.rail.probed if pad.id not in scope.ends]
+    places = [*_spread_out(ends), *_spread_out(others)]
+    for pad in places[:_MORE_CLAMPS]:
         clamps = Clamps(pad.id, _drain_near(board, pad))
         if clamps != scope.clamps:
             yield clamps
@@ -214,7 +229,7 @@ def _clamp_places(scope: _Scope) -> Iterator[Clamps]:
 
 def _spread_out(pads: Sequence[Pad]) -> list[Pad]:
     """Pads so that each is far from those before it; as they come where they are not drawn."""
-    if any(p.x is None or p.y is None for p in pads):
+    if not pads or any(p.x is None or p.y is None for p in pads):
         return list(pads)
     at = np.array([(p.x, p.y) for p in pads], dtype=float)
     chosen = [0]

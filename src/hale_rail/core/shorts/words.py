@@ -13,13 +13,17 @@ from hale_rail.core.shorts.taken import Kind, Taken
 from hale_rail.core.shorts.trace import SETTLED, Trace
 
 #: shares of a stretch's full drop that count as nothing and as all
-_NOTHING, _ALL = 0.08, 0.92
+_NOTHING, _ALL = 0.02, 0.92
 _SIGMAS = 3.0
 
 
 def advice(found: Trace, proposal: Proposal | None) -> str:
     """What to do next, in a sentence or two."""
     leading = found.candidates[0] if found.candidates else None
+    gone = [r for r in found.readings if r.kind is Kind.LIFTED and r.value > 0]
+    if gone:
+        name = found.board.part[gone[-1].plus].name
+        return f"{name} shorts the rail: with its leg lifted the short is gone. Replace it."
     if found.is_misfit:
         return _misfit(found)
     if leading and leading[1] >= SETTLED:
@@ -120,6 +124,8 @@ def _copper_words(found: Trace, at: int, reading: Taken) -> str:
         return f"{shown} from {reading.plus} to {reading.minus}: copper and the short together"
     drops = found.predicted.drop[:, at]
     scale = float(found.agreement.fit.nuisances[SCALE])
+    same_way = drops[drops * reading.value > 0] if reading.value else drops
+    drops = same_way if len(same_way) else drops
     full = scale * float(drops[abs(drops).argmax()])
     near, far = _near_first(found, reading)
     between = f"between pads {near} and {far}"
@@ -131,8 +137,6 @@ def _copper_words(found: Trace, at: int, reading: Taken) -> str:
     share = reading.value / full
     if share >= _ALL:
         return f"{between} all of it drops ({shown}): the current runs on past {far}"
-    if share <= -_ALL:
-        return f"{between} it drops the other way ({shown}): the current runs back past {near}"
     return f"{between} {share:.0%} of what could drop does ({shown}): it leaves between them"
 
 

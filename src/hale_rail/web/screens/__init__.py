@@ -6,6 +6,7 @@ from flask import Blueprint
 
 from hale_rail.web.screens import (
     bench,
+    boards,
     capacitors,
     cold,
     diagnosis,
@@ -34,6 +35,9 @@ SCREENS: tuple[Blueprint, ...] = (
     look.blueprint,
     cold.blueprint,
     shorts.blueprint,
+    boards.isolate_blueprint,
+    boards.trace_blueprint,
+    boards.blueprint,
     capacitors.blueprint,
     recap.blueprint,
     rails.blueprint,

@@ -41,7 +41,8 @@ def read(number: str) -> ResponseReturnValue:
         return then(number, stage, form.back.data, saved.reading_id)
     is_corrected = saved.file.rows.readings[saved.reading_id].supersedes is not None
     following = point if is_corrected else after_saving(saved.file, stage, point)
-    return then(number, stage, following.key, saved.reading_id)
+    key = following.key if following else ""
+    return then(number, stage, key, saved.reading_id, by=point.target.line if not key else "")
 
 
 @blueprint.post("/do/strike")

@@ -1,4 +1,5 @@
 // Keys: in the tray arrows walk and Alt switches; outside it plain letters lead about.
+import { boardKey } from "./board/trace.js";
 import { byId, find, findAll, modalIsOpen, trayInput } from "./find.js";
 import { presses } from "./presses.js";
 import { walk } from "./roving.js";
@@ -23,12 +24,15 @@ const ALT_KEYS = {
   l: () => turn("[data-condition]"),
   q: () => turn("[data-procedure]"),
   z: () => press("[data-undo]"),
+  g: () => press("[data-onward]"),
 };
 const PLAIN_KEYS = {
   "?": () => presses.keys(),
   t: () => presses.tone(),
   d: () => presses.theme(),
   b: () => press(".home"),
+  "[": () => press("[data-step=back]"),
+  "]": () => press("[data-step=on]"),
   "/": () => (trayInput() || byId("q") || document.body).focus(),
 };
 const TRAY_KEYS = {
@@ -46,6 +50,14 @@ function used(event, keys) {
   return Boolean(action);
 }
 
+function plain(event) {
+  if (boardKey(event.key)) {
+    event.preventDefault();
+  } else if (!used(event, PLAIN_KEYS) && /^[1-9w]$/.test(event.key)) {
+    press(`[data-key="${event.key}"]`);
+  }
+}
+
 function onKey(event) {
   if (modalIsOpen() || event.ctrlKey || event.metaKey) {
     return;
@@ -59,8 +71,8 @@ function onKey(event) {
     used(event, ALT_KEYS);
   } else if (field && field.matches("[data-tray-input]")) {
     used(event, TRAY_KEYS);
-  } else if (!field && !used(event, PLAIN_KEYS) && /^[1-9w]$/.test(event.key)) {
-    press(`[data-key="${event.key}"]`);
+  } else if (!field && !event.target.closest("[data-stage]")) {
+    plain(event);
   }
 }
 

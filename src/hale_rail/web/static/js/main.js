@@ -1,4 +1,6 @@
 // The pages work without script; it saves the hand a way to the mouse. One concern a module.
+import { editors } from "./board/editor.js";
+import { boards, listenToBoards } from "./board/trace.js";
 import { tick } from "./clocks.js";
 import { keepDrafts, restore } from "./drafts.js";
 import { remember, settle } from "./focus.js";
@@ -6,18 +8,24 @@ import { listen } from "./keys.js";
 import { install } from "./presses.js";
 import { rove } from "./roving.js";
 
+function lay() {
+  settle();
+  rove();
+  boards();
+  editors();
+}
+
 install();
 listen();
+listenToBoards();
 keepDrafts();
 setInterval(tick, 200);
 document.addEventListener("htmx:beforeRequest", remember);
 document.addEventListener("htmx:afterSettle", (event) => {
   const partial = ["echo", "cases", "preview"];
   if (!partial.includes(event.detail.target.id)) {
-    settle();
-    rove();
+    lay();
   }
 });
 restore();
-settle();
-rove();
+lay();

@@ -1,0 +1,180 @@
+"""Drawing a board's map, changing what hangs on a rail, and closing a trace."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Sequence
+from dataclasses import replace
+
+from hale_rail.actions.change import Change, changing
+from hale_rail.actions.decisions import decide
+from hale_rail.case.boards import tree_of
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.traces import culprit
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.shorts.board_map import BoardMap, Picture
+from hale_rail.core.shorts.tree import Item
+from hale_rail.core.supply.sheet import Rail
+from hale_rail.errors import ConflictError, InputError, NotFoundError
+from hale_rail.formats.board_json import board_json, read_board
+from hale_rail.formats.photos import encode_photo
+from hale_rail.formats.tree_json import read_tree
+from hale_rail.store import boards, photos, unit_types
+from hale_rail.store.boards import Drawn
+from hale_rail.store.database import Store
+
+#: ids are parts of addresses
+_ID = re.compile(r"[^/@>~!;|]{1,24}")
+
+
+def save_map(
+    store: Store,
+    number: str,
+    rail: str,
+    text: str,
+    version: int = 0,
+    at: str | None = None,
+    *,
+    is_new: bool = False,
+) -> int:
+    """Keep a rail's map as drawn; returns its version.
+
+    `version`: that of the map which was drawn on, 0 for none; ConflictError when another tab drew
+    since. `is_new`: the map comes from a file and takes the place of the one that is there. Raises
+    InputError saying what cannot be, and where.
+    """
+    drawn = read_board(text, is_drawing=True)
+    _check_ids(drawn)
+    body = json.dumps(board_json(drawn), ensure_ascii=False)
+    with changing(store, number, at) as change:
+        _rail(change.file, rail)
+        known = change.file.rows.maps.get(rail)
+        if not is_new and (known.version if known else 0) != version:
+            raise ConflictError("Another tab changed this map first. Reload it, then draw on.")
+        if known is None or is_new:
+            parts, pads = len(drawn.parts), len(drawn.rail.pads)
+            change.log("edited", f"Map of {rail}: {pads} pads, {parts} parts")
+        _put(change, known, rail, body)
+    return change.after.rows.maps[rail].version
+
+
+def _put(change: Change, known: Drawn | None, rail: str, body: str) -> None:
+    unit_type = change.file.case.unit_type_id
+    boards.put_map(change.connection, change.case_id, unit_type, known, rail, body, change.at)
+    if unit_type is not None:
+        unit_types.count_change(change.connection, unit_type)
+
+
+def _rail(case: CaseFile, key: str) -> Rail:
+    rail = case.sheet.rail(key)
+    if rail is None:
+        raise NotFoundError("There is no such rail on this unit.")
+    return rail
+
+
+def _check_ids(drawn: BoardMap) -> None:
+    ground = drawn.ground.pads if drawn.ground else ()
+    ids = [*(p.id for p in (*drawn.rail.pads, *ground)), *(p.id for p in drawn.parts)]
+    bad = [i for i in ids if not _ID.fullmatch(i)]
+    if bad:
+        raise InputError(
+            f"“{bad[0][:40]}” cannot be an id: up to 24 letters, without / @ > ~ ! ; |"
+        )
+
+
+def put_picture(
+    store: Store, number: str, rail: str, name: str, data: bytes, at: str | None = None
+) -> None:
+    """Put a photo under a rail's map, as wide as the board; raises InputError for no photo."""
+    encoded = encode_photo(data, name)
+    sha256 = photos.put_file(store.folder, encoded.full, encoded.thumb)
+    with changing(store, number, at) as change:
+        _rail(change.file, rail)
+        known = change.file.rows.maps.get(rail)
+        drawn = read_board(known.body, is_drawing=True) if known else BoardMap()
+        wide, tall = encoded.size
+        width = drawn.size_mm[0]
+        size = drawn.size_mm if drawn.rail.pads else (width, round(width * tall / wide, 1))
+        picture = Picture(sha256, width / wide)
+        body = json.dumps(board_json(replace(drawn, picture=picture, size_mm=size)))
+        change.log("photo", f"Under the map of {rail}: {name}")
+        _put(change, known, rail, body)
+
+
+def save_tree(
+    store: Store, number: str, rail: str, rows: Sequence[tuple[str, str, str, str, str]]
+) -> None:
+    """Keep what hangs on a rail: (id, name, parent, weight, minutes) as typed, the supply first.
+
+    An item without a name is taken off with what hangs on it; one without an id is new. Raises
+    InputError naming the row.
+    """
+    items = _items(rows)
+    with changing(store, number) as change:
+        tree_of(change.file, _rail(change.file, rail))
+        data = {
+            "rail": rail,
+            "items": [
+                {
+                    "id": i.id,
+                    "parent": i.parent or None,
+                    "name": i.name,
+                    "prior": i.weight,
+                    "minutes": i.minutes,
+                }
+                for i in items
+            ],
+        }
+        body = json.dumps(data, ensure_ascii=False)
+        read_tree(body)
+        boards.put_tree(change.connection, change.case_id, rail, body, change.at)
+        change.log("edited", f"What hangs on {rail}: {', '.join(i.name for i in items)}")
+
+
+def _items(rows: Sequence[tuple[str, str, str, str, str]]) -> list[Item]:
+    kept: dict[str, Item] = {}
+    gone: set[str] = set()
+    for item_id, name, parent, weight, minutes in rows:
+        if not name.strip() or parent in gone:
+            if item_id:
+                gone.add(item_id)
+            continue
+        new_id = item_id or _new_id(name, kept)
+        kept[new_id] = Item(
+            new_id, parent, name.strip(), _number(weight, name), _number(minutes, name)
+        )
+    if not kept:
+        raise InputError("The supply itself stays: give it a name.")
+    return list(kept.values())
+
+
+def _new_id(name: str, kept: dict[str, Item]) -> str:
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:20] or "item"
+    names = (base if n < 2 else f"{base}-{n}" for n in range(1, len(kept) + 3))
+    return next(n for n in names if n not in kept)
+
+
+def _number(text: str, name: str) -> float:
+    try:
+        found = float(text.replace(",", "."))
+    except ValueError:
+        found = -1.0
+    if not 0 <= found <= 10_000:
+        raise InputError(f"{name.strip()}: “{text[:12]}” is no number from 0 to 10 000.")
+    return found
+
+
+def close_trace(store: Store, number: str, rail: str, at: str | None = None) -> None:
+    """Put the part that shorts a rail on the recap list.
+
+    Raises InputError while no leg was lifted with the short gone, or the sheet lacks the part.
+    """
+    found = culprit(open_case(store, number), rail)
+    if found is None:
+        raise InputError("No leg was lifted yet that took the short away.")
+    if found.sheet_part is None:
+        text = f"{found.part.ref} is not on the sheet: paste a line of it in Intake, then close."
+        raise InputError(text)
+    reason = f"it shorted {rail}: the short was gone with its leg lifted"
+    decide(store, number, found.sheet_part.id, DecisionKind.REPLACE.code, reason, at)

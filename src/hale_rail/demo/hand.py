@@ -1,0 +1,161 @@
+"""The hand of the demo's technician: it reads, looks and decides through a person's actions."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+from hale_rail.actions import cases, decisions, looks, power, readings
+from hale_rail.actions.cases import NewCase
+from hale_rail.case.file import open_case
+from hale_rail.case.named import part_named
+from hale_rail.core.parts.kinds import bridge
+from hale_rail.core.parts.part import Part
+from hale_rail.core.procedures import (
+    BOARD_DROP,
+    DIODE,
+    ESR,
+    GROUND,
+    OHMS,
+    SET_OHMS,
+    STORE,
+    VOLTS,
+    Condition,
+    Point,
+    Procedure,
+)
+from hale_rail.core.procedures.of_boards import Ends, attached_set
+from hale_rail.core.shorts.next_probe import next_probe
+from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.trace import trace
+from hale_rail.core.supply.sheet import Sheet
+from hale_rail.core.targets import rail_target
+from hale_rail.demo.boards import Etched
+from hale_rail.demo.boards import board as board_map
+from hale_rail.demo.truth import DemoMeter
+from hale_rail.store.database import Store
+
+
+class Hand:
+    """One technician at one case: reads points in time order, minutes apart."""
+
+    def __init__(self, store: Store, typed: NewCase, days_ago: float) -> None:
+        self.store, self.number = store, typed.number
+        self.at = datetime.now(UTC) - timedelta(days=days_ago)
+        cases.open_new(store, typed, self.moment())
+        self.meter = DemoMeter(typed.number)
+        self.sheet: Sheet = open_case(store, typed.number).sheet
+
+    def moment(self, minutes: float = 2.0) -> str:
+        """The next moment, so many minutes on."""
+        self.at += timedelta(minutes=minutes)
+        return self.at.isoformat(timespec="microseconds")
+
+    def part(self, ref: str) -> Part:
+        """The part of a name."""
+        return part_named(open_case(self.store, self.number), ref)
+
+    def read(self, point: Point, text: str) -> None:
+        """Read a point."""
+        readings.save_reading(
+            self.store, self.number, point, text, at=self.moment(), check_seen=False
+        )
+
+    def ohms(self, ref: str, text: str, *, lifted: bool = False) -> None:
+        """Its resistance, across the pins that are read."""
+        part = self.part(ref)
+        condition = Condition.LIFTED if lifted else Condition.IN_CIRCUIT
+        self.read(part.point(OHMS, condition, part.kind.across), text)
+
+    def look(self, ref: str, *codes: str) -> None:
+        """Look at a part."""
+        looks.look(self.store, self.number, self.part(ref).id, codes, self.moment())
+
+    def look_over(self, *, with_boards: bool = True, **found: str) -> None:
+        """The whole round in one go: what is not named looks sound."""
+        for part in self.sheet.in_power_order:
+            if part.board and not with_boards:
+                continue
+            codes = found.get(part.ref, "none").split()
+            looks.look(self.store, self.number, part.id, codes, self.moment())
+
+    def junction(self, ref: str, forward: float) -> None:
+        """A sound junction, the four of a bridge, or a transistor's pairs."""
+        part = self.part(ref)
+        self.ohms(ref, "OL" if part.kind is bridge.KIND else "1M2")
+        for pair in part.kind.pairs:
+            shown = "OL" if pair in part.kind.blocking else self.meter.volts(forward)
+            self.read(part.point(DIODE, None, pair), shown)
+            self.read(part.point(DIODE, None, pair.turned), "OL")
+
+    def capacitor(self, ref: str, *procedures: Procedure, lifted: bool = False) -> None:
+        """Read a capacitor (its whole bank when in circuit) with the demo's meter."""
+        part = self.part(ref)
+        read = [part] if lifted else self.sheet.bank_of(part)
+        for procedure in procedures:
+            is_esr = procedure is ESR
+            text = self.meter.esr(read) if is_esr else self.meter.capacitance(read)
+            condition = Condition.LIFTED if lifted else Condition.IN_CIRCUIT
+            self.read(part.point(procedure, condition), text)
+
+    def ground(self, side: str, **ohms: tuple[float, float]) -> None:
+        """Both ways round of each rail, keys such as `p5` and `m12`."""
+        ways = (Condition[side.upper()], Condition[f"{side.upper()}_REVERSED"])
+        for rail in self.sheet.rails:
+            name = f"{'m' if rail.nominal_v < 0 else 'p'}{abs(rail.nominal_v):g}"
+            for way, ohm in zip(ways, ohms.get(name, ()), strict=False):
+                self.read(Point(rail_target(rail.key), GROUND, way), self.meter.ohms(ohm))
+
+    def rails(self, load: Condition, **volts: str) -> None:
+        """Each rail's volts at a load, keys such as `p5` and `m12`."""
+        for rail in self.sheet.rails:
+            name = f"{'m' if rail.nominal_v < 0 else 'p'}{abs(rail.nominal_v):g}"
+            if name in volts:
+                self.read(Point(rail_target(rail.key), VOLTS, load), volts[name])
+
+    def store_volts(self, ref: str, text: str) -> None:
+        """The volts across a store."""
+        self.read(self.part(ref).point(STORE), text)
+
+    def attached(self, rail: str, items: tuple[str, ...], text: str) -> None:
+        """A rail's ohms with some of what hangs on it attached."""
+        self.read(Point(attached_set(rail, items), SET_OHMS), text)
+
+    def trace(self, rail: str, most: int) -> None:
+        """Probe where the trace asks for it, at most so many times, until a part is settled."""
+        etched = Etched(self.number)
+        taken: list[Taken] = []
+        drawn = board_map().board()
+        while len(taken) < most and (asked := next_probe(trace(drawn, taken))):
+            r = asked.reading
+            if r.kind is not Kind.DROP:
+                return
+            text = etched.drop(r.plus, r.minus, r.inject, r.drain, r.amps)
+            target = Ends(rail, r.plus, r.minus, r.inject, r.drain).target
+            self.read(Point(target, BOARD_DROP), f"{text} {r.amps:g} A")
+            taken.append(replace(r, value=float(text.split()[0]) / 1e3))
+
+    def power(self, source: str) -> None:
+        """Apply power."""
+        power.apply_power(self.store, self.number, source, self.moment(30))
+
+    def unplug(self) -> None:
+        """Pull the plug."""
+        power.remove_power(self.store, self.number, self.moment())
+
+    def make_dead(self, **volts: str) -> None:
+        """Unplug, then read every store, a bank once; what is not named reads next to nothing."""
+        self.unplug()
+        for group in self.sheet.banks:
+            if group[0].is_store:
+                self.store_volts(group[0].ref, volts.get(group[0].ref, "0.1"))
+
+    def note(self, text: str) -> None:
+        """Write a note."""
+        decisions.note(self.store, self.number, text, self.moment())
+
+    def replaced(self, ref: str, reason: str) -> None:
+        """Fit a new part."""
+        part = self.part(ref)
+        decisions.decide(self.store, self.number, part.id, "fitted", reason, self.moment())
+        self.meter.fresh.add(ref)

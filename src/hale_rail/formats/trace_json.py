@@ -1,0 +1,102 @@
+"""What a short trace says, as JSON: the open formats' contract, and what a page shows beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from hale_rail.core.shorts.board import Trouble
+from hale_rail.core.shorts.next_probe import Proposal
+from hale_rail.core.shorts.taken import Loop, Side
+from hale_rail.core.shorts.trace import Trace
+from hale_rail.core.shorts.words import Said, advice, said
+
+
+def trace_json(found: Trace, proposal: Proposal | None, wrong: Sequence[Trouble]) -> dict[str, Any]:
+    """What the readings say, as JSON can say it."""
+    ohm = found.short_ohm
+    return {
+        "candidates": [
+            {"id": part.id, "ref": part.ref, "probability": chance}
+            for part, chance in found.candidates
+        ],
+        "elsewhere": found.elsewhere,
+        "elsewhere_pads": [
+            {"pad": pad.id, "probability": chance} for pad, chance in found.places[:5]
+        ],
+        "short_ohm": {"value": ohm.value, "low": ohm.low, "high": ohm.high},
+        "misfit": found.is_misfit,
+        "pairs": [
+            {"ids": [part.id for part in pair.parts], "probability": pair.probability}
+            for pair in found.pairs
+        ],
+        "outliers": [reading.line for reading in found.outliers],
+        "next": proposal_json(proposal),
+        "advice": advice(found, proposal),
+        "problems": [_problem(trouble) for trouble in (*wrong, *found.troubles)],
+    }
+
+
+def proposal_json(proposal: Proposal | None) -> dict[str, Any] | None:
+    """A reading to take next, empty fields as null."""
+    if proposal is None:
+        return None
+    reading = proposal.reading
+    return {
+        "kind": reading.kind.value,
+        "plus": reading.plus,
+        "minus": reading.minus or None,
+        "inject": reading.inject or None,
+        "return": reading.drain or None,
+        "amps": reading.amps if reading.inject else None,
+        "bits": proposal.bits,
+    }
+
+
+def _problem(trouble: Trouble) -> dict[str, Any]:
+    where = {"line": trouble.line} if trouble.line is not None else {"id": trouble.id}
+    return {**where, "text": trouble.text}
+
+
+def page_json(found: Trace, proposal: Proposal | None) -> dict[str, Any]:
+    """The same with what each reading said, and the current in each segment.
+
+    Readings are named by `line`, which is their id; currents are those of the likeliest hypothesis
+    with the clamps as proposed, else as they stood last, in A from `a` to `b`.
+    """
+    expected = proposal.expected if proposal else None
+    return {
+        **trace_json(found, proposal, ()),
+        "said": [
+            {"id": s.reading.line, "text": s.text, "obeyed": s.is_obeyed} for s in said(found)
+        ],
+        "expected": [round(v, 5) for v in expected] if expected else None,
+        "flow": _flow(found, proposal),
+    }
+
+
+def _flow(found: Trace, proposal: Proposal | None) -> list[dict[str, Any]]:
+    drops = [r for r in found.copper if r.inject]
+    reading = proposal.reading if proposal and proposal.reading.inject else None
+    reading = reading or (drops[-1] if drops else None)
+    if reading is None or not found.held:
+        return []
+    loop = found.model.loop(reading)
+    likeliest = found.held[int(found.chance.argmax())]
+    places = ((found.model.rail, likeliest.rail_pad), (found.model.ground, likeliest.ground_pad))
+    return [one for side, pad in places for one in _of_side(side, pad, loop)]
+
+
+def _said(one: Said) -> dict[str, Any]:
+    return {"id": one.reading.line, "text": one.text, "obeyed": one.is_obeyed}
+
+
+def _of_side(side: Side, pad: str, loop: Loop) -> list[dict[str, Any]]:
+    side.solve((*loop.clamps, pad))
+    current = side.along(loop.clamps, loop.amps)
+    current = current + side.sign * loop.amps_through * side.into[:, side.column[pad]]
+    return [
+        {"a": s.a, "b": s.b, "amps": round(float(i), 6)}
+        for s, i in zip(side.net.segments, current, strict=True)
+        if s.a not in side.net.helpers and s.b not in side.net.helpers
+    ]

@@ -1,0 +1,124 @@
+"""The short trace's screens: isolate, trace, and the map that a person draws."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response, jsonify, request, send_file
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions import boards
+from hale_rail.case.boards import board_maps
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.formats.board_csv import read_board_csv, write_board_csv
+from hale_rail.formats.board_json import board_text
+from hale_rail.formats.photos import MAX_BYTES
+from hale_rail.formats.texts import decoded
+from hale_rail.stages import isolate, recap, trace
+from hale_rail.stages import map as map_stage
+from hale_rail.store import photos
+from hale_rail.web.forms.base import Typed
+from hale_rail.web.forms.boards import MapForm, RailOnlyForm
+from hale_rail.web.frame import case_of, relay_stage, relays, store, then
+from hale_rail.web.screens.stage_screen import stage_blueprint
+
+isolate_blueprint = stage_blueprint(isolate.STAGE)
+trace_blueprint = stage_blueprint(trace.STAGE)
+blueprint: Blueprint = stage_blueprint(map_stage.STAGE)
+
+
+@isolate_blueprint.post("/do/tree")
+@relays(relay_stage)
+def tree(number: str) -> ResponseReturnValue:
+    """Change what hangs on a rail."""
+    form = RailOnlyForm.parsed()
+    columns = [request.form.getlist(name) for name in ("id", "name", "parent", "weight", "minutes")]
+    if len({len(column) for column in columns}) != 1:
+        raise InputError("That form was not understood. Reload the page.")
+    rows = list(zip(*columns, strict=True))
+    boards.save_tree(store(), number, form.by.data or "", rows)
+    return then(number, isolate.STAGE, by=form.by.data or "")
+
+
+@trace_blueprint.post("/do/close-trace", endpoint="close-trace")
+@relays(relay_stage)
+def close_trace(number: str) -> ResponseReturnValue:
+    """Put the part that shorts the rail on the recap list."""
+    boards.close_trace(store(), number, RailOnlyForm.parsed().by.data or "")
+    return then(number, recap.STAGE)
+
+
+def relay_drawing(typed: Typed, code: int) -> ResponseReturnValue:
+    """Tell the drawing page what is wrong; it keeps what was drawn."""
+    return jsonify({"problem": next(iter(typed.problems.values()), "")}), code
+
+
+@blueprint.post("/do/map")
+@relays(relay_drawing)
+def draw(number: str) -> ResponseReturnValue:
+    """Keep the map as it is drawn."""
+    form = MapForm.parsed()
+    version = boards.save_map(
+        store(), number, form.by.data or "", form.body.data or "", form.version.data or 0
+    )
+    return jsonify({"version": version})
+
+
+@blueprint.post("/do/map-file", endpoint="map-file")
+@relays(relay_stage)
+def take_file(number: str) -> ResponseReturnValue:
+    """Take a map from a file, in place of the one that is drawn."""
+    rail = RailOnlyForm.parsed().by.data or ""
+    upload = request.files.get("map")
+    if upload is None or not upload.filename:
+        raise InputError("Choose a BOARD.json or a CSV.", field="map")
+    try:
+        text = decoded(upload.read(), upload.filename)
+        if not text.lstrip("\ufeff \r\n\t").startswith("{"):
+            text = board_text(read_board_csv(text))
+        boards.save_map(store(), number, rail, text, is_new=True)
+    except InputError as error:
+        raise InputError(f"{upload.filename}: {error}", field="map") from error
+    return then(number, map_stage.STAGE, by=rail)
+
+
+@blueprint.post("/do/map-photo", endpoint="map-photo")
+@relays(relay_stage)
+def take_photo(number: str) -> ResponseReturnValue:
+    """Put a photo under the map."""
+    rail = RailOnlyForm.parsed().by.data or ""
+    upload = request.files.get("photo")
+    if upload is None or not upload.filename:
+        raise InputError("Choose a photo of the board.", field="photo")
+    boards.put_picture(store(), number, rail, upload.filename, upload.read(MAX_BYTES + 1))
+    return then(number, map_stage.STAGE, by=rail)
+
+
+@blueprint.get("/board.json")
+def as_json(number: str) -> ResponseReturnValue:
+    """The map as BOARD.json."""
+    rail = request.args.get("by", "")
+    board = board_maps(case_of(number)).get(rail)
+    if board is None:
+        raise NotFoundError("No map of this rail is drawn.")
+    return Response(board_text(board.map), mimetype="application/json")
+
+
+@blueprint.get("/board.csv")
+def as_csv(number: str) -> ResponseReturnValue:
+    """The map as a table."""
+    rail = request.args.get("by", "")
+    board = board_maps(case_of(number)).get(rail)
+    if board is None:
+        raise NotFoundError("No map of this rail is drawn.")
+    headers = {"Content-Disposition": f'attachment; filename="{number}-board.csv"'}
+    return Response(write_board_csv(board.map), mimetype="text/csv", headers=headers)
+
+
+@blueprint.get("/board.jpg")
+def picture(number: str) -> ResponseReturnValue:
+    """The photo under the map; always sent as the JPEG it was re-encoded to."""
+    board = board_maps(case_of(number)).get(request.args.get("by", ""))
+    found = board.map.picture if board else None
+    path = photos.path_of(store().folder, found.sha256) if found and found.sha256 else None
+    if path is None or not path.exists():
+        raise NotFoundError("There is no photo under this map.")
+    return send_file(path, mimetype="image/jpeg", max_age=0)

@@ -1,0 +1,244 @@
+"""From a rail that reads short to the part that shorts it, through the pages."""
+
+from __future__ import annotations
+
+import io
+import json
+import time
+from urllib.parse import quote
+
+import pytest
+
+from hale_rail.actions import boards
+from hale_rail.case.boards import tree_of
+from hale_rail.case.file import open_case
+from hale_rail.case.isolation import isolation
+from hale_rail.case.traces import board_readings, culprit, trace_of
+from hale_rail.core.procedures import LEG_LIFTED, Point
+from hale_rail.core.procedures.of_boards import board_part
+from hale_rail.demo.boards import Etched, board
+from hale_rail.demo.pictures import blackened_fuse
+from hale_rail.errors import ConflictError, InputError
+from hale_rail.formats.board_csv import read_board_csv
+from hale_rail.formats.board_json import board_text, read_board
+from hale_rail.stages import trace as trace_stage
+from hale_rail.stages.next_step import next_step
+from hale_rail.stages.stage import Asked
+from hale_rail.store.database import Store
+
+from ..conftest import Client
+
+RAIL, CASE = "+12 V", "LW-022"
+PAGE = f"/cases/{CASE}"
+
+
+def settled(demo: Store):
+    """The trace's result, once it is computed."""
+    for _ in range(200):
+        outcome = trace_of(open_case(demo, CASE), RAIL)
+        if not outcome.is_waiting:
+            return outcome.result
+        time.sleep(0.05)
+    raise AssertionError("the trace is never done")
+
+
+def read(client: Client, point: str, text: str, view: str = "trace", seen: object = ""):
+    answer = client.post(f"{PAGE}/do/read", view=view, at=point, text=text, seen=seen)
+    assert answer.status_code == 303, answer.get_data(as_text=True)
+
+
+def test_the_trays_probes_lead_to_the_part_that_shorts_the_rail(
+    client: Client, demo: Store
+) -> None:
+    etched = Etched(CASE)
+    for _ in range(8):
+        result = settled(demo)
+        proposal = result["next"]
+        if proposal is None:
+            break
+        point = trace_stage.points(open_case(demo, CASE), Asked(by=RAIL))[-1]
+        ends = [proposal[k] for k in ("plus", "minus", "inject", "return")]
+        page = client.text(f"{PAGE}/trace?by=%2B12%20V")
+        assert f"{ends[0]} (+) to {ends[1]} (−)" in page and "tip plus" in page
+        read(client, point.key, etched.drop(*ends, proposal["amps"]))
+    assert result["candidates"][0]["id"] == etched.part
+    assert "Lift one leg" in client.text(f"{PAGE}/trace")
+    lift = Point(board_part(RAIL, etched.part), LEG_LIFTED)
+    read(client, lift.key, "2k5")
+    case = open_case(demo, CASE)
+    found = culprit(case, RAIL)
+    assert found and found.sheet_part and found.sheet_part.ref == "C60"
+    assert next_step(case).stage.key == "trace" and "C60" in next_step(case).text
+    settled(demo)
+    assert "Put C60 on the recap list" in client.text(f"{PAGE}/trace")
+    assert client.post(f"{PAGE}/do/close-trace", view="trace", by=RAIL).status_code == 303
+    case = open_case(demo, CASE)
+    assert "it shorted +12 V" in case.rows.decisions[found.sheet_part.id].reason
+    assert "to ground again" in next_step(case).text
+    assert "it shorted +12 V" in client.text(f"{PAGE}/recap")
+    assert "it shorted +12 V: the short was gone" in client.text(f"{PAGE}/log")
+
+
+def test_the_readings_are_stepped_through_and_past_chances_shown(
+    client: Client, demo: Store
+) -> None:
+    settled(demo)
+    now = client.text(f"{PAGE}/trace?by=%2B12%20V")
+    assert "1 of 1 reading" in now and "20% of what could drop" in now
+    for _ in range(100):
+        past = client.text(f"{PAGE}/trace?by=%2B12%20V&load=0")
+        if "being computed" not in past and "% computed" not in past:
+            break
+        time.sleep(0.05)
+    assert "0 of 1 reading" in past and "what could drop" not in past and "tip plus" not in past
+
+
+@pytest.mark.parametrize(
+    ("text", "why"),
+    [
+        ("3 V", "Limit the supply"),
+        ("OL", "not"),
+        ("4 mV 0 A", "above 0 A"),
+        ("", "3.1"),
+        ("4 ohm", ""),
+    ],
+)
+def test_a_drop_that_cannot_be_is_refused_beside_the_field(
+    client: Client, demo: Store, text: str, why: str
+) -> None:
+    settled(demo)
+    point = trace_stage.points(open_case(demo, CASE), Asked(by=RAIL))[-1]
+    answer = client.post(f"{PAGE}/do/read", view="trace", at=point.key, text=text, seen="")
+    assert answer.status_code == 422
+    assert 'class="echo-problem"' in answer.get_data(as_text=True)
+    assert len(board_readings(open_case(demo, CASE))[RAIL]) == 1
+
+
+def test_a_point_on_no_map_is_not_there(client: Client) -> None:
+    point = "connection!!+12 V/nil@P1.3>m11@P1.5~drop~"
+    answer = client.post(f"{PAGE}/do/read", view="trace", at=point, text="3", seen="")
+    assert answer.status_code == 404
+
+
+def test_a_map_is_kept_with_the_type_of_unit_and_two_tabs_do_not_overwrite(demo: Store) -> None:
+    old, new = open_case(demo, "LW-003"), open_case(demo, CASE)
+    assert new.rows.maps[RAIL] == old.rows.maps[RAIL]
+    version = new.rows.maps[RAIL].version
+    drawn = read_board(new.rows.maps[RAIL].body)
+    fewer = board_text(drawn).replace('"C61"', '"C61x"', 1)
+    assert boards.save_map(demo, CASE, RAIL, fewer, version) == version + 1
+    assert open_case(demo, "LW-003").rows.maps[RAIL].version == version + 1
+    with pytest.raises(ConflictError):
+        boards.save_map(demo, "LW-003", RAIL, fewer, version)
+
+
+def test_drawing_is_answered_with_the_version_or_what_is_wrong(client: Client, demo: Store) -> None:
+    drawn = {"rail": {"pads": [{"id": "p1", "x": 1, "y": 2}], "segments": []}, "ground": "ideal"}
+
+    def draw(body: object, version: int, rail: str = "+5 V"):
+        sent = {"body": json.dumps(body), "version": version, "by": rail}
+        return client.post(f"{PAGE}/do/map", **sent)
+
+    assert draw(drawn, 0).get_json() == {"version": 1}
+    assert draw(drawn, 1).get_json() == {"version": 2}
+    for body, version, rail, code, why in (
+        (drawn, 1, "+5 V", 409, "Another tab"),
+        ({**drawn, "ground": 3}, 2, "+5 V", 422, "ground"),
+        ({"rail": {"pads": [{"id": "a/b"}]}, "ground": "ideal"}, 2, "+5 V", 422, "a/b"),
+        (drawn, 0, "+99 V", 404, ""),
+    ):
+        answer = draw(body, version, rail)
+        assert answer.status_code == code, answer.get_data(as_text=True)
+        assert why in (answer.get_json(silent=True) or {"problem": ""})["problem"]
+    assert len(read_board(open_case(demo, CASE).rows.maps["+5 V"].body).rail.pads) == 1
+
+
+def upload(data: bytes, name: str):
+    return io.BytesIO(data), name
+
+
+def test_a_map_goes_out_and_in_as_json_and_as_a_table(client: Client, demo: Store) -> None:
+    text = client.text(f"{PAGE}/board.json?by=%2B12%20V")
+    drawn = read_board(text)
+    assert (drawn.rail, drawn.parts) == (board().rail, board().parts)
+    table = client.text(f"{PAGE}/board.csv?by=%2B12%20V")
+    again = read_board_csv(table)
+    assert (again.rail, again.ground, again.parts) == (drawn.rail, drawn.ground, drawn.parts)
+    for data in (text.encode(), table.encode(), table.encode("utf-16")):
+        sent = {"view": "map", "by": "+5 V", "map": upload(data, "m")}
+        assert client.post(f"{PAGE}/do/map-file", **sent).status_code == 303
+        assert read_board(open_case(demo, CASE).rows.maps["+5 V"].body).parts == drawn.parts
+    for data, why in (
+        (b'{"rail": {', "line 1"),
+        (b"what,id\npod,1\n", "line 2"),
+        (b"what,id,x\npad,1,wide\n", "wide"),
+        (b"\x00\x01\x02", "m"),
+    ):
+        sent = {"view": "map", "by": "+5 V", "map": upload(data, "m")}
+        answer = client.post(f"{PAGE}/do/map-file", **sent)
+        assert answer.status_code == 422 and why in answer.get_data(as_text=True)
+    assert read_board(open_case(demo, CASE).rows.maps["+5 V"].body).parts == drawn.parts
+
+
+def test_a_photo_lies_under_the_map_and_nothing_else_does(client: Client, demo: Store) -> None:
+    sent = {"view": "map", "by": "-5 V", "photo": upload(b"<html>", "x.jpg")}
+    assert client.post(f"{PAGE}/do/map-photo", **sent).status_code in (404, 422)
+    rail = next(r.key for r in open_case(demo, CASE).sheet.rails if r.nominal_v < 0)
+    for data, code in ((b"<html>", 422), (blackened_fuse(), 303)):
+        sent = {"view": "map", "by": rail, "photo": upload(data, "x.png")}
+        assert client.post(f"{PAGE}/do/map-photo", **sent).status_code == code
+    drawn = read_board(open_case(demo, CASE).rows.maps[rail].body, is_drawing=True)
+    assert drawn.picture and drawn.picture.mm_per_pixel == pytest.approx(100 / 900)
+    answer = client.get(f"{PAGE}/board.jpg?by={quote(rail)}")
+    assert answer.mimetype == "image/jpeg" and answer.data[:2] == b"\xff\xd8"
+    answer.close()
+    assert client.get(f"{PAGE}/board.jpg?by=%2B5%20V").status_code == 404
+
+
+def test_the_tree_is_made_of_the_sheet_and_can_be_changed(client: Client, demo: Store) -> None:
+    case = open_case(demo, CASE)
+    rail = case.sheet.rail(RAIL)
+    assert rail
+    made = tree_of(case, rail)
+    assert [(i.id, i.parent) for i in made.items] == [
+        ("supply", ""), ("p1", "supply"), ("main-board", "p1")
+    ]  # fmt: skip
+    assert made.by_id["main-board"].weight > 10
+    found = isolation(case, rail)
+    assert found.shorted == ("main-board",)
+    assert "The short is in Main board" in client.text(f"{PAGE}/isolate?by=%2B12%20V")
+    rows = {
+        "id": ["supply", "p1", "main-board", ""],
+        "name": ["supply", "P1", "Main board", "disk"],
+        "parent": ["", "supply", "p1", "p1"],
+        "weight": ["2", "0,2", "30", "3"],
+        "minutes": ["0", "0.5", "4", "1"],
+    }
+    assert client.post(f"{PAGE}/do/tree", view="isolate", by=RAIL, **rows).status_code == 303
+    assert tree_of(open_case(demo, CASE), rail).by_id["disk"].minutes == 1
+    bad = {**rows, "weight": ["2", "heavy", "30", "3"]}
+    answer = client.post(f"{PAGE}/do/tree", view="isolate", by=RAIL, **bad)
+    assert answer.status_code == 422 and "heavy" in answer.get_data(as_text=True)
+    gone = {**rows, "name": ["supply", "", "Main board", "disk"]}
+    assert client.post(f"{PAGE}/do/tree", view="isolate", by=RAIL, **gone).status_code == 303
+    assert [i.id for i in tree_of(open_case(demo, CASE), rail).items] == ["supply"]
+
+
+def test_before_anything_is_read_the_tree_asks_for_everything_attached(client: Client) -> None:
+    page = client.text(f"{PAGE}/isolate?by=%2B5%20V")
+    assert "Read +5 V with everything attached first" in page
+
+
+def test_a_trace_cannot_be_closed_before_a_leg_is_lifted(demo: Store) -> None:
+    with pytest.raises(InputError, match="No leg was lifted"):
+        boards.close_trace(demo, CASE, RAIL)
+
+
+def test_what_was_handed_back_shows_its_trace_to_the_end(client: Client) -> None:
+    for _ in range(100):
+        page = client.text("/cases/LW-003/trace?by=%2B12%20V")
+        if "% computed" not in page:
+            break
+        time.sleep(0.05)
+    assert "C55 shorts +12 V" in page and "Put C55" not in page
+    assert "burns with a flame" in page
