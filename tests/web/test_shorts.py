@@ -120,6 +120,20 @@ def test_a_point_on_no_map_is_not_there(client: Client) -> None:
     assert answer.status_code == 404
 
 
+def test_other_pads_go_into_the_tray_with_or_without_a_current(client: Client, demo: Store) -> None:
+    settled(demo)
+    usual = {"view": "trace", "by": RAIL, "plus": "m11", "minus": "m18"}
+    clamps = {"inject": "P1.3", "drain": "P1.5"}
+    for fields, said in ((clamps, "drop along copper"), ({}, "ohms across the board")):
+        answer = client.post(f"{PAGE}/do/probe", **usual, **fields)
+        assert answer.status_code == 303
+        page = client.text(answer.headers["Location"])
+        assert "m11 (+) to m18 (−)" in page and said in page
+    for fields, why in (({"plus": ""}, "plus probe"), ({"minus": "zz"}, "on no map")):
+        answer = client.post(f"{PAGE}/do/probe", **usual | fields)
+        assert answer.status_code == 422 and why in answer.get_data(as_text=True)
+
+
 def test_a_map_is_kept_with_the_type_of_unit_and_two_tabs_do_not_overwrite(demo: Store) -> None:
     old, new = open_case(demo, "LW-003"), open_case(demo, CASE)
     assert new.rows.maps[RAIL] == old.rows.maps[RAIL]

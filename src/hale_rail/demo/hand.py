@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
-from hale_rail.actions import cases, decisions, looks, power, readings
+from hale_rail.actions import cases, decisions, drawings, looks, power, readings
 from hale_rail.actions.cases import NewCase
+from hale_rail.case.drawings import drawings as case_drawings
 from hale_rail.case.file import open_case
 from hale_rail.case.named import part_named
 from hale_rail.core.parts.kinds import bridge
@@ -134,6 +135,12 @@ class Hand:
             target = Ends(rail, r.plus, r.minus, r.inject, r.drain).target
             self.read(Point(target, BOARD_DROP), f"{text} {r.amps:g} A")
             taken.append(replace(r, value=float(text.split()[0]) / 1e3))
+
+    def prove(self, one_end: str, other_end: str, ohms: str) -> None:
+        """Measure a connection against the newest drawing, where it is drawn joined."""
+        newest = case_drawings(open_case(self.store, self.number))[-1].document.id
+        at = self.moment()
+        drawings.prove(self.store, self.number, newest, one_end, other_end, True, ohms, at)
 
     def power(self, source: str) -> None:
         """Apply power."""

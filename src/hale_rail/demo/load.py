@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 from importlib import resources
 from pathlib import Path
 
-from hale_rail.actions import boards, cases, diagnosis, photos
+from hale_rail.actions import boards, cases, diagnosis, drawings, photos
 from hale_rail.actions.cases import NewCase
 from hale_rail.actions.sheets import add_pattern
 from hale_rail.actions.workshop import save_resistors
@@ -30,7 +30,7 @@ from hale_rail.demo.boards import Etched
 from hale_rail.demo.boards import board as board_map
 from hale_rail.demo.boards import photo as board_photo
 from hale_rail.demo.hand import Hand
-from hale_rail.demo.pictures import blackened_fuse, crazed_suppressor
+from hale_rail.demo.pictures import blackened_fuse, crazed_suppressor, drawing_pdf
 from hale_rail.errors import OldLayoutError, StoreError
 from hale_rail.formats.board_json import board_text
 from hale_rail.formats.stock_csv import read_stock
@@ -161,6 +161,14 @@ def _drawn_board(hand: Hand) -> None:
     hand.ground("attached", p12=(0.31, 0.31))
     boards.save_map(hand.store, hand.number, rail, board_text(board_map()), at=hand.moment(40))
     boards.put_picture(hand.store, hand.number, rail, "board.png", board_photo(), hand.moment())
+    title = "Draftmaster main board, sheet 2"
+    drawings.attach(
+        hand.store, hand.number, drawing_pdf(title), "sheet2.pdf", title, "B", of_type=True,
+        at=hand.moment(),
+    )  # fmt: skip
+    hand.prove("P1 pin 3", "C50 +", "0.1")
+    hand.prove("M11 pin 8", "C50 +", "0.2")
+    hand.prove("P1 pin 5", "C50 −", "0.1")
     hand.trace(rail, 8)
     part_id = Etched(hand.number).part
     hand.read(Point(board_part(rail, part_id), LEG_LIFTED), "2k4")
@@ -193,6 +201,7 @@ def _draftmaster(store: Store, start: str) -> None:
     hand.capacitor("C2", ESR)
     hand.capacitor("C3", ESR)
     hand.note("Short is on the board, not in the supply. Same both ways: copper or a tantalum.")
+    hand.prove("P1 pin 3", "C50 +", "0.1")
     hand.attached("+12 V", ("supply", "p1", "main-board"), "0.4")
     hand.attached("+12 V", ("supply", "p1"), "2k6")
     hand.trace("+12 V", 1)

@@ -45,6 +45,29 @@ def crazed_suppressor() -> bytes:
     return _png(image.filter(ImageFilter.GaussianBlur(1)))
 
 
+def drawing_pdf(title: str) -> bytes:
+    """One page of a drawing with nothing but its title: no maker's sheet is copied."""
+    fonts = "/Resources << /Font << /F1 5 0 R >> >>"
+    text = f"BT /F1 24 Tf 60 740 Td ({title}) Tj ET"
+    objects = [
+        "<< /Type /Catalog /Pages 2 0 R >>",
+        "<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
+        f"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Contents 4 0 R {fonts} >>",
+        f"<< /Length {len(text)} >> stream\n{text}\nendstream",
+        "<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>",
+    ]
+    out = "%PDF-1.4\n"
+    places = []
+    for number, body in enumerate(objects, 1):
+        places.append(len(out))
+        out += f"{number} 0 obj {body} endobj\n"
+    table = "".join(f"{place:010d} 00000 n \n" for place in places)
+    start = len(out)
+    out += f"xref\n0 {len(objects) + 1}\n0000000000 65535 f \n{table}"
+    out += f"trailer << /Size {len(objects) + 1} /Root 1 0 R >>\nstartxref\n{start}\n%%EOF\n"
+    return out.encode()
+
+
 def _png(image: Image.Image) -> bytes:
     out = io.BytesIO()
     image.save(out, "PNG")

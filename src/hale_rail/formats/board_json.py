@@ -48,6 +48,7 @@ def _board(board: Entry, is_drawing: bool) -> BoardMap:
         board.text("name"),
         _picture(board),
         _size(board),
+        board.text("drawing"),
     )
 
 
@@ -194,6 +195,8 @@ def board_json(board: BoardMap) -> dict[str, Any]:
         "ground": ground,
         "parts": [_part_json(part) for part in board.parts],
     }
+    if board.drawing:
+        found["drawing"] = board.drawing
     if board.picture is not None:
         found["picture"] = vars(board.picture)
     return found

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hale_rail.case.diagnosis import diagnosis
+from hale_rail.case.drawings import Drawing, drawings
 from hale_rail.case.file import CaseFile
 from hale_rail.core.diagnosis.knowledge import Symptom
 from hale_rail.stages.stage import Asked, Stage, StageState, Status
@@ -14,11 +15,12 @@ from hale_rail.store.unit_types import UnitType
 
 @dataclass(frozen=True)
 class IntakePage:
-    """The types of unit the workshop knows, this unit's or None, what the symptom may mean."""
+    """Types of unit, this unit's or None, what the symptom may mean, and the drawings."""
 
     unit_types: tuple[UnitType, ...]
     unit_type: UnitType | None
     suggested: tuple[Symptom, ...]
+    drawings: tuple[Drawing, ...]
 
 
 def state(case: CaseFile) -> StageState:
@@ -30,7 +32,7 @@ def page(case: CaseFile, _: Asked) -> IntakePage:
     """The case's fields are the case's own; the types are the workshop's."""
     listed = tuple(unit_types.listed(case.store.read()))
     own = next((t for t in listed if t.id == case.case.unit_type_id), None)
-    return IntakePage(listed, own, diagnosis(case).suggested)
+    return IntakePage(listed, own, diagnosis(case).suggested, drawings(case))
 
 
 STAGE = Stage(key="intake", name="Intake", state=state, page=page)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hale_rail.case.boards import BoardOf, board_maps
+from hale_rail.case.drawings import Drawing, drawing_of, drawings
 from hale_rail.case.file import CaseFile
 from hale_rail.case.named import name_of
 from hale_rail.case.traces import shorted_rails
@@ -24,13 +25,18 @@ class SheetPart:
 
 @dataclass(frozen=True)
 class MapPage:
-    """What the page shows: the rail, its map where one is drawn, the sheet's parts on the rail."""
+    """What the page shows: the rail, its map where one is drawn, the sheet's parts on the rail.
+
+    `drawing`: the paper that the map was drawn after, of the case's `drawings`.
+    """
 
     rail: str
     rails: tuple[tuple[str, bool], ...]
     board: BoardOf | None
     parts: tuple[SheetPart, ...]
     is_shared: bool
+    drawings: tuple[Drawing, ...]
+    drawing: Drawing | None
 
     @property
     def version(self) -> int:
@@ -49,6 +55,8 @@ def page(case: CaseFile, asked: Asked) -> MapPage:
         board=board,
         parts=tuple(_of_sheet(case, p) for p in case.sheet.on_line(rail) if p.kind.is_measured),
         is_shared=case.case.unit_type_id is not None,
+        drawings=drawings(case),
+        drawing=drawing_of(case, board.map.drawing) if board else None,
     )
 
 

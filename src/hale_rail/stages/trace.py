@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from hale_rail.case.boards import BoardOf, board_maps
+from hale_rail.case.drawings import Drawing, drawing_of
 from hale_rail.case.file import CaseFile
 from hale_rail.case.traces import (
     ON_BOARDS,
@@ -30,7 +31,8 @@ from hale_rail.core.parts.kinds import (
     transistor,
 )
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import Point
+from hale_rail.core.procedures import LEG_LIFTED, WARMTH, Point
+from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.core.shorts.board import BoardPart
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status
 from hale_rail.store.readings import Reading
@@ -52,11 +54,13 @@ _NO_OUTCOME = Outcome(result={})
 
 @dataclass(frozen=True)
 class Candidate:
-    """A part of the map with its chance, and the sheet's part that it is."""
+    """A part of the map with its chance, the sheet's part that it is, and how it is read."""
 
     part: BoardPart
     chance: float
     sheet_part: Part | None
+    lift_key: str
+    warm_key: str
 
 
 @dataclass(frozen=True)
@@ -74,7 +78,8 @@ class TracePage:
 
     `outcome`: the trace of the first `shown` of `total` readings; `culprit`: the part with whose
     leg lifted the short was gone, `is_closed` once something was decided of it; `carried`: parts
-    that the short's current went through.
+    that the short's current went through; `drawing`: the paper that the map was drawn after;
+    `order`: the sheet's parts on the rail, the nearest to the supply first.
     """
 
     rail: str
@@ -88,6 +93,8 @@ class TracePage:
     culprit: Culprit | None
     is_closed: bool
     carried: tuple[Part, ...]
+    drawing: Drawing | None
+    order: tuple[str, ...]
 
     @property
     def result(self) -> Mapping[str, Any]:
@@ -144,6 +151,8 @@ def page(case: CaseFile, asked: Asked) -> TracePage:
         culprit=culprit(case, rail),
         is_closed=is_closed(case, rail),
         carried=carried(case, rail),
+        drawing=drawing_of(case, board.map.drawing) if board else None,
+        order=tuple(p.ref for p in case.sheet.on_line(rail) if p.kind.is_measured),
     )
 
 
@@ -155,7 +164,13 @@ def _candidates(
         return ()
     known = {part.id: part for part in board.map.parts}
     return tuple(
-        Candidate(known[c["id"]], c["probability"], sheet_part(case, rail, known[c["id"]]))
+        Candidate(
+            known[c["id"]],
+            c["probability"],
+            sheet_part(case, rail, known[c["id"]]),
+            Point(board_part(rail, c["id"]), LEG_LIFTED).key,
+            Point(board_part(rail, c["id"]), WARMTH).key,
+        )
         for c in found[:_SHOWN]
     )
 

@@ -20,7 +20,7 @@ MAX_BODY = 512 * 1024
 MAX_PHOTOS = 60 * 1024 * 1024
 #: a map as it is drawn, of some thousand pads
 MAX_MAP = 4 * 1024 * 1024
-_LARGE = ("look.photo", "map.map-photo", "map.map-file", "map.draw")
+_LARGE = ("look.photo", "map.map-photo", "map.map-file", "map.draw", "drawings.drawing")
 _KEY_BYTES = 32
 #: names this machine answers to: a page elsewhere cannot pose as the bench under a name of its own
 _HOSTS = (None, "localhost", "127.0.0.1", "::1")

@@ -66,6 +66,11 @@ def recap_csv(number: str, by: str = "") -> str:
     return url_for("recap.as_csv", number=number, by=by or None)
 
 
+def document(number: str, document_id: int) -> str:
+    """A drawing of a case or its type."""
+    return f"{_case(number)}/documents/{document_id}"
+
+
 def board_file(number: str, rail: str) -> str:
     """A rail's map as a file."""
     return f"{_case(number)}/board.json?{urlencode({'by': rail}, quote_via=quote)}"

@@ -60,7 +60,8 @@ class BoardMap:
     """What is drawn of a board.
 
     `ground` None: one ideal node; `sheet_um`: the ground's pads stand on a sheet so thick, in µm.
-    `size_mm`: the board's outline, width and height.
+    `size_mm`: the board's outline, width and height; `drawing`: the hash of the paper that it was
+    drawn after, "" where there is none.
     """
 
     rail: Layer = Layer()
@@ -72,6 +73,7 @@ class BoardMap:
     name: str = ""
     picture: Picture | None = None
     size_mm: tuple[float, float] = (100.0, 80.0)
+    drawing: str = ""
 
     def board(self) -> Board:
         """The map as the trace computes with it; tracks without ohms are left out and named."""

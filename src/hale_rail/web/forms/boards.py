@@ -2,13 +2,40 @@
 
 from __future__ import annotations
 
-from wtforms.validators import Length
+from wtforms.validators import DataRequired, Length
 
-from hale_rail.web.forms.base import CaseForm, PlacedField, WholeField
+from hale_rail.web.forms.base import CaseForm, PlacedField, TextField, WholeField
 
 
 class RailOnlyForm(CaseForm):
     """Something done to a rail."""
+
+
+class ProbeForm(CaseForm):
+    """Pads for the probes and, for a drop, for the clamps."""
+
+    plus = TextField(validators=[DataRequired("Name the plus probe's pad."), Length(max=24)])
+    minus = TextField(validators=[DataRequired("Name the minus probe's pad."), Length(max=24)])
+    inject = TextField(validators=[Length(max=24)])
+    drain = TextField(validators=[Length(max=24)])
+
+
+class DrawingForm(CaseForm):
+    """A drawing's name and revision, and whether it is kept with the case or its type."""
+
+    name = TextField(validators=[Length(max=60, message="At most 60 letters.")])
+    revision = TextField(validators=[Length(max=20, message="At most 20 letters.")])
+    kept = PlacedField()
+
+
+class ProveForm(CaseForm):
+    """A connection that can be seen: two ends, as drawn, and the ohms that were read."""
+
+    document = WholeField()
+    one_end = TextField(validators=[Length(max=60, message="At most 60 letters.")])
+    other_end = TextField(validators=[Length(max=60, message="At most 60 letters.")])
+    joined = PlacedField()
+    ohms = TextField(validators=[Length(max=20, message="At most 20 letters.")])
 
 
 class MapForm(CaseForm):

@@ -7,6 +7,9 @@ from flask.typing import ResponseReturnValue
 
 from hale_rail.actions import boards
 from hale_rail.case.boards import board_maps
+from hale_rail.case.subjects import checked_subject
+from hale_rail.core.procedures import BOARD_DROP, BOARD_OHMS, Point
+from hale_rail.core.procedures.of_boards import Ends
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.board_csv import read_board_csv, write_board_csv
 from hale_rail.formats.board_json import board_text
@@ -16,7 +19,7 @@ from hale_rail.stages import isolate, recap, trace
 from hale_rail.stages import map as map_stage
 from hale_rail.store import photos
 from hale_rail.web.forms.base import Typed
-from hale_rail.web.forms.boards import MapForm, RailOnlyForm
+from hale_rail.web.forms.boards import MapForm, ProbeForm, RailOnlyForm
 from hale_rail.web.frame import case_of, relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint
 
@@ -36,6 +39,27 @@ def tree(number: str) -> ResponseReturnValue:
     rows = list(zip(*columns, strict=True))
     boards.save_tree(store(), number, form.by.data or "", rows)
     return then(number, isolate.STAGE, by=form.by.data or "")
+
+
+@trace_blueprint.post("/do/probe")
+@relays(relay_stage)
+def probe(number: str) -> ResponseReturnValue:
+    """Put other pads than the proposed ones into the tray."""
+    form = ProbeForm.parsed()
+    rail = form.by.data or ""
+    ends = Ends(
+        rail,
+        form.plus.data or "",
+        form.minus.data or "",
+        form.inject.data or "",
+        form.drain.data or "",
+    )
+    point = Point(ends.target, BOARD_DROP if ends.inject else BOARD_OHMS)
+    try:
+        checked_subject(case_of(number), point)
+    except NotFoundError as error:
+        raise InputError("One of these pads is on no map of this rail.", field="plus") from error
+    return then(number, trace.STAGE, point.key)
 
 
 @trace_blueprint.post("/do/close-trace", endpoint="close-trace")

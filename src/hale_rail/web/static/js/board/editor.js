@@ -85,6 +85,10 @@ class Editor {
     const kind = typeof ground === "object" ? (ground.sheet_um ? "sheet" : "net") : "ideal";
     this.root.querySelector("[data-field=ground]").value = kind;
     this.root.querySelector("[data-field=net]").value = this.net;
+    const drawing = this.root.querySelector("[data-field=drawing]");
+    if (drawing) {
+      drawing.value = this.model.board.drawing || "";
+    }
   }
 
   showFields() {
@@ -122,6 +126,7 @@ class Editor {
     const setters = {
       net: () => this.useNet(element.value),
       ground: () => this.useGround(element.value),
+      drawing: () => this.model.change((drawn) => Object.assign(drawn, { drawing: element.value })),
       "new-part": () => this.place(element.value.trim()),
       "part-ref": () => this.model.change(() => Object.assign(part, { ref: element.value.trim() || part.id })),
       "part-family": () => this.model.change(() => Object.assign(part, { family: element.value.trim() })),
