@@ -19,7 +19,6 @@ ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking",
 #: file name, theme, address, and what is typed into the tray first
 VIEWS = [
     ("bench", "light", "/", ""),
-    ("bench-dark", "dark", "/", ""),
     ("case-line-map", "light", "/cases/LW-022", ""),
     ("case-line-map-dark", "dark", "/cases/LW-014", ""),
     ("look-over", "light", "/cases/LW-014/look", ""),
@@ -30,8 +29,10 @@ VIEWS = [
     ("make-safe", "light", "/cases/LW-031/safe", ""),
     ("guard-dark", "dark", "/cases/LW-031", ""),
     ("rails", "light", "/cases/LW-031/rails", "4.74..4.93"),
-    ("rails-dark", "dark", "/cases/LW-009/rails", ""),
     ("shorts", "light", "/cases/LW-022/shorts", "0.4"),
+    ("isolate", "light", "/cases/LW-022/isolate", ""),
+    ("map-editor", "light", "/cases/LW-022/map", ""),
+    ("trace", "light", "/cases/LW-022/trace", ""),
     ("new-case", "light", "/cases/new", ""),
     ("report", "light", "/cases/LW-009/report", ""),
     ("hand-back", "light", "/cases/LW-009/hand-back", ""),
@@ -75,6 +76,10 @@ def prepare(page: Page, name: str, typed: str) -> None:
         page.locator("#reading").fill(typed)
         page.locator("#reading").press("Enter")
         page.locator(".result-verdict").wait_for()
+    if name == "trace":
+        page.locator(".verdict-line", has_text="Drop from").wait_for()
+    if name == "map-editor":
+        page.locator("[data-stage] .part-name").first.wait_for()
     if name == "case-line-map-dark":
         page.locator('.linemap a[aria-label^="BR1,"]').click()
         page.locator(".bridge").wait_for()

@@ -10,7 +10,7 @@ from urllib.parse import quote
 import pytest
 
 from hale_rail.actions import boards
-from hale_rail.case.boards import tree_of
+from hale_rail.case.boards import sheet_tree, tree_of
 from hale_rail.case.file import open_case
 from hale_rail.case.isolation import isolation
 from hale_rail.case.traces import board_readings, culprit, trace_of
@@ -213,14 +213,15 @@ def test_the_tree_is_made_of_the_sheet_and_can_be_changed(client: Client, demo: 
     case = open_case(demo, CASE)
     rail = case.sheet.rail(RAIL)
     assert rail
-    made = tree_of(case, rail)
+    made = sheet_tree(case, rail)
     assert [(i.id, i.parent) for i in made.items] == [
         ("supply", ""), ("p1", "supply"), ("main-board", "p1")
     ]  # fmt: skip
     assert made.by_id["main-board"].weight > 10
     found = isolation(case, rail)
     assert found.shorted == ("main-board",)
-    assert "The short is in Main board" in client.text(f"{PAGE}/isolate?by=%2B12%20V")
+    page = client.text(f"{PAGE}/isolate?by=%2B12%20V")
+    assert "The short is in Main board" in page and "Plotter card" in page
     rows = {
         "id": ["supply", "p1", "main-board", ""],
         "name": ["supply", "P1", "Main board", "disk"],

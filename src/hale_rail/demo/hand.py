@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
-from hale_rail.actions import cases, decisions, drawings, looks, power, readings
+from hale_rail.actions import boards, cases, decisions, drawings, looks, power, readings
 from hale_rail.actions.cases import NewCase
+from hale_rail.case.boards import sheet_tree
 from hale_rail.case.drawings import drawings as case_drawings
 from hale_rail.case.file import open_case
 from hale_rail.case.named import part_named
@@ -117,6 +118,14 @@ class Hand:
     def store_volts(self, ref: str, text: str) -> None:
         """The volts across a store."""
         self.read(self.part(ref).point(STORE), text)
+
+    def tree(self, rail: str, *more: tuple[str, float, float]) -> None:
+        """What hangs on a rail, with more on the last board: name, weight, minutes."""
+        case = open_case(self.store, self.number)
+        items = [i for r in case.sheet.rails if r.key == rail for i in sheet_tree(case, r).items]
+        rows = [(i.id, i.name, i.parent, f"{i.weight:g}", f"{i.minutes:g}") for i in items]
+        rows += [("", name, items[-1].id, f"{w:g}", f"{m:g}") for name, w, m in more]
+        boards.save_tree(self.store, self.number, rail, rows)
 
     def attached(self, rail: str, items: tuple[str, ...], text: str) -> None:
         """A rail's ohms with some of what hangs on it attached."""

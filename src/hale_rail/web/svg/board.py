@@ -263,6 +263,6 @@ def _tip(scene: _Scene, pad: str, sign: str) -> str:
     name = "tip plus" if sign == "+" else "tip minus"
     return (
         f"{circle('ring', *at, 23)}{circle(name, *at, 15)}"
-        f"{text(name + ' sign', at[0], at[1] + 8, sign)}"
+        f"{text('plus-sign' if sign == '+' else 'minus-sign', at[0], at[1] + 9, sign)}"
         f"{text('tip-pad', at[0] + 28, at[1] + 7, pad)}"
     )
