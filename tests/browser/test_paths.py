@@ -30,7 +30,7 @@ def test_bench_search_and_the_next_step(desk: Page) -> None:
     expect(desk).to_have_url(re.compile("q=draft"))
     desk.locator(".next").click()
     expect(desk.locator("h1")).to_contain_text("LW-022")
-    expect(desk.locator(".shorts")).to_be_visible()
+    expect(desk.locator("[data-board]")).to_be_visible()
 
 
 def test_new_case_with_pasted_parts(desk: Page) -> None:

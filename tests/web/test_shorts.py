@@ -9,18 +9,20 @@ from urllib.parse import quote
 
 import pytest
 
-from hale_rail.actions import boards
+from hale_rail.actions import boards, looks
 from hale_rail.case.boards import sheet_tree, tree_of
 from hale_rail.case.file import open_case
 from hale_rail.case.isolation import isolation
+from hale_rail.case.named import part_named
 from hale_rail.case.traces import board_readings, culprit, trace_of
-from hale_rail.core.procedures import LEG_LIFTED, Point
+from hale_rail.core.procedures import LEG_LIFTED, WARMTH, Point
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.demo.boards import Etched, board
 from hale_rail.demo.pictures import blackened_fuse
 from hale_rail.errors import ConflictError, InputError
 from hale_rail.formats.board_csv import read_board_csv
 from hale_rail.formats.board_json import board_text, read_board
+from hale_rail.formats.trace_csv import read_trace
 from hale_rail.stages import trace as trace_stage
 from hale_rail.stages.next_step import next_step
 from hale_rail.stages.stage import Asked
@@ -132,6 +134,34 @@ def test_other_pads_go_into_the_tray_with_or_without_a_current(client: Client, d
     for fields, why in (({"plus": ""}, "plus probe"), ({"minus": "zz"}, "on no map")):
         answer = client.post(f"{PAGE}/do/probe", **usual | fields)
         assert answer.status_code == 422 and why in answer.get_data(as_text=True)
+
+
+def test_the_readings_of_a_trace_go_out_as_its_own_file(client: Client, demo: Store) -> None:
+    lift = Point(board_part(RAIL, "C61"), LEG_LIFTED)
+    read(client, lift.key, "0.4")
+    warm = Point(board_part(RAIL, "C61"), WARMTH)
+    read(client, warm.key, "rank 2")
+    rows, wrong = read_trace(client.text(f"{PAGE}/trace.csv?by=%2B12%20V"))
+    assert wrong == []
+    assert [(r.kind.value, r.plus, r.minus, r.inject, r.drain, r.amps) for r in rows[:1]] == [
+        ("drop", "c18", "c22", "P1.3", "P1.5", 1.0)
+    ]
+    assert rows[0].value == pytest.approx(0.0065) and rows[0].resolution == pytest.approx(1e-4)
+    assert [(r.kind.value, r.plus, r.value, r.is_rank) for r in rows[1:]] == [
+        ("lifted", "C61", 0.0, False), ("warm", "C61", 2.0, True)
+    ]  # fmt: skip
+
+
+def test_what_looks_bad_is_likelier_to_short(demo: Store) -> None:
+    def chances():
+        return {c["id"]: c["probability"] for c in settled(demo)["candidates"]}
+
+    before = chances()
+    assert before["C60#1"] == pytest.approx(before["C60#2"])
+    part = part_named(open_case(demo, CASE), "C60#1")
+    looks.look(demo, CASE, part.id, ["corroded"])
+    after = chances()
+    assert 2.9 < after["C60#1"] / after["C60#2"] < 10.1
 
 
 def test_a_map_is_kept_with_the_type_of_unit_and_two_tabs_do_not_overwrite(demo: Store) -> None:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
+from hale_rail import clock
 from hale_rail.case import worker
 from hale_rail.case.boards import BoardOf, board_maps
 from hale_rail.case.file import CaseFile, facet
@@ -13,6 +14,7 @@ from hale_rail.case.grounds import grounds
 from hale_rail.case.named import name_of
 from hale_rail.case.parts import parts
 from hale_rail.case.worker import Analysis, Outcome, Progress
+from hale_rail.core.parts.looks import SOUND
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import (
@@ -33,6 +35,8 @@ from hale_rail.store.readings import Reading
 ON_BOARDS = (BOARD_DROP, BOARD_OHMS, WARMTH, LEG_LIFTED)
 #: how much more a part that was found worn or failed weighs, and one that looks bad
 _WORN_FACTOR, _FAILED_FACTOR = 3.0, 10.0
+#: a part that is marked with its year weighs so much more from this age on
+_OLD_YEARS, _OLD_FACTOR = 25, 1.5
 _KINDS = {BOARD_DROP: "drop", BOARD_OHMS: "ohms", WARMTH: "warm", LEG_LIFTED: "lifted"}
 _PROCEDURES = {kind: procedure for procedure, kind in _KINDS.items()}
 
@@ -73,7 +77,7 @@ def trace_of(case: CaseFile, rail: str, upto: int | None = None) -> Outcome:
     readings = board_readings(case).get(rail, ())[:upto]
     inputs = {
         "board": board_json(weighed_map(case, board)),
-        "readings": [_taken(reading) for reading in readings],
+        "readings": [taken_fields(reading) for reading in readings],
     }
     return worker.ask(case.store, TRACE, inputs)
 
@@ -88,9 +92,19 @@ def _weighed(case: CaseFile, board: BoardOf, part: BoardPart) -> BoardPart:
     own = sheet_part(case, board.rail, part)
     if own is None or part.weight is not None:
         return part
-    state = parts(case)[own.id].state
-    factor = {PartState.FAILED: _FAILED_FACTOR, PartState.WORN: _WORN_FACTOR}.get(state, 1.0)
+    factor = _factor(case, own)
     return replace(part, weight=part.prior * factor) if factor != 1 else part
+
+
+def _factor(case: CaseFile, part: Part) -> float:
+    """How much more a part weighs than its family, by verdict, by eye and by age."""
+    facts = parts(case)[part.id]
+    by_state = {PartState.FAILED: _FAILED_FACTOR, PartState.WORN: _WORN_FACTOR}
+    look = case.rows.looks.get(part.id)
+    has_findings = look is not None and bool(set(look.codes) - {SOUND})
+    found = max(by_state.get(facts.state, 1.0), _WORN_FACTOR if has_findings else 1.0)
+    is_old = part.year is not None and clock.this_year() - part.year >= _OLD_YEARS
+    return found * (_OLD_FACTOR if is_old else 1.0)
 
 
 def sheet_part(case: CaseFile, rail: str, part: BoardPart) -> Part | None:
@@ -101,7 +115,16 @@ def sheet_part(case: CaseFile, rail: str, part: BoardPart) -> Part | None:
     return same[0] if len(same) == 1 else None
 
 
-def _taken(reading: Reading) -> dict[str, Any]:
+def trace_csv(case: CaseFile, rail: str) -> str:
+    """The readings on a rail's map as the trace's READINGS.csv."""
+    from hale_rail.core.shorts.taken import Kind, Taken
+    from hale_rail.formats.trace_csv import trace_text
+
+    found = [taken_fields(reading) for reading in board_readings(case).get(rail, ())]
+    return trace_text(Taken(**{**fields, "kind": Kind(fields["kind"])}) for fields in found)
+
+
+def taken_fields(reading: Reading) -> dict[str, Any]:
     """A reading as the trace takes it; its line is its id."""
     kind = _KINDS[reading.procedure]
     found: dict[str, Any] = {"kind": kind, "line": reading.id}

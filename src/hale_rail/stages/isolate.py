@@ -24,7 +24,7 @@ _SETTLED = 0.95
 
 @dataclass(frozen=True)
 class Node:
-    """An item of the tree as drawn: how deep, in which row, and what is known of it.
+    """An item of the tree as drawn, and what is known of it.
 
     `ohm` its own, None where not known; `toggle_key` the point with it turned on or off.
     """
@@ -32,8 +32,6 @@ class Node:
     id: str
     name: str
     parent: str
-    depth: int
-    row: int
     chance: float
     ohm: float | None
     weight: float
@@ -116,10 +114,8 @@ def _nodes(case: CaseFile, rail: Rail, attached: frozenset[str]) -> tuple[Node, 
     found = isolation(case, rail)
     tree = found.tree
     moved = {*found.next.detach, *found.next.reattach} if found.next and found.readings else set()
-    depth = {tree.root.id: 0}
     nodes: list[Node] = []
     for item in _drawn_order(tree):
-        depth.setdefault(item.id, depth.get(item.parent, 0) + 1)
         ohm = found.own.get(item.id)
         turned = attached - tree.below(item.id) if item.id in attached else attached | {item.id}
         nodes.append(
@@ -127,8 +123,6 @@ def _nodes(case: CaseFile, rail: Rail, attached: frozenset[str]) -> tuple[Node, 
                 item.id,
                 item.name,
                 item.parent,
-                depth[item.id],
-                len(nodes),
                 found.chance[item.id],
                 ohm,
                 item.weight,

@@ -76,6 +76,11 @@ def board_file(number: str, rail: str) -> str:
     return f"{_case(number)}/board.json?{urlencode({'by': rail}, quote_via=quote)}"
 
 
+def trace_table(number: str, rail: str) -> str:
+    """The readings on a rail's map as a table."""
+    return f"{_case(number)}/trace.csv?{urlencode({'by': rail}, quote_via=quote)}"
+
+
 def board_table(number: str, rail: str) -> str:
     """A rail's map as a table."""
     return f"{_case(number)}/board.csv?{urlencode({'by': rail}, quote_via=quote)}"

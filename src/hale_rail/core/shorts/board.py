@@ -40,7 +40,7 @@ class BoardPart:
     @property
     def name(self) -> str:
         """The part as one says it: its designator, and its id where that is another."""
-        return self.ref if self.ref == self.id or not self.ref else f"{self.ref} ({self.id})"
+        return self.id if self.id.startswith(self.ref) else f"{self.ref} ({self.id})"
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 from hale_rail.actions import boards
 from hale_rail.case.boards import board_maps
 from hale_rail.case.subjects import checked_subject
+from hale_rail.case.traces import trace_csv
 from hale_rail.core.procedures import BOARD_DROP, BOARD_OHMS, Point
 from hale_rail.core.procedures.of_boards import Ends
 from hale_rail.errors import InputError, NotFoundError
@@ -135,6 +136,14 @@ def as_csv(number: str) -> ResponseReturnValue:
         raise NotFoundError("No map of this rail is drawn.")
     headers = {"Content-Disposition": f'attachment; filename="{number}-board.csv"'}
     return Response(write_board_csv(board.map), mimetype="text/csv", headers=headers)
+
+
+@trace_blueprint.get("/trace.csv")
+def readings(number: str) -> ResponseReturnValue:
+    """The readings on the map as a file."""
+    text = trace_csv(case_of(number), request.args.get("by", ""))
+    headers = {"Content-Disposition": f'attachment; filename="{number}-trace.csv"'}
+    return Response(text, mimetype="text/csv", headers=headers)
 
 
 @blueprint.get("/board.jpg")

@@ -60,7 +60,7 @@ def draw_board(page: TracePage) -> Markup:
         f'<svg class="board" id="board" viewBox="{box}" role="img" aria-label="{label}"'
         f' data-box="{box}">{_ground(scene, page)}{_copper(scene, scene.board.rail, "rail")}'
         f"{_flows(scene, page)}{_arcs(scene, page)}{_parts(scene, page)}{_pads(scene, page)}"
-        f"{_leads(scene, page)}{_names(scene, page)}</svg>"
+        f"{_elsewhere(scene, page)}{_leads(scene, page)}{_names(scene, page)}</svg>"
     )
 
 
@@ -229,6 +229,18 @@ def _pads(scene: _Scene, page: TracePage) -> str:
 
 def _all_pads(board: BoardMap) -> tuple[Pad, ...]:
     return (*board.rail.pads, *(board.ground.pads if board.ground else ()))
+
+
+def _elsewhere(scene: _Scene, page: TracePage) -> str:
+    """Pads where something shorts that is no part drawn."""
+    found = ""
+    for one in page.result.get("elsewhere_pads", ()):
+        at = scene.at(one["pad"])
+        if at and one["probability"] >= _NAMED:
+            radius = _PART + _MORE * math.sqrt(one["probability"])
+            found += circle("elsewhere", *at, radius)
+            found += text("part-name", at[0], at[1] - radius - 5, f"? {one['probability']:.0%}")
+    return found
 
 
 def _leads(scene: _Scene, page: TracePage) -> str:

@@ -23,7 +23,7 @@ def draw_tree(page: IsolatePage, number: str) -> Markup:
     wide = max((x for x, _ in places.values()), default=0.0) + _BOX + 60
     tall = (max((y for _, y in places.values()), default=0.0)) + _TALL + 34
     box = f"-10 -14 {max(wide, 640):.0f} {tall:.0f}"
-    drawn = "".join(_branch(node, places) for node in page.nodes)
+    drawn = "".join(_branch(node, places, _is_apart(node, page.nodes)) for node in page.nodes)
     drawn += "".join(_item(node, places[node.id], number, page.rail) for node in page.nodes)
     label = escape(f"What hangs on {page.rail}. {page.verdict}")
     return Markup(
@@ -40,20 +40,25 @@ def _places(nodes: Sequence[Node]) -> dict[str, tuple[float, float]]:
         if used.get(node.parent, 0):
             row += 1
         used[node.parent] = used.get(node.parent, 0) + 1
-        off = 0.0 if node.is_on else _GAP
-        found[node.id] = (node.depth * _STEP + off, row * _ROW)
+        left = found[node.parent][0] + _STEP if node.parent else 0.0
+        found[node.id] = (left + (_GAP if _is_apart(node, nodes) else 0.0), row * _ROW)
     return found
 
 
-def _branch(node: Node, places: Mapping[str, tuple[float, float]]) -> str:
+def _is_apart(node: Node, nodes: Sequence[Node]) -> bool:
+    """True for an item that was taken off itself; what hangs on it stays with it."""
+    return not node.is_on and any(n.id == node.parent and n.is_on for n in nodes)
+
+
+def _branch(node: Node, places: Mapping[str, tuple[float, float]], is_apart: bool) -> str:
     """The line from its parent; broken before a detached item."""
     if not node.parent:
         return ""
     (x0, y0), (x1, y1) = places[node.parent], places[node.id]
-    start, end = x0 + _BOX, x1 - (0 if node.is_on else _GAP)
+    start, end = x0 + _BOX, x1 - (_GAP if is_apart else 0)
     middle = (start + end) / 2
     y0, y1 = y0 + _TALL / 2, y1 + _TALL / 2
-    name = "branch" if node.is_on else "branch off"
+    name = "branch off" if is_apart else "branch"
     return f'<path class="{name}" d="M{start:.0f} {y0:.0f}H{middle:.0f}V{y1:.0f}H{end:.0f}"/>'
 
 

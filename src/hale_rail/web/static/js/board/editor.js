@@ -110,6 +110,10 @@ class Editor {
       found.push(input("new-part", "Part on this pad", "", { list: "sheet-parts" }));
     } else if (part) {
       found.push(input("part-ref", "Designator", part.ref), input("part-family", "Family", part.family));
+      found.push(input("part-prior", "Weight", part.prior ?? ""));
+      if (typeof board.ground === "object") {
+        found.push(input("part-ground", "Ground pad", part.ground_pad));
+      }
     } else {
       found.push(input("width_mm", "Board mm", board.width_mm), input("height_mm", "by", board.height_mm));
       if (board.picture) {
@@ -130,6 +134,8 @@ class Editor {
       "new-part": () => this.place(element.value.trim()),
       "part-ref": () => this.model.change(() => Object.assign(part, { ref: element.value.trim() || part.id })),
       "part-family": () => this.model.change(() => Object.assign(part, { family: element.value.trim() })),
+      "part-prior": () => this.weigh(part, element.value),
+      "part-ground": () => this.model.change(() => Object.assign(part, { ground_pad: element.value.trim() })),
       opacity: () => this.model.change((drawn) => Object.assign(drawn.picture, { opacity: Number(element.value) })),
       width_mm: () => this.size("width_mm", element.value),
       height_mm: () => this.size("height_mm", element.value),
@@ -151,6 +157,17 @@ class Editor {
     } else {
       this.say("The board’s size is millimetres above 0.", true);
     }
+  }
+
+  // A relative weight in place of the family's; none typed: the family's again.
+  weigh(part, text) {
+    const value = Number(text.replace(",", "."));
+    this.model.change(() => {
+      delete part.prior;
+      if (text.trim() && value >= 0) {
+        part.prior = value;
+      }
+    });
   }
 
   useNet(net) {
