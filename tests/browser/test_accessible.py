@@ -10,7 +10,9 @@ VIEWS = (
     "/", "/cases/new", "/workshop", "/cases/LW-031", "/cases/LW-031/safe", "/cases/LW-031/rails",
     "/cases/LW-031/diagnosis", "/cases/LW-031/recap", "/cases/LW-014", "/cases/LW-014/look",
     "/cases/LW-014/capacitors", "/cases/LW-014/log", "/cases/LW-014/intake",
-    "/cases/LW-022/shorts", "/cases/LW-009/hand-back", "/cases/LW-009/report",
+    "/cases/LW-022/shorts", "/cases/LW-022/isolate", "/cases/LW-022/map", "/cases/LW-022/trace",
+    "/cases/LW-003/trace", "/cases/LW-022/intake", "/cases/LW-009/hand-back",
+    "/cases/LW-009/report",
 )  # fmt: skip
 
 

@@ -274,6 +274,16 @@ def test_before_anything_is_read_the_tree_asks_for_everything_attached(client: C
     assert "Read +5 V with everything attached first" in page
 
 
+@pytest.mark.parametrize("page", ["isolate", "trace", "map", "shorts"])
+def test_a_sheet_without_rails_says_where_one_is_added(client: Client, page: str) -> None:
+    unit = '{"name": "Bare", "topology": "linear", "rails": [], "parts": []}'
+    sent = {"file_number": "B-1", "file_machine": "Bare", "file_symptom": "dead"}
+    sent["unit"] = upload(unit.encode(), "unit.json")
+    assert client.post("/cases/new/from-file", **sent).status_code == 303
+    text = client.text(f"/cases/B-1/{page}")
+    assert page == "shorts" or "This sheet has no rail yet" in text
+
+
 def test_a_trace_cannot_be_closed_before_a_leg_is_lifted(demo: Store) -> None:
     with pytest.raises(InputError, match="No leg was lifted"):
         boards.close_trace(demo, CASE, RAIL)

@@ -242,7 +242,8 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
     told = _said((reading,), outcome)
     if not told:
         return Meaning("unproven", "noted", outcome.problem)
-    text = told[0].text[:1].upper() + told[0].text[1:] + "."
+    text = told[0].text[:1].upper() + told[0].text[1:]
+    text += "" if text.endswith("?") else "."
     if not told[0].is_obeyed:
         return Meaning("unproven", "set aside", text)
     lead = (outcome.result or {}).get("candidates", [])[:1]

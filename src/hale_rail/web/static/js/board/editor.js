@@ -354,7 +354,8 @@ class Editor {
   // Tab walks the pads; behind the last it leaves the drawing.
   walk(step) {
     const ids = this.model.pads().map((pad) => pad.id);
-    const next = ids.indexOf(this.chosen.pad || this.from) + step;
+    const part = this.model.board.parts.find((one) => one.id === this.chosen.part);
+    const next = ids.indexOf(this.chosen.pad || part?.rail_pad || this.from) + step;
     if (!ids.length || next >= ids.length || next < 0) {
       this.chosen = {};
       this.show();
