@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from hale_rail.case.answers import Answered, answer
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
-from hale_rail.case.tested_parts import failure, has_parts, side_of, tokens
+from hale_rail.case.tested_parts import failure, failures, has_parts, side_of, tokens
 from hale_rail.core.diagnosis.engine import LAST, Diagnosis, Evidence, diagnose
 from hale_rail.core.diagnosis.knowledge import BenchTest, Hypothesis, Knowledge, Symptom
 from hale_rail.core.parts.kinds import capacitor
@@ -68,7 +69,7 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
         tuple(said["belief"].items()),
         frozenset(h.id for h in knowledge.hypotheses if _is_proven(case, h)),
         frozenset(h.id for h in knowledge.hypotheses if _is_repaired(case, h)),
-        frozenset(h.id for h in knowledge.hypotheses if _is_absent(case, h)),
+        case.keep("absent", case.rows.sheet_version, partial(_absent, case, knowledge)),
         frozenset(spent),
     )
     suggested = () if symptoms else knowledge.suggested(case.case.symptom)
@@ -78,16 +79,14 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
         suggested,
         said["belief"],
         tuple(answers),
-        diagnose(knowledge, evidence),
+        case.keep("diagnosis", evidence, partial(diagnose, knowledge, evidence)),
     )
 
 
 def _is_proven(case: CaseFile, hypothesis: Hypothesis) -> bool:
     """True when a part of the sheet is proven to have this fault, by a meter."""
     return hypothesis.id != LAST and any(
-        _has_fault(case, hypothesis, facts, how)
-        for facts in parts(case).values()
-        if (how := failure(facts))
+        _has_fault(case, hypothesis, parts(case)[i], how) for i, how in failures(case).items()
     )
 
 
@@ -110,6 +109,10 @@ def _has_fault(case: CaseFile, hypothesis: Hypothesis, facts: PartFacts, how: st
     if hypothesis.side not in ("", side_of(facts.part)):
         return False
     return any(f"{how}:{token}" in hypothesis.faults for token in tokens(case, facts.part))
+
+
+def _absent(case: CaseFile, knowledge: Knowledge) -> frozenset[str]:
+    return frozenset(h.id for h in knowledge.hypotheses if _is_absent(case, h))
 
 
 def _is_absent(case: CaseFile, hypothesis: Hypothesis) -> bool:

@@ -46,10 +46,11 @@ def _events(case: CaseFile) -> list[Event]:
         for r in own
         if r.procedure is STORE
     ]
+    powered = {p for p in case.rows.taken if Need.POWERED in p.needs}
     found += [
         (r.log_id, Event(EventKind.POWERED, _epoch(r.taken_at)))
-        for r in case.rows.readings.values()
-        if Need.POWERED in r.procedure.needs and not _was_struck(case, r)
+        for r in (case.rows.readings.values() if powered else ())
+        if r.procedure in powered and not _was_struck(case, r)
     ]
     return [event for _, event in sorted(found, key=lambda item: item[0])]
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.grounds import grounds
@@ -58,11 +59,17 @@ def has_parts(case: CaseFile, test: BenchTest) -> bool:
 def parts_of_test(case: CaseFile, test: BenchTest) -> list[PartFacts]:
     """Parts that a test reads, in power order."""
     known = parts(case)
-    found = [known[p.id] for p in case.sheet.in_power_order if _is_meant(case, test.points, p)]
+    meant = case.keep(("meant", test.id), case.rows.sheet_version, partial(_meant, case, test))
+    found = [known[i] for i in meant]
     if test.points.get("low_rail"):
         low = _low_rails(case)
         found = [facts for facts in found if facts.part.line in low]
     return found
+
+
+def _meant(case: CaseFile, test: BenchTest) -> tuple[int, ...]:
+    """Ids of the parts that the sheet has for a test, in power order."""
+    return tuple(p.id for p in case.sheet.in_power_order if _is_meant(case, test.points, p))
 
 
 def _is_meant(case: CaseFile, points: Mapping[str, str], part: Part) -> bool:
@@ -125,6 +132,15 @@ def failure(facts: PartFacts) -> str:
     if OPEN & said or ("drifted" in said and facts.part.kind is not capacitor.KIND):
         return "open"
     return "dry" if facts.part.kind is capacitor.KIND else "open"
+
+
+def failures(case: CaseFile) -> dict[int, str]:
+    """How each part of the sheet failed, by its id; parts that did not are left out."""
+    found = {
+        i: case.keep(("failure", i), facts, partial(failure, facts))
+        for i, facts in parts(case).items()
+    }
+    return {i: how for i, how in found.items() if how}
 
 
 def was_lifted(facts: PartFacts) -> bool:

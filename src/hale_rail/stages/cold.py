@@ -9,7 +9,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import failed_parts, parts
 from hale_rail.case.subjects import point_words
-from hale_rail.case.tested_parts import failure
+from hale_rail.case.tested_parts import failure, failures
 from hale_rail.case.walks import cold_points, done, next_undone, part_point
 from hale_rail.core.parts.kinds import fuse
 from hale_rail.core.procedures import DIODE, OHMS, Point
@@ -63,12 +63,11 @@ def proven_parts(case: CaseFile) -> list[PartFacts]:
 
     What dried out is the recap's business.
     """
+    known = parts(case)
     return [
         facts
-        for facts in parts(case).values()
-        if failure(facts) in ("short", "open")
-        and facts.part.kind is not fuse.KIND
-        and not (facts.decision and facts.decision.stands)
+        for facts in (known[i] for i, how in failures(case).items() if how in ("short", "open"))
+        if facts.part.kind is not fuse.KIND and not (facts.decision and facts.decision.stands)
     ]
 
 

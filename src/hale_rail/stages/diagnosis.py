@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hale_rail.case.asks import asks
-from hale_rail.case.diagnosis import CaseDiagnosis, diagnosis
+from hale_rail.case.diagnosis import CaseDiagnosis, diagnosis, standing_statements
 from hale_rail.case.file import CaseFile
 from hale_rail.case.subjects import point_words
 from hale_rail.core.diagnosis.engine import BELIEFS, Ranked
@@ -117,9 +117,11 @@ def _stage_of(case: CaseFile, point: Point) -> str:
 
 def diagnosis_step(case: CaseFile) -> Step | None:
     """What the diagnosis would have read next, once a symptom is said."""
-    found = diagnosis(case)
     is_over = case.case.closed_at or rails.state(case).status is Status.DONE
-    if not found.symptoms or is_over:
+    if is_over or not standing_statements(case)["symptom"]:
+        return None
+    found = diagnosis(case)
+    if not found.symptoms:
         return None
     best = found.diagnosis.next
     if best is None:
