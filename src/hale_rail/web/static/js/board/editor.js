@@ -26,6 +26,7 @@ class Editor {
     this.from = "";
     this.width = USUAL_WIDTH;
     this.typed = "";
+    this.told = null;
     this.cross = [model.board.width_mm / 2, model.board.height_mm / 2];
     this.measured = [];
     this.keeper = new Keeper(root, (words, isBad) => this.say(words, isBad));
@@ -57,6 +58,12 @@ class Editor {
     state.classList.toggle("problem", isBad);
   }
 
+  // Say something of what was just done, until the next thing is.
+  tell(words, isBad = false) {
+    this.told = { words, isBad };
+    this.show();
+  }
+
   // After a change: keep it, draw it.
   done() {
     this.keeper.keep(this.model.board);
@@ -76,7 +83,9 @@ class Editor {
     this.root.querySelectorAll("[data-mode]").forEach((button) => {
       button.setAttribute("aria-pressed", String(button.dataset.mode === this.mode));
     });
-    this.root.querySelector("[data-hint]").textContent = this.typed ? `typed: ${this.typed}` : HINTS[this.mode];
+    const hint = this.root.querySelector("[data-hint]");
+    hint.textContent = this.told?.words || (this.typed ? `typed: ${this.typed}` : HINTS[this.mode]);
+    hint.classList.toggle("problem", Boolean(this.told?.isBad));
     this.root.querySelector("[data-loose]").textContent = loose.size
       ? `${loose.size} ${loose.size === 1 ? "pad hangs" : "pads hang"} on nothing`
       : "";
@@ -124,6 +133,7 @@ class Editor {
   }
 
   field(element) {
+    this.told = null;
     const name = element.dataset.field;
     const { board } = this.model;
     const part = board.parts.find((one) => one.id === this.chosen.part);
@@ -155,7 +165,7 @@ class Editor {
       this.model.change((drawn) => Object.assign(drawn, { [name]: value }));
       this.view.fit(this.whole());
     } else {
-      this.say("The board’s size is millimetres above 0.", true);
+      this.tell("The board’s size is millimetres above 0.", true);
     }
   }
 
@@ -183,6 +193,7 @@ class Editor {
   }
 
   use(mode, tool) {
+    this.told = null;
     const tools = {
       undo: () => this.model.undo() && this.done(),
       redo: () => this.model.redo() && this.done(),
@@ -208,6 +219,7 @@ class Editor {
 
   // A press on the drawing, at a place in mm.
   press([x, y]) {
+    this.told = null;
     this.stage.focus();
     const near = this.nearest(x, y);
     if (this.mode === "measure") {
@@ -251,7 +263,7 @@ class Editor {
     if (this.mode === "segment" && this.from && this.from !== id) {
       const segment = this.model.addSegment(this.from, id, this.width);
       if (!segment) {
-        this.say("A segment joins two pads of one net.", true);
+        this.tell("A segment joins two pads of one net.", true);
         return;
       }
       this.chosen = { segment: { a: segment.a, b: segment.b } };
@@ -270,7 +282,7 @@ class Editor {
 
   place(name) {
     if (!name || !this.chosen.pad || this.model.netOf(this.chosen.pad) !== "rail") {
-      this.say("A part stands on a pad of the rail.", true);
+      this.tell("A part stands on a pad of the rail.", true);
       return;
     }
     const known = [...document.querySelectorAll("#sheet-parts option")].find((one) => one.value === name);
@@ -285,12 +297,13 @@ class Editor {
     this.typed = "";
     if (this.measured.length === 2 && !this.model.board.picture) {
       const [[x0, y0], [x1, y1]] = this.measured;
-      this.say(`${Math.hypot(x1 - x0, y1 - y0).toFixed(1)} mm`);
+      this.tell(`${Math.hypot(x1 - x0, y1 - y0).toFixed(1)} mm`);
     }
     this.show();
   }
 
   key(event) {
+    this.told = null;
     if (event.ctrlKey || event.metaKey) {
       this.ctrl(event);
       return;
@@ -417,7 +430,7 @@ class Editor {
     const value = Number(this.typed.replace(",", ".").replace(/m.*/, ""));
     this.typed = "";
     if (!(value > 0)) {
-      this.say("Type a number above 0.", true);
+      this.tell("Type a number above 0.", true);
     } else if (this.mode === "measure") {
       this.scale(value);
     } else {
@@ -430,7 +443,7 @@ class Editor {
     const { segment } = this.chosen;
     if (!segment) {
       this.width = isOhm ? this.width : value;
-      this.say(`The next segments are ${this.width} mm wide.`);
+      this.tell(`The next segments are ${this.width} mm wide.`);
       return;
     }
     this.model.change(() => {
@@ -450,7 +463,7 @@ class Editor {
   scale(millimetres) {
     const { picture } = this.model.board;
     if (this.measured.length < 2 || !picture) {
-      this.say(picture ? "Press two points first." : "There is no photo to be scaled.", true);
+      this.tell(picture ? "Press two points first." : "There is no photo to be scaled.", true);
       return;
     }
     const [[x0, y0], [x1, y1]] = this.measured;
