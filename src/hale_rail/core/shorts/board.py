@@ -35,7 +35,8 @@ class BoardPart:
     @property
     def prior(self) -> float:
         """How likely it shorts, against other parts, before anything is read."""
-        return FAMILY_WEIGHT.get(self.family, 1.0) if self.weight is None else self.weight
+        family = self.family.partition("-")[0]
+        return FAMILY_WEIGHT.get(family, 1.0) if self.weight is None else self.weight
 
     @property
     def name(self) -> str:

@@ -29,9 +29,11 @@ _PROBE_BITS, _CLAMP_BITS, _LIFT_BITS = 0.05, 0.25, 0.5
 _FIRST_CLAMP_BITS = 1.0
 #: less than this is no information
 _NOTHING = 1e-3
-_HELD, _LIGHT = 300, 1e-4
+_LIGHT = 1e-4
+#: of many hypotheses the heaviest and a fair sample of the rest stand for all
+_HEAVIEST, _SAMPLED = 50, 90
 #: pads that a search keeps, readings that are weighed exactly, other places for the clamps
-_KEPT, _WEIGHED, _MORE_CLAMPS = 5, 24, 4
+_KEPT, _WEIGHED, _MORE_CLAMPS = 5, 24, 3
 #: so many hypotheses that fewer readings are weighed exactly
 _MANY = 100
 #: bits a reading at the clamps' present places must tell for other places not to be tried
@@ -124,10 +126,9 @@ class _Scope:
     def __init__(self, found: Trace) -> None:
         self.found = found
         self.board = found.board
-        order = np.argsort(-found.chance, kind="stable")[:_HELD]
-        order = order[found.chance[order] > _LIGHT * found.chance[order[0]]]
+        order, chance = _stand_for_all(found.chance)
         self.which: Places = order
-        self.chance: Array = found.chance[order] / found.chance[order].sum()
+        self.chance: Array = chance
         count = len(order)
         self.mean = np.tile(PRIOR_MEAN, (count, 1))
         self.covariance = np.tile(np.diag(PRIOR_DEVIATION**2), (count, 1, 1))
@@ -183,6 +184,21 @@ class _Scope:
     def scale(self) -> float:
         """The copper's scale as it is known."""
         return float(self.chance @ self.mean[:, SCALE])
+
+
+def _stand_for_all(chance: Array) -> tuple[Places, Array]:
+    """Hypotheses that count, and their chances; of many each sampled one stands for its like."""
+    order = np.argsort(-chance, kind="stable")
+    order = order[chance[order] > _LIGHT * chance[order[0]]]
+    rest = order[_HEAVIEST:]
+    if len(rest) > _SAMPLED:
+        picked = rest[:: math.ceil(len(rest) / _SAMPLED)]
+        share = chance[rest].sum() / chance[picked].sum()
+        order = np.concatenate((order[:_HEAVIEST], picked))
+        weight = np.concatenate((chance[order[:_HEAVIEST]], chance[picked] * share))
+    else:
+        weight = chance[order]
+    return order, weight / weight.sum()
 
 
 def _amps_for(ohm: float) -> float:
