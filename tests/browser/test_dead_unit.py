@@ -106,7 +106,8 @@ def test_what_was_typed_survives_a_reload_and_escape_frees_the_keys(
     desk.keyboard.press("w")
     expect(desk).to_have_url(re.compile("diagnosis"))
     desk.goto(f"{address}/cases/LW-014/intake")
-    press(desk, "Save")
+    with desk.expect_response("**/do/edit"):
+        press(desk, "Save")
     desk.goto(f"{address}/cases/LW-014/log")
     expect(desk.locator(".log")).to_contain_text("And a new mains lead")
 
