@@ -120,6 +120,11 @@ def test_a_board_that_cannot_be_is_told_with_its_place(tmp_path, board, why):
     assert "Traceback" not in done.stderr
 
 
+def test_a_file_beyond_all_measure_is_told_at_once(tmp_path):
+    done = run(tmp_path, "trace", '{"rail":' + " " * (33 << 20), HEAD)
+    assert done.exit_code == 2 and "larger than 32 MB" in done.stderr
+
+
 def test_disconnected_copper_is_a_problem_by_its_id(tmp_path):
     board = rail(segments=BOARD["rail"]["segments"][:2])
     found = traced(tmp_path, "", board)

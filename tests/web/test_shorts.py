@@ -152,6 +152,34 @@ def test_the_readings_of_a_trace_go_out_as_its_own_file(client: Client, demo: St
     ]  # fmt: skip
 
 
+def test_a_files_readings_are_taken_all_or_none(client: Client, demo: Store) -> None:
+    head = "kind,plus,minus,inject,return,amps,value,unit,resolution,wires\n"
+    good = "drop,m11,m18,P1.3,P1.5,0.5,0.0,mV,0.1,\nohms,P1.3,P1.5,,,,0.35,ohm,0.01,4\n"
+    good += "lifted,C61,,,,,remains,,,\nwarm,C50,,,,,3,rank,,\n"
+
+    def take(text: str, rail: str = RAIL):
+        sent = {"view": "trace", "by": rail, "trace": upload(text.encode(), "t.csv")}
+        return client.post(f"{PAGE}/do/trace-file", **sent)
+
+    for text, rail, why in (
+        (head + good + "drop,m11,zz,P1.3,P1.5,1,1,mV,,\n", RAIL, "line 6: no pad “zz”"),
+        (head + "drop,m11,m12,P1.3,P1.5,1,wet,mV,,\n", RAIL, "line 2"),
+        ("a,b\n", RAIL, "lacks"),
+        (head + good, "+5 V", "Draw the map"),
+    ):
+        answer = take(text, rail)
+        assert answer.status_code == 422 and why in answer.get_data(as_text=True)
+    assert len(board_readings(open_case(demo, CASE))[RAIL]) == 1
+    assert take(head + good).status_code == 303
+    assert len(board_readings(open_case(demo, CASE))[RAIL]) == 5
+    assert take(head + good).status_code == 303
+    assert len(board_readings(open_case(demo, CASE))[RAIL]) == 5
+    rows, _ = read_trace(client.text(f"{PAGE}/trace.csv?by=%2B12%20V"))
+    assert [(r.kind.value, r.amps, r.wires) for r in rows[1:]] == [
+        ("drop", 0.5, 2), ("ohms", 1.0, 4), ("lifted", 1.0, 2), ("warm", 1.0, 2)
+    ]  # fmt: skip
+
+
 def test_what_looks_bad_is_likelier_to_short(demo: Store) -> None:
     def chances():
         return {c["id"]: c["probability"] for c in settled(demo)["candidates"]}

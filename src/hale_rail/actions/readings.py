@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hale_rail.actions.change import Change, changing
@@ -114,6 +115,32 @@ def _meter(change: Change, procedure: Procedure) -> tuple[int | None, Accuracy]:
     if procedure.scale is Scale.CAPACITANCE:
         return meter_id, Accuracy(meter.cap_share, digits=1)
     return meter_id, Accuracy(meter.esr_share, fixed=meter.esr_ohm)
+
+
+def take_in(
+    store: Store, number: str, rows: Sequence[tuple[Point, str, Understood]], text: str
+) -> None:
+    """Append readings of a file, all in one transaction; each supersedes what stands at its point.
+
+    `rows`: the point, what stands in the file, and what it means; `text` names the file in the log.
+    """
+    with changing(store, number) as change:
+        case = change.file
+        for point, _, __ in rows:
+            _check_guard(case, point)
+        standing = {key: reading.id for key, reading in case.rows.standing.items()}
+        for point, typed, meant in rows:
+            log_id = change.log("reading", f"{point_words(case, point)}: {meant.echo} ({text})")
+            standing[point.key] = readings.insert(
+                change.connection,
+                change.case_id,
+                case.case.sheet_id,
+                log_id,
+                NewReading(
+                    point, typed, meant, point.procedure.accuracy, None, Source.IMPORTED,
+                    change.at, standing.get(point.key),
+                ),
+            )  # fmt: skip
 
 
 def strike(store: Store, number: str, reading_id: int, reason: str = "") -> None:

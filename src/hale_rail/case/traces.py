@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from hale_rail import clock
 from hale_rail.case import worker
@@ -31,6 +31,9 @@ from hale_rail.core.shorts.board import BoardPart
 from hale_rail.core.shorts.board_map import BoardMap
 from hale_rail.formats.board_json import board_json
 from hale_rail.store.readings import Reading
+
+if TYPE_CHECKING:
+    from hale_rail.core.shorts.taken import Taken
 
 ON_BOARDS = (BOARD_DROP, BOARD_OHMS, WARMTH, LEG_LIFTED)
 #: how much more a part that was found worn or failed weighs, and one that looks bad
@@ -141,7 +144,16 @@ def taken_fields(reading: Reading) -> dict[str, Any]:
         "amps": reading.figures.get("amps", 1.0),
         "value": reading.value,
         "resolution": reading.digit or usual,
+        "wires": round(reading.figures.get("wires", 2.0)),
+        "is_nulled": bool(reading.figures.get("is_nulled", 0.0)),
     }
+
+
+def point_of(rail: str, taken: Taken) -> Point:
+    """The point on a rail's map at which a reading of a file was taken."""
+    kind = taken.kind.value
+    ends = {"plus": taken.plus, "minus": taken.minus, "inject": taken.inject}
+    return proposed_point(rail, {"kind": kind, **ends, "return": taken.drain})
 
 
 def expected_words(case: CaseFile, point: Point) -> str:

@@ -6,6 +6,7 @@ from flask import Blueprint, Response, jsonify, request, send_file
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions import boards
+from hale_rail.actions.traces import take_trace
 from hale_rail.case.boards import board_maps
 from hale_rail.case.subjects import checked_subject
 from hale_rail.case.traces import trace_csv
@@ -136,6 +137,21 @@ def as_csv(number: str) -> ResponseReturnValue:
         raise NotFoundError("No map of this rail is drawn.")
     headers = {"Content-Disposition": f'attachment; filename="{number}-board.csv"'}
     return Response(write_board_csv(board.map), mimetype="text/csv", headers=headers)
+
+
+@trace_blueprint.post("/do/trace-file", endpoint="trace-file")
+@relays(relay_stage)
+def take_readings(number: str) -> ResponseReturnValue:
+    """Take a file's readings on the map, all or none."""
+    rail = RailOnlyForm.parsed().by.data or ""
+    upload = request.files.get("trace")
+    if upload is None or not upload.filename:
+        raise InputError("Choose a READINGS.csv of a trace.", field="trace")
+    try:
+        take_trace(store(), number, rail, decoded(upload.read(), upload.filename))
+    except InputError as error:
+        raise InputError(str(error), field="trace") from error
+    return then(number, trace.STAGE, by=rail)
 
 
 @trace_blueprint.get("/trace.csv")
