@@ -73,6 +73,13 @@ def test_no_short_is_said_to_be_none():
     assert verdict(found).startswith("No short is there now")
 
 
+def test_readings_that_contradict_each_other_are_said_to():
+    found = isolate(TREE, read((ALL, 5000), ("psu mb", 0.4)))
+    assert found.is_torn and found.finding is Finding.OPEN
+    assert "contradict each other" in verdict(found)
+    assert not isolate(TREE, read((ALL, 0.4), ("psu mb", 0.4))).is_torn
+
+
 def test_one_of_two_is_named_while_the_other_is_sought():
     found = isolate(TREE, read((ALL, 0.2), ("psu mb c1 c2", 0.4)))
     assert found.shorted == ("d",) and found.finding is Finding.OPEN

@@ -64,7 +64,8 @@ class Move:
 class Isolation:
     """What the readings say: each item's chance of holding a short, and its own ohms if known.
 
-    `shorted` are the items that are settled; `own` holds inf where an item is known to be open.
+    `shorted` are the items that are settled; `own` holds inf where an item is known to be open;
+    `is_torn`: no two shorts explain the readings, so something changed between them.
     """
 
     tree: Tree
@@ -75,12 +76,13 @@ class Isolation:
     next: Move | None
     attached: frozenset[str]
     readings: tuple[SetReading, ...]
+    is_torn: bool
 
 
 def isolate(tree: Tree, readings: Sequence[SetReading]) -> Isolation:
     """Weigh which items hold the short by the readings, in the order they were taken."""
     usable = tuple(readings)
-    sets, chance = _posterior(tree, usable)
+    sets, chance, misfit = _posterior(tree, usable)
     holds = {
         item.id: float(sum(c for s, c in zip(sets, chance, strict=True) if item.id in s))
         for item in tree.items
@@ -90,18 +92,27 @@ def isolate(tree: Tree, readings: Sequence[SetReading]) -> Isolation:
     none = float(sum(c for s, c in zip(sets, chance, strict=True) if not s))
     finding = Finding.NONE if none >= SETTLED else Finding.OPEN
     best = sets[int(chance.argmax())]
-    if shorted and set(shorted) == set(best) and float(chance.max()) >= _MAIN:
+    is_torn = misfit > _TORN_CHI2
+    if is_torn:
+        finding = Finding.OPEN
+    elif shorted and set(shorted) == set(best) and float(chance.max()) >= _MAIN:
         finding = Finding.FOUND
     move = _next_move(tree, sets, chance, attached) if finding is Finding.OPEN else None
-    return Isolation(tree, holds, _own_ohms(tree, usable), finding, shorted, move, attached, usable)
+    return Isolation(
+        tree, holds, _own_ohms(tree, usable), finding, shorted, move, attached, usable, is_torn
+    )
 
 
 #: the likeliest set must be this likely for the search to end
 _MAIN = 0.9
+#: readings further than this from every hypothesis contradict each other
+_TORN_CHI2 = 30.0
 
 
-def _posterior(tree: Tree, readings: Sequence[SetReading]) -> tuple[list[frozenset[str]], Array]:
-    """Sets of shorted items and their chances."""
+def _posterior(
+    tree: Tree, readings: Sequence[SetReading]
+) -> tuple[list[frozenset[str]], Array, float]:
+    """Sets of shorted items, their chances, and χ² of the one that fits best."""
     total = sum(item.weight for item in tree.items)
     share = {item.id: item.weight / total for item in tree.items}
     sets = [frozenset[str]()]
@@ -118,7 +129,7 @@ def _posterior(tree: Tree, readings: Sequence[SetReading]) -> tuple[list[frozens
     weight = np.array(prior) * np.exp(-0.5 * (chi2 - chi2.min()))
     if not weight.sum() > 0:
         weight = np.array(prior)
-    return sets, weight / weight.sum()
+    return sets, weight / weight.sum(), float(chi2.min())
 
 
 class _Fitted:
@@ -246,6 +257,9 @@ def _move(
 def verdict(found: Isolation) -> str:
     """What the readings say, in a sentence or two."""
     names = {item.id: item.name for item in found.tree.items}
+    if found.is_torn:
+        text = "These readings contradict each other: something changed between them."
+        return f"{text} Read {found.tree.rail} again with the same attached."
     if found.finding is Finding.NONE:
         read = show(found.readings[-1].ohm, Unit.OHM)
         return f"No short is there now: {found.tree.rail} reads {read}. Note what changed."
