@@ -9,7 +9,7 @@ from contextlib import closing
 from pathlib import Path
 
 from hale_rail.errors import StoreError
-from hale_rail.store import photos
+from hale_rail.store import documents, photos
 from hale_rail.store.database import DATABASE, Store
 
 _MOST_TOLD = 20
@@ -28,6 +28,10 @@ def problems(store: Store) -> list[str]:
             path = photos.path_of(store.folder, row["sha256"], thumb=is_thumb)
             if not path.exists():
                 found.append(f"The photo {path.relative_to(store.folder)} is missing.")
+    for row in store.read().execute("SELECT DISTINCT sha256, media_type FROM document"):
+        path = documents.path_of(store.folder, row["sha256"], row["media_type"])
+        if not path.exists():
+            found.append(f"The drawing {path.relative_to(store.folder)} is missing.")
     return found
 
 
