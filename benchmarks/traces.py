@@ -19,11 +19,11 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.linalg import spsolve
 
-from hale_rail.core.shorts.board import IDEAL_GROUND, Board, BoardPart
+from hale_rail.core.shorts.board import IDEAL_GROUND, SETTLED, Board, BoardPart
 from hale_rail.core.shorts.copper import Net, Pad, Segment, copper_ohm
 from hale_rail.core.shorts.next_probe import next_probe
 from hale_rail.core.shorts.taken import Kind, Taken
-from hale_rail.core.shorts.trace import SETTLED, trace
+from hale_rail.core.shorts.trace import trace
 
 _MOST_READINGS = 25
 

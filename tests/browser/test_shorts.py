@@ -217,3 +217,28 @@ def test_items_are_taken_off_and_put_back_by_keyboard(desk: Page, address: str) 
     desk.keyboard.press("Enter")
     expect(desk.locator("td.num", has_text="0.3")).to_have_count(2)
     expect(desk.locator("a[data-item]", has_text="Main board")).to_contain_text("0%")
+
+
+def test_what_was_drawn_before_another_tab_changed_the_map_can_be_had_back(
+    page: Page, address: str
+) -> None:
+    page.goto(f"{address}/cases/{CASE}/map?by=%2B5%20V")
+    stage = page.locator("[data-stage]")
+    expect(stage.locator("svg")).to_be_visible()
+    other = page.context.new_page()
+    other.goto(f"{address}/cases/{CASE}/map?by=%2B5%20V")
+    expect(other.locator("[data-stage] svg")).to_be_visible()
+    other.locator("[data-stage]").click(position={"x": 500, "y": 250})
+    expect(other.locator("[data-state]")).to_have_text("kept")
+    for x in (300, 380):
+        stage.click(position={"x": x, "y": 150})
+    expect(page.locator("[data-state]")).to_contain_text("Another tab")
+    page.reload()
+    expect(stage.locator(".pad")).to_have_count(1)
+    expect(page.locator("[data-hint]")).to_contain_text("still kept")
+    page.get_by_role("button", name="mine").click()
+    expect(stage.locator(".pad")).to_have_count(2)
+    expect(page.locator("[data-state]")).to_have_text("kept")
+    page.reload()
+    expect(stage.locator(".pad")).to_have_count(2)
+    expect(page.get_by_role("button", name="mine")).to_be_hidden()

@@ -9,21 +9,24 @@ from dataclasses import replace
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.actions.decisions import decide
-from hale_rail.case.boards import tree_of
+from hale_rail.case.boards import board_maps
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.traces import culprit
 from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.quantities import plain_number
 from hale_rail.core.shorts.board_map import BoardMap, Picture
-from hale_rail.core.shorts.tree import Item
+from hale_rail.core.shorts.tree import Item, Tree, free_id
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.board_json import board_json, read_board
 from hale_rail.formats.photos import encode_photo
-from hale_rail.formats.tree_json import read_tree
+from hale_rail.formats.tree_json import read_tree, tree_json
 from hale_rail.store import boards, photos, unit_types
 from hale_rail.store.boards import Drawn
 from hale_rail.store.database import Store
 
+#: the largest weight, and the most minutes
+_MOST = 10_000
 #: ids are parts of addresses
 _ID = re.compile(r"[^/@>~!;|]{1,24}")
 
@@ -89,15 +92,20 @@ def put_picture(
     """Put a photo under a rail's map, as wide as the board; raises InputError for no photo."""
     encoded = encode_photo(data, name)
     sha256 = photos.put_file(store.folder, encoded.full, encoded.thumb)
+    seen = board_maps(open_case(store, number)).get(rail)
+    drawn = seen.map if seen else BoardMap()
+    wide, tall = encoded.size
+    width = drawn.size_mm[0]
+    size = drawn.size_mm if drawn.rail.pads else (width, round(width * tall / wide, 1))
+    picture = Picture(sha256, width / wide)
+    body = json.dumps(board_json(replace(drawn, picture=picture, size_mm=size)), ensure_ascii=False)
     with changing(store, number, at) as change:
         _rail(change.file, rail)
         known = change.file.rows.maps.get(rail)
-        drawn = read_board(known.body, is_drawing=True) if known else BoardMap()
-        wide, tall = encoded.size
-        width = drawn.size_mm[0]
-        size = drawn.size_mm if drawn.rail.pads else (width, round(width * tall / wide, 1))
-        picture = Picture(sha256, width / wide)
-        body = json.dumps(board_json(replace(drawn, picture=picture, size_mm=size)))
+        if known != (seen.drawn if seen else None):
+            raise ConflictError(
+                "Another tab changed this map first. Reload it, then put the photo."
+            )
         change.log("photo", f"Under the map of {rail}: {name}")
         _put(change, known, rail, body)
 
@@ -111,23 +119,10 @@ def save_tree(
     InputError naming the row.
     """
     items = _items(rows)
+    body = json.dumps(tree_json(Tree(rail, tuple(items))), ensure_ascii=False)
+    read_tree(body)
     with changing(store, number) as change:
-        tree_of(change.file, _rail(change.file, rail))
-        data = {
-            "rail": rail,
-            "items": [
-                {
-                    "id": i.id,
-                    "parent": i.parent or None,
-                    "name": i.name,
-                    "prior": i.weight,
-                    "minutes": i.minutes,
-                }
-                for i in items
-            ],
-        }
-        body = json.dumps(data, ensure_ascii=False)
-        read_tree(body)
+        _rail(change.file, rail)
         boards.put_tree(change.connection, change.case_id, rail, body, change.at)
         change.log("edited", f"What hangs on {rail}: {', '.join(i.name for i in items)}")
 
@@ -140,7 +135,7 @@ def _items(rows: Sequence[tuple[str, str, str, str, str]]) -> list[Item]:
             if item_id:
                 gone.add(item_id)
             continue
-        new_id = item_id or _new_id(name, kept)
+        new_id = item_id or free_id(name, kept)
         kept[new_id] = Item(
             new_id, parent, name.strip(), _number(weight, name), _number(minutes, name)
         )
@@ -149,19 +144,13 @@ def _items(rows: Sequence[tuple[str, str, str, str, str]]) -> list[Item]:
     return list(kept.values())
 
 
-def _new_id(name: str, kept: dict[str, Item]) -> str:
-    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:20] or "item"
-    names = (base if n < 2 else f"{base}-{n}" for n in range(1, len(kept) + 3))
-    return next(n for n in names if n not in kept)
-
-
 def _number(text: str, name: str) -> float:
     try:
-        found = float(text.replace(",", "."))
-    except ValueError:
-        found = -1.0
-    if not 0 <= found <= 10_000:
-        raise InputError(f"{name.strip()}: “{text[:12]}” is no number from 0 to 10 000.")
+        found = plain_number(text)
+    except InputError as error:
+        raise InputError(f"{name.strip()}: {error}") from error
+    if not 0 <= found <= _MOST:
+        raise InputError(f"{name.strip()}: {text} is not from 0 to {_MOST}.")
     return found
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from hale_rail.actions.change import changing
-from hale_rail.case.drawings import drawings
-from hale_rail.case.file import open_case
+from hale_rail.case.drawings import Drawing, drawings
+from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.record.drawings import Check
 from hale_rail.errors import InputError, NotFoundError
@@ -86,12 +86,10 @@ def prove(
     except InputError as error:
         raise InputError(str(error), field="ohms") from error
     check = Check(*ends, is_drawn_joined, ohm)
+    found = _drawing(open_case(store, number), document_id)
+    said = "as drawn" if check.agrees else "not as drawn"
+    words = f"{found.name}: {ends[0]} to {ends[1]} {show(ohm, Unit.OHM)}, {said}"
     with changing(store, number, at) as change:
-        found = next((d for d in drawings(change.file) if d.document.id == document_id), None)
-        if found is None:
-            raise NotFoundError("There is no such drawing in this case.")
-        said = "as drawn" if check.agrees else "not as drawn"
-        words = f"{found.name}: {ends[0]} to {ends[1]} {show(ohm, Unit.OHM)}, {said}"
         log_id = change.log("edited", words)
         documents.insert_check(change.connection, change.case_id, log_id, document_id, check)
         if found.document.unit_type_id is not None:
@@ -101,9 +99,15 @@ def prove(
 
 def file_of(store: Store, number: str, document_id: int) -> tuple[Path, Document]:
     """The file of a case's document; raises NotFoundError when there is none such."""
-    case = open_case(store, number)
-    found = next((d.document for d in drawings(case) if d.document.id == document_id), None)
-    path = documents.path_of(store.folder, found.sha256, found.media_type) if found else None
-    if found is None or path is None or not path.exists():
-        raise NotFoundError("There is no such drawing in this case.")
+    found = _drawing(open_case(store, number), document_id).document
+    path = documents.path_of(store.folder, found.sha256, found.media_type)
+    if not path.exists():
+        raise NotFoundError("The drawing's file is missing from the data folder.")
     return path, found
+
+
+def _drawing(case: CaseFile, document_id: int) -> Drawing:
+    found = next((d for d in drawings(case) if d.document.id == document_id), None)
+    if found is None:
+        raise NotFoundError("There is no such drawing in this case.")
+    return found

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
@@ -12,7 +11,7 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import board, connector
 from hale_rail.core.parts.part import Part
 from hale_rail.core.shorts.board_map import BoardMap
-from hale_rail.core.shorts.tree import Item, Tree
+from hale_rail.core.shorts.tree import Item, Tree, free_id
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.formats.board_json import read_board
 from hale_rail.formats.tree_json import read_tree
@@ -67,7 +66,7 @@ def sheet_tree(case: CaseFile, rail: Rail) -> Tree:
     for part in case.sheet.in_power_order:
         if part.kind not in (connector.KIND, board.KIND) or not _carries(part, rail):
             continue
-        item_id = _free(_as_id(part.ref), items)
+        item_id = free_id(part.ref, [item.id for item in items])
         is_board = part.kind is board.KIND
         weight = _BOARD_WEIGHT + _tantalums(case, part, rail) if is_board else _CONNECTOR_WEIGHT
         minutes = _BOARD_MINUTES if is_board else _CONNECTOR_MINUTES
@@ -87,14 +86,3 @@ def _tantalums(case: CaseFile, joint: Part, rail: Rail) -> float:
 
 def _carries(part: Part, rail: Rail) -> bool:
     return rail.key in part.rails or (not part.rails and part.line == rail.key)
-
-
-def _as_id(ref: str) -> str:
-    """A designator as an id: letters, figures and dashes."""
-    return re.sub(r"[^a-z0-9]+", "-", ref.lower()).strip("-") or "item"
-
-
-def _free(item_id: str, items: list[Item]) -> str:
-    taken = {item.id for item in items}
-    names = (item_id if n < 2 else f"{item_id}-{n}" for n in range(1, len(items) + 2))
-    return next(name for name in names if name not in taken)

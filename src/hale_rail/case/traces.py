@@ -76,13 +76,19 @@ def board_readings(case: CaseFile) -> Mapping[str, tuple[Reading, ...]]:
 
 def trace_of(case: CaseFile, rail: str, upto: int | None = None) -> Outcome:
     """What the readings on a rail's map say, all or the first `upto`; begun when first asked."""
-    board = board_maps(case)[rail]
     readings = board_readings(case).get(rail, ())[:upto]
-    inputs = {
-        "board": board_json(weighed_map(case, board)),
-        "readings": [taken_fields(reading) for reading in readings],
-    }
-    return worker.ask(case.store, TRACE, inputs)
+    asked = ("trace", rail, len(readings))
+    if asked not in case.made:
+        inputs = {
+            "board": board_json(weighed_map(case, board_maps(case)[rail])),
+            "readings": [taken_fields(reading) for reading in readings],
+        }
+        outcome = worker.ask(case.store, TRACE, inputs)
+        if outcome.is_waiting:
+            return outcome
+        case.made[asked] = outcome
+    found: Outcome = case.made[asked]
+    return found
 
 
 def weighed_map(case: CaseFile, board: BoardOf) -> BoardMap:

@@ -181,6 +181,14 @@ def read_span(text: str, unit: Unit) -> Measured:
     return Measured(text, low, high, unit, max(end.resolution for end in ends))
 
 
+def plain_number(text: str) -> float:
+    """A number without a unit, with point or comma; raises QuantityError for what is none."""
+    clean = tidy(text)
+    if not re.fullmatch(r"[+-]?[0-9]*[.,]?[0-9]+(?:e[+-]?[0-9]{1,2})?", clean):
+        raise QuantityError(f"“{text[:20]}” is no number.")
+    return float(_decimal(clean)[0])
+
+
 def _decimal(number: str) -> tuple[str, int]:
     """A number with point or comma as float() takes it, and its count of decimals."""
     if re.fullmatch(r"[+-]?[1-9][0-9]{0,2},[0-9]{3}", number):

@@ -10,6 +10,7 @@ from __future__ import annotations
 from typing import Any
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.quantities import plain_number
 from hale_rail.core.shorts.board_map import BoardMap
 from hale_rail.formats.board_json import board_json, board_of
 from hale_rail.formats.fields import Fields, read_table, table_text
@@ -59,9 +60,9 @@ def _row(_: int, fields: Fields) -> tuple[str, str, dict[str, Any]]:
 
 def _number(name: str, value: str) -> float:
     try:
-        return float(value.replace(",", "."))
-    except ValueError as error:
-        raise InputError(f"{name} “{value[:20]}” is no number") from error
+        return plain_number(value)
+    except InputError as error:
+        raise InputError(f"{name}: {error}") from error
 
 
 def write_board_csv(board: BoardMap) -> str:

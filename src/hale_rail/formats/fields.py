@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import TypeVar
 
 from hale_rail.core.errors import InputError
@@ -49,6 +49,16 @@ def read_table(
             return rows, wrong
         except (InputError, csv.Error) as error:
             wrong.append((reader.reader.line_num, str(error)))
+
+
+def yes_no(fields: Mapping[str, str], name: str) -> bool:
+    """A field that says yes or no, no where it is empty; raises InputError for anything else."""
+    text = fields.get(name, "")
+    if text.lower() in ("yes", "y", "true", "1"):
+        return True
+    if text.lower() in ("no", "n", "false", "0", ""):
+        return False
+    raise InputError(f"{name} is yes or no, not “{text}”")
 
 
 def in_file(line: int) -> str:

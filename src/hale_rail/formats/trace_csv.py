@@ -13,7 +13,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read, tidy
 from hale_rail.core.shorts.board import Trouble
 from hale_rail.core.shorts.taken import Kind, Taken
-from hale_rail.formats.fields import Fields, read_table, table_text
+from hale_rail.formats.fields import Fields, read_table, table_text, yes_no
 
 _NEEDED = ("kind", "plus", "value")
 COLUMNS = (
@@ -70,7 +70,7 @@ def _reading(line: int, fields: Fields) -> Taken:
         _figure(fields, "value", kind, scale, None),
         resolution,
         wires,
-        fields.get("nulled", "").lower() in ("yes", "y", "true", "1"),
+        yes_no(fields, "nulled"),
         is_rank,
         line,
     )

@@ -24,7 +24,7 @@ from hale_rail.core.procedures import (
     Subject,
 )
 from hale_rail.core.quantities import Unit, rated_volts, read
-from hale_rail.formats.fields import Fields, read_table, tolerance
+from hale_rail.formats.fields import Fields, read_table, tolerance, yes_no
 from hale_rail.formats.marked_values import marked_farad
 
 _NEEDED = ("id", "family", "value")
@@ -75,20 +75,12 @@ def _row(line: int, fields: Fields) -> TriageRow:
     part_id = fields["id"]
     if not part_id:
         raise InputError("no id")
-    lifted = _yes_no(fields.get("lifted", ""))
+    lifted = yes_no(fields, "lifted")
     cap = _capacitor(fields)
     return TriageRow(
         line, part_id, fields.get("ref", ""), fields.get("bank", ""), lifted, cap,
         _readings(fields, cap, lifted),
     )  # fmt: skip
-
-
-def _yes_no(text: str) -> bool:
-    if text.lower() in ("yes", "y", "true", "1"):
-        return True
-    if text.lower() in ("no", "n", "false", "0", ""):
-        return False
-    raise InputError(f"lifted is yes or no, not “{text}”")
 
 
 def _capacitor(fields: Mapping[str, str]) -> Capacitor:

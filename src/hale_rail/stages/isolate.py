@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -10,16 +9,16 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.isolation import isolation, set_point, set_readings
 from hale_rail.case.traces import shorted_rails
 from hale_rail.core.procedures import SET_OHMS, Point
-from hale_rail.core.procedures.of_boards import attached_of
+from hale_rail.core.procedures.of_boards import attached_of, is_gone
+from hale_rail.core.shorts.board import SETTLED
 from hale_rail.core.shorts.tree import Item, Tree
 from hale_rail.core.supply.sheet import Rail
+from hale_rail.core.targets import TargetKind
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status
-from hale_rail.stages.trace import rail_asked
+from hale_rail.stages.trace import asked_target, rail_asked
 from hale_rail.store.readings import Reading
 
 _FIRST = "Read {} with everything attached first, power off."
-#: an item is named from here on
-_SETTLED = 0.95
 
 
 @dataclass(frozen=True)
@@ -90,11 +89,10 @@ def page(case: CaseFile, asked: Asked) -> IsolatePage | None:
 
 def _attached_now(case: CaseFile, asked: Asked, rail: Rail) -> frozenset[str]:
     """What is attached in the point that is asked for, else in the next reading's."""
-    start = f"item!!{rail.key}>"
-    if not asked.at.startswith(start):
+    target = asked_target(asked)
+    if target is None or target.kind is not TargetKind.ITEM or target.plus != rail.key:
         return next_set(case, rail)
-    ids = asked.at[len(start) :].split("~")[0].split(";")
-    return isolation(case, rail).tree.held_up(ids)
+    return isolation(case, rail).tree.held_up(attached_of(target))
 
 
 def next_set(case: CaseFile, rail: Rail) -> frozenset[str]:
@@ -129,7 +127,7 @@ def _nodes(case: CaseFile, rail: Rail, attached: frozenset[str]) -> tuple[Node, 
                 item.minutes,
                 item.id in attached,
                 item.id in moved,
-                found.chance[item.id] >= _SETTLED,
+                found.chance[item.id] >= SETTLED,
                 set_point(tree, tree.held_up(turned)).key if item.parent else "",
             )
         )
@@ -179,7 +177,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
     if rail is None:
         return Meaning("unproven", "noted", "")
     found = isolation(case, rail)
-    is_short = not math.isinf(reading.value) and reading.value < 1
+    is_short = not is_gone(reading.value)
     word = "short" if is_short else "not short"
     if found.finding is Finding.FOUND:
         word = "found"

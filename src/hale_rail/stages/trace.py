@@ -16,7 +16,6 @@ from hale_rail.case.traces import (
     culprit,
     is_closed,
     proposed_point,
-    sheet_part,
     shorted_rails,
     trace_of,
 )
@@ -31,14 +30,14 @@ from hale_rail.core.parts.kinds import (
     transistor,
 )
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import LEG_LIFTED, WARMTH, Point
+from hale_rail.core.procedures import LEG_LIFTED, WARMTH, Point, parse_point
 from hale_rail.core.procedures.of_boards import board_part
-from hale_rail.core.shorts.board import BoardPart
+from hale_rail.core.shorts.board import SETTLED, BoardPart
+from hale_rail.core.targets import Target
+from hale_rail.errors import InputError
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status
 from hale_rail.store.readings import Reading
 
-#: from here on the leading part is lifted
-SETTLED = 0.95
 _SHOWN = 6
 _CARRIERS = (
     fuse.KIND,
@@ -54,11 +53,10 @@ _NO_OUTCOME = Outcome(result={})
 
 @dataclass(frozen=True)
 class Candidate:
-    """A part of the map with its chance, the sheet's part that it is, and how it is read."""
+    """A part of the map with its chance, and the points where it is lifted and felt."""
 
     part: BoardPart
     chance: float
-    sheet_part: Part | None
     lift_key: str
     warm_key: str
 
@@ -83,7 +81,7 @@ class TracePage:
     """
 
     rail: str
-    rails: tuple[tuple[str, bool, bool], ...]
+    rails: tuple[tuple[str, bool], ...]
     board: BoardOf | None
     outcome: Outcome
     shown: int
@@ -112,7 +110,8 @@ def rail_asked(case: CaseFile, asked: Asked) -> str:
     keys = [rail.key for rail in case.sheet.rails]
     if asked.by in keys:
         return asked.by
-    named = next((key for key in keys if _line_in(asked.at) == key), "")
+    target = asked_target(asked)
+    named = target.line if target and target.line in keys else ""
     low, drawn = shorted_rails(case), board_maps(case)
     best = [
         named,
@@ -124,10 +123,12 @@ def rail_asked(case: CaseFile, asked: Asked) -> str:
     return next((key for key in best if key), "")
 
 
-def _line_in(key: str) -> str:
-    """The rail in the key of a point on a board or of a set."""
-    parts = key.split("~")[0].split("!")
-    return parts[2].partition("/")[0].partition(">")[0] if len(parts) == 3 else ""
+def asked_target(asked: Asked) -> Target | None:
+    """What the point of an address is read at; None where it names none."""
+    try:
+        return parse_point(asked.at).target
+    except InputError:
+        return None
 
 
 def page(case: CaseFile, asked: Asked) -> TracePage:
@@ -141,12 +142,12 @@ def page(case: CaseFile, asked: Asked) -> TracePage:
     low = shorted_rails(case)
     return TracePage(
         rail=rail,
-        rails=tuple((r.key, r.key in low, r.key in board_maps(case)) for r in case.sheet.rails),
+        rails=tuple((r.key, r.key in low) for r in case.sheet.rails),
         board=board,
         outcome=outcome,
         shown=shown,
         total=len(readings),
-        candidates=_candidates(case, rail, board, outcome),
+        candidates=_candidates(rail, board, outcome),
         said=_said(readings, outcome),
         culprit=culprit(case, rail),
         is_closed=is_closed(case, rail),
@@ -156,9 +157,7 @@ def page(case: CaseFile, asked: Asked) -> TracePage:
     )
 
 
-def _candidates(
-    case: CaseFile, rail: str, board: BoardOf | None, outcome: Outcome
-) -> tuple[Candidate, ...]:
+def _candidates(rail: str, board: BoardOf | None, outcome: Outcome) -> tuple[Candidate, ...]:
     found = (outcome.result or {}).get("candidates", ())
     if board is None:
         return ()
@@ -167,7 +166,6 @@ def _candidates(
         Candidate(
             known[c["id"]],
             c["probability"],
-            sheet_part(case, rail, known[c["id"]]),
             Point(board_part(rail, c["id"]), LEG_LIFTED).key,
             Point(board_part(rail, c["id"]), WARMTH).key,
         )

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-import os
 import sqlite3
 from dataclasses import dataclass
 from pathlib import Path
 
 from hale_rail.core.record.drawings import Check
 from hale_rail.store.ids import new_uuid
+from hale_rail.store.kept_files import write_for_good
 
 FOLDER = "documents"
 PDF, JPEG = "application/pdf", "image/jpeg"
@@ -47,14 +47,7 @@ def path_of(folder: Path, sha256: str, media_type: str) -> Path:
 def put_file(folder: Path, data: bytes, media_type: str) -> str:
     """Write a document to disk for good; returns the hash that names it."""
     sha256 = hashlib.sha256(data).hexdigest()
-    target = path_of(folder, sha256, media_type)
-    target.parent.mkdir(parents=True, exist_ok=True)
-    partial = target.with_suffix(f".{os.getpid()}.part")
-    with partial.open("wb") as file:
-        file.write(data)
-        file.flush()
-        os.fsync(file.fileno())
-    partial.replace(target)
+    write_for_good(path_of(folder, sha256, media_type), data)
     return sha256
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import hashlib
-import os
 import sqlite3
 from dataclasses import dataclass
 from pathlib import Path
 
 from hale_rail.store.ids import new_uuid
+from hale_rail.store.kept_files import write_for_good
 
 FOLDER = "photos"
 
@@ -35,14 +35,7 @@ def put_file(folder: Path, full: bytes, thumb: bytes) -> str:
     """Write a photo and its thumbnail to disk for good; returns the hash that names them."""
     sha256 = hashlib.sha256(full).hexdigest()
     for data, is_thumb in ((thumb, True), (full, False)):
-        target = path_of(folder, sha256, thumb=is_thumb)
-        target.parent.mkdir(parents=True, exist_ok=True)
-        partial = target.with_suffix(f".{os.getpid()}.part")
-        with partial.open("wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        partial.replace(target)
+        write_for_good(path_of(folder, sha256, thumb=is_thumb), data)
     return sha256
 
 

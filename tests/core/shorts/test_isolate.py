@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hale_rail.core.shorts.board import SETTLED
 from hale_rail.core.shorts.isolate import (
     READING_MINUTES,
-    SETTLED,
     Finding,
     isolate,
     verdict,

@@ -10,12 +10,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hale_rail.core.shorts.board import Board, BoardPart
+from hale_rail.core.shorts.board import SETTLED, Board, BoardPart
 from hale_rail.core.shorts.copper import Net, Pad, Segment, copper_ohm, sheet_net
 from hale_rail.core.shorts.flows import Flows
 from hale_rail.core.shorts.next_probe import next_probe
 from hale_rail.core.shorts.taken import Kind, Model, Taken, hypotheses
-from hale_rail.core.shorts.trace import SETTLED, trace
+from hale_rail.core.shorts.trace import trace
 from hale_rail.core.shorts.words import advice, said
 from tests.core.shorts.nodal import Short, line, random_board, volts
 

@@ -12,6 +12,8 @@ from functools import cached_property
 
 from hale_rail.core.shorts.copper import USUAL_C, Net, Pad
 
+#: from this chance on a part is lifted, an item is named
+SETTLED = 0.95
 #: an ideal ground is one node of this name
 IDEAL_GROUND = "GND"
 SEGMENT_TOLERANCE = 0.05

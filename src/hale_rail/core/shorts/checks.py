@@ -8,12 +8,13 @@ from collections.abc import Sequence
 import numpy as np
 
 from hale_rail.core.shorts.board import Board, Trouble
-from hale_rail.core.shorts.evidence import PRIOR_DEVIATION, SCALE
 from hale_rail.core.shorts.taken import Kind, Predicted, Taken
 
 #: no map is out by more than this factor, so what reads beyond it is another unit or current
 _BEYOND = 4.0
 _SIGMAS = 5.0
+_TURNED = "no short on this map gives this sign: leads swapped?"
+_TOO_MUCH = "more than any short on this map gives: is the unit right, and the current?"
 
 
 def unusable(board: Board, reading: Taken) -> str:
@@ -54,26 +55,11 @@ def impossible(readings: Sequence[Taken], predicted: Predicted) -> dict[int, Tro
     for at, reading in enumerate(readings):
         drop, across = predicted.drop[:, at], predicted.across[at]
         slack = _SIGMAS * math.hypot(reading.noise, float(deviation[:, at].max(initial=0.0)))
-        wide = 1 + 3 * PRIOR_DEVIATION[SCALE]
-        low = -math.inf if across < 0 else wide * min(0.0, float(drop.min())) - slack
-        high = math.inf if across > 0 else _BEYOND * max(0.0, float(drop.max())) + slack
-        if reading.has_leads:
+        low = -math.inf if across < 0 else _BEYOND * min(0.0, float(drop.min())) - slack
+        high = _BEYOND * max(0.0, float(drop.max())) + slack
+        if across > 0 or reading.has_leads:
             high = math.inf
-        text = _why(reading.value, low, high, -_BEYOND * min(0.0, float(drop.min())) + slack)
-        if text:
-            found[at] = Trouble(text, line=reading.line)
+        if not low <= reading.value <= high:
+            is_turned = low <= -reading.value <= high
+            found[at] = Trouble(_TURNED if is_turned else _TOO_MUCH, line=reading.line)
     return found
-
-
-def _why(value: float, low: float, high: float, turned_high: float) -> str:
-    """What is wrong with a value outside the bounds, or ""."""
-    if low <= value <= high:
-        return ""
-    if value < low:
-        is_turned = -value <= high
-    else:
-        is_turned = 0 > -value >= -turned_high and high < value
-        is_turned = is_turned and turned_high > high
-    if is_turned:
-        return "no short on this map gives this sign: leads swapped?"
-    return "more than any short on this map gives: is the unit right, and the current?"

@@ -18,13 +18,12 @@ from itertools import combinations
 import numpy as np
 
 from hale_rail.core.quantities import Unit, show
+from hale_rail.core.shorts.board import SETTLED
 from hale_rail.core.shorts.flows import Array
+from hale_rail.core.shorts.ground import SHORT_OHM
 from hale_rail.core.shorts.tree import OPEN_S, SetReading, Tree
 
-#: from here on an item is said to hold the short
-SETTLED = 0.95
-#: an item below this many ohms is shorted, one above five times that is not
-SHORT_OHM = 1.0
+#: a short conducts, a sound item at most this share of it
 _SOUND_SHARE = 0.2
 #: two shorts against one, and none at all, before anything is read
 _TWO_WEIGHT, _NONE_WEIGHT = 0.01, 1e-3

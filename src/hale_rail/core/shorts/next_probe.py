@@ -16,12 +16,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hale_rail.core.shorts.board import Board, BoardPart
+from hale_rail.core.shorts.board import SETTLED, Board, BoardPart
 from hale_rail.core.shorts.copper import Net, Pad
 from hale_rail.core.shorts.evidence import LEADS, PRIOR_DEVIATION, PRIOR_MEAN, SCALE, SHORT
 from hale_rail.core.shorts.flows import Array
 from hale_rail.core.shorts.taken import Kind, Places, Taken
-from hale_rail.core.shorts.trace import SETTLED, Trace
+from hale_rail.core.shorts.trace import Trace
 
 #: bits that a move of a probe and of a clamp, and the soldering of a lifted leg, must be worth
 _PROBE_BITS, _CLAMP_BITS, _LIFT_BITS = 0.05, 0.25, 0.5

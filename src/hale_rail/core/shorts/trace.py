@@ -25,8 +25,6 @@ from hale_rail.core.shorts.pairs import PairChance, best_pairs
 from hale_rail.core.shorts.taken import Hypothesis, Model, Predicted, Taken, hypotheses
 from hale_rail.core.shorts.warmth import log_of_touch
 
-#: from here on the part is lifted
-SETTLED = 0.95
 #: hypotheses lighter than this share of the heaviest do not count for the short's ohms
 _LIGHT = 1e-5
 _GRID = 2000

@@ -3,14 +3,24 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+import re
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
 #: a reading's error: a share of it, and leads and contacts in ohms
 _ERROR_SHARE, _ERROR_OHM = 0.02, 0.02
+#: an id is part of an address
+_LONGEST = 20
 #: what an open rail still may conduct, in S
 OPEN_S = 2e-3
+
+
+def free_id(name: str, taken: Collection[str]) -> str:
+    """An id for a name that is not taken: letters, figures and dashes, a number if need be."""
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:_LONGEST] or "item"
+    names = (base if n < 2 else f"{base}-{n}" for n in range(1, len(taken) + 2))
+    return next(found for found in names if found not in taken)
 
 
 @dataclass(frozen=True)

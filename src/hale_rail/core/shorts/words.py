@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hale_rail.core.quantities import Unit, show
-from hale_rail.core.shorts.board import BoardPart
+from hale_rail.core.shorts.board import SETTLED, BoardPart
 from hale_rail.core.shorts.evidence import SCALE
 from hale_rail.core.shorts.next_probe import Proposal
 from hale_rail.core.shorts.taken import Kind, Taken
-from hale_rail.core.shorts.trace import SETTLED, Trace
+from hale_rail.core.shorts.trace import Trace
 
 #: shares of a stretch's full drop that count as nothing and as all
 _NOTHING, _ALL = 0.02, 0.92

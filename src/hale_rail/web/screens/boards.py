@@ -7,7 +7,7 @@ from flask.typing import ResponseReturnValue
 
 from hale_rail.actions import boards
 from hale_rail.actions.traces import take_trace
-from hale_rail.case.boards import board_maps
+from hale_rail.case.boards import BoardOf, board_maps
 from hale_rail.case.subjects import checked_subject
 from hale_rail.case.traces import trace_csv
 from hale_rail.core.procedures import BOARD_DROP, BOARD_OHMS, Point
@@ -16,7 +16,6 @@ from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.board_csv import read_board_csv, write_board_csv
 from hale_rail.formats.board_json import board_text
 from hale_rail.formats.photos import MAX_BYTES
-from hale_rail.formats.texts import decoded
 from hale_rail.stages import isolate, recap, trace
 from hale_rail.stages import map as map_stage
 from hale_rail.store import photos
@@ -24,6 +23,7 @@ from hale_rail.web.forms.base import Typed
 from hale_rail.web.forms.boards import MapForm, ProbeForm, RailOnlyForm
 from hale_rail.web.frame import case_of, relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint
+from hale_rail.web.uploads import file_response, needed_text, sent_bytes
 
 isolate_blueprint = stage_blueprint(isolate.STAGE)
 trace_blueprint = stage_blueprint(trace.STAGE)
@@ -93,16 +93,13 @@ def draw(number: str) -> ResponseReturnValue:
 def take_file(number: str) -> ResponseReturnValue:
     """Take a map from a file, in place of the one that is drawn."""
     rail = RailOnlyForm.parsed().by.data or ""
-    upload = request.files.get("map")
-    if upload is None or not upload.filename:
-        raise InputError("Choose a BOARD.json or a CSV.", field="map")
+    text = needed_text("map", "BOARD.json or CSV")
     try:
-        text = decoded(upload.read(), upload.filename)
         if not text.lstrip("\ufeff \r\n\t").startswith("{"):
             text = board_text(read_board_csv(text))
         boards.save_map(store(), number, rail, text, is_new=True)
     except InputError as error:
-        raise InputError(f"{upload.filename}: {error}", field="map") from error
+        raise InputError(str(error), field="map") from error
     return then(number, map_stage.STAGE, by=rail)
 
 
@@ -111,32 +108,28 @@ def take_file(number: str) -> ResponseReturnValue:
 def take_photo(number: str) -> ResponseReturnValue:
     """Put a photo under the map."""
     rail = RailOnlyForm.parsed().by.data or ""
-    upload = request.files.get("photo")
-    if upload is None or not upload.filename:
-        raise InputError("Choose a photo of the board.", field="photo")
-    boards.put_picture(store(), number, rail, upload.filename, upload.read(MAX_BYTES + 1))
+    boards.put_picture(store(), number, rail, *sent_bytes("photo", "photo of the board", MAX_BYTES))
     return then(number, map_stage.STAGE, by=rail)
 
 
 @blueprint.get("/board.json")
 def as_json(number: str) -> ResponseReturnValue:
     """The map as BOARD.json."""
-    rail = request.args.get("by", "")
-    board = board_maps(case_of(number)).get(rail)
-    if board is None:
-        raise NotFoundError("No map of this rail is drawn.")
-    return Response(board_text(board.map), mimetype="application/json")
+    return Response(board_text(_asked_map(number).map), mimetype="application/json")
 
 
 @blueprint.get("/board.csv")
 def as_csv(number: str) -> ResponseReturnValue:
     """The map as a table."""
-    rail = request.args.get("by", "")
-    board = board_maps(case_of(number)).get(rail)
+    return file_response(write_board_csv(_asked_map(number).map), "text/csv", f"{number}-board.csv")
+
+
+def _asked_map(number: str) -> BoardOf:
+    """The map of the rail in the address; raises NotFoundError."""
+    board = board_maps(case_of(number)).get(request.args.get("by", ""))
     if board is None:
         raise NotFoundError("No map of this rail is drawn.")
-    headers = {"Content-Disposition": f'attachment; filename="{number}-board.csv"'}
-    return Response(write_board_csv(board.map), mimetype="text/csv", headers=headers)
+    return board
 
 
 @trace_blueprint.post("/do/trace-file", endpoint="trace-file")
@@ -144,11 +137,9 @@ def as_csv(number: str) -> ResponseReturnValue:
 def take_readings(number: str) -> ResponseReturnValue:
     """Take a file's readings on the map, all or none."""
     rail = RailOnlyForm.parsed().by.data or ""
-    upload = request.files.get("trace")
-    if upload is None or not upload.filename:
-        raise InputError("Choose a READINGS.csv of a trace.", field="trace")
+    text = needed_text("trace", "READINGS.csv of a trace")
     try:
-        take_trace(store(), number, rail, decoded(upload.read(), upload.filename))
+        take_trace(store(), number, rail, text)
     except InputError as error:
         raise InputError(str(error), field="trace") from error
     return then(number, trace.STAGE, by=rail)
@@ -158,15 +149,13 @@ def take_readings(number: str) -> ResponseReturnValue:
 def readings(number: str) -> ResponseReturnValue:
     """The readings on the map as a file."""
     text = trace_csv(case_of(number), request.args.get("by", ""))
-    headers = {"Content-Disposition": f'attachment; filename="{number}-trace.csv"'}
-    return Response(text, mimetype="text/csv", headers=headers)
+    return file_response(text, "text/csv", f"{number}-trace.csv")
 
 
 @blueprint.get("/board.jpg")
 def picture(number: str) -> ResponseReturnValue:
     """The photo under the map; always sent as the JPEG it was re-encoded to."""
-    board = board_maps(case_of(number)).get(request.args.get("by", ""))
-    found = board.map.picture if board else None
+    found = _asked_map(number).map.picture
     path = photos.path_of(store().folder, found.sha256) if found and found.sha256 else None
     if path is None or not path.exists():
         raise NotFoundError("There is no photo under this map.")

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, request, send_file
+from flask import Blueprint, send_file
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions import drawings
-from hale_rail.errors import InputError
 from hale_rail.stages import intake
 from hale_rail.store.documents import PDF
 from hale_rail.web.forms.boards import DrawingForm, ProveForm
 from hale_rail.web.frame import relay_stage, relays, store, then
+from hale_rail.web.uploads import sent_bytes
 
 blueprint = Blueprint("drawings", __name__, url_prefix="/cases/<number>")
 
@@ -20,15 +20,12 @@ blueprint = Blueprint("drawings", __name__, url_prefix="/cases/<number>")
 def drawing(number: str) -> ResponseReturnValue:
     """Attach a PDF or a picture."""
     form = DrawingForm.parsed()
-    upload = request.files.get("document")
-    if upload is None or not upload.filename:
-        raise InputError("Choose a PDF or a picture.", field="document")
-    data = upload.read(drawings.MAX_BYTES + 1)
+    file_name, data = sent_bytes("document", "PDF or picture", drawings.MAX_BYTES)
     drawings.attach(
         store(),
         number,
         data,
-        upload.filename,
+        file_name,
         form.name.data or "",
         form.revision.data or "",
         of_type=form.kept.data == "type",

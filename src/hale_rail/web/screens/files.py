@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, Response, redirect, request
+from flask import Blueprint, redirect
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions import files
@@ -10,7 +10,6 @@ from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.case.filed import reading_rows
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings_csv import read_readings, write_readings
-from hale_rail.formats.texts import decoded
 from hale_rail.formats.unit_json import write_unit
 from hale_rail.stages import intake
 from hale_rail.stages.stage import Asked
@@ -20,52 +19,32 @@ from hale_rail.web.forms.base import Typed
 from hale_rail.web.forms.cases import FileCaseForm, TakeReadingsForm
 from hale_rail.web.frame import case_of, relay_stage, relays, show_stage, store, then
 from hale_rail.web.screens import new_case, workshop
+from hale_rail.web.uploads import file_response, needed_text
 
 blueprint = Blueprint("files", __name__)
 _CASE = "/cases/<number>"
 
 
-def _sent(field: str, what: str) -> str:
-    """The text of an uploaded file, "" where none was chosen; raises InputError for no text."""
-    upload = request.files.get(field)
-    if upload is None or not upload.filename:
-        return ""
-    try:
-        return decoded(upload.read(), what)
-    except InputError as error:
-        raise InputError(str(error), field=field) from error
-
-
-def _needed(field: str, what: str) -> str:
-    text = _sent(field, what)
-    if not text.strip():
-        raise InputError(f"Choose a {what}.", field=field)
-    return text
-
-
-def _file(text: str, kind: str, name: str) -> Response:
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(text, mimetype=kind, headers=headers)
-
-
 @blueprint.get(f"{_CASE}/unit.json")
 def unit(number: str) -> ResponseReturnValue:
     """The case's sheet."""
-    return _file(write_unit(case_of(number).sheet), "application/json", f"{number}-unit.json")
+    return file_response(
+        write_unit(case_of(number).sheet), "application/json", f"{number}-unit.json"
+    )
 
 
 @blueprint.get(f"{_CASE}/readings.csv")
 def readings(number: str) -> ResponseReturnValue:
     """The case's readings."""
     text = write_readings(reading_rows(case_of(number)))
-    return _file(text, "text/csv", f"{number}-readings.csv")
+    return file_response(text, "text/csv", f"{number}-readings.csv")
 
 
 @blueprint.post(f"{_CASE}/do/take-unit")
 @relays(relay_stage)
 def take_unit(number: str) -> ResponseReturnValue:
     """Take a file's parts and rails into the case's sheet."""
-    files.take_sheet(store(), number, _needed("unit", "UNIT.json"))
+    files.take_sheet(store(), number, needed_text("unit", "UNIT.json"))
     return then(number, intake.STAGE)
 
 
@@ -74,7 +53,7 @@ def take_unit(number: str) -> ResponseReturnValue:
 def take_readings(number: str) -> ResponseReturnValue:
     """Take a file's readings into the case; bad rows are told, or left out on purpose."""
     form = TakeReadingsForm.parsed()
-    text = _needed("readings", "READINGS.csv")
+    text = needed_text("readings", "READINGS.csv")
     try:
         rows, wrong = read_readings(text)
     except InputError as error:
@@ -93,7 +72,7 @@ def take_readings(number: str) -> ResponseReturnValue:
 def from_file() -> ResponseReturnValue:
     """Open a case from a file."""
     form = FileCaseForm.parsed()
-    text = _needed("unit", "UNIT.json")
+    text = needed_text("unit", "UNIT.json")
     number = files.open_from_file(
         store(), form.file_number.data, text, form.file_machine.data, form.file_symptom.data
     )
@@ -107,12 +86,12 @@ def pattern(pattern: int) -> ResponseReturnValue:
     if pattern not in [p.id for p in sheets.patterns(connection)]:
         raise NotFoundError("There is no such pattern.")
     text = write_unit(sheets.load(connection, pattern))
-    return _file(text, "application/json", f"pattern-{pattern}.json")
+    return file_response(text, "application/json", f"pattern-{pattern}.json")
 
 
 @blueprint.post("/workshop/patterns")
 @relays(workshop.relay_pattern)
 def take_pattern() -> ResponseReturnValue:
     """Keep a file's sheet as a pattern."""
-    files.pattern_from_file(store(), _needed("unit", "UNIT.json"))
+    files.pattern_from_file(store(), needed_text("unit", "UNIT.json"))
     return redirect(f"{addresses.workshop()}?saved=patterns#patterns", 303)

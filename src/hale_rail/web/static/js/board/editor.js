@@ -58,6 +58,28 @@ class Editor {
     state.classList.toggle("problem", isBad);
   }
 
+  // What this browser still holds: taken up at once, or offered where another tab drew meanwhile.
+  restore(draft) {
+    if (!draft) {
+      return;
+    }
+    this.mine = draft.board;
+    this.root.querySelector("[data-tool=mine]").hidden = !draft.isBehind;
+    if (draft.isBehind) {
+      this.tell("Another tab changed this map. What was drawn here is still kept: press “mine” to have it.", true);
+    } else {
+      this.takeMine();
+    }
+  }
+
+  takeMine() {
+    this.root.querySelector("[data-tool=mine]").hidden = true;
+    this.model.change(() => {
+      this.model.board = this.mine;
+    });
+    this.done();
+  }
+
   // Say something of what was just done, until the next thing is.
   tell(words, isBad = false) {
     this.told = { words, isBad };
@@ -197,6 +219,7 @@ class Editor {
     const tools = {
       undo: () => this.model.undo() && this.done(),
       redo: () => this.model.redo() && this.done(),
+      mine: () => this.takeMine(),
       in: () => this.view.zoom(1 / 1.4),
       out: () => this.view.zoom(1.4),
       fit: () => this.view.fit(this.whole()),
@@ -504,10 +527,6 @@ export async function editors() {
     const address = root.dataset.editor;
     const drawn = address ? await (await fetch(address)).json() : empty();
     const editor = new Editor(root, new Model(drawn));
-    const draft = editor.keeper.draft();
-    if (draft) {
-      editor.model.board = draft;
-      editor.done();
-    }
+    editor.restore(editor.keeper.draft());
   }
 }

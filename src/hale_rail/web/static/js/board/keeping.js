@@ -14,11 +14,11 @@ export class Keeper {
     this.waiting = null;
   }
 
-  // What was drawn on this version and not taken yet, or null.
+  // What was drawn and not taken yet, or null; `isBehind`: another tab changed the map since.
   draft() {
     try {
       const kept = JSON.parse(localStorage.getItem(this.key));
-      return kept && kept.version === this.version ? kept.board : null;
+      return kept && { board: kept.board, isBehind: kept.version !== this.version };
     } catch {
       return null;
     }
