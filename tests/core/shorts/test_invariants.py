@@ -194,6 +194,44 @@ def test_families_weigh_as_the_formulas_say(family, weight):
     assert BoardPart("x", "x", family, "a", "GND").prior == weight
 
 
+FORK = Net(
+    tuple(Pad(f"p{i}") for i in range(5)),
+    (Segment("p0", "p1", 0.01), Segment("p1", "p2", 0.01), Segment("p1", "p3", 0.02),
+     Segment("p3", "p4", 0.01)),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("turned", [False, True])
+@pytest.mark.parametrize(
+    ("true", "words"),
+    [
+        ("p2", "it drops towards p2 (10 mV): the short lies on the side of p2"),
+        ("p4", "all of it drops (30 mV): the current runs on past p4"),
+        ("p1", "nothing drops: the current has left before p2"),
+    ],
+)
+def test_at_a_fork_a_drop_points_to_the_side_of_the_short(true, words, turned):
+    parts = tuple(BoardPart(f"C{i}", f"C{i}", "tantalum", f"p{i}", "GND") for i in range(1, 5))
+    board = replace(line(2), rail=FORK, parts=parts)
+    v = volts(board, [Short(true, "GND", 0.2)], ("p0", "GND"), 1.0)
+    ends = ("p4", "p2") if turned else ("p2", "p4")
+    reading = Taken(Kind.DROP, *ends, "p0", "GND", 1.0, round(v[ends[0]] - v[ends[1]], 4), 1e-4)
+    text = said(trace(board, [reading]))[0].text.replace("\u00a0", " ").replace("−", "")
+    assert text == f"between pads p2 and p4 {words}"
+
+
+def test_on_the_ground_net_the_current_comes_from_the_far_pad():
+    ground = Net(tuple(Pad(f"g{i}") for i in range(4)),
+                 tuple(Segment(f"g{i}", f"g{i + 1}", 0.01) for i in range(3)))  # fmt: skip
+    parts = tuple(BoardPart(f"C{i}", f"C{i}", "ic", "p1", f"g{i}") for i in range(1, 4))
+    board = replace(line(2), ground=ground, parts=parts)
+    for true, words in (("g3", "all of it drops"), ("g1", "nothing drops")):
+        v = volts(board, [Short("p1", true, 0.2)], ("p0", "g0"), 1.0)
+        value = round(v["g3"] - v["g1"], 4)
+        reading = Taken(Kind.DROP, "g3", "g1", "p0", "g0", 1.0, value, 1e-4)
+        assert f"between pads g1 and g3 {words}" in said(trace(board, [reading]))[0].text
+
+
 @pytest.mark.parametrize(
     ("true", "words"),
     [

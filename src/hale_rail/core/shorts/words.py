@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hale_rail.core.quantities import Unit, show
@@ -127,28 +126,33 @@ def _copper_words(found: Trace, at: int, reading: Taken) -> str:
     same_way = drops[drops * reading.value > 0] if reading.value else drops
     drops = same_way if len(same_way) else drops
     full = scale * float(drops[abs(drops).argmax()])
-    near, far = _near_first(found, reading)
+    near, far, onward = _near_first(found, reading)
     between = f"between pads {near} and {far}"
-    slack = max(_SIGMAS * reading.noise, _NOTHING * abs(full))
     if abs(full) <= _SIGMAS * reading.noise:
         return f"{between} no short would drop more than the meter can tell"
-    if abs(reading.value) <= slack:
+    if abs(reading.value) <= max(_SIGMAS * reading.noise, _NOTHING * abs(full)):
         return f"{between} nothing drops: the current has left before {near}"
+    if reading.value * onward < 0:
+        return f"{between} it drops towards {near} ({shown}): the short lies on the side of {near}"
     share = reading.value / full
     if share >= _ALL:
         return f"{between} all of it drops ({shown}): the current runs on past {far}"
     return f"{between} {share:.0%} of what could drop does ({shown}): it leaves between them"
 
 
-def _near_first(found: Trace, reading: Taken) -> Sequence[str]:
-    """The two probes' pads, the nearer to where the current comes in first."""
+def _near_first(found: Trace, reading: Taken) -> tuple[str, str, int]:
+    """The two probes' pads, the nearer to the clamp first, and the sign of a drop from it onward.
+
+    Onward of the clamp where the current comes in it falls from the near pad to the far one; of the
+    clamp where it goes out it falls from the far one to the near one.
+    """
     side = found.model.rail if found.board.is_rail(reading.plus) else found.model.ground
-    clamp = next((p for p in (reading.inject, reading.drain) if p in side.column), None)
-    if clamp is None:
-        return reading.plus, reading.minus
+    clamp = next((p for p in (reading.inject, reading.drain) if p in side.net.by_id), "")
 
     def ohm(pad: str) -> float:
         current = side.along((clamp, pad), 1.0)
         return float(side.ohm @ current**2)
 
-    return sorted((reading.plus, reading.minus), key=ohm)
+    near, far = sorted((reading.plus, reading.minus), key=ohm if clamp else str)
+    falls = 1 if clamp == reading.inject else -1
+    return near, far, falls if near == reading.plus else -falls
