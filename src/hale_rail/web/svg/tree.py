@@ -89,7 +89,7 @@ def _item(node: Node, at: tuple[float, float], number: str, rail: str) -> str:
     verb = "Detach" if node.is_on else "Attach"
     address = escape(addresses.stage(number, "isolate", node.toggle_key, by=rail))
     spoken = escape(f"{verb} {node.name}, {percent}")
-    return f'<a href="{address}" aria-label="{spoken}" data-item>{drawn}</a>'
+    return f'<a href="{address}" aria-label="{spoken}" data-item="">{drawn}</a>'
 
 
 def _words(node: Node) -> str:
