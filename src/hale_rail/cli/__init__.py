@@ -221,6 +221,37 @@ def trace(board: Path, readings: Path, as_json: bool) -> None:
 
 
 @main.command()
+@click.argument("demand", type=click.Path(path_type=Path))
+@click.argument("catalogue", type=click.Path(path_type=Path))
+@click.option("--stock", type=click.Path(path_type=Path), help="CSV: what is in the drawers.")
+@click.option("--vendors", type=click.Path(path_type=Path),
+              help="CSV: vendor,shipping,free_above.")  # fmt: skip
+@click.option("--max-vendors", type=click.IntRange(1, 99), help="At most so many vendors.")
+@click.option("--spares", metavar="10%", help="Spares, on parts below 1.00 a piece.")
+@click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
+def plan(
+    demand: Path,
+    catalogue: Path,
+    stock: Path | None,
+    vendors: Path | None,
+    max_vendors: int | None,
+    spares: str | None,
+    as_json: bool,
+) -> None:
+    """Plan a recap: DEMAND.csv what each position asks, CATALOGUE.csv what vendors offer.
+
+    The cheapest order, parts and shipping. Positions without a part are named with the reason;
+    rows that cannot be used with their line. Exits 2 when a file cannot be used at all.
+    """
+    from hale_rail.cli.planning import in_words, planned
+
+    found = _run(lambda: planned(demand, catalogue, stock, vendors, max_vendors, spares))
+    _print_json(found) if as_json else _say(in_words(found))
+    for problem in found["problems"]:
+        click.echo(f"{problem['file']}:{problem['line']}: {problem['text']}", err=True)
+
+
+@main.command()
 @click.argument("unit", type=click.Path(path_type=Path), required=False)
 @click.argument("readings", type=click.Path(path_type=Path), required=False)
 @click.option("--symptom", "symptoms", multiple=True, metavar="CODE", help="What it does, by code.")

@@ -21,6 +21,7 @@ __all__ = [
     "Measured",
     "Unit",
     "farad_spellings",
+    "has_odd_figure",
     "rated_volts",
     "read",
     "read_code",
@@ -102,7 +103,7 @@ def read(text: str, unit: Unit, *, allow_words: bool = True) -> Measured:
 
 def _plain_signs(text: str, unit: Unit) -> str:
     """The text tidied; raises QuantityError for none, too much, and signs that are not folded."""
-    if any(_is_odd_figure(sign) for sign in text):
+    if has_odd_figure(text):
         raise QuantityError(
             f"“{text[:_LONGEST]}” has a figure that is raised, circled or of another script: write "
             f"plain figures, like {_example(unit)}."
@@ -113,6 +114,11 @@ def _plain_signs(text: str, unit: Unit) -> str:
     if len(clean) > _LONGEST:
         raise RangeError(f"“{clean[:20]}…” is far too long for {unit.noun}.")
     return clean
+
+
+def has_odd_figure(text: str) -> bool:
+    """True for a text with raised, circled or foreign figures, which are refused, not folded."""
+    return any(_is_odd_figure(sign) for sign in text)
 
 
 def _is_odd_figure(sign: str) -> bool:
@@ -184,7 +190,9 @@ def read_span(text: str, unit: Unit) -> Measured:
 def plain_number(text: str) -> float:
     """A number without a unit, with point or comma; raises QuantityError for what is none."""
     clean = tidy(text)
-    if not re.fullmatch(r"[+-]?[0-9]*[.,]?[0-9]+(?:e[+-]?[0-9]{1,2})?", clean):
+    if has_odd_figure(text) or not re.fullmatch(
+        r"[+-]?[0-9]*[.,]?[0-9]+(?:e[+-]?[0-9]{1,2})?", clean
+    ):
         raise QuantityError(f"“{text[:20]}” is no number.")
     return float(_decimal(clean)[0])
 

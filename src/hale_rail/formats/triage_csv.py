@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.capacitors import VISUAL_CODES, Capacitor, Readings
-from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.families import Grade
 from hale_rail.core.parts.taken import Taken
 from hale_rail.core.procedures import (
     CAPACITANCE,
@@ -23,16 +23,18 @@ from hale_rail.core.procedures import (
     Procedure,
     Subject,
 )
-from hale_rail.core.quantities import Unit, rated_volts, read
+from hale_rail.core.quantities import Unit
 from hale_rail.formats.fields import Fields, read_table, tolerance, yes_no
-from hale_rail.formats.marked_values import marked_farad
+from hale_rail.formats.part_fields import (
+    quantity,
+    read_class,
+    read_family,
+    read_grade,
+    read_rated,
+    read_value,
+)
 
 _NEEDED = ("id", "family", "value")
-_GRADES = {
-    **dict.fromkeys(("", "general", "standard"), Grade.GENERAL),
-    **dict.fromkeys(("low", "low-impedance", "low impedance", "low-z", "low-esr"), Grade.LOW),
-}
-_CLASSES = ("", "X1", "X2", "Y1", "Y2")
 
 
 @dataclass(frozen=True)
@@ -84,41 +86,18 @@ def _row(line: int, fields: Fields) -> TriageRow:
 
 
 def _capacitor(fields: Mapping[str, str]) -> Capacitor:
-    safety_class = fields.get("class", "").upper()
-    if safety_class not in _CLASSES:
-        raise InputError(f"class is X1, X2, Y1 or Y2, not “{fields['class']}”")
-    family = next((f for f in Family if f.value == fields.get("family", "").lower()), None)
-    if family is None:
-        raise InputError(
-            f"family “{fields.get('family', '')}” is none of {', '.join(f.value for f in Family)}"
-        )
-    farad = _value(fields["value"], family)
-    volt = _number(fields, "voltage", Unit.VOLT)
-    if volt is None:
-        volt = rated_volts(fields["value"])
-    if volt is not None and not 0 < volt <= 30_000:
-        raise InputError(f"a capacitor rated {volt:g} V cannot be")
-    grade = _GRADES.get(fields.get("grade", "").lower())
-    if grade is None:
-        raise InputError(f"grade is general or low-impedance, not “{fields['grade']}”")
+    read_class(fields.get("class", ""))
+    family = read_family(fields.get("family", ""))
+    value = fields["value"]
+    farad = read_value(value, family)
+    volt = read_rated(fields.get("voltage", ""), value)
     marked = fields.get("tolerance", "")
     return Capacitor(
-        family, farad, volt, tolerance(marked) if marked else None, grade, _year(fields),
-        _number(fields, "fresh_cap", Unit.FARAD) or None,
-        _number(fields, "fresh_esr", Unit.OHM) or None,
+        family, farad, volt, tolerance(marked) if marked else None,
+        read_grade(fields.get("grade", "")) or Grade.GENERAL, _year(fields),
+        quantity(fields, "fresh_cap", Unit.FARAD) or None,
+        quantity(fields, "fresh_esr", Unit.OHM) or None,
     )  # fmt: skip
-
-
-def _value(text: str, family: Family) -> float:
-    if not text:
-        raise InputError("value is needed and above 0 F")
-    try:
-        farad, _ = marked_farad(text, family)
-    except InputError as error:
-        raise InputError(f"value: {error}") from error
-    if not farad > 0:
-        raise InputError("value is needed and above 0 F")
-    return farad
 
 
 def _readings(fields: Mapping[str, str], cap: Capacitor, lifted: bool) -> Readings:
@@ -143,16 +122,6 @@ def _readings(fields: Mapping[str, str], cap: Capacitor, lifted: bool) -> Readin
         taken("cap", CAPACITANCE), taken("esr", ESR), taken("leak", LEAKAGE), taken("ohms", OHMS),
         codes,
     )  # fmt: skip
-
-
-def _number(fields: Mapping[str, str], name: str, unit: Unit) -> float | None:
-    text = fields.get(name, "")
-    if not text:
-        return None
-    try:
-        return read(text, unit, allow_words=False).value
-    except InputError as error:
-        raise InputError(f"{name}: {error}") from error
 
 
 def _year(fields: Mapping[str, str]) -> int | None:

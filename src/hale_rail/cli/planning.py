@@ -1,0 +1,121 @@
+"""Plans a recap from lists: `hale-rail plan`."""
+
+from __future__ import annotations
+
+import os
+import re
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from decimal import Decimal
+from fractions import Fraction
+from pathlib import Path
+from typing import Any, TypeVar
+
+from hale_rail.core.recap.buying import plan
+from hale_rail.core.recap.market import Terms, market
+from hale_rail.errors import InputError
+from hale_rail.formats.money import show_price
+from hale_rail.formats.plan_csv import read_catalogue, read_demand, read_drawers, read_vendors
+from hale_rail.formats.plan_json import plan_json
+from hale_rail.formats.texts import read_file
+
+_SPARES = re.compile(r"(\d{1,3}(?:\.\d+)?)\s*%?")
+T = TypeVar("T")
+
+
+def planned(
+    demand: Path,
+    catalogue: Path,
+    stock: Path | None,
+    vendors: Path | None,
+    max_vendors: int | None,
+    spares: str | None,
+) -> dict[str, Any]:
+    """The command's JSON contract; raises InputError naming the file that cannot be used.
+
+    A row that cannot be used stands in `problems` with its file and line; a position of such a row
+    is unmet besides.
+    """
+    terms = Terms(max_vendors=max_vendors, spares=_share(spares))
+    wanted, wrong, ids = _read(demand, read_demand)
+    if not wanted and not ids:
+        reason = f"line {wrong[0][0]}: {wrong[0][1]}" if wrong else "there is no row in it"
+        raise InputError(f"{demand}: {reason}")
+    problems = _problems(demand, wrong)
+    offers, wrong = _read(catalogue, read_catalogue)
+    problems += _problems(catalogue, wrong)
+    drawers, wrong = _read(stock, read_drawers) if stock else ([], [])
+    problems += _problems(stock, wrong)
+    known, wrong = _read(vendors, read_vendors) if vendors else ([], [])
+    problems += _problems(vendors, wrong)
+    with _quiet():
+        found = plan(wanted, market(offers, drawers, known), terms)
+    answer = plan_json(found, problems)
+    answer["unmet"] += [
+        {"id": ids[p["line"]], "reason": f"line {p['line']}: {p['text']}", "nearest": None}
+        for p in problems
+        if p["file"] == str(demand) and p["line"] in ids
+    ]
+    return answer
+
+
+def _read(path: Path, read: Callable[[str], T]) -> T:
+    text = read_file(path)
+    try:
+        return read(text)
+    except InputError as error:
+        raise InputError(f"{path}: {error}") from error
+
+
+def _problems(path: Path | None, wrong: list[tuple[int, str]]) -> list[dict[str, Any]]:
+    return [{"file": str(path), "line": line, "text": text} for line, text in wrong]
+
+
+def _share(text: str | None) -> Fraction:
+    """`10%` as a share."""
+    if text is None:
+        return Fraction(0)
+    match = _SPARES.fullmatch(text.strip())
+    if match is None or Fraction(match[1]) > 100:
+        raise InputError(f"--spares is a share such as 10%, not “{text[:20]}”.")
+    return Fraction(match[1]) / 100
+
+
+@contextmanager
+def _quiet() -> Iterator[None]:
+    """What a solver's own code prints goes to stderr: stdout is for the answer."""
+    sys.stdout.flush()
+    kept = os.dup(1)
+    try:
+        os.dup2(2, 1)
+        yield
+    finally:
+        os.dup2(kept, 1)
+        os.close(kept)
+
+
+def in_words(found: dict[str, Any]) -> str:
+    """The same for a person: what to order, what is at hand, what stays open."""
+
+    def money(value: float) -> str:
+        return show_price(Decimal(str(value)))
+
+    lines = [
+        f"{line['vendor']:18} {line['sku']:16} {line['qty']:5} × {money(line['unit_price']):>7} = "
+        f"{money(line['cost']):>8}  {' '.join(line['covers'])}"
+        for line in found["order"]
+    ]
+    lines += [f"{'stock':18} {line['sku']:16} {line['qty']:5}  {' '.join(line['covers'])}"
+              for line in found["from_stock"]]  # fmt: skip
+    lines += [f"Shipping, {name}: {money(cost)}" for name, cost in found["shipping"].items()]
+    lines.append(f"Total: {money(found['total'])}" + _gap_words(found["gap"]))
+    lines += [f"Open: {one['id']}: {one['reason']}" for one in found["unmet"]]
+    lines += [f"Mind: {one['id']}: {one['text']}" for one in found["flags"]]
+    return "\n".join(lines)
+
+
+def _gap_words(gap: float | None) -> str:
+    if gap is None:
+        return " (line by line: no better order was proven in time)"
+    return f" (at most {gap:.1%} above the cheapest)" if gap else " (the cheapest there is)"

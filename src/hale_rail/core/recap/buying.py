@@ -1,0 +1,244 @@
+"""Buying as an exact optimisation: for every position one part, and how many of each from whom.
+
+Source: docs/formulas.md, “Buying”. Least parts and shipping, with price breaks, packs, minimum
+quantities, what is at hand and on the lists, spares, and at most so many vendors; positions of one
+bank get one part. A small penalty decides between near-equals and is no part of the total.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from hale_rail.core.recap.market import Found, Market, Terms
+from hale_rail.core.recap.matching import (
+    Group,
+    Item,
+    Match,
+    groups_of,
+    match,
+    nearest,
+    why_none,
+)
+from hale_rail.core.recap.needs import Needs
+from hale_rail.core.recap.offers import Drawer, Offer
+from hale_rail.core.recap.optimise import optimise
+from hale_rail.core.recap.substitutes import fit
+
+
+@dataclass(frozen=True)
+class OrderLine:
+    """So many of one part from one vendor, and the positions that they are for.
+
+    `fitted` of them are; `spares_short` spare pieces were asked for and are not to be had.
+    """
+
+    offer: Offer
+    qty: int
+    unit_price: Decimal
+    fitted: int
+    covers: tuple[str, ...]
+    spares_short: int = 0
+
+    @property
+    def cost(self) -> Decimal:
+        """What the line costs."""
+        return self.qty * self.unit_price
+
+
+@dataclass(frozen=True)
+class StockLine:
+    """So many of one drawer, and the positions that they are for."""
+
+    drawer: Drawer
+    qty: int
+    covers: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Unmet:
+    """A position that stays without a part, why, and the part that comes nearest."""
+
+    needs: Needs
+    reason: str
+    nearest: Item | None
+
+
+@dataclass(frozen=True)
+class Flag:
+    """What is to be minded at a position, of the part chosen there."""
+
+    needs: Needs
+    text: str
+
+
+@dataclass(frozen=True)
+class Plan:
+    """An order, what comes from stock, and what stays open. `gap` None: not proven (no model)."""
+
+    order: tuple[OrderLine, ...]
+    from_stock: tuple[StockLine, ...]
+    shipping: Mapping[str, Decimal]
+    unmet: tuple[Unmet, ...]
+    flags: tuple[Flag, ...]
+    chosen: Mapping[str, Item]
+    gap: float | None = 0.0
+
+    @property
+    def goods(self) -> Decimal:
+        """What the parts cost."""
+        return sum((line.cost for line in self.order), Decimal(0))
+
+    @property
+    def total(self) -> Decimal:
+        """Parts and shipping."""
+        return self.goods + sum(self.shipping.values(), Decimal(0))
+
+
+def plan(demand: Sequence[Needs], at: Market, terms: Terms) -> Plan:
+    """The cheapest order that meets as many positions as can be met."""
+    matches = match(groups_of(demand), at.items, terms.policy)
+    return settled(matches, at, terms, optimise(matches, at, terms))
+
+
+def settled(matches: Sequence[Match], at: Market, terms: Terms, found: Found) -> Plan:
+    """The plan in exact money: who gets which pieces, what each vendor is sent, what stays open."""
+    pieces = _Pieces(matches, at, found)
+    order = [
+        OrderLine(
+            offer, qty, offer.price_at(qty) or Decimal(0), sum(fitted.values()), tuple(fitted)
+        )
+        for offer, qty, fitted in pieces.orders()
+    ]
+    goods: dict[str, Decimal] = {}
+    for line in order:
+        goods[line.offer.vendor] = goods.get(line.offer.vendor, Decimal(0)) + line.cost
+    chosen = {
+        needs.id: at.items[place]
+        for one, place in zip(matches, found.chosen, strict=True)
+        if place is not None
+        for needs in one.group.positions
+    }
+    return Plan(
+        tuple(sorted(order, key=lambda line: line.offer.vendor)),
+        tuple(StockLine(drawer, sum(c.values()), tuple(c)) for drawer, c in pieces.from_stock()),
+        {name: at.vendor(name).shipping_for(cost) for name, cost in sorted(goods.items())},
+        tuple(_unmet(matches, at, terms, found)),
+        tuple(_flags(matches, at, terms, found, pieces)),
+        chosen,
+        found.gap,
+    )
+
+
+def _line(offer: Offer, qty: int, fitted: Counter[str], terms: Terms) -> OrderLine:
+    price = offer.price_at(qty) or Decimal(0)
+    count = sum(fitted.values())
+    short = terms.spares_for(count, price) - (qty - count)
+    return OrderLine(offer, qty, price, count, tuple(fitted), max(short, 0))
+
+
+@dataclass
+class _Left:
+    """Pieces of a drawer or an offer that are not handed out yet."""
+
+    key: tuple[str, int, int]
+    qty: int
+
+
+class _Pieces:
+    """Which position is served from which drawer and offer: trusted drawers first."""
+
+    def __init__(self, matches: Sequence[Match], at: Market, found: Found) -> None:
+        self._at, self._found = at, found
+        self._of: dict[tuple[str, int, int], Counter[str]] = {}
+        for place in sorted({place for place in found.chosen if place is not None}):
+            self._serve(place, matches)
+
+    def _serve(self, place: int, matches: Sequence[Match]) -> None:
+        """Hand one item's pieces out, position by position."""
+        item, found = self._at.items[place], self._found
+        left = [
+            _Left(("stock", place, d), found.taken.get((place, d), 0))
+            for d in range(len(item.drawers))
+        ]
+        left += [
+            _Left(("order", place, o), found.ordered.get((place, o), 0))
+            for o in range(len(item.offers))
+        ]
+        for one, chosen in zip(matches, found.chosen, strict=True):
+            for needs in one.group.positions if chosen == place else ():
+                self._hand_out(needs, left)
+
+    def _hand_out(self, needs: Needs, left: Sequence[_Left]) -> None:
+        wanted = needs.qty
+        for source in left:
+            pieces = min(wanted, source.qty)
+            if pieces:
+                self._of.setdefault(source.key, Counter())[needs.id] += pieces
+                source.qty -= pieces
+                wanted -= pieces
+
+    def orders(self) -> list[tuple[Offer, int, Counter[str]]]:
+        """Every offer that is ordered, how many, and pieces by position."""
+        return [
+            (self._at.items[i].offers[o], qty, self._of.get(("order", i, o), Counter()))
+            for (i, o), qty in sorted(self._found.ordered.items())
+            if qty
+        ]
+
+    def from_stock(self) -> list[tuple[Drawer, Counter[str]]]:
+        """Every drawer that is used, and pieces by position."""
+        return [
+            (self._at.items[i].drawers[d], counts)
+            for (source, i, d), counts in sorted(self._of.items())
+            if source == "stock"
+        ]
+
+
+def _flags(
+    matches: Sequence[Match], at: Market, terms: Terms, found: Found, pieces: _Pieces
+) -> Iterable[Flag]:
+    by_id = {needs.id: needs for one in matches for needs in one.group.positions}
+    for one, place in zip(matches, found.chosen, strict=True):
+        if place is not None and one.flagged[place]:
+            for needs in one.group.positions:
+                for text in fit(needs, at.items[place].build, terms.policy).texts:
+                    yield Flag(needs, text)
+    for offer, qty, counts in pieces.orders():
+        short = _line(offer, qty, counts, terms).spares_short
+        if short:
+            last = by_id[list(counts)[-1]]
+            yield Flag(last, f"{offer.sku}: {short} of its spares not to be had")
+    for drawer, counts in pieces.from_stock():
+        if not drawer.is_trusted:
+            for position in counts:
+                text = f"{drawer.sku} from stock: {drawer.origin.words}, untested: test it first"
+                yield Flag(by_id[position], text)
+
+
+def _unmet(matches: Sequence[Match], at: Market, terms: Terms, found: Found) -> Iterable[Unmet]:
+    for one, place in zip(matches, found.chosen, strict=True):
+        if place is None:
+            reason, item = _why_unmet(one, at, terms)
+            for needs in one.group.positions:
+                yield Unmet(needs, reason, item)
+
+
+def _why_unmet(one: Match, at: Market, terms: Terms) -> tuple[str, Item | None]:
+    """Why a group gets no part, and the part that comes nearest."""
+    group: Group = one.group
+    if not one.flagged:
+        item = nearest(group, at.items, terms.policy)
+        return why_none(group, item, terms.policy), item
+    fitting = [at.items[place] for place in one.flagged]
+    best = max(fitting, key=lambda i: i.to_be_had if i.to_be_had is not None else group.qty)
+    most = best.to_be_had
+    if most is not None and most < group.qty:
+        held = "none" if not most else f"{most}"
+        return f"{best.sku} ({best.where}) fits: {group.qty} wanted, {held} to be had", best
+    if terms.max_vendors is not None:
+        limit = "1 vendor" if terms.max_vendors == 1 else f"{terms.max_vendors} vendors"
+        return f"{best.sku} ({best.where}) fits, but not from at most {limit}", best
+    return f"{best.sku} ({best.where}) fits, but other positions take what is to be had", best

@@ -1,0 +1,70 @@
+"""Where parts may come from, what is asked of an order, and what a way of buying settles on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
+
+from hale_rail.core.recap.matching import Item, items_of
+from hale_rail.core.recap.offers import Drawer, Offer, Vendor
+from hale_rail.core.recap.substitutes import USUAL, Policy
+
+#: what spares are for: parts below this price a piece
+SPARES_BELOW = Decimal("1.00")
+TIME_LIMIT_S = 30.0
+
+
+@dataclass(frozen=True)
+class Terms:
+    """What a person asks of an order.
+
+    `max_vendors` None: any number; `spares` as a share of what is fitted, on parts below
+    `spares_below` a piece.
+    """
+
+    max_vendors: int | None = None
+    spares: Fraction = Fraction(0)
+    spares_below: Decimal = SPARES_BELOW
+    policy: Policy = USUAL
+    time_limit_s: float = TIME_LIMIT_S
+
+    def spares_for(self, qty: int, price: Decimal) -> int:
+        """Spare pieces for so many that are fitted."""
+        if price >= self.spares_below or not self.spares:
+            return 0
+        return -(-(qty * self.spares.numerator) // self.spares.denominator)
+
+
+@dataclass(frozen=True)
+class Market:
+    """Where parts may come from."""
+
+    items: tuple[Item, ...]
+    vendors: Mapping[str, Vendor]
+
+    def vendor(self, name: str) -> Vendor:
+        """A vendor; one of whom no terms are known sends for nothing."""
+        return self.vendors.get(name) or Vendor(name)
+
+
+def market(
+    offers: Iterable[Offer], stock: Iterable[Drawer] = (), vendors: Iterable[Vendor] = ()
+) -> Market:
+    """The lists and drawers as one market."""
+    return Market(tuple(items_of(offers, stock)), {vendor.name: vendor for vendor in vendors})
+
+
+@dataclass(frozen=True)
+class Found:
+    """What a way of buying settled on.
+
+    `chosen`: the place of the item that each group gets (None: none); `ordered` pieces by (item,
+    offer) place, `taken` pieces by (item, drawer) place.
+    """
+
+    chosen: Sequence[int | None]
+    ordered: Mapping[tuple[int, int], int]
+    taken: Mapping[tuple[int, int], int]
+    gap: float | None

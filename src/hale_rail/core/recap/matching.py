@@ -1,0 +1,142 @@
+"""Positions against parts: which part may stand where, and for none the nearest miss and why."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+
+from hale_rail.core.recap.needs import Build, Needs
+from hale_rail.core.recap.offers import Drawer, Offer, completed
+from hale_rail.core.recap.substitutes import Level, Policy, fit, level_of
+
+
+@dataclass
+class Item:
+    """One part number, wherever it is to be had."""
+
+    sku: str
+    build: Build
+    drawers: list[Drawer] = field(default_factory=list)
+    offers: list[Offer] = field(default_factory=list)
+
+    @property
+    def at_hand(self) -> int:
+        """Pieces in drawers."""
+        return sum(drawer.qty for drawer in self.drawers)
+
+    @property
+    def to_be_had(self) -> int | None:
+        """Pieces in drawers and on lists; None where a list does not say."""
+        most = [offer.most for offer in self.offers]
+        if None in most:
+            return None
+        return self.at_hand + sum(n or 0 for n in most)
+
+    @property
+    def where(self) -> str:
+        """Whose list or drawer it stands in."""
+        return self.offers[0].vendor if self.offers else "stock"
+
+
+@dataclass(frozen=True)
+class Group:
+    """Positions that get one part: those of a bank, or one alone."""
+
+    positions: tuple[Needs, ...]
+
+    @property
+    def qty(self) -> int:
+        """Pieces in all."""
+        return sum(needs.qty for needs in self.positions)
+
+
+@dataclass(frozen=True)
+class Match:
+    """A group with the parts that may stand there, and each one's flagged pieces.
+
+    `flagged` by item's place in the list of items.
+    """
+
+    group: Group
+    flagged: dict[int, int]
+
+
+def items_of(offers: Iterable[Offer], stock: Iterable[Drawer]) -> list[Item]:
+    """Every part number with its drawers and offers, drawers first.
+
+    One number that two lists describe alike, as far as each says, is one part.
+    """
+    found: list[Item] = []
+    by_sku: dict[str, list[Item]] = {}
+    for drawer in stock:
+        _item(drawer.sku, drawer.build, by_sku, found).drawers.append(drawer)
+    for offer in offers:
+        _item(offer.sku, offer.build, by_sku, found).offers.append(offer)
+    for item in found:
+        item.drawers.sort(key=lambda drawer: not drawer.is_trusted)
+    return found
+
+
+def _item(sku: str, build: Build, by_sku: dict[str, list[Item]], found: list[Item]) -> Item:
+    """The part of a number that is described so, made when it is first met."""
+    known = by_sku.setdefault(sku, [])
+    item = next((i for i in known if _is_same(i.build, build)), None)
+    if item is None:
+        item = Item(sku, build)
+        known.append(item)
+        found.append(item)
+    item.build = completed(item.build, build)
+    return item
+
+
+def _is_same(one: Build, other: Build) -> bool:
+    return completed(one, other) == completed(other, one)
+
+
+def groups_of(demand: Iterable[Needs]) -> list[Group]:
+    """Positions of one bank together at the place of its first; each other alone."""
+    found: dict[object, list[Needs]] = {}
+    for needs in demand:
+        found.setdefault(needs.bank or (needs.id,), []).append(needs)
+    return [Group(tuple(members)) for members in found.values()]
+
+
+def match(groups: Sequence[Group], items: Sequence[Item], policy: Policy) -> list[Match]:
+    """Every group against every part; positions that ask the same are asked once."""
+    known: dict[Needs, list[Level]] = {}
+    found = []
+    for group in groups:
+        levels = []
+        for needs in group.positions:
+            asked = replace(needs, id="", ref="", bank="", qty=1)
+            if asked not in known:
+                known[asked] = [level_of(asked, item.build, policy) for item in items]
+            levels.append(known[asked])
+        flagged = {
+            place: sum(n.qty for n, lv in zip(group.positions, each, strict=True) if lv)
+            for place, each in enumerate(zip(*levels, strict=True))
+            if max(each) < Level.REFUSED
+        }
+        found.append(Match(group, flagged))
+    return found
+
+
+def nearest(group: Group, items: Sequence[Item], policy: Policy) -> Item | None:
+    """The part that misses a group's demand by least, or None where there is no part."""
+    return min(
+        items,
+        key=lambda item: sum(fit(needs, item.build, policy).miss for needs in group.positions),
+        default=None,
+    )
+
+
+def why_none(group: Group, item: Item | None, policy: Policy) -> str:
+    """Why no part may stand at a group's positions, with the nearest miss."""
+    if item is None:
+        return "no list and no drawer has a part"
+    fits = [(needs, fit(needs, item.build, policy)) for needs in group.positions]
+    needs, told = next(one for one in fits if not one[1].is_allowed)
+    is_bank = len(group.positions) > 1
+    begin = "no one part fits the whole bank" if is_bank else "no part fits"
+    of = f" (for {needs.ref or needs.id})" if is_bank else ""
+    return f"{begin}; the nearest, {item.sku} ({item.where}){of}: {told.why}"

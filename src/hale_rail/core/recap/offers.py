@@ -1,0 +1,117 @@
+"""Where parts come from: drawers of the workshop, and what vendors offer at what price.
+
+Money is decimal throughout: prices are added and multiplied exactly as they are printed.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, replace
+from decimal import Decimal
+
+from hale_rail.core.coded import Coded
+from hale_rail.core.recap.needs import Build
+
+#: quantities from which a list has a price of its own
+TIERS = (1, 10, 100)
+
+
+class Origin(Coded):
+    """Where the parts of a drawer come from."""
+
+    NEW = ("new", "new")
+    OLD_STOCK = ("old-stock", "old stock")
+    SALVAGED = ("salvaged", "salvaged")
+
+
+ORIGINS = {origin.code: origin for origin in Origin}
+
+
+@dataclass(frozen=True)
+class Vendor:
+    """What sending costs; nothing where the goods reach `free_above` (None: it always costs)."""
+
+    name: str
+    shipping: Decimal = Decimal(0)
+    free_above: Decimal | None = None
+
+    def shipping_for(self, goods: Decimal) -> Decimal:
+        """What sending goods of this price costs."""
+        is_free = self.free_above is not None and goods >= self.free_above
+        return Decimal(0) if is_free else self.shipping
+
+
+@dataclass(frozen=True)
+class Drawer:
+    """Pieces of one part at hand."""
+
+    sku: str
+    build: Build
+    qty: int
+    origin: Origin = Origin.NEW
+    is_tested: bool = False
+
+    @property
+    def is_trusted(self) -> bool:
+        """True for parts that may be fitted as they are; the others are tested first."""
+        return self.is_tested or self.origin is Origin.NEW
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A part on a vendor's list.
+
+    `prices` (from how many, price a piece) rising; at least `moq`, in multiples of `pack`, at most
+    `available` (None: the list does not say).
+    """
+
+    vendor: str
+    sku: str
+    build: Build
+    prices: tuple[tuple[int, Decimal], ...]
+    moq: int = 1
+    pack: int = 1
+    available: int | None = None
+
+    def price_at(self, qty: int) -> Decimal | None:
+        """The price a piece of so many; None where the list sells no so few."""
+        found = [price for start, price in self.prices if start <= qty]
+        return found[-1] if found else None
+
+    @property
+    def least(self) -> int:
+        """The fewest pieces that are sold."""
+        return self.whole_packs(max(self.moq, self.prices[0][0]))
+
+    @property
+    def most(self) -> int | None:
+        """The most pieces that are sold; None where the list does not say, 0 for none."""
+        if self.available is None:
+            return None
+        most = self.available // self.pack * self.pack
+        return most if most >= self.least else 0
+
+    def whole_packs(self, qty: int) -> int:
+        """The next multiple of a pack."""
+        return -(-qty // self.pack) * self.pack
+
+    def order_for(self, qty: int) -> tuple[int, Decimal] | None:
+        """How many to order for so many pieces, and the price a piece, at least cost; or None."""
+        starts = [qty, self.least, *(start for start, _ in self.prices if start > qty)]
+        tried = {self.whole_packs(max(start, qty, self.least)) for start in starts}
+        most = self.most
+        sold = [n for n in tried if most is None or n <= most]
+        priced = [(n * price, n, price) for n in sold if (price := self.price_at(n)) is not None]
+        if not priced:
+            return None
+        _, ordered, price = min(priced)
+        return ordered, price
+
+
+def completed(build: Build, other: Build) -> Build:
+    """A part's description with what only another list of the same part says."""
+    missing = {
+        field.name: getattr(other, field.name)
+        for field in fields(Build)
+        if getattr(build, field.name) in (None, "")
+    }
+    return replace(build, **missing)

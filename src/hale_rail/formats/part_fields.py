@@ -1,0 +1,151 @@
+"""Reads the fields by which lists describe a capacitor: family, value, class, volts, size."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.quantities import Unit, plain_number, rated_volts, read, tidy
+from hale_rail.core.recap.needs import CLASSES, MOUNTS, Build, Mount
+from hale_rail.formats.marked_values import marked_farad
+
+_GRADES = {
+    **dict.fromkeys(("general", "standard"), Grade.GENERAL),
+    **dict.fromkeys(("low", "low-impedance", "low impedance", "low-z", "low-esr"), Grade.LOW),
+}
+#: families as lists also call them
+_FAMILIES = {
+    **{family.value: family for family in Family},
+    **dict.fromkeys(
+        ("electrolytic", "aluminium electrolytic", "aluminum", "aluminum electrolytic"),
+        Family.ALUMINIUM,
+    ),
+    **dict.fromkeys(("bipolar", "non-polar", "bipolar aluminium"), Family.ALUMINIUM_BIPOLAR),
+    "solid tantalum": Family.TANTALUM,
+    **dict.fromkeys(("film suppressor", "safety film"), Family.SUPPRESSION_FILM),
+    **dict.fromkeys(("paper suppressor", "safety paper"), Family.SUPPRESSION_PAPER),
+}
+_MOUNTS = {
+    **MOUNTS,
+    **dict.fromkeys(("snap in", "snapin"), Mount.SNAP_IN),
+    **dict.fromkeys(("smd", "smt", "surface mount", "surface-mount"), Mount.SURFACE),
+}
+_MOST_V, _MOST_MM, _MOST_C = 30_000.0, 1000.0, 400.0
+
+
+def read_family(text: str) -> Family:
+    """A family as lists call it; raises InputError."""
+    found = _FAMILIES.get(tidy(text).lower())
+    if found is None:
+        raise InputError(f"family “{text[:30]}” is none of {', '.join(f.value for f in Family)}")
+    return found
+
+
+def read_grade(text: str) -> Grade | None:
+    """`general` or `low-impedance`, None where it is empty; raises InputError."""
+    if not text.strip():
+        return None
+    found = _GRADES.get(tidy(text).lower())
+    if found is None:
+        raise InputError(f"grade is general or low-impedance, not “{text[:30]}”")
+    return found
+
+
+def read_class(text: str, *, several: bool = False) -> str:
+    """`X1` to `Y2` or "", with `several` also two apart by a slash; raises InputError."""
+    words = [word.strip() for word in tidy(text).upper().split("/")]
+    if words == [""]:
+        return ""
+    if set(words) <= set(CLASSES) and (several or len(words) == 1):
+        return "/".join(words)
+    raise InputError(f"class is X1, X2, Y1 or Y2, not “{text[:30]}”")
+
+
+def read_mount(text: str) -> Mount | None:
+    """How a part mounts, None where it is empty; raises InputError."""
+    if not text.strip():
+        return None
+    found = _MOUNTS.get(tidy(text).lower())
+    if found is None:
+        raise InputError(f"mount is {', '.join(MOUNTS)}, not “{text[:30]}”")
+    return found
+
+
+def read_value(text: str, family: Family | None) -> float:
+    """Farads as marked, above 0; raises InputError."""
+    if not text:
+        raise InputError("value is needed and above 0 F")
+    try:
+        farad, _ = marked_farad(text, family)
+    except InputError as error:
+        raise InputError(f"value: {error}") from error
+    if not farad > 0:
+        raise InputError("value is needed and above 0 F")
+    return farad
+
+
+def read_rated(text: str, value: str) -> float | None:
+    """Rated volts of their own field, else those printed behind the value; raises InputError."""
+    volt = quantity({"voltage": text}, "voltage", Unit.VOLT)
+    if volt is None:
+        volt = rated_volts(value)
+    if volt is not None and not 0 < volt <= _MOST_V:
+        raise InputError(f"a capacitor rated {volt:g} V cannot be")
+    return volt
+
+
+def quantity(fields: Mapping[str, str], name: str, unit: Unit) -> float | None:
+    """A field as a quantity, None where it is empty; raises InputError naming it."""
+    text = fields.get(name, "")
+    if not text:
+        return None
+    try:
+        return read(text, unit, allow_words=False).value
+    except InputError as error:
+        raise InputError(f"{name}: {error}") from error
+
+
+def positive(fields: Mapping[str, str], name: str, most: float, suffix: str = "") -> float | None:
+    """A field as a plain number above 0, None where it is empty; raises InputError naming it."""
+    text = tidy(fields.get(name, "")).removesuffix(suffix).strip()
+    if not text:
+        return None
+    try:
+        found = plain_number(text)
+    except InputError as error:
+        raise InputError(f"{name}: {error}") from error
+    if not 0 < found <= most:
+        raise InputError(f"{name}: {text[:20]} is not above 0 and at most {most:g}")
+    return found
+
+
+def millimetres(fields: Mapping[str, str], name: str) -> float | None:
+    """A field in millimetres, None where it is empty; raises InputError naming it."""
+    return positive(fields, name, _MOST_MM, "mm")
+
+
+def celsius(fields: Mapping[str, str]) -> float | None:
+    """The rated temperature, None where it is empty; raises InputError."""
+    text = tidy(fields.get("temp_c", "")).removesuffix("C").removesuffix("°")
+    return positive({"temp_c": text}, "temp_c", _MOST_C)
+
+
+def read_build(fields: Mapping[str, str]) -> Build:
+    """A part as a catalogue or a stock list describes it; raises InputError."""
+    family = read_family(fields.get("family", ""))
+    value = fields.get("value", "")
+    return Build(
+        family=family,
+        farad=read_value(value, family),
+        volt=read_rated(fields.get("voltage", ""), value),
+        safety_class=read_class(fields.get("class", ""), several=True),
+        temp_c=celsius(fields),
+        mount=read_mount(fields.get("mount", "")),
+        pitch_mm=millimetres(fields, "pitch_mm"),
+        diameter_mm=millimetres(fields, "diameter_mm"),
+        height_mm=millimetres(fields, "height_mm"),
+        esr_ohm=quantity(fields, "esr_ohm", Unit.OHM),
+        ripple_a=quantity(fields, "ripple_a", Unit.AMPERE),
+        life_h=positive(fields, "life_h", 1e7, "h"),
+    )

@@ -1,0 +1,49 @@
+"""Writes a plan as JSON, as the command prints it and the page hands it out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import Decimal
+from typing import Any
+
+from hale_rail.core.recap.buying import Plan
+
+
+def plan_json(plan: Plan, problems: Sequence[dict[str, Any]] = ()) -> dict[str, Any]:
+    """The contract of `hale-rail plan --json`; `total` is parts and shipping."""
+    return {
+        "order": [
+            {
+                "vendor": line.offer.vendor,
+                "sku": line.offer.sku,
+                "qty": line.qty,
+                "unit_price": number(line.unit_price),
+                "cost": number(line.cost),
+                "covers": list(line.covers),
+                "spares": line.qty - line.fitted,
+            }
+            for line in plan.order
+        ],
+        "from_stock": [
+            {"sku": line.drawer.sku, "qty": line.qty, "covers": list(line.covers)}
+            for line in plan.from_stock
+        ],
+        "shipping": {vendor: number(cost) for vendor, cost in plan.shipping.items()},
+        "total": number(plan.total),
+        "unmet": [
+            {
+                "id": one.needs.id,
+                "reason": one.reason,
+                "nearest": one.nearest.sku if one.nearest else None,
+            }
+            for one in plan.unmet
+        ],
+        "flags": [{"id": flag.needs.id, "text": flag.text} for flag in plan.flags],
+        "gap": plan.gap,
+        "problems": list(problems),
+    }
+
+
+def number(price: Decimal) -> float:
+    """Money for JSON, which has no decimals of its own: the float that prints alike."""
+    return float(price)
