@@ -9,6 +9,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.decisions import Decision
@@ -22,6 +23,7 @@ from hale_rail.store import (
     looks,
     power_events,
     readings,
+    rework,
     sheets,
     statements,
     unit_types,
@@ -34,6 +36,7 @@ from hale_rail.store.ground_records import GroundRecord
 from hale_rail.store.looks import Look
 from hale_rail.store.power_events import PowerEvent
 from hale_rail.store.readings import Reading, Strike
+from hale_rail.store.rework import Note, ReworkStep
 from hale_rail.store.statements import Statement
 
 #: why a reading is put aside when a later one took its place
@@ -51,6 +54,8 @@ class Newest:
     decision: int = 0
     statement: int = 0
     mark: int = 0
+    note: int = 0
+    step: int = 0
 
 
 @dataclass(frozen=True)
@@ -60,7 +65,8 @@ class Rows:
     `readings` by id, put aside or not; `aside` why, by reading id; `taken` by what procedures;
     `ever` all of a part or rail by its id or key, `of_part` and `of_rail` the standing ones, oldest
     first; `standing` the newest at each point, by the point's key; `looks`, `decisions` and `marks`
-    the newest of each part and board; `maps` and `trees` as they are drawn, by rail.
+    the newest of each part and board; `maps` and `trees` as they are drawn, by rail; `notes` the
+    newest of the recap by part's id, or board's name; `steps` of the rework that stand.
     """
 
     case: Case
@@ -83,6 +89,9 @@ class Rows:
     meters: Mapping[int, Meter] = field(default_factory=dict)
     maps: Mapping[str, Drawn] = field(default_factory=dict)
     trees: Mapping[str, Drawn] = field(default_factory=dict)
+    notes: Mapping[int | str, Note] = field(default_factory=dict)
+    all_steps: tuple[ReworkStep, ...] = ()
+    steps: tuple[ReworkStep, ...] = ()
     newest: Newest = Newest()
 
 
@@ -201,6 +210,9 @@ def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) ->
     decided = decisions.of_case(connection, case_id, last.decision)
     said = statements.of_case(connection, case_id, last.statement)
     marks = board_marks.of_case(connection, case_id, last.mark)
+    notes = rework.notes_of(connection, case_id, last.note)
+    steps = (*known.all_steps, *rework.steps_of(connection, case_id, last.step))
+    struck = rework.struck_steps(connection, case_id) if steps else frozenset()
     return replace(
         known,
         looks={**known.looks, **{look.part_id: look for look in seen}},
@@ -210,12 +222,27 @@ def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) ->
         marks={**known.marks, **{mark.board: mark for mark in marks}},
         maps=boards.maps_of(connection, case_id, known.case.unit_type_id),
         trees=boards.trees_of(connection, case_id),
+        notes={**known.notes, **{_of_whom(note): note for note in notes}},
+        all_steps=steps,
+        steps=tuple(step for step in steps if step.id not in struck),
         newest=replace(
             last,
-            look=seen[-1].id if seen else last.look,
-            event=events[-1].id if events else last.event,
-            decision=decided[-1].id if decided else last.decision,
-            statement=said[-1].id if said else last.statement,
-            mark=marks[-1].id if marks else last.mark,
+            look=_last(seen, last.look),
+            event=_last(events, last.event),
+            decision=_last(decided, last.decision),
+            statement=_last(said, last.statement),
+            mark=_last(marks, last.mark),
+            note=_last(notes, last.note),
+            step=_last(steps, 0),
         ),
     )
+
+
+def _last(added: Sequence[Any], known: int) -> int:
+    """The highest id read so far."""
+    found: int = added[-1].id if added else known
+    return found
+
+
+def _of_whom(note: Note) -> int | str:
+    return note.board if note.part_id is None else note.part_id

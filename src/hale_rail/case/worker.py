@@ -26,6 +26,7 @@ _LOG = logging.getLogger("hale_rail")
 PATIENCE_S = 0.05
 _AT_ONCE = 2
 _REMEMBERED = 64
+STOPPED = "Stopped before it was done."
 _FAILED = "This could not be computed; the log of the program says why."
 
 Progress = Callable[[float], None]
@@ -53,11 +54,12 @@ class Analysis:
 
 @dataclass(frozen=True)
 class Outcome:
-    """A result, or how far it is (`share`, 0 to 1), or why there is none."""
+    """A result, or how far it is (`share`, 0 to 1), or why there is none; stopped by a person."""
 
     result: Any = None
     share: float = 0.0
     problem: str = ""
+    is_stopped: bool = False
 
     @property
     def is_waiting(self) -> bool:
@@ -65,15 +67,22 @@ class Outcome:
         return self.result is None and not self.problem
 
 
+class _Stopped(Exception):  # noqa: N818  no error: a person wanted it so
+    """An analysis ends early."""
+
+
 class _Job:
     """An analysis under way."""
 
     def __init__(self) -> None:
         self.share = 0.0
+        self.is_stopped = False
         self.future: Future[Outcome]
 
     def tell(self, share: float) -> None:
-        """Note how far it is; it never goes back."""
+        """Note how far it is; it never goes back. Raises _Stopped once it is to end."""
+        if self.is_stopped:
+            raise _Stopped
         self.share = max(self.share, min(share, 1.0))
 
 
@@ -92,10 +101,27 @@ def ask(store: Store, analysis: Analysis, inputs: object) -> Outcome:
     if kept is not None:
         return Outcome(json.loads(kept), 1.0)
     job = _job(store, analysis, key, inputs)
+    if job.is_stopped:
+        return Outcome(problem=STOPPED, is_stopped=True)
     try:
         return job.future.result(PATIENCE_S)
     except TimeoutError:
         return Outcome(share=job.share)
+
+
+def stop(store: Store, analysis: Analysis, inputs: object) -> None:
+    """End an analysis that is under way: at once for who asks, soon for the machine."""
+    with _lock:
+        known = _jobs.get((store.token, analysis.key(inputs)))
+        if known and not known.future.done():
+            known.is_stopped = True
+            known.future.cancel()
+
+
+def again(store: Store, analysis: Analysis, inputs: object) -> None:
+    """Let an analysis that was stopped, or failed, begin anew when it is next asked for."""
+    with _lock:
+        _jobs.pop((store.token, analysis.key(inputs)), None)
 
 
 def _job(store: Store, analysis: Analysis, key: str, inputs: object) -> _Job:
@@ -123,6 +149,8 @@ def _compute(
         return Outcome(json.loads(text), 1.0)
     except HaleRailError as error:
         return Outcome(problem=str(error))
+    except _Stopped:
+        return Outcome(problem=STOPPED, is_stopped=True)
     except Exception:  # noqa: BLE001  it is logged, and the page says so
         _LOG.exception("analysis %s failed", analysis.name)
         return Outcome(problem=_FAILED)

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
 
 from hale_rail.core.parts.age import Use
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS, School
+from hale_rail.core.recap.market import SPARES_BELOW
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V, Resistor
 from hale_rail.store import workshop as rows
 from hale_rail.store.database import Store
@@ -17,10 +20,26 @@ USUAL_USE = Use()
 
 
 @dataclass(frozen=True)
+class Buying:
+    """How a workshop buys: its currency, at most so many vendors, spares as a share, below a price.
+
+    `max_vendors` None: any number.
+    """
+
+    currency: str = "EUR"
+    max_vendors: int | None = None
+    spares: Fraction = Fraction(1, 10)
+    spares_below: Decimal = SPARES_BELOW
+
+
+USUAL_BUYING = Buying()
+
+
+@dataclass(frozen=True)
 class Workshop:
     """Touch limit in volts, usual schools, how units ran, and the meter in use (None: a usual one).
 
-    `use`: hours a day and °C inside a capacitor.
+    `buying`: how it buys parts; `use`: hours a day and °C inside a capacitor.
     """
 
     touch_limit_v: float = TOUCH_LIMIT_V
@@ -28,6 +47,7 @@ class Workshop:
     tolerance: Tolerance = Tolerance.STRICT
     use: Use = USUAL_USE
     meter_id: int | None = None
+    buying: Buying = USUAL_BUYING
 
 
 def read_workshop(connection: sqlite3.Connection) -> Workshop:
@@ -42,6 +62,16 @@ def read_workshop(connection: sqlite3.Connection) -> Workshop:
             float(found.get("core_c", usual.use.core_c)),
         ),
         int(found["meter"]) if found.get("meter") else None,
+        _buying(rows.buying(connection)),
+    )
+
+
+def _buying(found: dict[str, str]) -> Buying:
+    return Buying(
+        found.get("currency", USUAL_BUYING.currency),
+        int(found["max_vendors"]) if found.get("max_vendors") else None,
+        Fraction(found.get("spares", str(USUAL_BUYING.spares))),
+        Decimal(found.get("spares_below", str(USUAL_BUYING.spares_below))),
     )
 
 

@@ -125,6 +125,15 @@ def touch(connection: sqlite3.Connection, case_id: int, at: str) -> None:
     )
 
 
+def open_numbers(connection: sqlite3.Connection) -> list[str]:
+    """Numbers of the cases that are on the bench, not handed back nor put away, in order."""
+    rows = connection.execute(
+        "SELECT number FROM bench_case WHERE closed_at IS NULL AND put_away_at IS NULL"
+        " ORDER BY number"
+    )
+    return [row["number"] for row in rows]
+
+
 def newest_numbers(connection: sqlite3.Connection) -> list[str]:
     """Numbers taken, in the order the cases were opened."""
     rows = connection.execute("SELECT number FROM bench_case ORDER BY id")

@@ -25,6 +25,16 @@ def put_settings(connection: sqlite3.Connection, values: Mapping[str, str]) -> N
     )
 
 
+def buying(connection: sqlite3.Connection) -> dict[str, str]:
+    """How the workshop buys, by key, what was ever saved."""
+    return {row["key"]: row["value"] for row in connection.execute("SELECT * FROM buying")}
+
+
+def put_buying(connection: sqlite3.Connection, values: Mapping[str, str]) -> None:
+    """Save how the workshop buys, by key."""
+    connection.executemany("INSERT OR REPLACE INTO buying VALUES (?, ?)", list(values.items()))
+
+
 def resistors(connection: sqlite3.Connection) -> list[Resistor]:
     """The power resistors at hand."""
     rows = connection.execute("SELECT ohm, watt, kind, max_volt FROM resistor ORDER BY id")

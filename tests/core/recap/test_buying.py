@@ -41,7 +41,7 @@ def bought(found: Plan) -> dict[str, int]:
 
 def cheapest_by_trying(demand: Sequence[Needs], at: Market, terms: Terms) -> tuple[int, Decimal]:
     """Every choice of a part a group and of a count an offer: (groups open, least money)."""
-    matches = match(groups_of(demand), at.items, terms.policy)
+    matches = match(groups_of(demand), at.items)
     offers = [(i, o) for i, item in enumerate(at.items) for o in item.offers]
     best = (len(matches) + 1, Decimal(0))
     for chosen in product(*[(None, *one.flagged) for one in matches]):
@@ -129,7 +129,7 @@ def test_no_order_is_cheaper_than_the_one_found(case: tuple[list[Needs], Market,
     assert len(open_groups) == fewest
     assert found.total == least
     assert found.gap == 0
-    matches = match(groups_of(demand), at.items, terms.policy)
+    matches = match(groups_of(demand), at.items)
     by_line = settled(matches, at, terms, line_by_line(matches, at, terms))
     if not by_line.unmet:
         assert by_line.total >= found.total

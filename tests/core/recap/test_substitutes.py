@@ -9,7 +9,7 @@ import pytest
 
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.recap.needs import Build, Mount, Needs, Role, usual_role
-from hale_rail.core.recap.substitutes import Level, Policy, fit, level_of
+from hale_rail.core.recap.substitutes import Level, fit, level_of
 
 AL, BI, TA, PO = Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR, Family.TANTALUM, Family.POLYMER
 FILM, CER, SF, SP = Family.FILM, Family.CERAMIC, Family.SUPPRESSION_FILM, Family.SUPPRESSION_PAPER
@@ -26,10 +26,10 @@ def part(family: Family = AL, farad: float = 100e-6, **more: Any) -> Build:
     return Build(family, farad, more.pop("volt", 25.0), temp_c=more.pop("temp_c", 105.0), **more)
 
 
-def stands(asked: Needs, offered: Build, level: Level, code: str = "", **policy: bool) -> None:
-    found = fit(asked, offered, Policy(**policy))
+def stands(asked: Needs, offered: Build, level: Level, code: str = "") -> None:
+    found = fit(asked, offered)
     assert found.level is level, found
-    assert level_of(asked, offered, Policy(**policy)) is level
+    assert level_of(asked, offered) is level
     assert (found.miss > 0) == (level is NO)
     if code:
         assert code in {f.code for f in found.findings if f.level is level}, found
@@ -193,7 +193,7 @@ def test_words_give_the_millimetres_and_both_figures() -> None:
 
 
 def test_a_school_may_prefer_aluminium_to_tantalum() -> None:
-    stands(OLD_TA, part(AL, 10e-6, volt=16.0), OK, prefers_aluminium=True)
+    stands(replace(OLD_TA, prefers_aluminium=True), part(AL, 10e-6, volt=16.0), OK)
 
 
 def test_a_role_that_is_not_given_is_the_one_that_allows_least() -> None:

@@ -164,6 +164,14 @@ FRESH_CAP = Procedure(
     "fresh-c", "fresh C", "fresh C", Unit.FARAD, _PART, _any_farads, CAP_ACCURACY,
     expect=_expect_fresh, is_of_health=False, scale=Scale.CAPACITANCE,
 )  # fmt: skip
+NEW_ESR = Procedure(
+    "new-esr", "ESR of the new part", "new ESR", Unit.OHM, _PART, any_ohms, ESR_ACCURACY,
+    is_of_health=False, scale=Scale.ESR,
+)  # fmt: skip
+NEW_CAP = Procedure(
+    "new-c", "C of the new part", "new C", Unit.FARAD, _PART, _any_farads, CAP_ACCURACY,
+    is_of_health=False, scale=Scale.CAPACITANCE,
+)  # fmt: skip
 BREAKDOWN = Procedure(
     "breakdown", "breakdown through a resistor", "breakdown", Unit.VOLT, _PART, _breakdown,
     VOLTS_ACCURACY, _ON_PART, verb="Probe",

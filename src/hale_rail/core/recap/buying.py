@@ -99,7 +99,7 @@ class Plan:
 
 def plan(demand: Sequence[Needs], at: Market, terms: Terms) -> Plan:
     """The cheapest order that meets as many positions as can be met."""
-    matches = match(groups_of(demand), at.items, terms.policy)
+    matches = match(groups_of(demand), at.items)
     return settled(matches, at, terms, optimise(matches, at, terms))
 
 
@@ -204,7 +204,7 @@ def _flags(
     for one, place in zip(matches, found.chosen, strict=True):
         if place is not None and one.flagged[place]:
             for needs in one.group.positions:
-                for text in fit(needs, at.items[place].build, terms.policy).texts:
+                for text in fit(needs, at.items[place].build).texts:
                     yield Flag(needs, text)
     for offer, qty, counts in pieces.orders():
         short = _line(offer, qty, counts, terms).spares_short
@@ -230,8 +230,8 @@ def _why_unmet(one: Match, at: Market, terms: Terms) -> tuple[str, Item | None]:
     """Why a group gets no part, and the part that comes nearest."""
     group: Group = one.group
     if not one.flagged:
-        item = nearest(group, at.items, terms.policy)
-        return why_none(group, item, terms.policy), item
+        item = nearest(group, at.items)
+        return why_none(group, item), item
     fitting = [at.items[place] for place in one.flagged]
     best = max(fitting, key=lambda i: i.to_be_had if i.to_be_had is not None else group.qty)
     most = best.to_be_had

@@ -9,7 +9,6 @@ from fractions import Fraction
 
 from hale_rail.core.recap.matching import Item, items_of
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
-from hale_rail.core.recap.substitutes import USUAL, Policy
 
 #: what spares are for: parts below this price a piece
 SPARES_BELOW = Decimal("1.00")
@@ -27,7 +26,6 @@ class Terms:
     max_vendors: int | None = None
     spares: Fraction = Fraction(0)
     spares_below: Decimal = SPARES_BELOW
-    policy: Policy = USUAL
     time_limit_s: float = TIME_LIMIT_S
 
     def spares_for(self, qty: int, price: Decimal) -> int:

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 
 from hale_rail.core.recap.needs import Build, Needs
 from hale_rail.core.recap.offers import Drawer, Offer, completed
-from hale_rail.core.recap.substitutes import Level, Policy, fit, level_of
+from hale_rail.core.recap.substitutes import CAPACITANCE, Level, fit, level_of
+
+#: wider than the rules' own slack, so that the edge of a band is theirs to judge
+_EDGE = 1e-5
 
 
 @dataclass
@@ -101,16 +105,17 @@ def groups_of(demand: Iterable[Needs]) -> list[Group]:
     return [Group(tuple(members)) for members in found.values()]
 
 
-def match(groups: Sequence[Group], items: Sequence[Item], policy: Policy) -> list[Match]:
+def match(groups: Sequence[Group], items: Sequence[Item]) -> list[Match]:
     """Every group against every part; positions that ask the same are asked once."""
     known: dict[Needs, list[Level]] = {}
+    by_farad = _ByFarad(items)
     found = []
     for group in groups:
         levels = []
         for needs in group.positions:
             asked = replace(needs, id="", ref="", bank="", qty=1)
             if asked not in known:
-                known[asked] = [level_of(asked, item.build, policy) for item in items]
+                known[asked] = by_farad.levels(asked)
             levels.append(known[asked])
         flagged = {
             place: sum(n.qty for n, lv in zip(group.positions, each, strict=True) if lv)
@@ -121,21 +126,46 @@ def match(groups: Sequence[Group], items: Sequence[Item], policy: Policy) -> lis
     return found
 
 
-def nearest(group: Group, items: Sequence[Item], policy: Policy) -> Item | None:
+class _ByFarad:
+    """The parts in order of capacitance: a role's band leaves few of a long list to be asked."""
+
+    def __init__(self, items: Sequence[Item]) -> None:
+        self._items = items
+        self._order = sorted(range(len(items)), key=lambda place: items[place].build.farad)
+        self._farads = [items[place].build.farad for place in self._order]
+
+    def levels(self, needs: Needs) -> list[Level]:
+        """How each part stands against a demand."""
+        found = [Level.REFUSED] * len(self._items)
+        low, high = CAPACITANCE[needs.role]
+        start = bisect_left(self._farads, needs.farad * (1 - low) * (1 - _EDGE))
+        end = bisect_right(self._farads, needs.farad * (1 + high) * (1 + _EDGE))
+        for place in self._order[start:end]:
+            item = self._items[place]
+            if needs.sku in ("", item.sku):
+                found[place] = level_of(needs, item.build)
+        return found
+
+
+def nearest(group: Group, items: Sequence[Item]) -> Item | None:
     """The part that misses a group's demand by least, or None where there is no part."""
+    own = group.positions[0].sku
     return min(
-        items,
-        key=lambda item: sum(fit(needs, item.build, policy).miss for needs in group.positions),
+        [item for item in items if item.sku == own] or items,
+        key=lambda item: sum(fit(needs, item.build).miss for needs in group.positions),
         default=None,
     )
 
 
-def why_none(group: Group, item: Item | None, policy: Policy) -> str:
+def why_none(group: Group, item: Item | None) -> str:
     """Why no part may stand at a group's positions, with the nearest miss."""
     if item is None:
         return "no list and no drawer has a part"
-    fits = [(needs, fit(needs, item.build, policy)) for needs in group.positions]
-    needs, told = next(one for one in fits if not one[1].is_allowed)
+    fits = [(needs, fit(needs, item.build)) for needs in group.positions]
+    refused = [one for one in fits if not one[1].is_allowed]
+    if not refused:
+        return f"{item.sku} is not the part that was chosen for the others of its bank"
+    needs, told = refused[0]
     is_bank = len(group.positions) > 1
     begin = "no one part fits the whole bank" if is_bank else "no part fits"
     of = f" (for {needs.ref or needs.id})" if is_bank else ""

@@ -75,6 +75,10 @@ class Needs:
     grade: Grade | None = None
     #: True where the role was not given but concluded from the family
     is_role_assumed: bool = False
+    #: True where the school would rather have aluminium than tantalum
+    prefers_aluminium: bool = False
+    #: the part number that a person chose, "" where the order may choose
+    sku: str = ""
 
     @property
     def typical_esr(self) -> TypicalEsr | None:

@@ -112,27 +112,19 @@ class Fit:
         return "; ".join(self.texts)
 
 
-@dataclass(frozen=True)
-class Policy:
-    """What a school prefers where the rules leave a choice."""
-
-    prefers_aluminium: bool = False
+Rule = Callable[[Needs, Build], Iterable[Finding]]
 
 
-USUAL = Policy()
-Rule = Callable[[Needs, Build, Policy], Iterable[Finding]]
-
-
-def fit(needs: Needs, build: Build, policy: Policy = USUAL) -> Fit:
+def fit(needs: Needs, build: Build) -> Fit:
     """Every rule of the table against one candidate."""
-    return Fit(tuple(found for rule in RULES for found in rule(needs, build, policy)))
+    return Fit(tuple(found for rule in RULES for found in rule(needs, build)))
 
 
-def level_of(needs: Needs, build: Build, policy: Policy = USUAL) -> Level:
+def level_of(needs: Needs, build: Build) -> Level:
     """How a candidate stands, without the words: the first refusal settles it."""
     worst = Level.ALLOWED
     for rule in RULES:
-        for found in rule(needs, build, policy):
+        for found in rule(needs, build):
             if found.level is Level.REFUSED:
                 return Level.REFUSED
             worst = Level.FLAGGED
@@ -147,7 +139,7 @@ def _flag(code: str, text: str) -> Finding:
     return Finding(code, Level.FLAGGED, text)
 
 
-def _family(needs: Needs, build: Build, policy: Policy) -> Iterable[Finding]:
+def _family(needs: Needs, build: Build) -> Iterable[Finding]:
     if needs.role in _SUPPRESSORS:
         if build.family is Family.SUPPRESSION_PAPER:
             yield _flag("paper", "paper takes in moisture with the years")
@@ -158,7 +150,7 @@ def _family(needs: Needs, build: Build, policy: Policy) -> Iterable[Finding]:
             yield _refuse("family", _family_words(needs, name), _OTHER_KIND)
         elif build.family is Family.POLYMER:
             yield _flag("polymer", "polymer: its far lower ESR may upset an old loop")
-        elif not (build.family is Family.ALUMINIUM and policy.prefers_aluminium):
+        elif not (build.family is Family.ALUMINIUM and needs.prefers_aluminium):
             marks = "its mark differs from the old part's: never reverse it"
             yield _flag("family", f"{name} in place of {needs.family.label}; {marks}")
     elif build.family is Family.POLYMER and needs.role is Role.OUTPUT_FILTER:
@@ -185,7 +177,7 @@ def _family_words(needs: Needs, name: str) -> str:
     return f"{name}, not {needs.family.label}"
 
 
-def _safety_class(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
+def _safety_class(needs: Needs, build: Build) -> Iterable[Finding]:
     if needs.role not in _SUPPRESSORS:
         return
     kind = "X2" if needs.role is Role.SUPPRESSOR_X else "Y2"
@@ -201,7 +193,7 @@ def _safety_class(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
         yield _flag("class", f"the old part's class is not known: {kind} is taken")
 
 
-def _capacitance(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
+def _capacitance(needs: Needs, build: Build) -> Iterable[Finding]:
     low, high = CAPACITANCE[needs.role]
     share = build.farad / needs.farad - 1
     if -low - _SAME <= share <= high + _SAME:
@@ -220,7 +212,7 @@ def _percent(share: float) -> str:
     return f"{100 * share:.3g}\u00a0%" if share < 10 else "far"
 
 
-def _voltage(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
+def _voltage(needs: Needs, build: Build) -> Iterable[Finding]:
     if build.volt is None:
         yield _flag("voltage", "its rated volts are not given")
         return
@@ -257,7 +249,7 @@ def _tantalum_voltage(needs: Needs, volt: float) -> Iterable[Finding]:
         yield _refuse("rail", text, 1 - volt / wanted)
 
 
-def _temperature(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
+def _temperature(needs: Needs, build: Build) -> Iterable[Finding]:
     wanted = needs.temp_c or 0.0
     if needs.role in _HOT_ROLES and build.family.is_wet:
         wanted = max(wanted, HOT_C)
@@ -270,7 +262,7 @@ def _temperature(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
         yield _refuse("temperature", text, 1 - build.temp_c / wanted)
 
 
-def _esr(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
+def _esr(needs: Needs, build: Build) -> Iterable[Finding]:
     highest = needs.esr_max_ohm
     typical = needs.typical_esr
     is_low = needs.role is Role.OUTPUT_FILTER or needs.grade is Grade.LOW
@@ -298,7 +290,7 @@ def _is_too_low(needs: Needs, build: Build) -> bool:
     return not is_named and build.esr_ohm < ESR_LOW * typical.ohm * (1 - _SAME)
 
 
-def _ripple(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
+def _ripple(needs: Needs, build: Build) -> Iterable[Finding]:
     if not needs.ripple_a:
         return
     wanted = show(needs.ripple_a, Unit.AMPERE)
@@ -309,7 +301,7 @@ def _ripple(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
         yield _refuse("ripple", text, 1 - build.ripple_a / needs.ripple_a)
 
 
-def _mount(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
+def _mount(needs: Needs, build: Build) -> Iterable[Finding]:
     if needs.mount is None:
         return
     if build.mount is None:
@@ -318,7 +310,7 @@ def _mount(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
         yield _refuse("mount", f"{build.mount.words}, not {needs.mount.words}", _OTHER_MOUNT)
 
 
-def _pitch(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
+def _pitch(needs: Needs, build: Build) -> Iterable[Finding]:
     mount = needs.mount or build.mount
     if needs.pitch_mm is None or build.mount not in (None, mount):
         return
@@ -354,7 +346,7 @@ def _axial_length(pitch_mm: float, build: Build) -> Iterable[Finding]:
         yield _refuse("length", f"{text}{_mm(pitch_mm)}", off / max(longest, 1.0))
 
 
-def _size(needs: Needs, build: Build, _: Policy) -> Iterable[Finding]:
+def _size(needs: Needs, build: Build) -> Iterable[Finding]:
     pairs = (
         ("diameter", needs.max_diameter_mm, build.diameter_mm, "wide"),
         ("height", needs.max_height_mm, build.height_mm, "tall"),
@@ -373,7 +365,7 @@ def _mm(length: float) -> str:
     return f"{round(length, 2):g}\u00a0mm"
 
 
-def _assumed(needs: Needs, _: Build, __: Policy) -> Iterable[Finding]:
+def _assumed(needs: Needs, _: Build) -> Iterable[Finding]:
     if needs.is_role_assumed:
         yield _flag("role", f"its role is not known: judged as {needs.role.words}")
 

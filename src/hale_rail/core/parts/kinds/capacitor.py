@@ -17,6 +17,8 @@ from hale_rail.core.procedures import (
     FRESH_CAP,
     FRESH_ESR,
     LEAKAGE,
+    NEW_CAP,
+    NEW_ESR,
     OHMS,
     STORE,
     Condition,
@@ -49,8 +51,13 @@ def asks(part: Part) -> tuple[Ask, ...]:
 
 
 def extras(part: Part) -> tuple[Ask, ...]:
-    """Volts held, whether or not it is known for a store, and a fresh part's figure."""
-    return Ask(STORE), Ask(FRESH_ESR if has_esr(part) else FRESH_CAP)
+    """Volts held, whether or not it is known for a store, a fresh part's figure, the new part's."""
+    return Ask(STORE), Ask(FRESH_ESR if has_esr(part) else FRESH_CAP), *new_asks(part)
+
+
+def new_asks(part: Part) -> tuple[Ask, ...]:
+    """What is read at the part that is to be fitted, in the hand."""
+    return (Ask(NEW_ESR), Ask(NEW_CAP)) if has_esr(part) else (Ask(NEW_CAP),)
 
 
 def is_judged(part: Part) -> bool:

@@ -1,0 +1,82 @@
+"""What a person says of positions and boards for the recap."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from hale_rail.actions.change import changing
+from hale_rail.case.demands import ASKED, corrected, needs_of
+from hale_rail.core.recap.needs import ROLES
+from hale_rail.core.recap.rework import METHODS
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.store import rework
+from hale_rail.store.database import Store
+
+#: what replaces a tantalum, as the case has it
+TANTALUM = ("tantalum", "aluminium")
+
+
+def save_demand(store: Store, number: str, part_id: int, typed: Mapping[str, str]) -> None:
+    """Say what a position asks of its part, over what the sheet says; "" asks nothing.
+
+    Raises InputError naming the field that cannot be used.
+    """
+    with changing(store, number) as change:
+        part = change.file.sheet.part(part_id)
+        base = needs_of(change.file, part) if part else None
+        if part is None or base is None:
+            raise NotFoundError("There is no such capacitor on this unit, or its value is open.")
+        body = {name: typed.get(name, "").strip() for name, _ in ASKED}
+        role = typed.get("role", "")
+        if role and role not in ROLES:
+            raise InputError("Choose what it does there.", field="role")
+        for name, words in ASKED:
+            _checked(name, words, body, base)
+        known = change.file.rows.notes.get(part_id)
+        body |= {"role": role, "sku": known.body.get("sku", "") if known else ""}
+        told = ", ".join(f"{name} {text}" for name, text in body.items() if text)
+        log_id = change.log("edited", f"{part.ref} asks: {told or 'what the sheet says'}")
+        rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
+
+
+def _checked(name: str, words: str, body: Mapping[str, str], base: object) -> None:
+    alone = {other: body[other] if other == name else "" for other, _ in ASKED}
+    try:
+        corrected(alone, base)  # type: ignore[arg-type]
+    except InputError as error:
+        raise InputError(f"{words}: {str(error).removeprefix(f'{name}: ')}", field=name) from error
+
+
+def choose_part(store: Store, number: str, part_id: int, sku: str) -> None:
+    """Choose a part number for a position by hand; "" leaves it to the order again."""
+    if len(sku) > 80:
+        raise InputError("At most 80 letters.", field="sku")
+    with changing(store, number) as change:
+        part = change.file.sheet.part(part_id)
+        if part is None:
+            raise NotFoundError("There is no such part on this unit.")
+        for mate in change.file.sheet.bank_of(part):
+            known = change.file.rows.notes.get(mate.id)
+            body = {**(known.body if known else {}), "sku": sku}
+            said = f"{mate.ref}: {sku} chosen by hand" if sku else f"{mate.ref}: any part that fits"
+            log_id = change.log("decision", said)
+            rework.insert_note(change.connection, change.case_id, log_id, mate.id, "", body)
+
+
+def say_of_board(store: Store, number: str, board: str, said: Mapping[str, str]) -> None:
+    """Say how parts are taken out of a board, or what replaces the case's tantalums.
+
+    `method` a way of removal, `plane` "yes" for a board with heavy copper, `tantalum` a family.
+    """
+    if said.get("method", "") not in ("", *METHODS):
+        raise InputError("Choose how parts are taken out.", field="method")
+    if said.get("tantalum", "") not in ("", *TANTALUM):
+        raise InputError("Tantalum, or aluminium.", field="tantalum")
+    with changing(store, number) as change:
+        if board and board not in {part.board for part in change.file.sheet.parts}:
+            raise NotFoundError("There is no such board on this unit.")
+        known = change.file.rows.notes.get(board)
+        body = {**(known.body if known else {}), **said}
+        told = ", ".join(f"{name} {text}" for name, text in said.items())
+        log_id = change.log("edited", f"{board or 'supply'}: {told}")
+        rework.insert_note(change.connection, change.case_id, log_id, None, board, body)

@@ -1,0 +1,121 @@
+"""What is done at the board, step by step, and taken back by strike."""
+
+from __future__ import annotations
+
+import json
+
+from hale_rail.actions.change import Change, changing
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.rework import Job, jobs, judge_new, taken_new
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.verdicts import Verdict
+from hale_rail.core.quantities import Unit, show_exact
+from hale_rail.core.recap.rework import ACTS, AFTER, Act
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.formats.plan_inputs import build_json
+from hale_rail.store import decisions, rework
+from hale_rail.store.database import Store
+
+
+def step(store: Store, number: str, part_id: int, act: str, at: str | None = None) -> None:
+    """Note one thing done at a position; fitting decides that the part is replaced.
+
+    Raises InputError for what is not due there yet, NotFoundError for no such position.
+    """
+    done = ACTS.get(act)
+    if done is None:
+        raise InputError(f"A step is {', '.join(a.words for a in Act)}.")
+    found = jobs(open_case(store, number))  # the plan is read at length, before the lock
+    job = next((job for job in found if job.part.id == part_id), None)
+    if job is None:
+        raise NotFoundError("There is no such position in this rework.")
+    with changing(store, number, at) as change:
+        _check(change.file, found, job, done)
+        _append(change, job, done)
+
+
+def _check(case: CaseFile, found: list[Job], job: Job, act: Act) -> None:
+    """Raise InputError unless an act is the next one at its position, and the others allow it."""
+    ref = job.part.ref
+    fresh = next(j for j in jobs(case, with_plan=False) if j.part.id == job.part.id)
+    if act in fresh.done:
+        raise InputError(f"{ref} {act.words} already: strike it out to take it back.")
+    if job.is_left_out:
+        raise InputError(f"{ref} is left out on purpose: take that back first.")
+    if act is not job.next:
+        due = job.next.words if job.next else "nothing more"
+        raise InputError(f"At {ref} comes first: {due}.")
+    if act is Act.OUT:
+        mates = {part.id for part in case.sheet.bank_of(job.part)}
+        other = next((j for j in found if j.is_begun and j.part.id not in mates), None)
+        if other:
+            raise InputError(
+                f"{other.part.ref} is out and nothing new stands there: one position at a time."
+            )
+    if act is Act.FITTED:
+        judged = judge_new(job, taken_new(case, job))
+        if judged and judged.verdict is not Verdict.GOOD:
+            raise InputError(
+                f"The new part for {ref} reads {judged.verdict.value}: take another, and read it."
+            )
+
+
+def _append(change: Change, job: Job, act: Act) -> None:
+    note = ""
+    if act is Act.OUT and job.new:
+        note = json.dumps({"sku": job.new.sku, "build": build_json(job.new.build)})
+    text = f"{job.part.ref} {act.words}"
+    if act is Act.MEASURED and not taken_new(change.file, job):
+        text += ", without a figure"
+    log_id = change.log("decision", text)
+    connection, case_id = change.connection, change.case_id
+    rework.insert_step(connection, case_id, log_id, job.part.id, act.code, note)
+    if act is Act.FITTED:
+        reason = new_words(job)
+        log_id = change.log("decision", f"{job.part.ref} replaced: {reason}")
+        kind = DecisionKind.FITTED
+        decisions.insert(connection, case_id, log_id, job.part.id, kind, reason)
+
+
+def new_words(job: Job) -> str:
+    """The part that was fitted, as the report tells it."""
+    if job.new is None:
+        return "by the rework"
+    build = job.new.build
+    volt = f" {build.volt:g}\u00a0V" if build.volt else ""
+    value = show_exact(build.farad, Unit.FARAD)
+    return f"{value}{volt} {build.family.label}, {job.new.sku}"
+
+
+def after(store: Store, number: str, what: str, at: str | None = None) -> None:
+    """Note what was done to the whole board when the last part was in."""
+    done = AFTER.get(what)
+    if done is None:
+        raise InputError("Clippings, or the wash.")
+    with changing(store, number, at) as change:
+        log_id = change.log("decision", f"Board: {done.words}")
+        rework.insert_step(change.connection, change.case_id, log_id, None, done.code)
+
+
+def strike(store: Store, number: str, step_id: int) -> None:
+    """Take a step back; it stays in the log. Taking back the fitting takes the decision back.
+
+    Raises InputError unless it is the last thing done at its position.
+    """
+    with changing(store, number) as change:
+        steps = change.file.rows.steps
+        found = next((s for s in steps if s.id == step_id), None)
+        if found is None:
+            raise NotFoundError("There is no such step, or it was struck out already.")
+        later = [s for s in steps if s.part_id == found.part_id and s.id > found.id]
+        if later and found.part_id is not None:
+            raise InputError("Strike the last step of a position first.")
+        part = change.file.sheet.part(found.part_id)
+        words = (ACTS.get(found.step) or AFTER[found.step]).words
+        log_id = change.log("strike", f"{part.ref if part else 'Board'} {words}: not so")
+        rework.strike_step(change.connection, change.case_id, log_id, found.id, "")
+        if part and found.step == Act.FITTED.code:
+            log_id = change.log("decision", f"{part.ref} back to as it was")
+            decisions.insert(
+                change.connection, change.case_id, log_id, part.id, DecisionKind.UNDONE, ""
+            )

@@ -1,0 +1,113 @@
+"""The facet of demands: what each position asks of its new part, by the sheet and as corrected."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from hale_rail import clock
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.recap import positions
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.part import Part
+from hale_rail.core.quantities import Unit
+from hale_rail.core.recap.demand import Position, School, is_replaced
+from hale_rail.core.recap.needs import ROLES, Needs, usual_role
+from hale_rail.formats.part_fields import (
+    celsius,
+    millimetres,
+    quantity,
+    read_grade,
+    read_mount,
+)
+
+#: fields of a position that a person corrects, with what they are called
+ASKED = (
+    ("mount", "Mounting"),
+    ("pitch_mm", "Pitch, mm"),
+    ("max_diameter_mm", "Greatest diameter, mm"),
+    ("max_height_mm", "Greatest height, mm"),
+    ("temp_c", "At least °C"),
+    ("esr_max_ohm", "ESR at most, Ω"),
+    ("ripple_a", "Ripple current, A"),
+    ("grade", "Grade"),
+)
+_DONE = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
+
+
+def needs_id(case: CaseFile, part: Part) -> str:
+    """A position's name over all cases."""
+    return f"{case.number}/{part.id}"
+
+
+def needs_of(case: CaseFile, part: Part) -> Needs | None:
+    """What a capacitor's position asks; None while its value or family is not known."""
+    marked = part.capacitor
+    if marked is None or not marked.farad or marked.family is None:
+        return None
+    rail = case.sheet.rail(part.line)
+    note = case.rows.notes.get(part.id)
+    body: Mapping[str, Any] = note.body if note else {}
+    role = body.get("role") or part.role
+    known = role in ROLES
+    bank = f"{case.number}/{part.line}/{part.board}/{part.bank}" if part.bank else ""
+    usual = usual_role(marked.family, marked.safety_class)
+    found = Needs(
+        needs_id(case, part),
+        part.ref,
+        ROLES[role] if known else usual,
+        marked.family,
+        marked.farad,
+        marked.volt,
+        marked.safety_class,
+        rail_v=rail.nominal_v if rail else None,
+        bank=bank,
+        grade=marked.grade,
+        is_role_assumed=not known,
+        prefers_aluminium=prefers_aluminium(case),
+        sku=body.get("sku", ""),
+    )
+    return replace(found, **corrected({name: body.get(name, "") for name, _ in ASKED}, found))
+
+
+def corrected(typed: Mapping[str, str], base: Needs) -> dict[str, Any]:
+    """Demands as typed, by field; raises InputError with the field that cannot be used."""
+    return {
+        "mount": read_mount(typed["mount"]),
+        "pitch_mm": millimetres(typed, "pitch_mm"),
+        "max_diameter_mm": millimetres(typed, "max_diameter_mm"),
+        "max_height_mm": millimetres(typed, "max_height_mm"),
+        "temp_c": celsius(typed),
+        "esr_max_ohm": quantity(typed, "esr_max_ohm", Unit.OHM) or None,
+        "ripple_a": quantity(typed, "ripple_a", Unit.AMPERE) or None,
+        "grade": read_grade(typed["grade"]) or base.grade,
+    }
+
+
+def prefers_aluminium(case: CaseFile) -> bool:
+    """True where tantalums of this case are replaced by aluminium where the rules allow it."""
+    note = case.rows.notes.get("")
+    return bool(note and note.body.get("tantalum") == "aluminium")
+
+
+def is_open(position: Position) -> bool:
+    """True for a position where nothing new stands and that is not left out on purpose."""
+    return not (position.decision and position.decision.kind in _DONE)
+
+
+def to_buy(case: CaseFile, school: School) -> list[Needs]:
+    """What the positions ask that a school replaces and that are still to be done."""
+    year = clock.this_year()
+    wanted = [
+        needs_of(case, position.part)
+        for position in positions(case)
+        if is_open(position) and is_replaced(position, school, year)
+    ]
+    return [needs for needs in wanted if needs]
+
+
+@facet
+def own_demand(case: CaseFile) -> tuple[Needs, ...]:
+    """What is to be bought by the case's own school."""
+    return tuple(to_buy(case, case.school))

@@ -1,0 +1,150 @@
+"""Plans of what to buy, for a case or for all open cases: computed beside the page and kept."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from hale_rail.case import worker
+from hale_rail.case.demands import own_demand, to_buy
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.sourcing import Sources, sources, with_parts
+from hale_rail.case.worker import Analysis, Outcome, Progress
+from hale_rail.core.recap.demand import School
+from hale_rail.core.recap.market import Terms
+from hale_rail.core.recap.needs import Needs
+from hale_rail.core.recap.offers import Offer
+from hale_rail.formats.plan_inputs import (
+    needs_json,
+    needs_of,
+    sources_json,
+    sources_of,
+    terms_json,
+    terms_of,
+)
+from hale_rail.store import cases as case_rows
+from hale_rail.store.database import Store
+
+#: how long one order is searched for beside a page, in seconds
+_SEARCH_S = 10.0
+#: the name of the demand that is compared with other ways to buy it
+OWN = "own"
+#: a part of more than so many times another capacitance is no near miss
+_FAR = 5.0
+
+
+def compute(inputs: Any, progress: Progress) -> Any:
+    """The plan of each demand; of the first, what it costs elsewhere."""
+    from hale_rail.core.recap.buying import plan
+    from hale_rail.core.recap.market import market
+    from hale_rail.core.recap.ways import by_line, from_alone
+    from hale_rail.formats.plan_page import plan_page
+
+    offers, stock, vendors = sources_of(inputs["sources"])
+    terms = terms_of(inputs["terms"])
+    at = market(offers, stock, vendors)
+    demands = {name: [needs_of(n) for n in asked] for name, asked in inputs["demands"].items()}
+    steps = len(demands) + len(inputs["alone"]) + 1
+    plans: dict[str, Any] = {}
+    known: dict[tuple[Needs, ...], Any] = {}
+    for done, (name, demand) in enumerate(demands.items()):
+        progress(done / steps)
+        if tuple(demand) not in known:
+            known[tuple(demand)] = plan_page(plan(demand, at, terms))
+        plans[name] = known[tuple(demand)]
+    first = next(iter(demands.values()))
+    alone = {}
+    for done, name in enumerate(inputs["alone"], len(demands)):
+        progress(done / steps)
+        alone[name] = _cost(plan(first, from_alone(at, name), terms))
+    return {"plans": plans, "alone": alone, "by_line": _cost(by_line(first, at, terms))}
+
+
+def _cost(found: Any) -> dict[str, Any]:
+    return {"total": str(found.total), "open": len(found.unmet)}
+
+
+PLAN = Analysis("plan", 1, compute)
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A plan asked for: what it follows from, and its outcome."""
+
+    sources: Sources
+    inputs: Mapping[str, Any]
+    outcome: Outcome
+    #: positions of every demand, by id
+    needs: Mapping[str, Needs]
+
+    @property
+    def result(self) -> Mapping[str, Any]:
+        """The result, empty while it is computed."""
+        return self.outcome.result or {}
+
+    def plan(self, name: str) -> Mapping[str, Any]:
+        """One demand's plan, empty while it is computed."""
+        found: Mapping[str, Any] = self.result.get("plans", {}).get(name, {})
+        return found
+
+
+def case_plan(case: CaseFile) -> Planned:
+    """What each school would buy for a case, its own compared with other ways."""
+    own = case.school
+    schools = [own, *(school for school in School if school is not own)]
+    return _ask(case.store, {school.code: to_buy(case, school) for school in schools})
+
+
+def order_plan(store: Store, numbers: Sequence[str] = ()) -> Planned:
+    """One order for all open cases, or for some of them; each alone beside it."""
+    opened = [open_case(store, number) for number in numbers or open_numbers(store)]
+    each = {case.number: list(own_demand(case)) for case in opened}
+    together = [needs for demand in each.values() for needs in demand]
+    apart = {number: demand for number, demand in each.items() if demand}
+    return _ask(store, {OWN: together} | (apart if len(apart) > 1 else {}))
+
+
+def open_numbers(store: Store) -> list[str]:
+    """Numbers of the cases on the bench, in order."""
+    return case_rows.open_numbers(store.read())
+
+
+def _ask(store: Store, demands: Mapping[str, Sequence[Needs]]) -> Planned:
+    found = sources(store)
+    needs = {n.id: n for demand in demands.values() for n in demand}
+    inputs = {
+        "demands": {name: [needs_json(n) for n in demand] for name, demand in demands.items()},
+        "sources": sources_json(_near(found.offers, needs), found.stock, found.terms),
+        "terms": terms_json(_terms(found)),
+        "alone": list(with_parts(found)),
+    }
+    if found.is_empty or not needs:
+        return Planned(found, inputs, Outcome(result={}), needs)
+    return Planned(found, inputs, worker.ask(store, PLAN, inputs), needs)
+
+
+def _near(offers: Sequence[Offer], needs: Mapping[str, Needs]) -> list[Offer]:
+    """What may serve a demand, or miss it by little: a long list has few of these."""
+    farads = sorted(n.farad for n in needs.values())
+
+    def is_near(farad: float) -> bool:
+        return bisect_left(farads, farad / _FAR) < bisect_left(farads, farad * _FAR)
+
+    return [offer for offer in offers if is_near(offer.build.farad)]
+
+
+def _terms(found: Sources) -> Terms:
+    buying = found.buying
+    return Terms(buying.max_vendors, buying.spares, buying.spares_below, _SEARCH_S)
+
+
+def stop(store: Store, planned: Planned) -> None:
+    """End a plan that is computed."""
+    worker.stop(store, PLAN, planned.inputs)
+
+
+def again(store: Store, planned: Planned) -> None:
+    """Begin a stopped plan anew."""
+    worker.again(store, PLAN, planned.inputs)

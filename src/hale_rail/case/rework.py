@@ -1,0 +1,265 @@
+"""The facet of the rework: every position that gets a new part, what was done, what is next."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from hale_rail.case.demands import needs_id
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.grounds import SIDES
+from hale_rail.case.nodes import PartFacts
+from hale_rail.case.parts import parts
+from hale_rail.case.plans import case_plan
+from hale_rail.case.recap import others, recap_lines
+from hale_rail.case.words import show_reading
+from hale_rail.core.parts import capacitor_verdicts
+from hale_rail.core.parts.capacitors import Capacitor, Readings
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.families import Grade
+from hale_rail.core.parts.kinds import capacitor
+from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.verdicts import Judgement
+from hale_rail.core.procedures import GROUND, NEW_CAP, NEW_ESR, Condition, Point, Procedure
+from hale_rail.core.recap.needs import Build
+from hale_rail.core.recap.rework import (
+    ACTS,
+    AFTER,
+    Act,
+    After,
+    mark_differs,
+    next_act,
+    order_of,
+    usual_height_mm,
+)
+from hale_rail.formats.plan_inputs import build_of
+from hale_rail.store.readings import Reading
+from hale_rail.store.rework import ReworkStep
+
+NEW = (NEW_ESR, NEW_CAP)
+
+
+@dataclass(frozen=True)
+class NewPart:
+    """The part that is to stand at a position: its number, and how its list describes it."""
+
+    sku: str
+    build: Build
+
+
+@dataclass(frozen=True)
+class Job:
+    """A position of the rework.
+
+    `new` None: not planned; `done` what was done there, the step by act; `needs_second_look`: the
+    new part's mark is not the old one's; `is_left_out` on purpose; `is_fitted` without a walk too.
+    """
+
+    facts: PartFacts
+    new: NewPart | None
+    done: Mapping[Act, ReworkStep]
+    needs_second_look: bool
+    is_left_out: bool
+
+    @property
+    def part(self) -> Part:
+        """The part of the sheet that stands, or stood, there."""
+        return self.facts.part
+
+    @property
+    def is_fitted(self) -> bool:
+        """True when a new part stands there."""
+        return self.facts.is_fitted
+
+    @property
+    def acts(self) -> tuple[Act, ...]:
+        """What is done here, in order."""
+        return order_of(needs_second_look=self.needs_second_look)
+
+    @property
+    def next(self) -> Act | None:
+        """What comes next; None when all is done, or it was fitted without being walked."""
+        if self.is_left_out or (self.is_fitted and Act.FITTED not in self.done):
+            return None
+        return next_act(self.done, needs_second_look=self.needs_second_look)
+
+    @property
+    def is_begun(self) -> bool:
+        """True from the first thing done here until the new part is in."""
+        return bool(self.done) and Act.FITTED not in self.done
+
+    @property
+    def height_mm(self) -> float:
+        """How high it stands, mm: as its list says, else as parts of the value usually do."""
+        if self.new and self.new.build.height_mm:
+            return self.new.build.height_mm
+        return usual_height_mm(self.part.family, self.part.value, self.part.volt)
+
+
+@facet
+def steps_by_part(case: CaseFile) -> dict[int, dict[Act, ReworkStep]]:
+    """What was done at each part and stands, by act."""
+    found: dict[int, dict[Act, ReworkStep]] = {}
+    for step in case.rows.steps:
+        if step.part_id is not None:
+            found.setdefault(step.part_id, {})[ACTS[step.step]] = step
+    return found
+
+
+@facet
+def positions_of_work(case: CaseFile) -> tuple[PartFacts, ...]:
+    """Parts that the school replaces or that were begun or left out, in the sheet's order."""
+    known = parts(case)
+    wanted = {p.part.id for line in recap_lines(case, case.school) for p in line.positions}
+    wanted |= {other.part.id for line in others(case) for other in line.others}
+    wanted |= steps_by_part(case).keys()
+    wanted |= {i for i, facts in known.items() if _is_left_out(facts)}
+    return tuple(facts for i, facts in known.items() if i in wanted)
+
+
+def _is_left_out(facts: PartFacts) -> bool:
+    return facts.decision is not None and facts.decision.kind is DecisionKind.LEFT_OUT
+
+
+def jobs(case: CaseFile, *, with_plan: bool = True) -> list[Job]:
+    """Every position, low parts before tall, a bank's together; `with_plan`: the new parts."""
+    chosen = case_plan(case).plan(case.school.code).get("chosen", {}) if with_plan else {}
+    found = [_job(case, facts, chosen) for facts in positions_of_work(case)]
+    tall = {job.part.id: job.height_mm for job in found}
+    banks = {job.part.id: [p.id for p in case.sheet.bank_of(job.part)] for job in found}
+
+    def place(job: Job) -> tuple[float, int]:
+        mates = [i for i in banks[job.part.id] if i in tall]
+        return max(tall[i] for i in mates), mates[0]
+
+    return sorted(found, key=place)
+
+
+def _job(case: CaseFile, facts: PartFacts, chosen: Mapping[str, Any]) -> Job:
+    done = steps_by_part(case).get(facts.part.id, {})
+    new = new_part(case, facts.part, chosen)
+    family = new.build.family if new else facts.part.family
+    return Job(
+        facts,
+        new,
+        done,
+        mark_differs(facts.part.family, family),
+        _is_left_out(facts),
+    )
+
+
+def new_part(case: CaseFile, part: Part, chosen: Mapping[str, Any]) -> NewPart | None:
+    """The part that was planned when the old one came out, else the one that is planned now."""
+    out = steps_by_part(case).get(part.id, {}).get(Act.OUT)
+    if out and out.note:
+        kept = _kept(out.note)
+        if kept:
+            return kept
+    found = chosen.get(needs_id(case, part))
+    return NewPart(found["sku"], build_of(found["build"])) if found else None
+
+
+def _kept(note: str) -> NewPart | None:
+    import json
+
+    data = json.loads(note)
+    return NewPart(data["sku"], build_of(data["build"])) if data else None
+
+
+def taken_new(case: CaseFile, job: Job) -> dict[Procedure, Reading]:
+    """What was read of the new part since the old one came out, the newest of each procedure."""
+    out = job.done.get(Act.OUT)
+    own = case.rows.of_part.get(job.part.id, ())
+    return {r.procedure: r for r in own if out and r.procedure in NEW and r.log_id > out.log_id}
+
+
+def judge_new(job: Job, taken: Mapping[Procedure, Reading]) -> Judgement | None:
+    """The new part judged as a lifted one, by its own marking; None while nothing was read."""
+    as_new = as_capacitor(job)
+    if not taken or as_new is None:
+        return None
+    figures = {
+        procedure: Taken(reading.value, True, reading.digit, reading.accuracy)
+        for procedure, reading in taken.items()
+    }
+    readings = Readings(figures.get(NEW_CAP), figures.get(NEW_ESR))
+    return capacitor_verdicts.judge(as_new, readings, 0, 0.0, None)
+
+
+def as_capacitor(job: Job) -> Capacitor | None:
+    """The new part as the judgement of capacitors wants it; the old one's where none is planned.
+
+    Its list's ESR is what a fresh one shows; without it the low-impedance table is.
+    """
+    if job.new:
+        build = job.new.build
+        return Capacitor(
+            build.family,
+            build.farad,
+            build.volt,
+            grade=Grade.LOW,
+            fresh_esr_ohm=build.esr_ohm,
+        )
+    return capacitor.capacitor(job.part) if capacitor.is_judged(job.part) else None
+
+
+def new_points(job: Job) -> list[Point]:
+    """What is read at the new part, in the hand."""
+    if job.part.kind is not capacitor.KIND:
+        return []
+    return [
+        Point(job.part.point(a.procedure).target, a.procedure) for a in capacitor.new_asks(job.part)
+    ]
+
+
+@dataclass(frozen=True)
+class BeforeAfter:
+    """A rail's ohms to ground on one side, before the rework and after the last part went in."""
+
+    rail: str
+    side: Condition
+    before: str
+    after: str
+    point_key: str
+
+
+@facet
+def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
+    """Every rail to ground before and after the rework."""
+    from hale_rail.core.targets import rail_target
+
+    steps = case.rows.steps
+    begun = steps[0].log_id if steps else 0
+    fitted = [s.log_id for s in steps if s.step == Act.FITTED.code]
+    ended = max(fitted, default=0)
+    found = []
+    for rail in case.sheet.rails:
+        ever = [r for r in case.rows.ever.get(rail.key, ()) if r.procedure is GROUND]
+        for side in SIDES:
+            own = [r for r in ever if r.condition is side]
+            before = [r for r in own if not begun or r.log_id < begun]
+            after = [r for r in own if ended and r.log_id > ended and r.id not in case.rows.aside]
+            found.append(
+                BeforeAfter(
+                    rail.key,
+                    side,
+                    show_reading(before[-1]) if before else "",
+                    show_reading(after[-1]) if after else "",
+                    Point(rail_target(rail.key), GROUND, side).key,
+                )
+            )
+    return tuple(found)
+
+
+@facet
+def after_done(case: CaseFile) -> dict[After, ReworkStep]:
+    """What was done to the whole board since the last part went in."""
+    ended = max((s.log_id for s in case.rows.steps if s.step == Act.FITTED.code), default=0)
+    return {AFTER[s.step]: s for s in case.rows.steps if s.part_id is None and s.log_id > ended}
+
+
+def in_work(found: Sequence[Job]) -> Job | None:
+    """The position where something was begun and nothing new stands yet."""
+    return next((job for job in found if job.is_begun), None)
