@@ -24,6 +24,7 @@ bench: .venv/installed-dev
 	$(BIN)/python benchmarks/pages.py
 	cd benchmarks && ../$(BIN)/python hunts.py --seeds 2
 	cd benchmarks && ../$(BIN)/python traces.py
+	cd benchmarks && ../$(BIN)/python orders.py
 
 screenshots: .venv/installed-dev browser
 	$(BIN)/python docs/take_screenshots.py

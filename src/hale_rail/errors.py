@@ -7,6 +7,7 @@ HaleRailError
 ├── NotFoundError         no such case, part, rail or reading
 ├── ConflictError         somebody saved first; nothing was overwritten
 ├── GuardError            the energy state does not allow this yet
+├── ServiceError          a vendor's service did not answer, or not as it should
 └── StoreError            the data folder cannot be used
     ├── NewerStoreError   written by a newer version of the program
     ├── OldLayoutError    written before the first release, in a layout that is no longer read
@@ -36,6 +37,7 @@ __all__ = [
     "QuantityError",
     "RangeError",
     "ReadOnlyError",
+    "ServiceError",
     "StoreError",
 ]
 
@@ -50,6 +52,10 @@ class ConflictError(HaleRailError):
 
 class GuardError(HaleRailError):
     """The energy state does not allow this yet."""
+
+
+class ServiceError(HaleRailError):
+    """A vendor's service did not answer, or not as it should."""
 
 
 class StoreError(HaleRailError):

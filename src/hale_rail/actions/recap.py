@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from hale_rail.actions.change import changing
-from hale_rail.case.demands import ASKED, corrected, needs_of
-from hale_rail.core.recap.needs import ROLES
+from hale_rail.case.demands import ASKED, OLD_CAN, corrected, needs_of
+from hale_rail.core.recap.needs import ROLES, Needs
 from hale_rail.core.recap.rework import METHODS
 from hale_rail.errors import InputError, NotFoundError
+from hale_rail.formats.part_fields import millimetres
 from hale_rail.store import rework
 from hale_rail.store.database import Store
 
@@ -16,33 +17,46 @@ from hale_rail.store.database import Store
 TANTALUM = ("tantalum", "aluminium")
 
 
-def save_demand(store: Store, number: str, part_id: int, typed: Mapping[str, str]) -> None:
+def save_demand(
+    store: Store, number: str, part_id: int, typed: Mapping[str, str], at: str | None = None
+) -> None:
     """Say what a position asks of its part, over what the sheet says; "" asks nothing.
 
     Raises InputError naming the field that cannot be used.
     """
-    with changing(store, number) as change:
+    with changing(store, number, at) as change:
         part = change.file.sheet.part(part_id)
         base = needs_of(change.file, part) if part else None
         if part is None or base is None:
             raise NotFoundError("There is no such capacitor on this unit, or its value is open.")
         body = {name: typed.get(name, "").strip() for name, _ in ASKED}
+        old = {name: typed.get(name, "").strip() for name, _ in OLD_CAN}
         role = typed.get("role", "")
         if role and role not in ROLES:
             raise InputError("Choose what it does there.", field="role")
         for name, words in ASKED:
             _checked(name, words, body, base)
+        for name, words in OLD_CAN:
+            _checked_mm(name, words, old)
         known = change.file.rows.notes.get(part_id)
-        body |= {"role": role, "sku": known.body.get("sku", "") if known else ""}
+        kept = known.body if known else {}
+        body |= {**old, "role": role, "sku": kept.get("sku", ""), "named": kept.get("named", "")}
         told = ", ".join(f"{name} {text}" for name, text in body.items() if text)
         log_id = change.log("edited", f"{part.ref} asks: {told or 'what the sheet says'}")
         rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
 
 
-def _checked(name: str, words: str, body: Mapping[str, str], base: object) -> None:
+def _checked(name: str, words: str, body: Mapping[str, str], base: Needs) -> None:
     alone = {other: body[other] if other == name else "" for other, _ in ASKED}
     try:
-        corrected(alone, base)  # type: ignore[arg-type]
+        corrected(alone, base)
+    except InputError as error:
+        raise InputError(f"{words}: {str(error).removeprefix(f'{name}: ')}", field=name) from error
+
+
+def _checked_mm(name: str, words: str, body: Mapping[str, str]) -> None:
+    try:
+        millimetres(body, name)
     except InputError as error:
         raise InputError(f"{words}: {str(error).removeprefix(f'{name}: ')}", field=name) from error
 
@@ -61,6 +75,20 @@ def choose_part(store: Store, number: str, part_id: int, sku: str) -> None:
             said = f"{mate.ref}: {sku} chosen by hand" if sku else f"{mate.ref}: any part that fits"
             log_id = change.log("decision", said)
             rework.insert_note(change.connection, change.case_id, log_id, mate.id, "", body)
+
+
+def name_part(store: Store, number: str, part_id: int, what: str, at: str | None = None) -> None:
+    """Name by hand what is bought for a part that no list matches, such as a fuse; "" for none."""
+    if len(what) > 120:
+        raise InputError("At most 120 letters.", field="named")
+    with changing(store, number, at) as change:
+        part = change.file.sheet.part(part_id)
+        if part is None:
+            raise NotFoundError("There is no such part on this unit.")
+        known = change.file.rows.notes.get(part_id)
+        body = {**(known.body if known else {}), "named": what.strip()}
+        log_id = change.log("edited", f"{part.ref}: {what.strip() or 'nothing'} is bought for it")
+        rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
 
 
 def say_of_board(store: Store, number: str, board: str, said: Mapping[str, str]) -> None:

@@ -5,13 +5,14 @@ from __future__ import annotations
 import json
 
 from hale_rail.actions.change import Change, changing
+from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.rework import Job, jobs, judge_new, taken_new
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.rework import ACTS, AFTER, Act
-from hale_rail.errors import InputError, NotFoundError
+from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.formats.plan_inputs import build_json
 from hale_rail.store import decisions, rework
 from hale_rail.store.database import Store
@@ -20,7 +21,8 @@ from hale_rail.store.database import Store
 def step(store: Store, number: str, part_id: int, act: str, at: str | None = None) -> None:
     """Note one thing done at a position; fitting decides that the part is replaced.
 
-    Raises InputError for what is not due there yet, NotFoundError for no such position.
+    Raises InputError for what is not due there yet, GuardError while the guard stands before it,
+    NotFoundError for no such position.
     """
     done = ACTS.get(act)
     if done is None:
@@ -30,6 +32,8 @@ def step(store: Store, number: str, part_id: int, act: str, at: str | None = Non
     if job is None:
         raise NotFoundError("There is no such position in this rework.")
     with changing(store, number, at) as change:
+        if not energy(change.file).guard_open:
+            raise GuardError("The guard comes first: read the stores, or write why not.")
         _check(change.file, found, job, done)
         _append(change, job, done)
 

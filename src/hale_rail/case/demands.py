@@ -33,6 +33,11 @@ ASKED = (
     ("ripple_a", "Ripple current, A"),
     ("grade", "Grade"),
 )
+#: of the can that stands, or stood, there: for the drawing alone
+OLD_CAN = (
+    ("old_diameter_mm", "Old can, diameter mm"),
+    ("old_height_mm", "Old can, height mm"),
+)
 _DONE = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
 
 

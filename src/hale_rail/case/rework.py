@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from hale_rail.case.demands import needs_id
@@ -17,12 +17,13 @@ from hale_rail.case.words import show_reading
 from hale_rail.core.parts import capacitor_verdicts
 from hale_rail.core.parts.capacitors import Capacitor, Readings
 from hale_rail.core.parts.decisions import DecisionKind
-from hale_rail.core.parts.families import Grade
+from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.taken import Taken
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import GROUND, NEW_CAP, NEW_ESR, Condition, Point, Procedure
+from hale_rail.core.quantities import Unit, show
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.rework import (
     ACTS,
@@ -67,6 +68,11 @@ class Job:
     def part(self) -> Part:
         """The part of the sheet that stands, or stood, there."""
         return self.facts.part
+
+    @property
+    def family(self) -> Family | None:
+        """The family of the part that goes in; the old one's where none is planned."""
+        return self.new.build.family if self.new else self.part.family
 
     @property
     def is_fitted(self) -> bool:
@@ -134,7 +140,27 @@ def jobs(case: CaseFile, *, with_plan: bool = True) -> list[Job]:
         mates = [i for i in banks[job.part.id] if i in tall]
         return max(tall[i] for i in mates), mates[0]
 
-    return sorted(found, key=place)
+    return _with_second_looks(sorted(found, key=place))
+
+
+def last_fitted(found: Sequence[Job]) -> Job | None:
+    """The position that was fitted last by the walk."""
+    done = [job for job in found if Act.FITTED in job.done]
+    return max(done, key=lambda job: job.done[Act.FITTED].id, default=None)
+
+
+def _with_second_looks(found: list[Job]) -> list[Job]:
+    """Positions whose marks change from the part that went in last want a second look too."""
+    last = last_fitted(found)
+    if last is None:
+        return found
+    return [
+        replace(job, needs_second_look=True)
+        if Act.SECOND_LOOK in job.done
+        or (Act.MEASURED not in job.done and mark_differs(last.family, job.family))
+        else job
+        for job in found
+    ]
 
 
 def _job(case: CaseFile, facts: PartFacts, chosen: Mapping[str, Any]) -> Job:
@@ -203,6 +229,17 @@ def as_capacitor(job: Job) -> Capacitor | None:
             fresh_esr_ohm=build.esr_ohm,
         )
     return capacitor.capacitor(job.part) if capacitor.is_judged(job.part) else None
+
+
+def expected_new(case: CaseFile, part: Part, procedure: Procedure) -> str:
+    """What a new part is to show at a position, in words; "" where that is not known."""
+    job = next((job for job in jobs(case) if job.part.id == part.id), None)
+    as_new = as_capacitor(job) if job else None
+    if as_new is None:
+        return ""
+    if procedure is NEW_CAP:
+        return f"about {show(as_new.farad, Unit.FARAD, 4)}"
+    return f"below {show(as_new.good_esr_ohm, Unit.OHM)}" if as_new.good_esr_ohm else ""
 
 
 def new_points(job: Job) -> list[Point]:

@@ -8,6 +8,7 @@ from hale_rail.case.grounds import record_ohm, sheet_ohm
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.case.probes import board_subject, is_drawn, is_on_board
+from hale_rail.case.rework import NEW, expected_new
 from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.procedures import CAPACITANCE, ESR, Condition, Point, Subject
 from hale_rail.core.procedures.of_boards import board_words
@@ -58,7 +59,10 @@ def subject_of(case: CaseFile, point: Point) -> Subject:
 
 def _of_part(case: CaseFile, part: Part, point: Point, limit: float) -> Subject:
     ask = Ask(point.procedure, point.target.pair)
-    words = part.kind.expect(part, ask, point.condition)
+    if point.procedure in NEW:
+        words = expected_new(case, part, point.procedure)
+    else:
+        words = part.kind.expect(part, ask, point.condition)
     facts = parts(case)[part.id]
     if not facts.bank or point.condition is Condition.IN_CIRCUIT:
         words = _judged_words(facts, point) or words

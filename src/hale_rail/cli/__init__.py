@@ -40,11 +40,18 @@ _port = click.option(
 @_port
 @_data
 @click.option("--reset", is_flag=True, help="Throw the demo data away and make it new.")
-def demo(port: int, data: Path | None, reset: bool) -> None:
+@click.option(
+    "--vendor-port",
+    type=click.IntRange(1, 65535),
+    default=DEFAULT_PORT + 1,
+    show_default=True,
+    help="Port of the stand-in vendors.",
+)
+def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
     """Load (or reuse) the demo workshop and serve it on this machine."""
     from hale_rail.cli.serving import demo as run_demo
 
-    _run(lambda: run_demo(port, data, reset))
+    _run(lambda: run_demo(port, data, reset, vendor_port))
 
 
 @main.command()

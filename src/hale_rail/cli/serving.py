@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import socket
+import threading
 from pathlib import Path
 
 import click
@@ -32,12 +33,36 @@ def own_folder(data: Path | None) -> Path:
     return data or Path(platformdirs.user_data_dir(_APP, appauthor=False))
 
 
-def demo(port: int, data: Path | None, reset: bool) -> None:
-    """Serve the demo workshop from its own folder; made when absent, or anew with `reset`."""
+def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
+    """Serve the demo workshop from its own folder, made when absent, or anew with `reset`.
+
+    Stand-in vendors answer on `vendor_port`.
+    """
     from hale_rail.demo.load import ensure_demo
+    from hale_rail.demo.sourcing import point_to_service
 
     folder = data or Path(platformdirs.user_data_dir(f"{_APP}-demo", appauthor=False))
-    _run(ensure_demo(folder, reset=reset), "127.0.0.1", port)
+    store = ensure_demo(folder, reset=reset)
+    base = serve_vendors(vendor_port)
+    point_to_service(store, base)
+    click.echo(f"Stand-in vendors answer at {base}")
+    _run(store, "127.0.0.1", port)
+
+
+def serve_vendors(port: int) -> str:
+    """Serve the stand-in vendors beside the demo, on a free port where theirs is taken."""
+    from waitress.server import create_server
+
+    from hale_rail.demo.sourcing import service_rows
+    from hale_rail.demo.vendor_service import create_service
+
+    app = create_service(service_rows())
+    try:
+        server = create_server(app, host="127.0.0.1", port=port, threads=4, ident=None)
+    except OSError:
+        server = create_server(app, host="127.0.0.1", port=0, threads=4, ident=None)
+    threading.Thread(target=server.run, name="vendors", daemon=True).start()
+    return f"http://127.0.0.1:{server.effective_port}"
 
 
 def _run(store: Store, host: str, port: int) -> None:

@@ -25,7 +25,7 @@ from hale_rail.core.procedures import (
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.core.safety.bleeding import volts_after
 from hale_rail.core.targets import rail_target
-from hale_rail.demo import units
+from hale_rail.demo import sourcing, units
 from hale_rail.demo.boards import Etched
 from hale_rail.demo.boards import board as board_map
 from hale_rail.demo.boards import photo as board_photo
@@ -66,6 +66,7 @@ def ensure_demo(folder: Path, *, reset: bool = False) -> Store:
 def _load(store: Store) -> None:
     stock = resources.files("hale_rail.demo") / "resistors.csv"
     save_resistors(store, read_stock(stock.read_text(encoding="utf-8")))
+    sourcing.fill(store)
     sheets = (units.loomwright, units.draftmaster, units.pattern_editor, units.shed_terminal)
     at = (datetime.now(UTC) - timedelta(days=400)).isoformat(timespec="microseconds")
     patterns = [add_pattern(store, make(), at) for make in sheets]
@@ -133,6 +134,8 @@ def _loomwright(store: Store, start: str) -> None:
     hand.capacitor("C2", ESR)
     hand.capacitor("C10", ESR, CAPACITANCE)
     hand.capacitor("C13", ESR)
+    sourcing.measure_room(hand)
+    sourcing.name(hand, "F1", "1.25 A slow, glass, 250 V: from the fuse drawer")
 
 
 def _first_draftmaster(store: Store, start: str) -> None:
@@ -241,6 +244,11 @@ def _pattern_editor(store: Store, start: str) -> None:
     hand.power("mains")
     hand.rails(Condition.MACHINE, p5="4.78..4.93", p12="12.31", m12="-11.72", m5="-5.02")
     hand.note("Rails read warm, after fifteen minutes. +5 V sags and jumps.")
+    hand.make_dead(C1=hand.meter.volts(1.4), C2=hand.meter.volts(1.5))
+    sourcing.measure_room(hand)
+    sourcing.rework(hand, "C27", "C23", "C24")
+    hand.note("C20 to C22 wait for their parts. Run once more to hear whether +12 V is quieter.")
+    hand.power("mains")
     hand.at = datetime.now(UTC) - timedelta(minutes=2, seconds=_FALL_S + 4)
     hand.unplug()
     bulk, bleeder = hand.part("C1"), hand.part("R1")

@@ -19,6 +19,7 @@ from hale_rail.formats.plan_inputs import build_of
 
 COLUMNS = ("vendor", "sku", "qty", "unit_price", "cost", "currency", "spares", "for", "pF", "nF",
            "uF", *PART_COLUMNS, "received")  # fmt: skip
+_NANO = 1e-9
 #: columns whose cells are numbers in a workbook
 _NUMBERS = ("qty", "unit_price", "cost", "spares")
 
@@ -61,7 +62,7 @@ def build_cells(build: Build) -> tuple[str, ...]:
                build.life_h)  # fmt: skip
     return (
         build.family.value,
-        f"{build.farad:.12g}F" if "e" in f"{build.farad:.12g}" else f"{build.farad * 1e6:.12g}u",
+        f"{build.farad * 1e6:.12g}u" if build.farad >= _NANO else f"{build.farad * 1e12:.12g}p",
         _plain(build.volt),
         build.safety_class,
         _plain(build.temp_c),

@@ -11,8 +11,10 @@ from hale_rail.stages import (
     isolate,
     log,
     look,
+    position,
     rails,
     recap,
+    rework,
     safe,
     shorts,
     trace,
@@ -28,6 +30,7 @@ STAGES: tuple[Stage, ...] = (
     shorts.STAGE,
     capacitors.STAGE,
     recap.STAGE,
+    rework.STAGE,
     rails.STAGE,
     hand_back.STAGE,
 )
@@ -36,6 +39,7 @@ BESIDE: tuple[Stage, ...] = (
     isolate.STAGE,
     trace.STAGE,
     board_map.STAGE,
+    position.STAGE,
     diagnosis.STAGE,
     log.STAGE,
 )

@@ -1,10 +1,15 @@
-"""Recap: what is replaced under each school, grouped for buying."""
+"""Recap: what each school replaces, what it costs, and which part stands where."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
 
+from hale_rail.case.demands import needs_id, prefers_aluminium
 from hale_rail.case.file import CaseFile
+from hale_rail.case.plans import Planned, case_plan
 from hale_rail.case.recap import (
     count_replaced,
     has_unread,
@@ -14,8 +19,13 @@ from hale_rail.case.recap import (
     settled,
     to_replace,
 )
+from hale_rail.core.parts.part import Part
+from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.demand import SCHOOLS, Line, Position, School
+from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.others import OtherLine
+from hale_rail.formats.money import show_price
+from hale_rail.formats.plan_inputs import build_of
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 
 #: what each school is about, for its heading
@@ -28,26 +38,75 @@ SCHOOL_WORDS = {
 
 @dataclass(frozen=True)
 class SchoolCount:
-    """A school with how many parts it replaces."""
+    """A school with how many parts it replaces, and what they cost ("" while not known)."""
 
     school: School
     words: str
     count: int
     is_own: bool
+    total: str
+    open_count: int
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One part for some positions of a line: what it is, from where, at what price, what to mind.
+
+    `sku` "" for positions without a part; then `problem` says why.
+    """
+
+    sku: str
+    words: str
+    where: str
+    price: str
+    flags: tuple[str, ...]
+    problem: str
+    positions: tuple[Position, ...]
+
+
+@dataclass(frozen=True)
+class PlanLine:
+    """A value of the list with the parts that are to stand there."""
+
+    line: Line
+    choices: tuple[Choice, ...]
+
+
+@dataclass(frozen=True)
+class Way:
+    """Another way to buy the same: its name, its total, what stays open, its bar's share."""
+
+    name: str
+    total: str
+    open_count: int
+    share: float
 
 
 @dataclass(frozen=True)
 class RecapPage:
-    """The list of the school that is looked at, the others' counts, and what decisions keep.
+    """The list of the school that is looked at, with its plan; the others' counts; what is kept.
 
-    `others`: what is replaced besides capacitors, the same under every school.
+    `others`: what is replaced besides capacitors, the same under every school; `gap_words` how
+    sure the order is the cheapest.
     """
 
     school: School
     schools: tuple[SchoolCount, ...]
-    lines: tuple[Line, ...]
+    lines: tuple[PlanLine, ...]
     others: tuple[OtherLine, ...]
     kept: tuple[Position, ...]
+    planned: Planned
+    total: str
+    shipping: tuple[tuple[str, str], ...]
+    gap_words: str
+    ways: tuple[Way, ...]
+    named: Mapping[int, str]
+    prefers_aluminium: bool
+
+    @property
+    def is_planned(self) -> bool:
+        """True once the plan is computed."""
+        return bool(self.total)
 
 
 def state(case: CaseFile) -> StageState:
@@ -61,13 +120,118 @@ def state(case: CaseFile) -> StageState:
 def page(case: CaseFile, asked: Asked) -> RecapPage:
     """The list by the school asked for, else the case's own."""
     school = SCHOOLS.get(asked.by, case.school)
-    counts = {s: count_replaced(case, s) for s in School}
+    planned = case_plan(case)
+    plan = planned.plan(school.code)
+    currency = planned.sources.buying.currency
     return RecapPage(
         school,
-        tuple(SchoolCount(s, SCHOOL_WORDS[s], counts[s], s is case.school) for s in School),
-        tuple(recap_lines(case, school)),
+        tuple(_school(case, s, planned) for s in School),
+        tuple(_line(case, line, plan, currency) for line in recap_lines(case, school)),
         tuple(others(case)),
         tuple(kept(case)),
+        planned,
+        money(plan.get("total"), currency),
+        tuple((name, money(cost, currency)) for name, cost in plan.get("shipping", {}).items()),
+        gap_words(plan),
+        ways(planned, currency) if school is case.school else (),
+        {i: str(n.body["named"]) for i, n in case.rows.notes.items()
+         if isinstance(i, int) and n.body.get("named")},
+        prefers_aluminium(case),
+    )  # fmt: skip
+
+
+def _school(case: CaseFile, school: School, planned: Planned) -> SchoolCount:
+    plan = planned.plan(school.code)
+    return SchoolCount(
+        school,
+        SCHOOL_WORDS[school],
+        count_replaced(case, school),
+        school is case.school,
+        money(plan.get("total"), planned.sources.buying.currency),
+        len(plan.get("unmet", ())),
+    )
+
+
+def _line(case: CaseFile, line: Line, plan: Mapping[str, Any], currency: str) -> PlanLine:
+    """A value's positions by the part that each gets, in order."""
+    groups: dict[tuple[str, str], list[Position]] = {}
+    for position in line.positions:
+        key = needs_id(case, position.part)
+        chosen = plan.get("chosen", {}).get(key)
+        problem = plan.get("unmet", {}).get(key, {}).get("reason", "")
+        groups.setdefault((chosen["sku"] if chosen else "", problem), []).append(position)
+    return PlanLine(
+        line,
+        tuple(
+            _choice(case, plan, currency, sku, problem, members)
+            for (sku, problem), members in groups.items()
+        ),
+    )
+
+
+def _choice(
+    case: CaseFile,
+    plan: Mapping[str, Any],
+    currency: str,
+    sku: str,
+    problem: str,
+    members: Sequence[Position],
+) -> Choice:
+    ids = [needs_id(case, position.part) for position in members]
+    chosen = next((c for i in ids if (c := plan.get("chosen", {}).get(i))), None)
+    bought = [line for line in plan.get("order", ()) if set(ids) & set(line["covers"])]
+    drawn = [line for line in plan.get("from_stock", ()) if set(ids) & set(line["covers"])]
+    where = [*(line["vendor"] for line in bought), *("stock" for _ in drawn[:1])]
+    flags = dict.fromkeys(text for i in ids for text in plan.get("flags", {}).get(i, ()))
+    price = money(bought[0]["unit_price"], currency) if bought else ""
+    words = build_words(build_of(chosen["build"])) if chosen else ""
+    return Choice(sku, words, ", ".join(where), price, tuple(flags), problem, tuple(members))
+
+
+def build_words(build: Build) -> str:
+    """A part in a line: value, volts, class, family, size."""
+    size = ""
+    if build.diameter_mm and build.height_mm:
+        size = f"{build.diameter_mm:g} × {build.height_mm:g} mm"
+    words = (
+        show_exact(build.farad, Unit.FARAD),
+        f"{build.volt:g}\u00a0V" if build.volt else "",
+        build.safety_class,
+        build.family.label,
+        f"{build.temp_c:g}\u00a0°C" if build.temp_c else "",
+        size,
+    )
+    return " ".join(word for word in words if word)
+
+
+def money(text: str | None, currency: str) -> str:
+    """A price of a plan in words, "" where there is none."""
+    return show_price(Decimal(text), currency) if text else ""
+
+
+def gap_words(plan: Mapping[str, Any]) -> str:
+    """How sure it is that no order is cheaper."""
+    if not plan:
+        return ""
+    gap = plan.get("gap")
+    if gap is None:
+        return "line by line: no better order was found in time"
+    return f"at most {gap:.1%} above the cheapest" if gap else "proven the cheapest"
+
+
+def ways(planned: Planned, currency: str) -> tuple[Way, ...]:
+    """The first demand from each vendor alone and line by line, with bars to one scale."""
+    result = planned.result
+    if not result:
+        return ()
+    first = next(iter(result["plans"].values()))
+    found = [("this order", first["total"], len(first["unmet"]))]
+    found += [(f"only {name}", way["total"], way["open"]) for name, way in result["alone"].items()]
+    found.append(("line by line", result["by_line"]["total"], result["by_line"]["open"]))
+    most = max(Decimal(total) for _, total, __ in found) or Decimal(1)
+    return tuple(
+        Way(name, money(total, currency), count, float(Decimal(total) / most))
+        for name, total, count in found
     )
 
 
@@ -75,7 +239,13 @@ def next_step(case: CaseFile) -> Step | None:
     """What is still to be replaced."""
     todo = to_replace(case)
     text = f"Recap: {todo} to replace, {settled(case)} done"
-    return Step(text, Urgency.REPAIR) if todo else None
+    is_begun = any(step.part_id is not None for step in case.rows.steps)
+    return Step(text, Urgency.REPAIR, stage_key="rework" if is_begun else "") if todo else None
+
+
+def named_part(named: Mapping[int, str], part: Part) -> str:
+    """What was named by hand for a part that no list matches, or ""."""
+    return named.get(part.id, "")
 
 
 STAGE = Stage(key="recap", name="Recap", state=state, page=page, next_step=next_step)

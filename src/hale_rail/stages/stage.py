@@ -10,6 +10,9 @@ from hale_rail.case.file import CaseFile
 from hale_rail.core.procedures import Point
 from hale_rail.store.readings import Reading
 
+#: the longest a part's id can be in an address
+_MOST_DIGITS = 16
+
 
 class Status(Enum):
     """How a stage stands, for the side list."""
@@ -72,6 +75,11 @@ class Asked:
     said: int | None = None
     load: str = ""
     by: str = ""
+
+
+def is_part_id(at: str) -> bool:
+    """True for an address that names a part and leaves its next reading to us."""
+    return at.isascii() and at.isdecimal() and len(at) < _MOST_DIGITS
 
 
 @dataclass(frozen=True)

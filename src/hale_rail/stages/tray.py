@@ -17,12 +17,11 @@ from hale_rail.core.parts.verdicts import Reason, Verdict
 from hale_rail.core.procedures import STORE, Condition, Point, Procedure, Subject, parse_point
 from hale_rail.core.targets import Pair
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.stages.stage import Asked, Meaning, Stage
+from hale_rail.stages.stage import Asked, Meaning, Stage, is_part_id
 from hale_rail.store.readings import Reading
 
 #: a figure longer than this is written smaller
 _LONG = 9
-_MOST_DIGITS = 16
 
 
 @dataclass(frozen=True)
@@ -100,11 +99,6 @@ def before_meter(case: CaseFile, stage: Stage, point: Point | None) -> Point | N
     store = store_before(case, point)
     part = case.sheet.part(store.store) if store else None
     return part.point(STORE) if part else None
-
-
-def is_part_id(at: str) -> bool:
-    """True for an address that names a part and leaves its next reading to us."""
-    return at.isascii() and at.isdecimal() and len(at) < _MOST_DIGITS
 
 
 def _named(case: CaseFile, key: str) -> Point | None:

@@ -18,8 +18,11 @@ from hale_rail.web.screens import style
 MAX_BODY = 512 * 1024
 #: a round's photos in one upload; each is limited by itself too
 MAX_PHOTOS = 60 * 1024 * 1024
+#: a price list, or a list of the workshop
+MAX_LIST = 33 * 1024 * 1024
 #: a map as it is drawn, of some thousand pads
 MAX_MAP = 4 * 1024 * 1024
+_LISTS = ("sources.look", "sources.received", "sources.import_list", "workshop.import_list")
 _LARGE = ("look.photo", "map.map-photo", "map.map-file", "map.draw", "drawings.drawing")
 _KEY_BYTES = 32
 #: names this machine answers to: a page elsewhere cannot pose as the bench under a name of its own
@@ -84,6 +87,8 @@ def _refusal(host: str) -> int:
 
 def _allow_photos() -> None:
     """Only photos and drawn maps may send more than text."""
+    if request.endpoint in _LISTS:
+        request.max_content_length = MAX_LIST
     if request.endpoint in _LARGE:
         request.max_content_length = MAX_PHOTOS
         request.max_form_memory_size = MAX_MAP

@@ -111,9 +111,29 @@ def preview() -> str:
     return url_for("new_case.preview")
 
 
-def workshop(what: str = "page", key: str | None = None) -> str:
-    """The workshop's page, or what is done there, with one of its lists by key."""
-    return url_for(f"workshop.{what}", key=key)
+def workshop(what: str = "page") -> str:
+    """The workshop's page, or what is done there."""
+    return url_for(f"workshop.{what}")
+
+
+def list_of(home: str, what: str, key: str) -> str:
+    """What is done with a list by its key, on the page where it stands."""
+    return url_for(f"{home}.{what}", key=key)
+
+
+def sources(what: str = "page", vendor: str | None = None) -> str:
+    """Where parts come from, or what is done there, with a vendor by name."""
+    return url_for(f"sources.{what}", vendor=vendor)
+
+
+def order(number: str = "", what: str = "page", vendor: str | None = None) -> str:
+    """The order over all open cases or for one, or a file of it."""
+    return url_for(f"order.{what}", case=number or None, vendor=vendor)
+
+
+def bench_sheet(number: str) -> str:
+    """A case's positions in working order, for the bench, on paper."""
+    return url_for("order.bench", number=number)
 
 
 def unit_file(number: str) -> str:

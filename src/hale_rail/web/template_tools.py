@@ -14,12 +14,16 @@ from markupsafe import Markup
 from wtforms.fields.choices import SelectChoice
 
 from hale_rail import __version__
+from hale_rail.case.demands import ASKED, OLD_CAN
 from hale_rail.case.words import counted, show_reading
+from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
 from hale_rail.core.rails.judge import Tolerance
+from hale_rail.core.recap.needs import CLASSES, MOUNTS, Mount, Role
 from hale_rail.core.safety.energy import ENERGIES
 from hale_rail.formats.pasted_parts import Take
+from hale_rail.stages.recap import build_words
 from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
 from hale_rail.web.forms import bench as bench_forms
@@ -27,6 +31,7 @@ from hale_rail.web.forms import cases as case_forms
 from hale_rail.web.forms.base import Form, Typed
 from hale_rail.web.svg.board import draw_board
 from hale_rail.web.svg.bridge import draw_bridge
+from hale_rail.web.svg.candidate import draw_candidate
 from hale_rail.web.svg.line_map import draw_map, draw_report_map
 from hale_rail.web.svg.markers import badge
 from hale_rail.web.svg.polarity import draw_polarity
@@ -45,6 +50,7 @@ STYLESHEETS = (
     "panel",
     "map",
     "shorts",
+    "recap",
     "tray",
     "safe",
     "tables",
@@ -102,6 +108,7 @@ def install(app: Flask) -> None:
         draw_tree=draw_tree,
         draw_report_map=draw_report_map,
         draw_bridge=draw_bridge,
+        draw_candidate=draw_candidate,
         draw_polarity=draw_polarity,
         board_marks=tuple(BoardMark),
         tolerances=tuple(Tolerance),
@@ -114,6 +121,11 @@ def install(app: Flask) -> None:
         choose=choose_type,
         within=within,
         energies=ENERGIES,
+        roles=tuple(Role),
+        mounts=tuple(Mount),
+        asked_fields=(*ASKED, *OLD_CAN),
+        build_words=build_words,
+        always_of=always_of,
         stylesheets=STYLESHEETS,
         htmx_config=_HTMX,
         version=__version__,
@@ -180,6 +192,12 @@ def keys_dialog() -> Markup:
         current_app.extensions[_KEYS] = Markup(drawn)  # noqa: S704  a template's own markup
     found: Markup = current_app.extensions[_KEYS]
     return found
+
+
+def always_of(name: str) -> Sequence[str]:
+    """What every row of a price list may have, where the list has no column for it."""
+    known = {"family": [f.value for f in Family], "mount": list(MOUNTS), "class": CLASSES}
+    return known.get(name, ())
 
 
 def _clock(at: str) -> str:

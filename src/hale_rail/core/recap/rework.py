@@ -11,7 +11,8 @@ from dataclasses import dataclass
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.families import Family
-from hale_rail.core.parts.polarity import marks
+from hale_rail.core.parts.polarity import Mark, Mounting, marks
+from hale_rail.core.recap.needs import Mount
 
 
 class Act(Coded):
@@ -89,6 +90,22 @@ def next_act(done: Collection[Act], *, needs_second_look: bool) -> Act | None:
 def has_mark(family: Family | None) -> bool:
     """True for a family of which one end is marked."""
     return bool(marks(family))
+
+
+#: how a mounting of a list sits, as the drawings of polarity have it
+_SITS = {
+    Mount.RADIAL: (Mounting.RADIAL, Mounting.DIPPED),
+    Mount.SNAP_IN: (Mounting.RADIAL,),
+    Mount.AXIAL: (Mounting.AXIAL,),
+    Mount.SURFACE: (Mounting.SURFACE,),
+    Mount.BOX: (),
+}
+
+
+def marks_of(family: Family | None, mount: Mount | None) -> tuple[Mark, ...]:
+    """The marks to be met on a part: of its mounting alone where that is known."""
+    found = marks(family)
+    return tuple(m for m in found if mount is None or m.mounting in _SITS[mount])
 
 
 def mark_differs(old: Family | None, new: Family | None) -> bool:

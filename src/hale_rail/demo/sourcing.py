@@ -1,0 +1,139 @@
+"""Fills the demo's drawers and price lists, and says what its positions ask."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping, Sequence
+
+from hale_rail import clock
+from hale_rail.actions import rework as steps
+from hale_rail.actions import sourcing
+from hale_rail.actions.recap import name_part, save_demand
+from hale_rail.case.file import open_case
+from hale_rail.case.plans import case_plan
+from hale_rail.case.rework import Job, jobs, new_points
+from hale_rail.case.sourcing import sources
+from hale_rail.core.procedures import NEW_CAP, NEW_ESR
+from hale_rail.core.recap.rework import Act
+from hale_rail.demo import catalogues
+from hale_rail.demo.hand import Hand
+from hale_rail.formats.order_files import build_cells
+from hale_rail.formats.plan_csv import PART_COLUMNS
+from hale_rail.store import vendors as rows
+from hale_rail.store.database import Store
+from hale_rail.store.vendors import VendorRow
+
+_CAN = {"mount": "radial", "temp_c": "105"}
+#: what positions ask, by case: pitch, greatest diameter, greatest height, the old can's size
+_ROOM: dict[str, dict[str, tuple[str, str, str, str, str]]] = {
+    "LW-014": {
+        "C10": ("5", "13", "28", "12.5", "25"),
+        "C11": ("5", "13", "28", "12.5", "25"),
+        "C12": ("5", "13", "28", "12.5", "25"),
+        "C13": ("5", "13", "28", "12.5", "25"),
+        "C2": ("2.5", "8", "16", "8", "12"),
+        "C14": ("5", "12.5", "25", "12.5", "20"),
+    },
+    "LW-031": {
+        "C20": ("7.5", "18", "36", "16", "31"),
+        "C21": ("7.5", "18", "36", "16", "31"),
+        "C22": ("7.5", "18", "36", "16", "31"),
+        "C23": ("7.5", "16", "36", "16", "30"),
+        "C24": ("7.5", "16", "36", "16", "30"),
+        "C27": ("2.5", "6.3", "12", "6.3", "11"),
+    },
+}
+_BOX = {"CX1": "15", "CX2": "15", "CY1": "10", "CY2": "10"}
+
+
+def fill(store: Store) -> None:
+    """Vendors with their lists, and the drawers."""
+    sourcing.save_vendors(store, [VendorRow(vendor, "EUR") for vendor in catalogues.VENDORS])
+    sourcing.save_drawers(store, catalogues.stock())
+    known = {row.name: row.id for row in sources(store).vendors}
+    with store.write() as connection:
+        for vendor in catalogues.VENDORS:
+            offers = catalogues.catalogue(vendor)
+            rows.put_offers(connection, known[vendor.name], offers, clock.now(), "demo list")
+
+
+def measure_room(hand: Hand) -> None:
+    """What a person measured at the board: pitch, room, and the old cans."""
+    for ref, (pitch, wide, tall, old_wide, old_tall) in _ROOM.get(hand.number, {}).items():
+        typed = {
+            **_CAN,
+            "pitch_mm": pitch,
+            "max_diameter_mm": wide,
+            "max_height_mm": tall,
+            "old_diameter_mm": old_wide,
+            "old_height_mm": old_tall,
+        }
+        save_demand(hand.store, hand.number, hand.part(ref).id, typed, hand.moment())
+    for ref, pitch in _BOX.items():
+        if any(part.ref == ref for part in hand.sheet.parts):
+            typed = {"mount": "box", "pitch_mm": pitch}
+            save_demand(hand.store, hand.number, hand.part(ref).id, typed, hand.moment())
+
+
+def rework(hand: Hand, *refs: str) -> None:
+    """Walk positions through the rework, each new part read before it is fitted."""
+    while case_plan(open_case(hand.store, hand.number)).outcome.is_waiting:
+        time.sleep(0.02)
+    for ref in refs:
+        part_id = hand.part(ref).id
+        for act in _job(hand, part_id).acts:
+            if act is Act.MEASURED:
+                _measure(hand, _job(hand, part_id))
+            steps.step(hand.store, hand.number, part_id, act.code, hand.moment())
+
+
+def _job(hand: Hand, part_id: int) -> Job:
+    found = jobs(open_case(hand.store, hand.number))
+    return next(job for job in found if job.part.id == part_id)
+
+
+def _measure(hand: Hand, job: Job) -> None:
+    """What a sound new part shows: a little less than its list says."""
+    if job.new is None:
+        return
+    build = job.new.build
+    figures = {NEW_ESR: build.esr_ohm, NEW_CAP: build.farad}
+    for point in new_points(job):
+        value = figures.get(point.procedure)
+        if value:
+            hand.read(point, f"{0.96 * value:.3g}" + ("" if point.procedure is NEW_ESR else "F"))
+
+
+def name(hand: Hand, ref: str, what: str) -> None:
+    """Name by hand what is bought for a part that no list matches."""
+    name_part(hand.store, hand.number, hand.part(ref).id, what, hand.moment())
+
+
+def service_rows() -> Mapping[str, Sequence[Mapping[str, str]]]:
+    """The vendors' lists as their stand-in service tells them, by the key of its address."""
+    return {
+        key: [
+            {
+                "sku": offer.sku,
+                **dict(zip(PART_COLUMNS, build_cells(offer.build), strict=True)),
+                "moq": str(offer.moq),
+                "pack": str(offer.pack),
+                "available": "" if offer.available is None else str(offer.available),
+                **{f"price_{start}": str(price) for start, price in offer.prices},
+            }
+            for offer in catalogues.catalogue(vendor)
+        ]
+        for key, vendor in catalogues.KEYS.items()
+    }
+
+
+def point_to_service(store: Store, base: str) -> None:
+    """Tell the vendors' rows where the stand-in service answers this time."""
+    addresses = {vendor.name: f"{base}/{key}/parts.json" for key, vendor in catalogues.KEYS.items()}
+    known = sources(store).vendors
+    changed = [
+        VendorRow(row.terms, row.currency, row.rate, addresses.get(row.name, row.service))
+        for row in known
+    ]
+    if any(new.service != old.service for new, old in zip(changed, known, strict=True)):
+        sourcing.save_vendors(store, changed)

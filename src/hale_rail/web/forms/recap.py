@@ -1,0 +1,71 @@
+"""Forms of the recap, the rework, the sources and the order."""
+
+from __future__ import annotations
+
+from wtforms.validators import Length
+
+from hale_rail.case.demands import ASKED, OLD_CAN
+from hale_rail.web.forms.base import CaseForm, Form, PlacedField, TextField, WholeField
+
+_SHORT = Length(max=24, message="At most 24 letters.")
+
+
+class OfPartForm(CaseForm):
+    """Something said of a part."""
+
+    part = WholeField()
+
+
+class DemandForm(OfPartForm):
+    """What a position asks of its part."""
+
+    role = PlacedField(validators=[_SHORT])
+
+
+for _name, _words in (*ASKED, *OLD_CAN):
+    setattr(DemandForm, _name, TextField(_words, validators=[_SHORT]))
+
+
+class ChooseForm(OfPartForm):
+    """A part number chosen by hand."""
+
+    sku = PlacedField(validators=[Length(max=80, message="At most 80 letters.")])
+
+
+class NamedForm(OfPartForm):
+    """What is bought for a part that no list matches."""
+
+    named = TextField(validators=[Length(max=120, message="At most 120 letters.")])
+
+
+class StepForm(OfPartForm):
+    """One thing done at a position, or a step to take back."""
+
+    act = PlacedField(validators=[_SHORT])
+    step = WholeField()
+
+
+class BoardForm(CaseForm):
+    """How parts are taken out of a board, or what replaces tantalums."""
+
+    board = PlacedField(validators=[Length(max=40)])
+    method = PlacedField(validators=[_SHORT])
+    plane = PlacedField(validators=[_SHORT])
+    tantalum = PlacedField(validators=[_SHORT])
+
+
+class BuyingForm(Form):
+    """How the workshop buys."""
+
+    currency = TextField("Currency", validators=[Length(max=8, message="At most 8 letters.")])
+    max_vendors = TextField("At most so many vendors (empty: any)", validators=[_SHORT])
+    spares = TextField("Spares, %", validators=[_SHORT])
+    spares_below = TextField("on parts below, a piece", validators=[_SHORT])
+
+
+class MappingForm(Form):
+    """A list that was looked at: its vendor, its token, its file's name."""
+
+    vendor = PlacedField(validators=[Length(max=80)])
+    token = PlacedField(validators=[Length(max=64)])
+    name = PlacedField(validators=[Length(max=200)])
