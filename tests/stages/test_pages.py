@@ -131,9 +131,9 @@ def test_the_recap_counts_what_each_school_replaces(store: Store) -> None:
     assert own.school.code == "proven"
     assert counts["proven"] == 1
     assert counts["proven"] < counts["offenders"] < counts["blanket"]
-    assert [line.refs for line in own.lines] == ["C31"]
+    assert [found.line.refs for found in own.lines] == ["C31"]
     other = recap.page(bench.file, Asked(by="offenders"))
-    assert {ref for line in other.lines for ref in line.refs.split(", ")} >= {"C31", "C77"}
+    assert {ref for found in other.lines for ref in found.line.refs.split(", ")} >= {"C31", "C77"}
     decisions.decide(bench.store, bench.number, bench.id_of("C31"), "left-out", "none at hand")
     assert recap.state(bench.file).note == "1 replaced"
     assert recap.next_step(bench.file) is None

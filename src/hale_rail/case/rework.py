@@ -97,6 +97,13 @@ class Job:
         return bool(self.done) and Act.FITTED not in self.done
 
     @property
+    def state(self) -> str:
+        """How it stands in a word: `done`, `left`, `begun` or `todo`."""
+        if self.is_fitted:
+            return "done"
+        return "left" if self.is_left_out else ("begun" if self.is_begun else "todo")
+
+    @property
     def height_mm(self) -> float:
         """How high it stands, mm: as its list says, else as parts of the value usually do."""
         if self.new and self.new.build.height_mm:

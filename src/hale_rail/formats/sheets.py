@@ -58,9 +58,11 @@ def _numbered(rows: Iterable[Sequence[str]]) -> Iterator[tuple[int, Cells]]:
     for number, row in enumerate(rows, 1):
         if number > MOST_ROWS:
             raise InputError(f"The list is longer than {MOST_ROWS} rows: split it.")
-        cells = tuple(cell.strip() for cell in row[:MOST_COLUMNS])
-        if any(cells):
-            yield number, cells
+        cells = [cell.strip() for cell in row[:MOST_COLUMNS]]
+        while cells and not cells[-1]:
+            cells.pop()
+        if cells:
+            yield number, tuple(cells)
 
 
 def _headings(cells: Cells, above: Cells) -> Cells:

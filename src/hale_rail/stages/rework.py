@@ -9,6 +9,7 @@ from typing import Any
 from hale_rail.case.demands import needs_of
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import case_photos
+from hale_rail.case.plans import case_plan
 from hale_rail.case.rework import (
     BeforeAfter,
     Job,
@@ -22,6 +23,7 @@ from hale_rail.case.rework import (
     taken_new,
 )
 from hale_rail.case.words import show_reading
+from hale_rail.case.worker import Outcome
 from hale_rail.core.parts.polarity import Mark, unpolarised_words
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR, Point
@@ -97,6 +99,7 @@ class ReworkPage:
     after: Mapping[After, ReworkStep]
     is_all_in: bool
     grounds: tuple[BeforeAfter, ...]
+    outcome: Outcome
     methods: Mapping[str, Method]
 
 
@@ -126,6 +129,7 @@ def page(case: CaseFile, asked: Asked) -> ReworkPage:
         after_done(case),
         bool(wanted) and all(j.is_fitted for j in wanted),
         grounds_around(case),
+        case_plan(case).outcome,
         METHODS,
     )
 
@@ -213,15 +217,15 @@ def next_step(case: CaseFile) -> Step | None:
     out = in_work(found)
     if out and out.next:
         text = f"{out.part.ref}: {out.next.words}"
-        return Step(f"Rework: {text}", Urgency.WORK)
+        return Step(f"Rework: {text}", Urgency.FAULT)
     fitted = [job for job in found if Act.FITTED in job.done]
     if not fitted or any(not j.is_fitted and not j.is_left_out for j in found):
         return None
     left = [after.words for after in After if after not in after_done(case)]
     if left:
-        return Step(f"Board: not yet {left[0]}", Urgency.WORK)
+        return Step(f"Board: not yet {left[0]}", Urgency.FAULT)
     if any(not row.after for row in grounds_around(case)):
-        return Step("Read every rail to ground again, after the rework", Urgency.WORK)
+        return Step("Read every rail to ground again, after the rework", Urgency.FAULT)
     return None
 
 

@@ -34,7 +34,8 @@ class Urgency(IntEnum):
     """How pressing a stage's next step is; of equal ones the earlier stage's comes first.
 
     `SAFETY` the guard, `STOP` a stop condition met, `PROVEN` a part proven shorted or open, `FAULT`
-    a short still to be found, `HUNT` what the diagnosis would have read.
+    a short still to be found, or a board in work that must not see power yet, `HUNT` what the
+    diagnosis would have read.
     """
 
     LATER = 0

@@ -9,7 +9,7 @@ from typing import Any
 from flask import Blueprint, redirect, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.errors import InputError, NotFoundError
+from hale_rail.errors import InputError
 from hale_rail.formats.fields import in_file, in_table, table_text
 from hale_rail.store.database import Store
 from hale_rail.web.forms.base import Typed
@@ -17,7 +17,7 @@ from hale_rail.web.forms.workshop import sent_rows
 from hale_rail.web.frame import relays, store
 from hale_rail.web.uploads import file_response, sent_bytes
 
-_MOST_BYTES = 512 * 1024
+_MOST_BYTES = 256 * 1024
 _SPARE_ROWS = 2
 Rows = Sequence[Sequence[str]]
 #: lays a page anew: a list's rows as typed, and what is wrong, by the list's key
@@ -56,12 +56,10 @@ def shown_rows(kinds: Sequence[ListKind], typed: Mapping[str, Rows]) -> dict[str
 
 def add_lists(blueprint: Blueprint, kinds: Sequence[ListKind], lay: Lay, at: str) -> None:
     """Give a page its lists: saved, imported and exported at addresses of their own under it."""
-    by_key = {kind.key: kind for kind in kinds}
+    path = f"/<any({', '.join(kind.key for kind in kinds)}):key>"
 
     def kind_of(key: str) -> ListKind:
-        if key not in by_key:
-            raise NotFoundError("There is no such list.")
-        return by_key[key]
+        return next(kind for kind in kinds if kind.key == key)
 
     def relay(typed: Typed, code: int) -> ResponseReturnValue:
         key = (request.view_args or {})["key"]
@@ -71,7 +69,7 @@ def add_lists(blueprint: Blueprint, kinds: Sequence[ListKind], lay: Lay, at: str
     def saved(key: str) -> ResponseReturnValue:
         return redirect(f"{at}?saved={key}#{key}", 303)
 
-    @blueprint.post("/lists/<key>")
+    @blueprint.post(path)
     @relays(relay)
     def save_list(key: str) -> ResponseReturnValue:
         kind = kind_of(key)
@@ -79,11 +77,13 @@ def add_lists(blueprint: Blueprint, kinds: Sequence[ListKind], lay: Lay, at: str
         kind.save(store(), kind.read(table_text(kind.columns, rows), in_table) if rows else [])
         return saved(key)
 
-    @blueprint.post("/lists/<key>/import")
+    @blueprint.post(f"{path}/import")
     @relays(relay)
     def import_list(key: str) -> ResponseReturnValue:
         kind = kind_of(key)
         _, data = sent_bytes("file", "CSV file", _MOST_BYTES)
+        if not data:
+            raise InputError("Choose a CSV file.")
         if len(data) > _MOST_BYTES:
             raise InputError("That file is too large for a list.")
         try:
@@ -93,7 +93,7 @@ def add_lists(blueprint: Blueprint, kinds: Sequence[ListKind], lay: Lay, at: str
         kind.save(store(), kind.read(text, in_file))
         return saved(key)
 
-    @blueprint.get("/lists/<key>.csv")
+    @blueprint.get(f"{path}.csv")
     def export_list(key: str) -> ResponseReturnValue:
         kind = kind_of(key)
         text = table_text(kind.columns, [kind.cells(row) for row in kind.kept(store())])

@@ -19,7 +19,8 @@ from hale_rail.formats.order_files import order_csv, order_rows, order_xlsx
 from hale_rail.formats.plan_inputs import build_of
 from hale_rail.stages.recap import build_words, gap_words, money, ways
 from hale_rail.web import addresses
-from hale_rail.web.frame import case_of, store
+from hale_rail.web.forms.base import Typed
+from hale_rail.web.frame import case_of, relays, store
 from hale_rail.web.uploads import file_response
 
 blueprint = Blueprint("order", __name__, url_prefix="/order")
@@ -89,7 +90,14 @@ def _apart(planned: Planned, currency: str) -> list[tuple[str, str]]:
     return [(name, money(p["total"], currency)) for name, p in found.items() if name != OWN]
 
 
+def relay(typed: Typed, code: int) -> ResponseReturnValue:
+    """The page again; there is nothing typed on it that could be wrong."""
+    del typed
+    return page(), code  # type: ignore[return-value]
+
+
 @blueprint.post("/stop")
+@relays(relay)
 def stop() -> ResponseReturnValue:
     """End the order that is computed."""
     plans.stop(store(), _planned())
@@ -97,6 +105,7 @@ def stop() -> ResponseReturnValue:
 
 
 @blueprint.post("/again")
+@relays(relay)
 def again() -> ResponseReturnValue:
     """Compute a stopped order anew."""
     plans.again(store(), _planned())
@@ -189,4 +198,5 @@ def bench(number: str) -> ResponseReturnValue:
         own=case.case,
         jobs=[job for job in jobs(case) if not job.is_left_out],
         words=build_words,
+        is_waiting=plans.case_plan(case).outcome.is_waiting,
     )

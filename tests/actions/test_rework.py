@@ -1,0 +1,205 @@
+"""The rework step by step: its order, what is refused, the new part judged, undo by strike."""
+
+from __future__ import annotations
+
+import time
+from decimal import Decimal
+
+import pytest
+
+from hale_rail.actions import decisions, recap, rework, sourcing
+from hale_rail.case.plans import case_plan
+from hale_rail.case.rework import Job, after_done, grounds_around, jobs
+from hale_rail.core.parts.families import Family
+from hale_rail.core.procedures import GROUND, Condition
+from hale_rail.core.recap.needs import Build, Mount
+from hale_rail.core.recap.offers import Drawer
+from hale_rail.core.recap.rework import Act, After, mark_differs, next_act, order_of
+from hale_rail.errors import GuardError, InputError, NotFoundError
+from hale_rail.stages import rework as stage
+from hale_rail.stages.next_step import next_step
+from hale_rail.stages.stage import Asked, Status
+from hale_rail.store.database import Store
+
+from ..conftest import Bench
+
+PARTS = "C31 100u 25V +5 bank Z\nC32 100u 25V +5 bank Z\nC33 470u 16V +5\nC34 10u 16V tantalum +5"
+
+
+def can(micro: float, volt: float, **more: object) -> Build:
+    known = {"temp_c": 105.0, "mount": Mount.RADIAL, "height_mm": 12.0, "esr_ohm": 0.3} | more
+    return Build(Family.ALUMINIUM, micro * 1e-6, volt, **known)  # type: ignore[arg-type]
+
+
+@pytest.fixture
+def work(store: Store) -> Bench:
+    """A dead unit with four parts to replace and a drawer that has one for each."""
+    made = Bench(store, parts=PARTS)
+    made.make_safe()
+    for ref in ("C31", "C32", "C33", "C34"):
+        decisions.decide(store, made.number, made.id_of(ref), "replace", "wanted so")
+    stock = [Drawer("K100", can(100, 25), 4), Drawer("K470", can(470, 16, height_mm=20.0), 4),
+             Drawer("K10", can(10, 25, height_mm=30.0, esr_ohm=2.0), 4)]  # fmt: skip
+    sourcing.save_drawers(store, stock)
+    while case_plan(made.file).outcome.is_waiting:
+        time.sleep(0.01)
+    return made
+
+
+def job(bench: Bench, ref: str) -> Job:
+    return next(job for job in jobs(bench.file) if job.part.ref == ref)
+
+
+def do(bench: Bench, ref: str, *acts: str) -> None:
+    for act in acts:
+        rework.step(bench.store, bench.number, bench.id_of(ref), act)
+
+
+def test_low_parts_come_before_tall_and_a_bank_stays_together(work: Bench) -> None:
+    assert [j.part.ref for j in jobs(work.file)] == ["C31", "C32", "C33", "C34"]
+    assert [j.new.sku if j.new else "" for j in jobs(work.file)] == ["K100", "K100", "K470", "K10"]
+
+
+def test_the_acts_go_in_order_and_fitting_replaces_the_part(work: Bench) -> None:
+    for act in ("cleared", "polarity", "measured", "fitted", "looked", "sideways"):
+        with pytest.raises(InputError):
+            do(work, "C33", act)
+    do(work, "C33", "out", "cleared", "polarity")
+    assert stage.state(work.file).note == "C33 is out"
+    assert next_step(work.file).text == "Rework: C33: measured"
+    work.read("C33", "new-esr", "0.28")
+    work.read("C33", "new-c", "455u")
+    do(work, "C33", "measured", "fitted")
+    facts = job(work, "C33").facts
+    assert facts.is_fitted
+    assert "K470" in facts.decision.reason  # type: ignore[union-attr]
+    assert job(work, "C33").next is Act.LOOKED
+    do(work, "C33", "looked")
+    assert job(work, "C33").next is None
+    with pytest.raises(InputError, match="already"):
+        do(work, "C33", "out")
+
+
+def test_one_position_at_a_time_unless_it_is_of_the_same_bank(work: Bench) -> None:
+    do(work, "C31", "out")
+    do(work, "C32", "out")
+    with pytest.raises(InputError, match="C31 is out"):
+        do(work, "C33", "out")
+
+
+def test_a_new_part_that_reads_badly_is_not_fitted_until_a_better_one_is_read(work: Bench) -> None:
+    do(work, "C33", "out", "cleared", "polarity")
+    read = work.read("C33", "new-esr", "2.5")
+    meaning = stage.new_meaning(work.file, work.file.rows.readings[read])
+    assert (meaning.word, "take another" in meaning.text) == ("failed", True)
+    do(work, "C33", "measured")
+    with pytest.raises(InputError, match="take another"):
+        do(work, "C33", "fitted")
+    work.read("C33", "new-esr", "0.3")
+    do(work, "C33", "fitted")
+    assert work.state("C33") == "replaced"
+
+
+def test_a_change_of_family_wants_a_second_look(work: Bench) -> None:
+    assert job(work, "C34").new.build.family is Family.ALUMINIUM  # type: ignore[union-attr]
+    do(work, "C34", "out", "cleared", "polarity")
+    with pytest.raises(InputError, match="second look"):
+        do(work, "C34", "measured")
+    do(work, "C34", "second-look", "measured", "fitted")
+    assert (
+        "tantalum comes out, aluminium goes in"
+        in stage.page(work.file, Asked(by=str(work.id_of("C34")))).here.second_look
+    )  # type: ignore[union-attr]
+    for old, new, differs in (
+        (Family.TANTALUM, Family.ALUMINIUM, True), (Family.ALUMINIUM, Family.ALUMINIUM, False),
+        (Family.FILM, Family.CERAMIC, False), (Family.FILM, Family.TANTALUM, True),
+    ):  # fmt: skip
+        assert mark_differs(old, new) is differs
+
+
+def test_the_order_has_the_second_look_only_where_it_is_due() -> None:
+    assert [a.code for a in order_of(needs_second_look=False)] == [
+        "out", "cleared", "polarity", "measured", "fitted", "looked",
+    ]  # fmt: skip
+    assert next_act({Act.OUT, Act.CLEARED, Act.POLARITY}, needs_second_look=True) is Act.SECOND_LOOK
+    assert next_act(set(Act), needs_second_look=True) is None
+
+
+def test_steps_are_taken_back_by_strike_the_last_first(work: Bench) -> None:
+    do(work, "C33", "out", "cleared", "polarity", "measured", "fitted")
+    steps = {s.step: s.id for s in work.file.rows.steps}
+    with pytest.raises(InputError, match="last step"):
+        rework.strike(work.store, work.number, steps["out"])
+    rework.strike(work.store, work.number, steps["fitted"])
+    assert not job(work, "C33").is_fitted
+    assert job(work, "C33").next is Act.FITTED
+    with pytest.raises(NotFoundError):
+        rework.strike(work.store, work.number, steps["fitted"])
+    assert [s.step for s in work.file.rows.all_steps][-1] == "fitted"
+    do(work, "C33", "fitted")
+    assert job(work, "C33").is_fitted
+
+
+def test_a_position_left_out_on_purpose_stays_open(work: Bench) -> None:
+    decisions.decide(work.store, work.number, work.id_of("C34"), "left-out", "no part at hand")
+    with pytest.raises(InputError, match="left out on purpose"):
+        do(work, "C34", "out")
+    for ref in ("C31", "C32", "C33"):
+        do(work, ref, "out", "cleared", "polarity", "measured", "fitted", "looked")
+    page = stage.page(work.file, Asked())
+    assert page.is_all_in
+    assert stage.state(work.file).status is Status.DONE
+
+
+def test_afterwards_clippings_the_wash_and_every_rail_to_ground_again(work: Bench) -> None:
+    rail = work.file.sheet.rails[0].key
+    work.read(rail, "ground", "150", "attached")
+    for ref in ("C31", "C32", "C33", "C34"):
+        second = ("second-look",) if job(work, ref).needs_second_look else ()
+        do(work, ref, "out", "cleared", "polarity", *second, "measured", "fitted", "looked")
+    assert stage.next_step(work.file).text == "Board: not yet looked for clippings and bridges"  # type: ignore[union-attr]
+    for what in ("clippings", "washed"):
+        rework.after(work.store, work.number, what)
+    with pytest.raises(InputError):
+        rework.after(work.store, work.number, "polished")
+    assert set(after_done(work.file)) == set(After)
+    assert "rail to ground again" in stage.next_step(work.file).text  # type: ignore[union-attr]
+    work.read(rail, GROUND.code, "148", "attached")
+    row = next(r for r in grounds_around(work.file)
+               if (r.rail, r.side) == (rail, Condition.ATTACHED))  # fmt: skip
+    assert (row.before, row.after) == ("150\u00a0Ω", "148\u00a0Ω")
+
+
+def test_the_guard_stands_before_every_step(store: Store) -> None:
+    bench = Bench(store, parts=PARTS)
+    decisions.decide(store, bench.number, bench.id_of("C33"), "replace", "wanted so")
+    with pytest.raises(GuardError):
+        do(bench, "C33", "out")
+    with pytest.raises(NotFoundError):
+        do(bench, "C10", "out")
+
+
+def test_what_is_said_of_a_board_and_a_position_is_checked(work: Bench) -> None:
+    for said in ({"method": "pull"}, {"tantalum": "wood"}):
+        with pytest.raises(InputError):
+            recap.say_of_board(work.store, work.number, "", said)
+    with pytest.raises(NotFoundError):
+        recap.say_of_board(work.store, work.number, "P99", {"method": "cut"})
+    recap.say_of_board(work.store, work.number, "", {"method": "cut", "plane": "yes"})
+    here = stage.page(work.file, Asked()).here
+    assert here is not None
+    assert (here.method_key, here.has_plane) == ("cut", True)
+    assert "330" in here.heat
+    for name, text in (("pitch_mm", "five"), ("temp_c", "-3"), ("mount", "glued"),
+                       ("old_height_mm", "tall"), ("esr_max_ohm", "4k7u")):  # fmt: skip
+        with pytest.raises(InputError) as refused:
+            recap.save_demand(work.store, work.number, work.id_of("C33"), {name: text})
+        assert refused.value.field == name
+    with pytest.raises(InputError):
+        recap.save_demand(work.store, work.number, work.id_of("C33"), {"role": "juggler"})
+
+
+def test_money_of_a_plan_is_never_a_float() -> None:
+    from hale_rail.core.recap.offers import Vendor
+
+    assert isinstance(Vendor("V", Decimal("0.1")).shipping_for(Decimal("0.3")), Decimal)

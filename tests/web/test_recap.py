@@ -1,0 +1,318 @@
+"""The recap plan, a position, the order and its files, the rework, parts and prices: the pages."""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+import time
+from decimal import Decimal
+
+import pytest
+from openpyxl import load_workbook
+
+from hale_rail.case import worker
+from hale_rail.case.file import open_case
+from hale_rail.case.plans import OWN, PLAN, case_plan, order_plan
+from hale_rail.case.sourcing import sources
+from hale_rail.case.worker import STOPPED
+from hale_rail.core.recap.demand import School
+from hale_rail.formats.order_files import COLUMNS
+from hale_rail.stages import position
+from hale_rail.stages.stage import Asked
+from hale_rail.store.database import Store
+
+from ..conftest import Client, part_id
+
+CASE = "LW-014"
+PAGE = f"/cases/{CASE}"
+
+
+def planned(demo: Store, *numbers: str):
+    """The order's plan once it is computed, of one case or of several."""
+    while (found := order_plan(demo, numbers)).outcome.is_waiting:
+        time.sleep(0.02)
+    return found
+
+
+def ready(client: Client, path: str) -> str:
+    """A page once nothing on it is still computed."""
+    while 'class="waiting"' in (page := client.text(path)):
+        time.sleep(0.02)
+    return page
+
+
+def test_the_recap_shows_three_schools_with_count_and_money(client: Client, demo: Store) -> None:
+    page = ready(client, f"{PAGE}/recap")
+    plans = case_plan(open_case(demo, CASE))
+    for school in School:
+        total = Decimal(plans.plan(school.code)["total"])
+        assert f"{total:.2f}\u00a0EUR" in page
+    totals = [Decimal(plans.plan(school.code)["total"]) for school in School]
+    assert totals == sorted(totals)
+    assert "proven the cheapest" in page
+    assert "only Pennant Passives" in page
+    assert "PEN-136" in page
+    other = ready(client, f"{PAGE}/recap?by=blanket")
+    assert "test it first" in other
+
+
+def test_an_order_over_both_cases_beats_the_cheapest_single_vendor(demo: Store) -> None:
+    found = planned(demo, "LW-014", "LW-031")
+    plan = found.plan(OWN)
+    total = Decimal(plan["total"])
+    whole = [way for way in found.result["alone"].values() if not way["open"]]
+    assert whole
+    assert all(total < Decimal(way["total"]) for way in whole)
+    assert total < Decimal(found.result["by_line"]["total"])
+    apart = [Decimal(found.plan(name)["total"]) for name in ("LW-014", "LW-031")]
+    assert total < sum(apart)
+    assert len(plan["shipping"]) > 1
+    assert not plan["unmet"]
+
+
+def test_a_part_chosen_by_hand_is_kept_to_and_left_again(client: Client, demo: Store) -> None:
+    c10, c11 = (part_id(demo, CASE, ref) for ref in ("C10", "C11"))
+    page = client.text(f"{PAGE}/position?at={c10}")
+    assert "1 fit" in page
+    assert client.post(f"{PAGE}/do/demand", view="position", part=c10, mount="radial",
+                       pitch_mm="5", max_diameter_mm="17").status_code == 303  # fmt: skip
+    for ref in ("C11", "C12"):
+        client.post(f"{PAGE}/do/demand", view="position", part=part_id(demo, CASE, ref))
+    answer = client.post(f"{PAGE}/do/choose", view="position", part=c10, sku="KW 2200/16")
+    assert answer.status_code == 303
+    chosen = planned(demo, CASE).plan(OWN)["chosen"]
+    assert {chosen[f"{CASE}/{i}"]["sku"] for i in (c10, c11)} == {"KW 2200/16"}
+    client.post(f"{PAGE}/do/choose", view="position", part=c10, sku="NONE-SUCH")
+    plan = planned(demo, CASE).plan(OWN)
+    assert f"{CASE}/{c10}" in plan["unmet"]
+    client.post(f"{PAGE}/do/choose", view="position", part=c10, sku="")
+    assert f"{CASE}/{c10}" in planned(demo, CASE).plan(OWN)["chosen"]
+
+
+WRONG = [
+    ("demand", {"pitch_mm": "five"}, "Pitch, mm"),
+    ("demand", {"temp_c": "x" * 40}, "At most 24 letters"),
+    ("demand", {"mount": "glued"}, "Mounting"),
+    ("choose", {"sku": "x" * 99}, "At most 80 letters"),
+]
+
+
+@pytest.mark.parametrize(("action", "fields", "why"), WRONG)
+def test_a_wrong_demand_stays_in_its_field_with_the_reason(
+    client: Client, demo: Store, action: str, fields: dict[str, str], why: str
+) -> None:
+    c10 = part_id(demo, CASE, "C10")
+    answer = client.post(f"{PAGE}/do/{action}", view="position", at=str(c10), part=c10, **fields)
+    assert answer.status_code == 422
+    text = answer.get_data(as_text=True)
+    assert why in text
+    assert "C10: what may stand here" in text
+
+
+def test_candidates_stand_in_order_with_the_reason_and_the_nearest_miss(demo: Store) -> None:
+    case = open_case(demo, CASE)
+    page = position.page(case, Asked(at=str(part_id(demo, CASE, "C10"))))
+    levels = [candidate.fit.level for candidate in page.candidates]
+    assert levels == sorted(levels)
+    assert all(candidate.fit.why for candidate in page.candidates if candidate.fit.level)
+    assert page.drawn is not None
+    assert page.drawn.item.sku == "PEN-136"
+    assert page.old_mm == (12.5, 25.0)
+    drawn = position.page(case, Asked(at=str(part_id(demo, CASE, "C10")), load="KW 2200/16")).drawn
+    assert drawn is not None
+    assert "3\u00a0mm too wide" in drawn.fit.why
+
+
+def test_the_picture_is_to_one_scale(client: Client, demo: Store) -> None:
+    page = client.text(f"{PAGE}/position?at={part_id(demo, CASE, 'C10')}")
+    picture = page[page.index('<svg class="candidate"') :].split("</svg>")[0]
+    size = {}
+    for name in ("room", "old-can", "new-can"):
+        found = re.search(rf'"{name}"[^>]* width="([\d.]+)" height="([\d.]+)"', picture)
+        assert found, name
+        size[name] = (float(found[1]), float(found[2]))
+    scale = size["room"][0] / 13
+    for name, mm in {"room": (13, 28), "old-can": (12.5, 25), "new-can": (12.5, 21)}.items():
+        assert size[name] == pytest.approx([scale * length for length in mm], abs=0.2)
+
+
+def test_the_order_goes_out_as_csv_xlsx_json_and_labels(client: Client, demo: Store) -> None:
+    plan = planned(demo, CASE).plan(OWN)
+    page = client.text(f"/order?case={CASE}")
+    assert f"{Decimal(plan['total']):.2f}" in page
+    assert "LW-014:C10 LW-014:C11" in page
+    rows = client.text(f"/order/order.csv?case={CASE}").splitlines()
+    assert rows[0] == ",".join(COLUMNS)
+    assert len(rows) == len(plan["order"]) + 1
+    book = load_workbook(io.BytesIO(client.get(f"/order/order.xlsx?case={CASE}").data))
+    assert sum(sheet.max_row - 1 for sheet in book) == len(plan["order"])
+    told = json.loads(client.text(f"/order/plan.json?case={CASE}"))
+    assert told["plan"]["total"] == plan["total"]
+    assert len(told["positions"]) == 9
+    labels = client.text(f"/order/labels?case={CASE}")
+    assert labels.count('class="kit-label"') == len({line["sku"] for line in plan["order"]})
+    assert "100000\u00a0pF = 100\u00a0nF = 0.1\u00a0µF" in labels
+    assert f"http://localhost/cases/{CASE}/position?at=" in labels
+    assert "<svg" in labels
+    ready(client, f"{PAGE}/recap")
+    sheet = client.text(f"/order/bench/{CASE}")
+    refs = re.findall(r'<th scope="row">(\w+)</th>', sheet)
+    assert refs.index("C2") < refs.index("C13")
+    assert "PEN-136" in sheet
+
+
+def test_a_filled_in_order_is_read_back_once(client: Client, demo: Store) -> None:
+    planned(demo, CASE)
+    text = client.text(f"/order/order.csv?case={CASE}")
+    head, first, *rest = text.splitlines()
+    before = sum(drawer.qty for drawer in sources(demo).stock)
+
+    def send(lines: list[str]):
+        data = "\r\n".join(lines).encode()
+        return client.post("/parts/received", order=(io.BytesIO(data), "order.csv"))
+
+    assert "No row has a count" in send([head, first]).get_data(as_text=True)
+    assert "received is a whole number" in send([head, first + "some"]).get_data(as_text=True)
+    assert send([head, first + "7", *rest]).status_code == 303
+    assert sum(drawer.qty for drawer in sources(demo).stock) == before + 7
+    again = send([head, first + "7", *rest])
+    assert again.status_code == 422
+    assert "read back before" in again.get_data(as_text=True)
+    assert client.post("/parts/received").status_code == 422
+
+
+LIST = b"Part no;Type;Cap;V;Price\nN1;film;100n;63;0,35\nN2;film;100n;63;ask\n"
+
+
+def look(client: Client, data: bytes = LIST, vendor: str = "Drumlin Components"):
+    return client.post("/parts/look", vendor=vendor, list=(io.BytesIO(data), "list.csv"))
+
+
+def fields_of(page: str) -> dict[str, str]:
+    found = dict(re.findall(r'<input type="hidden" name="(\w+)" value="([^"]*)"', page))
+    for name, options in re.findall(r'<select[^>]*name="(\w+)">(.*?)</select>', page, re.S):
+        chosen = re.search(r'value="([^"]*)" selected', options)
+        found.setdefault(name, chosen[1] if chosen else "")
+    return {k: v for k, v in found.items() if k != "csrf_token"}
+
+
+def test_a_price_list_is_looked_at_before_it_is_taken(client: Client, demo: Store) -> None:
+    before = len(sources(demo).offers)
+    page = look(client).get_data(as_text=True)
+    assert "<b>1</b> of 2 rows are understood" in page
+    assert "price_1: “ask” is no price" in page
+    assert len(sources(demo).offers) == before
+    fields = fields_of(page)
+    wrong = client.post("/parts/mapping", **{**fields, "sku": ""}, do="take")
+    assert wrong.status_code == 422
+    assert "Say which column has the sku" in wrong.get_data(as_text=True)
+    shown = client.post("/parts/mapping", **{**fields, "family": "=ceramic"}, do="look")
+    assert "ceramic" in shown.get_data(as_text=True)
+    assert client.post("/parts/mapping", **fields, do="take").status_code == 303
+    own = [o for o in sources(demo).offers if o.vendor == "Drumlin Components"]
+    assert [(o.sku, o.prices[0][1]) for o in own] == [("N1", Decimal("0.35"))]
+    again = look(client, LIST.replace(b"0,35", b"0,40")).get_data(as_text=True)
+    assert fields_of(again)["price_1"] == "Price"
+    gone = client.post("/parts/mapping", **fields, do="take")
+    assert "choose the file again" in gone.get_data(as_text=True)
+
+
+def test_files_that_are_no_list_and_vendors_that_are_none_are_told(client: Client) -> None:
+    for data, why in ((b"", "has no row"), (b"PK\x03\x04x", "damaged"), (b"\xff\xff", "no UTF-8")):
+        answer = look(client, data)
+        assert answer.status_code == 422
+        assert why in answer.get_data(as_text=True)
+    assert look(client, LIST, "Nobody").status_code == 404
+    assert client.post("/parts/look", vendor="Drumlin Components").status_code == 422
+    nothing = fields_of(
+        look(client, b"Part no;Type;Cap;Price\nx;film;y;z\n").get_data(as_text=True)
+    )
+    assert client.post("/parts/mapping", **nothing, do="take").status_code == 422
+    for token in ("../../hale-rail.db", "0" * 64, ""):
+        answer = client.post("/parts/mapping", **{**nothing, "token": token}, do="take")
+        assert answer.status_code == 422
+
+
+def test_vendors_drawers_and_terms_are_edited(client: Client, demo: Store) -> None:
+    names = {"vendor": ["A", "B"], "shipping": ["1,50", ""], "free_above": ["", "20"],
+             "currency": ["eur", "GBP"], "rate": ["", ""], "service": ["", ""]}  # fmt: skip
+    assert client.post("/parts/vendors", **names).status_code == 303
+    found = sources(demo)
+    assert [(t.name, t.shipping) for t in found.terms] == [("A", Decimal("1.50"))]
+    assert found.left_out == ("B",)
+    assert "B is left out of every order" in client.text("/parts")
+    for wrong in ({"shipping": ["x", ""]}, {"vendor": ["A", "a"]}, {"service": ["ftp://x", ""]},
+                  {"rate": ["0", ""]}):  # fmt: skip
+        assert client.post("/parts/vendors", **{**names, **wrong}).status_code == 422
+    good = {"currency": "EUR", "max_vendors": "1", "spares": "5", "spares_below": "0,50"}
+    assert client.post("/parts/buying", **good).status_code == 303
+    buying = sources(demo).buying
+    assert (buying.max_vendors, float(buying.spares), buying.spares_below) == (
+        1,
+        0.05,
+        Decimal("0.50"),
+    )
+    for name, text in (("max_vendors", "none"), ("max_vendors", "0"), ("spares", "101"),
+                       ("spares", "some"), ("spares_below", "-1"), ("currency", "")):  # fmt: skip
+        answer = client.post("/parts/buying", **{**good, name: text})
+        assert answer.status_code == 422
+        assert f'id="{name}-problem"' in answer.get_data(as_text=True)
+
+
+def test_a_plan_is_stopped_and_begun_again(
+    client: Client, demo: Store, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    import threading
+
+    hold, begun = threading.Event(), threading.Event()
+
+    def slow(inputs: object, progress: worker.Progress) -> object:
+        begun.set()
+        hold.wait(5)
+        progress(0.5)
+        return {"plans": {}}
+
+    monkeypatch.setattr("hale_rail.case.plans.PLAN", worker.Analysis("plan", 99, slow))
+    assert "% computed" in client.text(f"{PAGE}/recap")
+    begun.wait(5)
+    stopped = client.post(f"{PAGE}/do/stop-plan", view="recap", by="offenders", htmx=True)
+    hold.set()
+    assert STOPPED in stopped.get_data(as_text=True)
+    monkeypatch.setattr("hale_rail.case.plans.PLAN", PLAN)
+    client.post(f"{PAGE}/do/plan-again", view="recap", by="offenders")
+    assert "proven the cheapest" in ready(client, f"{PAGE}/recap")
+
+
+def test_an_empty_workshop_says_where_parts_come_from(store: Store) -> None:
+    from hale_rail.web import create_app
+
+    with create_app(store).test_client() as flask_client:
+        client = Client(flask_client)
+        assert "No drawer and no price list" in client.text("/order")
+        assert "No vendor yet" in client.text("/parts")
+        assert client.post("/parts/refresh").status_code == 422
+
+
+def test_the_rework_page_walks_one_position(client: Client, demo: Store) -> None:
+    c2 = part_id(demo, CASE, "C2")
+    page = ready(client, f"{PAGE}/rework")
+    assert "C2 <small>" not in page
+    assert 'aria-label="C2 out"' in page
+    assert "330\u00a0°C" in page or "330 °C" in page
+    for act in ("out", "cleared", "polarity"):
+        answer = client.post(f"{PAGE}/do/step", view="rework", part=c2, act=act, by=c2)
+        assert answer.status_code == 303
+    page = client.text(f"{PAGE}/rework?by={c2}")
+    assert "ESR of the new part" in page
+    assert "below" in page[page.index('class="how"') :][:300]
+    refused = client.post(f"{PAGE}/do/step", view="rework", part=c2, act="looked", by=c2)
+    assert refused.status_code == 422
+    assert "At C2 comes first: measured" in refused.get_data(as_text=True)
+    step = open_case(demo, CASE).rows.steps[-1]
+    client.post(f"{PAGE}/do/strike-step", view="rework", part=c2, step=step.id, by=c2)
+    assert 'aria-label="C2 polarity"' in client.text(f"{PAGE}/rework?by={c2}")
+    client.post(f"{PAGE}/do/method", view="rework", board="", method="cut", plane="yes", by=c2)
+    assert "higher at the plane" in client.text(f"{PAGE}/rework?by={c2}")
+    assert client.post(f"{PAGE}/do/method", view="rework", method="pull").status_code == 422
+    assert client.post(f"{PAGE}/do/after", view="rework", act="polish").status_code == 422
