@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import time
+from dataclasses import replace
 from decimal import Decimal
 
 import pytest
 
 from hale_rail.actions import decisions, recap, rework, sourcing
+from hale_rail.case.demands import needs_of
 from hale_rail.case.plans import case_plan
+from hale_rail.case.report import report
 from hale_rail.case.rework import Job, after_done, grounds_around, jobs
 from hale_rail.core.parts.families import Family
 from hale_rail.core.procedures import GROUND, Condition
@@ -203,3 +206,39 @@ def test_money_of_a_plan_is_never_a_float() -> None:
     from hale_rail.core.recap.offers import Vendor
 
     assert isinstance(Vendor("V", Decimal("0.1")).shipping_for(Decimal("0.3")), Decimal)
+
+
+def test_the_report_tells_what_the_new_part_read_in_the_hand(work: Bench) -> None:
+    do(work, "C33", "out", "cleared", "polarity")
+    work.read("C33", "new-esr", "0.28")
+    do(work, "C33", "measured", "fitted", "looked")
+    replaced = next(s for s in report(work.file).sections if s.title == "Replaced")
+    ref, _, read, why = replaced.rows[0]
+    assert ref == "C33"
+    assert (
+        read == "before: not read; the new part in the hand: new ESR 0.28\u00a0Ω; after: not read"
+    )
+    assert "470\u00a0µF 16\u00a0V aluminium, K470" in why
+
+
+ROLES = [
+    ("linear", "C7 2200u 35V +12", "raw-filter", False),  # placed below, before the regulator
+    ("flyback", "C77 470u 16V +5", "output-filter", False),
+    ("flyback", "C78 220u 400V main", "bulk", False),
+    ("flyback", "C79 100n 63V film +5", "coupling", True),
+    ("flyback", "C80 10u 16V tantalum +5", "decoupling", True),
+    ("flyback", "C81 X2 100n 275 paper main", "suppressor-x", False),
+]
+
+
+@pytest.mark.parametrize(("topology", "line", "role", "is_assumed"), ROLES)
+def test_a_role_that_the_sheet_lacks_follows_from_the_station(
+    store: Store, topology: str, line: str, role: str, is_assumed: bool
+) -> None:
+    bench = Bench(store, f"template:{topology}", parts=line)
+    part = bench.part(line.split()[0])
+    if topology == "linear":
+        part = replace(part, order=bench.part("U2").order - 1)
+    needs = needs_of(bench.file, part)
+    assert needs is not None
+    assert (needs.role.code, needs.is_role_assumed) == (role, is_assumed)

@@ -12,7 +12,9 @@ VIEWS = (
     "/cases/LW-014/capacitors", "/cases/LW-014/log", "/cases/LW-014/intake",
     "/cases/LW-022/shorts", "/cases/LW-022/isolate", "/cases/LW-022/map", "/cases/LW-022/trace",
     "/cases/LW-003/trace", "/cases/LW-022/intake", "/cases/LW-009/hand-back",
-    "/cases/LW-009/report",
+    "/cases/LW-009/report", "/cases/LW-014/recap", "/cases/LW-014/position",
+    "/cases/LW-014/rework", "/parts", "/order", "/order/labels?case=LW-014",
+    "/order/bench/LW-014",
 )  # fmt: skip
 
 

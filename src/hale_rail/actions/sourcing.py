@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from hale_rail import clock
@@ -170,5 +170,6 @@ def take_received(store: Store, text: str) -> ReadBack:
         if not rows.note_received(connection, sha256, clock.now(), found.pieces):
             raise InputError("This very file was read back before: nothing was added.",
                              field="order")  # fmt: skip
-        rows.add_drawers(connection, found.drawers)
+        day = clock.now()[:10]
+        rows.add_drawers(connection, [replace(drawer, lot=day) for drawer in found.drawers])
     return found

@@ -9,6 +9,7 @@ from typing import Any
 from hale_rail import clock
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.recap import positions
+from hale_rail.case.roles import station_role
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import Unit
@@ -54,7 +55,7 @@ def needs_of(case: CaseFile, part: Part) -> Needs | None:
     rail = case.sheet.rail(part.line)
     note = case.rows.notes.get(part.id)
     body: Mapping[str, Any] = note.body if note else {}
-    role = body.get("role") or part.role
+    role = body.get("role") or part.role or station_role(case, part)
     known = role in ROLES
     bank = f"{case.number}/{part.line}/{part.board}/{part.bank}" if part.bank else ""
     usual = usual_role(marked.family, marked.safety_class)

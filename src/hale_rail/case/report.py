@@ -16,6 +16,7 @@ from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.case.rails import TELLING, rail_patterns, rails
 from hale_rail.case.recap import recap_lines
+from hale_rail.case.rework import NEW
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.words import counted, show_reading
 from hale_rail.core.coded import Coded
@@ -208,7 +209,9 @@ def _part_row(facts: PartFacts) -> tuple[str, str, str, str]:
     read = _read(facts)
     if facts.is_fitted:
         before = _read(facts.former) if facts.former else ""
-        read = f"before: {before or 'not read'}; after: {read or 'not read'}"
+        in_hand = _read_new(facts.former) if facts.former else ""
+        new = f"; the new part in the hand: {in_hand}" if in_hand else ""
+        read = f"before: {before or 'not read'}{new}; after: {read or 'not read'}"
     return part.ref, what, read, _why(facts)
 
 
@@ -217,6 +220,12 @@ def _read(facts: PartFacts) -> str:
     return "; ".join(
         f"{r.procedure.short} {show_reading(r)}" for r in facts.readings if r.procedure.is_of_health
     )
+
+
+def _read_new(former: PartFacts) -> str:
+    """What was read of the new part before it was fitted, the newest of each."""
+    found = {r.procedure: show_reading(r) for r in former.readings if r.procedure in NEW}
+    return "; ".join(f"{procedure.short} {figure}" for procedure, figure in found.items())
 
 
 def _why(facts: PartFacts) -> str:

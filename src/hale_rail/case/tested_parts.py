@@ -10,6 +10,7 @@ from hale_rail.case.grounds import grounds
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.case.rails import Judged
+from hale_rail.case.roles import usual_role
 from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.parts.kinds import board, capacitor, inlet, regulator, varistor
 from hale_rail.core.parts.part import Part
@@ -17,7 +18,7 @@ from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.procedures import Condition
 from hale_rail.core.rails.judge import RailJudgement
-from hale_rail.core.supply.sheet import TRUNK, Topology
+from hale_rail.core.supply.sheet import TRUNK
 
 #: what says short of a part, in circuit or lifted, and what says open
 SHORT = frozenset({"shorted", "short-on-node", "short-suspect"})
@@ -32,17 +33,7 @@ def tokens(case: CaseFile, part: Part) -> tuple[str, ...]:
     if part.kind is not capacitor.KIND:
         return (part.kind.code, part.role) if part.role else (part.kind.code,)
     family = part.family.value if part.family else ""
-    return tuple(word for word in (part.role or _usual_role(case, part), family) if word)
-
-
-def _usual_role(case: CaseFile, part: Part) -> str:
-    """The role of a capacitor whose sheet names none, by where it stands."""
-    if part.safety_class:
-        return f"suppressor-{part.safety_class[0].lower()}"
-    if part.line != TRUNK:
-        return "decoupling" if part.board else "output-filter"
-    is_fed = case.sheet.topology in (Topology.LINEAR, Topology.DC_FED)
-    return "raw-filter" if is_fed else "bulk" if (part.volt or 0) >= 160 else ""
+    return tuple(word for word in (part.role or usual_role(case, part), family) if word)
 
 
 def side_of(part: Part) -> str:

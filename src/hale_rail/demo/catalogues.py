@@ -121,8 +121,8 @@ def stock() -> list[Drawer]:
     """What the archive's drawers hold: some new, some old stock, some taken from dead boards."""
     rng = random.Random("drawers")
     return [
-        Drawer("PEN-112", _can(rng, 47, 16), 6, Origin.NEW, True),
-        Drawer("old box, 470/25", _can(rng, 470, 25), 3, Origin.OLD_STOCK, False),
+        Drawer("PEN-112", _can(rng, 47, 16), 6, Origin.NEW, True, "bag 12"),
+        Drawer("old box, 470/25", _can(rng, 470, 25), 3, Origin.OLD_STOCK, False, "1991"),
         Drawer("loom board, 4700/16", _can(rng, 4700, 16), 2, Origin.SALVAGED, False),
         Drawer("DRU-T10-25", Build(_TA, 10e-6, 25.0, "", 125.0, Mount.RADIAL, 2.5, 5.5, 9.0), 5,
                Origin.NEW, True),

@@ -36,11 +36,12 @@ PART_COLUMNS = ("family", "value", "voltage", "class", "temp_c", "mount", "pitch
                 "diameter_mm", "height_mm", "esr_ohm", "ripple_a", "life_h")  # fmt: skip
 CATALOGUE_COLUMNS = ("vendor", "sku", *PART_COLUMNS, "moq", "pack", "available",
                      *(name for _, name in PRICES))  # fmt: skip
-STOCK_COLUMNS = ("sku", "qty", "origin", "tested", *PART_COLUMNS)
+STOCK_COLUMNS = ("sku", "qty", "origin", "tested", "lot", *PART_COLUMNS)
 DEMAND_COLUMNS = ("id", "ref", "role", "family", "value", "voltage", "class", "mount", "pitch_mm",
                   "max_diameter_mm", "max_height_mm", "temp_c", "rail_v", "bank", "qty",
                   "esr_max_ohm", "ripple_a", "grade")  # fmt: skip
 _MOST_PIECES = 10_000
+_LONGEST_LOT = 40
 
 
 def read_demand(text: str) -> tuple[list[Needs], Wrong, dict[int, str]]:
@@ -154,6 +155,7 @@ def read_drawer(fields: Mapping[str, str]) -> Drawer:
         read_count(fields.get("qty", ""), "qty"),
         ORIGINS[origin] if origin else Origin.NEW,
         yes_no(fields, "tested"),
+        fields.get("lot", "")[:_LONGEST_LOT],
     )
 
 

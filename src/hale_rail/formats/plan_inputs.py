@@ -65,7 +65,7 @@ def sources_json(
             for o in offers
         ],
         "stock": [
-            [d.sku, build_json(d.build), d.qty, d.origin.code, d.is_tested] for d in stock
+            [d.sku, build_json(d.build), d.qty, d.origin.code, d.is_tested, d.lot] for d in stock
         ],
         "vendors": [
             [v.name, str(v.shipping), None if v.free_above is None else str(v.free_above)]
@@ -82,7 +82,7 @@ def sources_of(
         Offer(o[0], o[1], build_of(o[2]), tuple((n, Decimal(p)) for n, p in o[3]), *o[4:])
         for o in data["offers"]
     ]
-    stock = [Drawer(d[0], build_of(d[1]), d[2], ORIGINS[d[3]], d[4]) for d in data["stock"]]
+    stock = [Drawer(d[0], build_of(d[1]), d[2], ORIGINS[d[3]], *d[4:]) for d in data["stock"]]
     vendors = [
         Vendor(v[0], Decimal(v[1]), None if v[2] is None else Decimal(v[2]))
         for v in data["vendors"]

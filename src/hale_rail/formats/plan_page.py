@@ -51,6 +51,7 @@ def _stock(line: StockLine) -> dict[str, Any]:
         "qty": line.qty,
         "covers": list(line.covers),
         "origin": line.drawer.origin.words,
+        "lot": line.drawer.lot,
         "is_trusted": line.drawer.is_trusted,
     }
 

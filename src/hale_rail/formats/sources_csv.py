@@ -14,7 +14,7 @@ from hale_rail.formats.order_files import build_cells
 from hale_rail.formats.plan_csv import STOCK_COLUMNS, read_drawer
 
 DRAWER_COLUMNS = STOCK_COLUMNS
-DRAWER_HEADINGS = ("part", "pieces", "origin", "tested", "family", "value", "V", "class",
+DRAWER_HEADINGS = ("part", "pieces", "origin", "tested", "lot", "family", "value", "V", "class",
                    "°C", "mount", "pitch mm", "Ø mm", "high mm", "ESR Ω", "ripple A",
                    "life h")  # fmt: skip
 VENDOR_COLUMNS = ("vendor", "shipping", "free_above", "currency", "rate", "service")
@@ -37,6 +37,7 @@ def drawer_cells(drawer: Drawer) -> tuple[str, ...]:
         str(drawer.qty),
         drawer.origin.code,
         tested,
+        drawer.lot,
         *build_cells(drawer.build),
     )
 

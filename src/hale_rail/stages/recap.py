@@ -99,6 +99,7 @@ class RecapPage:
     total: str
     shipping: tuple[tuple[str, str], ...]
     gap_words: str
+    of_words: str
     ways: tuple[Way, ...]
     named: Mapping[int, str]
     prefers_aluminium: bool
@@ -133,6 +134,7 @@ def page(case: CaseFile, asked: Asked) -> RecapPage:
         money(plan.get("total"), currency),
         tuple((name, money(cost, currency)) for name, cost in plan.get("shipping", {}).items()),
         gap_words(plan),
+        of_words(planned, plan),
         ways(planned, currency) if school is case.school else (),
         {i: str(n.body["named"]) for i, n in case.rows.notes.items()
          if isinstance(i, int) and n.body.get("named")},
@@ -217,6 +219,20 @@ def gap_words(plan: Mapping[str, Any]) -> str:
     if gap is None:
         return "line by line: no better order was found in time"
     return f"at most {gap:.1%} above the cheapest" if gap else "proven the cheapest"
+
+
+def of_words(planned: Planned, plan: Mapping[str, Any]) -> str:
+    """What the figures follow from: each used vendor's price day, spares, vendors allowed."""
+    if not plan:
+        return ""
+    found, buying = planned.sources, planned.sources.buying
+    used = [row for row in found.vendors if row.name in plan["shipping"]]
+    words = [f"{row.name}'s prices of {row.priced_at[:10]}" for row in used]
+    words += ["what is in the drawers now"] if found.stock else []
+    words.append(f"{float(100 * buying.spares):g}\u00a0% spares below {buying.spares_below}")
+    if buying.max_vendors is not None:
+        words.append(f"at most {buying.max_vendors} vendors")
+    return "By " + ", ".join(words) + "."
 
 
 def ways(planned: Planned, currency: str) -> tuple[Way, ...]:

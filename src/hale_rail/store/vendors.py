@@ -143,7 +143,14 @@ def drawers(connection: sqlite3.Connection) -> list[Drawer]:
     """What is in the drawers."""
     rows = connection.execute("SELECT * FROM drawer ORDER BY id")
     return [
-        Drawer(row["sku"], _build(row), row["qty"], ORIGINS[row["origin"]], bool(row["is_tested"]))
+        Drawer(
+            row["sku"],
+            _build(row),
+            row["qty"],
+            ORIGINS[row["origin"]],
+            bool(row["is_tested"]),
+            row["lot"],
+        )
         for row in rows
     ]
 
@@ -157,10 +164,10 @@ def put_drawers(connection: sqlite3.Connection, wanted: Iterable[Drawer]) -> Non
 def add_drawers(connection: sqlite3.Connection, more: Iterable[Drawer]) -> None:
     """Put further drawers beside those that are there."""
     connection.executemany(
-        f"INSERT INTO drawer (uuid, sku, {_BUILD_COLUMNS}, qty, origin, is_tested)"
-        f" VALUES (?, ?, {_MARKS}, ?, ?, ?)",
+        f"INSERT INTO drawer (uuid, sku, {_BUILD_COLUMNS}, qty, origin, is_tested, lot)"
+        f" VALUES (?, ?, {_MARKS}, ?, ?, ?, ?)",
         [
-            (new_uuid(), d.sku, *_cells(d.build), d.qty, d.origin.code, int(d.is_tested))
+            (new_uuid(), d.sku, *_cells(d.build), d.qty, d.origin.code, int(d.is_tested), d.lot)
             for d in more
         ],
     )

@@ -49,6 +49,8 @@ class Drawer:
     qty: int
     origin: Origin = Origin.NEW
     is_tested: bool = False
+    #: the batch or the day it came, as written on the bag
+    lot: str = ""
 
     @property
     def is_trusted(self) -> bool:

@@ -59,7 +59,8 @@ CREATE TABLE drawer (
     life_h REAL,
     qty INTEGER NOT NULL CHECK (qty >= 0),
     origin TEXT NOT NULL CHECK (origin IN ('new', 'old-stock', 'salvaged')),
-    is_tested INTEGER NOT NULL CHECK (is_tested IN (0, 1))
+    is_tested INTEGER NOT NULL CHECK (is_tested IN (0, 1)),
+    lot TEXT NOT NULL DEFAULT ''
 ) STRICT;
 
 -- How the workshop buys.

@@ -17,7 +17,7 @@ from hale_rail.case.rework import jobs
 from hale_rail.core.quantities import farad_spellings
 from hale_rail.formats.order_files import order_csv, order_rows, order_xlsx
 from hale_rail.formats.plan_inputs import build_of
-from hale_rail.stages.recap import build_words, gap_words, money, ways
+from hale_rail.stages.recap import build_words, gap_words, money, of_words, ways
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import Typed
 from hale_rail.web.frame import case_of, relays, store
@@ -75,6 +75,7 @@ def page() -> ResponseReturnValue:
         currency=currency,
         total=money(plan.get("total"), currency),
         gap_words=gap_words(plan),
+        of_words=of_words(planned, plan),
         ways=ways(planned, currency),
         apart=_apart(planned, currency),
         cases=sorted(cases),

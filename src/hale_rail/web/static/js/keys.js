@@ -25,6 +25,7 @@ const ALT_KEYS = {
   q: () => turn("[data-procedure]"),
   z: () => press("[data-undo]"),
   g: () => press("[data-onward]"),
+  n: () => press("#act-next"),
 };
 const PLAIN_KEYS = {
   "?": () => presses.keys(),

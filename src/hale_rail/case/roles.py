@@ -1,0 +1,32 @@
+"""What a capacitor does where it stands, when its sheet does not say: its station tells."""
+
+from __future__ import annotations
+
+from hale_rail.case.file import CaseFile
+from hale_rail.core.parts.kinds import regulator
+from hale_rail.core.parts.part import Part
+from hale_rail.core.supply.sheet import TRUNK, Topology
+
+
+def usual_role(case: CaseFile, part: Part) -> str:
+    """The role of a capacitor whose sheet names none, by where it stands; "" where that is open."""
+    if part.safety_class:
+        return f"suppressor-{part.safety_class[0].lower()}"
+    if part.line != TRUNK:
+        return "decoupling" if part.board else "output-filter"
+    is_fed = case.sheet.topology in (Topology.LINEAR, Topology.DC_FED)
+    return "raw-filter" if is_fed else "bulk" if (part.volt or 0) >= 160 else ""
+
+
+def station_role(case: CaseFile, part: Part) -> str:
+    """The role that its replacement is judged by: of a can before its rail's regulator, raw filter.
+
+    "" for what its family tells better than its place: ceramic, film and tantalum.
+    """
+    if part.family is None or not (part.family.is_wet or part.safety_class):
+        return ""
+    found = usual_role(case, part)
+    behind = [p for p in case.sheet.on_line(part.line) if p.order > part.order]
+    if found == "output-filter" and any(p.kind is regulator.KIND for p in behind):
+        return "raw-filter"
+    return found
