@@ -20,12 +20,15 @@ ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking",
 VIEWS = [
     ("bench", "light", "/", ""),
     ("case-line-map", "light", "/cases/LW-022", ""),
-    ("case-line-map-dark", "dark", "/cases/LW-014", ""),
     ("look-over", "light", "/cases/LW-014/look", ""),
-    ("part-panel", "light", "/cases/LW-014", ""),
     ("diagnosis", "light", "/cases/LW-031/diagnosis", ""),
     ("capacitors", "light", "/cases/LW-014/capacitors", "204n"),
     ("recap", "light", "/cases/LW-014/recap", ""),
+    ("position", "light", "/cases/LW-014/position", ""),
+    ("order", "light", "/order", ""),
+    ("kit-labels", "light", "/order/labels?case=LW-014", ""),
+    ("rework-dark", "dark", "/cases/LW-014/rework", ""),
+    ("parts-and-prices", "light", "/parts", ""),
     ("make-safe", "light", "/cases/LW-031/safe", ""),
     ("guard-dark", "dark", "/cases/LW-031", ""),
     ("rails", "light", "/cases/LW-031/rails", "4.74..4.93"),
@@ -33,15 +36,8 @@ VIEWS = [
     ("isolate", "light", "/cases/LW-022/isolate", ""),
     ("map-editor", "light", "/cases/LW-022/map", ""),
     ("trace", "light", "/cases/LW-022/trace", ""),
-    ("new-case", "light", "/cases/new", ""),
     ("report", "light", "/cases/LW-009/report", ""),
-    ("hand-back", "light", "/cases/LW-009/hand-back", ""),
-    ("workshop", "light", "/workshop", ""),
 ]
-PASTED = (
-    "C10 3300u 16V +5 out\nC12 2200u 10V +5 out bank A\nD30-D32 +5\nrail +24 2A\n"
-    "something illegible"
-)
 
 
 def main() -> None:
@@ -80,18 +76,17 @@ def prepare(page: Page, name: str, typed: str) -> None:
         page.locator(".verdict-line", has_text="Drop from").wait_for()
     if name == "map-editor":
         page.locator("[data-stage] .part-name").first.wait_for()
-    if name == "case-line-map-dark":
-        page.locator('.linemap a[aria-label^="BR1,"]').click()
-        page.locator(".bridge").wait_for()
-    if name == "part-panel":
-        page.locator('.linemap a[aria-label^="C13,"]').click()
-        page.locator(".polarity-box summary").click()
-        page.locator(".polarity").first.wait_for()
-    if name == "new-case":
-        page.get_by_label("Machine", exact=True).fill("Pellam Ledger 2, 1986")
-        page.get_by_label("Symptom", exact=True).fill("Fan twitches, no rails")
-        page.locator("#parts").fill(PASTED)
-        page.locator("#preview table").wait_for()
+    if name in ("recap", "order"):
+        page.locator(".plan-total b").wait_for()
+    if name == "position":
+        page.locator(".siblings a", has_text="C13").click()
+        page.locator(".siblings [aria-current]", has_text="C13").wait_for()
+    if name == "kit-labels":
+        page.locator(".kit-label").first.wait_for()
+    if name == "rework-dark":
+        for word in ("cleared", "polarity", "measured"):
+            page.keyboard.press("Alt+n")
+            page.locator("#act-next", has_text=word).wait_for()
     page.wait_for_timeout(300)
 
 

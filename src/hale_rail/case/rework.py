@@ -138,7 +138,17 @@ def _is_left_out(facts: PartFacts) -> bool:
 
 def jobs(case: CaseFile, *, with_plan: bool = True) -> list[Job]:
     """Every position, low parts before tall, a bank's together; `with_plan`: the new parts."""
-    chosen = case_plan(case).plan(case.school.code).get("chosen", {}) if with_plan else {}
+    if not with_plan:
+        return _plain_jobs(case)
+    return _laid_out(case, case_plan(case).plan(case.school.code).get("chosen", {}))
+
+
+@facet
+def _plain_jobs(case: CaseFile) -> list[Job]:
+    return _laid_out(case, {})
+
+
+def _laid_out(case: CaseFile, chosen: Mapping[str, Any]) -> list[Job]:
     found = [_job(case, facts, chosen) for facts in positions_of_work(case)]
     tall = {job.part.id: job.height_mm for job in found}
     banks = {job.part.id: [p.id for p in case.sheet.bank_of(job.part)] for job in found}

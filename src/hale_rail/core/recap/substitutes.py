@@ -153,8 +153,6 @@ def _family(needs: Needs, build: Build) -> Iterable[Finding]:
         elif not (build.family is Family.ALUMINIUM and needs.prefers_aluminium):
             marks = "its mark differs from the old part's: never reverse it"
             yield _flag("family", f"{name} in place of {needs.family.label}; {marks}")
-    elif build.family is Family.POLYMER and needs.role is Role.OUTPUT_FILTER:
-        yield _flag("polymer", "polymer: look up whether the loop was made for it")
     if needs.role is Role.SNUBBER and build.family not in (Family.FILM, Family.CERAMIC):
         yield _refuse("family", "a snubber is film or ceramic", _OTHER_KIND)
     if needs.role in (Role.TIMING, Role.COUPLING) and build.family.is_wet:
