@@ -106,12 +106,7 @@ def plan(demand: Sequence[Needs], at: Market, terms: Terms) -> Plan:
 def settled(matches: Sequence[Match], at: Market, terms: Terms, found: Found) -> Plan:
     """The plan in exact money: who gets which pieces, what each vendor is sent, what stays open."""
     pieces = _Pieces(matches, at, found)
-    order = [
-        OrderLine(
-            offer, qty, offer.price_at(qty) or Decimal(0), sum(fitted.values()), tuple(fitted)
-        )
-        for offer, qty, fitted in pieces.orders()
-    ]
+    order = [_line(offer, qty, fitted, terms) for offer, qty, fitted in pieces.orders()]
     goods: dict[str, Decimal] = {}
     for line in order:
         goods[line.offer.vendor] = goods.get(line.offer.vendor, Decimal(0)) + line.cost

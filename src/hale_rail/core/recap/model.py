@@ -13,10 +13,16 @@ _NO_GAP = 1e-9
 
 @dataclass(frozen=True)
 class Solution:
-    """Values by variable; `gap` the proven distance from the best possible, as a share."""
+    """Values by variable, their cost, and `gap`, the proven distance from the best, as a share."""
 
     values: Sequence[float]
+    cost: float
     gap: float
+
+    def gap_without(self, part: float) -> float:
+        """The gap as a share of the cost less a part of it that is no money."""
+        rest = self.cost - part
+        return self.gap * self.cost / rest if rest > 0 else self.gap
 
     def whole(self, variable: int) -> int:
         """A variable's value as the whole number that it is."""
@@ -64,4 +70,4 @@ class Model:
         if found.x is None:
             return None
         gap = found.mip_gap if found.mip_gap is not None else 0.0
-        return Solution(list(found.x), gap if gap > _NO_GAP else 0.0)
+        return Solution(list(found.x), float(found.fun), gap if gap > _NO_GAP else 0.0)

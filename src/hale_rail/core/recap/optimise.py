@@ -24,8 +24,8 @@ FLAG_PENALTY = 0.02
 _SMALL, _LARGE_GAP = 3000, 0.007
 #: a bought piece is worse than one at hand by this, where nothing else tells them apart
 _BOUGHT = 1e-4
-#: a spare that cannot be had is missed by this, in money: by more than it costs
-_SPARE_SHORT = 1.0
+#: a spare that cannot be had is missed by this, in money: it is bought wherever it can be
+_SPARE_SHORT = 1000.0
 
 
 @dataclass
@@ -60,6 +60,7 @@ class _Buying:
         self.open: list[int] = []
         self.drawn: dict[tuple[int, int], int] = {}
         self.tiers: list[_Tier] = []
+        self.short: list[int] = []
         self.vendors: dict[str, list[_Tier]] = defaultdict(list)
         self._choose()
         for place in self.wanted:
@@ -140,6 +141,7 @@ class _Buying:
         if self.terms.spares and Decimal(str(price)) < self.terms.spares_below:
             share = float(self.terms.spares)
             short = model.variable(_SPARE_SHORT, wanted)
+            self.short.append(short)
             model.row({tier.packs: pack, tier.fitted: -1.0 - share, short: 1.0}, low=0.0)
         return tier
 
@@ -202,7 +204,8 @@ class _Buying:
         for tier in self.tiers:
             ordered[tier.offer] += tier.pack * solution.whole(tier.packs)
         taken = {key: solution.whole(drawn) for key, drawn in self.drawn.items()}
-        return Found(chosen, dict(ordered), taken, solution.gap)
+        missed = _SPARE_SHORT * sum(solution.whole(short) for short in self.short)
+        return Found(chosen, dict(ordered), taken, solution.gap_without(missed))
 
 
 def _classes(matches: Sequence[Match]) -> list[_Class]:
