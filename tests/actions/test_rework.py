@@ -226,7 +226,7 @@ ROLES = [
     ("flyback", "C77 470u 16V +5", "output-filter", False),
     ("flyback", "C78 220u 400V main", "bulk", False),
     ("flyback", "C79 100n 63V film +5", "coupling", True),
-    ("flyback", "C80 10u 16V tantalum +5", "decoupling", True),
+    ("flyback", "C80 10u 16V tantalum +5", "decoupling", False),
     ("flyback", "C81 X2 100n 275 paper main", "suppressor-x", False),
 ]
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from hale_rail.case.file import CaseFile
+from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import regulator
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import TRUNK, Topology
@@ -21,8 +22,10 @@ def usual_role(case: CaseFile, part: Part) -> str:
 def station_role(case: CaseFile, part: Part) -> str:
     """The role that its replacement is judged by: of a can before its rail's regulator, raw filter.
 
-    "" for what its family tells better than its place: ceramic, film and tantalum.
+    Tantalum and ceramic on a rail decouple it; "" for film, whose place does not tell.
     """
+    if part.family in (Family.TANTALUM, Family.CERAMIC) and part.line != TRUNK:
+        return "decoupling"
     if part.family is None or not (part.family.is_wet or part.safety_class):
         return ""
     found = usual_role(case, part)
