@@ -1,4 +1,4 @@
-"""A candidate in its footprint: shapes to one scale, what is not known left out, its words."""
+"""A candidate in its footprint: to one scale, what is not known left out, its words."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The pages around a plan in their other states: waiting, empty, hostile, in part open, refreshed."""
+"""The pages around a plan in other states: waiting, empty, hostile, in part open, refreshed."""
 
 from __future__ import annotations
 

@@ -19,7 +19,6 @@ from hale_rail.case.recap import (
     settled,
     to_replace,
 )
-from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.demand import SCHOOLS, Line, Position, School
 from hale_rail.core.recap.needs import Build
@@ -257,11 +256,6 @@ def next_step(case: CaseFile) -> Step | None:
     text = f"Recap: {todo} to replace, {settled(case)} done"
     is_begun = any(step.part_id is not None for step in case.rows.steps)
     return Step(text, Urgency.REPAIR, stage_key="rework" if is_begun else "") if todo else None
-
-
-def named_part(named: Mapping[int, str], part: Part) -> str:
-    """What was named by hand for a part that no list matches, or ""."""
-    return named.get(part.id, "")
 
 
 STAGE = Stage(key="recap", name="Recap", state=state, page=page, next_step=next_step)
