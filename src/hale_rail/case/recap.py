@@ -82,16 +82,23 @@ def choices(case: CaseFile, facts: PartFacts) -> list[tuple[School, Choice]]:
 def to_replace(case: CaseFile) -> int:
     """How many parts the case's school replaces that are neither done nor left out."""
     done = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
-    left = [p for p in positions(case) if not (p.decision and p.decision.kind in done)]
+    left = [p for p in replaced(case) if not (p.decision and p.decision.kind in done)]
+    return sum(line.left for line in others(case)) + len(left)
+
+
+@facet
+def replaced(case: CaseFile) -> list[Position]:
+    """Capacitors that the case's own school replaces, done or not."""
     year, school = clock.this_year(), case.school
-    return sum(line.left for line in others(case)) + sum(
-        case.keep(
-            ("to replace", position.part.id),
+    return [
+        position
+        for position in positions(case)
+        if case.keep(
+            ("replaced", position.part.id),
             (position, school, year),
             partial(is_replaced, position, school, year),
         )
-        for position in left
-    )
+    ]
 
 
 @facet

@@ -12,7 +12,7 @@ from hale_rail.case.grounds import SIDES
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.case.plans import case_plan
-from hale_rail.case.recap import others, recap_lines
+from hale_rail.case.recap import others, replaced
 from hale_rail.case.words import show_reading
 from hale_rail.core.parts import capacitor_verdicts
 from hale_rail.core.parts.capacitors import Capacitor, Readings
@@ -125,7 +125,7 @@ def steps_by_part(case: CaseFile) -> dict[int, dict[Act, ReworkStep]]:
 def positions_of_work(case: CaseFile) -> tuple[PartFacts, ...]:
     """Parts that the school replaces or that were begun or left out, in the sheet's order."""
     known = parts(case)
-    wanted = {p.part.id for line in recap_lines(case, case.school) for p in line.positions}
+    wanted = {position.part.id for position in replaced(case)}
     wanted |= {other.part.id for line in others(case) for other in line.others}
     wanted |= steps_by_part(case).keys()
     wanted |= {i for i, facts in known.items() if _is_left_out(facts)}
