@@ -62,7 +62,9 @@ def test_a_price_list_is_looked_at_corrected_and_taken(desk: Page, address: str)
     expect(desk.locator("#looked")).to_contain_text("“ask” is no price")
     desk.locator("#looked select[name=sku]").select_option("")
     desk.get_by_role("button", name="Take 1 rows").press("Enter")
-    expect(desk.locator("#looked [role=alert]")).to_contain_text("Say which column has the sku")
+    expect(desk.locator("#looked [role=alert]")).to_contain_text(
+        "Say which column has the part number"
+    )
     desk.locator("#looked select[name=sku]").select_option("Part no")
     desk.get_by_role("button", name="Read it so").press("Enter")
     desk.get_by_role("button", name="Take 1 rows").press("Enter")

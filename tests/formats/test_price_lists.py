@@ -20,6 +20,7 @@ from hale_rail.formats.order_files import (
     order_xlsx,
     read_back,
 )
+from hale_rail.formats.plan_csv import read_catalogue
 from hale_rail.formats.plan_inputs import build_json
 from hale_rail.formats.price_lists import (
     ALL_WORDS,
@@ -99,13 +100,30 @@ def test_a_workbook_with_merged_headings_is_read() -> None:
     assert "formula" in rows[1].problem
 
 
+def test_a_price_in_another_currency_is_not_taken_for_one_of_the_lists() -> None:
+    text = "sku,family,value,price,price 10+\n"
+    text += "a,film,1u,€0.10,0.09\nb,film,1u,$0.10,\nc,film,1u,0.10,0.09 GBP\nd,film,1u,1 EUR,\n"
+    table = open_table(text.encode(), "list", ALL_WORDS)
+    rows = read_rows(table, guessed(table.headings, {}), "V", "EUR")
+    assert [row.offer.sku for row in rows if row.offer] == ["a", "d"]
+    assert [row.problem for row in rows if row.problem] == [
+        "a price in USD, where the list is in EUR",
+        "a price in GBP, where the list is in EUR",
+    ]
+    assert len(offers_of(read_rows(table, guessed(table.headings, {}), "V"))) == 4
+    catalogue = "vendor,sku,family,value,price_1\nP,a,film,1u,$1\nP,b,film,1u,€1\nQ,c,film,1u,2\n"
+    offers, wrong = read_catalogue(catalogue)
+    assert [o.sku for o in offers] == ["a", "c"]
+    assert wrong == [(3, "a price in EUR, where the list is in USD")]
+
+
 def test_columns_are_remembered_and_may_be_the_same_for_every_row() -> None:
     table = open_table(b"A,B,C\nx1,10u,0.10\n", "list", ALL_WORDS)
     chosen = {"sku": "A", "value": "B", "price_1": "C", "family": "=aluminium"}
     mapping = check_mapping(guessed(table.headings, chosen), table.headings)
     found = offers_of(read_rows(table, mapping, "V"))
     assert [(o.sku, o.build.family) for o in found] == [("x1", Family.ALUMINIUM)]
-    for name, why in (("sku", "sku"), ("family", "family"), ("price_1", "price")):
+    for name, why in (("sku", "part number"), ("family", "family"), ("price_1", "price")):
         with pytest.raises(InputError, match=why):
             check_mapping({**mapping, name: ""}, table.headings)
     with pytest.raises(InputError, match="no column"):

@@ -206,7 +206,7 @@ def test_a_price_list_is_looked_at_before_it_is_taken(client: Client, demo: Stor
     fields = fields_of(page)
     wrong = client.post("/parts/mapping", **{**fields, "sku": ""}, do="take")
     assert wrong.status_code == 422
-    assert "Say which column has the sku" in wrong.get_data(as_text=True)
+    assert "Say which column has the part number" in wrong.get_data(as_text=True)
     shown = client.post("/parts/mapping", **{**fields, "family": "=ceramic"}, do="look")
     assert "ceramic" in shown.get_data(as_text=True)
     assert client.post("/parts/mapping", **fields, do="take").status_code == 303

@@ -141,7 +141,7 @@ def test_what_stays_open_is_named_on_every_page(client: Client, demo: Store) -> 
     for position in plan["unmet"]:
         assert f"{CASE}:{found.needs[position].ref}" in order
     assert "test before fitting" in order
-    assert "No part" in ready(client, f"{PAGE}/recap")
+    assert "No part fits; the nearest, " in ready(client, f"{PAGE}/recap")
     assert "without a part" in ready(client, f"{PAGE}/recap")
 
 

@@ -105,7 +105,7 @@ def _offers(answer: Answer, row: VendorRow) -> tuple[list[Offer], list[str]]:
     wrong = []
     for number, part in enumerate(answer.parts, 1):
         try:
-            offer = read_offer({**part, "vendor": row.name})
+            offer = read_offer({**part, "vendor": row.name}, currency=row.currency)
             offers[offer.sku] = offer
         except InputError as error:
             wrong.append(f"part {number}: {error}")

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from hale_rail import clock
 from hale_rail.case.sourcing import sources
-from hale_rail.case.workshop import Buying
+from hale_rail.case.workshop import Buying, workshop
 from hale_rail.core.recap.offers import Drawer
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.order_files import ReadBack, read_back
@@ -95,7 +95,14 @@ def look_at_list(store: Store, vendor: str, name: str, data: bytes) -> Reading:
     _sweep(store)
     write_for_good(_path(store, token), data)
     mapping = guessed(table.headings, row.mapping)
-    return Reading(row, token, name, table, mapping, _rows(table, mapping, row))
+    return Reading(
+        row,
+        token,
+        name,
+        table,
+        mapping,
+        _rows(table, mapping, row, workshop(store).buying.currency),
+    )
 
 
 def read_list_by(
@@ -108,7 +115,14 @@ def read_list_by(
         raise InputError("That list is not here any more: choose the file again.", field="list")
     table = open_table(path.read_bytes(), name, ALL_WORDS)
     mapping = {name: typed.get(name, "") for name in guessed(table.headings, {})}
-    return Reading(row, token, name, table, mapping, _rows(table, mapping, row))
+    return Reading(
+        row,
+        token,
+        name,
+        table,
+        mapping,
+        _rows(table, mapping, row, workshop(store).buying.currency),
+    )
 
 
 def take_list(store: Store, found: Reading) -> int:
@@ -127,8 +141,10 @@ def take_list(store: Store, found: Reading) -> int:
     return len(offers)
 
 
-def _rows(table: Table, mapping: Mapping[str, str], row: VendorRow) -> tuple[RowRead, ...]:
-    return tuple(read_rows(table, mapping, row.name))
+def _rows(
+    table: Table, mapping: Mapping[str, str], row: VendorRow, currency: str
+) -> tuple[RowRead, ...]:
+    return tuple(read_rows(table, mapping, row.name, row.currency or currency))
 
 
 def vendor_of(store: Store, name: str) -> VendorRow:

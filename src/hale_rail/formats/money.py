@@ -9,8 +9,9 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import has_odd_figure, tidy
 
 #: a sign or a code before or behind the figure
-_CURRENCY = r"(?:[€$£¥]|[A-Z]{3})?"
+_CURRENCY = r"([€$£¥]|[A-Z]{3})?"
 _PRICE = re.compile(rf"{_CURRENCY}\s*(-?)\s*([0-9][0-9., ']*|[.,][0-9]+)\s*{_CURRENCY}")
+_SIGNS = {"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY"}
 #: whole groups of three with one sign, then decimals with the other
 _GROUPED = re.compile(r"([0-9]{1,3})(?:([ ',.])[0-9]{3})(?:\2[0-9]{3})*(?:([.,])[0-9]+)?")
 _MOST = Decimal(1_000_000)
@@ -24,12 +25,19 @@ def read_price(text: str) -> Decimal:
     match = _PRICE.fullmatch(clean)
     if match is None or has_odd_figure(text):
         raise InputError(f"“{clean[:20]}” is no price")
-    if match[1]:
+    if match[2]:
         raise InputError(f"{clean[:20]} is below nothing: no price")
-    price = Decimal(_plain(match[2].strip()))
+    price = Decimal(_plain(match[3].strip()))
     if price > _MOST:
         raise InputError(f"{clean[:20]} is more than any part costs")
     return price
+
+
+def currency_of(text: str) -> str:
+    """The currency that a price is printed in, `EUR` for €; "" where none stands there."""
+    match = _PRICE.fullmatch(tidy(text))
+    found = (match[1] or match[4] or "") if match else ""
+    return _SIGNS.get(found, found)
 
 
 def _plain(number: str) -> str:

@@ -14,7 +14,7 @@ from hale_rail.core.quantities import Unit
 from hale_rail.core.recap.needs import ROLES, Needs, usual_role
 from hale_rail.core.recap.offers import ORIGINS, TIERS, Drawer, Offer, Origin, Vendor
 from hale_rail.formats.fields import Fields, read_table, yes_no
-from hale_rail.formats.money import read_count, read_price
+from hale_rail.formats.money import currency_of, read_count, read_price
 from hale_rail.formats.part_fields import (
     celsius,
     millimetres,
@@ -107,12 +107,27 @@ def read_catalogue(text: str, vendor: str = "") -> tuple[list[Offer], Wrong]:
     Raises InputError when there is no usable header.
     """
     needed = ("sku", "family", "value") if vendor else ("vendor", "sku", "family", "value")
-    parse = _once(lambda fields: read_offer(fields, vendor), lambda o: (o.vendor, o.sku))
-    return read_table(text, needed, parse)
+    met: list[str] = []
+
+    def read(fields: Fields) -> Offer:
+        offer = read_offer(fields, vendor, met[0] if met else "")
+        met.extend(_currencies(fields))
+        return offer
+
+    return read_table(text, needed, _once(read, lambda o: (o.vendor, o.sku)))
 
 
-def read_offer(fields: Mapping[str, str], vendor: str = "") -> Offer:
-    """A row of a catalogue; raises InputError."""
+def _currencies(fields: Mapping[str, str]) -> list[str]:
+    """The currencies that a row's prices are printed in."""
+    return [found for _, name in PRICES if (found := currency_of(fields.get(name, "")))]
+
+
+def read_offer(fields: Mapping[str, str], vendor: str = "", currency: str = "") -> Offer:
+    """A row of a catalogue; raises InputError, also for a price printed in another currency."""
+    printed = [currency, *_currencies(fields)] if currency else _currencies(fields)
+    other = next((found for found in printed if found != printed[0]), "")
+    if other:
+        raise InputError(f"a price in {other}, where the list is in {printed[0]}")
     name, sku = fields.get("vendor", "") or vendor, fields.get("sku", "")
     if not name or not sku:
         raise InputError("vendor and sku are needed")

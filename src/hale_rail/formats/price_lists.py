@@ -34,6 +34,15 @@ WORDS: dict[str, tuple[str, ...]] = {
     "price_100": ("price_100", "price 100", "100+", "100", "price 100+"),
 }  # fmt: skip
 FIELDS = tuple(name for name in CATALOGUE_COLUMNS if name != "vendor")
+#: fields as one says them
+FIELD_WORDS = {
+    "sku": "Part number", "family": "Family", "value": "Value", "voltage": "Volts",
+    "class": "Safety class", "temp_c": "°C", "mount": "Mounting", "pitch_mm": "Pitch, mm",
+    "diameter_mm": "Diameter, mm", "height_mm": "Height, mm", "esr_ohm": "ESR, Ω",
+    "ripple_a": "Ripple current, A", "life_h": "Life, h", "moq": "Least order",
+    "pack": "Pack of", "available": "In stock", "price_1": "Price", "price_10": "Price from 10",
+    "price_100": "Price from 100",
+}  # fmt: skip
 NEEDED = ("sku", "family", "value")
 ALL_WORDS = tuple(word for words in WORDS.values() for word in words)
 #: before a value that every row of a list has, in place of a column
@@ -80,17 +89,22 @@ def check_mapping(mapping: Columns, headings: Sequence[str]) -> dict[str, str]:
             raise InputError(f"The list has no column “{heading[:40]}”.", field=name)
     for name in NEEDED:
         if not found[name]:
-            raise InputError(f"Say which column has the {name}.", field=name)
+            text = f"Say which column has the {FIELD_WORDS[name].lower()}."
+            raise InputError(text, field=name)
     if not any(found[name] for name in FIELDS if name.startswith("price_")):
         raise InputError("Say which column has the price.", field="price_1")
     return found
 
 
-def read_rows(table: Table, mapping: Columns, vendor: str) -> list[RowRead]:
-    """Every row of a list, line by line; none is dropped without a word."""
+def read_rows(table: Table, mapping: Columns, vendor: str, currency: str = "") -> list[RowRead]:
+    """Every row of a list, line by line; none is dropped without a word.
+
+    `currency`: the list's; a price that is printed in another is not taken for one in it.
+    """
     columns = {heading: n for n, heading in enumerate(table.headings)}
     seen: dict[str, int] = {}
-    return [_read(line, cells, columns, mapping, vendor, seen) for line, cells in table.rows]
+    of = (vendor, currency)
+    return [_read(line, cells, columns, mapping, of, seen) for line, cells in table.rows]
 
 
 def _read(
@@ -98,12 +112,12 @@ def _read(
     cells: Sequence[str],
     columns: Mapping[str, int],
     mapping: Columns,
-    vendor: str,
+    of: tuple[str, str],
     seen: dict[str, int],
 ) -> RowRead:
     fields = {name: _field(cells, columns, heading) for name, heading in mapping.items()}
     try:
-        offer = read_offer(fields, vendor)
+        offer = read_offer(fields, *of)
     except InputError as error:
         return RowRead(line, None, str(error))
     if offer.sku in seen:

@@ -17,7 +17,7 @@ from hale_rail.core.recap.offers import Drawer
 from hale_rail.errors import InputError
 from hale_rail.formats import sources_csv
 from hale_rail.formats.money import read_count, read_price
-from hale_rail.formats.price_lists import FIELDS
+from hale_rail.formats.price_lists import FIELD_WORDS
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
 from hale_rail.web import addresses
@@ -107,7 +107,7 @@ def _page(
         rows=shown_rows(LISTS, rows),
         problems=problems,
         looked=looked,
-        list_fields=FIELDS,
+        list_fields=FIELD_WORDS,
         shown=_SHOWN,
         running=running,
         is_running=any(not state.is_done for state in running.values()),
