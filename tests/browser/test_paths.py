@@ -255,7 +255,19 @@ def test_keys_theme_and_stages(desk: Page) -> None:
 
 
 @pytest.mark.parametrize(
-    "view", ["", "/look", "/diagnosis", "/capacitors", "/rails", "/shorts", "/safe", "/recap"]
+    "view",
+    [
+        "",
+        "/look",
+        "/diagnosis",
+        "/capacitors",
+        "/rails",
+        "/shorts",
+        "/safe",
+        "/recap",
+        "/position",
+        "/rework",
+    ],
 )
 @pytest.mark.parametrize("width", [1280, 420])
 def test_the_page_never_scrolls_sideways(desk: Page, view: str, width: int) -> None:
@@ -266,6 +278,16 @@ def test_the_page_never_scrolls_sideways(desk: Page, view: str, width: int) -> N
     if width == 1280:
         tall = desk.evaluate("document.documentElement.scrollHeight - window.innerHeight")
         assert tall <= 0
+
+
+@pytest.mark.parametrize("width", [1280, 420])
+def test_the_workshops_pages_never_scroll_sideways(desk: Page, address: str, width: int) -> None:
+    desk.set_viewport_size({"width": width, "height": 800})
+    for path in ("/parts", "/workshop", "/order", "/order/labels", "/order/bench/LW-014"):
+        desk.goto(f"{address}{path}")
+        expect(desk.locator(".waiting")).to_have_count(0, timeout=20_000)
+        overflow = desk.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+        assert overflow <= 0, path
 
 
 def test_without_script_the_forms_still_work(desk: Page, address: str) -> None:

@@ -51,7 +51,7 @@ def cheapest_by_trying(demand: Sequence[Needs], at: Market, terms: Terms) -> tup
                 need[place] = need.get(place, 0) + one.group.qty
         left = {i: max(n - at.items[i].at_hand, 0) for i, n in need.items()}
         used = [(i, o) for i, o in offers if left.get(i)]
-        for counts in product(*[range(left[i] + 8) for i, _ in used]):
+        for counts in product(*[range(left[i], left[i] + 14) for i, _ in used]):
             cost = _cost(used, counts, left, at, terms)
             if cost is not None:
                 best = min(best, (sum(place is None for place in chosen), cost))
@@ -69,6 +69,8 @@ def _cost(
             return None
         if n:
             price = next(p for start, p in reversed(offer.prices) if n >= start)
+            if n < left[i] + terms.spares_for(left[i], price):
+                return None
             goods[offer.vendor] = goods.get(offer.vendor, Decimal(0)) + n * price
             got[i] = got.get(i, 0) + n
     if any(got.get(i, 0) < n for i, n in left.items()):
@@ -112,11 +114,10 @@ def small_markets(draw: st.DrawFn) -> tuple[list[Needs], Market, Terms]:
         )
     stock = [Drawer("D", SMALL, draw(st.integers(0, 2)))]
     vendors = [Vendor(v, draw(cents(0, 150)), draw(st.none() | cents(5, 500))) for v in "AB"]
-    return (
-        demand,
-        market(offers, stock, vendors),
-        Terms(max_vendors=draw(st.sampled_from([None, 1]))),
-    )
+    is_plenty = all(offer.available is None for offer in offers)
+    share = draw(st.sampled_from([0, 10, 30, 50])) if is_plenty else 0
+    most = draw(st.sampled_from([None, 1]))
+    return demand, market(offers, stock, vendors), Terms(most, Fraction(share, 100))
 
 
 @settings(max_examples=60, deadline=None)

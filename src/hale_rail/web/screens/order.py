@@ -78,11 +78,22 @@ def page() -> ResponseReturnValue:
         of_words=of_words(planned, plan),
         ways=ways(planned, currency),
         apart=_apart(planned, currency),
+        minded=_minded(planned),
         cases=sorted(cases),
         open_numbers=plans.open_numbers(store()),
         money=money,
         words=lambda build: build_words(build_of(build)),
     )
+
+
+def _minded(planned: Planned) -> dict[str, list[str]]:
+    """What is to be minded, each thing once, with the positions that it is about."""
+    names = names_of(planned)
+    found: dict[str, list[str]] = {}
+    for position, texts in planned.plan(OWN).get("flags", {}).items():
+        for text in texts:
+            found.setdefault(text, []).append(names[position])
+    return found
 
 
 def _apart(planned: Planned, currency: str) -> list[tuple[str, str]]:
