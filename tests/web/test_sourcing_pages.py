@@ -150,7 +150,9 @@ def test_parts_that_no_list_matches_are_named_by_hand(client: Client, demo: Stor
     assert "1.25 A slow, glass, 250 V: from the fuse drawer" in page
     q1 = part_id(demo, CASE, "Q1")
     client.post(f"{PAGE}/do/named", view="recap", part=q1, named="a switching transistor, 400 V")
-    assert "a switching transistor, 400 V" in ready(client, f"{PAGE}/recap")
+    for path in (f"{PAGE}/recap", "/order", f"/order?case={CASE}", f"/order/bench/{CASE}"):
+        assert "a switching transistor, 400 V" in ready(client, path)
+    assert "a switching transistor" not in ready(client, "/order?case=LW-031")
     refused = client.post(f"{PAGE}/do/named", view="recap", part=q1, named="x" * 130)
     assert refused.status_code == 422
     assert "x" * 130 in refused.get_data(as_text=True)
@@ -211,7 +213,7 @@ def test_the_recap_of_a_unit_nobody_read_asks_for_readings(client: Client, demo:
     assert created.status_code == 303
     assert "Nothing to replace by this school" in client.text("/cases/X-1/recap")
     assert "Nothing is to be replaced yet" in client.text("/cases/X-1/rework")
-    assert "Nothing is to be bought" in client.text("/order?case=X-1")
+    assert "Nothing is to be bought from a list" in client.text("/order?case=X-1")
     assert "what may stand here" in client.text("/cases/X-1/position")
     assert "No bag to label" in client.text("/order/labels?case=X-1")
     assert client.get("/order?case=NONE").status_code == 404

@@ -91,6 +91,12 @@ def corrected(typed: Mapping[str, str], base: Needs) -> dict[str, Any]:
     }
 
 
+def named(case: CaseFile, part: Part) -> str:
+    """What a person named to be bought for a part that no list matches, or ""."""
+    note = case.rows.notes.get(part.id)
+    return str(note.body.get("named", "")) if note else ""
+
+
 def prefers_aluminium(case: CaseFile) -> bool:
     """True where tantalums of this case are replaced by aluminium where the rules allow it."""
     note = case.rows.notes.get("")

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from hale_rail.case import worker
-from hale_rail.case.demands import own_demand, to_buy
+from hale_rail.case.demands import named, own_demand, to_buy
 from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.recap import others
 from hale_rail.case.sourcing import Sources, sources, with_parts
 from hale_rail.case.worker import Analysis, Outcome, Progress
 from hale_rail.core.recap.demand import School
@@ -104,6 +105,28 @@ def order_plan(store: Store, numbers: Sequence[str] = ()) -> Planned:
     together = [needs for demand in each.values() for needs in demand]
     apart = {number: demand for number, demand in each.items() if demand}
     return _ask(store, {OWN: together} | (apart if len(apart) > 1 else {}))
+
+
+@dataclass(frozen=True)
+class ByHand:
+    """A part that no list matches: where it stands, its kind and rating, what is bought for it."""
+
+    case: str
+    ref: str
+    kind: str
+    rating: str
+    named: str
+
+
+def by_hand(store: Store, numbers: Sequence[str] = ()) -> list[ByHand]:
+    """What else is replaced and not in yet, in some cases or in all open ones."""
+    return [
+        ByHand(case.number, other.part.ref, line.kind.name, line.rating, named(case, other.part))
+        for case in (open_case(store, number) for number in numbers or open_numbers(store))
+        for line in others(case)
+        for other in line.others
+        if not other.is_fitted
+    ]
 
 
 def open_numbers(store: Store) -> list[str]:

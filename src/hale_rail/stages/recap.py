@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
-from hale_rail.case.demands import needs_id, prefers_aluminium
+from hale_rail.case.demands import named, needs_id, prefers_aluminium
 from hale_rail.case.file import CaseFile
 from hale_rail.case.plans import Planned, case_plan
 from hale_rail.case.recap import (
@@ -135,8 +135,7 @@ def page(case: CaseFile, asked: Asked) -> RecapPage:
         gap_words(plan),
         of_words(planned, plan),
         ways(planned, currency) if school is case.school else (),
-        {i: str(n.body["named"]) for i, n in case.rows.notes.items()
-         if isinstance(i, int) and n.body.get("named")},
+        {o.part.id: named(case, o.part) for line in others(case) for o in line.others},
         prefers_aluminium(case),
     )  # fmt: skip
 

@@ -79,6 +79,7 @@ def page() -> ResponseReturnValue:
         ways=ways(planned, currency),
         apart=_apart(planned, currency),
         minded=_minded(planned),
+        by_hand=plans.by_hand(store(), [_number()] if _number() else ()),
         cases=sorted(cases),
         open_numbers=plans.open_numbers(store()),
         money=money,
@@ -210,5 +211,6 @@ def bench(number: str) -> ResponseReturnValue:
         own=case.case,
         jobs=[job for job in jobs(case) if not job.is_left_out],
         words=build_words,
+        named={o.ref: o.named for o in plans.by_hand(store(), [case.number])},
         is_waiting=plans.case_plan(case).outcome.is_waiting,
     )
