@@ -157,18 +157,6 @@ def test_without_a_part_or_without_a_demand_nothing_is_computed(recapped: Bench)
     assert order_plan(recapped.store, [other.number]).result == {}
 
 
-def test_a_long_list_is_cut_to_what_may_serve_or_just_misses(recapped: Bench) -> None:
-    sourcing.save_vendors(recapped.store, [VendorRow(Vendor("V"))])
-    micro = (1, 4, 10, 22, 100, 400, 600)
-    offers = [
-        Offer("V", f"S{m}", Build(Family.ALUMINIUM, m * 1e-6, 25.0), ((1, Decimal(1)),))
-        for m in micro
-    ]
-    list_of(recapped.store, "V", *offers)
-    asked = order_plan(recapped.store).inputs["sources"]["offers"]
-    assert [o[1] for o in asked] == ["S4", "S10", "S22", "S100", "S400"]
-
-
 def test_a_stopped_analysis_ends_at_once_and_is_begun_anew(store: Store) -> None:
     hold, begun, ended = threading.Event(), threading.Event(), threading.Event()
 

@@ -56,7 +56,9 @@ def test_a_vendor_that_left_and_came_back_has_its_list_and_columns_still(store: 
     again = kept(store)["a"]
     assert again.mapping == {"sku": "Part no", "family": "=film"}
     assert (again.priced_at, again.priced_from) == (AT, "l")
-    first, second = rows.offers(store.read())
+    (_, first), (last, second) = rows.offers(store.read())
+    assert rows.offers(store.read(), last) == []
+    assert len(rows.offers(store.read(), 0, 1)) == 1
     assert first == replace(offer, vendor="a")
     assert str(first.prices[0][1]) == "0.350"
     assert second.build == BARE
@@ -72,7 +74,7 @@ def test_a_new_list_takes_the_old_ones_place_and_clears_what_failed(store: Store
         with store.write() as connection:
             offer = Offer("A", sku, BARE, ((1, Decimal(1)),))
             rows.put_offers(connection, row.id, [offer], AT, "list")
-    assert [o.sku for o in rows.offers(store.read())] == ["S2"]
+    assert [o.sku for _, o in rows.offers(store.read())] == ["S2"]
     assert kept(store)["A"].problem == ""
 
 

@@ -39,7 +39,7 @@ def test_room_old_can_and_new_can_are_to_one_scale_in_both_views() -> None:
     leads = [float(x) for x in re.findall(r'class="lead" d="M([\d.]+)', drawn)]
     assert leads[1] - leads[0] == pytest.approx(5 * scale, abs=0.2)
     assert "10 × 20 mm" in drawn
-    assert "holes at 7.5 mm" in drawn
+    assert "holes at 7.5, leads at 5 mm" in drawn
 
 
 SIZES = [(2.0, 5.0), (30.0, 50.0), (10.0, 200.0), (100.0, 5.0)]

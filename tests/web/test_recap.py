@@ -48,6 +48,7 @@ def test_the_recap_shows_three_schools_with_count_and_money(client: Client, demo
     for school in School:
         total = Decimal(plans.plan(school.code)["total"])
         assert f"{total:.2f}\u00a0EUR" in page
+    assert f"Parts: {Decimal(plans.plan('offenders')['goods']):.2f}" in page
     totals = [Decimal(plans.plan(school.code)["total"]) for school in School]
     assert totals == sorted(totals)
     assert "proven the cheapest" in page

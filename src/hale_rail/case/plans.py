@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
+import threading
+from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -17,6 +18,7 @@ from hale_rail.core.recap.demand import School
 from hale_rail.core.recap.market import Terms
 from hale_rail.core.recap.needs import Needs
 from hale_rail.core.recap.offers import Offer
+from hale_rail.errors import InputError
 from hale_rail.formats.plan_inputs import (
     needs_json,
     needs_of,
@@ -32,8 +34,10 @@ from hale_rail.store.database import Store
 _SEARCH_S = 10.0
 #: the name of the demand that is compared with other ways to buy it
 OWN = "own"
-#: a part of more than so many times another capacitance is no near miss
-_FAR = 5.0
+#: offers by the hash of their lists, so that an analysis need not carry a long list about
+_lists: OrderedDict[str, Sequence[Offer]] = OrderedDict()
+_lock = threading.Lock()
+_REMEMBERED = 4
 
 
 def compute(inputs: Any, progress: Progress) -> Any:
@@ -43,7 +47,8 @@ def compute(inputs: Any, progress: Progress) -> Any:
     from hale_rail.core.recap.ways import by_line, from_alone
     from hale_rail.formats.plan_page import plan_page
 
-    offers, stock, vendors = sources_of(inputs["sources"])
+    _, stock, vendors = sources_of(inputs["sources"])
+    offers = _remembered(inputs["lists"])
     terms = terms_of(inputs["terms"])
     at = market(offers, stock, vendors)
     demands = {name: [needs_of(n) for n in asked] for name, asked in inputs["demands"].items()}
@@ -67,7 +72,7 @@ def _cost(found: Any) -> dict[str, Any]:
     return {"total": str(found.total), "open": len(found.unmet)}
 
 
-PLAN = Analysis("plan", 1, compute)
+PLAN = Analysis("plan", 2, compute)
 
 
 @dataclass(frozen=True)
@@ -139,23 +144,32 @@ def _ask(store: Store, demands: Mapping[str, Sequence[Needs]]) -> Planned:
     needs = {n.id: n for demand in demands.values() for n in demand}
     inputs = {
         "demands": {name: [needs_json(n) for n in demand] for name, demand in demands.items()},
-        "sources": sources_json(_near(found.offers, needs), found.stock, found.terms),
+        "lists": found.lists,
+        "sources": sources_json((), found.stock, found.terms),
         "terms": terms_json(_terms(found)),
         "alone": list(with_parts(found)),
     }
+    _remember(found)
     if found.is_empty or not needs:
         return Planned(found, inputs, Outcome(result={}), needs)
     return Planned(found, inputs, worker.ask(store, PLAN, inputs), needs)
 
 
-def _near(offers: Sequence[Offer], needs: Mapping[str, Needs]) -> list[Offer]:
-    """What may serve a demand, or miss it by little: a long list has few of these."""
-    farads = sorted(n.farad for n in needs.values())
+def _remember(found: Sources) -> None:
+    """Have the lists at hand for the analyses that name them by their hash."""
+    with _lock:
+        _lists[found.lists] = found.offers
+        _lists.move_to_end(found.lists)
+        while len(_lists) > _REMEMBERED:
+            _lists.popitem(last=False)
 
-    def is_near(farad: float) -> bool:
-        return bisect_left(farads, farad / _FAR) < bisect_left(farads, farad * _FAR)
 
-    return [offer for offer in offers if is_near(offer.build.farad)]
+def _remembered(lists: str) -> Sequence[Offer]:
+    with _lock:
+        known = _lists.get(lists)
+    if known is None:
+        raise InputError("The price lists changed meanwhile.")
+    return known
 
 
 def _terms(found: Sources) -> Terms:

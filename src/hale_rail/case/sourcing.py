@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import hashlib
+import threading
+from collections import OrderedDict
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from hale_rail.case.workshop import Buying, workshop
+from hale_rail.core.recap.market import Market, market
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
@@ -17,7 +21,8 @@ from hale_rail.store.vendors import VendorRow
 class Sources:
     """Vendors with their terms and offers in the workshop's currency, and the drawers.
 
-    `left_out`: vendors whose currency has no rate, so that their prices mean nothing here.
+    `left_out`: vendors whose currency has no rate, so that their prices mean nothing here; `lists`
+    the hash of the offers.
     """
 
     buying: Buying
@@ -26,6 +31,7 @@ class Sources:
     offers: tuple[Offer, ...]
     stock: tuple[Drawer, ...]
     left_out: tuple[str, ...]
+    lists: str = ""
 
     @property
     def is_empty(self) -> bool:
@@ -37,24 +43,72 @@ class Sources:
         return next((row for row in self.vendors if row.name.lower() == name.lower()), None)
 
 
+#: lists are read again only when one of them changed: (vendors, currency) and what they gave
+_cache: OrderedDict[str, tuple[object, Sources]] = OrderedDict()
+_markets: OrderedDict[str, tuple[object, Market]] = OrderedDict()
+_lock = threading.Lock()
+_CACHED, _CHUNK = 8, 20_000
+
+
 def sources(store: Store) -> Sources:
     """What a plan may draw on."""
-    connection = store.read()
     buying = workshop(store).buying
-    known = rows.vendors(connection)
+    known = tuple(rows.vendors(store.read()))
+    stock = tuple(drawer for drawer in rows.drawers(store.read()) if drawer.qty)
+    state = (known, buying.currency)
+    with _lock:
+        cached = _cache.get(store.token)
+    if cached and cached[0] == state:
+        return replace(cached[1], buying=buying, stock=stock)
     rates = {row.name: rate_of(row, buying.currency) for row in known}
-    return Sources(
+    offers = _read_offers(store, rates)
+    found = Sources(
         buying,
-        tuple(known),
+        known,
         tuple(_converted(row.terms, rate) for row in known if (rate := rates[row.name])),
-        tuple(
-            _offer(offer, rate)
-            for offer in rows.offers(connection)
-            if (rate := rates[offer.vendor])
-        ),
-        tuple(drawer for drawer in rows.drawers(connection) if drawer.qty),
+        offers,
+        stock,
         tuple(name for name, rate in rates.items() if not rate),
+        lists_hash(offers),
     )
+    with _lock:
+        _cache[store.token] = (state, found)
+        _cache.move_to_end(store.token)
+        while len(_cache) > _CACHED:
+            _cache.popitem(last=False)
+    return found
+
+
+def _read_offers(store: Store, rates: Mapping[str, Decimal | None]) -> tuple[Offer, ...]:
+    """The lists in the workshop's currency, read in pieces so that no single read takes long."""
+    found: list[Offer] = []
+    last = 0
+    while piece := rows.offers(store.read(), last, _CHUNK):
+        last = piece[-1][0]
+        found += [_offer(o, rate) for _, o in piece if (rate := rates.get(o.vendor))]
+    return tuple(sorted(found, key=lambda offer: offer.vendor))
+
+
+def lists_hash(offers: Sequence[Offer]) -> str:
+    """The hash of what lists say, which stands for them where they are long."""
+    digest = hashlib.sha256()
+    for offer in offers:
+        digest.update(repr(offer).encode())
+    return digest.hexdigest()
+
+
+def market_of(found: Sources) -> Market:
+    """Every part of the lists and drawers; made again only when one of them changed."""
+    state = (found.lists, found.stock, found.terms)
+    with _lock:
+        known = _markets.get(found.lists)
+    if known is None or known[0] != state:
+        known = (state, market(found.offers, found.stock, found.terms))
+        with _lock:
+            _markets[found.lists] = known
+            while len(_markets) > _CACHED:
+                _markets.popitem(last=False)
+    return known[1]
 
 
 def rate_of(row: VendorRow, currency: str) -> Decimal | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from decimal import Decimal
+from functools import lru_cache
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import has_odd_figure, tidy
@@ -17,6 +18,7 @@ _GROUPED = re.compile(r"([0-9]{1,3})(?:([ ',.])[0-9]{3})(?:\2[0-9]{3})*(?:([.,])
 _MOST = Decimal(1_000_000)
 
 
+@lru_cache(4096)
 def read_price(text: str) -> Decimal:
     """A price, 0 or above; raises InputError for what is none and for what can mean two."""
     clean = tidy(text)
@@ -33,6 +35,7 @@ def read_price(text: str) -> Decimal:
     return price
 
 
+@lru_cache(4096)
 def currency_of(text: str) -> str:
     """The currency that a price is printed in, `EUR` for €; "" where none stands there."""
     match = _PRICE.fullmatch(tidy(text))

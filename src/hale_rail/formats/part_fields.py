@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import lru_cache
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family, Grade
@@ -32,6 +33,8 @@ _MOUNTS = {
     **dict.fromkeys(("smd", "smt", "surface mount", "surface-mount"), Mount.SURFACE),
 }
 _MOST_V, _MOST_MM, _MOST_C = 30_000.0, 1000.0, 400.0
+#: texts of a list that are remembered as they were read
+_REMEMBERED = 4096
 
 
 def read_family(text: str) -> Family:
@@ -72,6 +75,7 @@ def read_mount(text: str) -> Mount | None:
     return found
 
 
+@lru_cache(_REMEMBERED)
 def read_value(text: str, family: Family | None) -> float:
     """Farads as marked, above 0; raises InputError."""
     if not text:
@@ -85,6 +89,7 @@ def read_value(text: str, family: Family | None) -> float:
     return farad
 
 
+@lru_cache(_REMEMBERED)
 def read_rated(text: str, value: str) -> float | None:
     """Rated volts of their own field, else those printed behind the value; raises InputError."""
     volt = quantity({"voltage": text}, "voltage", Unit.VOLT)
@@ -95,20 +100,32 @@ def read_rated(text: str, value: str) -> float | None:
     return volt
 
 
+@lru_cache(_REMEMBERED)
+def _quantity(text: str, unit: Unit) -> float:
+    """A list has the same few texts again and again: each is read once."""
+    return read(text, unit, allow_words=False).value
+
+
 def quantity(fields: Mapping[str, str], name: str, unit: Unit) -> float | None:
     """A field as a quantity, None where it is empty; raises InputError naming it."""
     text = fields.get(name, "")
     if not text:
         return None
     try:
-        return read(text, unit, allow_words=False).value
+        return _quantity(text, unit)
     except InputError as error:
         raise InputError(f"{name}: {error}") from error
 
 
 def positive(fields: Mapping[str, str], name: str, most: float, suffix: str = "") -> float | None:
     """A field as a plain number above 0, None where it is empty; raises InputError naming it."""
-    text = tidy(fields.get(name, "")).removesuffix(suffix).strip()
+    typed = fields.get(name, "")
+    return _positive(typed, name, most, suffix) if typed else None
+
+
+@lru_cache(_REMEMBERED)
+def _positive(typed: str, name: str, most: float, suffix: str) -> float | None:
+    text = tidy(typed).removesuffix(suffix).strip()
     if not text:
         return None
     try:

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+import heapq
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from math import log
 from typing import Any
 
 from hale_rail.case.demands import needs_of
 from hale_rail.case.file import CaseFile
-from hale_rail.case.sourcing import Sources, sources
+from hale_rail.case.sourcing import Sources, market_of, sources
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import plain_number
-from hale_rail.core.recap.market import market
-from hale_rail.core.recap.matching import Item
+from hale_rail.core.recap.matching import Group, Item, match
 from hale_rail.core.recap.needs import Needs
 from hale_rail.core.recap.substitutes import Fit, Level, fit
 from hale_rail.errors import InputError
@@ -21,6 +22,8 @@ from hale_rail.stages.recap import build_words
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, is_part_id
 from hale_rail.stages.trace import asked_target
 
+#: of a long list, so many of the nearest capacitance are told why they do not fit
+_NEAR = 1000
 #: how many of each level are listed
 _SHOWN = {Level.ALLOWED: 12, Level.FLAGGED: 8, Level.REFUSED: 8}
 
@@ -64,7 +67,8 @@ def page(case: CaseFile, asked: Asked) -> PositionPage:
     found = sources(case.store)
     note = case.rows.notes.get(part.id) if part else None
     body = note.body if note else {}
-    ranked = _ranked(needs, found) if needs else []
+    ranked, total = _ranked(needs, found) if needs else ([], 0)
+    counts = {lv: sum(f.level is lv for _, f in ranked) for lv in (Level.ALLOWED, Level.FLAGGED)}
     shown = _shown(ranked)
     nearest = next((item for item, f in ranked if not f.is_allowed), None)
     has_allowed = any(f.is_allowed for _, f in ranked)
@@ -90,7 +94,10 @@ def page(case: CaseFile, asked: Asked) -> PositionPage:
         listed,
         next((candidate for candidate in listed if candidate.is_drawn), None),
         _old_mm(body),
-        {lv.word: sum(f.level is lv for _, f in ranked) for lv in Level},
+        {
+            **{lv.word: count for lv, count in counts.items()},
+            Level.REFUSED.word: total - sum(counts.values()),
+        },
         found,
         tuple((p.ref, p.id) for p in case.sheet.capacitors),
     )
@@ -104,11 +111,19 @@ def _part(case: CaseFile, asked: Asked) -> Part | None:
     return named or next(iter(case.sheet.capacitors), None)
 
 
-def _ranked(needs: Needs, found: Sources) -> list[tuple[Item, Fit]]:
-    """Every part against the position: passes first, cheapest first, then by how far they miss."""
-    items = market(found.offers, found.stock, found.terms).items
-    fits = [(item, fit(needs, item.build)) for item in items]
-    return sorted(fits, key=lambda one: (one[1].level, one[1].miss, _cheapest(one[0]), one[0].sku))
+def _ranked(needs: Needs, found: Sources) -> tuple[list[tuple[Item, Fit]], int]:
+    """Parts against the position, and how many there are: passes first, then by how far they miss.
+
+    Of a very long list, all that may stand there and those of the nearest capacitance.
+    """
+    items = market_of(found).items
+    asked = replace(needs, sku="")
+    may = match([Group((asked,))], items)[0].flagged
+    near = heapq.nsmallest(_NEAR, items, key=lambda i: abs(log(i.build.farad / needs.farad)))
+    known = {id(item): item for item in (*(items[place] for place in may), *near)}
+    fits = [(item, fit(asked, item.build)) for item in known.values()]
+    ranked = sorted(fits, key=lambda f: (f[1].level, f[1].miss, _cheapest(f[0]), f[0].sku))
+    return ranked, len(items)
 
 
 def _shown(ranked: list[tuple[Item, Fit]]) -> list[tuple[Item, Fit]]:

@@ -96,6 +96,7 @@ class RecapPage:
     kept: tuple[Position, ...]
     planned: Planned
     total: str
+    goods: str
     shipping: tuple[tuple[str, str], ...]
     gap_words: str
     of_words: str
@@ -131,6 +132,7 @@ def page(case: CaseFile, asked: Asked) -> RecapPage:
         tuple(kept(case)),
         planned,
         money(plan.get("total"), currency),
+        money(plan.get("goods"), currency),
         tuple((name, money(cost, currency)) for name, cost in plan.get("shipping", {}).items()),
         gap_words(plan),
         of_words(planned, plan),

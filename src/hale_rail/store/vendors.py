@@ -96,21 +96,30 @@ def put_problem(connection: sqlite3.Connection, vendor_id: int, problem: str) ->
     connection.execute("UPDATE vendor SET refresh_problem = ? WHERE id = ?", (problem, vendor_id))
 
 
-def offers(connection: sqlite3.Connection) -> list[Offer]:
-    """What the listed vendors offer, by their newest lists, in each one's currency."""
+def offers(
+    connection: sqlite3.Connection, after: int = 0, most: int = 1_000_000
+) -> list[tuple[int, Offer]]:
+    """What the listed vendors offer by their newest lists, with the rows' ids, in their order.
+
+    In each vendor's currency; rows with ids above `after`, at most so many at a time.
+    """
     rows = connection.execute(
         "SELECT v.name AS vendor, o.* FROM offer AS o JOIN vendor AS v ON v.id = o.vendor_id"
-        " WHERE v.is_listed ORDER BY v.name, o.id"
+        " WHERE v.is_listed AND o.id > ? ORDER BY o.id LIMIT ?",
+        (after, most),
     )
     return [
-        Offer(
-            row["vendor"],
-            row["sku"],
-            _build(row),
-            tuple((start, Decimal(price)) for start, price in json.loads(row["prices"])),
-            row["moq"],
-            row["pack"],
-            row["available"],
+        (
+            row["id"],
+            Offer(
+                row["vendor"],
+                row["sku"],
+                _build(row),
+                tuple((start, Decimal(price)) for start, price in json.loads(row["prices"])),
+                row["moq"],
+                row["pack"],
+                row["available"],
+            ),
         )
         for row in rows
     ]

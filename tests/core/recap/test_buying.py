@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 from collections.abc import Sequence
 from dataclasses import replace
 from decimal import Decimal
@@ -258,3 +259,21 @@ def test_lists_that_describe_a_number_differently_are_two_parts() -> None:
     assert len(market([told, silent]).items) == 1
     assert market([silent, told]).items[0].build.height_mm == 10.0
     assert len(market([told, other]).items) == 2
+
+
+def test_a_very_long_list_gives_the_same_order_as_a_short_one() -> None:
+    """What is left out of it is dearer than what serves the same positions from the same vendor."""
+    rng = random.Random(3)
+    demand = [wants(f"p{n}", build, n + 1) for n, build in enumerate((SMALL, LARGE, SMALL))]
+    cheap = [sells(v, f"{v}{n}", "0.30", "0.20", build=b)
+             for v in "AB" for n, b in enumerate((SMALL, LARGE))]  # fmt: skip
+    dear = [
+        sells(rng.choice("AB"), f"X{n}", f"0.{rng.randint(31, 99)}",
+              build=rng.choice((SMALL, LARGE, BETWEEN)))
+        for n in range(4000)
+    ]  # fmt: skip
+    vendors = [Vendor("A", Decimal(2)), Vendor("B", Decimal(1), Decimal(5))]
+    short, long = (plan(demand, market(o, (), vendors), Terms()) for o in (cheap, dear + cheap))
+    assert long.total == short.total == Decimal("2.80")
+    assert {line.offer.vendor for line in long.order} == {"B"}
+    assert not long.unmet

@@ -18,6 +18,8 @@ from hale_rail.core.recap.matching import Item, Match
 from hale_rail.core.recap.model import Model, Solution
 from hale_rail.core.recap.offers import Offer
 
+#: from so many parts on, only so many of the cheapest that serve the same positions are weighed
+_MANY, _CHEAPEST = 3000, 8
 #: what a flagged piece is worse by, in money: enough between near-equals
 FLAG_PENALTY = 0.02
 #: up to so many variables the best order is proven to the last; a larger one may be off by a share
@@ -221,9 +223,45 @@ def optimise(matches: Sequence[Match], at: Market, terms: Terms) -> Found:
     """The cheapest way to buy; the line-by-line order where no model was solved in time."""
     if not any(one.flagged for one in matches):
         return Found([None] * len(matches), {}, {}, 0.0)
-    buying = _Buying(matches, at, terms)
+    few = _without_the_dear(matches, at)
+    buying = _Buying(few, at, terms)
     solution = buying.solve()
-    return buying.found(matches, solution) if solution else line_by_line(matches, at, terms)
+    return buying.found(few, solution) if solution else line_by_line(few, at, terms)
+
+
+def _without_the_dear(matches: Sequence[Match], at: Market) -> Sequence[Match]:
+    """Of a very long list, the cheapest parts for each set of groups they serve, vendor by vendor.
+
+    Parts at hand stay. Up to `_MANY` parts nothing is left out, so that the proof holds for all.
+    """
+    serves: dict[int, list[int]] = defaultdict(list)
+    for number, one in enumerate(matches):
+        for place in one.flagged:
+            serves[place].append(number)
+    if len(serves) <= _MANY:
+        return matches
+    alike: dict[object, list[int]] = defaultdict(list)
+    kept: set[int] = set()
+    for place, groups in serves.items():
+        item = at.items[place]
+        if item.drawers or len(item.offers) != 1:
+            kept.add(place)
+            continue
+        flags = tuple((number, matches[number].flagged[place]) for number in groups)
+        alike[item.offers[0].vendor, flags].append(place)
+    for (_, flags), places in alike.items():  # type: ignore[misc]
+        counts = [matches[number].group.qty for number, __ in flags]
+        for qty in {min(counts), sum(counts)}:
+            kept.update(sorted(places, key=lambda p: _cost_of(at, p, qty))[:_CHEAPEST])
+    return [
+        Match(one.group, {p: n for p, n in one.flagged.items() if p in kept}) for one in matches
+    ]
+
+
+def _cost_of(at: Market, place: int, qty: int) -> tuple[bool, Decimal]:
+    """What so many of a part cost; those that cannot be had in that number last."""
+    line = at.items[place].offers[0].order_for(qty)
+    return (False, line[0] * line[1]) if line else (True, Decimal(0))
 
 
 def line_by_line(matches: Sequence[Match], at: Market, terms: Terms) -> Found:

@@ -69,7 +69,8 @@ def _side(shapes: list[Size], pitches: list[float], scale: float) -> str:
         top = floor - max(tall for _, tall in shapes) * scale
         drawn.append(text("size", middle, top - 8, f"{across:g} × {high:g} mm"))
     if pitches[0]:
-        drawn.append(text("size", middle, floor + 34, f"holes at {pitches[0]:g} mm"))
+        leads = f", leads at {pitches[1]:g}" if pitches[1] not in (0, pitches[0]) else ""
+        drawn.append(text("size", middle, floor + 34, f"holes at {pitches[0]:g}{leads} mm"))
     return "".join(drawn)
 
 
