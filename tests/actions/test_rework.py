@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from dataclasses import replace
 from decimal import Decimal
@@ -9,6 +10,7 @@ from decimal import Decimal
 import pytest
 
 from hale_rail.actions import decisions, recap, rework, sourcing
+from hale_rail.case import plans, worker
 from hale_rail.case.demands import needs_of
 from hale_rail.case.plans import case_plan
 from hale_rail.case.report import report
@@ -242,3 +244,25 @@ def test_a_role_that_the_sheet_lacks_follows_from_the_station(
     needs = needs_of(bench.file, part)
     assert needs is not None
     assert (needs.role.code, needs.is_role_assumed) == (role, is_assumed)
+
+
+def test_taking_a_part_out_waits_for_the_plan_that_names_the_new_one(
+    work: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The new part is noted when the old one comes out, so that no later plan changes it."""
+    hold = threading.Event()
+
+    def slow(inputs: object, progress: worker.Progress) -> object:
+        hold.wait(10)
+        return plans.compute(inputs, progress)
+
+    monkeypatch.setattr(plans, "PLAN", worker.Analysis("plan", 99, slow))
+    monkeypatch.setattr(rework, "_PATIENCE_S", 0.05)
+    with pytest.raises(InputError, match="still computed"):
+        do(work, "C33", "out")
+    assert job(work, "C33").done == {}
+    hold.set()
+    monkeypatch.setattr(rework, "_PATIENCE_S", 10.0)
+    do(work, "C33", "out")
+    sourcing.save_drawers(work.store, [])
+    assert job(work, "C33").new.sku == "K470"  # type: ignore[union-attr]

@@ -27,6 +27,7 @@ def test_a_position_is_worked_by_keyboard_alone(desk: Page, address: str) -> Non
     expect(desk.locator(".new-reads")).to_contain_text("46")
     desk.keyboard.type("0.33")
     desk.keyboard.press("Enter")
+    expect(desk.locator(".new-reads")).to_contain_text("0.33")
     expect(desk.locator(".result-text")).to_contain_text("Fit it")
     for word in ("fitted", "looked at"):
         desk.keyboard.press("Alt+n")

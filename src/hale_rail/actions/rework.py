@@ -7,6 +7,7 @@ import json
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.plans import wait_for_plan
 from hale_rail.case.rework import Job, jobs, judge_new, taken_new
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.verdicts import Verdict
@@ -16,6 +17,9 @@ from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.formats.plan_inputs import build_json
 from hale_rail.store import decisions, rework
 from hale_rail.store.database import Store
+
+#: how long the plan is waited for when an old part comes out, since the new one is noted then
+_PATIENCE_S = 15.0
 
 
 def step(store: Store, number: str, part_id: int, act: str, at: str | None = None) -> None:
@@ -27,7 +31,10 @@ def step(store: Store, number: str, part_id: int, act: str, at: str | None = Non
     done = ACTS.get(act)
     if done is None:
         raise InputError(f"A step is {', '.join(a.words for a in Act)}.")
-    found = jobs(open_case(store, number))  # the plan is read at length, before the lock
+    case = open_case(store, number)
+    if done is Act.OUT and not wait_for_plan(case, _PATIENCE_S):
+        raise InputError("Which new part goes in is still computed: press again in a moment.")
+    found = jobs(case)  # the plan is read at length, before the lock
     job = next((job for job in found if job.part.id == part_id), None)
     if job is None:
         raise NotFoundError("There is no such position in this rework.")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -32,6 +33,8 @@ from hale_rail.store.database import Store
 
 #: how long one order is searched for beside a page, in seconds
 _SEARCH_S = 10.0
+#: how often a plan that is waited for is asked about, in seconds
+_STEP_S = 0.02
 #: the name of the demand that is compared with other ways to buy it
 OWN = "own"
 #: offers by the hash of their lists, so that an analysis need not carry a long list about
@@ -101,6 +104,16 @@ def case_plan(case: CaseFile) -> Planned:
     own = case.school
     schools = [own, *(school for school in School if school is not own)]
     return _ask(case.store, {school.code: to_buy(case, school) for school in schools})
+
+
+def wait_for_plan(case: CaseFile, patience_s: float) -> bool:
+    """Wait so long for a case's plan; False while it is still computed then."""
+    ends = time.monotonic() + patience_s
+    while case_plan(case).outcome.is_waiting:
+        if time.monotonic() > ends:
+            return False
+        time.sleep(_STEP_S)
+    return True
 
 
 def order_plan(store: Store, numbers: Sequence[str] = ()) -> Planned:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Mapping, Sequence
 
 from hale_rail import clock
@@ -10,7 +9,6 @@ from hale_rail.actions import rework as steps
 from hale_rail.actions import sourcing
 from hale_rail.actions.recap import name_part, save_demand
 from hale_rail.case.file import open_case
-from hale_rail.case.plans import case_plan
 from hale_rail.case.rework import Job, jobs, new_points
 from hale_rail.case.sourcing import sources
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR
@@ -77,8 +75,6 @@ def measure_room(hand: Hand) -> None:
 
 def rework(hand: Hand, *refs: str) -> None:
     """Walk positions through the rework, each new part read before it is fitted."""
-    while case_plan(open_case(hand.store, hand.number)).outcome.is_waiting:
-        time.sleep(0.02)
     for ref in refs:
         part_id = hand.part(ref).id
         for act in _job(hand, part_id).acts:
