@@ -5,7 +5,6 @@ from __future__ import annotations
 import threading
 import time
 from dataclasses import replace
-from decimal import Decimal
 
 import pytest
 
@@ -202,12 +201,6 @@ def test_what_is_said_of_a_board_and_a_position_is_checked(work: Bench) -> None:
         assert refused.value.field == name
     with pytest.raises(InputError):
         recap.save_demand(work.store, work.number, work.id_of("C33"), {"role": "juggler"})
-
-
-def test_money_of_a_plan_is_never_a_float() -> None:
-    from hale_rail.core.recap.offers import Vendor
-
-    assert isinstance(Vendor("V", Decimal("0.1")).shipping_for(Decimal("0.3")), Decimal)
 
 
 def test_the_report_tells_what_the_new_part_read_in_the_hand(work: Bench) -> None:

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from hale_rail.actions.change import changing
-from hale_rail.case.demands import ASKED, OLD_CAN, corrected, needs_of
-from hale_rail.core.recap.needs import ROLES, Needs
+from hale_rail.case.demands import ASKED, OLD_CAN, READ, needs_of
+from hale_rail.core.recap.needs import ROLES
 from hale_rail.core.recap.rework import METHODS
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.part_fields import millimetres
 from hale_rail.store import rework
 from hale_rail.store.database import Store
 
@@ -24,41 +23,30 @@ def save_demand(
 
     Raises InputError naming the field that cannot be used.
     """
+    role = typed.get("role", "")
+    if role and role not in ROLES:
+        raise InputError("Choose what it does there.", field="role")
+    body = {name: _checked(name, words, typed) for name, words in (*ASKED, *OLD_CAN)}
     with changing(store, number, at) as change:
         part = change.file.sheet.part(part_id)
-        base = needs_of(change.file, part) if part else None
-        if part is None or base is None:
+        if part is None or needs_of(change.file, part) is None:
             raise NotFoundError("There is no such capacitor on this unit, or its value is open.")
-        body = {name: typed.get(name, "").strip() for name, _ in ASKED}
-        old = {name: typed.get(name, "").strip() for name, _ in OLD_CAN}
-        role = typed.get("role", "")
-        if role and role not in ROLES:
-            raise InputError("Choose what it does there.", field="role")
-        for name, words in ASKED:
-            _checked(name, words, body, base)
-        for name, words in OLD_CAN:
-            _checked_mm(name, words, old)
         known = change.file.rows.notes.get(part_id)
         kept = known.body if known else {}
-        body |= {**old, "role": role, "sku": kept.get("sku", ""), "named": kept.get("named", "")}
+        body |= {"role": role, "sku": kept.get("sku", ""), "named": kept.get("named", "")}
         told = ", ".join(f"{name} {text}" for name, text in body.items() if text)
         log_id = change.log("edited", f"{part.ref} asks: {told or 'what the sheet says'}")
         rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
 
 
-def _checked(name: str, words: str, body: Mapping[str, str], base: Needs) -> None:
-    alone = {other: body[other] if other == name else "" for other, _ in ASKED}
+def _checked(name: str, words: str, typed: Mapping[str, str]) -> str:
+    """A field as typed, once it is understood; raises InputError naming it as the page does."""
+    text = typed.get(name, "").strip()
     try:
-        corrected(alone, base)
+        READ[name]({name: text}, name)
     except InputError as error:
         raise InputError(f"{words}: {str(error).removeprefix(f'{name}: ')}", field=name) from error
-
-
-def _checked_mm(name: str, words: str, body: Mapping[str, str]) -> None:
-    try:
-        millimetres(body, name)
-    except InputError as error:
-        raise InputError(f"{words}: {str(error).removeprefix(f'{name}: ')}", field=name) from error
+    return text
 
 
 def choose_part(store: Store, number: str, part_id: int, sku: str) -> None:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.plans import wait_for_plan
-from hale_rail.case.rework import Job, jobs, judge_new, taken_new
+from hale_rail.case.rework import Job, jobs, judge_new, steps_by_part, taken_new
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show_exact
@@ -20,6 +21,8 @@ from hale_rail.store.database import Store
 
 #: how long the plan is waited for when an old part comes out, since the new one is noted then
 _PATIENCE_S = 15.0
+#: states of a position that is still to be done
+_TO_DO = ("todo", "begun")
 
 
 def step(store: Store, number: str, part_id: int, act: str, at: str | None = None) -> None:
@@ -39,17 +42,21 @@ def step(store: Store, number: str, part_id: int, act: str, at: str | None = Non
     if job is None:
         raise NotFoundError("There is no such position in this rework.")
     with changing(store, number, at) as change:
-        if not energy(change.file).guard_open:
-            raise GuardError("The guard comes first: read the stores, or write why not.")
-        _check(change.file, found, job, done)
+        _check_guard(change.file)
+        job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
+        _check(change.file, job, done)
         _append(change, job, done)
 
 
-def _check(case: CaseFile, found: list[Job], job: Job, act: Act) -> None:
+def _check_guard(case: CaseFile) -> None:
+    if not energy(case).guard_open:
+        raise GuardError("The guard comes first: read the stores, or write why not.")
+
+
+def _check(case: CaseFile, job: Job, act: Act) -> None:
     """Raise InputError unless an act is the next one at its position, and the others allow it."""
     ref = job.part.ref
-    fresh = next(j for j in jobs(case, with_plan=False) if j.part.id == job.part.id)
-    if act in fresh.done:
+    if act in job.done:
         raise InputError(f"{ref} {act.words} already: strike it out to take it back.")
     if job.is_left_out:
         raise InputError(f"{ref} is left out on purpose: take that back first.")
@@ -58,10 +65,11 @@ def _check(case: CaseFile, found: list[Job], job: Job, act: Act) -> None:
         raise InputError(f"At {ref} comes first: {due}.")
     if act is Act.OUT:
         mates = {part.id for part in case.sheet.bank_of(job.part)}
-        other = next((j for j in found if j.is_begun and j.part.id not in mates), None)
+        out = [i for i, acts in steps_by_part(case).items() if acts and Act.FITTED not in acts]
+        other = next((part for i in out if i not in mates and (part := case.sheet.part(i))), None)
         if other:
             raise InputError(
-                f"{other.part.ref} is out and nothing new stands there: one position at a time."
+                f"{other.ref} is out and nothing new stands there: one position at a time."
             )
     if act is Act.FITTED:
         judged = judge_new(job, taken_new(case, job))
@@ -99,11 +107,18 @@ def new_words(job: Job) -> str:
 
 
 def after(store: Store, number: str, what: str, at: str | None = None) -> None:
-    """Note what was done to the whole board when the last part was in."""
+    """Note what was done to the whole board when the last part was in.
+
+    Raises InputError while a position is still to be done, GuardError while the guard stands there.
+    """
     done = AFTER.get(what)
     if done is None:
         raise InputError("Clippings, or the wash.")
     with changing(store, number, at) as change:
+        _check_guard(change.file)
+        left = [j.part.ref for j in jobs(change.file, with_plan=False) if j.state in _TO_DO]
+        if left:
+            raise InputError(f"First the positions: {', '.join(left[:4])} are not done.")
         log_id = change.log("decision", f"Board: {done.words}")
         rework.insert_step(change.connection, change.case_id, log_id, None, done.code)
 

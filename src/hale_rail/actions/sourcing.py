@@ -95,14 +95,7 @@ def look_at_list(store: Store, vendor: str, name: str, data: bytes) -> Reading:
     _sweep(store)
     write_for_good(_path(store, token), data)
     mapping = guessed(table.headings, row.mapping)
-    return Reading(
-        row,
-        token,
-        name,
-        table,
-        mapping,
-        _rows(table, mapping, row, workshop(store).buying.currency),
-    )
+    return _read(store, row, (token, name), table, mapping)
 
 
 def read_list_by(
@@ -115,14 +108,7 @@ def read_list_by(
         raise InputError("That list is not here any more: choose the file again.", field="list")
     table = open_table(path.read_bytes(), name, ALL_WORDS)
     mapping = {name: typed.get(name, "") for name in guessed(table.headings, {})}
-    return Reading(
-        row,
-        token,
-        name,
-        table,
-        mapping,
-        _rows(table, mapping, row, workshop(store).buying.currency),
-    )
+    return _read(store, row, (token, name), table, mapping)
 
 
 def take_list(store: Store, found: Reading) -> int:
@@ -141,10 +127,13 @@ def take_list(store: Store, found: Reading) -> int:
     return len(offers)
 
 
-def _rows(
-    table: Table, mapping: Mapping[str, str], row: VendorRow, currency: str
-) -> tuple[RowRead, ...]:
-    return tuple(read_rows(table, mapping, row.name, row.currency or currency))
+def _read(
+    store: Store, row: VendorRow, file: tuple[str, str], table: Table, mapping: Mapping[str, str]
+) -> Reading:
+    """Every row of a list (its token and name in `file`) by a mapping, in the vendor's currency."""
+    currency = row.currency or workshop(store).buying.currency
+    found = read_rows(table, mapping, row.name, currency)
+    return Reading(row, *file, table, mapping, tuple(found))
 
 
 def vendor_of(store: Store, name: str) -> VendorRow:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -39,6 +39,18 @@ OLD_CAN = (
     ("old_diameter_mm", "Old can, diameter mm"),
     ("old_height_mm", "Old can, height mm"),
 )
+#: how each field is read from what was typed; raises InputError
+READ: Mapping[str, Callable[[Mapping[str, str], str], Any]] = {
+    "mount": lambda typed, name: read_mount(typed.get(name, "")),
+    "grade": lambda typed, name: read_grade(typed.get(name, "")),
+    "temp_c": lambda typed, _: celsius(typed),
+    "esr_max_ohm": lambda typed, name: quantity(typed, name, Unit.OHM),
+    "ripple_a": lambda typed, name: quantity(typed, name, Unit.AMPERE),
+    **dict.fromkeys(
+        ("pitch_mm", "max_diameter_mm", "max_height_mm", "old_diameter_mm", "old_height_mm"),
+        millimetres,
+    ),
+}
 _DONE = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
 
 
@@ -69,26 +81,12 @@ def needs_of(case: CaseFile, part: Part) -> Needs | None:
         marked.safety_class,
         rail_v=rail.nominal_v if rail else None,
         bank=bank,
-        grade=marked.grade,
         is_role_assumed=not known,
         prefers_aluminium=prefers_aluminium(case),
         sku=body.get("sku", ""),
     )
-    return replace(found, **corrected({name: body.get(name, "") for name, _ in ASKED}, found))
-
-
-def corrected(typed: Mapping[str, str], base: Needs) -> dict[str, Any]:
-    """Demands as typed, by field; raises InputError with the field that cannot be used."""
-    return {
-        "mount": read_mount(typed["mount"]),
-        "pitch_mm": millimetres(typed, "pitch_mm"),
-        "max_diameter_mm": millimetres(typed, "max_diameter_mm"),
-        "max_height_mm": millimetres(typed, "max_height_mm"),
-        "temp_c": celsius(typed),
-        "esr_max_ohm": quantity(typed, "esr_max_ohm", Unit.OHM) or None,
-        "ripple_a": quantity(typed, "ripple_a", Unit.AMPERE) or None,
-        "grade": read_grade(typed["grade"]) or base.grade,
-    }
+    asked = {name: READ[name](body, name) or None for name, _ in ASKED}
+    return replace(found, **asked | {"grade": asked["grade"] or marked.grade})
 
 
 def named(case: CaseFile, part: Part) -> str:

@@ -130,6 +130,7 @@ class ByHand:
     """A part that no list matches: where it stands, its kind and rating, what is bought for it."""
 
     case: str
+    part_id: int
     ref: str
     kind: str
     rating: str
@@ -139,12 +140,13 @@ class ByHand:
 def by_hand(store: Store, numbers: Sequence[str] = ()) -> list[ByHand]:
     """What else is replaced and not in yet, in some cases or in all open ones."""
     return [
-        ByHand(case.number, other.part.ref, line.kind.name, line.rating, named(case, other.part))
+        ByHand(case.number, other.part.id, other.part.ref, line.kind.name, line.rating,
+               named(case, other.part))
         for case in (open_case(store, number) for number in numbers or open_numbers(store))
         for line in others(case)
         for other in line.others
         if not other.is_fitted
-    ]
+    ]  # fmt: skip
 
 
 def open_numbers(store: Store) -> list[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -13,6 +14,7 @@ from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.case.plans import case_plan
 from hale_rail.case.recap import others, replaced
+from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.words import show_reading
 from hale_rail.core.parts import capacitor_verdicts
 from hale_rail.core.parts.capacitors import Capacitor, Readings
@@ -35,6 +37,7 @@ from hale_rail.core.recap.rework import (
     order_of,
     usual_height_mm,
 )
+from hale_rail.core.targets import rail_target
 from hale_rail.formats.plan_inputs import build_of
 from hale_rail.store.readings import Reading
 from hale_rail.store.rework import ReworkStep
@@ -205,8 +208,6 @@ def new_part(case: CaseFile, part: Part, chosen: Mapping[str, Any]) -> NewPart |
 
 
 def _kept(note: str) -> NewPart | None:
-    import json
-
     data = json.loads(note)
     return NewPart(data["sku"], build_of(data["build"])) if data else None
 
@@ -282,15 +283,17 @@ class BeforeAfter:
 @facet
 def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
     """Every rail to ground before and after the rework."""
-    from hale_rail.core.targets import rail_target
-
     steps = case.rows.steps
     begun = steps[0].log_id if steps else 0
     fitted = [s.log_id for s in steps if s.step == Act.FITTED.code]
     ended = max(fitted, default=0)
     found = []
     for rail in case.sheet.rails:
-        ever = [r for r in case.rows.ever.get(rail.key, ()) if r.procedure is GROUND]
+        ever = [
+            r
+            for r in case.rows.ever.get(rail.key, ())
+            if r.procedure is GROUND and case.rows.aside.get(r.id, SUPERSEDED) == SUPERSEDED
+        ]
         for side in SIDES:
             own = [r for r in ever if r.condition is side]
             before = [r for r in own if not begun or r.log_id < begun]

@@ -79,6 +79,11 @@ def sources(store: Store) -> Sources:
     return found
 
 
+def drawers(store: Store) -> list[Drawer]:
+    """Every drawer, the empty ones too."""
+    return rows.drawers(store.read())
+
+
 def _read_offers(store: Store, rates: Mapping[str, Decimal | None]) -> tuple[Offer, ...]:
     """The lists in the workshop's currency, read in pieces so that no single read takes long."""
     found: list[Offer] = []

@@ -148,7 +148,9 @@ def _is_whole(found: Plan, demand: Sequence[Needs]) -> None:
     pieces = sum(line.fitted for line in found.order) + sum(line.qty for line in found.from_stock)
     assert pieces == sum(needs.qty for needs in demand if needs.id in covered)
     assert all(line.qty >= line.fitted for line in found.order)
-    assert all(isinstance(line.cost, Decimal) for line in found.order)
+    money = [found.total, found.goods, *found.shipping.values()]
+    money += [sum_ for line in found.order for sum_ in (line.cost, line.unit_price)]
+    assert all(isinstance(sum_, Decimal) for sum_ in money)
 
 
 Case = tuple[list[Needs], list[Offer], list[Drawer], list[Vendor], Terms]

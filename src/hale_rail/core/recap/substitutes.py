@@ -147,7 +147,7 @@ def _family(needs: Needs, build: Build) -> Iterable[Finding]:
     name = build.family.label
     if build.family is not needs.family:
         if (needs.family, build.family) not in _OTHER_FAMILIES.get(needs.role, ()):
-            yield _refuse("family", _family_words(needs, name), _OTHER_KIND)
+            yield _refuse("family", _family_words(needs, build.family), _OTHER_KIND)
         elif build.family is Family.POLYMER:
             yield _flag("polymer", "polymer: its far lower ESR may upset an old loop")
         elif not (build.family is Family.ALUMINIUM and needs.prefers_aluminium):
@@ -167,10 +167,11 @@ _OTHER_FAMILIES = {
 }
 
 
-def _family_words(needs: Needs, name: str) -> str:
+def _family_words(needs: Needs, new: Family) -> str:
+    name = new.label
     if needs.family is Family.ALUMINIUM_BIPOLAR:
         return f"{name}: only a bipolar part stands in for a bipolar one"
-    if name in ("film suppressor", "paper suppressor"):
+    if new.is_suppressor:
         return f"a {name} is for the mains, not for a {needs.role.words}"
     return f"{name}, not {needs.family.label}"
 

@@ -211,6 +211,6 @@ def bench(number: str) -> ResponseReturnValue:
         own=case.case,
         jobs=[job for job in jobs(case) if not job.is_left_out],
         words=build_words,
-        named={o.ref: o.named for o in plans.by_hand(store(), [case.number])},
+        named={o.part_id: o.named for o in plans.by_hand(store(), [case.number])},
         is_waiting=plans.case_plan(case).outcome.is_waiting,
     )

@@ -13,7 +13,6 @@ from hale_rail.actions import refresh as refreshing
 from hale_rail.actions import sourcing as actions
 from hale_rail.case import sourcing as known
 from hale_rail.case.workshop import Buying
-from hale_rail.core.recap.offers import Drawer
 from hale_rail.errors import InputError
 from hale_rail.formats import sources_csv
 from hale_rail.formats.money import read_count, read_price
@@ -32,10 +31,6 @@ NONE: Mapping[str, str] = {}
 NO_ROWS: Mapping[str, Rows] = {}
 #: how many rows of a list that is looked at are shown, read and not read
 _SHOWN = 200
-
-
-def _drawers(of: Store) -> list[Drawer]:
-    return list(known.sources(of).stock)
 
 
 def _vendors(of: Store) -> list[sources_csv.VendorLine]:
@@ -69,7 +64,7 @@ LISTS = (
         sources_csv.DRAWER_HEADINGS,
         sources_csv.read_drawer_list,
         sources_csv.drawer_cells,
-        _drawers,
+        known.drawers,
         actions.save_drawers,
     ),
 )
