@@ -85,7 +85,7 @@ def test_stock_spares_and_the_limit_of_vendors(tmp_path: Path) -> None:
 def test_words_for_a_person_and_problems_on_stderr(tmp_path: Path) -> None:
     code, out, err = run(tmp_path, vendors=VENDORS)
     assert code == 0
-    assert "Total: 4.15 (the cheapest there is)" in out
+    assert "Total: 4.15 (proven the cheapest)" in out
     assert "Open: d: no part fits" in out
     assert "catalogue.csv:6: price_1: “lots” is no price" in err
 

@@ -12,7 +12,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any, TypeVar
 
-from hale_rail.core.recap.buying import plan
+from hale_rail.core.recap.buying import plan, proof_words
 from hale_rail.core.recap.market import Terms, market
 from hale_rail.errors import InputError
 from hale_rail.formats.money import show_price
@@ -109,13 +109,7 @@ def in_words(found: dict[str, Any]) -> str:
     lines += [f"{'stock':18} {line['sku']:16} {line['qty']:5}  {' '.join(line['covers'])}"
               for line in found["from_stock"]]  # fmt: skip
     lines += [f"Shipping, {name}: {money(cost)}" for name, cost in found["shipping"].items()]
-    lines.append(f"Total: {money(found['total'])}" + _gap_words(found["gap"]))
+    lines.append(f"Total: {money(found['total'])} ({proof_words(found['gap'], found['is_cut'])})")
     lines += [f"Open: {one['id']}: {one['reason']}" for one in found["unmet"]]
     lines += [f"Mind: {one['id']}: {one['text']}" for one in found["flags"]]
     return "\n".join(lines)
-
-
-def _gap_words(gap: float | None) -> str:
-    if gap is None:
-        return " (line by line: no better order was proven in time)"
-    return f" (at most {gap:.1%} above the cheapest)" if gap else " (the cheapest there is)"

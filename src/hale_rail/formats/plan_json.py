@@ -40,6 +40,7 @@ def plan_json(plan: Plan, problems: Sequence[dict[str, Any]] = ()) -> dict[str, 
         ],
         "flags": [{"id": flag.needs.id, "text": flag.text} for flag in plan.flags],
         "gap": plan.gap,
+        "is_cut": plan.is_cut,
         "problems": list(problems),
     }
 

@@ -20,6 +20,7 @@ def plan_page(plan: Plan) -> dict[str, Any]:
         "goods": str(plan.goods),
         "shipping": {vendor: str(cost) for vendor, cost in plan.shipping.items()},
         "gap": plan.gap,
+        "is_cut": plan.is_cut,
         "order": [_order(line) for line in plan.order],
         "from_stock": [_stock(line) for line in plan.from_stock],
         "unmet": {

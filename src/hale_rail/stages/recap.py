@@ -20,6 +20,7 @@ from hale_rail.case.recap import (
     to_replace,
 )
 from hale_rail.core.quantities import Unit, show_exact
+from hale_rail.core.recap.buying import proof_words
 from hale_rail.core.recap.demand import SCHOOLS, Line, Position, School
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.others import OtherLine
@@ -215,10 +216,7 @@ def gap_words(plan: Mapping[str, Any]) -> str:
     """How sure it is that no order is cheaper."""
     if not plan:
         return ""
-    gap = plan.get("gap")
-    if gap is None:
-        return "line by line: no better order was found in time"
-    return f"at most {gap:.1%} above the cheapest" if gap else "proven the cheapest"
+    return proof_words(plan["gap"], plan.get("is_cut", False))
 
 
 def of_words(planned: Planned, plan: Mapping[str, Any]) -> str:

@@ -15,7 +15,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hale_rail.core.parts.families import Family
-from hale_rail.core.recap.buying import Plan, plan, settled
+from hale_rail.core.recap import optimise
+from hale_rail.core.recap.buying import Plan, plan, proof_words, settled
 from hale_rail.core.recap.market import Market, Terms, market
 from hale_rail.core.recap.matching import groups_of, match
 from hale_rail.core.recap.needs import Build, Needs, Role
@@ -279,3 +280,21 @@ def test_a_very_long_list_gives_the_same_order_as_a_short_one() -> None:
     assert long.total == short.total == Decimal("2.80")
     assert {line.offer.vendor for line in long.order} == {"B"}
     assert not long.unmet
+
+
+@pytest.mark.parametrize(
+    ("most", "is_cut", "words"),
+    [
+        (3, False, "proven the cheapest"),
+        (2, True, "proven the cheapest of the parts weighed (the list is very long)"),
+    ],
+)
+def test_of_a_very_long_list_the_proof_is_of_the_parts_weighed(
+    monkeypatch: pytest.MonkeyPatch, most: int, is_cut: bool, words: str
+) -> None:
+    monkeypatch.setattr(optimise, "_MANY", most)
+    monkeypatch.setattr(optimise, "_CHEAPEST", 1)
+    offers = [sells("Mill", f"M{cents}", f"0.{cents}") for cents in (30, 20, 40)]
+    found = plan([wants("C1")], market(offers), Terms())
+    assert (bought(found), found.is_cut) == ({"M20": 1}, is_cut)
+    assert proof_words(found.gap, found.is_cut) == words

@@ -76,7 +76,10 @@ class Flag:
 
 @dataclass(frozen=True)
 class Plan:
-    """An order, what comes from stock, and what stays open. `gap` None: not proven (no model)."""
+    """An order, what comes from stock, and what stays open.
+
+    `gap` None: not proven (no model); `is_cut`: only the cheapest of a very long list were weighed.
+    """
 
     order: tuple[OrderLine, ...]
     from_stock: tuple[StockLine, ...]
@@ -85,6 +88,7 @@ class Plan:
     flags: tuple[Flag, ...]
     chosen: Mapping[str, Item]
     gap: float | None = 0.0
+    is_cut: bool = False
 
     @property
     def goods(self) -> Decimal:
@@ -95,6 +99,14 @@ class Plan:
     def total(self) -> Decimal:
         """Parts and shipping."""
         return self.goods + sum(self.shipping.values(), Decimal(0))
+
+
+def proof_words(gap: float | None, is_cut: bool) -> str:
+    """How sure it is that no order is cheaper, and of which parts that holds."""
+    if gap is None:
+        return "line by line: no better order was found in time"
+    words = f"at most {gap:.1%} above the cheapest" if gap else "proven the cheapest"
+    return f"{words} of the parts weighed (the list is very long)" if is_cut else words
 
 
 def plan(demand: Sequence[Needs], at: Market, terms: Terms) -> Plan:
@@ -124,6 +136,7 @@ def settled(matches: Sequence[Match], at: Market, terms: Terms, found: Found) ->
         tuple(_flags(matches, at, terms, found, pieces)),
         chosen,
         found.gap,
+        found.is_cut,
     )
 
 

@@ -59,10 +59,12 @@ class Found:
     """What a way of buying settled on.
 
     `chosen`: the place of the item that each group gets (None: none); `ordered` pieces by (item,
-    offer) place, `taken` pieces by (item, drawer) place.
+    offer) place, `taken` pieces by (item, drawer) place; `is_cut`: only the cheapest
+    of a very long list were weighed.
     """
 
     chosen: Sequence[int | None]
     ordered: Mapping[tuple[int, int], int]
     taken: Mapping[tuple[int, int], int]
     gap: float | None
+    is_cut: bool = False

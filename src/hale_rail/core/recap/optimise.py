@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from hale_rail.core.recap.market import Found, Market, Terms
@@ -226,7 +226,8 @@ def optimise(matches: Sequence[Match], at: Market, terms: Terms) -> Found:
     few = _without_the_dear(matches, at)
     buying = _Buying(few, at, terms)
     solution = buying.solve()
-    return buying.found(few, solution) if solution else line_by_line(few, at, terms)
+    found = buying.found(few, solution) if solution else line_by_line(few, at, terms)
+    return replace(found, is_cut=few is not matches)
 
 
 def _without_the_dear(matches: Sequence[Match], at: Market) -> Sequence[Match]:
