@@ -259,6 +259,55 @@ def plan(
 
 
 @main.command()
+@click.option("--rail", "rails", multiple=True, required=True, metavar="V:A",
+              help="Volts and wanted amperes, such as 5:1.5; give one a rail.")  # fmt: skip
+@click.option("--stock", type=click.Path(path_type=Path),
+              help="CSV: ohms,watts,kind,max_volts,qty.")  # fmt: skip
+@click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
+def dummy(rails: tuple[str, ...], stock: Path | None, as_json: bool) -> None:
+    """Find dummy loads: one to three resistors a rail, from a stock or of the E12 series.
+
+    A rail that no load comes near is named with the reason. Exits 2 when a rail or the stock cannot
+    be used at all.
+    """
+    from hale_rail.cli.loading import in_words, loaded
+
+    found = _run(lambda: loaded(rails, stock))
+    _print_json(found) if as_json else _say(in_words(found))
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--nominal", required=True, metavar="VOLTS", help="The rail's volts, with its sign.")
+@click.option("--limit", metavar="50mV", help="Ripple allowed, peak to peak.")
+@click.option("--raw", is_flag=True, help="A raw rail: its usual limit is 10 % of nominal.")
+@click.option("--mains", type=click.Choice(["50", "60"]), help="Mains, else found in the record.")
+@click.option("--load", metavar="3A", help="What the rail gave while it was recorded.")
+@click.option("--topology", type=click.Choice(["linear", "flyback", "forward", "half-bridge"]),
+              help="What makes the rail.")  # fmt: skip
+@click.option("--coupling", type=click.Choice(["dc", "ac"]), help="Else told from the mean.")
+@click.option("--channel", type=click.IntRange(1, 99), default=1, show_default=True,
+              help="Which column of volts.")  # fmt: skip
+@click.option("--switching", metavar="40k", help="Switching frequency in hertz, else found.")
+@click.option("--full-load", metavar="15A", help="The rail's full load.")
+@click.option("--delta-i", metavar="1.2A", help="The current's ripple, peak to peak.")
+@click.option("--bank-esr", metavar="30m", help="ESR that a sound bank has.")
+@click.option("--nominal-cap", metavar="4700u", help="Capacitance as marked.")
+@click.option("--interval", metavar="1us", help="Time between samples, where the file has none.")
+@click.option("--scale", metavar="1.5V", help="What a WAV's full scale stands for.")
+@click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
+def ripple(file: Path, as_json: bool, **options: Any) -> None:
+    """Analyse FILE, a wave record of a rail: CSV of an oscilloscope, or WAV.
+
+    Exits 0 whatever the verdict; 2 with file and line when it is no record.
+    """
+    from hale_rail.cli.rippling import analysed, in_words
+
+    found = _run(lambda: analysed(file, options))
+    _print_json(found) if as_json else _say(in_words(found))
+
+
+@main.command()
 @click.argument("unit", type=click.Path(path_type=Path), required=False)
 @click.argument("readings", type=click.Path(path_type=Path), required=False)
 @click.option("--symptom", "symptoms", multiple=True, metavar="CODE", help="What it does, by code.")

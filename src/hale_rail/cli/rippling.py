@@ -1,0 +1,115 @@
+"""Analyses a wave record: `hale-rail ripple`."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from hale_rail.core.quantities import Unit, read, show
+from hale_rail.core.ripple.analyse import analyse
+from hale_rail.core.ripple.question import STAGES, Question
+from hale_rail.errors import InputError
+from hale_rail.formats.ripple_json import ripple_json
+from hale_rail.formats.wave_layout import Corrections
+from hale_rail.formats.waves import read_wave
+
+_HERTZ = re.compile(r"(\d+(?:\.\d+)?|\.\d+)\s*([kM]?)\s*(?:Hz|hz)?")
+_FACTORS = {"": 1.0, "k": 1e3, "M": 1e6}
+#: a half-bridge's output stage is a forward one
+_STAGES = {**STAGES, "half-bridge": STAGES["forward"]}
+
+
+def analysed(path: Path, options: Mapping[str, Any]) -> dict[str, Any]:
+    """The command's JSON contract; raises InputError naming the file or the option."""
+    coupling = options["coupling"]
+    asked = Question(
+        nominal_v=_nominal(options["nominal"]),
+        limit_v=_above_zero(options, "limit", Unit.VOLT),
+        is_raw=options["raw"],
+        mains_hz=float(options["mains"]) if options["mains"] else None,
+        load_a=_above_zero(options, "load", Unit.AMPERE),
+        stage=_STAGES.get(options["topology"] or ""),
+        is_ac=None if coupling is None else coupling == "ac",
+        switching_hz=_hertz(options["switching"]),
+        full_load_a=_above_zero(options, "full_load", Unit.AMPERE),
+        delta_a=_above_zero(options, "delta_i", Unit.AMPERE),
+        bank_esr_ohm=_above_zero(options, "bank_esr", Unit.OHM),
+        nominal_farad=_above_zero(options, "nominal_cap", Unit.FARAD),
+    )
+    given = Corrections(
+        channel=options["channel"],
+        interval_s=_above_zero(options, "interval", Unit.SECOND),
+        full_scale_v=_above_zero(options, "scale", Unit.VOLT),
+    )
+    if path.is_dir():
+        raise InputError(f"{path}: it is a folder.")
+    try:
+        wave = read_wave(path, given)
+    except InputError as error:
+        raise InputError(f"{path}: {error}") from error
+    return ripple_json(analyse(wave, asked))
+
+
+def _nominal(text: str) -> float:
+    volt = _read("--nominal", text, Unit.VOLT)
+    if volt == 0:
+        raise InputError("--nominal: a rail of 0 V has no ripple to judge.")
+    return volt
+
+
+def _above_zero(options: Mapping[str, Any], key: str, unit: Unit) -> float | None:
+    text = options[key]
+    if text is None:
+        return None
+    name = f"--{key.replace('_', '-')}"
+    value = _read(name, text, unit)
+    if not value > 0:
+        raise InputError(f"{name}: it must be above 0.")
+    return value
+
+
+def _read(name: str, text: str, unit: Unit) -> float:
+    # bare prefixes, `30m` for ohms or `1.2u` for seconds, are read; a time's `m` is no minute here
+    if unit is Unit.SECOND and (match := re.fullmatch(r"([\d.]+)\s*([munµ])s?", text.strip())):
+        return float(match[1]) * {"m": 1e-3, "u": 1e-6, "µ": 1e-6, "n": 1e-9}[match[2]]
+    try:
+        return read(text, unit, allow_words=False).value
+    except InputError as error:
+        raise InputError(f"{name}: {error}") from error
+
+
+def _hertz(text: str | None) -> float | None:
+    if text is None:
+        return None
+    match = _HERTZ.fullmatch(text.strip())
+    if match is None or not float(match[1]) > 0:
+        raise InputError(f"--switching: “{text[:20]}” is no frequency. Write it like 40k.")
+    return float(match[1]) * _FACTORS[match[2]]
+
+
+def in_words(found: dict[str, Any]) -> str:
+    """The same for a person: verdict, bands, causes, what the record cannot show."""
+
+    def volts(value: float) -> str:
+        return show(value, Unit.VOLT, 3)
+
+    record, verdict = found["record"], found["verdict"].replace("-", " ")
+    length = show(record["length_s"], Unit.SECOND, 3)
+    figures = f"{volts(found['vpp_v'])} p-p of {volts(found['limit_v'])}"
+    lines = [
+        f"{verdict}: {figures}; mean {volts(found['mean_v'])}, {volts(found['vrms_v'])} RMS",
+        f"{record['samples']} samples, {length}; {record['dialect']}",
+    ]
+    total = sum(found["bands"].values()) or 1.0
+    lines += [
+        f"  {name.replace('_', ' '):15} {volts(volt):>10}  {100 * volt / total:3.0f} %"
+        for name, volt in found["bands"].items()
+    ]
+    if found["switching_hz"]:
+        lines.append(f"Switching at {found['switching_hz'] / 1e3:.4g} kHz on the output")
+    for cause in found["causes"]:
+        lines.append(f"{100 * cause['share']:3.0f} % {cause['code']}: {cause['text']}")
+        lines += [f"      {cause['advice']}"] if cause["advice"] else []
+    return "\n".join([*lines, *(f"- {text}" for text in found["limits"])])

@@ -1,0 +1,158 @@
+"""Dummy loads from the resistors at hand, found exactly; or the next E12 value where none are.
+
+Source: docs/formulas.md, “Dummy loads”. One to three resistors a rail, each at no more than half of
+its rating and within its volts; every physical resistor is used once. As few rails unmet as can be,
+then the least sum of |I/I_wanted − 1|.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.power.arrangements import Candidates, Piece, candidates
+from hale_rail.core.power.assigning import assign
+from hale_rail.core.quantities import Unit, show
+
+E12 = (1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2)
+#: ratings that are sold, watts
+RATINGS = (0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 7.0, 10.0, 15.0, 20.0, 25.0, 50.0, 100.0, 200.0, 300.0)
+#: a load further off than this is none
+WITHIN = 0.30
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A rail that wants a load: its volts, with sign, and the amperes wanted."""
+
+    rail_v: float
+    amps: float
+
+
+@dataclass(frozen=True)
+class LoadPart:
+    """A resistor of a load: ohms, rated watts, the watts that it turns into heat."""
+
+    ohms: float
+    watts: float
+    dissipates_w: float
+
+
+@dataclass(frozen=True)
+class Load:
+    """What loads one rail: amperes drawn, ohms in all, how the parts are joined, the parts."""
+
+    wanted: Wanted
+    amps: float
+    ohms: float
+    arrangement: str
+    parts: tuple[LoadPart, ...]
+
+    @property
+    def heat_w(self) -> float:
+        """The heat of all its parts."""
+        return sum(part.dissipates_w for part in self.parts)
+
+
+@dataclass(frozen=True)
+class Dummies:
+    """The loads, rail by rail in the order asked, and rails that get none with the reason."""
+
+    loads: tuple[Load, ...]
+    unmet: tuple[tuple[Wanted, str], ...]
+
+    @property
+    def total_w(self) -> float:
+        """The heat of all loads."""
+        return sum(load.heat_w for load in self.loads)
+
+
+def dummies(rails: Sequence[Wanted], stock: Sequence[Piece] | None = None) -> Dummies:
+    """The loads for rails from a stock, or from the E12 series where `stock` is None.
+
+    Raises InputError for a rail of 0 V or no current.
+    """
+    for wanted in rails:
+        if not wanted.rail_v or not wanted.amps > 0:
+            raise InputError("A dummy load needs a rail's volts, not 0, and a current above 0.")
+    if stock is None:
+        return Dummies(tuple(_bought(wanted) for wanted in rails), ())
+    alike = [(abs(w.rail_v), w.amps) for w in rails]
+    known = {key: candidates(*key, stock, WITHIN) for key in set(alike)}
+    found = [known[key] for key in alike]
+    chosen = assign(found, [piece.qty for piece in stock], alike)
+    loads, unmet = [], []
+    for wanted, options, pick in zip(rails, found, chosen, strict=True):
+        if pick is None:
+            unmet.append((wanted, _why(wanted, options, stock)))
+        else:
+            loads.append(_load(wanted, options, pick, stock))
+    return Dummies(tuple(loads), tuple(unmet))
+
+
+def _bought(wanted: Wanted) -> Load:
+    """The nearest E12 value by ratio, and the rating to buy: twice what it turns into heat."""
+    volt = abs(wanted.rail_v)
+    exact = volt / wanted.amps
+    decade = 10 ** math.floor(math.log10(exact))
+    values = [value * decade * step for step in (0.1, 1.0, 10.0) for value in E12]
+    ohms = float(f"{min(values, key=lambda ohm: abs(math.log(ohm / exact))):.3g}")
+    heat = volt * volt / ohms
+    watts = next((w for w in RATINGS if w >= 2 * heat), math.ceil(2 * heat / 100) * 100.0)
+    return Load(wanted, volt / ohms, ohms, "single", (LoadPart(ohms, watts, heat),))
+
+
+def _load(wanted: Wanted, options: Candidates, pick: int, stock: Sequence[Piece]) -> Load:
+    arrangement, kinds, heats = options.describe(pick)
+    parts = tuple(
+        LoadPart(stock[kind].ohms, stock[kind].watts, heat)
+        for kind, heat in zip(kinds, heats, strict=True)
+    )
+    ohms = float(options.ohms[pick])
+    return Load(wanted, abs(wanted.rail_v) / ohms, ohms, arrangement, parts)
+
+
+def _why(wanted: Wanted, options: Candidates, stock: Sequence[Piece]) -> str:
+    """Why a rail gets no load."""
+    if not any(piece.qty > 0 for piece in stock):
+        return "the stock is empty"
+    if len(options):
+        return "the resistors that would do are needed for other rails"
+    ohms = show(abs(wanted.rail_v) / wanted.amps, Unit.OHM, 3)
+    heat = show(abs(wanted.rail_v) * wanted.amps, Unit.WATT, 3)
+    text = f"no one to three resistors come within 30 % of {ohms} and bear {heat} at half their "
+    text += "rating"
+    return text if not options.is_hot else f"{text}: those that come near get too hot"
+
+
+@dataclass(frozen=True)
+class LampLoad:
+    """A lamp as a load: amperes hot and cold at the rail's volts, and ohms cold."""
+
+    hot_a: float
+    cold_a: float
+    cold_ohm: float
+
+
+#: a tungsten filament's cold resistance as a share of the hot one's
+COLD_SHARE = 0.1
+#: a lamp's current goes with its volts to this power: the filament cools as the volts fall
+_LAMP_POWER = 0.55
+
+
+def lamp_load(rail_v: float, lamp_v: float, lamp_w: float) -> LampLoad:
+    """A lamp of `lamp_v` and `lamp_w` across a rail; raises InputError for what cannot be.
+
+    Source: cold filament about a tenth of hot; current of an incandescent lamp as V to 0.55.
+    """
+    if not (lamp_v > 0 and lamp_w > 0) or not rail_v:
+        raise InputError("A lamp needs its volts and its watts, above 0.")
+    if abs(rail_v) > 1.1 * lamp_v:
+        raise InputError(
+            f"A {show(lamp_v, Unit.VOLT)} lamp burns out across {show(abs(rail_v), Unit.VOLT)}."
+        )
+    hot = lamp_w / lamp_v * (abs(rail_v) / lamp_v) ** _LAMP_POWER
+    cold = COLD_SHARE * lamp_v * lamp_v / lamp_w
+    return LampLoad(hot, abs(rail_v) / cold, cold)

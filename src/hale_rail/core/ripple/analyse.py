@@ -1,0 +1,225 @@
+"""Analyses a wave record of a rail: figures, bands, verdict, causes, and what it cannot show.
+
+Source: docs/formulas.md, “Ripple”.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.ripple.bands import Split, split
+from hale_rail.core.ripple.causes import causes
+from hale_rail.core.ripple.cycle import LOWEST_HZ
+from hale_rail.core.ripple.mains import MAINS_HZ, PERIODS, Samples
+from hale_rail.core.ripple.question import Cause, Estimate, Question, RippleVerdict
+from hale_rail.core.ripple.wave import Wave, resolution_v
+
+#: the usual limit: shares of nominal on regulated and raw rails, and the least in volts
+REGULATED, RAW, LEAST_V = 0.01, 0.10, 0.050
+#: what an oscilloscope's volts are trusted to
+SCOPE_ERROR = 0.03
+#: the instrument's floor, in its own steps
+FLOOR_STEPS = 3
+#: a mean below this share of nominal says that the record was coupled AC
+AC_SHARE = 0.2
+#: the usual limit of bandwidth, and the samples a second that let it be shown
+BANDWIDTH_HZ, _FOR_BANDWIDTH = 20e6, 2.5
+_SHAPE_RATE = 10.0
+_CLOSER = "Take one at 5 µs/div."
+#: samples a second below which no switching can be seen
+_BLIND_HZ = 4 * LOWEST_HZ
+_STRICT = (0.05, 0.10)
+#: the share of what is slower than switching that says that mains are there
+_MAINS_SEEN = 0.2
+
+PROBING = (
+    "Both: a short ground spring across the output pins (a long ground lead makes spikes that are "
+    "not there), AC coupling, 20 MHz limit."
+)
+CAPTURES = (
+    "Mains ripple: 20 ms/div, the whole screen and two mains periods at least.",
+    "Switching: 5 µs/div, at least ten samples a cycle.",
+    PROBING,
+)
+
+
+@dataclass(frozen=True, eq=False)
+class RippleAnalysis:
+    """A record's figures in volts and seconds, its split, and what is concluded.
+
+    `limited_vpp_v` and `limited_rms_v` within 20 MHz, None where the sampling does not reach so
+    far; `mean_verdict` of the mean against the strict band, not judged when coupled AC.
+    """
+
+    split: Split
+    mean_v: float
+    vpp_v: float
+    rms_v: float
+    limited_vpp_v: float | None
+    limited_rms_v: float | None
+    resolution_v: float
+    limit_v: float
+    is_default_limit: bool
+    is_ac: bool
+    verdict: RippleVerdict
+    mean_verdict: RippleVerdict
+    causes: tuple[Cause, ...]
+    limits: tuple[str, ...]
+    captures: tuple[str, ...]
+
+    @property
+    def judged_vpp_v(self) -> float:
+        """The p-p that is held against the limit: within 20 MHz where that is known."""
+        return self.vpp_v if self.limited_vpp_v is None else self.limited_vpp_v
+
+    @property
+    def switching_hz(self) -> float | None:
+        """The switching frequency as seen on the output, or None."""
+        return self.split.cycle.hz if self.split.cycle else None
+
+    @property
+    def mains_hz(self) -> float | None:
+        """The mains frequency as found, or None where none is seen."""
+        part = self.split.low.part
+        return part.hz if part and part.share > _MAINS_SEEN else None
+
+
+def usual_limit(nominal_v: float, *, is_raw: bool) -> float:
+    """The limit in volts p-p where the sheet says none: 1 % and 50 mV at least; raw rails 10 %."""
+    if is_raw:
+        return RAW * abs(nominal_v)
+    return max(REGULATED * abs(nominal_v), LEAST_V)
+
+
+def analyse(wave: Wave, asked: Question) -> RippleAnalysis:
+    """Analyse a record; raises InputError for a rail of 0 V or a limit that cannot be."""
+    if not asked.nominal_v:
+        raise InputError("The rail's nominal volts are needed, and not 0.")
+    limit = asked.limit_v or usual_limit(asked.nominal_v, is_raw=asked.is_raw)
+    is_ac = asked.is_ac
+    mean = float(wave.volt.mean())
+    if is_ac is None:
+        is_ac = abs(mean) < AC_SHARE * abs(asked.nominal_v)
+    made = split(wave, asked.mains_hz, asked.switching_hz, asked.nominal_v)
+    vpp = float(made.overview["raw"][1].max() - made.overview["raw"][0].min())
+    limited = _limited(wave)
+    judged = limited[0] if limited else vpp
+    step = resolution_v(wave.volt)
+    verdict, limits = _verdict(wave, asked, made, judged, limit, step)
+    found = _found(made, asked, judged, limit, verdict, step)
+    return RippleAnalysis(
+        made,
+        mean,
+        vpp,
+        float(np.sqrt(np.mean((wave.volt - mean) ** 2))),
+        limited[0] if limited else None,
+        limited[1] if limited else None,
+        step,
+        limit,
+        asked.limit_v is None,
+        is_ac,
+        verdict,
+        _of_mean(mean, asked.nominal_v, is_ac=is_ac),
+        tuple(found),
+        (*wave.notes, *_said_of_limit(asked, limit), *limits),
+        CAPTURES if any("no verdict" in text for text in limits) else CAPTURES[2:],
+    )
+
+
+def _limited(wave: Wave) -> tuple[float, float] | None:
+    """p-p and RMS within 20 MHz: a moving average whose −3 dB lies there; None below 50 MS/s.
+
+    Source: a moving average of T has its −3 dB at 0.443/T.
+    """
+    if wave.rate_hz < _FOR_BANDWIDTH * BANDWIDTH_HZ:
+        return None
+    width = max(1, round(0.443 / (BANDWIDTH_HZ * wave.dt_s)))
+    total = np.concatenate(([0.0], np.cumsum(wave.volt - wave.volt.mean())))
+    mean: Samples = (total[width:] - total[:-width]) / width
+    return float(np.ptp(mean)), float(np.sqrt(np.mean(mean * mean)))
+
+
+def _said_of_limit(asked: Question, limit_v: float) -> tuple[str, ...]:
+    if asked.limit_v is not None:
+        return ()
+    kind = "raw rail, 10 % of nominal" if asked.is_raw else "1 % of nominal, 50 mV at least"
+    return (f"No limit is given: {show(limit_v, Unit.VOLT)} is the usual one ({kind}).",)
+
+
+def _of_mean(mean_v: float, nominal_v: float, *, is_ac: bool) -> RippleVerdict:
+    """The mean against the strict band, within the instrument's error of its edge marginal."""
+    if is_ac:
+        return RippleVerdict.NOT_JUDGED
+    allowed = _STRICT[nominal_v < 0] * abs(nominal_v)
+    error = SCOPE_ERROR * abs(mean_v)
+    return _against(abs(mean_v - nominal_v), allowed, error)
+
+
+def _against(value: float, limit: float, error: float) -> RippleVerdict:
+    if value > limit + error:
+        return RippleVerdict.FAIL
+    return RippleVerdict.MARGINAL if value > limit - error else RippleVerdict.PASS
+
+
+def _verdict(
+    wave: Wave, asked: Question, made: Split, vpp_v: float, limit_v: float, step_v: float
+) -> tuple[RippleVerdict, list[str]]:
+    """The verdict, and what the record cannot show; what it cannot show cannot pass."""
+    verdict = _against(vpp_v, limit_v, SCOPE_ERROR * vpp_v + step_v)
+    mains, switching = _too_short(wave, asked), _too_slow(wave, asked, made)
+    texts = [*mains, *switching]
+    if vpp_v <= FLOOR_STEPS * step_v * 1.001:
+        texts.append(
+            f"The p-p is within {FLOOR_STEPS} steps of {show(step_v, Unit.VOLT, 3)}: at the "
+            "instrument's floor."
+        )
+    is_blind = bool(mains) or bool(switching and asked.stage and asked.stage.is_switching)
+    if is_blind and verdict is not RippleVerdict.FAIL:
+        return RippleVerdict.NOT_JUDGED, texts
+    return verdict, texts
+
+
+def _too_short(wave: Wave, asked: Question) -> list[str]:
+    hz = asked.mains_hz or MAINS_HZ[0]
+    if wave.length_s * hz >= PERIODS * 0.995:
+        return []
+    needed = show(PERIODS / hz, Unit.SECOND)
+    text = f"Shorter than two mains periods ({needed}): no verdict on mains ripple."
+    return [f"{text} Take one at 20 ms/div."]
+
+
+def _too_slow(wave: Wave, asked: Question, made: Split) -> list[str]:
+    found = made.cycle.hz if made.cycle else asked.switching_hz
+    if found and wave.rate_hz < _SHAPE_RATE * found:
+        cycle = f"{wave.rate_hz / found:.1f} samples a cycle of {found / 1e3:.3g} kHz"
+        return [f"{cycle}: no verdict on the shape of the switching ripple. {_CLOSER}"]
+    is_linear = asked.stage is not None and not asked.stage.is_switching
+    if not found and not is_linear and wave.rate_hz < _BLIND_HZ * _SHAPE_RATE:
+        seen = f"Nothing above {wave.rate_hz / 2e3:.3g} kHz shows at this sampling"
+        return [f"{seen}: no verdict on switching ripple or spikes. {_CLOSER}"]
+    return []
+
+
+def _found(
+    made: Split,
+    asked: Question,
+    vpp_v: float,
+    limit_v: float,
+    verdict: RippleVerdict,
+    step_v: float,
+) -> list[Cause]:
+    is_over = vpp_v > limit_v - SCOPE_ERROR * vpp_v - step_v
+    found = causes(made, asked, limit_v, made.hiccup_s) if is_over or made.hiccup_s else []
+    if found or is_over:
+        return found
+    margin = limit_v - vpp_v
+    text = f"{show(vpp_v, Unit.VOLT, 3)} of {show(limit_v, Unit.VOLT, 3)}"
+    if verdict is RippleVerdict.NOT_JUDGED:
+        text += ", as far as this record shows"
+    error = SCOPE_ERROR * vpp_v + step_v
+    estimate = Estimate("margin", margin, margin - error, margin + error, "V")
+    return [Cause("clean", 1.0, f"{text}.", estimate)]

@@ -1,0 +1,210 @@
+"""What repeats with the mains, what is slower, and bursts of a supply that starts again and again.
+
+Source: docs/formulas.md, “Ripple”. The even multiples of the mains are what a shape and itself half
+a period later have in common; the odd ones are what turns its sign.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Samples = NDArray[np.float64]
+MAINS_HZ = (50.0, 60.0)
+#: mains periods that a record needs for a word on mains ripple
+PERIODS = 2.0
+_SLACK = 0.995
+#: how far off its nominal frequency mains may be
+_DRIFT = 0.01
+_CELLS = 400
+_SEARCHED = 20_000
+#: a hiccup's period in seconds, the share of the rail that it collapses by
+HICCUP_S, _COLLAPSE = (0.05, 2.0), 0.5
+_HICCUP_BLOCK_S = 1e-3
+
+
+@dataclass(frozen=True, eq=False)
+class MainsPart:
+    """One mains period's shape, odd multiples (`mains`) and even ones (`rectified`), (m,) each.
+
+    `share`: how much of what was there (slow parts apart) both explain, 0 to 1.
+    """
+
+    hz: float
+    mains: Samples
+    rectified: Samples
+    share: float
+
+
+@dataclass(frozen=True, eq=False)
+class LowBands:
+    """A series' bands, (k,) each as the series, which they add up to; hiccup's period or 0.0."""
+
+    slow: Samples
+    mains: Samples
+    rectified: Samples
+    rest: Samples
+    part: MainsPart | None = None
+    hiccup_s: float = 0.0
+
+
+def _only_slow(low: Samples, hiccup_s: float = 0.0) -> LowBands:
+    none = np.zeros_like(low)
+    return LowBands(low, none, none, none, None, hiccup_s)
+
+
+def mains_part(
+    low: Samples,
+    dt_s: float,
+    start_s: float,
+    mains_hz: float | None,
+    mean_v: float,
+    nominal_v: float | None,
+    length_s: float,
+) -> LowBands:
+    """Split a series without its switching; `start_s` the time of its first value.
+
+    A record too short for the mains has but a slow part.
+    """
+    period = hiccup_period(low + mean_v, dt_s, nominal_v)
+    if period:
+        return _only_slow(low, period)
+    tried = [
+        _with(low, dt_s, start_s, hz)
+        for hz in ((mains_hz,) if mains_hz else MAINS_HZ)
+        if length_s * hz >= PERIODS * _SLACK
+    ]
+    if not tried:
+        return _only_slow(low)
+    return max(tried, key=lambda found: found.part.share if found.part else 0.0)
+
+
+def hiccup_period(level: Samples, dt_s: float, nominal_v: float | None) -> float:
+    """The period in seconds of a rail that comes and collapses, 0.0 where it does not.
+
+    `level` in volts; without a nominal voltage it must collapse below half of what it reaches.
+    """
+    size = max(1, round(_HICCUP_BLOCK_S / dt_s))
+    count = len(level) // size
+    if count < 2 * HICCUP_S[0] / (size * dt_s):
+        return 0.0
+    means = np.abs(level[: count * size].reshape(count, size).mean(axis=1))
+    if nominal_v is None:
+        means_low, means_high = float(means.min()), float(means.max())
+    else:
+        signed = level[: count * size].reshape(count, size).mean(axis=1) * np.sign(nominal_v)
+        means, means_low, means_high = signed, float(signed.min()), float(signed.max())
+    reach = abs(nominal_v) if nominal_v else means_high
+    if means_high - means_low < _COLLAPSE * reach or reach == 0:
+        return 0.0
+    return _spacing(means, means_low, means_high, size * dt_s)
+
+
+def _spacing(means: Samples, low: float, high: float, step_s: float) -> float:
+    """The mean time between risings, counted with a hysteresis of a fifth of the span."""
+    middle, half = (low + high) / 2, (high - low) / 10
+    state, rises = means[0] > middle, []
+    for index, value in enumerate(means):
+        if not state and value > middle + half:
+            rises.append(index)
+            state = True
+        elif state and value < middle - half:
+            state = False
+    if len(rises) < 2:
+        return 0.0
+    period = (rises[-1] - rises[0]) / (len(rises) - 1) * step_s
+    return period if HICCUP_S[0] * 0.98 <= period <= HICCUP_S[1] * 1.02 else 0.0
+
+
+def _with(low: Samples, dt_s: float, start_s: float, nominal_hz: float) -> LowBands:
+    hz = _exact(low, dt_s, nominal_hz)
+    slow = _moving(low, 1 / (hz * dt_s))
+    left = low - slow
+    shape = _shape(left, dt_s, start_s, hz)
+    half = len(shape) // 2
+    even = (shape[:half] + shape[half:]) / 2
+    odd = (shape[:half] - shape[half:]) / 2
+    rectified = np.concatenate((even, even))
+    mains = np.concatenate((odd, -odd))
+    phase = (start_s + np.arange(len(low)) * dt_s) * hz
+    odd_part, even_part = _at(mains, phase), _at(rectified, phase)
+    rest = left - odd_part - even_part
+    total = float(np.sum((low - low.mean()) ** 2))
+    share = float(left @ left - rest @ rest) / total if total > 0 else 0.0
+    part = MainsPart(hz, mains, rectified, share)
+    return LowBands(slow, odd_part, even_part, rest, part)
+
+
+def _at(shape: Samples, phase: NDArray[np.floating]) -> Samples:
+    size = len(shape)
+    place = (phase % 1.0) * size - 0.5
+    ring = np.concatenate((shape[-1:], shape, shape[:1]))
+    out: Samples = np.interp(place, np.arange(-1, size + 1), ring)
+    return out
+
+
+def _exact(low: Samples, dt_s: float, nominal_hz: float) -> float:
+    """The mains frequency near its nominal one at which most of the record repeats."""
+    size = max(1, len(low) // _SEARCHED, int(1 / (20 * nominal_hz * dt_s) / 2))
+    count = len(low) // size
+    part = low[: count * size].reshape(count, size).mean(axis=1)
+    part = part - part.mean()
+    time = np.arange(count) * size * dt_s
+    periods = count * size * dt_s * nominal_hz
+    if periods < 4:
+        return nominal_hz  # two or three periods tell no frequency better than its name
+    window = np.hanning(count)
+    steps = int(np.clip(np.ceil(_DRIFT * periods * 40), 10, 400))
+    best, best_energy = nominal_hz, -1.0
+    for shift in np.linspace(-_DRIFT, _DRIFT, 2 * steps + 1):
+        hz = nominal_hz * (1 + shift)
+        turn = np.exp(-2j * np.pi * hz * time)
+        # rectified mains speak at twice the frequency, and more exactly so
+        energy = abs((part * window) @ turn) ** 2 + abs((part * window) @ turn**2) ** 2
+        if energy > best_energy * (1 + 1e-9):
+            best, best_energy = hz, float(energy)
+    return best
+
+
+def _moving(values: Samples, width: float) -> Samples:
+    """The average over exactly `width` samples around each; beyond the ends the series goes on as
+    it did one period before, moved by its trend."""
+    count, need, period = len(values), int(width) + 2, round(width)
+    trend = _trend(values, width) * period
+    before, after = np.arange(need, 0, -1), np.arange(1, need + 1)
+    turns_before, turns_after = -(-before // period), -(-after // period)
+    head = values[period * turns_before - before] - trend * turns_before
+    tail = values[count - 1 + after - period * turns_after] + trend * turns_after
+    total = np.concatenate(([0.0], np.cumsum(np.concatenate((head, values, tail)))))
+    centre = np.arange(count) + need + 0.5
+    grid = np.arange(len(total))
+    upper = np.interp(centre + width / 2, grid, total)
+    lower = np.interp(centre - width / 2, grid, total)
+    out: Samples = (upper - lower) / width
+    return out
+
+
+def _trend(values: Samples, width: float) -> float:
+    """Volts a sample, from the means of the first and the last whole period."""
+    period = round(width)
+    first, last = values[:period].mean(), values[-period:].mean()
+    return float(last - first) / max(len(values) - period, 1)
+
+
+def _shape(left: Samples, dt_s: float, start_s: float, hz: float) -> Samples:
+    """The average over mains periods; an even number of cells."""
+    cells = int(min(_CELLS, max(8, 1 / (hz * dt_s)))) // 2 * 2
+    phase = (start_s + np.arange(len(left)) * dt_s) * hz
+    cell = np.minimum((phase % 1.0 * cells).astype(np.intp), cells - 1)
+    sums = np.bincount(cell, left, cells)
+    counts = np.bincount(cell, minlength=cells)
+    filled = counts > 0
+    means = sums / np.maximum(counts, 1)
+    if not filled.all():
+        at = np.flatnonzero(filled)
+        around = np.concatenate((at - cells, at, at + cells))
+        means = np.interp(np.arange(cells), around, np.tile(means[at], 3))
+    out: Samples = means - means.mean()
+    return out

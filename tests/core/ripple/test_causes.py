@@ -1,0 +1,208 @@
+"""Causes found in records with known truth, and their numbers within a fifth of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import pytest
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.ripple.analyse import RippleAnalysis, analyse, usual_limit
+from hale_rail.core.ripple.question import Question, RippleVerdict, Stage
+from hale_rail.core.ripple.wave import Wave
+from tests.core.ripple import records as made
+from tests.core.ripple.records import FAST, SLOW, kept
+
+LINEAR, FLYBACK, FORWARD = Stage.LINEAR, Stage.FLYBACK, Stage.FORWARD
+
+
+@dataclass
+class Row:
+    """A record, what is known of its rail, and the causes with their true numbers."""
+
+    wave: Wave
+    nominal_v: float
+    known: dict[str, Any]
+    causes: dict[str, float | None]
+    only: bool = True
+    bands: dict[str, float] = field(default_factory=dict)
+
+
+def half_low() -> np.ndarray:
+    return made.raw(farad=1500e-6, missing=True)
+
+
+ROWS = {
+    "raw filter": Row(kept(made.raw(), SLOW), 9, {"stage": LINEAR, "load_a": 0.8,
+        "nominal_farad": 4700e-6}, {"filter-capacitance-low": 2200e-6}),
+    "raw filter at 60 Hz, nothing known": Row(kept(made.raw(60), SLOW), 9, {"load_a": 0.8},
+        {"filter-capacitance-low": 2200e-6}),
+    "a resistor for a load": Row(kept(made.raw(load_a=0.0, load_ohm=12.0), SLOW), 9,
+        {"stage": LINEAR, "load_a": float(made.raw(load_a=0.0, load_ohm=12.0).mean() / 12)},
+        {"filter-capacitance-low": 2200e-6}),
+    "negative raw rail": Row(kept(-made.raw(), SLOW), -9, {"stage": LINEAR, "load_a": 0.8},
+        {"filter-capacitance-low": 2200e-6}),
+    "no load given": Row(kept(made.raw(), SLOW), 9, {"stage": LINEAR},
+        {"filter-capacitance-low": None}),
+    "one diode open": Row(kept(made.raw(farad=4700e-6, missing=True), SLOW), 9, {"stage": LINEAR,
+        "load_a": 0.8, "nominal_farad": 4700e-6}, {"half-wave": None}),
+    "one diode open and a low filter": Row(kept(half_low(), SLOW), 9, {"stage": LINEAR,
+        "load_a": 0.8, "nominal_farad": 4700e-6},
+        {"half-wave": None, "filter-capacitance-low": 1500e-6}),
+    "drop-out": Row(kept(made.dropped(), SLOW), 5, {"stage": LINEAR, "load_a": 1.0},
+        {"regulator-dropout": float(np.ptp(made.dropped()))}),
+    "drop-out with one diode open": Row(kept(made.dropped(True), SLOW, is_ac=True), 5,
+        {"stage": LINEAR}, {"half-wave": None,
+        "regulator-dropout": float(np.ptp(made.dropped(True)))}),
+    "forward, ESR": Row(kept(made.of_forward(), FAST), 5, {"stage": FORWARD, "delta_a": 4.5,
+        "bank_esr_ohm": 0.01}, {"output-esr-high": 0.05}),
+    "forward, ESR, by the full load": Row(kept(made.of_forward(), FAST), 5, {"stage": FORWARD,
+        "full_load_a": 15.0}, {"output-esr-high": 0.05}),
+    "forward, nothing known": Row(kept(made.of_forward(), FAST), 5, {},
+        {"output-esr-high": None}),
+    "forward, rounded": Row(kept(made.of_forward(0.002, 20e-6), FAST), 5, {"stage": FORWARD,
+        "delta_a": 4.5, "nominal_farad": 1000e-6}, {"output-capacitance-low": 20e-6}),
+    "flyback, ESR": Row(kept(made.of_flyback(), FAST), 5, {"stage": FLYBACK, "load_a": 3.0},
+        {"output-esr-high": 0.04}),
+    "flyback, ESR, current that does not fall to nothing": Row(
+        kept(made.of_flyback(duty=0.5, kept=0.5), FAST), 5, {"stage": FLYBACK, "load_a": 3.0},
+        {"output-esr-high": 0.04}),
+    "flyback on a negative rail, stage not known": Row(kept(-made.of_flyback(), FAST), -5,
+        {"load_a": 3.0}, {"output-esr-high": 0.04}),
+    "flyback, droop": Row(kept(made.of_flyback(0.004, 150e-6), FAST), 5, {"stage": FLYBACK,
+        "load_a": 3.0}, {"output-capacitance-low": 150e-6}),
+    "spikes and ESR": Row(made.with_spikes(), 5, {"stage": FORWARD, "delta_a": 4.5},
+        {"hf-spikes": None, "output-esr-high": 0.02}),
+    "every second pulse": Row(kept(made.of_forward(uneven=0.4), FAST), 5, {"stage": FORWARD,
+        "delta_a": 4.5}, {"output-esr-high": 0.05, "subharmonic": None}),
+    "low bulk and ESR": Row(kept(made.of_forward(0.03) + made.bulk_ripple(), FAST), 5,
+        {"stage": FORWARD, "delta_a": 4.5}, {"filter-capacitance-low": None,
+        "output-esr-high": 0.03}, bands={"rectified": 0.2, "switching": 0.135}),
+    "hiccup": Row(made.blips(), 5, {}, {"hiccup": 0.4}),
+}  # fmt: skip
+
+
+def found(row: Row) -> RippleAnalysis:
+    return analyse(row.wave, Question(row.nominal_v, **row.known))
+
+
+@pytest.mark.parametrize("name", ROWS)
+def test_what_was_put_in_is_found_with_its_number(name: str) -> None:
+    row = ROWS[name]
+    answer = found(row)
+    assert answer.verdict is RippleVerdict.FAIL
+    causes = {cause.code: cause for cause in answer.causes}
+    assert causes.keys() == row.causes.keys()
+    for code, truth in row.causes.items():
+        estimate = causes[code].estimate
+        if truth is None:
+            continue
+        assert estimate is not None, code
+        assert estimate.value == pytest.approx(truth, rel=0.2), code
+        assert estimate.low <= truth <= estimate.high, code
+    for band, volt in row.bands.items():
+        assert answer.split.vpp[band] == pytest.approx(volt, rel=0.2)
+    shares = [cause.share for cause in answer.causes]
+    assert shares == sorted(shares, reverse=True)
+    assert all(0 < share <= 1 for share in shares)
+
+
+def test_what_a_new_part_would_leave_is_scaled_by_the_ratio() -> None:
+    answer = found(ROWS["forward, ESR"])
+    cause = answer.causes[0]
+    assert cause.renewed_v is not None
+    # 4.5 A through 10 mΩ, and what noise there is beside
+    rest = sum(v for k, v in answer.split.vpp.items() if k != "switching")
+    assert cause.renewed_v == pytest.approx(0.045 + rest, rel=0.1)
+
+
+def test_a_bank_whose_esr_is_as_expected_is_no_cause() -> None:
+    asked = Question(5, stage=FORWARD, delta_a=4.5, bank_esr_ohm=0.05)
+    assert not analyse(kept(made.of_forward(), FAST), asked).causes
+
+
+@pytest.mark.parametrize(("missing", "codes"), [
+    (False, set()), (True, {"half-wave"}),
+])  # fmt: skip
+def test_a_filter_that_has_its_capacitance_is_no_cause(missing: bool, codes: set[str]) -> None:
+    wave = kept(made.raw(farad=4700e-6, missing=missing), SLOW)
+    asked = Question(9, stage=LINEAR, load_a=0.8, nominal_farad=4700e-6)
+    assert {cause.code for cause in analyse(wave, asked).causes} == codes
+
+
+def test_inside_the_limit_is_clean_with_its_margin() -> None:
+    wave = kept(made.of_forward(0.005), FAST)
+    answer = analyse(wave, Question(5, stage=FORWARD, limit_v=0.1))
+    (clean,) = answer.causes
+    assert (answer.verdict, clean.code) == (RippleVerdict.PASS, "clean")
+    assert clean.estimate is not None
+    assert clean.estimate.value == pytest.approx(0.1 - answer.vpp_v)
+
+
+@pytest.mark.parametrize(("limit_share", "verdict"), [
+    (0.90, RippleVerdict.FAIL), (1.0, RippleVerdict.MARGINAL), (1.02, RippleVerdict.MARGINAL),
+    (1.10, RippleVerdict.PASS),
+])  # fmt: skip
+def test_the_verdict_knows_the_instruments_error(
+    limit_share: float, verdict: RippleVerdict
+) -> None:
+    wave = kept(made.of_forward(), FAST)
+    limit = limit_share * float(np.ptp(wave.volt))
+    assert analyse(wave, Question(5, limit_v=limit)).verdict is verdict
+
+
+@pytest.mark.parametrize(("nominal_v", "is_raw", "limit_v"), [
+    (5, False, 0.05), (-12, False, 0.12), (3, False, 0.05), (24, False, 0.24), (9, True, 0.9),
+])  # fmt: skip
+def test_the_usual_limit(nominal_v: float, is_raw: bool, limit_v: float) -> None:
+    assert usual_limit(nominal_v, is_raw=is_raw) == pytest.approx(limit_v)
+    answer = analyse(kept(made.raw(), SLOW), Question(nominal_v, is_raw=is_raw))
+    assert answer.is_default_limit
+    assert any("usual" in text for text in answer.limits)
+
+
+def test_what_a_record_cannot_show_is_said_and_does_not_pass() -> None:
+    dt = 20e-9
+    stage = made.ForwardStage(66e3, 1.0, 3300e-6, 0.02)
+    short = kept(5 + made.forward(stage, dt, 2500), dt)
+    answer = analyse(short, Question(5, stage=FORWARD))
+    assert answer.verdict is RippleVerdict.NOT_JUDGED
+    assert any("two mains periods" in text for text in answer.limits)
+    assert any("20 ms/div" in text for text in answer.captures)
+    assert answer.switching_hz == pytest.approx(66e3, rel=0.02)
+
+    slow = kept(5 + 0.01 * np.sin(np.arange(5000) / 7), 50e-6)
+    answer = analyse(slow, Question(5, stage=FLYBACK, limit_v=0.1))
+    assert answer.verdict is RippleVerdict.NOT_JUDGED
+    assert any("no verdict on switching" in text for text in answer.limits)
+
+    coarse = Wave(np.round(5 + 0.008 * np.sin(np.arange(20_000) / 9), 2), 20e-6)
+    texts = analyse(coarse, Question(5, stage=LINEAR)).limits
+    assert any("instrument's floor" in text for text in texts)
+
+
+@pytest.mark.parametrize(("offset", "given", "is_ac", "mean"), [
+    (5.0, None, False, "pass"), (4.5, None, False, "fail"), (0.0, None, True, "not-judged"),
+    (5.0, True, True, "not-judged"), (4.76, False, False, "marginal"),
+])  # fmt: skip
+def test_the_mean_is_judged_where_it_was_coupled(
+    offset: float, given: bool | None, is_ac: bool, mean: str
+) -> None:
+    wave = kept(made.of_forward() - 5 + offset, FAST)
+    answer = analyse(wave, Question(5, is_ac=given))
+    assert answer.is_ac is is_ac
+    assert answer.mean_verdict.value == mean
+
+
+def test_the_bandwidth_is_limited_where_the_sampling_allows() -> None:
+    answer = analyse(made.with_spikes(height=0.3), Question(5))
+    assert answer.limited_vpp_v is not None
+    assert answer.limited_vpp_v < answer.vpp_v
+    assert analyse(kept(made.of_forward(), FAST), Question(5)).limited_vpp_v is None
+
+
+def test_a_rail_of_no_volts_is_refused() -> None:
+    with pytest.raises(InputError, match="not 0"):
+        analyse(kept(made.raw(), SLOW), Question(0.0))
