@@ -43,7 +43,7 @@ def test_the_touch_limit_is_heeded_at_once_wherever_it_counts(bench: Bench) -> N
 
 def test_the_resistors_at_hand_are_those_proposed_at_once(client: Client) -> None:
     assert "100 Ω, 25 W" in client.text("/cases/LW-031/safe").replace("\u00a0", " ")
-    rows = {"ohms": "330", "watts": "100", "kind": "wirewound", "max_volts": "500"}
+    rows = {"ohms": "330", "watts": "100", "kind": "wirewound", "max_volts": "500", "qty": "2"}
     assert client.post("/workshop/resistors", **rows).status_code == 303
     page = client.text("/cases/LW-031/safe").replace("\u00a0", " ")
     assert "330 Ω, 100 W" in page
@@ -100,9 +100,11 @@ def test_a_list_is_edited_as_a_table(client: Client, demo: Store) -> None:
     rows = {
         "ohms": ["10k", "", "4k7"], "watts": ["10", "", "25"],
         "kind": ["film", "", "wirewound"], "max_volts": ["500", "", "350"],
+        "qty": ["3", "", ""],
     }  # fmt: skip
     assert client.post("/workshop/resistors", **rows).status_code == 303
-    assert [(r.ohm, r.kind) for r in resistors(demo)] == [(10e3, "film"), (4700.0, "wirewound")]
+    kept = [(r.ohm, r.kind, r.qty) for r in resistors(demo)]
+    assert kept == [(10e3, "film", 3), (4700.0, "wirewound", 1)]
     refused = client.post("/workshop/resistors", **(rows | {"kind": ["carbon", "", "film"]}))
     page = refused.get_data(as_text=True)
     assert refused.status_code == 422
@@ -118,7 +120,8 @@ def test_a_list_goes_out_and_in_as_a_file(client: Client, demo: Store) -> None:
     before = resistors(demo)
     kept = client.get("/workshop/resistors.csv")
     assert "attachment" in kept.headers["Content-Disposition"]
-    client.post("/workshop/resistors", ohms=["1k"], watts=["1"], kind=["film"], max_volts=["50"])
+    client.post("/workshop/resistors", ohms=["1k"], watts=["1"], kind=["film"], max_volts=["50"],
+                qty=[""])  # fmt: skip
     upload = (io.BytesIO(kept.data), "resistors.csv")
     assert client.post("/workshop/resistors/import", file=upload).status_code == 303
     assert resistors(demo) == before

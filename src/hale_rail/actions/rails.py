@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 from hale_rail.actions.change import changing
 from hale_rail.actions.sheets import new_version, take_off
 from hale_rail.core.parts.markings import JointMarking
+from hale_rail.core.quantities import Unit, show
 from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.rails_text import read_rail_words, write_rail
-from hale_rail.store import sheets
+from hale_rail.store import power_steps, sheets
 from hale_rail.store.database import Store
 
+_LONGEST_S = 60.0
 _STEPS = {"up": -1, "down": 1}
 
 
@@ -44,6 +47,31 @@ def correct_rail(
         version = new_version(change)
         sheets.put_rails(change.connection, change.file.case.sheet_id, version, [new])
         change.log("sheet", f"{key} corrected: {before} is {write_rail(new)}")
+
+
+def say_power_good(
+    store: Store, number: str, after: str, *, is_low: bool = False, at: str | None = None
+) -> None:
+    """Keep what the power-good line did; raises InputError for a time that cannot be read."""
+    seconds = None if is_low else _after_s(after)
+    text = "stays low" if seconds is None else f"high after {show(seconds, Unit.SECOND, 3)}"
+    with changing(store, number, at) as change:
+        log_id = change.log("note", f"Power good {text}")
+        power_steps.insert_good(change.connection, change.case_id, log_id, seconds)
+
+
+def _after_s(text: str) -> float:
+    """A time in milliseconds where no unit is said; raises InputError."""
+    clean = text.strip()
+    if clean.replace(".", "").replace(",", "").isdecimal():
+        clean += "ms"
+    match = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*(ms|s)", clean)
+    if match is None:
+        raise InputError("Write it like 240 ms, or say that it stays low.", field="after")
+    seconds = float(match[1].replace(",", ".")) * (1e-3 if match[2] == "ms" else 1.0)
+    if seconds > _LONGEST_S:
+        raise InputError("That is no power-good delay: a minute at most.", field="after")
+    return seconds
 
 
 def move_rail(store: Store, number: str, key: str, way: str, at: str | None = None) -> None:

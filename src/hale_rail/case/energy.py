@@ -52,6 +52,11 @@ def _events(case: CaseFile) -> list[Event]:
         for r in (case.rows.readings.values() if powered else ())
         if r.procedure in powered and not _was_struck(case, r)
     ]
+    found += [
+        (wave.log_id, Event(EventKind.POWERED, _epoch(wave.at)))
+        for wave in case.rows.waves
+        if not case.rows.wave_settings.get(wave.id, {}).get("aside")
+    ]
     return [event for _, event in sorted(found, key=lambda item: item[0])]
 
 

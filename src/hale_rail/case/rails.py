@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.core.procedures import VOLTS, Condition
+from hale_rail.core.procedures import VOLTS, Condition, Point, Understood
 from hale_rail.core.rails.judge import RailJudgement, RailReading, RailVerdict, judge
 from hale_rail.core.rails.patterns import Pattern, patterns
 from hale_rail.core.supply.sheet import Rail
@@ -91,6 +91,14 @@ def rail_reading(case: CaseFile, rail: Rail, reading: Reading) -> RailReading:
         case.sheet.topology.is_switching,
         reading.id,
     )
+
+
+def rail_reading_of(case: CaseFile, rail: Rail, point: Point, meant: Understood) -> RailReading:
+    """What is typed at a point and not saved, as the judgement of rails wants it."""
+    return RailReading(
+        rail, meant.value, meant.high, meant.digit, point.condition, point.procedure.accuracy,
+        point.target.place, meant.figures.get("load_a"), case.sheet.topology.is_switching,
+    )  # fmt: skip
 
 
 @facet

@@ -22,11 +22,13 @@ from hale_rail.store import (
     ground_records,
     looks,
     power_events,
+    power_steps,
     readings,
     rework,
     sheets,
     statements,
     unit_types,
+    waves,
 )
 from hale_rail.store import workshop as workshop_rows
 from hale_rail.store.board_marks import ProvenMark
@@ -35,9 +37,11 @@ from hale_rail.store.cases import Case
 from hale_rail.store.ground_records import GroundRecord
 from hale_rail.store.looks import Look
 from hale_rail.store.power_events import PowerEvent
+from hale_rail.store.power_steps import PowerGoodRow, PowerStep
 from hale_rail.store.readings import Reading, Strike
 from hale_rail.store.rework import Note, ReworkStep
 from hale_rail.store.statements import Statement
+from hale_rail.store.waves import WaveRow
 
 #: why a reading is put aside when a later one took its place
 SUPERSEDED = "superseded"
@@ -56,6 +60,11 @@ class Newest:
     mark: int = 0
     note: int = 0
     step: int = 0
+    wave: int = 0
+    wave_setting: int = 0
+    power_step: int = 0
+    choice: int = 0
+    good: int = 0
 
 
 @dataclass(frozen=True)
@@ -66,7 +75,9 @@ class Rows:
     `ever` all of a part or rail by its id or key, `of_part` and `of_rail` the standing ones, oldest
     first; `standing` the newest at each point, by the point's key; `looks`, `decisions` and `marks`
     the newest of each part and board; `maps` and `trees` as they are drawn, by rail; `notes` the
-    newest of the recap by part's id, or board's name; `steps` of the rework that stand.
+    newest of the recap by part's id, or board's name; `steps` of the rework that stand; `waves`
+    every record, `wave_settings` what is said of each, by its id; `power_steps` and `power_choice`
+    of first power; `power_good` the newest.
     """
 
     case: Case
@@ -92,6 +103,11 @@ class Rows:
     notes: Mapping[int | str, Note] = field(default_factory=dict)
     all_steps: tuple[ReworkStep, ...] = ()
     steps: tuple[ReworkStep, ...] = ()
+    waves: tuple[WaveRow, ...] = ()
+    wave_settings: Mapping[int, Mapping[str, Any]] = field(default_factory=dict)
+    power_steps: tuple[PowerStep, ...] = ()
+    power_choice: Mapping[str, Any] = field(default_factory=dict)
+    power_good: PowerGoodRow | None = None
     newest: Newest = Newest()
 
 
@@ -104,7 +120,7 @@ def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = N
         known = replace(known, sheet=sheets.load(connection, case.sheet_id), sheet_version=version)
     known = _with_records(connection, replace(known, case=case), case)
     known = _with_readings(connection, known, case.id)
-    return _with_the_rest(connection, known, case.id)
+    return _with_power(connection, _with_the_rest(connection, known, case.id), case.id)
 
 
 def _with_records(connection: sqlite3.Connection, known: Rows, case: Case) -> Rows:
@@ -234,6 +250,34 @@ def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) ->
             mark=_last(marks, last.mark),
             note=_last(notes, last.note),
             step=_last(steps, 0),
+        ),
+    )
+
+
+def _with_power(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
+    """Wave records and first power."""
+    last = known.newest
+    recorded = waves.of_case(connection, case_id, last.wave)
+    said = waves.settings_of(connection, case_id, last.wave_setting)
+    happened = power_steps.of_case(connection, case_id, last.power_step)
+    chosen = power_steps.choices_of(connection, case_id, last.choice)
+    good = power_steps.goods_of(connection, case_id, last.good)
+    if not (recorded or said or happened or chosen or good):
+        return known
+    return replace(
+        known,
+        waves=(*known.waves, *recorded),
+        wave_settings={**known.wave_settings, **{s.record_id: s.body for s in said}},
+        power_steps=(*known.power_steps, *happened),
+        power_choice=chosen[-1].body if chosen else known.power_choice,
+        power_good=good[-1] if good else known.power_good,
+        newest=replace(
+            last,
+            wave=_last(recorded, last.wave),
+            wave_setting=_last(said, last.wave_setting),
+            power_step=_last(happened, last.power_step),
+            choice=_last(chosen, last.choice),
+            good=_last(good, last.good),
         ),
     )
 

@@ -26,7 +26,7 @@ from hale_rail.core.procedures import (
     Procedure,
 )
 from hale_rail.core.safety.energy import StoreState
-from hale_rail.core.targets import Pair, rail_target
+from hale_rail.core.targets import Pair, Place, rail_target
 
 _OF_CAPACITORS = (ESR, CAPACITANCE)
 
@@ -140,9 +140,9 @@ def ground_points(case: CaseFile) -> tuple[Point, ...]:
     )
 
 
-def rail_points(case: CaseFile, load: Condition) -> tuple[Point, ...]:
-    """Every rail's volts at one load."""
-    return tuple(Point(rail_target(rail.key), VOLTS, load) for rail in case.sheet.rails)
+def rail_points(case: CaseFile, load: Condition, place: Place = Place.NONE) -> tuple[Point, ...]:
+    """Every rail's volts at one load, at a place along its line."""
+    return tuple(Point(rail_target(rail.key, place), VOLTS, load) for rail in case.sheet.rails)
 
 
 @facet

@@ -2,10 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from io import BytesIO
+from typing import Any
 
-from hale_rail.actions import boards, cases, decisions, drawings, looks, power, readings
+from hale_rail.actions import (
+    boards,
+    cases,
+    decisions,
+    drawings,
+    first_power,
+    looks,
+    power,
+    readings,
+    waves,
+)
 from hale_rail.actions.cases import NewCase
 from hale_rail.case.boards import sheet_tree
 from hale_rail.case.drawings import drawings as case_drawings
@@ -31,10 +44,11 @@ from hale_rail.core.shorts.next_probe import next_probe
 from hale_rail.core.shorts.taken import Kind, Taken
 from hale_rail.core.shorts.trace import trace
 from hale_rail.core.supply.sheet import Sheet
-from hale_rail.core.targets import rail_target
+from hale_rail.core.targets import Place, rail_target
 from hale_rail.demo.boards import Etched
 from hale_rail.demo.boards import board as board_map
 from hale_rail.demo.truth import DemoMeter
+from hale_rail.demo.waves import DemoWave
 from hale_rail.store.database import Store
 
 
@@ -115,6 +129,11 @@ class Hand:
             if name in volts:
                 self.read(Point(rail_target(rail.key), VOLTS, load), volts[name])
 
+    def at_place(self, rail: str, load: Condition, **volts: str) -> None:
+        """A rail's volts along its line, by the place's name."""
+        for place, text in volts.items():
+            self.read(Point(rail_target(rail, Place(place)), VOLTS, load), text)
+
     def store_volts(self, ref: str, text: str) -> None:
         """The volts across a store."""
         self.read(self.part(ref).point(STORE), text)
@@ -145,6 +164,14 @@ class Hand:
             self.read(Point(target, BOARD_DROP), f"{text} {r.amps:g} A")
             taken.append(replace(r, value=float(text.split()[0]) / 1e3))
 
+    def bring_in(self, records: Sequence[DemoWave]) -> None:
+        """Bring in what the oscilloscope saved."""
+        for wave in records:
+            source = BytesIO(wave.data)
+            waves.take(
+                self.store, self.number, wave.rail, wave.name, source, wave.said, self.moment()
+            )
+
     def prove(self, one_end: str, other_end: str, ohms: str) -> None:
         """Measure a connection against the newest drawing, where it is drawn joined."""
         newest = case_drawings(open_case(self.store, self.number))[-1].document.id
@@ -154,6 +181,18 @@ class Hand:
     def power(self, source: str) -> None:
         """Apply power."""
         power.apply_power(self.store, self.number, source, self.moment(30))
+
+    def first_power(
+        self,
+        chosen: Mapping[str, Any],
+        walked: Sequence[tuple[str, Condition, Mapping[str, str]]],
+    ) -> None:
+        """Choose limiter and loads, then walk the steps: each step's key, load, and rails."""
+        first_power.choose(self.store, self.number, chosen, self.moment())
+        for key, load, volts in walked:
+            first_power.begin(self.store, self.number, key, self.moment())
+            self.rails(load, **volts)
+            first_power.finish(self.store, self.number, key, self.moment())
 
     def unplug(self) -> None:
         """Pull the plug."""

@@ -25,7 +25,7 @@ from hale_rail.core.procedures import (
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.core.safety.bleeding import volts_after
 from hale_rail.core.targets import rail_target
-from hale_rail.demo import sourcing, units
+from hale_rail.demo import sourcing, units, waves
 from hale_rail.demo.boards import Etched
 from hale_rail.demo.boards import board as board_map
 from hale_rail.demo.boards import photo as board_photo
@@ -188,6 +188,7 @@ def _draftmaster(store: Store, start: str) -> None:
     _say(hand, ("symptom", "rail-missing", "yes"))
     hand.power("mains")
     hand.rails(Condition.MACHINE, p5="5.03", p12="0.21", m5="-5.06")
+    hand.bring_in(waves.draftmaster_raw())
     hand.make_dead(C1=hand.meter.volts(0.8), C2=hand.meter.volts(2.1))
     hand.look_over(with_boards=False)
     hand.ohms("F1", "0R4")
@@ -243,12 +244,15 @@ def _pattern_editor(store: Store, start: str) -> None:
         hand.capacitor(ref, ESR, CAPACITANCE)
     hand.power("mains")
     hand.rails(Condition.MACHINE, p5="4.78..4.93", p12="12.31", m12="-11.72", m5="-5.02")
+    hand.at_place("+5 V", Condition.MACHINE, supply="4.91 at 9 A", far="4.80 at 9 A")
     hand.note("Rails read warm, after fifteen minutes. +5 V sags and jumps.")
+    hand.bring_in(waves.editor_before())
     hand.make_dead(C1=hand.meter.volts(1.4), C2=hand.meter.volts(1.5))
     sourcing.measure_room(hand)
     sourcing.rework(hand, "C27", "C23", "C24")
     hand.note("C20 to C22 wait for their parts. Run once more to hear whether +12 V is quieter.")
     hand.power("mains")
+    hand.bring_in(waves.editor_after())
     hand.at = datetime.now(UTC) - timedelta(minutes=2, seconds=_FALL_S + 4)
     hand.unplug()
     bulk, bleeder = hand.part("C1"), hand.part("R1")
@@ -266,6 +270,8 @@ def _shed_terminal(store: Store, start: str) -> None:
         "Wavy picture, resets when the printer starts.",
         "Brick swapped for a bench supply: no change.", start, "blanket"), 9)  # fmt: skip
     _say(hand, ("symptom", "ripple", "yes"))
+    hand.power("bench")
+    hand.bring_in(waves.terminal(2930e-6, "terminal-5v.csv", 6))
     hand.make_dead(C1="0.2")
     hand.look_over(C1="leak")
     for ref in ("F1", "S1", "L1"):
@@ -282,9 +288,12 @@ def _shed_terminal(store: Store, start: str) -> None:
         hand.capacitor(ref, ESR)
     hand.ground("attached", p5=(29.6, 28.8), p12=(905, 700), m5=(1880, 1400))
     hand.ground("isolated", p5=(812, 640), p12=(2390, 1700), m5=(2610, 1900))
-    hand.power("bench")
-    hand.rails(Condition.DUMMY, p5="5.02", p12="12.08", m5="-5.06")
+    hand.first_power({"limiter": "bench", "supply_v": 9.0, "draw_a": 0.6}, (
+        ("limited", Condition.DUMMY, {"p5": "5.03", "p12": "12.10", "m5": "-5.07"}),
+        ("alone", Condition.DUMMY, {"p5": "5.02", "p12": "12.08", "m5": "-5.06"}),
+        ("board-1", Condition.MACHINE, {"p5": "5.01", "p12": "12.04", "m5": "-5.04"}),
+    ))  # fmt: skip
     hand.power("mains")
-    hand.rails(Condition.MACHINE, p5="5.01", p12="12.04", m5="-5.04")
+    hand.bring_in(waves.terminal(4700e-6, "terminal-5v-after.csv", 7))
     hand.note("24 hours with the printer on: no reset.")
     hand.make_dead(C1="0.9")

@@ -2,42 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from hale_rail.core.errors import InputError
 from hale_rail.core.power.arrangements import Piece
 from hale_rail.core.power.dummies import Dummies, Wanted
 from hale_rail.core.quantities import Unit, read
-from hale_rail.formats.fields import Fields, in_file, read_list
-
-COLUMNS = ("ohms", "watts", "kind", "max_volts")
-_MOST_QTY = 1000
+from hale_rail.core.safety.bleeding import Resistor
+from hale_rail.formats.stock_csv import read_stock
 
 
-def read_pieces(text: str, named: Callable[[int], str] = in_file) -> list[Piece]:
+def read_pieces(text: str) -> list[Piece]:
     """Every kind of resistor of a stock; raises InputError with the line that cannot be used."""
-    return read_list(text, "Stock", COLUMNS[:2], _piece, named)
+    return [piece_of(resistor) for resistor in read_stock(text)]
 
 
-def _piece(_: int, fields: Fields) -> Piece:
-    ohms = read(fields["ohms"], Unit.OHM, allow_words=False).value
-    watts = read(fields["watts"], Unit.WATT, allow_words=False).value
-    volts = fields.get("max_volts", "")
-    max_volts = read(volts, Unit.VOLT, allow_words=False).value if volts else float("inf")
-    if fields.get("kind", "wirewound").lower() not in ("wirewound", "film", ""):
-        raise InputError(f"kind is wirewound or film, not “{fields['kind']}”")
-    if not (ohms > 0 and watts > 0 and max_volts > 0):
-        raise InputError("ohms, watts and max_volts must be above 0")
-    return Piece(ohms, watts, max_volts, read_qty(fields.get("qty", "")))
-
-
-def read_qty(text: str) -> int:
-    """How many there are, 1 where nothing is said; raises InputError."""
-    if not text.strip():
-        return 1
-    if not text.strip().isascii() or not text.strip().isdecimal() or int(text) > _MOST_QTY:
-        raise InputError(f"qty is a whole number up to {_MOST_QTY}, not “{text[:20]}”")
-    return int(text)
+def piece_of(resistor: Resistor) -> Piece:
+    """A power resistor at hand as dummy loads want it."""
+    return Piece(resistor.ohm, resistor.watt, resistor.max_volt, resistor.qty)
 
 
 def read_rail(text: str) -> Wanted:

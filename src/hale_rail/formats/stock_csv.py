@@ -1,4 +1,4 @@
-"""Reads and writes a stock of power resistors: `ohms,watts,kind,max_volts`, wirewound or film."""
+"""Reads and writes a stock of power resistors: `ohms,watts,kind,max_volts`, optionally `qty`."""
 
 from __future__ import annotations
 
@@ -9,14 +9,16 @@ from hale_rail.core.quantities import Unit, read
 from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.formats.fields import Fields, in_file, read_list
 
-COLUMNS = ("ohms", "watts", "kind", "max_volts")
+NEEDED = ("ohms", "watts", "kind", "max_volts")
+COLUMNS = (*NEEDED, "qty")
+_MOST_QTY = 1000
 #: the columns as one says them
-HEADINGS = ("Ω", "W", "kind", "most V")
+HEADINGS = ("Ω", "W", "kind", "most V", "how many")
 
 
 def read_stock(text: str, named: Callable[[int], str] = in_file) -> list[Resistor]:
     """Every resistor of the list; raises InputError with the line that cannot be used."""
-    return read_list(text, "Stock", COLUMNS, _resistor, named)
+    return read_list(text, "Stock", NEEDED, _resistor, named)
 
 
 def cells(resistor: Resistor) -> tuple[str, ...]:
@@ -26,6 +28,7 @@ def cells(resistor: Resistor) -> tuple[str, ...]:
         f"{resistor.watt:.12g}",
         resistor.kind,
         f"{resistor.max_volt:.12g}",
+        str(resistor.qty),
     )
 
 
@@ -38,4 +41,13 @@ def _resistor(_: int, fields: Fields) -> Resistor:
         raise InputError(f"kind is wirewound or film, not “{fields['kind']}”")
     if not (ohm > 0 and watt > 0 and volt > 0):
         raise InputError("ohms, watts and max_volts must be above 0")
-    return Resistor(ohm, watt, kind, volt)
+    return Resistor(ohm, watt, kind, volt, read_qty(fields.get("qty", "")))
+
+
+def read_qty(text: str) -> int:
+    """How many there are, 1 where nothing is said; raises InputError."""
+    if not text.strip():
+        return 1
+    if not text.strip().isascii() or not text.strip().isdecimal() or int(text) > _MOST_QTY:
+        raise InputError(f"qty is a whole number up to {_MOST_QTY}, not “{text[:20]}”")
+    return int(text)

@@ -6,6 +6,7 @@ from hale_rail.stages import (
     capacitors,
     cold,
     diagnosis,
+    first_power,
     hand_back,
     intake,
     isolate,
@@ -15,6 +16,7 @@ from hale_rail.stages import (
     rails,
     recap,
     rework,
+    ripple,
     safe,
     shorts,
     trace,
@@ -31,6 +33,7 @@ STAGES: tuple[Stage, ...] = (
     capacitors.STAGE,
     recap.STAGE,
     rework.STAGE,
+    first_power.STAGE,
     rails.STAGE,
     hand_back.STAGE,
 )
@@ -40,6 +43,7 @@ BESIDE: tuple[Stage, ...] = (
     trace.STAGE,
     board_map.STAGE,
     position.STAGE,
+    ripple.STAGE,
     diagnosis.STAGE,
     log.STAGE,
 )

@@ -8,52 +8,60 @@ from dataclasses import dataclass
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts import standing_failed
-from hale_rail.case.rails import rail_patterns, rails
+from hale_rail.case.rails import rail_patterns, rail_reading, rails
 from hale_rail.case.shapes import RAIL_SHAPES
 from hale_rail.case.subjects import point_words
 from hale_rail.case.walks import done, next_undone, rail_points
 from hale_rail.case.words import named
 from hale_rail.core.procedures import CONDITIONS, VOLTS, Condition, Point
-from hale_rail.core.rails.judge import LOADS, RailJudgement, RailVerdict, band
+from hale_rail.core.rails.judge import LOADS, RailReading, RailVerdict, band
 from hale_rail.core.rails.patterns import Pattern
+from hale_rail.core.rails.power_good import PowerGood, judge_power_good
+from hale_rail.core.rails.trim import Trim, trim
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Rail
-from hale_rail.core.targets import rail_target
+from hale_rail.core.targets import Place, rail_target
+from hale_rail.stages.rail_bars import RailBar, rail_bar
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.readings import Reading
 
-
-@dataclass(frozen=True)
-class VoltsCell:
-    """A rail at one load: its reading with the judgement, and the shape it takes."""
-
-    reading: Reading
-    judgement: RailJudgement
-    shape: str
+#: before a rail's key: that rail is being trimmed
+TRIM = "trim:"
 
 
 @dataclass(frozen=True)
 class RailRow:
-    """One rail: its band in volts, a cell a load (None: unread), and the point to read it at."""
+    """One rail: its bar, its band in volts, and the point to read it at."""
 
-    rail: Rail
+    bar: RailBar
     band_v: tuple[float, float]
-    cells: tuple[VoltsCell | None, ...]
     point_key: str
+
+    @property
+    def rail(self) -> Rail:
+        """The rail."""
+        return self.bar.rail
 
 
 @dataclass(frozen=True)
 class RailsPage:
-    """The table, the load that is being read, and what the readings say together.
+    """The bars, the load and place that are being read, and what the readings say together.
 
-    `failed`: designators of parts that stand failed and not replaced.
+    `failed`: designators of parts that stand failed and not replaced; `good`: what the power-good
+    line did; `trimmed`: the rail in the trimming aid, or None.
     """
 
     load: Condition
     loads: tuple[Condition, ...]
+    place: Place
+    places: tuple[Place, ...]
     rows: tuple[RailRow, ...]
     patterns: tuple[Pattern, ...]
     failed: tuple[str, ...]
+    good: PowerGood | None
+    trimmed: Rail | None
+    trim: Trim | None
+    trim_key: str
 
 
 def _verdicts(case: CaseFile) -> dict[str, RailVerdict]:
@@ -85,24 +93,61 @@ def load_of(case: CaseFile, asked: Asked) -> Condition:
     return Condition.MACHINE if Condition.MACHINE in taken else Condition.DUMMY
 
 
+def place_of(asked: Asked) -> Place:
+    """The place along the line that is asked for, by the point in the tray or by name."""
+    if asked.at:
+        key = asked.at.split("~")[0].partition("@")[2]
+        return next((place for place in Place if place.value == key), Place.NONE)
+    return next((place for place in Place if place.value == asked.by), Place.NONE)
+
+
 def page(case: CaseFile, asked: Asked) -> RailsPage:
-    """Every rail at every load."""
-    load = load_of(case, asked)
+    """Every rail with all that was read of it."""
+    load, place = load_of(case, asked), place_of(asked)
     rows = []
     for volts in rails(case):
-        cells = []
-        for each in LOADS:
-            found = volts.by_load.get(each)
-            cells.append(VoltsCell(*found, RAIL_SHAPES[found[1].verdict]) if found else None)
-        key = Point(rail_target(volts.rail.key), VOLTS, load).key
-        rows.append(RailRow(volts.rail, band(volts.rail, case.tolerance), tuple(cells), key))
+        key = Point(rail_target(volts.rail.key, place), VOLTS, load).key
+        limits = band(volts.rail, case.tolerance, load)
+        rows.append(RailRow(rail_bar(case, volts, load), limits, key))
     failed = tuple(facts.part.ref for facts in standing_failed(case))
-    return RailsPage(load, LOADS, tuple(rows), rail_patterns(case), failed)
+    trimmed = case.sheet.rail(asked.by.removeprefix(TRIM)) if asked.by.startswith(TRIM) else None
+    return RailsPage(
+        load, LOADS, place, tuple(Place), tuple(rows), rail_patterns(case), failed,
+        power_good(case), trimmed, trim_of(case, trimmed, load) if trimmed else None,
+        Point(rail_target(trimmed.key), VOLTS, load).key if trimmed else "",
+    )  # fmt: skip
+
+
+def power_good(case: CaseFile) -> PowerGood | None:
+    """What the power-good line did beside the rails, None while it was not looked at."""
+    row = case.rows.power_good
+    if row is None:
+        return None
+    verdicts = list(_verdicts(case).values())
+    passes = bool(verdicts) and all(v is RailVerdict.PASS for v in verdicts)
+    return judge_power_good(row.after_s, rails_pass=passes)
+
+
+def trim_of(
+    case: CaseFile, rail: Rail, load: Condition, typed: RailReading | None = None
+) -> Trim | None:
+    """The trimming aid's live figure: of what is typed, else of the newest reading at the load."""
+    known = {volts.rail.key: volts.by_load.get(load) for volts in rails(case)}
+    own = known.get(rail.key)
+    reading = typed or (rail_reading(case, rail, own[0]) if own else None)
+    if reading is None:
+        return None
+    others = [
+        rail_reading(case, other, found[0])
+        for other in case.sheet.rails
+        if other.key != rail.key and (found := known.get(other.key))
+    ]
+    return trim(reading, others, case.tolerance, load)
 
 
 def points(case: CaseFile, asked: Asked) -> Sequence[Point]:
-    """Every rail at the load that is being read."""
-    return rail_points(case, load_of(case, asked))
+    """Every rail at the load and the place that are being read."""
+    return rail_points(case, load_of(case, asked), place_of(asked))
 
 
 def next_step(case: CaseFile) -> Step | None:
@@ -120,7 +165,7 @@ def next_step(case: CaseFile) -> Step | None:
         is_are = "is" if len(failed) == 1 else "are"
         text = f"Before power: {named(failed)} {is_are} failed and not replaced"
         return Step(text, Urgency.LATER)
-    return Step("First power, limited and loaded, then the rails", Urgency.LATER)
+    return Step("Read the rails, limited and loaded first", Urgency.LATER)
 
 
 def _live_step(case: CaseFile) -> Step | None:

@@ -84,13 +84,13 @@ def insert(
     connection: sqlite3.Connection, case_id: int, sheet_id: int, log_id: int, new: NewReading
 ) -> int:
     """Append a reading; returns its id. Raises NotFoundError for a rail the sheet has not."""
-    target_id = _target_id(connection, case_id, sheet_id, new.point.target)
+    target = target_id(connection, case_id, sheet_id, new.point.target)
     meant, how = new.understood, new.accuracy
     cursor = connection.execute(
         "INSERT INTO reading (uuid, case_id, log_id, target_id, procedure, condition, typed, value,"
         " high, digit, accuracy_share, accuracy_digits, accuracy_fixed, meter_id, source, taken_at,"
         " supersedes) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (new_uuid(), case_id, log_id, target_id, new.point.procedure.code,
+        (new_uuid(), case_id, log_id, target, new.point.procedure.code,
          new.point.condition.code, new.typed, meant.value, meant.high, meant.digit, how.share,
          how.digits, how.fixed, new.meter_id, new.source.value, new.taken_at, new.supersedes),
     )  # fmt: skip
@@ -102,8 +102,8 @@ def insert(
     return reading_id
 
 
-def _target_id(connection: sqlite3.Connection, case_id: int, sheet_id: int, target: Target) -> int:
-    """The row of a target, made when it is first read."""
+def target_id(connection: sqlite3.Connection, case_id: int, sheet_id: int, target: Target) -> int:
+    """The row of a target, made when it is first read; NotFoundError for no rail of the sheet."""
     is_rail = target.kind is TargetKind.RAIL
     rail = sheets.rail_id(connection, sheet_id, target.rail) if is_rail else None
     values = (case_id, target.kind.value, target.part_id, rail, target.place.value, target.plus,

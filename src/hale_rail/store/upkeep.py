@@ -9,7 +9,7 @@ from contextlib import closing
 from pathlib import Path
 
 from hale_rail.errors import StoreError
-from hale_rail.store import documents, photos
+from hale_rail.store import documents, photos, waves
 from hale_rail.store.database import DATABASE, Store
 
 _MOST_TOLD = 20
@@ -32,6 +32,10 @@ def problems(store: Store) -> list[str]:
         path = documents.path_of(store.folder, row["sha256"], row["media_type"])
         if not path.exists():
             found.append(f"The drawing {path.relative_to(store.folder)} is missing.")
+    for row in store.read().execute("SELECT DISTINCT sha256 FROM wave_record"):
+        path = waves.path_of(store.folder, row["sha256"])
+        if not path.exists():
+            found.append(f"The wave record {path.relative_to(store.folder)} is missing.")
     return found
 
 

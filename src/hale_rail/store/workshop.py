@@ -37,7 +37,7 @@ def put_buying(connection: sqlite3.Connection, values: Mapping[str, str]) -> Non
 
 def resistors(connection: sqlite3.Connection) -> list[Resistor]:
     """The power resistors at hand."""
-    rows = connection.execute("SELECT ohm, watt, kind, max_volt FROM resistor ORDER BY id")
+    rows = connection.execute("SELECT ohm, watt, kind, max_volt, qty FROM resistor ORDER BY id")
     return [Resistor(*row) for row in rows]
 
 
@@ -45,8 +45,8 @@ def put_resistors(connection: sqlite3.Connection, stock: Sequence[Resistor]) -> 
     """Replace the list of power resistors."""
     connection.execute("DELETE FROM resistor")
     connection.executemany(
-        "INSERT INTO resistor (ohm, watt, kind, max_volt) VALUES (?, ?, ?, ?)",
-        [(r.ohm, r.watt, r.kind, r.max_volt) for r in stock],
+        "INSERT INTO resistor (ohm, watt, kind, max_volt, qty) VALUES (?, ?, ?, ?, ?)",
+        [(r.ohm, r.watt, r.kind, r.max_volt, r.qty) for r in stock],
     )
 
 

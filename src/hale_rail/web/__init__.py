@@ -22,6 +22,8 @@ MAX_PHOTOS = 60 * 1024 * 1024
 MAX_LIST = 33 * 1024 * 1024
 #: a map as it is drawn, of some thousand pads
 MAX_MAP = 4 * 1024 * 1024
+#: a wave record of ten million rows
+MAX_WAVE = 600 * 1024 * 1024
 _LISTS = ("sources.look", "sources.received", "sources.import_list", "workshop.import_list")
 _LARGE = ("look.photo", "map.map-photo", "map.map-file", "map.draw", "drawings.drawing")
 _KEY_BYTES = 32
@@ -86,9 +88,11 @@ def _refusal(host: str) -> int:
 
 
 def _allow_photos() -> None:
-    """Only photos and drawn maps may send more than text."""
+    """Only photos, drawn maps, lists and wave records may send more than text."""
     if request.endpoint in _LISTS:
         request.max_content_length = MAX_LIST
+    if request.endpoint == "ripple.wave":
+        request.max_content_length = MAX_WAVE
     if request.endpoint in _LARGE:
         request.max_content_length = MAX_PHOTOS
         request.max_form_memory_size = MAX_MAP

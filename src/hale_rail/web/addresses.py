@@ -56,6 +56,11 @@ def echo(number: str, at: str) -> str:
     return f"{_case(number)}/echo?{urlencode({'at': at}, quote_via=quote)}"
 
 
+def trim(number: str, at: str) -> str:
+    """The trimming aid's figure for what is typed at a point."""
+    return f"{_case(number)}/trim?{urlencode({'at': at}, quote_via=quote)}"
+
+
 def report(number: str, issued: int | None = None) -> str:
     """The report as it would be issued now, or one as it was issued."""
     return f"{_case(number)}/report" + (f"/{issued}" if issued else "")
@@ -89,6 +94,11 @@ def board_table(number: str, rail: str) -> str:
 def board_picture(number: str, rail: str) -> str:
     """The photo under a rail's map."""
     return f"{_case(number)}/board.jpg?{urlencode({'by': rail}, quote_via=quote)}"
+
+
+def wave(number: str, record: int, what: str) -> str:
+    """A wave record: `view.json` a window of it, `wave.csv`, or the `original`."""
+    return f"{_case(number)}/waves/{record}/{what}"
 
 
 def photo(number: str, sha256: str, thumb: bool = False) -> str:

@@ -28,15 +28,20 @@ from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
 from hale_rail.web.forms import bench as bench_forms
 from hale_rail.web.forms import cases as case_forms
+from hale_rail.web.forms import first_power as power_forms
+from hale_rail.web.forms import waves as wave_forms
 from hale_rail.web.forms.base import Form, Typed
 from hale_rail.web.svg.board import draw_board
 from hale_rail.web.svg.bridge import draw_bridge
 from hale_rail.web.svg.candidate import draw_candidate
+from hale_rail.web.svg.hookup import draw_hookup
 from hale_rail.web.svg.line_map import draw_map, draw_report_map
 from hale_rail.web.svg.markers import badge
 from hale_rail.web.svg.polarity import draw_polarity
+from hale_rail.web.svg.rail_bar import draw_rail_bar
 from hale_rail.web.svg.stage_line import stage_line
 from hale_rail.web.svg.tree import draw_tree
+from hale_rail.web.svg.wave import draw_spectrum, draw_wave
 
 #: stylesheets by component, in the order in which they are laid over one another
 STYLESHEETS = (
@@ -51,6 +56,9 @@ STYLESHEETS = (
     "map",
     "shorts",
     "recap",
+    "rails",
+    "lab",
+    "power",
     "tray",
     "safe",
     "tables",
@@ -85,6 +93,11 @@ _FORMS: dict[str, type[Form]] = {
     "decide": bench_forms.DecideForm,
     "rail": bench_forms.RailForm,
     "board-mark": bench_forms.BoardMarkForm,
+    "power-plan": power_forms.PowerPlanForm,
+    "power-clear": power_forms.PowerStepForm,
+    "wave": wave_forms.WaveForm,
+    "wave-said": wave_forms.WaveForm,
+    "wave-aside": wave_forms.AsideForm,
 }
 
 
@@ -106,6 +119,10 @@ def install(app: Flask) -> None:
         draw_map=draw_map,
         draw_board=draw_board,
         draw_tree=draw_tree,
+        draw_rail_bar=draw_rail_bar,
+        draw_hookup=draw_hookup,
+        draw_spectrum=draw_spectrum,
+        draw_wave=draw_wave,
         draw_report_map=draw_report_map,
         draw_bridge=draw_bridge,
         draw_candidate=draw_candidate,
@@ -116,6 +133,7 @@ def install(app: Flask) -> None:
         stage_line=stage_line,
         form_of=form_of,
         csrf_field=csrf_field,
+        quantity=quantity,
         keys_dialog=keys_dialog,
         field_marks=field_marks,
         choose=choose_type,
@@ -130,6 +148,12 @@ def install(app: Flask) -> None:
         htmx_config=_HTMX,
         version=__version__,
     )
+
+
+def quantity(value: float, symbol: str) -> str:
+    """A number of the command line's JSON with its unit's symbol."""
+    unit = next((unit for unit in Unit if unit.symbol == symbol), None)
+    return show(value, unit, 2) if unit else f"{value:.2g} {symbol}"
 
 
 def csrf_field() -> Markup:

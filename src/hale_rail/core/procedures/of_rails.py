@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import re
+from dataclasses import replace
 
 from hale_rail.core.errors import QuantityError, RangeError
 from hale_rail.core.procedures.procedure import (
@@ -33,17 +35,35 @@ _GROUNDS = (
     Condition.ISOLATED_REVERSED,
 )
 _RAIL = frozenset({TargetKind.RAIL})
+_AT_CURRENT = re.compile(r"(.+?)\s*(?:@|\bat\b)\s*(.+)")
 
 
 def _rail_volts(text: str, _: Condition, subject: Subject) -> Understood:
-    measured = no_voltage_over(read_span(text, Unit.VOLT))
+    """`4.93`, jumping `4.8..5.2`, and with the load's current behind it: `4.93 V at 9 A`."""
+    volts, amps = _with_current(text)
+    measured = no_voltage_over(read_span(volts, Unit.VOLT))
     limit = max(5 * abs(subject.nominal_v or 0.0), 60.0)
     if max(abs(measured.value), abs(measured.high)) > limit:
         raise RangeError(
             f"{show(measured.value, Unit.VOLT)} on {subject.name}? Check the range and the leads."
         )
     _ask_sign(measured, subject)
-    return understood(measured)
+    meant = understood(measured)
+    if amps is None:
+        return meant
+    echo = f"{meant.echo} at {show(amps, Unit.AMPERE)}"
+    return replace(meant, echo=echo, figures={"load_a": amps})
+
+
+def _with_current(text: str) -> tuple[str, float | None]:
+    """The volts, and the amperes behind `at` or `@`; raises QuantityError for no current."""
+    match = _AT_CURRENT.fullmatch(tidy(text))
+    if match is None:
+        return text, None
+    amps = read(match[2], Unit.AMPERE, allow_words=False).value
+    if not amps > 0:
+        raise RangeError("A load's current is above 0 A; without one leave it out.")
+    return match[1], amps
 
 
 def _ask_sign(measured: Measured, subject: Subject) -> None:

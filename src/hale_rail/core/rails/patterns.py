@@ -8,10 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 from hale_rail.core.procedures import Condition
 from hale_rail.core.quantities import Unit, show
+from hale_rail.core.rails.harness import Stretch, stretches
 from hale_rail.core.rails.judge import (
     RailJudgement,
     RailReading,
@@ -26,12 +26,10 @@ from hale_rail.core.targets import Place
 _RUNNING, _MISSING = 0.60, 0.50
 #: shares apart that rails off in proportion may be
 _PROPORTION, _RELATIVE = 0.04, 0.5
-#: resistance of a pin pair at amperes above which it is cleaned or crimped anew, ohms
-CONTACT_OHM = 0.020
 #: volts of +12 V that count as there, and of −5 V that count as missing
 _PLUS12_THERE_V, _MINUS5_MISSING_V = 6.0, 2.5
-#: the order of places along a line, from the supply on
-_ALONG = (Place.SUPPLY, Place.CONNECTOR, Place.FAR)
+#: shares of nominal between which a rail jumps that starts again and again
+_BLIP = (0.15, 0.40)
 _TELLING = (Condition.MACHINE, Condition.DUMMY, Condition.NO_LOAD)
 
 
@@ -73,6 +71,7 @@ def patterns(
     judged = _together(readings, tolerance)
     found += _of_set(judged)
     found += _harness(readings, tolerance)
+    found += _hiccup(newest)
     return sorted(found, key=lambda pattern: not pattern.urgent)
 
 
@@ -215,39 +214,48 @@ def _cross(judged: Sequence[_Judged]) -> list[Pattern]:
 
 def _harness(readings: Sequence[RailReading], tolerance: Tolerance) -> list[Pattern]:
     """Volts lost along the line: V(drop)/I, stretch by stretch."""
-    found = []
-    groups: dict[tuple[str, Condition], dict[Place, RailReading]] = {}
-    for reading in readings:
-        if reading.load is not Condition.NO_LOAD and not reading.is_turned:
-            groups.setdefault((reading.rail.key, reading.load), {})[reading.place] = reading
-    for (key, _), places in groups.items():
-        along = [places[place] for place in _ALONG if place in places]
-        if Place.SUPPLY not in places and Place.NONE in places and along:
-            along = [places[Place.NONE], *along]
-        said = [text for near, far in pairwise(along) if (text := _stretch(near, far, tolerance))]
-        if said:
-            text = f"{key}: {'; '.join(said)}. Clean the contacts, or crimp them anew."
-            found.append(Pattern("harness-drop", text, (key,)))
-    return found
+    said: dict[tuple[str, Condition], list[str]] = {}
+    for stretch in stretches(readings):
+        text = _stretch(stretch, tolerance)
+        if text:
+            said.setdefault((stretch.near.rail.key, stretch.near.load), []).append(text)
+    return [
+        Pattern(
+            "harness-drop",
+            f"{key}: {'; '.join(texts)}. Clean the contacts, or crimp them anew.",
+            (key,),
+        )
+        for (key, _), texts in said.items()
+    ]
 
 
 def _is_low(judgement: RailJudgement) -> bool:
     return judgement.is_off and judgement.off_share < 0
 
 
-def _stretch(near: RailReading, far: RailReading, tolerance: Tolerance) -> str:
+def _stretch(stretch: Stretch, tolerance: Tolerance) -> str:
     """What one stretch loses, where it is too much; "" where it is not."""
-    volt_near, volt_far = abs(sum(near.ends)) / 2, abs(sum(far.ends)) / 2
-    drop = volt_near - volt_far
-    error = near.uncertainty_v(volt_near) + far.uncertainty_v(volt_far)
+    near, far = stretch.near, stretch.far
     is_low = judge(near, tolerance).verdict is RailVerdict.PASS and _is_low(judge(far, tolerance))
-    ampere = far.ampere or near.ampere
-    ohm = drop / ampere if ampere else None
-    is_too_much = ohm is not None and (drop - error) / (ampere or 1.0) > CONTACT_OHM
-    if (drop <= error and not is_low) or not (is_low or is_too_much):
+    is_too_much = stretch.is_too_much
+    if (stretch.drop_v <= stretch.error_v and not is_low) or not (is_low or is_too_much):
         return ""
-    start = near.place.words if near.place is not Place.NONE else "supply end"
-    text = f"{show(drop, Unit.VOLT, 2)} lost from {start} to {far.place.words}"
-    if ohm is None:
+    text = f"{show(stretch.drop_v, Unit.VOLT, 2)} lost from {stretch.begins} to {far.place.words}"
+    if stretch.ohm is None:
         return f"{text} (read the current too: above 20 mΩ is too much)"
-    return f"{text}, {show(ohm, Unit.OHM, 2)} at {show(ampere or 0.0, Unit.AMPERE, 2)}"
+    amps = show(stretch.ampere or 0.0, Unit.AMPERE, 2)
+    return f"{text}, {show(stretch.ohm, Unit.OHM, 2)} at {amps}"
+
+
+def _hiccup(newest: Mapping[str, RailReading]) -> list[Pattern]:
+    """A switched rail that jumps between next to nothing and much: a start, again and again."""
+    keys = tuple(
+        key
+        for key, reading in newest.items()
+        if reading.rail.regulation.is_switching
+        and reading.absent_v < _BLIP[0] * abs(reading.rail.nominal_v)
+        and reading.present_v > _BLIP[1] * abs(reading.rail.nominal_v)
+    )
+    text = f"{', '.join(keys)}: a blip, again and again: an overload, a shorted rail, or a dry "
+    text += "start-up capacitor."
+    return [Pattern("hiccup", text, keys)] if keys else []

@@ -28,12 +28,13 @@ PULSE_FACTOR, PULSE_S = 5.0, 5.0
 
 @dataclass(frozen=True)
 class Resistor:
-    """A power resistor at hand: ohms, rated watts, `wirewound` or `film`, rated volts."""
+    """A power resistor at hand: ohms, rated watts, `wirewound` or `film`, rated volts, how many."""
 
     ohm: float
     watt: float
     kind: str
     max_volt: float
+    qty: int = 1
 
 
 @dataclass(frozen=True)
@@ -124,7 +125,7 @@ def propose(
     check_store(farad, volt, limit_volt)
     best: Proposal | None = None
     for resistor in stock:
-        if resistor.max_volt < abs(volt):
+        if resistor.max_volt < abs(volt) or not resistor.qty:
             continue
         this = bleed(farad, volt, resistor.ohm, limit_volt)
         allowed = allowed_watt(resistor, this.time_s)

@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 
 from flask_wtf import FlaskForm
 from wtforms import HiddenField, StringField
+from wtforms.fields.choices import SelectChoice
 from wtforms.validators import Length
 
 from hale_rail.errors import InputError
@@ -36,6 +37,11 @@ class Form(FlaskForm):  # type: ignore[misc]
             problems = {name: str(texts[0]) for name, texts in form.errors.items() if name}
             raise FormError(problems or {"": "That form was not understood. Reload the page."})
         return form
+
+
+def choices(*pairs: tuple[str, str]) -> list[SelectChoice]:
+    """What a select offers, each as value and words."""
+    return [SelectChoice(value, words) for value, words in pairs]
 
 
 class TextField(StringField):  # type: ignore[misc]

@@ -86,6 +86,13 @@ class RailForm(CaseForm):
     text = TextField("As one would write it")
 
 
+class PowerGoodForm(CaseForm):
+    """What the power-good line did: high after so long, or `low` for good."""
+
+    after = TextField("High after", validators=[Length(max=24, message="At most 24 letters.")])
+    low = PlacedField()
+
+
 class MoveRailForm(CaseForm):
     """A rail, and which way it goes in the list."""
 

@@ -1,6 +1,7 @@
 // Keys: in the tray arrows walk and Alt switches; outside it plain letters lead about.
 import { boardKey } from "./board/trace.js";
 import { byId, find, findAll, modalIsOpen, trayInput } from "./find.js";
+import { labKey } from "./lab/lab.js";
 import { presses } from "./presses.js";
 import { walk } from "./roving.js";
 
@@ -52,9 +53,9 @@ function used(event, keys) {
 }
 
 function plain(event) {
-  if (boardKey(event.key)) {
+  if (boardKey(event.key) || labKey(event.key)) {
     event.preventDefault();
-  } else if (!used(event, PLAIN_KEYS) && /^[0-9w]$/.test(event.key)) {
+  } else if (!used(event, PLAIN_KEYS) && /^[0-9w-]$/.test(event.key)) {
     press(`[data-key="${event.key}"]`);
   }
 }

@@ -5,6 +5,7 @@ import { tick } from "./clocks.js";
 import { keepDrafts, restore } from "./drafts.js";
 import { remember, settle } from "./focus.js";
 import { listen } from "./keys.js";
+import { labs, listenToLabs } from "./lab/lab.js";
 import { install } from "./presses.js";
 import { rove } from "./roving.js";
 
@@ -13,11 +14,13 @@ function lay() {
   rove();
   boards();
   editors();
+  labs();
 }
 
 install();
 listen();
 listenToBoards();
+listenToLabs();
 keepDrafts();
 setInterval(tick, 200);
 document.addEventListener("htmx:beforeRequest", remember);

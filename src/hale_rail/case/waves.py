@@ -1,0 +1,257 @@
+"""The facet of wave records: what is known of each, its analysis computed beside the page, and what
+a screen shows of it."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from hale_rail.case import worker
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.worker import Analysis, Outcome, Progress
+from hale_rail.core.parts.kinds import capacitor
+from hale_rail.core.parts.part import Part
+from hale_rail.core.ripple.question import STAGES, Question, Stage
+from hale_rail.core.supply.sheet import Rail, Regulation, Topology
+from hale_rail.formats.wave_layout import Corrections
+from hale_rail.store import waves
+from hale_rail.store.waves import WaveRow
+
+if TYPE_CHECKING:
+    from hale_rail.core.ripple.bands import Split
+
+_VERSION = 1
+#: splits that are kept ready for the next look
+_READY = 4
+#: how many columns a screen may ask for
+MOST_COLUMNS = 4000
+_BY_TOPOLOGY = {
+    Topology.FLYBACK: Stage.FLYBACK,
+    Topology.HALF_BRIDGE: Stage.FORWARD,
+    Topology.LINEAR: Stage.LINEAR,
+}
+#: fields of a setting that correct how the file is read
+_LAYOUT = (
+    "delimiter", "decimal", "first_line", "time_column", "time_scale", "volt_scale", "interval_s",
+    "channel", "full_scale_v",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class WaveRecord:
+    """A record with what is said of it and what is asked of it.
+
+    `load`: a condition's code; `is_raw`: taken before the regulator; `aside` why it was put aside.
+    """
+
+    row: WaveRow
+    said: Mapping[str, Any]
+    question: Question
+    corrections: Corrections
+
+    @property
+    def id(self) -> int:
+        """Its id."""
+        return self.row.id
+
+    @property
+    def load(self) -> str:
+        """The load's code: no-load, dummy or machine."""
+        return str(self.said.get("load", ""))
+
+    @property
+    def is_raw(self) -> bool:
+        """True where it was taken at the raw filter."""
+        return bool(self.said.get("is_raw"))
+
+    @property
+    def aside(self) -> str:
+        """Why it was put aside, or ""."""
+        return str(self.said.get("aside", ""))
+
+    @property
+    def inputs(self) -> dict[str, Any]:
+        """What its analysis follows from, as JSON can say it."""
+        asked = asdict(self.question) | {
+            "stage": self.question.stage.code if self.question.stage else None
+        }
+        return {
+            "sha256": self.row.sha256,
+            "corrections": asdict(self.corrections),
+            "question": asked,
+        }
+
+
+@facet
+def wave_records(case: CaseFile) -> tuple[WaveRecord, ...]:
+    """Every record that is not put aside, oldest first."""
+    found = []
+    for row in case.rows.waves:
+        said = case.rows.wave_settings.get(row.id, {})
+        rail = case.sheet.rail(row.rail)
+        if rail and not said.get("aside"):
+            found.append(WaveRecord(row, said, question_of(case, rail, said), corrections_of(said)))
+    return tuple(found)
+
+
+def corrections_of(said: Mapping[str, Any]) -> Corrections:
+    """What a person says of the layout."""
+    return Corrections(**{name: said[name] for name in _LAYOUT if said.get(name) is not None})
+
+
+def question_of(case: CaseFile, rail: Rail, said: Mapping[str, Any]) -> Question:
+    """What the sheet knows of a record's rail, and what is said of the record."""
+    is_raw = bool(said.get("is_raw")) or rail.regulation is Regulation.RAW
+    parts = filters(case, rail, is_raw=is_raw)
+    stage = Stage.LINEAR if is_raw else _stage(case, rail)
+    return Question(
+        nominal_v=said.get("nominal_v") or rail.nominal_v,
+        limit_v=said.get("limit_v") or (rail.ripple_mv / 1e3 if rail.ripple_mv else None),
+        is_raw=is_raw,
+        mains_hz=case.sheet.mains_hz,
+        load_a=said.get("load_a"),
+        stage=STAGES.get(str(said.get("stage", "")), stage),
+        is_ac=said.get("is_ac"),
+        switching_hz=said.get("switching_hz"),
+        full_load_a=rail.load_max_a,
+        delta_a=said.get("delta_a"),
+        bank_esr_ohm=_bank_esr(parts),
+        nominal_farad=sum(p.value or 0.0 for p in parts) or None,
+    )
+
+
+def _stage(case: CaseFile, rail: Rail) -> Stage | None:
+    """What makes a rail, where its sheet tells."""
+    if rail.regulation is Regulation.LINEAR:
+        return Stage.LINEAR
+    return _BY_TOPOLOGY.get(case.sheet.topology)
+
+
+def filters(case: CaseFile, rail: Rail, *, is_raw: bool) -> list[Part]:
+    """The capacitors that filter a rail: before its regulator, or at its output.
+
+    A linear rail's raw filter may stand on the trunk of a unit that is fed by one winding.
+    """
+    role = "raw-filter" if is_raw else "output-filter"
+    own = [p for p in case.sheet.on_line(rail.key) if p.kind is capacitor.KIND and p.role == role]
+    if own or not is_raw:
+        return own
+    return [p for p in case.sheet.capacitors if p.role == role and p.line == "main"]
+
+
+def _bank_esr(parts: Sequence[Part]) -> float | None:
+    """What fresh capacitors of these markings have side by side."""
+    each = []
+    for part in parts:
+        expected = capacitor.capacitor(part).expected_esr() if capacitor.is_judged(part) else None
+        if expected:
+            each.append(expected.ohm)
+    return 1 / sum(1 / ohm for ohm in each) if each else None
+
+
+def analysis_of(case: CaseFile, record: WaveRecord) -> Outcome:
+    """A record's analysis, or how far it is."""
+    return worker.ask(case.store, _analysis(case.store.folder), record.inputs)
+
+
+def _analysis(folder: Path) -> Analysis:
+    return Analysis("ripple", _VERSION, partial(_compute, folder))
+
+
+def view_key(case: CaseFile, record: WaveRecord) -> str:
+    """The key of the arrays that a record's view is made of."""
+    return _analysis(case.store.folder).key(record.inputs)
+
+
+def _compute(folder: Path, inputs: Any, progress: Progress) -> Any:
+    """Read, analyse, and keep what the view wants."""
+    from hale_rail.core.ripple.analyse import analyse
+    from hale_rail.core.ripple.causes import best_fit
+    from hale_rail.core.ripple.spectrum import spectrum
+    from hale_rail.formats.ripple_json import ripple_json
+    from hale_rail.formats.waves import read_wave
+
+    asked = dict(inputs["question"])
+    asked["stage"] = STAGES.get(asked["stage"] or "")
+    question = Question(**asked)
+    progress(0.05)
+    wave = read_wave(waves.path_of(folder, inputs["sha256"]), Corrections(**inputs["corrections"]))
+    progress(0.6)
+    found = analyse(wave, question)
+    progress(0.9)
+    lines = spectrum(wave)
+    waves.put_arrays(folder, _analysis(folder).key(inputs), _arrays(found.split))
+    answer = ripple_json(found)
+    fitted = best_fit(found.split, question) if found.split.cycle else None
+    return answer | {
+        "spectrum": {"hz": _short(lines.hz), "v": _short(lines.volt)},
+        "duty": fitted.duty if fitted and fitted.explained > 0.6 else None,
+    }
+
+
+def _short(values: Any) -> list[float]:
+    return [float(f"{value:.4g}") for value in values]
+
+
+def _arrays(split: Split) -> dict[str, Any]:
+    """What a split is made of, for the view."""
+    cycle = split.cycle
+    found = {
+        "volt": split.wave.volt.astype("float32"),
+        "facts": [split.wave.dt_s, split.wave.start_s, split.mean_v, split.block,
+                  cycle.hz if cycle else 0.0],
+        "slow": split.low.slow, "mains": split.low.mains, "rectified": split.low.rectified,
+        "rest": split.low.rest, "one": split.folded.one, "two": split.folded.two,
+        "overview": split.overview["raw"], "spikes": split.overview["spikes"],
+    }  # fmt: skip
+    if cycle:
+        found |= {"at": cycle.at, "cycles": cycle.cycles}
+    return found
+
+
+_ready: OrderedDict[str, Split] = OrderedDict()
+_lock = threading.Lock()
+
+
+def split_of(case: CaseFile, record: WaveRecord) -> Split | None:
+    """A record's split, from what was kept of its analysis; None while that is computed."""
+    key = view_key(case, record)
+    with _lock:
+        known = _ready.get(key)
+        if known:
+            _ready.move_to_end(key)
+            return known
+    if not analysis_of(case, record).result:
+        return None
+    arrays = waves.arrays_of(case.store.folder, key)
+    if arrays is None:  # thrown away: they follow from the original
+        _compute(case.store.folder, record.inputs, lambda _: None)
+        arrays = waves.arrays_of(case.store.folder, key) or {}
+    made = _split(arrays)
+    with _lock:
+        _ready[key] = made
+        while len(_ready) > _READY:
+            _ready.popitem(last=False)
+    return made
+
+
+def _split(arrays: Mapping[str, Any]) -> Split:
+    from hale_rail.core.ripple.bands import Split
+    from hale_rail.core.ripple.cycle import Cycle
+    from hale_rail.core.ripple.mains import LowBands
+    from hale_rail.core.ripple.template import Folded
+    from hale_rail.core.ripple.wave import Wave
+
+    dt, start, mean, block, hz = (float(value) for value in arrays["facts"])
+    cycle = Cycle(hz, arrays["at"], arrays["cycles"]) if hz else None
+    low = LowBands(arrays["slow"], arrays["mains"], arrays["rectified"], arrays["rest"])
+    folded = Folded(arrays["one"], arrays["two"], 0.0)
+    made = Split(Wave(arrays["volt"], dt, start), mean, int(block), low, cycle, folded)
+    # the pass over all samples was made once, when it was analysed
+    made.__dict__["_pass"] = (arrays["overview"], arrays["spikes"], 0.0, 0.0)
+    return made

@@ -1,0 +1,266 @@
+"""The plan of first power: what limits the current, the steps from the smallest configuration on,
+what loads each rail, what is watched, and when power is removed at once.
+
+Source: docs/formulas.md, “First power”.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hale_rail.core.coded import Coded
+from hale_rail.core.parts.kinds import board
+from hale_rail.core.procedures import Condition
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.rails.judge import LOGIC_V, OVERVOLTAGE, Tolerance, band
+from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
+
+#: what a supply gives of what it takes, by topology
+EFFICIENCY = {
+    Topology.FLYBACK: 0.70,
+    Topology.HALF_BRIDGE: 0.70,
+    Topology.LINEAR: 0.45,
+    Topology.DC_FED: 0.60,
+}
+#: incandescent lamps that are sold, watts
+LAMPS_W = (25.0, 40.0, 60.0, 75.0, 100.0, 150.0, 200.0, 300.0, 500.0)
+#: a bench supply's limit as a multiple of the expected draw
+BENCH_MARGIN = 1.2
+#: a filament's cold resistance as a share of its hot one
+COLD_SHARE = 0.1
+#: dummy loads as shares of full load: usual, least, most
+USUAL_SHARE, LEAST_SHARE, MOST_SHARE = 0.15, 0.10, 0.20
+
+
+class Limiter(Coded):
+    """What limits the current at first power."""
+
+    LAMP = ("lamp", "series lamp")
+    BENCH = ("bench", "bench supply with a limit")
+    VARIAC = ("variac", "variac")
+
+
+LIMITERS = {limiter.code: limiter for limiter in Limiter}
+
+
+class Stop(Coded):
+    """A stop condition that the person sees, hears or smells."""
+
+    LAMP_BRIGHT = ("lamp-bright", "The lamp burns steady bright")
+    CURRENT_LIMIT = ("current-limit", "The current stands at the limit")
+    SMELL = ("smell", "It smells hot")
+    SMOKE = ("smoke", "Smoke")
+    NOISE = ("noise", "It ticks, buzzes or arcs")
+
+
+STOPS = {stop.code: stop for stop in Stop}
+#: what is likely when power is removed, by the code of a stop condition or of a pattern
+LIKELY = {
+    "lamp-bright": "A short before the switching stage (bridge, bulk capacitor, switch), or a rail "
+    "that is shorted. Read the primary side and every rail to ground, cold.",
+    "current-limit": "A rail that is shorted, or a part fitted the wrong way round. Every rail to "
+    "ground, cold, before power comes again.",
+    "smell": "A resistor or a winding that carries too much. Feel nothing: look for what is "
+    "discoloured once it is dead.",
+    "smoke": "A reversed or leaky electrolytic or tantalum, or a paper suppressor: that one burns "
+    "until the plug is out, the switch does not help. Ventilate; do not breathe it.",
+    "noise": "A supply that starts and gives up (overload, a dry start-up capacitor), or a spark "
+    "where something is loose.",
+    "over-voltage": "The loop is open: feedback, reference or trimmer; or a regulator has passed "
+    "its input through. Every part on that rail is suspect.",
+    "minus5-missing": "−5 V has no rectifier, filter or regulator any more, or no dummy. "
+    "Three-rail memory must not see +12 V without it.",
+    "gross": "The rail runs away: it has no load, or its regulation is gone.",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Limit:
+    """What limits the current: how it is set, what a sound unit shows; `refused` why it is none.
+
+    `lamp_w` the lamp to take, with ohms hot and cold; `bench_a` the bench supply's limit.
+    """
+
+    limiter: Limiter
+    setting: str
+    expect: tuple[str, ...]
+    refused: str = ""
+    lamp_w: float | None = None
+    hot_ohm: float | None = None
+    cold_ohm: float | None = None
+    bench_a: float | None = None
+
+
+@dataclass(frozen=True)
+class Step:
+    """One configuration: what is powered, through what, and at which load its rails are read."""
+
+    key: str
+    name: str
+    load: Condition
+    is_limited: bool
+    boards: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Watched:
+    """A rail on the watch list: its band in volts at the step's load, and where power goes off at
+    once (None where no such limit is known)."""
+
+    rail: Rail
+    band_v: tuple[float, float]
+    off_at_v: float | None
+
+
+def input_watts(sheet: Sheet) -> float | None:
+    """What the supply takes at full load, from the rails' loads; None where none is known."""
+    given = sum(abs(r.nominal_v) * (r.load_max_a or 0.0) for r in sheet.rails)
+    return given / EFFICIENCY[sheet.topology] if given else None
+
+
+def usual_limiter(topology: Topology) -> Limiter:
+    """A bench supply for machines fed with DC, else the series lamp."""
+    return Limiter.BENCH if topology is Topology.DC_FED else Limiter.LAMP
+
+
+def limit(
+    sheet: Sheet, limiter: Limiter, mains_v: float, draw_a: float | None, input_w: float | None
+) -> Limit:
+    """How a limiter is set for a unit.
+
+    `mains_v` of the workshop; `draw_a` the expected draw at a bench supply; `input_w` at full load.
+    """
+    if limiter is Limiter.BENCH:
+        return _bench(draw_a)
+    if limiter is Limiter.VARIAC:
+        return _variac(sheet)
+    if sheet.topology is Topology.DC_FED:
+        text = "This unit is fed with DC: a bench supply with a limit, no lamp."
+        return Limit(limiter, "", (), text)
+    return _lamp(mains_v, input_w)
+
+
+def _lamp(mains_v: float, input_w: float | None) -> Limit:
+    if not input_w:
+        setting = (
+            "A lamp of the supply's input power, up to twice it; its rails' loads are unknown."
+        )
+        return Limit(Limiter.LAMP, setting, _LAMP_SHOWS)
+    lamp = next((w for w in LAMPS_W if w >= input_w), LAMPS_W[-1])
+    hot = mains_v * mains_v / lamp
+    setting = (
+        f"{show(lamp, Unit.WATT)}, incandescent ({show(input_w, Unit.WATT, 2)} to "
+        f"{show(2 * input_w, Unit.WATT, 2)} will do): {show(hot, Unit.OHM, 2)} hot, about "
+        f"{show(COLD_SHARE * hot, Unit.OHM, 2)} cold"
+    )
+    return Limit(
+        Limiter.LAMP, setting, _LAMP_SHOWS, lamp_w=lamp, hot_ohm=hot, cold_ohm=COLD_SHARE * hot
+    )
+
+
+_LAMP_SHOWS = (
+    "A flash, then dim or dark: good.",
+    "Steady bright: a short. Pull the plug.",
+    "Pulsing: the supply tries and gives up.",
+)
+
+
+def _bench(draw_a: float | None) -> Limit:
+    if not draw_a:
+        return Limit(
+            Limiter.BENCH, "A limit of 1.2 times the expected draw: say what it draws.", ()
+        )
+    most = BENCH_MARGIN * draw_a
+    setting = (
+        f"Limit {show(most, Unit.AMPERE, 3)}: 1.2 times the {show(draw_a, Unit.AMPERE, 3)} expected"
+    )
+    expect = (
+        f"About {show(draw_a, Unit.AMPERE, 2)} or less on dummies: good.",
+        "At the limit, volts sagging: a short or a part the wrong way round. Off.",
+    )
+    return Limit(Limiter.BENCH, setting, expect, bench_a=most)
+
+
+def _variac(sheet: Sheet) -> Limit:
+    if sheet.topology is not Topology.LINEAR:
+        text = (
+            "Linear supplies only: a switching supply at half mains draws more, not less, and may "
+            "not start."
+            if sheet.topology.is_switching
+            else "Linear supplies on the mains only."
+        )
+        return Limit(Limiter.VARIAC, "", (), text)
+    expect = (
+        "Raw volts rise with the mains; the regulator holds from about two thirds on.",
+        "Current that rises faster than the volts: back to nothing, a short.",
+    )
+    return Limit(
+        Limiter.VARIAC, "From nothing up, a quarter a minute, watching the current", expect
+    )
+
+
+def steps(sheet: Sheet) -> tuple[Step, ...]:
+    """The smallest configuration first: supply alone on dummies, main board, board by board."""
+    found = [
+        Step("limited", "Supply alone, limited", Condition.DUMMY, True),
+        Step("alone", "Supply alone, on the mains", Condition.DUMMY, False),
+    ]
+    if sheet.topology is Topology.DC_FED:
+        found[1] = Step("alone", "Supply alone, at full current", Condition.DUMMY, False)
+    attached: tuple[str, ...] = ()
+    for part in _boards(sheet):
+        attached = (*attached, part)
+        name = f"With {part}" if len(attached) == 1 else f"And {part}"
+        found.append(Step(f"board-{len(attached)}", name, Condition.MACHINE, False, attached))
+    return tuple(found)
+
+
+def _boards(sheet: Sheet) -> list[str]:
+    """The boards, the one that takes most rails first: that is the main one."""
+    found = [p for p in sheet.parts if p.kind is board.KIND]
+    return [p.ref for p in sorted(found, key=lambda p: (-len(p.rails), p.order))]
+
+
+def wanted_amps(rail: Rail, share: float) -> float | None:
+    """The dummy a rail wants: the sheet's minimum, else a share of full load, else None."""
+    if rail.load_min_a:
+        return rail.load_min_a
+    return share * rail.load_max_a if rail.load_max_a else None
+
+
+def watch_list(rails: Sequence[Rail], tolerance: Tolerance, load: Condition) -> list[Watched]:
+    """Each rail with its limits at a load."""
+    return [Watched(rail, band(rail, tolerance, load), off_at(rail)) for rail in rails]
+
+
+def off_at(rail: Rail) -> float | None:
+    """The volts at which power is removed at once: +10 % of a logic rail or a main loop, else +25 %
+    of a regulated one."""
+    if rail.regulation is Regulation.RAW:
+        return None
+    is_strict = 0 < rail.nominal_v <= LOGIC_V or rail.regulation is Regulation.MAIN
+    return rail.nominal_v * (1 + (OVERVOLTAGE if is_strict else 0.25))
+
+
+def stop_words(limiter: Limiter) -> list[Stop]:
+    """The stop conditions that the person tells, those that the limiter can show."""
+    hidden = {Limiter.LAMP: Stop.CURRENT_LIMIT}.get(limiter, Stop.LAMP_BRIGHT)
+    return [stop for stop in Stop if stop is not hidden]
+
+
+def expected_draw(sheet: Sheet, supply_v: float | None) -> float | None:
+    """What a machine fed with DC draws at full load from so many volts, in amperes.
+
+    A linear rail draws what it gives; a converter V·I/(η·V_in).
+    """
+    if not supply_v:
+        return None
+    total = 0.0
+    for rail in sheet.rails:
+        amps = rail.load_max_a or 0.0
+        if rail.regulation is Regulation.LINEAR and rail.nominal_v > 0:
+            total += amps
+        else:
+            total += abs(rail.nominal_v) * amps / (EFFICIENCY[Topology.FLYBACK] * supply_v)
+    return total or None

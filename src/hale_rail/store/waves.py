@@ -1,0 +1,150 @@
+"""Wave records: rows in the database, the original files under the hash of their bytes.
+
+Beside an original lie arrays that follow from it, for the view; they may be thrown away.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO, Any
+
+import numpy as np
+
+from hale_rail.core.targets import Target
+from hale_rail.store.ids import new_uuid
+from hale_rail.store.readings import target_id
+
+FOLDER = "records"
+_CHUNK = 1 << 20
+
+
+@dataclass(frozen=True)
+class WaveRow:
+    """A record as stored: of which rail, its file's name, and the hash of its bytes."""
+
+    id: int
+    log_id: int
+    rail: str
+    name: str
+    sha256: str
+    at: str
+
+
+@dataclass(frozen=True)
+class WaveSetting:
+    """What was said of a record: fields by name."""
+
+    id: int
+    record_id: int
+    body: Mapping[str, Any]
+
+
+def path_of(folder: Path, sha256: str) -> Path:
+    """Where a record's original lies."""
+    return folder / FOLDER / sha256[:2] / f"{sha256}.wave"
+
+
+def put_file(folder: Path, source: IO[bytes]) -> str:
+    """Write an original to disk for good; returns the hash that names it."""
+    place = folder / FOLDER
+    place.mkdir(parents=True, exist_ok=True)
+    partial = place / f"{new_uuid()}.part"
+    found = hashlib.sha256()
+    try:
+        with partial.open("wb") as file:
+            while chunk := source.read(_CHUNK):
+                found.update(chunk)
+                file.write(chunk)
+            file.flush()
+            os.fsync(file.fileno())
+        target = path_of(folder, found.hexdigest())
+        target.parent.mkdir(exist_ok=True)
+        partial.replace(target)
+    finally:
+        partial.unlink(missing_ok=True)
+    return found.hexdigest()
+
+
+def put_arrays(folder: Path, key: str, arrays: Mapping[str, Any]) -> None:
+    """Keep what follows from a record under a key of its own; each array can be read in parts."""
+    place = _arrays(folder, key)
+    place.mkdir(parents=True, exist_ok=True)
+    for name, array in arrays.items():
+        partial = place / f"{name}.{new_uuid()}.part.npy"
+        np.save(partial, np.asarray(array), allow_pickle=False)
+        partial.replace(place / f"{name}.npy")
+    (place / "whole").touch()
+
+
+def arrays_of(folder: Path, key: str) -> dict[str, Any] | None:
+    """The arrays of a key, read as they are wanted, or None where they were not made."""
+    place = _arrays(folder, key)
+    if not (place / "whole").exists():
+        return None
+    return {
+        path.stem: np.load(path, mmap_mode="r", allow_pickle=False) for path in place.glob("*.npy")
+    }
+
+
+def _arrays(folder: Path, key: str) -> Path:
+    return folder / FOLDER / "views" / key[:32]
+
+
+def insert(
+    connection: sqlite3.Connection,
+    case_id: int,
+    sheet_id: int,
+    log_id: int,
+    target: Target,
+    name: str,
+    sha256: str,
+) -> int:
+    """Append a record; returns its id."""
+    cursor = connection.execute(
+        "INSERT INTO wave_record (uuid, case_id, log_id, target_id, name, sha256)"
+        " VALUES (?, ?, ?, ?, ?, ?)",
+        (new_uuid(), case_id, log_id, target_id(connection, case_id, sheet_id, target), name,
+         sha256),
+    )  # fmt: skip
+    return cursor.lastrowid or 0
+
+
+def insert_setting(
+    connection: sqlite3.Connection,
+    case_id: int,
+    log_id: int,
+    record_id: int,
+    body: Mapping[str, Any],
+) -> None:
+    """Append what is said of a record."""
+    text = json.dumps(dict(body), ensure_ascii=False, allow_nan=False)
+    connection.execute(
+        "INSERT INTO wave_setting (uuid, case_id, log_id, record_id, body) VALUES (?, ?, ?, ?, ?)",
+        (new_uuid(), case_id, log_id, record_id, text),
+    )
+
+
+def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[WaveRow]:
+    """Records with ids above `after`, oldest first."""
+    rows = connection.execute(
+        "SELECT w.id, w.log_id, rail.key, w.name, w.sha256, l.at FROM wave_record AS w"
+        " JOIN target AS t ON t.id = w.target_id JOIN rail ON rail.id = t.rail_id"
+        " JOIN log AS l ON l.id = w.log_id WHERE w.case_id = ? AND w.id > ? ORDER BY w.id",
+        (case_id, after),
+    )
+    return [WaveRow(*row) for row in rows]
+
+
+def settings_of(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[WaveSetting]:
+    """What was said of records with ids above `after`, oldest first."""
+    rows = connection.execute(
+        "SELECT id, record_id, body FROM wave_setting WHERE case_id = ? AND id > ? ORDER BY id",
+        (case_id, after),
+    )
+    return [WaveSetting(row[0], row[1], json.loads(row[2])) for row in rows]

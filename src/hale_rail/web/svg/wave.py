@@ -1,0 +1,104 @@
+"""Draws a record and its spectrum as they are on paper, and before the script takes over."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from markupsafe import Markup, escape
+
+from hale_rail.core.quantities import Unit, show
+from hale_rail.stages.ripple import Line, RipplePage
+
+_WIDE, _TALL, _LOW = 960.0, 300.0, 96.0
+#: decades of a spectrum's height, below its highest line
+_DECADES = 4.0
+
+
+def draw_wave(page: RipplePage) -> Markup:
+    """The whole record about its mean, what was before it pale under it; volts as lines across."""
+    now, before = page.trace, page.trace_before
+    if not now:
+        return Markup("")
+    traces = [t["traces"]["raw"] for t in (before, now) if t]
+    low, high = min(min(t[0]) for t in traces), max(max(t[1]) for t in traces)
+    room = (high - low) * 0.06 or 1e-3
+    low, high = low - room, high + room
+    drawn = _grid(low, high, float(now["length_s"]))
+    for trace, name in ((before, "before"), (now, "now")):
+        if trace:
+            share = float(trace["length_s"]) / float(now["length_s"])
+            drawn += f'<path class="wave-{name}" d="{_envelope(trace, low, high, share)}"/>'
+    label = escape(f"Record of {page.rail}, about its mean")
+    return Markup(
+        f'<svg class="wave" viewBox="0 0 {_WIDE:g} {_TALL:g}" preserveAspectRatio="none" '
+        f'role="img" aria-label="{label}">{drawn}</svg>'
+    )
+
+
+def _envelope(trace: Mapping[str, Any], low: float, high: float, share: float) -> str:
+    least, most = trace["traces"]["raw"]
+    count = len(least)
+    step = _WIDE * share / max(count - 1, 1)
+
+    def at(index: int, volt: float) -> str:
+        return f"{index * step:.1f} {_TALL * (high - volt) / (high - low):.1f}"
+
+    there = [at(i, volt) for i, volt in enumerate(most) if i * step <= _WIDE]
+    back = [at(i, volt) for i, volt in enumerate(least) if i * step <= _WIDE]
+    return "M" + "L".join([*there, *reversed(back)]) + "Z"
+
+
+def _grid(low: float, high: float, length_s: float) -> str:
+    step = nice_step(high - low, 5)
+    first = math.ceil(low / step)
+    found = ""
+    for n in range(first, math.floor(high / step) + 1):
+        y = _TALL * (high - n * step) / (high - low)
+        found += f'<path class="rule" d="M0 {y:.1f}H{_WIDE:g}"/>'
+        found += f'<text x="4" y="{y - 3:.1f}">{escape(show(n * step, Unit.VOLT, 3))}</text>'
+    end = escape(show(length_s, Unit.SECOND, 3))
+    return found + f'<text class="end" x="{_WIDE - 4:g}" y="{_TALL - 6:g}">{end}</text>'
+
+
+def nice_step(span: float, count: int) -> float:
+    """A step of 1, 2 or 5 times a power of ten that divides a span into about so many."""
+    raw = span / count
+    power = 10.0 ** math.floor(math.log10(raw))
+    return power * next(step for step in (1, 2, 5, 10) if step * power >= raw)
+
+
+def draw_spectrum(spectrum: Mapping[str, Sequence[float]], lines: Sequence[Line]) -> Markup:
+    """Volts over frequency, both by decades, the named lines marked."""
+    hz, volt = spectrum["hz"], spectrum["v"]
+    top = max(volt, default=0.0)
+    if not top or len(hz) < 2:
+        return Markup("")
+    start, span = math.log10(hz[0]), math.log10(hz[-1] / hz[0])
+
+    def x(at: float) -> float:
+        return _WIDE * (math.log10(at) - start) / span
+
+    def y(value: float) -> float:
+        down = math.log10(top / value) if value > 0 else _DECADES
+        return 18 + (_LOW - 18) * min(1.0, down / _DECADES)
+
+    path = "M" + "L".join(f"{x(at):.1f} {y(value):.1f}" for at, value in zip(hz, volt, strict=True))
+    drawn = f'<path class="lines" d="{path}"/>'
+    for power in range(math.ceil(start), math.floor(start + span) + 1):
+        at = x(10.0**power)
+        name = f"{10**power:g} Hz" if power < 3 else f"{10 ** (power - 3):g} kHz"
+        drawn += f'<path class="rule" d="M{at:.1f} 18V{_LOW:g}"/>'
+        drawn += f'<text x="{at + 3:.1f}" y="{_LOW - 4:g}">{name}</text>'
+    for line in lines:
+        if hz[0] <= line.hz <= hz[-1]:
+            at = x(line.hz)
+            side = "end" if at > _WIDE * 0.9 else "start"
+            drawn += f'<path class="named" d="M{at:.1f} 14V{_LOW:g}"/>'
+            drawn += f'<text class="name {side}" x="{at:.1f}" y="12">{escape(line.words)}</text>'
+    named = ", ".join(line.words for line in lines) or "no line of its own"
+    return Markup(
+        f'<svg class="spectrum" viewBox="0 0 {_WIDE:g} {_LOW:g}" preserveAspectRatio="none" '
+        f'role="img" aria-label="Spectrum: {escape(named)}">{drawn}</svg>'
+    )
