@@ -11,7 +11,13 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 from werkzeug.serving import make_server
 
+from hale_rail.actions import first_power
+from hale_rail.actions.cases import NewCase
+from hale_rail.core.procedures import Condition
+from hale_rail.demo.hand import Hand
 from hale_rail.demo.load import ensure_demo
+from hale_rail.store import sheets
+from hale_rail.store.database import Store
 from hale_rail.web import create_app
 
 FOLDER = Path(__file__).parent / "screenshots"
@@ -24,14 +30,14 @@ VIEWS = [
     ("diagnosis", "light", "/cases/LW-031/diagnosis", ""),
     ("capacitors", "light", "/cases/LW-014/capacitors", "204n"),
     ("recap", "light", "/cases/LW-014/recap", ""),
-    ("position", "light", "/cases/LW-014/position", ""),
     ("order", "light", "/order", ""),
-    ("kit-labels", "light", "/order/labels?case=LW-014", ""),
     ("rework-dark", "dark", "/cases/LW-014/rework", ""),
     ("parts-and-prices", "light", "/parts", ""),
     ("make-safe", "light", "/cases/LW-031/safe", ""),
-    ("guard-dark", "dark", "/cases/LW-031", ""),
+    ("first-power", "light", "/cases/LW-040/first-power", ""),
     ("rails", "light", "/cases/LW-031/rails", "4.74..4.93"),
+    ("ripple-lab", "light", "/cases/LW-031/ripple?by=%2B5+V", ""),
+    ("before-and-after", "dark", "/cases/LW-031/ripple", ""),
     ("shorts", "light", "/cases/LW-022/shorts", "0.4"),
     ("isolate", "light", "/cases/LW-022/isolate", ""),
     ("map-editor", "light", "/cases/LW-022/map", ""),
@@ -45,6 +51,7 @@ def main() -> None:
     logging.getLogger("werkzeug").setLevel(logging.ERROR)
     with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
         store = ensure_demo(Path(data) / "demo")
+        power_up(store)
         server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         browser = playwright.chromium.launch(
@@ -66,6 +73,18 @@ def main() -> None:
         store.close()
 
 
+def power_up(store: Store) -> None:
+    """A second Loomwright, sound again, in the first step of its first power."""
+    pattern = next(p for p in sheets.patterns(store.read()) if "WL-80" in p.name)
+    start = f"pattern:{pattern.id}"
+    name, symptom = "Wendlebury Loomwright 12, the second", "Recapped; never powered since."
+    typed = NewCase("LW-040", name, symptom, "", start, "", "proven", "strict")
+    hand = Hand(store, typed, 0.1)
+    hand.make_dead()
+    first_power.begin(store, hand.number, "limited", hand.moment())
+    hand.rails(Condition.DUMMY, p5="5.04", p12="12.6")
+
+
 def prepare(page: Page, name: str, typed: str) -> None:
     """Bring a page to what its picture is to show."""
     if typed:
@@ -78,16 +97,23 @@ def prepare(page: Page, name: str, typed: str) -> None:
         page.locator("[data-stage] .part-name").first.wait_for()
     if name in ("recap", "order"):
         page.locator(".plan-total b").wait_for()
-    if name == "position":
-        page.locator(".siblings a", has_text="C13").click()
-        page.locator(".siblings [aria-current]", has_text="C13").wait_for()
-    if name == "kit-labels":
-        page.locator(".kit-label").first.wait_for()
+    if name in ("ripple-lab", "before-and-after"):
+        look_at(page, name)
+    if name == "first-power":
+        page.locator(".power-plan tbody tr").first.wait_for()
     if name == "rework-dark":
         for word in ("cleared", "polarity", "measured"):
             page.keyboard.press("Alt+n")
             page.locator("#act-next", has_text=word).wait_for()
     page.wait_for_timeout(300)
+
+
+def look_at(page: Page, name: str) -> None:
+    """The lab drawn; near enough to see a cycle, the switching band over it, two cursors."""
+    page.locator("[data-lab][data-drawn]").wait_for()
+    if name == "ripple-lab":
+        for key in ("3", "+", "+", "a", *["ArrowLeft"] * 24, "b", *["ArrowRight"] * 9):
+            page.keyboard.press(key)
 
 
 if __name__ == "__main__":

@@ -8,6 +8,8 @@ from playwright.sync_api import Page
 
 VIEWS = (
     "/", "/cases/new", "/workshop", "/cases/LW-031", "/cases/LW-031/safe", "/cases/LW-031/rails",
+    "/cases/LW-031/rails?by=trim:%2B5+V", "/cases/LW-031/ripple", "/cases/LW-022/ripple",
+    "/cases/LW-031/first-power", "/cases/LW-009/first-power",
     "/cases/LW-031/diagnosis", "/cases/LW-031/recap", "/cases/LW-014", "/cases/LW-014/look",
     "/cases/LW-014/capacitors", "/cases/LW-014/log", "/cases/LW-014/intake",
     "/cases/LW-022/shorts", "/cases/LW-022/isolate", "/cases/LW-022/map", "/cases/LW-022/trace",

@@ -59,7 +59,7 @@ def test_the_next_step_leads_through_the_case(bench: Bench) -> None:
         point = parse_point(step.point_key)
         text = sound(bench, point)
         save_reading(bench.store, bench.number, point, text, check_seen=False)
-    assert stages == ["cold", "shorts", "capacitors", "rails"]
+    assert stages == ["cold", "shorts", "capacitors", "first-power"]
     paper, *others = [f for f in parts(bench.file).values() if f.part.capacitor]
     assert {f.state.value for f in others} == {"good"}
     assert (paper.part.ref, paper.judgement.action.value) == ("CX1", "replace")  # by its age

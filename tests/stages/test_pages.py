@@ -5,8 +5,10 @@ from __future__ import annotations
 import pytest
 
 from hale_rail.actions import decisions, looks, power
+from hale_rail.actions.readings import save_reading
 from hale_rail.case.report import report
-from hale_rail.core.procedures import Condition
+from hale_rail.core.procedures import VOLTS, Condition, Point
+from hale_rail.core.targets import Place, rail_target
 from hale_rail.stages import (
     capacitors,
     cold,
@@ -40,7 +42,9 @@ def dead(bench: Bench) -> Bench:
     return bench
 
 
-def test_the_rails_table_has_a_cell_a_load_and_the_band_of_the_sheet(dead: Bench) -> None:
+def test_the_rails_stand_as_bars_with_a_tick_a_reading_and_the_band_of_the_sheet(
+    dead: Bench,
+) -> None:
     dead.read("+5 V", "volts", "5.02", "dummy")
     dead.read("+12 V", "volts", "11.1", "dummy")
     page = rails.page(dead.file, NOTHING)
@@ -48,15 +52,35 @@ def test_the_rails_table_has_a_cell_a_load_and_the_band_of_the_sheet(dead: Bench
     assert [load.code for load in page.loads] == ["no-load", "dummy", "machine"]
     by_key = {row.rail.key: row for row in page.rows}
     assert by_key["+5 V"].band_v == pytest.approx((4.75, 5.25))  # 5 V ± 5 %
-    cells = by_key["+5 V"].cells
-    assert [cell and cell.shape for cell in cells] == [None, "good", None]
-    assert [cell and cell.shape for cell in by_key["+12 V"].cells] == [None, "failed", None]
+    assert by_key["+5 V"].bar.band == pytest.approx((-0.05, 0.05))
+    assert [(tick.shape, tick.label) for tick in by_key["+5 V"].bar.ticks] == [("good", "dummy")]
+    (tick,) = by_key["+12 V"].bar.ticks
+    assert (tick.shape, tick.is_latest) == ("failed", True)
+    assert tick.low == pytest.approx(11.1 / 12 - 1)
+    assert tick.error == pytest.approx((0.005 * 11.1 + 0.2) / 12)  # 0.5 % and two digits
+    assert by_key["−12 V"].bar.figure == ""
     assert rails.state(dead.file).status is Status.ATTENTION
     assert plain(rails.state(dead.file).note) == "+12 V out of band"
     power.remove_power(dead.store, dead.number)
     step = rails.next_step(dead.file)
     assert step
     assert (plain(step.text), step.urgency) == ("Rails: +12 V out of band", Urgency.REPAIR)
+
+
+def test_a_rails_bar_shows_each_place_and_what_the_line_loses(dead: Bench) -> None:
+    for place, text in (("supply", "5.05 at 9A"), ("far", "4.72 at 9 A")):
+        point = Point(rail_target("+5 V", Place(place)), VOLTS, Condition.MACHINE)
+        save_reading(dead.store, dead.number, point, text)
+    bar = next(r.bar for r in rails.page(dead.file, NOTHING).rows if r.rail.key == "+5 V")
+    assert [plain(tick.label) for tick in bar.ticks] == [
+        "in the machine, supply end, 9 A", "in the machine, far end, 9 A",
+    ]  # fmt: skip
+    (loss,) = bar.losses
+    assert loss.is_too_much
+    assert plain(loss.text) == "supply end to far end: 330 mV, 37 mΩ"
+    assert plain(bar.off) == "−5.6 %"
+    at_far = rails.points(dead.file, Asked(by="far", load="machine"))
+    assert {point.target.place for point in at_far} == {Place.FAR}
 
 
 @pytest.mark.parametrize(

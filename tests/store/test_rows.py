@@ -53,7 +53,7 @@ def test_a_sheet_of_every_kind_of_part_comes_back_as_it_was(
             more = {"is_primary": is_primary, **known}
             parts.append(make_part(number, f"P{number}", kind.code, "main", number, **more))
     rails = (
-        Rail("+5 V", 5.0, Regulation.MAIN, 0.6, 5.0, None, 50.0, 150.0, 12.0),
+        Rail("+5 V", 5.0, Regulation.MAIN, 0.6, 5.0, None, 50.0, 150.0, 12.0, "", "VR1", "+12 V"),
         Rail("−12 V", -12.0, Regulation.RAW, tolerance=(0.1, 0.2)),
     )
     sheet = Sheet("All of it", Topology.FLYBACK, rails, tuple(parts), 230.0, 50.0, 1986)

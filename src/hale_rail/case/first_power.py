@@ -169,8 +169,7 @@ def alarm(case: CaseFile) -> Alarm | None:
     if here is None or here.state != "live":
         return None
     readings = [rail_reading(case, read.rail, read.reading) for read in here.read]
-    keys = [rail.key for rail in case.sheet.rails]
-    for found in patterns(readings, case.tolerance, keys):
+    for found in patterns(readings, case.tolerance):
         if found.urgent:
             return Alarm(found.code, found.text, found.rails)
     for read in here.read:

@@ -121,5 +121,4 @@ def rail_patterns(case: CaseFile) -> tuple[Pattern, ...]:
         for volts in rails(case)
         for reading, _ in volts.by_place.values()
     ]
-    keys = [rail.key for rail in case.sheet.rails]
-    return tuple(patterns(read, case.tolerance, keys))
+    return tuple(patterns(read, case.tolerance))

@@ -11,6 +11,8 @@ from hale_rail.core.units import Unit
 
 #: from here on nobody prints picofarads
 _PICO_UP_TO_F = 0.9995e-6
+#: shorter times are written in milliseconds and below
+_SHORT_S = 0.0995
 
 
 class _Shown(Quantity):
@@ -27,7 +29,8 @@ def show(value: float, unit: Unit, digits: int = 3) -> str:
         return "OL" if value > 0 else "−OL"
     if unit is Unit.FARAD and 0.9995e-6 <= abs(value) < 0.5:
         return f"{_figures(value * 1e6, digits)}\u00a0µF"
-    if unit in (Unit.SECOND, Unit.CELSIUS) or (unit is Unit.OHM and 0.0995 <= abs(value) < 1):
+    is_long = unit is Unit.SECOND and abs(value) >= _SHORT_S
+    if unit is Unit.CELSIUS or is_long or (unit is Unit.OHM and 0.0995 <= abs(value) < 1):
         return f"{_figures(value, digits)}\u00a0{unit.symbol}"
     shown = _Shown(value, unit.symbol)
     return str(shown.render(prec=digits - 1, strip_zeros=True, form="si")).replace("-", "−")

@@ -114,7 +114,16 @@ def draftmaster() -> Sheet:
     rails = (
         Rail("+5 V", 5.0, Regulation.LINEAR, None, 3.0, ohm_isolated=950.0, ohm_attached=14.0),
         Rail("+12 V", 12.0, Regulation.LINEAR, None, 1.2, ohm_isolated=2600.0, ohm_attached=68.0),
-        Rail("−5 V", -5.0, Regulation.LINEAR, None, 0.2, ohm_isolated=3100.0, ohm_attached=740.0),
+        Rail(
+            "−5 V",
+            -5.0,
+            Regulation.LINEAR,
+            None,
+            0.2,
+            ohm_isolated=3100.0,
+            ohm_attached=740.0,
+            guards="+12 V",
+        ),
     )
     return b.sheet("Tamsin Draftmaster", Topology.LINEAR, rails)
 
@@ -144,7 +153,16 @@ def pattern_editor() -> Sheet:
     b.joint("P10", "Drives", ("+5 V", "+12 V"))
     b.joint("P8", "Backplane", ("+5 V", "+12 V", "−12 V", "−5 V"))
     rails = (
-        Rail("+5 V", 5.0, Regulation.MAIN, 1.5, 15.0, ohm_isolated=120.0, ohm_attached=9.0),
+        Rail(
+            "+5 V",
+            5.0,
+            Regulation.MAIN,
+            1.5,
+            15.0,
+            ohm_isolated=120.0,
+            ohm_attached=9.0,
+            trimmer="VR1",
+        ),
         Rail("+12 V", 12.0, Regulation.AUXILIARY, 0.5, 4.5, ohm_isolated=620.0, ohm_attached=85.0),
         Rail("−12 V", -12.0, Regulation.AUXILIARY, None, 0.5, ohm_isolated=1200.0),
         Rail("−5 V", -5.0, Regulation.LINEAR, None, 0.5, ohm_isolated=1400.0),

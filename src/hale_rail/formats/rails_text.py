@@ -16,6 +16,9 @@ WORD = "rail"
 _MOST_V = 1000.0
 #: what a sound unit reads to ground, by the word before its ohms
 _SIDES = {"isolated": "ohm_isolated", "attached": "ohm_attached"}
+#: words that are followed by a name
+_NAMED = ("trimmer", "guards")
+_REF = re.compile(r"[A-Za-z0-9_.-]{1,12}")
 _VOLT = re.compile(r"([+-]?)(\d+(?:[.,]\d+)?)V?", re.IGNORECASE)
 _REGULATION = {
     "main": Regulation.MAIN,
@@ -53,6 +56,9 @@ def read_rail_words(rail: Rail, words: Sequence[str]) -> Rail:
     said = iter(words)
     for word in said:
         side = _SIDES.get(word.lower())
+        if word.lower() in _NAMED:
+            rail = _named(rail, word.lower(), next(said, ""))
+            continue
         if side is None:
             rail = _with(rail, word)
             continue
@@ -62,6 +68,18 @@ def read_rail_words(rail: Rail, words: Sequence[str]) -> Rail:
         known: dict[str, Any] = {side: ohm}
         rail = replace(rail, **known)
     return rail
+
+
+def _named(rail: Rail, word: str, name: str) -> Rail:
+    """The rail with its trimmer's designator, or the rail it guards; raises InputError."""
+    if word == "trimmer":
+        if not _REF.fullmatch(name):
+            raise InputError("Name the trimmer behind the word: trimmer VR1.")
+        return replace(rail, trimmer=name)
+    match = _VOLT.fullmatch(tidy(name))
+    if match is None:
+        raise InputError("Name the rail that must not be there without it: guards +12.")
+    return replace(rail, guards=rail_key(float(f"{match[1]}{match[2].replace(',', '.')}")))
 
 
 def write_rail(rail: Rail) -> str:
@@ -77,6 +95,10 @@ def write_rail(rail: Rail) -> str:
     for word, name in _SIDES.items():
         ohm = getattr(rail, name)
         words.append(f"{word} {ohm:.12g}R" if ohm else "")
+    words.append(f"trimmer {rail.trimmer}" if rail.trimmer else "")
+    words.append(
+        f"guards {rail.guards.removesuffix(' V').replace('−', '-')}" if rail.guards else ""
+    )
     return " ".join(word for word in words if word)
 
 
@@ -109,4 +131,8 @@ def say_rail(rail: Rail) -> str:
         words.append(f"−{100 * low:g}/+{100 * high:g} %")
     if rail.ripple_mv:
         words.append(f"ripple {rail.ripple_mv:g}\u00a0mV")
+    if rail.trimmer:
+        words.append(f"trimmer {rail.trimmer}")
+    if rail.guards:
+        words.append(f"{rail.guards} must not be there without it")
     return " ".join(words)

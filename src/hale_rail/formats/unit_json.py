@@ -26,6 +26,7 @@ from hale_rail.formats.marked_values import marked_farad
 from hale_rail.formats.part_words import find_rail
 
 MOST_PARTS, MOST_RAILS = 2000, 40
+_LONGEST_NAME = 24
 _YEARS = (1900, 2100)
 _JOINTS = (connector.KIND, board.KIND)
 _CLASSES = ("X1", "X2", "Y1", "Y2")
@@ -76,6 +77,8 @@ def _rails(unit: Entry, topology: Topology) -> tuple[Rail, ...]:
             entry.above_zero("ripple_mv", None),
             entry.above_zero("ohm_isolated", Unit.OHM),
             entry.above_zero("ohm_attached", Unit.OHM),
+            trimmer=entry.text("trimmer")[:_LONGEST_NAME],
+            guards=entry.text("guards")[:_LONGEST_NAME],
         )
         found.append(rail)
     return tuple(found)
@@ -224,6 +227,8 @@ def _written_rail(rail: Rail) -> dict[str, Any]:
         "ripple_mv": rail.ripple_mv,
         "ohm_isolated": rail.ohm_isolated,
         "ohm_attached": rail.ohm_attached,
+        "trimmer": rail.trimmer or None,
+        "guards": rail.guards or None,
     }
 
 

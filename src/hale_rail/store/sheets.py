@@ -21,7 +21,7 @@ _PART_COLUMNS = (
 )  # fmt: skip
 _RAIL_COLUMNS = (
     "nominal_v", "regulation", "load_min_a", "load_max_a", "tolerance_low", "tolerance_high",
-    "ripple_mv", "ohm_isolated", "ohm_attached",
+    "ripple_mv", "ohm_isolated", "ohm_attached", "trimmer", "guards",
 )  # fmt: skip
 
 
@@ -135,7 +135,7 @@ def _mark_rail(
         f"{', ?' * len(_RAIL_COLUMNS)})",
         (rail, version, int(is_removed), place, rail, marked.nominal_v, marked.regulation.code,
          marked.load_min_a, marked.load_max_a, low, high, marked.ripple_mv, marked.ohm_isolated,
-         marked.ohm_attached),
+         marked.ohm_attached, marked.trimmer, marked.guards),
     )  # fmt: skip
 
 
@@ -218,7 +218,7 @@ def _rails(connection: sqlite3.Connection, sheet_id: int, version: int) -> list[
         Rail(
             row["key"], row["nominal_v"], REGULATIONS[row["regulation"]], row["load_min_a"],
             row["load_max_a"], _tolerance(row), row["ripple_mv"], row["ohm_isolated"],
-            row["ohm_attached"], row["uuid"],
+            row["ohm_attached"], row["uuid"], row["trimmer"], row["guards"],
         )
         for row in rows
         if not row["is_removed"]

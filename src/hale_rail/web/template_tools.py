@@ -101,6 +101,10 @@ _FORMS: dict[str, type[Form]] = {
 }
 
 
+#: forms beside which another of the same fields is drawn
+_TWICE = ("wave-said", "wave-aside")
+
+
 def install(app: Flask) -> None:
     """Give the templates their tools."""
     app.jinja_env.trim_blocks = True
@@ -195,8 +199,8 @@ def form_of(name: str, typed: Typed, **usual: Any) -> Form:
     """A form to be drawn: with what was typed and its problems, else with the usual values."""
     made = _FORMS[name]
     if typed.form != name or not typed.values:
-        return made(formdata=None, meta=_DRAWN, **usual) if usual else _blank(name)
-    form = made(meta=_DRAWN)
+        return _named(name, made(formdata=None, meta=_DRAWN, **usual)) if usual else _blank(name)
+    form = _named(name, made(meta=_DRAWN))
     for field, text in typed.problems.items():
         if field in form:
             form[field].errors = [text]
@@ -206,7 +210,15 @@ def form_of(name: str, typed: Typed, **usual: Any) -> Form:
 @lru_cache
 def _blank(name: str) -> Form:
     """An empty form, the same on every page."""
-    return _FORMS[name](formdata=None, meta=_DRAWN)
+    return _named(name, _FORMS[name](formdata=None, meta=_DRAWN))
+
+
+def _named(name: str, form: Form) -> Form:
+    """The form with ids of its own, where two of its kind stand on one page."""
+    if name in _TWICE:
+        for field in form:
+            field.id = f"{name}-{field.id}"
+    return form
 
 
 def keys_dialog() -> Markup:

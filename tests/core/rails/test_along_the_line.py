@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from hale_rail.core.procedures import Accuracy, Condition
@@ -95,6 +97,22 @@ def test_power_good(after: float | None, passes: bool, verdict: RailVerdict, say
     found = judge_power_good(after, rails_pass=passes)
     assert found.verdict is verdict
     assert says in found.text
+
+
+@pytest.mark.parametrize(("guards", "volts", "code"), [
+    ("−12 V", {"+5 V": 5.0, "+12 V": 0.1, "−12 V": -12.0}, "guard-missing"),
+    ("−12 V", {"+5 V": 5.0, "+12 V": 0.1, "−12 V": -0.1}, None),
+    ("−12 V", {"+5 V": 5.0, "+12 V": 12.0, "−12 V": -12.0}, None),
+    ("+9 V", {"+12 V": 0.1, "−5 V": -0.1}, None),  # the sheet's own rules stand, not the usual one
+    ("", {"+12 V": 12.0, "−5 V": -0.1}, "minus5-missing"),
+])  # fmt: skip
+def test_which_rail_must_not_be_there_alone_is_on_the_sheet(
+    guards: str, volts: dict[str, float], code: str | None
+) -> None:
+    rails = {r.key: replace(r, guards=guards if r is P12 else "") for r in (P5, P12, M12, M5)}
+    read = [at(rails[key], volt) for key, volt in volts.items()]
+    urgent = [p.code for p in patterns(read, Tolerance.STRICT) if p.urgent]
+    assert urgent == ([code] if code else [])
 
 
 @pytest.mark.parametrize(("rail", "low", "high", "is_blip"), [

@@ -26,8 +26,8 @@ from hale_rail.core.targets import Place
 _RUNNING, _MISSING = 0.60, 0.50
 #: shares apart that rails off in proportion may be
 _PROPORTION, _RELATIVE = 0.04, 0.5
-#: volts of +12 V that count as there, and of −5 V that count as missing
-_PLUS12_THERE_V, _MINUS5_MISSING_V = 6.0, 2.5
+#: how near a rail lies to the volts it is named by
+_NEAR = 0.12
 #: shares of nominal between which a rail jumps that starts again and again
 _BLIP = (0.15, 0.40)
 _TELLING = (Condition.MACHINE, Condition.DUMMY, Condition.NO_LOAD)
@@ -57,17 +57,15 @@ class _Judged:
         return self.judgement.off_share
 
 
-def patterns(
-    readings: Sequence[RailReading], tolerance: Tolerance, rail_keys: Sequence[str] = ()
-) -> list[Pattern]:
+def patterns(readings: Sequence[RailReading], tolerance: Tolerance) -> list[Pattern]:
     """What readings say together, the urgent first.
 
-    `readings`: the newest of each rail at each load and place; `rail_keys`: all rails of the sheet.
+    `readings`: the newest of each rail at each load and place.
     What kills is looked for in each rail's newest reading; the rest at the most telling load at
     which two rails and more were read.
     """
     newest = _newest(readings)
-    found = [*_turned(readings), *_over(newest), *_minus5(newest, rail_keys)]
+    found = [*_turned(readings), *_over(newest), *_missing(newest)]
     judged = _together(readings, tolerance)
     found += _of_set(judged)
     found += _harness(readings, tolerance)
@@ -100,16 +98,38 @@ def _over(newest: Mapping[str, RailReading]) -> list[Pattern]:
     ]
 
 
-def _minus5(newest: Mapping[str, RailReading], rail_keys: Sequence[str]) -> list[Pattern]:
-    """−5 V missing while +12 V is there destroys three-rail memory; +12 V missing does not."""
-    plus12 = next((r for r in newest.values() if 11 < r.rail.nominal_v < 13), None)
-    minus5 = next((r for r in newest.values() if -5.6 < r.rail.nominal_v < -4.4), None)
-    if plus12 is None or minus5 is None or not (rail_keys or newest):
-        return []
-    if plus12.present_v > _PLUS12_THERE_V and minus5.absent_v < _MINUS5_MISSING_V:
-        text = "−5 V is missing while +12 V is there: power off at once, three-rail memory dies."
-        return [Pattern("minus5-missing", text, (minus5.rail.key, plus12.rail.key), urgent=True)]
-    return []
+def _missing(newest: Mapping[str, RailReading]) -> list[Pattern]:
+    """A rail that is missing while the one it guards is there, as the sheet has it.
+
+    Where no sheet says so: −5 V missing while +12 V is there destroys three-rail memory; +12 V
+    missing does not.
+    """
+    found = []
+    for guard, guarded in _guards(newest):
+        rail, other = guard.rail, guarded.rail
+        is_missing = guard.absent_v < _MISSING * abs(rail.nominal_v)
+        if not is_missing or guarded.present_v <= _MISSING * abs(other.nominal_v):
+            continue
+        is_minus5 = _is_near(rail.nominal_v, -5)
+        what = "three-rail memory dies" if is_minus5 else f"{other.key} destroys what it feeds"
+        text = f"{rail.key} is missing while {other.key} is there: power off at once, {what}."
+        code = "minus5-missing" if is_minus5 else "guard-missing"
+        found.append(Pattern(code, text, (rail.key, other.key), urgent=True))
+    return found
+
+
+def _guards(newest: Mapping[str, RailReading]) -> list[tuple[RailReading, RailReading]]:
+    """Pairs of a rail and the one it guards, both read."""
+    said = [r for r in newest.values() if r.rail.guards]
+    if said:
+        return [(r, newest[r.rail.guards]) for r in said if r.rail.guards in newest]
+    minus5 = next((r for r in newest.values() if _is_near(r.rail.nominal_v, -5)), None)
+    plus12 = next((r for r in newest.values() if _is_near(r.rail.nominal_v, 12)), None)
+    return [(minus5, plus12)] if minus5 and plus12 else []
+
+
+def _is_near(volt: float, nominal: float) -> bool:
+    return abs(volt / nominal - 1) < _NEAR
 
 
 def _together(readings: Sequence[RailReading], tolerance: Tolerance) -> list[_Judged]:

@@ -51,7 +51,9 @@ REGULATIONS = {regulation.code: regulation for regulation in Regulation}
 class Rail:
     """A rail's sheet: nominal volts, own tolerance as shares (None: the school's), load in amperes.
 
-    `ohm_isolated` and `ohm_attached`: expected resistance to ground, cold, or None.
+    `ohm_isolated` and `ohm_attached`: expected resistance to ground, cold, or None. `trimmer` the
+    designator of its trimmer; `guards` the key of the rail that destroys what it feeds while this
+    one is missing; "" where there is none.
     """
 
     key: str
@@ -64,6 +66,8 @@ class Rail:
     ohm_isolated: float | None = None
     ohm_attached: float | None = None
     uid: str = ""
+    trimmer: str = ""
+    guards: str = ""
 
     @property
     def is_stiff(self) -> bool:

@@ -60,5 +60,9 @@ BEGIN SELECT RAISE (ABORT, 'power_good is append-only'); END;
 CREATE TRIGGER power_good_no_delete BEFORE DELETE ON power_good
 BEGIN SELECT RAISE (ABORT, 'power_good is append-only'); END;
 
+-- The designator of a rail's trimmer, and the rail that must not be there while this one is missing ('' where none).
+ALTER TABLE rail_marking ADD COLUMN trimmer TEXT NOT NULL DEFAULT '';
+ALTER TABLE rail_marking ADD COLUMN guards TEXT NOT NULL DEFAULT '';
+
 -- How many of a resistor are at hand: dummy loads use each once.
 ALTER TABLE resistor ADD COLUMN qty INTEGER NOT NULL DEFAULT 1 CHECK (qty >= 0);

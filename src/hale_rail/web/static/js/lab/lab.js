@@ -130,7 +130,7 @@ class Lab {
       words.push(`ΔV ${volts(this.voltAt(this.cursors.b) - this.voltAt(this.cursors.a))}`);
     }
     const window = `${shown(this.to - this.from, "s")} across`;
-    document.querySelector("[data-lab-read]").textContent = [...words, window].join("   ");
+    document.querySelector("[data-lab-read]").textContent = [...words, window].join(" · ");
   }
 
   cursor(letter) {
