@@ -13,17 +13,17 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from hale_rail.core.ripple.cycle import Cycle, find_cycle
+from hale_rail.core.ripple.cycle import Cycle, find_cycle, follow
 from hale_rail.core.ripple.mains import LowBands, mains_part
 from hale_rail.core.ripple.template import (
     NOTHING,
     Folded,
     fold,
-    is_double,
     looked_up,
     resampled,
     steps_of,
     straight_between,
+    times_over,
     unspiked,
     without_steps,
 )
@@ -176,8 +176,9 @@ def split(
     volt = wave.volt - mean
     cycle = find_cycle(volt, wave.dt_s, switching_hz)
     folded = NOTHING if cycle is None else _folded(volt, wave.dt_s, cycle)
-    if cycle is not None and switching_hz is None and is_double(folded.one):
-        cycle = cycle.doubled()
+    times = times_over(folded.one) if cycle is not None and switching_hz is None else 1
+    if cycle is not None and times > 1:
+        cycle = follow(volt, wave.dt_s, times * cycle.hz)
         folded = _folded(volt, wave.dt_s, cycle)
     if cycle is not None and switching_hz is None and folded.explained < _EXPLAINS:
         cycle, folded = None, NOTHING

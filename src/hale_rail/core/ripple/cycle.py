@@ -48,10 +48,6 @@ class Cycle:
             return out
         return np.interp(index, self.at, self.cycles)
 
-    def doubled(self) -> Cycle:
-        """The same at twice the frequency."""
-        return Cycle(2 * self.hz, self.at, 2 * self.cycles)
-
 
 def smooth(volt: Samples, width: int) -> Samples:
     """The moving average over `width` samples, fewer at the ends; shape as given."""
@@ -77,7 +73,7 @@ def find_cycle(volt: Samples, dt_s: float, given_hz: float | None = None) -> Cyc
     if lag is None:
         return None
     hz = 1 / (_refined(likeness, lag) * dt_s)
-    return _followed(volt, dt_s, hz)
+    return follow(volt, dt_s, hz)
 
 
 def _middle(volt: Samples) -> Samples:
@@ -156,8 +152,11 @@ def _top(values: Samples, at: int) -> float:
     return at + (0.5 * (left - right) / bend if bend < 0 else 0.0)
 
 
-def _followed(volt: Samples, dt_s: float, hz: float) -> Cycle:
-    """The phase, block by block, of the record's own fundamental at about `hz`."""
+def follow(volt: Samples, dt_s: float, hz: float) -> Cycle:
+    """The phase, block by block, of a record's own fundamental at about `hz`; volts with zero mean.
+
+    It must be so near that within a block of some cycles less than half a cycle goes astray.
+    """
     count = len(volt)
     cycles = count * dt_s * hz
     blocks = int(min(_BLOCKS, cycles / _BLOCK_CYCLES))

@@ -57,14 +57,19 @@ def fit(shape: Samples, *, is_flyback: bool) -> Fit:
                       np.concatenate((shape[-1:], shape, shape[:1])))  # fmt: skip
     cells = cells - cells.mean()
     spectrum = np.fft.rfft(cells)
-    best = _best(cells, spectrum, is_flyback, 0.0, _DUTIES)
-    if is_flyback:
-        for kept in _KEPT[1:]:
-            other = _best(cells, spectrum, is_flyback, kept, _DUTIES)
-            if 1 - other.explained < _CLEARLY * (1 - best.explained):
-                best = other
-    fine = best.duty + _FINE
-    return _best(cells, spectrum, is_flyback, best.kept, fine[(fine > 0.02) & (fine < 0.98)])
+    best = _finely(cells, spectrum, is_flyback, 0.0)
+    for kept in _KEPT[1:] if is_flyback else ():
+        other = _finely(cells, spectrum, is_flyback, kept)
+        if 1 - other.explained < _CLEARLY * (1 - best.explained):
+            best = other
+    return best
+
+
+def _finely(cells: Samples, spectrum: NDArray[np.complex128], is_flyback: bool, kept: float) -> Fit:
+    """The best duty, looked for coarsely, then finely around it."""
+    coarse = _best(cells, spectrum, is_flyback, kept, _DUTIES)
+    fine = coarse.duty + _FINE
+    return _best(cells, spectrum, is_flyback, kept, fine[(fine > 0.02) & (fine < 0.98)])
 
 
 def _best(

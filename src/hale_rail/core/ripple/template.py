@@ -18,6 +18,8 @@ _BURST, _STANDS_OUT = 0.08, 4.0
 _LEAST_SHARE = 0.08
 #: how far from half way a second top may stand, and how high above its valleys
 _HALFWAY, _SECOND_TOP = 0.1, 0.2
+#: the most cycles that are looked for in a shape, and the share of it that one multiple then has
+_MOST_TIMES, _ALMOST_ALL = 8, 0.9
 #: how far an edge of the cycle may come early or late, in cells; how high a step is, as a share of
 #: all; and how much of the cycle may be steps
 _EDGE_CELLS, _FEW_CELLS, _EDGE_SHARE, _MOST_STEPS = 2, 60, 0.3, 0.25
@@ -213,6 +215,19 @@ def is_double(shape: Samples) -> bool:
         return False
     valley = max(float(turned[:at].min()), float(turned[at:].min()))
     return float(turned[at]) - valley >= _SECOND_TOP * float(np.ptp(shape))
+
+
+def times_over(shape: Samples) -> int:
+    """How many cycles a shape really holds: two of which every second differs, or several alike,
+    where next to all of it is one multiple of its frequency; 1 where it is one."""
+    if is_double(shape):
+        return 2
+    power = np.abs(np.fft.rfft(shape)) ** 2
+    total = float(power[1:].sum())
+    for times in range(2, min(_MOST_TIMES, len(power) - 1) + 1):
+        if total > 0 and power[times] > _ALMOST_ALL * total:
+            return times
+    return 1
 
 
 def _runs(stands: NDArray[np.bool_]) -> tuple[int, list[tuple[int, int]]]:

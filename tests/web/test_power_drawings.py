@@ -1,0 +1,152 @@
+"""What is drawn of first power, rails and records: by their geometry, not by their looks."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+import pytest
+
+from hale_rail.actions import first_power as actions
+from hale_rail.actions.readings import save_reading
+from hale_rail.core.procedures import VOLTS, Condition, Point
+from hale_rail.core.targets import Place, rail_target
+from hale_rail.stages import first_power, rails
+from hale_rail.stages.rail_bars import SCALE, Loss, RailBar, Tick
+from hale_rail.stages.ripple import BandRow, Line
+from hale_rail.stages.stage import Asked
+from hale_rail.store.database import Store
+from hale_rail.web.svg.hookup import draw_hookup
+from hale_rail.web.svg.rail_bar import draw_rail_bar
+from hale_rail.web.svg.wave import draw_spectrum, draw_wave, nice_step
+
+from ..conftest import Bench
+
+ASKED = Asked()
+
+
+@pytest.fixture
+def bar(store: Store) -> RailBar:
+    bench = Bench(store, "template:flyback")
+    for place, text in ((Place.NONE, "4.6..4.8"), (Place.SUPPLY, "5.02"), (Place.FAR, "2.1")):
+        point = Point(rail_target("+5 V", place), VOLTS, Condition.MACHINE)
+        save_reading(store, bench.number, point, text)
+    return rails.page(bench.file, ASKED).rows[0].bar
+
+
+def edges(svg: str, kind: str) -> list[float]:
+    return [float(x) for x in re.findall(rf'class="{kind}" d="M([\d.-]+) ', svg)]
+
+
+def test_a_bar_has_its_band_in_the_middle_of_one_scale_for_all(bar: RailBar) -> None:
+    svg = str(draw_rail_bar(bar))
+    low, high = edges(svg, "edge")
+    wide = float(re.search(r'class="outside" x="0" y="[\d.]+" width="([\d.]+)"', svg)[1])
+    assert (low + high) / 2 == pytest.approx(wide / 2)
+    assert (high - low) / wide == pytest.approx(0.10 / (2 * SCALE), rel=0.01)
+    wider = str(draw_rail_bar(replace(bar, band=(-0.10, 0.10))))
+    assert edges(wider, "edge")[1] > high
+
+
+def test_a_bar_has_a_tick_a_reading_with_its_label_and_words_for_who_cannot_see(
+    bar: RailBar,
+) -> None:
+    svg = str(draw_rail_bar(bar))
+    assert svg.count('class="body"') == 3
+    assert svg.count(" latest") == 1
+    assert svg.count('class="jump"') == 1  # the jumping one
+    assert "◂ in the machine, far end" in svg  # 2.1 V lies off the scale
+    label = re.search(r'aria-label="([^"]+)"', svg)[1]
+    assert label.startswith("+5 V: in the machine")
+    assert 'class="loss"' in svg
+
+
+def test_a_rail_that_was_not_read_says_so(store: Store) -> None:
+    bench = Bench(store, "template:flyback")
+    svg = str(draw_rail_bar(rails.page(bench.file, ASKED).rows[0].bar))
+    assert "not read" in svg
+    assert 'class="body"' not in svg
+
+
+@pytest.mark.parametrize(("low", "high", "middle", "beyond"), [
+    (0.01, 0.03, 0.02, False), (0.5, 0.5, SCALE, True), (-0.9, -0.9, -SCALE, True),
+])  # fmt: skip
+def test_a_tick_stays_on_the_scale(low: float, high: float, middle: float, beyond: bool) -> None:
+    tick = Tick(low, high, 0.001, "dummy", "good", True)
+    assert tick.middle == pytest.approx(middle)
+    assert tick.is_beyond is beyond
+
+
+def test_a_stretch_that_loses_too_much_is_marked(bar: RailBar) -> None:
+    loss = Loss(0.0, -0.05, "supply end to far end", True)
+    assert "loss too-much" in str(draw_rail_bar(replace(bar, losses=(loss,))))
+
+
+def test_the_hook_up_shows_wall_lamp_supply_and_each_rail(demo: Store) -> None:
+    bench = Bench(demo, "template:flyback", number="T-3")
+    page = first_power.page(bench.file, ASKED)
+    svg = str(draw_hookup(page, bench.file.sheet))
+    for words in ("wall", "lamp", "supply", *(rail.key for rail in bench.file.sheet.rails)):
+        assert words in svg
+    actions.choose(demo, bench.number, {"limiter": "variac"})
+    assert "variac" in str(draw_hookup(first_power.page(bench.file, ASKED), bench.file.sheet))
+
+
+def test_with_the_boards_on_they_stand_where_the_dummies_were(demo: Store) -> None:
+    bench = Bench(demo, "template:flyback", number="T-3")
+    sheet = bench.file.sheet
+    for key in ("limited", "alone"):
+        actions.begin(demo, bench.number, key)
+        for rail in sheet.rails:
+            point = Point(rail_target(rail.key), VOLTS, Condition.DUMMY)
+            save_reading(demo, bench.number, point, f"{rail.nominal_v:.2f}", check_seen=False)
+        actions.finish(demo, bench.number, key)
+    page = first_power.page(bench.file, ASKED)
+    svg = str(draw_hookup(page, sheet))
+    assert page.here.step.boards[0] in svg
+    assert "board-box newest" in svg
+    assert 'class="dummy"' not in svg
+    assert "nothing between" in svg
+
+
+def test_a_bench_supply_shows_its_limit(demo: Store) -> None:
+    bench = Bench(demo, "template:dc-fed", number="T-4")
+    actions.choose(demo, bench.number, {"limiter": "bench", "draw_a": 0.6})
+    svg = str(draw_hookup(first_power.page(bench.file, ASKED), bench.file.sheet))
+    assert "limit 720" in svg.replace("\u00a0", " ")
+    assert "bench supply" in svg
+
+
+@pytest.mark.parametrize(("span", "count", "step"), [
+    (1.0, 5, 0.2), (0.23, 5, 0.05), (7.0, 8, 1.0), (3e-5, 5, 1e-5), (95, 10, 10),
+])  # fmt: skip
+def test_a_nice_step(span: float, count: int, step: float) -> None:
+    assert nice_step(span, count) == pytest.approx(step)
+
+
+def test_a_spectrum_marks_the_lines_it_has_room_for() -> None:
+    hz = [10.0 * 1.1**n for n in range(120)]
+    found = {"hz": hz, "v": [1e-3] * 60 + [0.1] + [1e-4] * 59}
+    lines = [Line(100.0, "100 Hz"), Line(66e3, "66 kHz"), Line(9e9, "too high")]
+    svg = str(draw_spectrum(found, lines))
+    assert svg.count('class="named"') == 2
+    assert "100 Hz, 66 kHz" in svg
+    assert "1 kHz" in svg
+    assert str(draw_spectrum({"hz": [1.0], "v": [0.0]}, [])) == ""
+
+
+def test_nothing_is_drawn_of_no_record() -> None:
+    class Page:
+        trace = None
+        trace_before = None
+        rail = "+5 V"
+
+    assert str(draw_wave(Page())) == ""  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(("now", "before", "says"), [
+    (0.030, 0.240, "8.0 × less"), (0.240, 0.030, "8.0 × more"), (0.030, 0.032, "as before"),
+    (0.030, None, ""), (0.0001, 0.0004, ""),
+])  # fmt: skip
+def test_what_became_of_a_band(now: float, before: float | None, says: str) -> None:
+    assert BandRow("switching", "switching", now, 0.5, before).gain == says
