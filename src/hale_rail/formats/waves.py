@@ -125,14 +125,16 @@ def _timed(time: Samples, volt: Samples, words: str, rows: _Rows) -> Wave:
     count = len(time)
     place = np.arange(count) - (count - 1) / 2
     dt = float(place @ time) / float(place @ place)  # the slope: rounded times average out
-    start = float(time.mean()) - dt * (count - 1) / 2
+    middle = float(time.mean())
     steps = np.diff(time)
-    usual = float(np.median(steps[steps > 0]))
-    if steps.max() > _HOLE * max(usual, dt / 2):
+    widest = float(steps.max())
+    usual = dt if widest < _HOLE / 2 * dt else float(np.median(steps[steps > 0]))
+    if widest > _HOLE * max(usual, dt / 2):
         rows.refuse(int(steps.argmax()) + 1, "a hole in time before it")
-    even = start + dt * (place + (count - 1) / 2)
-    if np.abs(time - even).max() <= 1.5 * max(dt, usual):
-        return Wave(volt, dt, start, words)
+    place *= dt
+    place += middle - time
+    if max(float(place.max()), -float(place.min())) <= 1.5 * max(dt, usual):
+        return Wave(volt, dt, middle - dt * (count - 1) / 2, words)
     note = "The steps of time are uneven: laid on even ones, between neighbours."
     even = np.linspace(time[0], time[-1], count)
     return Wave(
