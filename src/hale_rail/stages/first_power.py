@@ -173,11 +173,10 @@ def points(case: CaseFile, _: Asked) -> Sequence[Point]:
     return [Point(rail_target(r.key), VOLTS, here.step.load) for r in case.sheet.rails]
 
 
-def first(case: CaseFile, order: Sequence[Point]) -> Point | None:
-    """What was not read in this step yet; what an earlier one read does not count."""
+def done(case: CaseFile) -> frozenset[str]:
+    """What was read in this step; what an earlier one read does not count."""
     here = current(case)
-    read = [one.rail.key for one in here.read] if here else []
-    return next((point for point in order if point.target.rail not in read), None)
+    return frozenset(one.reading.key for one in here.read) if here else frozenset()
 
 
 def next_step(case: CaseFile) -> Step | None:
@@ -213,7 +212,7 @@ STAGE = Stage(
     state=state,
     page=page,
     points=points,
-    first=first,
+    done=done,
     next_step=next_step,
     begun=begun,
     has_panel=True,

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from enum import Enum, IntEnum
 
 from hale_rail.case.file import CaseFile
+from hale_rail.case.walks import done as walked
 from hale_rail.core.procedures import Point
 from hale_rail.store.readings import Reading
 
@@ -121,7 +122,7 @@ class Stage:
     `is_guarded`: the guard stands before it; `under`: the key of the stage it belongs to, for a
     page beside them; `has_panel`: what is known beside its page is a template of its own; `begun`:
     something was done of it; `is_pending`: its points are still being computed; `meanings` what
-    readings say, by procedure's code.
+    readings say, by procedure's code; `done` the keys of the points that need no reading any more.
     """
 
     key: str
@@ -137,6 +138,7 @@ class Stage:
     under: str = ""
     has_panel: bool = False
     meanings: Mapping[str, Callable[[CaseFile, Reading], Meaning]] = field(default_factory=dict)
+    done: Callable[[CaseFile], frozenset[str]] = walked
 
     @property
     def has_tray(self) -> bool:

@@ -10,7 +10,7 @@ from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts import parts
 from hale_rail.case.subjects import checked_subject, point_words, subject_of
-from hale_rail.case.walks import done, next_undone, part_point, store_before
+from hale_rail.case.walks import next_undone, part_point, store_before
 from hale_rail.case.words import show_reading
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.verdicts import Reason, Verdict
@@ -89,7 +89,7 @@ def tray_point(case: CaseFile, stage: Stage, asked: Asked) -> Point | None:
         return None
     order = stage.points(case, asked)
     better = stage.first(case, order)
-    return better or next_undone(order, done(case)) or (order[0] if order else None)
+    return better or next_undone(order, stage.done(case)) or (order[0] if order else None)
 
 
 def before_meter(case: CaseFile, stage: Stage, point: Point | None) -> Point | None:
@@ -132,7 +132,7 @@ def lay_tray(
         before=_neighbour(keys, point.key, -1),
         after=_neighbour(keys, point.key, 1),
         count=len(order),
-        done_count=sum(key in done(case) for key in keys),
+        done_count=sum(key in stage.done(case) for key in keys),
         result=result_of(case, asked.said),
         back=back,
     )
@@ -203,7 +203,7 @@ def after_saving(case: CaseFile, stage: Stage, point: Point) -> Point | None:
     if stage.is_pending(case, asked):
         return None
     order = stage.points(case, asked)
-    return next_undone(order, done(case), after=point.key) or point
+    return next_undone(order, stage.done(case), after=point.key) or point
 
 
 def result_of(case: CaseFile, reading_id: int | None) -> Result | None:

@@ -36,11 +36,12 @@ def read(number: str) -> ResponseReturnValue:
     if form.unplugged.data:
         readings.understood(case_of(number), point, form.text.data)
         power.remove_power_if_on(store(), number)
+    was_done = point.key in stage.done(case_of(number))
     saved = readings.save_reading(store(), number, point, form.text.data, form.seen.data)
     if form.back.data:
         return then(number, stage, form.back.data, saved.reading_id)
     is_corrected = saved.file.rows.readings[saved.reading_id].supersedes is not None
-    following = point if is_corrected else after_saving(saved.file, stage, point)
+    following = point if is_corrected and was_done else after_saving(saved.file, stage, point)
     key = following.key if following else ""
     return then(number, stage, key, saved.reading_id, by=point.target.line if not key else "")
 
