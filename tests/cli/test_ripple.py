@@ -68,6 +68,32 @@ def test_every_option_is_read(folder: Path) -> None:
     assert "output-esr-high" in out
 
 
+def test_a_record_says_the_same_in_every_dialect(tmp_path: Path) -> None:
+    wave = kept(made.raw(), SLOW)
+    rows = [(f"{i * SLOW:.8f}", f"{v:.5f}") for i, v in enumerate(wave.volt)]
+    texts = {
+        "a": "Time,CH1\ns,V\n" + "".join(f"{t},{v}\n" for t, v in rows),
+        "b": "ms;mV\r\n" + "".join(
+            f"{float(t) * 1e3:.5f};{float(v) * 1e3:.2f}\r\n".replace(".", ",") for t, v in rows),
+        "c": f"Sample interval: {SLOW * 1e6:g} us\nvolts\n" + "".join(f"{v}\n" for _, v in rows),
+        "d": "n,CH1,Increment\n,V,2e-5\n" + "".join(
+            f"{i},{v},\n" for i, (_, v) in enumerate(rows)),
+    }  # fmt: skip
+    answers = []
+    for name, text in texts.items():
+        (tmp_path / f"{name}.csv").write_text(text, encoding="utf-8")
+        found = asked("ripple", f"{name}.csv", "--nominal", "9", "--load", "0.8", folder=tmp_path)
+        answers.append((found["bands"], found["causes"], found["verdict"], found["vpp_v"]))
+    for bands, causes, verdict, vpp in answers[1:]:
+        assert verdict == answers[0][2]
+        assert vpp == pytest.approx(answers[0][3], rel=1e-6)
+        for band, volt in bands.items():
+            assert volt == pytest.approx(answers[0][0][band], rel=1e-3, abs=5e-3 * vpp)
+        assert [c["code"] for c in causes] == [c["code"] for c in answers[0][1]]
+        assert causes[0]["estimate"]["value"] == pytest.approx(
+            answers[0][1][0]["estimate"]["value"], rel=1e-3)  # fmt: skip
+
+
 def test_a_file_that_is_no_record_is_named_with_its_line(folder: Path) -> None:
     text = (folder / "raw.csv").read_text(encoding="utf-8").splitlines(keepends=True)
     text[500] = "0.0,oops\n"

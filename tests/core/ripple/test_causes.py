@@ -7,6 +7,8 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.ripple.analyse import RippleAnalysis, analyse, usual_limit
@@ -206,3 +208,30 @@ def test_the_bandwidth_is_limited_where_the_sampling_allows() -> None:
 def test_a_rail_of_no_volts_is_refused() -> None:
     with pytest.raises(InputError, match="not 0"):
         analyse(kept(made.raw(), SLOW), Question(0.0))
+
+
+@settings(max_examples=60)
+@given(
+    count=st.sampled_from([8, 9, 15, 50, 333, 5000]), power=st.floats(-9, 1),
+    shape=st.sampled_from(["noise", "flat", "ramp", "sine", "spikes", "bits", "walk", "tiny"]),
+    nominal=st.sampled_from([5.0, -12.0, 1e-3, 400.0]), stage=st.sampled_from([None, *Stage]),
+    load=st.sampled_from([None, 1.0]), given_hz=st.sampled_from([None, 40e3]),
+)  # fmt: skip
+def test_no_record_however_odd_breaks_the_analysis(
+    count: int, power: float, shape: str, nominal: float, stage: Stage | None,
+    load: float | None, given_hz: float | None,
+) -> None:  # fmt: skip
+    rng = np.random.default_rng(count)
+    volt = {
+        "noise": rng.normal(0, 1, count), "flat": np.full(count, 5.0),
+        "ramp": np.arange(count) * 1.0, "sine": np.sin(np.arange(count) * 0.7),
+        "spikes": (np.arange(count) % 7 == 0) * 1.0,
+        "bits": rng.integers(0, 2, count) * 1.0, "walk": np.cumsum(rng.normal(0, 1, count)),
+        "tiny": rng.normal(0, 1, count) * 1e-12 + 5,
+    }[shape]  # fmt: skip
+    asked = Question(nominal, stage=stage, load_a=load, switching_hz=given_hz, nominal_farad=1e-3)
+    answer = analyse(Wave(volt, 10**power), asked)
+    assert all(np.isfinite(v) for v in answer.split.vpp.values())
+    assert all(0 <= cause.share <= 1 for cause in answer.causes)
+    whole = sum(answer.split.band(name, 0, count) for name in answer.split.vpp)
+    assert np.allclose(whole + answer.split.mean_v, volt, atol=1e-6)

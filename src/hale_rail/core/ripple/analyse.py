@@ -14,7 +14,7 @@ from hale_rail.core.quantities import Unit, show
 from hale_rail.core.ripple.bands import Split, split
 from hale_rail.core.ripple.causes import causes
 from hale_rail.core.ripple.cycle import LOWEST_HZ
-from hale_rail.core.ripple.mains import MAINS_HZ, PERIODS, Samples
+from hale_rail.core.ripple.mains import FEWEST, MAINS_HZ, PERIODS, Samples
 from hale_rail.core.ripple.question import Cause, Estimate, Question, RippleVerdict
 from hale_rail.core.ripple.wave import Wave, resolution_v
 
@@ -131,13 +131,16 @@ def analyse(wave: Wave, asked: Question) -> RippleAnalysis:
 
 
 def _limited(wave: Wave) -> tuple[float, float] | None:
-    """p-p and RMS within 20 MHz: a moving average whose −3 dB lies there; None below 50 MS/s.
+    """p-p and RMS within 20 MHz: a moving average whose −3 dB lies there; None below 50 MS/s,
+    or where the record is shorter than two of it.
 
     Source: a moving average of T has its −3 dB at 0.443/T.
     """
     if wave.rate_hz < _FOR_BANDWIDTH * BANDWIDTH_HZ:
         return None
     width = max(1, round(0.443 / (BANDWIDTH_HZ * wave.dt_s)))
+    if 2 * width > len(wave.volt):
+        return None
     total = np.concatenate(([0.0], np.cumsum(wave.volt - wave.volt.mean())))
     mean: Samples = (total[width:] - total[:-width]) / width
     return float(np.ptp(mean)), float(np.sqrt(np.mean(mean * mean)))
@@ -185,6 +188,9 @@ def _verdict(
 
 def _too_short(wave: Wave, asked: Question) -> list[str]:
     hz = asked.mains_hz or MAINS_HZ[0]
+    if wave.rate_hz < FEWEST * hz:
+        text = f"Sampled {wave.rate_hz:.3g} times a second: no verdict on mains ripple."
+        return [f"{text} Take one at 20 ms/div."]
     if wave.length_s * hz >= PERIODS * 0.995:
         return []
     needed = show(PERIODS / hz, Unit.SECOND)

@@ -149,7 +149,8 @@ def _top(values: Samples, at: int) -> float:
         return float(at)
     left, here, right = values[at - 1 : at + 2]
     bend = left - 2 * here + right
-    return at + (0.5 * (left - right) / bend if bend < 0 else 0.0)
+    shift = 0.5 * (left - right) / bend if bend < 0 else 0.0
+    return at + float(np.clip(shift, -0.5, 0.5))  # a peak has its top nearer than its neighbours
 
 
 def follow(volt: Samples, dt_s: float, hz: float) -> Cycle:

@@ -16,6 +16,8 @@ MAINS_HZ = (50.0, 60.0)
 #: mains periods that a record needs for a word on mains ripple
 PERIODS = 2.0
 _SLACK = 0.995
+#: samples a period that it needs
+FEWEST = 8
 #: how far off its nominal frequency mains may be
 _DRIFT = 0.01
 _CELLS = 400
@@ -74,7 +76,7 @@ def mains_part(
     tried = [
         _with(low, dt_s, start_s, hz)
         for hz in ((mains_hz,) if mains_hz else MAINS_HZ)
-        if length_s * hz >= PERIODS * _SLACK
+        if length_s * hz >= PERIODS * _SLACK and hz * dt_s * FEWEST <= 1
     ]
     if not tried:
         return _only_slow(low)

@@ -99,7 +99,7 @@ class Lab {
       this.fetch(this.box.dataset.now),
       this.box.dataset.before ? this.fetch(this.box.dataset.before) : null,
     ]);
-    if (now && mine === this.asked) {
+    if (now && mine === this.asked && this.box.isConnected) {
       this.now = now;
       this.before = before;
       this.paint();
@@ -108,7 +108,7 @@ class Lab {
   }
 
   paint() {
-    if (this.now) {
+    if (this.now && this.box.isConnected) {
       this.plot.draw(this.now, this.before, this.band, this.cursors, this.chosen);
       this.read();
     }
