@@ -117,6 +117,17 @@ def test_the_lab_is_looked_about_in_by_keys_and_mouse(desk: Page, address: str) 
     desk.keyboard.press("0")
     settled(desk, dragged)
     assert window(desk) == whole
+    desk.keyboard.down("Shift")
+    desk.mouse.move(middle[0] - 100, middle[1])
+    desk.mouse.down()
+    desk.mouse.move(middle[0] + 100, middle[1], steps=4)
+    desk.mouse.up()
+    desk.keyboard.up("Shift")
+    stretch = settled(desk, whole)
+    share = 200 / box["width"]
+    assert abs((stretch[1] - stretch[0]) / (whole[1] - whole[0]) - share) < 0.02
+    desk.keyboard.press("0")
+    settled(desk, stretch)
 
     key = desk.locator("[data-band=switching]")
     desk.keyboard.press("3")

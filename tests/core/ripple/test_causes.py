@@ -185,6 +185,28 @@ def test_what_a_record_cannot_show_is_said_and_does_not_pass() -> None:
     assert any("instrument's floor" in text for text in texts)
 
 
+@pytest.mark.parametrize(("samples", "is_told"), [(7, False), (12, True)])
+def test_below_ten_samples_a_cycle_nothing_is_said_of_its_shape(
+    samples: float, is_told: bool
+) -> None:
+    dt = 1 / 66e3 / (samples + 0.3)
+    volt = 5 + made.forward(made.ForwardStage(66e3, 4.5, 3300e-6, 0.05), dt, 40_000)
+    answer = analyse(kept(volt, dt), Question(5, stage=FORWARD, delta_a=4.5))
+    assert answer.causes[0].code == "output-esr-high"
+    assert (answer.causes[0].estimate is not None) is is_told
+    assert any("no verdict on the shape" in text for text in answer.limits) is not is_told
+    inside = analyse(kept(volt, dt), Question(5, stage=FORWARD, limit_v=1.0))
+    assert inside.verdict is RippleVerdict.PASS  # its height is seen all the same
+
+
+@pytest.mark.parametrize(("begin", "length"), [(0, 1.0), (300, 1.0), (100, 0.9), (20, 1.3)])
+def test_a_hiccup_is_told_wherever_its_record_begins(begin: int, length: float) -> None:
+    volt = made.hiccup(5.0, 0.4, 0.05, 1e-3, 3000)[begin : begin + int(length * 1000)]
+    answer = analyse(Wave(volt, 1e-3), Question(5))
+    assert answer.causes[0].code == "hiccup"
+    assert answer.causes[0].estimate.value == pytest.approx(0.4, rel=0.05)
+
+
 @pytest.mark.parametrize(("offset", "given", "is_ac", "mean"), [
     (5.0, None, False, "pass"), (4.5, None, False, "fail"), (0.0, None, True, "not-judged"),
     (5.0, True, True, "not-judged"), (4.76, False, False, "marginal"),

@@ -12,7 +12,7 @@ import numpy as np
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.ripple.bands import Split, split
-from hale_rail.core.ripple.causes import causes
+from hale_rail.core.ripple.causes import SHAPE_RATE, causes
 from hale_rail.core.ripple.cycle import LOWEST_HZ
 from hale_rail.core.ripple.mains import FEWEST, MAINS_HZ, PERIODS, Samples
 from hale_rail.core.ripple.question import Cause, Estimate, Question, RippleVerdict
@@ -28,7 +28,6 @@ FLOOR_STEPS = 3
 AC_SHARE = 0.2
 #: the usual limit of bandwidth, and the samples a second that let it be shown
 BANDWIDTH_HZ, _FOR_BANDWIDTH = 20e6, 2.5
-_SHAPE_RATE = 10.0
 _CLOSER = "Take one at 5 µs/div."
 #: samples a second below which no switching can be seen
 _BLIND_HZ = 4 * LOWEST_HZ
@@ -180,7 +179,8 @@ def _verdict(
             f"The p-p is within {FLOOR_STEPS} steps of {show(step_v, Unit.VOLT, 3)}: at the "
             "instrument's floor."
         )
-    is_blind = bool(mains) or bool(switching and asked.stage and asked.stage.is_switching)
+    is_switcher = asked.stage is not None and asked.stage.is_switching
+    is_blind = bool(mains) or (is_switcher and bool(switching) and made.cycle is None)
     if is_blind and verdict is not RippleVerdict.FAIL:
         return RippleVerdict.NOT_JUDGED, texts
     return verdict, texts
@@ -200,11 +200,11 @@ def _too_short(wave: Wave, asked: Question) -> list[str]:
 
 def _too_slow(wave: Wave, asked: Question, made: Split) -> list[str]:
     found = made.cycle.hz if made.cycle else asked.switching_hz
-    if found and wave.rate_hz < _SHAPE_RATE * found:
+    if found and wave.rate_hz < SHAPE_RATE * found:
         cycle = f"{wave.rate_hz / found:.1f} samples a cycle of {found / 1e3:.3g} kHz"
         return [f"{cycle}: no verdict on the shape of the switching ripple. {_CLOSER}"]
     is_linear = asked.stage is not None and not asked.stage.is_switching
-    if not found and not is_linear and wave.rate_hz < _BLIND_HZ * _SHAPE_RATE:
+    if not found and not is_linear and wave.rate_hz < _BLIND_HZ * SHAPE_RATE:
         seen = f"Nothing above {wave.rate_hz / 2e3:.3g} kHz shows at this sampling"
         return [f"{seen}: no verdict on switching ripple or spikes. {_CLOSER}"]
     return []

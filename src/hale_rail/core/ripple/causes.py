@@ -30,6 +30,8 @@ _ESR_RC = 0.5
 #: what is left is bursts, not noise, above this kurtosis (noise has 3)
 BURSTS = 4.5
 _BURST_SHARE, _SUBHARMONIC = 0.15, 0.10
+#: samples a cycle that a word on its shape needs
+SHAPE_RATE = 10.0
 #: sound parts read within this of what is expected of them
 _AS_EXPECTED_ESR, _AS_EXPECTED_CAP = 1.3, 0.8
 #: how far an estimate from a fitted slope is trusted
@@ -215,6 +217,9 @@ def best_fit(made: Split, asked: Question) -> Fit:
 def _of_stage(made: Split, asked: Question, share: float, fitted: Fit, least: float) -> list[Cause]:
     """ESR, capacitance or both, by the parts that each has in the cycle's shape."""
     whole = fitted.esr_v + fitted.cap_v
+    if made.cycle and made.wave.rate_hz < SHAPE_RATE * made.cycle.hz:
+        text = "Ripple at the switching frequency; sampled too seldom to tell ESR from capacitance"
+        return [Cause("output-esr-high", share, f"{text}.", advice=_CLOSER)]
     if whole <= 0 or fitted.explained < _FITS:
         text = "Ripple at the switching frequency, of a shape that fits neither stage"
         return [Cause("output-esr-high", share, f"{text}.", advice=_READ_BANK)]
@@ -231,6 +236,7 @@ def _of_stage(made: Split, asked: Question, share: float, fitted: Fit, least: fl
     return [cause for cause in found if cause]
 
 
+_CLOSER = "Take a record at 5 µs/div; most often it is the ESR of a dried bank."
 _READ_BANK = "Read the bank's ESR and C; lift what hides behind its neighbours."
 
 

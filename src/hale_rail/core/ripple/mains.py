@@ -105,18 +105,19 @@ def hiccup_period(level: Samples, dt_s: float, nominal_v: float | None) -> float
 
 
 def _spacing(means: Samples, low: float, high: float, step_s: float) -> float:
-    """The mean time between risings, counted with a hysteresis of a fifth of the span."""
+    """The mean time from edge to like edge, counted with a hysteresis of a fifth of the span."""
     middle, half = (low + high) / 2, (high - low) / 10
-    state, rises = means[0] > middle, []
+    state = bool(means[0] > middle)
+    edges: dict[bool, list[int]] = {True: [], False: []}
     for index, value in enumerate(means):
-        if not state and value > middle + half:
-            rises.append(index)
-            state = True
-        elif state and value < middle - half:
-            state = False
-    if len(rises) < 2:
+        if (value < middle - half) if state else (value > middle + half):
+            state = not state
+            edges[state].append(index)
+    # a record that begins or ends in a blip has one edge of a kind more than of the other
+    told = max(edges.values(), key=len)
+    if len(told) < 2:
         return 0.0
-    period = (rises[-1] - rises[0]) / (len(rises) - 1) * step_s
+    period = (told[-1] - told[0]) / (len(told) - 1) * step_s
     return period if HICCUP_S[0] * 0.98 <= period <= HICCUP_S[1] * 1.02 else 0.0
 
 

@@ -47,7 +47,8 @@ class Lab {
 
   grab(event) {
     this.box.setPointerCapture(event.pointerId);
-    this.held = { x: event.clientX, from: this.from, to: this.to, moved: false };
+    const zooms = event.shiftKey ? this.timeAt(event) : null;
+    this.held = { x: event.clientX, from: this.from, to: this.to, moved: false, zooms };
   }
 
   drag(event) {
@@ -58,14 +59,17 @@ class Lab {
     if (Math.abs(event.clientX - this.held.x) > 4) {
       this.held.moved = true;
     }
-    if (this.held.moved) {
+    if (this.held.moved && this.held.zooms === null) {
       this.show(this.held.from + shift, this.held.to + shift);
     }
   }
 
-  // A press without a drag puts a cursor: the chosen one, else a, then b.
+  // A press without a drag puts a cursor: the chosen one, else a, then b; a drag with Shift zooms to its stretch.
   drop(event) {
-    if (this.held && !this.held.moved) {
+    if (this.held?.moved && this.held.zooms !== null) {
+      const ends = [this.held.zooms, this.timeAt(event)];
+      this.show(Math.min(...ends), Math.max(...ends));
+    } else if (this.held && !this.held.moved) {
       const letter = this.chosen || ("a" in this.cursors ? "b" : "a");
       this.cursors[letter] = this.timeAt(event);
       this.paint();

@@ -1,0 +1,100 @@
+"""First power, power good and records: what goes in comes out; nothing is changed or deleted."""
+
+from __future__ import annotations
+
+import io
+import sqlite3
+
+import numpy as np
+import pytest
+
+from hale_rail.case.file import forget
+from hale_rail.core.safety.bleeding import Resistor
+from hale_rail.core.targets import rail_target
+from hale_rail.store import log, power_steps, waves, workshop
+from hale_rail.store.database import Store
+
+from ..conftest import Bench
+
+AT = "2026-01-02T03:04:05.000000+00:00"
+
+
+def test_steps_choices_and_power_good_come_back_in_order(store: Store) -> None:
+    bench = Bench(store)
+    case_id = bench.file.case.id
+    with store.write() as connection:
+        for step, what, note in (("limited", "begun", ""), ("limited", "stopped", "smoke:Smoke"),
+                                 ("limited", "cleared", "C3 reversed")):  # fmt: skip
+            entry = log.append(connection, case_id, AT, "power", what)
+            power_steps.insert(connection, case_id, entry, step, what, note)
+        for body in ({"limiter": "lamp"}, {"limiter": "bench", "draw_a": 0.6}):
+            entry = log.append(connection, case_id, AT, "edited", "chosen")
+            power_steps.insert_choice(connection, case_id, entry, body)
+        for after in (None, 0.24):
+            entry = log.append(connection, case_id, AT, "note", "power good")
+            power_steps.insert_good(connection, case_id, entry, after)
+    found = power_steps.of_case(store.read(), case_id)
+    assert [(s.what, s.note, s.at) for s in found] == [
+        ("begun", "", AT), ("stopped", "smoke:Smoke", AT), ("cleared", "C3 reversed", AT),
+    ]  # fmt: skip
+    assert power_steps.of_case(store.read(), case_id, found[1].id) == found[2:]
+    assert [c.body for c in power_steps.choices_of(store.read(), case_id)][-1]["draw_a"] == 0.6
+    assert [g.after_s for g in power_steps.goods_of(store.read(), case_id)] == [None, 0.24]
+    forget()
+    rows = bench.file.rows
+    assert rows.power_choice["limiter"] == "bench"
+    assert rows.power_good is not None
+    assert rows.power_good.after_s == 0.24
+
+
+@pytest.mark.parametrize("table", ["power_step", "power_choice", "power_good", "wave_setting"])
+@pytest.mark.parametrize("change", ["UPDATE {} SET uuid = uuid", "DELETE FROM {}"])
+def test_what_was_done_stays_as_it_is(demo: Store, table: str, change: str) -> None:
+    bench = Bench(demo, "template:flyback", number="T-8")
+    case_id = bench.file.case.id
+    with demo.write() as connection:
+        entry = log.append(connection, case_id, AT, "note", "power good")
+        power_steps.insert_good(connection, case_id, entry, None)
+    with pytest.raises(sqlite3.IntegrityError, match="append-only"), demo.write() as connection:
+        connection.execute(change.format(table))
+
+
+def test_a_file_is_kept_whole_under_its_hash_once(store: Store) -> None:
+    one = waves.put_file(store.folder, io.BytesIO(b"x" * 3_000_000))
+    other = waves.put_file(store.folder, io.BytesIO(b"x" * 3_000_000))
+    assert one == other
+    assert waves.path_of(store.folder, one).stat().st_size == 3_000_000
+    kept = [path for path in (store.folder / "records").rglob("*") if path.is_file()]
+    assert len(kept) == 1
+
+
+def test_arrays_of_a_view_come_back_and_half_written_ones_count_as_none(store: Store) -> None:
+    assert waves.arrays_of(store.folder, "k" * 64) is None
+    waves.put_arrays(store.folder, "k" * 64, {"volt": np.arange(5.0), "facts": [1.0, 2.0]})
+    found = waves.arrays_of(store.folder, "k" * 64)
+    assert found is not None
+    assert found["volt"].tolist() == [0, 1, 2, 3, 4]
+    (store.folder / "records" / "views" / ("k" * 32) / "whole").unlink()
+    assert waves.arrays_of(store.folder, "k" * 64) is None
+
+
+def test_a_record_names_its_rail_and_its_entry(store: Store) -> None:
+    bench = Bench(store)
+    case = bench.file.case
+    with store.write() as connection:
+        entry = log.append(connection, case.id, AT, "reading", "record")
+        rail = rail_target("+5 V")
+        record = waves.insert(connection, case.id, case.sheet_id, entry, rail, "a.csv", "0" * 64)
+        waves.insert_setting(connection, case.id, entry, record, {"load": "dummy"})
+    (row,) = waves.of_case(store.read(), case.id)
+    assert (row.rail, row.name, row.log_id, row.at) == ("+5 V", "a.csv", entry, AT)
+    (said,) = waves.settings_of(store.read(), case.id)
+    assert (said.record_id, said.body) == (record, {"load": "dummy"})
+    assert waves.of_case(store.read(), case.id, row.id) == []
+
+
+def test_resistors_keep_how_many_there_are(store: Store) -> None:
+    stock = [Resistor(10.0, 25.0, "wirewound", 100.0, 3), Resistor(22.0, 5.0, "film", 50.0)]
+    with store.write() as connection:
+        workshop.put_resistors(connection, stock)
+    assert workshop.resistors(store.read()) == stock
