@@ -75,9 +75,16 @@ def test_the_page_shows_the_verdict_first_the_causes_and_what_was_before(
     first = client.text(f"{PAGE}?by={records[0].id}")
     assert "output ESR high" in first
     assert "no verdict on the shape" in first
-    assert "sound:" in first
+    assert "sound:" in client.text(f"{PAGE}?by={records[1].id}")
     bare = client.text(f"{PAGE}?by={records[-1].id}&load=none")
     assert "wave-before" not in bare
+    ready(demo, "LW-009")
+    recapped = ripple.page(open_case(demo, "LW-009"), Asked())  # by decision, not by the walk
+    assert recapped.before is not None
+    assert recapped.before.result["verdict"] == "fail"
+    assert recapped.shown.result["verdict"] == "pass"
+    named = ripple.page(open_case(demo, CASE), Asked(load=str(records[2].id)))
+    assert named.before.record.id == records[2].id
 
 
 def test_a_record_is_brought_in_and_makes_the_unit_live(client: Client, demo: Store) -> None:

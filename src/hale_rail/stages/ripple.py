@@ -9,6 +9,7 @@ from typing import Any
 from hale_rail.case.file import CaseFile
 from hale_rail.case.waves import WaveRecord, analysis_of, split_of, wave_records
 from hale_rail.case.worker import Outcome
+from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.procedures import CONDITIONS
 from hale_rail.core.recap.rework import Act
 from hale_rail.formats.wave_view import window_json
@@ -198,6 +199,8 @@ def _before(
     if named:
         return named
     begun = min((s.log_id for s in case.rows.steps if s.step == Act.OUT.code), default=0)
+    if not begun and any(d.kind is DecisionKind.FITTED for d in case.rows.decisions.values()):
+        begun = shown.record.row.log_id  # fitted without being walked: what came before it
     own = length_of(shown)
     older = [
         one
