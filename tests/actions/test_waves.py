@@ -71,6 +71,12 @@ def test_all_or_nothing(
     assert bench.file.rows.waves == ()
     assert len(bench.file.rows.events) == log
     assert energy(bench.file).energy is Energy.DEAD
+    kept = [path for path in (bench.store.folder / "records").rglob("*") if path.is_file()]
+    assert kept == []
+    take(bench)  # a file that a record names stays, however often it is refused elsewhere
+    with pytest.raises(NotFoundError):
+        take(bench, rail="+99 V")
+    assert upkeep.problems(bench.store) == []
 
 
 def test_what_is_said_of_a_record_is_appended_and_the_newest_stands(bench: Bench) -> None:

@@ -50,6 +50,14 @@ DIALECTS: dict[str, tuple[str, Corrections]] = {
     "no time, the interval given": (lines(lambda _, v: f"{v:.5f}"), Corrections(interval_s=DT)),
     "a counter and an increment": (lines(lambda i, v: f"{i},{v:.5f},",
         "X,CH1,Start,Increment\nSequence,Volt,0,1.0e-05\n"), Corrections()),
+    "two channels and an interval, the first of them rising": (lines(
+        lambda i, v: f"{v:.5f},{i / 7:.4f}", "Interval,1.0E-05\nCH1,CH2\nV,V\n"), Corrections()),
+    "axis names and whole unit words": (lines(lambda i, v: f"{i * DT:.7e},{v:.5f},{v:.5f}",
+        "x-axis,1,2\nsecond,Volt,Volt\n"), Corrections()),
+    "a remark with the rate, microseconds": (lines(lambda i, v: f"{i * DT * 1e6:.2f};{v:.5f}",
+        "# fs = 100 kHz\nt (µs);u (V)\n"), Corrections()),
+    "everything quoted": (lines(lambda i, v: f'"{i * DT:.6f}","{v:.5f}"',
+        '"Model","Bench, large"\n"TIME","CH1"\n"s","V"\n'), Corrections()),
     "metadata beside the numbers": (lines(
         lambda i, v: ["Record Length,120,,", "Sample Interval,1e-05,,", "Trigger,x,,"][i]
         + f"{i * DT:.6f},{v:.5f}" if i < 3 else f",,,{i * DT:.6f},{v:.5f}"), Corrections()),
@@ -148,6 +156,8 @@ WRONG = {
     "decimal marks that change at the start": (
         lines(lambda i, v: (comma if i < 20 else str)(f"{i * DT:.6f};{v:.5f}")),
         "line 1: .* another decimal mark"),
+    "decimal commas in quotes between commas": (
+        lines(lambda i, v: f'"{i * DT:.6f}","{v:.5f}"'.replace(".", ",")), "no rows of numbers"),
     "no time": (lines(lambda _, v: f"{v:.5f}"), "no column of time"),
     "a counter without an interval": (lines(lambda i, v: f"{i},{v:.5f}"), "give the interval"),
     "times alone": (lines(lambda i, _: f"{i * DT:.6f}"), "no column of time"),

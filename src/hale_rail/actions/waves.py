@@ -37,17 +37,33 @@ def take(
     if CONDITIONS.get(str(said.get("load", ""))) not in LOADS:
         raise InputError("Say the load: none, a dummy, or the machine.", field="load")
     sha256 = waves.put_file(store.folder, source)
+    try:
+        return _taken(store, number, rail, Path(file_name).name[:_NAME], sha256, said, at)
+    except (InputError, NotFoundError):
+        waves.drop_unused(store.read(), store.folder, sha256)
+        raise
+
+
+def _taken(
+    store: Store,
+    number: str,
+    rail: str,
+    name: str,
+    sha256: str,
+    said: Mapping[str, Any],
+    at: str | None,
+) -> int:
     length = check(store, sha256, said)
     with changing(store, number, at) as change:
         if change.file.sheet.rail(rail) is None:
             raise NotFoundError("There is no such rail on this unit.")
         load = CONDITIONS[said["load"]].words
         place = ", raw filter" if said.get("is_raw") else ""
-        text = f"{rail}{place}: record {Path(file_name).name[:_NAME]}, {length} samples, {load}"
+        text = f"{rail}{place}: record {name}, {length} samples, {load}"
         log_id = change.log("reading", text)
         record_id = waves.insert(
             change.connection, change.case_id, change.file.case.sheet_id, log_id,
-            rail_target(rail), Path(file_name).name[:_NAME], sha256,
+            rail_target(rail), name, sha256,
         )  # fmt: skip
         waves.insert_setting(change.connection, change.case_id, log_id, record_id, said)
     return record_id

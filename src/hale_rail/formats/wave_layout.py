@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
@@ -102,7 +103,10 @@ def _scale_words(scale: float, unit: str) -> str:
 
 def split(line: str, delimiter: str) -> list[str]:
     """The fields of a line, bare of quotes and space; empty ones at its end are none."""
-    fields = line.split(delimiter.strip(" ") or None) if delimiter else [line]
+    if '"' in line and delimiter.strip():
+        fields = next(csv.reader([line], delimiter=delimiter), [])
+    else:
+        fields = line.split(delimiter.strip(" ") or None) if delimiter else [line]
     found = [field.strip().strip('"').strip() for field in fields]
     while found and not found[-1]:
         found.pop()
@@ -342,6 +346,7 @@ def _time_column(
     counts = bool(steps) and all(step == 1 for step in steps)
     if _INDEX_NAME.search(name) or (counts and not is_timed):
         return first, True
-    if _TIME_NAME.search(name) or interval is None or all(step > 0 for step in steps):
+    if _TIME_NAME.search(name) or interval is None:
         return first, False
-    return None, False
+    is_bare = not name and all(step > 0 for step in steps)
+    return (first if is_bare else None), False

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import codecs
 import os
+import re
 import struct
 import tempfile
 import warnings
@@ -162,9 +163,17 @@ class _Rows:
                 raise InputError(f"line {place}: {what} (“{line.strip()[:40]}”).")
         raise InputError(f"row {row + 1}: {what}.")
 
-    def refuse_unread(self, columns: list[int]) -> NoReturn:
-        """Raise InputError for the first line that is no row of numbers."""
-        for place, line in self._lines():
+    def refuse_unread(self, columns: list[int], said: str) -> NoReturn:
+        """Raise InputError for the first line that is no row of numbers.
+
+        `said`: what the reader complained of, which often names the row; lines well before it are
+        passed over.
+        """
+        told = re.search(r"at row (\d+)", said)
+        first = int(told[1]) - 2 if told else 0
+        for index, (place, line) in enumerate(self._lines()):
+            if index < first:
+                continue
             fields = split(line, self._layout.delimiter)
             if len(fields) > max(columns) and all(
                 number(fields[c], self._layout.decimal) for c in columns
@@ -198,8 +207,8 @@ def _table(path: Path, layout: Layout, columns: list[int]) -> Samples:
                     encoding=encoding,
                     quotechar='"',
                 )
-        except (ValueError, IndexError):
-            _Rows(path, layout).refuse_unread(columns)
+        except (ValueError, IndexError) as error:
+            _Rows(path, layout).refuse_unread(columns, str(error))
         return table
 
 

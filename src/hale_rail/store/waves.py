@@ -71,6 +71,13 @@ def put_file(folder: Path, source: IO[bytes]) -> str:
     return found.hexdigest()
 
 
+def drop_unused(connection: sqlite3.Connection, folder: Path, sha256: str) -> None:
+    """Take an original away again that no record names: it was refused."""
+    row = connection.execute("SELECT 1 FROM wave_record WHERE sha256 = ?", (sha256,)).fetchone()
+    if row is None:
+        path_of(folder, sha256).unlink(missing_ok=True)
+
+
 def put_arrays(folder: Path, key: str, arrays: Mapping[str, Any]) -> None:
     """Keep what follows from a record under a key of its own; each array can be read in parts."""
     place = _arrays(folder, key)
