@@ -105,8 +105,9 @@ export class Plot {
     this.pen.lineWidth = 1;
     const volts = niceStep(this.high - this.low, 5);
     for (let n = Math.ceil(this.low / volts); n * volts <= this.high; n += 1) {
-      this.line(0, this.y(n * volts), this.wide, this.y(n * volts));
-      this.pen.fillText(shown(n * volts, "V"), 4, this.y(n * volts) - 3);
+      const y = this.y(n * volts);
+      this.line(0, y, this.wide, y);
+      this.pen.fillText(shown(n * volts, "V"), 4, y < 16 ? y + 14 : y - 3);
     }
     const times = niceStep(this.to - this.from, 8);
     const digits = Math.max(3, Math.ceil(Math.log10(Math.abs(this.to) / times)) + 1);
