@@ -117,6 +117,20 @@ def test_a_bench_supply_shows_its_limit(demo: Store) -> None:
     assert "bench supply" in svg
 
 
+def test_two_rails_of_the_same_volts_have_each_its_own_dummy(demo: Store) -> None:
+    bench = Bench(demo, "template:flyback", number="T-5")
+    page = first_power.page(bench.file, ASKED)
+    one = replace(bench.file.sheet.rails[0], key="+5 V A", nominal_v=5.0)
+    sheet = replace(bench.file.sheet, rails=(one, replace(one, key="+5 V B")))
+    part = {"ohms": 4.7, "watts": 20.0}
+    load = {"rail_v": 5.0, "ohms": 4.7, "amps": 5 / 4.7, "parts": [part]}
+    for loads, none in (([load], 1), ([load, {**load, "ohms": 6.8}], 0)):
+        outcome = replace(page.loads, result={"rails": loads, "unmet": []})
+        svg = str(draw_hookup(replace(page, loads=outcome), sheet))
+        assert svg.count("no dummy") == none
+        assert svg.count('class="dummy"') == len(loads)
+
+
 @pytest.mark.parametrize(("span", "count", "step"), [
     (1.0, 5, 0.2), (0.23, 5, 0.05), (7.0, 8, 1.0), (3e-5, 5, 1e-5), (95, 10, 10),
 ])  # fmt: skip

@@ -7,6 +7,7 @@ import io
 import re
 import shutil
 import time
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -14,7 +15,7 @@ import pytest
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import open_case
-from hale_rail.case.waves import analysis_of, split_of, wave_records
+from hale_rail.case.waves import analysis_of, question_of, split_of, wave_records
 from hale_rail.core.ripple.bands import BANDS
 from hale_rail.core.safety.energy import Energy
 from hale_rail.demo import waves as demo_waves
@@ -105,7 +106,12 @@ def test_a_record_is_brought_in_and_makes_the_unit_live(client: Client, demo: St
 def test_what_the_sheet_knows_of_a_rail_is_asked_of_its_record(demo: Store) -> None:
     raw = wave_records(open_case(demo, "LW-022"))[0].question
     assert (raw.nominal_v, raw.is_raw, raw.nominal_farad) == (18.0, True, 2200e-6)
-    out = wave_records(open_case(demo, CASE))[0].question
+    case = open_case(demo, CASE)
+    rail = replace(case.sheet.rail("+5 V"), ripple_mv=80.0)
+    assert question_of(case, rail, {}).limit_v == pytest.approx(0.08)
+    before = question_of(case, rail, {"is_raw": True, "nominal_v": 9.0})
+    assert (before.is_raw, before.limit_v) == (True, None)  # the sheet's is that of the output
+    out = wave_records(case)[0].question
     assert out.nominal_farad == pytest.approx(3 * 3300e-6)
     assert out.stage is not None
     assert out.stage.code == "forward"
@@ -204,7 +210,9 @@ def test_a_record_goes_out_as_csv_and_as_it_came(client: Client, demo: Store) ->
     ready(demo)
     record = wave_records(open_case(demo, CASE))[-1]
     base = f"/cases/{CASE}/waves/{record.id}"
-    assert client.get(f"{base}/original").get_data(as_text=True) == ROWS
+    original = client.get(f"{base}/original")
+    assert original.get_data(as_text=True) == ROWS
+    assert f"record-{record.id}.csv" in original.headers["Content-Disposition"]
     out = client.get(f"{base}/wave.csv")
     assert "attachment" in out.headers["Content-Disposition"]
     rows = list(csv.reader(io.StringIO(out.get_data(as_text=True))))

@@ -238,5 +238,6 @@ def stop_text(code: str) -> str:
     return told.words if told else {
         "over-voltage": "A rail is too high",
         "minus5-missing": "−5 V is missing while +12 V is there",
+        "guard-missing": "A rail that guards another is missing",
         "gross": "A rail runs away",
     }.get(code, "Stopped")  # fmt: skip

@@ -106,12 +106,15 @@ def corrections_of(said: Mapping[str, Any]) -> Corrections:
 
 def question_of(case: CaseFile, rail: Rail, said: Mapping[str, Any]) -> Question:
     """What the sheet knows of a record's rail, and what is said of the record."""
-    is_raw = bool(said.get("is_raw")) or rail.regulation is Regulation.RAW
+    at_filter = bool(said.get("is_raw"))
+    is_raw = at_filter or rail.regulation is Regulation.RAW
+    # the sheet's limit is that of the output: before its regulator the usual one of raw rails holds
+    own_v = rail.ripple_mv / 1e3 if rail.ripple_mv and not at_filter else None
     parts = filters(case, rail, is_raw=is_raw)
     stage = Stage.LINEAR if is_raw else _stage(case, rail)
     return Question(
         nominal_v=said.get("nominal_v") or rail.nominal_v,
-        limit_v=said.get("limit_v") or (rail.ripple_mv / 1e3 if rail.ripple_mv else None),
+        limit_v=said.get("limit_v") or own_v,
         is_raw=is_raw,
         mains_hz=case.sheet.mains_hz,
         load_a=said.get("load_a"),

@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from hale_rail.case.file import CaseFile
+from hale_rail.case.shapes import RAIL_SHAPES
 from hale_rail.case.waves import WaveRecord, analysis_of, split_of, wave_records
 from hale_rail.case.worker import Outcome
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.procedures import CONDITIONS
+from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.recap.rework import Act
 from hale_rail.formats.wave_view import window_json
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency, is_part_id
@@ -29,7 +31,6 @@ BANDS = (
 _ALIKE = 20.0
 #: columns of a record on paper
 _ON_PAPER = 480
-_SHAPES = {"pass": "good", "marginal": "worn", "fail": "failed", "not-judged": "unproven"}
 #: causes as one says them
 CAUSES = {
     "filter-capacitance-low": "filter capacitance low",
@@ -89,7 +90,8 @@ class Listed:
     @property
     def shape(self) -> str:
         """The shape its verdict takes."""
-        return _SHAPES.get(self.result.get("verdict", ""), "unseen")
+        verdict = self.result.get("verdict")
+        return RAIL_SHAPES[RailVerdict(verdict)] if verdict else "unseen"
 
 
 @dataclass(frozen=True)

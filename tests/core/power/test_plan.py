@@ -86,6 +86,17 @@ def test_a_lamp_that_is_sold_lies_between_the_input_power_and_twice_it(watts: fl
     assert found.hot_ohm == pytest.approx(120**2 / found.lamp_w)
 
 
+@pytest.mark.parametrize(("watts", "lamp_w", "says"), [
+    (5.0, 25.0, "25 W, incandescent (the smallest sold)"),
+    (620.0, 1000.0, "2 side by side of 500 W, incandescent (620 W to 1.2 kW will do)"),
+])  # fmt: skip
+def test_below_and_above_the_lamps_that_are_sold(watts: float, lamp_w: float, says: str) -> None:
+    found = limit(sheet(Topology.FLYBACK), Limiter.LAMP, 230.0, None, watts)
+    assert found.lamp_w == lamp_w
+    assert found.hot_ohm == pytest.approx(230**2 / lamp_w)
+    assert found.setting.replace("\u00a0", " ").startswith(says)
+
+
 def test_what_is_not_known_is_said_and_no_number_made_up() -> None:
     bare = sheet(Topology.FLYBACK, Rail("+5 V", 5.0, MAIN))
     assert input_watts(bare) is None

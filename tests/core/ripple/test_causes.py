@@ -11,8 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.ripple.analyse import RippleAnalysis, analyse, usual_limit
-from hale_rail.core.ripple.question import Question, RippleVerdict, Stage
+from hale_rail.core.ripple.question import Question, Stage
 from hale_rail.core.ripple.wave import Wave
 from tests.core.ripple import records as made
 from tests.core.ripple.records import FAST, SLOW, kept
@@ -94,7 +95,7 @@ def found(row: Row) -> RippleAnalysis:
 def test_what_was_put_in_is_found_with_its_number(name: str) -> None:
     row = ROWS[name]
     answer = found(row)
-    assert answer.verdict is RippleVerdict.FAIL
+    assert answer.verdict is RailVerdict.FAIL
     causes = {cause.code: cause for cause in answer.causes}
     assert causes.keys() == row.causes.keys()
     for code, truth in row.causes.items():
@@ -138,18 +139,16 @@ def test_inside_the_limit_is_clean_with_its_margin() -> None:
     wave = kept(made.of_forward(0.005), FAST)
     answer = analyse(wave, Question(5, stage=FORWARD, limit_v=0.1))
     (clean,) = answer.causes
-    assert (answer.verdict, clean.code) == (RippleVerdict.PASS, "clean")
+    assert (answer.verdict, clean.code) == (RailVerdict.PASS, "clean")
     assert clean.estimate is not None
     assert clean.estimate.value == pytest.approx(0.1 - answer.vpp_v)
 
 
 @pytest.mark.parametrize(("limit_share", "verdict"), [
-    (0.90, RippleVerdict.FAIL), (1.0, RippleVerdict.MARGINAL), (1.02, RippleVerdict.MARGINAL),
-    (1.10, RippleVerdict.PASS),
+    (0.90, RailVerdict.FAIL), (1.0, RailVerdict.MARGINAL), (1.02, RailVerdict.MARGINAL),
+    (1.10, RailVerdict.PASS),
 ])  # fmt: skip
-def test_the_verdict_knows_the_instruments_error(
-    limit_share: float, verdict: RippleVerdict
-) -> None:
+def test_the_verdict_knows_the_instruments_error(limit_share: float, verdict: RailVerdict) -> None:
     wave = kept(made.of_forward(), FAST)
     limit = limit_share * float(np.ptp(wave.volt))
     assert analyse(wave, Question(5, limit_v=limit)).verdict is verdict
@@ -170,14 +169,14 @@ def test_what_a_record_cannot_show_is_said_and_does_not_pass() -> None:
     stage = made.ForwardStage(66e3, 1.0, 3300e-6, 0.02)
     short = kept(5 + made.forward(stage, dt, 2500), dt)
     answer = analyse(short, Question(5, stage=FORWARD))
-    assert answer.verdict is RippleVerdict.NOT_JUDGED
+    assert answer.verdict is RailVerdict.NOT_JUDGED
     assert any("two mains periods" in text for text in answer.limits)
     assert any("20 ms/div" in text for text in answer.captures)
     assert answer.switching_hz == pytest.approx(66e3, rel=0.02)
 
     slow = kept(5 + 0.01 * np.sin(np.arange(5000) / 7), 50e-6)
     answer = analyse(slow, Question(5, stage=FLYBACK, limit_v=0.1))
-    assert answer.verdict is RippleVerdict.NOT_JUDGED
+    assert answer.verdict is RailVerdict.NOT_JUDGED
     assert any("no verdict on switching" in text for text in answer.limits)
 
     coarse = Wave(np.round(5 + 0.008 * np.sin(np.arange(20_000) / 9), 2), 20e-6)
@@ -196,7 +195,7 @@ def test_below_ten_samples_a_cycle_nothing_is_said_of_its_shape(
     assert (answer.causes[0].estimate is not None) is is_told
     assert any("no verdict on the shape" in text for text in answer.limits) is not is_told
     inside = analyse(kept(volt, dt), Question(5, stage=FORWARD, limit_v=1.0))
-    assert inside.verdict is RippleVerdict.PASS  # its height is seen all the same
+    assert inside.verdict is RailVerdict.PASS  # its height is seen all the same
 
 
 @pytest.mark.parametrize(("begin", "length"), [(0, 1.0), (300, 1.0), (100, 0.9), (20, 1.3)])

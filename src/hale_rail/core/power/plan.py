@@ -6,14 +6,16 @@ Source: docs/formulas.md, “First power”.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.kinds import board
+from hale_rail.core.power.dummies import COLD_SHARE
 from hale_rail.core.procedures import Condition
 from hale_rail.core.quantities import Unit, show
-from hale_rail.core.rails.judge import LOGIC_V, OVERVOLTAGE, Tolerance, band
+from hale_rail.core.rails.judge import Tolerance, band, overvoltage
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
 
 #: what a supply gives of what it takes, by topology
@@ -27,8 +29,6 @@ EFFICIENCY = {
 LAMPS_W = (25.0, 40.0, 60.0, 75.0, 100.0, 150.0, 200.0, 300.0, 500.0)
 #: a bench supply's limit as a multiple of the expected draw
 BENCH_MARGIN = 1.2
-#: a filament's cold resistance as a share of its hot one
-COLD_SHARE = 0.1
 #: dummy loads as shares of full load: usual, least, most
 USUAL_SHARE, LEAST_SHARE, MOST_SHARE = 0.15, 0.10, 0.20
 
@@ -71,6 +71,8 @@ LIKELY = {
     "its input through. Every part on that rail is suspect.",
     "minus5-missing": "−5 V has no rectifier, filter or regulator any more, or no dummy. "
     "Three-rail memory must not see +12 V without it.",
+    "guard-missing": "The rail that guards the other has no rectifier, filter or regulator any "
+    "more, or no dummy.",
     "gross": "The rail runs away: it has no load, or its regulation is gone.",
 }  # fmt: skip
 
@@ -147,12 +149,16 @@ def _lamp(mains_v: float, input_w: float | None) -> Limit:
             "A lamp of the supply's input power, up to twice it; its rails' loads are unknown."
         )
         return Limit(Limiter.LAMP, setting, _LAMP_SHOWS)
-    lamp = next((w for w in LAMPS_W if w >= input_w), LAMPS_W[-1])
+    each = next((w for w in LAMPS_W if w >= input_w), LAMPS_W[-1])
+    count = math.ceil(input_w / each)
+    lamp = count * each
     hot = mains_v * mains_v / lamp
+    several = f"{count} side by side of " if count > 1 else ""
+    others = f"{show(input_w, Unit.WATT, 2)} to {show(2 * input_w, Unit.WATT, 2)} will do"
+    why = "the smallest sold" if lamp > 2 * input_w else others
     setting = (
-        f"{show(lamp, Unit.WATT)}, incandescent ({show(input_w, Unit.WATT, 2)} to "
-        f"{show(2 * input_w, Unit.WATT, 2)} will do): {show(hot, Unit.OHM, 2)} hot, about "
-        f"{show(COLD_SHARE * hot, Unit.OHM, 2)} cold"
+        f"{several}{show(each, Unit.WATT)}, incandescent ({why}): {show(hot, Unit.OHM, 2)} hot, "
+        f"about {show(COLD_SHARE * hot, Unit.OHM, 2)} cold"
     )
     return Limit(
         Limiter.LAMP, setting, _LAMP_SHOWS, lamp_w=lamp, hot_ohm=hot, cold_ohm=COLD_SHARE * hot
@@ -239,8 +245,7 @@ def off_at(rail: Rail) -> float | None:
     of a regulated one."""
     if rail.regulation is Regulation.RAW:
         return None
-    is_strict = 0 < rail.nominal_v <= LOGIC_V or rail.regulation is Regulation.MAIN
-    return rail.nominal_v * (1 + (OVERVOLTAGE if is_strict else 0.25))
+    return rail.nominal_v * (1 + overvoltage(rail))
 
 
 def stop_words(limiter: Limiter) -> list[Stop]:

@@ -125,6 +125,18 @@ def is_logic(rail: Rail) -> bool:
     return 0 < rail.nominal_v <= LOGIC_V
 
 
+def overvoltage(rail: Rail) -> float:
+    """The share above nominal from which power is removed: 10 % of a main loop, 25 % of others;
+    10 % of a logic rail whatever makes it."""
+    is_strict = is_logic(rail) or rail.regulation is Regulation.MAIN
+    return OVERVOLTAGE if is_strict else GROSS_OVERVOLTAGE
+
+
+def school_share(nominal_v: float, tolerance: Tolerance) -> float:
+    """How far a regulated rail may be off where its sheet does not say, as a share of nominal."""
+    return 0.10 if tolerance is Tolerance.LENIENT or nominal_v < 0 else 0.05
+
+
 def band(
     rail: Rail, tolerance: Tolerance, load: Condition = Condition.MACHINE
 ) -> tuple[float, float]:
@@ -138,8 +150,7 @@ def band(
     elif rail.regulation is Regulation.RAW:
         low, high = RAW_UNLOADED if load is Condition.NO_LOAD else RAW_LOADED
     else:
-        share = 0.10 if tolerance is Tolerance.LENIENT or rail.nominal_v < 0 else 0.05
-        low = high = share
+        low = high = school_share(rail.nominal_v, tolerance)
     ends = rail.nominal_v * (1 - low), rail.nominal_v * (1 + high)
     return min(ends), max(ends)
 
@@ -191,10 +202,8 @@ def _is_behind_switch(reading: RailReading) -> bool:
 
 def _is_gross(reading: RailReading) -> bool:
     """Gross overvoltage: a main loop above +10 %, any rail above +25 %."""
-    is_main = reading.rail.regulation is Regulation.MAIN
-    limit = OVERVOLTAGE if is_main or is_logic(reading.rail) else GROSS_OVERVOLTAGE
     share = max(end / reading.rail.nominal_v for end in reading.ends)
-    return share > 1 + limit + _EPSILON
+    return share > 1 + overvoltage(reading.rail) + _EPSILON
 
 
 def _against(volt: float, limits: tuple[float, float], error: float) -> RailVerdict:

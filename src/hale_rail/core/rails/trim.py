@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hale_rail.core.procedures import Condition
-from hale_rail.core.rails.judge import OVERVOLTAGE, RailReading, Tolerance, band, is_logic
+from hale_rail.core.rails.judge import OVERVOLTAGE, RailReading, Tolerance, band, overvoltage
 from hale_rail.core.supply.sheet import Rail, Regulation
 
 
@@ -63,8 +63,7 @@ def trim(
     off = volt - rail.nominal_v
     error = reading.uncertainty_v(volt)
     limit = abs(rail.nominal_v) * (1 + OVERVOLTAGE)
-    is_watched = is_logic(rail) or rail.regulation is Regulation.MAIN
-    is_over = is_watched and reading.present_v + error > limit
+    is_over = overvoltage(rail) == OVERVOLTAGE and reading.present_v + error > limit
     more = "up" if abs(volt) < abs(rail.nominal_v) else "down"
     is_right = abs(off) <= error
     return Trim(

@@ -11,11 +11,12 @@ import numpy as np
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, show
+from hale_rail.core.rails.judge import RailVerdict, Tolerance, school_share
 from hale_rail.core.ripple.bands import Split, split
 from hale_rail.core.ripple.causes import SHAPE_RATE, causes
 from hale_rail.core.ripple.cycle import LOWEST_HZ
 from hale_rail.core.ripple.mains import FEWEST, MAINS_HZ, PERIODS, Samples
-from hale_rail.core.ripple.question import Cause, Estimate, Question, RippleVerdict
+from hale_rail.core.ripple.question import Cause, Estimate, Question
 from hale_rail.core.ripple.wave import Wave, resolution_v
 
 #: the usual limit: shares of nominal on regulated and raw rails, and the least in volts
@@ -31,7 +32,6 @@ BANDWIDTH_HZ, _FOR_BANDWIDTH = 20e6, 2.5
 _CLOSER = "Take one at 5 µs/div."
 #: samples a second below which no switching can be seen
 _BLIND_HZ = 4 * LOWEST_HZ
-_STRICT = (0.05, 0.10)
 #: the share of what is slower than switching that says that mains are there
 _MAINS_SEEN = 0.2
 
@@ -64,8 +64,8 @@ class RippleAnalysis:
     limit_v: float
     is_default_limit: bool
     is_ac: bool
-    verdict: RippleVerdict
-    mean_verdict: RippleVerdict
+    verdict: RailVerdict
+    mean_verdict: RailVerdict
     causes: tuple[Cause, ...]
     limits: tuple[str, ...]
     captures: tuple[str, ...]
@@ -152,24 +152,24 @@ def _said_of_limit(asked: Question, limit_v: float) -> tuple[str, ...]:
     return (f"No limit is given: {show(limit_v, Unit.VOLT)} is the usual one ({kind}).",)
 
 
-def _of_mean(mean_v: float, nominal_v: float, *, is_ac: bool) -> RippleVerdict:
+def _of_mean(mean_v: float, nominal_v: float, *, is_ac: bool) -> RailVerdict:
     """The mean against the strict band, within the instrument's error of its edge marginal."""
     if is_ac:
-        return RippleVerdict.NOT_JUDGED
-    allowed = _STRICT[nominal_v < 0] * abs(nominal_v)
+        return RailVerdict.NOT_JUDGED
+    allowed = school_share(nominal_v, Tolerance.STRICT) * abs(nominal_v)
     error = SCOPE_ERROR * abs(mean_v)
     return _against(abs(mean_v - nominal_v), allowed, error)
 
 
-def _against(value: float, limit: float, error: float) -> RippleVerdict:
+def _against(value: float, limit: float, error: float) -> RailVerdict:
     if value > limit + error:
-        return RippleVerdict.FAIL
-    return RippleVerdict.MARGINAL if value > limit - error else RippleVerdict.PASS
+        return RailVerdict.FAIL
+    return RailVerdict.MARGINAL if value > limit - error else RailVerdict.PASS
 
 
 def _verdict(
     wave: Wave, asked: Question, made: Split, vpp_v: float, limit_v: float, step_v: float
-) -> tuple[RippleVerdict, list[str]]:
+) -> tuple[RailVerdict, list[str]]:
     """The verdict, and what the record cannot show; what it cannot show cannot pass."""
     verdict = _against(vpp_v, limit_v, SCOPE_ERROR * vpp_v + step_v)
     mains, switching = _too_short(wave, asked), _too_slow(wave, asked, made)
@@ -181,8 +181,8 @@ def _verdict(
         )
     is_switcher = asked.stage is not None and asked.stage.is_switching
     is_blind = bool(mains) or (is_switcher and bool(switching) and made.cycle is None)
-    if is_blind and verdict is not RippleVerdict.FAIL:
-        return RippleVerdict.NOT_JUDGED, texts
+    if is_blind and verdict is not RailVerdict.FAIL:
+        return RailVerdict.NOT_JUDGED, texts
     return verdict, texts
 
 
@@ -215,7 +215,7 @@ def _found(
     asked: Question,
     vpp_v: float,
     limit_v: float,
-    verdict: RippleVerdict,
+    verdict: RailVerdict,
     step_v: float,
 ) -> list[Cause]:
     is_over = vpp_v > limit_v - SCOPE_ERROR * vpp_v - step_v
@@ -224,7 +224,7 @@ def _found(
         return found
     margin = limit_v - vpp_v
     text = f"{show(vpp_v, Unit.VOLT, 3)} of {show(limit_v, Unit.VOLT, 3)}"
-    if verdict is RippleVerdict.NOT_JUDGED:
+    if verdict is RailVerdict.NOT_JUDGED:
         text += ", as far as this record shows"
     error = SCOPE_ERROR * vpp_v + step_v
     estimate = Estimate("margin", margin, margin - error, margin + error, "V")

@@ -64,11 +64,7 @@ class Split:
         """One band's volts of samples `low` to `high`, (high − low,); KeyError for no band."""
         if name in ("switching", "spikes", "subharmonic"):
             return self._quick(low, high)[name]
-        series = {
-            "slow": self.low.slow, "mains": self.low.mains, "rectified": self.low.rectified,
-            "post_regulator": self.low.rest,
-        }[name]  # fmt: skip
-        return straight_between(series, self.block, low, high)
+        return straight_between(self.low.band(name), self.block, low, high)
 
     def _quick(self, low: int, high: int) -> dict[str, Samples]:
         """What is left without the slow bands, as switching, sub-harmonic and spikes.

@@ -12,7 +12,7 @@ import numpy as np
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.ripple.bands import Split
 from hale_rail.core.ripple.mains import Samples
-from hale_rail.core.ripple.question import Cause, Estimate, Question
+from hale_rail.core.ripple.question import Cause, Estimate, Question, Stage
 from hale_rail.core.ripple.shapes import Fit, fit
 
 #: a band below this share of the limit explains no failure
@@ -209,7 +209,7 @@ def best_fit(made: Split, asked: Question) -> Fit:
     """The fit of the stage that is known, else of the one that fits better."""
     shape = asked.sign * made.folded.one
     if asked.stage and asked.stage.is_switching:
-        return fit(shape, is_flyback=asked.stage.code == "flyback")
+        return fit(shape, is_flyback=asked.stage is Stage.FLYBACK)
     forward, flyback = fit(shape, is_flyback=False), fit(shape, is_flyback=True)
     return flyback if flyback.explained > forward.explained + 0.02 else forward
 

@@ -11,6 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hale_rail.core.ripple.template import without_holes
+
 Samples = NDArray[np.float64]
 MAINS_HZ = (50.0, 60.0)
 #: mains periods that a record needs for a word on mains ripple
@@ -50,6 +52,13 @@ class LowBands:
     rest: Samples
     part: MainsPart | None = None
     hiccup_s: float = 0.0
+
+    def band(self, name: str) -> Samples:
+        """One band's series; KeyError for none of these."""
+        return {
+            "slow": self.slow, "mains": self.mains, "rectified": self.rectified,
+            "post_regulator": self.rest,
+        }[name]  # fmt: skip
 
 
 def _only_slow(low: Samples, hiccup_s: float = 0.0) -> LowBands:
@@ -92,16 +101,13 @@ def hiccup_period(level: Samples, dt_s: float, nominal_v: float | None) -> float
     count = len(level) // size
     if count < 2 * HICCUP_S[0] / (size * dt_s):
         return 0.0
-    means = np.abs(level[: count * size].reshape(count, size).mean(axis=1))
-    if nominal_v is None:
-        means_low, means_high = float(means.min()), float(means.max())
-    else:
-        signed = level[: count * size].reshape(count, size).mean(axis=1) * np.sign(nominal_v)
-        means, means_low, means_high = signed, float(signed.min()), float(signed.max())
-    reach = abs(nominal_v) if nominal_v else means_high
-    if means_high - means_low < _COLLAPSE * reach or reach == 0:
+    means = level[: count * size].reshape(count, size).mean(axis=1)
+    means = means * np.sign(nominal_v) if nominal_v else np.abs(means)
+    low, high = float(means.min()), float(means.max())
+    reach = abs(nominal_v) if nominal_v else high
+    if high - low < _COLLAPSE * reach or reach == 0:
         return 0.0
-    return _spacing(means, means_low, means_high, size * dt_s)
+    return _spacing(means, low, high, size * dt_s)
 
 
 def _spacing(means: Samples, low: float, high: float, step_s: float) -> float:
@@ -204,10 +210,6 @@ def _shape(left: Samples, dt_s: float, start_s: float, hz: float) -> Samples:
     sums = np.bincount(cell, left, cells)
     counts = np.bincount(cell, minlength=cells)
     filled = counts > 0
-    means = sums / np.maximum(counts, 1)
-    if not filled.all():
-        at = np.flatnonzero(filled)
-        around = np.concatenate((at - cells, at, at + cells))
-        means = np.interp(np.arange(cells), around, np.tile(means[at], 3))
+    means = without_holes(sums / np.maximum(counts, 1), filled)
     out: Samples = means - means.mean()
     return out

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import Enum
 
 from hale_rail.core.coded import Coded
 
@@ -22,20 +21,6 @@ class Stage(Coded):
 
 
 STAGES = {stage.code: stage for stage in Stage}
-
-
-class RippleVerdict(Enum):
-    """What is concluded of a record against its limit."""
-
-    PASS = "pass"  # noqa: S105  no password
-    MARGINAL = "marginal"
-    FAIL = "fail"
-    NOT_JUDGED = "not-judged"
-
-    @property
-    def words(self) -> str:
-        """The verdict as one says it."""
-        return self.value.replace("-", " ")
 
 
 @dataclass(frozen=True)

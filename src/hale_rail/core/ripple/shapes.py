@@ -12,6 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hale_rail.core.ripple.template import resampled
+
 Samples = NDArray[np.float64]
 _CELLS = 200
 _DUTIES = np.linspace(0.06, 0.94, 23)
@@ -52,9 +54,7 @@ class Fit:
 
 def fit(shape: Samples, *, is_flyback: bool) -> Fit:
     """The best fit of one stage's currents under a cycle's shape (m,), positive rails upward."""
-    size = len(shape)
-    cells = np.interp((np.arange(_CELLS) + 0.5) / _CELLS * size - 0.5, np.arange(-1, size + 1),
-                      np.concatenate((shape[-1:], shape, shape[:1])))  # fmt: skip
+    cells = resampled(shape, _CELLS)
     cells = cells - cells.mean()
     spectrum = np.fft.rfft(cells)
     best = _finely(cells, spectrum, is_flyback, 0.0)

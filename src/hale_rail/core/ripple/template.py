@@ -98,7 +98,7 @@ def fold(volt: Samples, dt_s: float, cycle: Cycle, block: int, known: Folded) ->
     means = sums / np.maximum(counts, 1)
     spread = np.maximum(squares[filled] / counts[filled] - means[filled] ** 2, 0.0)
     noise = float(np.sqrt(np.mean(spread / np.maximum(counts[filled] - 1, 1))))
-    shape = _without_holes(means, filled)
+    shape = without_holes(means, filled)
     one = (shape[:each] + shape[each:]) / 2
     half = (shape[:each] - shape[each:]) / 2
     total = float(squares.sum() / counts.sum())
@@ -152,7 +152,7 @@ def _by_rows(around: Samples, block: int, low: int, high: int, first: int, last:
     return out
 
 
-def _without_holes(means: Samples, filled: NDArray[np.bool_]) -> Samples:
+def without_holes(means: Samples, filled: NDArray[np.bool_]) -> Samples:
     """Cells that no sample fell into lie between their neighbours, round the ring."""
     if filled.all():
         return means
@@ -201,7 +201,7 @@ def steps_of(shape: Samples) -> tuple[Samples, Samples, NDArray[np.bool_]]:
 def without_steps(two: Samples, one: Samples) -> Samples:
     """What differs from cycle to cycle, but where the cycle steps: there a sample's luck does."""
     is_step = np.tile(steps_of(one)[2], 2)
-    return _without_holes(np.where(is_step, 0.0, two), ~is_step) if is_step.any() else two
+    return without_holes(np.where(is_step, 0.0, two), ~is_step) if is_step.any() else two
 
 
 def is_double(shape: Samples) -> bool:

@@ -40,10 +40,7 @@ def window(split: Split, name: str, low: int, high: int, columns: int) -> Sample
     if name in ("switching", "subharmonic"):
         return _of_cycle(split, name, low, high, columns)
     at = np.linspace(low, high - 1, min(high - low, columns * _POINTS)).astype(int)
-    series = {
-        "slow": split.low.slow, "mains": split.low.mains, "rectified": split.low.rectified,
-        "post_regulator": split.low.rest,
-    }[name]  # fmt: skip
+    series = split.low.band(name)
     block = np.clip(at // split.block, 0, len(series) - 1)
     return _reduced(series[block], columns)
 

@@ -1,4 +1,4 @@
-"""Forms of the ripple lab and of first power."""
+"""Forms of the ripple lab."""
 
 from __future__ import annotations
 

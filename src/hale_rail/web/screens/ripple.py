@@ -83,10 +83,12 @@ def as_csv(number: str, record: int) -> ResponseReturnValue:
 @blueprint.get("/waves/<int:record>/original")
 def original(number: str, record: int) -> ResponseReturnValue:
     """The file as it was imported; handed over, never shown by us."""
-    path = waves.path_of(store().folder, _record(number, record).row.sha256)
+    row = _record(number, record).row
+    path = waves.path_of(store().folder, row.sha256)
     if not path.exists():
         raise NotFoundError("The record's file is missing from the data folder.")
-    headers = {"Content-Disposition": f'attachment; filename="record-{record}.csv"'}
+    kind = "wav" if row.name.lower().endswith(".wav") else "csv"
+    headers = {"Content-Disposition": f'attachment; filename="record-{record}.{kind}"'}
     return Response(_chunks(path), mimetype="application/octet-stream", headers=headers)
 
 

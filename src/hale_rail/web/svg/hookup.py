@@ -40,12 +40,15 @@ def draw_hookup(page: FirstPowerPage, sheet: Sheet) -> Markup:
         f'<rect class="unit" x="{_UNIT}" y="{_TOP - 8}" width="76" height="{count * _ROW - 2}"/>'
     )
     drawn += _text(_UNIT + 38, middle + 5, "supply")
-    by_volts = {load["rail_v"]: load for load in page.load_rows}
+    loads = list(page.load_rows)
     for index, rail in enumerate(sheet.rails):
         y = _TOP + index * _ROW + 16
         drawn += _line(_UNIT + 76, y, _LOAD, y)
         drawn += _text(_UNIT + 122, y - 7, rail.key, "rail")
-        drawn += _load(by_volts.get(rail.nominal_v), y) if not here.step.boards else ""
+        load = next((one for one in loads if one["rail_v"] == rail.nominal_v), None)
+        if load:
+            loads.remove(load)  # of two rails of the same volts each has its own
+        drawn += _load(load, y) if not here.step.boards else ""
     if here.step.boards:
         drawn += _boards(here.step.boards, count)
     label = escape(f"Hook-up: {here.step.name}")
