@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
 from typing import Any
@@ -10,7 +9,8 @@ from typing import Any
 import click
 
 from hale_rail import __version__
-from hale_rail.errors import HaleRailError
+from hale_rail.cli.end_of_work import COMMANDS
+from hale_rail.cli.output import print_json, run, say, tell_problems
 
 DEFAULT_PORT = 5080
 _CONTEXT = {"help_option_names": ["-h", "--help"]}
@@ -51,7 +51,7 @@ def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
     """Load (or reuse) the demo workshop and serve it on this machine."""
     from hale_rail.cli.serving import demo as run_demo
 
-    _run(lambda: run_demo(port, data, reset, vendor_port))
+    run(lambda: run_demo(port, data, reset, vendor_port))
 
 
 @main.command()
@@ -62,7 +62,7 @@ def serve(port: int, host: str, data: Path | None) -> None:
     """Serve your own workshop's data."""
     from hale_rail.cli.serving import serve as run_serve
 
-    _run(lambda: run_serve(port, host, data))
+    run(lambda: run_serve(port, host, data))
 
 
 @main.command()
@@ -71,7 +71,7 @@ def backup(data: Path | None) -> None:
     """Copy the database into the data folder's backups; the last ten are kept."""
     from hale_rail.cli.keeping import back_up
 
-    click.echo(_run(lambda: back_up(data)))
+    click.echo(run(lambda: back_up(data)))
 
 
 @main.command()
@@ -81,7 +81,7 @@ def restore(file: Path, data: Path | None) -> None:
     """Put a backup in place of the database. Stop the server first; photos stay as they are."""
     from hale_rail.cli.keeping import put_back
 
-    click.echo(_run(lambda: put_back(file, data)))
+    click.echo(run(lambda: put_back(file, data)))
 
 
 @main.command()
@@ -90,7 +90,7 @@ def check(data: Path | None) -> None:
     """Check that the data folder is whole; exits 1 when it is not."""
     from hale_rail.cli.keeping import look_over
 
-    found = _run(lambda: look_over(data))
+    found = run(lambda: look_over(data))
     for problem in found:
         click.echo(problem)
     if found:
@@ -112,15 +112,15 @@ def triage(parts: Path, as_json: bool) -> None:
     from hale_rail.clock import this_year
     from hale_rail.formats.texts import read_file as read_text
 
-    found = _run(lambda: judge_table(read_text(parts), this_year()), str(parts))
+    found = run(lambda: judge_table(read_text(parts), this_year()), str(parts))
     if as_json:
-        _print_json(found.to_json())
+        print_json(found.to_json())
     else:
         for row, judgement in found.parts:
             name = " ".join(dict.fromkeys(word for word in (row.id, row.ref) if word))
             verdict, action = judgement.verdict.value, judgement.action.value
             why = judgement.reasons[0].sentence if judgement.reasons else ""
-            _say(f"{name:12} {verdict:9} {action:8} {why}")
+            say(f"{name:12} {verdict:9} {action:8} {why}")
     for problem in found.problems:
         click.echo(f"{parts}:{problem.line}: {problem.text}", err=True)
     if not found.parts:
@@ -149,16 +149,16 @@ def judge(
     from hale_rail.cli.bringing import brought
     from hale_rail.cli.judging import in_words, judged
 
-    def run() -> dict[str, Any]:
+    def found_out() -> dict[str, Any]:
         limit = float(touch_limit)
         with brought(
             unit, readings, school=school, tolerance=tolerance, touch_limit_v=limit
         ) as found:
             return judged(found)
 
-    found = _run(run)
-    _print_json(found) if as_json else _say(in_words(found))
-    _tell_problems(readings, found["problems"])
+    found = run(found_out)
+    print_json(found) if as_json else say(in_words(found))
+    tell_problems(readings, found["problems"])
 
 
 @main.command()
@@ -184,11 +184,11 @@ def discharge(
     """Plan how a charged capacitor is bled: energy, time, power, and the resistor to take."""
     from hale_rail.cli.bleeding import in_words, plan
 
-    found = _run(lambda: plan(cap, volts, resistor, limit, stock, readings, fitted))
+    found = run(lambda: plan(cap, volts, resistor, limit, stock, readings, fitted))
     if as_json:
-        _print_json(found.to_json())
+        print_json(found.to_json())
     else:
-        _say(in_words(found))
+        say(in_words(found))
 
 
 @main.command()
@@ -203,9 +203,9 @@ def isolate(tree: Path, readings: Path, as_json: bool) -> None:
     """
     from hale_rail.cli.isolating import in_words, isolated
 
-    found = _run(lambda: isolated(tree, readings))
-    _print_json(found) if as_json else _say(in_words(found))
-    _tell_problems(readings, found["problems"])
+    found = run(lambda: isolated(tree, readings))
+    print_json(found) if as_json else say(in_words(found))
+    tell_problems(readings, found["problems"])
 
 
 @main.command()
@@ -220,8 +220,8 @@ def trace(board: Path, readings: Path, as_json: bool) -> None:
     """
     from hale_rail.cli.tracing import in_words, traced
 
-    found = _run(lambda: traced(board, readings))
-    _print_json(found) if as_json else _say(in_words(found))
+    found = run(lambda: traced(board, readings))
+    print_json(found) if as_json else say(in_words(found))
     for problem in found["problems"]:
         path, where = (readings, problem["line"]) if "line" in problem else (board, problem["id"])
         click.echo(f"{path}:{where}: {problem['text']}", err=True)
@@ -252,8 +252,8 @@ def plan(
     """
     from hale_rail.cli.planning import in_words, planned
 
-    found = _run(lambda: planned(demand, catalogue, stock, vendors, max_vendors, spares))
-    _print_json(found) if as_json else _say(in_words(found))
+    found = run(lambda: planned(demand, catalogue, stock, vendors, max_vendors, spares))
+    print_json(found) if as_json else say(in_words(found))
     for problem in found["problems"]:
         click.echo(f"{problem['file']}:{problem['line']}: {problem['text']}", err=True)
 
@@ -272,8 +272,8 @@ def dummy(rails: tuple[str, ...], stock: Path | None, as_json: bool) -> None:
     """
     from hale_rail.cli.loading import in_words, loaded
 
-    found = _run(lambda: loaded(rails, stock))
-    _print_json(found) if as_json else _say(in_words(found))
+    found = run(lambda: loaded(rails, stock))
+    print_json(found) if as_json else say(in_words(found))
 
 
 @main.command()
@@ -303,8 +303,8 @@ def ripple(file: Path, as_json: bool, **options: Any) -> None:
     """
     from hale_rail.cli.rippling import analysed, in_words
 
-    found = _run(lambda: analysed(file, options))
-    _print_json(found) if as_json else _say(in_words(found))
+    found = run(lambda: analysed(file, options))
+    print_json(found) if as_json else say(in_words(found))
 
 
 @main.command()
@@ -331,7 +331,7 @@ def diagnose(
 
         wanted = [TOPOLOGIES[topology]] if topology else list(Topology)
         known = diagnosing.known(wanted)
-        _print_json(known) if as_json else _say(diagnosing.knowledge_in_words(known))
+        print_json(known) if as_json else say(diagnosing.knowledge_in_words(known))
         return
     if unit is None or readings is None or not symptoms:
         raise click.UsageError("UNIT.json, READINGS.csv and --symptom are needed, or --knowledge.")
@@ -342,43 +342,14 @@ def _diagnose(unit: Path, readings: Path, symptoms: tuple[str, ...], as_json: bo
     from hale_rail.cli.bringing import brought
     from hale_rail.cli.diagnosing import diagnosed, in_words
 
-    def run() -> dict[str, Any]:
+    def found_out() -> dict[str, Any]:
         with brought(unit, readings, symptoms=symptoms) as found:
             return diagnosed(found)
 
-    found = _run(run)
-    _print_json(found) if as_json else _say(in_words(found))
-    _tell_problems(readings, found["problems"])
+    found = run(found_out)
+    print_json(found) if as_json else say(in_words(found))
+    tell_problems(readings, found["problems"])
 
 
-def _run(action: Any, name: str = "") -> Any:
-    """Run an action; what went wrong goes to stderr with the file's name, exit 2."""
-    try:
-        return action()
-    except HaleRailError as error:
-        named = f"{name}: " if name and name not in str(error) else ""
-        click.echo(f"hale-rail: {named}{error}", err=True)
-        sys.exit(2)
-
-
-def _tell_problems(path: Path, problems: list[dict[str, Any]]) -> None:
-    """The rows that could not be used, on stderr."""
-    for problem in problems:
-        click.echo(f"{path}:{problem['line']}: {problem['text']}", err=True)
-
-
-def _print_json(value: object) -> None:
-    _say(json.dumps(value, ensure_ascii=False, indent=2, allow_nan=False))
-
-
-def _say(text: str) -> None:
-    """Print to stdout and see it out; a device that is full is told, exit 2."""
-    try:
-        click.echo(text)
-        sys.stdout.flush()
-    except BrokenPipeError:
-        sys.exit(0)
-    except OSError as error:
-        sys.stdout = None  # what is left in its buffer cannot go anywhere
-        click.echo(f"hale-rail: the output cannot be written: {error.strerror}.", err=True)
-        sys.exit(2)
+for _command in COMMANDS:
+    main.add_command(_command)

@@ -1,0 +1,71 @@
+"""Judges a soak: `hale-rail soak`."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from hale_rail.core.quantities import Unit, plain_number, read, show, tidy
+from hale_rail.core.rails.judge import Tolerance, school_share
+from hale_rail.core.record.soak import USUAL_HOURS, USUAL_WARM_UP_S, Question, soak
+from hale_rail.errors import InputError
+from hale_rail.formats.soak_csv import of_rail, read_log, soak_json
+from hale_rail.formats.texts import read_file
+
+
+def soaked(log: Path, options: Mapping[str, str | None]) -> dict[str, Any]:
+    """The command's JSON contract; raises InputError naming the option or the file."""
+    asked = _asked(options)
+    text = read_file(log)
+    try:
+        return soak_json(soak(of_rail(read_log(text), options.get("rail") or ""), asked))
+    except InputError as error:
+        named = f"--{error.field.replace('_', '-')}: " if error.field else f"{log}: "
+        raise InputError(f"{named}{error}") from error
+
+
+def _asked(options: Mapping[str, str | None]) -> Question:
+    nominal = _option("--nominal", options.get("nominal") or "", Unit.VOLT)
+    if not nominal:
+        raise InputError("--nominal: volts other than 0.")
+    share = school_share(nominal, Tolerance.STRICT)
+    low, high = sorted((nominal * (1 - share), nominal * (1 + share)))
+    typed_low, typed_high = options.get("low"), options.get("high")
+    typed_warm = options.get("warm_up")
+    return Question(
+        _option("--low", typed_low, Unit.VOLT) if typed_low else low,
+        _option("--high", typed_high, Unit.VOLT) if typed_high else high,
+        read_hours(options.get("hours") or "", "--hours"),
+        _option("--warm-up", typed_warm, Unit.SECOND) if typed_warm else USUAL_WARM_UP_S,
+    )
+
+
+def read_hours(text: str, name: str) -> float:
+    """Hours as a plain number or a time with its unit; the usual ones for ""."""
+    if not text.strip():
+        return USUAL_HOURS
+    try:
+        return plain_number(tidy(text))
+    except InputError:
+        return _option(name, text, Unit.SECOND) / 3600
+
+
+def _option(name: str, text: str, unit: Unit) -> float:
+    try:
+        return read(text, unit, allow_words=False).value
+    except InputError as error:
+        raise InputError(f"{name}: {error}") from error
+
+
+def in_words(found: dict[str, Any]) -> str:
+    """The same for a person: the verdict, why, and the figures."""
+    lines = [found["verdict"].replace("-", " "), *found["reasons"]]
+    lines.append(f"{found['samples']} rows over {found['hours']:.2f} h")
+    if found["mean_v"] is not None:
+        low, mean, high = (show(found[f"{n}_v"], Unit.VOLT, 4) for n in ("min", "mean", "max"))
+        lines.append(f"{low} to {high}, mean {mean}")
+    if found["trend"]:
+        slope, low, high = (found["trend"][n] * 1e3 for n in ("v_per_hour", "low", "high"))
+        lines.append(f"trend {slope:+.3g} mV an hour ({low:+.3g} to {high:+.3g})")
+    return "\n".join(lines)

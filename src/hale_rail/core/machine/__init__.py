@@ -1,0 +1,1 @@
+"""The end of the work: the harness, the board behind the supply, heat, soak and lifetimes."""

@@ -1,0 +1,242 @@
+"""Judges a soak: a rail's volts over hours, its trend with its uncertainty, gaps, a verdict.
+
+Source: docs/formulas.md, “Soak”. Slope by least squares after the warm-up; its 95 % bounds by
+Student's t with the effective sample size n(1 − r)/(1 + r) for the lag-1 autocorrelation r of the
+residuals (r below 0 counts as 0).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import Enum
+from itertools import pairwise
+from statistics import median
+
+import numpy as np
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.quantities import Unit, show
+
+USUAL_HOURS, USUAL_WARM_UP_S = 24.0, 1800.0
+MOST_HOURS = 10_000.0
+#: a gap is an interval of more than so many usual ones
+_GAP = 5.0
+#: a trend counts when it reaches a limit within so many times the hours wanted
+_FAR = 10.0
+_EPSILON = 1e-9
+#: fewer rows than this have no slope with bounds
+_FEWEST = 3
+
+
+class SoakVerdict(Enum):
+    """What is concluded of a soak."""
+
+    PASS = "pass"
+    DRIFTING = "drifting"
+    FAIL = "fail"
+    TOO_SHORT = "too-short"
+
+    @property
+    def words(self) -> str:
+        """The verdict as one says it."""
+        return self.value.replace("-", " ")
+
+
+@dataclass(frozen=True)
+class Sample:
+    """One row: seconds on any clock, volts, and where known ripple in mV and °C."""
+
+    at_s: float
+    volt: float
+    ripple_mv: float | None = None
+    celsius: float | None = None
+
+
+@dataclass(frozen=True)
+class Question:
+    """What a soak is held against: limits in volts, hours wanted, seconds of warm-up.
+
+    `ripple_mv`: the most ripple allowed, None where it is not known.
+    """
+
+    low_v: float
+    high_v: float
+    hours: float = USUAL_HOURS
+    warm_up_s: float = USUAL_WARM_UP_S
+    ripple_mv: float | None = None
+
+
+@dataclass(frozen=True)
+class Trend:
+    """Volts an hour with 95 % bounds, and the line's volts at the last row."""
+
+    v_per_hour: float
+    low: float
+    high: float
+    last_v: float
+
+    @property
+    def is_proven(self) -> bool:
+        """True when the bounds exclude no change."""
+        return self.low > 0 or self.high < 0
+
+
+@dataclass(frozen=True)
+class Soak:
+    """A soak judged; hours count from the first row. Means and trend leave the warm-up out, and
+    are None where no row stands behind it."""
+
+    hours: float
+    samples: int
+    gaps: tuple[tuple[float, float], ...]
+    mean_v: float | None
+    min_v: float | None
+    max_v: float | None
+    trend: Trend | None
+    hours_to_limit: float | None
+    verdict: SoakVerdict
+    reasons: tuple[str, ...]
+
+
+def soak(samples: Sequence[Sample], asked: Question) -> Soak:
+    """Judge a rail's rows, in order of time; raises InputError for none, or limits that cannot be.
+
+    Order of verdicts: fail, too short, drifting, pass.
+    """
+    _check(samples, asked)
+    rows = sorted(samples, key=lambda row: row.at_s)
+    start = rows[0].at_s
+    hours = (rows[-1].at_s - start) / 3600
+    gaps = _gaps([(row.at_s - start) / 3600 for row in rows])
+    warm = [row for row in rows if row.at_s - start >= asked.warm_up_s - _EPSILON]
+    volts = [row.volt for row in warm]
+    found = trend([(row.at_s - start) / 3600 for row in warm], volts)
+    reach = _to_limit(found, asked)
+    verdict, reasons = _verdict(warm, hours, found, reach, asked)
+    reasons += [f"Nothing was read from {begin:.2f} h to {end:.2f} h." for begin, end in gaps]
+    return Soak(
+        hours,
+        len(rows),
+        gaps,
+        float(np.mean(volts)) if volts else None,
+        min(volts, default=None),
+        max(volts, default=None),
+        found,
+        reach,
+        verdict,
+        (*reasons, *_further(warm)),
+    )
+
+
+def _check(samples: Sequence[Sample], asked: Question) -> None:
+    if not samples:
+        raise InputError("There is no row to judge.")
+    if not asked.low_v < asked.high_v:
+        raise InputError("The lower limit must be below the upper one.", field="low")
+    if not 0 < asked.hours <= MOST_HOURS:
+        raise InputError(f"Hours: above 0, at most {MOST_HOURS:g}.", field="hours")
+    if asked.warm_up_s < 0:
+        raise InputError("The warm-up cannot be below 0.", field="warm_up")
+
+
+def _gaps(hours: Sequence[float]) -> tuple[tuple[float, float], ...]:
+    """Intervals of more than five times the median one."""
+    steps = [later - former for former, later in pairwise(hours)]
+    if not steps:
+        return ()
+    most = _GAP * median(steps) * (1 + _EPSILON)
+    return tuple((former, later) for former, later in pairwise(hours) if later - former > most)
+
+
+def trend(hours: Sequence[float], volts: Sequence[float]) -> Trend | None:
+    """The slope of volts over hours with its 95 % bounds; None for fewer than three rows."""
+    if len(hours) < _FEWEST or max(hours) - min(hours) < _EPSILON:
+        return None
+    time, volt = np.asarray(hours), np.asarray(volts)
+    centred = time - time.mean()
+    square = float(centred @ centred)
+    slope = float(centred @ (volt - volt.mean()) / square)
+    rest = volt - volt.mean() - slope * centred
+    last = float(volt.mean() + slope * centred[-1])
+    rest_square = float(rest @ rest)
+    if rest_square <= len(volts) * (1e-12 * float(np.abs(volt).max())) ** 2:
+        slope = 0.0 if float(np.ptp(volt)) == 0 else slope  # a line without noise
+        return Trend(slope, slope, slope, last)
+    half = _half_width(rest, rest_square, square)
+    return Trend(slope, slope - half, slope + half, last)
+
+
+def _half_width(rest: np.ndarray, rest_square: float, square: float) -> float:
+    """Half the 95 % bounds of a slope, by the effective sample size of its residuals."""
+    from scipy.special import stdtrit
+
+    count = len(rest)
+    lag = max(float(rest[:-1] @ rest[1:]) / rest_square, 0.0)
+    effective = min(max(count * (1 - lag) / (1 + lag), _FEWEST), count)
+    freedom = effective - 2
+    error = math.sqrt(rest_square / freedom / square)
+    return float(stdtrit(freedom, 0.975)) * error
+
+
+def _to_limit(found: Trend | None, asked: Question) -> float | None:
+    """Hours from the last row to where a proven trend meets a limit; None where it does not."""
+    if found is None or not found.is_proven:
+        return None
+    limit = asked.high_v if found.v_per_hour > 0 else asked.low_v
+    return max((limit - found.last_v) / found.v_per_hour, 0.0)
+
+
+def _verdict(
+    warm: Sequence[Sample],
+    hours: float,
+    found: Trend | None,
+    reach: float | None,
+    asked: Question,
+) -> tuple[SoakVerdict, list[str]]:
+    out = _outside(warm, asked)
+    if out:
+        return SoakVerdict.FAIL, out
+    if hours < asked.hours * (1 - _EPSILON):
+        return SoakVerdict.TOO_SHORT, [f"{hours:.2f} h of {asked.hours:g} h are done."]
+    if len(warm) < _FEWEST:
+        return SoakVerdict.TOO_SHORT, [f"Only {len(warm)} rows stand behind the warm-up."]
+    if found and reach is not None and reach <= _FAR * asked.hours:
+        slope = show(abs(found.v_per_hour), Unit.VOLT, 2)
+        way = "rises" if found.v_per_hour > 0 else "falls"
+        return SoakVerdict.DRIFTING, [f"It {way} {slope} an hour: at a limit in {reach:.3g} h."]
+    far = f"a trend would reach one in {reach:.3g} h" if reach is not None else "no trend is proven"
+    return SoakVerdict.PASS, [f"{hours:.2f} h within its limits; {far}."]
+
+
+def _outside(warm: Sequence[Sample], asked: Question) -> list[str]:
+    """What is outside its limits behind the warm-up, volts first."""
+    found = []
+    edge = _EPSILON * max(abs(asked.low_v), abs(asked.high_v))
+    low = [row.volt for row in warm if row.volt < asked.low_v - edge]
+    high = [row.volt for row in warm if row.volt > asked.high_v + edge]
+    for volts, worst, limit, way in (
+        (low, min(low, default=0.0), asked.low_v, "below"),
+        (high, max(high, default=0.0), asked.high_v, "above"),
+    ):
+        if volts:
+            rows = "1 row" if len(volts) == 1 else f"{len(volts)} rows"
+            figure, edge_words = show(worst, Unit.VOLT, 4), show(limit, Unit.VOLT, 4)
+            found.append(f"{rows} {way} {edge_words}, the worst {figure}.")
+    ripple = [row.ripple_mv for row in warm if row.ripple_mv is not None]
+    if asked.ripple_mv is not None and ripple and max(ripple) > asked.ripple_mv * (1 + _EPSILON):
+        found.append(f"Ripple up to {max(ripple):.4g} mV, allowed {asked.ripple_mv:.4g} mV.")
+    return found
+
+
+def _further(warm: Sequence[Sample]) -> list[str]:
+    """What ripple and temperature did, where they were read."""
+    found = []
+    ripple = [row.ripple_mv for row in warm if row.ripple_mv is not None]
+    heat = [row.celsius for row in warm if row.celsius is not None]
+    if ripple:
+        found.append(f"Ripple {min(ripple):.3g} to {max(ripple):.3g} mV.")
+    if heat:
+        found.append(f"Temperature {min(heat):.3g} to {max(heat):.3g} °C.")
+    return found

@@ -1,0 +1,135 @@
+"""Reads and writes a soak's log: at, volts and where known ripple_mv, temp_c, rail."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.quantities import Unit, plain_number, read, tidy
+from hale_rail.core.record.soak import Sample, Soak
+from hale_rail.formats.fields import Fields, read_list, table_text
+
+COLUMNS = ("at", "volts", "ripple_mv", "temp_c", "rail")
+_MOST_ROWS = 1_000_000
+_MOST_S = 1e12
+
+
+@dataclass(frozen=True)
+class LogRow:
+    """One row of a log: its moment in seconds (of the clock where `is_clock`, else from any
+    beginning), what was read, and the rail's key, "" where the log has one rail."""
+
+    sample: Sample
+    rail: str
+    is_clock: bool
+
+
+def read_log(text: str) -> list[LogRow]:
+    """The rows of a log; raises InputError with the first line that cannot be, or none at all."""
+    rows = read_list(text, "The log", COLUMNS[:2], lambda _, fields: _row(fields))
+    if not rows:
+        raise InputError("The log has no row below its heading.")
+    if len(rows) > _MOST_ROWS:
+        raise InputError(f"At most {_MOST_ROWS} rows.")
+    if len({row.is_clock for row in rows}) > 1:
+        raise InputError("The column at has seconds and moments mixed: one or the other.")
+    return rows
+
+
+def _row(fields: Fields) -> LogRow:
+    at_s, is_clock = read_moment(fields["at"])
+    volt = read(fields["volts"], Unit.VOLT, allow_words=False).value
+    heat = fields.get("temp_c", "")
+    celsius = read(heat, Unit.CELSIUS, allow_words=False).value if heat else None
+    sample = Sample(at_s, volt, _millivolts(fields.get("ripple_mv", "")), celsius)
+    return LogRow(sample, fields.get("rail", ""), is_clock)
+
+
+def _millivolts(text: str) -> float | None:
+    """Ripple of a column in mV; with a unit it is taken as written."""
+    if not text:
+        return None
+    try:
+        value = plain_number(tidy(text))
+    except InputError:
+        value = read(text, Unit.VOLT, allow_words=False).value * 1e3
+    if not 0 <= value <= 1e6:
+        raise InputError(f"ripple_mv is 0 or more, not “{text}”")
+    return value
+
+
+def read_moment(text: str) -> tuple[float, bool]:
+    """Seconds of a moment, and whether it is one of the clock; raises InputError.
+
+    ISO 8601 without a zone is taken as it stands, so that differences are right.
+    """
+    clean = tidy(text)
+    try:
+        seconds = plain_number(clean)
+    except InputError:
+        return _clock(clean), True
+    if not math.isfinite(seconds) or abs(seconds) > _MOST_S:
+        raise InputError(f"at “{text[:30]}” is no time")
+    return seconds, False
+
+
+def _clock(text: str) -> float:
+    try:
+        moment = datetime.fromisoformat(text)
+    except ValueError as error:
+        raise InputError(
+            f"at “{text[:30]}” is neither seconds nor a moment such as 2026-05-01T10:00"
+        ) from error
+    return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
+
+
+def of_rail(rows: Iterable[LogRow], key: str) -> list[Sample]:
+    """The rows of one rail; "" for the only one. Raises InputError naming the rails there are."""
+    found = list(rows)
+    keys = list(dict.fromkeys(row.rail for row in found))
+    if not key and len(keys) > 1:
+        raise InputError(f"The log has several rails; choose one of {', '.join(keys)}.")
+    if key and keys != [""]:
+        same = [k for k in keys if _folded(k) == _folded(key)]
+        if not same:
+            raise InputError(f"The log has no rail {key}, but {', '.join(keys)}.")
+        found = [row for row in found if row.rail in same]
+    return [row.sample for row in found]
+
+
+def _folded(key: str) -> str:
+    return tidy(key).replace(" ", "").casefold()
+
+
+def log_csv(rows: Iterable[tuple[str, str, Sample]]) -> str:
+    """A log as CSV by (moment, rail's key, what was read)."""
+    return table_text(COLUMNS, [
+        (at, f"{s.volt:.10g}", _plain(s.ripple_mv), _plain(s.celsius), rail) for at, rail, s in rows
+    ])  # fmt: skip
+
+
+def _plain(value: float | None) -> str:
+    return "" if value is None else f"{value:.10g}"
+
+
+def soak_json(found: Soak) -> dict[str, Any]:
+    """The judgement as the command prints it."""
+    line = found.trend
+    return {
+        "hours": found.hours,
+        "samples": found.samples,
+        "gaps": [{"from_h": begin, "to_h": end} for begin, end in found.gaps],
+        "mean_v": found.mean_v,
+        "min_v": found.min_v,
+        "max_v": found.max_v,
+        "trend": {"v_per_hour": line.v_per_hour, "low": line.low, "high": line.high}
+        if line
+        else None,
+        "hours_to_limit": found.hours_to_limit,
+        "verdict": found.verdict.value,
+        "reasons": list(found.reasons),
+    }
