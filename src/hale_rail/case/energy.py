@@ -57,6 +57,8 @@ def _events(case: CaseFile) -> list[Event]:
         for wave in case.rows.waves
         if not case.rows.wave_settings.get(wave.id, {}).get("aside")
     ]
+    soaked = {row.log_id: row.sample.at_s for row in case.rows.soak_rows}
+    found += [(log_id, Event(EventKind.POWERED, at_s)) for log_id, at_s in soaked.items()]
     return [event for _, event in sorted(found, key=lambda item: item[0])]
 
 

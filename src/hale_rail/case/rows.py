@@ -21,11 +21,13 @@ from hale_rail.store import (
     decisions,
     ground_records,
     looks,
+    machine_notes,
     power_events,
     power_steps,
     readings,
     rework,
     sheets,
+    soaks,
     statements,
     unit_types,
     waves,
@@ -36,10 +38,12 @@ from hale_rail.store.boards import Drawn
 from hale_rail.store.cases import Case
 from hale_rail.store.ground_records import GroundRecord
 from hale_rail.store.looks import Look
+from hale_rail.store.machine_notes import MachineNote
 from hale_rail.store.power_events import PowerEvent
 from hale_rail.store.power_steps import PowerGoodRow, PowerStep
 from hale_rail.store.readings import Reading, Strike
 from hale_rail.store.rework import Note, ReworkStep
+from hale_rail.store.soaks import SoakRow
 from hale_rail.store.statements import Statement
 from hale_rail.store.waves import WaveRow
 
@@ -65,6 +69,8 @@ class Newest:
     power_step: int = 0
     choice: int = 0
     good: int = 0
+    machine_note: int = 0
+    soak_row: int = 0
 
 
 @dataclass(frozen=True)
@@ -77,7 +83,8 @@ class Rows:
     the newest of each part and board; `maps` and `trees` as they are drawn, by rail; `notes` the
     newest of the recap by part's id, or board's name; `steps` of the rework that stand; `waves`
     every record, `wave_settings` what is said of each, by its id; `power_steps` and `power_choice`
-    of first power; `power_good` the newest.
+    of first power; `power_good` the newest; `notes_said` all of the end of the work and `said`
+    those that stand, by kind and key; `soak_rows` those that were not put aside.
     """
 
     case: Case
@@ -108,6 +115,10 @@ class Rows:
     power_steps: tuple[PowerStep, ...] = ()
     power_choice: Mapping[str, Any] = field(default_factory=dict)
     power_good: PowerGoodRow | None = None
+    notes_said: tuple[MachineNote, ...] = ()
+    said: Mapping[tuple[str, str], MachineNote] = field(default_factory=dict)
+    all_soak_rows: tuple[SoakRow, ...] = ()
+    soak_rows: tuple[SoakRow, ...] = ()
     newest: Newest = Newest()
 
 
@@ -120,7 +131,8 @@ def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = N
         known = replace(known, sheet=sheets.load(connection, case.sheet_id), sheet_version=version)
     known = _with_records(connection, replace(known, case=case), case)
     known = _with_readings(connection, known, case.id)
-    return _with_power(connection, _with_the_rest(connection, known, case.id), case.id)
+    known = _with_power(connection, _with_the_rest(connection, known, case.id), case.id)
+    return _with_machine(connection, known, case.id)
 
 
 def _with_records(connection: sqlite3.Connection, known: Rows, case: Case) -> Rows:
@@ -278,6 +290,34 @@ def _with_power(connection: sqlite3.Connection, known: Rows, case_id: int) -> Ro
             power_step=_last(happened, last.power_step),
             choice=_last(chosen, last.choice),
             good=_last(good, last.good),
+        ),
+    )
+
+
+def _with_machine(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
+    """What is said of the end of the work, and the soak."""
+    last = known.newest
+    told = machine_notes.of_case(connection, case_id, last.machine_note)
+    added = soaks.of_case(connection, case_id, last.soak_row)
+    rows = (*known.all_soak_rows, *added)
+    struck = soaks.struck(connection, case_id) if rows else frozenset()
+    if not told and len(rows) - len(struck) == len(known.soak_rows):
+        return known
+    stands = dict(known.said)
+    for note in told:
+        stands.pop((note.kind, note.key), None)  # one said anew stands behind the others
+        if note.body is not None:
+            stands[note.kind, note.key] = note
+    return replace(
+        known,
+        notes_said=(*known.notes_said, *told),
+        said=stands,
+        all_soak_rows=rows,
+        soak_rows=tuple(row for row in rows if row.id not in struck),
+        newest=replace(
+            last,
+            machine_note=_last(told, last.machine_note),
+            soak_row=_last(added, last.soak_row),
         ),
     )
 

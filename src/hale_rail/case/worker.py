@@ -94,12 +94,15 @@ _lock = threading.Lock()
 def ask(store: Store, analysis: Analysis, inputs: object) -> Outcome:
     """The result of an analysis, begun when it is first asked for; waits no longer than a moment.
 
-    Raises ValueError for inputs that JSON cannot say.
+    Beside a trial nothing is computed, since it does not last. Raises ValueError for inputs that
+    JSON cannot say.
     """
     key = analysis.key(inputs)
     kept = analyses.get(store.read(), key)
     if kept is not None:
         return Outcome(json.loads(kept), 1.0)
+    if store.is_trial:
+        return Outcome(problem=STOPPED, is_stopped=True)
     job = _job(store, analysis, key, inputs)
     if job.is_stopped:
         return Outcome(problem=STOPPED, is_stopped=True)

@@ -1,4 +1,4 @@
-"""The commands of the end of the work: harness, soak, lifetimes. Heavy imports wait for one."""
+"""The commands of the end of the work, and of whole cases. Heavy imports wait for one."""
 
 from __future__ import annotations
 
@@ -8,6 +8,12 @@ from typing import Any
 import click
 
 from hale_rail.cli.output import print_json, run, say, tell_problems
+
+_data = click.option(
+    "--data",
+    type=click.Path(file_okay=False, path_type=Path),
+    help="Data folder, else that of `serve`.",
+)
 
 
 @click.command()
@@ -62,4 +68,28 @@ def lifetimes(units: Path, as_json: bool) -> None:
     tell_problems(units, found["problems"])
 
 
-COMMANDS = (harness, soak, lifetimes)
+@click.command()
+@click.argument("case")
+@click.option("-o", "--output", type=click.Path(dir_okay=False, path_type=Path),
+              help="The file, else CASE.zip here.")  # fmt: skip
+@_data
+def export(case: str, output: Path | None, data: Path | None) -> None:
+    """Write a whole CASE, by its number, as a bundle: a ZIP that another workshop takes in."""
+    from hale_rail.cli.moving import put_out
+
+    say(run(lambda: put_out(case, output, data)))
+
+
+@click.command("import")
+@click.argument("file", type=click.Path(path_type=Path))
+@_data
+@click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
+def take_in(file: Path, data: Path | None, as_json: bool) -> None:
+    """Take a bundle's case in, all or nothing. A number that is taken becomes the next free one."""
+    from hale_rail.cli.moving import in_words, taken_in
+
+    found = run(lambda: taken_in(file, data))
+    print_json(found) if as_json else say(in_words(found))
+
+
+COMMANDS = (harness, soak, lifetimes, export, take_in)

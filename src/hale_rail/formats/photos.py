@@ -57,6 +57,25 @@ def encode_photo(data: bytes, name: str) -> Encoded:
     return Encoded(_jpeg(clean), _jpeg(small), clean.size)
 
 
+def thumb_of(data: bytes, name: str) -> bytes:
+    """The thumbnail of a photo as kept; raises InputError for what we would not have kept so."""
+    from PIL import Image, UnidentifiedImageError
+
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(data), formats=("JPEG",)) as image:
+                if max(image.size) > _LONGEST or image.getexif():
+                    raise InputError(f"{name} is no photo as a workshop keeps it.")
+                small = image.convert("RGB")
+    except (Image.DecompressionBombError, Image.DecompressionBombWarning) as error:
+        raise InputError(f"{name} unfolds to far too many pixels.") from error
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
+        raise InputError(f"{name} is no photo.") from error
+    small.thumbnail((_THUMB, _THUMB))
+    return _jpeg(small)
+
+
 def _jpeg(image: object) -> bytes:
     out = io.BytesIO()
     image.save(out, "JPEG", quality=85, optimize=True)  # type: ignore[attr-defined]

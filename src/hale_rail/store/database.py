@@ -51,11 +51,13 @@ class _Connection(sqlite3.Connection):
 class Store:
     """One data folder. Safe to share between threads: each gets connections of its own."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, *, is_trial: bool = False) -> None:
         self.folder = folder.absolute()
         self.path = self.folder / DATABASE
         #: tells this opening of the folder from any other, for what is cached of it
         self.token = new_uuid()
+        #: a folder that is thrown away again: nothing is computed beside its pages
+        self.is_trial = is_trial
         self._local = threading.local()
         try:
             folder.mkdir(parents=True, exist_ok=True)
