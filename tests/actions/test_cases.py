@@ -102,10 +102,10 @@ def test_edits_are_refused_to_an_older_copy(bench: Bench) -> None:
 @pytest.mark.parametrize(
     ("query", "numbers"),
     [
-        ("", ["LW-031", "LW-022", "LW-014", "LW-009"]),
+        ("", ["LW-031", "LW-038", "LW-022", "LW-014", "LW-009"]),
         ("draftmaster", ["LW-022"]),
         ("fuse weaving", ["LW-014"]),
-        ("LW-03", ["LW-031"]),
+        ("LW-03", ["LW-031", "LW-038"]),
         ("100%", []),
         ("_", []),
     ],

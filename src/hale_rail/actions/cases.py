@@ -11,6 +11,7 @@ from hale_rail.actions.change import changing
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.grounds import REVERSED, SIDES, grounds
 from hale_rail.case.report import OUTCOMES, Outcome, report, to_json
+from hale_rail.case.report_figures import wait_for_records
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS
 from hale_rail.core.supply.sheet import TOPOLOGIES, Sheet
@@ -227,6 +228,7 @@ def hand_back(store: Store, number: str, version: int, outcome: str, at: str | N
         raise InputError("Say how it goes back.", field="outcome")
     moment = at or clock.now()
     file = open_case(store, number)
+    wait_for_records(file)
     body = to_json(report(file, moment, goes.words))
     sound = sound_grounds(file) if goes is Outcome.REPAIRED else []
     with changing(store, number, moment) as change:

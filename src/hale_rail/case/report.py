@@ -16,6 +16,15 @@ from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.case.rails import TELLING, rail_patterns, rails
 from hale_rail.case.recap import recap_lines
+from hale_rail.case.report_end import (
+    earth,
+    left_open,
+    machine_rows,
+    next_inspection,
+    rails_since,
+    summary,
+)
+from hale_rail.case.report_figures import ReportFigure, figure_of, soak_figures, wave_figures
 from hale_rail.case.rework import NEW
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.words import counted, show_reading
@@ -75,8 +84,9 @@ class Report:
 
     `rails`: key, load, read, verdict, against; `grounds`: key, attached, isolated, what that says;
     `guard_reasons` and `notes`: moment and text; `struck`: figure and reason. For the drawing:
-    `sheet_version`, `states` by part id, `plates` (volts and shape) by rail key, `reach` (live and
-    cold) by line.
+    `sheet_version`, `states` by part's uid (its id in reports of old), `plates` (volts and shape)
+    by rail key, `reach` (live and cold) by line. `summary`: heading and text; `rails_since`: key,
+    before and after the first new part; `closing`: tables by heading; `next_inspection`: day, why.
     """
 
     number: str
@@ -102,6 +112,12 @@ class Report:
     states: dict[str, str]
     plates: dict[str, tuple[str, str]]
     reach: dict[str, tuple[int, int]]
+    summary: tuple[tuple[str, str], ...] = ()
+    rails_since: tuple[tuple[str, str, str], ...] = ()
+    closing: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = ()
+    figures: tuple[ReportFigure, ...] = ()
+    earth: str = ""
+    next_inspection: tuple[str, str] = ("", "")
 
 
 def _unit(sheet: Sheet) -> str:
@@ -114,6 +130,8 @@ def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
     """Gather a case; `closed_at` and the outcome's words when it is being handed back."""
     drawn = case_map(case)
     log, own = entries(case), case.case
+    undone = [*_undone(case), *left_open(case)]
+    uids = {part.id: part.uid for part in case.sheet.parts}
     lines = [*drawn.reach.live]
     return Report(
         number=own.number,
@@ -130,7 +148,7 @@ def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
         grounds=tuple(_grounds(case)),
         sections=tuple(section for section in _sections(case) if section.rows),
         photos=tuple(_photos(case)),
-        undone=tuple(_undone(case)),
+        undone=tuple(undone),
         guard_reasons=tuple((e.at, e.text) for e in log if e.kind == "guard"),
         notes=tuple((e.at, e.text) for e in log if e.kind == "note"),
         struck=tuple(
@@ -143,9 +161,15 @@ def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
             f"School: {case.school.words}. Rail tolerance: {case.tolerance.value}.",
         ),
         sheet_version=case.rows.sheet_version,
-        states={str(i): state.value for i, state in drawn.states.items()},
+        states={uids.get(i) or str(i): state.value for i, state in drawn.states.items()},
         plates={key: (plate.volts, plate.shape) for key, plate in drawn.plates.items()},
         reach={key: (drawn.reach.live[key], drawn.reach.cold[key]) for key in lines},
+        summary=summary(case, undone),
+        rails_since=rails_since(case),
+        closing=machine_rows(case),
+        figures=(*wave_figures(case), *soak_figures(case)),
+        earth=earth(case),
+        next_inspection=next_inspection(case, closed_at),
     )
 
 
@@ -293,8 +317,13 @@ def from_json(body: str) -> Report:
         Section(s["title"], tuple(tuple(row) for row in s["rows"])) for s in data["sections"]
     )
     data["photos"] = tuple(ReportPhoto(**photo) for photo in data["photos"])
-    for name in ("rails", "grounds", "guard_reasons", "notes", "struck"):
-        data[name] = tuple(tuple(row) for row in data[name])
+    for name in ("rails", "grounds", "guard_reasons", "notes", "struck", "summary", "rails_since"):
+        data[name] = tuple(tuple(row) for row in data.get(name, ()))
+    data["closing"] = tuple(
+        (title, tuple(tuple(row) for row in rows)) for title, rows in data.get("closing", ())
+    )
+    data["figures"] = tuple(figure_of(body) for body in data.get("figures", ()))
+    data["next_inspection"] = tuple(data.get("next_inspection", ("", "")))
     for name in ("patterns", "undone", "cautions"):
         data[name] = tuple(data[name])
     for name in ("plates", "reach"):

@@ -7,11 +7,13 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.grounds import record_ohm, sheet_ohm
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
+from hale_rail.case.pins import is_known_pin, is_pin, pin_subject
 from hale_rail.case.probes import board_subject, is_drawn, is_on_board
 from hale_rail.case.rework import NEW, expected_new
 from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.procedures import CAPACITANCE, ESR, Condition, Point, Subject
 from hale_rail.core.procedures.of_boards import board_words
+from hale_rail.core.procedures.of_machine import machine_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import band
 from hale_rail.core.targets import TargetKind
@@ -33,6 +35,8 @@ def checked_subject(case: CaseFile, point: Point) -> Subject:
         raise NotFoundError("There is no such part or rail on this unit.")
     if is_on_board(point) and not is_drawn(case, point.target):
         raise NotFoundError("That stands on no map of this unit.")
+    if is_pin(point) and not is_known_pin(case, point):
+        raise NotFoundError("That pin stands on no list of this case any more.")
     return subject_of(case, point)
 
 
@@ -44,6 +48,8 @@ def subject_of(case: CaseFile, point: Point) -> Subject:
         return _of_part(case, part, point, limit)
     if is_on_board(point):
         return board_subject(case, point, limit)
+    if is_pin(point):
+        return pin_subject(case, point, limit)
     rail = case.sheet.rail(point.target.rail)
     if rail is None:
         return Subject(point.target.plus or point.target.code, limit_v=limit)
@@ -89,7 +95,8 @@ def _judged_words(facts: PartFacts, point: Point) -> str:
 def point_words(case: CaseFile, point: Point) -> str:
     """A point as one says it: `C14, lifted, ESR`."""
     part = case.sheet.part(point.part_id)
-    name = part.ref if part else point.target.rail or board_words(point.target)
+    target = point.target
+    name = part.ref if part else target.rail or board_words(target) or machine_words(target)
     pair = point.target.pair
     words = (name, point.condition.words, pair.words if pair else "", point.procedure.label)
     return ", ".join(word for word in words if word)

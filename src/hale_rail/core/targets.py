@@ -71,7 +71,8 @@ class Target:
 
     `part_id` for a part, a pair or a pin; `rail` (its key) and `place` for a rail; `plus` and
     `minus` name two pins of a pair or the two ends of a connection, `plus` alone a pin, a pad (or
-    what stands on it) or a channel. Of an item, `plus` is the rail and `minus` what is attached.
+    what stands on it) or a channel; of two pins of a list `minus` is the other. Of an item, `plus`
+    is the rail and `minus` what is attached.
     """
 
     kind: TargetKind

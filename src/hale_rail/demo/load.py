@@ -25,7 +25,7 @@ from hale_rail.core.procedures import (
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.core.safety.bleeding import volts_after
 from hale_rail.core.targets import rail_target
-from hale_rail.demo import sourcing, units, waves
+from hale_rail.demo import closing, sourcing, units, waves
 from hale_rail.demo.boards import Etched
 from hale_rail.demo.boards import board as board_map
 from hale_rail.demo.boards import photo as board_photo
@@ -77,6 +77,7 @@ def _load(store: Store) -> None:
         _draftmaster,
         _loomwright,
     )
+    _warp_counter(store)
     for make, pattern in zip(makers, reversed(patterns), strict=True):
         make(store, f"pattern:{pattern}")
 
@@ -295,5 +296,18 @@ def _shed_terminal(store: Store, start: str) -> None:
     ))  # fmt: skip
     hand.power("mains")
     hand.bring_in(waves.terminal(4700e-6, "terminal-5v-after.csv", 7))
+    closing.brought_up(hand)
+    closing.soaked(hand)
     hand.note("24 hours with the printer on: no reset.")
     hand.make_dead(C1="0.9")
+
+
+def _warp_counter(store: Store) -> None:
+    """Its supply is past saving: a modern one, and a harness for it."""
+    hand = Hand(store, _case(
+        "LW-038", "Pellmarsh Warp Counter",
+        "Supply burnt: transformer open, board scorched. The counter itself is whole.",
+        "None known.", "template:linear", "proven"), 0.4)  # fmt: skip
+    hand.make_dead()
+    closing.listed(hand)
+    closing.harnessed(hand)

@@ -87,6 +87,11 @@ def _clock(text: str) -> float:
     return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
 
 
+def moment_text(at_s: float) -> str:
+    """A moment in seconds since 1970 as ISO 8601, UTC."""
+    return datetime.fromtimestamp(at_s, UTC).isoformat(timespec="seconds")
+
+
 def of_rail(rows: Iterable[LogRow], key: str) -> list[Sample]:
     """The rows of one rail; "" for the only one. Raises InputError naming the rails there are."""
     found = list(rows)

@@ -12,6 +12,7 @@ from hale_rail.stages import (
     isolate,
     log,
     look,
+    machine,
     position,
     rails,
     recap,
@@ -35,6 +36,7 @@ STAGES: tuple[Stage, ...] = (
     rework.STAGE,
     first_power.STAGE,
     rails.STAGE,
+    machine.STAGE,
     hand_back.STAGE,
 )
 #: pages of a case that are no step of the work
@@ -44,6 +46,7 @@ BESIDE: tuple[Stage, ...] = (
     board_map.STAGE,
     position.STAGE,
     ripple.STAGE,
+    *machine.BESIDE,
     diagnosis.STAGE,
     log.STAGE,
 )

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
+from hale_rail.case.pins import EARTH_OHM
 from hale_rail.case.report import OUTCOMES, Outcome, Report, report
+from hale_rail.case.report_end import earth, earth_applies
+from hale_rail.core.procedures import EARTH, Point
+from hale_rail.core.procedures.of_machine import EARTH_TARGET
 from hale_rail.stages import rails
-from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
+from hale_rail.store.readings import Reading
 from hale_rail.store.reports import IssuedReport
 
 
@@ -52,4 +58,23 @@ def next_step(case: CaseFile) -> Step | None:
     return None
 
 
-STAGE = Stage(key="hand-back", name="Hand back", state=state, page=page, next_step=next_step)
+def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+    """Earth continuity, of a unit fed by the mains."""
+    return [Point(EARTH_TARGET, EARTH)] if earth_applies(case) else []
+
+
+def meaning(case: CaseFile, reading: Reading) -> Meaning:
+    """What earth continuity says."""
+    is_good = reading.value - reading.accuracy.error(reading.value, reading.digit) <= EARTH_OHM
+    return Meaning("good" if is_good else "failed", "good" if is_good else "too much", earth(case))
+
+
+STAGE = Stage(
+    key="hand-back",
+    name="Hand back",
+    state=state,
+    page=page,
+    points=points,
+    next_step=next_step,
+    meanings={EARTH.code: meaning},
+)

@@ -22,9 +22,13 @@ MAX_PHOTOS = 60 * 1024 * 1024
 MAX_LIST = 33 * 1024 * 1024
 #: a map as it is drawn, of some thousand pads
 MAX_MAP = 4 * 1024 * 1024
-#: a wave record of ten million rows
+#: a wave record of ten million rows, or a whole case with its records
 MAX_WAVE = 600 * 1024 * 1024
-_LISTS = ("sources.look", "sources.received", "sources.import_list", "workshop.import_list")
+_LISTS = (
+    "sources.look", "sources.received", "sources.import_list", "workshop.import_list",
+    "soak.soak-log", "continuity.list",
+)  # fmt: skip
+_WHOLE = ("ripple.wave", "files.from_bundle")
 _LARGE = ("look.photo", "map.map-photo", "map.map-file", "map.draw", "drawings.drawing")
 _KEY_BYTES = 32
 #: names this machine answers to: a page elsewhere cannot pose as the bench under a name of its own
@@ -91,7 +95,7 @@ def _allow_photos() -> None:
     """Only photos, drawn maps, lists and wave records may send more than text."""
     if request.endpoint in _LISTS:
         request.max_content_length = MAX_LIST
-    if request.endpoint == "ripple.wave":
+    if request.endpoint in _WHOLE:
         request.max_content_length = MAX_WAVE
     if request.endpoint in _LARGE:
         request.max_content_length = MAX_PHOTOS

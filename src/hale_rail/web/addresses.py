@@ -61,9 +61,19 @@ def trim(number: str, at: str) -> str:
     return f"{_case(number)}/trim?{urlencode({'at': at}, quote_via=quote)}"
 
 
-def report(number: str, issued: int | None = None) -> str:
-    """The report as it would be issued now, or one as it was issued."""
-    return f"{_case(number)}/report" + (f"/{issued}" if issued else "")
+def report(number: str, issued: int | None = None, *, pdf: bool = False) -> str:
+    """The report as it would be issued now, or one as it was issued; as a page or as a PDF."""
+    return f"{_case(number)}/report" + (f"/{issued}" if issued else "") + (".pdf" if pdf else "")
+
+
+def bundle(number: str) -> str:
+    """The whole case as a bundle."""
+    return f"{_case(number)}/bundle.zip"
+
+
+def new_from_bundle() -> str:
+    """Where a case is taken in from a bundle."""
+    return url_for("files.from_bundle")
 
 
 def recap_csv(number: str, by: str = "") -> str:
@@ -99,6 +109,11 @@ def board_picture(number: str, rail: str) -> str:
 def wave(number: str, record: int, what: str) -> str:
     """A wave record: `view.json` a window of it, `wave.csv`, or the `original`."""
     return f"{_case(number)}/waves/{record}/{what}"
+
+
+def machine_file(number: str, name: str) -> str:
+    """A file of the end of the work: `harness.csv`, `soak.csv`, `continuity/1.csv`."""
+    return f"{_case(number)}/{quote(name)}"
 
 
 def photo(number: str, sha256: str, thumb: bool = False) -> str:

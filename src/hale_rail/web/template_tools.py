@@ -23,17 +23,22 @@ from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.needs import CLASSES, MOUNTS, Mount, Role
 from hale_rail.core.safety.energy import ENERGIES
 from hale_rail.formats.pasted_parts import Take
+from hale_rail.stages.continuity import shape_of
 from hale_rail.stages.recap import build_words
 from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
 from hale_rail.web.forms import bench as bench_forms
 from hale_rail.web.forms import cases as case_forms
 from hale_rail.web.forms import first_power as power_forms
+from hale_rail.web.forms import machine as machine_forms
 from hale_rail.web.forms import waves as wave_forms
 from hale_rail.web.forms.base import Form, Typed
 from hale_rail.web.svg.board import draw_board
 from hale_rail.web.svg.bridge import draw_bridge
 from hale_rail.web.svg.candidate import draw_candidate
+from hale_rail.web.svg.chart import draw_chart
+from hale_rail.web.svg.continuity import draw_continuity
+from hale_rail.web.svg.harness import draw_harness
 from hale_rail.web.svg.hookup import draw_hookup
 from hale_rail.web.svg.line_map import draw_map, draw_report_map
 from hale_rail.web.svg.markers import badge
@@ -59,6 +64,7 @@ STYLESHEETS = (
     "rails",
     "lab",
     "power",
+    "machine",
     "tray",
     "safe",
     "tables",
@@ -98,11 +104,29 @@ _FORMS: dict[str, type[Form]] = {
     "wave": wave_forms.WaveForm,
     "wave-said": wave_forms.WaveForm,
     "wave-aside": wave_forms.AsideForm,
+    "harness": machine_forms.HarnessForm,
+    "colour": machine_forms.ColourForm,
+    "list": machine_forms.ListForm,
+    "list-copy": machine_forms.CopyListForm,
+    "pair": machine_forms.MarkForm,
+    "chip": machine_forms.ChipForm,
+    "sign": machine_forms.SignForm,
+    "layout": machine_forms.LayoutForm,
+    "memory": machine_forms.MemoryForm,
+    "swap": machine_forms.SwapForm,
+    "event": machine_forms.EventForm,
+    "regulator": machine_forms.RegulatorForm,
+    "soak-plan": machine_forms.SoakPlanForm,
+    "soak-row": machine_forms.SoakRowForm,
+    "soak-log": machine_forms.SoakLogForm,
 }
 
 
 #: forms beside which another of the same fields is drawn
-_TWICE = ("wave-said", "wave-aside")
+_TWICE = (
+    "wave-said", "wave-aside", "harness", "colour", "list", "list-copy", "pair", "chip", "sign",
+    "layout", "memory", "swap", "event", "regulator", "soak-plan", "soak-row", "soak-log",
+)  # fmt: skip
 
 
 def install(app: Flask) -> None:
@@ -131,6 +155,12 @@ def install(app: Flask) -> None:
         draw_bridge=draw_bridge,
         draw_candidate=draw_candidate,
         draw_polarity=draw_polarity,
+        draw_chart=draw_chart,
+        shape_of_pair=shape_of,
+        block_kind=_block_kind,
+        moment=_moment,
+        draw_continuity=draw_continuity,
+        draw_harness=draw_harness,
         board_marks=tuple(BoardMark),
         tolerances=tuple(Tolerance),
         takes=tuple(Take),
@@ -239,6 +269,16 @@ def always_of(name: str) -> Sequence[str]:
 def _clock(at: str) -> str:
     """A stored moment as the bench reads it: local date and time."""
     return datetime.fromisoformat(at).astimezone().strftime("%Y-%m-%d %H:%M")
+
+
+def _block_kind(block: object) -> str:
+    """Which kind of a report's block it is: `table`, `figure`."""
+    return type(block).__name__.lower()
+
+
+def _moment(at_s: float) -> str:
+    """A moment in seconds since 1970 as the bench reads it."""
+    return datetime.fromtimestamp(at_s).astimezone().strftime("%Y-%m-%d %H:%M")
 
 
 def _day(at: str) -> str:

@@ -5,6 +5,7 @@ Source: the usual rule of twice the life for each 10 °C: L = L0·2^((T_rated �
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 RATED_HOURS, RATED_C = 2000.0, 85.0
@@ -42,3 +43,17 @@ def age_risk(
     share = max(0.0, years) * _DAYS * use.hours_a_day / life
     risk = "low" if share < _LOW else "raised" if share <= _HIGH else "high"
     return AgeRisk(life, share, risk)
+
+
+#: years between inspections at most, and at least
+MOST_YEARS, LEAST_YEARS = 5.0, 1.0
+
+
+def years_to_inspection(ages: Sequence[float], use: Use) -> float:
+    """Years until a unit is looked at again: half of what is left to its oldest wet capacitor.
+
+    `ages` in years of every wet capacitor in it; at most five years, at least one.
+    """
+    hours = life_hours(use.core_c)
+    left = [hours / (_DAYS * use.hours_a_day) - age for age in ages]
+    return min(max(min(left, default=2 * MOST_YEARS) / 2, LEAST_YEARS), MOST_YEARS)

@@ -16,6 +16,7 @@ from hale_rail.core.procedures.of_boards import (
     SET_OHMS,
     WARMTH,
 )
+from hale_rail.core.procedures.of_machine import CONTINUITY, EARTH, PIN_VOLTS
 from hale_rail.core.procedures.of_parts import (
     BATTERY,
     BREAKDOWN,
@@ -56,7 +57,9 @@ __all__ = [
     "CAPACITANCE",
     "CAP_ACCURACY",
     "CONDITIONS",
+    "CONTINUITY",
     "DIODE",
+    "EARTH",
     "ESR",
     "ESR_ACCURACY",
     "FRESH_CAP",
@@ -68,6 +71,7 @@ __all__ = [
     "NEW_CAP",
     "NEW_ESR",
     "OHMS",
+    "PIN_VOLTS",
     "PROCEDURES",
     "REVERSED",
     "SET_OHMS",
@@ -110,6 +114,9 @@ PROCEDURES: tuple[Procedure, ...] = (
     BOARD_OHMS,
     WARMTH,
     LEG_LIFTED,
+    PIN_VOLTS,
+    CONTINUITY,
+    EARTH,
 )
 
 

@@ -205,8 +205,8 @@ def _verdict(
     if found and reach is not None and reach <= _FAR * asked.hours:
         slope = show(abs(found.v_per_hour), Unit.VOLT, 2)
         way = "rises" if found.v_per_hour > 0 else "falls"
-        return SoakVerdict.DRIFTING, [f"It {way} {slope} an hour: at a limit in {reach:.3g} h."]
-    far = f"a trend would reach one in {reach:.3g} h" if reach is not None else "no trend is proven"
+        return SoakVerdict.DRIFTING, [f"It {way} {slope} an hour: at a limit in {reach:.0f} h."]
+    far = f"a trend would reach one in {reach:.0f} h" if reach is not None else "no trend is proven"
     return SoakVerdict.PASS, [f"{hours:.2f} h within its limits; {far}."]
 
 

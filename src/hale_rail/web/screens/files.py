@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, redirect
+from tempfile import TemporaryFile
+
+from flask import Blueprint, redirect, request, send_file
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import files
+from hale_rail.actions import bundles, files
 from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.case.filed import reading_rows
 from hale_rail.errors import InputError, NotFoundError
@@ -13,9 +15,10 @@ from hale_rail.formats.readings_csv import read_readings, write_readings
 from hale_rail.formats.unit_json import write_unit
 from hale_rail.stages import intake
 from hale_rail.stages.stage import Asked
+from hale_rail.stages.trial import look_at
 from hale_rail.store import sheets
 from hale_rail.web import addresses
-from hale_rail.web.forms.base import Typed
+from hale_rail.web.forms.base import Form, Typed
 from hale_rail.web.forms.cases import FileCaseForm, TakeReadingsForm
 from hale_rail.web.frame import case_of, relay_stage, relays, show_stage, store, then
 from hale_rail.web.screens import new_case, workshop
@@ -77,6 +80,29 @@ def from_file() -> ResponseReturnValue:
         store(), form.file_number.data, text, form.file_machine.data, form.file_symptom.data
     )
     return redirect(addresses.stage(number), 303)
+
+
+@blueprint.get(f"{_CASE}/bundle.zip")
+def bundle(number: str) -> ResponseReturnValue:
+    """The whole case as a bundle."""
+    case = case_of(number)
+    made = TemporaryFile()  # noqa: SIM115  the response closes it once it is sent
+    bundles.export(store(), case.number, made)
+    made.seek(0)
+    return send_file(
+        made, mimetype="application/zip", as_attachment=True, download_name=f"{case.number}.zip"
+    )
+
+
+@blueprint.post("/cases/new/from-bundle")
+@relays(new_case.relay_bundle)
+def from_bundle() -> ResponseReturnValue:
+    """Take a whole case in from a bundle."""
+    Form.parsed()
+    upload = request.files.get("bundle")
+    if upload is None or not upload.filename:
+        raise InputError("Choose a bundle: a ZIP that was exported from a workshop.")
+    return new_case.taken_in(bundles.take_in(store(), upload.stream, look_at))
 
 
 @blueprint.get("/workshop/patterns/<int:pattern>.json")

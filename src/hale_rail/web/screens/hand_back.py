@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from flask import render_template
+from pathlib import Path
+
+from flask import Response, current_app, render_template
 from flask.typing import ResponseReturnValue
 
+from hale_rail import clock
 from hale_rail.actions import cases
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
 from hale_rail.case.report import Report, from_json, report
+from hale_rail.case.report_blocks import blocks, plain_map
 from hale_rail.errors import NotFoundError
+from hale_rail.formats.report_pdf import report_pdf
 from hale_rail.stages import hand_back
-from hale_rail.store import sheets
+from hale_rail.store import photos, sheets
 from hale_rail.web.forms.cases import HandBackForm, ReopenForm
 from hale_rail.web.frame import case_of, relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint
@@ -40,21 +45,61 @@ def reopen(number: str) -> ResponseReturnValue:
 def draft(number: str) -> ResponseReturnValue:
     """The newest issued report of a case handed back, else the report as it would be issued."""
     case = case_of(number)
-    if case.case.closed_at and issued_reports(case):
-        return _page(case, from_json(issued_reports(case)[0].body))
-    return _page(case, report(case))
+    return _page(case, *_newest(case))
 
 
 @blueprint.get("/report/<int:issued>")
 def issued_report(number: str, issued: int) -> ResponseReturnValue:
     """A report as it was issued."""
     case = case_of(number)
+    return _page(case, _issued(case, issued), issued)
+
+
+@blueprint.get("/report.pdf")
+def draft_pdf(number: str) -> ResponseReturnValue:
+    """The same as the page, as a PDF."""
+    case = case_of(number)
+    return _pdf(case, _newest(case)[0])
+
+
+@blueprint.get("/report/<int:issued>.pdf")
+def issued_pdf(number: str, issued: int) -> ResponseReturnValue:
+    """A report as it was issued, as a PDF."""
+    case = case_of(number)
+    return _pdf(case, _issued(case, issued))
+
+
+def _newest(case: CaseFile) -> tuple[Report, int | None]:
+    """The newest issued report of a case handed back with its id, else the draft."""
+    if case.case.closed_at and issued_reports(case):
+        newest = issued_reports(case)[0]
+        return from_json(newest.body), newest.id
+    return report(case), None
+
+
+def _issued(case: CaseFile, issued: int) -> Report:
     found = next((r for r in issued_reports(case) if r.id == issued), None)
     if found is None:
         raise NotFoundError(f"{case.number} has no such report.")
-    return _page(case, from_json(found.body))
+    return from_json(found.body)
 
 
-def _page(case: CaseFile, shown: Report) -> ResponseReturnValue:
+def _page(case: CaseFile, shown: Report, issued: int | None = None) -> ResponseReturnValue:
     sheet = sheets.load(store().read(), case.case.sheet_id, shown.sheet_version)
-    return render_template("report/page.html", number=case.number, report=shown, sheet=sheet)
+    return render_template(
+        "report/page.html", number=case.number, report=shown, sheet=sheet, issued=issued,
+        report_blocks=blocks(shown),
+    )  # fmt: skip
+
+
+def _pdf(case: CaseFile, shown: Report) -> ResponseReturnValue:
+    fonts = Path(current_app.static_folder or "") / "fonts"
+    folder = store().folder
+    moment = shown.closed_at or clock.now()
+    sheet = sheets.load(store().read(), case.case.sheet_id, shown.sheet_version)
+    made = report_pdf(
+        blocks(shown), fonts, lambda sha256: photos.path_of(folder, sha256), moment,
+        plain_map(shown, sheet),
+    )  # fmt: skip
+    name = f'inline; filename="{case.number}-report.pdf"'
+    return Response(made, mimetype="application/pdf", headers={"Content-Disposition": name})

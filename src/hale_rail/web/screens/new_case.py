@@ -7,6 +7,7 @@ from flask.typing import ResponseReturnValue
 from wtforms.fields.choices import SelectChoice
 
 from hale_rail.actions import cases
+from hale_rail.actions.bundles import Taken
 from hale_rail.actions.cases import AS_PATTERN, NewCase
 from hale_rail.case.workshop import workshop
 from hale_rail.core.diagnosis.knowledge import Symptom
@@ -62,6 +63,17 @@ def relay_file(typed: Typed, code: int) -> ResponseReturnValue:
         if own in form:
             form[own].errors = [text]
     return _page(_usual_form(), file_form=form), code
+
+
+def relay_bundle(typed: Typed, code: int) -> ResponseReturnValue:
+    """The page with what is wrong with a bundle."""
+    problem = next(iter(typed.problems.values()), "")
+    return _page(_usual_form(), bundle_problem=problem), code
+
+
+def taken_in(taken: Taken) -> ResponseReturnValue:
+    """The page with what came of a bundle."""
+    return _page(_usual_form(), taken=taken)
 
 
 @blueprint.post("/preview")
@@ -149,6 +161,8 @@ def _page(
     found: Preview | None = None,
     problem: str = "",
     file_form: FileCaseForm | None = None,
+    bundle_problem: str = "",
+    taken: Taken | None = None,
 ) -> str:
     connection = store().read()
     form.unit_type.choices = [
@@ -159,6 +173,8 @@ def _page(
     return render_template(
         "new_case/page.html",
         form=form,
+        bundle_problem=bundle_problem,
+        taken=taken,
         file_form=file_form or FileCaseForm(formdata=None, file_number=suggest_number(store())),
         preview=found,
         list_problem=problem,

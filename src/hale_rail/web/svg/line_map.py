@@ -11,6 +11,7 @@ from markupsafe import Markup, escape
 from hale_rail.case.drawing import CaseMap, Plate
 from hale_rail.case.file import CaseFile
 from hale_rail.case.report import Report
+from hale_rail.case.report_blocks import states_of
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.linemap import Box, LineMap, Segment, Station, line_map
 from hale_rail.core.supply.reach import Reach
@@ -60,7 +61,7 @@ def draw_report_map(report: Report, sheet: Sheet) -> Markup:
     """The map of a report, of the sheet as it was then, without links."""
     picture = line_map(sheet)
     known = _Known(
-        {int(i): state for i, state in report.states.items()},
+        states_of(report, sheet),
         {key: Plate(*plate) for key, plate in report.plates.items()},
         Reach(
             {key: live for key, (live, _) in report.reach.items()},

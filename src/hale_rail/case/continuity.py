@@ -1,0 +1,116 @@
+"""The facet of continuity: a board's lists of connections, walked, and what came of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hale_rail.case.drawings import Drawing, drawings
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.core.errors import InputError
+from hale_rail.core.machine.continuity import MARKS, Pairing, PairMark, PairState, state_of
+from hale_rail.core.procedures import CONTINUITY, Point
+from hale_rail.core.procedures.of_machine import joint_target
+from hale_rail.core.record.drawings import Trust
+from hale_rail.formats.machine_lists import read_pairs
+from hale_rail.store.readings import Reading
+
+
+@dataclass(frozen=True)
+class PairFacts:
+    """A pair of a list: its number there (from 1), what was read, what it says, what came of it.
+
+    `is_reopened`: something was concluded of it, and its drawing proved to be no drawing of this
+    board since.
+    """
+
+    number: int
+    key: str
+    pair: Pairing
+    reading: Reading | None
+    state: PairState
+    mark: PairMark | None
+    note: str
+    is_reopened: bool
+
+    @property
+    def point(self) -> Point:
+        """Where it is read."""
+        return Point(joint_target(self.key, self.pair.one, self.pair.other), CONTINUITY)
+
+    @property
+    def is_open(self) -> bool:
+        """True while something is to be done about it."""
+        return self.is_reopened or (self.state.is_wrong and self.mark is None)
+
+
+@dataclass(frozen=True)
+class ListFacts:
+    """A list of connections of a board, tied to a drawing's revision."""
+
+    key: str
+    name: str
+    board: str
+    drawing: Drawing | None
+    text: str
+    pairs: tuple[PairFacts, ...]
+
+    @property
+    def is_distrusted(self) -> bool:
+        """True when its drawing is of another board."""
+        return self.drawing is not None and self.drawing.trust is Trust.NOT_THIS_BOARD
+
+    @property
+    def unread(self) -> int:
+        """How many pairs are unread."""
+        return sum(pair.state is PairState.UNREAD for pair in self.pairs)
+
+    @property
+    def results(self) -> tuple[PairFacts, ...]:
+        """The pairs that were not as they should be."""
+        return tuple(pair for pair in self.pairs if pair.state.is_wrong or pair.mark)
+
+    @property
+    def open(self) -> tuple[PairFacts, ...]:
+        """The pairs about which something is to be done."""
+        return tuple(pair for pair in self.pairs if pair.is_open)
+
+
+@facet
+def lists(case: CaseFile) -> tuple[ListFacts, ...]:
+    """The lists of the case, oldest first."""
+    by_hash = {drawing.document.sha256: drawing for drawing in drawings(case)}
+    found = []
+    for (kind, key), note in case.rows.said.items():
+        if kind != "list" or note.body is None:
+            continue
+        body = note.body
+        try:
+            pairs = read_pairs(str(body.get("pairs", "")))
+        except InputError:
+            continue
+        drawing = by_hash.get(str(body.get("drawing", "")))
+        is_distrusted = drawing is not None and drawing.trust is Trust.NOT_THIS_BOARD
+        facts = tuple(
+            _pair(case, key, number, pair, is_distrusted) for number, pair in enumerate(pairs, 1)
+        )
+        name, board = str(body.get("name", "")), str(body.get("board", ""))
+        found.append(ListFacts(key, name, board, drawing, str(body["pairs"]), facts))
+    return tuple(found)
+
+
+def _pair(case: CaseFile, key: str, number: int, pair: Pairing, is_distrusted: bool) -> PairFacts:
+    point = Point(joint_target(key, pair.one, pair.other), CONTINUITY)
+    reading = case.rows.standing.get(point.key)
+    note = case.rows.said.get(("mark", f"{key}|{pair.one}|{pair.other}"))
+    body = note.body if note and note.body else {}
+    mark = MARKS.get(str(body.get("what", "")))
+    state = state_of(pair, reading.value if reading else None)
+    is_reopened = is_distrusted and (mark is not None or state.is_wrong)
+    return PairFacts(
+        number, key, pair, reading, state, mark, str(body.get("note", "")), is_reopened
+    )
+
+
+def list_of(case: CaseFile, key: str) -> ListFacts | None:
+    """The list of a key, or None."""
+    return next((found for found in lists(case) if found.key == key), None)

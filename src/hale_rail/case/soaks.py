@@ -1,0 +1,93 @@
+"""The facet of the soak: each rail's rows, judged, since the soak was last begun."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.core.errors import InputError
+from hale_rail.core.rails.judge import band
+from hale_rail.core.record.soak import (
+    USUAL_HOURS,
+    USUAL_WARM_UP_S,
+    Question,
+    Sample,
+    Soak,
+    SoakVerdict,
+    soak,
+)
+from hale_rail.core.supply.sheet import Rail
+from hale_rail.store.soaks import SoakRow
+
+
+@dataclass(frozen=True)
+class SoakPlan:
+    """How long a soak is to run, its warm-up in seconds, and the row's id behind which it began."""
+
+    hours: float = USUAL_HOURS
+    warm_up_s: float = USUAL_WARM_UP_S
+    since: int = 0
+
+
+@dataclass(frozen=True)
+class RailSoak:
+    """A rail's soak: its rows in order of time, what they were held against, the judgement."""
+
+    rail: Rail
+    rows: tuple[SoakRow, ...]
+    asked: Question
+    found: Soak
+
+    @property
+    def samples(self) -> tuple[Sample, ...]:
+        """What was read."""
+        return tuple(row.sample for row in self.rows)
+
+
+@facet
+def soak_plan(case: CaseFile) -> SoakPlan:
+    """How the soak is to run."""
+    note = case.rows.said.get(("soak", ""))
+    body = (note.body or {}) if note else {}
+    usual = SoakPlan()
+    hours, warm, since = (body.get(name) for name in ("hours", "warm_up_s", "since"))
+    return SoakPlan(
+        float(hours) if isinstance(hours, int | float) else usual.hours,
+        float(warm) if isinstance(warm, int | float) else usual.warm_up_s,
+        since if isinstance(since, int) else 0,
+    )
+
+
+@facet
+def soaks(case: CaseFile) -> tuple[RailSoak, ...]:
+    """The soak of each rail that has rows, in the sheet's order."""
+    chosen = soak_plan(case)
+    by_rail: dict[str, list[SoakRow]] = {}
+    for row in case.rows.soak_rows:
+        if row.id > chosen.since:
+            by_rail.setdefault(row.rail, []).append(row)
+    found = []
+    for rail in case.sheet.rails:
+        rows = sorted(by_rail.get(rail.key, []), key=lambda row: row.sample.at_s)
+        if not rows:
+            continue
+        low, high = band(rail, case.tolerance)
+        asked = Question(low, high, chosen.hours, chosen.warm_up_s, rail.ripple_mv)
+        try:
+            judged = soak([row.sample for row in rows], asked)
+        except InputError:
+            continue
+        found.append(RailSoak(rail, tuple(rows), asked, judged))
+    return tuple(found)
+
+
+def verdict_of(case: CaseFile) -> SoakVerdict | None:
+    """The worst verdict of all rails, None without rows."""
+    order = (SoakVerdict.FAIL, SoakVerdict.TOO_SHORT, SoakVerdict.DRIFTING, SoakVerdict.PASS)
+    verdicts = {one.found.verdict for one in soaks(case)}
+    return next((verdict for verdict in order if verdict in verdicts), None)
+
+
+def hours_done(case: CaseFile) -> float:
+    """The hours of the rail with the fewest, 0.0 without rows."""
+    return min((one.found.hours for one in soaks(case)), default=0.0)

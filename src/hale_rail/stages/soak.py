@@ -1,0 +1,106 @@
+"""Soak: rails over the hours, each with its trend, its gaps and its limits."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from hale_rail.case.file import CaseFile
+from hale_rail.case.soaks import RailSoak, SoakPlan, hours_done, soak_plan, soaks, verdict_of
+from hale_rail.core.charts import Chart, soak_chart
+from hale_rail.core.record.soak import SoakVerdict
+from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+from hale_rail.store.soaks import SoakRow
+
+SHAPES = {
+    SoakVerdict.PASS: "good",
+    SoakVerdict.DRIFTING: "worn",
+    SoakVerdict.FAIL: "failed",
+    SoakVerdict.TOO_SHORT: "unproven",
+}
+_NEWEST = 12
+#: width and height of a rail's plot: three stand on a screen
+_SIZE = (640.0, 92.0)
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A rail's soak with its drawing, its verdict's shape and its last figure."""
+
+    soak: RailSoak
+    chart: Chart
+    shape: str
+
+    @property
+    def last(self) -> SoakRow:
+        """The newest row."""
+        return self.soak.rows[-1]
+
+
+@dataclass(frozen=True)
+class SoakPage:
+    """How long it has run of how long it is to, each rail, and the newest rows."""
+
+    plan: SoakPlan
+    hours: float
+    verdict: SoakVerdict | None
+    shape: str
+    rails: tuple[Shown, ...]
+    newest: tuple[SoakRow, ...]
+    keys: tuple[str, ...]
+    now: str
+
+
+def page(case: CaseFile, _: Asked) -> SoakPage:
+    """The soak as it stands."""
+    found = soaks(case)
+    verdict = verdict_of(case)
+    shown = tuple(
+        Shown(one, soak_chart(one.samples, one.asked, one.found, *_SIZE), SHAPES[one.found.verdict])
+        for one in found
+    )
+    rows = [row for row in case.rows.soak_rows if row.id > soak_plan(case).since]
+    newest = tuple(sorted(rows, key=lambda row: (row.sample.at_s, row.id))[: -_NEWEST - 1 : -1])
+    now = datetime.now(UTC).astimezone().strftime("%Y-%m-%d %H:%M")
+    return SoakPage(
+        soak_plan(case), hours_done(case), verdict, SHAPES[verdict] if verdict else "unseen",
+        shown, newest, tuple(rail.key for rail in case.sheet.rails), now,
+    )  # fmt: skip
+
+
+def state(case: CaseFile) -> StageState:
+    """Done when every rail that was watched passes."""
+    verdict = verdict_of(case)
+    if verdict is None:
+        return StageState(Status.OPEN, "")
+    hours = f"{hours_done(case):.3g} of {soak_plan(case).hours:g} h"
+    if verdict is SoakVerdict.PASS:
+        return StageState(Status.DONE, hours)
+    if verdict is SoakVerdict.TOO_SHORT:
+        return StageState(Status.OPEN, hours)
+    return StageState(Status.ATTENTION, verdict.words)
+
+
+def next_step(case: CaseFile) -> Step | None:
+    """A soak that was begun is brought to its end; one that failed is looked into."""
+    verdict = verdict_of(case)
+    if verdict in (None, SoakVerdict.PASS):
+        return None
+    if verdict is SoakVerdict.TOO_SHORT:
+        left = soak_plan(case).hours - hours_done(case)
+        return Step(f"Soak on: {left:.3g} h are left", Urgency.LATER)
+    names = ", ".join(one.rail.key for one in soaks(case) if one.found.verdict is verdict)
+    return Step(
+        f"Soak: {names} {'fails' if verdict is SoakVerdict.FAIL else 'drifts'}", Urgency.WORK
+    )
+
+
+STAGE = Stage(
+    key="soak",
+    name="Soak",
+    state=state,
+    page=page,
+    next_step=next_step,
+    begun=lambda case: bool(soaks(case)),
+    under="machine",
+)
