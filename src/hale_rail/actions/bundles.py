@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import IO, Any
 
 from hale_rail.actions.cases import checked_number
+from hale_rail.case import ledger
 from hale_rail.case.bundled import judged
 from hale_rail.case.file import CaseFile, open_case, open_through
 from hale_rail.case.filed import reading_rows
@@ -118,6 +119,7 @@ def take_in(store: Store, source: IO[bytes] | Path, look_at: Look) -> Taken:
                 path.unlink(missing_ok=True)
             raise
     refresh_line(open_case(store, given))
+    ledger.refresh(store)
     return Taken(given, None if given == number else number, True, **counts)
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, fields
 
 from hale_rail import clock
 from hale_rail.actions.change import changing
+from hale_rail.case import ledger
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.grounds import REVERSED, SIDES, grounds
 from hale_rail.case.report import OUTCOMES, Outcome, report, to_json
@@ -241,6 +242,7 @@ def hand_back(store: Store, number: str, version: int, outcome: str, at: str | N
         if sound and case.unit_type_id is not None:
             ground_records.insert(change.connection, case.id, case.unit_type_id, sound, moment)
             unit_types.count_change(change.connection, case.unit_type_id)
+    ledger.refresh(store)
 
 
 def sound_grounds(case: CaseFile) -> list[Sound]:

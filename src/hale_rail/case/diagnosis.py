@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 from hale_rail.case.answers import Answered, answer
@@ -14,6 +14,7 @@ from hale_rail.core.diagnosis.engine import LAST, Diagnosis, Evidence, diagnose
 from hale_rail.core.diagnosis.knowledge import BenchTest, Hypothesis, Knowledge, Symptom
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.states import PartState
+from hale_rail.core.record.ledger import Priors
 from hale_rail.formats.knowledge import knowledge_for
 
 #: faults that need no part of the sheet
@@ -52,7 +53,7 @@ class CaseDiagnosis:
 @facet
 def diagnosis(case: CaseFile) -> CaseDiagnosis:
     """Diagnose a case from its readings and what was said; what was said outranks a reading."""
-    knowledge = knowledge_for(case.sheet.topology)
+    knowledge = _known(case)
     said = standing_statements(case)
     answers, spent = [], set()
     for test in knowledge.tests:
@@ -79,8 +80,36 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
         suggested,
         said["belief"],
         tuple(answers),
-        case.keep("diagnosis", evidence, partial(diagnose, knowledge, evidence)),
+        case.keep(
+            "diagnosis",
+            (evidence, case.workshop.priors),
+            partial(diagnose, knowledge, evidence),
+        ),
     )
+
+
+def _known(case: CaseFile) -> Knowledge:
+    """What is known of the topology, faults weighed as the workshop's own cases met them."""
+    knowledge, priors = knowledge_for(case.sheet.topology), case.workshop.priors
+    topology = case.sheet.topology.code
+    if not any(where == topology for where, _, __ in priors.faults):
+        return knowledge
+    return case.keep(
+        "knowledge", (topology, priors), partial(_weighed, knowledge, topology, priors)
+    )
+
+
+def _weighed(knowledge: Knowledge, topology: str, priors: Priors) -> Knowledge:
+    weighed = tuple(
+        replace(h, weight=h.weight * priors.of_fault(topology, h.id)) for h in knowledge.hypotheses
+    )
+    return replace(knowledge, hypotheses=weighed)
+
+
+def met_faults(case: CaseFile) -> frozenset[str]:
+    """The faults that were met in a case: proven by a meter, or replaced since."""
+    known = knowledge_for(case.sheet.topology).hypotheses
+    return frozenset(h.id for h in known if _is_proven(case, h) or _is_repaired(case, h))
 
 
 def _is_proven(case: CaseFile, hypothesis: Hypothesis) -> bool:

@@ -9,6 +9,7 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.families import PAPER_YEARS
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.recap.demand import (
     Choice,
@@ -21,23 +22,26 @@ from hale_rail.core.recap.demand import (
     recap_list,
 )
 from hale_rail.core.recap.others import OtherLine, other, other_lines
+from hale_rail.core.record.ledger import Priors
 from hale_rail.core.supply.sheet import Sheet
 
 
-def position(sheet: Sheet, facts: PartFacts) -> Position:
+def position(sheet: Sheet, facts: PartFacts, priors: Priors) -> Position:
     """One capacitor as the recap sees it; a part of the trunk carries no rail."""
-    return Position(facts.part, facts.found, sheet.rail(facts.part.line), facts.decision)
+    years = priors.suppressor_years or PAPER_YEARS
+    return Position(facts.part, facts.found, sheet.rail(facts.part.line), facts.decision, years)
 
 
 @facet
 def positions(case: CaseFile) -> list[Position]:
     """The sheet's capacitors, in power order."""
     known, version = parts(case), case.rows.sheet_version
+    priors = case.workshop.priors
     return [
         case.keep(
             ("position", part.id),
-            (version, known[part.id]),
-            partial(position, case.sheet, known[part.id]),
+            (version, known[part.id], priors),
+            partial(position, case.sheet, known[part.id], priors),
         )
         for part in case.sheet.capacitors
     ]
@@ -74,7 +78,8 @@ def kept(case: CaseFile) -> list[Position]:
 
 def choices(case: CaseFile, facts: PartFacts) -> list[tuple[School, Choice]]:
     """What each school does with one capacitor, and why."""
-    here, year = position(case.sheet, facts), clock.this_year()
+    here = position(case.sheet, facts, case.workshop.priors)
+    year = clock.this_year()
     return [(school, choose(here, school, year)) for school in School]
 
 

@@ -113,7 +113,8 @@ def _factor(case: CaseFile, part: Part) -> float:
     has_findings = look is not None and bool(set(look.codes) - {SOUND})
     found = max(by_state.get(facts.state, 1.0), _WORN_FACTOR if has_findings else 1.0)
     is_old = part.year is not None and clock.this_year() - part.year >= _OLD_YEARS
-    return found * (_OLD_FACTOR if is_old else 1.0)
+    own = case.workshop.priors.of_family(part.family.value) if part.family else 1.0
+    return found * own * (_OLD_FACTOR if is_old else 1.0)
 
 
 def sheet_part(case: CaseFile, rail: str, part: BoardPart) -> Part | None:

@@ -12,7 +12,9 @@ from hale_rail.core.parts.banks import Meter
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS, School
 from hale_rail.core.recap.market import SPARES_BELOW
+from hale_rail.core.record.ledger import Priors, read_priors
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V, Resistor
+from hale_rail.store import ledger
 from hale_rail.store import workshop as rows
 from hale_rail.store.database import Store
 
@@ -33,13 +35,15 @@ class Buying:
 
 
 USUAL_BUYING = Buying()
+NO_PRIORS = Priors()
 
 
 @dataclass(frozen=True)
 class Workshop:
     """Touch limit in volts, usual schools, how units ran, and the meter in use (None: a usual one).
 
-    `buying`: how it buys parts; `use`: hours a day and °C inside a capacitor.
+    `buying`: how it buys parts; `use`: hours a day and °C inside a capacitor; `priors`: what the
+    ledger of its own cases gives to the chances.
     """
 
     touch_limit_v: float = TOUCH_LIMIT_V
@@ -48,6 +52,7 @@ class Workshop:
     use: Use = USUAL_USE
     meter_id: int | None = None
     buying: Buying = USUAL_BUYING
+    priors: Priors = NO_PRIORS
 
 
 def read_workshop(connection: sqlite3.Connection) -> Workshop:
@@ -63,6 +68,7 @@ def read_workshop(connection: sqlite3.Connection) -> Workshop:
         ),
         int(found["meter"]) if found.get("meter") else None,
         _buying(rows.buying(connection)),
+        read_priors(ledger.priors(connection)),
     )
 
 

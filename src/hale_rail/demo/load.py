@@ -12,6 +12,7 @@ from hale_rail.actions import boards, cases, diagnosis, drawings, photos
 from hale_rail.actions.cases import NewCase
 from hale_rail.actions.sheets import add_pattern
 from hale_rail.actions.workshop import save_resistors
+from hale_rail.case import ledger
 from hale_rail.case.report import Outcome
 from hale_rail.core.procedures import (
     BATTERY,
@@ -25,7 +26,7 @@ from hale_rail.core.procedures import (
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.core.safety.bleeding import volts_after
 from hale_rail.core.targets import rail_target
-from hale_rail.demo import closing, sourcing, units, waves
+from hale_rail.demo import closing, history, sourcing, units, waves
 from hale_rail.demo.boards import Etched
 from hale_rail.demo.boards import board as board_map
 from hale_rail.demo.boards import photo as board_photo
@@ -67,6 +68,7 @@ def _load(store: Store) -> None:
     stock = resources.files("hale_rail.demo") / "resistors.csv"
     save_resistors(store, read_stock(stock.read_text(encoding="utf-8")))
     sourcing.fill(store)
+    history.fill(store)
     sheets = (units.loomwright, units.draftmaster, units.pattern_editor, units.shed_terminal)
     at = (datetime.now(UTC) - timedelta(days=400)).isoformat(timespec="microseconds")
     patterns = [add_pattern(store, make(), at) for make in sheets]
@@ -80,6 +82,7 @@ def _load(store: Store) -> None:
     _warp_counter(store)
     for make, pattern in zip(makers, reversed(patterns), strict=True):
         make(store, f"pattern:{pattern}")
+    ledger.refresh(store)
 
 
 def _say(hand: Hand, *said: tuple[str, str, str]) -> None:

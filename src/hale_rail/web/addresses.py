@@ -71,6 +71,11 @@ def bundle(number: str) -> str:
     return f"{_case(number)}/bundle.zip"
 
 
+def ledger(kind: str = "", group: str = "") -> str:
+    """The ledger over all cases, by a kind of group, one of them drawn."""
+    return url_for("ledger.page", kind=kind or None, group=group or None)
+
+
 def new_from_bundle() -> str:
     """Where a case is taken in from a bundle."""
     return url_for("files.from_bundle")

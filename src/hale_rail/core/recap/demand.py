@@ -43,6 +43,8 @@ class Position:
     rail: Rail | None = None
     #: the person's own word, which outranks every school
     decision: Decision | None = None
+    #: the age from which a suppressor is an offender
+    suppressor_years: float = PAPER_YEARS
 
     @property
     def is_fitted(self) -> bool:
@@ -117,7 +119,7 @@ def _offence(position: Position, this_year: int) -> str:
     part, rail = position.part, position.rail
     if part.family and part.family.is_suppressor:
         years = this_year - part.year if part.year else None
-        if years is not None and years > PAPER_YEARS:
+        if years is not None and years > position.suppressor_years:
             return f"suppressor {years} years old"
     if part.family is Family.TANTALUM and rail is not None and rail.is_stiff:
         if part.volt is None:

@@ -1,0 +1,50 @@
+"""What cases tell the ledger, and what it gives to the chances: derived, kept."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from typing import Any
+
+
+def put_line(connection: sqlite3.Connection, case_id: int, revision: int, body: Any) -> None:
+    """Keep what a case tells."""
+    connection.execute(
+        "INSERT INTO ledger_line VALUES (?, ?, ?) ON CONFLICT (case_id) DO UPDATE SET"
+        " revision = excluded.revision, body = excluded.body",
+        (case_id, revision, json.dumps(body, ensure_ascii=False, allow_nan=False)),
+    )
+
+
+def lines(connection: sqlite3.Connection) -> list[Any]:
+    """What every case that was handed back tells, as far as it is fresh."""
+    rows = connection.execute(
+        "SELECT l.body FROM ledger_line AS l JOIN bench_case AS c ON c.id = l.case_id"
+        " WHERE c.closed_at IS NOT NULL AND l.revision = c.revision ORDER BY c.id"
+    )
+    return [json.loads(row["body"]) for row in rows]
+
+
+def stale(connection: sqlite3.Connection) -> list[str]:
+    """Numbers of cases handed back whose line is missing or behind."""
+    rows = connection.execute(
+        "SELECT c.number FROM bench_case AS c LEFT JOIN ledger_line AS l ON l.case_id = c.id"
+        " WHERE c.closed_at IS NOT NULL AND (l.revision IS NULL OR l.revision <> c.revision)"
+        " ORDER BY c.id"
+    )
+    return [row["number"] for row in rows]
+
+
+def put_priors(connection: sqlite3.Connection, body: Any) -> None:
+    """Keep what the ledger gives."""
+    connection.execute(
+        "INSERT INTO ledger_priors VALUES (1, ?) ON CONFLICT (id) DO UPDATE SET"
+        " body = excluded.body",
+        (json.dumps(body, allow_nan=False),),
+    )
+
+
+def priors(connection: sqlite3.Connection) -> Any:
+    """What the ledger gives, None where it was never reckoned."""
+    row = connection.execute("SELECT body FROM ledger_priors").fetchone()
+    return json.loads(row["body"]) if row else None
