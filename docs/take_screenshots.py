@@ -26,23 +26,23 @@ ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking",
 VIEWS = [
     ("bench", "light", "/", ""),
     ("case-line-map", "light", "/cases/LW-022", ""),
-    ("look-over", "light", "/cases/LW-014/look", ""),
     ("diagnosis", "light", "/cases/LW-031/diagnosis", ""),
     ("capacitors", "light", "/cases/LW-014/capacitors", "204n"),
     ("recap", "light", "/cases/LW-014/recap", ""),
     ("order", "light", "/order", ""),
     ("rework-dark", "dark", "/cases/LW-014/rework", ""),
-    ("parts-and-prices", "light", "/parts", ""),
     ("make-safe", "light", "/cases/LW-031/safe", ""),
     ("first-power", "light", "/cases/LW-040/first-power", ""),
     ("rails", "light", "/cases/LW-031/rails", "4.74..4.93"),
     ("ripple-lab", "light", "/cases/LW-031/ripple?by=%2B5+V", ""),
-    ("before-and-after", "dark", "/cases/LW-031/ripple", ""),
-    ("shorts", "light", "/cases/LW-022/shorts", "0.4"),
     ("isolate", "light", "/cases/LW-022/isolate", ""),
     ("map-editor", "light", "/cases/LW-022/map", ""),
     ("trace", "light", "/cases/LW-022/trace", ""),
+    ("harness", "light", "/cases/LW-038/harness", ""),
+    ("continuity", "light", "/cases/LW-038/continuity", ""),
+    ("soak", "light", "/cases/LW-009/soak", ""),
     ("report", "light", "/cases/LW-009/report", ""),
+    ("ledger", "light", "/ledger", ""),
 ]
 
 
@@ -97,8 +97,10 @@ def prepare(page: Page, name: str, typed: str) -> None:
         page.locator("[data-stage] .part-name").first.wait_for()
     if name in ("recap", "order"):
         page.locator(".plan-total b").wait_for()
-    if name in ("ripple-lab", "before-and-after"):
-        look_at(page, name)
+    if name == "ripple-lab":
+        look_at(page)
+    if name == "ledger":
+        page.locator(".chart").wait_for()
     if name == "first-power":
         page.locator(".power-plan tbody tr").first.wait_for()
     if name == "rework-dark":
@@ -108,12 +110,11 @@ def prepare(page: Page, name: str, typed: str) -> None:
     page.wait_for_timeout(300)
 
 
-def look_at(page: Page, name: str) -> None:
+def look_at(page: Page) -> None:
     """The lab drawn; near enough to see a cycle, the switching band over it, two cursors."""
     page.locator("[data-lab][data-drawn]").wait_for()
-    if name == "ripple-lab":
-        for key in ("3", "+", "+", "a", *["ArrowLeft"] * 24, "b", *["ArrowRight"] * 9):
-            page.keyboard.press(key)
+    for key in ("3", "+", "+", "a", *["ArrowLeft"] * 24, "b", *["ArrowRight"] * 9):
+        page.keyboard.press(key)
 
 
 if __name__ == "__main__":

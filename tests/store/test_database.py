@@ -13,6 +13,7 @@ from pathlib import Path
 import pytest
 
 from hale_rail.actions import readings
+from hale_rail.case.file import open_case
 from hale_rail.errors import (
     CorruptError,
     FullError,
@@ -84,7 +85,7 @@ def test_the_connection_is_durable_and_checked(store: Store) -> None:
 APPENDED = (
     "reading", "reading_figure", "strike", "decision", "log", "look", "look_finding",
     "power_event", "statement", "photo", "issued_report", "ground_record", "target",
-    "part", "part_marking", "rail_marking", "sheet_version",
+    "part", "part_marking", "rail_marking", "sheet_version", "machine_note", "soak_row",
 )  # fmt: skip
 
 
@@ -99,7 +100,7 @@ def test_what_was_appended_cannot_be_changed(demo: Store, table: str, verb: str)
 
 
 def demo_reading(demo: Store) -> int:
-    return int(demo.read().execute("SELECT min(id) FROM reading").fetchone()[0])
+    return min(open_case(demo, "LW-003").rows.readings)
 
 
 def test_an_enumeration_admits_no_other_word(demo: Store) -> None:

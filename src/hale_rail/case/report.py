@@ -18,6 +18,7 @@ from hale_rail.case.rails import TELLING, rail_patterns, rails
 from hale_rail.case.recap import recap_lines
 from hale_rail.case.report_end import (
     earth,
+    earth_applies,
     left_open,
     machine_rows,
     next_inspection,
@@ -36,11 +37,12 @@ from hale_rail.core.quantities import Unit, show, show_exact
 from hale_rail.core.recap.demand import Line
 from hale_rail.core.supply.sheet import Sheet
 
-_CAUTIONS = (
-    (
-        "A fuse is replaced by the same current, speed, voltage and breaking capacity, never a "
-        "higher current."
-    ),
+_FUSE = (
+    "A fuse is replaced by the same current, speed, voltage and breaking capacity, never a higher "
+    "current."
+)
+#: of units that are fed by the mains
+_MAINS = (
     "Across the mains and from mains to earth only approved safety-class parts (X, Y) are fitted.",
     (
         "After work on a class I supply: earth continuity below 0.1 Ω plus the lead, insulation, "
@@ -157,7 +159,8 @@ def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
             if why != SUPERSEDED
         ),
         cautions=(
-            *_CAUTIONS,
+            _FUSE,
+            *(_MAINS if earth_applies(case) else ()),
             f"School: {case.school.words}. Rail tolerance: {case.tolerance.value}.",
         ),
         sheet_version=case.rows.sheet_version,

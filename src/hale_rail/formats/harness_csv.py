@@ -147,7 +147,8 @@ def check_words(found: Harness) -> list[str]:
         f"{joint.one} to {joint.other}: {'connected, below 1 Ω' if joint.is_joined else 'apart'}"
         for joint in found.joints
     ]
-    return [*joints, *(f"pin {e.pin}: {expected_words(e.rail_v, e.low_v, e.high_v)}, "
+    source = "source: its remote-on strapped to ground where it has one, its least load in place"
+    return [*joints, source, *(f"pin {e.pin}: {expected_words(e.rail_v, e.low_v, e.high_v)}, "
                        "source on, board not connected" for e in found.expected)]  # fmt: skip
 
 
