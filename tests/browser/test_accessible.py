@@ -16,7 +16,10 @@ VIEWS = (
     "/cases/LW-003/trace", "/cases/LW-022/intake", "/cases/LW-009/hand-back",
     "/cases/LW-009/report", "/cases/LW-014/recap", "/cases/LW-014/position",
     "/cases/LW-014/rework", "/parts", "/order", "/order/labels?case=LW-014",
-    "/order/bench/LW-014",
+    "/order/bench/LW-014", "/cases/LW-009/machine", "/cases/LW-014/machine",
+    "/cases/LW-038/harness", "/cases/LW-014/harness", "/cases/LW-038/continuity",
+    "/cases/LW-014/continuity", "/cases/LW-009/soak", "/cases/LW-014/soak",
+    "/cases/LW-038/report", "/cases/LW-014/hand-back", "/ledger",
 )  # fmt: skip
 
 

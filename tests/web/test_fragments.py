@@ -35,6 +35,8 @@ def test_the_fragment_is_the_pages_own_part(client: Client, number: str, stage: 
     while 'class="waiting"' in page:  # an analysis under way says how far it is
         page = client.text(path)
     fragment = client.get(path, **{"HX-Request": "true"}).get_data(as_text=True)
+    if same(fragment) not in same(page):  # what is computed beside came between the two
+        page = client.text(path)
     assert page.startswith("<!doctype html>")
     assert fragment.lstrip().startswith('<div id="case"')
     assert same(fragment) in same(page)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from hale_rail.core.quantities import Unit, plain_number, read, show, tidy
+from hale_rail.core.quantities import Unit, plain_number, read, show
 from hale_rail.core.rails.judge import Tolerance, school_share
 from hale_rail.core.record.soak import USUAL_HOURS, USUAL_WARM_UP_S, Question, soak
 from hale_rail.errors import InputError
@@ -46,7 +46,7 @@ def read_hours(text: str, name: str) -> float:
     if not text.strip():
         return USUAL_HOURS
     try:
-        return plain_number(tidy(text))
+        return plain_number(text)
     except InputError:
         return _option(name, text, Unit.SECOND) / 3600
 

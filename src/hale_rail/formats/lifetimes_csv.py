@@ -7,7 +7,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.quantities import plain_number, tidy
+from hale_rail.core.quantities import plain_number
 from hale_rail.core.record.lifetimes import Bounded, Fit
 from hale_rail.formats.fields import Fields, read_table, yes_no
 
@@ -35,7 +35,7 @@ def _row(fields: Fields) -> UnitRow:
     if not fields["years"]:
         raise InputError("no years")
     try:
-        years = plain_number(tidy(fields["years"]))
+        years = plain_number(fields["years"])
     except InputError as error:
         raise InputError(f"years “{fields['years'][:20]}” is no number") from error
     if not 0 < years <= _OLDEST:

@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.quantities import Unit, plain_number, read, tidy
+from hale_rail.core.quantities import Unit, has_odd_figure, plain_number, read, tidy
 from hale_rail.core.record.soak import Sample, Soak
 from hale_rail.formats.fields import Fields, read_list, table_text
 
@@ -54,7 +54,7 @@ def _millivolts(text: str) -> float | None:
     if not text:
         return None
     try:
-        value = plain_number(tidy(text))
+        value = plain_number(text)
     except InputError:
         value = read(text, Unit.VOLT, allow_words=False).value * 1e3
     if not 0 <= value <= 1e6:
@@ -67,11 +67,10 @@ def read_moment(text: str) -> tuple[float, bool]:
 
     ISO 8601 without a zone is taken as it stands, so that differences are right.
     """
-    clean = tidy(text)
     try:
-        seconds = plain_number(clean)
+        seconds = plain_number(text)
     except InputError:
-        return _clock(clean), True
+        return _clock(text), True
     if not math.isfinite(seconds) or abs(seconds) > _MOST_S:
         raise InputError(f"at “{text[:30]}” is no time")
     return seconds, False
@@ -79,7 +78,7 @@ def read_moment(text: str) -> tuple[float, bool]:
 
 def _clock(text: str) -> float:
     try:
-        moment = datetime.fromisoformat(text)
+        moment = datetime.fromisoformat("" if has_odd_figure(text) else tidy(text))
     except ValueError as error:
         raise InputError(
             f"at “{text[:30]}” is neither seconds nor a moment such as 2026-05-01T10:00"

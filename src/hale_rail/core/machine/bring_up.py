@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.errors import InputError
-from hale_rail.core.quantities import tidy
+from hale_rail.core.quantities import has_odd_figure, tidy
 
 _HEX = re.compile(r"(?:0x|\$|&h)?([0-9a-f]{1,16})h?", re.IGNORECASE)
 _BINARY = re.compile(r"(?:0b|%)([01]{1,64})", re.IGNORECASE)
@@ -66,7 +66,7 @@ def bad_bits(written: int, read: int) -> tuple[int, ...]:
 
 def read_word(text: str, bits: int = _MOST_BITS) -> int:
     """A data word as monitors print it: `A5`, `$A5`, `0xA5`, `A5h`, `0b1010`; raises InputError."""
-    clean = tidy(text)
+    clean = "" if has_odd_figure(text) else tidy(text)
     binary, hexadecimal = _BINARY.fullmatch(clean), _HEX.fullmatch(clean)
     if binary:
         value = int(binary[1], 2)

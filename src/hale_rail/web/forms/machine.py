@@ -13,7 +13,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.machine.bring_up import Moved, read_word
 from hale_rail.core.machine.collateral import RailEvent
 from hale_rail.core.machine.linear import USUAL_EFFICIENCY
-from hale_rail.core.quantities import Unit, plain_number, read, tidy
+from hale_rail.core.quantities import Unit, plain_number, read
 from hale_rail.core.record.soak import USUAL_HOURS, USUAL_WARM_UP_S, Sample
 from hale_rail.formats.lengths import read_length
 from hale_rail.web.forms.base import (
@@ -223,7 +223,7 @@ def hours_of(text: str) -> float:
     if not text.strip():
         return USUAL_HOURS
     try:
-        return plain_number(tidy(text))
+        return plain_number(text)
     except InputError:
         return read(text, Unit.SECOND, allow_words=False).value / 3600
 
@@ -279,7 +279,7 @@ def _millivolts(name: str, text: str, problems: dict[str, str]) -> float | None:
         return None
     try:
         try:
-            value = plain_number(tidy(text))
+            value = plain_number(text)
         except InputError:
             value = read(text, Unit.VOLT, allow_words=False).value * 1e3
         if value < 0:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from tempfile import TemporaryFile
+from tempfile import SpooledTemporaryFile
 
 from flask import Blueprint, redirect, request, send_file
 from flask.typing import ResponseReturnValue
@@ -26,6 +26,8 @@ from hale_rail.web.uploads import file_response, needed_text
 
 blueprint = Blueprint("files", __name__)
 _CASE = "/cases/<number>"
+#: a bundle up to this size is made without a file
+_IN_MEMORY = 32 * 1024 * 1024
 
 
 @blueprint.get(f"{_CASE}/unit.json")
@@ -86,7 +88,7 @@ def from_file() -> ResponseReturnValue:
 def bundle(number: str) -> ResponseReturnValue:
     """The whole case as a bundle."""
     case = case_of(number)
-    made = TemporaryFile()  # noqa: SIM115  the response closes it once it is sent
+    made = SpooledTemporaryFile(_IN_MEMORY)  # noqa: SIM115  the response closes it once it is sent
     bundles.export(store(), case.number, made)
     made.seek(0)
     return send_file(

@@ -1,0 +1,107 @@
+"""The PDF of a report's blocks: its text, its fonts, its size with many parts and photos."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pypdfium2
+import pytest
+from PIL import Image
+
+import hale_rail.web
+from hale_rail.core.charts import Chart, Shape, Word
+from hale_rail.core.record.document import (
+    Block,
+    Bullets,
+    Facts,
+    Figure,
+    Heading,
+    Map,
+    Paragraph,
+    Picture,
+    Pictures,
+    Table,
+    Title,
+)
+from hale_rail.formats.report_pdf import report_pdf
+
+FONTS = Path(hale_rail.web.__file__).parent / "static" / "fonts"
+AT = "2026-05-01T10:00:00+00:00"
+CHART = Chart(
+    640.0, 100.0, "a chart",
+    (Shape("gap", ((60, 10), (90, 10), (90, 80), (60, 80)), is_filled=True),
+     Shape("trace", ((60, 50), (600, 40))), Shape("never-heard-of", ((60, 20), (90, 30)))),
+    (Word("scale", (56, 40), "5.25 V", "end"), Word("scale", (300, 96), "10 h", "middle")),
+)  # fmt: skip
+ALL: list[Block] = [
+    Title("T-1", "Loom <of> tests", "A unit, half-bridge forward."),
+    Facts((("What was wrong", "ESR 4.8 Ω; −5 V at −4.1 V ± 20 mV; ≤ 0.1 Ω, ≈ 3 µF → √2"),)),
+    Heading("Rails"),
+    Paragraph("“Quoted”, Größe, naïve, 50 °C"),
+    Bullets(("one", "two")),
+    Table(("Rail", "Read"), (("+5 V", "5.01 V"), ("−12 V", "not read")), (0.3, 0.7)),
+    Table((), (), (1.0,)),
+    Figure("Soak", "pass: 24 h", CHART),
+    Map(),
+]
+
+
+def text_of(data: bytes) -> str:
+    pages = [page.get_textpage().get_text_bounded() for page in pypdfium2.PdfDocument(data)]
+    return re.sub(r"\s+", " ", " ".join(pages))
+
+
+def made(blocks: list[Block], photos: Path = Path("/nowhere"), chart: Chart | None = None) -> bytes:
+    return report_pdf(blocks, FONTS, lambda sha256: photos / f"{sha256}.jpg", AT, chart)
+
+
+def test_every_kind_of_block_is_laid_out_with_its_signs() -> None:
+    text = text_of(made(ALL, chart=CHART))
+    for words in ("Loom <of> tests", "ESR 4.8 Ω; −5 V at −4.1 V ± 20 mV; ≤ 0.1 Ω", "≈ 3 µF → √2",
+                  "“Quoted”, Größe, naïve, 50 °C", "• one", "+5 V 5.01 V", "pass: 24 h",
+                  "10 h", "page 1 of 1"):  # fmt: skip
+        assert words.replace(" ", "") in text.replace(" ", ""), words
+
+
+def test_its_fonts_are_in_it_and_the_same_report_gives_the_same_bytes() -> None:
+    data = made(ALL)
+    assert data.count(b"/FontFile2") >= 3
+    assert data == made(ALL)
+    assert b"D:20260501100000" in data
+
+
+def test_an_empty_report_and_odd_texts_are_no_error() -> None:
+    assert made([]).startswith(b"%PDF")
+    odd = ["", "a" * 4000, "日本 🧵 текст", "line\nline", "\t", "*_`#<b>&amp;"]
+    text = text_of(made([Paragraph(one) for one in odd] + [Bullets(tuple(odd))]))
+    assert "*_`#<b>&amp;" in text
+
+
+@pytest.mark.parametrize("count", [6, 24])
+def test_a_case_of_sixty_parts_with_photos_stays_small(tmp_path: Path, count: int) -> None:
+    names = []
+    for n in range(count):
+        noise = Image.effect_noise((1600, 1200), 60).convert("RGB")
+        noise.save(tmp_path / f"{n:064x}.jpg", quality=85)
+        names.append(Picture(f"{n:064x}", f"Photo {n}"))
+    rows = tuple((f"C{n}", "10 µF tantalum", "ESR 1.2 Ω", "replaced: age " * 6) for n in range(60))
+    blocks: list[Block] = [Title("T-1", "Loom", ""), Table((), rows, (0.1, 0.2, 0.3, 0.4)),
+                           Pictures((*names, Picture("f" * 64, "gone")))]  # fmt: skip
+    data = made(blocks, tmp_path)
+    assert len(data) < 2_000_000
+    text = text_of(data)
+    assert "C59" in text and f"Photo {count - 1}" in text and "gone" not in text
+    assert len(pypdfium2.PdfDocument(data)) >= 3
+
+
+def test_a_heading_never_ends_a_page() -> None:
+    blocks: list[Block] = []
+    for n in range(40):
+        blocks += [Heading(f"Heading {n}"), Paragraph("word " * (30 + 7 * n))]
+    for page in pypdfium2.PdfDocument(made(blocks)):
+        lines = [
+            line for line in page.get_textpage().get_text_bounded().splitlines() if line.strip()
+        ]
+        body = [line for line in lines if "page " not in line]
+        assert not body[-1].startswith("Heading")
