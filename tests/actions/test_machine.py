@@ -29,6 +29,9 @@ from hale_rail.core.safety.energy import Energy
 from hale_rail.demo.pictures import drawing_pdf
 from hale_rail.errors import GuardError, InputError, NotFoundError, RangeError
 from hale_rail.formats.soak_csv import LogRow
+from hale_rail.stages import harness as harness_stage
+from hale_rail.stages.stage import Asked
+from hale_rail.stages.tray import lay_tray, tray_point
 
 from ..conftest import Bench
 
@@ -87,6 +90,9 @@ def test_another_table_is_another_harness_and_its_pins_are_read_anew(bench: Benc
     planned(bench)
     facts = harness(bench.file)
     assert len(facts.unread) == 4 and facts.pins[0].colour == "red wire"
+    point = tray_point(bench.file, harness_stage.STAGE, Asked())
+    assert point == facts.pins[0].point
+    assert lay_tray(bench.file, harness_stage.STAGE, Asked(), point).done_count == 0
     machine.say_colour(bench.store, bench.number, "1", "")
     assert harness(bench.file).pins[0].colour == ""
 
@@ -181,7 +187,7 @@ def test_what_is_said_of_the_board_stands_until_it_is_said_anew(bench: Bench) ->
     [
         ("plan_harness", {"source": "x", "target": TARGET, "length_m": 0.4}),
         ("plan_harness", {"source": SOURCE, "target": TARGET, "length_m": 99.0}),
-        ("plan_harness", {"source": SOURCE, "target": TARGET, "length_m": 0.4, "rows": 9}),
+        ("plan_harness", {"source": SOURCE, "target": TARGET, "length_m": 0.4, "side": "up"}),
         ("plan_harness", {"source": SOURCE + " " * 50_000, "target": TARGET, "length_m": 0.4}),
         ("name_chip", {"name": "U1@3", "rail": "+5 V"}),
         ("say_sign", {"code": "smoke", "seen": "yes"}),

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from hale_rail.actions.change import Change, changing
-from hale_rail.case.harness import MOST_ROWS, SIDES, harness
+from hale_rail.case.harness import SIDES, harness
 from hale_rail.core.machine.bring_up import MOVES, SIGNS
 from hale_rail.core.machine.collateral import EVENTS
 from hale_rail.core.machine.harness import plan
@@ -33,7 +33,6 @@ def plan_harness(
     target: str,
     length_m: float,
     side: str = "mating",
-    rows: int = 1,
     at: str | None = None,
 ) -> None:
     """Keep the two ends of a harness as tables; raises InputError naming the field."""
@@ -43,9 +42,7 @@ def plan_harness(
     planned = plan(feeds, pins, length_m)
     if side not in SIDES:
         raise InputError("Say which side is seen.", field="side")
-    if not 1 <= rows <= MOST_ROWS:
-        raise InputError(f"1 to {MOST_ROWS} rows of pins.", field="rows")
-    body = {"source": source, "target": target, "length_m": length_m, "side": side, "rows": rows}
+    body = {"source": source, "target": target, "length_m": length_m, "side": side}
     with changing(store, number, at) as change:
         missing = f", {len(planned.missing)} missing" if planned.missing else ""
         _say(change, "harness", "", body, f"Harness of {len(planned.wires)} wires{missing}")

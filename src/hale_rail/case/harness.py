@@ -16,7 +16,6 @@ from hale_rail.store.readings import Reading
 
 #: how a connector's face is seen
 SIDES = {"mating": "mating side", "wire": "wire side"}
-MOST_ROWS = 4
 
 
 @dataclass(frozen=True)
@@ -44,14 +43,13 @@ class PinFacts:
 class HarnessFacts:
     """The harness as it stands: what was written, and (None while it cannot be planned) the plan.
 
-    `side` a code of `SIDES`, `rows` of the target's connector as it is drawn.
+    `side` a code of `SIDES`: how the target's connector is seen.
     """
 
     source: str
     target: str
     length_m: float
     side: str
-    rows: int
     feeds: tuple[Feed, ...]
     plan: Harness | None
     pins: tuple[PinFacts, ...]
@@ -82,7 +80,7 @@ class HarnessFacts:
         return self.is_planned and not self.unread and not self.wrong
 
 
-_NONE = HarnessFacts("", "", USUAL_M, "mating", 1, (), None, ())
+_NONE = HarnessFacts("", "", USUAL_M, "mating", (), None, ())
 
 
 @facet
@@ -100,10 +98,8 @@ def harness(case: CaseFile) -> HarnessFacts:
     known = {expected.pin: expected for expected in planned.expected}
     facts = tuple(_pin(case, pin, known[pin.name], note.log_id) for pin in pins)
     side = body.get("side") if body.get("side") in SIDES else "mating"
-    rows = body.get("rows")
-    count = rows if isinstance(rows, int) and 1 <= rows <= MOST_ROWS else 1
     return HarnessFacts(
-        str(body["source"]), str(body["target"]), float(body["length_m"]), str(side), count,
+        str(body["source"]), str(body["target"]), float(body["length_m"]), str(side),
         tuple(feeds), planned, facts,
     )  # fmt: skip
 

@@ -117,6 +117,7 @@ STAGE = Stage(
     points=points,
     next_step=next_step,
     begun=lambda case: harness(case).is_planned,
+    done=lambda case: frozenset(pin.point.key for pin in harness(case).pins if pin.reading),
     under="machine",
     meanings={PIN_VOLTS.code: meaning},
 )
