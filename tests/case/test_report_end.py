@@ -51,6 +51,7 @@ def test_the_first_page_tells_what_was_wrong_done_reads_and_is_open(bench: Bench
     found = summary(bench)
     assert "F1: OL: open" in found["What was wrong"] and "C12" in found["What was wrong"]
     assert "C12" in found["What stays open"]
+    assert "F1 failed and not replaced." in found["What stays open"]
     decisions.decide(store, number, bench.id_of("F1"), "fitted", "1.25 A slow")
     power.apply_power(store, number, "mains")
     bench.read("+5 V", "volts", "5.03", "machine")

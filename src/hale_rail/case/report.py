@@ -13,7 +13,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.grounds import SIDES, GroundFacts, grounds
 from hale_rail.case.history import case_photos, entries
 from hale_rail.case.nodes import PartFacts
-from hale_rail.case.parts import parts
+from hale_rail.case.parts import parts, standing_failed
 from hale_rail.case.rails import TELLING, rail_patterns, rails
 from hale_rail.case.recap import recap_lines
 from hale_rail.case.report_end import (
@@ -282,6 +282,9 @@ def _undone(case: CaseFile) -> list[str]:
         for line in recap_lines(case, case.school)
         if any(not p.is_fitted for p in line.positions)
     ]
+    others = [f.part.ref for f in standing_failed(case) if not f.part.capacitor]
+    if others:
+        found.append(f"{', '.join(others)} failed and not replaced.")
     unseen = sum(
         f.state is PartState.UNSEEN for f in parts(case).values() if f.part.kind.is_measured
     )
