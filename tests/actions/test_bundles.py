@@ -24,7 +24,7 @@ from hale_rail.actions.cases import hand_back
 from hale_rail.case.file import open_case
 from hale_rail.case.history import issued_reports
 from hale_rail.case.report import from_json
-from hale_rail.errors import HaleRailError, InputError
+from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.stages.trial import look_at
 from hale_rail.store import upkeep
 from hale_rail.store.database import Store
@@ -291,6 +291,13 @@ def test_an_encrypted_a_doubled_and_a_swelling_archive_are_refused(
     shrunk = bomb.replace((1 << 20).to_bytes(4, "little"), (9).to_bytes(4, "little"))
     with pytest.raises(InputError):
         take_in(store, io.BytesIO(shrunk))
+
+
+def test_a_case_whose_photo_is_gone_does_not_go_out_as_if_it_were_whole(demo: Store) -> None:
+    for path in (demo.folder / "photos").rglob("*.jpg"):
+        path.unlink()
+    with pytest.raises(NotFoundError, match="is missing from the data folder"):
+        packed(demo, "LW-014")
 
 
 def test_a_failure_midway_leaves_no_file_behind(

@@ -18,7 +18,7 @@ from hale_rail.case.file import CaseFile, open_case, open_through
 from hale_rail.case.filed import reading_rows
 from hale_rail.case.history import entries
 from hale_rail.case.report import from_json, report
-from hale_rail.errors import HaleRailError, InputError
+from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.formats.bundle import CASE, SCHEMA, Bundle, open_bundle, read_json, write_bundle
 from hale_rail.formats.fields import table_text
 from hale_rail.formats.photos import thumb_of
@@ -50,7 +50,7 @@ class Taken:
 
 
 def export(store: Store, number: str, target: IO[bytes]) -> None:
-    """Write a case as a bundle; raises NotFoundError."""
+    """Write a case as a bundle; raises NotFoundError for no such case, or a file that is gone."""
     with store.snapshot() as connection:
         case = open_through(store, connection, number)
         tables = case_rows.dump(connection, case.case.id)
@@ -67,7 +67,11 @@ def export(store: Store, number: str, target: IO[bytes]) -> None:
         "unit.json": write_unit(case.sheet),
         "log.csv": table_text(("at", "kind", "text"), log),
     }
-    kept = {path: place for path, place in _files(store.folder, tables).items() if place.exists()}
+    kept = _files(store.folder, tables)
+    missing = [path for path, place in kept.items() if not place.exists()]
+    if missing:
+        text = f"{missing[0]} is missing from the data folder: `hale-rail check` says what else is."
+        raise NotFoundError(text)
     write_bundle(target, texts, kept)
 
 

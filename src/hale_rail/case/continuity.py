@@ -51,7 +51,6 @@ class ListFacts:
     name: str
     board: str
     drawing: Drawing | None
-    text: str
     pairs: tuple[PairFacts, ...]
 
     @property
@@ -94,7 +93,7 @@ def lists(case: CaseFile) -> tuple[ListFacts, ...]:
             _pair(case, key, number, pair, is_distrusted) for number, pair in enumerate(pairs, 1)
         )
         name, board = str(body.get("name", "")), str(body.get("board", ""))
-        found.append(ListFacts(key, name, board, drawing, str(body["pairs"]), facts))
+        found.append(ListFacts(key, name, board, drawing, facts))
     return tuple(found)
 
 

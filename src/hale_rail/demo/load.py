@@ -159,6 +159,7 @@ def _first_draftmaster(store: Store, start: str) -> None:
     hand.power("mains")
     hand.rails(Condition.MACHINE, p5="5.04", p12="11.98", m5="-5.02")
     hand.make_dead(C1="1.2", C2="0.9")
+    closing.earthed(hand, "0.07")
     cases.hand_back(store, hand.number, 1, Outcome.REPAIRED.code, hand.moment())
 
 

@@ -12,6 +12,7 @@ from hale_rail.case.continuity import list_of
 from hale_rail.case.harness import harness as harness_facts
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.harness_csv import wiring_csv
+from hale_rail.formats.machine_lists import pairs_csv
 from hale_rail.formats.soak_csv import log_csv, moment_text, read_log
 from hale_rail.stages import continuity, harness, machine, soak
 from hale_rail.stages.stage import Stage
@@ -109,7 +110,8 @@ def list_csv(number: str, key: str) -> ResponseReturnValue:
     found = list_of(case_of(number), key)
     if found is None:
         raise NotFoundError("There is no such list in this case.")
-    return file_response(found.text, "text/csv", f"{number}-list.csv")
+    text = pairs_csv(pair.pair for pair in found.pairs)
+    return file_response(text, "text/csv", f"{number}-list.csv")
 
 
 @blueprint.post("/do/chip")
