@@ -23,7 +23,7 @@ def type_reading(desk: Page, text: str) -> None:
 
 
 def test_bench_search_and_the_next_step(desk: Page) -> None:
-    expect(desk.locator(".case-line")).to_have_count(4)
+    expect(desk.locator(".case-line")).to_have_count(5)
     desk.keyboard.press("/")
     desk.keyboard.type("draft")
     expect(desk.locator(".case-line")).to_have_count(1)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from tempfile import SpooledTemporaryFile
+import io
+from tempfile import TemporaryFile
+from typing import IO
 
 from flask import Blueprint, redirect, request, send_file
 from flask.typing import ResponseReturnValue
@@ -26,7 +28,7 @@ from hale_rail.web.uploads import file_response, needed_text
 
 blueprint = Blueprint("files", __name__)
 _CASE = "/cases/<number>"
-#: a bundle up to this size is made without a file
+#: a bundle up to this size is handed over from memory
 _IN_MEMORY = 32 * 1024 * 1024
 
 
@@ -88,8 +90,12 @@ def from_file() -> ResponseReturnValue:
 def bundle(number: str) -> ResponseReturnValue:
     """The whole case as a bundle."""
     case = case_of(number)
-    made = SpooledTemporaryFile(_IN_MEMORY)  # noqa: SIM115  the response closes it once it is sent
+    made: IO[bytes] = TemporaryFile()  # noqa: SIM115  the response closes it once it is sent
     bundles.export(store(), case.number, made)
+    if made.tell() <= _IN_MEMORY:
+        made.seek(0)
+        with made:
+            made = io.BytesIO(made.read())
     made.seek(0)
     return send_file(
         made, mimetype="application/zip", as_attachment=True, download_name=f"{case.number}.zip"

@@ -55,7 +55,7 @@ function used(event, keys) {
 function plain(event) {
   if (boardKey(event.key) || labKey(event.key)) {
     event.preventDefault();
-  } else if (!used(event, PLAIN_KEYS) && /^[0-9w-]$/.test(event.key)) {
+  } else if (!used(event, PLAIN_KEYS) && /^[0-9w=-]$/.test(event.key)) {
     press(`[data-key="${event.key}"]`);
   }
 }
