@@ -103,7 +103,12 @@ def post(client: Client, action: str, view: str = "machine", /, **fields: Any) -
             {"one": "A", "other": "a", "why": "bit 4", "moved": "moved"},
             "Name the two",
         ),
-        ("event", "machine", {"rail": "+5 V", "event": "over-voltage", "peak_v": "high"}, "peak_v"),
+        (
+            "event",
+            "machine",
+            {"rail": "+5 V", "event": "over-voltage", "peak_v": "high"},
+            "is not a voltage",
+        ),
         (
             "regulator",
             "machine",

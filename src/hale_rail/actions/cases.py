@@ -263,7 +263,10 @@ def sound_grounds(case: CaseFile) -> list[Sound]:
 
 
 def reopen(store: Store, number: str, version: int, at: str | None = None) -> None:
-    """Take a case to the bench again; reports that were issued stay as they are."""
+    """Take a case to the bench again; reports that were issued stay as they are.
+
+    The ledger counts it no more until it is handed back again.
+    """
     with changing(store, number, at) as change:
         case = change.file.case
         if version != case.version:
@@ -272,3 +275,4 @@ def reopen(store: Store, number: str, version: int, at: str | None = None) -> No
             raise NotFoundError(f"{number} is on the bench already.")
         change.log("reopened", "Back on the bench")
         cases.close(change.connection, case.id, None, None)
+    ledger.refresh(store)

@@ -12,9 +12,15 @@ from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import band
 from hale_rail.core.record.drawings import JOINED_OHM
 from hale_rail.core.targets import TargetKind
+from hale_rail.store.readings import Reading
 
 #: what earth may read beside the lead, in ohms
 EARTH_OHM = 0.1
+
+
+def is_earth_good(reading: Reading) -> bool:
+    """True where earth reads no more than it may, the meter's error taken off."""
+    return reading.value - reading.accuracy.error(reading.value, reading.digit) <= EARTH_OHM
 
 
 def is_pin(point: Point) -> bool:

@@ -11,7 +11,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.harness import harness
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
-from hale_rail.case.pins import EARTH_OHM
+from hale_rail.case.pins import EARTH_OHM, is_earth_good
 from hale_rail.case.rails import rails
 from hale_rail.case.soaks import hours_done, verdict_of
 from hale_rail.case.words import counted, show_reading
@@ -226,8 +226,7 @@ def earth(case: CaseFile) -> str:
     reading = case.rows.standing.get(Point(EARTH_TARGET, EARTH).key)
     if reading is None:
         return "Earth continuity was not read here."
-    is_good = reading.value - reading.accuracy.error(reading.value, reading.digit) <= EARTH_OHM
-    says = "within" if is_good else "above"
+    says = "within" if is_earth_good(reading) else "above"
     limit = f"{show(EARTH_OHM, Unit.OHM)} and the lead's own"
     return f"Earth pin to case {show_reading(reading)}: {says} {limit}."
 

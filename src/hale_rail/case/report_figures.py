@@ -18,7 +18,8 @@ from hale_rail.formats.wave_view import window_json
 _COLUMNS = 400
 #: records so unlike in length are not laid over one another
 _ALIKE = 20.0
-_PATIENCE_S = 60.0
+#: how long a report waits for its records: one that is issued, and one that is looked at
+_PATIENCE_S, PAGE_S = 60.0, 5.0
 
 
 @dataclass(frozen=True)
@@ -30,9 +31,9 @@ class ReportFigure:
     chart: Chart
 
 
-def wait_for_records(case: CaseFile) -> None:
-    """Wait until every record is analysed, for a report that is about to be issued."""
-    until = time.monotonic() + _PATIENCE_S
+def wait_for_records(case: CaseFile, most_s: float = _PATIENCE_S) -> None:
+    """Wait until every record is analysed, at most so many seconds."""
+    until = time.monotonic() + most_s
     for record in wave_records(case):
         while analysis_of(case, record).is_waiting and time.monotonic() < until:
             time.sleep(0.02)

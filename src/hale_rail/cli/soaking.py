@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from hale_rail.core.quantities import Unit, plain_number, read, show
+from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.rails.judge import Tolerance, school_share
 from hale_rail.core.record.soak import USUAL_HOURS, USUAL_WARM_UP_S, Question, soak
 from hale_rail.errors import InputError
-from hale_rail.formats.soak_csv import of_rail, read_log, soak_json
+from hale_rail.formats.soak_csv import of_rail, read_hours, read_log, soak_json
 from hale_rail.formats.texts import read_file
 
 
@@ -36,19 +36,16 @@ def _asked(options: Mapping[str, str | None]) -> Question:
     return Question(
         _option("--low", typed_low, Unit.VOLT) if typed_low else low,
         _option("--high", typed_high, Unit.VOLT) if typed_high else high,
-        read_hours(options.get("hours") or "", "--hours"),
+        _hours(options.get("hours") or ""),
         _option("--warm-up", typed_warm, Unit.SECOND) if typed_warm else USUAL_WARM_UP_S,
     )
 
 
-def read_hours(text: str, name: str) -> float:
-    """Hours as a plain number or a time with its unit; the usual ones for ""."""
-    if not text.strip():
-        return USUAL_HOURS
+def _hours(text: str) -> float:
     try:
-        return plain_number(text)
-    except InputError:
-        return _option(name, text, Unit.SECOND) / 3600
+        return read_hours(text) if text.strip() else USUAL_HOURS
+    except InputError as error:
+        raise InputError(f"--hours: {error}") from error
 
 
 def _option(name: str, text: str, unit: Unit) -> float:

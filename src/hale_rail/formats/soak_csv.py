@@ -45,13 +45,13 @@ def _row(fields: Fields) -> LogRow:
     volt = read(fields["volts"], Unit.VOLT, allow_words=False).value
     heat = fields.get("temp_c", "")
     celsius = read(heat, Unit.CELSIUS, allow_words=False).value if heat else None
-    sample = Sample(at_s, volt, _millivolts(fields.get("ripple_mv", "")), celsius)
+    sample = Sample(at_s, volt, read_ripple_mv(fields.get("ripple_mv", "")), celsius)
     return LogRow(sample, fields.get("rail", ""), is_clock)
 
 
-def _millivolts(text: str) -> float | None:
-    """Ripple of a column in mV; with a unit it is taken as written."""
-    if not text:
+def read_ripple_mv(text: str) -> float | None:
+    """Ripple in mV, None for ""; with a unit it is taken as written. Raises InputError."""
+    if not text.strip():
         return None
     try:
         value = plain_number(text)
@@ -60,6 +60,25 @@ def _millivolts(text: str) -> float | None:
     if not 0 <= value <= 1e6:
         raise InputError(f"ripple_mv is 0 or more, not “{text}”")
     return value
+
+
+def read_hours(text: str) -> float:
+    """Hours as a plain number, or a time with its unit; raises InputError."""
+    try:
+        return plain_number(text)
+    except InputError:
+        return read(text, Unit.SECOND, allow_words=False).value / 3600
+
+
+def read_local(text: str) -> float:
+    """A moment of the bench's own clock in seconds since 1970, now for ""; raises InputError."""
+    if not text.strip():
+        return datetime.now(UTC).timestamp()
+    try:
+        moment = datetime.fromisoformat("" if has_odd_figure(text) else tidy(text))
+    except ValueError as error:
+        raise InputError("A moment such as 2026-05-01 10:30, or nothing for now.") from error
+    return (moment if moment.tzinfo else moment.astimezone()).timestamp()
 
 
 def read_moment(text: str) -> tuple[float, bool]:

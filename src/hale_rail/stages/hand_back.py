@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
-from hale_rail.case.pins import EARTH_OHM
+from hale_rail.case.pins import is_earth_good
 from hale_rail.case.report import OUTCOMES, Outcome, Report, report
 from hale_rail.case.report_end import earth, earth_applies
 from hale_rail.core.procedures import EARTH, Point
@@ -65,7 +65,7 @@ def points(case: CaseFile, _: Asked) -> Sequence[Point]:
 
 def meaning(case: CaseFile, reading: Reading) -> Meaning:
     """What earth continuity says."""
-    is_good = reading.value - reading.accuracy.error(reading.value, reading.digit) <= EARTH_OHM
+    is_good = is_earth_good(reading)
     return Meaning("good" if is_good else "failed", "good" if is_good else "too much", earth(case))
 
 

@@ -23,7 +23,7 @@ from hale_rail.case.bring_up import (
 from hale_rail.case.continuity import lists
 from hale_rail.case.file import CaseFile
 from hale_rail.case.harness import harness
-from hale_rail.case.soaks import soaks
+from hale_rail.case.soaks import hours_done, soaks
 from hale_rail.core.machine.bring_up import WHY_NOT, Moved, Sign
 from hale_rail.core.machine.collateral import RailEvent
 from hale_rail.core.procedures import Point
@@ -96,7 +96,7 @@ def state(case: CaseFile) -> StageState:
     if missing:
         return StageState(Status.ATTENTION, f"no {missing.sign.words}")
     if soak.state(case).status is Status.DONE:
-        return StageState(Status.DONE, f"soaked {soak.state(case).note.partition(' of')[0]} h")
+        return StageState(Status.DONE, f"soaked {hours_done(case):.3g} h")
     begun = next((s for s in states if s.note), None)
     return StageState(Status.OPEN, begun.note if begun else "soak")
 

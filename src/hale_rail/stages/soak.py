@@ -20,7 +20,7 @@ SHAPES = {
 }
 _NEWEST = 12
 #: width and height of a rail's plot: three stand on a screen
-_SIZE = (640.0, 92.0)
+_SIZE = (640.0, 82.0)
 
 
 @dataclass(frozen=True)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar
 
 from wtforms import BooleanField, SelectField, TextAreaField
 from wtforms.validators import Length
@@ -16,6 +16,7 @@ from hale_rail.core.machine.linear import USUAL_EFFICIENCY
 from hale_rail.core.quantities import Unit, plain_number, read
 from hale_rail.core.record.soak import USUAL_HOURS, USUAL_WARM_UP_S, Sample
 from hale_rail.formats.lengths import read_length
+from hale_rail.formats.soak_csv import read_hours, read_local, read_ripple_mv
 from hale_rail.web.forms.base import (
     CaseForm,
     FormError,
@@ -25,6 +26,7 @@ from hale_rail.web.forms.base import (
     choices,
 )
 
+T = TypeVar("T")
 _SHORT = Length(max=24, message="At most 24 letters.")
 _NAME = Length(max=60, message="At most 60 letters.")
 _LONG = Length(max=200, message="At most 200 letters.")
@@ -205,7 +207,8 @@ class SoakPlanForm(CaseForm):
         problems: dict[str, str] = {}
         hours, warm = USUAL_HOURS, USUAL_WARM_UP_S
         try:
-            hours = hours_of(self.hours.data or "")
+            text = self.hours.data or ""
+            hours = read_hours(text) if text.strip() else USUAL_HOURS
         except InputError as error:
             problems["hours"] = str(error)
         if (self.warm_up.data or "").strip():
@@ -218,16 +221,6 @@ class SoakPlanForm(CaseForm):
         return hours, warm
 
 
-def hours_of(text: str) -> float:
-    """Hours as a plain number, or a time with its unit; the usual ones for ""."""
-    if not text.strip():
-        return USUAL_HOURS
-    try:
-        return plain_number(text)
-    except InputError:
-        return read(text, Unit.SECOND, allow_words=False).value / 3600
-
-
 class SoakRowForm(CaseForm):
     """One row of a soak: the volts of each rail at a moment; the rails' fields are the page's."""
 
@@ -237,13 +230,13 @@ class SoakRowForm(CaseForm):
     def rows(self, volts: dict[str, str], ripple: dict[str, str]) -> list[tuple[str, Sample]]:
         """Rows of the rails with volts; raises FormError with every field's problem."""
         problems: dict[str, str] = {}
-        at_s = self._moment(problems)
+        at_s = _read("moment", self.moment.data, read_local, problems)
         heat = _optional("celsius", self.celsius.data, Unit.CELSIUS, problems)
         found = []
         for place, (key, text) in enumerate(volts.items()):
             volt = _optional(f"volts-{place}", text, Unit.VOLT, problems)
-            mv = _millivolts(f"ripple-{place}", ripple.get(key, ""), problems)
-            if volt is not None:
+            mv = _read(f"ripple-{place}", ripple.get(key, ""), read_ripple_mv, problems)
+            if volt is not None and at_s is not None:
                 found.append((key, Sample(at_s, volt, mv, heat)))
         if not found and not problems:
             problems["volts-0"] = "Type the volts of a rail."
@@ -251,43 +244,23 @@ class SoakRowForm(CaseForm):
             raise FormError(problems)
         return found
 
-    def _moment(self, problems: dict[str, str]) -> float:
-        text = (self.moment.data or "").strip()
-        if not text:
-            return datetime.now(UTC).timestamp()
-        try:
-            moment = datetime.fromisoformat(text)
-            return (moment if moment.tzinfo else moment.astimezone()).timestamp()
-        except ValueError:
-            problems["moment"] = "A moment such as 2026-05-01 10:30, or nothing for now."
-            return 0.0
-
 
 def _optional(name: str, text: str | None, unit: Unit, problems: dict[str, str]) -> float | None:
-    if not (text or "").strip():
-        return None
+    def quantity(typed: str) -> float:
+        return read(typed, unit, allow_words=False).value
+
+    return _read(name, text, quantity, problems) if (text or "").strip() else None
+
+
+def _read(
+    name: str, text: str | None, reader: Callable[[str], T], problems: dict[str, str]
+) -> T | None:
+    """What a reader makes of a field; what is wrong goes to the problems."""
     try:
-        return read(text or "", unit, allow_words=False).value
+        return reader(text or "")
     except InputError as error:
         problems[name] = str(error)
         return None
-
-
-def _millivolts(name: str, text: str, problems: dict[str, str]) -> float | None:
-    """Ripple as typed: a plain number is mV."""
-    if not text.strip():
-        return None
-    try:
-        try:
-            value = plain_number(text)
-        except InputError:
-            value = read(text, Unit.VOLT, allow_words=False).value * 1e3
-        if value < 0:
-            raise InputError("Ripple is 0 or more.")
-    except InputError as error:
-        problems[name] = str(error)
-        return None
-    return value
 
 
 class SoakLogForm(CaseForm):
@@ -299,15 +272,10 @@ class SoakLogForm(CaseForm):
 
     def begins_s(self) -> float:
         """The moment from which a log in seconds counts; now where nothing is typed."""
-        text = (self.begins.data or "").strip()
-        if not text:
-            return datetime.now(UTC).timestamp()
         try:
-            moment = datetime.fromisoformat(text)
-        except ValueError as error:
-            words = "A moment such as 2026-05-01 10:30."
-            raise FormError({"begins": words}) from error
-        return (moment if moment.tzinfo else moment.astimezone()).timestamp()
+            return read_local(self.begins.data or "")
+        except InputError as error:
+            raise FormError({"begins": str(error)}) from error
 
 
 class StrikeRowForm(CaseForm):

@@ -13,7 +13,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
 from hale_rail.case.report import Report, from_json, report
 from hale_rail.case.report_blocks import blocks, plain_map
-from hale_rail.case.report_figures import wait_for_records
+from hale_rail.case.report_figures import PAGE_S, wait_for_records
 from hale_rail.errors import NotFoundError
 from hale_rail.formats.report_pdf import report_pdf
 from hale_rail.stages import hand_back
@@ -75,7 +75,7 @@ def _newest(case: CaseFile) -> tuple[Report, int | None]:
     if case.case.closed_at and issued_reports(case):
         newest = issued_reports(case)[0]
         return from_json(newest.body), newest.id
-    wait_for_records(case)
+    wait_for_records(case, PAGE_S)
     return report(case), None
 
 
