@@ -22,10 +22,15 @@ lint: .venv/installed-dev
 
 bench: .venv/installed-bench
 	$(BIN)/python benchmarks/pages.py
-	cd benchmarks && ../$(BIN)/python hunts.py --seeds 2
+	$(BIN)/hale-rail practice --auto --seeds 1-80
 	cd benchmarks && ../$(BIN)/python traces.py
 	cd benchmarks && ../$(BIN)/python orders.py
 	cd benchmarks && ../$(BIN)/python ripple.py
+
+figures: .venv/installed
+	$(BIN)/hale-rail practice --auto --seeds 1-200 --json > docs/figures.json.new
+	mv docs/figures.json.new src/hale_rail/knowledge/figures.json
+	$(BIN)/python docs/write_practice.py
 
 screenshots: .venv/installed-dev browser
 	$(BIN)/python docs/take_screenshots.py

@@ -107,7 +107,7 @@ def test_a_second_tab_is_told_and_overwrites_nothing(bench: Bench) -> None:
         ("C1", "store", "900", RangeError),
         ("F1", "esr", "0.1", InputError),
         ("F1", "ohms", "fluff", InputError),
-        ("J1", "ohms", "1", InputError),
+        ("J1", "esr", "1", InputError),
     ],
 )
 def test_nothing_is_saved_of_what_cannot_be(

@@ -58,13 +58,14 @@ def answer(case: CaseFile, test: BenchTest) -> Answered:
     by_parts = _BY_PARTS.get(reads)
     if not by_parts or not found:
         return Answered("", is_spent=False)
-    is_read = not asks(case, test)
+    # the eye has no points: it is through when it was at every part
+    is_read = reads != "seen" and not asks(case, test)
     result = by_parts(test, found, is_read)
     return Answered(result, is_spent=is_read and not result)
 
 
 def _verdict(test: BenchTest, found: Sequence[PartFacts], is_read: bool) -> str:
-    if any(failure(f) for f in found):
+    if any(failure(f) or reads_short(f) for f in found):
         return test.results[0]
     return test.sound if is_read and all(_is_sound(f) for f in found) else ""
 

@@ -17,7 +17,7 @@ from hale_rail.case.tested_parts import (
     was_lifted,
 )
 from hale_rail.core.diagnosis.knowledge import BenchTest
-from hale_rail.core.parts.kinds import capacitor
+from hale_rail.core.parts.kinds import capacitor, resistor
 from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.procedures import (
     CAPACITANCE,
@@ -30,6 +30,7 @@ from hale_rail.core.procedures import (
     Condition,
     Point,
 )
+from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.core.targets import Place, rail_target
 
 
@@ -85,14 +86,21 @@ def _of_parts(case: CaseFile, test: BenchTest) -> list[Point]:
     is_lifted = bool(test.points.get("lifted"))
     if is_lifted:
         found = to_lift(case, found)
-    condition = Condition.LIFTED if is_lifted else Condition.IN_CIRCUIT
     wanted: dict[str, Point] = {}
     for facts in found:
+        hides = test.points["reads"] == "verdict" and _hides(facts)
+        condition = Condition.LIFTED if is_lifted or hides else Condition.IN_CIRCUIT
         part = facts.part if is_lifted else facts.mates[0]
         for ask in _asks_of(test.points, part, len(facts.mates) if not is_lifted else 1):
             point = part.point(ask.procedure, condition, ask.pair)
             wanted[point.key] = point
     return list(wanted.values())
+
+
+def _hides(facts: PartFacts) -> bool:
+    """True for a resistor that what stands beside it hides: only lifted does it say anything."""
+    is_resistor = facts.part.kind is resistor.KIND
+    return is_resistor and any(r.code == "parallel-path" for r in facts.judgement.reasons)
 
 
 def to_lift(case: CaseFile, found: list[PartFacts]) -> list[PartFacts]:
@@ -112,7 +120,12 @@ def _asks_of(points: Mapping[str, str], part: Part, mates: int) -> list[Ask]:
         return [ask for ask in every if ask.procedure is DIODE]
     if reads == "verdict" and kind is capacitor.KIND:
         usual = [ask for ask in every if ask.procedure in (ESR, CAPACITANCE)]
+        # a shorted one reads little at either: where no rail to ground tells, its ohms do
+        if part.line == TRUNK and part.role != "bulk":
+            return [*usual, Ask(OHMS)]
         return usual if mates > 1 else usual[:1]
-    if reads in ("conducts", "short"):
+    if reads == "conducts":
+        return list(part.all_asks[:1])
+    if reads == "short":
         return every[:1]
     return every

@@ -9,7 +9,7 @@ from typing import Any
 import click
 
 from hale_rail import __version__
-from hale_rail.cli.end_of_work import COMMANDS
+from hale_rail.cli import end_of_work, simulated_bench
 from hale_rail.cli.output import print_json, run, say, tell_problems
 
 DEFAULT_PORT = 5080
@@ -351,5 +351,5 @@ def _diagnose(unit: Path, readings: Path, symptoms: tuple[str, ...], as_json: bo
     tell_problems(readings, found["problems"])
 
 
-for _command in COMMANDS:
+for _command in (*end_of_work.COMMANDS, *simulated_bench.COMMANDS):
     main.add_command(_command)

@@ -72,7 +72,7 @@ def _row(line: int, fields: Fields) -> ReadingRow:
         raise InputError("no procedure")
     if not fields["value"]:
         raise InputError("no value")
-    condition, place = _condition(fields["condition"])
+    condition, place = read_condition(fields["condition"])
     return ReadingRow(
         line,
         fields["target"],
@@ -80,14 +80,15 @@ def _row(line: int, fields: Fields) -> ReadingRow:
         condition,
         place,
         fields["value"],
-        _pair(fields.get("pair", "")),
-        _moment(fields.get("taken_at", "")),
+        read_pair(fields.get("pair", "")),
+        read_moment(fields.get("taken_at", "")),
         fields.get("accuracy", ""),
         _ampere(fields.get("amps", "")),
     )
 
 
-def _condition(text: str) -> tuple[Condition, Place]:
+def read_condition(text: str) -> tuple[Condition, Place]:
+    """A condition, and the place behind its `@`; raises InputError."""
     word, at, where = text.strip().lower().partition("@")
     if word not in CONDITIONS:
         known = ", ".join(code for code in CONDITIONS if code)
@@ -97,7 +98,8 @@ def _condition(text: str) -> tuple[Condition, Place]:
     return CONDITIONS[word], _PLACES.get(where, Place.NONE)
 
 
-def _pair(text: str) -> Pair | None:
+def read_pair(text: str) -> Pair | None:
+    """Two pins such as `B>E`, None for nothing; raises InputError."""
     if not text:
         return None
     plus, arrow, minus = text.partition(">")
@@ -111,7 +113,7 @@ def _pin(text: str) -> str:
     return tidy(text).upper()
 
 
-def _moment(text: str) -> str | None:
+def read_moment(text: str) -> str | None:
     """A moment as the store keeps it; one without a zone is taken as UTC."""
     if not text:
         return None

@@ -176,15 +176,23 @@ def _tests(
         [t for t in open_tests if not (t.is_live and (is_bad or is_unread))], chances
     )
     cold = [r for r in ranked if not r.test.is_live and r.bits >= WORTH_BITS]
+    live = rank_tests([t for t in open_tests if t.is_live], chances)[:1]
+    wants_power = bool(live) and live[0].bits >= WORTH_BITS
+    waiting = sorted((r for r in ranked if r.test.is_gate), key=lambda r: r.test.minutes)
+    if waiting and not is_bad and wants_power and _is_ahead(live[0], waiting, cold):
+        return [*waiting, *(r for r in ranked if r not in waiting)], False
     if cold:
         return ranked, False
-    wants_power = any(
-        r.bits >= WORTH_BITS for r in rank_tests([t for t in open_tests if t.is_live], chances)
-    )
-    waiting = sorted((r for r in ranked if r.test.is_gate), key=lambda r: r.test.minutes)
     if waiting and not is_bad and (wants_power or _waits_for_gates(evidence, chances)):
         return [*waiting, *(r for r in ranked if r not in waiting)], False
     return ranked, not any(r.bits >= WORTH_BITS for r in ranked)
+
+
+def _is_ahead(live: Ranked, waiting: Sequence[Ranked], cold: Sequence[Ranked]) -> bool:
+    """True where a test under power, what must be read before it included, tells more a minute
+    than any cold test: then what must be read comes first."""
+    minutes = live.test.minutes + math.fsum(r.test.minutes for r in waiting)
+    return live.bits / minutes > max((r.bits_per_minute for r in cold), default=0.0)
 
 
 def _proof_of(knowledge: Knowledge, evidence: Evidence, leader: str) -> list[BenchTest]:

@@ -14,6 +14,8 @@ from hale_rail.core.parts.verdicts import Action, Reason, Verdict
 from hale_rail.core.procedures import OHMS
 from hale_rail.core.quantities import Unit, show
 
+#: times its limit from which a part in the way is open: what is read goes round it
+BESIDE = 100.0
 _NULL = "Null the leads and read again."
 
 
@@ -34,12 +36,18 @@ def least_ohm(taken: Taken) -> float:
 
 
 def conducts_reason(taken: Taken, limit_ohm: float, open_hint: str = "") -> Reason:
-    """A part in the power's way: at most `limit_ohm` (Ω) is good, OL failed."""
+    """A part in the power's way: at most `limit_ohm` (Ω) is good, OL failed.
+
+    So is what reads a hundred times that: in circuit a path beside it can only lower a reading.
+    """
     text = show(taken.value, Unit.OHM)
     if taken.value <= limit_ohm:
         return Reason("conducts", f"{text}: conducts (below {limit_ohm:g} Ω).", Verdict.GOOD)
     if math.isinf(taken.value):
         return Reason("open", f"{text}: open.", Verdict.FAILED, open_hint)
+    if taken.value > BESIDE * limit_ohm:
+        said = f"{text}: open; only what stands beside it conducts."
+        return Reason("open", said, Verdict.FAILED, open_hint)
     if least_ohm(taken) <= limit_ohm:
         said = f"{text}: above {limit_ohm:g} Ω by no more than the leads and the meter's error."
         return Reason("near-limit", said, Verdict.UNPROVEN, _NULL, Action.MEASURE)

@@ -1,17 +1,37 @@
-"""Mains inlet or DC socket: looked at only."""
+"""Mains inlet or DC socket: looked at; its ohms, lead included, where the way in is in doubt."""
 
 from __future__ import annotations
 
-from hale_rail.core.parts.kinds.common import looked_at, looking_for, no_words, nothing
-from hale_rail.core.parts.part import PartKind
+from hale_rail.core.parts.conduction import conducts_reason
+from hale_rail.core.parts.kinds.common import concluded, looking_for, nothing, only_ohms
+from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.verdicts import Judgement
+from hale_rail.core.procedures import OHMS, Condition
+
+LIMIT_OHM = 1.0
+
+
+def judge(_: Part, readings: PartReadings) -> Judgement:
+    """By looks, and by ohms from a pin of the plug to where the lead ends."""
+    taken = readings.get(OHMS)
+    reasons = [conducts_reason(taken, LIMIT_OHM)] if taken else []
+    return concluded(reasons, readings, sound_is_good=True)
+
+
+def expect(_: Part, __: Ask, ___: Condition) -> str:
+    """The ohms of a whole lead."""
+    return f"below {LIMIT_OHM:g} Ω, pin to pin"
+
 
 KIND = PartKind(
     code="inlet",
     name="inlet",
-    judge=looked_at,
+    judge=judge,
     asks=nothing,
+    extras=only_ohms,
     look_for=looking_for("Lead perished or nicked? Earth wire tight at the case? Pins burnt?"),
-    expect=no_words,
+    expect=expect,
     findings=("perished", "no-earth", "burnt", "joint", "repaired"),
     is_series=True,
     is_measured=False,

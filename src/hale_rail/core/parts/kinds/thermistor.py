@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from hale_rail.core.parts.conduction import band_reason
+from hale_rail.core.parts.conduction import BESIDE, band_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import ThermistorMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
@@ -37,6 +37,9 @@ def _cold(part: Part, taken: Taken) -> Reason:
     if math.isinf(taken.value):
         return Reason("open", f"{text}: open.", Verdict.FAILED)
     low, high = band_ohm(part)
+    if taken.value > BESIDE * high:
+        said = f"{text}: open; only what stands beside it conducts."
+        return Reason("open", said, Verdict.FAILED)
     if taken.value < low and not taken.lifted:
         said = f"{text}: cold it reads {low:.3g} to {high:.3g} Ω."
         change = "Let it cool, or lift one leg."

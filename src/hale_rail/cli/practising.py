@@ -1,0 +1,79 @@
+"""Measures the diagnosis against simulated units: `hale-rail practice --auto`."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from typing import Any
+
+from hale_rail.actions.measuring import Figures, Outcome, measure
+from hale_rail.core.supply.sheet import TOPOLOGIES, Topology
+from hale_rail.errors import InputError
+
+Json = dict[str, Any]
+_SEEDS = re.compile(r"\s*(\d{1,9})\s*(?:-\s*(\d{1,9}))?\s*")
+_MOST_SEEDS = 5000
+
+
+def seeds_of(text: str) -> range:
+    """`1-200`, or one seed; raises InputError."""
+    match = _SEEDS.fullmatch(text)
+    if match is None:
+        raise InputError(f"--seeds “{text[:40]}”: write 1-200, or one number.")
+    first, last = int(match[1]), int(match[2] or match[1])
+    if last < first:
+        raise InputError(f"--seeds {text}: the first is above the last.")
+    if last - first >= _MOST_SEEDS:
+        raise InputError(f"--seeds {text}: at most {_MOST_SEEDS} at once.")
+    return range(first, last + 1)
+
+
+def measured(topology: str, seeds: str) -> Json:
+    """The command's JSON contract; raises InputError."""
+    return as_json(measure(_topologies(topology), seeds_of(seeds)))
+
+
+def _topologies(code: str) -> Sequence[Topology]:
+    if not code:
+        return tuple(Topology)
+    found = TOPOLOGIES.get(code)
+    if found is None:
+        raise InputError(f"--topology is one of {', '.join(TOPOLOGIES)}, not “{code[:40]}”.")
+    return (found,)
+
+
+def as_json(found: Figures) -> Json:
+    """The figures in the command's keys."""
+    return {
+        "hunts": found.hunts,
+        "right_first": found.right_first,
+        "mean_tests": found.mean_tests,
+        "mean_minutes": found.mean_minutes,
+        "unsafe_steps": found.unsafe_steps,
+        "worst": [_hunt(o) for o in found.worst],
+        "by_fault": {code: {"n": n, "right": ok} for code, (n, ok) in found.by_fault.items()},
+    }
+
+
+def _hunt(outcome: Outcome) -> Json:
+    hunt = outcome.hunt
+    return {
+        "seed": outcome.seed,
+        "topology": outcome.topology.code,
+        "fault": hunt.fault.code,
+        "ranked": hunt.rank,
+        "leader": hunt.leader.id,
+        "tests": [step.test.id for step in hunt.path],
+    }
+
+
+def in_words(found: Json) -> str:
+    """The same as a few lines of text."""
+    spent = f"{found['mean_tests']:.2f} tests and {found['mean_minutes']:.1f} minutes each"
+    lines = [
+        f"{found['hunts']} hunts, the true fault first in {100 * found['right_first']:.1f} %",
+        f"{spent}; unsafe steps: {found['unsafe_steps']}",
+    ]
+    for code, came in found["by_fault"].items():
+        lines.append(f"{code:24} {came['right']} of {came['n']}")
+    return "\n".join(lines)

@@ -1,0 +1,299 @@
+"""What a simulated unit answers: every ask that READINGS.csv has columns for.
+
+The value comes as a person would type it. The same unit, fault and seed give the same readings; a
+row's noise depends on what is asked and how often it was, not on what else was asked.
+"""
+
+from __future__ import annotations
+
+import math
+import random
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.simulate import meters
+from hale_rail.core.simulate.charge import Charge
+from hale_rail.core.simulate.elements import ONE
+from hale_rail.core.simulate.eye import SOUND, look
+from hale_rail.core.simulate.meters import Meters, gains
+from hale_rail.core.simulate.nodal import Network
+from hale_rail.core.simulate.nodes import GROUND
+from hale_rail.core.simulate.outcome import Load, Mode, Outcome, at_place
+from hale_rail.core.simulate.ripples import Samples, output_wave
+from hale_rail.core.simulate.unit import MAINS, OFF, POWERS, Unit
+from hale_rail.core.simulate.warmth import kelvin
+from hale_rail.core.supply.sheet import Rail
+
+LIFTED = "lifted"
+#: seconds between rows that carry no time
+ROW_S = 60.0
+#: a record: 40 ms at half a microsecond behind a switching stage, 200 ms at 50 µs else
+_FAST_S, _FAST_COUNT, _SLOW_S, _SLOW_COUNT = 5e-7, 80_000, 5e-5, 4_000
+_SCOPE_V, _SCOPE_STEP_V = 0.001, 0.0005
+_LOADS = {load.value: load for load in Load}
+_AT_RAILS = ("volts", "ground", "inject", "waveform")
+
+
+@dataclass(frozen=True)
+class Question:
+    """One row of an ask: what is read, how, where, and in which state of the bench.
+
+    `at_s` seconds on the bench's clock; None: a minute after the row before. `value` is what is
+    done where nothing is read (`power`, `replaced`).
+    """
+
+    target: str
+    procedure: str
+    condition: str = ""
+    place: str = ""
+    pair: tuple[str, str] | None = None
+    value: str = ""
+    at_s: float | None = None
+
+
+class Bench:
+    """A simulated unit and the meters it is read with."""
+
+    def __init__(self, unit: Unit) -> None:
+        self.unit, self.circuit = unit, unit.circuit
+        self.meters = Meters(gains(unit.seed))
+        self._asked = Counter[Question]()
+        self._touched: tuple[Question, float] | None = None
+
+    def answer(self, question: Question) -> str:
+        """The value as it would be typed; raises InputError for what cannot be asked."""
+        asking = _PROCEDURES.get(question.procedure)
+        if asking is None:
+            known = " ".join(_PROCEDURES)
+            raise InputError(f"“{question.procedure[:40]}” cannot be asked of a unit: {known} can")
+        self._check(question)
+        return asking(self, question, self.turn(question))
+
+    def turn(self, question: Question) -> random.Random:
+        """Let the time pass to a question and give it its own chance; raises InputError."""
+        at_s = self.unit.at_s + ROW_S if question.at_s is None else question.at_s
+        if at_s < self.unit.at_s:
+            raise InputError("it is earlier than the row before: rows stand in order of time")
+        self.unit.wait(at_s)
+        key = replace(question, at_s=None)
+        if self._touched is None or self._touched[0] != key:
+            self._touched = (key, at_s)
+        self._asked[key] += 1
+        return random.Random(f"{self.unit.seed}/{key}/{self._asked[key]}")
+
+    def _check(self, question: Question) -> None:
+        """Refuse a target that there is not, before time passes."""
+        if question.procedure in _AT_RAILS:
+            self.unit.rail(question.target)
+        elif question.procedure != "power":
+            self.unit.part(question.target)
+
+    def _between(self, question: Question) -> tuple[Network, str, str]:
+        """The network of a question at a part, and the nodes of its probes; raises InputError."""
+        part = self.unit.part(question.target)
+        if question.condition == LIFTED:
+            network, pins = self.circuit.alone(part)
+        else:
+            network, pins = self.circuit.network(), self.circuit.wiring.pins[part.id]
+        if question.pair:
+            found = tuple(pins.get(pin, "") for pin in question.pair)
+            if not all(found):
+                known = " ".join(pins) if ONE not in pins else "none"
+                raise InputError(
+                    f"{question.target} has no pins {question.pair[0]} and {question.pair[1]}: "
+                    f"it has {known}"
+                )
+            return network, found[0], found[1]
+        nodes = self.circuit.nodes(part, pins)
+        if nodes is None:
+            raise InputError(f"nothing is read between the pins of {question.target} so")
+        return network, *nodes
+
+    def _is_charged(self, question: Question, network: Network, plus: str, minus: str) -> bool:
+        if question.condition == LIFTED:
+            charge = self.unit.charges.get(self.unit.part(question.target).id, Charge())
+            return abs(charge.volt) > meters.CHARGED_V
+        if self.unit.power != OFF:
+            return True
+        return abs(self.unit.charged_v(network, plus, minus)) > meters.CHARGED_V
+
+    def _on_s(self, question: Question) -> float:
+        """How long the meter has charged what it reads: as long as its probes stayed there."""
+        key = replace(question, at_s=None)
+        since = self._touched[1] if self._touched and self._touched[0] == key else self.unit.at_s
+        return self.unit.at_s - since + meters.SETTLE_S
+
+    def ohms(self, question: Question, rng: random.Random) -> str:
+        """Ohms between pins."""
+        network, plus, minus = self._between(question)
+        if self._is_charged(question, network, plus, minus):
+            return meters.OVERLOAD
+        shown = self.meters.ohms(network, plus, minus, rng, self._on_s(question))
+        return meters.ohms_text(shown)
+
+    def junction(self, question: Question, rng: random.Random) -> str:
+        """Volts that a junction drops."""
+        if question.pair is None:
+            raise InputError("a junction is read between two pins: name the pair, such as B>E")
+        network, plus, minus = self._between(question)
+        if self._is_charged(question, network, plus, minus):
+            return meters.OVERLOAD
+        return meters.junction_text(self.meters.junction(network, plus, minus, rng))
+
+    def _of_capacitor(self, question: Question) -> tuple[Network, str, str]:
+        part = self.unit.part(question.target)
+        if part.capacitor is None:
+            raise InputError(f"{question.target} is no capacitor")
+        return self._between(replace(question, pair=None))
+
+    def farads(self, question: Question, rng: random.Random) -> str:
+        """C, of a part or of what stands on its node."""
+        network, plus, minus = self._of_capacitor(question)
+        if self._is_charged(question, network, plus, minus):
+            return meters.OVERLOAD
+        return meters.farads_text(self.meters.capacitance(network, plus, minus, rng))
+
+    def esr(self, question: Question, rng: random.Random) -> str:
+        """ESR at 100 kHz."""
+        network, plus, minus = self._of_capacitor(question)
+        if self._is_charged(question, network, plus, minus):
+            return meters.OVERLOAD
+        return meters.ohms_text(self.meters.esr(network, plus, minus, rng))
+
+    def leak(self, question: Question, rng: random.Random) -> str:
+        """Leakage at rated volts."""
+        part = self.unit.part(question.target)
+        if part.capacitor is None:
+            raise InputError(f"{question.target} is no capacitor")
+        if question.condition != LIFTED:
+            raise InputError("leakage is read at rated volts with a leg lifted")
+        true = self.circuit.true[part.id]
+        ampere = math.inf if true.short_ohm is not None else true.leak_a or 0.0
+        return meters.amps_text(self.meters.leakage(ampere, rng))
+
+    def _to_ground(self, question: Question) -> tuple[Network, str, str]:
+        rail = self.unit.rail(question.target)
+        side, _, turned = question.condition.partition("-")
+        if side not in ("attached", "isolated"):
+            raise InputError("a rail to ground is read attached or isolated")
+        network = self.circuit.network(attached=side == "attached")
+        node = self.circuit.wiring.output[rail.key]
+        is_turned = (rail.nominal_v < 0) != bool(turned)
+        return (network, GROUND, node) if is_turned else (network, node, GROUND)
+
+    def ground(self, question: Question, rng: random.Random) -> str:
+        """A rail to ground."""
+        network, plus, minus = self._to_ground(question)
+        if self._is_charged(question, network, plus, minus):
+            return meters.OVERLOAD
+        # whoever reads a rail waits until its bank is full: a minute
+        return meters.ohms_text(self.meters.ohms(network, plus, minus, rng, ROW_S))
+
+    def inject(self, question: Question, rng: random.Random) -> str:
+        """A low injection."""
+        network, plus, minus = self._to_ground(question)
+        if self._is_charged(question, network, plus, minus):
+            return meters.OVERLOAD
+        volt, ampere = self.meters.injection(network, plus, minus, rng)
+        return f"{volt:.3f} V {1e3 * ampere:.4g} mA"
+
+    def store(self, question: Question, rng: random.Random) -> str:
+        """Volts held."""
+        part = self.unit.part(question.target)
+        if part.id not in self.unit.charges:
+            raise InputError(f"{question.target} holds no charge that is modelled")
+        # volts held are read plus to plus, whichever side of ground the rail lies
+        volt = self.unit.charges[part.id].volt * self.unit.sign(part)
+        return meters.volts_text(self.meters.volts(volt, rng))
+
+    def _running(self, question: Question) -> tuple[Rail, Outcome]:
+        """The unit under the asked load. Unplugged, it is powered for this reading alone."""
+        rail = self.unit.rail(question.target)
+        load = _LOADS.get(question.condition)
+        if load is None:
+            raise InputError(f"volts are read at {', '.join(_LOADS)}")
+        was_off = self.unit.power == OFF
+        outcome = self.unit.switch(MAINS if was_off else self.unit.power, load) or Outcome(Mode.OFF)
+        if was_off:
+            self.unit.switch(OFF)
+        return rail, outcome
+
+    def volts(self, question: Question, rng: random.Random) -> str:
+        """A rail's volts."""
+        rail, outcome = self._running(question)
+        state = outcome.rails.get(rail.key)
+        if state is None:
+            return self._not_running(rail, outcome, rng)
+        state = at_place(self.circuit, rail.key, state, question.place)
+        low = meters.volts_text(self.meters.volts(state.low_v, rng))
+        high = meters.volts_text(self.meters.volts(state.high_v, rng))
+        return low if state.low_v == state.high_v or low == high else f"{low}..{high}"
+
+    def _not_running(self, rail: Rail, outcome: Outcome, rng: random.Random) -> str:
+        if outcome.mode is Mode.HICCUP:
+            return f"0.00..{0.25 * rail.nominal_v * rng.uniform(0.8, 1.2):.2f}"
+        return meters.volts_text(self.meters.volts(0.001 * rng.random(), rng))
+
+    def wave(self, question: Question, rng: random.Random) -> tuple[Samples, float]:
+        """A record of a rail's filter bank: volts, and seconds between them; raises InputError."""
+        rail, outcome = self._running(question)
+        state = outcome.rails.get(rail.key)
+        is_fast = rail.regulation.is_switching
+        step, count = (_FAST_S, _FAST_COUNT) if is_fast else (_SLOW_S, _SLOW_COUNT)
+        volt = np.zeros(count)
+        if state:
+            volt = output_wave(self.circuit, rail, state.ampere, state.high_v, step, count)
+        noise = np.random.default_rng(rng.getrandbits(32)).normal(0.0, _SCOPE_V, count)
+        return np.round((volt + noise) / _SCOPE_STEP_V) * _SCOPE_STEP_V, step
+
+    def warm(self, question: Question, _: random.Random) -> str:
+        """°C above the room."""
+        outcome = self.unit.powering(Load.MACHINE, limited=False)
+        return f"{kelvin(self.circuit, self.unit.part(question.target), outcome):g}"
+
+    def look(self, question: Question, _: random.Random) -> str:
+        """What the eye finds."""
+        part = self.unit.part(question.target)
+        if part.id in self.unit.seen:
+            return self.unit.seen[part.id]
+        if self.unit.times[part.id]:
+            return SOUND
+        name, true = self.unit.name_of[part.id], self.circuit.true[part.id]
+        return ";".join(look(part, name, true, self.unit.sheet, self.unit.fault, self.unit.seed))
+
+    def power(self, question: Question, _: random.Random) -> str:
+        """Power applied or removed."""
+        value = question.value.strip().lower()
+        if value not in POWERS:
+            raise InputError(f"power is {', '.join(POWERS)}, not “{question.value[:40]}”")
+        self.unit.switch(value)
+        return value
+
+    def replaced(self, question: Question, _: random.Random) -> str:
+        """A new part."""
+        if not question.value.strip():
+            raise InputError("say what was fitted")
+        self.unit.replace(self.unit.part(question.target))
+        return question.value
+
+
+Asking = Callable[[Bench, Question, random.Random], str]
+_PROCEDURES: dict[str, Asking] = {
+    "c": Bench.farads,
+    "esr": Bench.esr,
+    "leak": Bench.leak,
+    "ohms": Bench.ohms,
+    "diode": Bench.junction,
+    "volts": Bench.volts,
+    "ground": Bench.ground,
+    "inject": Bench.inject,
+    "store": Bench.store,
+    "warm": Bench.warm,
+    "look": Bench.look,
+    "power": Bench.power,
+    "replaced": Bench.replaced,
+}

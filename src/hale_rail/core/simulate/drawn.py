@@ -1,0 +1,105 @@
+"""Units drawn for practice: a topology, a difficulty and a seed make one unit with one fault.
+
+The sheets are the templates with the parts that only some units have, so that every kind of fault
+can come. A fault is drawn among those that its owner would notice.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import Enum
+from functools import lru_cache
+
+from hale_rail.core.parts.families import Family
+from hale_rail.core.parts.part import Part
+from hale_rail.core.simulate.faults import Fault, How, faults
+from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.supply.sheet import TRUNK, Sheet, Topology
+from hale_rail.core.supply.templates import make_part, template
+
+_YEARS = (1976, 1993)
+_MOST_DRAWS = 200
+More = tuple[str, str, str, dict[str, object]]
+
+
+class Difficulty(Enum):
+    """How far a fault shows: at its part alone, on its neighbours too, or only now and then."""
+
+    PLAIN = "plain"
+    MEANT = "usual"
+    HARD = "hard"
+
+
+#: what is plain: it reads bad where it stands; hard: it hides, comes and goes, or is no part at all
+_PLAIN = (How.OPEN, How.DEAD)
+_HARD = (How.JOINT, How.TURNS, How.DRIFT, How.WORN, How.OVERLOAD, How.NO_LOAD, How.LEAKY)
+
+
+def difficulty_of(fault: Fault) -> Difficulty:
+    """How hard a fault is to find."""
+    if fault.how in _HARD:
+        return Difficulty.HARD
+    return Difficulty.PLAIN if fault.how in _PLAIN else Difficulty.MEANT
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """What was drawn: the unit's sheet, its fault and its seed."""
+
+    sheet: Sheet
+    fault: Fault
+    seed: int
+
+    def unit(self) -> Unit:
+        """The unit, as it comes to the bench."""
+        return Unit(self.sheet, self.fault, self.seed)
+
+
+@lru_cache(maxsize=64)
+def practice_sheet(topology: Topology, year: int) -> Sheet:
+    """A unit of a topology with everything that such units may have."""
+    sheet = template(topology)
+    more: list[More] = []
+    if topology.is_switching:
+        more = [
+            ("R1", "resistor", TRUNK, {"value": 150e3, "bleeder_for": "C1", "is_primary": True}),
+            ("R3", "resistor", TRUNK, {"value": 220e3, "role": "start-up", "is_primary": True}),
+            ("PC1", "optocoupler", TRUNK, {"is_primary": True}),
+            ("C9", "capacitor", TRUNK, {"value": 1e-9, "volt": 1000.0, "role": "snubber",
+                                        "family": Family.FILM, "is_primary": True}),
+            ("U9", "controller", TRUNK, {"is_primary": True}),
+            ("SCR1", "scr", "+5 V", {}),
+        ]  # fmt: skip
+    if topology is Topology.HALF_BRIDGE:
+        more.append(("Q2", "transistor", TRUNK, {"is_primary": True}))
+    if topology is Topology.DC_FED:
+        more.append(("F1", "fuse", TRUNK, {"value": 1.6}))
+    sheet = replace(sheet, parts=_placed(sheet, more), year=year)
+    parts = (replace(p, year=year) if p.capacitor else p for p in sheet.parts)
+    return replace(sheet, parts=tuple(parts), name=f"Practice unit, {topology.words}")
+
+
+def _placed(sheet: Sheet, more: Sequence[More]) -> tuple[Part, ...]:
+    """The sheet's parts and more: a fuse behind the inlet, all others at the end of their line."""
+    count = max(p.id for p in sheet.parts)
+    made = [
+        make_part(count + n, ref, kind, line, 5 if kind == "fuse" else 500 + n, **known)
+        for n, (ref, kind, line, known) in enumerate(more, start=1)
+    ]
+    first = sheet.parts[0]
+    moved = replace(first, order=1) if any(p.kind.code == "fuse" for p in made) else first
+    return (moved, *sheet.parts[1:], *made)
+
+
+def draw(topology: Topology, seed: int, difficulty: Difficulty | None = None) -> Drawn:
+    """The unit of a topology, a difficulty (None: any) and a seed."""
+    rng = random.Random(f"{topology.code}/{difficulty.value if difficulty else ''}/{seed}")
+    sheet = practice_sheet(topology, rng.randint(*_YEARS))
+    known = [f for f in faults(sheet) if difficulty in (None, difficulty_of(f))]
+    for _ in range(_MOST_DRAWS):
+        drawn = Drawn(sheet, rng.choice(known), seed)
+        if drawn.unit().symptom is not None:
+            return drawn
+    return Drawn(sheet, Fault(How.OPEN, "F1"), seed)

@@ -1,0 +1,155 @@
+"""The faults that a unit can be given: how a part fails, and which.
+
+A code is `how:where`: a designator of the sheet, or `feedback`, `adapter`, `unit`.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from enum import Enum
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.parts.part import Part
+from hale_rail.core.supply.sheet import Regulation, Sheet, Topology
+
+
+class How(Enum):
+    """How something fails; the value is the first word of its code."""
+
+    SHORT = "short"
+    OPEN = "open"
+    DRY = "dry"
+    LEAKY = "leaky"
+    TURNS = "turns"
+    DEAD = "dead"
+    DRIFT = "drift"
+    WORN = "worn"
+    JOINT = "joint"
+    OVERLOAD = "overload"
+    NO_LOAD = "no-load"
+
+
+_WORDS = {
+    How.SHORT: "shorted", How.OPEN: "open", How.DRY: "dried out", How.LEAKY: "leaking",
+    How.TURNS: "with shorted turns", How.DEAD: "dead", How.WORN: "contacts worn",
+    How.JOINT: "a cracked joint", How.OVERLOAD: "drawing too much",
+}  # fmt: skip
+#: what is at fault beside the parts
+FEEDBACK, ADAPTER, UNIT = "feedback", "adapter", "unit"
+#: between the designators of a bank
+TOGETHER = "+"
+_PLACES = {
+    FEEDBACK: "reference or feedback drifted",
+    ADAPTER: "the adapter outside dead",
+    UNIT: "nothing broken: its minimum load is missing",
+}
+#: how the parts of a kind fail
+_WAYS: dict[str, tuple[How, ...]] = {
+    "inlet": (How.OPEN,),
+    "fuse": (How.OPEN,),
+    "switch": (How.OPEN,),
+    "filter": (How.OPEN,),
+    "thermistor": (How.OPEN,),
+    "varistor": (How.SHORT,),
+    "bridge": (How.SHORT, How.OPEN, How.JOINT),
+    "diode": (How.SHORT, How.OPEN, How.JOINT),
+    "schottky": (How.SHORT, How.OPEN, How.JOINT),
+    "zener": (How.SHORT, How.OPEN),
+    "transistor": (How.SHORT, How.OPEN),
+    "mosfet": (How.SHORT, How.OPEN),
+    "scr": (How.SHORT,),
+    "optocoupler": (How.OPEN, How.SHORT),
+    "controller": (How.DEAD,),
+    "regulator": (How.SHORT, How.OPEN),
+    "resistor": (How.OPEN,),
+    "choke": (How.OPEN,),
+    "transformer": (How.OPEN, How.TURNS, How.JOINT),
+    "connector": (How.WORN, How.JOINT),
+    "board": (How.SHORT, How.OVERLOAD),
+}
+
+
+@dataclass(frozen=True)
+class Fault:
+    """How something failed, and its designator or place."""
+
+    how: How
+    where: str
+
+    @property
+    def code(self) -> str:
+        """As the fault is written: `short:Q1`."""
+        return f"{self.how.value}:{self.where}"
+
+    @property
+    def parts(self) -> tuple[str, ...]:
+        """The designators that it is in: a bank's dry up together."""
+        return tuple(self.where.split(TOGETHER))
+
+    @property
+    def name(self) -> str:
+        """As one says it: `Q1 shorted`."""
+        return _PLACES.get(self.where) or f"{self.where} {_WORDS[self.how]}"
+
+
+def ways(part: Part) -> tuple[How, ...]:
+    """How a part can fail."""
+    marked = part.capacitor
+    if marked is None:
+        return _WAYS.get(part.kind.code, ())
+    if part.family is not None and not (part.family.is_wet or part.family.is_suppressor):
+        return (How.SHORT, How.OPEN, How.LEAKY)
+    if part.safety_class or (part.family and part.family.is_suppressor):
+        return (How.SHORT, How.OPEN, How.LEAKY)
+    return (How.SHORT, How.OPEN, How.DRY, How.LEAKY)
+
+
+def faults(sheet: Sheet) -> tuple[Fault, ...]:
+    """Every single fault that a unit can be given, in the order in which power passes its parts.
+
+    A designator that stands twice on the sheet is given as `C60#2`.
+    """
+    names = {part.id: name for part, name in named(sheet)}
+    found = [Fault(how, ref) for part, ref in named(sheet) for how in ways(part)]
+    found += [
+        Fault(How.DRY, TOGETHER.join(names[part.id] for part in bank))
+        for bank in sheet.banks
+        if len(bank) > 1 and all(How.DRY in ways(part) for part in bank)
+    ]
+    found.append(Fault(How.DRIFT, FEEDBACK))
+    if sheet.topology is Topology.DC_FED:
+        found.append(Fault(How.DEAD, ADAPTER))
+    if sheet.topology.is_switching and main_rail_needs_load(sheet):
+        found.append(Fault(How.NO_LOAD, UNIT))
+    return tuple(found)
+
+
+def main_rail_needs_load(sheet: Sheet) -> bool:
+    """True where the switching main loop has a least load."""
+    return any(r.regulation is Regulation.MAIN and r.load_min_a for r in sheet.rails)
+
+
+def named(sheet: Sheet) -> list[tuple[Part, str]]:
+    """The parts with a name of their own each: `C60#2` for the second of one designator."""
+    often, met = Counter(p.ref.upper() for p in sheet.parts), Counter[str]()
+    found = []
+    for part in sheet.in_power_order:
+        met[part.ref.upper()] += 1
+        mark = f"#{met[part.ref.upper()]}" if often[part.ref.upper()] > 1 else ""
+        found.append((part, part.ref + mark))
+    return found
+
+
+def find_fault(sheet: Sheet, code: str) -> Fault:
+    """The fault of a code, for this unit; raises InputError."""
+    how, _, where = code.strip().partition(":")
+    wanted = (how.strip().lower(), where.strip().lower())
+    for fault in faults(sheet):
+        if (fault.how.value, fault.where.lower()) == wanted:
+            return fault
+    words = " ".join(h.value for h in How)
+    raise InputError(
+        f"this unit has no fault “{code[:60]}”: write how and which, such as short:Q1 "
+        f"({words}); --fault list names them all."
+    )
