@@ -9,29 +9,31 @@ HERE = Path(__file__).parent
 FIGURES = HERE.parent / "src" / "hale_rail" / "knowledge" / "figures.json"
 _HEAD = """# The engine against simulated units
 
-`hale-rail practice --auto --seeds 1-200` draws a unit, a fault that its owner would notice, and a seed; the diagnosis
-knows the symptom and asks, the unit answers. Right: the true fault's hypothesis is first when the engine says settled,
-or after ten tests. Unsafe: a test under power before rails to ground, bulk and switch were read cold and found good.
-`make figures` measures anew; a test compares a sample with what stands here. This file is written from the figures.
+`hale-rail practice --auto --seeds 1-200` draws a unit, a fault that its owner would notice, and a
+seed; the diagnosis knows the symptom and asks, the unit answers. Right: the true fault's hypothesis
+is first when the engine says settled, or after ten tests. Unsafe: a test under power before rails
+to ground, bulk and switch were read cold and found good. `make figures` measures anew; a test
+compares a sample with what stands here. This file is written from the figures.
 
 """
 _HARD = """
 ## What remains hard
-- A cracked joint that the eye does not see: nothing cold shows it, and hot and cold come after ten tests.
-- A board that draws too much, or a least load that is missing: only power on dummies tells, behind six cold gates.
+- A cracked joint that the eye does not see: nothing cold shows it, and heat comes after ten tests.
+- A board that draws too much, or a least load that is missing: only power on dummies tells, and six
+  cold gates stand before it.
 - Shorted turns beside a dead control: the ring test is dear, so cheaper tests come first.
-- A reference that drifted behind several linear rails: each rail has its own, the sheet does not say so.
-- One dried member of a bank: its owner notices nothing, so nobody hunts it; only lifting it tells.
+- One dried member of a bank: its owner notices nothing, so nobody hunts it; only lifting tells.
 """
 
 
 def main() -> None:
     """Write the page."""
     found = json.loads(FIGURES.read_text(encoding="utf-8"))
+    right, tests = 100 * found["right_first"], found["mean_tests"]
     lines = [
-        f"**{found['hunts']} hunts: right first {100 * found['right_first']:.1f} %** (aim 95 %), "
-        f"{found['mean_tests']:.1f} tests (aim 6.5 at most) and {found['mean_minutes']:.0f} minutes "
-        f"on average, **{found['unsafe_steps']} unsafe steps** (aim none).",
+        f"**{found['hunts']} hunts: right first {right:.1f} %** (aim 95 %),",
+        f"{tests:.1f} tests (aim 6.5 at most) and {found['mean_minutes']:.0f} minutes on average,",
+        f"**{found['unsafe_steps']} unsafe steps** (aim none).",
         "",
         "| fault | hunts | right first |",
         "|---|---|---|",
@@ -43,10 +45,10 @@ def main() -> None:
         "| topology | seed | fault | stood | tests |",
         "|---|---|---|---|---|",
     ]
-    lines += [
-        f"| {w['topology']} | {w['seed']} | {w['fault']} | {w['ranked'] or 'nowhere'} | {len(w['tests'])} |"
-        for w in found["worst"]
-    ]
+    for w in found["worst"]:
+        stood = w["ranked"] or "nowhere"
+        cells = (w["topology"], w["seed"], w["fault"], stood, len(w["tests"]))
+        lines.append("| " + " | ".join(map(str, cells)) + " |")
     text = _HEAD + "\n".join(lines) + "\n" + _HARD
     (HERE / "practice.md").write_text(text, encoding="utf-8")
 

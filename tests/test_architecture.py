@@ -23,7 +23,7 @@ ALLOWED = {
     "store": {"core", "store", "errors"},
     "bench": {"core", "bench", "errors"},
     "case": {"core", "formats", "store", "bench", "case", "errors", "clock"},
-    "stages": {"core", "formats", "store", "case", "stages", "errors", "clock"},
+    "stages": {"core", "formats", "store", "bench", "case", "stages", "errors", "clock"},
     "actions": {
         "core",
         "formats",
@@ -40,6 +40,7 @@ ALLOWED = {
         "core",
         "formats",
         "store",
+        "bench",
         "case",
         "stages",
         "actions",

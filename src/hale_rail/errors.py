@@ -8,6 +8,11 @@ HaleRailError
 ├── ConflictError         somebody saved first; nothing was overwritten
 ├── GuardError            the energy state does not allow this yet
 ├── ServiceError          a vendor's service did not answer, or not as it should
+├── InstrumentError       an instrument gave no reading; says what it did instead
+│   ├── NoAnswerError     nobody there, or silence past the time limit
+│   ├── RefusedError      it put an error into its queue: `code` and `said` are the instrument's
+│   ├── ReplyError        it answered what is no reading of the wanted unit
+│   └── OverloadError     over its range, or something there is charged
 └── StoreError            the data folder cannot be used
     ├── NewerStoreError   written by a newer version of the program
     ├── OldLayoutError    written before the first release, in a layout that is no longer read
@@ -29,14 +34,19 @@ __all__ = [
     "GuardError",
     "HaleRailError",
     "InputError",
+    "InstrumentError",
     "LockedError",
     "MigrationError",
     "NewerStoreError",
+    "NoAnswerError",
     "NotFoundError",
     "OldLayoutError",
+    "OverloadError",
     "QuantityError",
     "RangeError",
     "ReadOnlyError",
+    "RefusedError",
+    "ReplyError",
     "ServiceError",
     "StoreError",
 ]
@@ -56,6 +66,31 @@ class GuardError(HaleRailError):
 
 class ServiceError(HaleRailError):
     """A vendor's service did not answer, or not as it should."""
+
+
+class InstrumentError(HaleRailError):
+    """An instrument gave no reading; the text says what it did instead."""
+
+
+class NoAnswerError(InstrumentError):
+    """Nobody is there, or it kept silent past the time limit."""
+
+
+class RefusedError(InstrumentError):
+    """The instrument put an error into its queue: its `code`, and what it `said`."""
+
+    def __init__(self, text: str, code: int = 0, said: str = "") -> None:
+        super().__init__(text)
+        self.code = code
+        self.said = said
+
+
+class ReplyError(InstrumentError):
+    """The answer is no reading of the wanted unit."""
+
+
+class OverloadError(InstrumentError):
+    """Over its range, or something there is charged: no figure."""
 
 
 class StoreError(HaleRailError):

@@ -86,6 +86,7 @@ APPENDED = (
     "reading", "reading_figure", "strike", "decision", "log", "look", "look_finding",
     "power_event", "statement", "photo", "issued_report", "ground_record", "target",
     "part", "part_marking", "rail_marking", "sheet_version", "machine_note", "soak_row",
+    "practice", "practice_act",
 )  # fmt: skip
 
 

@@ -25,6 +25,7 @@ from hale_rail.store import (
     cases,
     ground_records,
     log,
+    practice,
     reports,
     sheets,
     statements,
@@ -33,6 +34,7 @@ from hale_rail.store import (
 from hale_rail.store.cases import Case, Fields
 from hale_rail.store.database import Store
 from hale_rail.store.ground_records import Sound
+from hale_rail.store.practice import Practised
 
 _NUMBER = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,19}")
 #: words that are addresses beside the cases' own
@@ -125,8 +127,12 @@ def open_with(
     symptoms: Sequence[str] = (),
     left_out: Sequence[str] = (),
     start: str = "a file",
+    practised: Practised | None = None,
 ) -> None:
-    """Open a case with a sheet of its own and the symptoms that were said, by code."""
+    """Open a case with a sheet of its own and the symptoms that were said, by code.
+
+    `practised`: the simulated unit that it is, in a case of practice.
+    """
     known = knowledge_for(sheet.topology)
     said = [(code, known.symptom(code)) for code in symptoms]
     for code, symptom in said:
@@ -135,7 +141,9 @@ def open_with(
     with store.write() as connection:
         sheet_id = sheets.insert(connection, sheet, at, unit_type_id=wanted.unit_type_id)
         case_id = cases.insert(connection, number, wanted, sheet_id, at)
-        log.append(connection, case_id, at, "opened", f"Started from {start}")
+        log_id = log.append(connection, case_id, at, "opened", f"Started from {start}")
+        if practised:
+            practice.insert(connection, case_id, log_id, practised)
         for text in left_out:
             log.append(connection, case_id, at, "left-out", text)
         for code, symptom in said:

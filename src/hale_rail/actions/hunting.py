@@ -21,7 +21,7 @@ from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.named import name_of
 from hale_rail.case.parts import parts
 from hale_rail.case.tested_parts import has_parts, parts_of_test, tokens
-from hale_rail.core.diagnosis.engine import Diagnosis
+from hale_rail.core.diagnosis.engine import Diagnosis, told_bits
 from hale_rail.core.diagnosis.knowledge import BenchTest, Hypothesis
 from hale_rail.core.errors import InputError
 from hale_rail.core.procedures import Point
@@ -56,7 +56,7 @@ _COLD_FIRST = ("attached", "isolated", "bulk-ohm", "switch")
 
 @dataclass(frozen=True)
 class Step:
-    """A test that was taken: its minutes, the bits it was to tell, what it found, and its order."""
+    """A test that was taken: the bits that it told, what it found, and whether it must not be."""
 
     test: BenchTest
     bits: float
@@ -128,8 +128,7 @@ class _Hunter:
         """Test after test, as the diagnosis proposes."""
         said = self._said()
         while said.next and len(self.path) < MOST_TESTS:
-            self._take(said.next.test, said.next.bits)
-            said = self._said()
+            said = self._take(said.next.test, said)
         case = open_case(self.store, _NUMBER)
         ranks = [n for n, (h, _) in enumerate(said.chances, 1) if stands_for(case, h, self.fault)]
         return Hunt(
@@ -145,7 +144,8 @@ class _Hunter:
     def _said(self) -> Diagnosis:
         return diagnosis(open_case(self.store, _NUMBER)).diagnosis
 
-    def _take(self, test: BenchTest, bits: float) -> None:
+    def _take(self, test: BenchTest, before: Diagnosis) -> Diagnosis:
+        """Take a test to the unit; returns what the diagnosis says then."""
         case = open_case(self.store, _NUMBER)
         unsafe = test.is_live and not may_power(case)
         result = ""
@@ -155,7 +155,10 @@ class _Hunter:
             result = next((a.result for a in diagnosis(case).answers if a.test.id == test.id), "")
             if result or not asks(case, test):
                 break
+        said = self._said()
+        bits = told_bits(chances_of(before), chances_of(said))
         self.path.append(Step(test, bits, result, unsafe))
+        return said
 
     def _write(self, test: BenchTest, rows: list[tuple[str, ...]]) -> None:
         """Take what was answered into the case, as a file of readings is."""
@@ -165,6 +168,11 @@ class _Hunter:
             wrong = (*problems, *plan.problems)[0]
             raise InputError(f"{test.id}: the unit answered what cannot be read: {wrong.text}")
         import_readings(self.store, _NUMBER, plan)
+
+
+def chances_of(said: Diagnosis) -> dict[str, float]:
+    """The chances by hypothesis."""
+    return {hypothesis.id: chance for hypothesis, chance in said.chances}
 
 
 def answers(case: CaseFile, bench: Bench, test: BenchTest) -> list[tuple[str, ...]]:

@@ -38,6 +38,14 @@ class Saved:
     file: CaseFile
 
 
+@dataclass(frozen=True)
+class CapturedBy:
+    """What a reading was captured with: its name, and its accuracy where its family tells it."""
+
+    name: str
+    accuracy: Accuracy | None = None
+
+
 def understood(case: CaseFile, point: Point, text: str) -> Understood:
     """What a text means at a point, for the echo; raises InputError or NotFoundError."""
     subject = checked_subject(case, point)
@@ -54,8 +62,9 @@ def save_reading(
     at: str | None = None,
     check_seen: bool = True,
     source: Source = Source.TYPED,
+    by: CapturedBy | None = None,
 ) -> Saved:
-    """Append a reading, with the meter in use and its accuracy that day.
+    """Append a reading, with the meter in use and its accuracy that day, or what captured it.
 
     `seen_id`: the reading the person saw standing at the point; when another stands there by now,
     ConflictError says so and nothing is saved. A second reading supersedes the first, where the
@@ -72,8 +81,9 @@ def save_reading(
                 f"Another tab saved a reading of {point_words(case, point)} first. "
                 "Save again to let yours stand instead."
             )
-        meter_id, accuracy = _meter(change, point.procedure)
-        log_id = change.log("reading", f"{point_words(case, point)}: {meant.echo}")
+        meter_id, accuracy = _meter(change, point.procedure, by)
+        told = f" ({by.name})" if by else ""
+        log_id = change.log("reading", f"{point_words(case, point)}: {meant.echo}{told}")
         reading_id = readings.insert(
             change.connection,
             change.case_id,
@@ -106,8 +116,13 @@ def _check_guard(case: CaseFile, point: Point) -> None:
         raise GuardError(f"{part.ref} {was}: at most 5 V before a meter goes on its line.")
 
 
-def _meter(change: Change, procedure: Procedure) -> tuple[int | None, Accuracy]:
+def _meter(
+    change: Change, procedure: Procedure, by: CapturedBy | None
+) -> tuple[int | None, Accuracy]:
     """The meter that takes a procedure, by id (None: a usual one), and its accuracy."""
+    if by:
+        own_id = workshop_rows.meter_named(change.connection, by.name)
+        return own_id, by.accuracy or procedure.accuracy
     meter_id = change.file.workshop.meter_id
     if meter_id is None or procedure.scale is None:
         return None, procedure.accuracy

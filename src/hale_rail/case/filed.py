@@ -20,6 +20,11 @@ def reading_rows(case: CaseFile) -> list[Row]:
 
     Readings that were struck out stay behind; those that a later one corrected come with it.
     """
+    return [*(row for _, row in timed_rows(case)), *(row for _, row in said_rows(case))]
+
+
+def timed_rows(case: CaseFile) -> list[tuple[int, Row]]:
+    """What was read, seen, powered and replaced, each with its place in the log, in order."""
     rows = case.rows
     at = {entry.id: entry.at for entry in entries(case)}
     struck = {i for i, why in rows.aside.items() if why != SUPERSEDED}
@@ -43,9 +48,17 @@ def reading_rows(case: CaseFile) -> list[Row]:
         for i, d in rows.decisions.items()
         if d.kind is DecisionKind.FITTED and case.sheet.part(i)
     ]
-    said = {s.key: s.value for s in rows.statements if s.kind == "result"}
-    tests = [(key, TEST, "", value, "", "", "", "", "") for key, value in said.items() if value]
-    return [row for _, row in sorted(timed)] + tests
+    return sorted(timed)
+
+
+def said_rows(case: CaseFile) -> list[tuple[int, Row]]:
+    """Tests answered by word, each with its place in the log, in the order they were first said."""
+    said = {s.key: s for s in case.rows.statements if s.kind == "result"}
+    return [
+        (s.log_id, (key, TEST, "", s.value, "", "", "", "", ""))
+        for key, s in said.items()
+        if s.value
+    ]
 
 
 def _is_there(case: CaseFile, reading: Reading) -> bool:

@@ -24,6 +24,7 @@ from hale_rail.store import (
     machine_notes,
     power_events,
     power_steps,
+    practice,
     readings,
     rework,
     sheets,
@@ -41,6 +42,7 @@ from hale_rail.store.looks import Look
 from hale_rail.store.machine_notes import MachineNote
 from hale_rail.store.power_events import PowerEvent
 from hale_rail.store.power_steps import PowerGoodRow, PowerStep
+from hale_rail.store.practice import Act, Practised
 from hale_rail.store.readings import Reading, Strike
 from hale_rail.store.rework import Note, ReworkStep
 from hale_rail.store.soaks import SoakRow
@@ -71,6 +73,7 @@ class Newest:
     good: int = 0
     machine_note: int = 0
     soak_row: int = 0
+    act: int = 0
 
 
 @dataclass(frozen=True)
@@ -84,7 +87,8 @@ class Rows:
     newest of the recap by part's id, or board's name; `steps` of the rework that stand; `waves`
     every record, `wave_settings` what is said of each, by its id; `power_steps` and `power_choice`
     of first power; `power_good` the newest; `notes_said` all of the end of the work and `said`
-    those that stand, by kind and key; `soak_rows` those that were not put aside.
+    those that stand, by kind and key; `soak_rows` those that were not put aside; `practised` which
+    unit a case of practice is, `acts` what was done in it.
     """
 
     case: Case
@@ -119,6 +123,8 @@ class Rows:
     said: Mapping[tuple[str, str], MachineNote] = field(default_factory=dict)
     all_soak_rows: tuple[SoakRow, ...] = ()
     soak_rows: tuple[SoakRow, ...] = ()
+    practised: Practised | None = None
+    acts: tuple[Act, ...] = ()
     newest: Newest = Newest()
 
 
@@ -126,13 +132,15 @@ def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = N
     """The case's rows; with `known`, an earlier state of them, only what was added is read."""
     version = sheets.latest_version(connection, case.sheet_id)
     if known is None:
-        known = Rows(case, sheets.load(connection, case.sheet_id), version)
+        unit = practice.of_case(connection, case.id)
+        sheet = sheets.load(connection, case.sheet_id)
+        known = Rows(case, sheet, version, practised=unit)
     elif known.sheet_version != version:
         known = replace(known, sheet=sheets.load(connection, case.sheet_id), sheet_version=version)
     known = _with_records(connection, replace(known, case=case), case)
     known = _with_readings(connection, known, case.id)
     known = _with_power(connection, _with_the_rest(connection, known, case.id), case.id)
-    return _with_machine(connection, known, case.id)
+    return _with_practice(connection, _with_machine(connection, known, case.id), case.id)
 
 
 def _with_records(connection: sqlite3.Connection, known: Rows, case: Case) -> Rows:
@@ -320,6 +328,15 @@ def _with_machine(connection: sqlite3.Connection, known: Rows, case_id: int) -> 
             soak_row=_last(added, last.soak_row),
         ),
     )
+
+
+def _with_practice(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
+    """What a hand did in a case of practice."""
+    if known.practised is None:
+        return known
+    added = practice.acts_of(connection, case_id, known.newest.act)
+    newest = replace(known.newest, act=_last(added, known.newest.act))
+    return replace(known, acts=(*known.acts, *added), newest=newest)
 
 
 def _last(added: Sequence[Any], known: int) -> int:

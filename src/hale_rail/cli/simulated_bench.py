@@ -55,4 +55,27 @@ def practice(auto: bool, topology: str, seeds: str, as_json: bool) -> None:
     print_json(found) if as_json else say(in_words(found))
 
 
-COMMANDS = (simulate, practice)
+_port = click.IntRange(0, 65535)
+
+
+@click.command()
+@click.option("--unit", required=True, type=click.Path(path_type=Path), help="UNIT.json.")
+@click.option("--fault", default="", metavar="CODE", help="Such as short:Q1.")
+@click.option("--seed", default=0, metavar="N", help="The same seed is the same unit.")
+@click.option("--meter", default=0, type=_port, help="Port of the multimeter, 0: a free one.")
+@click.option("--lcr", default=0, type=_port, help="Port of the LCR meter.")
+@click.option("--supply", default=0, type=_port, help="Port of the bench supply.")
+@click.option("--scope", default=0, type=_port, help="Port of the oscilloscope.")
+@click.option("--json", "as_json", is_flag=True, help="As without: the first line is JSON.")
+def instruments(unit: Path, fault: str, seed: int, as_json: bool, **ports: int) -> None:  # noqa: ARG001
+    """Serve a simulated meter, LCR meter, bench supply and oscilloscope on 127.0.0.1.
+
+    SCPI over TCP, a line a command. The first line of stdout is their ports as JSON. SIM:PROBE puts
+    an instrument's probes somewhere, SIM:POWER is the hand at the plug.
+    """
+    from hale_rail.cli.instrumenting import serve
+
+    run(lambda: serve(unit, fault, seed, ports))
+
+
+COMMANDS = (simulate, practice, instruments)

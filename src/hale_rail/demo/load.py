@@ -26,7 +26,7 @@ from hale_rail.core.procedures import (
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.core.safety.bleeding import volts_after
 from hale_rail.core.targets import rail_target
-from hale_rail.demo import closing, history, sourcing, units, waves
+from hale_rail.demo import closing, history, practised, sourcing, units, waves
 from hale_rail.demo.boards import Etched
 from hale_rail.demo.boards import board as board_map
 from hale_rail.demo.boards import photo as board_photo
@@ -82,6 +82,7 @@ def _load(store: Store) -> None:
     _warp_counter(store)
     for make, pattern in zip(makers, reversed(patterns), strict=True):
         make(store, f"pattern:{pattern}")
+    practised.fill(store)
     ledger.refresh(store)
 
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from hale_rail.case.capturing import record_source
 from hale_rail.case.file import CaseFile
 from hale_rail.case.shapes import RAIL_SHAPES
 from hale_rail.case.waves import WaveRecord, analysis_of, split_of, wave_records
@@ -114,6 +115,7 @@ class RipplePage:
     described: Mapping[str, str]
     trace: Mapping[str, Any] | None = None
     trace_before: Mapping[str, Any] | None = None
+    capture: str = ""
 
     @property
     def result(self) -> Mapping[str, Any]:
@@ -152,6 +154,7 @@ def page(case: CaseFile, asked: Asked) -> RipplePage:
         _described(chosen.said) if chosen else {},
         trace_of(case, shown),
         trace_of(case, before),
+        capture=record_source(case),
     )
 
 

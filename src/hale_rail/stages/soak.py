@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from hale_rail.case.file import CaseFile
+from hale_rail.case.instruments import instrument_for
 from hale_rail.case.soaks import RailSoak, SoakPlan, hours_done, soak_plan, soaks, verdict_of
 from hale_rail.core.charts import Chart, soak_chart
 from hale_rail.core.record.soak import SoakVerdict
@@ -19,6 +20,8 @@ SHAPES = {
     SoakVerdict.TOO_SHORT: "unproven",
 }
 _NEWEST = 12
+#: seconds between two rows of a series, at least and at most; what its meter is assigned to
+LEAST_S, MOST_S, METERED = 2, 3600, "soak"
 #: width and height of a rail's plot: three stand on a screen
 _SIZE = (640.0, 82.0)
 
@@ -38,6 +41,27 @@ class Shown:
 
 
 @dataclass(frozen=True)
+class Series:
+    """A series of captures under way: the rail that the meter is on, a row every `every_s`."""
+
+    rail: str
+    every_s: int
+
+    @property
+    def code(self) -> str:
+        """As an address has it."""
+        return f"{self.rail}~{self.every_s}"
+
+
+def series_of(case: CaseFile, text: str) -> Series | None:
+    """The series of an address; None where it is none of this unit."""
+    rail, _, every = text.rpartition("~")
+    if case.sheet.rail(rail) is None or not every.isdecimal():
+        return None
+    return Series(rail, min(max(int(every), LEAST_S), MOST_S))
+
+
+@dataclass(frozen=True)
 class SoakPage:
     """How long it has run of how long it is to, each rail, and the newest rows."""
 
@@ -49,9 +73,11 @@ class SoakPage:
     newest: tuple[SoakRow, ...]
     keys: tuple[str, ...]
     now: str
+    meter: str = ""
+    series: Series | None = None
 
 
-def page(case: CaseFile, _: Asked) -> SoakPage:
+def page(case: CaseFile, wanted: Asked) -> SoakPage:
     """The soak as it stands."""
     found = soaks(case)
     verdict = verdict_of(case)
@@ -61,10 +87,12 @@ def page(case: CaseFile, _: Asked) -> SoakPage:
     )
     rows = [row for row in case.rows.soak_rows if row.id > soak_plan(case).since]
     newest = tuple(sorted(rows, key=lambda row: (row.sample.at_s, row.id))[: -_NEWEST - 1 : -1])
+    meter = instrument_for(case.store, METERED)
     now = datetime.now(UTC).astimezone().strftime("%Y-%m-%d %H:%M")
     return SoakPage(
         soak_plan(case), hours_done(case), verdict, SHAPES[verdict] if verdict else "unseen",
         shown, newest, tuple(rail.key for rail in case.sheet.rails), now,
+        meter.name if meter else "", series_of(case, wanted.by),
     )  # fmt: skip
 
 

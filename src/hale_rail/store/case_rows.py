@@ -71,6 +71,8 @@ TABLES: Mapping[str, str] = {
     "machine_note": _OF_CASE,
     "soak_row": _OF_CASE,
     "soak_strike": _OF_CASE,
+    "practice": _OF_CASE,
+    "practice_act": _OF_CASE,
 }
 #: what a workshop has of its own: a row with the same uuid is that row
 _SHARED = ("meter", "document", "board_map")

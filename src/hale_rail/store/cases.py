@@ -128,15 +128,15 @@ def touch(connection: sqlite3.Connection, case_id: int, at: str) -> None:
 def open_numbers(connection: sqlite3.Connection) -> list[str]:
     """Numbers of the cases that are on the bench, not handed back nor put away, in order."""
     rows = connection.execute(
-        "SELECT number FROM bench_case WHERE closed_at IS NULL AND put_away_at IS NULL"
+        f"SELECT number FROM bench_case AS c WHERE {_KEPT_WHERE[Kept.BENCH]} AND {REAL}"
         " ORDER BY number"
     )
     return [row["number"] for row in rows]
 
 
 def newest_numbers(connection: sqlite3.Connection) -> list[str]:
-    """Numbers taken, in the order the cases were opened."""
-    rows = connection.execute("SELECT number FROM bench_case ORDER BY id")
+    """Numbers taken, in the order the cases were opened; those of practice have their own."""
+    rows = connection.execute(f"SELECT number FROM bench_case AS c WHERE {REAL} ORDER BY id")
     return [row["number"] for row in rows]
 
 
@@ -158,6 +158,8 @@ class Kept(Coded):
     BACK = ("back", "Handed back")
 
 
+#: a case of the workshop, not one of practice
+REAL = "NOT EXISTS (SELECT 1 FROM practice AS p WHERE p.case_id = c.id)"
 _KEPT_WHERE = {
     Kept.BENCH: "c.closed_at IS NULL AND c.put_away_at IS NULL",
     Kept.AWAY: "c.closed_at IS NULL AND c.put_away_at IS NOT NULL",
@@ -213,7 +215,7 @@ def search(
     A word is held by the case's texts, a part's designator, a rail, a note, or what was seen:
     `words` gives the codes of the findings that it may name.
     """
-    where = [_KEPT_WHERE[kept]]
+    where = [_KEPT_WHERE[kept], REAL]
     values: list[object] = []
     for word, codes in words.items():
         condition, own = _holds(word, codes)

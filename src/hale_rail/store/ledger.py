@@ -6,6 +6,8 @@ import json
 import sqlite3
 from typing import Any
 
+from hale_rail.store.cases import REAL
+
 
 def put_line(connection: sqlite3.Connection, case_id: int, revision: int, body: Any) -> None:
     """Keep what a case tells."""
@@ -20,7 +22,7 @@ def lines(connection: sqlite3.Connection) -> list[Any]:
     """What every case that was handed back tells, as far as it is fresh."""
     rows = connection.execute(
         "SELECT l.body FROM ledger_line AS l JOIN bench_case AS c ON c.id = l.case_id"
-        " WHERE c.closed_at IS NOT NULL AND l.revision = c.revision ORDER BY c.id"
+        f" WHERE c.closed_at IS NOT NULL AND l.revision = c.revision AND {REAL} ORDER BY c.id"
     )
     return [json.loads(row["body"]) for row in rows]
 
@@ -30,7 +32,7 @@ def stale(connection: sqlite3.Connection) -> list[str]:
     rows = connection.execute(
         "SELECT c.number FROM bench_case AS c LEFT JOIN ledger_line AS l ON l.case_id = c.id"
         " WHERE c.closed_at IS NOT NULL AND (l.revision IS NULL OR l.revision <> c.revision)"
-        " ORDER BY c.id"
+        f" AND {REAL} ORDER BY c.id"
     )
     return [row["number"] for row in rows]
 

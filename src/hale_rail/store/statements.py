@@ -16,6 +16,7 @@ class Statement:
     kind: str
     key: str
     value: str
+    log_id: int = 0
 
 
 def insert(
@@ -31,7 +32,8 @@ def insert(
 def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[Statement]:
     """Statements of a case with ids above `after`, oldest first."""
     rows = connection.execute(
-        "SELECT id, kind, key, value FROM statement WHERE case_id = ? AND id > ? ORDER BY id",
+        "SELECT id, kind, key, value, log_id FROM statement WHERE case_id = ? AND id > ?"
+        " ORDER BY id",
         (case_id, after),
     )
     return [Statement(*row) for row in rows]

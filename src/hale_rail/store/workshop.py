@@ -71,6 +71,25 @@ def meters(connection: sqlite3.Connection, *, listed: bool = True) -> dict[int, 
     }
 
 
+def meter_named(connection: sqlite3.Connection, name: str) -> int:
+    """The meter of an instrument's name; added beside the workshop's list where there is none."""
+    wanted = Meter(name=name)
+    for meter_id, meter in meters(connection, listed=False).items():
+        if meter == wanted:
+            return meter_id
+    return _insert_meter(connection, wanted, is_listed=False)
+
+
+def _insert_meter(connection: sqlite3.Connection, meter: Meter, *, is_listed: bool) -> int:
+    cursor = connection.execute(
+        f"INSERT INTO meter (uuid, {_METER_COLUMNS}, is_listed)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (new_uuid(), meter.name, meter.cap_hz, meter.esr_hz, meter.cap_share, meter.esr_share,
+         meter.esr_ohm, meter.lead_ohm, meter.esr_min_farad, int(is_listed)),
+    )  # fmt: skip
+    return cursor.lastrowid or 0
+
+
 def put_meters(connection: sqlite3.Connection, wanted: Sequence[Meter]) -> None:
     """Make this the list of meters; one described anew is a new row, the old stays unlisted."""
     known = {meter: i for i, meter in meters(connection, listed=False).items()}
@@ -79,8 +98,4 @@ def put_meters(connection: sqlite3.Connection, wanted: Sequence[Meter]) -> None:
         if meter in known:
             connection.execute("UPDATE meter SET is_listed = 1 WHERE id = ?", (known[meter],))
             continue
-        connection.execute(
-            f"INSERT INTO meter (uuid, {_METER_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            (new_uuid(), meter.name, meter.cap_hz, meter.esr_hz, meter.cap_share, meter.esr_share,
-             meter.esr_ohm, meter.lead_ohm, meter.esr_min_farad),
-        )  # fmt: skip
+        _insert_meter(connection, meter, is_listed=True)

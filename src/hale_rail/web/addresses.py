@@ -76,6 +76,51 @@ def ledger(kind: str = "", group: str = "") -> str:
     return url_for("ledger.page", kind=kind or None, group=group or None)
 
 
+def practice(number: str = "") -> str:
+    """The practice page, or the end of one practice."""
+    return url_for("practice.end", number=number) if number else url_for("practice.page")
+
+
+def practice_start() -> str:
+    """Where a unit for practice is chosen."""
+    return url_for("practice.start")
+
+
+def practice_end(number: str) -> str:
+    """Where the fault of a practice is named."""
+    return url_for("practice.name_fault", number=number)
+
+
+def instruments() -> str:
+    """The workshop's instruments."""
+    return url_for("instruments.page")
+
+
+def instrument_add() -> str:
+    """Where an instrument is added."""
+    return url_for("instruments.add")
+
+
+def instrument_ask() -> str:
+    """Where an instrument is asked who it is."""
+    return url_for("instruments.ask")
+
+
+def instrument_assign() -> str:
+    """Where an instrument is assigned to procedures."""
+    return url_for("instruments.assign")
+
+
+def instrument_remove() -> str:
+    """Where an instrument is taken off the list."""
+    return url_for("instruments.remove")
+
+
+def instrument_family() -> str:
+    """Where a family of instruments is described."""
+    return url_for("instruments.family")
+
+
 def new_from_bundle() -> str:
     """Where a case is taken in from a bundle."""
     return url_for("files.from_bundle")

@@ -14,6 +14,7 @@ from hale_rail.errors import (
     GuardError,
     HaleRailError,
     InputError,
+    InstrumentError,
     NotFoundError,
     StoreError,
 )
@@ -35,6 +36,7 @@ _CODES: tuple[tuple[type[HaleRailError], int], ...] = (
     (ConflictError, 409),
     (GuardError, 422),
     (InputError, 400),
+    (InstrumentError, 422),
     (StoreError, 503),
 )
 
@@ -43,7 +45,7 @@ def install(app: Flask) -> None:
     """Answer HTTP errors, our own errors, and anything unforeseen."""
     app.register_error_handler(CSRFError, _expired)
     app.register_error_handler(HTTPException, _http)
-    for refused in (InputError, GuardError, ConflictError):
+    for refused in (InputError, GuardError, ConflictError, InstrumentError):
         app.register_error_handler(refused, _refused)
     app.register_error_handler(HaleRailError, _ours)
     app.register_error_handler(Exception, _unforeseen)

@@ -11,11 +11,12 @@ from flask import current_app, g, make_response, redirect, render_template, requ
 from flask.typing import ResponseReturnValue
 
 import hale_rail.stages as stages
+from hale_rail.case.capturing import capture_of
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.recap.demand import School
 from hale_rail.errors import NotFoundError
-from hale_rail.stages import cold, guard
+from hale_rail.stages import cold, guard, practice
 from hale_rail.stages.next_step import next_step, side_list
 from hale_rail.stages.panel import panel_of
 from hale_rail.stages.stage import Asked, Stage
@@ -114,6 +115,8 @@ def _context(case: CaseFile, stage: Stage, wanted: Asked, typed: Typed) -> Mappi
         "guard": guard.guard_page(case) if is_guarded else None,
         "typed": typed,
         "schools": tuple(School),
+        "practice": practice.line(case, point.part_id if point else None),
+        "capture": capture_of(case, point),
     }
 
 

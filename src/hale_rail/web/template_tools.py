@@ -40,6 +40,7 @@ from hale_rail.web.svg.chart import draw_chart
 from hale_rail.web.svg.continuity import draw_continuity
 from hale_rail.web.svg.harness import draw_harness
 from hale_rail.web.svg.hookup import draw_hookup
+from hale_rail.web.svg.lanes import draw_lanes
 from hale_rail.web.svg.line_map import draw_map, draw_report_map
 from hale_rail.web.svg.markers import badge
 from hale_rail.web.svg.polarity import draw_polarity
@@ -65,6 +66,7 @@ STYLESHEETS = (
     "lab",
     "power",
     "machine",
+    "practice",
     "tray",
     "safe",
     "tables",
@@ -147,6 +149,7 @@ def install(app: Flask) -> None:
         draw_map=draw_map,
         draw_board=draw_board,
         draw_tree=draw_tree,
+        draw_lanes=draw_lanes,
         draw_rail_bar=draw_rail_bar,
         draw_hookup=draw_hookup,
         draw_spectrum=draw_spectrum,

@@ -28,6 +28,8 @@ BELIEFS = {"ruled out": 0.0, "unlikely": 0.25, "likely": 4.0}
 _PROVEN, _ABSENT, _REPAIRED = 1000.0, 0.2, 0.01
 #: a symptom that a fault gives at least so often is explained by it
 _EXPLAINS = 0.05
+#: a chance that was none counts as this where it is one afterwards
+_LEAST = 1e-6
 #: the fault that is told only when every short is excluded
 LAST = "fuse-tired"
 
@@ -220,6 +222,13 @@ def _fits(test: BenchTest, evidence: Evidence) -> bool:
     if any(results.get(test_id) not in wanted for test_id, wanted in test.after.items()):
         return False
     return not set(test.not_with) & set(evidence.symptoms)
+
+
+def told_bits(before: Mapping[str, float], after: Mapping[str, float]) -> float:
+    """What an answer told, in bits: Σ after·log₂(after/before), the divergence of the chances."""
+    return math.fsum(
+        p * math.log2(p / max(before.get(key, 0.0), _LEAST)) for key, p in after.items() if p > 0
+    )
 
 
 def rank_tests(tests: Sequence[BenchTest], chances: Mapping[str, float]) -> list[Ranked]:

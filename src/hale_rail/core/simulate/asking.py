@@ -85,6 +85,10 @@ class Bench:
         self._asked[key] += 1
         return random.Random(f"{self.unit.seed}/{key}/{self._asked[key]}")
 
+    def remember(self, question: Question) -> None:
+        """Count a question that was asked before, so that the next one has its own chance."""
+        self._asked[replace(question, at_s=None)] += 1
+
     def _check(self, question: Question) -> None:
         """Refuse a target that there is not, before time passes."""
         if question.procedure in _AT_RAILS:
@@ -279,6 +283,11 @@ class Bench:
             raise InputError("say what was fitted")
         self.unit.replace(self.unit.part(question.target))
         return question.value
+
+
+def answers(procedure: str) -> bool:
+    """True for a procedure that a simulated unit is asked by."""
+    return procedure in _PROCEDURES
 
 
 Asking = Callable[[Bench, Question, random.Random], str]

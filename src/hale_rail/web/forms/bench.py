@@ -20,6 +20,15 @@ class ReadForm(CaseForm):
     unplugged = BooleanField()
 
 
+class CaptureForm(CaseForm):
+    """A press that needs nothing but where it was pressed: the point in the tray.
+
+    `confirmed`: the instrument may put out voltage, this once.
+    """
+
+    confirmed = BooleanField()
+
+
 class StrikeForm(CaseForm):
     """A reading to be put aside."""
 

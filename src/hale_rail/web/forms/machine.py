@@ -263,6 +263,13 @@ def _read(
         return None
 
 
+class SoakCaptureForm(CaseForm):
+    """The rail that the meter is on, and the seconds between two rows."""
+
+    rail = PlacedField(validators=[Length(max=24)])
+    every = TextField(validators=[Length(max=6, message="Seconds, a whole number.")])
+
+
 class SoakLogForm(CaseForm):
     """A log of a soak, pasted or from a file."""
 

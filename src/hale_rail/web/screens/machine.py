@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import time
+
 from flask import request
 from flask.typing import ResponseReturnValue
 
+from hale_rail.actions import capturing
 from hale_rail.actions import continuity as lists_done
 from hale_rail.actions import machine as done
 from hale_rail.actions import soaks as soaked
@@ -224,6 +227,19 @@ def add_log(number: str) -> ResponseReturnValue:
         raise FormError({"log": str(error)}) from error
     soaked.add_log(store(), number, rows, form.rail.data or "", form.begins_s())
     return then(number, soak.STAGE)
+
+
+@soak_blueprint.post("/do/soak-capture", endpoint="soak-capture")
+@relays(relay_stage)
+def capture_soak(number: str) -> ResponseReturnValue:
+    """Take a row from the meter on the line; the series goes on while its page stands."""
+    form = forms.SoakCaptureForm.parsed()
+    rail, every = form.rail.data or "", form.every.data or ""
+    series = soak.series_of(case_of(number), f"{rail}~{every}")
+    if series is None:
+        raise InputError("Seconds between two rows: a whole number, such as 60.", field="every")
+    capturing.capture_soak(store(), number, rail, time.time())
+    return then(number, soak.STAGE, by=series.code)
 
 
 @soak_blueprint.post("/do/soak-strike", endpoint="soak-strike")

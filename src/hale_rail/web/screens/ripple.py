@@ -9,6 +9,7 @@ from pathlib import Path
 from flask import Response, jsonify, request
 from flask.typing import ResponseReturnValue
 
+from hale_rail.actions import capturing
 from hale_rail.actions import waves as actions
 from hale_rail.case.waves import MOST_COLUMNS, WaveRecord, split_of, wave_records
 from hale_rail.core.ripple.bands import BANDS, Split
@@ -36,6 +37,15 @@ def wave(number: str) -> ResponseReturnValue:
     record = actions.take(
         store(), number, form.rail.data or "", upload.filename, upload.stream, said
     )
+    return then(number, ripple.STAGE, by=str(record))
+
+
+@blueprint.post("/do/wave-capture", endpoint="wave-capture")
+@relays(relay_stage)
+def capture(number: str) -> ResponseReturnValue:
+    """Take a record from the oscilloscope on the line, or of the simulated unit."""
+    form = WaveForm.parsed()
+    record = capturing.capture_record(store(), number, form.rail.data or "", form.said())
     return then(number, ripple.STAGE, by=str(record))
 
 

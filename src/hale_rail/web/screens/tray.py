@@ -5,11 +5,12 @@ from __future__ import annotations
 from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import power, readings
-from hale_rail.core.procedures import parse_point
+from hale_rail.actions import capturing, power, readings
+from hale_rail.core.procedures import Point, parse_point
 from hale_rail.errors import InputError, NotFoundError
+from hale_rail.stages.stage import Stage
 from hale_rail.stages.tray import after_saving
-from hale_rail.web.forms.bench import ReadForm, StrikeForm
+from hale_rail.web.forms.bench import CaptureForm, ReadForm, StrikeForm
 from hale_rail.web.frame import case_of, posted_stage, relay_stage, relays, store, then
 
 blueprint = Blueprint("tray", __name__, url_prefix="/cases/<number>")
@@ -40,6 +41,25 @@ def read(number: str) -> ResponseReturnValue:
     saved = readings.save_reading(store(), number, point, form.text.data, form.seen.data)
     if form.back.data:
         return then(number, stage, form.back.data, saved.reading_id)
+    return _onward(number, stage, point, saved, was_done=was_done)
+
+
+@blueprint.post("/do/capture")
+@relays(relay_stage)
+def capture(number: str) -> ResponseReturnValue:
+    """Capture the reading of the tray's point, then move the tray on."""
+    form = CaptureForm.parsed()
+    point, stage = parse_point(form.at.data or ""), posted_stage()
+    was_done = point.key in stage.done(case_of(number))
+    confirmed = bool(form.confirmed.data)
+    saved = capturing.capture(store(), number, point, confirmed=confirmed)
+    return _onward(number, stage, point, saved, was_done=was_done)
+
+
+def _onward(
+    number: str, stage: Stage, point: Point, saved: readings.Saved, *, was_done: bool
+) -> ResponseReturnValue:
+    """The tray at its next point; where it was corrected, at the same."""
     is_corrected = saved.file.rows.readings[saved.reading_id].supersedes is not None
     following = point if is_corrected and was_done else after_saving(saved.file, stage, point)
     key = following.key if following else ""

@@ -1,6 +1,7 @@
 // After each page or part of one: the cursor in the tray, and the tone of what was just read.
 import { tick } from "./clocks.js";
 import { byId, find, findAll, modalIsOpen, trayInput } from "./find.js";
+import { say } from "./hands.js";
 import { sound } from "./tone.js";
 
 const BUTTONS = "[data-presses] button";
@@ -38,6 +39,9 @@ export function settle() {
   if (result && result.dataset.reading !== lastReading) {
     lastReading = result.dataset.reading;
     sound(result.dataset.tone);
+    say();
+  } else if (find(".tray .echo-problem")) {
+    say();
   }
   tick();
 }

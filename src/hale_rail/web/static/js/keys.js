@@ -27,10 +27,13 @@ const ALT_KEYS = {
   z: () => press("[data-undo]"),
   g: () => press("[data-onward]"),
   n: () => press("#act-next"),
+  c: () => press("[data-capture]"),
+  o: () => press("#act-look"),
 };
 const PLAIN_KEYS = {
   "?": () => presses.keys(),
   t: () => presses.tone(),
+  s: () => presses.voice(),
   d: () => presses.theme(),
   b: () => press(".home"),
   "[": () => press("[data-step=back]"),

@@ -4,6 +4,7 @@ import { boards, listenToBoards } from "./board/trace.js";
 import { tick } from "./clocks.js";
 import { keepDrafts, restore } from "./drafts.js";
 import { remember, settle } from "./focus.js";
+import { listenToFeet, showFoot } from "./hands.js";
 import { listen } from "./keys.js";
 import { labs, listenToLabs } from "./lab/lab.js";
 import { install } from "./presses.js";
@@ -15,9 +16,11 @@ function lay() {
   boards();
   editors();
   labs();
+  showFoot();
 }
 
 install();
+listenToFeet();
 listen();
 listenToBoards();
 listenToLabs();

@@ -1,6 +1,7 @@
 // What buttons of the page itself do; everything that changes a case is a form.
 import { startCountdown } from "./clocks.js";
 import { byId } from "./find.js";
+import { switchVoice } from "./hands.js";
 import { addRow, clearRow } from "./rows.js";
 import { switchTone } from "./tone.js";
 
@@ -27,6 +28,9 @@ export const presses = {
   },
   tone() {
     announce(switchTone() ? "Tone on" : "Tone off");
+  },
+  voice() {
+    announce(switchVoice() ? "Voice on" : "Voice off");
   },
   countdown: startCountdown,
   "add-row": addRow,

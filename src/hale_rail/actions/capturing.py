@@ -1,0 +1,126 @@
+"""One press captures: a reading for the tray's point, a scope's record, a row of the soak.
+
+What an instrument does instead of a reading is told as what it is; nothing of it is saved.
+"""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from typing import Any
+
+from hale_rail.actions import practice, soaks, waves
+from hale_rail.actions.readings import CapturedBy, Saved, save_reading
+from hale_rail.bench.driver import WAVEFORM, Family
+from hale_rail.bench.instrument import Probe, asking_of, identify, take, take_record
+from hale_rail.bench.link import Link
+from hale_rail.bench.visa_link import Opener, open_line
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.instruments import family_of, instrument_for
+from hale_rail.case.named import name_of
+from hale_rail.case.practice import practising
+from hale_rail.core.procedures import Point, Source
+from hale_rail.core.record.soak import Sample
+from hale_rail.core.simulate.outcome import Load
+from hale_rail.errors import InputError
+from hale_rail.formats.readings_csv import read_accuracy
+from hale_rail.store import instruments
+from hale_rail.store.database import Store
+from hale_rail.store.instruments import Instrument
+
+#: the procedure by which an instrument is assigned to the soak
+SOAK = "soak"
+#: what a scope's bare rows of seconds and volts are kept with
+_HEAD = b"Time,CH1\ns,V\n"
+
+
+@contextmanager
+def _on_the_line(
+    store: Store, procedure: str, opener: Opener
+) -> Iterator[tuple[Link, Family, Instrument]]:
+    """The open line to the instrument of a procedure; raises InputError or InstrumentError."""
+    instrument = instrument_for(store, procedure)
+    if instrument is None:
+        raise InputError("No instrument is assigned to this procedure: Workshop, Instruments.")
+    family = family_of(store, instrument)
+    link = opener(instrument.address, family.timeout_s)
+    try:
+        yield link, family, instrument
+    finally:
+        link.close()
+
+
+def _probe(case: CaseFile, point: Point) -> Probe:
+    part, target = case.sheet.part(point.part_id), point.target
+    place = f"@{target.place.value}" if target.place.value else ""
+    name = name_of(case, part) if part else target.rail
+    pair = target.pair.code if target.pair else ""
+    return Probe(name, f"{point.condition.code}{place}", pair)
+
+
+def capture(
+    store: Store, number: str, point: Point, *, confirmed: bool = False, opener: Opener = open_line
+) -> Saved:
+    """Take what is shown at a point and save it; raises InputError or InstrumentError.
+
+    `confirmed`: the person has just said that it may put out voltage.
+    """
+    case = open_case(store, number)
+    if practising(case) is not None:
+        return practice.touch(store, number, point)
+    code = point.procedure.code
+    with _on_the_line(store, code, opener) as (link, family, instrument):
+        asking = asking_of(family, code, confirmed=confirmed)
+        shown = take(link, family, code, _probe(case, point), confirmed=confirmed)
+    accuracy = read_accuracy(asking.accuracy, point.procedure.unit) if asking.accuracy else None
+    text = asking.typed.replace("{}", shown.text) if asking.typed else shown.text
+    by = CapturedBy(instrument.name, accuracy)
+    return save_reading(store, number, point, text, check_seen=False, source=Source.CAPTURED, by=by)
+
+
+def capture_record(
+    store: Store, number: str, rail: str, said: Mapping[str, Any], *, opener: Opener = open_line
+) -> int:
+    """Take a scope's record into the ripple lab; returns its id.
+
+    `said` as `case.waves` has it. Raises InputError or InstrumentError.
+    """
+    case = open_case(store, number)
+    load = str(said.get("load") or Load.MACHINE.value)
+    if case.sheet.rail(rail) is None:
+        raise InputError("Choose the rail that the probe is on.", field="rail")
+    if practising(case) is not None:
+        data, name = practice.record(case, rail, load), "simulated.csv"
+    else:
+        with _on_the_line(store, WAVEFORM, opener) as (link, family, instrument):
+            data = _HEAD + take_record(link, family, Probe(rail, load))
+        name = f"{instrument.name}.csv"
+    return waves.take(store, number, rail, name, io.BytesIO(data), said)
+
+
+def capture_soak(
+    store: Store, number: str, rail: str, at_s: float, *, opener: Opener = open_line
+) -> float:
+    """Take a row of a rail's soak; returns its volts. Raises InputError or InstrumentError."""
+    case = open_case(store, number)
+    if case.sheet.rail(rail) is None:
+        raise InputError("Choose the rail that the meter is on.", field="rail")
+    with _on_the_line(store, SOAK, opener) as (link, family, _):
+        shown = take(link, family, SOAK, Probe(rail, Load.MACHINE.value))
+    row = (rail, Sample(at_s, shown.value))
+    soaks.add_rows(store, number, [row], Source.CAPTURED.value)
+    return shown.value
+
+
+def ask_who(store: Store, instrument_id: int, *, opener: Opener = open_line) -> str:
+    """What an instrument says it is, and whether that is of its family; raises InstrumentError."""
+    instrument = instruments.by_id(store.read(), instrument_id)
+    family = family_of(store, instrument)
+    link = opener(instrument.address, family.timeout_s)
+    try:
+        identity = identify(link)
+    finally:
+        link.close()
+    fits = "is" if family.is_one(identity) else "is not"
+    return f"{identity}: {fits} a {family.name}."

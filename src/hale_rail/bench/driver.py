@@ -1,0 +1,176 @@
+"""Families of instruments as data: how each is asked, and how its answers are read.
+
+A family is a TOML file: `name`; `identification`, what its answer to *IDN? must match; `reply`, a
+pattern with a group `value` and perhaps `unit`; `overload`, the texts and figures that mean none;
+`probe`, where a simulated instrument is told what its probes touch; and a table a procedure with
+`command`, `unit`, and where it matters `before` (commands sent first), `after` (sent whatever
+happens), `accuracy`, `least` and `most` (SI), `confirm` (it puts out voltage: what, in words),
+`open` (over range means that nothing conducts: read as OL), `typed` (how the figure, for {}, is
+written down).
+"""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+from importlib import resources
+from typing import Any
+
+from hale_rail.bench.link import TIMEOUT_S
+from hale_rail.errors import InputError
+
+UNITS = ("Ω", "F", "V", "A")
+#: what instruments write for the units
+_SPELT = {
+    "ohm": "Ω", "ohms": "Ω", "ω": "Ω", "f": "F", "v": "V", "vdc": "V", "a": "A", "adc": "A",
+}  # fmt: skip
+_SCALES = {"": 1.0, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6}
+_REPLY = r"(?P<value>[-+]?[0-9]*\.?[0-9]+(?:[eE][-+]?[0-9]+)?)\s*(?P<unit>[A-Za-zµΩ]*)"
+WAVEFORM = "waveform"
+_LONGEST = 200
+_MOST_BYTES = 64 * 1024
+
+
+@dataclass(frozen=True)
+class Asking:
+    """How one procedure is asked of a family."""
+
+    command: str
+    unit: str = ""
+    before: tuple[str, ...] = ()
+    after: tuple[str, ...] = ()
+    accuracy: str = ""
+    least: float | None = None
+    most: float | None = None
+    confirm: str = ""
+    is_open: bool = False
+    typed: str = ""
+
+
+@dataclass(frozen=True)
+class Family:
+    """A family of instruments; `procedures` by code."""
+
+    code: str
+    name: str
+    identification: str
+    reply: str
+    overload: tuple[str, ...]
+    procedures: Mapping[str, Asking] = field(default_factory=dict)
+    probe: str = ""
+    timeout_s: float = TIMEOUT_S
+
+    def is_one(self, identity: str) -> bool:
+        """True for an instrument that says it is of this family."""
+        return bool(re.search(self.identification, identity))
+
+    def is_over(self, text: str) -> bool:
+        """True for an answer that means over range."""
+        for token in self.overload:
+            if text.strip().lower() == token.lower() or _same_figure(text, token):
+                return True
+        return False
+
+
+def _same_figure(text: str, token: str) -> bool:
+    try:
+        return abs(float(text)) >= 0.999 * abs(float(token))
+    except ValueError:
+        return False
+
+
+def scaled(unit: str) -> tuple[float, str] | None:
+    """A unit as an instrument writes it: the factor to SI, and the unit; None for no unit."""
+    if unit.lower() in _SPELT:
+        return 1.0, _SPELT[unit.lower()]
+    prefix, rest = unit[:1], unit[1:]
+    if prefix in _SCALES and rest.lower() in _SPELT:
+        return _SCALES[prefix], _SPELT[rest.lower()]
+    return None
+
+
+def read_family(code: str, text: str) -> Family:
+    """A family from its TOML; raises InputError naming what cannot be."""
+    if len(text.encode()) > _MOST_BYTES:
+        raise InputError("A family of instruments is a small file.", field="text")
+    try:
+        found = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise InputError(f"That is no TOML: {error}.", field="text") from error
+    name = _text(found, "name", code)
+    reply = _text(found, "reply", _REPLY)
+    procedures = found.get("procedures")
+    if not isinstance(procedures, dict) or not procedures:
+        raise InputError(f"{name}: it needs a table [procedures.CODE] at least.", field="text")
+    timeout = found.get("timeout_s", TIMEOUT_S)
+    if not isinstance(timeout, (int, float)) or not 0 < timeout <= 60:
+        raise InputError(f"{name}: timeout_s is seconds, 60 at most.", field="text")
+    return Family(
+        code,
+        name,
+        _pattern(name, "identification", _text(found, "identification", ".")),
+        _pattern(name, "reply", reply, group="value"),
+        tuple(str(token) for token in found.get("overload", ("9.9E37",))),
+        {key: _asking(name, key, entry) for key, entry in procedures.items()},
+        _text(found, "probe", ""),
+        float(timeout),
+    )
+
+
+def _text(found: Mapping[str, Any], key: str, usual: str) -> str:
+    value = found.get(key, usual)
+    if not isinstance(value, str) or len(value) > _LONGEST:
+        raise InputError(f"{key} is a text of at most {_LONGEST} letters.", field="text")
+    return value
+
+
+def _pattern(name: str, key: str, text: str, group: str = "") -> str:
+    try:
+        compiled = re.compile(text)
+    except re.error as error:
+        raise InputError(f"{name}: {key} is no pattern: {error}.", field="text") from error
+    if group and group not in compiled.groupindex:
+        raise InputError(f"{name}: {key} needs a group named {group}.", field="text")
+    return text
+
+
+def _asking(name: str, key: str, entry: Any) -> Asking:
+    where = f"{name}, {key}"
+    if not isinstance(entry, dict):
+        raise InputError(f"{where}: it is a table.", field="text")
+    command = _text(entry, "command", "")
+    unit = _text(entry, "unit", "")
+    if not command or "\n" in command:
+        raise InputError(f"{where}: it needs a command, a line.", field="text")
+    if key != WAVEFORM and unit not in UNITS:
+        raise InputError(f"{where}: unit is one of {' '.join(UNITS)}.", field="text")
+    least, most = entry.get("least"), entry.get("most")
+    if any(end is not None and not isinstance(end, (int, float)) for end in (least, most)):
+        raise InputError(f"{where}: least and most are numbers.", field="text")
+    return Asking(
+        command,
+        unit,
+        tuple(str(line) for line in entry.get("before", ())),
+        tuple(str(line) for line in entry.get("after", ())),
+        _text(entry, "accuracy", ""),
+        least,
+        most,
+        _text(entry, "confirm", ""),
+        entry.get("open") is True,
+        _text(entry, "typed", ""),
+    )
+
+
+@lru_cache(maxsize=1)
+def shipped() -> Mapping[str, Family]:
+    """The families that ship, by code."""
+    folder = resources.files("hale_rail.bench") / "drivers"
+    found = {}
+    for path in sorted(folder.iterdir(), key=lambda p: p.name):
+        if path.name.endswith(".toml"):
+            code = path.name.removesuffix(".toml")
+            found[code] = read_family(code, path.read_text(encoding="utf-8"))
+    return found

@@ -1,0 +1,185 @@
+"""The hand at the simulated bench: it puts probes where it is told, and the plug in or out.
+
+Time at the bench is the time that passes; one lock for all instruments.
+"""
+
+from __future__ import annotations
+
+import math
+import random
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Protocol
+
+from hale_rail.core.errors import InputError
+from hale_rail.core.simulate import meters
+from hale_rail.core.simulate.asking import Bench, Question
+from hale_rail.core.simulate.nodal import Network
+from hale_rail.core.simulate.nodes import GROUND
+from hale_rail.core.simulate.unit import OFF, Unit
+
+_LOADS = ("no-load", "dummy", "machine")
+_SIDES = ("attached", "isolated", "attached-reversed", "isolated-reversed")
+_NOTHING_V = 2e-4
+_PREFIXES = {"k": 1e3, "M": 1e6, "u": 1e-6, "n": 1e-9, "p": 1e-12}
+_OVER = (meters.OVER, meters.OVERLOAD)
+_LEAST_A = 1e-9
+
+
+@dataclass(frozen=True)
+class Held:
+    """Where the probes of an instrument are: a part and its pair, or a rail and its condition."""
+
+    target: str
+    condition: str
+    place: str
+    pair: tuple[str, str] | None
+    is_rail: bool
+
+
+class Source(Protocol):
+    """A supply's output."""
+
+    volt: float
+    ampere: float
+    is_on: bool
+
+
+class Hand:
+    """One bench: a unit, and the probes of every instrument on it."""
+
+    def __init__(self, unit: Unit, clock: Callable[[], float] = time.monotonic) -> None:
+        self.unit, self.bench = unit, Bench(unit)
+        self.lock = threading.RLock()
+        self._clock, self._begun = clock, clock()
+        self._chance = random.Random(f"{unit.seed}/instruments")  # noqa: S311
+
+    def _pass_time(self) -> float:
+        now = self._clock() - self._begun
+        self.unit.wait(max(self.unit.at_s, now))
+        return self.unit.at_s
+
+    def power(self, what: str) -> None:
+        """The plug: mains, bench or off; raises InputError."""
+        self.bench.answer(Question("", "power", value=what, at_s=self._pass_time()))
+
+    def hold(self, target: str, condition: str, pair: str) -> Held:
+        """Put probes somewhere; raises InputError where there is no such place."""
+        state, _, place = condition.lower().partition("@")
+        if state not in ("", "in-circuit", "lifted", *_LOADS, *_SIDES):
+            raise InputError(f"there is no condition {state}")
+        is_rail = self._is_rail(target)
+        held = Held(target, state, place, _ends(pair), is_rail)
+        if held.pair:
+            self.bench.answer(self._question(replace(held, condition="in-circuit"), "ohms"))
+        return held
+
+    def _is_rail(self, target: str) -> bool:
+        """True for a rail, False for a part; raises InputError for neither."""
+        try:
+            self.unit.rail(target)
+        except InputError:
+            self.unit.part(target)
+            return False
+        return True
+
+    def _question(self, held: Held, procedure: str) -> Question:
+        return Question(
+            held.target, procedure, held.condition, held.place, held.pair, at_s=self._pass_time()
+        )
+
+    def read(self, held: Held | None, procedure: str) -> float:
+        """A figure (SI) of a procedure where the probes are; infinite over range.
+
+        Raises InputError where it cannot be read there.
+        """
+        if procedure == "volts":
+            return self._volts(held)
+        if held is None:
+            return math.inf
+        if procedure == "ohms-4":
+            return max(0.0, self.read(held, "ohms") - self.bench.meters.gain.lead_ohm)
+        if held.is_rail and procedure == "ohms":
+            side = held.condition if held.condition in _SIDES else "isolated"
+            held, procedure = replace(held, condition=side), "ground"
+        elif held.condition not in ("in-circuit", "lifted"):
+            held = replace(held, condition="in-circuit")
+        return _figure(self.bench.answer(self._question(held, procedure)))
+
+    def _volts(self, held: Held | None) -> float:
+        """Volts: of a rail while power is on, else what stores hold; nothing on loose probes."""
+        if held is None:
+            return self._chance.uniform(-_NOTHING_V, _NOTHING_V)
+        if held.is_rail:
+            return self._rail_volts(held)
+        part = self.unit.part(held.target)
+        if part.id in self.unit.charges and held.pair is None:
+            return _figure(self.bench.answer(self._question(held, "store")))
+        return self._chance.uniform(-_NOTHING_V, _NOTHING_V)
+
+    def _rail_volts(self, held: Held) -> float:
+        if self.unit.power != OFF:
+            load = held.condition if held.condition in _LOADS else "machine"
+            loaded = replace(held, condition=load, pair=None)
+            return _figure(self.bench.answer(self._question(loaded, "volts")))
+        self._pass_time()
+        node = self.unit.circuit.wiring.output[self.unit.rail(held.target).key]
+        return self.unit.charged_v(self.unit.circuit.network(), node, GROUND)
+
+    def drawn(self, held: Held | None, output: Source) -> tuple[float, float]:
+        """Volts and amperes of a supply at a rail; none while its output is off."""
+        if not output.is_on:
+            return 0.0, 0.0
+        if held is None or not held.is_rail:
+            return output.volt, 0.0
+        rail = self.unit.rail(held.target)
+        network = self.unit.circuit.network(attached=held.condition.startswith("attached"))
+        node = self.unit.circuit.wiring.output[rail.key]
+        ends = (GROUND, node) if rail.nominal_v < 0 else (node, GROUND)
+        return _limited(network, ends, output.volt, max(output.ampere, _LEAST_A))
+
+    def record(self, held: Held | None) -> str:
+        """A scope's record as CSV of seconds and volts; a flat line where nothing is powered."""
+        if held is None or not held.is_rail or self.unit.power == OFF:
+            rows = (f"{n * 5e-5:.7e},{self._chance.gauss(0, 0.001):.4f}" for n in range(2000))
+            return "\n".join(rows) + "\n"
+        load = held.condition if held.condition in _LOADS else "machine"
+        question = self._question(replace(held, condition=load), "waveform")
+        volt, step = self.bench.wave(question, self.bench.turn(question))
+        return "\n".join(f"{n * step:.7e},{v:.4f}" for n, v in enumerate(volt.tolist())) + "\n"
+
+
+def _ends(pair: str) -> tuple[str, str] | None:
+    """Two pins such as `B>E`; raises InputError."""
+    if not pair:
+        return None
+    plus, arrow, minus = (text.strip().upper() for text in pair.partition(">"))
+    if not plus or not arrow or not minus:
+        raise InputError("a pair is two pins, such as B>E")
+    return plus, minus
+
+
+def _limited(
+    network: Network, ends: tuple[str, str], volt: float, ampere: float
+) -> tuple[float, float]:
+    """Volts and amperes of a source of so many volts that gives so many amperes at the most."""
+    source = 2 * volt + 1
+    if network.drop(*ends, ampere, source) <= volt:
+        return network.drop(*ends, ampere, source), ampere
+    low, high = _LEAST_A, ampere
+    for _ in range(60):
+        middle = math.sqrt(low * high)
+        low, high = (low, middle) if network.drop(*ends, middle, source) > volt else (middle, high)
+    return volt, high
+
+
+def _figure(text: str) -> float:
+    """A value as typed, as a figure; infinite over range; of a jumping one the far end."""
+    text = text.partition("..")[2] or text
+    if text in _OVER:
+        return math.inf
+    if text[-1:] in _PREFIXES:
+        return float(text[:-1]) * _PREFIXES[text[-1]]
+    return float(text)

@@ -1,0 +1,122 @@
+"""A line to an instrument through PyVISA's pure-Python backend: network sockets, USB-serial.
+
+Only the address that was given is opened: the network is never searched.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from functools import lru_cache
+from typing import Any
+
+from hale_rail.bench.link import TIMEOUT_S
+from hale_rail.errors import InputError, InstrumentError, NoAnswerError, ReplyError
+
+_ADDRESS = re.compile(
+    r"TCPIP\d*::[A-Za-z0-9.\-]{1,253}::(?:\d{1,5}::SOCKET|[A-Za-z0-9]+(?:::INSTR)?|INSTR)"
+    r"|ASRL[A-Za-z0-9/._\-]{1,64}::INSTR|USB\d*(?:::[A-Za-z0-9x.\-]{1,40}){3,4}(?:::INSTR)?",
+    re.ASCII,
+)
+EXAMPLE = "TCPIP0::192.168.0.20::5025::SOCKET"
+_MOST_BLOCK = 64 * 1024 * 1024
+_CHUNK = 64 * 1024
+
+
+def checked_address(text: str) -> str:
+    """An address as PyVISA writes it; raises InputError for what is none."""
+    address = text.strip()
+    if not _ADDRESS.fullmatch(address):
+        raise InputError(
+            f"“{address[:60]}” is no address: write {EXAMPLE}, or ASRL/dev/ttyUSB0::INSTR.",
+            field="address",
+        )
+    return address
+
+
+@lru_cache(maxsize=1)
+def _manager() -> Any:
+    import pyvisa
+
+    return pyvisa.ResourceManager("@py")
+
+
+@contextmanager
+def _told(address: str) -> Iterator[None]:
+    """PyVISA's and the system's errors as ours, with the address in front."""
+    import pyvisa
+
+    try:
+        yield
+    except pyvisa.errors.VisaIOError as error:
+        is_late = error.error_code == pyvisa.constants.StatusCode.error_timeout
+        what = "no answer in time" if is_late else error.description or error.abbreviation
+        raise NoAnswerError(f"{address}: {what}.") from error
+    except UnicodeDecodeError as error:
+        raise ReplyError(f"{address}: the answer is no text.") from error
+    except (pyvisa.errors.Error, OSError, ValueError) as error:
+        raise NoAnswerError(f"{address}: nobody answers there ({error}).") from error
+
+
+class VisaLink:
+    """One open line to an address; raises NoAnswerError where it cannot be opened."""
+
+    def __init__(self, address: str, timeout_s: float = TIMEOUT_S) -> None:
+        self.address = checked_address(address)
+        with _told(self.address):
+            self._resource = _manager().open_resource(
+                self.address,
+                read_termination="\n",
+                write_termination="\n",
+                encoding="utf-8",
+                timeout=int(1000 * timeout_s),
+                open_timeout=int(1000 * timeout_s),
+            )
+
+    def write(self, command: str) -> None:
+        """Send a command."""
+        with _told(self.address):
+            self._resource.write(command)
+
+    def query(self, command: str) -> str:
+        """Send a command and read a line."""
+        with _told(self.address):
+            return str(self._resource.query(command)).strip()
+
+    def query_block(self, command: str) -> bytes:
+        """Send a command and read `#<figures><length><bytes>`; raises ReplyError for another."""
+        with _told(self.address):
+            self._resource.write(command)
+            head = self._bytes(2)
+            if head[:1] != b"#" or not head[1:].isdigit() or head[1:] == b"0":
+                raise ReplyError(f"{self.address}: the answer is no block of definite length.")
+            figures = self._bytes(int(head[1:]))
+            if not figures.isdigit() or int(figures) > _MOST_BLOCK:
+                raise ReplyError(f"{self.address}: a block of {figures!r} bytes is refused.")
+            return self._bytes(int(figures))
+
+    def _bytes(self, count: int) -> bytes:
+        found = bytearray()
+        while len(found) < count:
+            found += self._resource.read_bytes(
+                min(_CHUNK, count - len(found)), break_on_termchar=False
+            )
+        return bytes(found)
+
+    def close(self) -> None:
+        """Let the line go."""
+        try:
+            with _told(self.address):
+                self._resource.close()
+        except InstrumentError:
+            return
+
+
+#: opens a line to an address; stands in for the network in tests
+Opener = Callable[[str, float], Any]
+
+
+def open_line(address: str, timeout_s: float = TIMEOUT_S) -> VisaLink:
+    """A line through PyVISA."""
+    return VisaLink(address, timeout_s)

@@ -1,0 +1,41 @@
+"""The workshop's instruments and the families that they are of."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import lru_cache
+
+from hale_rail.bench.driver import Family, read_family, shipped
+from hale_rail.errors import InputError
+from hale_rail.store import instruments
+from hale_rail.store.database import Store
+from hale_rail.store.instruments import Instrument
+
+
+@lru_cache(maxsize=64)
+def _read(code: str, body: str) -> Family:
+    return read_family(code, body)
+
+
+def families(store: Store) -> Mapping[str, Family]:
+    """The families that ship and those that the workshop added, by code."""
+    added = instruments.families(store.read())
+    return {**shipped(), **{code: _read(code, body) for code, body in added.items()}}
+
+
+def all_instruments(store: Store) -> list[Instrument]:
+    """Every instrument of the workshop."""
+    return instruments.listed(store.read())
+
+
+def family_of(store: Store, instrument: Instrument) -> Family:
+    """An instrument's family; raises InputError where it is gone."""
+    found = families(store).get(instrument.family)
+    if found is None:
+        raise InputError(f"{instrument.name}: its family {instrument.family} is not known.")
+    return found
+
+
+def instrument_for(store: Store, procedure: str) -> Instrument | None:
+    """The instrument that a procedure is assigned to, or None."""
+    return instruments.for_procedure(store.read(), procedure)

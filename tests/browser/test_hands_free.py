@@ -1,0 +1,84 @@
+"""A row of parts is read with a foot switch; the shipped meter answers, the voice says what."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from hale_rail.bench.simulated.server import Instruments
+from hale_rail.core.simulate.unit import Unit
+from hale_rail.demo import units
+
+_LISTEN = """
+  window.said = [];
+  window.SpeechSynthesisUtterance = function (text) { this.text = text; };
+  Object.defineProperty(window, "speechSynthesis", {
+    value: { speak: (one) => window.said.push(one.text), cancel() {} },
+  });
+"""
+
+
+def _press_on(desk: Page, times: int) -> None:
+    """The foot alone: each press reads a point, and the tray counts it."""
+    for _ in range(times):
+        count = desk.locator(".tray .count")
+        before = count.inner_text()
+        desk.keyboard.press("F9")
+        expect(count).not_to_have_text(before)
+
+
+@pytest.fixture
+def served() -> Iterator[Instruments]:
+    with Instruments(Unit(units.pattern_editor(), None, 5)) as found:
+        yield found
+
+
+def test_a_row_of_parts_is_read_without_the_keyboard(
+    desk: Page, address: str, served: Instruments
+) -> None:
+    desk.add_init_script(_LISTEN)
+    desk.goto(f"{address}/workshop/instruments")
+    desk.get_by_label("Name").fill("Bench meter")
+    desk.get_by_label("Address").fill(f"TCPIP0::127.0.0.1::{served.ports['meter']}::SOCKET")
+    desk.get_by_label("Family").select_option("simulated-meter")
+    desk.get_by_role("button", name="Add", exact=True).click()
+    desk.get_by_role("button", name="Ask who it is").click()
+    expect(desk.get_by_role("status").first).to_contain_text("SIM-METER")
+    for name, key in (("capture", "F9"), ("strike the last", "F8"), ("back", "F7")):
+        desk.get_by_role("button", name=f"Teach {name}").click()
+        desk.keyboard.press(key)
+    expect(desk.locator("[data-foot-key=capture]")).to_have_text("F9")
+    desk.get_by_role("button", name="Voice on or off").click()
+
+    desk.goto(f"{address}/practice")
+    desk.get_by_role("button", name="Take up The quiet reading lamp").click()
+    case = desk.url.rsplit("/", 1)[0]
+    desk.goto(f"{case}/safe")
+    desk.get_by_role("button", name="Log: plug out, power removed").click()
+    desk.get_by_role("button", name="Bleed the stores").click()
+    expect(desk.locator(".practice-line b")).to_have_text("2 min")
+    _press_on(desk, 3)  # every store's volts
+    desk.goto(case)
+    _press_on(desk, 3)
+    said = desk.evaluate("window.said")
+    assert any("Next:" in text for text in said)
+
+
+def test_the_shipped_meter_reads_a_case_of_the_workshop(
+    desk: Page, address: str, served: Instruments
+) -> None:
+    desk.goto(f"{address}/workshop/instruments")
+    desk.get_by_label("Name").fill("Bench meter")
+    desk.get_by_label("Address").fill(f"TCPIP0::127.0.0.1::{served.ports['meter']}::SOCKET")
+    desk.get_by_label("Family").select_option("simulated-meter")
+    desk.get_by_role("button", name="Add", exact=True).click()
+    desk.get_by_role("button", name="Teach capture").click()
+    desk.keyboard.press("F9")
+    desk.goto(f"{address}/cases/LW-014?at=")
+    before = desk.locator(".tray .result-verdict").count()
+    desk.keyboard.press("F9")
+    expect(desk.locator(".tray .result-verdict")).to_be_visible()
+    assert before == 0
+    desk.get_by_role("button", name="Capture").wait_for()
