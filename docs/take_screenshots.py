@@ -13,7 +13,9 @@ from werkzeug.serving import make_server
 
 from hale_rail.actions import first_power
 from hale_rail.actions.cases import NewCase
+from hale_rail.bench.simulated.server import Instruments
 from hale_rail.core.procedures import Condition
+from hale_rail.demo import instruments
 from hale_rail.demo.hand import Hand
 from hale_rail.demo.load import ensure_demo
 from hale_rail.store import sheets
@@ -29,21 +31,29 @@ VIEWS = [
     ("diagnosis", "light", "/cases/LW-031/diagnosis", ""),
     ("capacitors", "light", "/cases/LW-014/capacitors", "204n"),
     ("recap", "light", "/cases/LW-014/recap", ""),
-    ("order", "light", "/order", ""),
-    ("rework-dark", "dark", "/cases/LW-014/rework", ""),
     ("make-safe", "light", "/cases/LW-031/safe", ""),
     ("first-power", "light", "/cases/LW-040/first-power", ""),
     ("rails", "light", "/cases/LW-031/rails", "4.74..4.93"),
     ("ripple-lab", "light", "/cases/LW-031/ripple?by=%2B5+V", ""),
-    ("isolate", "light", "/cases/LW-022/isolate", ""),
     ("map-editor", "light", "/cases/LW-022/map", ""),
     ("trace", "light", "/cases/LW-022/trace", ""),
     ("harness", "light", "/cases/LW-038/harness", ""),
-    ("continuity", "light", "/cases/LW-038/continuity", ""),
     ("soak", "light", "/cases/LW-009/soak", ""),
     ("report", "light", "/cases/LW-009/report", ""),
     ("ledger", "light", "/ledger", ""),
+    ("practice", "light", "/practice", ""),
+    ("practice-under-way", "dark", "/cases/PX-004", ""),
+    ("practice-end", "light", "/practice/PX-002", ""),
+    ("instruments", "light", "/workshop/instruments", ""),
 ]
+#: what a picture waits for
+AWAITED = {
+    "trace": ".verdict-line:has-text('Drop from')",
+    "map-editor": "[data-stage] .part-name",
+    "recap": ".plan-total b",
+    "ledger": ".chart",
+    "first-power": ".power-plan tbody tr",
+}
 
 
 def main() -> None:
@@ -52,6 +62,8 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
         store = ensure_demo(Path(data) / "demo")
         power_up(store)
+        bench = Instruments(instruments.unit())
+        instruments.point_to(store, bench.ports)
         server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         browser = playwright.chromium.launch(
@@ -70,6 +82,7 @@ def main() -> None:
             context.close()
         browser.close()
         server.shutdown()
+        bench.close()
         store.close()
 
 
@@ -87,26 +100,20 @@ def power_up(store: Store) -> None:
 
 def prepare(page: Page, name: str, typed: str) -> None:
     """Bring a page to what its picture is to show."""
+    if name == "practice-under-way":
+        page.keyboard.press("Alt+c")
+        page.locator(".tray-result[data-tone]").wait_for()
+    if name == "instruments":
+        page.get_by_role("button", name="Ask who it is").first.click()
+        page.locator(".instrument-said").wait_for()
     if typed:
         page.locator("#reading").fill(typed)
         page.locator("#reading").press("Enter")
         page.locator(".result-verdict").wait_for()
-    if name == "trace":
-        page.locator(".verdict-line", has_text="Drop from").wait_for()
-    if name == "map-editor":
-        page.locator("[data-stage] .part-name").first.wait_for()
-    if name in ("recap", "order"):
-        page.locator(".plan-total b").wait_for()
+    if name in AWAITED:
+        page.locator(AWAITED[name]).first.wait_for()
     if name == "ripple-lab":
         look_at(page)
-    if name == "ledger":
-        page.locator(".chart").wait_for()
-    if name == "first-power":
-        page.locator(".power-plan tbody tr").first.wait_for()
-    if name == "rework-dark":
-        for word in ("cleared", "polarity", "measured"):
-            page.keyboard.press("Alt+n")
-            page.locator("#act-next", has_text=word).wait_for()
     page.wait_for_timeout(300)
 
 

@@ -5,6 +5,11 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from hale_rail.actions.hunting import hunt
+from hale_rail.core.simulate.drawn import practice_sheet
+from hale_rail.core.simulate.faults import faults
+from hale_rail.core.supply.sheet import Topology
+
 HERE = Path(__file__).parent
 FIGURES = HERE.parent / "src" / "hale_rail" / "knowledge" / "figures.json"
 _HEAD = """# The engine against simulated units
@@ -24,6 +29,24 @@ _HARD = """
 - Shorted turns beside a dead control: the ring test is dear, so cheaper tests come first.
 - One dried member of a bank: its owner notices nothing, so nobody hunts it; only lifting tells.
 """
+
+
+#: the year and the seed of the units in which every fault is put once
+YEAR, SEED = 1984, 1
+
+
+def every_fault(topology: Topology) -> list[tuple[str, str, str]]:
+    """Every fault of a topology hunted once: its code, its symptom, what came of it."""
+    sheet = practice_sheet(topology, YEAR)
+    found = []
+    for fault in faults(sheet):
+        came = hunt(sheet, fault, SEED)
+        if came is None:
+            found.append((fault.code, "nobody notices", "not hunted"))
+            continue
+        stood = {0: "no hypothesis stands for it", 1: "first"}.get(came.rank, f"place {came.rank}")
+        found.append((fault.code, came.symptom, f"{stood}, {len(came.path)} tests"))
+    return found
 
 
 def main() -> None:
@@ -49,6 +72,12 @@ def main() -> None:
         stood = w["ranked"] or "nowhere"
         cells = (w["topology"], w["seed"], w["fault"], stood, len(w["tests"]))
         lines.append("| " + " | ".join(map(str, cells)) + " |")
+    for topology in Topology:
+        lines += ["", f"## Every fault: {topology.words}", "| fault | symptom | outcome |"]
+        lines += [
+            "|---|---|---|",
+            *("| " + " | ".join(row) + " |" for row in every_fault(topology)),
+        ]
     text = _HEAD + "\n".join(lines) + "\n" + _HARD
     (HERE / "practice.md").write_text(text, encoding="utf-8")
 

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import json
+import random
 from importlib import resources
+from pathlib import Path
 
 import pytest
 
 from hale_rail.actions import decisions, power, practice
 from hale_rail.actions.cases import hand_back
+from hale_rail.actions.hunting import hunt
 from hale_rail.actions.measuring import measure
 from hale_rail.actions.readings import Saved
 from hale_rail.case import ledger
@@ -18,6 +21,8 @@ from hale_rail.case.report import Outcome
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import ESR, OHMS, STORE, Condition, Point, Source
+from hale_rail.core.simulate.drawn import practice_sheet
+from hale_rail.core.simulate.faults import faults
 from hale_rail.core.simulate.graded import GRADED, graded
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.errors import ConflictError, GuardError, InputError
@@ -30,6 +35,8 @@ from hale_rail.store import ledger as kept
 from hale_rail.store.cases import Kept
 from hale_rail.store.database import Store
 from hale_rail.store.practice import Practised
+
+PRACTICE = Path(__file__).parents[2] / "docs" / "practice.md"
 
 
 class Player:
@@ -193,9 +200,32 @@ def test_the_figures_that_ship_are_not_stale() -> None:
     source = resources.files("hale_rail.knowledge") / "figures.json"
     body = json.loads(source.read_text(encoding="utf-8"))
     assert sum(f["n"] for f in body["by_fault"].values()) == told.hunts
+    for path in (PRACTICE, PRACTICE.parents[1] / "README.md"):
+        text = path.read_text(encoding="utf-8")
+        assert f"{100 * share:.1f} %" in text
+        assert f"{told.mean_tests:.1f} tests" in text
     again = {o.seed: o.hunt.rank for o in sample.outcomes}
     for worst in body["worst"]:
         assert again.get(worst["seed"], worst["ranked"]) == worst["ranked"]
+
+
+def test_every_fault_of_every_topology_is_tabled_as_it_comes_out() -> None:
+    """Each code has its row in docs/practice.md; a sample, hunted now, says the same."""
+    rows = PRACTICE.read_text(encoding="utf-8").splitlines()
+    told = [tuple(cell.strip() for cell in row.strip("|").split("|")) for row in rows]
+    chance = random.Random(7)
+    for topology in Topology:
+        sheet = practice_sheet(topology, 1984)
+        at = told.index((f"## Every fault: {topology.words}",))
+        own = {cells[0]: cells[1:] for cells in told[at + 3 : at + 3 + len(faults(sheet))]}
+        assert set(own) == {fault.code for fault in faults(sheet)}
+        for fault in chance.sample(faults(sheet), 3):
+            came = hunt(sheet, fault, 1)
+            if came is None:
+                assert own[fault.code] == ("nobody notices", "not hunted")
+            else:
+                assert own[fault.code][0] == came.symptom
+                assert own[fault.code][1].endswith(f", {len(came.path)} tests")
 
 
 def test_esr_of_a_dry_part_is_read_as_bad_on_the_usual_pages(store: Store) -> None:

@@ -36,8 +36,10 @@ def own_folder(data: Path | None) -> Path:
 def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
     """Serve the demo workshop from its own folder, made when absent, or anew with `reset`.
 
-    Stand-in vendors answer on `vendor_port`.
+    Stand-in vendors answer on `vendor_port`, simulated instruments on free ports.
     """
+    from hale_rail.bench.simulated.server import Instruments
+    from hale_rail.demo import instruments
     from hale_rail.demo.load import ensure_demo
     from hale_rail.demo.sourcing import point_to_service
 
@@ -46,7 +48,10 @@ def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
     base = serve_vendors(vendor_port)
     point_to_service(store, base)
     click.echo(f"Stand-in vendors answer at {base}")
-    _run(store, "127.0.0.1", port)
+    with Instruments(instruments.unit()) as served:
+        instruments.point_to(store, served.ports)
+        click.echo("Simulated instruments stand at LW-014: Workshop, Instruments")
+        _run(store, "127.0.0.1", port)
 
 
 def serve_vendors(port: int) -> str:

@@ -9,14 +9,14 @@ from __future__ import annotations
 import io
 import random
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from PIL import Image, ImageDraw, ImageFilter
 
 from hale_rail.core.shorts.board import BoardPart
 from hale_rail.core.shorts.board_map import BoardMap, Layer, Track
 from hale_rail.core.shorts.copper import Pad
-from hale_rail.core.shorts.taken import Hypothesis, Kind, Model, Taken
+from hale_rail.core.simulate.copper import ShortedBoard, etched
 
 SIZE_MM = (240.0, 150.0)
 #: by case: the part that shorts +12 V, and its ohms
@@ -100,26 +100,16 @@ class Etched:
         self._random = random.Random(f"{case}/board")
         self.part, self._ohm = TRUTH[case]
         drawn = board().board()
-
-        def real(ohm: float) -> float:
-            return ohm * _THICKNESS * self._random.gauss(1, _SPREAD)
-
-        rail, ground = (
-            replace(net, segments=tuple(replace(s, ohm=real(s.ohm)) for s in net.segments))
-            for net in (drawn.rail, drawn.ground_net)
-        )
-        etched = replace(drawn, rail=rail, ground=ground)
-        shorted = etched.part[self.part]
-        held = [Hypothesis(shorted.rail_pad, shorted.ground_pad, 1.0, shorted)]
-        pads = [pad.id for pad in (*rail.pads, *ground.pads)]
-        self._model = Model(etched, held, pads)
+        nets = (drawn.rail, drawn.ground_net)
+        copper = [(s.a, s.b, s.ohm) for net in nets for s in net.segments]
+        made = etched(copper, _THICKNESS, _SPREAD, self._random)
+        shorted = drawn.part[self.part]
+        self._board = ShortedBoard.of(made, (shorted.rail_pad, shorted.ground_pad, self._ohm))
 
     def drop(self, plus: str, minus: str, inject: str, drain: str, amps: float) -> str:
         """Millivolts between two pads, as the meter shows them to a tenth."""
-        reading = Taken(Kind.DROP, plus, minus, inject, drain, amps)
-        said = self._model.predict([reading])
-        volt = float(said.drop[0, 0] + said.across[0] * self._ohm)
-        return f"{volt * 1e3 + self._random.gauss(0, 0.05):.1f} mV"
+        volt = self._board.shown((plus, minus), (inject, drain), amps, self._random)
+        return f"{volt * 1e3:.1f} mV"
 
 
 def photo() -> bytes:

@@ -29,7 +29,6 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import (
     BOARD_DROP,
     DIODE,
-    ESR,
     GROUND,
     OHMS,
     SET_OHMS,
@@ -59,8 +58,8 @@ class Hand:
         self.store, self.number = store, typed.number
         self.at = datetime.now(UTC) - timedelta(days=days_ago)
         cases.open_new(store, typed, self.moment())
-        self.meter = DemoMeter(typed.number)
         self.sheet: Sheet = open_case(store, typed.number).sheet
+        self.meter = DemoMeter(typed.number, self.sheet)
 
     def moment(self, minutes: float = 2.0) -> str:
         """The next moment, so many minutes on."""
@@ -105,12 +104,10 @@ class Hand:
             self.read(part.point(DIODE, None, pair.turned), "OL")
 
     def capacitor(self, ref: str, *procedures: Procedure, lifted: bool = False) -> None:
-        """Read a capacitor (its whole bank when in circuit) with the demo's meter."""
+        """Read a capacitor (its whole bank when in circuit) at the simulated bench."""
         part = self.part(ref)
-        read = [part] if lifted else self.sheet.bank_of(part)
         for procedure in procedures:
-            is_esr = procedure is ESR
-            text = self.meter.esr(read) if is_esr else self.meter.capacitance(read)
+            text = self.meter.shown(ref, procedure.code, lifted=lifted)
             condition = Condition.LIFTED if lifted else Condition.IN_CIRCUIT
             self.read(part.point(procedure, condition), text)
 
@@ -213,4 +210,4 @@ class Hand:
         """Fit a new part."""
         part = self.part(ref)
         decisions.decide(self.store, self.number, part.id, "fitted", reason, self.moment())
-        self.meter.fresh.add(ref)
+        self.meter.renew(part)

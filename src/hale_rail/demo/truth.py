@@ -1,18 +1,19 @@
-"""What the demo's parts really are, and the seeded meter that reads them.
+"""What the demo's capacitors really are, and the simulated bench that reads them.
 
-Readings are computed from these truths by the project's own bank arithmetic, never typed in.
+C and ESR come from the simulated unit with these truths put into it, never typed in.
 """
 
 from __future__ import annotations
 
 import math
 import random
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 
-from hale_rail.core.parts.banks import Meter, shown
 from hale_rail.core.parts.families import typical_esr
 from hale_rail.core.parts.part import Part
+from hale_rail.core.simulate.asking import LIFTED, Bench, Question
+from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.supply.sheet import Sheet
 
 #: share of nominal capacitance kept, and multiple of a new part's ESR, by case and designator
 TRUTH: dict[str, dict[str, tuple[float, float]]] = {
@@ -35,33 +36,44 @@ TRUTH: dict[str, dict[str, tuple[float, float]]] = {
     },
 }  # fmt: skip
 _SOUND = (1.0, 1.2)
-#: ESR of a film, paper or ceramic part, in ohms; no table gives one and nothing is judged by it
-_FILM_ESR = 0.05
 
 
 @dataclass
 class DemoMeter:
-    """Reads parts of one case as a meter would, with seeded errors inside its accuracy."""
+    """The simulated bench of one case: its unit with the truths above put into its capacitors.
+
+    C and ESR are asked of it, neighbours and all. Volts and ohms that no sheet has are shown with
+    the bench's own errors.
+    """
 
     case: str
+    sheet: Sheet
     seed: int = 1
-    #: designators of parts that were replaced by new ones
-    fresh: set[str] = field(default_factory=set)
 
     def __post_init__(self) -> None:
         self._random = random.Random(f"{self.case}/{self.seed}")
-        self._meter = Meter()
+        self._unit = Unit(self.sheet, None, sum(map(ord, self.case)))
+        known = TRUTH.get(self.case, {})
+        for part in self.sheet.capacitors:
+            self._put(part, *known.get(part.ref, _SOUND))
+        self._bench = Bench(self._unit)
 
-    def capacitance(self, parts: Sequence[Part]) -> str:
-        """What the meter shows at 120 Hz across these parts in parallel, as typed."""
-        farad = shown([self._true(s) for s in parts], self._meter.cap_hz).farad
-        return f"{_round(farad * 1e6 * self._error(0.012), 4):.6g}u"
+    def _put(self, part: Part, kept: float, times: float) -> None:
+        """Put a part's truth into the unit: the share of C that it kept, its ESR in new ones."""
+        true, family = self._unit.circuit.true[part.id], part.family
+        farad = part.value or 0.0
+        typical = typical_esr(family, farad, part.volt, part.grade) if family else None
+        esr = typical.ohm * times if typical else true.esr_ohm
+        self._unit.circuit.put(part, replace(true, farad=farad * kept, esr_ohm=esr))
 
-    def esr(self, parts: Sequence[Part]) -> str:
-        """What the meter shows at 100 kHz, as typed."""
-        ohm = shown([self._true(s) for s in parts], self._meter.esr_hz).esr_ohm
-        ohm = ohm * self._error(0.02)
-        return f"{_round(ohm, 2):g}" if ohm >= 0.1 else f"{_round(ohm * 1e3, 2):g}m"
+    def renew(self, part: Part) -> None:
+        """A new part stands there."""
+        self._put(part, *_SOUND)
+
+    def shown(self, name: str, procedure: str, *, lifted: bool) -> str:
+        """What the bench shows at a part, as typed."""
+        condition = LIFTED if lifted else "in-circuit"
+        return self._bench.answer(Question(name, procedure, condition))
 
     def volts(self, volt: float) -> str:
         """Volts as the meter shows them, as typed."""
@@ -70,13 +82,6 @@ class DemoMeter:
     def ohms(self, ohm: float) -> str:
         """Ohms as the meter shows them, as typed."""
         return f"{_round(ohm * self._error(0.01), 3):g}"
-
-    def _true(self, part: Part) -> tuple[float, float]:
-        known = {} if part.ref in self.fresh else TRUTH[self.case]
-        kept, multiple = known.get(part.ref, _SOUND)
-        farad = part.value or 0.0
-        typical = typical_esr(part.family, farad, part.volt, part.grade) if part.family else None
-        return farad * kept, (typical.ohm if typical else _FILM_ESR) * multiple
 
     def _error(self, share: float) -> float:
         return 1 + self._random.uniform(-share, share)

@@ -58,7 +58,17 @@ class Powering(MainsSide):
         return first == rail.key
 
     def _is_shorted(self, rail: Rail) -> bool:
-        node = self.circuit.wiring.output[rail.key]
+        return self._reads_short(rail, self.circuit.wiring.output[rail.key])
+
+    def _is_shorted_before(self, rail: Rail) -> bool:
+        """The rail's own rectifier or filter shorted before its regulator: the stage feels it."""
+        source = self.circuit.wiring.source[rail.key]
+        return self._rectifies(rail) and self._reads_short(rail, source)
+
+    def _rectifies(self, rail: Rail) -> bool:
+        return any(p.kind.code in RECTIFIERS for p in self.sheet.on_line(rail.key))
+
+    def _reads_short(self, rail: Rail, node: str) -> bool:
         network = self.circuit.network(attached=self.load is Load.MACHINE)
         plus, minus = (GROUND, node) if rail.nominal_v < 0 else (node, GROUND)
         ohm = network.drop(plus, minus, _TESTING_A, _TESTING_V) / _TESTING_A
@@ -85,7 +95,8 @@ class Powering(MainsSide):
         too_much = any(self.amperes(r) > _LIMIT * most_a(r) for r in own)
         blind = self.main is not None and self._is_broken(self.main)
         bare = self.is_bare and not self.starts_bare
-        return too_much or blind or bare or any(r.key in shorted for r in own)
+        before = any(self._is_shorted_before(rail) for rail in self.sheet.rails)
+        return too_much or blind or bare or before or any(r.key in shorted for r in own)
 
     @property
     def main(self) -> Rail | None:
