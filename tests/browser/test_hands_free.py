@@ -57,6 +57,7 @@ def test_a_row_of_parts_is_read_without_the_keyboard(
     case = desk.url.rsplit("/", 1)[0]
     desk.goto(f"{case}/safe")
     desk.get_by_role("button", name="Log: plug out, power removed").click()
+    expect(desk.locator(".energy-link")).to_contain_text("dead")
     desk.get_by_role("button", name="Bleed the stores").click()
     expect(desk.locator(".practice-line b")).to_have_text("2 min")
     _press_on(desk, 3)  # every store's volts

@@ -14,7 +14,7 @@ from hale_rail.core.simulate.unit import Unit
 
 HOST = "127.0.0.1"
 _LONGEST, _CHUNK = 4096, 8192
-_MOST_CLIENTS = 64
+_MOST_CLIENTS = 256
 #: a client that says nothing, or takes nothing, for so long is let go
 _IDLE_S = 600.0
 
@@ -59,7 +59,7 @@ class _Served(socketserver.ThreadingTCPServer):
     allow_reuse_address = True
     daemon_threads = True
     block_on_close = False
-    request_queue_size = 64
+    request_queue_size = 256
 
     def __init__(self, port: int, instrument: Instrument) -> None:
         super().__init__((HOST, port), _Client)

@@ -44,7 +44,7 @@ def _lane(name: str, steps: Steps, y: float, scale: float, leader: str, is_right
         wide = max(1.5, step["minutes"] * scale)
         drawn += _block(number, step, x, y, wide)
         x += wide
-    mark = "✓" if is_right else "✗"
+    mark = "✓" if is_right else "×"
     drawn += f'<text class="lane-end" x="{x + 10:g}" y="{y + 25:g}">{mark}</text>'
     for place, words in enumerate(_lines(leader)):
         drawn += (
