@@ -11,6 +11,9 @@ import signal
 import socket
 import subprocess
 import sys
+import termios
+import threading
+import tty
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -273,6 +276,9 @@ def test_silence_and_refusal_are_told_apart() -> None:
         ('reply = "x"\n[procedures.c]\ncommand = "A"\nunit = "F"', "group"),
         ('timeout_s = -1\n[procedures.c]\ncommand = "A"\nunit = "F"', "timeout"),
         ('[procedures.c]\ncommand = "A"\nunit = "F"\nleast = "x"', "numbers"),
+        ('[procedures.cap]\ncommand = "A"\nunit = "F"', "no such procedure; there are .*esr.*soak"),
+        ('[procedures.ohms]\ncommand = "A"\nunit = "V"', "read in Ω, not in V"),
+        ('baud = 9600.5\n[procedures.c]\ncommand = "A"\nunit = "F"', "baud"),
         ("procedures = 3", "procedures"), ("[procedures]\nc = 3", "table"),
         ("x = '" + "y" * 70_000 + "'", "small"),
     ],
@@ -304,6 +310,7 @@ def test_a_figure_is_typed_so_that_it_reads_back(value: float, unit: str) -> Non
         ("TCPIP0::127.0.0.1::5025::SOCKET", True), ("ASRL/dev/ttyUSB0::INSTR", True),
         ("TCPIP::meter.bench::inst0::INSTR", True), ("127.0.0.1:5025", False), ("", False),
         ("TCPIP0::127.0.0.1::5025::SOCKET\nX", False), ("?*", False), ("PXI0::1::INSTR", False),
+        ("USB0::0x1::0x2::A::INSTR", False), ("GPIB0::12::INSTR", False),
     ],
 )  # fmt: skip
 def test_only_an_address_is_an_address(text: str, is_one: bool) -> None:
@@ -329,6 +336,32 @@ def test_every_error_of_pyvisa_becomes_one_of_ours(monkeypatch: pytest.MonkeyPat
     for error in raised:
         with pytest.raises(InstrumentError), visa_link._told("there"):
             raise error
+
+
+def test_a_serial_line_is_asked_at_its_speed() -> None:
+    near, far = os.openpty()
+    tty.setraw(far)
+    speeds = []
+
+    def meter() -> None:
+        for answer in (b"BENCH,SERIAL,1,1\n", b'0,"No error"\n', b"470 uF\n"):
+            while not os.read(near, 64).endswith(b"\n"):
+                pass
+            speeds.append(termios.tcgetattr(far)[4])
+            os.write(near, answer)
+
+    answering = threading.Thread(target=meter, daemon=True)
+    answering.start()
+    link = open_line(f"ASRL{os.ttyname(far)}::INSTR", 2, 19200)
+    try:
+        assert identify(link) == "BENCH,SERIAL,1,1"
+        assert take(link, FAMILY, "c").value == pytest.approx(470e-6)
+    finally:
+        link.close()
+        answering.join(5)
+        os.close(near)
+        os.close(far)
+    assert set(speeds) == {termios.B19200}
 
 
 def test_nobody_there_and_silence_end_in_time() -> None:

@@ -12,7 +12,7 @@ from typing import Any
 
 from hale_rail.actions import practice, soaks, waves
 from hale_rail.actions.readings import CapturedBy, Saved, save_reading
-from hale_rail.bench.driver import WAVEFORM, Family
+from hale_rail.bench.driver import SOAK, WAVEFORM, Family
 from hale_rail.bench.instrument import Probe, asking_of, identify, take, take_record
 from hale_rail.bench.link import Link
 from hale_rail.bench.visa_link import Opener, open_line
@@ -29,8 +29,6 @@ from hale_rail.store import instruments
 from hale_rail.store.database import Store
 from hale_rail.store.instruments import Instrument
 
-#: the procedure by which an instrument is assigned to the soak
-SOAK = "soak"
 #: what a scope's bare rows of seconds and volts are kept with
 _HEAD = b"Time,CH1\ns,V\n"
 
@@ -44,7 +42,7 @@ def _on_the_line(
     if instrument is None:
         raise InputError("No instrument is assigned to this procedure: Workshop, Instruments.")
     family = family_of(store, instrument)
-    link = opener(instrument.address, family.timeout_s)
+    link = opener(instrument.address, family.timeout_s, family.baud)
     try:
         yield link, family, instrument
     finally:
@@ -117,7 +115,7 @@ def ask_who(store: Store, instrument_id: int, *, opener: Opener = open_line) -> 
     """What an instrument says it is, and whether that is of its family; raises InstrumentError."""
     instrument = instruments.by_id(store.read(), instrument_id)
     family = family_of(store, instrument)
-    link = opener(instrument.address, family.timeout_s)
+    link = opener(instrument.address, family.timeout_s, family.baud)
     try:
         identity = identify(link)
     finally:

@@ -2,11 +2,11 @@
 
 A family is a TOML file: `name`; `identification`, what its answer to *IDN? must match; `reply`, a
 pattern with a group `value` and perhaps `unit`; `overload`, the texts and figures that mean none;
-`probe`, where a simulated instrument is told what its probes touch; and a table a procedure with
-`command`, `unit`, and where it matters `before` (commands sent first), `after` (sent whatever
-happens), `accuracy`, `least` and `most` (SI), `confirm` (it puts out voltage: what, in words),
-`open` (over range means that nothing conducts: read as OL), `typed` (how the figure, for {}, is
-written down).
+`baud`, the speed of a serial line; `probe`, where a simulated instrument is told what its probes
+touch; and a table a procedure with `command`, `unit`, and where it matters `before` (commands sent
+first), `after` (sent whatever happens), `accuracy`, `least` and `most` (SI), `confirm` (it puts out
+voltage: what, in words), `open` (over range means that nothing conducts: read as OL), `typed` (how
+the figure, for {}, is written down).
 """
 
 from __future__ import annotations
@@ -19,7 +19,9 @@ from functools import lru_cache
 from importlib import resources
 from typing import Any
 
-from hale_rail.bench.link import TIMEOUT_S
+from hale_rail.bench.link import BAUD, TIMEOUT_S
+from hale_rail.core.procedures import PROCEDURES, by_code
+from hale_rail.core.units import Unit
 from hale_rail.errors import InputError
 
 UNITS = ("Ω", "F", "V", "A")
@@ -30,6 +32,8 @@ _SPELT = {
 _SCALES = {"": 1.0, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6}
 _REPLY = r"(?P<value>[-+]?[0-9]*\.?[0-9]+(?:[eE][-+]?[0-9]+)?)\s*(?P<unit>[A-Za-zµΩ]*)"
 WAVEFORM = "waveform"
+#: the procedure by which an instrument is assigned to the soak
+SOAK = "soak"
 _LONGEST = 200
 _MOST_BYTES = 64 * 1024
 
@@ -62,6 +66,7 @@ class Family:
     procedures: Mapping[str, Asking] = field(default_factory=dict)
     probe: str = ""
     timeout_s: float = TIMEOUT_S
+    baud: int = BAUD
 
     def is_one(self, identity: str) -> bool:
         """True for an instrument that says it is of this family."""
@@ -108,6 +113,9 @@ def read_family(code: str, text: str) -> Family:
     timeout = found.get("timeout_s", TIMEOUT_S)
     if not isinstance(timeout, (int, float)) or not 0 < timeout <= 60:
         raise InputError(f"{name}: timeout_s is seconds, 60 at most.", field="text")
+    baud = found.get("baud", BAUD)
+    if type(baud) is not int or not 300 <= baud <= 4_000_000:
+        raise InputError(f"{name}: baud is a whole number, 300 at least.", field="text")
     return Family(
         code,
         name,
@@ -117,6 +125,7 @@ def read_family(code: str, text: str) -> Family:
         {key: _asking(name, key, entry) for key, entry in procedures.items()},
         _text(found, "probe", ""),
         float(timeout),
+        baud,
     )
 
 
@@ -145,8 +154,8 @@ def _asking(name: str, key: str, entry: Any) -> Asking:
     unit = _text(entry, "unit", "")
     if not command or "\n" in command:
         raise InputError(f"{where}: it needs a command, a line.", field="text")
-    if key != WAVEFORM and unit not in UNITS:
-        raise InputError(f"{where}: unit is one of {' '.join(UNITS)}.", field="text")
+    typed = _text(entry, "typed", "")
+    _check_unit(where, key, unit, is_typed=bool(typed))
     least, most = entry.get("least"), entry.get("most")
     if any(end is not None and not isinstance(end, (int, float)) for end in (least, most)):
         raise InputError(f"{where}: least and most are numbers.", field="text")
@@ -160,8 +169,23 @@ def _asking(name: str, key: str, entry: Any) -> Asking:
         most,
         _text(entry, "confirm", ""),
         entry.get("open") is True,
-        _text(entry, "typed", ""),
+        typed,
     )
+
+
+def _check_unit(where: str, key: str, unit: str, *, is_typed: bool) -> None:
+    """A procedure that the program has, in its unit; one that is `typed` may answer in another."""
+    if key == WAVEFORM:
+        return
+    if unit not in UNITS:
+        raise InputError(f"{where}: unit is one of {' '.join(UNITS)}.", field="text")
+    known = by_code(key)
+    if known is None and key != SOAK:
+        codes = " ".join([*(p.code for p in PROCEDURES), SOAK, WAVEFORM])
+        raise InputError(f"{where}: no such procedure; there are {codes}.", field="text")
+    meant = known.unit.symbol if known else Unit.VOLT.symbol
+    if unit != meant and not is_typed:
+        raise InputError(f"{where}: it is read in {meant}, not in {unit}.", field="text")
 
 
 @lru_cache(maxsize=1)

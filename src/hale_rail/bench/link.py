@@ -8,6 +8,8 @@ from typing import Protocol
 from hale_rail.errors import NoAnswerError
 
 TIMEOUT_S = 4.0
+#: the usual speed of a serial line
+BAUD = 9600
 
 
 class Link(Protocol):

@@ -11,12 +11,12 @@ from contextlib import contextmanager
 from functools import lru_cache
 from typing import Any
 
-from hale_rail.bench.link import TIMEOUT_S
+from hale_rail.bench.link import BAUD, TIMEOUT_S
 from hale_rail.errors import InputError, InstrumentError, NoAnswerError, ReplyError
 
 _ADDRESS = re.compile(
     r"TCPIP\d*::[A-Za-z0-9.\-]{1,253}::(?:\d{1,5}::SOCKET|[A-Za-z0-9]+(?:::INSTR)?|INSTR)"
-    r"|ASRL[A-Za-z0-9/._\-]{1,64}::INSTR|USB\d*(?:::[A-Za-z0-9x.\-]{1,40}){3,4}(?:::INSTR)?",
+    r"|ASRL[A-Za-z0-9/._\-]{1,64}::INSTR",
     re.ASCII,
 )
 EXAMPLE = "TCPIP0::192.168.0.20::5025::SOCKET"
@@ -62,8 +62,9 @@ def _told(address: str) -> Iterator[None]:
 class VisaLink:
     """One open line to an address; raises NoAnswerError where it cannot be opened."""
 
-    def __init__(self, address: str, timeout_s: float = TIMEOUT_S) -> None:
+    def __init__(self, address: str, timeout_s: float = TIMEOUT_S, baud: int = BAUD) -> None:
         self.address = checked_address(address)
+        serial = {"baud_rate": baud} if self.address.startswith("ASRL") else {}
         with _told(self.address):
             self._resource = _manager().open_resource(
                 self.address,
@@ -72,6 +73,7 @@ class VisaLink:
                 encoding="utf-8",
                 timeout=int(1000 * timeout_s),
                 open_timeout=int(1000 * timeout_s),
+                **serial,
             )
 
     def write(self, command: str) -> None:
@@ -114,9 +116,9 @@ class VisaLink:
 
 
 #: opens a line to an address; stands in for the network in tests
-Opener = Callable[[str, float], Any]
+Opener = Callable[[str, float, int], Any]
 
 
-def open_line(address: str, timeout_s: float = TIMEOUT_S) -> VisaLink:
-    """A line through PyVISA."""
-    return VisaLink(address, timeout_s)
+def open_line(address: str, timeout_s: float = TIMEOUT_S, baud: int = BAUD) -> VisaLink:
+    """A line through PyVISA; `baud` matters to serial lines alone."""
+    return VisaLink(address, timeout_s, baud)

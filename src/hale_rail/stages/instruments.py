@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from hale_rail.bench.driver import WAVEFORM, Family
+from hale_rail.bench.driver import SOAK, WAVEFORM, Family
 from hale_rail.case.instruments import all_instruments, families
 from hale_rail.core.procedures import by_code
 from hale_rail.store.database import Store
@@ -20,7 +20,7 @@ command = "MEAS:RES?"
 unit = "Ω"
 open = true
 """
-_WORDS = {WAVEFORM: "wave record", "soak": "row of the soak"}
+_WORDS = {WAVEFORM: "wave record", SOAK: "row of the soak"}
 
 
 @dataclass(frozen=True)
