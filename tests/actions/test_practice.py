@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from hale_rail.actions import decisions, power, practice
+from hale_rail.actions import capturing, decisions, power, practice
 from hale_rail.actions.cases import hand_back
 from hale_rail.actions.hunting import hunt
 from hale_rail.actions.measuring import measure
@@ -20,11 +20,12 @@ from hale_rail.case.practice import practising
 from hale_rail.case.report import Outcome
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import ESR, OHMS, STORE, Condition, Point, Source
+from hale_rail.core.procedures import ESR, OHMS, STORE, VOLTS, Condition, Point, Source
 from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import faults
 from hale_rail.core.simulate.graded import GRADED, graded
 from hale_rail.core.supply.sheet import Topology
+from hale_rail.core.targets import rail_target
 from hale_rail.errors import ConflictError, GuardError, InputError
 from hale_rail.formats.figures import figures
 from hale_rail.formats.knowledge import knowledge_for
@@ -106,6 +107,37 @@ def test_power_before_the_cold_readings_is_unsafe_and_spends_the_new_fuse(store:
     assert not review["right"]
     assert review["spent"] == ["F1"]
     assert [step["label"] for step in review["mine"] if step["unsafe"]] == ["power from mains"]
+
+
+def test_volts_read_without_a_word_of_power_are_power(store: Store) -> None:
+    """Reading a rail puts the plug in: it costs that, is unsafe, and takes the new fuse."""
+    player = Player(store, BLACK)
+    power.remove_power(store, player.number)
+    decisions.decide(store, player.number, player.part("F1").id, DecisionKind.FITTED.code, "2 A")
+    volts = Point(rail_target("+5 V"), VOLTS, Condition.DUMMY)
+    practice.touch(store, player.number, volts)
+    found = practising(open_case(store, player.number))
+    assert found.spent == ("F1",)
+    assert found.minutes == pytest.approx(8.0 + 1.0 + 2.0)
+    practice.touch(store, player.number, Point(rail_target("+12 V"), VOLTS, Condition.DUMMY))
+    assert practising(open_case(store, player.number)).minutes == pytest.approx(12.0)
+    with pytest.raises(InputError, match="overload"):
+        player.touch("C1")
+    review = player.end("bulk-short")
+    assert [step["label"] for step in review["mine"] if step["unsafe"]] == ["volts, dummy"]
+
+
+def test_a_record_costs_its_minutes_until_the_practice_is_over(store: Store) -> None:
+    player = Player(store, Practised(3, "", "", 0))
+    said = {"load": "machine"}
+    capturing.capture_record(store, player.number, "+5 V", said)
+    assert practising(open_case(store, player.number)).minutes == pytest.approx(3.0 + 2.0)
+    with pytest.raises(InputError, match="not there"):
+        capturing.capture_soak(store, player.number, "+5 V", 1.7e9)
+    review = player.end("bulk-dry")
+    assert [s["unsafe"] for s in review["mine"] if s["label"] == "a record of +5 V"] == [True]
+    with pytest.raises(ConflictError):
+        capturing.capture_record(store, player.number, "+5 V", said)
 
 
 def test_an_overload_is_told_and_saves_nothing(store: Store) -> None:

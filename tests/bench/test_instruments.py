@@ -266,6 +266,21 @@ def test_silence_and_refusal_are_told_apart() -> None:
         take(FakeLink({}), FAMILY, "volts")
 
 
+def test_nothing_is_switched_on_at_a_setting_that_was_refused() -> None:
+    class Refuses(FakeLink):
+        def query(self, command: str) -> str:
+            refused = command == "SYST:ERR?" and self.sent[-1:] == ["SOUR:VOLT 0.4"]
+            answer = super().query(command)
+            return '-222,"Data out of range"' if refused else answer
+
+    family = shipped()["simulated-supply"]
+    link = Refuses({"SYST:ERR?": NO_ERROR, "MEAS:CURR?": "0.1"})
+    with pytest.raises(RefusedError, match="SOUR:VOLT"):
+        take(link, family, "inject", confirmed=True)
+    assert "OUTP ON" not in link.sent
+    assert link.sent[-1] == "OUTP OFF"
+
+
 @pytest.mark.parametrize(
     ("text", "said"),
     [

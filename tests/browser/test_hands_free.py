@@ -9,6 +9,8 @@ from playwright.sync_api import Page, expect
 
 from hale_rail.bench.simulated.server import Instruments
 from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.supply.sheet import Topology
+from hale_rail.core.supply.templates import template
 from hale_rail.demo import units
 
 _LISTEN = """
@@ -29,16 +31,8 @@ def _press_on(desk: Page, times: int) -> None:
         expect(count).not_to_have_text(before)
 
 
-@pytest.fixture
-def served() -> Iterator[Instruments]:
-    with Instruments(Unit(units.pattern_editor(), None, 5)) as found:
-        yield found
-
-
-def test_a_row_of_parts_is_read_without_the_keyboard(
-    desk: Page, address: str, served: Instruments
-) -> None:
-    desk.add_init_script(_LISTEN)
+def _prepare(desk: Page, address: str, served: Instruments) -> None:
+    """The meter on the line and asked, the foot switch taught, the voice on."""
     desk.goto(f"{address}/workshop/instruments")
     desk.get_by_label("Name").fill("Bench meter")
     desk.get_by_label("Address").fill(f"TCPIP0::127.0.0.1::{served.ports['meter']}::SOCKET")
@@ -52,6 +46,18 @@ def test_a_row_of_parts_is_read_without_the_keyboard(
     expect(desk.locator("[data-foot-key=capture]")).to_have_text("F9")
     desk.get_by_role("button", name="Voice on or off").click()
 
+
+@pytest.fixture
+def served() -> Iterator[Instruments]:
+    with Instruments(Unit(units.pattern_editor(), None, 5)) as found:
+        yield found
+
+
+def test_practice_is_read_without_the_keyboard(
+    desk: Page, address: str, served: Instruments
+) -> None:
+    desk.add_init_script(_LISTEN)
+    _prepare(desk, address, served)
     desk.goto(f"{address}/practice")
     desk.get_by_role("button", name="Take up The quiet reading lamp").click()
     case = desk.url.rsplit("/", 1)[0]
@@ -67,19 +73,26 @@ def test_a_row_of_parts_is_read_without_the_keyboard(
     assert any("Next:" in text for text in said)
 
 
-def test_the_shipped_meter_reads_a_case_of_the_workshop(
-    desk: Page, address: str, served: Instruments
-) -> None:
-    desk.goto(f"{address}/workshop/instruments")
-    desk.get_by_label("Name").fill("Bench meter")
-    desk.get_by_label("Address").fill(f"TCPIP0::127.0.0.1::{served.ports['meter']}::SOCKET")
-    desk.get_by_label("Family").select_option("simulated-meter")
-    desk.get_by_role("button", name="Add", exact=True).click()
-    desk.get_by_role("button", name="Teach capture").click()
-    desk.keyboard.press("F9")
-    desk.goto(f"{address}/cases/LW-014?at=")
-    before = desk.locator(".tray .result-verdict").count()
-    desk.keyboard.press("F9")
-    expect(desk.locator(".tray .result-verdict")).to_be_visible()
-    assert before == 0
-    desk.get_by_role("button", name="Capture").wait_for()
+def test_the_shipped_meter_reads_a_row_of_parts_by_foot(desk: Page, address: str) -> None:
+    """Each press reads and moves on, the voice says the verdict; a slip is struck by foot too."""
+    desk.add_init_script(_LISTEN)
+    with Instruments(Unit(template(Topology.LINEAR), None, 5)) as served:
+        _prepare(desk, address, served)
+        desk.goto(f"{address}/cases/LW-038/cold")
+        first = desk.locator(".tray .probe").inner_text()
+        _press_on(desk, 5)
+        said = desk.evaluate("window.said")
+        verdicts = [text.split(".")[0] for text in said if "Next:" in text]
+        assert len(verdicts) >= 5
+        assert all(verdict.strip() for verdict in verdicts)
+        count = desk.locator(".tray .count")
+        five = count.inner_text()
+        desk.keyboard.press("F8")
+        expect(count).not_to_have_text(five)
+        for _ in range(8):
+            if desk.locator(".tray .probe").inner_text() == first:
+                break
+            before = desk.url
+            desk.keyboard.press("F7")
+            expect(desk).not_to_have_url(before)
+        assert desk.locator(".tray .probe").inner_text() == first

@@ -132,8 +132,13 @@ def test_a_record_and_a_series_come_from_the_line(
     assert begun.status_code == 303
     assert "every 10 s" in client.get(begun.location).text
     assert len(bench.file.rows.soak_rows) == 1
-    wrong = client.post(f"/cases/{bench.number}/do/soak-capture", **(soak | {"every": "soon"}))
-    assert "whole number" in wrong.text
+    for wrong, said in (
+        ({"every": "soon"}, "whole number"), ({"every": "1"}, "from 2 to 3600"),
+        ({"rail": "+9 V"}, "Choose the rail"),
+    ):  # fmt: skip
+        refused = client.post(f"/cases/{bench.number}/do/soak-capture", **(soak | wrong))
+        assert said in refused.text
+    assert len(bench.file.rows.soak_rows) == 1
 
 
 def test_instruments_are_asked_and_described(client: Client, served: Instruments) -> None:

@@ -89,7 +89,7 @@ def capture_record(
     if case.sheet.rail(rail) is None:
         raise InputError("Choose the rail that the probe is on.", field="rail")
     if practising(case) is not None:
-        data, name = practice.record(case, rail, load), "simulated.csv"
+        data, name = practice.record(store, number, rail, load), "simulated.csv"
     else:
         with _on_the_line(store, WAVEFORM, opener) as (link, family, instrument):
             data = _HEAD + take_record(link, family, Probe(rail, load))
@@ -104,6 +104,8 @@ def capture_soak(
     case = open_case(store, number)
     if case.sheet.rail(rail) is None:
         raise InputError("Choose the rail that the meter is on.", field="rail")
+    if practising(case) is not None:
+        raise InputError("A unit that is not there has no soak from a meter.", field="rail")
     with _on_the_line(store, SOAK, opener) as (link, family, _):
         shown = take(link, family, SOAK, Probe(rail, Load.MACHINE.value))
     row = (rail, Sample(at_s, shown.value))

@@ -19,17 +19,18 @@ from hale_rail.case.asks import asks
 from hale_rail.case.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.named import name_of
-from hale_rail.case.parts import parts
+from hale_rail.case.practice import question, seen_at
 from hale_rail.case.tested_parts import has_parts, parts_of_test, tokens
 from hale_rail.core.diagnosis.engine import Diagnosis, told_bits
 from hale_rail.core.diagnosis.knowledge import BenchTest, Hypothesis
 from hale_rail.core.errors import InputError
+from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import Point
 from hale_rail.core.simulate import hand
-from hale_rail.core.simulate.asking import Bench, Question
-from hale_rail.core.simulate.faults import Fault
+from hale_rail.core.simulate.asking import Bench
+from hale_rail.core.simulate.faults import Fault, How
 from hale_rail.core.simulate.unit import Unit
-from hale_rail.core.supply.sheet import Sheet
+from hale_rail.core.supply.sheet import TRUNK, Sheet
 from hale_rail.formats.readings_csv import read_readings, write_readings
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
@@ -181,7 +182,7 @@ def answers(case: CaseFile, bench: Bench, test: BenchTest) -> list[tuple[str, ..
     if points:
         return [_reading(case, bench, point) for point in points]
     if test.points.get("reads") == "seen":
-        return [_look(case, bench, facts.part.id) for facts in parts_of_test(case, test)]
+        return [_look(case, bench, facts.part) for facts in parts_of_test(case, test)]
     by_hand = BY_HAND.get(test.id)
     finding = by_hand(bench.unit) if by_hand else None
     result = test.results[-1 if finding is None else finding]
@@ -189,22 +190,16 @@ def answers(case: CaseFile, bench: Bench, test: BenchTest) -> list[tuple[str, ..
 
 
 def _reading(case: CaseFile, bench: Bench, point: Point) -> tuple[str, ...]:
-    part, target = case.sheet.part(point.part_id), point.target
-    name = name_of(case, part) if part else target.rail
-    pair = (target.pair.plus, target.pair.minus) if target.pair else None
-    place = target.place.value
-    asked = Question(name, point.procedure.code, point.condition.code, place, pair)
-    condition = point.condition.code + (f"@{place}" if place else "")
-    code = target.pair.code if target.pair else ""
-    return (name, point.procedure.code, condition, bench.answer(asked), code, "", "", "", "")
+    asked = question(case, point)
+    condition = asked.condition + (f"@{asked.place}" if asked.place else "")
+    code = point.target.pair.code if point.target.pair else ""
+    shown = bench.answer(asked)
+    return (asked.target, asked.procedure, condition, shown, code, "", "", "", "")
 
 
-def _look(case: CaseFile, bench: Bench, part_id: int) -> tuple[str, ...]:
-    part = parts(case)[part_id].part
-    seen = bench.answer(Question(name_of(case, part), "look"))
-    allowed = {finding.code for finding in part.findings}
-    kept = [code for code in seen.split(";") if code in allowed]
-    return (name_of(case, part), "look", "", ";".join(kept) or "none", "", "", "", "", "")
+def _look(case: CaseFile, bench: Bench, part: Part) -> tuple[str, ...]:
+    seen = ";".join(seen_at(case, bench, part))
+    return (name_of(case, part), "look", "", seen, "", "", "", "", "")
 
 
 def may_power(case: CaseFile) -> bool:
@@ -225,8 +220,8 @@ def stands_for(case: CaseFile, hypothesis: Hypothesis, fault: Fault) -> bool:
     """True for the hypothesis that a fault belongs to, by kind or role of its part."""
     part = next((p for p in case.sheet.parts if name_of(case, p) in fault.parts), None)
     words = tokens(case, part) if part else (fault.where,)
-    words = ("any",) if fault.how.value == "joint" else words
-    side = "" if part is None else ("primary" if part.line in ("main", "") else "output")
+    words = ("any",) if fault.how is How.JOINT else words
+    side = "" if part is None else ("primary" if part.line in (TRUNK, "") else "output")
     if hypothesis.side not in ("", side):
         return False
     return any(f"{fault.how.value}:{word}" in hypothesis.faults for word in words)

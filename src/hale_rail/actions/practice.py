@@ -10,12 +10,11 @@ from hale_rail.actions.change import changing
 from hale_rail.actions.hunting import BY_HAND
 from hale_rail.actions.readings import Saved
 from hale_rail.actions.reviewing import review
-from hale_rail.case.file import CaseFile, open_case
-from hale_rail.case.named import name_of
-from hale_rail.case.practice import bench_of, practising, question
+from hale_rail.case.file import open_case
+from hale_rail.case.practice import bench_of, practising, question, seen_at
 from hale_rail.core.procedures import Point, Source
-from hale_rail.core.simulate.asking import Question
-from hale_rail.core.simulate.graded import GRADED, drawn_of, graded
+from hale_rail.core.simulate.asking import WAVEFORM, Question
+from hale_rail.core.simulate.graded import drawn_of, graded
 from hale_rail.core.simulate.meters import OVERLOAD
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.knowledge import knowledge_for
@@ -61,16 +60,6 @@ def _next_number(store: Store) -> str:
     return f"{PREFIX}{max(counts, default=0) + 1:03d}"
 
 
-def next_graded(store: Store) -> int | None:
-    """The first graded case that was not solved yet."""
-    solved = {
-        row.unit.graded
-        for row in practice.listed(store.read())
-        if row.ended and row.ended.get("right")
-    }
-    return next((g.place for g in GRADED if g.place not in solved), None)
-
-
 def _open(store: Store, number: str) -> None:
     """Raise ConflictError where the practice is over, InputError where it is none."""
     found = practising(open_case(store, number))
@@ -99,10 +88,11 @@ def touch(store: Store, number: str, point: Point) -> Saved:
     )
 
 
-def record(case: CaseFile, rail: str, load: str) -> bytes:
+def record(store: Store, number: str, rail: str, load: str) -> bytes:
     """A scope's record of a simulated unit's rail as CSV; raises InputError."""
-    bench = bench_of(case, clock.now())
-    question = Question(rail, "waveform", load)
+    _open(store, number)
+    bench = bench_of(open_case(store, number), clock.now())
+    question = Question(rail, WAVEFORM, load)
     volt, step = bench.wave(question, bench.turn(question))
     return wave_text(volt, step).encode()
 
@@ -114,10 +104,7 @@ def look_at(store: Store, number: str, part_id: int) -> None:
     part = case.sheet.part(part_id)
     if part is None:
         raise NotFoundError("There is no such part on this unit.")
-    seen = bench_of(case, clock.now()).answer(Question(name_of(case, part), "look"))
-    allowed = {finding.code for finding in part.findings}
-    codes = [code for code in seen.split(";") if code in allowed] or ["none"]
-    looks.look(store, number, part_id, codes)
+    looks.look(store, number, part_id, seen_at(case, bench_of(case, clock.now()), part))
 
 
 def by_hand(store: Store, number: str, test_id: str) -> None:

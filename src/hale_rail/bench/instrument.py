@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 
-from hale_rail.bench.driver import Asking, Family, scaled
+from hale_rail.bench.driver import WAVEFORM, Asking, Family, scaled
 from hale_rail.bench.link import Link
 from hale_rail.errors import (
     InputError,
@@ -79,13 +79,17 @@ def _check(link: Link, command: str) -> None:
 
 @contextmanager
 def _asked(link: Link, family: Family, asking: Asking, probe: Probe | None) -> Iterator[None]:
-    """What is sent before, and whatever happens, after: an output never stays on."""
+    """What is sent before, and whatever happens, after: an output never stays on.
+
+    What was refused of it ends it there: nothing is switched on at a setting that was not taken.
+    """
     _settle(link)
     if family.probe and probe:
         _put(link, family, probe)
     try:
         for line in asking.before:
             link.write(line)
+            _check(link, line)
         yield
     finally:
         for line in asking.after:
@@ -145,7 +149,7 @@ def _answer(link: Link, command: str) -> str:
 
 def take_record(link: Link, family: Family, probe: Probe | None = None) -> bytes:
     """A scope's record as it sends it; raises InstrumentError."""
-    asking = asking_of(family, "waveform")
+    asking = asking_of(family, WAVEFORM)
     with _asked(link, family, asking, probe):
         data = link.query_block(asking.command)
     if not data:

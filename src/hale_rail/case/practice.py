@@ -5,19 +5,22 @@ The unit is drawn anew from its seed, and everything that was done to the case s
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.history import entries
 from hale_rail.case.named import name_of
 from hale_rail.core.parts.decisions import DecisionKind
-from hale_rail.core.procedures import STORE, Point, Source
+from hale_rail.core.parts.part import Part
+from hale_rail.core.procedures import STORE, Need, Point, Source
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.core.simulate.asking import Bench, Question
 from hale_rail.core.simulate.costs import LIFTED, minutes
 from hale_rail.core.simulate.drawn import Drawn
+from hale_rail.core.simulate.eye import SOUND
 from hale_rail.core.simulate.graded import drawn_of
+from hale_rail.core.simulate.outcome import Load
 from hale_rail.core.simulate.unit import BENCH, MAINS, OFF
 from hale_rail.errors import InputError
 from hale_rail.formats.knowledge import knowledge_for
@@ -30,7 +33,8 @@ from hale_rail.store.readings import Reading
 class Done:
     """One thing done: its place in the log, the moment, what it is of, and its minutes.
 
-    `label` groups what belongs together; `is_care`: it keeps safe or repairs, and tells nothing.
+    `label` groups what belongs together; `is_power`: it is done under power; `is_care`: it keeps
+    safe, repairs, or is weighed by no test, and so is not counted as telling nothing.
     """
 
     log_id: int
@@ -79,14 +83,14 @@ def bench_of(case: CaseFile, now: str | None = None) -> Bench:
     """The simulated bench as it stands after everything that was done; raises InputError."""
     bench = Bench(drawn(case).unit())
     begun = datetime.fromisoformat(case.case.opened_at)
-    for at, kind, value in sorted(_changes(case)):
-        bench.unit.wait(max(bench.unit.at_s, _since(begun, at)))
-        if kind == BLED:
+    for change in sorted(_changes(case), key=lambda change: change.log_id):
+        bench.unit.wait(max(bench.unit.at_s, _since(begun, change.at)))
+        if change.kind == BLED:
             bench.unit.bleed()
-        elif kind == "power":
-            bench.unit.switch(value)
+        elif change.kind == "power":
+            bench.unit.switch(change.value, change.load)
         else:
-            bench.unit.replace(bench.unit.part(value))
+            bench.unit.replace(bench.unit.part(change.value))
     for reading in case.rows.readings.values():
         if reading.source is Source.SIMULATED:
             bench.remember(question(case, reading.point))
@@ -99,16 +103,61 @@ def _since(begun: datetime, at: str) -> float:
     return (datetime.fromisoformat(at) - begun).total_seconds()
 
 
-def _changes(case: CaseFile) -> list[tuple[str, str, str]]:
-    """What changes the unit: the moment, what it is, and of what."""
+@dataclass(frozen=True)
+class _Change:
+    """What changes the unit: its place in the log, the moment, what it is, and of what."""
+
+    log_id: int
+    at: str
+    kind: str
+    value: str = ""
+    load: Load = Load.MACHINE
+
+
+def _changes(case: CaseFile) -> list[_Change]:
     at = {entry.id: entry.at for entry in entries(case)}
-    found = [(act.at, BLED, "") for act in case.rows.acts if act.kind == BLED]
+    found = [_Change(act.log_id, act.at, BLED) for act in case.rows.acts if act.kind == BLED]
     for event in case.rows.events:
         if event.kind == EventKind.APPLIED.value:
-            found.append((event.at, "power", MAINS if event.source == MAINS else BENCH))
+            power = MAINS if event.source == MAINS else BENCH
+            found.append(_Change(event.log_id, event.at, "power", power))
         elif event.kind == EventKind.REMOVED.value:
-            found.append((event.at, "power", OFF))
-    return [*found, *((at[log_id], "replaced", name) for log_id, name in _fitted(case))]
+            found.append(_Change(event.log_id, event.at, "power", OFF))
+    found += [
+        _Change(log_id, at[log_id], "power", MAINS, load)
+        for log_id, load in _powered_by(case).items()
+    ]
+    found += [_Change(log_id, at[log_id], "replaced", name) for log_id, name in _fitted(case)]
+    return found
+
+
+def _live(case: CaseFile) -> dict[int, Load]:
+    """Readings and records that only power gives: the place in the log, and the load."""
+    loads = {load.value: load for load in Load}
+    found = {
+        r.log_id: loads.get(r.point.condition.code, Load.MACHINE)
+        for r in case.rows.readings.values()
+        if Need.POWERED in r.procedure.needs
+    }
+    for wave in case.rows.waves:
+        said = case.rows.wave_settings.get(wave.id, {})
+        found[wave.log_id] = loads.get(str(said.get("load")), Load.MACHINE)
+    return found
+
+
+def _powered_by(case: CaseFile) -> dict[int, Load]:
+    """Of these, those before which nobody said that power is on: they put it on, from the mains."""
+    live, found, is_on = _live(case), dict[int, Load](), False
+    said = {
+        e.log_id: e.kind == EventKind.APPLIED.value
+        for e in case.rows.events
+        if e.kind in (EventKind.APPLIED.value, EventKind.REMOVED.value)
+    }
+    for log_id in sorted([*live, *said]):
+        if log_id in live and not is_on:
+            found[log_id] = live[log_id]
+        is_on = said.get(log_id, True)
+    return found
 
 
 def _fitted(case: CaseFile) -> list[tuple[int, str]]:
@@ -130,11 +179,22 @@ def question(case: CaseFile, point: Point) -> Question:
     return Question(name, point.procedure.code, point.condition.code, target.place.value, pair)
 
 
+def seen_at(case: CaseFile, bench: Bench, part: Part) -> list[str]:
+    """What the eye finds at a part, of what may be said of its kind; `none` for nothing."""
+    seen = bench.answer(Question(name_of(case, part), "look"))
+    allowed = {finding.code for finding in part.findings}
+    return [code for code in seen.split(";") if code in allowed] or [SOUND]
+
+
 def done(case: CaseFile) -> list[Done]:
     """Everything that was done, in order, with its minutes."""
     at = {entry.id: entry.at for entry in entries(case)}
     lifted: set[int | None] = set()
     found = [_read(case, r, at[r.log_id], lifted) for r in case.rows.readings.values()]
+    found += [
+        Done(w.log_id, w.at, f"a record of {w.rail}", minutes("waveform"), is_care=True)
+        for w in case.rows.waves
+    ]
     found += [
         Done(look.log_id, at[look.log_id], "a look at the parts", minutes("look"))
         for look in case.rows.looks.values()
@@ -147,7 +207,15 @@ def done(case: CaseFile) -> list[Done]:
         for e in case.rows.events
         if e.kind == EventKind.APPLIED.value
     ]
-    found += _by_hand(case, at)
+    live, powered = _live(case), _powered_by(case)
+    found = [
+        replace(
+            d,
+            is_power=d.is_power or d.log_id in live,
+            minutes=d.minutes + (minutes("power") if d.log_id in powered else 0.0),
+        )
+        for d in [*found, *_by_hand(case, at)]
+    ]
     return sorted(found, key=lambda d: d.log_id)
 
 

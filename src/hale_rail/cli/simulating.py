@@ -9,12 +9,12 @@ from pathlib import Path
 from typing import Any
 
 from hale_rail.cli.output import tell_problems
-from hale_rail.core.simulate.asking import ROW_S, Bench, Question
+from hale_rail.core.simulate.asking import ROW_S, WAVEFORM, Bench, Question
 from hale_rail.core.simulate.faults import faults, find_fault
 from hale_rail.core.simulate.unit import Unit
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.errors import InputError
-from hale_rail.formats.asks_csv import WAVEFORM, Asked, read_asks
+from hale_rail.formats.asks_csv import Asked, read_asks
 from hale_rail.formats.readings_csv import write_readings
 from hale_rail.formats.texts import read_file
 from hale_rail.formats.unit_json import read_unit
@@ -85,8 +85,8 @@ def _start(rows: Sequence[Asked]) -> datetime:
     first = next((r for r in rows if r.at), None)
     if first is None or first.at is None:
         return _START
-    before = sum(1 for _ in rows[: rows.index(first)])
-    return datetime.fromisoformat(first.at) - timedelta(seconds=ROW_S * (before + 1))
+    before = rows.index(first) + 1
+    return datetime.fromisoformat(first.at) - timedelta(seconds=ROW_S * before)
 
 
 class _Hand:

@@ -11,7 +11,8 @@ from dataclasses import dataclass, replace
 
 from hale_rail.core.parts.families import typical_esr
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.asking import LIFTED, Bench, Question
+from hale_rail.core.simulate.asking import Bench, Question
+from hale_rail.core.simulate.costs import LIFTED
 from hale_rail.core.simulate.unit import Unit
 from hale_rail.core.supply.sheet import Sheet
 

@@ -5,13 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.simulate.asking import WAVEFORM
 from hale_rail.core.targets import Pair
 from hale_rail.formats.fields import Fields, read_table
 from hale_rail.formats.readings_csv import Problem, read_condition, read_moment, read_pair
 
 _NEEDED = ("target", "procedure")
-#: what has the file to write where others have a pair of pins
-WAVEFORM = "waveform"
 
 
 @dataclass(frozen=True)

@@ -24,12 +24,24 @@ from hale_rail.store.database import Store
 from hale_rail.store.practice import Listed
 
 _MOST_SHOWN = 40
+#: below this a step told nothing
+_LEAST_BITS = 0.01
 DIFFICULTIES = {
     "": "any",
     Difficulty.PLAIN.value: "plain: it reads bad where it stands",
     Difficulty.MEANT.value: "usual",
     Difficulty.HARD.value: "hard: it hides, or comes and goes",
 }
+
+
+def unsafe_steps(path: Sequence[Mapping[str, Any]]) -> int:
+    """Steps of a path that must not be."""
+    return sum(bool(step["unsafe"]) for step in path)
+
+
+def told_nothing(step: Mapping[str, Any]) -> bool:
+    """True for a step that changed no chance, though it could have; the engine takes no care."""
+    return step["bits"] < _LEAST_BITS and not step.get("care")
 
 
 @dataclass(frozen=True)
@@ -48,7 +60,7 @@ class Result:
     @property
     def unsafe(self) -> int:
         """Steps that must not be."""
-        return sum(bool(step["unsafe"]) for step in self.review["mine"])
+        return unsafe_steps(self.review["mine"])
 
 
 @dataclass(frozen=True)
@@ -168,6 +180,6 @@ def end_page(case: CaseFile) -> EndPage | None:
         found.spent,
         known,
         review,
-        sum(bool(step["unsafe"]) for step in mine),
-        sum(step["bits"] < 0.01 and not step["care"] for step in mine),
+        unsafe_steps(mine),
+        sum(told_nothing(step) for step in mine),
     )

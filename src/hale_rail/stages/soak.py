@@ -5,11 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
+from hale_rail.bench.driver import SOAK
 from hale_rail.case.file import CaseFile
 from hale_rail.case.instruments import instrument_for
+from hale_rail.case.practice import practising
 from hale_rail.case.soaks import RailSoak, SoakPlan, hours_done, soak_plan, soaks, verdict_of
 from hale_rail.core.charts import Chart, soak_chart
 from hale_rail.core.record.soak import SoakVerdict
+from hale_rail.errors import InputError
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.soaks import SoakRow
 
@@ -20,8 +23,8 @@ SHAPES = {
     SoakVerdict.TOO_SHORT: "unproven",
 }
 _NEWEST = 12
-#: seconds between two rows of a series, at least and at most; what its meter is assigned to
-LEAST_S, MOST_S, METERED = 2, 3600, "soak"
+#: seconds between two rows of a series, at least and at most
+LEAST_S, MOST_S = 2, 3600
 #: width and height of a rail's plot: three stand on a screen
 _SIZE = (640.0, 82.0)
 
@@ -53,12 +56,23 @@ class Series:
         return f"{self.rail}~{self.every_s}"
 
 
-def series_of(case: CaseFile, text: str) -> Series | None:
+def series_of(rail: str, every: str) -> Series:
+    """A series as typed; raises InputError naming the field."""
+    text = every.strip()
+    if not (text.isascii() and text.isdecimal()) or not LEAST_S <= int(text) <= MOST_S:
+        raise InputError(
+            f"Seconds between two rows: a whole number from {LEAST_S} to {MOST_S}.", field="every"
+        )
+    return Series(rail, int(text))
+
+
+def _under_way(case: CaseFile, code: str) -> Series | None:
     """The series of an address; None where it is none of this unit."""
-    rail, _, every = text.rpartition("~")
-    if case.sheet.rail(rail) is None or not every.isdecimal():
+    rail, _, every = code.rpartition("~")
+    try:
+        return series_of(rail, every) if case.sheet.rail(rail) else None
+    except InputError:
         return None
-    return Series(rail, min(max(int(every), LEAST_S), MOST_S))
 
 
 @dataclass(frozen=True)
@@ -87,12 +101,12 @@ def page(case: CaseFile, wanted: Asked) -> SoakPage:
     )
     rows = [row for row in case.rows.soak_rows if row.id > soak_plan(case).since]
     newest = tuple(sorted(rows, key=lambda row: (row.sample.at_s, row.id))[: -_NEWEST - 1 : -1])
-    meter = instrument_for(case.store, METERED)
+    meter = instrument_for(case.store, SOAK) if practising(case) is None else None
     now = datetime.now(UTC).astimezone().strftime("%Y-%m-%d %H:%M")
     return SoakPage(
         soak_plan(case), hours_done(case), verdict, SHAPES[verdict] if verdict else "unseen",
         shown, newest, tuple(rail.key for rail in case.sheet.rails), now,
-        meter.name if meter else "", series_of(case, wanted.by),
+        meter.name if meter else "", _under_way(case, wanted.by),
     )  # fmt: skip
 
 

@@ -157,6 +157,22 @@ def test_nets_with_junctions_obey_kirchhoff_and_a_second_solver(
         assert second.x == pytest.approx(start, rel=1e-3, abs=1e-6)
 
 
+@pytest.mark.parametrize(
+    ("ohm", "volt", "ampere"), [(10.0, 0.4, 0.04), (0.1, 0.1, 1.0), (0.4, 0.4, 1.0)]
+)
+def test_a_limited_source_gives_its_volts_or_its_amperes(
+    ohm: float, volt: float, ampere: float
+) -> None:
+    found = Network([Resistor("a", "b", ohm)]).fed("a", "b", 0.4, 1.0, 1e-6)
+    assert found == pytest.approx((volt, ampere), rel=1e-3)
+
+
+def test_a_limited_source_at_a_junction_stands_at_shockleys_current() -> None:
+    junction = Junction("a", "b", 0.35)
+    expected = junction.saturation_a * math.expm1(0.4 / junction.scale_v)
+    assert Network([junction]).fed("a", "b", 0.4, 1.0, 1e-9)[1] == pytest.approx(expected, rel=1e-3)
+
+
 def test_a_source_stops_at_its_own_volts() -> None:
     net = Network([Resistor("a", "b", 1e9)])
     assert net.drop("a", "b", 1e-3, 3.0) == pytest.approx(3.0, abs=0.05)

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
+from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.simulate.circuit import Circuit, dummy_a, machine_a
 from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import find_fault
@@ -134,6 +137,26 @@ def test_an_overload_of_a_linear_rail_sags_and_runs_on_dummies() -> None:
     volts = powered("linear", "overload:Main board").rails["+5 V"].high_v
     assert 4.0 < volts < 4.75
     assert powered("linear", "overload:Main board", Load.DUMMY).rails["+5 V"].high_v > 4.9
+
+
+def test_a_board_that_names_no_rails_draws_too_much_of_its_connectors_first() -> None:
+    """Cold and powered, the same rail."""
+    sheet = SHEETS["linear"]
+    bare_marking = JointMarking()
+    parts = tuple(
+        replace(p, marking=bare_marking) if p.kind.code == "board" else p for p in sheet.parts
+    )
+    bare = replace(sheet, parts=parts)
+    circuit = Circuit(bare, find_fault(bare, "overload:Main board"), 3)
+    sound = Circuit(bare, None, 3)
+    lower = [a.rail for a, b in zip(circuit.boards, sound.boards, strict=True) if a.ohm < b.ohm]
+    sagging = [
+        key
+        for key, state in Powering(circuit, Load.MACHINE).outcome().rails.items()
+        if state.ampere > 1.5 * Powering(sound, Load.MACHINE).outcome().rails[key].ampere
+    ]
+    assert lower == sagging
+    assert len(sagging) == 1
 
 
 @pytest.mark.parametrize(

@@ -14,17 +14,16 @@ from dataclasses import dataclass, replace
 from typing import Protocol
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.simulate import meters
-from hale_rail.core.simulate.asking import Bench, Question
-from hale_rail.core.simulate.nodal import Network
+from hale_rail.core.procedures import by_code
+from hale_rail.core.quantities import read_span
+from hale_rail.core.simulate.asking import WAVEFORM, Bench, Question
 from hale_rail.core.simulate.nodes import GROUND
+from hale_rail.core.simulate.outcome import Load
 from hale_rail.core.simulate.unit import OFF, Unit
 
-_LOADS = ("no-load", "dummy", "machine")
+_LOADS = tuple(load.value for load in Load)
 _SIDES = ("attached", "isolated", "attached-reversed", "isolated-reversed")
 _NOTHING_V = 2e-4
-_PREFIXES = {"k": 1e3, "M": 1e6, "u": 1e-6, "n": 1e-9, "p": 1e-12}
-_OVER = (meters.OVER, meters.OVERLOAD)
 _LEAST_A = 1e-9
 
 
@@ -106,7 +105,7 @@ class Hand:
             held, procedure = replace(held, condition=side), "ground"
         elif held.condition not in ("in-circuit", "lifted"):
             held = replace(held, condition="in-circuit")
-        return _figure(self.bench.answer(self._question(held, procedure)))
+        return _figure(self.bench.answer(self._question(held, procedure)), procedure)
 
     def _volts(self, held: Held | None) -> float:
         """Volts: of a rail while power is on, else what stores hold; nothing on loose probes."""
@@ -116,14 +115,14 @@ class Hand:
             return self._rail_volts(held)
         part = self.unit.part(held.target)
         if part.id in self.unit.charges and held.pair is None:
-            return _figure(self.bench.answer(self._question(held, "store")))
+            return _figure(self.bench.answer(self._question(held, "store")), "store")
         return self._chance.uniform(-_NOTHING_V, _NOTHING_V)
 
     def _rail_volts(self, held: Held) -> float:
         if self.unit.power != OFF:
-            load = held.condition if held.condition in _LOADS else "machine"
+            load = held.condition if held.condition in _LOADS else Load.MACHINE.value
             loaded = replace(held, condition=load, pair=None)
-            return _figure(self.bench.answer(self._question(loaded, "volts")))
+            return _figure(self.bench.answer(self._question(loaded, "volts")), "volts")
         self._pass_time()
         node = self.unit.circuit.wiring.output[self.unit.rail(held.target).key]
         return self.unit.charged_v(self.unit.circuit.network(), node, GROUND)
@@ -138,15 +137,15 @@ class Hand:
         network = self.unit.circuit.network(attached=held.condition.startswith("attached"))
         node = self.unit.circuit.wiring.output[rail.key]
         ends = (GROUND, node) if rail.nominal_v < 0 else (node, GROUND)
-        return _limited(network, ends, output.volt, max(output.ampere, _LEAST_A))
+        return network.fed(*ends, output.volt, max(output.ampere, _LEAST_A), _LEAST_A)
 
     def record(self, held: Held | None) -> str:
         """A scope's record as CSV of seconds and volts; a flat line where nothing is powered."""
         if held is None or not held.is_rail or self.unit.power == OFF:
             rows = (f"{n * 5e-5:.7e},{self._chance.gauss(0, 0.001):.4f}" for n in range(2000))
             return "\n".join(rows) + "\n"
-        load = held.condition if held.condition in _LOADS else "machine"
-        question = self._question(replace(held, condition=load), "waveform")
+        load = held.condition if held.condition in _LOADS else Load.MACHINE.value
+        question = self._question(replace(held, condition=load), WAVEFORM)
         volt, step = self.bench.wave(question, self.bench.turn(question))
         return "\n".join(f"{n * step:.7e},{v:.4f}" for n, v in enumerate(volt.tolist())) + "\n"
 
@@ -161,25 +160,10 @@ def _ends(pair: str) -> tuple[str, str] | None:
     return plus, minus
 
 
-def _limited(
-    network: Network, ends: tuple[str, str], volt: float, ampere: float
-) -> tuple[float, float]:
-    """Volts and amperes of a source of so many volts that gives so many amperes at the most."""
-    source = 2 * volt + 1
-    if network.drop(*ends, ampere, source) <= volt:
-        return network.drop(*ends, ampere, source), ampere
-    low, high = _LEAST_A, ampere
-    for _ in range(60):
-        middle = math.sqrt(low * high)
-        low, high = (low, middle) if network.drop(*ends, middle, source) > volt else (middle, high)
-    return volt, high
-
-
-def _figure(text: str) -> float:
-    """A value as typed, as a figure; infinite over range; of a jumping one the far end."""
-    text = text.partition("..")[2] or text
-    if text in _OVER:
-        return math.inf
-    if text[-1:] in _PREFIXES:
-        return float(text[:-1]) * _PREFIXES[text[-1]]
-    return float(text)
+def _figure(text: str, procedure: str) -> float:
+    """A value as typed, as a figure (SI); infinite over range; of a jumping one the larger end."""
+    known = by_code(procedure)
+    if known is None:
+        raise InputError(f"{procedure} is no reading")
+    ends = read_span(text, known.unit)
+    return max(ends.value, ends.high, key=abs)

@@ -17,6 +17,7 @@ import numpy as np
 from hale_rail.core.errors import InputError
 from hale_rail.core.simulate import meters
 from hale_rail.core.simulate.charge import Charge
+from hale_rail.core.simulate.costs import LIFTED
 from hale_rail.core.simulate.elements import ONE
 from hale_rail.core.simulate.eye import SOUND, look
 from hale_rail.core.simulate.meters import Meters, gains
@@ -28,14 +29,15 @@ from hale_rail.core.simulate.unit import MAINS, OFF, POWERS, Unit
 from hale_rail.core.simulate.warmth import kelvin
 from hale_rail.core.supply.sheet import Rail
 
-LIFTED = "lifted"
 #: seconds between rows that carry no time
 ROW_S = 60.0
 #: a record: 40 ms at half a microsecond behind a switching stage, 200 ms at 50 µs else
 _FAST_S, _FAST_COUNT, _SLOW_S, _SLOW_COUNT = 5e-7, 80_000, 5e-5, 4_000
 _SCOPE_V, _SCOPE_STEP_V = 0.001, 0.0005
 _LOADS = {load.value: load for load in Load}
-_AT_RAILS = ("volts", "ground", "inject", "waveform")
+#: what has a record where others have a value
+WAVEFORM = "waveform"
+_AT_RAILS = ("volts", "ground", "inject", WAVEFORM)
 
 
 @dataclass(frozen=True)

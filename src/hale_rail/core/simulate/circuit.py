@@ -81,11 +81,11 @@ class Circuit:
             rng = random.Random(f"{self.seed}/{joint.ref}/{rail.key}")
             amps = machine_a(rail)
             contact = rng.uniform(*_LOST_SHARE) * abs(rail.nominal_v) / amps
-        if self._fails_on(rail, joint, How.OVERLOAD):
+        if self._is_failing(rail, joint, How.OVERLOAD):
             ohm *= _OVERLOADED
         return Board(rail.key, joint.ref, ohm, contact)
 
-    def _fails_on(self, rail: Rail, joint: Part, how: How) -> bool:
+    def _is_failing(self, rail: Rail, joint: Part, how: How) -> bool:
         """True where the board behind a connector fails so, on this rail: its first."""
         if self.fault is None or self.fault.how is not how:
             return False
@@ -94,6 +94,11 @@ class Circuit:
             return False
         keys = [r.key for r in self.sheet.rails if r.key in (board.rails or joint.rails)]
         return bool(keys) and keys[0] == rail.key
+
+    def is_failing(self, rail: Rail, how: How) -> bool:
+        """True where a board fails so on this rail."""
+        joints = [p for p in self.sheet.parts if p.kind.code == "connector"]
+        return any(self._is_failing(rail, joint, how) for joint in joints)
 
     def board_elements(self) -> list[Element]:
         """The boards and their contacts."""
@@ -104,7 +109,7 @@ class Circuit:
             made.append(Resistor(node, GROUND, board.ohm))
             joint = next(p for p in self.sheet.parts if p.ref == board.connector)
             rail = self.sheet.rail(board.rail)
-            if rail and self._fails_on(rail, joint, How.SHORT):
+            if rail and self._is_failing(rail, joint, How.SHORT):
                 rng = random.Random(f"{self.seed}/board")
                 made.append(Resistor(node, GROUND, rng.uniform(*_BOARD_SHORT_OHM)))
         return made

@@ -93,6 +93,7 @@ def _placed(sheet: Sheet, more: Sequence[More]) -> tuple[Part, ...]:
     return (moved, *sheet.parts[1:], *made)
 
 
+@lru_cache(maxsize=256)
 def draw(topology: Topology, seed: int, difficulty: Difficulty | None = None) -> Drawn:
     """The unit of a topology, a difficulty (None: any) and a seed."""
     rng = random.Random(f"{topology.code}/{difficulty.value if difficulty else ''}/{seed}")

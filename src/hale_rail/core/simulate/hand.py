@@ -100,7 +100,7 @@ def control(unit: Unit) -> int | None:
     for part in unit.sheet.on_line(TRUNK):
         is_start = part.role == "start-up"
         bad = true[part.id].is_open or true[part.id].short_ohm is not None
-        if is_start and (bad or true[part.id].fault.startswith(How.DRY.value)):
+        if is_start and (bad or true[part.id].how is How.DRY):
             return 0
         if part.kind.code == "controller" and true[part.id].is_dead:
             return 1

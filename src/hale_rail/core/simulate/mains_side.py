@@ -17,9 +17,9 @@ from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.faults import ADAPTER, How
 from hale_rail.core.simulate.nodes import GROUND, SERIES
 from hale_rail.core.simulate.outcome import Load, Mode, Outcome
+from hale_rail.core.simulate.ripples import MAINS_V
 from hale_rail.core.supply.sheet import TRUNK, Topology
 
-MAINS_V = 230.0
 _MAINS_OHM, _USUAL_FUSE_A = 0.4, 2.0
 #: times its rating from which a fuse vaporises: its glass turns black; below, a clean gap
 _BLACK_AT = 10.0
@@ -118,7 +118,7 @@ class MainsSide(ABC):
         return Outcome(Mode.OFF, trips=True)
 
     def _leaks(self, part: Part) -> bool:
-        return self.circuit.true[part.id].fault.startswith(How.LEAKY.value)
+        return self.circuit.true[part.id].how is How.LEAKY
 
     def _blown(self, how: str, part: Part) -> str:
         """What the fuse looks like afterwards, where it stands before the short."""
@@ -140,7 +140,7 @@ class MainsSide(ABC):
         if self.limited:
             return Outcome(Mode.OFF, bulk_v=_LAMP_SHORT_V)
         fuse = next(iter(self._trunk("fuse")), None)
-        rating = (fuse.value if fuse else None) or 2.0
+        rating = (fuse.value if fuse else None) or _USUAL_FUSE_A
         is_linear = self.sheet.topology is Topology.LINEAR
         peak = 10 * rating if is_linear else self.peak_v / self._way_ohm(shorts[0])
         # a transformer gives but a few times its rating
@@ -183,7 +183,7 @@ class MainsSide(ABC):
     def held_v(self) -> float:
         """Volts on the mains side's stores while power is on."""
         if self.sheet.topology is Topology.DC_FED:
-            return 9.0
+            return _ADAPTER_V
         return self.peak_v if self.sheet.topology.is_switching else 0.0
 
     def control(self) -> Outcome | None:

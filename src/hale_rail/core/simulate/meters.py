@@ -124,15 +124,9 @@ class Meters:
         self, network: Network, plus: str, minus: str, rng: random.Random
     ) -> tuple[float, float]:
         """Volts and amperes of a supply at 0.4 V that is limited to an ampere."""
-        low, high = _LEAST_INJECT_A, _INJECT_A
-        if network.drop(plus, minus, high, _SOURCE_V) > _INJECT_V:
-            for _ in range(40):
-                middle = math.sqrt(low * high)
-                over = network.drop(plus, minus, middle, _SOURCE_V) > _INJECT_V
-                low, high = (low, middle) if over else (middle, high)
-        volt = min(_INJECT_V, network.drop(plus, minus, high, _SOURCE_V))
+        volt, ampere = network.fed(plus, minus, _INJECT_V, _INJECT_A, _LEAST_INJECT_A)
         shown_v = max(1e-3, rounded(volt * self.gain.volts * _little(rng), 1e-3))
-        return shown_v, significant(high * self.gain.amps * _little(rng), 3)
+        return shown_v, significant(ampere * self.gain.amps * _little(rng), 3)
 
 
 def _charged(ohm: float, farad: float, on_s: float) -> float:

@@ -30,6 +30,8 @@ _LIMIT_BENDS = 40.0
 _MOST_STEPS, _SHORTEST = 150, 1e-9
 #: a step below this share of the volts ends the search; a fall below this of the whole is rounding
 _ENOUGH, _ROUNDING = 1e-7, 1e-11
+#: a source's current is found to this share
+_HALVED_TO = 1e-9
 
 
 @dataclass(frozen=True)
@@ -158,6 +160,25 @@ class Network:
         if direct is None or plus not in direct.places:
             return math.inf
         return float(direct.solve({plus: ampere}, plus, most_v)[direct.places[plus]])
+
+    def fed(
+        self, plus: str, minus: str, volt: float, most_a: float, least_a: float
+    ) -> tuple[float, float]:
+        """Volts and amperes of a source of so many volts that gives from `least_a` to `most_a`.
+
+        The current is halved in on by its logarithm, since a junction's bends by decades.
+        """
+
+        def drop(ampere: float) -> float:
+            return self.drop(plus, minus, ampere, 2 * volt + 1)
+
+        low, high = least_a, most_a
+        if drop(high) <= volt:
+            return drop(high), high
+        while high > low * (1 + _HALVED_TO):
+            middle = math.sqrt(low * high)
+            low, high = (low, middle) if drop(middle) > volt else (middle, high)
+        return volt, high
 
     def volts(self, drive: Mapping[str, float], ground: str) -> dict[str, float]:
         """Volts of each node against the ground, with currents driven in at nodes.

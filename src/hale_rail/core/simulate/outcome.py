@@ -11,6 +11,8 @@ from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.ripples import Ripple
 
 _HARNESS_OHM = 0.004
+#: of a raw supply's volts, as a share of the rail's
+RAW_SHARE = 1.6
 
 
 class Load(Enum):

@@ -13,12 +13,13 @@ from hale_rail.core.simulate.circuit import dummy_a, machine_a, most_a
 from hale_rail.core.simulate.faults import FEEDBACK, UNIT, How
 from hale_rail.core.simulate.mains_side import MainsSide
 from hale_rail.core.simulate.nodes import GROUND, RECTIFIERS, SERIES
-from hale_rail.core.simulate.outcome import Load, Mode, Outcome, RailState
+from hale_rail.core.simulate.outcome import RAW_SHARE, Load, Mode, Outcome, RailState
+from hale_rail.core.simulate.rail_line import rectifies
 from hale_rail.core.simulate.ripples import rail_ripple
 from hale_rail.core.supply.sheet import Rail, Regulation
 
-#: of a raw supply's volts over the rail's, and what a current limit holds over the most load
-_RAW_SHARE, _LIMIT, _OVERLOADED = 1.6, 1.3, 2.4
+#: what a current limit holds over the most load, and what a board that draws too much draws
+_LIMIT, _OVERLOADED = 1.3, 2.4
 #: a rail's ohms below this share of volts by most amperes are a short to a regulator
 _SHORT_SHARE = 0.3
 _LINEAR_SPREAD, _AUXILIARY_SPREAD = 0.010, 0.015
@@ -47,15 +48,7 @@ class Powering(MainsSide):
         if fault and fault.where == UNIT and rail.regulation is Regulation.MAIN:
             return 0.0
         drawn = machine_a(rail)
-        return drawn * (_OVERLOADED if self._is_overloaded(rail) else 1.0)
-
-    def _is_overloaded(self, rail: Rail) -> bool:
-        fault = self.circuit.fault
-        if fault is None or fault.how is not How.OVERLOAD:
-            return False
-        board = next((p for p in self.sheet.parts if p.ref == fault.where), None)
-        first = next((r.key for r in self.sheet.rails if board and r.key in board.rails), "")
-        return first == rail.key
+        return drawn * (_OVERLOADED if self.circuit.is_failing(rail, How.OVERLOAD) else 1.0)
 
     def _is_shorted(self, rail: Rail) -> bool:
         return self._reads_short(rail, self.circuit.wiring.output[rail.key])
@@ -63,10 +56,7 @@ class Powering(MainsSide):
     def _is_shorted_before(self, rail: Rail) -> bool:
         """The rail's own rectifier or filter shorted before its regulator: the stage feels it."""
         source = self.circuit.wiring.source[rail.key]
-        return self._rectifies(rail) and self._reads_short(rail, source)
-
-    def _rectifies(self, rail: Rail) -> bool:
-        return any(p.kind.code in RECTIFIERS for p in self.sheet.on_line(rail.key))
+        return rectifies(self.sheet, rail) and self._reads_short(rail, source)
 
     def _reads_short(self, rail: Rail, node: str) -> bool:
         network = self.circuit.network(attached=self.load is Load.MACHINE)
@@ -153,7 +143,7 @@ class Powering(MainsSide):
             return RailState(math.copysign(held, nominal), math.copysign(held, nominal),
                              _LIMIT * most_a(rail))  # fmt: skip
         if self._passes_raw(rail):
-            raw = nominal * _RAW_SHARE
+            raw = nominal * RAW_SHARE
             return RailState(raw, raw, drawn)
         share = self._share(rail, optocoupler) * self._sag(rail)
         if drawn > _LIMIT * most_a(rail):

@@ -35,7 +35,7 @@ _EFFICIENCY, _SAGS_BELOW = 0.72, 0.68
 _HEADROOM_V, _DIODES_V, _DROPOUT_V, _SOURCE_SHARE = 1.0, 1.5, 2.0, 0.03
 _RAW_STEP_S, _BULK_STEP_S = 50e-6, 50e-6
 _USUAL_F, _USUAL_BULK_F = 1000e-6, 220e-6
-_MAINS_HZ, _MAINS_V = 50.0, 230.0
+_MAINS_HZ, MAINS_V = 50.0, 230.0
 
 
 @dataclass(frozen=True)
@@ -91,11 +91,6 @@ def _new_esr(parts: Sequence[Part]) -> float:
     return 1 / siemens if siemens else 0.1
 
 
-def is_switched(rail: Rail) -> bool:
-    """True for a rail whose filter bank stands behind a switching stage."""
-    return rail.regulation.is_switching
-
-
 def stage(circuit: Circuit, rail: Rail) -> ForwardStage:
     """The output stage of a switched rail with its bank as it truly is."""
     parts = _filters(circuit, rail, "output-filter") or _filters(circuit, rail, "decoupling")
@@ -113,7 +108,7 @@ def bulk_wave(circuit: Circuit, *, is_new: bool = False) -> tuple[Samples, float
     `is_new`: as it left the maker.
     """
     sheet = circuit.sheet
-    peak = (sheet.mains_v or _MAINS_V) * math.sqrt(2)
+    peak = (sheet.mains_v or MAINS_V) * math.sqrt(2)
     hz = sheet.mains_hz or _MAINS_HZ
     watts = sum(abs(r.nominal_v) * machine_a(r) for r in sheet.rails) / _EFFICIENCY
     farad, esr = _new_bulk(circuit) if is_new else _bulk(circuit)
@@ -191,7 +186,7 @@ def rail_ripple(circuit: Circuit, rail: Rail, ampere: float) -> Ripple:
     """A rail's ripple while so many amperes are drawn; kept until a part changes."""
     key = ("ripple", rail.key, round(ampere, 6))
     if key not in circuit.kept:
-        made = _switched if is_switched(rail) else _linear
+        made = _switched if rail.regulation.is_switching else _linear
         circuit.kept[key] = made(circuit, rail, ampere)
     found: Ripple = circuit.kept[key]
     return found
@@ -230,7 +225,7 @@ def output_wave(
 ) -> Samples:
     """Volts of a rail's filter bank over time, about `volt`; shape (count,)."""
     at: Samples = np.arange(count, dtype=float) * dt_s
-    if not is_switched(rail):
+    if not rail.regulation.is_switching:
         return _linear_wave(circuit, rail, ampere, volt, at)
     out = stage(circuit, rail)
     wave = volt + forward(out, dt_s, count)

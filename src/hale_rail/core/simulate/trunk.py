@@ -97,7 +97,7 @@ class MainsTrunk:
             return self._bulk()
         if part.role == "snubber":
             self.wiring.more.append(Resistor(f"snubber{part.id}", LOW, _SNUBBER_OHM))
-            return self._collector(), f"snubber{part.id}"
+            return SWITCHED, f"snubber{part.id}"
         if part.role == "coupling":
             return "coupled", self._return()
         is_large = (part.volt or 0.0) >= 100.0
@@ -112,9 +112,6 @@ class MainsTrunk:
     def _return(self) -> str:
         """Where a half-bridge's primary goes back to."""
         return MIDDLE if self.is_split else LOW
-
-    def _collector(self) -> str:
-        return SWITCHED
 
     def _resistor(self, part: Part) -> None:
         ohm = part.value or 1000.0

@@ -65,7 +65,7 @@ class Truth:
     """What a part truly is (SI); None where its kind has no such thing.
 
     `shorted`: it conducts both ways with `short_ohm` between its usual pins; `is_open`: nothing
-    passes; `drift`: a share off; `fault` the code of what was put in, or "".
+    passes; `fault`: what was put in, or None.
     """
 
     farad: float | None = None
@@ -77,12 +77,18 @@ class Truth:
     short_ohm: float | None = None
     is_open: bool = False
     is_dead: bool = False
-    fault: str = ""
+    fault: Fault | None = None
+
+    @property
+    def how(self) -> How | None:
+        """How it failed, None for a part that did not."""
+        return self.fault.how if self.fault else None
 
     @property
     def figures(self) -> dict[str, float | bool | str]:
         """What is known of it, by name."""
         known = {name: getattr(self, name) for name in self.__dataclass_fields__}
+        known["fault"] = self.fault.code if self.fault else ""
         return {name: value for name, value in known.items() if value not in (None, False, "")}
 
 
@@ -145,7 +151,7 @@ def _capacitor(part: Part, age: int, rng: random.Random) -> Truth:
 
 def failed(true: Truth, part: Part, fault: Fault, rng: random.Random) -> Truth:
     """A part's truth with a fault on top."""
-    marked = replace(true, fault=fault.code)
+    marked = replace(true, fault=fault)
     if fault.how is How.SHORT:
         return replace(marked, short_ohm=rng.uniform(*_BURNT_OHM))
     if fault.how is How.OPEN:

@@ -12,7 +12,7 @@ from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.faults import Fault, named
 from hale_rail.core.simulate.felt import Felt, felt
 from hale_rail.core.simulate.nodal import Network, Resistor
-from hale_rail.core.simulate.outcome import Load, Mode, Outcome
+from hale_rail.core.simulate.outcome import RAW_SHARE, Load, Mode, Outcome
 from hale_rail.core.simulate.powered import Powering
 from hale_rail.core.simulate.truth import fresh
 from hale_rail.core.supply.sheet import TRUNK, Rail, Sheet, Topology
@@ -23,7 +23,6 @@ POWERS = (MAINS, BENCH, OFF)
 _STIFF_OHM, _EMPTY_V = 1.0, 0.01
 #: a supply that ran drains its bulk to this share of the peak before it stops
 _DRAINED = 0.35
-_RAW_SHARE = 1.5
 
 
 @dataclass(frozen=True)
@@ -167,7 +166,7 @@ class Unit:
         if rail is None or self.circuit.true[part.id].short_ohm is not None:
             return 0.0
         if part.role == "raw-filter" and outcome.mode is not Mode.OFF:
-            return _RAW_SHARE * rail.nominal_v
+            return RAW_SHARE * rail.nominal_v
         return state.high_v if state else 0.0
 
     def _drained(self) -> None:

@@ -234,11 +234,8 @@ def add_log(number: str) -> ResponseReturnValue:
 def capture_soak(number: str) -> ResponseReturnValue:
     """Take a row from the meter on the line; the series goes on while its page stands."""
     form = forms.SoakCaptureForm.parsed()
-    rail, every = form.rail.data or "", form.every.data or ""
-    series = soak.series_of(case_of(number), f"{rail}~{every}")
-    if series is None:
-        raise InputError("Seconds between two rows: a whole number, such as 60.", field="every")
-    capturing.capture_soak(store(), number, rail, time.time())
+    series = soak.series_of(form.rail.data or "", form.every.data or "")
+    capturing.capture_soak(store(), number, series.rail, time.time())
     return then(number, soak.STAGE, by=series.code)
 
 

@@ -57,7 +57,9 @@ def _end(number: str, typed: Typed = NOTHING_TYPED, code: int = 200) -> Response
     found = shown.end_page(case_of(number))
     if found is None:
         raise NotFoundError("That is no case of practice.")
-    return render_template("practice/end.html", page=found, typed=typed), code
+    return render_template(
+        "practice/end.html", page=found, typed=typed, told_nothing=shown.told_nothing
+    ), code
 
 
 @blueprint.get("/practice/<number>")
