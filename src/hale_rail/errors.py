@@ -20,7 +20,8 @@ HaleRailError
     ├── LockedError       another program holds the database
     ├── FullError         the disk is full
     ├── ReadOnlyError     the folder or its files may not be written
-    └── CorruptError      the database file is damaged
+    ├── CorruptError      the database file is damaged, cut off or gone
+    └── TakenError        another server serves the folder
 """
 
 from __future__ import annotations
@@ -49,6 +50,7 @@ __all__ = [
     "ReplyError",
     "ServiceError",
     "StoreError",
+    "TakenError",
 ]
 
 
@@ -122,4 +124,8 @@ class ReadOnlyError(StoreError):
 
 
 class CorruptError(StoreError):
-    """The database file is damaged."""
+    """The database file is damaged, cut off or gone; the text names the backup to put back."""
+
+
+class TakenError(StoreError):
+    """Another server serves the data folder."""

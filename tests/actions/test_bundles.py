@@ -61,7 +61,7 @@ def test_every_case_of_the_demo_comes_out_of_another_workshop_as_it_went_in(
         assert found.parts == len(open_case(demo, number).sheet.parts)
     for number, bundle in bundles.items():
         assert told(packed(store, number)) == told(bundle)
-    assert upkeep.problems(store) == []
+    assert upkeep.problems(store.folder) == []
     for report in issued_reports(open_case(store, "LW-003")):
         assert from_json(report.body).number == "LW-003"
 
@@ -149,7 +149,7 @@ def test_any_case_survives_export_and_import(work: list[tuple[Any, ...]], words:
             found = take_in(second, io.BytesIO(bundle))
             assert found.readings == len(bench.file.rows.readings)
             assert told(packed(second, found.case)) == told(bundle)
-            assert upkeep.problems(second) == []
+            assert upkeep.problems(second.folder) == []
 
 
 def remade(bundle: bytes, change: Callable[[dict[str, bytes]], None]) -> bytes:

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import shutil
 import sqlite3
+import warnings
+import zipfile
 from contextlib import closing
 from pathlib import Path
 
@@ -11,6 +14,7 @@ from click.testing import CliRunner, Result
 
 from hale_rail.case.file import open_case
 from hale_rail.cli import main
+from hale_rail.store import tenancy
 from hale_rail.store.database import DATABASE, Store
 
 from ..conftest import Bench
@@ -71,6 +75,109 @@ def test_what_is_no_backup_changes_nothing(
     assert "Traceback" not in refused.output
     assert says in refused.output
     assert open_case(bench.store, bench.number).case.machine == "Test unit"
+
+
+def test_a_whole_backup_carries_the_files_into_a_new_folder(demo: Store, tmp_path: Path) -> None:
+    """One file of the owner's alone; the workshop that comes out of it is whole."""
+    made = run("backup", "--to", tmp_path / "disk", "--data", demo.folder)
+    assert made.exit_code == 0, made.output
+    (file,) = (tmp_path / "disk").iterdir()
+    assert (file.suffix, file.stat().st_mode & 0o777) == (".zip", 0o600)
+    back = run("restore", file, "--data", tmp_path / "new")
+    assert back.exit_code == 0, back.output
+    assert "came along" in back.output
+    assert run("check", "--data", tmp_path / "new").output == "The data folder is whole.\n"
+    assert machine(tmp_path / "new", "LW-014") == machine(demo.folder, "LW-014")
+    assert not list((tmp_path / "new").glob("*.part"))
+
+
+def test_a_daily_backup_brings_its_files_from_beside_it(demo: Store, tmp_path: Path) -> None:
+    copy = demo.backup()
+    assert run("restore", copy, "--data", tmp_path / "new").exit_code == 0
+    assert run("check", "--data", tmp_path / "new").exit_code == 0
+    shutil.copy(copy, tmp_path / "alone.db")
+    alone = run("restore", tmp_path / "alone.db", "--data", tmp_path / "alone")
+    assert "is missing" in alone.output
+    assert run("check", "--data", tmp_path / "alone").exit_code == 1
+
+
+def test_a_damaged_workshop_is_kept_aside_when_its_backup_is_put_back(bench: Bench) -> None:
+    copy = bench.store.backup()
+    bench.store.close()
+    for harm in (b"", b"scribbled over " * 400):
+        bench.store.path.write_bytes(harm)
+        assert run("check", "--data", bench.store.folder).exit_code == 1
+        back = run("restore", copy, "--data", bench.store.folder)
+        assert back.exit_code == 0, back.output
+        kept = Path(back.output.rpartition("before is ")[2].strip())
+        assert kept.read_bytes() == harm
+        assert machine(bench.store.folder, "T-1") == "Test unit"
+
+
+def test_a_folder_that_is_served_is_not_restored_into(bench: Bench) -> None:
+    copy = bench.store.backup()
+    held = tenancy.hold(bench.store.folder, "http://127.0.0.1:5080")
+    refused = run("restore", copy, "--data", bench.store.folder)
+    held.close()
+    assert (refused.exit_code, "served already" in refused.output) == (2, True)
+
+
+def harmed(source: Path, target: Path, how: str) -> Path:
+    """A whole backup with something wrong in it."""
+    with zipfile.ZipFile(source) as old, zipfile.ZipFile(target, "w") as new:
+        for name in old.namelist():
+            data = old.read(name)
+            if how == "photo" and name.endswith(".jpg"):
+                data = data[:-1] + bytes([data[-1] ^ 1])
+            if how == "manifest" and name == "manifest.json":
+                data = b"[1]"
+            if how == "newer" and name == "manifest.json":
+                data = data.replace(b'"schema": 1', b'"schema": 9')
+            if how != "no database" or name != "hale-rail.db":
+                new.writestr(name, data)
+        if how == "outside":
+            new.writestr("../../outside.txt", b"x")
+        if how == "twice":
+            with warnings.catch_warnings(action="ignore"):
+                new.writestr("hale-rail.db", b"x")
+    return target
+
+
+@pytest.mark.parametrize(
+    ("how", "says"),
+    [
+        ("photo", "is not what it was"),
+        ("manifest", "no backup of this program"),
+        ("newer", "newer Hale Rail"),
+        ("no database", "no backup of this program"),
+        ("outside", "no backup of this program"),
+        ("twice", "no backup of this program"),
+        ("short", "damaged"),
+    ],
+)
+def test_a_whole_backup_that_is_not_whole_changes_nothing(
+    demo: Store, tmp_path: Path, how: str, says: str
+) -> None:
+    run("backup", "--to", tmp_path / "disk", "--data", demo.folder)
+    (file,) = (tmp_path / "disk").iterdir()
+    bad = harmed(file, tmp_path / "bad.zip", how)
+    if how == "short":
+        bad.write_bytes(file.read_bytes()[: file.stat().st_size // 2])
+    refused = run("restore", bad, "--data", tmp_path / "new")
+    assert (refused.exit_code, says in refused.output) == (2, True), refused.output
+    assert "Traceback" not in refused.output
+    assert not (tmp_path / "new" / DATABASE).exists()
+
+
+def test_a_check_finds_a_file_that_is_no_longer_what_it_was(demo: Store) -> None:
+    photo = next(p for p in demo.folder.glob("photos/*/*.jpg") if "thumb" not in p.name)
+    record = next(demo.folder.glob("records/*/*.wave"))
+    for path in (photo, record):
+        path.write_bytes(path.read_bytes() + b"x")
+    found = run("check", "--data", demo.folder)
+    assert found.exit_code == 1
+    for path in (photo, record):
+        assert f"{path.relative_to(demo.folder)} is not what it was" in found.output
 
 
 def test_a_check_names_what_is_missing(demo: Store) -> None:

@@ -73,14 +73,14 @@ def test_what_was_measured_against_a_drawing_stays(demo: Store) -> None:
 
 
 def test_files_of_maps_and_drawings_are_missed_too(demo: Store) -> None:
-    assert upkeep.problems(demo) == []
+    assert upkeep.problems(demo.folder) == []
     taken = {row[0] for row in demo.read().execute("SELECT sha256 FROM photo")}
     under = next(p for p in demo.folder.glob("photos/*/*.thumb.jpg")
                  if p.name.partition(".")[0] not in taken)  # fmt: skip
     sheet = next(demo.folder.glob("documents/*/*.pdf"))
     for path in (under, sheet):
         path.unlink()
-    assert upkeep.problems(demo) == [
+    assert upkeep.problems(demo.folder) == [
         f"The photo {under.relative_to(demo.folder)} is missing.",
         f"The drawing {sheet.relative_to(demo.folder)} is missing.",
     ]

@@ -1,74 +1,21 @@
-"""The store: what was acknowledged survives, what is appended stays, what is newer is refused."""
+"""The store: what is appended stays, a writer is told when it is not its turn."""
 
 from __future__ import annotations
 
-import os
-import signal
+import errno
 import sqlite3
-import subprocess
-import sys
-import textwrap
-from pathlib import Path
+import threading
+from typing import NoReturn
 
 import pytest
 
 from hale_rail.actions import readings
 from hale_rail.case.file import open_case
-from hale_rail.errors import (
-    CorruptError,
-    FullError,
-    LockedError,
-    MigrationError,
-    NewerStoreError,
-    OldLayoutError,
-    ReadOnlyError,
-    StoreError,
-)
-from hale_rail.store import database, faults
-from hale_rail.store.database import BACKUPS_KEPT, Store
+from hale_rail.errors import CorruptError, FullError, LockedError, ReadOnlyError, StoreError
+from hale_rail.store import connections, faults, turns
+from hale_rail.store.database import Store
 
 from ..conftest import Bench
-
-WRITER = textwrap.dedent(
-    """
-    import sys
-    from pathlib import Path
-    from hale_rail.actions import decisions
-    from hale_rail.store.database import Store
-    store = Store(Path(sys.argv[1]))
-    for number in range(10_000):
-        decisions.note(store, "T-1", f"note {number}")
-        print(number, flush=True)
-    """
-)
-
-
-def test_a_kill_loses_nothing_that_was_acknowledged(bench: Bench) -> None:
-    """kill −9 while writing, three times; every printed number is in the log, and all is sound."""
-    folder = str(bench.store.folder)
-    for _ in range(3):
-        before = len(notes(bench.store))
-        command = [sys.executable, "-c", WRITER, folder]
-        with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as writer:
-            assert writer.stdout
-            for _ in range(12):
-                acknowledged = int(writer.stdout.readline())
-            os.kill(writer.pid, signal.SIGKILL)
-            acknowledged += len(writer.stdout.read().splitlines())
-        bench.store.close()
-        kept = notes(bench.store)
-        assert len(kept) - before >= acknowledged + 1
-        assert kept[before : before + acknowledged + 1] == [
-            f"note {number}" for number in range(acknowledged + 1)
-        ]
-    check = bench.store.read()
-    assert check.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
-    assert check.execute("PRAGMA foreign_key_check").fetchall() == []
-
-
-def notes(store: Store) -> list[str]:
-    rows = store.read().execute("SELECT text FROM log WHERE kind = 'note' ORDER BY id")
-    return [row["text"] for row in rows]
 
 
 def test_the_connection_is_durable_and_checked(store: Store) -> None:
@@ -145,100 +92,101 @@ def test_a_failed_action_leaves_nothing(store: Store) -> None:
     assert store.read().execute("SELECT count(*) FROM setting").fetchone()[0] == 0
 
 
-def test_a_newer_database_is_refused(store: Store) -> None:
-    with store.write() as connection:
-        connection.execute("INSERT INTO migration VALUES (99, 'later', 'x', 'then')")
-    with pytest.raises(NewerStoreError, match="newer Hale Rail"):
-        Store(store.folder)
-
-
-def test_an_edited_migration_is_noticed(store: Store) -> None:
-    with store.write() as connection:
-        connection.execute("UPDATE migration SET checksum = 'other'")
-    with pytest.raises(MigrationError, match="0001_workshop"):
-        Store(store.folder)
-
-
-def test_a_store_of_the_old_layout_is_refused_and_left_as_it_is(tmp_path: Path) -> None:
-    old = sqlite3.connect(tmp_path / "hale-rail.db")
-    old.execute("CREATE TABLE migration (number INTEGER, name TEXT, checksum TEXT, run_at TEXT)")
-    old.execute("INSERT INTO migration VALUES (1, '0001_first_case.sql', 'x', 'then')")
-    old.commit()
-    with pytest.raises(OldLayoutError, match="another folder"):
-        Store(tmp_path)
-    assert old.execute("SELECT count(*) FROM sqlite_master").fetchone()[0] == 1
-    old.close()
-
-
 @pytest.mark.parametrize(
     ("code", "error", "says"),
     [
-        (sqlite3.SQLITE_BUSY, LockedError, "Close it"),
-        (sqlite3.SQLITE_LOCKED, LockedError, "Save again"),
+        (sqlite3.SQLITE_BUSY, LockedError, "Press again"),
+        (sqlite3.SQLITE_LOCKED, LockedError, "Press again"),
         (sqlite3.SQLITE_FULL, FullError, "Make room"),
+        (sqlite3.SQLITE_IOERR_SHMSIZE, FullError, "Make room"),
         (sqlite3.SQLITE_READONLY, ReadOnlyError, "right"),
         (sqlite3.SQLITE_CANTOPEN, ReadOnlyError, "data folder"),
-        (sqlite3.SQLITE_CORRUPT, CorruptError, "backup"),
-        (sqlite3.SQLITE_NOTADB, CorruptError, "--data"),
+        (sqlite3.SQLITE_CORRUPT, CorruptError, "the remedy"),
+        (sqlite3.SQLITE_NOTADB, CorruptError, "the remedy"),
         (sqlite3.SQLITE_IOERR, StoreError, "disk"),
+        (-errno.ENOSPC, FullError, "Make room"),
+        (-errno.EROFS, ReadOnlyError, "right"),
+        (-errno.EACCES, ReadOnlyError, "right"),
+        (-errno.EMFILE, StoreError, "Close something"),
     ],
 )
-def test_what_the_database_reports_says_what_to_do(
+def test_what_the_database_and_the_system_report_says_what_to_do(
     code: int, error: type[StoreError], says: str
 ) -> None:
-    raised = sqlite3.OperationalError("as it says")
-    raised.sqlite_errorcode = code | (3 << 8)  # an extended code
-    found = faults.translated(raised)
+    """Codes below zero are the system's."""
+    raised: Exception = OSError(-code, "as it says")
+    if code >= 0:
+        raised = sqlite3.OperationalError("as it says")
+        raised.sqlite_errorcode = code if code > 0xFF else code | (3 << 8)  # an extended code
+    found = faults.translated(raised, "the remedy")
     assert type(found) is error
     assert says in str(found)
+    assert faults.translated(ConnectionResetError(errno.ECONNRESET, "gone")) is None
 
 
 def test_a_locked_database_is_said_to_be(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(database, "_BUSY_S", 0.05)
+    monkeypatch.setattr(connections, "BUSY_S", 0.05)
     other = Store(bench.store.folder)
     with bench.store.write(), pytest.raises(LockedError), other.write():
         pass
     other.close()
 
 
-def test_a_failing_migration_rolls_back_whole_after_a_backup(
+def test_a_full_database_keeps_what_was_saved_and_goes_on(bench: Bench) -> None:
+    with bench.store.write() as connection:
+        pages = connection.execute("PRAGMA page_count").fetchone()[0]
+        connection.execute(f"PRAGMA max_page_count = {pages}")
+    with pytest.raises(FullError), bench.store.write() as connection:
+        for _ in range(2000):
+            connection.execute(
+                "INSERT INTO instrument_family VALUES (hex(randomblob(16)), hex(zeroblob(2048)))"
+            )
+    with bench.store.write() as connection:
+        connection.execute("PRAGMA max_page_count = 1000000")
+    bench.make_safe()
+    assert bench.read("F1", "ohms", "0.2")
+
+
+def test_a_line_that_cannot_be_kept_undoes_nothing_that_was_saved(
     bench: Bench, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    real = database._migrations()
-    bad = ("0002_bad.sql", "CREATE TABLE extra (id INTEGER) STRICT; SELECT nonsense;", "sum")
-    monkeypatch.setattr(database, "_migrations", lambda: [*real, bad])
-    with pytest.raises(StoreError):
-        Store(bench.store.folder)
-    tables = bench.store.read().execute("SELECT name FROM sqlite_master WHERE name = 'extra'")
-    assert tables.fetchall() == []
-    assert len(list((bench.store.folder / "backups").iterdir())) == 1
+    bench.make_safe()
+
+    def refuse(_: Store) -> NoReturn:
+        raise FullError("The disk is full.")
+
+    monkeypatch.setattr(Store, "jot", refuse)
+    reading_id = bench.read("F1", "ohms", "0.2")
+    assert bench.file.rows.readings[reading_id].value == 0.2
 
 
-def test_backups_are_whole_and_few(bench: Bench) -> None:
-    for _ in range(BACKUPS_KEPT + 2):
-        last = bench.store.backup()
-    kept = sorted(last.parent.iterdir())
-    assert (len(kept), kept[-1]) == (BACKUPS_KEPT, last)
-    copy = sqlite3.connect(last)
-    assert copy.execute("SELECT number FROM bench_case").fetchall() == [("T-1",)]
-    copy.close()
+def test_who_cannot_write_soon_is_told_and_no_more_wait_than_there_is_room(
+    store: Store, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """While one writes the others wait their moment; beyond the room they are refused at once."""
+    monkeypatch.setattr(turns, "WAIT_S", 0.2)
+    room, told = turns.MOST_WAITING, []
 
+    def write() -> None:
+        try:
+            with store.write():
+                told.append("wrote")
+        except LockedError as error:
+            told.append(str(error))
+        finally:
+            store.close()
 
-def test_a_backup_a_day(bench: Bench) -> None:
-    first = bench.store.backup_if_due()
-    assert first is not None
-    assert bench.store.backup_if_due() is None
-    os.utime(first, (0, 0))
-    assert bench.store.backup_if_due() is not None
-
-
-def test_a_folder_that_cannot_be_used(tmp_path: Path) -> None:
-    (tmp_path / "hale-rail.db").write_bytes(b"this is no database, but it is long enough" * 50)
-    with pytest.raises(CorruptError, match="no database of this program"):
-        Store(tmp_path)
-    (tmp_path / "file").write_text("")
-    with pytest.raises(StoreError):
-        Store(tmp_path / "file" / "data")
+    threads = [threading.Thread(target=write) for _ in range(room + 3)]
+    with store.write():
+        for thread in threads:
+            thread.start()
+        store.read().execute("SELECT count(*) FROM setting").fetchone()  # nobody who reads waits
+        for thread in threads:
+            thread.join()
+    assert len(told) == room + 3
+    assert set(told) == {faults.BUSY}
+    write()
+    assert told[-1] == "wrote"
 
 
 def test_infinite_readings_survive_the_store(bench: Bench) -> None:

@@ -123,7 +123,7 @@ def take_in(store: Store, source: IO[bytes] | Path, look_at: Look) -> Taken:
                 path.unlink(missing_ok=True)
             raise
     refresh_line(open_case(store, given))
-    ledger.refresh(store)
+    ledger.keep_up(store)
     return Taken(given, None if given == number else number, True, **counts)
 
 

@@ -250,7 +250,7 @@ def hand_back(store: Store, number: str, version: int, outcome: str, at: str | N
         if sound and case.unit_type_id is not None:
             ground_records.insert(change.connection, case.id, case.unit_type_id, sound, moment)
             unit_types.count_change(change.connection, case.unit_type_id)
-    ledger.refresh(store)
+    ledger.keep_up(store)
 
 
 def sound_grounds(case: CaseFile) -> list[Sound]:
@@ -283,4 +283,4 @@ def reopen(store: Store, number: str, version: int, at: str | None = None) -> No
             raise NotFoundError(f"{number} is on the bench already.")
         change.log("reopened", "Back on the bench")
         cases.close(change.connection, case.id, None, None)
-    ledger.refresh(store)
+    ledger.keep_up(store)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -43,6 +44,7 @@ from hale_rail.core.record.ledger import (
 )
 from hale_rail.core.record.lifetimes import fit
 from hale_rail.core.supply.sheet import TOPOLOGIES
+from hale_rail.errors import StoreError
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.formats.lifetimes_csv import lifetimes_json
 from hale_rail.store import ledger as rows
@@ -188,6 +190,12 @@ def refresh(store: Store) -> Priors:
             "faults": found.faults,
         })  # fmt: skip
     return found
+
+
+def keep_up(store: Store) -> None:
+    """Refresh after a commit, which stands whether or not this can be kept now."""
+    with suppress(StoreError):
+        refresh(store)
 
 
 def _lives(told: Sequence[Any]) -> tuple[Life, ...]:

@@ -66,19 +66,30 @@ def serve(port: int, host: str, data: Path | None) -> None:
 
 
 @main.command()
+@click.option(
+    "--to",
+    type=click.Path(file_okay=False, path_type=Path),
+    help="Folder for one file with the whole workshop: database, photos, records, documents.",
+)
 @_data
-def backup(data: Path | None) -> None:
-    """Copy the database into the data folder's backups; the last ten are kept."""
+def backup(to: Path | None, data: Path | None) -> None:
+    """Back the workshop up.
+
+    Without --to the database is copied into the data folder's own backups, as is done daily.
+    """
     from hale_rail.cli.keeping import back_up
 
-    click.echo(run(lambda: back_up(data)))
+    click.echo(run(lambda: back_up(data, to)))
 
 
 @main.command()
 @click.argument("file", type=click.Path(path_type=Path))
 @_data
 def restore(file: Path, data: Path | None) -> None:
-    """Put a backup in place of the database. Stop the server first; photos stay as they are."""
+    """Put a backup, of either kind, into a new folder or in place of what is there.
+
+    Stop the server first. What is there is backed up before; photos are added to, never removed.
+    """
     from hale_rail.cli.keeping import put_back
 
     click.echo(run(lambda: put_back(file, data)))

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+from contextlib import suppress
 from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.parts.looks import BY_CODE, SOUND
+from hale_rail.errors import StoreError
 from hale_rail.stages.next_step import bench_line
 from hale_rail.store import bench_lines, cases
 from hale_rail.store.bench_lines import BenchLine
@@ -61,9 +63,12 @@ def _findings(word: str) -> list[str]:
 
 
 def refresh_line(case: CaseFile) -> BenchLine:
-    """Compute a case's line and keep it; outside any transaction that changes the case."""
+    """Compute a case's line and keep it; outside any transaction that changes the case.
+
+    Where it cannot be kept, what was saved before is saved all the same: who looks makes it anew.
+    """
     line = bench_line(case)
-    with case.store.jot() as connection:
+    with suppress(StoreError), case.store.jot() as connection:
         bench_lines.put(connection, case.case.id, case.case.revision, line)
     return line
 

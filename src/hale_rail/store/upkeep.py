@@ -2,78 +2,186 @@
 
 from __future__ import annotations
 
+import contextlib
+import os
 import shutil
 import sqlite3
-import tempfile
+from collections.abc import Iterator
 from contextlib import closing
+from dataclasses import dataclass
 from pathlib import Path
 
-from hale_rail.errors import StoreError
-from hale_rail.store import documents, photos, waves
+from hale_rail.errors import CorruptError, StoreError
+from hale_rail.store import backup_files, documents, opening, photos, tenancy, waves, whole
+from hale_rail.store.connections import Connection, connect, connect_to_read
 from hale_rail.store.database import DATABASE, Store
+from hale_rail.store.faults import translated
+from hale_rail.store.kept_files import partial_of, private_folder, settle
+from hale_rail.store.migrating import damage, open_copy
 
-_MOST_TOLD = 20
+_PHOTOS = (
+    "SELECT sha256 FROM photo UNION"
+    " SELECT json_extract(body, '$.picture.sha256') FROM board_map"
+    " WHERE json_extract(body, '$.picture.sha256') <> ''"
+)
 
 
-def problems(store: Store) -> list[str]:
-    """What is wrong with a data folder, in sentences; empty when it is whole."""
-    found = damage(store)
-    kept = (
-        "SELECT sha256 FROM photo UNION"
-        " SELECT json_extract(body, '$.picture.sha256') FROM board_map"
-        " WHERE json_extract(body, '$.picture.sha256') <> ''"
-    )
-    for row in store.read().execute(kept):
+@dataclass(frozen=True)
+class Restored:
+    """What was put back. `before`: where what stood there is kept now, None where nothing stood;
+    `files`: how many photos, records and documents came along; `lacking`: sentences on those that
+    the database names and nobody has."""
+
+    before: Path | None
+    files: int
+    lacking: tuple[str, ...]
+
+
+def problems(folder: Path) -> list[str]:
+    """What is wrong with a data folder, in sentences; empty when it is whole. Changes nothing."""
+    path = folder / DATABASE
+    try:
+        opening.look(path)
+        with closing(connect_to_read(path)) as connection:
+            return [*damage(connection), *_lacking(connection, folder)]
+    except CorruptError as error:
+        return [str(error)]
+
+
+def _lacking(connection: Connection, folder: Path) -> list[str]:
+    """Files that the database names and the folder has not, or not as they were kept."""
+    found = []
+    for what, sha256, path, is_named_by_hash in _named(connection, folder):
+        shown = path.relative_to(folder)
+        if not path.exists():
+            found.append(f"The {what} {shown} is missing.")
+        elif is_named_by_hash:
+            with path.open("rb") as file:
+                if whole.hash_of(file)[0] != sha256:
+                    found.append(f"The {what} {shown} is not what it was when it was kept.")
+    return found
+
+
+def _named(connection: Connection, folder: Path) -> Iterator[tuple[str, str, Path, bool]]:
+    """What a file is, a hash, where it lies, and whether the hash is of its own bytes."""
+    for (sha256,) in _rows(connection, _PHOTOS):
         for is_thumb in (False, True):
-            path = photos.path_of(store.folder, row["sha256"], thumb=is_thumb)
-            if not path.exists():
-                found.append(f"The photo {path.relative_to(store.folder)} is missing.")
-    for row in store.read().execute("SELECT DISTINCT sha256, media_type FROM document"):
-        path = documents.path_of(store.folder, row["sha256"], row["media_type"])
-        if not path.exists():
-            found.append(f"The drawing {path.relative_to(store.folder)} is missing.")
-    for row in store.read().execute("SELECT DISTINCT sha256 FROM wave_record"):
-        path = waves.path_of(store.folder, row["sha256"])
-        if not path.exists():
-            found.append(f"The wave record {path.relative_to(store.folder)} is missing.")
-    return found
+            path = photos.path_of(folder, sha256, thumb=is_thumb)
+            yield "photo", sha256, path, not is_thumb
+    for sha256, kind in _rows(connection, "SELECT DISTINCT sha256, media_type FROM document"):
+        yield "drawing", sha256, documents.path_of(folder, sha256, kind), True
+    for (sha256,) in _rows(connection, "SELECT DISTINCT sha256 FROM wave_record"):
+        yield "wave record", sha256, waves.path_of(folder, sha256), True
 
 
-def damage(store: Store) -> list[str]:
-    """What is wrong within the database itself, in sentences."""
-    connection = store.read()
-    found = [
-        f"The database is damaged: {row[0]}."
-        for row in connection.execute(f"PRAGMA integrity_check({_MOST_TOLD})")
-        if row[0] != "ok"
-    ]
-    found += [
-        f"A row of {row[0]} names one of {row[2]} that is not there."
-        for row in connection.execute("PRAGMA foreign_key_check").fetchmany(_MOST_TOLD)
-    ]
-    return found
+def _rows(connection: Connection, query: str) -> list[sqlite3.Row]:
+    """The rows of a table that an older workshop may not have yet."""
+    try:
+        return connection.execute(query).fetchall()
+    except sqlite3.OperationalError:
+        return []
 
 
-def restore(folder: Path, source: Path) -> Path:
-    """Put a backup in place of a folder's database; returns the backup made of what stood there.
+def back_up_whole(store: Store, target: Path) -> Path:
+    """The whole workshop as one file in a folder; returns the file. Raises StoreError."""
+    private_folder(store.folder / backup_files.FOLDER)
+    copy = partial_of(store.folder / backup_files.FOLDER / DATABASE)
+    try:
+        open_copy(store.path, copy)
+        return whole.write_whole(store.folder, copy, target)
+    finally:
+        copy.unlink(missing_ok=True)
 
-    The backup is opened as a copy first, brought up to date and checked. Raises StoreError for a
-    file that is none of ours or damaged; nothing was changed then.
+
+def restore(folder: Path, source: Path) -> Restored:
+    """Put a backup in place of a folder's workshop, which is backed up first.
+
+    The backup is opened as a copy, brought up to date and checked before anything is touched.
+    Photos, records and documents come from a whole backup, or from beside the backup where it lies
+    in a workshop's own folder. Raises StoreError for a file that is none of ours or damaged, and
+    TakenError while a server serves the folder; nothing was changed then.
     """
     if not source.is_file():
         raise StoreError(f"There is no file {source}.")
-    with tempfile.TemporaryDirectory(prefix="hale-rail-") as place:
-        shutil.copyfile(source, Path(place) / DATABASE)
-        copy = Store(Path(place))
-        with closing(copy):
-            if damage(copy):
-                raise StoreError(f"{source} is damaged; nothing was changed. Try an older backup.")
-        store = Store(folder)
-        with closing(store):
+    with tenancy.hold(folder, "a restore"), _trial_folder(folder) as trial:
+        beside = _unpacked(source, trial)
+        with closing(Store(trial)) as copy:
+            if found := damage(copy.read()):
+                text = f"{source} is damaged: {found[0]} Nothing was changed. Try an older backup."
+                raise StoreError(text)
+        files = _take_files(beside, folder)
+        before = _put_in_place(trial / DATABASE, folder)
+        with closing(connect_to_read(folder / DATABASE)) as connection:
+            return Restored(before, files, tuple(_lacking(connection, folder)))
+
+
+@contextlib.contextmanager
+def _trial_folder(folder: Path) -> Iterator[Path]:
+    """A place on the same disk, thrown away again."""
+    place = partial_of(folder / "restore")
+    try:
+        private_folder(place)
+        yield place
+    except OSError as error:
+        raise translated(error) or error from error
+    finally:
+        shutil.rmtree(place, ignore_errors=True)
+
+
+def _unpacked(source: Path, trial: Path) -> Path:
+    """Put a backup's database into the trial folder; returns the folder that has its files."""
+    with source.open("rb") as file:
+        is_whole = file.read(4) == b"PK\x03\x04"
+    if is_whole:
+        whole.take_out(source, trial)
+        return trial
+    shutil.copyfile(source, trial / DATABASE)
+    return source.absolute().parent.parent if source.parent.name == backup_files.FOLDER else trial
+
+
+def _take_files(beside: Path, folder: Path) -> int:
+    """Copy the files that a folder lacks; returns how many. They are named by their hash, so that
+    none takes the place of another."""
+    if beside == folder:
+        return 0
+    count = 0
+    for name, path in whole.kept_files(beside):
+        target = folder / name
+        if not target.exists():
+            private_folder(target.parent)
+            partial = partial_of(target)
+            shutil.copyfile(path, partial)
+            partial.chmod(0o600)
+            partial.replace(target)
+            count += 1
+    return count
+
+
+def _put_in_place(good: Path, folder: Path) -> Path | None:
+    """Make a sound database the folder's own; returns where the one before is kept."""
+    path = folder / DATABASE
+    if not path.exists():
+        os.link(good, path)
+        settle(path)
+        return None
+    try:
+        with closing(Store(folder)) as store:
             before = store.backup()
-        with (
-            closing(sqlite3.connect(Path(place) / DATABASE)) as good,
-            closing(sqlite3.connect(folder / DATABASE)) as live,
-        ):
-            good.backup(live)
+    except CorruptError:
+        before = _move_aside(path)
+        os.link(good, path)
+        settle(path)
+        return before
+    with closing(connect(good)) as source, closing(connect(path)) as live:
+        source.backup(live)
     return before
+
+
+def _move_aside(path: Path) -> Path:
+    """Keep a damaged database and its log among the backups, as it is."""
+    private_folder(path.parent / backup_files.FOLDER)
+    kept = backup_files.new_name(path.parent, is_doubtful=True).with_suffix(".damaged")
+    for ending in ("-wal", "-shm", ""):
+        with contextlib.suppress(FileNotFoundError):
+            path.with_name(path.name + ending).replace(kept.with_name(kept.name + ending))
+    return kept

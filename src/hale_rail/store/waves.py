@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import os
 import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -18,6 +17,7 @@ import numpy as np
 
 from hale_rail.core.targets import Target
 from hale_rail.store.ids import new_uuid
+from hale_rail.store.kept_files import writing
 from hale_rail.store.readings import target_id
 
 FOLDER = "records"
@@ -52,22 +52,12 @@ def path_of(folder: Path, sha256: str) -> Path:
 
 def put_file(folder: Path, source: IO[bytes]) -> str:
     """Write an original to disk for good; returns the hash that names it."""
-    place = folder / FOLDER
-    place.mkdir(parents=True, exist_ok=True)
-    partial = place / f"{new_uuid()}.part"
     found = hashlib.sha256()
-    try:
-        with partial.open("wb") as file:
-            while chunk := source.read(_CHUNK):
-                found.update(chunk)
-                file.write(chunk)
-            file.flush()
-            os.fsync(file.fileno())
-        target = path_of(folder, found.hexdigest())
-        target.parent.mkdir(exist_ok=True)
-        partial.replace(target)
-    finally:
-        partial.unlink(missing_ok=True)
+    with writing(folder / FOLDER / "incoming") as made:
+        while chunk := source.read(_CHUNK):
+            found.update(chunk)
+            made.file.write(chunk)
+        made.target = path_of(folder, found.hexdigest())
     return found.hexdigest()
 
 
@@ -81,11 +71,9 @@ def drop_unused(connection: sqlite3.Connection, folder: Path, sha256: str) -> No
 def put_arrays(folder: Path, key: str, arrays: Mapping[str, Any]) -> None:
     """Keep what follows from a record under a key of its own; each array can be read in parts."""
     place = _arrays(folder, key)
-    place.mkdir(parents=True, exist_ok=True)
     for name, array in arrays.items():
-        partial = place / f"{name}.{new_uuid()}.part.npy"
-        np.save(partial, np.asarray(array), allow_pickle=False)
-        partial.replace(place / f"{name}.npy")
+        with writing(place / f"{name}.npy") as made:
+            np.save(made.file, np.asarray(array), allow_pickle=False)
     (place / "whole").touch()
 
 

@@ -1,0 +1,87 @@
+"""Backups of the database: made with SQLite's backup interface, judged, and rotated by age."""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+from contextlib import closing
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from hale_rail.errors import CorruptError
+from hale_rail.store import backup_files
+from hale_rail.store.connections import Connection, connect_to_read
+from hale_rail.store.kept_files import partial_of, private_folder, settle
+from hale_rail.store.migrating import damage, open_copy
+
+_DAY = timedelta(days=1)
+#: a backup that holds less than this share of the one before is doubtful
+_LEAST_SHARE = 0.5
+#: of so few entries none is missed
+_FEW = 10
+
+
+def back_up(path: Path) -> Path:
+    """Copy the database into `backups/`; returns the copy, which is named doubtful where it is.
+
+    A doubtful one takes no good one's place. Raises CorruptError for a database that is damaged,
+    whose copy is kept as doubtful, and StoreError for a disk at fault.
+    """
+    folder = path.parent
+    private_folder(folder / backup_files.FOLDER)
+    partial = partial_of(backup_files.new_name(folder))
+    try:
+        open_copy(path, partial)
+        found = _damage_of(partial)
+        is_doubtful = bool(found) or _is_less(partial, backup_files.newest_good(folder))
+        target = backup_files.new_name(folder, is_doubtful=is_doubtful)
+        _put(partial, target)
+    finally:
+        for left in partial.parent.glob(f"{partial.name}*"):
+            left.unlink(missing_ok=True)
+    backup_files.rotate(folder, is_doubtful=is_doubtful)
+    if found:
+        raise CorruptError(f"{found[0]} {backup_files.remedy(folder)}")
+    return target
+
+
+def _put(partial: Path, target: Path) -> None:
+    with partial.open("rb") as file:
+        os.fsync(file.fileno())
+    partial.replace(target)
+    settle(target)
+
+
+def is_due(folder: Path) -> bool:
+    """True when the newest good backup is a day old, or there is none."""
+    newest = backup_files.newest_good(folder)
+    at = backup_files.moment(newest) if newest else None
+    return at is None or abs(datetime.now(UTC) - at) >= _DAY
+
+
+def _damage_of(copy: Path) -> list[str]:
+    with closing(connect_to_read(copy)) as connection:
+        try:
+            return damage(connection)
+        except (sqlite3.Error, CorruptError) as error:
+            return [f"The database is damaged: {error}."]
+
+
+def _is_less(copy: Path, before: Path | None) -> bool:
+    """True for a copy that holds far less than the newest good one: entries are never removed."""
+    if before is None:
+        return False
+    then = _entries(before)
+    return then > _FEW and _entries(copy) < then * _LEAST_SHARE
+
+
+def _entries(path: Path) -> int:
+    with closing(connect_to_read(path)) as connection:
+        return _counted(connection)
+
+
+def _counted(connection: Connection) -> int:
+    try:
+        return int(connection.execute("SELECT count(*) FROM log").fetchone()[0])
+    except (sqlite3.Error, CorruptError):
+        return 0
