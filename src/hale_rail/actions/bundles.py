@@ -60,12 +60,12 @@ def export(store: Store, number: str, target: IO[bytes]) -> None:
         "judged": judged(case),
         "tables": tables,
     }
-    log = [(entry.at, entry.kind, entry.text) for entry in entries(case)]
+    log = [(entry.at, entry.kind, entry.text, entry.bench) for entry in entries(case)]
     texts = {
         CASE: json.dumps(told, ensure_ascii=False, indent=1, sort_keys=True, allow_nan=False),
         "readings.csv": write_readings(reading_rows(case)),
         "unit.json": write_unit(case.sheet),
-        "log.csv": table_text(("at", "kind", "text"), log),
+        "log.csv": table_text(("at", "kind", "text", "bench"), log),
     }
     kept = _files(store.folder, tables)
     missing = [path for path, place in kept.items() if not place.exists()]

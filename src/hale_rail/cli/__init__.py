@@ -56,13 +56,45 @@ def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
 
 @main.command()
 @_port
-@click.option("--host", default="127.0.0.1", show_default=True, help="Address to serve on.")
+@click.option(
+    "--host",
+    default="127.0.0.1",
+    show_default=True,
+    help="Address to serve on; any but this machine's own needs a passphrase.",
+)
+@click.option(
+    "--name",
+    "names",
+    multiple=True,
+    metavar="NAME",
+    help="Another name under which this machine is asked; may be given again.",
+)
+@click.option("--behind-tls", is_flag=True, help="A server with TLS on this machine is before it.")
 @_data
-def serve(port: int, host: str, data: Path | None) -> None:
-    """Serve your own workshop's data."""
+def serve(
+    port: int, host: str, names: tuple[str, ...], behind_tls: bool, data: Path | None
+) -> None:
+    """Serve your own workshop's data, on this machine or to the workshop's network."""
+    from hale_rail.cli.serving import Served
     from hale_rail.cli.serving import serve as run_serve
 
-    run(lambda: run_serve(port, host, data))
+    run(lambda: run_serve(Served(port, host, names, behind_tls), data))
+
+
+@main.command()
+@click.option("--remove", is_flag=True, help="Ask for none any more.")
+@_data
+def passphrase(remove: bool, data: Path | None) -> None:
+    """Set the passphrase that other benches sign in with; it is asked for, or read from a pipe."""
+    from hale_rail.cli.serving import set_passphrase
+
+    click.echo(run(lambda: set_passphrase(data, None if remove else _asked_phrase())))
+
+
+def _asked_phrase() -> str:
+    if not sys.stdin.isatty():
+        return sys.stdin.readline().rstrip("\r\n")
+    return str(click.prompt("Passphrase", hide_input=True, confirmation_prompt="Once more"))
 
 
 @main.command()

@@ -2,30 +2,111 @@
 
 from __future__ import annotations
 
+import logging
 import socket
 import threading
+import time
+from contextlib import closing
+from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 import platformdirs
 
 from hale_rail.errors import StoreError
+from hale_rail.store import passphrase, tenancy
 from hale_rail.store.database import Store
+from hale_rail.store.kept_files import private_folder
 
-LOCAL_HOSTS = ("127.0.0.1", "localhost", "::1")
+if TYPE_CHECKING:
+    from hale_rail.web.door.names import Names
+
 _APP = "hale-rail"
+#: more than may wait to write, so that somebody who reads is always answered
+_THREADS = 16
+#: idle ones starve nobody; one that asks nothing for so many seconds is closed
+_MOST_CONNECTIONS = 1000
+_IDLE_S = 30
+_DAILY_LOOK_S = 600.0
+_LOG = logging.getLogger("hale_rail")
 
 
-def serve(port: int, host: str, data: Path | None) -> None:
-    """Serve the workshop's own data folder."""
-    if host not in LOCAL_HOSTS:
+@dataclass(frozen=True)
+class Served:
+    """Where and how a folder is served. `names`: what else this machine is called; `is_behind_tls`:
+    a server with TLS on this machine stands before this one."""
+
+    port: int
+    host: str = "127.0.0.1"
+    names: tuple[str, ...] = ()
+    is_behind_tls: bool = False
+
+
+def serve(how: Served, data: Path | None) -> None:
+    """Serve the workshop's own data folder; raises StoreError where that would be unsafe."""
+    from hale_rail.web.door.names import Names
+
+    folder = own_folder(data)
+    known = Names(how.host, _called(how))
+    if not (known.is_local or passphrase.is_set(folder)):
         raise StoreError(
-            f"{host} would open the bench to the network, which this version does not protect: "
-            "serve on 127.0.0.1."
+            f"{_shown(how)} opens the workshop to the network: set a passphrase first, with "
+            "`hale-rail passphrase`, or serve on 127.0.0.1."
         )
-    store = Store(own_folder(data))
-    store.backup_if_due()
-    _run(store, host, port)
+    with closing(tenancy.hold(folder, _shown(how))):
+        store = Store(folder)
+        _keep_daily(store)
+        if not (known.is_local or how.is_behind_tls):
+            click.echo(_PLAIN)
+        _run(store, how, known)
+
+
+_PLAIN = (
+    "Over plain HTTP whoever shares this network can read along, the passphrase too. The README "
+    "says how to put TLS in front (--behind-tls)."
+)
+
+
+def _called(how: Served) -> tuple[str, ...]:
+    """The names that were given; served to a network, this machine's own as well."""
+    from hale_rail.web.door.names import LOCAL
+
+    given = tuple(name.lower() for name in how.names)
+    if how.host in LOCAL:
+        return given
+    own = socket.gethostname().lower()
+    return (*given, own, f"{own}.local")
+
+
+def _shown(how: Served) -> str:
+    host = f"[{how.host}]" if ":" in how.host else how.host
+    return f"http://{host}:{how.port}"
+
+
+def set_passphrase(data: Path | None, phrase: str | None) -> str:
+    """Set the passphrase, or take it away (None); returns what to print. Raises HaleRailError."""
+    folder = own_folder(data)
+    if phrase is None:
+        passphrase.remove(folder)
+        return f"{folder} asks for no passphrase any more: it is served on this machine only."
+    private_folder(folder)
+    passphrase.put(folder, phrase)
+    return f"{folder} asks for this passphrase from now on; who was signed in signs in again."
+
+
+def _keep_daily(store: Store) -> None:
+    """Back up when a day has gone, now and for as long as the server runs."""
+
+    def look() -> None:
+        while True:
+            try:
+                store.backup_if_due()
+            except StoreError as error:
+                _LOG.error("No backup was made: %s", error)
+            time.sleep(_DAILY_LOOK_S)
+
+    threading.Thread(target=look, name="backups", daemon=True).start()
 
 
 def own_folder(data: Path | None) -> Path:
@@ -44,14 +125,16 @@ def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
     from hale_rail.demo.sourcing import point_to_service
 
     folder = data or Path(platformdirs.user_data_dir(f"{_APP}-demo", appauthor=False))
-    store = ensure_demo(folder, reset=reset)
-    base = serve_vendors(vendor_port)
-    point_to_service(store, base)
-    click.echo(f"Stand-in vendors answer at {base}")
-    with Instruments(instruments.unit()) as served:
-        instruments.point_to(store, served.ports)
-        click.echo("Simulated instruments stand at LW-014: Workshop, Instruments")
-        _run(store, "127.0.0.1", port)
+    how = Served(port)
+    with closing(tenancy.hold(folder, _shown(how))):
+        store = ensure_demo(folder, reset=reset)
+        base = serve_vendors(vendor_port)
+        point_to_service(store, base)
+        click.echo(f"Stand-in vendors answer at {base}")
+        with Instruments(instruments.unit()) as served:
+            instruments.point_to(store, served.ports)
+            click.echo("Simulated instruments stand at LW-014: Workshop, Instruments")
+            _run(store, how)
 
 
 def serve_vendors(port: int) -> str:
@@ -70,19 +153,34 @@ def serve_vendors(port: int) -> str:
     return f"http://127.0.0.1:{server.effective_port}"
 
 
-def _run(store: Store, host: str, port: int) -> None:
+def _run(store: Store, how: Served, names: Names | None = None) -> None:
     from waitress import serve as waitress_serve
 
-    from hale_rail.web import create_app
+    from hale_rail.web import MAX_WAVE, create_app
 
-    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
+    with socket.socket(socket.AF_INET6 if ":" in how.host else socket.AF_INET) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind((host, port))
+            probe.bind((how.host, how.port))
         except OSError as error:
             raise StoreError(
-                f"Port {port} on {host} is taken or not allowed ({error.strerror}). "
+                f"Port {how.port} on {how.host} is taken or not allowed ({error.strerror}). "
                 "Choose another with --port."
             ) from error
-    click.echo(f"Hale Rail serves {store.folder} at http://{host}:{port} (Ctrl+C ends it)")
-    waitress_serve(create_app(store), host=host, port=port, threads=4, ident=None)
+    click.echo(f"Hale Rail serves {store.folder} at {_shown(how)} (Ctrl+C ends it)")
+    before = {"trusted_proxy": "127.0.0.1", "trusted_proxy_count": 1,
+              "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
+              "clear_untrusted_proxy_headers": True}  # fmt: skip
+    waitress_serve(
+        create_app(store, names=names, is_behind_tls=how.is_behind_tls),
+        host=how.host,
+        port=how.port,
+        threads=_THREADS,
+        ident=None,
+        connection_limit=_MOST_CONNECTIONS,
+        channel_timeout=_IDLE_S,
+        cleanup_interval=_IDLE_S // 3,
+        asyncore_use_poll=True,
+        max_request_body_size=MAX_WAVE,
+        **(before if how.is_behind_tls else {}),
+    )

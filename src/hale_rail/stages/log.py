@@ -1,13 +1,16 @@
-"""The log: everything that was done, newest first."""
+"""The log: everything that was done, newest first, a page at a time."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile
-from hale_rail.case.history import entries
 from hale_rail.stages.stage import Asked, Stage, StageState, Status
+from hale_rail.store import log
 from hale_rail.store.log import Entry
+
+PAGE = 60
+_MOST_DIGITS = 15
 
 
 @dataclass(frozen=True)
@@ -21,9 +24,14 @@ class LogLine:
 
 @dataclass(frozen=True)
 class LogPage:
-    """The entries, newest first."""
+    """Some entries, newest first, of how many; `older`: what asks for those before them, "" for
+    none; `is_first`: nothing newer was left out; `has_benches`: some say which bench made them."""
 
     lines: tuple[LogLine, ...]
+    total: int
+    older: str
+    is_first: bool
+    has_benches: bool
 
 
 def state(_: CaseFile) -> StageState:
@@ -31,9 +39,12 @@ def state(_: CaseFile) -> StageState:
     return StageState(Status.OPEN, "")
 
 
-def page(case: CaseFile, _: Asked) -> LogPage:
-    """Every entry; standing readings can be struck out from here."""
-    aside = case.rows.aside
+def page(case: CaseFile, asked: Asked) -> LogPage:
+    """The newest entries, or those before one; standing readings can be struck out from here."""
+    before = int(asked.by) if asked.by.isdecimal() and len(asked.by) <= _MOST_DIGITS else 0
+    aside, connection = case.rows.aside, case.store.read()
+    found = log.page_of(connection, case.case.id, PAGE + 1, before)
+    shown = found[:PAGE]
     return LogPage(
         tuple(
             LogLine(
@@ -41,8 +52,12 @@ def page(case: CaseFile, _: Asked) -> LogPage:
                 entry.reading_id in aside,
                 entry.reading_id is not None and entry.reading_id not in aside,
             )
-            for entry in reversed(entries(case))
-        )
+            for entry in shown
+        ),
+        log.count(connection, case.case.id),
+        str(shown[-1].id) if len(found) > PAGE else "",
+        not before,
+        any(entry.bench for entry in shown),
     )
 
 

@@ -3,36 +3,76 @@
 from __future__ import annotations
 
 import sqlite3
+from contextvars import ContextVar
 from dataclasses import dataclass
 
 from hale_rail.store.ids import new_uuid
 
+#: the bench whose hand makes the entries of this thread: the name of a person or a place
+BENCH: ContextVar[str] = ContextVar("bench", default="")
+LONGEST_BENCH = 40
+
 
 @dataclass(frozen=True)
 class Entry:
-    """One entry of a case's log; `reading_id` where it is about a reading."""
+    """One entry of a case's log; `reading_id` where it is about a reading, `bench` who made it."""
 
     id: int
     at: str
     kind: str
     text: str
     reading_id: int | None
+    bench: str
+
+
+_ENTRIES = (
+    "SELECT l.id, l.at, l.kind, l.text, r.id AS reading_id, l.bench FROM log AS l"
+    " LEFT JOIN reading AS r ON r.log_id = l.id"
+)
 
 
 def append(connection: sqlite3.Connection, case_id: int, at: str, kind: str, text: str) -> int:
     """Add an entry; returns its id, to which what was done refers."""
     cursor = connection.execute(
-        "INSERT INTO log (uuid, case_id, at, kind, text) VALUES (?, ?, ?, ?, ?)",
-        (new_uuid(), case_id, at, kind, text),
+        "INSERT INTO log (uuid, case_id, at, kind, text, bench) VALUES (?, ?, ?, ?, ?, ?)",
+        (new_uuid(), case_id, at, kind, text, BENCH.get()),
     )
     return cursor.lastrowid or 0
 
 
 def of_case(connection: sqlite3.Connection, case_id: int) -> list[Entry]:
     """Every entry, oldest first."""
+    rows = connection.execute(f"{_ENTRIES} WHERE l.case_id = ? ORDER BY l.id", (case_id,))
+    return [Entry(*row) for row in rows]
+
+
+def page_of(
+    connection: sqlite3.Connection, case_id: int, most: int, before: int = 0
+) -> list[Entry]:
+    """The newest entries, newest first, at most so many; older than `before` if given."""
     rows = connection.execute(
-        "SELECT l.id, l.at, l.kind, l.text, r.id AS reading_id FROM log AS l"
-        " LEFT JOIN reading AS r ON r.log_id = l.id WHERE l.case_id = ? ORDER BY l.id",
-        (case_id,),
+        f"{_ENTRIES} WHERE l.case_id = ? AND (? = 0 OR l.id < ?) ORDER BY l.id DESC LIMIT ?",
+        (case_id, before, before, most),
     )
     return [Entry(*row) for row in rows]
+
+
+def count(connection: sqlite3.Connection, case_id: int) -> int:
+    """How many entries a case has."""
+    row = connection.execute("SELECT count(*) FROM log WHERE case_id = ?", (case_id,)).fetchone()
+    return int(row[0])
+
+
+def after(connection: sqlite3.Connection, case_id: int, entry_id: int, most: int) -> list[Entry]:
+    """Entries newer than one, oldest first, at most so many."""
+    rows = connection.execute(
+        f"{_ENTRIES} WHERE l.case_id = ? AND l.id > ? ORDER BY l.id LIMIT ?",
+        (case_id, entry_id, most),
+    )
+    return [Entry(*row) for row in rows]
+
+
+def newest(connection: sqlite3.Connection, case_id: int) -> int:
+    """The id of a case's newest entry, 0 where there is none."""
+    row = connection.execute("SELECT max(id) FROM log WHERE case_id = ?", (case_id,)).fetchone()
+    return row[0] or 0

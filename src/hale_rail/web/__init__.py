@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import secrets
-from functools import lru_cache
 from pathlib import Path
-from urllib.parse import urlsplit
 
-from flask import Flask, Response, abort, request
+from flask import Flask, Response, abort, current_app, redirect, request
+from flask.typing import ResponseReturnValue
+from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from hale_rail.store.database import Store
-from hale_rail.web import errors, template_tools
+from hale_rail.store.kept_files import write_for_good
+from hale_rail.web import addresses, assets, errors, template_tools
 from hale_rail.web import screens as shown
-from hale_rail.web.screens import style
+from hale_rail.web.door import guests
+from hale_rail.web.door.names import Names
+from hale_rail.web.screens import door, style
 
 MAX_BODY = 512 * 1024
 #: a round's photos in one upload; each is limited by itself too
@@ -31,12 +34,19 @@ _LISTS = (
 _WHOLE = ("ripple.wave", "files.from_bundle")
 _LARGE = ("look.photo", "map.map-photo", "map.map-file", "map.draw", "drawings.drawing")
 _KEY_BYTES = 32
-#: names this machine answers to: a page elsewhere cannot pose as the bench under a name of its own
-_HOSTS = (None, "localhost", "127.0.0.1", "::1")
+#: the cookie's own age; a sign-in ends before it
+_COOKIE_S = 30 * 86_400
+#: what anybody may ask for: the door, what it is drawn with, and whether the server lives
+_OPEN = ("assets.file", "door.sign_in", "door.let_in", "bench.healthz", None)
+_COMPRESSED = [
+    "text/html", "text/css", "text/javascript", "application/javascript", "application/json",
+    "image/svg+xml", "application/manifest+json", "text/csv", "text/plain",
+]  # fmt: skip
+_BROTLI_LEVEL, _GZIP_LEVEL = 4, 5
 _POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
-    "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
-    "frame-ancestors 'none'"
+    "font-src 'self'; connect-src 'self'; manifest-src 'self'; form-action 'self'; "
+    "base-uri 'none'; frame-ancestors 'none'"
 )
 _HEADERS = {
     "Content-Security-Policy": _POLICY,
@@ -47,48 +57,75 @@ _HEADERS = {
 }
 
 
-def create_app(store: Store, *, with_style_page: bool = False, testing: bool = False) -> Flask:
-    """The application over one data folder."""
-    app = Flask(__name__)
+def create_app(
+    store: Store,
+    *,
+    names: Names | None = None,
+    is_behind_tls: bool = False,
+    with_style_page: bool = False,
+    testing: bool = False,
+) -> Flask:
+    """The application over one data folder.
+
+    `names`: what requests may call this machine, its local ones where none are given;
+    `is_behind_tls`: a server with TLS stands before this one, so cookies go over it alone.
+    """
+    app = Flask(__name__, static_folder=None)
     app.config.update(
         SECRET_KEY=_secret(store.folder),
         STORE=store,
+        NAMES=names or Names(),
         TESTING=testing,
         MAX_CONTENT_LENGTH=MAX_BODY,
         MAX_FORM_MEMORY_SIZE=MAX_BODY,
+        SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Lax",
-        SESSION_COOKIE_NAME="hale_rail",
+        SESSION_COOKIE_SECURE=is_behind_tls,
+        SESSION_COOKIE_NAME="__Host-hale_rail" if is_behind_tls else "hale_rail",
+        SESSION_REFRESH_EACH_REQUEST=False,
+        PERMANENT_SESSION_LIFETIME=_COOKIE_S,
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_SSL_STRICT=False,
-        SEND_FILE_MAX_AGE_DEFAULT=3600,
+        COMPRESS_MIMETYPES=_COMPRESSED,
+        COMPRESS_ALGORITHM=["br", "gzip"],
+        COMPRESS_BR_LEVEL=_BROTLI_LEVEL,
+        COMPRESS_LEVEL=_GZIP_LEVEL,
     )
     app.before_request(_only_here)
+    app.before_request(_only_guests)
     app.before_request(_allow_photos)
     CSRFProtect(app)
     errors.install(app)
+    app.register_blueprint(assets.blueprint)
     for blueprint in shown.SCREENS:
         app.register_blueprint(blueprint)
     if with_style_page:
         app.register_blueprint(style.blueprint)
     app.after_request(_secure)
+    Compress(app)
     template_tools.install(app)
     return app
 
 
 def _only_here() -> None:
-    """Refuse a request that came by another name than this machine's own."""
-    code = _refusal(request.headers.get("Host", ""))
+    """Refuse a request that came by another name than this machine's own, or by none."""
+    names: Names = current_app.config["NAMES"]
+    code = names.refusal(request.headers.get("Host"))
     if code:
         abort(code)
 
 
-@lru_cache(64)
-def _refusal(host: str) -> int:
-    """The code that refuses a Host header, 0 for this machine's own."""
-    try:
-        return 0 if urlsplit(f"//{host}").hostname in _HOSTS else 403
-    except ValueError:
-        return 400
+def _only_guests() -> ResponseReturnValue | None:
+    """Where a passphrase is set, only who signed in goes on; the entries are this bench's."""
+    if request.endpoint in _OPEN:
+        return None
+    if guests.is_in():
+        guests.take_up_pen()
+        return None
+    if request.method == "GET" and "HX-Request" not in request.headers:
+        after = request.full_path if request.query_string else request.path
+        return redirect(addresses.sign_in("" if after == "/" else after), 303)
+    return door.door(after=request.path if request.method == "GET" else "", code=401)
 
 
 def _allow_photos() -> None:
@@ -106,6 +143,8 @@ def _secure(response: Response) -> Response:
     response.headers.extend(_HEADERS)
     if response.mimetype == "text/html":
         response.headers["Cache-Control"] = "no-store"
+    if current_app.config["SESSION_COOKIE_SECURE"]:
+        response.headers["Strict-Transport-Security"] = "max-age=31536000"
     return response
 
 
@@ -114,9 +153,6 @@ def _secret(folder: Path) -> bytes:
     path = folder / "secret.key"
     if path.exists() and len(key := path.read_bytes()) == _KEY_BYTES:
         return key
-    key, made = secrets.token_bytes(_KEY_BYTES), path.with_suffix(".new")
-    made.unlink(missing_ok=True)
-    made.touch(mode=0o600)
-    made.write_bytes(key)
-    made.replace(path)
+    key = secrets.token_bytes(_KEY_BYTES)
+    write_for_good(path, key)
     return key

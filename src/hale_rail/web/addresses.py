@@ -11,6 +11,8 @@ from urllib.parse import quote, urlencode
 
 from flask import url_for
 
+from hale_rail.web.assets import assets
+
 
 def whole(text: str) -> int:
     """A whole number of an address or a form; ValueError beyond what the store can count."""
@@ -237,8 +239,23 @@ def new_pattern() -> str:
 
 
 def static(name: str) -> str:
-    """A file that ships with the program."""
-    return f"/static/{name}"
+    """A file that ships with the program; the digest of all of them stands in its address."""
+    return f"/static/{assets().digest}/{name}"
+
+
+def sign_in(after: str = "") -> str:
+    """The door; `after`: where to go from there."""
+    return url_for("door.sign_in", after=after or None)
+
+
+def sign_out() -> str:
+    """Where a bench signs out."""
+    return url_for("door.let_out")
+
+
+def this_bench() -> str:
+    """The name of this bench."""
+    return url_for("door.own")
 
 
 @lru_cache(256)

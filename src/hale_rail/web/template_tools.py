@@ -27,6 +27,7 @@ from hale_rail.stages.continuity import shape_of
 from hale_rail.stages.recap import build_words
 from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
+from hale_rail.web.assets import STYLES
 from hale_rail.web.forms import bench as bench_forms
 from hale_rail.web.forms import cases as case_forms
 from hale_rail.web.forms import first_power as power_forms
@@ -49,34 +50,6 @@ from hale_rail.web.svg.stage_line import stage_line
 from hale_rail.web.svg.tree import draw_tree
 from hale_rail.web.svg.wave import draw_spectrum, draw_wave
 
-#: stylesheets by component, in the order in which they are laid over one another
-STYLESHEETS = (
-    "fonts",
-    "tokens",
-    "theme",
-    "base",
-    "verdicts",
-    "bench",
-    "frame",
-    "panel",
-    "map",
-    "shorts",
-    "recap",
-    "rails",
-    "lab",
-    "power",
-    "machine",
-    "practice",
-    "tray",
-    "safe",
-    "tables",
-    "look",
-    "diagnosis",
-    "forms",
-    "report",
-    "narrow",
-    "print",
-)
 _HTMX = json.dumps(
     {
         "includeIndicatorStyles": False,
@@ -181,7 +154,7 @@ def install(app: Flask) -> None:
         asked_fields=(*ASKED, *OLD_CAN),
         build_words=build_words,
         always_of=always_of,
-        stylesheets=STYLESHEETS,
+        styles=STYLES,
         htmx_config=_HTMX,
         version=__version__,
     )

@@ -10,6 +10,7 @@ from hale_rail.web.screens import (
     capacitors,
     cold,
     diagnosis,
+    door,
     drawings,
     files,
     first_power,
@@ -37,6 +38,7 @@ from hale_rail.web.screens import (
 
 SCREENS: tuple[Blueprint, ...] = (
     bench.blueprint,
+    door.blueprint,
     new_case.blueprint,
     files.blueprint,
     workshop.blueprint,

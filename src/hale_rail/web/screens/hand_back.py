@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
-from flask import Response, current_app, render_template
+from flask import Response, render_template
 from flask.typing import ResponseReturnValue
 
 from hale_rail import clock
@@ -18,6 +16,7 @@ from hale_rail.errors import NotFoundError
 from hale_rail.formats.report_pdf import report_pdf
 from hale_rail.stages import hand_back
 from hale_rail.store import photos, sheets
+from hale_rail.web.assets import FOLDER
 from hale_rail.web.forms.cases import HandBackForm, ReopenForm
 from hale_rail.web.frame import case_of, relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint
@@ -95,7 +94,7 @@ def _page(case: CaseFile, shown: Report, issued: int | None = None) -> ResponseR
 
 
 def _pdf(case: CaseFile, shown: Report) -> ResponseReturnValue:
-    fonts = Path(current_app.static_folder or "") / "fonts"
+    fonts = FOLDER / "fonts"
     folder = store().folder
     moment = shown.closed_at or clock.now()
     sheet = sheets.load(store().read(), case.case.sheet_id, shown.sheet_version)

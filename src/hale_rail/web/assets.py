@@ -1,0 +1,88 @@
+"""The files that ship with the program: one digest over all of them stands in every address.
+
+A file whose content changed has another address, so that a browser keeps what it has for a year and
+never shows an old one; scripts and styles name one another by where they lie beside them.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import mimetypes
+from functools import cache
+from pathlib import Path
+
+from flask import Blueprint, Response, abort, send_from_directory
+from flask.typing import ResponseReturnValue
+
+FOLDER = Path(__file__).parent / "static"
+_YEAR_S = 365 * 86_400
+_DIGITS = 12
+#: the stylesheets in one file
+STYLES = "css/all.css"
+#: stylesheets by component, in the order in which they are laid over one another
+STYLESHEETS = (
+    "fonts",
+    "tokens",
+    "theme",
+    "base",
+    "verdicts",
+    "bench",
+    "frame",
+    "panel",
+    "map",
+    "shorts",
+    "recap",
+    "rails",
+    "lab",
+    "power",
+    "machine",
+    "practice",
+    "tray",
+    "safe",
+    "tables",
+    "look",
+    "diagnosis",
+    "forms",
+    "report",
+    "narrow",
+    "print",
+)
+blueprint = Blueprint("assets", __name__)
+mimetypes.add_type("application/manifest+json", ".webmanifest")
+
+
+class Assets:
+    """The files as they are now: their digest, and the stylesheets in one."""
+
+    def __init__(self) -> None:
+        digest = hashlib.sha256()
+        for path in sorted(path for path in FOLDER.rglob("*") if path.is_file()):
+            digest.update(path.relative_to(FOLDER).as_posix().encode())
+            digest.update(path.read_bytes())
+        self.digest = digest.hexdigest()[:_DIGITS]
+        sheets = [FOLDER / "css" / f"{name}.css" for name in STYLESHEETS]
+        self.styles = "\n".join(sheet.read_text(encoding="utf-8") for sheet in sheets)
+
+
+@cache
+def assets() -> Assets:
+    """The files, looked at once: they change with the program only."""
+    return Assets()
+
+
+@blueprint.get("/static/<digest>/<path:name>")
+def file(digest: str, name: str) -> ResponseReturnValue:
+    """A file; one that is asked for by the digest of now is kept for good."""
+    is_now = digest == assets().digest
+    if name == STYLES:
+        response = Response(assets().styles, mimetype="text/css")
+        response.set_etag(assets().digest)
+    else:
+        kind = mimetypes.guess_type(name)[0]
+        if kind is None:
+            abort(404)
+        response = send_from_directory(FOLDER, name, mimetype=kind)
+    response.headers["Cache-Control"] = (
+        f"public, max-age={_YEAR_S}, immutable" if is_now else "no-cache"
+    )
+    return response

@@ -1,0 +1,249 @@
+"""The door: names, the passphrase, waits, sessions that end, and whose entry it is."""
+
+from __future__ import annotations
+
+import html
+import re
+import time
+from collections.abc import Iterator
+
+import pytest
+from flask.testing import FlaskClient
+from werkzeug.test import TestResponse
+
+from hale_rail.store import passphrase, sign_ins
+from hale_rail.store.database import Store
+from hale_rail.web import create_app
+from hale_rail.web.door import guests
+from hale_rail.web.door.names import Names
+from hale_rail.web.door.tries import Tries, delay_s
+
+from ..conftest import Client
+
+PHRASE = "four warm tubes glow"
+TOKEN = re.compile(r'name="csrf_token" value="([^"]+)"')
+
+
+@pytest.mark.parametrize(
+    ("names", "header", "code"),
+    [
+        (Names(), "localhost:5080", 0),
+        (Names(), "127.0.0.1", 0),
+        (Names(), "[::1]:5080", 0),
+        (Names(), None, 400),
+        (Names(), "", 400),
+        (Names(), "[::1", 400),
+        (Names(), "192.0.2.7", 403),
+        (Names(), "evil.example", 403),
+        (Names("192.0.2.7"), "192.0.2.7:5080", 0),
+        (Names("192.0.2.7"), "192.0.2.8", 403),
+        (Names("0.0.0.0"), "192.0.2.8", 0),
+        (Names("0.0.0.0"), "evil.example", 403),
+        (Names("::", ("bench.local",)), "bench.local:5080", 0),
+        (Names("::", ("bench.local",)), "BENCH.LOCAL", 0),
+    ],
+)
+def test_a_request_calls_this_machine_by_its_own_name(
+    names: Names, header: str | None, code: int
+) -> None:
+    assert names.refusal(header) == code
+    assert names.is_local == (names == Names())
+
+
+def test_a_request_without_a_host_is_refused(client: Client) -> None:
+    assert client.flask.get("/", environ_overrides={"HTTP_HOST": None}).status_code in (400, 403)
+    answer = client.flask.open("/", headers={"Host": ""})
+    assert answer.status_code == 400
+
+
+def test_waits_grow_and_are_forgotten() -> None:
+    assert [delay_s(n) for n in (0, 2, 3, 4, 5, 20)] == [0, 0, 2, 4, 8, 900]
+    tries = Tries()
+    for _ in range(3):
+        assert tries.wait_s("192.0.2.7", 100.0) == 0
+        tries.wrong("192.0.2.7", 100.0)
+    assert tries.wait_s("192.0.2.7", 100.5) == 1.5
+    assert tries.wait_s("192.0.2.8", 100.5) == 0
+    assert tries.wait_s("192.0.2.7", 102.0) == 0
+    tries.wrong("192.0.2.7", 102.0)
+    assert tries.wait_s("192.0.2.7", 102.0) == 4
+    assert tries.wait_s("192.0.2.7", 102.0 + 3601) == 0
+    for last in ("::1", "::2", "::3", "::4"):  # one network of IPv6 is one address
+        tries.wrong(f"2001:db8{last}", 0.0)
+    assert tries.wait_s("2001:db8::5", 0.0) == delay_s(4)
+    tries.right("2001:db8::9")
+    assert tries.wait_s("2001:db8::5", 0.0) == 0
+
+
+class Guest:
+    """A browser somewhere on the network."""
+
+    def __init__(self, flask: FlaskClient) -> None:
+        self.flask = flask
+
+    def sign_in(self, phrase: str = PHRASE, bench: str = "Window", **more: str) -> TestResponse:
+        token = TOKEN.search(self.flask.get("/sign-in").get_data(as_text=True))
+        data = {"csrf_token": token[1] if token else "", "phrase": phrase, "bench": bench, **more}
+        return self.flask.post("/sign-in", data=data)
+
+    def note(self, text: str, **headers: str) -> TestResponse:
+        token = TOKEN.search(self.flask.get("/cases/LW-014/log").get_data(as_text=True))
+        data = {"csrf_token": token[1] if token else "", "view": "log", "text": text}
+        return self.flask.post("/cases/LW-014/do/note", data=data, headers=headers)
+
+
+@pytest.fixture
+def guest(demo: Store) -> Iterator[Guest]:
+    passphrase.put(demo.folder, PHRASE)
+    app = create_app(demo, names=Names("0.0.0.0"))
+    with app.test_client() as flask:
+        yield Guest(flask)
+
+
+def test_nothing_is_shown_before_the_passphrase(guest: Guest) -> None:
+    for path in ("/", "/cases/LW-014", "/cases/LW-014/report.pdf", "/order", "/workshop",
+                 "/cases/LW-014/bundle.zip", "/this-bench"):  # fmt: skip
+        answer = guest.flask.get(path)
+        assert (answer.status_code, answer.headers["Location"].split("?")[0]) == (303, "/sign-in")
+    page = guest.flask.get("/sign-in").get_data(as_text=True)
+    assert "plain HTTP" in page
+    style = re.search(r'href="(/static/[^"]+all\.css)"', page)
+    assert style
+    assert guest.flask.get(style[1]).status_code == 200
+    assert guest.flask.get("/healthz").get_json() == {"status": "ok"}
+
+
+def test_a_bench_signs_in_works_and_signs_out_for_good(guest: Guest, demo: Store) -> None:
+    answer = guest.sign_in(after="/cases/LW-014?at=1")
+    assert (answer.status_code, answer.headers["Location"]) == (303, "/cases/LW-014?at=1")
+    cookie = answer.headers["Set-Cookie"]
+    assert all(flag in cookie for flag in ("HttpOnly", "SameSite=Lax", "Expires="))
+    assert guest.note("from the window").status_code == 303
+    page = guest.flask.get("/cases/LW-014/log").get_data(as_text=True)
+    assert "Window" in page
+    stolen = guest.flask.get_cookie("hale_rail")
+    assert stolen
+    token = TOKEN.search(page)
+    assert token
+    guest.flask.post("/sign-out", data={"csrf_token": token[1]})
+    guest.flask.set_cookie("hale_rail", stolen.value)
+    assert guest.flask.get("/cases/LW-014").status_code == 303  # the cookie opens nothing any more
+    row = demo.read().execute("SELECT bench FROM log WHERE text = 'from the window'").fetchone()
+    assert row["bench"] == "Window"
+
+
+@pytest.mark.parametrize(
+    ("how", "says"),
+    [
+        ({"phrase": "wrong and long enough"}, "not the passphrase"),
+        ({"phrase": ""}, "The workshop’s passphrase"),
+        ({"phrase": "x" * 5000}, "not the passphrase"),
+        ({"bench": ""}, "Your name, or the bench’s"),
+        ({"bench": "x" * 41}, "At most 40"),
+    ],
+)
+def test_the_door_stays_shut_and_says_why(guest: Guest, how: dict[str, str], says: str) -> None:
+    answer = guest.sign_in(**how)
+    page = answer.get_data(as_text=True)
+    assert answer.status_code in (403, 422)
+    assert says in page
+    assert PHRASE not in page
+    assert guest.flask.get("/").status_code == 303
+
+
+def test_wrong_ones_wait_even_for_the_right_one(guest: Guest) -> None:
+    for _ in range(3):
+        assert guest.sign_in("wrong and long enough").status_code == 403
+    answer = guest.sign_in()
+    assert answer.status_code == 429
+    assert int(answer.headers["Retry-After"]) in (1, 2, 3)
+    assert "Too many wrong ones" in answer.get_data(as_text=True)
+
+
+@pytest.mark.parametrize(
+    "where", ["//evil.example/x", "https://evil.example", "/\\evil.example", "nowhere", "/a\nb"]
+)
+def test_the_door_leads_into_this_workshop_only(guest: Guest, where: str) -> None:
+    assert guest.sign_in(after=where).headers["Location"] == "/"
+
+
+@pytest.mark.parametrize("how", ["idle", "old", "passphrase"])
+def test_sessions_end(guest: Guest, demo: Store, monkeypatch: pytest.MonkeyPatch, how: str) -> None:
+    guest.sign_in()
+    assert guest.flask.get("/").status_code == 200
+    if how == "idle":
+        monkeypatch.setattr(guests, "IDLE_S", -1.0)
+    elif how == "old":
+        monkeypatch.setattr(guests, "LONGEST_S", -1.0)
+    else:
+        passphrase.put(demo.folder, "another one altogether")
+    assert guest.flask.get("/").status_code == 303
+
+
+def test_who_is_at_work_is_not_signed_out(guest: Guest, demo: Store) -> None:
+    guest.sign_in()
+    with demo.write() as connection:
+        connection.execute("UPDATE sign_in SET seen_s = seen_s - 40000")
+    assert guest.flask.get("/").status_code == 200
+    seen = demo.read().execute("SELECT seen_s FROM sign_in").fetchone()[0]
+    assert time.time() - seen < 3600
+    with demo.read() as connection:
+        assert sign_ins.find(connection, "no such token") is None
+
+
+@pytest.mark.parametrize("htmx", [True, False])
+def test_what_was_typed_when_the_session_ended_is_kept_at_the_door(
+    guest: Guest, monkeypatch: pytest.MonkeyPatch, htmx: bool
+) -> None:
+    guest.sign_in()
+    token = TOKEN.search(guest.flask.get("/cases/LW-014/log").get_data(as_text=True))
+    assert token
+    data = {"csrf_token": token[1], "view": "log", "text": "the <fan> hums"}
+    headers = {"Origin": "http://localhost"} | ({"HX-Request": "true"} if htmx else {})
+    with monkeypatch.context() as ended:
+        ended.setattr(guests, "IDLE_S", -1.0)
+        answer = guest.flask.post("/cases/LW-014/do/note", data=data, headers=headers)
+        away = guest.flask.post(
+            "/cases/LW-014/do/note", data=data, headers={"Origin": "http://evil.example"}
+        )
+        door = answer.get_data(as_text=True)
+        assert (answer.status_code, door.count("<html")) == (401, 0 if htmx else 1)
+        assert "What you typed is kept" in door
+        assert "What you typed is kept" not in away.get_data(as_text=True)
+        kept = re.search(r'name="kept" value="([^"]*)"', door)
+        assert kept
+        inside = guest.sign_in(kept=html.unescape(kept[1])).get_data(as_text=True)
+    form = inside[inside.index('class="sent"') :]
+    sent = dict(re.findall(r'name="([^"]+)" value="([^"]*)"', form))
+    assert sent["text"] == "the &lt;fan&gt; hums"
+    saved = guest.flask.post("/cases/LW-014/do/note", data={**sent, "text": "the <fan> hums"})
+    assert saved.status_code == 303
+
+
+def test_what_is_typed_meanwhile_is_not_taken_away_by_its_echo(guest: Guest) -> None:
+    headers = {"HX-Request": "true", "HX-Target": "echo"}
+    answer = guest.flask.get("/cases/LW-014/echo?at=1", headers=headers)
+    assert (answer.status_code, answer.headers["HX-Reswap"]) == (401, "none")
+
+
+def test_behind_tls_the_cookie_goes_over_tls_alone(demo: Store) -> None:
+    passphrase.put(demo.folder, PHRASE)
+    app = create_app(demo, names=Names(others=("bench.example",)), is_behind_tls=True)
+    with app.test_client() as flask:
+        answer = flask.get("/sign-in", base_url="https://bench.example")
+    assert "Secure" in answer.headers["Set-Cookie"]
+    assert answer.headers["Set-Cookie"].startswith("__Host-")
+    assert "max-age" in answer.headers["Strict-Transport-Security"]
+    assert "plain HTTP" not in answer.get_data(as_text=True)
+
+
+def test_a_bench_has_a_name_without_a_door_too(client: Client, demo: Store) -> None:
+    assert client.post("/this-bench", bench="x" * 41).status_code == 422
+    assert client.post("/this-bench", bench=" Dorte\tat the lathe ").status_code == 303
+    assert "Dorte at the lathe" in client.text("/")
+    client.post("/cases/LW-014/do/note", view="log", text="named")
+    client.post("/this-bench", bench="")
+    client.post("/cases/LW-014/do/note", view="log", text="unnamed")
+    rows = demo.read().execute("SELECT text, bench FROM log WHERE text LIKE '%named'").fetchall()
+    assert {r["text"]: r["bench"] for r in rows} == {"named": "Dorte at the lathe", "unnamed": ""}
+    assert "Dorte at the lathe" in client.text("/cases/LW-014/log")
