@@ -35,7 +35,9 @@ from hale_rail.demo.pictures import blackened_fuse, crazed_suppressor, drawing_p
 from hale_rail.errors import OldLayoutError, StoreError
 from hale_rail.formats.board_json import board_text
 from hale_rail.formats.stock_csv import read_stock
+from hale_rail.store import tenancy
 from hale_rail.store.database import DATABASE, Store
+from hale_rail.store.kept_files import private_folder
 
 MARK = "DEMO"
 _MARK_TEXT = "Demo data of Hale Rail. `hale-rail demo --reset` throws this folder's content away.\n"
@@ -50,9 +52,9 @@ def ensure_demo(folder: Path, *, reset: bool = False) -> Store:
         raise StoreError(f"{folder} holds data that is no demo: choose another --data folder.")
     is_finished = mark.exists() and "ready" in mark.read_text(encoding="utf-8")
     if mark.exists() and (reset or not is_finished):
-        shutil.rmtree(folder)
+        _empty(folder)
     if not mark.exists():
-        folder.mkdir(parents=True, exist_ok=True)
+        private_folder(folder)
         mark.write_text(_MARK_TEXT, encoding="utf-8")
         store = Store(folder)
         _load(store)
@@ -62,6 +64,15 @@ def ensure_demo(folder: Path, *, reset: bool = False) -> Store:
         return Store(folder)
     except OldLayoutError:
         return ensure_demo(folder, reset=True)
+
+
+def _empty(folder: Path) -> None:
+    """Throw everything away but the lock of who serves the folder."""
+    for path in folder.iterdir():
+        if path.is_dir():
+            shutil.rmtree(path)
+        elif path.name != tenancy.LOCK:
+            path.unlink()
 
 
 def _load(store: Store) -> None:

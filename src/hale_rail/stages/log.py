@@ -6,10 +6,13 @@ from dataclasses import dataclass
 
 from hale_rail.case.file import CaseFile
 from hale_rail.stages.stage import Asked, Stage, StageState, Status
-from hale_rail.store import log
+from hale_rail.store import cases, log
+from hale_rail.store.database import Store
 from hale_rail.store.log import Entry
 
 PAGE = 60
+#: of what came in meanwhile so many are told one by one
+NEWS = 3
 _MOST_DIGITS = 15
 
 
@@ -59,6 +62,20 @@ def page(case: CaseFile, asked: Asked) -> LogPage:
         not before,
         any(entry.bench for entry in shown),
     )
+
+
+def newest(store: Store, number: str) -> int:
+    """The id of a case's newest entry, 0 where there is none or no such case."""
+    return log.newest(store.read(), number)
+
+
+def news(store: Store, number: str, after: int) -> tuple[list[Entry], int]:
+    """The last entries after one, oldest first, and how many there are; raises NotFoundError."""
+    connection = store.read()
+    if log.newest(connection, number) == after:
+        return [], 0
+    case_id = cases.by_number(connection, number).id
+    return log.after(connection, case_id, after, NEWS), log.count(connection, case_id, after)
 
 
 STAGE = Stage(key="log", name="Log", state=state, page=page)

@@ -57,22 +57,26 @@ def page_of(
     return [Entry(*row) for row in rows]
 
 
-def count(connection: sqlite3.Connection, case_id: int) -> int:
-    """How many entries a case has."""
-    row = connection.execute("SELECT count(*) FROM log WHERE case_id = ?", (case_id,)).fetchone()
-    return int(row[0])
+def count(connection: sqlite3.Connection, case_id: int, after: int = 0) -> int:
+    """How many entries a case has, after one of them if given."""
+    query = "SELECT count(*) FROM log WHERE case_id = ? AND id > ?"
+    return int(connection.execute(query, (case_id, after)).fetchone()[0])
 
 
 def after(connection: sqlite3.Connection, case_id: int, entry_id: int, most: int) -> list[Entry]:
-    """Entries newer than one, oldest first, at most so many."""
+    """The last entries newer than one, oldest first, at most so many."""
     rows = connection.execute(
-        f"{_ENTRIES} WHERE l.case_id = ? AND l.id > ? ORDER BY l.id LIMIT ?",
+        f"{_ENTRIES} WHERE l.case_id = ? AND l.id > ? ORDER BY l.id DESC LIMIT ?",
         (case_id, entry_id, most),
     )
-    return [Entry(*row) for row in rows]
+    return [Entry(*row) for row in reversed(rows.fetchall())]
 
 
-def newest(connection: sqlite3.Connection, case_id: int) -> int:
-    """The id of a case's newest entry, 0 where there is none."""
-    row = connection.execute("SELECT max(id) FROM log WHERE case_id = ?", (case_id,)).fetchone()
+def newest(connection: sqlite3.Connection, number: str) -> int:
+    """The id of the newest entry of a case by its number, 0 where there is none."""
+    row = connection.execute(
+        "SELECT max(l.id) FROM log AS l JOIN bench_case AS c ON c.id = l.case_id"
+        " WHERE c.number = ?",
+        (number,),
+    ).fetchone()
     return row[0] or 0

@@ -11,7 +11,7 @@ from hale_rail.errors import TakenError
 from hale_rail.store.faults import translated
 from hale_rail.store.kept_files import private_folder
 
-_LOCK = "serving.lock"
+LOCK = "serving.lock"
 
 
 def hold(folder: Path, where: str) -> IO[str]:
@@ -19,7 +19,7 @@ def hold(folder: Path, where: str) -> IO[str]:
 
     Raises TakenError where another server holds it.
     """
-    path = folder / _LOCK
+    path = folder / LOCK
     try:
         private_folder(folder)
         file = os.fdopen(os.open(path, os.O_RDWR | os.O_CREAT, 0o600), "r+")

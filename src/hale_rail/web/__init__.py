@@ -88,6 +88,7 @@ def create_app(
         WTF_CSRF_SSL_STRICT=False,
         COMPRESS_MIMETYPES=_COMPRESSED,
         COMPRESS_ALGORITHM=["br", "gzip"],
+        COMPRESS_STREAMS=False,
         COMPRESS_BR_LEVEL=_BROTLI_LEVEL,
         COMPRESS_LEVEL=_GZIP_LEVEL,
     )

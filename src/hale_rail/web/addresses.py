@@ -58,6 +58,11 @@ def echo(number: str, at: str) -> str:
     return f"{_case(number)}/echo?{urlencode({'at': at}, quote_via=quote)}"
 
 
+def news(number: str) -> str:
+    """What other benches have added to a case meanwhile."""
+    return f"{_case(number)}/news"
+
+
 def trim(number: str, at: str) -> str:
     """The trimming aid's figure for what is typed at a point."""
     return f"{_case(number)}/trim?{urlencode({'at': at}, quote_via=quote)}"

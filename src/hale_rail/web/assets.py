@@ -11,7 +11,7 @@ import mimetypes
 from functools import cache
 from pathlib import Path
 
-from flask import Blueprint, Response, abort, send_from_directory
+from flask import Blueprint, Response, abort, request
 from flask.typing import ResponseReturnValue
 
 FOLDER = Path(__file__).parent / "static"
@@ -52,16 +52,18 @@ mimetypes.add_type("application/manifest+json", ".webmanifest")
 
 
 class Assets:
-    """The files as they are now: their digest, and the stylesheets in one."""
+    """The files as they are now, some hundred kilobytes in memory, and their digest."""
 
     def __init__(self) -> None:
         digest = hashlib.sha256()
+        self.files: dict[str, bytes] = {}
         for path in sorted(path for path in FOLDER.rglob("*") if path.is_file()):
-            digest.update(path.relative_to(FOLDER).as_posix().encode())
-            digest.update(path.read_bytes())
+            name = path.relative_to(FOLDER).as_posix()
+            self.files[name] = path.read_bytes()
+            digest.update(name.encode())
+            digest.update(self.files[name])
         self.digest = digest.hexdigest()[:_DIGITS]
-        sheets = [FOLDER / "css" / f"{name}.css" for name in STYLESHEETS]
-        self.styles = "\n".join(sheet.read_text(encoding="utf-8") for sheet in sheets)
+        self.files[STYLES] = b"\n".join(self.files[f"css/{name}.css"] for name in STYLESHEETS)
 
 
 @cache
@@ -74,14 +76,12 @@ def assets() -> Assets:
 def file(digest: str, name: str) -> ResponseReturnValue:
     """A file; one that is asked for by the digest of now is kept for good."""
     is_now = digest == assets().digest
-    if name == STYLES:
-        response = Response(assets().styles, mimetype="text/css")
-        response.set_etag(assets().digest)
-    else:
-        kind = mimetypes.guess_type(name)[0]
-        if kind is None:
-            abort(404)
-        response = send_from_directory(FOLDER, name, mimetype=kind)
+    found, kind = assets().files.get(name), mimetypes.guess_type(name)[0]
+    if found is None or kind is None:
+        abort(404)
+    response = Response(found, mimetype=kind)
+    response.set_etag(assets().digest)
+    response.make_conditional(request)
     response.headers["Cache-Control"] = (
         f"public, max-age={_YEAR_S}, immutable" if is_now else "no-cache"
     )

@@ -16,7 +16,7 @@ from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.recap.demand import School
 from hale_rail.errors import NotFoundError
-from hale_rail.stages import cold, guard, practice
+from hale_rail.stages import cold, guard, log, practice
 from hale_rail.stages.next_step import next_step, side_list
 from hale_rail.stages.panel import panel_of
 from hale_rail.stages.stage import Asked, Stage
@@ -78,10 +78,12 @@ def show_stage(
     **more: Any,
 ) -> ResponseReturnValue:
     """A stage's page, or for htmx the frame alone; `push` is the address it then has."""
+    newest = log.newest(store(), number)  # first: what comes in while the page is laid is news
     case = case_of(number)
     template = "case/_case.html" if is_fragment() else "case/page.html"
     response = make_response(
-        render_template(template, **_context(case, stage, wanted, typed), **more), code
+        render_template(template, **_context(case, stage, wanted, typed), newest=newest, **more),
+        code,
     )
     if push:
         response.headers["HX-Push-Url"] = push

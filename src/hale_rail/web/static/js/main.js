@@ -7,11 +7,11 @@ import { remember, settle } from "./focus.js";
 import { listenToFeet, showFoot } from "./hands.js";
 import { listen } from "./keys.js";
 import { labs, listenToLabs } from "./lab/lab.js";
+import { listenToOthers } from "./live.js";
 import { install } from "./presses.js";
 import { rove } from "./roving.js";
 
-function lay() {
-  settle();
+function draw() {
   rove();
   boards();
   editors();
@@ -19,11 +19,20 @@ function lay() {
   showFoot();
 }
 
+function lay() {
+  settle();
+  draw();
+}
+
 install();
 listenToFeet();
 listen();
 listenToBoards();
 listenToLabs();
+listenToOthers(() => {
+  draw();
+  tick();
+});
 keepDrafts();
 setInterval(tick, 200);
 document.addEventListener("htmx:beforeRequest", remember);
