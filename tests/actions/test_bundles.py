@@ -126,7 +126,7 @@ def _do(bench: Bench, work: tuple[Any, ...]) -> None:
             store, number, rest[0]),
         "strike": lambda: readings.strike(store, number, max(bench.file.rows.readings, default=0)),
         "photo": lambda: photos.add(
-            store, number, bench.id_of("F1"), [("a.png", made.getvalue())], "seen"),
+            store, number, bench.id_of("F1"), [("a.png", made.getvalue)], "seen"),
         "back": lambda: hand_back(store, number, bench.version, "repaired"),
     }  # fmt: skip
     try:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import io
 import struct
+import subprocess
+import sys
+import textwrap
 import zlib
 
 import pytest
@@ -35,14 +38,14 @@ def with_location() -> bytes:
     return picture(exif=tags)
 
 
-def bomb() -> bytes:
-    """A small PNG that unfolds to 30 000 × 30 000 pixels."""
+def bomb(width: int = 30_000, height: int = 30_000) -> bytes:
+    """A small PNG that unfolds to so many pixels."""
 
     def chunk(name: bytes, data: bytes) -> bytes:
         body = name + data
         return struct.pack(">I", len(data)) + body + struct.pack(">I", zlib.crc32(body))
 
-    head = struct.pack(">IIBBBBB", 30_000, 30_000, 1, 0, 0, 0, 0)
+    head = struct.pack(">IIBBBBB", width, height, 1, 0, 0, 0, 0)
     data = zlib.compress(bytes(30_000 // 8 + 1) * 100)
     return b"\x89PNG\r\n\x1a\n" + b"".join(
         chunk(*c) for c in ((b"IHDR", head), (b"IDAT", data), (b"IEND", b""))
@@ -75,12 +78,35 @@ def test_large_pictures_are_brought_down(kind: str) -> None:
         (b"GIF89a" + b"\0" * 40, "no photo"),
         (picture()[:400], "no photo"),
         (bomb(), "pixels"),
+        (bomb(49_000_000, 1), "49000000 × 1 pixels"),
+        (bomb(1, 16_001), "16001 pixels"),
+        (bomb(6000, 5000), "6000 × 5000 pixels"),
     ],
 )
 def test_what_is_no_photo_is_refused_by_name(data: bytes, says: str) -> None:
     with pytest.raises(InputError, match=says) as caught:
         encode_photo(data, "holiday.jpg")
     assert "holiday.jpg" in str(caught.value)
+
+
+def test_photos_take_little_room_and_give_it_back() -> None:
+    """Six of 24 megapixels, unfolded in a process of its own: 96 MB each as they are."""
+    code = textwrap.dedent(
+        """
+        import io, resource, sys
+        from PIL import Image
+        from hale_rail.formats.photos import encode_photo
+        out = io.BytesIO()
+        Image.new("L", (6000, 4000), 90).save(out, "JPEG")
+        data = out.getvalue()
+        before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+        for _ in range(6):
+            assert encode_photo(data, "x").size == (2400, 1600)
+        print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before)
+        """
+    )
+    ran = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert int(ran.stdout) < 100_000  # kilobytes
 
 
 def test_too_many_bytes_are_refused(monkeypatch: pytest.MonkeyPatch) -> None:

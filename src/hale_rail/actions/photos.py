@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from hale_rail.actions.change import changing
@@ -18,17 +18,20 @@ def add(
     store: Store,
     number: str,
     part_id: int | None,
-    files: Sequence[tuple[str, bytes]],
+    files: Sequence[tuple[str, Callable[[], bytes]]],
     caption: str = "",
     at: str | None = None,
 ) -> int:
-    """Re-encode and keep photos, all or none; returns how many. A bad file raises InputError."""
-    given = [(name, data) for name, data in files if name or data]
+    """Re-encode and keep photos, all or none; returns how many. A bad file raises InputError.
+
+    `files`: names, and what reads each: one at a time, so that many need no more room than one.
+    """
+    given = [(name, read) for name, read in files if name]
     if not given:
         raise InputError("Choose one or more photos.", field="photos")
     if len(given) > MOST_AT_ONCE:
         raise InputError(f"At most {MOST_AT_ONCE} photos at a time.", field="photos")
-    encoded = [encode_photo(data, name) for name, data in given]
+    encoded = [encode_photo(read(), name) for name, read in given]
     kept = [(photos.put_file(store.folder, e.full, e.thumb), e.size) for e in encoded]
     words = caption.strip()
     with changing(store, number, at) as change:

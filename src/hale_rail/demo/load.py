@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from importlib import resources
 from pathlib import Path
 
@@ -123,7 +124,7 @@ def _loomwright(store: Store, start: str) -> None:
         ("F1", blackened_fuse(), "The second fuse, drawn from memory"),
         ("CX1", crazed_suppressor(), "CX1, drawn from memory"),
     ):
-        files = [(f"{ref}.png", photo)]
+        files = [(f"{ref}.png", partial(bytes, photo))]
         photos.add(store, hand.number, hand.part(ref).id, files, caption, hand.moment())
     hand.ohms("F1", "OL")
     hand.ohms("S1", "0R2")

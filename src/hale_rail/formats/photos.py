@@ -3,15 +3,23 @@
 from __future__ import annotations
 
 import io
+import threading
 import warnings
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
+from typing import Any
 
 from hale_rail.core.errors import InputError
 
 MAX_BYTES = 12 * 1024 * 1024
-MAX_PIXELS = 50_000_000
+#: of a JPEG; of what cannot be unfolded in part; and the longest side of either
+MAX_PIXELS, MAX_FLAT_PIXELS, MAX_SIDE = 110_000_000, 25_000_000, 16_000
 _LONGEST, _THUMB = 2400, 320
 _FORMATS = ("JPEG", "PNG", "WEBP")
+#: modes of a picture that can be made smaller as they are
+_SHRINKABLE = ("RGB", "RGBA", "L", "LA", "CMYK")
+_ONE = threading.Lock()
 
 
 @dataclass(frozen=True)
@@ -27,53 +35,69 @@ def encode_photo(data: bytes, name: str) -> Encoded:
     """Re-encode one upload; raises InputError naming the file and why.
 
     The pixels are copied into a new image, so location data and every other tag stay behind; the
-    camera's turn is applied first.
+    camera's turn is applied first. One is unfolded at a time, and a JPEG no larger than needed, so
+    that photos never take more room than one of them.
     """
-    from PIL import Image, ImageOps, UnidentifiedImageError
+    from PIL import Image
 
     shown = name[:60] or "The file"
     if len(data) > MAX_BYTES:
         raise InputError(f"{shown} is larger than {MAX_BYTES // 1024 // 1024} MB.")
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(data), formats=_FORMATS) as image:
-                if image.width * image.height > MAX_PIXELS:
-                    raise InputError(
-                        f"{shown} unfolds to {image.width} × {image.height} pixels: too many."
-                    )
-                upright = ImageOps.exif_transpose(image).convert("RGB")
-    except InputError:
-        raise
-    except (Image.DecompressionBombError, Image.DecompressionBombWarning) as error:
-        raise InputError(f"{shown} unfolds to far too many pixels.") from error
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
-        raise InputError(f"{shown} is no photo: JPEG, PNG or WebP are.") from error
-    clean = Image.new("RGB", upright.size)
-    clean.paste(upright)
-    clean.thumbnail((_LONGEST, _LONGEST))
-    small = clean.copy()
-    small.thumbnail((_THUMB, _THUMB))
-    return Encoded(_jpeg(clean), _jpeg(small), clean.size)
+    with _ONE, _readable(shown), Image.open(io.BytesIO(data), formats=_FORMATS) as image:
+        _check_size(image.size, shown, is_jpeg=image.format == "JPEG")
+        upright = _upright(image)
+        clean = Image.new("RGB", upright.size)
+        clean.paste(upright)
+        small = clean.copy()
+        small.thumbnail((_THUMB, _THUMB))
+        return Encoded(_jpeg(clean), _jpeg(small), clean.size)
 
 
-def thumb_of(data: bytes, name: str) -> bytes:
-    """The thumbnail of a photo as kept; raises InputError for what we would not have kept so."""
+@contextmanager
+def _readable(shown: str) -> Iterator[None]:
+    """What cannot be unfolded is told by its name."""
     from PIL import Image, UnidentifiedImageError
 
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(data), formats=("JPEG",)) as image:
-                if max(image.size) > _LONGEST or image.getexif():
-                    raise InputError(f"{name} is no photo as a workshop keeps it.")
-                small = image.convert("RGB")
-    except (Image.DecompressionBombError, Image.DecompressionBombWarning) as error:
-        raise InputError(f"{name} unfolds to far too many pixels.") from error
+            yield
+    except InputError:
+        raise
+    except (Image.DecompressionBombError, Image.DecompressionBombWarning, MemoryError) as error:
+        raise InputError(f"{shown} unfolds to far too many pixels.") from error
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
-        raise InputError(f"{name} is no photo.") from error
-    small.thumbnail((_THUMB, _THUMB))
-    return _jpeg(small)
+        raise InputError(f"{shown} is no photo: JPEG, PNG or WebP are.") from error
+
+
+def _check_size(size: tuple[int, int], shown: str, *, is_jpeg: bool) -> None:
+    """Raise InputError for a picture that would take too much room; a JPEG is unfolded in part."""
+    width, height = size
+    if width * height > (MAX_PIXELS if is_jpeg else MAX_FLAT_PIXELS) or max(size) > MAX_SIDE:
+        raise InputError(f"{shown} unfolds to {width} × {height} pixels: too many.")
+
+
+def _upright(image: Any) -> Any:
+    """A picture turned as the camera was held, no side longer than is kept, in RGB."""
+    from PIL import ImageOps
+
+    image.draft("RGB", (_LONGEST, _LONGEST))
+    if image.mode not in _SHRINKABLE:
+        image = image.convert("RGB")
+    image.thumbnail((_LONGEST, _LONGEST), reducing_gap=2.0)
+    return ImageOps.exif_transpose(image).convert("RGB")
+
+
+def thumb_of(data: bytes, name: str) -> bytes:
+    """The thumbnail of a photo as kept; raises InputError for what we would not have kept so."""
+    from PIL import Image
+
+    with _ONE, _readable(name), Image.open(io.BytesIO(data), formats=("JPEG",)) as image:
+        if max(image.size) > _LONGEST or image.getexif():
+            raise InputError(f"{name} is no photo as a workshop keeps it.")
+        small = image.convert("RGB")
+        small.thumbnail((_THUMB, _THUMB))
+        return _jpeg(small)
 
 
 def _jpeg(image: object) -> bytes:

@@ -68,9 +68,15 @@ def trim(number: str, at: str) -> str:
     return f"{_case(number)}/trim?{urlencode({'at': at}, quote_via=quote)}"
 
 
-def report(number: str, issued: int | None = None, *, pdf: bool = False) -> str:
-    """The report as it would be issued now, or one as it was issued; as a page or as a PDF."""
-    return f"{_case(number)}/report" + (f"/{issued}" if issued else "") + (".pdf" if pdf else "")
+def report(
+    number: str, issued: int | None = None, *, pdf: bool = False, whole: bool = False
+) -> str:
+    """The report as it would be issued now, or one as it was issued; as a page or as a PDF.
+
+    `whole`: with every row, as it is printed.
+    """
+    path = f"{_case(number)}/report" + (f"/{issued}" if issued else "")
+    return path + (".pdf" if pdf else "") + ("?whole=1" if whole else "")
 
 
 def bundle(number: str) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from hale_rail.core.charts import Chart
@@ -83,3 +84,16 @@ class Pictures:
 
 
 Block = Title | Heading | Facts | Paragraph | Bullets | Table | Figure | Map | Pictures
+
+
+def longest(blocks: Iterable[Block]) -> int:
+    """How many rows, lines or pictures the longest block of a report has."""
+    return max(
+        (
+            len(block.rows if isinstance(block, Table) else
+                block.texts if isinstance(block, Bullets) else block.pictures)
+            for block in blocks
+            if isinstance(block, Table | Bullets | Pictures)
+        ),
+        default=0,
+    )  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Response, render_template
+from flask import Response, render_template, request
 from flask.typing import ResponseReturnValue
 
 from hale_rail import clock
@@ -12,6 +12,7 @@ from hale_rail.case.history import issued_reports
 from hale_rail.case.report import Report, from_json, report
 from hale_rail.case.report_blocks import blocks, plain_map
 from hale_rail.case.report_figures import PAGE_S, wait_for_records
+from hale_rail.core.record.document import longest
 from hale_rail.errors import NotFoundError
 from hale_rail.formats.report_pdf import report_pdf
 from hale_rail.stages import hand_back
@@ -21,6 +22,8 @@ from hale_rail.web.forms.cases import HandBackForm, ReopenForm
 from hale_rail.web.frame import case_of, relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint
 
+#: of each table, list or row of photos so many stand on the screen; paper has all
+SCREEN_ROWS = 40
 blueprint = stage_blueprint(hand_back.STAGE)
 
 
@@ -87,9 +90,11 @@ def _issued(case: CaseFile, issued: int) -> Report:
 
 def _page(case: CaseFile, shown: Report, issued: int | None = None) -> ResponseReturnValue:
     sheet = sheets.load(store().read(), case.case.sheet_id, shown.sheet_version)
+    found, whole = blocks(shown), request.args.get("whole") == "1"
     return render_template(
         "report/page.html", number=case.number, report=shown, sheet=sheet, issued=issued,
-        report_blocks=blocks(shown),
+        report_blocks=found, whole=whole, screen_rows=SCREEN_ROWS,
+        is_cut=not whole and longest(found) > SCREEN_ROWS,
     )  # fmt: skip
 
 

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from flask import Blueprint, request, send_file
 from flask.typing import ResponseReturnValue
+from werkzeug.datastructures import FileStorage
 
 from hale_rail.actions import looks, photos
 from hale_rail.formats.photos import MAX_BYTES
@@ -37,12 +40,18 @@ def rest_sound(number: str) -> ResponseReturnValue:
 def photo(number: str) -> ResponseReturnValue:
     """Add photos to a part or the unit; what is no photo is refused by name."""
     form = PhotoForm.parsed()
-    files = []
-    for upload in request.files.getlist("photos"):
-        files.append((upload.filename or "", upload.read(MAX_BYTES + 1)))
-        upload.close()
+    uploads = request.files.getlist("photos")
+    files = [(upload.filename or "", partial(_bytes_of, upload)) for upload in uploads]
     photos.add(store(), number, form.part.data, files, form.caption.data)
     return then(number, posted_stage(), form.at.data)
+
+
+def _bytes_of(upload: FileStorage) -> bytes:
+    """What was sent, one byte more than may be at most; it is not held after that."""
+    try:
+        return bytes(upload.read(MAX_BYTES + 1))
+    finally:
+        upload.close()
 
 
 @blueprint.get("/photos/<string(length=64):sha256>.jpg")
@@ -50,6 +59,8 @@ def photo_file(number: str, sha256: str) -> ResponseReturnValue:
     """A photo or its thumbnail; always sent as the JPEG it was re-encoded to."""
     thumb = request.args.get("thumb") == "1"
     path = photos.file_of(store(), number, sha256, thumb=thumb)
-    response = send_file(path, mimetype="image/jpeg", max_age=86_400)
+    response = send_file(path, mimetype="image/jpeg")
+    # named by the hash of its bytes, so it never changes; it is this workshop's alone
+    response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
     response.headers["Content-Disposition"] = f'inline; filename="{number}-{sha256[:8]}.jpg"'
     return response

@@ -37,7 +37,15 @@ export const presses = {
   "clear-row": clearRow,
 };
 
+// A page that was asked for to be printed is, once it is there whole.
+function printIfAsked() {
+  if (location.hash === "#print") {
+    window.addEventListener("load", () => window.print(), { once: true });
+  }
+}
+
 export function install() {
+  printIfAsked();
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-do]");
     if (button) {

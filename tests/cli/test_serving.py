@@ -1,0 +1,159 @@
+"""The server as it is started: for this machine or the network, alone, never starved."""
+
+from __future__ import annotations
+
+import http.client
+import re
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from pathlib import Path
+from urllib.parse import urlencode
+
+import pytest
+from click.testing import CliRunner, Result
+
+from hale_rail.cli import main
+from hale_rail.store import passphrase, upkeep
+from hale_rail.store.database import Store
+
+from ..conftest import Bench
+
+PHRASE = "four warm tubes glow"
+BENCHES, NOTES = 8, 12
+SOON_S = 60
+
+
+def run(*arguments: object, typed: str = "") -> Result:
+    return CliRunner().invoke(main, [str(argument) for argument in arguments], input=typed)
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+@contextmanager
+def serving(folder: Path, *more: str) -> Iterator[int]:
+    """The real command in a process of its own; yields its port."""
+    port = free_port()
+    program = "from hale_rail.cli import main; main()"
+    command = [sys.executable, "-c", program, "serve", "--port", str(port), "--data", str(folder)]
+    with subprocess.Popen(
+        [*command, *more], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+    ) as it:
+        try:
+            until = time.monotonic() + SOON_S
+            while time.monotonic() < until and it.poll() is None:
+                try:
+                    socket.create_connection(("127.0.0.1", port), 1).close()
+                    break
+                except OSError:
+                    time.sleep(0.05)
+            yield port
+        finally:
+            it.terminate()
+
+
+def get(port: int, path: str, **headers: str) -> http.client.HTTPResponse:
+    connection = http.client.HTTPConnection("127.0.0.1", port, timeout=SOON_S)
+    connection.request("GET", path, headers=headers)
+    answer = connection.getresponse()
+    answer.body = answer.read()  # type: ignore[attr-defined]
+    connection.close()
+    return answer
+
+
+def test_to_the_network_only_with_a_passphrase(tmp_path: Path) -> None:
+    for more in (("--host", "0.0.0.0"), ("--host", "192.0.2.7"), ("--name", "bench.local")):
+        refused = run("serve", "--data", tmp_path, *more)
+        assert (refused.exit_code, "set a passphrase first" in refused.output) == (2, True)
+    assert not (tmp_path / "hale-rail.db").exists()
+
+
+@pytest.mark.parametrize(
+    ("typed", "code"), [("short\n", 2), ("", 2), ("x" * 201 + "\n", 2), (PHRASE + "\n", 0)]
+)
+def test_a_passphrase_is_set_from_a_pipe_and_taken_away(
+    tmp_path: Path, typed: str, code: int
+) -> None:
+    found = run("passphrase", "--data", tmp_path, typed=typed)
+    assert found.exit_code == code, found.output
+    assert passphrase.is_set(tmp_path) == (code == 0)
+    if code == 0:
+        kept = (tmp_path / "passphrase.json").read_text()
+        assert "$argon2id$" in kept
+        assert PHRASE not in kept
+        assert (tmp_path / "passphrase.json").stat().st_mode & 0o777 == 0o600
+        assert passphrase.is_right(tmp_path, "  four warm tubes glow ")
+        assert not passphrase.is_right(tmp_path, "four warm tubes")
+        assert run("passphrase", "--remove", "--data", tmp_path).exit_code == 0
+        assert not passphrase.is_set(tmp_path)
+
+
+def test_one_server_serves_to_the_network_and_a_second_is_told(bench: Bench) -> None:
+    folder = bench.store.folder
+    passphrase.put(folder, PHRASE)
+    with serving(folder, "--host", "0.0.0.0", "--name", "bench.example") as port:
+        assert get(port, "/").status == 303
+        assert get(port, "/healthz", Host="bench.example").status == 200
+        assert get(port, "/healthz", Host="evil.example").status == 403
+        with socket.create_connection(("127.0.0.1", port)) as plain:
+            plain.sendall(b"GET /healthz HTTP/1.0\r\n\r\n")
+            assert b" 400 " in plain.recv(4096).split(b"\r\n")[0]
+        second = run("serve", "--port", free_port(), "--data", folder)
+        assert second.exit_code == 2
+        assert f"at http://0.0.0.0:{port}" in second.output
+    assert list((folder / "backups").glob("hale-rail-*.db"))  # made as it started
+
+
+def test_idle_connections_starve_nobody(bench: Bench) -> None:
+    with serving(bench.store.folder) as port, ExitStack() as held:
+        for _ in range(200):
+            held.enter_context(socket.create_connection(("127.0.0.1", port)))
+        for path in ("/healthz", "/", "/cases/T-1"):
+            assert get(port, path).status == 200
+
+
+def test_eight_benches_write_at_once_and_every_acknowledged_note_is_kept(bench: Bench) -> None:
+    """A press that is refused as busy is pressed again; nothing is kept twice or lost."""
+    folder, failures = bench.store.folder, []
+    with serving(folder) as port:
+
+        def work(index: int) -> None:
+            connection = http.client.HTTPConnection("127.0.0.1", port, timeout=SOON_S)
+            connection.request("GET", "/cases/T-1/log")
+            page = connection.getresponse()
+            cookie = (page.getheader("Set-Cookie") or "").split(";")[0]
+            token = re.search(r'name="csrf_token" value="([^"]+)"', page.read().decode())
+            assert token
+            headers = {"Cookie": cookie, "Content-Type": "application/x-www-form-urlencoded"}
+            for number in range(NOTES):
+                fields = {"csrf_token": token[1], "view": "log", "text": f"{index}-{number}"}
+                status = 503
+                while status == 503:
+                    connection.request("POST", "/cases/T-1/do/note", urlencode(fields), headers)
+                    answer = connection.getresponse()
+                    answer.read()
+                    status = answer.status
+                if status != 303:
+                    failures.append((index, number, status))
+            connection.close()
+
+        threads = [threading.Thread(target=work, args=(index,)) for index in range(BENCHES)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+    assert failures == []
+    store = Store(folder)
+    rows = store.read().execute("SELECT text FROM log WHERE kind = 'note'").fetchall()
+    store.close()
+    wanted = {f"{index}-{number}" for index in range(BENCHES) for number in range(NOTES)}
+    assert sorted(row["text"] for row in rows) == sorted(wanted)
+    assert upkeep.problems(folder) == []
