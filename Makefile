@@ -4,7 +4,7 @@ BIN = .venv/bin
 CHROMIUM ?= /usr/bin/chromium
 export HALE_RAIL_CHROMIUM ?= $(CHROMIUM)
 
-.PHONY: install demo test lint bench screenshots picture browser lock clean
+.PHONY: install demo test lint bench fuzz screenshots picture browser lock clean
 
 install: .venv/installed
 
@@ -21,11 +21,16 @@ lint: .venv/installed-dev
 	$(BIN)/djlint --quiet --lint src/hale_rail/web/templates
 
 bench: .venv/installed-bench
-	$(BIN)/python benchmarks/pages.py
+	cd benchmarks && ../$(BIN)/python pages.py
+	cd benchmarks && ../$(BIN)/python growth.py
 	$(BIN)/hale-rail practice --auto --seeds 1-80
 	cd benchmarks && ../$(BIN)/python traces.py
 	cd benchmarks && ../$(BIN)/python orders.py
 	cd benchmarks && ../$(BIN)/python ripple.py
+
+# ten thousand requests and as many commands, none of which may break
+fuzz: .venv/installed-dev
+	HALE_RAIL_FUZZ=10000 $(BIN)/pytest -q tests/web/test_anything_typed.py tests/cli/test_anything_given.py
 
 figures: .venv/installed
 	$(BIN)/hale-rail practice --auto --seeds 1-200 --json > docs/figures.json.new

@@ -1,7 +1,12 @@
-"""Whatever is sent to any address is answered with a page, never with a traceback."""
+"""Whatever is sent to any address is answered with a page, never with a traceback.
+
+The tests take a sample; `make fuzz` sets HALE_RAIL_FUZZ to ten thousand.
+"""
 
 from __future__ import annotations
 
+import io
+import os
 import random
 import re
 from pathlib import Path
@@ -12,12 +17,26 @@ import hale_rail.web
 from hale_rail.stages import BESIDE, STAGES
 
 from ..conftest import Client
+from .test_photos import bomb
 
+COUNT = int(os.environ.get("HALE_RAIL_FUZZ", "3600"))
 FORMS = (Path(hale_rail.web.__file__).parent / "forms").glob("*.py")
 FIELDS = sorted(
     {n for p in FORMS for n in re.findall(r"^    (\w+) = \w+Field", p.read_text(), re.M)}
 )
-ASKED = ("at", "said", "load", "by", "q", "page", "closed", "text")
+ASKED = (
+    "at", "said", "load", "by", "q", "page", "closed", "text", "after", "whole", "thumb", "kept",
+    "kind", "group", "from", "to", "case",
+)  # fmt: skip
+#: the fields that take files, and what is sent in them
+FILES = ("photos", "photo", "file", "unit", "bundle", "document", "list", "log", "map", "order",
+         "readings", "trace", "wave")  # fmt: skip
+CONTENTS = (
+    b"", b"x", bytes(range(256)) * 40, b"at,volts\n0,5\n600,5.01\n", b"%PDF-1.4 and no more",
+    b"PK\x03\x04 and no more", b"\xff\xd8\xff\xe0 and no more", bomb(), bomb(49_000_000, 1),
+    b'{"name":1,"rails":[[]]}', b"[" * 3000, b"Time,CH1\ns,V\n" + b"1,2\n" * 300,
+    "ref,value\nC1,²".encode("utf-16"), b"<script>alert(1)</script>", b"a,b\n" + b'"' * 999,
+)  # fmt: skip
 HOSTILE = (
     "", "0", "-1", "999999", "9" * 30, "1e400", "nan", "∞", "4k7", "a" * 3000, "\x00", "<b>x", "é",
     "C1", "+5 V", "~~", "1~esr~in-circuit", "r:+5 V~volts~dummy", "template:flyback", "pattern:1",
@@ -34,7 +53,17 @@ def addresses(client: Client, method: str) -> list[str]:
 
 def filled(rule: str, draw: random.Random) -> str:
     number = rule.replace("<number>", draw.choice(NUMBERS))
-    return re.sub(r"<[^>]+>", lambda _: draw.choice(("1", "x", "999")), number)
+    return re.sub(r"<[^>]+>", lambda _: draw.choice(("1", "x", "999", "9" * 40, "²")), number)
+
+
+def with_files(data: dict[str, object], draw: random.Random) -> dict[str, object]:
+    """Sometimes with files: what their names say and what they hold need not agree."""
+    if draw.random() < 0.6:
+        return data
+    names = draw.sample(FILES, 2)
+    ending = draw.choice((".jpg", ".csv", ".json", ".zip", ".pdf", "", "/../x", ".html"))
+    files = {name: (io.BytesIO(draw.choice(CONTENTS)), f"file{ending}") for name in names}
+    return data | files
 
 
 @pytest.mark.parametrize("seed", range(3))
@@ -43,22 +72,27 @@ def test_no_form_field_breaks_the_program(client: Client, seed: int) -> None:
     draw = random.Random(seed)
     token = re.search(r'name="csrf_token" value="([^"]+)"', client.text("/cases/new"))
     assert token
-    codes = set()
-    for rule in addresses(client, "POST"):
-        for _ in range(12):
-            data = {name: draw.choice(HOSTILE) for name in FIELDS if draw.random() < 0.8}
+    codes, rules = set(), addresses(client, "POST")
+    for rule in rules:
+        for _ in range(max(6, COUNT // (3 * len(rules)))):
+            data: dict[str, object] = {
+                name: draw.choice(HOSTILE) for name in FIELDS if draw.random() < 0.8
+            }
             data |= {"view": draw.choice(VIEWS), "csrf_token": token[1]}
             headers = {"HX-Request": "true"} if draw.random() < 0.5 else {}
-            answer = client.flask.post(filled(rule, draw), data=data, headers=headers)
+            sent = with_files(data, draw)
+            answer = client.flask.post(filled(rule, draw), data=sent, headers=headers)
             assert answer.status_code < 500, (rule, data)
             codes.add(answer.status_code)
     assert {303, 404, 422} <= codes
 
 
 def test_no_address_breaks_the_program(client: Client) -> None:
-    draw = random.Random(5)
-    for rule in addresses(client, "GET"):
-        for _ in range(12):
+    draw, rules = random.Random(5), addresses(client, "GET")
+    for rule in rules:
+        for _ in range(max(12, COUNT // len(rules))):
             query = {name: draw.choice(HOSTILE) for name in ASKED if draw.random() < 0.7}
-            answer = client.flask.get(filled(rule, draw), query_string=query)
+            headers = {"HX-Request": "true"} if draw.random() < 0.3 else {}
+            answer = client.flask.get(filled(rule, draw), query_string=query, headers=headers)
+            answer.close()
             assert answer.status_code < 500, (rule, query)

@@ -27,10 +27,11 @@ def put_out(number: str, target: Path | None, data: Path | None) -> str:
         with closing(Store(folder)) as store, partial.open("wb") as file:
             bundles.export(store, number, file)
         partial.replace(place)
-    except OSError as error:
-        raise InputError(f"{place} cannot be written: {error.strerror}.") from error
+    except (OSError, ValueError) as error:
+        why = getattr(error, "strerror", None) or error
+        raise InputError(f"{place} cannot be written: {why}.") from error
     finally:
-        with contextlib.suppress(OSError):
+        with contextlib.suppress(OSError, ValueError):
             partial.unlink(missing_ok=True)
     return f"{number} is in {place}"
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
-from typing import Any
+from typing import Any, NoReturn
 
 import click
 
 from hale_rail.errors import HaleRailError
+from hale_rail.store.faults import translated
 
 
 def run(action: Any, name: str = "") -> Any:
@@ -17,9 +18,18 @@ def run(action: Any, name: str = "") -> Any:
     try:
         return action()
     except HaleRailError as error:
-        named = f"{name}: " if name and name not in str(error) else ""
-        click.echo(f"hale-rail: {named}{error}", err=True)
-        sys.exit(2)
+        _refuse(error, name)
+    except Exception as error:  # the data folder's disk or database, where nobody told it better
+        ours = translated(error)
+        if ours is None:
+            raise
+        _refuse(ours, name)
+
+
+def _refuse(error: HaleRailError, name: str) -> NoReturn:
+    named = f"{name}: " if name and name not in str(error) else ""
+    click.echo(f"hale-rail: {named}{error}", err=True)
+    sys.exit(2)
 
 
 def tell_problems(path: Path, problems: list[dict[str, Any]]) -> None:

@@ -22,7 +22,7 @@ class Connection(sqlite3.Connection):
         """Run a statement; raises StoreError where the data folder is at fault."""
         try:
             return super().execute(*arguments)
-        except sqlite3.Error as error:
+        except (sqlite3.Error, UnicodeDecodeError) as error:
             ours = translated(error, remedy(self.folder) if self.folder else "")
             if ours is None:
                 raise

@@ -47,7 +47,7 @@ class Store:
             self._open()
         except StoreError:
             raise
-        except (OSError, sqlite3.DatabaseError) as error:
+        except (OSError, sqlite3.DatabaseError, UnicodeDecodeError) as error:
             ours = translated(error, backup_files.remedy(self.folder))
             if ours is None:
                 text = f"The data folder {folder} cannot be used: {error}"

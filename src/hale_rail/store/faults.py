@@ -24,6 +24,7 @@ _NOT_OPENED = (
     "disk may be written and is not full."
 )
 _MANY_FILES = "Too many files are open on this machine. Close something, then press again."
+_SCHEMA = b"database schema"
 #: result code of SQLite, extended where it says more -> our error and its sentence
 FAULTS: Mapping[int, Fault] = {
     sqlite3.SQLITE_BUSY: (LockedError, BUSY),
@@ -68,6 +69,10 @@ def translated(error: BaseException, remedy: str = "") -> StoreError | None:
     if isinstance(error, sqlite3.Error):
         code = getattr(error, "sqlite_errorcode", None)
         found = FAULTS.get(code) or FAULTS.get(code & 0xFF) if code is not None else None
+    elif isinstance(error, UnicodeDecodeError) and _SCHEMA in error.object:
+        found = FAULTS[
+            sqlite3.SQLITE_CORRUPT
+        ]  # the very words of sqlite3's error were scribbled on
     elif isinstance(error, OSError):
         found = _OS_FAULTS.get(error.errno or 0)
     else:

@@ -46,6 +46,8 @@ def problems(folder: Path) -> list[str]:
             return [*damage(connection), *_lacking(connection, folder)]
     except CorruptError as error:
         return [str(error)]
+    except (sqlite3.DatabaseError, UnicodeDecodeError) as error:
+        return [f"The database is damaged: {error}. {backup_files.remedy(folder)}"]
 
 
 def _lacking(connection: Connection, folder: Path) -> list[str]:
@@ -78,7 +80,9 @@ def _rows(connection: Connection, query: str) -> list[sqlite3.Row]:
     """The rows of a table that an older workshop may not have yet."""
     try:
         return connection.execute(query).fetchall()
-    except sqlite3.OperationalError:
+    except sqlite3.OperationalError as error:
+        if translated(error):
+            raise
         return []
 
 

@@ -10,6 +10,7 @@ import hashlib
 import json
 import math
 import re
+import struct
 import zipfile
 import zlib
 from collections.abc import Iterator, Mapping
@@ -29,6 +30,11 @@ SCHEMA = 1
 _CHUNK = 1 << 20
 _NAME = re.compile(r"(photos|records|documents)/[0-9a-f]{2}/[0-9a-f]{64}(\.thumb)?\.[a-z]{3,4}")
 _MOST_MANIFEST = 64 << 20
+#: what the reading of a broken ZIP raises, beside what the system does
+_UNREADABLE = (
+    zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, ValueError, zlib.error,
+    struct.error, OverflowError,
+)  # fmt: skip
 #: SHA-256 and size in bytes
 Told = tuple[str, int]
 
@@ -86,10 +92,9 @@ def opened(source: Path) -> Iterator[zipfile.ZipFile]:
     try:
         with zipfile.ZipFile(source) as archive:
             yield archive
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, zlib.error) as error:
-        raise StoreError(f"{source} is damaged: {error}. Nothing was changed.") from error
-    except OSError as error:
-        raise translated(error) or error from error
+    except (*_UNREADABLE, OSError) as error:
+        damaged = StoreError(f"{source} is damaged: {error}. Nothing was changed.")
+        raise (translated(error) or damaged) from error
 
 
 def take_out(source: Path, folder: Path) -> Path:

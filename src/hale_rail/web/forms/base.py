@@ -6,7 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
+from flask import request
 from flask_wtf import FlaskForm
+from werkzeug.datastructures import CombinedMultiDict
 from wtforms import HiddenField, StringField
 from wtforms.fields.choices import SelectChoice
 from wtforms.validators import Length
@@ -27,7 +29,15 @@ class FormError(InputError):
 
 
 class Form(FlaskForm):  # type: ignore[misc]
-    """A form; `parsed` is how a route gets one."""
+    """A form; `parsed` is how a route gets one. Its fields are texts: files are taken apart."""
+
+    class Meta(FlaskForm.Meta):  # type: ignore[misc]
+        """Where a form's fields come from."""
+
+        def wrap_formdata(self, form: Form, formdata: Any) -> Any:
+            """What was sent as text; a file under a field's name is none of it."""
+            found = super().wrap_formdata(form, formdata)
+            return request.form if isinstance(found, CombinedMultiDict) else found
 
     @classmethod
     def parsed(cls: type[F]) -> F:
