@@ -1,10 +1,24 @@
-"""Every main view is checked by the usual rules of accessibility, in both themes."""
+"""Every main view by the usual rules of accessibility, in both themes, at 200 %, without motion."""
 
 from __future__ import annotations
 
+import re
+import shutil
+import threading
+from pathlib import Path
+from typing import NoReturn
+
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
+from werkzeug.serving import make_server
+
+from hale_rail.actions import decisions
+from hale_rail.errors import LockedError
+from hale_rail.store import passphrase
+from hale_rail.store.database import Store
+from hale_rail.store.faults import BUSY
+from hale_rail.web import create_app
 
 VIEWS = (
     "/", "/cases/new", "/workshop", "/cases/LW-031", "/cases/LW-031/safe", "/cases/LW-031/rails",
@@ -21,6 +35,7 @@ VIEWS = (
     "/cases/LW-014/continuity", "/cases/LW-009/soak", "/cases/LW-014/soak",
     "/cases/LW-038/report", "/cases/LW-014/hand-back", "/ledger", "/practice",
     "/practice/PX-002", "/practice/PX-004", "/cases/PX-004", "/workshop/instruments",
+    "/this-bench", "/cases/LW-014/log?by=900000", "/cases/LW-014/report?whole=1", "/no-such-page",
 )  # fmt: skip
 
 
@@ -31,6 +46,73 @@ def test_no_view_breaks_a_rule(desk: Page, address: str, theme: str) -> None:
     desk.emulate_media(color_scheme=scheme, reduced_motion="reduce")  # no colour half way
     for view in VIEWS:
         desk.goto(f"{address}{view}")
-        found = Axe().run(desk).response
-        assert found["passes"], view
-        assert [(v["id"], v["nodes"][0]["html"]) for v in found["violations"]] == [], view
+        rules_hold(desk, view)
+
+
+def rules_hold(page: Page, what: str) -> None:
+    found = Axe().run(page).response
+    assert found["passes"], what
+    assert [(v["id"], v["nodes"][0]["html"]) for v in found["violations"]] == [], what
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_the_door_and_what_went_wrong_break_no_rule(
+    page: Page, demo_master: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, theme: str
+) -> None:
+    """By keyboard: signing in, a busy database with what was typed, a wrong passphrase."""
+    shutil.copytree(demo_master, tmp_path / "door")
+    store = Store(tmp_path / "door")
+    passphrase.put(store.folder, "four warm tubes glow")
+    server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    page.emulate_media(color_scheme="dark" if theme == "dark" else "light", reduced_motion="reduce")
+    page.goto(f"http://127.0.0.1:{server.server_port}/cases/LW-014/log")
+    rules_hold(page, "sign-in")
+    page.keyboard.type("not the right one")
+    page.keyboard.press("Tab")
+    page.keyboard.type("Window")
+    page.keyboard.press("Enter")
+    expect(page.locator("#phrase-problem")).to_be_visible()
+    rules_hold(page, "sign-in refused")
+    page.get_by_label("Passphrase").fill("four warm tubes glow")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("/cases/LW-014/log$"))
+
+    def refuse(*_: object) -> NoReturn:
+        raise LockedError(BUSY)
+
+    monkeypatch.setattr(decisions, "note", refuse)
+    page.get_by_label("A note").fill("the third screw")
+    page.keyboard.press("Enter")
+    expect(page.locator(".trouble")).to_contain_text("Press again")
+    expect(page.get_by_label("A note")).to_have_value("the third screw")
+    rules_hold(page, "busy")
+    server.shutdown()
+    server.server_close()
+    store.close()
+
+
+def test_at_200_percent_nothing_runs_out_of_the_page(desk: Page, address: str) -> None:
+    """1280 × 800 at 200 % is 640 × 400 of the page's own pixels; tables scroll in themselves."""
+    desk.set_viewport_size({"width": 640, "height": 400})
+    wide = []
+    for view in VIEWS:
+        desk.goto(f"{address}{view}")
+        if desk.evaluate("document.documentElement.scrollWidth > innerWidth + 1"):
+            wide.append(view)
+    assert wide == []
+
+
+def test_who_wants_no_motion_sees_none(desk: Page, address: str) -> None:
+    desk.emulate_media(reduced_motion="reduce")
+    for view in ("/", "/cases/LW-031", "/cases/LW-022/trace", "/cases/LW-031/ripple"):
+        desk.goto(f"{address}{view}")
+        moving = desk.evaluate(
+            """() => [...document.querySelectorAll("*")].filter((each) => {
+              const style = getComputedStyle(each);
+              const times = `${style.transitionDuration},${style.animationDuration}`.split(",");
+              const isSmooth = style.scrollBehavior === "smooth";
+              return isSmooth || times.some((time) => parseFloat(time) > 0.01);
+            }).map((each) => each.outerHTML.slice(0, 80))"""
+        )
+        assert moving == [], view

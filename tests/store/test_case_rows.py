@@ -14,9 +14,9 @@ from hale_rail.store.database import Store
 
 #: tables that are the workshop's own, or follow from others
 OF_THE_WORKSHOP = {
-    "vocabulary", "unit_type", "bench_line", "sign_in", "instrument", "instrument_family", "analysis",
+    "vocabulary", "unit_type", "bench_line", "instrument", "instrument_family", "analysis",
     "resistor", "setting", "vendor", "offer", "drawer", "buying", "received", "ledger_line",
-    "ledger_priors", "sqlite_sequence", "migration",
+    "ledger_priors", "sqlite_sequence", "migration", "sign_in",
 }  # fmt: skip
 
 

@@ -130,12 +130,12 @@ def test_the_report_is_cut_on_the_screen_and_whole_on_paper(client: Client, demo
         decisions.note(demo, "LW-014", text)
     page = client.text("/cases/LW-014/report")
     assert sum(text in page for text in texts) < len(texts)
-    assert "more lines on paper" in page
+    assert "more lines stand on paper" in page
     whole = re.search(r'href="(/cases/LW-014/report\?whole=1#print)"', page)
     assert whole
     printed = client.text(whole[1].partition("#")[0])
     assert all(text in printed for text in texts)
-    assert "more lines on paper" not in printed
+    assert "more lines stand on paper" not in printed
     assert 'loading="lazy"' not in printed
     assert 'data-do="print"' in printed
     assert 'data-do="print"' in client.text("/cases/LW-009/report")

@@ -23,7 +23,7 @@ function isChanged(field) {
 function isBusy(part) {
   const fields = [...part.querySelectorAll("input:not([type=hidden]), textarea, select")];
   const held = document.activeElement;
-  const isWriting = part.contains(held) && held.matches("textarea, select, input") && !held.matches("[data-tray-input]");
+  const isWriting = part.contains(held) && held.matches("textarea, select, input:not([data-tray-input])");
   return isWriting || fields.some(isChanged) || Boolean(part.querySelector(".waiting, .htmx-request"));
 }
 
