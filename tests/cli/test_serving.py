@@ -5,12 +5,13 @@ from __future__ import annotations
 import http.client
 import re
 import socket
+import sqlite3
 import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator
-from contextlib import ExitStack, contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, closing, contextmanager
 from pathlib import Path
 from urllib.parse import urlencode
 
@@ -94,6 +95,33 @@ def test_a_passphrase_is_set_from_a_pipe_and_taken_away(
         assert not passphrase.is_right(tmp_path, "four warm tubes")
         assert run("passphrase", "--remove", "--data", tmp_path).exit_code == 0
         assert not passphrase.is_set(tmp_path)
+
+
+def newer(path: Path) -> None:
+    with closing(sqlite3.connect(path)) as connection:
+        connection.execute("INSERT INTO migration VALUES (99, 'later', 'x', 'then')")
+        connection.commit()
+
+
+@pytest.mark.parametrize(
+    ("harm", "says"),
+    [
+        (lambda path: path.write_bytes(b""), "is empty (0 bytes)"),
+        (lambda path: path.write_bytes(b"scribbled over " * 500), "no database of this program"),
+        (lambda path: path.unlink(), "is not there"),
+        (newer, "newer Hale Rail"),
+    ],
+)
+def test_what_cannot_be_served_is_told_with_the_backup(
+    bench: Bench, harm: Callable[[Path], object], says: str
+) -> None:
+    copy = bench.store.backup()
+    bench.store.close()
+    harm(bench.store.path)
+    refused = run("serve", "--port", free_port(), "--data", bench.store.folder)
+    assert (refused.exit_code, says in refused.output) == (2, True), refused.output
+    assert harm is newer or f"hale-rail restore {copy}" in refused.output
+    assert "Traceback" not in refused.output
 
 
 def test_one_server_serves_to_the_network_and_a_second_is_told(bench: Bench) -> None:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import errno
 import sqlite3
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import NoReturn
 
 import pytest
 
@@ -14,7 +16,7 @@ from hale_rail.errors import CorruptError
 from hale_rail.store import backup_files, backups
 from hale_rail.store.database import Store
 
-from ..conftest import Bench
+from ..conftest import Bench, Client
 
 NOON = datetime(2026, 3, 12, 12, tzinfo=UTC)  # a Thursday
 
@@ -102,3 +104,22 @@ def test_a_backup_a_day(bench: Bench) -> None:
         for path in backup_files.good(bench.store.folder):
             if path != first:
                 path.unlink()
+
+
+def test_a_backup_that_is_none_to_rely_on_is_told_on_the_bench_page(
+    client: Client, demo: Store, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def refuse(_: Path) -> NoReturn:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    with monkeypatch.context() as full:
+        full.setattr(backups, "back_up", refuse)
+        assert demo.backup_if_due() is None
+    assert "Today’s backup failed. The disk is full" in client.text("/")
+    demo.backup_if_due()
+    assert "backup" not in client.text("/")
+    doubtful = backup_files.new_name(demo.folder, is_doubtful=True)
+    monkeypatch.setattr(backups, "back_up", lambda _: doubtful)
+    monkeypatch.setattr(backups, "is_due", lambda _: True)
+    demo.backup_if_due()
+    assert "holds far less than the one before" in client.text("/")

@@ -100,10 +100,9 @@ def _keep_daily(store: Store) -> None:
 
     def look() -> None:
         while True:
-            try:
-                store.backup_if_due()
-            except StoreError as error:
-                _LOG.error("No backup was made: %s", error)
+            store.backup_if_due()
+            if store.trouble:
+                _LOG.error(store.trouble)
             time.sleep(_DAILY_LOOK_S)
 
     threading.Thread(target=look, name="backups", daemon=True).start()

@@ -14,6 +14,10 @@ FOLDER = "backups"
 DAYS_KEPT, WEEKS_KEPT = 10, 8
 #: of one day, at most so many
 _OF_A_DAY = 10
+DOUBT = (
+    "Today’s backup holds far less than the one before. It is kept as doubtful and no older one "
+    "was removed: see that this is the workshop you mean, and that nothing is missing from it."
+)
 _GOOD, _DOUBTFUL = "hale-rail", "doubtful"
 _STAMP = "%Y%m%dT%H%M%S%f"
 
@@ -40,6 +44,17 @@ def good(folder: Path) -> list[Path]:
 def newest_good(folder: Path) -> Path | None:
     """The newest good backup."""
     return next(reversed(good(folder)), None)
+
+
+def newest(folder: Path) -> datetime | None:
+    """When the newest backup was made, good or doubtful."""
+    found = (moment(path) for name in (_GOOD, _DOUBTFUL) for path in _named(folder, name))
+    return max((at for at in found if at), default=None)
+
+
+def is_doubtful(path: Path) -> bool:
+    """True for a backup that is damaged or holds far less than the one before it."""
+    return path.name.startswith(_DOUBTFUL)
 
 
 def _named(folder: Path, name: str) -> list[Path]:

@@ -53,9 +53,8 @@ def _put(partial: Path, target: Path) -> None:
 
 
 def is_due(folder: Path) -> bool:
-    """True when the newest good backup is a day old, or there is none."""
-    newest = backup_files.newest_good(folder)
-    at = backup_files.moment(newest) if newest else None
+    """True when the newest backup is a day old, or there is none."""
+    at = backup_files.newest(folder)
     return at is None or abs(datetime.now(UTC) - at) >= _DAY
 
 

@@ -41,6 +41,8 @@ class Store:
         self.token = new_uuid()
         #: a folder that is thrown away again: nothing is computed beside its pages
         self.is_trial = is_trial
+        #: why the last daily backup is none to rely on, "" where it is
+        self.trouble = ""
         self._local = threading.local()
         self._turns = Turns()
         try:
@@ -134,8 +136,19 @@ class Store:
         return backups.back_up(self.path)
 
     def backup_if_due(self) -> Path | None:
-        """A backup when the newest good one is a day old or there is none."""
-        return self.backup() if backups.is_due(self.folder) else None
+        """A backup when the newest one is a day old or there is none.
+
+        What is wrong with it, or kept it from being made, is not raised: it stands in `trouble`.
+        """
+        if not backups.is_due(self.folder):
+            return None
+        try:
+            made = self.backup()
+        except (StoreError, OSError, sqlite3.Error) as error:
+            self.trouble = f"Today’s backup failed. {translated(error) or error}"
+            return None
+        self.trouble = backup_files.DOUBT if backup_files.is_doubtful(made) else ""
+        return made
 
     def _own(self, name: str, connected: Callable[[Path], Connection]) -> Connection:
         """The thread's connection of a name, made when it is first asked for."""

@@ -26,7 +26,7 @@ from hale_rail.web.frame import store, typed_of
 _LOG = logging.getLogger("hale_rail")
 _TEXTS = {
     400: ("That request was not understood", "Go back and try again."),
-    403: ("Not from here", "This page can only be opened on the machine that serves it."),
+    403: ("Not under this name", "This server answers to its own names only: see serve --name."),
     404: ("There is nothing here", "The address may be mistyped, or the case has another number."),
     405: ("That cannot be done here", "Go back and use the page's own buttons."),
     409: ("Somebody saved first", "Go back, reload, and look at what was saved."),

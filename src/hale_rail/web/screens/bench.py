@@ -35,6 +35,7 @@ def page() -> ResponseReturnValue:
         number=number,
         pages=max(1, math.ceil(total / bench.PAGE)),
         energies=ENERGIES,
+        backup_trouble=store().trouble,
     )
 
 
