@@ -30,7 +30,7 @@ _TEXTS = {
     404: ("There is nothing here", "The address may be mistyped, or the case has another number."),
     405: ("That cannot be done here", "Go back and use the page's own buttons."),
     409: ("Somebody saved first", "Go back, reload, and look at what was saved."),
-    413: ("Too large", "Paste at most 400 lines, or send fewer photos, at a time."),
+    413: ("Too large", "Paste at most 400 lines, or send photos of 60 MB at most, at a time."),
     500: ("Something broke", "What was saved before is safe. Go back and try again."),
     503: ("Not saved", "What was saved before is safe. Try again in a moment."),
 }
