@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import threading
 from pathlib import Path
-from typing import Any
+from typing import Any, NoReturn
 
 import pytest
 
 from hale_rail.case.worker import Analysis, Outcome, Progress, ask
-from hale_rail.errors import InputError
+from hale_rail.errors import FullError, InputError
 from hale_rail.store.database import Store
 
 
@@ -93,3 +93,14 @@ def test_what_fails_is_told_and_not_tried_at_every_look(
 def test_what_json_cannot_say_is_no_input() -> None:
     with pytest.raises(ValueError, match="JSON"):
         Analysis("sum", 1, Sum()).key({"ohm": [float("nan")]})
+
+
+def test_what_cannot_be_kept_is_told_all_the_same(
+    store: Store, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def refuse(_: Store) -> NoReturn:
+        raise FullError("The disk is full.")
+
+    monkeypatch.setattr(Store, "jot", refuse)
+    found = settled(store, Analysis("sum", 1, Sum()), {"ohm": [1.5, 2]})
+    assert (found.result, found.problem) == ({"sum": 3.5}, "")

@@ -13,11 +13,12 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
 from hale_rail import clock
-from hale_rail.errors import HaleRailError
+from hale_rail.errors import HaleRailError, StoreError
 from hale_rail.store import analyses
 from hale_rail.store.database import Store
 
@@ -147,7 +148,7 @@ def _compute(
     try:
         result = analysis.compute(inputs, progress)
         text = json.dumps(result, allow_nan=False)
-        with store.jot() as connection:
+        with suppress(StoreError), store.jot() as connection:  # it is right though it is not kept
             analyses.put(connection, key, analysis.name, text, clock.now())
         return Outcome(json.loads(text), 1.0)
     except HaleRailError as error:

@@ -30,7 +30,7 @@ class SignInForm(Form):
 
     phrase = PasswordField("Passphrase", validators=[DataRequired("The workshop’s passphrase.")])
     bench = BenchField(
-        "This bench", validators=[DataRequired("Your name, or the bench’s."), _length()]
+        "Name of this bench", validators=[DataRequired("Your name, or the bench’s."), _length()]
     )
     after = PlacedField()
     kept = PlacedField()
@@ -39,4 +39,4 @@ class SignInForm(Form):
 class BenchForm(Form):
     """The bench's own name; an empty one takes it away."""
 
-    bench = BenchField("This bench", validators=[_length()])
+    bench = BenchField("Name of this bench", validators=[_length()])
