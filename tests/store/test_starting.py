@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import sqlite3
 import subprocess
 import sys
 from contextlib import closing
 from pathlib import Path
+from typing import NoReturn
 
 import pytest
 
@@ -159,16 +161,21 @@ def test_what_a_killed_process_left_is_swept_and_what_runs_stays(bench: Bench) -
     folder = bench.store.folder
     gone = subprocess.run([sys.executable, "-c", "import os; print(os.getpid())"],
                           capture_output=True, text=True, check=True).stdout.strip()  # fmt: skip
+    old = "0b8f1e5c-7a44-4f0e-9d5e-2c1f7b6a9e10"
     names = {
-        f"photos/ab/x.jpg.1234.{gone}.part": False,
-        f"photos/ab/x.jpg.1234.{os.getpid()}.part": True,
-        "records/old-name.part": False,
-        f"{DATABASE}.1234.{gone}.part-wal": False,
+        f"photos/ab/x.jpg.1234abcd.{gone}.part": False,
+        f"photos/ab/x.jpg.1234abcd.{os.getpid()}.part": True,
+        f"records/{old}.part": False,
+        f"records/views/ab/ch1.{old}.part.npy": False,
+        "photos/holiday.part": True,  # of another program
+        "film.mkv.part": True,
+        f"{DATABASE}.1234abcd.{gone}.part-wal": False,
     }
     for name in names:
         (folder / name).parent.mkdir(parents=True, exist_ok=True)
         (folder / name).write_text("half")
-    os.utime(folder / "records/old-name.part", (0, 0))
+        if gone not in name and str(os.getpid()) not in name:
+            os.utime(folder / name, (0, 0))
     Store(folder).close()
     assert {name: (folder / name).exists() for name in names} == names
 
@@ -186,3 +193,14 @@ def test_a_folder_that_may_not_be_written_is_told(tmp_path: Path) -> None:
     tmp_path.chmod(0o500)
     with pytest.raises(ReadOnlyError, match="may not be written"):
         Store(tmp_path / "data")
+
+
+def test_a_workshop_begins_on_a_disk_without_links_too(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def refuse(*_: object) -> NoReturn:
+        raise PermissionError(errno.EPERM, "Operation not permitted")
+
+    monkeypatch.setattr(os, "link", refuse)
+    with closing(Store(tmp_path / "data")) as store:
+        assert store.is_usable()

@@ -19,6 +19,12 @@ from hale_rail.store.ids import new_uuid
 _FOLDER_MODE, _FILE_MODE = 0o700, 0o600
 PARTIAL = ".part"
 _OF_PROCESS = re.compile(r"\.(\d+)\.part(-wal|-shm|-journal)?$")
+#: the names of temporary files, now and in versions before
+_OURS = re.compile(
+    r"\.[0-9a-f]{8}\.\d+\.part(-wal|-shm|-journal)?$"
+    r"|^[0-9a-f]{64}(\.thumb)?\.\d+\.part$"
+    r"|(^|\.)[0-9a-f]{8}-[0-9a-f-]{27}\.part(\.npy)?$"
+)
 #: a temporary file older than this is nobody's, in seconds
 _OLD_S = 86_400
 #: what a data folder holds
@@ -84,6 +90,19 @@ def writing(target: Path) -> Iterator[Writing]:
             partial.unlink(missing_ok=True)
 
 
+def name_new(partial: Path, target: Path) -> None:
+    """Give a finished file its name at once; raises FileExistsError where there is one by it."""
+    try:
+        os.link(partial, target)
+    except FileExistsError:
+        raise
+    except OSError:  # a file system without links
+        if target.exists():
+            raise FileExistsError(target) from None
+        partial.rename(target)
+    settle(target)
+
+
 def settle(target: Path) -> None:
     """See the names in a file's folder to the disk."""
     descriptor = os.open(target.parent, os.O_RDONLY)
@@ -114,19 +133,20 @@ def tighten(folder: Path, database: Path) -> None:
 
 
 def sweep(folder: Path) -> list[Path]:
-    """Delete temporary files and folders that a killed process left; returns them.
+    """Delete temporary files and folders of ours that a killed process left; returns them.
 
-    Those of a process that runs stay, for a day at most.
+    Those of a process that runs stay, for a day at most; what another program calls so stays.
     """
     swept = []
-    places = [folder, *(folder / name for name in _OWN)]
-    for place in places:
-        found = place.glob(f"*{PARTIAL}*") if place == folder else place.rglob(f"*{PARTIAL}*")
-        for partial in found:
-            with contextlib.suppress(OSError):
-                if _is_left(partial):
-                    _remove(partial)
-                    swept.append(partial)
+    found = [
+        *folder.glob("*.part*"),
+        *(p for name in _OWN for p in (folder / name).rglob("*.part*")),
+    ]
+    for partial in found:
+        with contextlib.suppress(OSError):
+            if _OURS.search(partial.name) and _is_left(partial):
+                _remove(partial)
+                swept.append(partial)
     return swept
 
 

@@ -9,13 +9,13 @@ from __future__ import annotations
 import os
 import sqlite3
 from collections.abc import Callable, Sequence
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 
 from hale_rail.errors import CorruptError
 from hale_rail.store import backup_files
 from hale_rail.store.connections import connect
-from hale_rail.store.kept_files import open_private, partial_of, settle
+from hale_rail.store.kept_files import name_new, open_private, partial_of
 from hale_rail.store.migrating import Migration, migrate, pending, rehearse
 
 _MAGIC = b"SQLite format 3\x00"
@@ -71,11 +71,8 @@ def make_new(path: Path, steps: Sequence[Migration]) -> None:
         migrate(partial, steps, is_synced=False)
         with partial.open("rb") as file:
             os.fsync(file.fileno())
-        try:
-            os.link(partial, path)
-        except FileExistsError:  # another start was first
-            return
-        settle(path)
+        with suppress(FileExistsError):  # another start was first
+            name_new(partial, path)
     finally:
         for left in path.parent.glob(f"{partial.name}*"):
             left.unlink(missing_ok=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import os
 import shutil
 import sqlite3
 from collections.abc import Iterator
@@ -16,7 +15,7 @@ from hale_rail.store import backup_files, documents, opening, photos, tenancy, w
 from hale_rail.store.connections import Connection, connect, connect_to_read
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.faults import translated
-from hale_rail.store.kept_files import partial_of, private_folder, settle
+from hale_rail.store.kept_files import name_new, partial_of, private_folder
 from hale_rail.store.migrating import damage, open_copy
 
 _PHOTOS = (
@@ -165,16 +164,14 @@ def _put_in_place(good: Path, folder: Path) -> Path | None:
     """Make a sound database the folder's own; returns where the one before is kept."""
     path = folder / DATABASE
     if not path.exists():
-        os.link(good, path)
-        settle(path)
+        name_new(good, path)
         return None
     try:
         with closing(Store(folder)) as store:
             before = store.backup()
     except CorruptError:
         before = _move_aside(path)
-        os.link(good, path)
-        settle(path)
+        name_new(good, path)
         return before
     with closing(connect(good)) as source, closing(connect(path)) as live:
         source.backup(live)
