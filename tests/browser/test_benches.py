@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import APIResponse, Browser, Page, Route, expect
 
 SOON_MS = 15_000
 
@@ -59,6 +59,32 @@ def test_a_reading_arrives_while_another_is_typed_and_the_later_one_is_asked(
     expect(desk.locator("#echo")).to_contain_text("saved")
     expect(desk.locator(".tray")).to_contain_text("Save mine")
     expect(desk.locator("[data-tray-input]")).to_have_value("0.32")
+
+
+def test_ones_own_press_is_no_news_however_slow_its_answer(desk: Page, address: str) -> None:
+    """A page that was asked for before the press never takes the place of what the press gave."""
+    desk.goto(f"{address}/cases/LW-014/capacitors")
+    first = desk.locator(".probe").inner_text()
+    held: list[tuple[Route, APIResponse]] = []
+
+    def hold(route: Route) -> None:
+        held.append((route, route.fetch()))  # the page as it is before the press
+
+    desk.route("**/cases/LW-014/capacitors*", hold)
+    desk.locator("#case").evaluate("here => { here.dataset.newest = '1'; }")
+    for _ in range(100):
+        if held:
+            break
+        desk.wait_for_timeout(100)
+    tray = desk.locator("[data-tray-input]")
+    tray.fill("0.31")
+    tray.press("Enter")
+    expect(desk.locator(".probe")).not_to_have_text(first)
+    then = desk.locator(".probe").inner_text()
+    for route, before in held:
+        route.fulfill(response=before)
+    desk.wait_for_timeout(1500)
+    expect(desk.locator(".probe")).to_have_text(then)
 
 
 def test_what_is_typed_in_the_middle_is_left_as_it_is(

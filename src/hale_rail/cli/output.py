@@ -10,7 +10,6 @@ from typing import Any, NoReturn
 import click
 
 from hale_rail.errors import HaleRailError
-from hale_rail.store.faults import translated
 
 
 def run(action: Any, name: str = "") -> Any:
@@ -20,6 +19,8 @@ def run(action: Any, name: str = "") -> Any:
     except HaleRailError as error:
         _refuse(error, name)
     except Exception as error:  # the data folder's disk or database, where nobody told it better
+        from hale_rail.store.faults import translated
+
         ours = translated(error)
         if ours is None:
             raise

@@ -54,16 +54,15 @@ function tell(told) {
   line.hidden = false;
 }
 
+// The page that was there when it was asked is still there, and nothing of it is on its way.
+const stands = (here) => find("#case") === here && !find(".htmx-request");
+
 // Lay the parts anew that nobody is at work in; the rest is as it was when the hand began.
-async function layAnew(told, lay) {
+async function layAnew(here, told, lay) {
   const answer = await fetch(location.href, { headers: { "HX-Request": "true" }, cache: "no-store" });
-  const here = find("#case");
-  if (!answer.ok || !here || answer.redirected) {
-    return;
-  }
   const page = new DOMParser().parseFromString(await answer.text(), "text/html");
   const fresh = page.querySelector("#case");
-  if (!fresh || find(".htmx-request")) {
+  if (!answer.ok || answer.redirected || !fresh || !stands(here)) {
     return;
   }
   const parts = here.matches(BY_HAND) ? [] : PARTS;
@@ -84,7 +83,7 @@ export function showAway(isAway) {
 
 async function ask(lay) {
   const here = find("#case[data-news]");
-  if (!here || document.hidden || isAsking || find(".modal.show")) {
+  if (!here || !stands(here) || document.hidden || isAsking || find(".modal.show")) {
     return;
   }
   isAsking = true;
@@ -92,8 +91,9 @@ async function ask(lay) {
     const answer = await fetch(`${here.dataset.news}?after=${here.dataset.newest}`, { cache: "no-store" });
     failures = 0;
     showAway(false);
-    if (answer.status === 200 && find("#case") === here) {
-      await layAnew(await answer.json(), lay);
+    const told = answer.status === 200 && (await answer.json());
+    if (told && stands(here)) {
+      await layAnew(here, told, lay);
     }
   } catch {
     failures += 1;
