@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from pathlib import Path
+from shlex import quote
 
 FOLDER = "backups"
 DAYS_KEPT, WEEKS_KEPT = 10, 8
@@ -99,6 +100,6 @@ def remedy(folder: Path) -> str:
             "done with it, or choose another with --data."
         )
     return (
-        f"Stop the server, copy the folder, then put the newest backup back: "
-        f"hale-rail restore {newest} --data {folder}"
+        "Stop the server, copy the folder, then put the newest backup back: "
+        f"hale-rail restore {quote(str(newest))} --data {quote(str(folder))}"
     )

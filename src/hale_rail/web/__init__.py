@@ -71,6 +71,7 @@ def create_app(
     `is_behind_tls`: a server with TLS stands before this one, so cookies go over it alone.
     """
     app = Flask(__name__, static_folder=None)
+    app.jinja_environment = template_tools.Environment
     app.config.update(
         SECRET_KEY=_secret(store.folder),
         STORE=store,
