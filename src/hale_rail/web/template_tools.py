@@ -54,6 +54,8 @@ from hale_rail.web.svg.wave import draw_spectrum, draw_wave
 _HTMX = json.dumps(
     {
         "includeIndicatorStyles": False,
+        # a part that is swapped in answers at once: a fast hand's next press is not a plain one
+        "defaultSettleDelay": 0,
         "allowEval": False,
         "historyCacheSize": 0,
         "refreshOnHistoryMiss": True,
