@@ -184,6 +184,9 @@ def test_who_is_at_work_is_not_signed_out(guest: Guest, demo: Store) -> None:
     guest.sign_in()
     with demo.write() as connection:
         connection.execute("UPDATE sign_in SET seen_s = seen_s - 40000")
+    assert guest.flask.get("/cases/LW-014/news?after=0").status_code == 200  # by itself
+    seen = demo.read().execute("SELECT seen_s FROM sign_in").fetchone()[0]
+    assert time.time() - seen > 36_000
     assert guest.flask.get("/").status_code == 200
     seen = demo.read().execute("SELECT seen_s FROM sign_in").fetchone()[0]
     assert time.time() - seen < 3600

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from contextlib import suppress
 
-from flask import g, session
+from flask import g, request, session
 
 from hale_rail.errors import StoreError
 from hale_rail.store import log, passphrase, sign_ins
@@ -14,6 +14,8 @@ from hale_rail.web.frame import store
 #: a bench that does nothing for so long, or signed in so long ago, signs in again
 IDLE_S, LONGEST_S = 12 * 3600.0, 7 * 86_400.0
 _NOTED_EVERY_S = 300.0
+#: what a page asks with nobody's hand on it, which keeps no session alive
+_BY_ITSELF = ("log.news",)
 _TOKEN, _BENCH = "sign_in", "bench"
 
 
@@ -52,7 +54,7 @@ def is_in() -> bool:
         return False
     if now_s - found.seen_s > IDLE_S or now_s - found.at_s > LONGEST_S:
         return False
-    if now_s - found.seen_s > _NOTED_EVERY_S:
+    if now_s - found.seen_s > _NOTED_EVERY_S and request.endpoint not in _BY_ITSELF:
         with suppress(StoreError), store().jot() as connection:
             sign_ins.seen(connection, token, now_s)
     g.has_signed_in = True
