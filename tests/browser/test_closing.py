@@ -64,3 +64,15 @@ def test_a_list_is_walked_by_one_key_and_a_soak_row_kept(desk: Page, address: st
         desk.goto(f"{address}/cases/LW-038/hand-back")
         desk.get_by_role("link", name="Whole case (ZIP)").click()
     assert loading.value.suggested_filename == "LW-038.zip"
+
+
+def test_a_report_that_is_asked_for_to_be_printed_is_there_whole_first(
+    desk: Page, address: str
+) -> None:
+    desk.add_init_script("window.print = () => { window.printed = document.readyState; };")
+    desk.goto(f"{address}/cases/LW-014/report?whole=1#print")
+    desk.wait_for_function("window.printed === 'complete'")
+    desk.goto(f"{address}/cases/LW-009/report")
+    assert desk.evaluate("window.printed") is None
+    desk.get_by_role("button", name="Print").click()
+    assert desk.evaluate("window.printed") == "complete"
