@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 import sqlite3
 import warnings
@@ -131,6 +132,8 @@ def harmed(source: Path, target: Path, how: str) -> Path:
                 data = data[:-1] + bytes([data[-1] ^ 1])
             if how == "manifest" and name == "manifest.json":
                 data = b"[1]"
+            if how == "vast" and name == "manifest.json":
+                data = re.sub(rb'"bytes": \d+', b'"bytes": 99999999999999', data)
             if how == "newer" and name == "manifest.json":
                 data = data.replace(b'"schema": 1', b'"schema": 9')
             if how != "no database" or name != "hale-rail.db":
@@ -149,6 +152,7 @@ def harmed(source: Path, target: Path, how: str) -> Path:
         ("photo", "is not what it was"),
         ("manifest", "no backup of this program"),
         ("newer", "newer Hale Rail"),
+        ("vast", "no room for it"),
         ("no database", "no backup of this program"),
         ("outside", "no backup of this program"),
         ("twice", "no backup of this program"),

@@ -10,6 +10,7 @@ import hashlib
 import json
 import math
 import re
+import shutil
 import struct
 import zipfile
 import zlib
@@ -19,7 +20,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import IO
 
-from hale_rail.errors import StoreError
+from hale_rail.errors import FullError, StoreError
 from hale_rail.store.faults import translated
 from hale_rail.store.kept_files import private_folder, writing
 
@@ -100,11 +101,15 @@ def opened(source: Path) -> Iterator[zipfile.ZipFile]:
 def take_out(source: Path, folder: Path) -> Path:
     """Take a whole backup out into an empty folder, each file checked; returns the database there.
 
-    Raises StoreError for what is damaged, or no backup of this program; the folder is thrown away
-    by who made it.
+    Raises StoreError for what is damaged, or no backup of this program, FullError for what has no
+    room; the folder is thrown away by who made it.
     """
     with opened(source) as archive:
-        for name, (sha256, size) in _manifest(archive, source).items():
+        files = _manifest(archive, source)
+        wanted = sum(size for _, size in files.values())
+        if wanted > shutil.disk_usage(folder).free:
+            raise FullError(f"{source} unfolds to {wanted >> 20} MB: there is no room for it.")
+        for name, (sha256, size) in files.items():
             target = folder / name
             private_folder(target.parent)
             with archive.open(name) as packed, writing(target) as made:
