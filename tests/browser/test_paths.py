@@ -212,6 +212,7 @@ def test_where_to_look_next_by_keyboard(desk: Page) -> None:
     expect(desk.get_by_label("Dead, fuse blackened")).to_be_visible()
     desk.get_by_role("button", name="Open the case").click()
     expect(desk.locator("h1")).to_contain_text("Marl Lane plotter")
+    desk.wait_for_load_state()  # the keys are listened to
     desk.keyboard.press("Escape")
     desk.keyboard.press("w")
     expect(desk.locator(".sentence")).to_contain_text("Say what it does")

@@ -63,6 +63,8 @@ class Assets:
             digest.update(name.encode())
             digest.update(self.files[name])
         self.digest = digest.hexdigest()[:_DIGITS]
+        #: the scripts that the first one imports: fetched at once, not one after another
+        self.modules = tuple(name for name in self.files if name.startswith("js/"))
         self.files[STYLES] = b"\n".join(self.files[f"css/{name}.css"] for name in STYLESHEETS)
 
 

@@ -28,7 +28,7 @@ from hale_rail.stages.continuity import shape_of
 from hale_rail.stages.recap import build_words
 from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
-from hale_rail.web.assets import STYLES
+from hale_rail.web.assets import STYLES, assets
 from hale_rail.web.forms import bench as bench_forms
 from hale_rail.web.forms import cases as case_forms
 from hale_rail.web.forms import first_power as power_forms
@@ -169,6 +169,7 @@ def install(app: Flask) -> None:
         build_words=build_words,
         always_of=always_of,
         styles=STYLES,
+        modules=assets().modules,
         htmx_config=_HTMX,
         version=__version__,
     )
