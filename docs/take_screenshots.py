@@ -11,14 +11,14 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 from werkzeug.serving import make_server
 
-from hale_rail.actions import first_power
+from hale_rail.actions import decisions, first_power
 from hale_rail.actions.cases import NewCase
 from hale_rail.bench.simulated.server import Instruments
 from hale_rail.core.procedures import Condition
 from hale_rail.demo import instruments
 from hale_rail.demo.hand import Hand
 from hale_rail.demo.load import ensure_demo
-from hale_rail.store import sheets
+from hale_rail.store import log, sheets
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 
@@ -42,7 +42,7 @@ VIEWS = [
     ("report", "light", "/cases/LW-009/report", ""),
     ("ledger", "light", "/ledger", ""),
     ("practice", "light", "/practice", ""),
-    ("practice-under-way", "dark", "/cases/PX-004", ""),
+    ("log", "dark", "/cases/LW-014/log", ""),
     ("practice-end", "light", "/practice/PX-002", ""),
     ("instruments", "light", "/workshop/instruments", ""),
 ]
@@ -62,6 +62,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
         store = ensure_demo(Path(data) / "demo")
         power_up(store)
+        write_at_benches(store)
         bench = Instruments(instruments.unit())
         instruments.point_to(store, bench.ports)
         server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
@@ -98,11 +99,20 @@ def power_up(store: Store) -> None:
     hand.rails(Condition.DUMMY, p5="5.04", p12="12.6")
 
 
+def write_at_benches(store: Store) -> None:
+    """Two benches at work on one case, each with its name."""
+    for bench, text in (
+        ("Window bench", "C10 lifted, one leg out."),
+        ("Dorte", "Second look at the etched side: no crack under Q1."),
+        ("Window bench", "Heat sink of Q1 cleaned, new insulator cut."),
+    ):
+        token = log.BENCH.set(bench)
+        decisions.note(store, "LW-014", text)
+        log.BENCH.reset(token)
+
+
 def prepare(page: Page, name: str, typed: str) -> None:
     """Bring a page to what its picture is to show."""
-    if name == "practice-under-way":
-        page.keyboard.press("Alt+c")
-        page.locator(".tray-result[data-tone]").wait_for()
     if name == "instruments":
         page.get_by_role("button", name="Ask who it is").first.click()
         page.locator(".instrument-said").wait_for()

@@ -13,9 +13,10 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner, Result
 
+from hale_rail.actions import decisions
 from hale_rail.case.file import open_case
 from hale_rail.cli import main
-from hale_rail.store import tenancy
+from hale_rail.store import backup_files, tenancy
 from hale_rail.store.database import DATABASE, Store
 
 from ..conftest import Bench
@@ -100,6 +101,20 @@ def test_a_daily_backup_brings_its_files_from_beside_it(demo: Store, tmp_path: P
     alone = run("restore", tmp_path / "alone.db", "--data", tmp_path / "alone")
     assert "is missing" in alone.output
     assert run("check", "--data", tmp_path / "alone").exit_code == 1
+
+
+def test_an_older_workshop_put_back_is_no_doubtful_one_from_then_on(bench: Bench) -> None:
+    copy = bench.store.backup()
+    for number in range(40):
+        decisions.note(bench.store, "T-1", f"note {number}")
+    bench.store.close()
+    back = run("restore", copy, "--data", bench.store.folder)
+    assert back.exit_code == 0, back.output
+    with closing(Store(bench.store.folder)) as store:
+        assert not backup_files.is_doubtful(store.backup())
+        assert store.backup_if_due() is None
+        assert store.trouble == ""
+    assert Path(back.output.rpartition("before is ")[2].strip()).exists()
 
 
 def test_a_damaged_workshop_is_kept_aside_when_its_backup_is_put_back(bench: Bench) -> None:

@@ -89,6 +89,14 @@ def test_what_is_no_photo_is_refused_by_name(data: bytes, says: str) -> None:
     assert "holiday.jpg" in str(caught.value)
 
 
+def test_a_jpeg_of_too_many_pixels_is_refused(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Also where it is unfolded in part: the limit is one that the library itself lets through."""
+    assert formats.MAX_PIXELS < Image.MAX_IMAGE_PIXELS
+    monkeypatch.setattr(formats, "MAX_PIXELS", 800 * 600 - 1)
+    with pytest.raises(InputError, match="800 × 600 pixels"):
+        encode_photo(picture(), "big.jpg")
+
+
 def test_photos_take_little_room_and_give_it_back() -> None:
     """Six of 24 megapixels, unfolded in a process of its own: 96 MB each as they are."""
     code = textwrap.dedent(

@@ -15,7 +15,7 @@ from hale_rail.core.errors import InputError
 
 MAX_BYTES = 12 * 1024 * 1024
 #: of a JPEG; of what cannot be unfolded in part; and the longest side of either
-MAX_PIXELS, MAX_FLAT_PIXELS, MAX_SIDE = 110_000_000, 25_000_000, 16_000
+MAX_PIXELS, MAX_FLAT_PIXELS, MAX_SIDE = 50_000_000, 25_000_000, 16_000
 _LONGEST, _THUMB = 2400, 320
 _FORMATS = ("JPEG", "PNG", "WEBP")
 #: modes of a picture that can be made smaller as they are

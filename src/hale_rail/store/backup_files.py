@@ -16,8 +16,8 @@ DAYS_KEPT, WEEKS_KEPT = 10, 8
 #: of one day, at most so many
 _OF_A_DAY = 10
 DOUBT = (
-    "Today’s backup holds far less than the one before. It is kept as doubtful and no older one "
-    "was removed: see that this is the workshop you mean, and that nothing is missing from it."
+    "The newest backup is doubtful: damaged, or far smaller than the one before. No older one was "
+    "removed for it. See that this is the workshop you mean; `hale-rail check` says what is wrong."
 )
 _GOOD, _DOUBTFUL = "hale-rail", "doubtful"
 _STAMP = "%Y%m%dT%H%M%S%f"
@@ -47,10 +47,10 @@ def newest_good(folder: Path) -> Path | None:
     return next(reversed(good(folder)), None)
 
 
-def newest(folder: Path) -> datetime | None:
-    """When the newest backup was made, good or doubtful."""
-    found = (moment(path) for name in (_GOOD, _DOUBTFUL) for path in _named(folder, name))
-    return max((at for at in found if at), default=None)
+def newest(folder: Path) -> Path | None:
+    """The newest backup, good or doubtful."""
+    found = [*_named(folder, _GOOD), *_named(folder, _DOUBTFUL)]
+    return max(found, key=lambda path: path.stem.rpartition("-")[2], default=None)
 
 
 def is_doubtful(path: Path) -> bool:

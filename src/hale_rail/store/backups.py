@@ -21,11 +21,13 @@ _LEAST_SHARE = 0.5
 _FEW = 10
 
 
-def back_up(path: Path) -> Path:
+def back_up(path: Path, *, is_meant: bool = False) -> Path:
     """Copy the database into `backups/`; returns the copy, which is named doubtful where it is.
 
-    A doubtful one takes no good one's place. Raises CorruptError for a database that is damaged,
-    whose copy is kept as doubtful, and StoreError for a disk at fault.
+    `is_meant`: that it holds less is what somebody wanted, who put an older workshop back; what
+    follows is held against this one then. A doubtful one takes no good one's place. Raises
+    CorruptError for a database that is damaged, whose copy is kept as doubtful, and StoreError for
+    a disk at fault.
     """
     folder = path.parent
     private_folder(folder / backup_files.FOLDER)
@@ -33,7 +35,8 @@ def back_up(path: Path) -> Path:
     try:
         open_copy(path, partial)
         found = _damage_of(partial)
-        is_doubtful = bool(found) or _is_less(partial, backup_files.newest_good(folder))
+        before = None if is_meant else backup_files.newest_good(folder)
+        is_doubtful = bool(found) or _is_less(partial, before)
         target = backup_files.new_name(folder, is_doubtful=is_doubtful)
         _put(partial, target)
     finally:
@@ -54,7 +57,8 @@ def _put(partial: Path, target: Path) -> None:
 
 def is_due(folder: Path) -> bool:
     """True when the newest backup is a day old, or there is none."""
-    at = backup_files.newest(folder)
+    newest = backup_files.newest(folder)
+    at = backup_files.moment(newest) if newest else None
     return at is None or abs(datetime.now(UTC) - at) >= _DAY
 
 

@@ -138,16 +138,18 @@ class Store:
     def backup_if_due(self) -> Path | None:
         """A backup when the newest one is a day old or there is none.
 
-        What is wrong with it, or kept it from being made, is not raised: it stands in `trouble`.
+        What is wrong with the newest, or kept it from being made, is not raised: it stands in
+        `trouble`.
         """
-        if not backups.is_due(self.folder):
-            return None
+        made = None
         try:
-            made = self.backup()
+            if backups.is_due(self.folder):
+                made = self.backup()
         except (StoreError, OSError, sqlite3.Error) as error:
             self.trouble = f"Today’s backup failed. {translated(error) or error}"
             return None
-        self.trouble = backup_files.DOUBT if backup_files.is_doubtful(made) else ""
+        newest = backup_files.newest(self.folder)
+        self.trouble = backup_files.DOUBT if newest and backup_files.is_doubtful(newest) else ""
         return made
 
     def _own(self, name: str, connected: Callable[[Path], Connection]) -> Connection:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from hale_rail.errors import CorruptError, StoreError
-from hale_rail.store import backup_files, documents, opening, photos, tenancy, waves, whole
+from hale_rail.store import backup_files, backups, documents, opening, photos, tenancy, waves, whole
 from hale_rail.store.connections import Connection, connect, connect_to_read
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.faults import translated
@@ -114,6 +114,7 @@ def restore(folder: Path, source: Path) -> Restored:
                 raise StoreError(text)
         files = _take_files(beside, folder)
         before = _put_in_place(trial / DATABASE, folder)
+        backups.back_up(folder / DATABASE, is_meant=True)
         with closing(connect_to_read(folder / DATABASE)) as connection:
             return Restored(before, files, tuple(_lacking(connection, folder)))
 
