@@ -3,16 +3,24 @@ PORT ?= 5080
 BIN = .venv/bin
 CHROMIUM ?= /usr/bin/chromium
 export HALE_RAIL_CHROMIUM ?= $(CHROMIUM)
+#: as many test workers as there are processors; the tests are shared out by file
+WORKERS ?= auto
+PYTEST = $(BIN)/pytest -n $(WORKERS) --dist loadfile --no-loadscope-reorder
 
-.PHONY: install demo test lint bench fuzz screenshots picture browser lock clean
+.PHONY: install demo test test-all lint package bench fuzz figures demo-data screenshots picture browser lock clean
 
 install: .venv/installed
 
 demo: .venv/installed
 	$(BIN)/hale-rail demo --port $(PORT)
 
+# what a newcomer and every change waits for
 test: .venv/installed-dev browser
-	$(BIN)/pytest --cov --cov-report=term:skip-covered
+	$(PYTEST) -m "not exhaustive" --durations=20
+
+# the exhaustive ones too, at length, and how much of the code is run
+test-all: .venv/installed-dev browser
+	HALE_RAIL_FUZZ=10000 HALE_RAIL_EXAMPLES=100 $(PYTEST) --durations=20 --cov --cov-report=term:skip-covered
 
 lint: .venv/installed-dev
 	$(BIN)/ruff check .
@@ -20,24 +28,32 @@ lint: .venv/installed-dev
 	$(BIN)/mypy
 	$(BIN)/djlint --quiet --lint src/hale_rail/web/templates
 
+# the wheel, installed in an empty environment and asked for its first pages
+package: .venv/installed
+	$(BIN)/python tools/try_wheel.py
+
 # each by itself, so that one ratio over its limit hides no other; fails at the end if any was
 bench: .venv/installed-bench
-	@cd benchmarks && failed=; for name in pages growth traces orders ripple; do \
+	@cd benchmarks && failed=; for name in pages growth starting traces orders ripple; do \
 	  echo "== $$name"; ../$(BIN)/python $$name.py || failed="$$failed $$name"; done; \
 	  ../$(BIN)/hale-rail practice --auto --seeds 1-80; \
 	  if [ -n "$$failed" ]; then echo "over a limit:$$failed"; exit 1; fi
 
 # ten thousand requests and as many commands, none of which may break
 fuzz: .venv/installed-dev
-	HALE_RAIL_FUZZ=10000 $(BIN)/pytest -q tests/web/test_anything_typed.py tests/cli/test_anything_given.py
+	HALE_RAIL_FUZZ=10000 $(PYTEST) tests/web/test_anything_typed.py tests/cli/test_anything_given.py
 
 figures: .venv/installed
 	$(BIN)/hale-rail practice --auto --seeds 1-200 --json > docs/figures.json.new
 	mv docs/figures.json.new src/hale_rail/knowledge/figures.json
 	$(BIN)/python docs/write_practice.py
 
+# the demo made anew from its known truth, as it ships
+demo-data: .venv/installed
+	PYTHONPATH=tools $(BIN)/python -m larkmoor src/hale_rail/demo
+
 screenshots: .venv/installed-dev browser
-	$(BIN)/python docs/take_screenshots.py
+	PYTHONPATH=tools $(BIN)/python docs/take_screenshots.py
 
 picture: .venv/installed-dev
 	$(BIN)/python docs/draw_structure.py
@@ -71,9 +87,14 @@ browser:
 	$(BIN)/uv pip install --quiet --python $(BIN)/python --require-hashes -r requirements/bench.txt
 	@touch $@
 
+# the pins, compiled from the lists of pyproject.toml
+COMPILE = $(BIN)/uv pip compile --quiet --generate-hashes --python-version 3.11 --no-emit-index-url --no-header \
+  --no-annotate --allow-unsafe
 lock: .venv/bin/uv
-	for r in installer base dev bench; do $(BIN)/uv pip compile --quiet --generate-hashes --python-version 3.11 \
-	  --no-emit-index-url --no-header --no-annotate --allow-unsafe -o requirements/$$r.txt requirements/$$r.in; done
+	$(COMPILE) --extra build -o requirements/base.txt pyproject.toml
+	$(COMPILE) --extra build --extra dev -o requirements/dev.txt pyproject.toml
+	$(COMPILE) --extra build --extra bench -o requirements/bench.txt pyproject.toml
+	echo uv | $(COMPILE) -o requirements/installer.txt -
 
 clean:
 	rm -rf .venv build .pytest_cache .mypy_cache .ruff_cache .hypothesis

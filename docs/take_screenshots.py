@@ -16,11 +16,11 @@ from hale_rail.actions.cases import NewCase
 from hale_rail.bench.simulated.server import Instruments
 from hale_rail.core.procedures import Condition
 from hale_rail.demo import instruments
-from hale_rail.demo.hand import Hand
-from hale_rail.demo.load import ensure_demo
+from hale_rail.demo.workshop import ensure_demo
 from hale_rail.store import log, sheets
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
+from larkmoor.hand import Hand
 
 FOLDER = Path(__file__).parent / "screenshots"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-quic"]
@@ -63,7 +63,7 @@ def main() -> None:
         store = ensure_demo(Path(data) / "demo")
         power_up(store)
         write_at_benches(store)
-        bench = Instruments(instruments.unit())
+        bench = Instruments(instruments.unit(store))
         instruments.point_to(store, bench.ports)
         server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
         threading.Thread(target=server.serve_forever, daemon=True).start()

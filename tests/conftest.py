@@ -8,48 +8,104 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from argon2 import PasswordHasher
+from flask import Flask
 from flask.testing import FlaskClient
 from hypothesis import settings
 from werkzeug.test import TestResponse
 
 from hale_rail.actions import cases, looks, power, readings
 from hale_rail.actions.cases import NewCase
+from hale_rail.case import file as case_files
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.parts import parts
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import CONDITIONS, Point, by_code
 from hale_rail.core.targets import Pair, rail_target
-from hale_rail.demo.load import ensure_demo
+from hale_rail.demo.workshop import ensure_demo
+from hale_rail.stages.bench import bench as bench_page
+from hale_rail.store import passphrase
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 
+from .sizes import MOST
+
 # a machine that does other work beside the tests is no failure
-settings.register_profile("untimed", deadline=None)
+settings.register_profile("untimed", deadline=None, max_examples=MOST)
 settings.load_profile("untimed")
+#: what takes longest begins first, so that no worker is left with it at the end
+_FIRST = ("tests/browser/", "tests/demo/test_shipped", "tests/web/test_anything", "tests/cli/")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Order the tests by file, those that take longest first."""
+
+    def place(item: pytest.Item) -> int:
+        return next((n for n, way in enumerate(_FIRST) if item.nodeid.startswith(way)), len(_FIRST))
+
+    items.sort(key=place)
+
+
+def opened(master: Path, folder: Path) -> Store:
+    """A store on a copy of a folder that was made once."""
+    shutil.copytree(master, folder)
+    return Store(folder)
+
+
+@pytest.fixture(scope="session", autouse=True)
+def quick_hashes() -> None:
+    """A hash that keeps nobody out, and nobody waiting."""
+    passphrase._HASHER = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
+
+
+@pytest.fixture(scope="session")
+def empty_master(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """An empty workshop made once; tests work on copies."""
+    folder = tmp_path_factory.mktemp("empty") / "data"
+    Store(folder).close()
+    return folder
 
 
 @pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    made = Store(tmp_path / "data")
+def store(empty_master: Path, tmp_path: Path) -> Iterator[Store]:
+    made = opened(empty_master, tmp_path / "data")
     yield made
     made.close()
 
 
 @pytest.fixture(scope="session")
 def demo_master(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo made once; tests work on copies."""
+    """The demo unfolded once; tests work on copies."""
     folder = tmp_path_factory.mktemp("demo") / "data"
     ensure_demo(folder).close()
     return folder
 
 
-@pytest.fixture
-def demo(demo_master: Path, tmp_path: Path) -> Iterator[Store]:
-    folder = tmp_path / "demo"
-    shutil.copytree(demo_master, folder)
-    made = Store(folder)
+@pytest.fixture(scope="session")
+def warm_demo(demo_master: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Store]:
+    """The demo for tests that only look: never written to, its cases read once."""
+    made = opened(demo_master, tmp_path_factory.mktemp("warm") / "demo")
+    for line in bench_page(made, "")[0]:
+        open_case(made, line.number)
     yield made
     made.close()
+
+
+@pytest.fixture
+def demo(demo_master: Path, warm_demo: Store, tmp_path: Path) -> Iterator[Store]:
+    """A demo of one's own; what was computed of the same rows elsewhere is known of it too."""
+    made = opened(demo_master, tmp_path / "demo")
+    share_known(warm_demo, made)
+    yield made
+    made.close()
+
+
+def share_known(known: Store, other: Store) -> None:
+    """Take what is known of a folder's cases over to a copy of it, as a later state would."""
+    for (token, case_id), case in list(case_files._cache.items()):
+        if token == known.token:
+            copy = CaseFile(other, case.rows, case.workshop, dict(case.kept))
+            case_files._cache[other.token, case_id] = copy
 
 
 class Bench:
@@ -155,9 +211,25 @@ class Client:
         return self.flask.post(path, data={"csrf_token": token[1], **fields}, headers=headers)
 
 
+@pytest.fixture(scope="session")
+def application(warm_demo: Store) -> Flask:
+    """One application a worker; each test puts the store it works on behind it."""
+    return create_app(warm_demo, with_style_page=True)
+
+
 @pytest.fixture
-def client(demo: Store) -> Iterator[Client]:
+def client(demo: Store, application: Flask) -> Iterator[Client]:
     """A client on a fresh copy of the demo workshop."""
-    app = create_app(demo, with_style_page=True)
-    with app.test_client() as flask_client:
+    yield from client_of(application, demo)
+
+
+@pytest.fixture
+def reader(warm_demo: Store, application: Flask) -> Iterator[Client]:
+    """A client that only looks: at the demo that is warm."""
+    yield from client_of(application, warm_demo)
+
+
+def client_of(application: Flask, store: Store) -> Iterator[Client]:
+    application.config["STORE"] = store
+    with application.test_client() as flask_client:
         yield Client(flask_client)

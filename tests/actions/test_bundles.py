@@ -29,7 +29,8 @@ from hale_rail.stages.trial import look_at
 from hale_rail.store import upkeep
 from hale_rail.store.database import Store
 
-from ..conftest import Bench
+from ..conftest import Bench, opened
+from ..sizes import examples
 
 DEMO = ("LW-003", "LW-009", "LW-014", "LW-022", "LW-031")
 
@@ -135,11 +136,13 @@ def _do(bench: Bench, work: tuple[Any, ...]) -> None:
         return
 
 
-@settings(max_examples=12, suppress_health_check=[HealthCheck.too_slow])
-@given(st.lists(_WORK, max_size=14), _TEXT)
-def test_any_case_survives_export_and_import(work: list[tuple[Any, ...]], words: str) -> None:
+@settings(max_examples=examples(12, 4), suppress_health_check=[HealthCheck.too_slow])
+@given(work=st.lists(_WORK, max_size=14), words=_TEXT)
+def test_any_case_survives_export_and_import(
+    empty_master: Path, work: list[tuple[Any, ...]], words: str
+) -> None:
     with tempfile.TemporaryDirectory() as place:
-        first, second = Store(Path(place) / "one"), Store(Path(place) / "two")
+        first, second = (opened(empty_master, Path(place) / name) for name in ("one", "two"))
         with closing(first), closing(second):
             bench = Bench(first, parts=f"C10 820u 10V +5 out {words[:4]}")
             bench.make_safe()

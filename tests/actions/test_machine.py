@@ -26,12 +26,12 @@ from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.record.drawings import Trust
 from hale_rail.core.record.soak import Sample, SoakVerdict
 from hale_rail.core.safety.energy import Energy
-from hale_rail.demo.pictures import drawing_pdf
 from hale_rail.errors import GuardError, InputError, NotFoundError, RangeError
 from hale_rail.formats.soak_csv import LogRow
 from hale_rail.stages import harness as harness_stage
 from hale_rail.stages.stage import Asked
 from hale_rail.stages.tray import lay_tray, tray_point
+from larkmoor.pictures import drawing_pdf
 
 from ..conftest import Bench
 

@@ -37,6 +37,8 @@ from hale_rail.store.cases import Kept
 from hale_rail.store.database import Store
 from hale_rail.store.practice import Practised
 
+from ..sizes import IS_ALL
+
 PRACTICE = Path(__file__).parents[2] / "docs" / "practice.md"
 
 
@@ -222,12 +224,12 @@ def test_a_unit_that_cannot_be_is_refused(store: Store, unit: Practised, field: 
 
 def test_the_figures_that_ship_are_not_stale() -> None:
     """A sample, measured now, lies within its own noise of what docs and page say."""
-    sample = measure(tuple(Topology), range(1, 25))
+    sample = measure(tuple(Topology), range(1, 25 if IS_ALL else 13))
     told = figures()
     share = told.right_first
     noise = 3 * (share * (1 - share) / sample.hunts) ** 0.5 + 1 / sample.hunts
     assert abs(sample.right_first - share) <= noise
-    assert sample.mean_tests == pytest.approx(told.mean_tests, abs=1.6)
+    assert sample.mean_tests == pytest.approx(told.mean_tests, abs=1.6 if IS_ALL else 3.0)
     assert sample.unsafe_steps == told.unsafe_steps == 0
     source = resources.files("hale_rail.knowledge") / "figures.json"
     body = json.loads(source.read_text(encoding="utf-8"))

@@ -3,23 +3,23 @@
 from __future__ import annotations
 
 import os
-import shutil
 import threading
-from collections.abc import Iterator
-from pathlib import Path
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 
 import pytest
-from playwright.sync_api import Page
+from flask import Flask
+from playwright.sync_api import Browser, ConsoleMessage, Error, Page, ViewportSize
 from werkzeug.serving import make_server
 
 from hale_rail.store.database import Store
-from hale_rail.web import create_app
 
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-sync",
     "--disable-component-update", "--no-first-run", "--disable-quic",
 ]  # fmt: skip
 
+DESK = ViewportSize(width=1280, height=800)
 #: what is no fault: a form refused with a message, an echo given up for a newer one
 EXPECTED = ("status of 4", "htmx:sendAbort", "htmx:afterRequest")
 
@@ -31,38 +31,90 @@ def browser_type_launch_args() -> dict[str, object]:
 
 
 @pytest.fixture(scope="session")
-def browser_context_args() -> dict[str, object]:
-    return {"viewport": {"width": 1280, "height": 800}}
-
-
-@pytest.fixture
-def address(demo_master: Path, tmp_path: Path) -> Iterator[str]:
-    """A server on a fresh copy of the demo."""
-    shutil.copytree(demo_master, tmp_path / "served")
-    store = Store(tmp_path / "served")
-    server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
+def site(application: Flask) -> Iterator[str]:
+    """The worker's application behind a socket; `address` says which store stands behind it."""
+    server = make_server("127.0.0.1", 0, application, threaded=True)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
     yield f"http://127.0.0.1:{server.server_port}"
     server.shutdown()
     server.server_close()
     thread.join()
-    store.close()
+
+
+@pytest.fixture
+def address(site: str, application: Flask, demo: Store) -> str:
+    """A server on a fresh copy of the demo."""
+    application.config["STORE"] = demo
+    return site
+
+
+@pytest.fixture(scope="session")
+def window(browser: Browser) -> Iterator[Page]:
+    """One page a worker: a new one takes Chromium longer than most tests take."""
+    context = browser.new_context(viewport=DESK)
+    yield context.new_page()
+    context.close()
+
+
+@pytest.fixture
+def page(
+    request: pytest.FixtureRequest, browser: Browser, window: Page, site: str
+) -> Iterator[Page]:
+    """The worker's page as if it were new; truly new for a test that is marked `own_page`."""
+    if "own_page" in request.keywords:
+        context = browser.new_context(viewport=DESK)
+        yield context.new_page()
+        context.close()
+        return
+    window.set_viewport_size(DESK)
+    window.emulate_media(media="null", color_scheme="null", reduced_motion="null")
+    window.context.clear_cookies()
+    window.goto(f"{site}/healthz")
+    window.evaluate("() => { localStorage.clear(); sessionStorage.clear(); }")
+    yield window
+    window.unroute_all(behavior="ignoreErrors")
+    window.goto("about:blank")
 
 
 @pytest.fixture
 def desk(page: Page, address: str) -> Iterator[Page]:
     """A page that fails the test on any script error or refused resource."""
+    with no_complaints(page):
+        page.goto(address)
+        yield page
+
+
+@pytest.fixture
+def onlooker(
+    page: Page, site: str, application: Flask, warm_demo: Store
+) -> Iterator[Callable[[str], Page]]:
+    """Opens a path of the demo that nobody writes to; as strict as `desk`."""
+    application.config["STORE"] = warm_demo
+
+    def opened(path: str) -> Page:
+        page.goto(f"{site}{path}")
+        return page
+
+    with no_complaints(page):
+        yield opened
+
+
+@contextmanager
+def no_complaints(page: Page) -> Iterator[None]:
+    """Fails where the page complained of anything meanwhile."""
     complaints: list[str] = []
-    page.on("pageerror", lambda error: complaints.append(str(error)))
-    page.on(
-        "console",
-        lambda message: (
+
+    def failed(error: Error) -> None:
+        complaints.append(str(error))
+
+    def told(message: ConsoleMessage) -> None:
+        if message.type == "error" and not any(words in message.text for words in EXPECTED):
             complaints.append(message.text)
-            if message.type == "error" and not any(w in message.text for w in EXPECTED)
-            else None
-        ),
-    )
-    page.goto(address)
-    yield page
+
+    page.on("pageerror", failed)
+    page.on("console", told)
+    yield
+    page.remove_listener("pageerror", failed)
+    page.remove_listener("console", told)
     assert complaints == []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from playwright.sync_api import Page, expect
 
 TRAY = "[data-tray-input]"
@@ -66,6 +67,7 @@ def test_a_list_is_walked_by_one_key_and_a_soak_row_kept(desk: Page, address: st
     assert loading.value.suggested_filename == "LW-038.zip"
 
 
+@pytest.mark.own_page
 def test_a_report_that_is_asked_for_to_be_printed_is_there_whole_first(
     desk: Page, address: str
 ) -> None:

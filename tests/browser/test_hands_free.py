@@ -11,7 +11,7 @@ from hale_rail.bench.simulated.server import Instruments
 from hale_rail.core.simulate.unit import Unit
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
-from hale_rail.demo import units
+from larkmoor import units
 
 _LISTEN = """
   window.said = [];
@@ -53,6 +53,7 @@ def served() -> Iterator[Instruments]:
         yield found
 
 
+@pytest.mark.own_page
 def test_practice_is_read_without_the_keyboard(
     desk: Page, address: str, served: Instruments
 ) -> None:
@@ -73,6 +74,7 @@ def test_practice_is_read_without_the_keyboard(
     assert any("Next:" in text for text in said)
 
 
+@pytest.mark.own_page
 def test_the_shipped_meter_reads_a_row_of_parts_by_foot(desk: Page, address: str) -> None:
     """Each press reads and moves on, the voice says the verdict; a slip is struck by foot too."""
     desk.add_init_script(_LISTEN)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -271,25 +272,26 @@ def test_keys_theme_and_stages(desk: Page) -> None:
         "/rework",
     ],
 )
-@pytest.mark.parametrize("width", [1280, 420])
-def test_the_page_never_scrolls_sideways(desk: Page, view: str, width: int) -> None:
-    desk.set_viewport_size({"width": width, "height": 800})
-    open_case(desk, "LW-022", view)
-    overflow = desk.evaluate("document.documentElement.scrollWidth - window.innerWidth")
-    assert overflow <= 0
-    if width == 1280:
-        tall = desk.evaluate("document.documentElement.scrollHeight - window.innerHeight")
-        assert tall <= 0
+def test_the_page_never_scrolls_sideways(onlooker: Callable[[str], Page], view: str) -> None:
+    """On a desk's screen and on a narrow one, by resizing; on a desk's nor downwards."""
+    page = onlooker(f"/cases/LW-022{view}")
+    assert page.evaluate("document.documentElement.scrollHeight <= innerHeight")
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    page.set_viewport_size({"width": 420, "height": 800})
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
 
 
-@pytest.mark.parametrize("width", [1280, 420])
-def test_the_workshops_pages_never_scroll_sideways(desk: Page, address: str, width: int) -> None:
-    desk.set_viewport_size({"width": width, "height": 800})
-    for path in ("/parts", "/workshop", "/order", "/order/labels", "/order/bench/LW-014"):
-        desk.goto(f"{address}{path}")
-        expect(desk.locator(".waiting")).to_have_count(0, timeout=20_000)
-        overflow = desk.evaluate("document.documentElement.scrollWidth - window.innerWidth")
-        assert overflow <= 0, path
+@pytest.mark.parametrize(
+    "path", ["/parts", "/workshop", "/order", "/order/labels", "/order/bench/LW-014"]
+)
+def test_the_workshops_pages_never_scroll_sideways(
+    onlooker: Callable[[str], Page], path: str
+) -> None:
+    page = onlooker(path)
+    expect(page.locator(".waiting")).to_have_count(0, timeout=20_000)
+    for width in (1280, 420):
+        page.set_viewport_size({"width": width, "height": 800})
+        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), width
 
 
 def test_without_script_the_forms_still_work(desk: Page, address: str) -> None:

@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from hale_rail.demo.boards import Etched
+from larkmoor.boards import Etched
 
 CASE = "LW-022"
 TRAY = "[data-tray-input]"

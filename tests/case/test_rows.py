@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from contextlib import closing
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
@@ -25,10 +26,10 @@ from hale_rail.core.procedures import (
 from hale_rail.core.targets import Place, Target, TargetKind, rail_target
 from hale_rail.store import cases, log
 from hale_rail.store import readings as reading_rows
-from hale_rail.store.database import Store
 from hale_rail.store.readings import NewReading
 
-from ..conftest import Bench
+from ..conftest import Bench, opened
+from ..sizes import examples
 
 #: points of parts and rails, of procedures that correct and of one that does not
 POINTS = {
@@ -57,16 +58,16 @@ def plain(rows: Rows) -> dict[str, object]:
 
 
 @given(steps=st.lists(st.one_of(READ, STRIKE), max_size=12))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25, 8), deadline=None)
 def test_rows_read_on_are_the_rows_read_anew(
-    tmp_path_factory: pytest.TempPathFactory, steps: list[tuple[str, str | int]]
+    empty_master: Path, tmp_path_factory: pytest.TempPathFactory, steps: list[tuple[str, str | int]]
 ) -> None:
     """After each step the state read on equals the state read from nothing, and a plain model.
 
     The model: what was not struck and not superseded stands; a reading that corrects supersedes the
     one that stood at its point; the newest that stands speaks for the point.
     """
-    with closing(Store(tmp_path_factory.mktemp("rows"))) as store:
+    with closing(opened(empty_master, tmp_path_factory.mktemp("rows") / "data")) as store:
         bench = Bench(store, "template:linear")
         bench.make_safe()
         power.pass_guard(store, bench.number, "so that a store's reading may be struck out too")

@@ -6,7 +6,6 @@ The tests take a sample; `make fuzz` sets HALE_RAIL_FUZZ to ten thousand.
 from __future__ import annotations
 
 import json
-import os
 import random
 import shutil
 from collections.abc import Mapping
@@ -18,15 +17,15 @@ from click.testing import CliRunner
 
 from hale_rail.actions import bundles
 from hale_rail.cli import main
-from hale_rail.demo.boards import board as demo_board
 from hale_rail.formats.board_json import board_text
 from hale_rail.store import upkeep
 from hale_rail.store.database import DATABASE, Store
+from larkmoor.boards import board as demo_board
 
+from ..sizes import FUZZ
 from .test_plan import CATALOGUE, DEMAND, STOCK, VENDORS
 from .test_shorts import HEAD, TREE
 
-COUNT = int(os.environ.get("HALE_RAIL_FUZZ", "250"))
 EXAMPLES = Path(__file__).parents[2] / "docs" / "examples"
 ASKS = "target,procedure,condition,value\nC1,esr,in-circuit,\n+5 V,volts,no-load,\nF1,ohms,,\n"
 PARTS = "id,ref,family,value,voltage,cap,esr,year\n1,C1,aluminium,100u,25,82u,0.4,1984\n"
@@ -161,7 +160,7 @@ def given_options(
 def test_no_command_breaks(command: str, kept: Path, tmp_path: Path) -> None:
     files, options = COMMANDS[command]
     draw, codes = random.Random(command), set()
-    for _ in range(max(4, COUNT // len(COMMANDS))):
+    for _ in range(max(4, FUZZ // (4 * len(COMMANDS)))):
         place = tmp_path / "place"
         place.mkdir()
         arguments = [command, *given_files(kept, files, place, draw)]

@@ -168,4 +168,4 @@ def test_serving_is_refused_where_it_would_not_be_safe(tmp_path: Path) -> None:
     (tmp_path / "real" / "hale-rail.db").write_text("")
     result = run("demo", "--reset", "--data", str(tmp_path / "real"))
     assert result.exit_code == 2
-    assert "no demo" in result.stderr
+    assert "not a demo" in result.stderr

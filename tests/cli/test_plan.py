@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
 import pytest
+
+from .running import run_in
 
 DEMAND = """id,ref,role,family,value,voltage,class,mount,pitch_mm,max_height_mm,rail_v,bank,qty
 a,C10,start-up,aluminium,47u,35,,radial,5,25,,out,1
@@ -38,11 +38,7 @@ def run(folder: Path, *options: str, **files: str) -> tuple[int, str, str]:
     paths = ["demand.csv", "catalogue.csv"]
     for name in ("stock", "vendors"):
         paths += [f"--{name}", f"{name}.csv"] if name in given else []
-    done = subprocess.run(
-        [str(Path(sys.executable).with_name("hale-rail")), "plan", *paths, *options],
-        cwd=folder, capture_output=True, text=True, check=False,
-    )  # fmt: skip
-    return done.returncode, done.stdout, done.stderr
+    return run_in(folder, "plan", *paths, *options)
 
 
 def asked(folder: Path, *options: str, **files: str) -> dict[str, Any]:

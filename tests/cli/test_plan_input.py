@@ -16,6 +16,8 @@ from hypothesis import strategies as st
 from hale_rail.cli import main
 from hale_rail.formats.plan_csv import CATALOGUE_COLUMNS, DEMAND_COLUMNS, STOCK_COLUMNS
 
+from ..sizes import examples
+
 DEMAND = {"id": "a", "ref": "C1", "role": "start-up", "family": "aluminium", "value": "47u",
           "voltage": "35"}  # fmt: skip
 PART = {"sku": "S1", "family": "aluminium", "value": "47u", "voltage": "35", "temp_c": "105"}
@@ -110,7 +112,7 @@ cells = st.one_of(
 )  # fmt: skip
 
 
-@settings(max_examples=120, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=examples(120), suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     st.sampled_from(["demand", "catalogue", "stock", "vendors"]),
     st.data(),

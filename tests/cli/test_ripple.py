@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -13,19 +11,13 @@ import pytest
 from tests.core.ripple import records as made
 from tests.core.ripple.records import FAST, SLOW, kept
 
+from .running import run_in
+
 BANDS = {"mains", "rectified", "switching", "subharmonic", "spikes", "slow"}
 
 
-def run(*words: str, folder: Path) -> tuple[int, str, str]:
-    done = subprocess.run(
-        [str(Path(sys.executable).with_name("hale-rail")), *words],
-        cwd=folder, capture_output=True, text=True, check=False,
-    )  # fmt: skip
-    return done.returncode, done.stdout, done.stderr
-
-
 def asked(*words: str, folder: Path) -> dict[str, Any]:
-    code, out, err = run(*words, "--json", folder=folder)
+    code, out, err = run_in(folder, *words, "--json")
     assert (code, err) == (0, "")
     found: dict[str, Any] = json.loads(out)
     return found
@@ -62,7 +54,7 @@ def test_every_option_is_read(folder: Path) -> None:
     assert found["mean_verdict"] == "not-judged"
     assert found["causes"][0]["expected"] == 0.01
     assert found["causes"][0]["estimate"]["value"] == pytest.approx(0.05, rel=0.1)
-    code, out, _ = run("ripple", "out.csv", "--nominal", "5", folder=folder)
+    code, out, _ = run_in(folder, "ripple", "out.csv", "--nominal", "5")
     assert code == 0
     assert out.startswith("fail: ")
     assert "output-esr-high" in out
@@ -98,11 +90,11 @@ def test_a_file_that_is_no_record_is_named_with_its_line(folder: Path) -> None:
     text = (folder / "raw.csv").read_text(encoding="utf-8").splitlines(keepends=True)
     text[500] = "0.0,oops\n"
     (folder / "bad.csv").write_text("".join(text), encoding="utf-8")
-    code, out, err = run("ripple", "bad.csv", "--nominal", "5", "--json", folder=folder)
+    code, out, err = run_in(folder, "ripple", "bad.csv", "--nominal", "5", "--json")
     assert (code, out) == (2, "")
     assert "bad.csv: line 501:" in err
     for path in ("absent.csv", "."):
-        code, out, err = run("ripple", path, "--nominal", "5", folder=folder)
+        code, out, err = run_in(folder, "ripple", path, "--nominal", "5")
         assert (code, out) == (2, "")
         assert path in err
         assert "Traceback" not in err
@@ -118,7 +110,7 @@ def test_a_file_that_is_no_record_is_named_with_its_line(folder: Path) -> None:
 def test_an_option_that_cannot_be_is_named(
     words: tuple[str, ...], named: str, folder: Path
 ) -> None:
-    code, out, err = run("ripple", "raw.csv", *words, folder=folder)
+    code, out, err = run_in(folder, "ripple", "raw.csv", *words)
     assert (code, out) == (2, "")
     assert named in err
     assert "Traceback" not in err
@@ -139,7 +131,7 @@ def test_the_contract_of_dummy_loads(tmp_path: Path) -> None:
     assert found["unmet"][0]["rail_v"] == -12.0
     bought = asked("dummy", "--rail", "5V:1.5A", folder=tmp_path)
     assert bought["rails"][0]["parts"][0]["ohms"] == 3.3
-    code, out, _ = run("dummy", "--rail", "5:1", "--stock", "box.csv", folder=tmp_path)
+    code, out, _ = run_in(tmp_path, "dummy", "--rail", "5:1", "--stock", "box.csv")
     assert code == 0
     assert "Heat in all" in out
 
@@ -151,7 +143,7 @@ def test_the_contract_of_dummy_loads(tmp_path: Path) -> None:
 def test_a_bad_stock_is_named_with_its_line(row: str, message: str, tmp_path: Path) -> None:
     text = f"ohms,watts,kind,max_volts,qty\n10,25,film,100,1\n{row}\n"
     (tmp_path / "box.csv").write_text(text)
-    code, out, err = run("dummy", "--rail", "5:1", "--stock", "box.csv", "--json", folder=tmp_path)
+    code, out, err = run_in(tmp_path, "dummy", "--rail", "5:1", "--stock", "box.csv", "--json")
     assert (code, out) == (2, "")
     assert "line 3" in err
     assert message in err
@@ -159,6 +151,6 @@ def test_a_bad_stock_is_named_with_its_line(row: str, message: str, tmp_path: Pa
 
 @pytest.mark.parametrize("rail", ["5", "0:1", "5:0", "5:-1", "five:1", "5:1V"])
 def test_a_rail_that_cannot_be_is_refused(rail: str, tmp_path: Path) -> None:
-    code, out, err = run("dummy", f"--rail={rail}", folder=tmp_path)
+    code, out, err = run_in(tmp_path, "dummy", f"--rail={rail}")
     assert (code, out) == (2, "")
     assert "--rail" in err

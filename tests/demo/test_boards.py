@@ -14,8 +14,8 @@ from hale_rail.case.traces import board_readings, culprit
 from hale_rail.core.record.drawings import Trust
 from hale_rail.core.shorts.taken import Kind, Taken
 from hale_rail.core.shorts.trace import trace
-from hale_rail.demo.boards import TRUTH, Etched, board, photo
 from hale_rail.store.database import Store
+from larkmoor.boards import TRUTH, Etched, board, photo
 
 
 def test_the_board_has_some_sixty_parts_and_designators_that_repeat():

@@ -12,9 +12,9 @@ from hale_rail.case.soaks import soaks
 from hale_rail.core.record.ledger import by
 from hale_rail.core.record.lifetimes import Bounded, fit
 from hale_rail.core.record.soak import SoakVerdict
-from hale_rail.demo.closing import HARNESS_TRUTH, SOAK_GAP_H, SOAK_TRUTH
-from hale_rail.demo.history import TRUTH, UNITS
 from hale_rail.store.database import Store
+from larkmoor.closing import HARNESS_TRUTH, SOAK_GAP_H, SOAK_TRUTH
+from larkmoor.history import TRUTH, UNITS
 
 
 def test_the_soak_finds_the_drift_that_was_put_in(demo: Store) -> None:

@@ -14,11 +14,11 @@ from hale_rail.case.report import report
 from hale_rail.core.parts.banks import shown
 from hale_rail.core.parts.families import typical_esr
 from hale_rail.core.procedures import ESR
-from hale_rail.demo.load import ensure_demo
-from hale_rail.demo.truth import TRUTH
+from hale_rail.demo.workshop import ensure_demo
 from hale_rail.errors import StoreError
 from hale_rail.stages.bench import bench as bench_page
 from hale_rail.store.database import Store
+from larkmoor.truth import TRUTH
 
 from ..conftest import Bench
 
@@ -60,7 +60,7 @@ def test_the_report_says_what_was_found_and_what_is_left(demo: Store) -> None:
 
 
 def test_the_demo_never_touches_real_data(bench: Bench) -> None:
-    with pytest.raises(StoreError, match="no demo"):
+    with pytest.raises(StoreError, match="not a demo"):
         ensure_demo(bench.store.folder, reset=True)
     assert open_case(bench.store, bench.number)
 

@@ -15,11 +15,11 @@ from hale_rail.case.sourcing import sources
 from hale_rail.core.parts.families import Family, Grade, typical_esr
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR
 from hale_rail.core.recap.rework import Act
-from hale_rail.demo import catalogues
-from hale_rail.demo.sourcing import point_to_service, service_rows
 from hale_rail.demo.vendor_service import create_service
+from hale_rail.demo.vendors import point_to_service, stand_ins
 from hale_rail.formats.plan_csv import read_offer
 from hale_rail.store.database import Store
+from larkmoor import catalogues
 
 
 @pytest.mark.parametrize("vendor", catalogues.VENDORS, ids=lambda vendor: vendor.name)
@@ -40,7 +40,7 @@ def test_a_list_is_the_same_each_time_and_believable(vendor: catalogues.Vendor) 
 
 
 def test_the_stand_in_tells_the_lists_as_they_are() -> None:
-    rows = service_rows()
+    rows = {key: each.parts for key, each in stand_ins().items()}
     assert set(rows) == set(catalogues.KEYS)
     client = create_service(rows).test_client()
     for key, vendor in catalogues.KEYS.items():

@@ -15,11 +15,11 @@ from hale_rail.core.shorts.board_map import BoardMap, Layer, Picture, Track
 from hale_rail.core.shorts.copper import Pad, copper_ohm
 from hale_rail.core.shorts.taken import Kind, Taken
 from hale_rail.core.shorts.tree import Item, Tree
-from hale_rail.demo.boards import board as demo_board
 from hale_rail.formats.board_csv import read_board_csv, write_board_csv
 from hale_rail.formats.board_json import board_text, read_board
 from hale_rail.formats.trace_csv import read_trace, trace_text
 from hale_rail.formats.tree_json import read_sets, read_tree, tree_json
+from larkmoor.boards import board as demo_board
 
 ids = st.text("abcdefgh123-._#", min_size=1, max_size=8)
 millimetres = st.floats(0.1, 500, allow_nan=False).map(lambda v: round(v, 3))

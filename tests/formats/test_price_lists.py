@@ -12,6 +12,7 @@ from openpyxl import Workbook, load_workbook
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap.needs import Build, Mount
+from hale_rail.formats import sheets
 from hale_rail.formats.order_files import (
     COLUMNS,
     build_cells,
@@ -150,13 +151,19 @@ def test_a_workbook_of_something_else_is_refused() -> None:
         open_table(out.getvalue(), "list", ALL_WORDS)
 
 
-def test_two_hundred_thousand_rows_are_read_and_more_are_refused() -> None:
+@pytest.mark.parametrize("most", [pytest.param(200_000, marks=pytest.mark.exhaustive), 2_000])
+def test_so_many_rows_are_read_and_more_are_refused(
+    most: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Two hundred thousand; a short list is held to a limit as short."""
+    limit = MOST_ROWS if most == 200_000 else most + 1  # with the heading
+    monkeypatch.setattr(sheets, "MOST_ROWS", limit)
     line = "KW{n};film;100n;63;0,35;;\n"
-    text = HEAD + "".join(line.replace("{n}", str(n)) for n in range(200_000))
+    text = HEAD + "".join(line.replace("{n}", str(n)) for n in range(most))
     _, __, rows = read(text)
-    assert len(rows) == 200_000
+    assert len(rows) == most
     assert not any(row.problem for row in rows)
-    too_long = HEAD + "a;b\n" * (MOST_ROWS + 1)
+    too_long = HEAD + "a;b\n" * (limit + 1)
     with pytest.raises(InputError, match="longer than"):
         open_table(too_long.encode(), "list", ALL_WORDS)
 

@@ -78,7 +78,7 @@ def test_an_empty_report_and_odd_texts_are_no_error() -> None:
     assert "*_`#<b>&amp;" in text
 
 
-@pytest.mark.parametrize("count", [6, 24])
+@pytest.mark.parametrize("count", [6, pytest.param(24, marks=pytest.mark.exhaustive)])
 def test_a_case_of_sixty_parts_with_photos_stays_small(tmp_path: Path, count: int) -> None:
     names = []
     for n in range(count):

@@ -20,6 +20,7 @@ from hale_rail.store import database, migrating, upkeep
 from hale_rail.store.database import DATABASE, Store
 
 from ..conftest import Bench
+from ..sizes import IS_ALL
 
 WRITER = textwrap.dedent(
     """
@@ -52,9 +53,10 @@ OPENER = textwrap.dedent(
 
 
 def test_a_kill_loses_nothing_that_was_acknowledged(bench: Bench) -> None:
-    """kill −9 while writing, three times; every printed number is in the log, and all is sound."""
+    """kill −9 while writing, thrice in `make test-all`; every printed number is in the log, and all
+    is sound."""
     folder = str(bench.store.folder)
-    for _ in range(3):
+    for _ in range(3 if IS_ALL else 1):
         before = len(notes(bench.store))
         command = [sys.executable, "-c", WRITER, folder]
         with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as writer:
@@ -107,7 +109,7 @@ def test_a_kill_while_starting_or_migrating_leaves_a_folder_that_opens(
 
     whole_s, _ = opening(folder_of("whole"), how, None)
     steps, chance, cut = migrating.migrations(), random.Random(13), 0
-    for index in range(10):
+    for index in range(10 if IS_ALL else 4):
         folder = folder_of(f"cut-{index}")
         cut += opening(folder, how, chance.random() * whole_s * 0.8)[1]
         found = done(folder / DATABASE) if (folder / DATABASE).exists() else []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -23,7 +24,8 @@ from hale_rail.store import readings as reading_rows
 from hale_rail.store.database import Store
 from hale_rail.store.readings import NewReading
 
-from ..conftest import Bench
+from ..conftest import Bench, opened
+from ..sizes import examples
 
 KNOWN: dict[str, Any] = {
     "value": 4.7e-6, "volt": 25.0, "tolerance": (0.1, 0.5), "family": Family.TANTALUM,
@@ -108,14 +110,14 @@ STEPS = st.lists(
 )
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25, 8), deadline=None)
 @given(steps=STEPS)
 def test_rows_read_bit_by_bit_are_those_read_at_once(
-    tmp_path_factory: pytest.TempPathFactory, steps: list[tuple[str, Any, str]]
+    empty_master: Path, tmp_path_factory: pytest.TempPathFactory, steps: list[tuple[str, Any, str]]
 ) -> None:
     from hale_rail.actions import readings
 
-    store = Store(tmp_path_factory.mktemp("rows"))
+    store = opened(empty_master, tmp_path_factory.mktemp("rows") / "data")
     bench = Bench(store)
     bench.make_safe()
     for name, what, text in steps:

@@ -6,7 +6,6 @@ The tests take a sample; `make fuzz` sets HALE_RAIL_FUZZ to ten thousand.
 from __future__ import annotations
 
 import io
-import os
 import random
 import re
 from pathlib import Path
@@ -17,9 +16,9 @@ import hale_rail.web
 from hale_rail.stages import BESIDE, STAGES
 
 from ..conftest import Client
+from ..sizes import FUZZ
 from .test_photos import bomb
 
-COUNT = int(os.environ.get("HALE_RAIL_FUZZ", "3600"))
 FORMS = (Path(hale_rail.web.__file__).parent / "forms").glob("*.py")
 FIELDS = sorted(
     {n for p in FORMS for n in re.findall(r"^    (\w+) = \w+Field", p.read_text(), re.M)}
@@ -74,7 +73,7 @@ def test_no_form_field_breaks_the_program(client: Client, seed: int) -> None:
     assert token
     codes, rules = set(), addresses(client, "POST")
     for rule in rules:
-        for _ in range(max(6, COUNT // (3 * len(rules)))):
+        for _ in range(max(2, FUZZ // (3 * len(rules)))):
             data: dict[str, object] = {
                 name: draw.choice(HOSTILE) for name in FIELDS if draw.random() < 0.8
             }
@@ -90,7 +89,7 @@ def test_no_form_field_breaks_the_program(client: Client, seed: int) -> None:
 def test_no_address_breaks_the_program(client: Client) -> None:
     draw, rules = random.Random(5), addresses(client, "GET")
     for rule in rules:
-        for _ in range(max(12, COUNT // len(rules))):
+        for _ in range(max(4, FUZZ // len(rules))):
             query = {name: draw.choice(HOSTILE) for name in ASKED if draw.random() < 0.7}
             headers = {"HX-Request": "true"} if draw.random() < 0.3 else {}
             answer = client.flask.get(filled(rule, draw), query_string=query, headers=headers)

@@ -10,9 +10,9 @@ from hale_rail.actions import drawings as doing
 from hale_rail.case.drawings import drawings
 from hale_rail.case.file import open_case
 from hale_rail.core.record.drawings import Check, Trust, trust
-from hale_rail.demo.pictures import blackened_fuse, drawing_pdf
 from hale_rail.errors import InputError
 from hale_rail.store.database import Store
+from larkmoor.pictures import blackened_fuse, drawing_pdf
 
 from ..conftest import Client
 

@@ -17,12 +17,12 @@ from hale_rail.core.procedures import VOLTS, Condition, Point
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.targets import rail_target
-from hale_rail.demo import units
 from hale_rail.errors import ConflictError, InputError
 from hale_rail.stages import first_power
 from hale_rail.stages.next_step import next_step
 from hale_rail.store import sheets
 from hale_rail.store.database import Store
+from larkmoor import units
 
 from ..conftest import Bench, Client
 

@@ -29,14 +29,14 @@ def same(page: str) -> str:
 
 @pytest.mark.parametrize("number", CASES)
 @pytest.mark.parametrize("stage", ALL, ids=lambda stage: stage.key)
-def test_the_fragment_is_the_pages_own_part(client: Client, number: str, stage: Stage) -> None:
+def test_the_fragment_is_the_pages_own_part(reader: Client, number: str, stage: Stage) -> None:
     path = address(number, stage)
-    page = client.text(path)
+    page = reader.text(path)
     while 'class="waiting"' in page:  # an analysis under way says how far it is
-        page = client.text(path)
-    fragment = client.get(path, **{"HX-Request": "true"}).get_data(as_text=True)
+        page = reader.text(path)
+    fragment = reader.get(path, **{"HX-Request": "true"}).get_data(as_text=True)
     if same(fragment) not in same(page):  # what is computed beside came between the two
-        page = client.text(path)
+        page = reader.text(path)
     assert page.startswith("<!doctype html>")
     assert fragment.lstrip().startswith('<div id="case"')
     assert same(fragment) in same(page)
@@ -45,10 +45,10 @@ def test_the_fragment_is_the_pages_own_part(client: Client, number: str, stage: 
 @pytest.mark.parametrize("number", CASES)
 @pytest.mark.parametrize("stage", ALL, ids=lambda stage: stage.key)
 def test_a_stage_marks_itself_names_the_next_step_and_has_its_tray(
-    client: Client, demo: Store, number: str, stage: Stage
+    reader: Client, warm_demo: Store, number: str, stage: Stage
 ) -> None:
-    page = client.text(address(number, stage))
-    case = open_case(demo, number)
+    page = reader.text(address(number, stage))
+    case = open_case(warm_demo, number)
     current = re.findall(r'<a [^>]*?href="([^"]+)"[^>]*aria-current="page"', page)
     if stage.key != "log":
         assert address(number, stage) in [each.split("?")[0] for each in current]
@@ -60,19 +60,22 @@ def test_a_stage_marks_itself_names_the_next_step_and_has_its_tray(
     assert has_tray == (stage.has_tray and bool(points) and not is_guarded)
 
 
-@pytest.mark.parametrize("number", CASES)
-def test_what_a_page_links_to_is_there(client: Client, number: str) -> None:
+@pytest.mark.parametrize(
+    "number", [pytest.param("LW-031", marks=pytest.mark.exhaustive), "LW-022",
+               pytest.param("LW-014", marks=pytest.mark.exhaustive), "LW-009"]
+)  # fmt: skip
+def test_what_a_page_links_to_is_there(reader: Client, number: str) -> None:
     """Every address on every page of a case is answered, and only once is asked what is posted."""
     links, posts = set(), set()
     for stage in ALL:
-        page = client.text(address(number, stage))
+        page = reader.text(address(number, stage))
         links |= set(re.findall(r'(?:href|hx-get|src)="(/[^"#]*)"', page))
         posts |= set(re.findall(r'method="post"[^>]*?action="(/[^"]+)"', page))
     for link in sorted(links):
-        answer = client.get(link.replace("&amp;", "&"))
+        answer = reader.get(link.replace("&amp;", "&"))
         answer.close()
         assert answer.status_code == 200, link
-    rules = client.flask.application.url_map.bind("localhost")
+    rules = reader.flask.application.url_map.bind("localhost")
     for post in posts:
         assert rules.match(post, method="POST")
 

@@ -20,8 +20,8 @@ from hale_rail.case.harness import harness
 from hale_rail.case.history import issued_reports
 from hale_rail.case.soaks import soaks
 from hale_rail.core.safety.energy import Energy
-from hale_rail.demo.closing import PAIRS, SOURCE, TARGET
 from hale_rail.store.database import Store
+from larkmoor.closing import PAIRS, SOURCE, TARGET
 
 from ..conftest import Client
 

@@ -37,16 +37,16 @@ def token_free(page: str) -> str:
 
 @pytest.mark.parametrize("number", CASES)
 @pytest.mark.parametrize("view", VIEWS)
-def test_every_view_answers_as_page_and_as_fragment(client: Client, number: str, view: str) -> None:
-    page = client.text(f"/cases/{number}{view}")
+def test_every_view_answers_as_page_and_as_fragment(reader: Client, number: str, view: str) -> None:
+    page = reader.text(f"/cases/{number}{view}")
     while 'class="waiting"' in page:  # an analysis under way says how far it is
-        page = client.text(f"/cases/{number}{view}")
+        page = reader.text(f"/cases/{number}{view}")
     assert page.startswith("<!doctype html>")
     assert number in page
     assert "&lt;Macro" not in page
     assert not re.search(r"\b(None|nan|inf)\b", re.sub(r"<[^>]+>", " ", page))
     if view != "/report":
-        fragment = client.get(f"/cases/{number}{view}", **{"HX-Request": "true"})
+        fragment = reader.get(f"/cases/{number}{view}", **{"HX-Request": "true"})
         text = token_free(fragment.get_data(as_text=True))
         assert text.lstrip().startswith('<div id="case"')
         assert text.strip() in token_free(page)
@@ -55,8 +55,8 @@ def test_every_view_answers_as_page_and_as_fragment(client: Client, number: str,
 @pytest.mark.parametrize(
     "path", ["/", "/?q=loom", "/?kept=back", "/?kept=away", "/cases/new", "/workshop", "/style"]
 )
-def test_other_pages_answer_with_strict_headers(client: Client, path: str) -> None:
-    response = client.get(path)
+def test_other_pages_answer_with_strict_headers(reader: Client, path: str) -> None:
+    response = reader.get(path)
     assert response.status_code == 200
     policy = response.headers["Content-Security-Policy"]
     assert "default-src 'none'" in policy
@@ -74,12 +74,13 @@ def test_other_pages_answer_with_strict_headers(client: Client, path: str) -> No
         ("127.0.0.1.example:80", 403),
     ],
 )
-def test_only_this_machines_names_are_answered(client: Client, host: str, code: int) -> None:
-    assert client.get("/", Host=host).status_code == code
+def test_only_this_machines_names_are_answered(reader: Client, host: str, code: int) -> None:
+    assert reader.get("/", Host=host).status_code == code
 
 
-def test_a_key_cut_short_by_a_kill_is_made_anew(client: Client, demo: Store) -> None:
+def test_a_key_cut_short_by_a_kill_is_made_anew(demo: Store) -> None:
     path = demo.folder / "secret.key"
+    create_app(demo)
     kept = path.read_bytes()
     create_app(demo)
     assert path.read_bytes() == kept

@@ -18,10 +18,10 @@ from hale_rail.case.file import open_case
 from hale_rail.case.waves import analysis_of, question_of, split_of, wave_records
 from hale_rail.core.ripple.bands import BANDS
 from hale_rail.core.safety.energy import Energy
-from hale_rail.demo import waves as demo_waves
 from hale_rail.stages import ripple
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
+from larkmoor import waves as demo_waves
 
 from ..conftest import Client
 
@@ -225,6 +225,8 @@ def test_the_view_is_made_again_when_it_was_thrown_away(client: Client, demo: St
     ready(demo)
     from hale_rail.case import waves
 
+    waves._ready.clear()
+    client.text(PAGE)
     waves._ready.clear()
     shutil.rmtree(demo.folder / "records" / "views")
     assert "wave-now" in client.text(PAGE)

@@ -17,8 +17,6 @@ from hale_rail.case.named import part_named
 from hale_rail.case.traces import board_readings, culprit, trace_of
 from hale_rail.core.procedures import LEG_LIFTED, WARMTH, Point
 from hale_rail.core.procedures.of_boards import board_part
-from hale_rail.demo.boards import Etched, board
-from hale_rail.demo.pictures import blackened_fuse
 from hale_rail.errors import ConflictError, InputError
 from hale_rail.formats.board_csv import read_board_csv
 from hale_rail.formats.board_json import board_text, read_board
@@ -27,6 +25,8 @@ from hale_rail.stages import trace as trace_stage
 from hale_rail.stages.next_step import next_step
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
+from larkmoor.boards import Etched, board
+from larkmoor.pictures import blackened_fuse
 
 from ..conftest import Client
 

@@ -18,10 +18,10 @@ from hale_rail.case.worker import Analysis, Progress
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap.needs import Build, Mount
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, Vendor
-from hale_rail.demo import catalogues
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
+from larkmoor import catalogues
 
 from ..conftest import Client, part_id
 

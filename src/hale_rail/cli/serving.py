@@ -120,8 +120,8 @@ def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
     """
     from hale_rail.bench.simulated.server import Instruments
     from hale_rail.demo import instruments
-    from hale_rail.demo.load import ensure_demo
-    from hale_rail.demo.sourcing import point_to_service
+    from hale_rail.demo.vendors import point_to_service
+    from hale_rail.demo.workshop import ensure_demo
 
     folder = data or Path(platformdirs.user_data_dir(f"{_APP}-demo", appauthor=False))
     how = Served(port)
@@ -130,7 +130,7 @@ def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
         base = serve_vendors(vendor_port)
         point_to_service(store, base)
         click.echo(f"Stand-in vendors answer at {base}")
-        with Instruments(instruments.unit()) as served:
+        with Instruments(instruments.unit(store)) as served:
             instruments.point_to(store, served.ports)
             click.echo("Simulated instruments stand at LW-014: Workshop, Instruments")
             _run(store, how)
@@ -140,10 +140,10 @@ def serve_vendors(port: int) -> str:
     """Serve the stand-in vendors beside the demo, on a free port where theirs is taken."""
     from waitress.server import create_server
 
-    from hale_rail.demo.sourcing import service_rows
     from hale_rail.demo.vendor_service import create_service
+    from hale_rail.demo.vendors import stand_ins
 
-    app = create_service(service_rows())
+    app = create_service({key: each.parts for key, each in stand_ins().items()})
     try:
         server = create_server(app, host="127.0.0.1", port=port, threads=4, ident=None)
     except OSError:

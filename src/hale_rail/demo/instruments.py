@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from hale_rail.actions import instruments as actions
+from hale_rail.case.file import open_case
 from hale_rail.core.simulate.faults import find_fault
 from hale_rail.core.simulate.unit import Unit
-from hale_rail.demo import units
 from hale_rail.store import instruments
 from hale_rail.store.database import Store
 
 #: what was put into the unit that the demo's instruments are at, and its seed
 TRUTH = ("short:Q1", 14)
+_CASE = "LW-014"
 _NAMES = {
     "meter": "Multimeter at LW-014",
     "lcr": "LCR meter at LW-014",
@@ -21,9 +22,9 @@ _NAMES = {
 }
 
 
-def unit() -> Unit:
-    """The Loomwright on the simulated bench."""
-    sheet = units.loomwright()
+def unit(store: Store) -> Unit:
+    """The Loomwright on the simulated bench, by its sheet."""
+    sheet = open_case(store, _CASE).sheet
     code, seed = TRUTH
     return Unit(sheet, find_fault(sheet, code), seed)
 

@@ -21,6 +21,8 @@ from hale_rail.core.parts.banks import (
     shown,
 )
 
+from ...sizes import examples
+
 METER = Meter()
 PARTS = st.lists(st.tuples(st.floats(1e-6, 2e-2), st.floats(1e-3, 20.0)), min_size=1, max_size=6)
 
@@ -84,7 +86,7 @@ def test_nothing_and_a_short(parts: list[tuple[float, float]], ohm: float, farad
     assert (shown(parts, 120.0).esr_ohm, shown(parts, 120.0).farad) == (ohm, farad)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(st.integers(2, 5), st.floats(20e-6, 5e-3), st.integers(0, 10**6))
 def test_a_sound_bank_reads_between_its_bounds(count: int, farad: float, seed: int) -> None:
     """Brute force: any members inside their tolerance read inside what `nominal` allows."""
@@ -157,7 +159,7 @@ def test_a_member_of_unknown_esr_is_bounded_and_voids_nothing() -> None:
     assert expected([Member("C8", 1e-6), Member("C9", 1e-6)], METER)[1] is None
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.permutations(range(5)), st.floats(0.5, 1.4))
 def test_the_order_of_members_changes_nothing(order: list[int], share: float) -> None:
     farads = [1000e-6, 1000e-6, 470e-6, 2200e-6, 100e-6]

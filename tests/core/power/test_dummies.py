@@ -14,6 +14,8 @@ from hale_rail.core.power import assigning
 from hale_rail.core.power.arrangements import Piece
 from hale_rail.core.power.dummies import Wanted, dummies, lamp_load
 
+from ...sizes import examples
+
 
 def joined(volt: float, ohms: Sequence[float]) -> list[tuple[float, list[float]]]:
     """Every way to join resistors in this order: ohms in all, and the volts across each."""
@@ -78,7 +80,7 @@ RAILS = st.builds(
 )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(
     rails=st.lists(RAILS, min_size=1, max_size=3),
     stock=st.lists(PIECES, max_size=4),
@@ -96,7 +98,7 @@ def test_the_choice_is_as_good_as_the_best_of_all(
     assert got == pytest.approx(cost, abs=1e-9)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(rails=st.lists(RAILS, min_size=1, max_size=4), stock=st.lists(PIECES, max_size=8))
 def test_every_load_is_what_it_says(rails: list[Wanted], stock: list[Piece]) -> None:
     found = dummies(rails, stock)

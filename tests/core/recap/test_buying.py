@@ -23,6 +23,8 @@ from hale_rail.core.recap.needs import Build, Needs, Role
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, Vendor
 from hale_rail.core.recap.optimise import line_by_line
 
+from ...sizes import examples
+
 #: two values that do not stand in for one another, and one in between that may stand for the first
 SMALL, LARGE = Build(Family.FILM, 10e-9, 100.0), Build(Family.FILM, 47e-9, 100.0)
 BETWEEN = Build(Family.FILM, 11e-9, 100.0)
@@ -122,7 +124,7 @@ def small_markets(draw: st.DrawFn) -> tuple[list[Needs], Market, Terms]:
     return demand, market(offers, stock, vendors), Terms(most, Fraction(share, 100))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(small_markets())
 def test_no_order_is_cheaper_than_the_one_found(case: tuple[list[Needs], Market, Terms]) -> None:
     demand, at, terms = case

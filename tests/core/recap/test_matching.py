@@ -12,6 +12,8 @@ from hale_rail.core.recap.needs import CLASSES, Build, Mount, Needs, Role
 from hale_rail.core.recap.offers import Drawer
 from hale_rail.core.recap.substitutes import CAPACITANCE, Level, fit, level_of
 
+from ...sizes import examples
+
 FARADS = [10e-9, 12e-9, 100e-9, 120e-9, 220e-9, 1e-6, 10e-6, 47e-6, 100e-6, 150e-6]
 lengths = st.none() | st.sampled_from([2.5, 5.0, 5.08, 7.5, 10.0, 15.0])
 
@@ -33,7 +35,7 @@ builds = st.builds(
 )  # fmt: skip
 
 
-@settings(max_examples=300)
+@settings(max_examples=examples(300))
 @given(needs, builds)
 def test_the_quick_level_is_that_of_all_findings(asked: Needs, offered: Build) -> None:
     """A refusal has a miss and a reason, a flag a reason, and what is allowed neither."""
@@ -45,7 +47,7 @@ def test_the_quick_level_is_that_of_all_findings(asked: Needs, offered: Build) -
     assert all(f.text and f.code for f in found.findings)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(st.lists(needs, min_size=1, max_size=4), st.lists(builds, max_size=12), st.booleans())
 def test_a_long_list_is_cut_by_capacitance_without_losing_a_part(
     demand: list[Needs], stock: list[Build], is_bank: bool

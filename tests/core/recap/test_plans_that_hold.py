@@ -17,6 +17,8 @@ from hale_rail.core.recap.needs import Build, Needs, Role
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
 from hale_rail.core.recap.ways import by_line, from_alone
 
+from ...sizes import examples
+
 VALUES = (10e-9, 47e-9, 220e-9)
 TERMS = Terms()
 
@@ -64,7 +66,7 @@ def worth(found: Plan) -> tuple[int, Decimal]:
 Case = tuple[list[Needs], list[Offer], list[Vendor]]
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(cases(), st.randoms(use_true_random=False))
 def test_the_order_of_rows_does_not_matter(case: Case, rng: object) -> None:
     demand, offers, vendors = case
@@ -74,7 +76,7 @@ def test_the_order_of_rows_does_not_matter(case: Case, rng: object) -> None:
     assert worth(bought(demand, offers, vendors)) == before
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(cases())
 def test_another_offer_a_fuller_drawer_or_one_vendor_more_never_costs_more(case: Case) -> None:
     demand, offers, vendors = case
@@ -89,7 +91,7 @@ def test_another_offer_a_fuller_drawer_or_one_vendor_more_never_costs_more(case:
         assert len(found.shipping) <= n
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(cases())
 def test_other_ways_to_buy_the_same_are_never_better(case: Case) -> None:
     demand, offers, vendors = case
@@ -102,7 +104,7 @@ def test_other_ways_to_buy_the_same_are_never_better(case: Case) -> None:
         assert set(alone.shipping) <= {vendor}
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(cases(), st.integers(2, 50))
 def test_prices_in_another_unit_give_the_same_order(case: Case, factor: int) -> None:
     """Money scales: all prices, shipping and thresholds times a number, the total times it too."""
@@ -116,7 +118,7 @@ def test_prices_in_another_unit_give_the_same_order(case: Case, factor: int) -> 
     assert much.total == plain.total * factor
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(cases(), st.integers(1, 50))
 def test_spares_are_never_fewer_than_asked_unless_told(case: Case, percent: int) -> None:
     demand, offers, vendors = case
@@ -131,7 +133,7 @@ def test_spares_are_never_fewer_than_asked_unless_told(case: Case, percent: int)
     assert worth(bought(demand, offers, vendors)) <= worth(found)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(cases())
 def test_every_line_keeps_to_its_offer_and_no_piece_is_lost(case: Case) -> None:
     demand, offers, vendors = case

@@ -14,6 +14,8 @@ from scipy import stats
 from hale_rail.core.errors import InputError
 from hale_rail.core.record.lifetimes import Bounded, fit, survival, survives
 
+from ...sizes import IS_ALL, examples
+
 
 def drawn(shape: float, scale: float, count: int, seed: int) -> tuple[list[float], list[bool]]:
     """Ages of units, some still good when they were looked at."""
@@ -71,15 +73,18 @@ def test_bounds_are_the_edges_of_the_likelihood_found_by_brute_force(seed: int) 
 
 
 def test_bounds_hold_the_truth_as_often_as_they_say() -> None:
+    """Of 95 % bounds; a fifth of the draws in `make test`, with the wider edges of so few."""
     held = {"shape": 0, "scale": 0, "b10": 0}
+    draws = 150 if IS_ALL else 30
     b10 = 30.0 * (-math.log(0.9)) ** (1 / 3)
-    for seed in range(150):
+    for seed in range(draws):
         found = fit(*drawn(3.0, 30.0, 60, seed))
         assert found.shape and found.scale_years and found.b10_years
         held["shape"] += _holds(found.shape, 3.0)
         held["scale"] += _holds(found.scale_years, 30.0)
         held["b10"] += _holds(found.b10_years, b10)
-    assert all(0.89 <= count / 150 <= 0.99 for count in held.values()), held
+    low, high = (0.89, 0.99) if IS_ALL else (0.8, 1.0)
+    assert all(low <= count / draws <= high for count in held.values()), held
 
 
 def _holds(found: Bounded, truth: float) -> bool:
@@ -112,7 +117,7 @@ def test_survival_steps_down_by_those_at_risk() -> None:
     assert survives(2.0, 10.0, 10.0) == pytest.approx(math.exp(-1))
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.lists(st.tuples(st.floats(0.1, 100), st.booleans()), min_size=1, max_size=25))
 def test_any_ages_give_figures_in_order_or_say_why_not(units: list[tuple[float, bool]]) -> None:
     ages, failed = [age for age, _ in units], [is_dead for _, is_dead in units]

@@ -18,6 +18,8 @@ from hale_rail.core.ripple.wave import Wave
 from tests.core.ripple import records as made
 from tests.core.ripple.records import FAST, SLOW, kept
 
+from ...sizes import examples
+
 LINEAR, FLYBACK, FORWARD = Stage.LINEAR, Stage.FLYBACK, Stage.FORWARD
 
 
@@ -231,7 +233,7 @@ def test_a_rail_of_no_volts_is_refused() -> None:
         analyse(kept(made.raw(), SLOW), Question(0.0))
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(
     count=st.sampled_from([8, 9, 15, 50, 333, 5000]), power=st.floats(-9, 1),
     shape=st.sampled_from(["noise", "flat", "ramp", "sine", "spikes", "bits", "walk", "tiny"]),

@@ -16,6 +16,8 @@ from hale_rail.core.ripple.wave import Wave
 from hale_rail.formats.wave_view import wave_rows, window_json
 from tests.core.ripple.records import FAST, bulk_ripple, of_forward
 
+from ...sizes import examples
+
 
 @pytest.fixture(scope="module")
 def long() -> Split:
@@ -32,7 +34,7 @@ def naive(volt: np.ndarray, columns: int) -> np.ndarray:
     return np.array([[part.min() for part in parts], [part.max() for part in parts]])
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(
     ends=st.tuples(st.floats(0, 1), st.floats(0, 1)), columns=st.integers(1, 1500),
     name=st.sampled_from(("raw", *BANDS)),

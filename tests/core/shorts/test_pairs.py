@@ -14,12 +14,14 @@ from hale_rail.core.shorts.pairs import _expected, _Table, best_pairs
 from hale_rail.core.shorts.taken import Kind, Model, Taken, hypotheses
 from tests.core.shorts.nodal import Short, line, random_board, volts
 
+from ...sizes import examples
+
 
 def lifted(part_id):
     return Taken(Kind.LIFTED, part_id, value=0.0)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(seed=st.integers(0, 10**9), off=st.sampled_from(["none", "first", "second"]))
 def test_a_pairs_readings_are_those_of_a_nodal_solve(seed, off):
     rng = random.Random(seed)

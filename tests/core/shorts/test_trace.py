@@ -19,6 +19,8 @@ from hale_rail.core.shorts.trace import trace
 from hale_rail.core.shorts.words import advice, said
 from tests.core.shorts.nodal import Short, line, random_board, volts
 
+from ...sizes import examples
+
 
 def drop(plus, minus, value, inject="p0", drain="GND", amps=1.0, resolution=1e-4):
     return Taken(Kind.DROP, plus, minus, inject, drain, amps, value, resolution)
@@ -28,7 +30,7 @@ def chances(found):
     return {part.id: chance for part, chance in found.candidates}
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=examples(120), deadline=None)
 @given(seed=st.integers(0, 10**9), is_ideal=st.booleans())
 def test_predictions_are_those_of_a_full_nodal_solve(seed, is_ideal):
     rng = random.Random(seed)
@@ -54,7 +56,7 @@ def test_predictions_are_those_of_a_full_nodal_solve(seed, is_ideal):
             assert found == pytest.approx(expected, rel=1e-6, abs=1e-9)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(seed=st.integers(0, 10**9))
 def test_segment_errors_change_readings_as_a_nodal_solve_says(seed):
     rng = random.Random(seed)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -11,12 +12,14 @@ from scipy.integrate import solve_ivp
 
 from hale_rail.core.simulate.charge import ABSORBED, SLOW_S, Charge, after, bled, held
 
+from ...sizes import examples
+
 
 @given(
     st.floats(1e-6, 1e-2), st.floats(1e2, 1e7), st.floats(-400, 400), st.floats(-400, 400),
     st.floats(0.1, 3e3),
 )  # fmt: skip
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_a_store_falls_as_its_two_equations_say(
     farad: float, ohm: float, volt: float, slow: float, seconds: float
 ) -> None:
@@ -26,7 +29,8 @@ def test_a_store_falls_as_its_two_equations_say(
         (0, seconds), [volt, slow], method="LSODA", rtol=1e-9, atol=1e-9,
     )  # fmt: skip
     said = after(Charge(volt, slow), farad, ohm, seconds)
-    assert [said.volt, said.slow_v] == pytest.approx(found.y[:, -1], rel=1e-4, abs=1e-4)
+    solved = np.nan_to_num(found.y[:, -1])  # the solver loses volts that are hardly a number
+    assert [said.volt, said.slow_v] == pytest.approx(solved, rel=1e-4, abs=1e-4)
 
 
 @given(st.floats(1, 400), st.floats(1, 500), st.floats(1, 500))

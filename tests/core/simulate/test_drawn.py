@@ -22,7 +22,9 @@ from hale_rail.core.simulate.truth import fresh, truths
 from hale_rail.core.simulate.unit import Unit
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
 from hale_rail.core.supply.templates import make_part, template
-from hale_rail.demo import units
+from larkmoor import units
+
+from ...sizes import examples
 
 FLYBACK = practice_sheet(Topology.FLYBACK, 1984)
 ALL = [
@@ -32,7 +34,7 @@ ALL = [
 
 
 @given(st.sampled_from(list(Topology)), st.integers(0, 5000), st.sampled_from([None, *Difficulty]))
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 def test_a_draw_is_its_seeds_and_its_owner_notices_it(
     topology: Topology, seed: int, difficulty: Difficulty | None
 ) -> None:
@@ -131,7 +133,7 @@ def test_every_part_of_every_sheet_is_in_the_circuit() -> None:
     st.floats(20, 2000), st.floats(2, 10), st.sampled_from([5.0, 12.0, -12.0, 24.0]),
     st.sampled_from(list(Topology)),
 )  # fmt: skip
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 def test_a_sound_rail_reads_what_its_sheet_says(
     isolated: float, times: float, nominal: float, topology: Topology
 ) -> None:

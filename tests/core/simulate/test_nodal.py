@@ -13,6 +13,8 @@ from scipy.special import lambertw
 
 from hale_rail.core.simulate.nodal import Capacitance, Coil, Junction, Network, Resistor
 
+from ...sizes import examples
+
 WHEATSTONE = [
     Resistor("a", "x", 100), Resistor("x", "b", 200), Resistor("a", "y", 300),
     Resistor("y", "b", 400), Resistor("x", "y", 50),
@@ -54,7 +56,7 @@ def nets(draw: st.DrawFn) -> tuple[int, list[tuple[int, int, float]]]:
 
 
 @given(nets(), st.data())
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 def test_any_net_of_resistors_agrees_with_the_pseudo_inverse(
     net: tuple, data: st.DataObject
 ) -> None:
@@ -122,7 +124,7 @@ def test_a_junction_beside_a_resistor_shares_the_current() -> None:
 
 
 @given(nets(), st.data())
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_nets_with_junctions_obey_kirchhoff_and_a_second_solver(
     net: tuple, data: st.DataObject
 ) -> None:

@@ -14,7 +14,7 @@ from hale_rail.core.simulate.outcome import Load, Mode, Outcome, RailState, at_p
 from hale_rail.core.simulate.powered import Powering
 from hale_rail.core.simulate.unit import BENCH, MAINS, OFF, Unit
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
-from hale_rail.demo import units
+from larkmoor import units
 
 SHEETS = {
     "linear": practice_sheet(Topology.LINEAR, 1980),

@@ -19,8 +19,10 @@ from hale_rail.core.simulate.faults import faults, find_fault
 from hale_rail.core.simulate.felt import Felt
 from hale_rail.core.simulate.unit import Unit
 from hale_rail.core.supply.sheet import Sheet, Topology
-from hale_rail.demo import units
 from hale_rail.formats.knowledge import knowledge_for
+from larkmoor import units
+
+from ...sizes import sampled
 
 FLYBACK = practice_sheet(Topology.FLYBACK, 1984)
 HALF = practice_sheet(Topology.HALF_BRIDGE, 1984)
@@ -238,12 +240,14 @@ def test_what_cannot_be_asked_is_told(
 
 
 def test_every_fault_of_every_topology_makes_a_unit_that_answers() -> None:
-    """Its symptom, where it has one, is one that the diagnosis knows."""
+    """Its symptom, where it has one, is one that the diagnosis knows; a sixth of them in `make
+    test`."""
     for sheet in (*SHEETS.values(), units.loomwright(), units.pattern_editor(), units.draftmaster(),
                   units.shed_terminal()):  # fmt: skip
         known = {s.id for s in knowledge_for(sheet.topology).symptoms}
         noticed = 0
-        for fault in faults(sheet):
+        tried = sampled(faults(sheet), 6)
+        for fault in tried:
             unit = Unit(sheet, fault, 1)
             assert unit.symptom is None or unit.symptom.value in known, fault.code
             noticed += unit.symptom is not None
@@ -251,7 +255,7 @@ def test_every_fault_of_every_topology_makes_a_unit_that_answers() -> None:
             key = sheet.rails[0].key
             assert ask(on, key, "ground", "attached")
             assert ask(on, key, "volts", "machine")
-        assert noticed > 10, sheet.name
+        assert noticed > 10 * len(tried) / len(faults(sheet)), sheet.name
         assert Unit(sheet, None, 1).symptom is None, sheet.name
 
 

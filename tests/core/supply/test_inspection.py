@@ -11,7 +11,7 @@ from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.supply.inspection import inspection_round
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.core.supply.templates import make_part
-from hale_rail.demo import units
+from larkmoor import units
 
 SHEETS = [units.loomwright(), units.draftmaster(), units.pattern_editor(), units.shed_terminal()]
 

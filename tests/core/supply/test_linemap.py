@@ -12,7 +12,9 @@ from hale_rail.core.supply.linemap import LineMap, line_map
 from hale_rail.core.supply.linemap.shapes import WIDTH
 from hale_rail.core.supply.sheet import TRUNK, Rail, Regulation, Sheet, Topology, group_banks
 from hale_rail.core.supply.templates import make_part, template
-from hale_rail.demo import units
+from larkmoor import units
+
+from ...sizes import examples
 
 DEMO = [units.loomwright(), units.draftmaster(), units.pattern_editor(), units.shed_terminal()]
 SHEETS = [*DEMO, *(template(t) for t in Topology)]
@@ -112,7 +114,7 @@ def sheets(draw: st.DrawFn) -> Sheet:
     return Sheet("drawn", Topology.LINEAR, rails, (*parts, joint, behind))
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(sheets())
 def test_no_sheet_makes_labels_overlap(sheet: Sheet) -> None:
     picture = line_map(sheet)

@@ -7,7 +7,7 @@ import pytest
 from hale_rail.core.supply.linemap import line_map
 from hale_rail.core.supply.reach import reach
 from hale_rail.core.supply.sheet import TRUNK
-from hale_rail.demo.units import loomwright
+from larkmoor.units import loomwright
 
 SHEET = loomwright()
 STOPS = line_map(SHEET).stops

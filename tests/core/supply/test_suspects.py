@@ -7,7 +7,7 @@ import pytest
 from hale_rail.core.parts.families import Family
 from hale_rail.core.supply.suspects import suspects
 from hale_rail.core.supply.templates import make_part
-from hale_rail.demo.units import draftmaster, shed_terminal
+from larkmoor.units import draftmaster, shed_terminal
 
 
 @pytest.mark.parametrize(

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import shutil
 from collections.abc import Callable
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from functools import partial
-from importlib import resources
 from pathlib import Path
 
 from hale_rail.actions import boards, cases, diagnosis, drawings, photos
@@ -27,64 +25,23 @@ from hale_rail.core.procedures import (
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.core.safety.bleeding import volts_after
 from hale_rail.core.targets import rail_target
-from hale_rail.demo import closing, history, practised, sourcing, units, waves
-from hale_rail.demo.boards import Etched
-from hale_rail.demo.boards import board as board_map
-from hale_rail.demo.boards import photo as board_photo
-from hale_rail.demo.hand import Hand
-from hale_rail.demo.pictures import blackened_fuse, crazed_suppressor, drawing_pdf
-from hale_rail.errors import OldLayoutError, StoreError
 from hale_rail.formats.board_json import board_text
 from hale_rail.formats.stock_csv import read_stock
-from hale_rail.store import tenancy
-from hale_rail.store.database import DATABASE, Store
-from hale_rail.store.kept_files import private_folder
+from hale_rail.store.database import Store
+from larkmoor import closing, history, moment, practised, sourcing, units, waves
+from larkmoor.boards import Etched
+from larkmoor.boards import board as board_map
+from larkmoor.boards import photo as board_photo
+from larkmoor.hand import Hand
+from larkmoor.pictures import blackened_fuse, crazed_suppressor, drawing_pdf
 
-MARK = "DEMO"
-_MARK_TEXT = "Demo data of Hale Rail. `hale-rail demo --reset` throws this folder's content away.\n"
 #: volts left on the Pattern Editor's bulk capacitor, read twice so many seconds apart
 _LEFT_V, _FALL_S = 154.0, 20.0
 
 
-def ensure_demo(folder: Path, *, reset: bool = False) -> Store:
-    """The demo's store, made when absent; refuses a folder that holds somebody's real data."""
-    mark = folder / MARK
-    if (folder / DATABASE).exists() and not mark.exists():
-        raise StoreError(f"{folder} holds data that is no demo: choose another --data folder.")
-    is_finished = mark.exists() and "ready" in mark.read_text(encoding="utf-8")
-    if mark.exists() and (reset or not is_finished):
-        _empty(folder)
-    if not mark.exists():
-        private_folder(folder)
-        mark.write_text(_MARK_TEXT, encoding="utf-8")
-        store = Store(folder)
-        _load(store)
-        mark.write_text(_MARK_TEXT + "ready\n", encoding="utf-8")
-        return store
-    try:
-        return Store(folder)
-    except OldLayoutError:
-        return ensure_demo(folder, reset=True)
-
-
-def _empty(folder: Path) -> None:
-    """Throw everything away but the lock of who serves the folder."""
-    for path in folder.iterdir():
-        if path.is_dir():
-            shutil.rmtree(path)
-        elif path.name != tenancy.LOCK:
-            path.unlink()
-
-
-def _load(store: Store) -> None:
-    stock = resources.files("hale_rail.demo") / "resistors.csv"
-    save_resistors(store, read_stock(stock.read_text(encoding="utf-8")))
-    sourcing.fill(store)
-    history.fill(store)
-    sheets = (units.loomwright, units.draftmaster, units.pattern_editor, units.shed_terminal)
-    at = (datetime.now(UTC) - timedelta(days=400)).isoformat(timespec="microseconds")
-    patterns = [add_pattern(store, make(), at) for make in sheets]
-    _first_draftmaster(store, f"pattern:{patterns[1]}")
+def fill(store: Store) -> None:
+    """Fill an empty store with the demo's cases, vendors, drawers, history and practice."""
+    patterns = begin(store)
     makers: tuple[Callable[[Store, str], None], ...] = (
         _shed_terminal,
         _pattern_editor,
@@ -93,9 +50,23 @@ def _load(store: Store) -> None:
     )
     _warp_counter(store)
     for make, pattern in zip(makers, reversed(patterns), strict=True):
-        make(store, f"pattern:{pattern}")
+        make(store, pattern)
     practised.fill(store)
     ledger.refresh(store)
+
+
+def begin(store: Store) -> list[str]:
+    """What was there before the bench's work of today: vendors, drawers, the earlier cases, the
+    spare Draftmaster; returns the patterns of the four supplies."""
+    stock = Path(__file__).parent / "resistors.csv"
+    save_resistors(store, read_stock(stock.read_text(encoding="utf-8")))
+    sourcing.fill(store)
+    history.fill(store)
+    sheets = (units.loomwright, units.draftmaster, units.pattern_editor, units.shed_terminal)
+    at = (moment.now() - timedelta(days=400)).isoformat(timespec="microseconds")
+    patterns = [f"pattern:{add_pattern(store, make(), at)}" for make in sheets]
+    _first_draftmaster(store, patterns[1])
+    return patterns
 
 
 def _say(hand: Hand, *said: tuple[str, str, str]) -> None:
@@ -271,7 +242,7 @@ def _pattern_editor(store: Store, start: str) -> None:
     hand.note("C20 to C22 wait for their parts. Run once more to hear whether +12 V is quieter.")
     hand.power("mains")
     hand.bring_in(waves.editor_after())
-    hand.at = datetime.now(UTC) - timedelta(minutes=2, seconds=_FALL_S + 4)
+    hand.at = moment.now() - timedelta(minutes=2, seconds=_FALL_S + 4)
     hand.unplug()
     bulk, bleeder = hand.part("C1"), hand.part("R1")
     tau = (bulk.value or 0) * (bleeder.value or 0)

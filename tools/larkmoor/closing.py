@@ -21,8 +21,8 @@ from hale_rail.core.procedures.of_machine import (
     pin_target,
 )
 from hale_rail.core.record.soak import Sample
-from hale_rail.demo.hand import Hand
-from hale_rail.demo.pictures import drawing_pdf
+from larkmoor.hand import Hand
+from larkmoor.pictures import drawing_pdf
 
 
 @dataclass(frozen=True)

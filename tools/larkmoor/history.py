@@ -9,7 +9,7 @@ from __future__ import annotations
 import random
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from hale_rail.core.parts.decisions import DecisionKind
@@ -23,6 +23,7 @@ from hale_rail.store import cases, decisions, log, looks, readings, sheets, unit
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 from hale_rail.store.readings import NewReading
+from larkmoor import moment
 
 UNITS, SEED = 60, 6
 #: shape and scale in years of each family's life, by which the cases are drawn
@@ -94,10 +95,11 @@ def _sheet(name: str, made: int) -> Sheet:
 
 def fill(store: Store) -> None:
     """Write the cases down, rows only: what follows from them is computed when it is asked for."""
-    now = datetime.now(UTC)
+    now = moment.now()
     units = drawn()
     with store.write() as connection:
-        types = {kind: unit_types.insert(connection, kind) for kind in {k for k, _ in _TYPES}}
+        kinds = dict.fromkeys(kind for kind, _ in _TYPES)
+        types = {kind: unit_types.insert(connection, kind) for kind in kinds}
         for place in range(UNITS):
             unit = next(units)
             begin = now - timedelta(days=2200 - place * 33)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from io import BytesIO
 from typing import Any
 
@@ -44,11 +44,12 @@ from hale_rail.core.shorts.taken import Kind, Taken
 from hale_rail.core.shorts.trace import trace
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.core.targets import Place, rail_target
-from hale_rail.demo.boards import Etched
-from hale_rail.demo.boards import board as board_map
-from hale_rail.demo.truth import DemoMeter
-from hale_rail.demo.waves import DemoWave
 from hale_rail.store.database import Store
+from larkmoor import moment
+from larkmoor.boards import Etched
+from larkmoor.boards import board as board_map
+from larkmoor.truth import DemoMeter
+from larkmoor.waves import DemoWave
 
 
 class Hand:
@@ -56,7 +57,7 @@ class Hand:
 
     def __init__(self, store: Store, typed: NewCase, days_ago: float) -> None:
         self.store, self.number = store, typed.number
-        self.at = datetime.now(UTC) - timedelta(days=days_ago)
+        self.at = moment.now() - timedelta(days=days_ago)
         cases.open_new(store, typed, self.moment())
         self.sheet: Sheet = open_case(store, typed.number).sheet
         self.meter = DemoMeter(typed.number, self.sheet)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
+from typing import Any
 
 from hale_rail import clock
 from hale_rail.actions import rework as steps
@@ -12,14 +13,15 @@ from hale_rail.case.file import open_case
 from hale_rail.case.rework import Job, jobs, new_points
 from hale_rail.case.sourcing import sources
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR
+from hale_rail.core.recap.offers import Offer
 from hale_rail.core.recap.rework import Act
-from hale_rail.demo import catalogues
-from hale_rail.demo.hand import Hand
 from hale_rail.formats.order_files import build_cells
 from hale_rail.formats.plan_csv import PART_COLUMNS
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
+from larkmoor import catalogues
+from larkmoor.hand import Hand
 
 _CAN = {"mount": "radial", "temp_c": "105"}
 #: what positions ask, by case: pitch, greatest diameter, greatest height, the old can's size
@@ -105,31 +107,23 @@ def name(hand: Hand, ref: str, what: str) -> None:
     name_part(hand.store, hand.number, hand.part(ref).id, what, hand.moment())
 
 
-def service_rows() -> Mapping[str, Sequence[Mapping[str, str]]]:
-    """The vendors' lists as their stand-in service tells them, by the key of its address."""
+def told() -> Mapping[str, Mapping[str, Any]]:
+    """The vendors as their stand-in service tells them, by the key of its address."""
     return {
-        key: [
-            {
-                "sku": offer.sku,
-                **dict(zip(PART_COLUMNS, build_cells(offer.build), strict=True)),
-                "moq": str(offer.moq),
-                "pack": str(offer.pack),
-                "available": "" if offer.available is None else str(offer.available),
-                **{f"price_{start}": str(price) for start, price in offer.prices},
-            }
-            for offer in catalogues.catalogue(vendor)
-        ]
+        key: {
+            "name": vendor.name,
+            "parts": [_told(offer) for offer in catalogues.catalogue(vendor)],
+        }
         for key, vendor in catalogues.KEYS.items()
     }
 
 
-def point_to_service(store: Store, base: str) -> None:
-    """Tell the vendors' rows where the stand-in service answers this time."""
-    addresses = {vendor.name: f"{base}/{key}/parts.json" for key, vendor in catalogues.KEYS.items()}
-    known = sources(store).vendors
-    changed = [
-        VendorRow(row.terms, row.currency, row.rate, addresses.get(row.name, row.service))
-        for row in known
-    ]
-    if any(new.service != old.service for new, old in zip(changed, known, strict=True)):
-        sourcing.save_vendors(store, changed)
+def _told(offer: Offer) -> dict[str, str]:
+    return {
+        "sku": offer.sku,
+        **dict(zip(PART_COLUMNS, build_cells(offer.build), strict=True)),
+        "moq": str(offer.moq),
+        "pack": str(offer.pack),
+        "available": "" if offer.available is None else str(offer.available),
+        **{f"price_{start}": str(price) for start, price in offer.prices},
+    }
