@@ -7,6 +7,7 @@ import json
 import math
 import os
 import random
+import re
 import signal
 import socket
 import subprocess
@@ -20,10 +21,11 @@ from pathlib import Path
 import pytest
 import pyvisa
 
-from hale_rail.bench import visa_link
+from hale_rail.bench import reach, visa_link
 from hale_rail.bench.driver import read_family, shipped
 from hale_rail.bench.instrument import Probe, identify, take, take_record, typed
 from hale_rail.bench.link import FakeLink
+from hale_rail.bench.reach import REACH
 from hale_rail.bench.simulated.scpi import KINDS
 from hale_rail.bench.simulated.server import Instruments
 from hale_rail.bench.visa_link import checked_address, open_line
@@ -187,6 +189,7 @@ def test_the_command_serves_what_its_first_line_says(tmp_path: Path) -> None:
             assert process.stdout is not None
             ports = json.loads(process.stdout.readline())
             assert tuple(ports) == KINDS
+            REACH.add_own(ports.values())
             link = open_line(address(ports["lcr"]))
             assert identify(link).startswith("HALE RAIL,SIM-LCR")
             link.close()
@@ -295,7 +298,7 @@ def test_nothing_is_switched_on_at_a_setting_that_was_refused() -> None:
         ('[procedures.ohms]\ncommand = "A"\nunit = "V"', "read in Ω, not in V"),
         ('baud = 9600.5\n[procedures.c]\ncommand = "A"\nunit = "F"', "baud"),
         ("procedures = 3", "procedures"), ("[procedures]\nc = 3", "table"),
-        ("x = '" + "y" * 70_000 + "'", "small"),
+        ("x = '" + "y" * 70_000 + "'", "16 kB"),
     ],
 )  # fmt: skip
 def test_a_family_that_cannot_be_says_why(text: str, said: str) -> None:
@@ -322,7 +325,7 @@ def test_a_figure_is_typed_so_that_it_reads_back(value: float, unit: str) -> Non
 @pytest.mark.parametrize(
     ("text", "is_one"),
     [
-        ("TCPIP0::127.0.0.1::5025::SOCKET", True), ("ASRL/dev/ttyUSB0::INSTR", True),
+        ("TCPIP0::192.168.0.20::5025::SOCKET", True), ("ASRL/dev/ttyUSB0::INSTR", True),
         ("TCPIP::meter.bench::inst0::INSTR", True), ("127.0.0.1:5025", False), ("", False),
         ("TCPIP0::127.0.0.1::5025::SOCKET\nX", False), ("?*", False), ("PXI0::1::INSTR", False),
         ("USB0::0x1::0x2::A::INSTR", False), ("GPIB0::12::INSTR", False),
@@ -353,7 +356,8 @@ def test_every_error_of_pyvisa_becomes_one_of_ours(monkeypatch: pytest.MonkeyPat
             raise error
 
 
-def test_a_serial_line_is_asked_at_its_speed() -> None:
+def test_a_serial_line_is_asked_at_its_speed(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(reach, "_SERIAL", re.compile(r"/dev/pts/\d+"))
     near, far = os.openpty()
     tty.setraw(far)
     speeds = []
@@ -382,6 +386,7 @@ def test_a_serial_line_is_asked_at_its_speed() -> None:
 def test_nobody_there_and_silence_end_in_time() -> None:
     with socket.create_server(("127.0.0.1", 0)) as quiet:
         port = quiet.getsockname()[1]
+        REACH.add_own([port])
         link = open_line(address(port), 0.5)
         with pytest.raises(NoAnswerError):
             identify(link)

@@ -7,10 +7,12 @@ from collections.abc import Iterator
 from decimal import Decimal
 
 import pytest
+from waitress import wasyncore
 from waitress.server import create_server
 
 from hale_rail.actions import refresh, sourcing
 from hale_rail.bench import vendor_link
+from hale_rail.bench.reach import REACH
 from hale_rail.bench.vendor_link import ask, parsed
 from hale_rail.case.sourcing import sources
 from hale_rail.core.recap.offers import Vendor
@@ -30,11 +32,19 @@ class Service:
     def __init__(self, store: Store) -> None:
         self.app = create_service({"v": PARTS})
         self.server = create_server(self.app, host="127.0.0.1", port=0, threads=2)
-        threading.Thread(target=self.server.run, daemon=True).start()
+        self.thread = threading.Thread(target=self.server.run, daemon=True)
+        self.thread.start()
+        REACH.add_own([self.server.effective_port])
         self.base = f"http://127.0.0.1:{self.server.effective_port}"
         self.address = f"{self.base}/v/parts.json"
         self.store = store
         sourcing.save_vendors(store, [VendorRow(Vendor("V"), "EUR", None, self.address)])
+
+    def stop(self) -> None:
+        """Close it in its own thread: closed from another one its numbers are given anew while it
+        still waits on them, and whoever gets them waits for ever."""
+        self.server.trigger.pull_trigger(lambda: wasyncore.close_all(self.server._map))
+        self.thread.join(10)
 
     def answers(self, mode: str) -> None:
         self.app.test_client().post("/", data={"vendor": "v", "mode": mode})
@@ -50,7 +60,7 @@ def service(store: Store, monkeypatch: pytest.MonkeyPatch) -> Iterator[Service]:
     monkeypatch.setattr(vendor_service, "_SILENT_S", 1.5)
     made = Service(store)
     yield made
-    made.server.close()
+    made.stop()
 
 
 def test_live_prices_are_taken_and_what_is_not_understood_is_told(service: Service) -> None:
@@ -66,7 +76,7 @@ FAILS = {
     "failing": "answered 503",
     "silent": "No answer within",
     "empty": "no part at all",
-    "malformed": "no JSON",
+    "malformed": "not JSON",
     "strange": "Not one part",
 }
 

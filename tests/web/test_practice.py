@@ -151,7 +151,7 @@ def test_instruments_are_asked_and_described(client: Client, served: Instruments
     for name, sent, said in (
         ("add", {"name": "X", "address": "here", "family": "simulated-meter"}, "no address"),
         ("add", {"name": "", "address": "", "family": ""}, "A name"),
-        ("family", {"code": "x", "text": "["}, "no TOML"),
+        ("family", {"code": "x", "text": "["}, "not TOML"),
         ("family", {"code": "", "text": ""}, "A code"),
     ):
         refused = client.post(f"/workshop/instruments/{name}", **(sent))

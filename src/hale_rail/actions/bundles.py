@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-import tempfile
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import closing
 from dataclasses import dataclass
@@ -27,7 +26,7 @@ from hale_rail.formats.unit_json import write_unit
 from hale_rail.stages.bench import refresh_line
 from hale_rail.store import case_rows, documents, photos, waves
 from hale_rail.store.database import Store
-from hale_rail.store.kept_files import write_for_good
+from hale_rail.store.kept_files import trial_folder, write_for_good
 
 _PDF_START = b"%PDF-"
 _COUNTED = re.compile(r"(.*?)([0-9]+)")
@@ -114,7 +113,7 @@ def take_in(store: Store, source: IO[bytes] | Path, look_at: Look) -> Taken:
         if here:
             return Taken(here[1], None if here[1] == number else number, False, **counts)
         files = _wanted(store.folder, bundle, tables)
-        _rehearse(tables, number, look_at)
+        _rehearse(store.folder, tables, number, look_at)
         new = _put_files(bundle, files)
         try:
             given = _put_rows(store, tables, number)
@@ -178,22 +177,26 @@ def _wanted(folder: Path, bundle: Bundle, tables: case_rows.Tables) -> dict[str,
     return files
 
 
-def _rehearse(tables: case_rows.Tables, number: str, look_at: Look) -> None:
+def _rehearse(folder: Path, tables: case_rows.Tables, number: str, look_at: Look) -> None:
     """Put the case into an empty folder and look at it there; raises InputError for one that cannot
-    be looked at, so that none such ever comes onto the bench."""
-    with tempfile.TemporaryDirectory(prefix="hale-rail-") as place:
-        trial = Store(Path(place), is_trial=True)
-        with closing(trial):
-            try:
-                _put_rows(trial, tables, number)
-                case = open_case(trial, number)
-                _look_at(case, tables, look_at)
-                again = case_rows.dump(trial.read(), case.case.id)
-            except HaleRailError as error:
-                raise InputError(f"case.json: {error}") from error
-            except Exception as error:  # whatever it is, it must not reach the bench
-                what = type(error).__name__
-                raise InputError(f"case.json holds what cannot be looked at ({what}).") from error
+    be looked at, so that none such ever comes onto the bench.
+
+    The folder lies in the data folder: what a kill leaves of it is swept at the next start.
+    """
+    with (
+        trial_folder(folder, "rehearsal") as place,
+        closing(Store(place, is_trial=True)) as trial,
+    ):
+        try:
+            _put_rows(trial, tables, number)
+            case = open_case(trial, number)
+            _look_at(case, tables, look_at)
+            again = case_rows.dump(trial.read(), case.case.id)
+        except HaleRailError as error:
+            raise InputError(f"case.json: {error}") from error
+        except Exception as error:  # whatever it is, it must not reach the bench
+            what = type(error).__name__
+            raise InputError(f"case.json holds what cannot be looked at ({what}).") from error
     for name, rows in tables.items():
         both = zip(rows, again[name], strict=False)
         kept = [{key: row[key] for key in given} for given, row in both]

@@ -6,6 +6,7 @@ What an instrument does instead of a reading is told as what it is; nothing of i
 from __future__ import annotations
 
 import io
+import threading
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
@@ -23,7 +24,7 @@ from hale_rail.case.practice import practising
 from hale_rail.core.procedures import Point, Source
 from hale_rail.core.record.soak import Sample
 from hale_rail.core.simulate.outcome import Load
-from hale_rail.errors import InputError
+from hale_rail.errors import InputError, NoAnswerError
 from hale_rail.formats.readings_csv import read_accuracy
 from hale_rail.store import instruments
 from hale_rail.store.database import Store
@@ -31,6 +32,8 @@ from hale_rail.store.instruments import Instrument
 
 #: what a scope's bare rows of seconds and volts are kept with
 _HEAD = b"Time,CH1\ns,V\n"
+#: lines that may be open at once: a quarter of the server's threads
+_LINES = threading.BoundedSemaphore(4)
 
 
 @contextmanager
@@ -41,12 +44,26 @@ def _on_the_line(
     instrument = instrument_for(store, procedure)
     if instrument is None:
         raise InputError("No instrument is assigned to this procedure: Workshop, Instruments.")
-    family = family_of(store, instrument)
-    link = opener(instrument.address, family.timeout_s, family.baud)
+    with _line(instrument, family_of(store, instrument), opener) as link:
+        yield link, family_of(store, instrument), instrument
+
+
+@contextmanager
+def _line(instrument: Instrument, family: Family, opener: Opener) -> Iterator[Link]:
+    """The open line to an instrument; raises InputError or InstrumentError.
+
+    Only some are asked at a time, so that instruments that are silent keep no page waiting.
+    """
+    if not _LINES.acquire(blocking=False):
+        raise NoAnswerError("Other instruments are being asked and do not answer. Press again.")
     try:
-        yield link, family, instrument
+        link = opener(instrument.address, family.timeout_s, family.baud)
+        try:
+            yield link
+        finally:
+            link.close()
     finally:
-        link.close()
+        _LINES.release()
 
 
 def _probe(case: CaseFile, point: Point) -> Probe:
@@ -114,13 +131,14 @@ def capture_soak(
 
 
 def ask_who(store: Store, instrument_id: int, *, opener: Opener = open_line) -> str:
-    """What an instrument says it is, and whether that is of its family; raises InstrumentError."""
+    """What an instrument says it is, where that is of its family; raises InstrumentError.
+
+    The answer of anything else is not shown: an address may lead to what is not an instrument.
+    """
     instrument = instruments.by_id(store.read(), instrument_id)
     family = family_of(store, instrument)
-    link = opener(instrument.address, family.timeout_s, family.baud)
-    try:
+    with _line(instrument, family, opener) as link:
         identity = identify(link)
-    finally:
-        link.close()
-    fits = "is" if family.is_one(identity) else "is not"
-    return f"{identity}: {fits} a {family.name}."
+    if not family.is_one(identity):
+        return f"What answers there is not a {family.name}."
+    return f"{identity}: is a {family.name}."

@@ -20,7 +20,7 @@ def add(store: Store, name: str, address: str, family: str) -> int:
     """Add an instrument, assigned to all that its family can; raises InputError by field."""
     named = name.strip()
     if not named or len(named) > _LONGEST:
-        raise InputError(f"A name, at most {_LONGEST} letters.", field="name")
+        raise InputError(f"A name, at most {_LONGEST} characters.", field="name")
     known = families(store).get(family)
     if known is None:
         raise InputError("Choose the family that it is of.", field="family")

@@ -5,7 +5,6 @@ from __future__ import annotations
 import logging
 import threading
 from collections.abc import Callable, Mapping, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 from hale_rail import clock
@@ -31,7 +30,7 @@ class Progress:
     words: str
 
 
-_pool = ThreadPoolExecutor(4, thread_name_prefix="refresh")
+_AT_ONCE = threading.BoundedSemaphore(4)
 _states: dict[tuple[str, str], Progress] = {}
 _lock = threading.Lock()
 
@@ -48,7 +47,8 @@ def begin(store: Store, names: Sequence[str] = (), link: Link = ask) -> None:
         for row in fresh:
             _states[store.token, row.name] = Progress(False, "asking")
     for row in fresh:
-        _pool.submit(_refresh, store, row, link)
+        # daemons: whoever ends the server does not wait for a vendor
+        threading.Thread(target=_refresh, args=(store, row, link), daemon=True).start()
 
 
 def _is_running(store: Store, name: str) -> bool:
@@ -64,7 +64,8 @@ def progress(store: Store) -> Mapping[str, Progress]:
 
 def _refresh(store: Store, row: VendorRow, link: Link) -> None:
     try:
-        words = refresh(store, row, link)
+        with _AT_ONCE:
+            words = refresh(store, row, link)
     except HaleRailError as error:
         words = str(error)
     except Exception:  # noqa: BLE001  it is logged, and the page says so

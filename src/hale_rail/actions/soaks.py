@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from hale_rail.actions.change import changing
 from hale_rail.core.record.soak import MOST_HOURS, Sample
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.soak_csv import LogRow
+from hale_rail.formats.soak_csv import LogRow, checked_moment
 from hale_rail.store import machine_notes, soaks
 from hale_rail.store.database import Store
 
@@ -58,6 +58,8 @@ def add_rows(
         raise InputError("Nothing was read: type the volts of a rail.", field="rows")
     if any(abs(sample.volt) > _MOST_V for _, sample in rows):
         raise InputError("More than 1000 V on a rail? Check the range.", field="rows")
+    for _, sample in rows:
+        _checked_moment(sample)
     with changing(store, number, at) as change:
         known = {(r.rail, r.sample.at_s, r.sample.volt) for r in change.file.rows.soak_rows}
         new = [(k, s) for k, s in rows if (k, s.at_s, s.volt) not in known]
@@ -72,6 +74,14 @@ def add_rows(
             sheet_id = change.file.case.sheet_id
             soaks.insert(change.connection, change.case_id, sheet_id, log_id, new, source)
     return len(new)
+
+
+def _checked_moment(sample: Sample) -> None:
+    """Raise InputError, at the field, for a row of a moment that no soak has."""
+    try:
+        checked_moment(sample.at_s)
+    except InputError as error:
+        raise InputError(str(error), field="rows") from error
 
 
 def _words(rows: Sequence[tuple[str, Sample]]) -> str:

@@ -11,15 +11,17 @@ the figure, for {}, is written down).
 
 from __future__ import annotations
 
+import math
 import re
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from importlib import resources
 from typing import Any
 
 from hale_rail.bench.link import BAUD, TIMEOUT_S
+from hale_rail.bench.patterns import compiled
 from hale_rail.core.procedures import PROCEDURES, by_code
 from hale_rail.core.units import Unit
 from hale_rail.errors import InputError
@@ -35,7 +37,9 @@ _REPLY = r"(?P<value>[-+]?[0-9]*\.?[0-9]+(?:[eE][-+]?[0-9]+)?)\s*(?P<unit>[A-Za-
 WAVEFORM = "waveform"
 SOAK = "soak"
 _LONGEST = 200
-_MOST_BYTES = 64 * 1024
+_MOST_BYTES, _MOST_LINES, _MOST_DEPTH = 16 * 1024, 20, 6
+_MOST_TIMEOUT_S = 15.0
+_QUOTED = re.compile(r"\"(?:[^\"\\]|\\.)*\"|'[^']*'")
 
 
 @dataclass(frozen=True)
@@ -70,7 +74,7 @@ class Family:
 
     def is_one(self, identity: str) -> bool:
         """True for an instrument that says it is of this family."""
-        return bool(re.search(self.identification, identity))
+        return compiled(self.identification).search(identity) is not None
 
     def is_over(self, text: str) -> bool:
         """True for an answer that means over range."""
@@ -99,20 +103,21 @@ def scaled(unit: str) -> tuple[float, str] | None:
 
 def read_family(code: str, text: str) -> Family:
     """A family from its TOML; raises InputError naming what cannot be."""
-    if len(text.encode()) > _MOST_BYTES:
-        raise InputError("A family of instruments is a small file.", field="text")
+    _check_plain(text)
     try:
         found = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        raise InputError(f"That is no TOML: {error}.", field="text") from error
+    except (ValueError, RecursionError) as error:
+        raise InputError(f"That is not TOML: {str(error)[:200]}.", field="text") from error
     name = _text(found, "name", code)
     reply = _text(found, "reply", _REPLY)
     procedures = found.get("procedures")
     if not isinstance(procedures, dict) or not procedures:
         raise InputError(f"{name}: it needs a table [procedures.CODE] at least.", field="text")
     timeout = found.get("timeout_s", TIMEOUT_S)
-    if not isinstance(timeout, (int, float)) or not 0 < timeout <= 60:
-        raise InputError(f"{name}: timeout_s is seconds, 60 at most.", field="text")
+    if not _is_number(timeout) or not 0 < timeout <= _MOST_TIMEOUT_S:
+        raise InputError(
+            f"{name}: timeout_s is seconds, {_MOST_TIMEOUT_S:g} at most.", field="text"
+        )
     baud = found.get("baud", BAUD)
     if type(baud) is not int or not 300 <= baud <= 4_000_000:
         raise InputError(f"{name}: baud is a whole number, 300 at least.", field="text")
@@ -121,7 +126,7 @@ def read_family(code: str, text: str) -> Family:
         name,
         _pattern(name, "identification", _text(found, "identification", ".")),
         _pattern(name, "reply", reply, group="value"),
-        tuple(str(token) for token in found.get("overload", ("9.9E37",))),
+        _texts(found, "overload", ("9.9E37",)),
         {key: _asking(name, key, entry) for key, entry in procedures.items()},
         _text(found, "probe", ""),
         float(timeout),
@@ -132,16 +137,48 @@ def read_family(code: str, text: str) -> Family:
 def _text(found: Mapping[str, Any], key: str, usual: str) -> str:
     value = found.get(key, usual)
     if not isinstance(value, str) or len(value) > _LONGEST:
-        raise InputError(f"{key} is a text of at most {_LONGEST} letters.", field="text")
+        raise InputError(f"{key} is a text of at most {_LONGEST} characters.", field="text")
     return value
+
+
+def _texts(found: Mapping[str, Any], key: str, usual: Sequence[str] = ()) -> tuple[str, ...]:
+    """A list of short texts or numbers; raises InputError."""
+    value = found.get(key, usual)
+    if not isinstance(value, list | tuple) or len(value) > _MOST_LINES:
+        raise InputError(f"{key} is a list of at most {_MOST_LINES} texts.", field="text")
+    texts = tuple(each if isinstance(each, str) else f"{each}" for each in value)
+    is_plain = all(isinstance(each, str | int | float) for each in value)
+    if not is_plain or any(len(text) > _LONGEST or "\n" in text for text in texts):
+        raise InputError(f"{key} holds lines of at most {_LONGEST} characters.", field="text")
+    return texts
+
+
+def _is_number(value: object) -> bool:
+    is_plain = isinstance(value, int | float) and not isinstance(value, bool)
+    return is_plain and math.isfinite(value)  # type: ignore[arg-type]
+
+
+def _check_plain(text: str) -> None:
+    """Raise InputError for what is too large or too deep to be a family, before it is parsed.
+
+    A dotted key of thousands of names takes the parser gigabytes.
+    """
+    if len(text.encode()) > _MOST_BYTES:
+        kb = _MOST_BYTES // 1024
+        raise InputError(f"A family of instruments is a file of {kb} kB at most.", field="text")
+    for number, line in enumerate(text.splitlines(), 1):
+        bare = _QUOTED.sub("", line)
+        name = bare.partition("=")[0]
+        if name.count(".") > _MOST_DEPTH or max(map(bare.count, "[{")) > _MOST_DEPTH:
+            raise InputError(f"Line {number} is nested too deep for a family.", field="text")
 
 
 def _pattern(name: str, key: str, text: str, group: str = "") -> str:
     try:
-        compiled = re.compile(text)
-    except re.error as error:
-        raise InputError(f"{name}: {key} is no pattern: {error}.", field="text") from error
-    if group and group not in compiled.groupindex:
+        pattern = compiled(text)
+    except InputError as error:
+        raise InputError(f"{name}: {key}: {error}", field="text") from error
+    if group and group not in pattern.groupindex:
         raise InputError(f"{name}: {key} needs a group named {group}.", field="text")
     return text
 
@@ -157,13 +194,13 @@ def _asking(name: str, key: str, entry: Any) -> Asking:
     typed = _text(entry, "typed", "")
     _check_unit(where, key, unit, is_typed=bool(typed))
     least, most = entry.get("least"), entry.get("most")
-    if any(end is not None and not isinstance(end, (int, float)) for end in (least, most)):
+    if any(end is not None and not _is_number(end) for end in (least, most)):
         raise InputError(f"{where}: least and most are numbers.", field="text")
     return Asking(
         command,
         unit,
-        tuple(str(line) for line in entry.get("before", ())),
-        tuple(str(line) for line in entry.get("after", ())),
+        _texts(entry, "before"),
+        _texts(entry, "after"),
         _text(entry, "accuracy", ""),
         least,
         most,

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from hale_rail.bench.driver import WAVEFORM, Asking, Family, scaled
 from hale_rail.bench.link import Link
+from hale_rail.bench.patterns import compiled
 from hale_rail.errors import (
     InputError,
     InstrumentError,
@@ -22,7 +23,9 @@ from hale_rail.errors import (
 #: what a person types for over range where nothing conducts
 OPEN = "OL"
 _IDENTITY, _ERRORS = "*IDN?", "SYST:ERR?"
-_ERROR = re.compile(r"\s*([-+]?\d+)\s*,?\s*(.*)")
+_ERROR = re.compile(r"\s*([-+]?\d{1,6})\s*(?:,\s*\"([^\"]{0,120})\".*)?")
+#: an answer that may be shown: what is not an instrument's stays where it is
+_FIGURE = re.compile(r"[-+]?[0-9.,eE+-]{1,24}\s?[A-Za-zµΩ]{0,6}")
 _MOST_ERRORS = 20
 #: prefixes as a person writes them; farads without the milli that old parts mean otherwise
 _SMALL = ((1e-6, "u"), (1e-9, "n"), (1e-12, "p"))
@@ -66,7 +69,7 @@ def _error(link: Link) -> tuple[int, str]:
     match = _ERROR.fullmatch(link.query(_ERRORS))
     if match is None:
         raise ReplyError("Its error queue is not understood.")
-    return int(match[1]), match[2].strip().strip('"')
+    return int(match[1]), (match[2] or "").strip()
 
 
 def _check(link: Link, command: str) -> None:
@@ -163,18 +166,17 @@ def understood(family: Family, asking: Asking, raw: str) -> Shown:
         if asking.is_open:
             return Shown(math.inf, OPEN, raw)
         raise OverloadError(
-            f"The instrument shows an overload ({raw[:40]}): over its range, or something there "
-            "is charged."
+            "The instrument shows an overload: over its range, or something there is charged."
         )
-    match = re.fullmatch(family.reply, raw)
+    match = compiled(family.reply).fullmatch(raw)
     if match is None:
-        raise ReplyError(f"“{raw[:60]}” is no reading.")
+        raise ReplyError(f"{_shown(raw)} is not a reading.")
     value = _figure(match["value"], raw)
     unit = (match.groupdict().get("unit") or "").strip()
     if unit:
         known = scaled(unit)
         if known is None or known[1] != asking.unit:
-            raise ReplyError(f"“{raw[:60]}” is in {unit}, and {asking.unit} is wanted.")
+            raise ReplyError(f"{_shown(raw)} is not in {asking.unit}, which is wanted.")
         value *= known[0]
     _check_range(asking, value)
     return Shown(value, typed(value, asking.unit), raw)
@@ -184,10 +186,15 @@ def _figure(text: str, raw: str) -> float:
     try:
         value = float(text)
     except ValueError as error:
-        raise ReplyError(f"“{raw[:60]}” is no reading.") from error
+        raise ReplyError(f"{_shown(raw)} is not a reading.") from error
     if not math.isfinite(value):
-        raise ReplyError(f"“{raw[:60]}” is no reading.")
+        raise ReplyError(f"{_shown(raw)} is not a reading.")
     return value
+
+
+def _shown(raw: str) -> str:
+    """An answer to be told: as it is where it looks like a figure, else that there was one."""
+    return f"“{raw}”" if _FIGURE.fullmatch(raw) else "The answer"
 
 
 def _check_range(asking: Asking, value: float) -> None:

@@ -5,6 +5,7 @@ Only the address that was given is opened: the network is never searched.
 
 from __future__ import annotations
 
+import ipaddress
 import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -12,13 +13,18 @@ from functools import lru_cache
 from typing import Any
 
 from hale_rail.bench.link import BAUD, TIMEOUT_S
+from hale_rail.bench.reach import REACH
 from hale_rail.errors import InputError, InstrumentError, NoAnswerError, ReplyError
 
 _ADDRESS = re.compile(
     r"TCPIP\d*::[A-Za-z0-9.\-]{1,253}::(?:\d{1,5}::SOCKET|[A-Za-z0-9]+(?:::INSTR)?|INSTR)"
-    r"|ASRL[A-Za-z0-9/._\-]{1,64}::INSTR",
+    r"|ASRL[A-Za-z0-9/._:+\-]{1,140}?::INSTR",
     re.ASCII,
 )
+_SERIAL = re.compile(r"ASRL(.+?)::INSTR")
+_HOST = re.compile(r"(TCPIP\d*)::([^:]+)::(.+)")
+#: where an instrument without a socket of its own tells its ports
+_VXI11, _LAST_PORT = 111, 65_535
 EXAMPLE = "TCPIP0::192.168.0.20::5025::SOCKET"
 _MOST_BLOCK = 64 * 1024 * 1024
 _CHUNK = 64 * 1024
@@ -32,7 +38,39 @@ def checked_address(text: str) -> str:
             f"“{address[:60]}” is no address: write {EXAMPLE}, or ASRL/dev/ttyUSB0::INSTR.",
             field="address",
         )
+    if (device := _SERIAL.fullmatch(address)) is not None:
+        REACH.serial(device[1])
+    host = _HOST.fullmatch(address)
+    if host and _is_figures(host[2]):  # a name is looked up when it is asked
+        reached_host(host)
     return address
+
+
+def _is_figures(host: str) -> bool:
+    try:
+        ipaddress.ip_address(host)
+    except ValueError:
+        return False
+    return True
+
+
+def reached(text: str) -> str:
+    """The address with its host as the figures that were allowed, so that no name can lead
+    elsewhere meanwhile; raises InputError for what this machine may not connect to."""
+    address = checked_address(text)
+    found = _HOST.fullmatch(address)
+    if found is None:
+        return address
+    return reached_host(found)
+
+
+def reached_host(found: re.Match[str]) -> str:
+    """The address of a match of `_HOST`, its host in figures; raises InputError."""
+    board, host, rest = found.groups()
+    port = int(rest.removesuffix("::SOCKET")) if rest.endswith("::SOCKET") else _VXI11
+    if not 0 < port <= _LAST_PORT:
+        raise InputError(f"{port} is not a port.", field="address")
+    return f"{board}::{REACH.instrument(host, port)}::{rest}"
 
 
 @lru_cache(maxsize=1)
@@ -56,7 +94,7 @@ def _told(address: str) -> Iterator[None]:
     except UnicodeDecodeError as error:
         raise ReplyError(f"{address}: the answer is no text.") from error
     except (pyvisa.errors.Error, OSError, ValueError) as error:
-        raise NoAnswerError(f"{address}: nobody answers there ({error}).") from error
+        raise NoAnswerError(f"{address}: nobody answers there.") from error
 
 
 class VisaLink:
@@ -64,10 +102,11 @@ class VisaLink:
 
     def __init__(self, address: str, timeout_s: float = TIMEOUT_S, baud: int = BAUD) -> None:
         self.address = checked_address(address)
+        where = reached(self.address)
         serial = {"baud_rate": baud} if self.address.startswith("ASRL") else {}
         with _told(self.address):
             self._resource = _manager().open_resource(
-                self.address,
+                where,
                 read_termination="\n",
                 write_termination="\n",
                 encoding="utf-8",

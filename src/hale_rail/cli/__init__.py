@@ -9,7 +9,7 @@ from typing import Any
 import click
 
 from hale_rail import __version__
-from hale_rail.cli import end_of_work, simulated_bench
+from hale_rail.cli import data_folder, end_of_work, simulated_bench
 from hale_rail.cli.output import print_json, run, say, tell_problems
 
 DEFAULT_PORT = 5080
@@ -70,15 +70,26 @@ def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
     help="Another name under which this machine is asked; may be given again.",
 )
 @click.option("--behind-tls", is_flag=True, help="A server with TLS on this machine is before it.")
+@click.option(
+    "--reach",
+    multiple=True,
+    metavar="NETWORK",
+    help="Let instruments and vendors be asked there too, such as 127.0.0.1 or 192.0.2.0/24.",
+)
 @_data
 def serve(
-    port: int, host: str, names: tuple[str, ...], behind_tls: bool, data: Path | None
+    port: int,
+    host: str,
+    names: tuple[str, ...],
+    behind_tls: bool,
+    reach: tuple[str, ...],
+    data: Path | None,
 ) -> None:
     """Serve your own workshop's data, on this machine or to the workshop's network."""
     from hale_rail.cli.serving import Served
     from hale_rail.cli.serving import serve as run_serve
 
-    run(lambda: run_serve(Served(port, host, names, behind_tls), data))
+    run(lambda: run_serve(Served(port, host, names, behind_tls, reach), data))
 
 
 @main.command()
@@ -95,50 +106,6 @@ def _asked_phrase() -> str:
     if not sys.stdin.isatty():
         return sys.stdin.readline().rstrip("\r\n")
     return str(click.prompt("Passphrase", hide_input=True, confirmation_prompt="Once more"))
-
-
-@main.command()
-@click.option(
-    "--to",
-    type=click.Path(file_okay=False, path_type=Path),
-    help="Folder for one file with the whole workshop: database, photos, records, documents.",
-)
-@_data
-def backup(to: Path | None, data: Path | None) -> None:
-    """Back the workshop up.
-
-    Without --to the database is copied into the data folder's own backups, as is done daily.
-    """
-    from hale_rail.cli.keeping import back_up
-
-    click.echo(run(lambda: back_up(data, to)))
-
-
-@main.command()
-@click.argument("file", type=click.Path(path_type=Path))
-@_data
-def restore(file: Path, data: Path | None) -> None:
-    """Put a backup, of either kind, into a new folder or in place of what is there.
-
-    Stop the server first. What is there is backed up before; photos are added to, never removed.
-    """
-    from hale_rail.cli.keeping import put_back
-
-    click.echo(run(lambda: put_back(file, data)))
-
-
-@main.command()
-@_data
-def check(data: Path | None) -> None:
-    """Check that the data folder is whole; exits 1 when it is not."""
-    from hale_rail.cli.keeping import look_over
-
-    found = run(lambda: look_over(data))
-    for problem in found:
-        click.echo(problem)
-    if found:
-        sys.exit(1)
-    click.echo("The data folder is whole.")
 
 
 @main.command()
@@ -394,5 +361,5 @@ def _diagnose(unit: Path, readings: Path, symptoms: tuple[str, ...], as_json: bo
     tell_problems(readings, found["problems"])
 
 
-for _command in (*end_of_work.COMMANDS, *simulated_bench.COMMANDS):
+for _command in (*data_folder.COMMANDS, *end_of_work.COMMANDS, *simulated_bench.COMMANDS):
     main.add_command(_command)

@@ -35,18 +35,23 @@ _LOG = logging.getLogger("hale_rail")
 @dataclass(frozen=True)
 class Served:
     """Where and how a folder is served. `names`: what else this machine is called; `is_behind_tls`:
-    a server with TLS on this machine stands before this one."""
+    a server with TLS on this machine stands before this one; `reach`: addresses and networks where
+    instruments and vendors' services may be asked beyond the usual."""
 
     port: int
     host: str = "127.0.0.1"
     names: tuple[str, ...] = ()
     is_behind_tls: bool = False
+    reach: tuple[str, ...] = ()
 
 
 def serve(how: Served, data: Path | None) -> None:
-    """Serve the workshop's own data folder; raises StoreError where that would be unsafe."""
+    """Serve the workshop's own data folder; raises StoreError where that would be unsafe, and
+    InputError for a network that is none."""
+    from hale_rail.bench.reach import REACH
     from hale_rail.web.door.names import Names
 
+    REACH.allow(how.reach)
     folder = own_folder(data)
     known = Names(how.host, _called(how))
     if not (known.is_local or passphrase.is_set(folder)):
@@ -140,6 +145,7 @@ def serve_vendors(port: int) -> str:
     """Serve the stand-in vendors beside the demo, on a free port where theirs is taken."""
     from waitress.server import create_server
 
+    from hale_rail.bench.reach import REACH
     from hale_rail.demo.vendor_service import create_service
     from hale_rail.demo.vendors import stand_ins
 
@@ -149,6 +155,7 @@ def serve_vendors(port: int) -> str:
     except OSError:
         server = create_server(app, host="127.0.0.1", port=0, threads=4, ident=None)
     threading.Thread(target=server.run, name="vendors", daemon=True).start()
+    REACH.add_own([int(server.effective_port)])
     return f"http://127.0.0.1:{server.effective_port}"
 
 

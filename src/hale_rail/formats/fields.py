@@ -10,6 +10,7 @@ from typing import TypeVar
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import tidy
+from hale_rail.formats.cells import bare_cell, safe_cell
 
 _BOTH = re.compile(r"(?:±|\+/-|\+-)?\s*(\d+(?:[.,]\d+)?)\s*%?")
 _SKEWED = re.compile(r"-\s*(\d+(?:[.,]\d+)?)\s*%?\s*/?\s*\+\s*(\d+(?:[.,]\d+)?)\s*%?")
@@ -40,7 +41,11 @@ def read_table(
     while True:
         try:
             raw = next(reader)
-            fields = {k: (v or "").strip() for k, v in raw.items() if isinstance(k, str)}
+            fields = {
+                name: bare_cell((cell or "").strip())
+                for name, cell in raw.items()
+                if isinstance(name, str)
+            }
             if None in raw:
                 raise InputError("more fields than the header has")
             if any(fields.values()):
@@ -93,11 +98,11 @@ def read_list(
 
 
 def table_text(columns: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
-    """A table with its heading as CSV, as `read_table` reads it."""
+    """A table with its heading as CSV, as `read_table` reads it; no cell is run as a formula."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(columns)
-    writer.writerows(rows)
+    writer.writerows([safe_cell(cell) for cell in row] for row in rows)
     return out.getvalue()
 
 

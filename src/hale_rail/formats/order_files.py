@@ -11,6 +11,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import farad_spellings
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.offers import Drawer
+from hale_rail.formats.cells import safe_cell
 from hale_rail.formats.fields import Fields, read_table, table_text
 from hale_rail.formats.money import read_count
 from hale_rail.formats.part_fields import read_build
@@ -52,7 +53,7 @@ def order_rows(
             line["vendor"], line["sku"], str(line["qty"]), line["unit_price"], line["cost"],
             currency, str(line["spares"]), covers, *spelt, *build_cells(build), "",
         )  # fmt: skip
-        rows.append(tuple(_safe(cell) for cell in cells))
+        rows.append(tuple(safe_cell(cell) for cell in cells))
     return rows
 
 
@@ -123,9 +124,4 @@ def _received(_: int, fields: Fields) -> Drawer:
     if not fields["sku"]:
         raise InputError("sku is needed")
     count = read_count(fields["received"] or "0", "received")
-    return Drawer(fields["sku"].removeprefix("'"), read_build(fields), count)
-
-
-def _safe(cell: str) -> str:
-    """A cell that no spreadsheet runs as a formula."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t") else cell
+    return Drawer(fields["sku"], read_build(fields), count)

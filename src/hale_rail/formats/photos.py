@@ -20,6 +20,9 @@ _LONGEST, _THUMB = 2400, 320
 _FORMATS = ("JPEG", "PNG", "WEBP")
 #: modes of a picture that can be made smaller as they are
 _SHRINKABLE = ("RGB", "RGBA", "L", "LA", "CMYK")
+#: how a JPEG and each of its scans begin; pixels of all scans together, some twelve of the largest
+_JPEG, _SCAN = b"\xff\xd8", b"\xff\xda"
+_MOST_SCANNED = 600_000_000
 _ONE = threading.Lock()
 
 
@@ -54,6 +57,7 @@ def _encoded(data: bytes, shown: str) -> Encoded:
 
     with Image.open(io.BytesIO(data), formats=_FORMATS) as image:
         _check_size(image.size, shown, is_jpeg=image.format == "JPEG")
+        _check_scans(data, image.size, shown)
         upright = _upright(image)
     clean = Image.new("RGB", upright.size)
     clean.paste(upright)
@@ -92,6 +96,16 @@ def _check_size(size: tuple[int, int], shown: str, *, is_jpeg: bool) -> None:
         raise InputError(f"{shown} unfolds to {width} × {height} pixels: too many.")
 
 
+def _check_scans(data: bytes, size: tuple[int, int], shown: str) -> None:
+    """Raise InputError for a JPEG that is laid over itself so often that it would take minutes.
+
+    Each scan of a progressive one passes over all pixels; within a scan 0xFF is never followed by
+    the marker's second byte (ITU-T T.81, B.1.1.5).
+    """
+    if data.startswith(_JPEG) and data.count(_SCAN) * size[0] * size[1] > _MOST_SCANNED:
+        raise InputError(f"{shown} has {data.count(_SCAN)} scans: save it again as a plain JPEG.")
+
+
 def _upright(image: Any) -> Any:
     """A picture turned as the camera was held, no side longer than is kept, in RGB."""
     from PIL import ImageOps
@@ -110,6 +124,7 @@ def thumb_of(data: bytes, name: str) -> bytes:
     with _ONE, _readable(name), Image.open(io.BytesIO(data), formats=("JPEG",)) as image:
         if max(image.size) > _LONGEST or image.getexif():
             raise InputError(f"{name} is no photo as a workshop keeps it.")
+        _check_scans(data, image.size, name)
         small = image.convert("RGB")
         small.thumbnail((_THUMB, _THUMB))
         return _jpeg(small)

@@ -8,6 +8,7 @@ from collections.abc import Iterable
 
 from hale_rail.core.recap.demand import Line
 from hale_rail.core.recap.others import OtherLine
+from hale_rail.formats.cells import safe_cell
 
 COLUMNS = ("qty", "pF", "nF", "uF", "volts", "family", "class", "refs", "why", "fitted",
            "rating")  # fmt: skip
@@ -34,17 +35,12 @@ def write_recap(lines: Iterable[Line], others: Iterable[OtherLine] = ()) -> str:
             fitted,
             "",
         ]
-        writer.writerow([_safe(str(cell)) for cell in cells])
+        writer.writerow([safe_cell(str(cell)) for cell in cells])
     for other in others:
         volt = f"{other.volt:g}" if other.volt else ""
         refs, whys = other.refs.replace(",", ""), "; ".join(other.whys)
         fitted = other.quantity - other.left
         cells = [other.quantity, "", "", "", volt, other.kind.code, "", refs, whys, fitted,
                  other.rating]  # fmt: skip
-        writer.writerow([_safe(str(cell)) for cell in cells])
+        writer.writerow([safe_cell(str(cell)) for cell in cells])
     return out.getvalue()
-
-
-def _safe(cell: str) -> str:
-    """A cell that no spreadsheet runs as a formula."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t") else cell

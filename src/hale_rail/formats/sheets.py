@@ -11,10 +11,9 @@ from datetime import date
 
 from hale_rail.core.errors import InputError
 from hale_rail.formats.texts import decoded
+from hale_rail.formats.workbooks import check_workbook
 
 MOST_ROWS, MOST_COLUMNS = 250_000, 80
-#: a workbook that unpacks to more than this is no price list
-_MOST_UNPACKED = 400 * 1024 * 1024
 _SEARCHED = 30
 _ZIP = b"PK\x03\x04"
 
@@ -92,17 +91,13 @@ def _csv(data: bytes, name: str) -> Iterator[Sequence[str]]:
 
 def _xlsx(data: bytes, name: str) -> Iterator[Sequence[str]]:
     """The first sheet's cells as texts; a formula stays one, so that it is refused, not guessed."""
-    try:
-        unpacked = sum(entry.file_size for entry in zipfile.ZipFile(io.BytesIO(data)).infolist())
-    except zipfile.BadZipFile as error:
-        raise InputError(f"{name} is damaged: save it again.") from error
-    if unpacked > _MOST_UNPACKED:
-        raise InputError(f"{name} is far too large when it is unpacked.")
+    check_workbook(data, name, MOST_ROWS)
     from openpyxl import load_workbook
 
     try:
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=False)
         sheet = book.worksheets[0]
+        sheet.reset_dimensions()  # what it says of its size need not be true
         for row in sheet.iter_rows(max_col=MOST_COLUMNS, values_only=True):
             yield [_cell(value) for value in row]
     except (KeyError, ValueError, TypeError, IndexError, AttributeError, OSError, SyntaxError,

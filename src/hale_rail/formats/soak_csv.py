@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, tzinfo
 from typing import Any
 
 from hale_rail.core.errors import InputError
@@ -15,7 +15,9 @@ from hale_rail.formats.fields import Fields, read_list, table_text
 
 COLUMNS = ("at", "volts", "ripple_mv", "temp_c", "rail")
 _MOST_ROWS = 1_000_000
-_MOST_S = 1e12
+#: a row is of this time, in seconds since 1970: what lies outside is no moment of a soak
+FIRST_S, LAST_S = 0.0, datetime(2200, 1, 1, tzinfo=UTC).timestamp()
+_TIME_SPAN = "a moment from 1970 to 2200"
 
 
 @dataclass(frozen=True)
@@ -29,8 +31,13 @@ class LogRow:
 
 
 def read_log(text: str) -> list[LogRow]:
-    """The rows of a log; raises InputError with the first line that cannot be, or none at all."""
-    rows = read_list(text, "The log", COLUMNS[:2], lambda _, fields: _row(fields))
+    """The rows of a log; raises InputError with the first line that cannot be, or none at all.
+
+    Moments without a zone are the workshop's local time. All of a log have the offset of its first
+    one, so that their differences are right where the clocks are changed meanwhile.
+    """
+    zone: list[tzinfo] = []
+    rows = read_list(text, "The log", COLUMNS[:2], lambda _, fields: _row(fields, zone))
     if not rows:
         raise InputError("The log has no row below its heading.")
     if len(rows) > _MOST_ROWS:
@@ -40,8 +47,8 @@ def read_log(text: str) -> list[LogRow]:
     return rows
 
 
-def _row(fields: Fields) -> LogRow:
-    at_s, is_clock = read_moment(fields["at"])
+def _row(fields: Fields, zone: list[tzinfo]) -> LogRow:
+    at_s, is_clock = read_moment(fields["at"], zone)
     volt = read(fields["volts"], Unit.VOLT, allow_words=False).value
     heat = fields.get("temp_c", "")
     celsius = read(heat, Unit.CELSIUS, allow_words=False).value if heat else None
@@ -75,39 +82,69 @@ def read_local(text: str) -> float:
     if not text.strip():
         return datetime.now(UTC).timestamp()
     try:
-        moment = datetime.fromisoformat("" if has_odd_figure(text) else tidy(text))
+        return checked_moment(_seconds(datetime.fromisoformat(_tidied(text)), []))
     except ValueError as error:
         raise InputError("A moment such as 2026-05-01 10:30, or nothing for now.") from error
-    return (moment if moment.tzinfo else moment.astimezone()).timestamp()
 
 
-def read_moment(text: str) -> tuple[float, bool]:
+def read_moment(text: str, zone: list[tzinfo] | None = None) -> tuple[float, bool]:
     """Seconds of a moment, and whether it is one of the clock; raises InputError.
 
-    ISO 8601 without a zone is taken as it stands, so that differences are right.
+    ISO 8601 without a zone is local time. `zone` holds the offset of the first such moment, once
+    there was one, and those that follow have it too.
     """
     try:
         seconds = plain_number(text)
     except InputError:
-        return _clock(text), True
-    if not math.isfinite(seconds) or abs(seconds) > _MOST_S:
-        raise InputError(f"at “{text[:30]}” is no time")
+        return _clock(text, [] if zone is None else zone), True
+    if not abs(seconds) <= LAST_S:
+        raise InputError(f"at “{text[:30]}” is not a time in seconds")
     return seconds, False
 
 
-def _clock(text: str) -> float:
+def checked_moment(at_s: float) -> float:
+    """A moment in seconds since 1970; raises InputError for one that no soak has."""
+    if not FIRST_S <= at_s <= LAST_S:
+        raise InputError(f"A row is of {_TIME_SPAN}.")
+    return at_s
+
+
+def _clock(text: str, zone: list[tzinfo]) -> float:
     try:
-        moment = datetime.fromisoformat("" if has_odd_figure(text) else tidy(text))
+        moment = datetime.fromisoformat(_tidied(text))
     except ValueError as error:
         raise InputError(
             f"at “{text[:30]}” is neither seconds nor a moment such as 2026-05-01T10:00"
         ) from error
-    return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
+    at_s = _seconds(moment, zone)
+    if not FIRST_S <= at_s <= LAST_S:
+        raise InputError(f"at “{text[:30]}” is not {_TIME_SPAN}")
+    return at_s
+
+
+def _tidied(text: str) -> str:
+    return "" if has_odd_figure(text) else tidy(text)
+
+
+def _seconds(moment: datetime, zone: list[tzinfo]) -> float:
+    """Seconds since 1970, infinite for a moment that no clock here can show."""
+    if moment.tzinfo is None and zone:
+        moment = moment.replace(tzinfo=zone[0])
+    try:
+        if moment.tzinfo is None:
+            moment = moment.astimezone()
+            zone.extend([moment.tzinfo] if moment.tzinfo else [])
+        return moment.timestamp()
+    except (OverflowError, ValueError, OSError):
+        return math.inf
 
 
 def moment_text(at_s: float) -> str:
-    """A moment in seconds since 1970 as ISO 8601, UTC."""
-    return datetime.fromtimestamp(at_s, UTC).isoformat(timespec="seconds")
+    """A moment in seconds since 1970 as ISO 8601, UTC; the seconds where no calendar has it."""
+    try:
+        return datetime.fromtimestamp(at_s, UTC).isoformat(timespec="seconds")
+    except (OverflowError, ValueError, OSError):
+        return f"{at_s:.0f}"
 
 
 def of_rail(rows: Iterable[LogRow], key: str) -> list[Sample]:

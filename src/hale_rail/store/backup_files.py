@@ -53,6 +53,12 @@ def newest(folder: Path) -> Path | None:
     return max(found, key=lambda path: path.stem.rpartition("-")[2], default=None)
 
 
+def moments(folder: Path) -> list[datetime]:
+    """When each backup was made, good or doubtful."""
+    found = [moment(path) for path in (*_named(folder, _GOOD), *_named(folder, _DOUBTFUL))]
+    return [at for at in found if at]
+
+
 def is_doubtful(path: Path) -> bool:
     """True for a backup that is damaged or holds far less than the one before it."""
     return path.name.startswith(_DOUBTFUL)

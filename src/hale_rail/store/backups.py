@@ -15,6 +15,8 @@ from hale_rail.store.kept_files import partial_of, private_folder, settle
 from hale_rail.store.migrating import damage, open_copy
 
 _DAY = timedelta(days=1)
+#: how far two clocks may be apart
+_OFF = timedelta(minutes=5)
 #: a backup that holds less than this share of the one before is doubtful
 _LEAST_SHARE = 0.5
 #: of so few entries none is missed
@@ -56,10 +58,13 @@ def _put(partial: Path, target: Path) -> None:
 
 
 def is_due(folder: Path) -> bool:
-    """True when the newest backup is a day old, or there is none."""
-    newest = backup_files.newest(folder)
-    at = backup_files.moment(newest) if newest else None
-    return at is None or abs(datetime.now(UTC) - at) >= _DAY
+    """True when the newest backup is a day old, or there is none.
+
+    One that is stamped in the future, by a clock that was wrong then or is now, says nothing.
+    """
+    now = datetime.now(UTC)
+    made = [at for at in backup_files.moments(folder) if at <= now + _OFF]
+    return not made or now - max(made) >= _DAY
 
 
 def _damage_of(copy: Path) -> list[str]:

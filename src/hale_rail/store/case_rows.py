@@ -24,6 +24,8 @@ _OF_RAIL = "rail_id IN (SELECT id FROM rail WHERE sheet_id = :sheet)"
 _OF_PART = "part_id IN (SELECT id FROM part WHERE sheet_id = :sheet)"
 _OF_MARKING = f"marking_id IN (SELECT id FROM part_marking WHERE {_OF_PART})"
 _OF_TYPE = "case_id = :case OR unit_type_id = :unit_type"
+#: a drawing that was proven stays the case's when the case's type of unit changes
+_DRAWING = f"{_OF_TYPE} OR id IN (SELECT document_id FROM drawing_check WHERE case_id = :case)"
 #: of a type's maps of one rail the case uses its own, else the newest
 _MAP = (
     "id IN (SELECT coalesce(max(CASE WHEN case_id = :case THEN id END), max(id)) FROM board_map"
@@ -54,7 +56,7 @@ TABLES: Mapping[str, str] = {
     "statement": _OF_CASE,
     "board_mark": _OF_CASE,
     "photo": _OF_CASE,
-    "document": _OF_TYPE,
+    "document": _DRAWING,
     "drawing_check": _OF_CASE,
     "wave_record": _OF_CASE,
     "wave_setting": _OF_CASE,

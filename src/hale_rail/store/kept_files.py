@@ -90,6 +90,20 @@ def writing(target: Path) -> Iterator[Writing]:
             partial.unlink(missing_ok=True)
 
 
+@contextmanager
+def trial_folder(folder: Path, name: str) -> Iterator[Path]:
+    """A place on a data folder's disk, thrown away again; what a kill leaves of it is swept at the
+    next start. Raises StoreError for a disk at fault."""
+    place = partial_of(folder / name)
+    try:
+        private_folder(place)
+        yield place
+    except OSError as error:
+        raise translated(error) or error from error
+    finally:
+        shutil.rmtree(place, ignore_errors=True)
+
+
 def name_new(partial: Path, target: Path) -> None:
     """Give a finished file its name at once; raises FileExistsError where there is one by it."""
     try:

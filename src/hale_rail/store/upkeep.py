@@ -15,7 +15,7 @@ from hale_rail.store import backup_files, backups, documents, opening, photos, t
 from hale_rail.store.connections import Connection, connect, connect_to_read
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.faults import translated
-from hale_rail.store.kept_files import name_new, partial_of, private_folder
+from hale_rail.store.kept_files import name_new, partial_of, private_folder, trial_folder
 from hale_rail.store.migrating import damage, open_copy
 
 _PHOTOS = (
@@ -106,7 +106,7 @@ def restore(folder: Path, source: Path) -> Restored:
     """
     if not source.is_file():
         raise StoreError(f"There is no file {source}.")
-    with tenancy.hold(folder, "a restore"), _trial_folder(folder) as trial:
+    with tenancy.hold(folder, "a restore"), trial_folder(folder, "restore") as trial:
         beside = _unpacked(source, trial)
         with closing(Store(trial)) as copy:
             if found := damage(copy.read()):
@@ -117,19 +117,6 @@ def restore(folder: Path, source: Path) -> Restored:
         backups.back_up(folder / DATABASE, is_meant=True)
         with closing(connect_to_read(folder / DATABASE)) as connection:
             return Restored(before, files, tuple(_lacking(connection, folder)))
-
-
-@contextlib.contextmanager
-def _trial_folder(folder: Path) -> Iterator[Path]:
-    """A place on the same disk, thrown away again."""
-    place = partial_of(folder / "restore")
-    try:
-        private_folder(place)
-        yield place
-    except OSError as error:
-        raise translated(error) or error from error
-    finally:
-        shutil.rmtree(place, ignore_errors=True)
 
 
 def _unpacked(source: Path, trial: Path) -> Path:

@@ -8,14 +8,15 @@ from pathlib import Path
 from flask import Flask, Response, abort, current_app, redirect, request
 from flask.typing import ResponseReturnValue
 from flask_compress import Compress
-from flask_wtf.csrf import CSRFProtect
 
 from hale_rail.store.database import Store
 from hale_rail.store.kept_files import write_for_good
 from hale_rail.web import addresses, assets, errors, template_tools
 from hale_rail.web import screens as shown
+from hale_rail.web.cookies import Cookies
+from hale_rail.web.csrf import Csrf
 from hale_rail.web.door import guests
-from hale_rail.web.door.names import Names
+from hale_rail.web.door.names import NamedOnly, Names
 from hale_rail.web.screens import door, style
 
 MAX_BODY = 512 * 1024
@@ -72,6 +73,7 @@ def create_app(
     """
     app = Flask(__name__, static_folder=None)
     app.jinja_environment = template_tools.Environment
+    app.session_interface = Cookies()
     app.config.update(
         SECRET_KEY=_secret(store.folder),
         STORE=store,
@@ -96,7 +98,7 @@ def create_app(
     app.before_request(_only_here)
     app.before_request(_only_guests)
     app.before_request(_allow_photos)
-    CSRFProtect(app)
+    Csrf(app)
     errors.install(app)
     app.register_blueprint(assets.blueprint)
     for blueprint in shown.SCREENS:
@@ -106,6 +108,7 @@ def create_app(
     app.after_request(_secure)
     Compress(app)
     template_tools.install(app)
+    app.wsgi_app = NamedOnly(app.wsgi_app)  # type: ignore[method-assign]
     return app
 
 

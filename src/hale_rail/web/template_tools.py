@@ -8,9 +8,8 @@ from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
-from flask import Flask, current_app, g
+from flask import Flask, current_app
 from flask.templating import Environment as TemplateEnvironment
-from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 from wtforms.fields.choices import SelectChoice
 
@@ -29,6 +28,7 @@ from hale_rail.stages.recap import build_words
 from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
 from hale_rail.web.assets import STYLES, assets
+from hale_rail.web.csrf import csrf_field
 from hale_rail.web.forms import bench as bench_forms
 from hale_rail.web.forms import cases as case_forms
 from hale_rail.web.forms import first_power as power_forms
@@ -181,16 +181,6 @@ def quantity(value: float, symbol: str) -> str:
     return show(value, unit, 2) if unit else f"{value:.2g} {symbol}"
 
 
-def csrf_field() -> Markup:
-    """The hidden field that says a form came from a page of ours; made once a request."""
-    if "csrf_field" not in g:
-        g.csrf_field = Markup('<input type="hidden" name="csrf_token" value="{}">').format(
-            generate_csrf()
-        )
-    found: Markup = g.csrf_field
-    return found
-
-
 def field_marks(described: str, given: Mapping[str, Any]) -> dict[str, Any]:
     """Attributes of a field's element: those given, and what says that it is wrong."""
     found = {
@@ -268,8 +258,11 @@ def _block_kind(block: object) -> str:
 
 
 def _moment(at_s: float) -> str:
-    """A moment in seconds since 1970 as the bench reads it."""
-    return datetime.fromtimestamp(at_s).astimezone().strftime("%Y-%m-%d %H:%M")
+    """A moment in seconds since 1970 as the bench reads it; the seconds where no clock shows it."""
+    try:
+        return datetime.fromtimestamp(at_s).astimezone().strftime("%Y-%m-%d %H:%M")
+    except (OverflowError, ValueError, OSError):
+        return f"{at_s:.0f} s"
 
 
 def _day(at: str) -> str:

@@ -8,6 +8,7 @@ import threading
 from collections.abc import Iterator, Mapping
 from typing import Any
 
+from hale_rail.bench.reach import REACH
 from hale_rail.bench.simulated.hand import Hand
 from hale_rail.bench.simulated.scpi import KINDS, OVERRUN, Answer, Instrument
 from hale_rail.core.simulate.unit import Unit
@@ -105,6 +106,7 @@ class Instruments:
         for served in self._served.values():
             threading.Thread(target=served.serve_forever, args=(0.1,), daemon=True).start()
         self._is_serving = True
+        REACH.add_own(self.ports.values())
 
     @property
     def ports(self) -> dict[str, int]:

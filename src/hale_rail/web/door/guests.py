@@ -9,6 +9,7 @@ from flask import g, request, session
 
 from hale_rail.errors import StoreError
 from hale_rail.store import log, passphrase, sign_ins
+from hale_rail.web.csrf import forget_token
 from hale_rail.web.frame import store
 
 #: a bench that does nothing for so long, or signed in so long ago, signs in again
@@ -29,7 +30,7 @@ def come_in(bench: str) -> None:
     with store().write() as connection:
         token = sign_ins.begin(connection, bench, time.time())
     session.clear()
-    g.pop("csrf_token", None)  # it was of the session before
+    forget_token()
     session.permanent = True
     session[_TOKEN] = token
     session[_BENCH] = bench
@@ -42,6 +43,12 @@ def go_out() -> None:
         with store().write() as connection:
             sign_ins.end(connection, token, time.time())
     session.clear()
+
+
+def is_clock_behind() -> bool:
+    """True while this machine's clock stands before the moment the passphrase was set: whoever
+    signs in now would have come before it, and be out again at once."""
+    return time.time() < passphrase.set_at_s(store().folder)
 
 
 def is_in() -> bool:

@@ -26,6 +26,10 @@ _ASIDE = ("echo", "preview", "cases")
 _TRIES, _ONE = "hale_rail_tries", threading.Lock()
 #: how long somebody waits behind another who signs in, in seconds
 _PATIENCE_S = 5.0
+_CLOCK = (
+    "The passphrase is right, but the clock of the workshop’s computer stands before the moment it "
+    "was set. Set that clock, or set the passphrase anew."
+)
 
 
 @blueprint.get("/sign-in")
@@ -105,6 +109,9 @@ def let_in() -> ResponseReturnValue:
         form.phrase.errors = ["That is not the passphrase."]
         return _page(form, 403)
     tries.right(address)
+    if guests.is_clock_behind():
+        form.phrase.errors = [_CLOCK]
+        return _page(form, 503)
     guests.come_in(form.bench.data or "")
     return _after(form)
 
