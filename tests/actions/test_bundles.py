@@ -21,12 +21,12 @@ from PIL import Image
 from hale_rail.actions import bundles, decisions, looks, photos, power, readings
 from hale_rail.actions.bundles import Taken, export, next_free
 from hale_rail.actions.cases import hand_back
-from hale_rail.case.file import open_case
+from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.history import issued_reports
 from hale_rail.case.report import from_json
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.stages.trial import look_at
-from hale_rail.store import upkeep
+from hale_rail.store import unit_types, upkeep
 from hale_rail.store.database import Store
 
 from ..conftest import Bench, opened
@@ -317,3 +317,42 @@ def test_a_failure_midway_leaves_no_file_behind(
         take_in(store, io.BytesIO(_of_demo(demo_master)))
     monkeypatch.setattr(store, "write", real)
     assert _everything(store) == before
+
+
+def test_a_drawing_that_was_proven_goes_along_though_the_type_of_unit_changed(
+    demo: Store, empty_master: Path, tmp_path: Path
+) -> None:
+    """Its check still names it, though the case's type has other drawings now."""
+    case = open_case(demo, "LW-022")
+    assert demo.read().execute("SELECT 1 FROM drawing_check WHERE case_id = ?", (case.case.id,))
+    other = next(t for t in unit_types.listed(demo.read()) if t.id != case.case.unit_type_id)
+    with demo.write() as connection:
+        connection.execute(
+            "UPDATE bench_case SET unit_type_id = ?, revision = revision + 1 WHERE id = ?",
+            (other.id, case.case.id),
+        )
+    bundle = packed(demo, "LW-022")
+    with closing(opened(empty_master, tmp_path / "other")) as second:
+        assert take_in(second, io.BytesIO(bundle)).added
+        assert told(packed(second, "LW-022")) == told(bundle)
+        assert upkeep.problems(second.folder) == []
+
+
+def test_what_a_kill_leaves_of_a_rehearsal_is_swept_at_the_next_start(
+    demo: Store, empty_master: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    bundle = packed(demo, "LW-009")
+    folder = tmp_path / "second"
+    with closing(opened(empty_master, folder)) as second:
+        found = []
+
+        def look(_: CaseFile) -> None:
+            found.extend(folder.glob("rehearsal*"))
+            shutil.copytree(found[0], folder / f"rehearsal.0123abcd.{2**22 - 1}.part")
+
+        bundles.take_in(second, io.BytesIO(bundle), look)
+    assert len(found) == 1
+    assert not found[0].exists()
+    assert list(folder.glob("rehearsal*"))
+    Store(folder).close()
+    assert not list(folder.glob("rehearsal*"))

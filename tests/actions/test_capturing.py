@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Iterator
+from contextlib import suppress
 
 import pytest
 
@@ -153,3 +155,31 @@ def test_instruments_are_added_assigned_and_removed(store: Store) -> None:
         with pytest.raises(InputError) as told:
             instruments.add_family(store, code, text)
         assert told.value.field == field
+
+
+def test_only_some_instruments_are_asked_at_a_time(bench: Bench, served: Instruments) -> None:
+    """Silent ones hold a quarter of the server's threads at most; who comes then is told at once."""
+    add_all(bench.store, served)
+    first = all_instruments(bench.store)[0].id
+    asked, gate = threading.Barrier(5), threading.Event()
+
+    class Silent(FakeLink):
+        def query(self, command: str) -> str:
+            asked.wait(10)
+            gate.wait(10)
+            return super().query(command)
+
+    def ask() -> None:
+        with suppress(InstrumentError):
+            capturing.ask_who(bench.store, first, opener=lambda *_: Silent({}))
+
+    threads = [threading.Thread(target=ask) for _ in range(4)]
+    for thread in threads:
+        thread.start()
+    asked.wait(10)
+    with pytest.raises(NoAnswerError, match="Press again"):
+        capturing.ask_who(bench.store, first)
+    gate.set()
+    for thread in threads:
+        thread.join(10)
+    assert "is a" in capturing.ask_who(bench.store, first)

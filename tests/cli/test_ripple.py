@@ -154,3 +154,21 @@ def test_a_rail_that_cannot_be_is_refused(rail: str, tmp_path: Path) -> None:
     code, out, err = run_in(tmp_path, "dummy", f"--rail={rail}")
     assert (code, out) == (2, "")
     assert "--rail" in err
+
+
+@pytest.mark.parametrize("number", ["1e300", "1e400", "-1e308"])
+def test_a_number_out_of_range_is_told_and_is_no_traceback(number: str, tmp_path: Path) -> None:
+    rows = "".join(f"{n * 1e-5:.5f},{number if n == 40 else 5}\n" for n in range(200))
+    (tmp_path / "wave.csv").write_text("Time,CH1\ns,V\n" + rows, encoding="utf-8")
+    code, out, err = run_in(tmp_path, "ripple", "wave.csv", "--nominal", "5", "--json")
+    assert (code, out) == (2, "")
+    assert "wave.csv" in err
+
+
+def test_a_stock_of_ohms_and_watts_is_enough(tmp_path: Path) -> None:
+    (tmp_path / "box.csv").write_text("ohms,watts\n3.3,25\n10,25\n", encoding="utf-8")
+    assert run_in(tmp_path, "dummy", "--rail", "5:1.5", "--stock", "box.csv")[0] == 0
+    done = run_in(
+        tmp_path, "discharge", "--cap", "220u", "--volts", "320", "--stock", "box.csv", "--json"
+    )
+    assert done[0] == 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import http.client
 import re
 import socket
@@ -17,10 +18,13 @@ from urllib.parse import urlencode
 
 import pytest
 from click.testing import CliRunner, Result
+from waitress import buffers, wasyncore
 
 from hale_rail.cli import main
 from hale_rail.store import passphrase, upkeep
 from hale_rail.store.database import Store
+from hale_rail.web import create_app
+from hale_rail.web.receiving import server_of
 
 from ..conftest import Bench
 
@@ -185,3 +189,31 @@ def test_eight_benches_write_at_once_and_every_acknowledged_note_is_kept(bench: 
     wanted = {f"{index}-{number}" for index in range(BENCHES) for number in range(NOTES)}
     assert sorted(row["text"] for row in rows) == sorted(wanted)
     assert upkeep.problems(folder) == []
+
+
+def test_what_finds_no_room_on_the_temporary_disk_is_answered_by_a_page(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Above half a megabyte a body is laid down in a file first; the answer comes at its end."""
+
+    class Full:
+        def __init__(self, *_: object) -> None:
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(buffers, "TempfileBasedBuffer", Full)
+    with closing(Store(tmp_path / "data")) as store:
+        server = server_of(create_app(store), host="127.0.0.1", port=0, ident=None)
+        thread = threading.Thread(target=server.run, daemon=True)
+        thread.start()
+        port = server.effective_port
+        for size, code in ((3 << 20, 507), (600 << 10, 507), (1000, 400)):
+            connection = http.client.HTTPConnection("127.0.0.1", port, timeout=SOON_S)
+            connection.request("POST", "/parts/look", body=b"x" * size)
+            answer = connection.getresponse()
+            told = answer.read().decode()
+            assert answer.status == code
+            assert ("There is no room" in told) == (code == 507)
+            connection.close()
+        assert get(port, "/healthz").status == 200
+        server.trigger.pull_trigger(lambda: wasyncore.close_all(server._map))
+        thread.join(SOON_S)

@@ -20,7 +20,7 @@ from hale_rail.formats import meters_csv, stock_csv
 from hale_rail.formats.fields import table_text, tolerance
 from hale_rail.formats.meters_csv import read_meters
 from hale_rail.formats.recap_csv import COLUMNS, write_recap
-from hale_rail.formats.stock_csv import read_stock
+from hale_rail.formats.stock_csv import USUAL_V, read_stock
 from hale_rail.formats.triage_csv import read_triage
 
 HEADER = "id,ref,family,value,voltage,lifted,cap,esr,visual,year,tolerance,grade,class,bank"
@@ -116,7 +116,7 @@ def test_the_stock() -> None:
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("ohms,watts\n1k,1\n", "lacks kind, max_volts"),
+        ("ohms\n1k\n", "lacks watts"),
         ("ohms,watts,kind,max_volts\n1k,1,carbon,500\n", "line 2.*wirewound or film"),
         ("ohms,watts,kind,max_volts\n0,1,film,500\n", "above 0"),
         ("ohms,watts,kind,max_volts\n1k,much,film,500\n", "not a power"),
@@ -179,3 +179,10 @@ def test_the_recap_list_as_csv() -> None:
     assert rows[3][:1] + rows[3][4:] == [
         "2", "600", "bridge", "", "BR1 BR2", "found failed; replaced already", "1", "600\u00a0V",
     ]  # fmt: skip
+
+
+def test_a_stock_needs_no_kind_and_no_greatest_volts() -> None:
+    (found,) = read_stock("ohms,watts\n10,25\n")
+    assert (found.kind, found.max_volt, found.qty) == ("wirewound", USUAL_V, 1)
+    (other,) = read_stock("ohms,watts,kind,max_volts,qty\n10,25,film,350,2\n")
+    assert (other.kind, other.max_volt, other.qty) == ("film", 350.0, 2)

@@ -186,5 +186,5 @@ def test_files_that_cannot_be_read(tmp_path: Path) -> None:
     with pytest.raises(InputError, match="cannot be read"):
         read_wave(tmp_path / "absent.csv")
     (tmp_path / "bad.wav").write_bytes(b"RIFF\x00\x00\x00\x00WAVEfmt ")
-    with pytest.raises(InputError, match="no WAV"):
+    with pytest.raises(InputError, match="not a WAV"):
         read_wave(tmp_path / "bad.wav")

@@ -122,3 +122,14 @@ def test_a_backup_that_is_none_to_rely_on_is_told_on_the_bench_page(
     demo.trouble = ""  # it is told as long as it stands, after a restart too
     assert demo.backup_if_due() is None
     assert "The newest backup is doubtful" in client.text("/")
+
+
+def test_a_backup_stamped_in_the_future_makes_none_due_at_every_look(store: Store) -> None:
+    made = store.backup()
+    ahead = backup_files.new_name(store.folder, at=datetime.now(UTC) + timedelta(days=400))
+    made.rename(ahead)
+    assert backups.is_due(store.folder)
+    assert store.backup_if_due()
+    assert not backups.is_due(store.folder)
+    assert store.backup_if_due() is None
+    assert ahead.exists()

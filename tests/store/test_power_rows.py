@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import os
 import sqlite3
 
 import numpy as np
@@ -98,3 +99,16 @@ def test_resistors_keep_how_many_there_are(store: Store) -> None:
     with store.write() as connection:
         workshop.put_resistors(connection, stock)
     assert workshop.resistors(store.read()) == stock
+
+
+def test_what_is_kept_beside_a_record_is_its_owners_alone(store: Store) -> None:
+    """Under a usual umask, the folders above it too."""
+    before = os.umask(0o022)
+    try:
+        waves.put_arrays(store.folder, "k" * 32, {"volt": np.zeros(4)})
+    finally:
+        os.umask(before)
+    kept = [store.folder / "records", *(store.folder / "records").rglob("*")]
+    assert len(kept) == 5
+    assert all(path.stat().st_mode & 0o077 == 0 for path in kept), kept
+    assert waves.arrays_of(store.folder, "k" * 32)

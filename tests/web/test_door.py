@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from typing import NoReturn
 
 import pytest
+from flask import Flask
 from flask.testing import FlaskClient
 from werkzeug.test import TestResponse
 
@@ -17,7 +18,7 @@ from hale_rail.store import passphrase, sign_ins
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from hale_rail.web.door import guests
-from hale_rail.web.door.names import Names
+from hale_rail.web.door.names import Names, is_host
 from hale_rail.web.door.tries import Tries, delay_s
 
 from ..conftest import Client
@@ -267,3 +268,52 @@ def test_a_bench_has_a_name_without_a_door_too(client: Client, demo: Store) -> N
     rows = demo.read().execute("SELECT text, bench FROM log WHERE text LIKE '%named'").fetchall()
     assert {r["text"]: r["bench"] for r in rows} == {"named": "Dorte at the lathe", "unnamed": ""}
     assert "Dorte at the lathe" in client.text("/cases/LW-014/log")
+
+
+@pytest.mark.parametrize(
+    ("host", "code"),
+    [
+        ("a" * 64, 400), ("a" * 64 + ".example", 400), ("a" * 300, 400), ("a..b", 400),
+        ("[::1", 400), ("a" * 63, 403), ("localhost.", 403),
+    ],
+)  # fmt: skip
+def test_a_host_that_no_machine_can_have_is_refused(
+    application: Flask, warm_demo: Store, host: str, code: int
+) -> None:
+    application.config["STORE"] = warm_demo
+    answer = application.test_client().get("/", headers={"Host": host})
+    assert answer.status_code == code
+    assert is_host(host) == (code == 403)
+    assert not is_host("xn--a")
+
+
+def test_a_clock_that_is_behind_is_told_at_the_door(
+    demo: Store, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    passphrase.put(demo.folder, PHRASE)
+    real = time.time
+    monkeypatch.setattr(time, "time", lambda: real() - 86_400)
+    client = create_app(demo).test_client()
+    token = TOKEN.search(client.get("/sign-in").text)
+    assert token
+    told = client.post("/sign-in", data={"csrf_token": token[1], "phrase": PHRASE, "bench": "A"})
+    assert told.status_code == 503
+    assert "clock" in told.text
+    assert PHRASE not in told.text
+
+
+def test_a_pages_token_is_masked_anew_and_each_of_them_is_good(client: Client, demo: Store) -> None:
+    """What stands in a compressed page never is the same twice, nor holds the session's token."""
+    tokens = {TOKEN.search(client.text("/cases/new"))[1] for _ in range(5)}  # type: ignore[index]
+    assert len(tokens) == 5
+    assert not set.intersection(*({t[i : i + 12] for i in range(len(t) - 12)} for t in tokens))
+    for token in tokens:
+        data = {"csrf_token": token, "view": "log", "text": "x"}
+        assert client.flask.post("/cases/LW-014/do/note", data=data).status_code == 303
+    for wrong in ("", "x" * 56, next(iter(tokens))[:-4] + "AAA=", "é"):
+        data = {"csrf_token": wrong, "view": "log", "text": "x"}
+        assert client.flask.post("/cases/LW-014/do/note", data=data).status_code == 400
+    other = create_app(demo).test_client()
+    other.get("/cases/new")
+    data = {"csrf_token": next(iter(tokens)), "view": "log", "text": "x"}
+    assert other.post("/cases/LW-014/do/note", data=data).status_code == 400

@@ -160,9 +160,8 @@ def serve_vendors(port: int) -> str:
 
 
 def _run(store: Store, how: Served, names: Names | None = None) -> None:
-    from waitress import serve as waitress_serve
-
     from hale_rail.web import MAX_WAVE, create_app
+    from hale_rail.web.receiving import server_of
 
     with socket.socket(socket.AF_INET6 if ":" in how.host else socket.AF_INET) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -178,7 +177,8 @@ def _run(store: Store, how: Served, names: Names | None = None) -> None:
     before = {"trusted_proxy": "127.0.0.1", "trusted_proxy_count": 1,
               "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
               "clear_untrusted_proxy_headers": True}  # fmt: skip
-    waitress_serve(
+    logging.basicConfig()
+    server_of(
         create_app(store, names=names, is_behind_tls=how.is_behind_tls),
         host=how.host,
         port=how.port,
@@ -190,4 +190,4 @@ def _run(store: Store, how: Served, names: Names | None = None) -> None:
         asyncore_use_poll=True,
         max_request_body_size=MAX_WAVE,
         **(before if how.is_behind_tls else {}),
-    )
+    ).run()

@@ -9,15 +9,21 @@ from hale_rail.core.quantities import Unit, read
 from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.formats.fields import Fields, in_file, read_list
 
-NEEDED = ("ohms", "watts", "kind", "max_volts")
-COLUMNS = (*NEEDED, "qty")
+NEEDED = ("ohms", "watts")
+COLUMNS = (*NEEDED, "kind", "max_volts", "qty")
 _MOST_QTY = 1000
+#: what a power resistor stands at least, where its list does not say, in volts
+USUAL_V = 200.0
 #: the columns as one says them
 HEADINGS = ("Ω", "W", "kind", "most V", "how many")
 
 
 def read_stock(text: str, named: Callable[[int], str] = in_file) -> list[Resistor]:
-    """Every resistor of the list; raises InputError with the line that cannot be used."""
+    """Every resistor of the list; raises InputError with the line that cannot be used.
+
+    One whose kind is not said is wirewound, as most power resistors are; one whose greatest volts
+    are not said is taken to stand `USUAL_V`.
+    """
     return read_list(text, "Stock", NEEDED, _resistor, named)
 
 
@@ -35,8 +41,9 @@ def cells(resistor: Resistor) -> tuple[str, ...]:
 def _resistor(_: int, fields: Fields) -> Resistor:
     ohm = read(fields["ohms"], Unit.OHM, allow_words=False).value
     watt = read(fields["watts"], Unit.WATT, allow_words=False).value
-    volt = read(fields["max_volts"], Unit.VOLT, allow_words=False).value
-    kind = fields["kind"].lower()
+    most = fields.get("max_volts", "")
+    volt = read(most, Unit.VOLT, allow_words=False).value if most else USUAL_V
+    kind = fields.get("kind", "").lower() or "wirewound"
     if kind not in ("wirewound", "film"):
         raise InputError(f"kind is wirewound or film, not “{fields['kind']}”")
     if not (ohm > 0 and watt > 0 and volt > 0):

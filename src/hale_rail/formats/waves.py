@@ -29,6 +29,8 @@ from hale_rail.formats.wave_layout import (
 #: more than this is no record that an oscilloscope saves
 MOST_BYTES = 1024 * 1024 * 1024
 FEWEST = 8
+#: volts and seconds that a record of a supply can have
+_MOST_V, _LEAST_STEP_S, _MOST_STEP_S, _MOST_START_S = 1e5, 1e-13, 1e5, 1e11
 _HEAD_BYTES, _HEAD_LINES = 256 * 1024, 1500
 _CHUNK = 8 * 1024 * 1024
 #: steps of time above so many usual ones are a hole in the record
@@ -46,11 +48,27 @@ def read_wave(path: Path, given: Corrections = _NO_CORRECTIONS) -> Wave:
         if path.stat().st_size > MOST_BYTES:
             raise InputError(f"it is larger than {MOST_BYTES >> 20} MB.")
         if start[:4] in (b"RIFF", b"RIFX") and start[8:12] == b"WAVE":
-            return _read_wav(path, given)
+            return _possible(_read_wav(path, given))
         layout = layout_of(start, given)
-        return _read_csv(path, layout, given.channel)
+        return _possible(_read_csv(path, layout, given.channel))
     except (OSError, MemoryError) as error:
         raise InputError(f"it cannot be read: {error}") from error
+
+
+def _possible(wave: Wave) -> Wave:
+    """The record; raises InputError for volts and steps of time that no bench has."""
+    high = float(np.abs(wave.volt).max())
+    if not high <= _MOST_V:
+        at = int(np.abs(wave.volt).argmax())
+        raise InputError(f"sample {at + 1} is {high:.3g} V: at most {_MOST_V:g} V can be meant.")
+    if not _LEAST_STEP_S <= wave.dt_s <= _MOST_STEP_S:
+        raise InputError(
+            f"its samples are {wave.dt_s:.3g} s apart: {_LEAST_STEP_S:g} to {_MOST_STEP_S:g} s can "
+            "be meant."
+        )
+    if not abs(wave.start_s) <= _MOST_START_S:
+        raise InputError(f"it begins at {wave.start_s:.3g} s: that is not a time.")
+    return wave
 
 
 def layout_of(start: bytes, given: Corrections = _NO_CORRECTIONS) -> Layout:
@@ -244,9 +262,11 @@ def _read_wav(path: Path, given: Corrections) -> Wave:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # chunks that it does not know are of no matter
             rate, data = wavfile.read(path)
+        table = data.reshape(len(data), -1) if len(data) else np.zeros((0, 1))
     except _NO_WAV as error:
-        raise InputError(f"it is no WAV that can be read: {error}.") from error
-    table = data.reshape(len(data), -1)
+        raise InputError(
+            "it is not a WAV that can be read: cut off, or not what it says."
+        ) from error
     if not 1 <= given.channel <= table.shape[1]:
         raise InputError(f"there is no channel {given.channel}: it has {table.shape[1]}.")
     if len(table) < FEWEST or rate <= 0:

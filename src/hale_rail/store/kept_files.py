@@ -32,9 +32,12 @@ _OWN = ("photos", "records", "documents", "backups")
 
 
 def private_folder(folder: Path) -> None:
-    """Make a folder that only its owner can look into; raises StoreError where it cannot be."""
+    """Make a folder that only its owner can look into, and so those above it that are not there;
+    raises StoreError where it cannot be."""
+    missing = [folder, *(above for above in folder.parents if not above.exists())]
     try:
-        folder.mkdir(mode=_FOLDER_MODE, parents=True, exist_ok=True)
+        for each in reversed(missing):
+            each.mkdir(mode=_FOLDER_MODE, exist_ok=True)
     except OSError as error:
         raise translated(error) or error from error
 

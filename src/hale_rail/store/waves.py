@@ -17,7 +17,7 @@ import numpy as np
 
 from hale_rail.core.targets import Target
 from hale_rail.store.ids import new_uuid
-from hale_rail.store.kept_files import writing
+from hale_rail.store.kept_files import write_for_good, writing
 from hale_rail.store.readings import target_id
 
 FOLDER = "records"
@@ -74,7 +74,7 @@ def put_arrays(folder: Path, key: str, arrays: Mapping[str, Any]) -> None:
     for name, array in arrays.items():
         with writing(place / f"{name}.npy") as made:
             np.save(made.file, np.asarray(array), allow_pickle=False)
-    (place / "whole").touch()
+    write_for_good(place / "whole", b"")
 
 
 def arrays_of(folder: Path, key: str) -> dict[str, Any] | None:
