@@ -158,7 +158,7 @@ def test_instruments_are_added_assigned_and_removed(store: Store) -> None:
 
 
 def test_only_some_instruments_are_asked_at_a_time(bench: Bench, served: Instruments) -> None:
-    """Silent ones hold a quarter of the server's threads at most; who comes then is told at once."""
+    """Silent ones hold a quarter of the threads at most; who comes then is told at once."""
     add_all(bench.store, served)
     first = all_instruments(bench.store)[0].id
     asked, gate = threading.Barrier(5), threading.Event()
