@@ -6,6 +6,8 @@ from dataclasses import replace
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from hale_rail.actions import cases, decisions, power, readings, sheets, shelf
 from hale_rail.actions.cases import NewCase
@@ -269,3 +271,29 @@ def test_the_search_finds_parts_findings_rails_and_notes(
     bench.look("C12", "craze")
     decisions.note(bench.store, bench.number, "Smells of varnish")
     assert bench_page(bench.store, query)[1] == int(is_found)
+
+
+def test_a_search_knows_a_case_as_it_stands(bench: Bench) -> None:
+    """Texts, notes, designators, rails and findings as they are now; what was is found no more."""
+
+    def numbers(query: str) -> list[str]:
+        return [line.number for line in bench_page(bench.store, query)[0]]
+
+    assert numbers("unit") == [bench.number]
+    assert numbers("crazed") == []
+    bench.look("CX1", "craze")
+    assert numbers("crazed") == [bench.number]
+    bench.look("CX1", "none")
+    assert numbers("crazed") == []
+    decisions.note(bench.store, bench.number, 'smells of 100% "fish" under_the fan')
+    for word in ("fish", '"fish"', "100%", "under_the", "ISH", "nit fis", "0%"):
+        assert numbers(word) == [bench.number], word
+    for word in ("fish fowl", "under%the", "C999", "+9", "%%%"):
+        assert numbers(word) == [], word
+    assert numbers("c1") == numbers("+5") == numbers("+5v") == numbers("−12") == [bench.number]
+
+
+@given(st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\x00"), max_size=12))
+def test_no_query_breaks_a_search(warm_demo: Store, query: str) -> None:
+    found, total = bench_page(warm_demo, query)
+    assert len(found) <= total

@@ -10,9 +10,11 @@ from typing import Any
 
 import pytest
 
-from hale_rail.actions import decisions, recap, sourcing
-from hale_rail.case import plans, worker
+from hale_rail.actions import cases, decisions, recap, sourcing
+from hale_rail.case import kept_demands, plans, worker
 from hale_rail.case.demands import needs_of, own_demand, to_buy
+from hale_rail.case.file import CaseFile
+from hale_rail.case.kept_demands import all_demands
 from hale_rail.case.plans import OWN, Planned, case_plan, order_plan
 from hale_rail.case.sourcing import sources
 from hale_rail.case.worker import STOPPED, Analysis, Progress
@@ -193,3 +195,41 @@ def test_a_plan_under_way_is_stopped_and_begun_again(recapped: Bench) -> None:
     assert done(lambda: case_plan(recapped.file)).result == planned.result
     plans.again(recapped.store, planned)
     assert done(lambda: case_plan(recapped.file)).result == planned.result
+
+
+def test_an_order_opens_the_cases_that_changed_and_no_others(
+    store: Store, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Past the number of cases that are kept in memory too; a closed one is bought for no more."""
+    benches = [Bench(store, number=f"T-{n:03d}", start="template:linear") for n in range(80)]
+    benches[3].look("C1", "bulge")
+    opened: list[str] = []
+    real = kept_demands.open_case
+
+    def counted(of: Store, number: str) -> CaseFile:
+        opened.append(number)
+        return real(of, number)
+
+    monkeypatch.setattr(kept_demands, "open_case", counted)
+    found = all_demands(store, 60.0)
+    assert found.share == 1.0
+    assert len(opened) == 80
+    assert [demand.number for demand in found.found] == ["T-003"]
+    opened.clear()
+    assert all_demands(store, 60.0) == found
+    assert opened == []
+    benches[70].look("C2", "leak")
+    assert [d.number for d in all_demands(store, 60.0).found] == ["T-003", "T-070"]
+    assert opened == ["T-070"]
+    cases.hand_back(store, "T-003", benches[3].version, "as-it-is")
+    assert [d.number for d in all_demands(store, 60.0).found] == ["T-070"]
+
+
+def test_where_many_cases_changed_an_order_says_how_far_it_is(store: Store) -> None:
+    for n in range(4):
+        Bench(store, number=f"T-{n}", start="template:linear").look("C1", "bulge")
+    shares = []
+    while not shares or shares[-1] < 1:
+        shares.append(all_demands(store, 0.0).share)
+    assert shares == [1 / 4, 1 / 3, 1 / 2, 1.0]
+    assert len(all_demands(store, 0.0).found) == 4

@@ -15,7 +15,7 @@ from hale_rail.web import addresses, create_app
 
 _WAITING = 'class="waiting"'
 _PAUSE_S = 0.05
-_BESIDE_CASES = ("/", "/order", "/ledger", "/parts", "/practice")
+_BESIDE_CASES = ("/", "/?q=loom", "/order", "/ledger", "/parts", "/practice")
 
 
 def compute(store: Store, numbers: Sequence[str] = ()) -> None:

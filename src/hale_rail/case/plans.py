@@ -6,13 +6,13 @@ import threading
 import time
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from hale_rail.case import worker
-from hale_rail.case.demands import named, own_demand, to_buy
-from hale_rail.case.file import CaseFile, open_case
-from hale_rail.case.recap import others
+from hale_rail.case.demands import to_buy
+from hale_rail.case.file import CaseFile
+from hale_rail.case.kept_demands import ByHand, Demand, all_demands, demands_of
 from hale_rail.case.sourcing import Sources, sources, with_parts
 from hale_rail.case.worker import Analysis, Outcome, Progress
 from hale_rail.core.recap.demand import School
@@ -28,13 +28,16 @@ from hale_rail.formats.plan_inputs import (
     terms_json,
     terms_of,
 )
-from hale_rail.store import cases as case_rows
 from hale_rail.store.database import Store
 
 #: how long one order is searched for beside a page, in seconds
 _SEARCH_S = 10.0
 #: how often a plan that is waited for is asked about, in seconds
 _STEP_S = 0.02
+#: how long a page gathers what cases want before it shows how far it is, in seconds
+_GATHER_S = 0.4
+#: of more cases than this none is planned alone beside the order over all
+_MOST_APART = 30
 #: the name of the demand that is compared with other ways to buy it
 OWN = "own"
 #: offers by the hash of their lists, so that an analysis need not carry a long list about
@@ -87,6 +90,13 @@ class Planned:
     outcome: Outcome
     #: positions of every demand, by id
     needs: Mapping[str, Needs]
+    #: of an order, what each case wants
+    of: tuple[Demand, ...] = ()
+
+    @property
+    def by_hand(self) -> list[ByHand]:
+        """Of an order, what no list matches."""
+        return [part for demand in self.of for part in demand.by_hand]
 
     @property
     def result(self) -> Mapping[str, Any]:
@@ -117,41 +127,25 @@ def wait_for_plan(case: CaseFile, patience_s: float) -> bool:
 
 
 def order_plan(store: Store, numbers: Sequence[str] = ()) -> Planned:
-    """One order for all open cases, or for some of them; each alone beside it."""
-    opened = [open_case(store, number) for number in numbers or open_numbers(store)]
-    each = {case.number: list(own_demand(case)) for case in opened}
+    """One order for all open cases, or for some of them; each alone beside it, where they are few.
+
+    Where many cases changed it waits until what they want is gathered.
+    """
+    told = demands_of(store, numbers) if numbers else all_demands(store, _GATHER_S)
+    each = {demand.number: list(demand.needs) for demand in told.found}
     together = [needs for demand in each.values() for needs in demand]
+    if told.share < 1:
+        needs = {n.id: n for n in together}
+        return Planned(sources(store), {}, Outcome(share=told.share), needs, told.found)
     apart = {number: demand for number, demand in each.items() if demand}
-    return _ask(store, {OWN: together} | (apart if len(apart) > 1 else {}))
+    is_compared = 1 < len(apart) <= _MOST_APART
+    return replace(_ask(store, {OWN: together} | (apart if is_compared else {})), of=told.found)
 
 
-@dataclass(frozen=True)
-class ByHand:
-    """A part that no list matches: where it stands, its kind and rating, what is bought for it."""
-
-    case: str
-    part_id: int
-    ref: str
-    kind: str
-    rating: str
-    named: str
-
-
-def by_hand(store: Store, numbers: Sequence[str] = ()) -> list[ByHand]:
-    """What else is replaced and not in yet, in some cases or in all open ones."""
-    return [
-        ByHand(case.number, other.part.id, other.part.ref, line.kind.name, line.rating,
-               named(case, other.part))
-        for case in (open_case(store, number) for number in numbers or open_numbers(store))
-        for line in others(case)
-        for other in line.others
-        if not other.is_fitted
-    ]  # fmt: skip
-
-
-def open_numbers(store: Store) -> list[str]:
-    """Numbers of the cases on the bench, in order."""
-    return case_rows.open_numbers(store.read())
+def stop_order(store: Store, planned: Planned) -> None:
+    """End an order that is computed; one that is gathered still has nothing to end."""
+    if planned.inputs:
+        stop(store, planned)
 
 
 def _ask(store: Store, demands: Mapping[str, Sequence[Needs]]) -> Planned:

@@ -10,7 +10,7 @@ from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.parts.looks import BY_CODE, SOUND
 from hale_rail.errors import StoreError
 from hale_rail.stages.next_step import bench_line
-from hale_rail.store import bench_lines, cases
+from hale_rail.store import bench_lines, cases, search
 from hale_rail.store.bench_lines import BenchLine
 from hale_rail.store.cases import Kept
 from hale_rail.store.database import Store
@@ -38,6 +38,8 @@ def bench(
 
     A kept line that is behind its case is made anew by whoever looks.
     """
+    if query:
+        _take_in_what_changed(store)
     rows, total = cases.search(
         store.read(),
         {word: _findings(word) for word in query.split()[:_MOST_WORDS]},
@@ -50,6 +52,15 @@ def bench(
         Shown(found.number, found.machine, found.symptom, line)
         for found, line in zip(rows, lines, strict=True)
     ], total
+
+
+def _take_in_what_changed(store: Store) -> None:
+    """Have the search know the cases as they stand; where that cannot be kept it knows them as
+    they stood."""
+    changed = search.stale(store.read())
+    if changed:
+        with suppress(StoreError), store.jot() as connection:
+            search.take_in(connection, changed)
 
 
 def _findings(word: str) -> list[str]:

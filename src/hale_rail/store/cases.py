@@ -10,6 +10,7 @@ from hale_rail.core.coded import Coded
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.store.bench_lines import BenchLine
 from hale_rail.store.ids import new_uuid
+from hale_rail.store.search import holds
 
 
 @dataclass(frozen=True)
@@ -125,15 +126,6 @@ def touch(connection: sqlite3.Connection, case_id: int, at: str) -> None:
     )
 
 
-def open_numbers(connection: sqlite3.Connection) -> list[str]:
-    """Numbers of the cases that are on the bench, not handed back nor put away, in order."""
-    rows = connection.execute(
-        f"SELECT number FROM bench_case AS c WHERE {_KEPT_WHERE[Kept.BENCH]} AND {REAL}"
-        " ORDER BY number"
-    )
-    return [row["number"] for row in rows]
-
-
 def newest_numbers(connection: sqlite3.Connection) -> list[str]:
     """Numbers taken, in the order the cases were opened; those of practice have their own."""
     rows = connection.execute(f"SELECT number FROM bench_case AS c WHERE {REAL} ORDER BY id")
@@ -165,41 +157,10 @@ _KEPT_WHERE = {
     Kept.AWAY: "c.closed_at IS NULL AND c.put_away_at IS NOT NULL",
     Kept.BACK: "c.closed_at IS NOT NULL",
 }
-_TEXTS = ("c.number", "c.machine", "c.symptom", "c.before")
-#: what else a word is looked for in: a part's designator, a rail, a note, a finding of the eye
-_OF_PART = (
-    "EXISTS (SELECT 1 FROM current_part AS p WHERE p.sheet_id = c.sheet_id AND p.ref = ?"
-    " COLLATE NOCASE)"
-)
-_OF_RAIL = (
-    "EXISTS (SELECT 1 FROM current_rail AS r WHERE r.sheet_id = c.sheet_id"
-    " AND replace(replace(r.key, ' ', ''), '−', '-') COLLATE NOCASE IN (?, ? || 'V'))"
-)
-_OF_NOTE = (
-    "EXISTS (SELECT 1 FROM log AS l WHERE l.case_id = c.id AND l.kind = 'note'"
-    " AND l.text LIKE ? ESCAPE '\\')"
-)
-_SEEN = (
-    "EXISTS (SELECT 1 FROM look AS k JOIN look_finding AS f ON f.look_id = k.id"
-    " WHERE k.case_id = c.id AND f.code IN ({marks})"
-    " AND k.id = (SELECT max(id) FROM look WHERE case_id = c.id AND part_id = k.part_id))"
-)
-
-
-def _holds(word: str, codes: Sequence[str]) -> tuple[str, list[object]]:
-    """The condition that a case holds a word, and its values; `codes` of findings it may name."""
-    like = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-    plain = word.replace("−", "-")
-    conditions = [f"{column} LIKE ? ESCAPE '\\'" for column in _TEXTS] + [
-        _OF_PART,
-        _OF_RAIL,
-        _OF_NOTE,
-    ]
-    values: list[object] = [*[like] * len(_TEXTS), word, plain, plain, like]
-    if codes:
-        conditions.append(_SEEN.format(marks=", ".join("?" * len(codes))))
-        values += codes
-    return f"({' OR '.join(conditions)})", values
+#: a case of the workshop that is on the bench
+ON_BENCH = f"{_KEPT_WHERE[Kept.BENCH]} AND {REAL}"
+#: what is counted of a search at most: nobody turns over more pages
+MOST_FOUND = 250
 
 
 def search(
@@ -210,7 +171,8 @@ def search(
     limit: int,
     offset: int,
 ) -> tuple[list[Found], int]:
-    """Cases that hold every word, newest action first, and how many.
+    """Cases that hold every word, newest action first, and how many; of a search at most one more
+    than `MOST_FOUND` are counted.
 
     A word is held by the case's texts, a part's designator, a rail, a note, or what was seen:
     `words` gives the codes of the findings that it may name.
@@ -218,12 +180,13 @@ def search(
     where = [_KEPT_WHERE[kept], REAL]
     values: list[object] = []
     for word, codes in words.items():
-        condition, own = _holds(word, codes)
+        condition, own = holds(word, codes)
         where.append(condition)
         values += own
     condition = " AND ".join(where)
+    most = f"LIMIT {MOST_FOUND + 1}" if words else ""
     total = connection.execute(
-        f"SELECT count(*) FROM bench_case AS c WHERE {condition}", values
+        f"SELECT count(*) FROM (SELECT 1 FROM bench_case AS c WHERE {condition} {most})", values
     ).fetchone()[0]
     rows = connection.execute(
         "SELECT c.number, c.machine, c.symptom, c.revision, b.revision AS line_revision,"

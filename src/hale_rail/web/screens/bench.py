@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from hale_rail.core.safety.energy import ENERGIES
 from hale_rail.stages import bench
-from hale_rail.store.cases import Kept
+from hale_rail.store.cases import MOST_FOUND, Kept
 from hale_rail.web.addresses import whole
 from hale_rail.web.frame import store
 
@@ -29,6 +29,7 @@ def page() -> ResponseReturnValue:
         "bench/_list.html" if is_list else "bench/page.html",
         lines=lines,
         total=total,
+        most=MOST_FOUND,
         query=query,
         kept=kept,
         shelves=tuple(Kept),

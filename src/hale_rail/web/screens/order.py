@@ -12,6 +12,7 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from hale_rail.case import plans
+from hale_rail.case.kept_demands import all_demands, demand_of
 from hale_rail.case.plans import OWN, Planned, order_plan
 from hale_rail.case.rework import jobs
 from hale_rail.core.quantities import farad_spellings
@@ -79,12 +80,18 @@ def page() -> ResponseReturnValue:
         ways=ways(planned, currency),
         apart=_apart(planned, currency),
         minded=_minded(planned),
-        by_hand=plans.by_hand(store(), [_number()] if _number() else ()),
+        by_hand=planned.by_hand,
         cases=sorted(cases),
-        open_numbers=plans.open_numbers(store()),
+        open_numbers=_numbers(planned),
         money=money,
         words=lambda build: build_words(build_of(build)),
     )
+
+
+def _numbers(planned: Planned) -> list[str]:
+    """The cases of which something is bought, and the one that is looked at."""
+    known = all_demands(store(), 0.0).found if _number() else planned.of
+    return sorted({demand.number for demand in known} | ({_number()} - {""}))
 
 
 def _minded(planned: Planned) -> dict[str, list[str]]:
@@ -113,7 +120,7 @@ def relay(typed: Typed, code: int) -> ResponseReturnValue:
 @relays(relay)
 def stop() -> ResponseReturnValue:
     """End the order that is computed."""
-    plans.stop(store(), _planned())
+    plans.stop_order(store(), _planned())
     return redirect(addresses.order(_number()), 303)
 
 
@@ -211,6 +218,6 @@ def bench(number: str) -> ResponseReturnValue:
         own=case.case,
         jobs=[job for job in jobs(case) if not job.is_left_out],
         words=build_words,
-        named={o.part_id: o.named for o in plans.by_hand(store(), [case.number])},
+        named={o.part_id: o.named for o in demand_of(case).by_hand},
         is_waiting=plans.case_plan(case).outcome.is_waiting,
     )
