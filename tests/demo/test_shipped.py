@@ -9,7 +9,6 @@ from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from importlib import resources
 from pathlib import Path
-from unittest import mock
 
 import pytest
 
@@ -61,7 +60,7 @@ def test_what_ships_begins_as_the_truth_makes_it(tmp_path: Path) -> None:
     with resources.as_file(resources.files("hale_rail.demo") / SHIPPED) as source:
         (tmp_path / "shipped").mkdir()
         kept = rows_of(whole.take_out(source, tmp_path / "shipped"))
-    with moment.stopped(), mock.patch("hale_rail.actions.change.refresh_line"):
+    with moment.stopped():
         store = Store(tmp_path / "data")
         workshop.begin(store)
         store.close()

@@ -269,7 +269,8 @@ def test_parts_are_previewed_before_they_are_added(client: Client, demo: Store) 
 def test_a_part_is_corrected_from_its_panel(client: Client, demo: Store) -> None:
     c14 = part_id(demo, "LW-014", "C14")
     at = f"{c14}~esr~in-circuit"
-    page = client.flask.get("/cases/LW-014", query_string={"at": at}).get_data(as_text=True)
+    shown = {"at": at, "unfolded": "1"}
+    page = client.flask.get("/cases/LW-014", query_string=shown).get_data(as_text=True)
     was = re.search(r'name="was" value="([^"]+)"', page)
     assert was
     fields = {"part": c14, "at": at, "view": "cold", "was": was[1]}
@@ -309,7 +310,8 @@ def test_a_boards_mark_is_asked_once_and_proven(client: Client, demo: Store) -> 
     assert refused.status_code == 422
     assert "known to be original" in refused.get_data(as_text=True)
     assert client.post("/cases/LW-022/do/board-mark", **fields, proven_on="c24").status_code == 303
-    page = client.flask.get("/cases/LW-022", query_string={"at": at}).get_data(as_text=True)
+    shown = {"at": at, "unfolded": "1"}
+    page = client.flask.get("/cases/LW-022", query_string=shown).get_data(as_text=True)
     assert "square pad is positive</b>, proven on C24" in page
     assert 'class="polarity"' in page
 

@@ -9,7 +9,6 @@ import json
 import sys
 import tempfile
 from pathlib import Path
-from unittest import mock
 
 from hale_rail.demo.workshop import SHIPPED, VENDORS
 from hale_rail.store import upkeep
@@ -21,9 +20,7 @@ def make(folder: Path) -> Store:
     """The demo's workshop in an empty folder, all it shows computed."""
     with moment.stopped():
         store = Store(folder)
-        # the bench page's lines are written at the end, once, by the pages
-        with mock.patch("hale_rail.actions.change.refresh_line"):
-            workshop.fill(store)
+        workshop.fill(store)
         analyses.compute(store)
     return store
 

@@ -1,8 +1,8 @@
-"""One action on a case: a short transaction, an entry in the log, then the bench page's line.
+"""One action on a case: a short transaction, and an entry in the log.
 
 What an action checks it reads of the case as its own transaction sees it; only what was added since
-the case was last read is read there. What follows from the change is computed after the commit,
-outside the write lock, by whoever looks; the bench page's line is asked for here, once.
+the case was last read is read there. What follows from the change, the bench page's line too, is
+computed after the commit, outside the write lock, by whoever looks.
 """
 
 from __future__ import annotations
@@ -14,7 +14,6 @@ from dataclasses import dataclass
 
 from hale_rail import clock
 from hale_rail.case.file import CaseFile, is_known, open_case, open_through
-from hale_rail.stages.bench import refresh_line
 from hale_rail.store import cases, log
 from hale_rail.store.database import Store
 
@@ -55,4 +54,3 @@ def changing(store: Store, number: str, at: str | None = None) -> Iterator[Chang
         yield change
         cases.touch(connection, change.case_id, moment)
     change.after = open_case(store, change.number)
-    refresh_line(change.after)

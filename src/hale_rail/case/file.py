@@ -90,9 +90,21 @@ _lock = threading.Lock()
 
 
 def open_case(store: Store, number: str) -> CaseFile:
-    """The case by its number as it stands; raises NotFoundError."""
+    """The case by its number as it stands; raises NotFoundError.
+
+    While nobody has written since this thread last opened it, it is the same.
+    """
+    state = store.data_version()
+    seen = store.seen_here()
+    known: tuple[int, CaseFile] | None = seen.get(number)
+    if known and known[0] == state and _cache.get((store.token, known[1].case.id)) is known[1]:
+        return known[1]
     with store.snapshot() as connection:
-        return open_through(store, connection, number)
+        found = open_through(store, connection, number)
+    if len(seen) > _CACHED:
+        seen.clear()
+    seen[number] = (state, found)
+    return found
 
 
 def open_through(store: Store, connection: sqlite3.Connection, number: str) -> CaseFile:

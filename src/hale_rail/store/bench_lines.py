@@ -29,6 +29,14 @@ def put(connection: sqlite3.Connection, case_id: int, revision: int, line: Bench
     )  # fmt: skip
 
 
+def revision_of(connection: sqlite3.Connection, case_id: int) -> int | None:
+    """The revision of the case that the kept line is of, None where none is kept."""
+    row = connection.execute(
+        "SELECT revision FROM bench_line WHERE case_id = ?", (case_id,)
+    ).fetchone()
+    return int(row[0]) if row else None
+
+
 def drop_all(connection: sqlite3.Connection) -> None:
     """Forget every line: what they were computed with has changed. Who looks makes them anew."""
     connection.execute("DELETE FROM bench_line")

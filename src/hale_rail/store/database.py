@@ -12,6 +12,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from hale_rail.core import procedures
 from hale_rail.core.parts.kinds import KINDS
@@ -105,6 +106,19 @@ class Store:
         )
         return connection
 
+    def data_version(self) -> int:
+        """A number that is another one once somebody else wrote since this thread last asked."""
+        return int(
+            self._own("reader", connect_to_read).execute("PRAGMA data_version").fetchone()[0]
+        )
+
+    def seen_here(self) -> dict[str, Any]:
+        """What this thread keeps of its own beside its connection, which it belongs to."""
+        seen: dict[str, Any] | None = getattr(self._local, "seen", None)
+        if seen is None:
+            seen = self._local.seen = {}
+        return seen
+
     @contextmanager
     def snapshot(self) -> Iterator[sqlite3.Connection]:
         """The thread's read-only connection, seeing one state of the data until the block ends."""
@@ -117,6 +131,7 @@ class Store:
 
     def close(self) -> None:
         """Close this thread's connections."""
+        self._local.seen = None
         for name in ("reader", "writer", "jotter"):
             connection = getattr(self._local, name, None)
             if connection is not None:

@@ -48,6 +48,12 @@ def stage(
     return f"{path}?{urlencode({k: v for k, v in asked.items() if v}, quote_via=quote)}"
 
 
+def unfolded(number: str, key: str, at: str = "") -> str:
+    """A stage's page with what its panel folds away."""
+    path = stage(number, key, at)
+    return f"{path}{'&' if '?' in path else '?'}unfolded=1"
+
+
 def action(number: str, name: str) -> str:
     """Where a form of a case posts to."""
     return f"{_case(number)}/do/{name}"
@@ -56,6 +62,11 @@ def action(number: str, name: str) -> str:
 def echo(number: str, at: str) -> str:
     """What a text means at a point, while it is typed."""
     return f"{_case(number)}/echo?{urlencode({'at': at}, quote_via=quote)}"
+
+
+def beside(number: str, key: str) -> str:
+    """The side list and the next step as they stand beside a stage."""
+    return f"{_case(number)}/beside?view={key}"
 
 
 def news(number: str) -> str:

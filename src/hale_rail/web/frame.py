@@ -9,6 +9,7 @@ from typing import Any, TypeVar
 
 from flask import current_app, g, make_response, redirect, render_template, request
 from flask.typing import ResponseReturnValue
+from werkzeug.local import LocalProxy
 
 import hale_rail.stages as stages
 from hale_rail.case.capturing import capture_of
@@ -17,6 +18,7 @@ from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.recap.demand import School
 from hale_rail.errors import NotFoundError
 from hale_rail.stages import cold, guard, log, practice
+from hale_rail.stages.bench import keep_line
 from hale_rail.stages.next_step import next_step, side_list
 from hale_rail.stages.panel import panel_of
 from hale_rail.stages.stage import Asked, Stage
@@ -77,20 +79,42 @@ def show_stage(
     push: str = "",
     **more: Any,
 ) -> ResponseReturnValue:
-    """A stage's page, or for htmx the frame alone; `push` is the address it then has."""
+    """A stage's page, or for htmx the frame alone; `push` is the address it then has.
+
+    The answer to a press, which has an address to be pushed, is lean: what takes long to compute
+    and stands beside the work is asked for by the page itself.
+    """
     newest = log.newest(store(), number)  # first: what comes in while the page is laid is news
     case = case_of(number)
+    is_lean = bool(push)
     template = "case/_case.html" if is_fragment() else "case/page.html"
     response = make_response(
-        render_template(template, **_context(case, stage, wanted, typed), newest=newest, **more),
+        render_template(
+            template, **_context(case, stage, wanted, typed, is_lean=is_lean), newest=newest, **more
+        ),
         code,
     )
     if push:
         response.headers["HX-Push-Url"] = push
+    else:
+        keep_line(case)
     return response
 
 
-def _context(case: CaseFile, stage: Stage, wanted: Asked, typed: Typed) -> Mapping[str, Any]:
+def show_beside(number: str, stage: Stage) -> ResponseReturnValue:
+    """The side list and the next step, which a lean answer leaves to be asked for."""
+    case = case_of(number)
+    page = render_template(
+        "case/_stages.html", number=case.number, stage=stage, side=side_list(case),
+        step=next_step(case), is_lean=False,
+    )  # fmt: skip
+    keep_line(case)
+    return page
+
+
+def _context(
+    case: CaseFile, stage: Stage, wanted: Asked, typed: Typed, *, is_lean: bool
+) -> Mapping[str, Any]:
     """What the frame and the stage's own view show."""
     page = stage.page(case, wanted)  # first: what it waits for, the tray may have a moment later
     point = tray_point(case, stage, wanted)
@@ -104,8 +128,10 @@ def _context(case: CaseFile, stage: Stage, wanted: Asked, typed: Typed) -> Mappi
         "number": case.number,
         "stage": stage,
         "page": page,
-        "side": side_list(case),
-        "step": next_step(case),
+        "is_lean": is_lean,
+        "is_folded": "unfolded" not in request.args,
+        "side": () if is_lean else side_list(case),
+        "step": LocalProxy(lambda: next_step(case)),  # computed where a page names it
         "energy_state": energy(case),
         "point": point,
         "panel": panel_of(case, point),

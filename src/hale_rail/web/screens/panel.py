@@ -5,7 +5,9 @@ from __future__ import annotations
 from flask import Blueprint, request
 from flask.typing import ResponseReturnValue
 
+import hale_rail.stages as stages
 from hale_rail.actions import decisions, rails, sheets
+from hale_rail.stages import cold
 from hale_rail.web.forms.bench import (
     BoardMarkForm,
     CorrectForm,
@@ -14,9 +16,15 @@ from hale_rail.web.forms.bench import (
     RailForm,
     RemoveRailForm,
 )
-from hale_rail.web.frame import posted_stage, relay_stage, relays, store, then
+from hale_rail.web.frame import posted_stage, relay_stage, relays, show_beside, store, then
 
 blueprint = Blueprint("panel", __name__, url_prefix="/cases/<number>")
+
+
+@blueprint.get("/beside")
+def beside(number: str) -> ResponseReturnValue:
+    """The side list and the next step of a stage's page."""
+    return show_beside(number, stages.stage(request.args.get("view", "")) or cold.STAGE)
 
 
 @blueprint.post("/do/decide")
