@@ -35,10 +35,15 @@ listenToOthers(() => {
 });
 keepDrafts();
 setInterval(tick, 200);
-document.addEventListener("htmx:beforeRequest", remember);
+// What comes beside the work, or into a fold that was opened, leaves the hand where it is.
+const isBeside = (event) => event.detail.target.matches("#echo, #cases, #preview, #stages, .fold-body");
+document.addEventListener("htmx:beforeRequest", (event) => {
+  if (!isBeside(event)) {
+    remember();
+  }
+});
 document.addEventListener("htmx:afterSettle", (event) => {
-  const partial = ["echo", "cases", "preview"];
-  if (!partial.includes(event.detail.target.id)) {
+  if (!isBeside(event)) {
     lay();
   }
 });
