@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial
 
 from hale_rail import clock
@@ -12,6 +12,7 @@ from hale_rail.case.banks import judge_node
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.nodes import Fresh, Node, PartFacts
 from hale_rail.case.rails import rails_right, rails_with_volts
+from hale_rail.case.rows import Rows
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
@@ -28,13 +29,40 @@ def parts(case: CaseFile) -> dict[int, PartFacts]:
     A bank whose rows did not change since an earlier state of the case is not judged again.
     """
     fresh, right, year = _fresh(case), rails_right(case), clock.this_year()
-    found: dict[int, PartFacts] = {}
+    rows = case.rows
+    of_all = (rows.sheet_version, fresh, right, rails_with_volts(case), year, rows.meters)
+    before: _Before | None = case.kept.get("parts")
+    is_alike = before is not None and before.of_all == of_all
+    found: dict[int, PartFacts] = dict(before.found) if before and is_alike else {}
     for group in case.sheet.banks:
+        if before and is_alike and not any(_has_changed(before.rows, rows, p.id) for p in group):
+            continue
         given = _follows_from(case, group, fresh, right, year)
         judge = partial(_judge, case, group, fresh, right, year)
         judged = case.keep(("node", group[0].id), given, judge)
         found.update((facts.part.id, facts) for facts in judged)
-    return {part.id: found[part.id] for part in case.sheet.in_power_order}
+    if not is_alike:
+        found = {part.id: found[part.id] for part in case.sheet.in_power_order}
+    case.kept["parts"] = _Before(of_all, rows, found)
+    return found
+
+
+@dataclass(frozen=True)
+class _Before:
+    """An earlier state's facts, what all of them followed from, and the rows each followed from."""
+
+    of_all: tuple[object, ...]
+    rows: Rows
+    found: dict[int, PartFacts]
+
+
+def _has_changed(then: Rows, now: Rows, part_id: int) -> bool:
+    """True where a part has other rows than it had; rows that stayed are the same objects."""
+    return (
+        now.of_part.get(part_id) is not then.of_part.get(part_id)
+        or now.looks.get(part_id) is not then.looks.get(part_id)
+        or now.decisions.get(part_id) is not then.decisions.get(part_id)
+    )
 
 
 FreshByKin = Mapping[tuple[object, ...], Fresh]

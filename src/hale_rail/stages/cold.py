@@ -25,7 +25,8 @@ def walk_state(case: CaseFile, walked: Sequence[Point]) -> StageState:
     """How far a walk of points is."""
     if not walked:
         return StageState(Status.DONE, "none left to read")
-    read = sum(point.key in done(case) for point in walked)
+    known = done(case)
+    read = sum(point.key in known for point in walked)
     status = Status.DONE if read == len(walked) else Status.OPEN
     return StageState(status, f"{read} of {len(walked)} read")
 

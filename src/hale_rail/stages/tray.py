@@ -119,7 +119,7 @@ def lay_tray(
     order = stage.points(case, asked)
     part = case.sheet.part(point.part_id)
     subject = subject_of(case, point)
-    keys = [p.key for p in order]
+    keys, done = [p.key for p in order], stage.done(case)
     return Tray(
         point=point,
         name=subject.name,
@@ -132,7 +132,7 @@ def lay_tray(
         before=_neighbour(keys, point.key, -1),
         after=_neighbour(keys, point.key, 1),
         count=len(order),
-        done_count=sum(key in stage.done(case) for key in keys),
+        done_count=sum(key in done for key in keys),
         result=result_of(case, asked.said),
         back=back,
     )

@@ -13,6 +13,9 @@ from flask import url_for
 
 from hale_rail.web.assets import assets
 
+#: addresses that pages hold again and again
+_REMEMBERED = 4096
+
 
 def whole(text: str) -> int:
     """A whole number of an address or a form; ValueError beyond what the store can count."""
@@ -32,6 +35,7 @@ def bench(query: str = "", page: int = 1, kept: str = "bench") -> str:
     )
 
 
+@lru_cache(_REMEMBERED)
 def stage(
     number: str,
     key: str = "cold",
@@ -48,32 +52,38 @@ def stage(
     return f"{path}?{urlencode({k: v for k, v in asked.items() if v}, quote_via=quote)}"
 
 
+@lru_cache(_REMEMBERED)
 def unfolded(number: str, key: str, at: str = "") -> str:
     """A stage's page with what its panel folds away."""
     path = stage(number, key, at)
     return f"{path}{'&' if '?' in path else '?'}unfolded=1"
 
 
+@lru_cache(_REMEMBERED)
 def action(number: str, name: str) -> str:
     """Where a form of a case posts to."""
     return f"{_case(number)}/do/{name}"
 
 
+@lru_cache(_REMEMBERED)
 def echo(number: str, at: str) -> str:
     """What a text means at a point, while it is typed."""
     return f"{_case(number)}/echo?{urlencode({'at': at}, quote_via=quote)}"
 
 
+@lru_cache(_REMEMBERED)
 def beside(number: str, key: str) -> str:
     """The side list and the next step as they stand beside a stage."""
     return f"{_case(number)}/beside?view={key}"
 
 
+@lru_cache(_REMEMBERED)
 def news(number: str) -> str:
     """What other benches have added to a case meanwhile."""
     return f"{_case(number)}/news"
 
 
+@lru_cache(_REMEMBERED)
 def trim(number: str, at: str) -> str:
     """The trimming aid's figure for what is typed at a point."""
     return f"{_case(number)}/trim?{urlencode({'at': at}, quote_via=quote)}"

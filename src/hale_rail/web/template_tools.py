@@ -23,6 +23,7 @@ from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.needs import CLASSES, MOUNTS, Mount, Role
 from hale_rail.core.safety.energy import ENERGIES
 from hale_rail.formats.pasted_parts import Take
+from hale_rail.stages.bench import Shown
 from hale_rail.stages.continuity import shape_of
 from hale_rail.stages.recap import build_words
 from hale_rail.store.unit_types import UnitType
@@ -159,6 +160,7 @@ def install(app: Flask) -> None:
         csrf_field=csrf_field,
         quantity=quantity,
         keys_dialog=keys_dialog,
+        case_line=case_line,
         field_marks=field_marks,
         choose=choose_type,
         within=within,
@@ -239,6 +241,13 @@ def keys_dialog() -> Markup:
         current_app.extensions[_KEYS] = Markup(drawn)  # noqa: S704  a template's own markup
     found: Markup = current_app.extensions[_KEYS]
     return found
+
+
+@lru_cache(1024)
+def case_line(shown: Shown) -> Markup:
+    """A case's line on the bench page: drawn once for as long as it says the same."""
+    drawn = current_app.jinja_env.get_template("bench/_line.html").render(shown=shown)
+    return Markup(drawn)  # noqa: S704  a template's own markup
 
 
 def always_of(name: str) -> Sequence[str]:

@@ -13,6 +13,7 @@ _WIDTH = 2 * _LEFT + _LONG
 
 
 @lru_cache(maxsize=32)
+@lru_cache(64)
 def stage_line(stage: str) -> Markup:
     """The line up to a stage, by its name; a case handed back has passed them all."""
     names = [s.name for s in stages.STAGES]
