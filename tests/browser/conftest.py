@@ -6,10 +6,19 @@ import os
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from typing import Any
 
 import pytest
 from flask import Flask
-from playwright.sync_api import Browser, ConsoleMessage, Error, Page, ViewportSize
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    ConsoleMessage,
+    Error,
+    Page,
+    Response,
+    ViewportSize,
+)
 from werkzeug.serving import make_server
 
 from hale_rail.store.database import Store
@@ -49,11 +58,29 @@ def address(site: str, application: Flask, demo: Store) -> str:
     return site
 
 
+#: until a page was drawn its field with `autofocus` may take the focus back from a fast key
+_DRAWN = "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
+
+
+def new_page(context: BrowserContext) -> Page:
+    """A page that is drawn, its cursor in its field, once it was gone to."""
+    page = context.new_page()
+    go = page.goto
+
+    def gone_to(url: str, **more: Any) -> Response | None:
+        answer = go(url, **more)
+        page.evaluate(_DRAWN)
+        return answer
+
+    page.goto = gone_to  # type: ignore[method-assign]
+    return page
+
+
 @pytest.fixture(scope="session")
 def window(browser: Browser) -> Iterator[Page]:
     """One page a worker: a new one takes Chromium longer than most tests take."""
     context = browser.new_context(viewport=DESK)
-    yield context.new_page()
+    yield new_page(context)
     context.close()
 
 
@@ -64,7 +91,7 @@ def page(
     """The worker's page as if it were new; truly new for a test that is marked `own_page`."""
     if "own_page" in request.keywords:
         context = browser.new_context(viewport=DESK)
-        yield context.new_page()
+        yield new_page(context)
         context.close()
         return
     window.set_viewport_size(DESK)

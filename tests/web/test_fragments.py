@@ -62,7 +62,8 @@ def test_a_stage_marks_itself_names_the_next_step_and_has_its_tray(
 
 @pytest.mark.parametrize(
     "number", [pytest.param("LW-031", marks=pytest.mark.exhaustive), "LW-022",
-               pytest.param("LW-014", marks=pytest.mark.exhaustive), "LW-009"]
+               pytest.param("LW-014", marks=pytest.mark.exhaustive),
+               pytest.param("LW-009", marks=pytest.mark.exhaustive)]
 )  # fmt: skip
 def test_what_a_page_links_to_is_there(reader: Client, number: str) -> None:
     """Every address on every page of a case is answered, and only once is asked what is posted."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import socket
 import threading
@@ -84,6 +85,17 @@ def _called(how: Served) -> tuple[str, ...]:
     return (*given, own, f"{own}.local")
 
 
+def _read_ahead(store: Store) -> None:
+    """Read the newest cases beside the start."""
+    from hale_rail.stages.ahead import read_ahead
+
+    def read() -> None:
+        read_ahead(store)
+        store.close()
+
+    threading.Thread(target=read, name="ahead", daemon=True).start()
+
+
 def _shown(how: Served) -> str:
     host = f"[{how.host}]" if ":" in how.host else how.host
     return f"http://{host}:{how.port}"
@@ -111,6 +123,12 @@ def _keep_daily(store: Store) -> None:
             time.sleep(_DAILY_LOOK_S)
 
     threading.Thread(target=look, name="backups", daemon=True).start()
+
+
+def settle_memory() -> None:
+    """Have what the start made, which stays, no longer looked over for what may be thrown away."""
+    gc.collect()
+    gc.freeze()
 
 
 def own_folder(data: Path | None) -> Path:
@@ -178,6 +196,8 @@ def _run(store: Store, how: Served, names: Names | None = None) -> None:
               "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
               "clear_untrusted_proxy_headers": True}  # fmt: skip
     logging.basicConfig()
+    settle_memory()
+    _read_ahead(store)
     server_of(
         create_app(store, names=names, is_behind_tls=how.is_behind_tls),
         host=how.host,

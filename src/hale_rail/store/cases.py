@@ -151,7 +151,7 @@ class Kept(Coded):
 
 
 #: a case of the workshop, not one of practice
-REAL = "NOT EXISTS (SELECT 1 FROM practice AS p WHERE p.case_id = c.id)"
+REAL = "c.id NOT IN (SELECT case_id FROM practice)"
 _KEPT_WHERE = {
     Kept.BENCH: "c.closed_at IS NULL AND c.put_away_at IS NULL",
     Kept.AWAY: "c.closed_at IS NULL AND c.put_away_at IS NOT NULL",
@@ -177,21 +177,20 @@ def search(
     A word is held by the case's texts, a part's designator, a rail, a note, or what was seen:
     `words` gives the codes of the findings that it may name.
     """
-    where = [_KEPT_WHERE[kept], REAL]
-    values: list[object] = []
-    for word, codes in words.items():
-        condition, own = holds(word, codes)
-        where.append(condition)
-        values += own
-    condition = " AND ".join(where)
-    most = f"LIMIT {MOST_FOUND + 1}" if words else ""
-    total = connection.execute(
-        f"SELECT count(*) FROM (SELECT 1 FROM bench_case AS c WHERE {condition} {most})", values
-    ).fetchone()[0]
+    if words:
+        ids = _ids(connection, words, kept)
+        total, chosen = len(ids), ids[offset : offset + limit]
+        where, values = f"c.id IN ({', '.join('?' * len(chosen))})", chosen
+        limit, offset = len(chosen), 0
+    else:
+        where, values = f"{_KEPT_WHERE[kept]} AND {REAL}", []
+        total = connection.execute(
+            f"SELECT count(*) FROM bench_case AS c WHERE {where}"
+        ).fetchone()[0]
     rows = connection.execute(
         "SELECT c.number, c.machine, c.symptom, c.revision, b.revision AS line_revision,"
         " b.stage, b.energy, b.next_text, b.next_stage, b.next_point"
-        f" FROM bench_case AS c LEFT JOIN bench_line AS b ON b.case_id = c.id WHERE {condition}"
+        f" FROM bench_case AS c LEFT JOIN bench_line AS b ON b.case_id = c.id WHERE {where}"
         " ORDER BY c.touched_at DESC, c.id DESC LIMIT ? OFFSET ?",
         [*values, limit, offset],
     )
@@ -202,3 +201,22 @@ def search(
         known = BenchLine(*line) if is_fresh else None
         found.append(Found(row["number"], row["machine"], row["symptom"], known))
     return found, total
+
+
+def _ids(
+    connection: sqlite3.Connection, words: Mapping[str, Sequence[str]], kept: Kept
+) -> list[int]:
+    """Ids of the cases that hold every word, newest action first, as far as they are counted.
+
+    The plus keeps SQLite on the index of their order: it stops where enough were found.
+    """
+    where, values = [_KEPT_WHERE[kept], REAL], []
+    for word, codes in words.items():
+        condition, own = holds(connection, "+c.id", word, codes)
+        where.append(condition)
+        values += own
+    rows = connection.execute(
+        f"SELECT c.id FROM bench_case AS c WHERE {' AND '.join(where)}"
+        f" ORDER BY c.touched_at DESC, c.id DESC LIMIT {MOST_FOUND + 1}", values,
+    )  # fmt: skip
+    return [row[0] for row in rows]

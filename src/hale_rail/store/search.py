@@ -11,6 +11,9 @@ from collections.abc import Sequence
 
 #: a shorter text has no piece that the index could name
 _PIECE = 3
+#: as many cases as have a word that is not rare
+_RARE = 300
+_SOME = "SELECT count(*) FROM (SELECT 1 FROM search_text WHERE search_text MATCH ? LIMIT ?)"
 _STALE = (
     "SELECT c.id, c.sheet_id, c.revision FROM bench_case AS c"
     " LEFT JOIN search_state AS s ON s.case_id = c.id WHERE s.revision IS NOT c.revision"
@@ -51,17 +54,30 @@ def take_in(connection: sqlite3.Connection, cases: Sequence[tuple[int, int, int]
         connection.execute("INSERT OR REPLACE INTO search_state VALUES (?, ?)", (case_id, revision))
 
 
-def holds(word: str, findings: Sequence[str]) -> tuple[str, list[object]]:
-    """The condition that a case `c` holds a word, and its values; `findings` it may name."""
+def holds(
+    connection: sqlite3.Connection, column: str, word: str, findings: Sequence[str]
+) -> tuple[str, list[object]]:
+    """The condition that the case of an id holds a word, and its values; `findings` it may name.
+
+    The index answers for a word that few cases have. One that many have, or that is too short for
+    it, is looked for case by case, which ends where enough were found.
+    """
     low = word.lower()
     plain = low.replace("−", "-")
     tags = [f"part:{low}", f"rail:{plain}", f"rail:{plain}v", *(f"seen:{f}" for f in findings)]
-    marks = ", ".join("?" * len(tags))
-    if len(word) < _PIECE:
-        like = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-        text, value = "SELECT rowid FROM search_text WHERE body LIKE ? ESCAPE '\\'", like
+    tagged = f"SELECT case_id FROM search_tag WHERE tag IN ({', '.join('?' * len(tags))})"
+    value = '"' + word.replace('"', '""') + '"'
+    if len(word) >= _PIECE and _is_rare(connection, value):
+        text = f"{column} IN (SELECT rowid FROM search_text WHERE search_text MATCH ?)"
     else:
-        text = "SELECT rowid FROM search_text WHERE search_text MATCH ?"
-        value = '"' + word.replace('"', '""') + '"'
-    tagged = f"SELECT case_id FROM search_tag WHERE tag IN ({marks})"
-    return f"c.id IN ({text} UNION {tagged})", [value, *tags]
+        value = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+        text = (
+            f"EXISTS (SELECT 1 FROM search_text_content AS t WHERE t.id = {column}"
+            " AND t.c0 LIKE ? ESCAPE '\\')"
+        )
+    return f"({text} OR {column} IN ({tagged}))", [value, *tags]
+
+
+def _is_rare(connection: sqlite3.Connection, value: str) -> bool:
+    found = connection.execute(_SOME, (value, _RARE)).fetchone()[0]
+    return bool(found < _RARE)

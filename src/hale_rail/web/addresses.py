@@ -6,6 +6,7 @@ holds the two to each other.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import lru_cache
 from urllib.parse import quote, urlencode
 
@@ -27,12 +28,8 @@ def whole(text: str) -> int:
 
 def bench(query: str = "", page: int = 1, kept: str = "bench") -> str:
     """The bench page, a search, or what was put away or handed back."""
-    return url_for(
-        "bench.page",
-        q=query or None,
-        page=page if page > 1 else None,
-        kept=kept if kept != "bench" else None,
-    )
+    asked = {"q": query, "page": page if page > 1 else "", "kept": kept if kept != "bench" else ""}
+    return _asked("/", asked)
 
 
 @lru_cache(_REMEMBERED)
@@ -48,8 +45,13 @@ def stage(
     path = _case(number) + ("" if key == "cold" else f"/{key}")
     if not (at or said or by or load):
         return path
-    asked = {"at": at, "said": said, "by": by, "load": load}
-    return f"{path}?{urlencode({k: v for k, v in asked.items() if v}, quote_via=quote)}"
+    return _asked(path, {"at": at, "said": said, "by": by, "load": load})
+
+
+def _asked(path: str, asked: Mapping[str, object]) -> str:
+    """A path with what it is asked, where it is asked anything."""
+    given = {name: value for name, value in asked.items() if value}
+    return f"{path}?{urlencode(given, quote_via=quote)}" if given else path
 
 
 @lru_cache(_REMEMBERED)

@@ -105,7 +105,7 @@ def show_beside(number: str, stage: Stage) -> ResponseReturnValue:
     """The side list and the next step, which a lean answer leaves to be asked for."""
     case = case_of(number)
     page = render_template(
-        "case/_stages.html", number=case.number, stage=stage, side=side_list(case),
+        "case/_stages.html", case=case, stage=stage, side=side_list(case),
         step=next_step(case), is_lean=False,
     )  # fmt: skip
     keep_line(case)

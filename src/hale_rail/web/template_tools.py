@@ -15,6 +15,7 @@ from wtforms.fields.choices import SelectChoice
 
 from hale_rail import __version__
 from hale_rail.case.demands import ASKED, OLD_CAN
+from hale_rail.case.file import CaseFile
 from hale_rail.case.words import counted, show_reading
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark
@@ -25,7 +26,9 @@ from hale_rail.core.safety.energy import ENERGIES
 from hale_rail.formats.pasted_parts import Take
 from hale_rail.stages.bench import Shown
 from hale_rail.stages.continuity import shape_of
+from hale_rail.stages.next_step import Listed, NextStep
 from hale_rail.stages.recap import build_words
+from hale_rail.stages.stage import Stage
 from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
 from hale_rail.web.assets import STYLES, assets
@@ -65,7 +68,7 @@ _HTMX = json.dumps(
 )
 #: a form that is drawn has its token beside it, once a page
 _DRAWN = {"csrf": False}
-_KEYS = "hale_rail_keys"
+_DRAWN_ONCE = "hale_rail_drawn_once"
 #: the forms that are drawn by their fields, by the action's name
 _FORMS: dict[str, type[Form]] = {
     "edit": case_forms.EditForm,
@@ -160,6 +163,8 @@ def install(app: Flask) -> None:
         csrf_field=csrf_field,
         quantity=quantity,
         keys_dialog=keys_dialog,
+        head_links=head_links,
+        beside_list=beside_list,
         case_line=case_line,
         field_marks=field_marks,
         choose=choose_type,
@@ -235,12 +240,36 @@ def _named(name: str, form: Form) -> Form:
 
 
 def keys_dialog() -> Markup:
-    """The list of keys, which every page carries, drawn once."""
-    if _KEYS not in current_app.extensions:
-        drawn = current_app.jinja_env.get_template("_keys.html").render()
-        current_app.extensions[_KEYS] = Markup(drawn)  # noqa: S704  a template's own markup
-    found: Markup = current_app.extensions[_KEYS]
+    """The list of keys, which every page carries."""
+    return _once("_keys.html")
+
+
+def head_links() -> Markup:
+    """What every page's head names: styles, scripts, icons."""
+    return _once("_head.html")
+
+
+def _once(name: str) -> Markup:
+    """What a template says that is the same on every page, drawn once."""
+    drawn = current_app.extensions.setdefault(_DRAWN_ONCE, {})
+    if name not in drawn:
+        text = current_app.jinja_env.get_template(name).render()
+        drawn[name] = Markup(text)  # noqa: S704  a template's own markup
+    found: Markup = drawn[name]
     return found
+
+
+def beside_list(case: CaseFile, stage: Stage, side: Sequence[Listed], step: NextStep) -> Markup:
+    """The side list and the next step, drawn again where one of them says something else."""
+
+    def draw() -> Markup:
+        page = current_app.jinja_env.get_template("case/_side_list.html")
+        drawn = page.render(number=case.number, stage=stage, side=side, step=step)
+        return Markup(drawn)  # noqa: S704  a template's own markup
+
+    states = [listed.state for listed in side]
+    says = (case.number, states, step.text, step.stage.key, step.point_key)
+    return case.keep(("side list", stage.key), says, draw)
 
 
 @lru_cache(1024)

@@ -15,6 +15,7 @@ CREATE TABLE search_tag (
 ) STRICT, WITHOUT ROWID;
 CREATE INDEX search_tag_of_case ON search_tag (case_id);
 
+CREATE INDEX log_note ON log (case_id) WHERE kind = 'note';
 CREATE INDEX case_on_bench ON bench_case (touched_at DESC, id DESC) WHERE closed_at IS NULL AND put_away_at IS NULL;
 
 -- What a case wants bought; derived, made anew by whoever orders when the case, or what it is judged by, has changed.
