@@ -23,10 +23,11 @@ from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from pages import Person, bare, open_case_of
 
-ROUNDS, FEW, MANY = 25, 100, 2000
+ROUNDS, FEW, MANY = 25, 150, 2000
 BENCHES, EACH = 8, 40
-#: a page of a case of 2 000 readings, against the bare route and against one of 100
-PAGE_LIMIT, GROWTH_LIMIT, POST_LIMIT = 60.0, 2.0, 2.0
+#: a page of a case of 2 000 readings, against the bare route; how it grows from one of 150
+PAGE_LIMIT, GROWTH_EXPONENT = 60.0, 0.3
+GROWTH_LIMIT = POST_LIMIT = (MANY / FEW) ** GROWTH_EXPONENT
 NEWS_LIMIT = 3.0
 #: time a request with eight at work against one alone, two machine cores at most
 CLIENTS_LIMIT = 10.0

@@ -71,7 +71,7 @@ def rules_hold(page: Page, what: str) -> None:
     assert [(v["id"], v["nodes"][0]["html"]) for v in found["violations"]] == [], what
 
 
-@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("theme", ["light", pytest.param("dark", marks=pytest.mark.exhaustive)])
 def test_the_door_and_what_went_wrong_break_no_rule(
     page: Page, demo_master: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, theme: str
 ) -> None:

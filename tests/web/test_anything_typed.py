@@ -42,6 +42,8 @@ HOSTILE = (
     "pattern:" + "9" * 30, "keep", "repaired", "1",
 )  # fmt: skip
 NUMBERS = ("LW-031", "LW-022", "LW-014", "LW-009", "none-such", "n" * 40)
+#: what is put together at length
+LONG = (".pdf", ".zip", ".xlsx")
 VIEWS = (*(stage.key for stage in (*STAGES, *BESIDE)), "none-such", "")
 
 
@@ -89,7 +91,8 @@ def test_no_form_field_breaks_the_program(client: Client, seed: int) -> None:
 def test_no_address_breaks_the_program(client: Client) -> None:
     draw, rules = random.Random(5), addresses(client, "GET")
     for rule in rules:
-        for _ in range(max(3, FUZZ // (2 * len(rules)))):
+        times = max(3, FUZZ // (2 * len(rules)))
+        for _ in range(1 if rule.endswith(LONG) and FUZZ < 1000 else times):
             query = {name: draw.choice(HOSTILE) for name in ASKED if draw.random() < 0.7}
             headers = {"HX-Request": "true"} if draw.random() < 0.3 else {}
             answer = client.flask.get(filled(rule, draw), query_string=query, headers=headers)

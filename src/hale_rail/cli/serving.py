@@ -30,6 +30,7 @@ _THREADS = 16
 _MOST_CONNECTIONS = 1000
 _IDLE_S = 30
 _DAILY_LOOK_S = 600.0
+_AHEAD_S = 1.5
 _LOG = logging.getLogger("hale_rail")
 
 
@@ -90,6 +91,7 @@ def _read_ahead(store: Store) -> None:
     from hale_rail.stages.ahead import read_ahead
 
     def read() -> None:
+        time.sleep(_AHEAD_S)  # who comes at once is served first
         read_ahead(store)
         store.close()
 
