@@ -9,6 +9,7 @@ import pytest
 from hale_rail.case.file import open_case
 from hale_rail.stages import BESIDE, STAGES
 from hale_rail.stages.stage import Asked, Stage
+from hale_rail.store import bench_lines
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
 
@@ -91,3 +92,23 @@ def test_after_a_reading_the_address_bar_names_what_is_shown(client: Client, dem
     assert shown.startswith(addresses.stage("LW-014", "capacitors"))
     assert "said=" in shown
     assert "failed" in client.text(shown)
+
+
+def test_a_press_is_answered_without_what_stands_beside_it(client: Client, demo: Store) -> None:
+    """The side list stays and is asked for; a whole page has it, and a fold its link."""
+    answer = client.post("/cases/LW-014/do/note", htmx=True, view="log", text="lid off").text
+    assert 'id="stages" hx-preserve="true"' in answer
+    assert "next-step" not in answer
+    asked = re.search(r'hx-get="(/cases/LW-014/beside[^"]*)"', answer)
+    assert asked
+    beside = client.text(asked[1])
+    assert beside.lstrip().startswith('<nav class="stages" id="stages"')
+    assert "next-step" in beside
+    assert same(beside) in same(client.text("/cases/LW-014/log"))
+    case = open_case(demo, "LW-014")
+    assert bench_lines.revision_of(demo.read(), case.case.id) == case.case.revision
+    folded = client.text("/cases/LW-014/capacitors")
+    (link,) = set(re.findall(r'<noscript><a href="([^"]+)">Open</a>', folded))
+    whole = client.text(link.replace("&amp;", "&"))
+    assert "What each school does" in whole
+    assert "What each school does" not in folded
