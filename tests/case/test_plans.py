@@ -14,7 +14,7 @@ from hale_rail.actions import cases, decisions, recap, sourcing
 from hale_rail.case import kept_demands, plans, worker
 from hale_rail.case.demands import needs_of, own_demand, to_buy
 from hale_rail.case.file import CaseFile
-from hale_rail.case.kept_demands import all_demands
+from hale_rail.case.kept_demands import Demands, all_demands
 from hale_rail.case.plans import OWN, Planned, case_plan, order_plan
 from hale_rail.case.sourcing import sources
 from hale_rail.case.worker import STOPPED, Analysis, Progress
@@ -27,6 +27,7 @@ from hale_rail.core.recap.offers import Drawer, Offer, Vendor
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
+from hale_rail.web import create_app
 
 from ..conftest import Bench
 
@@ -233,3 +234,14 @@ def test_where_many_cases_changed_an_order_says_how_far_it_is(store: Store) -> N
         shares.append(all_demands(store, 0.0).share)
     assert shares == [1 / 4, 1 / 3, 1 / 2, 1.0]
     assert len(all_demands(store, 0.0).found) == 4
+
+
+def test_an_order_that_is_gathered_still_has_its_pages(
+    demo: Store, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Nothing is planned yet: each says so, or is empty, and none breaks."""
+    client = create_app(demo).test_client()
+    monkeypatch.setattr(plans, "all_demands", lambda *_: Demands((), 0.5))
+    assert "50 % computed" in client.get("/order").text
+    for path in ("/order/plan.json", "/order/order.csv", "/order/order.xlsx", "/order/labels"):
+        assert client.get(path).status_code == 200, path

@@ -26,6 +26,8 @@ from hale_rail.store.database import Store
 
 T = TypeVar("T")
 _CACHED = 64
+#: cases that a thread keeps at hand of its own: a hand works on one
+_SEEN_HERE = 4
 
 
 class CaseFile:
@@ -101,7 +103,7 @@ def open_case(store: Store, number: str) -> CaseFile:
         return known[1]
     with store.snapshot() as connection:
         found = open_through(store, connection, number)
-    if len(seen) > _CACHED:
+    if len(seen) >= _SEEN_HERE:
         seen.clear()
     seen[number] = (state, found)
     return found

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import wraps
+from functools import partial, wraps
 from typing import Any, TypeVar
 
-from flask import current_app, g, make_response, redirect, render_template, request
+from flask import Response, current_app, g, make_response, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 from werkzeug.local import LocalProxy
 
@@ -97,8 +97,13 @@ def show_stage(
     if push:
         response.headers["HX-Push-Url"] = push
     else:
-        keep_line(case)
+        _keep_line_behind(response, case)
     return response
+
+
+def _keep_line_behind(response: Response, case: CaseFile) -> None:
+    """Keep the case's line once the answer is out: who looks never waits for who writes."""
+    response.call_on_close(partial(keep_line, case))
 
 
 def show_beside(number: str, stage: Stage) -> ResponseReturnValue:
@@ -108,8 +113,9 @@ def show_beside(number: str, stage: Stage) -> ResponseReturnValue:
         "case/_stages.html", case=case, stage=stage, side=side_list(case),
         step=next_step(case), is_lean=False,
     )  # fmt: skip
-    keep_line(case)
-    return page
+    response = make_response(page)
+    _keep_line_behind(response, case)
+    return response
 
 
 def _context(

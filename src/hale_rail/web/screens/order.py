@@ -156,7 +156,7 @@ def as_xlsx() -> ResponseReturnValue:
 def as_json() -> ResponseReturnValue:
     """The whole plan as JSON."""
     planned = _planned()
-    found = {"plan": planned.plan(OWN), "positions": planned.inputs["demands"].get(OWN, [])}
+    found = {"plan": planned.plan(OWN), "positions": planned.inputs.get("demands", {}).get(OWN, [])}
     text = json.dumps(found, ensure_ascii=False, indent=2)
     return file_response(text, "application/json", "plan.json")
 
