@@ -23,7 +23,7 @@ from hale_rail.errors import InputError, ServiceError
         ("192.168.0.20", True, True), ("10.1.2.3", True, True), ("172.31.0.1", True, True),
         ("172.32.0.1", False, True), ("fd00::5", True, True), ("127.0.0.1", False, False),
         ("::1", False, False), ("::ffff:127.0.0.1", False, False), ("0.0.0.0", False, False),
-        ("169.254.169.254", True, False), ("224.0.0.1", False, False),
+        ("169.254.169.254", False, False), ("224.0.0.1", False, False),
         ("198.51.100.7", False, True), ("127.9.9.9", False, False), ("2130706433", False, False),
     ],
 )  # fmt: skip

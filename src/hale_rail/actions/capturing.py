@@ -44,8 +44,9 @@ def _on_the_line(
     instrument = instrument_for(store, procedure)
     if instrument is None:
         raise InputError("No instrument is assigned to this procedure: Workshop, Instruments.")
-    with _line(instrument, family_of(store, instrument), opener) as link:
-        yield link, family_of(store, instrument), instrument
+    family = family_of(store, instrument)
+    with _line(instrument, family, opener) as link:
+        yield link, family, instrument
 
 
 @contextmanager

@@ -11,7 +11,7 @@ import ipaddress
 import re
 import socket
 import threading
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 
 from hale_rail.errors import InputError
@@ -20,7 +20,7 @@ Address = ipaddress.IPv4Address | ipaddress.IPv6Address
 Network = ipaddress.IPv4Network | ipaddress.IPv6Network
 _PRIVATE = tuple(
     ipaddress.ip_network(text)
-    for text in ("10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16", "fc00::/7")
+    for text in ("10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "fc00::/7")
 )
 #: serial devices as the system names them; `/dev/serial` holds links to the same
 _SERIAL = re.compile(
@@ -71,11 +71,11 @@ class Reach:
                 field="address",
             )
 
-    def _first(self, host: str, port: int, allowed: object) -> str:
+    def _first(self, host: str, port: int, allowed: Callable[[Address], bool]) -> str:
         for address in _addresses(host, port):
             if self._is_own(address, port) or any(address in net for net in self.networks):
                 return str(address)
-            if allowed(address):  # type: ignore[operator]
+            if allowed(address):
                 return str(address)
         raise InputError(
             f"{host[:80]} is not where this machine may connect to. {HOW.format(host[:80])}",
