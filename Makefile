@@ -3,6 +3,8 @@ PORT ?= 5080
 BIN = .venv/bin
 CHROMIUM ?= /usr/bin/chromium
 export HALE_RAIL_CHROMIUM ?= $(CHROMIUM)
+#: caches of what is imported are kept, however the shell is set: half of a start is compiling
+unexport PYTHONDONTWRITEBYTECODE
 #: as many test workers as there are processors; the tests are shared out by file
 WORKERS ?= auto
 PYTEST = $(BIN)/pytest -n $(WORKERS) --dist loadfile --no-loadscope-reorder
@@ -74,17 +76,18 @@ browser:
 	@touch $@
 
 .venv/installed: .venv/bin/uv requirements/base.txt pyproject.toml
-	$(BIN)/uv pip install --quiet --python $(BIN)/python --require-hashes -r requirements/base.txt
+	$(BIN)/uv pip install --quiet --compile-bytecode --python $(BIN)/python --require-hashes -r requirements/base.txt
 	$(BIN)/uv pip install --quiet --python $(BIN)/python --no-deps --no-build-isolation --editable .
+	$(BIN)/python -m compileall -q src
 	@touch $@
 
 .venv/installed-dev: .venv/installed requirements/dev.txt
-	$(BIN)/uv pip install --quiet --python $(BIN)/python --require-hashes -r requirements/dev.txt
+	$(BIN)/uv pip install --quiet --compile-bytecode --python $(BIN)/python --require-hashes -r requirements/dev.txt
 	@touch $@
 
 # the reference that records are timed beside; nothing else wants it
 .venv/installed-bench: .venv/installed-dev requirements/bench.txt
-	$(BIN)/uv pip install --quiet --python $(BIN)/python --require-hashes -r requirements/bench.txt
+	$(BIN)/uv pip install --quiet --compile-bytecode --python $(BIN)/python --require-hashes -r requirements/bench.txt
 	@touch $@
 
 # the pins, compiled from the lists of pyproject.toml
