@@ -10,7 +10,6 @@ import pytest
 
 from hale_rail.actions import capturing, instruments
 from hale_rail.bench.link import FakeLink
-from hale_rail.bench.reach import REACH
 from hale_rail.bench.simulated.server import Instruments
 from hale_rail.case.capturing import capture_of
 from hale_rail.case.instruments import all_instruments
@@ -31,7 +30,6 @@ command = "R?"
 unit = "Ω"
 accuracy = "0.5%+3"
 """
-REACH.add_own([9])
 NO_ERROR = {"SYST:ERR?": '0,"No error"'}
 
 

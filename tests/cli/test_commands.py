@@ -13,6 +13,7 @@ from click.testing import CliRunner, Result
 
 from hale_rail.cli import main
 
+EXAMPLES = Path(__file__).parents[2] / "docs" / "examples"
 HEADER = (
     "id,ref,family,value,voltage,bank,lifted,cap,esr,leak,ohms,visual,year,tolerance,grade,"
     "fresh_esr,fresh_cap,class\n"
@@ -158,6 +159,28 @@ def test_help_reads_without_loading_the_web() -> None:
         assert word in printed
     for command in ("demo", "serve", "triage", "discharge"):
         assert "--help" in run(command, "--help").stdout
+
+
+def test_judging_and_the_first_page_load_no_library_that_only_computing_needs() -> None:
+    """numpy, scipy, pictures, PDF and instruments are imported where they are used."""
+    code = (
+        "import sys, pathlib, tempfile\n"
+        "from hale_rail.cli.bringing import brought\n"
+        "from hale_rail.cli.judging import judged\n"
+        "examples = pathlib.Path(sys.argv[1])\n"
+        "with brought(examples / 'unit.json', examples / 'readings.csv') as found:\n"
+        "    assert judged(found)['parts']\n"
+        "from hale_rail.store.database import Store\n"
+        "from hale_rail.web import create_app\n"
+        "with tempfile.TemporaryDirectory() as folder:\n"
+        "    app = create_app(Store(pathlib.Path(folder)))\n"
+        "    assert app.test_client().get('/').status_code == 200\n"
+        "heavy = 'numpy', 'scipy', 'PIL', 'fpdf', 'openpyxl', 'pyvisa', 'serial'\n"
+        "print([name for name in heavy if name in sys.modules])"
+    )
+    command = [sys.executable, "-c", code, str(EXAMPLES)]
+    found = subprocess.run(command, capture_output=True, text=True, check=True)
+    assert found.stdout == "[]\n"
 
 
 def test_serving_is_refused_where_it_would_not_be_safe(tmp_path: Path) -> None:

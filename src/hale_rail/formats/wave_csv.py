@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.ripple.wave import Samples
 
 

@@ -13,8 +13,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import NoReturn
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
 from hale_rail.core.ripple.wave import Samples, Wave
 from hale_rail.formats.wave_layout import (

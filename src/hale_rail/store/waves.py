@@ -13,8 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.targets import Target
 from hale_rail.store.ids import new_uuid
 from hale_rail.store.kept_files import write_for_good, writing

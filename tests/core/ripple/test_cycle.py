@@ -9,9 +9,9 @@ from hale_rail.core.ripple.bands import split
 from hale_rail.core.ripple.cycle import Cycle, find_cycle, smooth
 from hale_rail.core.ripple.shapes import fit
 from hale_rail.core.ripple.template import (
-    NOTHING,
     fold,
     looked_up,
+    nothing,
     resampled,
     times_over,
     without_steps,
@@ -31,7 +31,7 @@ def test_a_drifting_frequency_is_followed_from_end_to_end() -> None:
     assert told[-1] - told[0] == pytest.approx(phase[-1] - phase[0], abs=0.1)
     off = (told - phase) - (told - phase).mean()
     assert np.abs(off).max() < 0.05
-    folded = fold(volt, dt, cycle, round(4 / (cycle.hz * dt)), NOTHING)
+    folded = fold(volt, dt, cycle, round(4 / (cycle.hz * dt)), nothing())
     assert np.ptp(folded.one) == pytest.approx(0.5, rel=0.05)
     assert folded.explained > 0.95
 

@@ -6,11 +6,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import chain
 
-import numpy as np
-from numpy.typing import NDArray
+from hale_rail.core.arrays import Floats, Indices, np
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
 #: a resistor carries at most this share of its rating
 DERATED = 0.5
 _EPSILON = 1e-9
@@ -39,9 +36,9 @@ class Candidates:
 
     error: Floats
     ohms: Floats
-    kinds: Ints
+    kinds: Indices
     heat: Floats
-    arrangement: Ints
+    arrangement: Indices
     is_hot: bool
 
     def __len__(self) -> int:
@@ -78,7 +75,7 @@ def candidates(volt: float, amps: float, stock: Sequence[Piece], within: float) 
     return _sorted(found, is_hot)
 
 
-def _ways(quantity: Ints) -> Iterator[tuple[int, Ints]]:
+def _ways(quantity: Indices) -> Iterator[tuple[int, Indices]]:
     """(arrangement, indexes of its parts (n, k)), no resistor more often than it is there."""
     there = np.flatnonzero(quantity > 0)
     if not len(there):
@@ -99,7 +96,7 @@ def _ways(quantity: Ints) -> Iterator[tuple[int, Ints]]:
             yield arrangement, turned
 
 
-def _threes(there: Ints, pairs: Ints, quantity: Ints) -> Ints:
+def _threes(there: Indices, pairs: Indices, quantity: Indices) -> Indices:
     """Every set of three, each once, in the stock's order."""
     sets = [
         np.column_stack((np.full(np.count_nonzero(pairs[:, 0] >= first), first),
@@ -111,7 +108,7 @@ def _threes(there: Ints, pairs: Ints, quantity: Ints) -> Ints:
     times = 1 + (two == one).astype(int) + (three == one)
     also = 1 + (three == two).astype(int)
     kept = (times <= quantity[one]) & (also <= quantity[two])
-    out: Ints = every[kept]
+    out: Indices = every[kept]
     return out
 
 
@@ -135,11 +132,11 @@ def _joined(arrangement: int, ohms: Floats, volt: float) -> tuple[Floats, Floats
     return total, np.column_stack((volt * odd / total, low, low))
 
 
-_Found = tuple[int, Ints, Floats, Floats, Floats]
+_Found = tuple[int, Indices, Floats, Floats, Floats]
 
 
 def _sorted(found: Sequence[_Found], is_hot: bool) -> Candidates:
-    def column(values: Floats | Ints, fill: float) -> NDArray[np.float64]:
+    def column(values: Floats | Indices, fill: float) -> Floats:
         out = np.full((len(values), 3), fill)
         out[:, : values.shape[1]] = values
         return out

@@ -10,9 +10,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Hashable, Sequence
 
-import numpy as np
-from numpy.typing import NDArray
-
+from hale_rail.core.arrays import Floats, np
 from hale_rail.core.power.arrangements import Candidates
 
 #: rails unmet, sum of errors
@@ -74,12 +72,12 @@ def _by_model(
     whole = np.ones(len(columns))
     errors = np.array([options[rail].error[index] for rail, index in columns])
 
-    def solved(cost: NDArray[np.float64], among: list[LinearConstraint]) -> NDArray[np.float64]:
+    def solved(cost: Floats, among: list[LinearConstraint]) -> Floats:
         found = milp(
             cost, constraints=among, integrality=whole, bounds=Bounds(0, 1),
             options={"mip_rel_gap": 0.0},
         )  # fmt: skip
-        out: NDArray[np.float64] = np.round(found.x)
+        out: Floats = np.round(found.x)
         return out
 
     met = float(solved(-whole, limits).sum())

@@ -11,8 +11,7 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
 
 #: fewer failures than these: no fit; a fit that is called small

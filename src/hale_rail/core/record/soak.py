@@ -14,8 +14,7 @@ from enum import Enum
 from itertools import pairwise
 from statistics import median
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, show
 

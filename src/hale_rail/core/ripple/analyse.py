@@ -7,8 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import RailVerdict, Tolerance, school_share

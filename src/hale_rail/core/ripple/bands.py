@@ -10,16 +10,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-import numpy as np
-from numpy.typing import NDArray
-
+from hale_rail.core.arrays import Floats, np
 from hale_rail.core.ripple.cycle import Cycle, find_cycle, follow
 from hale_rail.core.ripple.mains import LowBands, mains_part
 from hale_rail.core.ripple.template import (
-    NOTHING,
     Folded,
     fold,
     looked_up,
+    nothing,
     resampled,
     steps_of,
     straight_between,
@@ -29,7 +27,7 @@ from hale_rail.core.ripple.template import (
 )
 from hale_rail.core.ripple.wave import Wave
 
-Samples = NDArray[np.float64]
+Samples = Floats
 BANDS = ("mains", "rectified", "switching", "subharmonic", "spikes", "slow", "post_regulator")
 #: samples a second at which all is looked at that is slower than switching
 _LOW_HZ = 25e3
@@ -171,13 +169,13 @@ def split(
     mean = float(wave.volt.mean())
     volt = wave.volt - mean
     cycle = find_cycle(volt, wave.dt_s, switching_hz)
-    folded = NOTHING if cycle is None else _folded(volt, wave.dt_s, cycle)
+    folded = nothing() if cycle is None else _folded(volt, wave.dt_s, cycle)
     times = times_over(folded.one) if cycle is not None and switching_hz is None else 1
     if cycle is not None and times > 1:
         cycle = follow(volt, wave.dt_s, times * cycle.hz)
         folded = _folded(volt, wave.dt_s, cycle)
     if cycle is not None and switching_hz is None and folded.explained < _EXPLAINS:
-        cycle, folded = None, NOTHING
+        cycle, folded = None, nothing()
     block = _block(len(volt), wave.dt_s, cycle)
     means = _means(volt, block, cycle, folded)
     low = mains_part(
@@ -190,7 +188,7 @@ def split(
 def _folded(volt: Samples, dt_s: float, cycle: Cycle) -> Folded:
     """The switching cycle's smooth shape, the slow part taken out with what was told before."""
     block = max(1, round(_BLOCK_CYCLES / (cycle.hz * dt_s)))
-    first = fold(volt, dt_s, cycle, block, NOTHING)
+    first = fold(volt, dt_s, cycle, block, nothing())
     found = fold(volt, dt_s, cycle, block, first)
     one, two = unspiked(found.one), unspiked(without_steps(found.two, found.one))
     if len(volt) * dt_s * cycle.hz < _FOR_SUBHARMONIC:

@@ -7,8 +7,7 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.ripple.bands import Split
 from hale_rail.core.ripple.mains import Samples

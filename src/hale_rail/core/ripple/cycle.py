@@ -10,10 +10,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import pairwise
 
-import numpy as np
-from numpy.typing import NDArray
+from hale_rail.core.arrays import Floats, np
 
-Samples = NDArray[np.float64]
+Samples = Floats
 #: what is looked for, in hertz
 LOWEST_HZ, HIGHEST_HZ = 5e3, 500e3
 #: samples that are searched; more tell nothing new

@@ -8,12 +8,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
-
+from hale_rail.core.arrays import Floats, np
 from hale_rail.core.ripple.template import without_holes
 
-Samples = NDArray[np.float64]
+Samples = Floats
 MAINS_HZ = (50.0, 60.0)
 #: mains periods that a record needs for a word on mains ripple
 PERIODS = 2.0
@@ -137,7 +135,7 @@ def _with(low: Samples, dt_s: float, start_s: float, nominal_hz: float) -> LowBa
     odd = (shape[:half] - shape[half:]) / 2
     rectified = np.concatenate((even, even))
     mains = np.concatenate((odd, -odd))
-    phase = (start_s + np.arange(len(low)) * dt_s) * hz
+    phase = np.asarray((start_s + np.arange(len(low)) * dt_s) * hz, dtype=np.float64)
     odd_part, even_part = _at(mains, phase), _at(rectified, phase)
     rest = left - odd_part - even_part
     total = float(np.sum((low - low.mean()) ** 2))
@@ -146,7 +144,7 @@ def _with(low: Samples, dt_s: float, start_s: float, nominal_hz: float) -> LowBa
     return LowBands(slow, odd_part, even_part, rest, part)
 
 
-def _at(shape: Samples, phase: NDArray[np.floating]) -> Samples:
+def _at(shape: Samples, phase: Floats) -> Samples:
     size = len(shape)
     place = (phase % 1.0) * size - 0.5
     ring = np.concatenate((shape[-1:], shape, shape[:1]))

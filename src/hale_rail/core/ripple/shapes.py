@@ -9,15 +9,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
-
+from hale_rail.core.arrays import Complexes, Floats, np
 from hale_rail.core.ripple.template import resampled
 
-Samples = NDArray[np.float64]
+Samples = Floats
 _CELLS = 200
-_DUTIES = np.linspace(0.06, 0.94, 23)
-_FINE = np.linspace(-0.03, 0.03, 7)
+_LEAST_DUTY, _MOST_DUTY, _DUTIES = 0.06, 0.94, 23
+_FINE, _FINER = 0.03, 7
 #: what the diode's current may have fallen to, as a share of its peak
 _KEPT = (0.0, 0.25, 0.5, 0.75)
 #: a current that does not fall to nothing must fit so much better to be believed
@@ -65,15 +63,15 @@ def fit(shape: Samples, *, is_flyback: bool) -> Fit:
     return best
 
 
-def _finely(cells: Samples, spectrum: NDArray[np.complex128], is_flyback: bool, kept: float) -> Fit:
+def _finely(cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float) -> Fit:
     """The best duty, looked for coarsely, then finely around it."""
-    coarse = _best(cells, spectrum, is_flyback, kept, _DUTIES)
-    fine = coarse.duty + _FINE
+    coarse = _best(cells, spectrum, is_flyback, kept, np.linspace(_LEAST_DUTY, _MOST_DUTY, _DUTIES))
+    fine = coarse.duty + np.linspace(-_FINE, _FINE, _FINER)
     return _best(cells, spectrum, is_flyback, kept, fine[(fine > 0.02) & (fine < 0.98)])
 
 
 def _best(
-    cells: Samples, spectrum: NDArray[np.complex128], is_flyback: bool, kept: float, duties: Samples
+    cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float, duties: Samples
 ) -> Fit:
     found = [_at(cells, spectrum, is_flyback, kept, float(duty)) for duty in duties]
     return max(found, key=lambda one: one.explained)
@@ -90,9 +88,7 @@ def _current(is_flyback: bool, duty: float, kept: float) -> Samples:
     return out
 
 
-def _at(
-    cells: Samples, spectrum: NDArray[np.complex128], is_flyback: bool, kept: float, duty: float
-) -> Fit:
+def _at(cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float, duty: float) -> Fit:
     """The fit at one duty, for every phase at once by circular correlation."""
     ramp = _current(is_flyback, duty, kept)
     held = np.cumsum(ramp) / _CELLS

@@ -8,12 +8,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
-
+from hale_rail.core.arrays import Floats, np
 from hale_rail.core.ripple.wave import Wave
 
-Samples = NDArray[np.float64]
+Samples = Floats
 _BINS = 420
 _PIECE, _PIECES = 1 << 17, 8
 #: where the slow part ends, in hertz

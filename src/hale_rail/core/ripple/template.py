@@ -5,12 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-import numpy as np
-from numpy.typing import NDArray
-
+from hale_rail.core.arrays import Flags, Floats, np
 from hale_rail.core.ripple.cycle import Cycle
 
-Samples = NDArray[np.float64]
+Samples = Floats
 #: cells of one cycle, at most and at least
 _MOST, _FEWEST = 400, 24
 #: the part of a cycle a burst may be as wide as, and what stands above as one
@@ -69,7 +67,9 @@ def looked_up(table: Samples, phase: Samples) -> Samples:
     return out
 
 
-NOTHING = Folded(np.zeros(2), np.zeros(4), 0.0)
+def nothing() -> Folded:
+    """The shape of a record that is not folded yet."""
+    return Folded(np.zeros(2), np.zeros(4), 0.0)
 
 
 def fold(volt: Samples, dt_s: float, cycle: Cycle, block: int, known: Folded) -> Folded:
@@ -152,7 +152,7 @@ def _by_rows(around: Samples, block: int, low: int, high: int, first: int, last:
     return out
 
 
-def without_holes(means: Samples, filled: NDArray[np.bool_]) -> Samples:
+def without_holes(means: Samples, filled: Flags) -> Samples:
     """Cells that no sample fell into lie between their neighbours, round the ring."""
     if filled.all():
         return means
@@ -187,7 +187,7 @@ def unspiked(shape: Samples) -> Samples:
     return _bridged(shape, stands) if stands.any() else shape
 
 
-def steps_of(shape: Samples) -> tuple[Samples, Samples, NDArray[np.bool_]]:
+def steps_of(shape: Samples) -> tuple[Samples, Samples, Flags]:
     """Least and greatest around each cell, and whether the shape steps there; (m,) each."""
     reach = _EDGE_CELLS if len(shape) > _FEW_CELLS else 1
     near = np.stack([np.roll(shape, n) for n in range(-reach, reach + 1)])
@@ -230,7 +230,7 @@ def times_over(shape: Samples) -> int:
     return 1
 
 
-def _runs(stands: NDArray[np.bool_]) -> tuple[int, list[tuple[int, int]]]:
+def _runs(stands: Flags) -> tuple[int, list[tuple[int, int]]]:
     """Where the ring is cut open, and the runs behind it as (begin, end)."""
     turn = int(np.flatnonzero(~stands)[0])
     line = np.roll(stands, -turn)
@@ -238,7 +238,7 @@ def _runs(stands: NDArray[np.bool_]) -> tuple[int, list[tuple[int, int]]]:
     return turn, list(zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True))
 
 
-def _bridged(shape: Samples, stands: NDArray[np.bool_]) -> Samples:
+def _bridged(shape: Samples, stands: Flags) -> Samples:
     """The shape without its bursts: both sides go on until they meet, or a straight line."""
     turn, runs = _runs(stands)
     line = np.roll(shape, -turn)
@@ -256,7 +256,7 @@ def _bridged(shape: Samples, stands: NDArray[np.bool_]) -> Samples:
     return np.roll(line, turn)
 
 
-def _side(line: Samples, bare: NDArray[np.bool_], at: int, way: int) -> tuple[float, float]:
+def _side(line: Samples, bare: Flags, at: int, way: int) -> tuple[float, float]:
     """The level at a cell and the slope per cell upwards, told from bare cells on one side."""
     size = len(line)
     index = (at + way * np.arange(max(4, size // 20))) % size
@@ -268,7 +268,7 @@ def _side(line: Samples, bare: NDArray[np.bool_], at: int, way: int) -> tuple[fl
     return float(level), float(slope)
 
 
-def _narrow(stands: NDArray[np.bool_], most: int) -> NDArray[np.bool_]:
+def _narrow(stands: Flags, most: int) -> Flags:
     """Only runs of at most so many cells, round the ring."""
     if stands.all() or not stands.any():
         return np.zeros_like(stands)

@@ -6,13 +6,11 @@ cells, near by the samples themselves.
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
-
+from hale_rail.core.arrays import Floats, np
 from hale_rail.core.ripple.bands import CELL, Split
 from hale_rail.core.ripple.template import looked_up
 
-Samples = NDArray[np.float64]
+Samples = Floats
 #: samples that are looked at one by one
 _FEW = 300_000
 #: points of the cycle that are looked at in a column too wide for its samples

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
+from hale_rail.core.arrays import Floats, np
 
-Samples = NDArray[np.float64]
+Samples = Floats
 #: how many samples the converter's step is looked for in
 _LOOKED_AT = 400_000
 #: a step below this share of the span is the rounding of floats

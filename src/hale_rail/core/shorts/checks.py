@@ -5,8 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board, Trouble
 from hale_rail.core.shorts.taken import Kind, Predicted, Taken
 

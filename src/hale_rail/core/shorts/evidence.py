@@ -10,9 +10,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
 from scipy.special import log_ndtr, ndtr, ndtri
 
+from hale_rail.core.arrays import np
 from hale_rail.core.shorts.flows import Array
 from hale_rail.core.shorts.taken import Predicted
 

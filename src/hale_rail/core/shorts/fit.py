@@ -6,9 +6,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
-import numpy as np
 from scipy.special import chdtrc
 
+from hale_rail.core.arrays import np
 from hale_rail.core.shorts.evidence import (
     LEADS,
     PRIOR_DEVIATION,

@@ -12,12 +12,10 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-import numpy as np
-import numpy.typing as npt
-
+from hale_rail.core.arrays import Floats, Indices, np
 from hale_rail.core.shorts.copper import Net
 
-Array = npt.NDArray[np.float64]
+Array = Floats
 #: right-hand sides that are solved together: more no longer fit the processor's cache
 _AT_ONCE = 64
 
@@ -153,9 +151,7 @@ class Flows:
             self._spread(edge, current, found, strings)
 
 
-def _grounded(
-    u: npt.NDArray[np.int_], v: npt.NDArray[np.int_], siemens: Array, size: int
-) -> Callable[[Array], Array]:
+def _grounded(u: Indices, v: Indices, siemens: Array, size: int) -> Callable[[Array], Array]:
     """The solver of a net whose first node is at zero volts: currents into the others to volts."""
     from scipy.sparse import coo_array
     from scipy.sparse.linalg import splu

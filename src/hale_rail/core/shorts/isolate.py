@@ -15,8 +15,7 @@ from dataclasses import dataclass
 from enum import Enum
 from itertools import combinations
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.shorts.board import SETTLED
 from hale_rail.core.shorts.flows import Array

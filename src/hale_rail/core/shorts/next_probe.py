@@ -14,8 +14,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import SETTLED, Board, BoardPart
 from hale_rail.core.shorts.copper import Net, Pad
 from hale_rail.core.shorts.evidence import LEADS, PRIOR_DEVIATION, PRIOR_MEAN, SCALE, SHORT

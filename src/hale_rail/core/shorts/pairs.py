@@ -15,9 +15,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-import numpy.typing as npt
-
+from hale_rail.core.arrays import Flags, np
 from hale_rail.core.shorts.board import BoardPart
 from hale_rail.core.shorts.evidence import LEADS, PRIOR_DEVIATION, PRIOR_MEAN, SCALE, SHORT
 from hale_rail.core.shorts.flows import Array
@@ -189,8 +187,8 @@ class _Terms:
     """
 
     loop: Loop
-    is_turned: npt.NDArray[np.bool_] | None
-    is_off: npt.NDArray[np.bool_] | None
+    is_turned: Flags | None
+    is_off: Flags | None
     push: Array
     across: Array
     pull: Array

@@ -7,14 +7,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import Enum
 
-import numpy as np
-import numpy.typing as npt
-
+from hale_rail.core.arrays import Indices, np
 from hale_rail.core.shorts.board import ELSEWHERE_SHARE, Board, BoardPart
 from hale_rail.core.shorts.copper import Net
 from hale_rail.core.shorts.flows import Array, Flows
 
-Places = npt.NDArray[np.int_]
+Places = Indices
 #: uncertainty of a contact: volts of a drop, ohms with four wires and with two
 _CONTACT_V, _CONTACT_4_OHM, _CONTACT_2_OHM = 1e-4, 5e-3, 50e-3
 #: the weight of a part that is told never to short

@@ -12,9 +12,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-import numpy as np
 from scipy.special import ndtr
 
+from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board, BoardPart, Trouble, connected
 from hale_rail.core.shorts.checks import impossible, unusable
 from hale_rail.core.shorts.copper import Pad

@@ -10,8 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board
 from hale_rail.core.shorts.flows import Array
 from hale_rail.core.shorts.taken import Hypothesis, Kind, Taken

@@ -12,8 +12,7 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-import numpy as np
-
+from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
 from hale_rail.core.simulate import meters
 from hale_rail.core.simulate.charge import Charge

@@ -12,11 +12,9 @@ import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
+from hale_rail.core.arrays import Complexes, Floats, np
 
-Reals = NDArray[np.float64]
-Complexes = NDArray[np.complex128]
+Reals = Floats
 #: kT/q at 25 °C, in volts
 THERMAL_V = 0.025693
 #: no wire or winding of a unit is below this

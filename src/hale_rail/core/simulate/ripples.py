@@ -11,9 +11,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
-
+from hale_rail.core.arrays import Floats, np
 from hale_rail.core.parts.families import Family, typical_esr
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.circuit import Circuit, machine_a, most_a
@@ -23,7 +21,7 @@ from hale_rail.core.simulate.nodal import Network
 from hale_rail.core.simulate.switching import ForwardStage, forward, spikes
 from hale_rail.core.supply.sheet import TRUNK, Rail, Topology
 
-Samples = NDArray[np.float64]
+Samples = Floats
 _DESIGNED, _DESIGNED_SLOW = 0.20, 0.38
 #: where the sheet has no limit: 1 % of nominal, 50 mV at least
 _LIMIT_SHARE, _LEAST_LIMIT_V = 0.01, 0.05

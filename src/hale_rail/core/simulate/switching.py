@@ -11,10 +11,9 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
+from hale_rail.core.arrays import Floats, np
 
-Samples = NDArray[np.float64]
+Samples = Floats
 
 
 @dataclass(frozen=True)
