@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -28,6 +29,8 @@ ARGUMENTS = [
     "--disable-component-update", "--no-first-run", "--disable-quic",
 ]  # fmt: skip
 
+#: a page of the same site that asks for nothing: to leave the site would start a process anew
+_STILL = "/healthz"
 DESK = ViewportSize(width=1280, height=800)
 #: what is no fault: a form refused with a message, an echo given up for a newer one
 EXPECTED = ("status of 4", "htmx:sendAbort", "htmx:afterRequest")
@@ -35,7 +38,8 @@ EXPECTED = ("status of 4", "htmx:sendAbort", "htmx:afterRequest")
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, object]:
-    path = os.environ.get("HALE_RAIL_CHROMIUM", "/usr/bin/chromium")
+    path = os.environ.get("HALE_RAIL_CHROMIUM") or shutil.which("chromium-headless-shell")
+    path = path or "/usr/bin/chromium"
     return {"executable_path": path, "args": ARGUMENTS}
 
 
@@ -77,10 +81,12 @@ def new_page(context: BrowserContext) -> Page:
 
 
 @pytest.fixture(scope="session")
-def window(browser: Browser) -> Iterator[Page]:
+def window(browser: Browser, site: str) -> Iterator[Page]:
     """One page a worker: a new one takes Chromium longer than most tests take."""
     context = browser.new_context(viewport=DESK)
-    yield new_page(context)
+    page = new_page(context)
+    page.goto(f"{site}{_STILL}")
+    yield page
     context.close()
 
 
@@ -97,11 +103,10 @@ def page(
     window.set_viewport_size(DESK)
     window.emulate_media(media="null", color_scheme="null", reduced_motion="null")
     window.context.clear_cookies()
-    window.goto(f"{site}/healthz")
     window.evaluate("() => { localStorage.clear(); sessionStorage.clear(); }")
     yield window
     window.unroute_all(behavior="ignoreErrors")
-    window.goto("about:blank")
+    window.goto(f"{site}{_STILL}")
 
 
 @pytest.fixture
