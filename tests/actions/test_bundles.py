@@ -20,7 +20,7 @@ from PIL import Image
 
 from hale_rail.actions import bundles, decisions, looks, photos, power, readings
 from hale_rail.actions.bundles import Taken, export, next_free
-from hale_rail.actions.cases import hand_back
+from hale_rail.actions.closing import hand_back
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.history import issued_reports
 from hale_rail.case.report import from_json

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hale_rail.actions import cases, decisions, power, readings, sheets, shelf
+from hale_rail.actions import cases, closing, decisions, power, readings, sheets, shelf
 from hale_rail.actions.cases import NewCase
 from hale_rail.case.drawing import picture
 from hale_rail.case.file import forget, open_case
@@ -86,19 +86,19 @@ def test_edits_are_refused_to_an_older_copy(bench: Bench) -> None:
         cases.edit(bench.store, bench.number, 2, symptom=" ")
     assert bench.file.case.symptom == "hums"
     with pytest.raises(ConflictError):
-        cases.hand_back(bench.store, bench.number, 1, "repaired")
+        closing.hand_back(bench.store, bench.number, 1, "repaired")
     with pytest.raises(InputError):
-        cases.hand_back(bench.store, bench.number, 2, "lost")
-    cases.hand_back(bench.store, bench.number, 2, "repaired")
+        closing.hand_back(bench.store, bench.number, 2, "lost")
+    closing.hand_back(bench.store, bench.number, 2, "repaired")
     assert bench.file.case.closed_at
     assert bench_page(bench.store, "")[1] == 0
     assert bench_page(bench.store, "hums", Kept.BACK)[1] == 1
     with pytest.raises(ConflictError):
-        cases.reopen(bench.store, bench.number, 2)
-    cases.reopen(bench.store, bench.number, 3)
+        closing.reopen(bench.store, bench.number, 2)
+    closing.reopen(bench.store, bench.number, 3)
     assert bench_page(bench.store, "hums")[1] == 1
     with pytest.raises(NotFoundError):
-        cases.reopen(bench.store, bench.number, 4)
+        closing.reopen(bench.store, bench.number, 4)
 
 
 @pytest.mark.parametrize(
@@ -139,7 +139,7 @@ def like_units(store: Store, **later: str) -> tuple[Bench, Bench]:
 
 def test_a_repaired_unit_of_the_same_type_is_the_next_ones_record(store: Store) -> None:
     first, second = like_units(store)
-    cases.hand_back(store, "A-1", first.version, "repaired")
+    closing.hand_back(store, "A-1", first.version, "repaired")
     second.read("+12 V", "ground", "11", "attached")
     judged = ground_of(second, "+12 V")
     assert "by the record of a like unit" in judged.text
@@ -159,7 +159,7 @@ def test_no_record_of_a_unit_of_another_type_or_one_that_was_not_repaired(
 ) -> None:
     """Two machines begun from one pattern are alike only where a person says so."""
     first, second = like_units(store, unit_type=unit_type)
-    cases.hand_back(store, "A-1", first.version, outcome)
+    closing.hand_back(store, "A-1", first.version, outcome)
     second.read("+12 V", "ground", "11", "attached")
     assert "record" not in ground_of(second, "+12 V").text
 
@@ -169,7 +169,7 @@ def test_the_fate_of_another_unit_judges_no_reading_anew(store: Store) -> None:
     first, second = like_units(store)
     second.read("+12 V", "ground", "11", "attached")
     before = ground_of(second, "+12 V")
-    cases.hand_back(store, "A-1", first.version, "repaired")
+    closing.hand_back(store, "A-1", first.version, "repaired")
     forget()
     assert ground_of(second, "+12 V") == before
     expected = subject_of(second.file, second.point("+12 V", "ground", "attached"))
@@ -184,17 +184,17 @@ def test_a_case_that_was_handed_back_keeps_its_report_as_issued(bench: Bench) ->
     store, number = bench.store, bench.number
     bench.make_safe()
     bench.read("C12", "esr", "8")
-    cases.hand_back(store, number, bench.version, "as-it-is")
+    closing.hand_back(store, number, bench.version, "as-it-is")
     issued = issued_reports(bench.file)[0]
     kept = from_json(issued.body)
     assert [(s.title, s.rows[0][0]) for s in kept.sections] == [("Found failed", "C12")]
     assert (kept.outcome, kept.closed_at) == ("given back as it is", bench.file.case.closed_at)
-    cases.reopen(store, number, bench.version)
+    closing.reopen(store, number, bench.version)
     decisions.decide(store, number, bench.id_of("C12"), "fitted", "1000 µF 25 V")
     sheets.correct_part(
         store, number, bench.id_of("C13"), write_part(bench.part("C13")), "10u 63V -12"
     )
-    cases.hand_back(store, number, bench.version, "repaired")
+    closing.hand_back(store, number, bench.version, "repaired")
     reports = issued_reports(bench.file)
     assert from_json(reports[1].body) == kept
     assert [s.title for s in from_json(reports[0].body).sections] == ["Replaced"]
@@ -207,8 +207,8 @@ def test_readings_are_append_only_through_a_hand_back(bench: Bench) -> None:
     bench.make_safe()
     reading = bench.read("F1", "ohms", "OL")
     power.remove_power(bench.store, bench.number)
-    cases.hand_back(bench.store, bench.number, bench.version, "as-it-is")
-    cases.reopen(bench.store, bench.number, bench.version)
+    closing.hand_back(bench.store, bench.number, bench.version, "as-it-is")
+    closing.reopen(bench.store, bench.number, bench.version)
     readings.strike(bench.store, bench.number, reading, "wrong fuse")
     kept = from_json(issued_reports(bench.file)[0].body)
     assert (kept.struck, report(bench.file).struck) == ((), (("OL", "wrong fuse"),))
@@ -224,13 +224,13 @@ def test_the_report_is_made_before_the_lock_and_only_of_what_is_then_closed(
         decisions.note(bench.store, bench.number, "meanwhile")
         return made(*arguments)
 
-    monkeypatch.setattr(cases, "report", while_another_writes)
+    monkeypatch.setattr(closing, "report", while_another_writes)
     with pytest.raises(ConflictError, match="Look it through again"):
-        cases.hand_back(bench.store, bench.number, bench.version, "repaired")
+        closing.hand_back(bench.store, bench.number, bench.version, "repaired")
     assert bench.file.case.closed_at is None
     assert issued_reports(bench.file) == []
     monkeypatch.undo()
-    cases.hand_back(bench.store, bench.number, bench.version, "as-it-is")
+    closing.hand_back(bench.store, bench.number, bench.version, "as-it-is")
     assert bench.file.case.outcome == "as-it-is"
 
 

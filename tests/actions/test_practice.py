@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from hale_rail.actions import capturing, decisions, power, practice
-from hale_rail.actions.cases import hand_back
+from hale_rail.actions.closing import hand_back
 from hale_rail.actions.hunting import hunt
 from hale_rail.actions.measuring import measure
 from hale_rail.actions.readings import Saved

@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from hale_rail.actions import cases, decisions, recap, sourcing
+from hale_rail.actions import closing, decisions, recap, sourcing
 from hale_rail.case import kept_demands, plans, worker
 from hale_rail.case.demands import needs_of, own_demand, to_buy
 from hale_rail.case.file import CaseFile
@@ -222,7 +222,7 @@ def test_an_order_opens_the_cases_that_changed_and_no_others(
     benches[70].look("C2", "leak")
     assert [d.number for d in all_demands(store, 60.0).found] == ["T-003", "T-070"]
     assert opened == ["T-070"]
-    cases.hand_back(store, "T-003", benches[3].version, "as-it-is")
+    closing.hand_back(store, "T-003", benches[3].version, "as-it-is")
     assert [d.number for d in all_demands(store, 60.0).found] == ["T-070"]
 
 

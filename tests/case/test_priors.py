@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hale_rail.actions import cases, decisions
+from hale_rail.actions import cases, closing, decisions
 from hale_rail.actions import diagnosis as diagnosing
 from hale_rail.case.bundled import judged
 from hale_rail.case.diagnosis import diagnosis, met_faults
@@ -70,9 +70,9 @@ def test_only_what_was_handed_back_counts_and_a_reopened_case_counts_no_more(sto
     bench.make_safe()
     bench.read("C10", "esr", "3", "lifted")
     assert ledger(store).cases == 0 and priors_of(store) == Priors()
-    cases.hand_back(store, bench.number, bench.version, "as-it-is")
+    closing.hand_back(store, bench.number, bench.version, "as-it-is")
     found = ledger(store)
     assert found.cases == 1 and any(life.failed for life in found.lives)
     assert refresh(store) == Priors()  # one case allows nothing
-    cases.reopen(store, bench.number, bench.version)
+    closing.reopen(store, bench.number, bench.version)
     assert ledger(store).cases == 0

@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from hale_rail.actions import cases, decisions, machine, power, readings, soaks, workshop
+from hale_rail.actions import closing, decisions, machine, power, readings, soaks, workshop
 from hale_rail.case.report import from_json, report, to_json
 from hale_rail.case.report_blocks import blocks, states_of
 from hale_rail.case.report_end import earth, next_inspection, rails_since
@@ -154,7 +154,7 @@ def test_handing_back_keeps_the_figures(bench: Bench) -> None:
     soaks.add_rows(
         bench.store, bench.number, [("+5 V", Sample(1e9 + 3600 * n, 5.0)) for n in range(9)]
     )
-    cases.hand_back(bench.store, bench.number, bench.version, "as-it-is")
+    closing.hand_back(bench.store, bench.number, bench.version, "as-it-is")
     from hale_rail.case.history import issued_reports
 
     kept = from_json(issued_reports(bench.file)[0].body)

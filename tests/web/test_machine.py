@@ -11,7 +11,7 @@ import pytest
 from werkzeug.datastructures import FileStorage
 from werkzeug.test import TestResponse
 
-from hale_rail.actions import cases, readings
+from hale_rail.actions import closing, readings
 from hale_rail.case.bring_up import chip_pins, events, memory, regulators, signs, swaps
 from hale_rail.case.continuity import lists
 from hale_rail.case.energy import energy
@@ -261,12 +261,12 @@ def test_the_pdf_says_what_the_page_says_and_stays_small(client: Client, number:
 def test_an_issued_report_stays_as_it_was_on_the_page_and_as_pdf(
     client: Client, demo: Store
 ) -> None:
-    cases.hand_back(demo, N, open_case(demo, N).case.version, "repaired")
+    closing.hand_back(demo, N, open_case(demo, N).case.version, "repaired")
     issued = issued_reports(open_case(demo, N))[0]
     before = pdf_text(client.get(f"/cases/{N}/report/{issued.id}.pdf").data)[0]
     assert "Soak of 25.5 h: pass" in before and "Look at it again by" in before
     assert "Ripple of +5 V" in before
-    cases.reopen(demo, N, open_case(demo, N).case.version)
+    closing.reopen(demo, N, open_case(demo, N).case.version)
     post(client, "soak-row", "soak", **{"volts-0": "4.1"})
     assert pdf_text(client.get(f"/cases/{N}/report/{issued.id}.pdf").data)[0] == before
     assert "fail" in pdf_text(client.get(f"/cases/{N}/report.pdf").data)[0]

@@ -7,8 +7,9 @@ from datetime import timedelta
 from functools import partial
 from pathlib import Path
 
-from hale_rail.actions import boards, cases, diagnosis, drawings, photos
+from hale_rail.actions import boards, diagnosis, drawings, photos
 from hale_rail.actions.cases import NewCase
+from hale_rail.actions.closing import hand_back
 from hale_rail.actions.sheets import add_pattern
 from hale_rail.actions.workshop import save_resistors
 from hale_rail.case import ledger
@@ -144,7 +145,7 @@ def _first_draftmaster(store: Store, start: str) -> None:
     hand.rails(Condition.MACHINE, p5="5.04", p12="11.98", m5="-5.02")
     hand.make_dead(C1="1.2", C2="0.9")
     closing.earthed(hand, "0.07")
-    cases.hand_back(store, hand.number, 1, Outcome.REPAIRED.code, hand.moment())
+    hand_back(store, hand.number, 1, Outcome.REPAIRED.code, hand.moment())
 
 
 def _drawn_board(hand: Hand) -> None:

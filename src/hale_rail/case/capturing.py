@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from hale_rail.bench.driver import WAVEFORM
 from hale_rail.case.file import CaseFile
 from hale_rail.case.instruments import families, instrument_for
-from hale_rail.case.practice import practising
 from hale_rail.core.procedures import Point
-from hale_rail.core.simulate.asking import answers
 from hale_rail.core.targets import TargetKind
+
+if TYPE_CHECKING:
+    from hale_rail.case.practice import Practising
 
 SIMULATED = "the simulated unit"
 _OF_UNIT = (TargetKind.PART, TargetKind.PAIR, TargetKind.RAIL)
@@ -24,12 +26,23 @@ class Capture:
     confirm: str = ""
 
 
+def _practising(case: CaseFile) -> Practising | None:
+    """How a practice stands: the simulator is loaded for a case of practice alone."""
+    if case.rows.practised is None:
+        return None
+    from hale_rail.case.practice import practising
+
+    return practising(case)
+
+
 def capture_of(case: CaseFile, point: Point | None) -> Capture | None:
     """What captures the reading of a point; None where nothing does."""
     if point is None:
         return None
-    found = practising(case)
+    found = _practising(case)
     if found is not None:
+        from hale_rail.core.simulate.asking import answers
+
         is_askable = point.target.kind in _OF_UNIT and answers(point.procedure.code)
         return Capture(SIMULATED) if is_askable and not found.is_over else None
     return instrument_capture(case, point.procedure.code)
@@ -37,7 +50,7 @@ def capture_of(case: CaseFile, point: Point | None) -> Capture | None:
 
 def record_source(case: CaseFile) -> str:
     """What a wave record is captured from, as one says it; "" where nothing does."""
-    found = practising(case)
+    found = _practising(case)
     if found is not None:
         return "" if found.is_over else SIMULATED
     scope = instrument_for(case.store, WAVEFORM)

@@ -8,7 +8,6 @@ from datetime import UTC, datetime
 from hale_rail.bench.driver import SOAK
 from hale_rail.case.file import CaseFile
 from hale_rail.case.instruments import instrument_for
-from hale_rail.case.practice import practising
 from hale_rail.case.soaks import RailSoak, SoakPlan, hours_done, soak_plan, soaks, verdict_of
 from hale_rail.core.charts import Chart, soak_chart
 from hale_rail.core.record.soak import SoakVerdict
@@ -101,7 +100,7 @@ def page(case: CaseFile, wanted: Asked) -> SoakPage:
     )
     rows = [row for row in case.rows.soak_rows if row.id > soak_plan(case).since]
     newest = tuple(sorted(rows, key=lambda row: (row.sample.at_s, row.id))[: -_NEWEST - 1 : -1])
-    meter = instrument_for(case.store, SOAK) if practising(case) is None else None
+    meter = instrument_for(case.store, SOAK) if case.rows.practised is None else None
     now = datetime.now(UTC).astimezone().strftime("%Y-%m-%d %H:%M")
     return SoakPage(
         soak_plan(case), hours_done(case), verdict, SHAPES[verdict] if verdict else "unseen",

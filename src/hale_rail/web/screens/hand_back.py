@@ -6,7 +6,7 @@ from flask import Response, render_template, request
 from flask.typing import ResponseReturnValue
 
 from hale_rail import clock
-from hale_rail.actions import cases
+from hale_rail.actions import closing
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
 from hale_rail.case.report import Report, from_json, report
@@ -32,7 +32,7 @@ blueprint = stage_blueprint(hand_back.STAGE)
 def close(number: str) -> ResponseReturnValue:
     """Issue the report and hand the case back."""
     form = HandBackForm.parsed()
-    cases.hand_back(store(), number, form.version.data or 0, form.outcome.data or "")
+    closing.hand_back(store(), number, form.version.data or 0, form.outcome.data or "")
     return then(number, hand_back.STAGE)
 
 
@@ -40,7 +40,7 @@ def close(number: str) -> ResponseReturnValue:
 @relays(relay_stage)
 def reopen(number: str) -> ResponseReturnValue:
     """Take the case to the bench again."""
-    cases.reopen(store(), number, ReopenForm.parsed().version.data or 0)
+    closing.reopen(store(), number, ReopenForm.parsed().version.data or 0)
     return then(number, hand_back.STAGE)
 
 
