@@ -218,7 +218,7 @@ def test_the_report_is_made_before_the_lock_and_only_of_what_is_then_closed(
     bench: Bench, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Another tab can write while it is made; then it is not issued, since it is behind."""
-    made = cases.report
+    made = closing.report
 
     def while_another_writes(*arguments: Any) -> Any:
         decisions.note(bench.store, bench.number, "meanwhile")
