@@ -34,8 +34,9 @@ def parts(case: CaseFile) -> dict[int, PartFacts]:
     before: _Before | None = case.kept.get("parts")
     is_alike = before is not None and before.of_all == of_all
     found: dict[int, PartFacts] = dict(before.found) if before and is_alike else {}
+    anew = _changed(before.rows, rows) if before and is_alike else None
     for group in case.sheet.banks:
-        if before and is_alike and not any(_has_changed(before.rows, rows, p.id) for p in group):
+        if anew is not None and anew.isdisjoint([part.id for part in group]):
             continue
         given = _follows_from(case, group, fresh, right, year)
         judge = partial(_judge, case, group, fresh, right, year)
@@ -56,13 +57,20 @@ class _Before:
     found: dict[int, PartFacts]
 
 
-def _has_changed(then: Rows, now: Rows, part_id: int) -> bool:
-    """True where a part has other rows than it had; rows that stayed are the same objects."""
-    return (
-        now.of_part.get(part_id) is not then.of_part.get(part_id)
-        or now.looks.get(part_id) is not then.looks.get(part_id)
-        or now.decisions.get(part_id) is not then.decisions.get(part_id)
-    )
+def _changed(then: Rows, now: Rows) -> set[int]:
+    """Ids of the parts that have other rows than they had."""
+    return {
+        *others(then.of_part, now.of_part),
+        *others(then.looks, now.looks),
+        *others(then.decisions, now.decisions),
+    }
+
+
+def others(then: Mapping[int, object], now: Mapping[int, object]) -> set[int]:
+    """Keys under which something else stands than before; what stayed is the same object."""
+    if now is then:
+        return set()
+    return {key for key, own in now.items() if then.get(key) is not own} | (then.keys() - now)
 
 
 FreshByKin = Mapping[tuple[object, ...], Fresh]
@@ -127,6 +135,8 @@ def _kin(part: Part) -> tuple[object, ...]:
 
 def _fresh(case: CaseFile) -> FreshByKin:
     """A fresh part's (or data sheet's) figures by kind of part, the newest of each."""
+    if case.rows.taken.isdisjoint(_FRESH):
+        return {}
     found: dict[tuple[object, ...], Fresh] = {}
     taken = [r for r in case.rows.standing.values() if r.procedure in _FRESH]
     for reading in sorted(taken, key=lambda r: r.id):

@@ -251,9 +251,13 @@ def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) ->
     struck = rework.struck_steps(connection, case_id) if steps else frozenset()
     return replace(
         known,
-        looks={**known.looks, **{look.part_id: look for look in seen}},
+        looks={**known.looks, **{look.part_id: look for look in seen}} if seen else known.looks,
         events=(*known.events, *events),
-        decisions={**known.decisions, **{d.part_id: d.decision for d in decided}},
+        decisions=(
+            {**known.decisions, **{d.part_id: d.decision for d in decided}}
+            if decided
+            else known.decisions
+        ),
         statements=(*known.statements, *said),
         marks={**known.marks, **{mark.board: mark for mark in marks}},
         maps=boards.maps_of(connection, case_id, known.case.unit_type_id),

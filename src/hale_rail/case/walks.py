@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from functools import partial
+from collections.abc import Callable, Sequence
+from itertools import chain
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.grounds import REVERSED, SIDES
 from hale_rail.case.nodes import PartFacts
-from hale_rail.case.parts import parts
+from hale_rail.case.parts import others, parts
 from hale_rail.core.parts.kinds import capacitor, transistor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
@@ -34,12 +34,8 @@ _OF_CAPACITORS = (ESR, CAPACITANCE)
 @facet
 def cold_points(case: CaseFile) -> tuple[Point, ...]:
     """Everything but capacitors, as power passes it; then lifted where that hid the answer."""
-    walked = [
-        case.keep(("cold", part_id), facts, partial(_of_part, facts))
-        for part_id, facts in parts(case).items()
-        if facts.part.kind.walks
-    ]
-    return _in_two_rounds(walked)
+    walked = [(part,) for part in case.sheet.in_power_order if part.kind.walks]
+    return _in_two_rounds(_rounds(case, "cold rounds", walked, _of_part))
 
 
 #: the points of something in circuit, and those with it lifted
@@ -48,11 +44,31 @@ Rounds = tuple[Sequence[Point], Sequence[Point]]
 
 def _in_two_rounds(walked: Sequence[Rounds]) -> tuple[Point, ...]:
     """Everything in circuit first; what is lifted comes when all of that is read."""
-    in_circuit = (point for first, _ in walked for point in first)
-    return (*in_circuit, *(point for _, lifted in walked for point in lifted))
+    in_circuit, lifted = zip(*walked, strict=True) if walked else ((), ())
+    return (*chain.from_iterable(in_circuit), *chain.from_iterable(lifted))
 
 
-def _of_part(facts: PartFacts) -> Rounds:
+def _rounds(
+    case: CaseFile,
+    name: str,
+    groups: Sequence[tuple[Part, ...]],
+    make: Callable[[Sequence[PartFacts]], Rounds],
+) -> Sequence[Rounds]:
+    """The rounds of each group, made again where the facts of one of its parts are others."""
+    known = parts(case)
+    before, found = case.kept.get(name, ({}, {}))
+    anew = others(before, known)
+    made = {}
+    for group in groups:
+        first = group[0].id
+        is_known = first in found and anew.isdisjoint([part.id for part in group])
+        made[first] = found[first] if is_known else make([known[part.id] for part in group])
+    case.kept[name] = known, made
+    return tuple(made.values())
+
+
+def _of_part(group: Sequence[PartFacts]) -> Rounds:
+    facts = group[0]
     part = facts.part
     asks = part.kind.asks(part)
     in_circuit = [_as_it_is(facts, a.procedure, a.pair) for a in asks]
@@ -87,13 +103,8 @@ def wants_base_ohm(facts: PartFacts) -> bool:
 @facet
 def capacitor_points(case: CaseFile) -> tuple[Point, ...]:
     """Capacitors as power passes them, banks once; when all are read, the fewest legs to lift."""
-    known = parts(case)
-    walked = []
-    for group in case.sheet.banks:
-        if group[0].kind is capacitor.KIND:
-            facts = tuple(known[p.id] for p in group)
-            walked.append(case.keep(("bank", group[0].id), facts, partial(_of_bank, facts)))
-    return _in_two_rounds(walked)
+    walked = [group for group in case.sheet.banks if group[0].kind is capacitor.KIND]
+    return _in_two_rounds(_rounds(case, "bank rounds", walked, _of_bank))
 
 
 def _of_bank(facts: Sequence[PartFacts]) -> Rounds:
@@ -174,12 +185,8 @@ def done(case: CaseFile) -> frozenset[str]:
     fitted is read again; a store counts as read when it was read at or below the touch limit since
     power was removed.
     """
-    known = parts(case)
-    settled = {
-        point.key
-        for point in (*cold_points(case), *capacitor_points(case))
-        if known[point.part_id or 0].state is PartState.FAILED
-    }
+    broken = {i for i, facts in parts(case).items() if facts.state is PartState.FAILED}
+    settled = {point.key for i in broken for point in _walked(case).get(i, ())}
     state = energy(case)
     charged = {
         part.point(STORE).key

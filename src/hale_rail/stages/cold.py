@@ -86,4 +86,5 @@ STAGE = Stage(
     next_step=next_step,
     begun=begun,
     is_guarded=True,
+    is_drawing=True,
 )

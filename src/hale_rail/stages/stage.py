@@ -119,6 +119,7 @@ class Stage:
 
     `page` makes what its page shows, a frozen context; `points` the order of the tray (none: no
     tray); `first` the point to open with when there is a better one than the next undone;
+    `is_drawing`: its page is a drawing, which may stand as it is until a press was answered;
     `is_guarded`: the guard stands before it; `under`: the key of the stage it belongs to, for a
     page beside them; `has_panel`: what is known beside its page is a template of its own; `begun`:
     something was done of it; `is_pending`: its points are still being computed; `meanings` what
@@ -135,6 +136,7 @@ class Stage:
     begun: Callable[[CaseFile], bool] = _not_begun
     is_pending: Callable[[CaseFile, Asked], bool] = _known
     is_guarded: bool = False
+    is_drawing: bool = False
     under: str = ""
     has_panel: bool = False
     meanings: Mapping[str, Callable[[CaseFile, Reading], Meaning]] = field(default_factory=dict)

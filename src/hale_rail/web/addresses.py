@@ -74,9 +74,9 @@ def echo(number: str, at: str) -> str:
 
 
 @lru_cache(_REMEMBERED)
-def beside(number: str, key: str) -> str:
-    """The side list and the next step as they stand beside a stage."""
-    return f"{_case(number)}/beside?view={key}"
+def beside(number: str, key: str, at: str) -> str:
+    """The side list, the next step and a drawing as they stand beside a stage's point."""
+    return f"{_case(number)}/beside?{urlencode({'view': key, 'at': at}, quote_via=quote)}"
 
 
 @lru_cache(_REMEMBERED)

@@ -82,7 +82,7 @@ def show_stage(
     """A stage's page, or for htmx the frame alone; `push` is the address it then has.
 
     The answer to a press, which has an address to be pushed, is lean: what takes long to compute
-    and stands beside the work is asked for by the page itself.
+    and stands beside the work, or is a drawing of it, is asked for by the page itself.
     """
     newest = log.newest(store(), number)  # first: what comes in while the page is laid is news
     case = case_of(number)
@@ -107,11 +107,16 @@ def _keep_line_behind(response: Response, case: CaseFile) -> None:
 
 
 def show_beside(number: str, stage: Stage) -> ResponseReturnValue:
-    """The side list and the next step, which a lean answer leaves to be asked for."""
+    """What a lean answer leaves to be asked for: the side list, the next step, a drawing."""
     case = case_of(number)
+    wanted = asked()
+    drawn = {}
+    if stage.is_drawing:
+        point = tray_point(case, stage, wanted)
+        drawn = {"page": stage.page(case, wanted), "panel": panel_of(case, point)}
     page = render_template(
-        "case/_stages.html", case=case, stage=stage, side=side_list(case),
-        step=next_step(case), is_lean=False,
+        "case/_beside.html", case=case, stage=stage, side=side_list(case), step=next_step(case),
+        **drawn,
     )  # fmt: skip
     response = make_response(page)
     _keep_line_behind(response, case)
@@ -122,7 +127,9 @@ def _context(
     case: CaseFile, stage: Stage, wanted: Asked, typed: Typed, *, is_lean: bool
 ) -> Mapping[str, Any]:
     """What the frame and the stage's own view show."""
-    page = stage.page(case, wanted)  # first: what it waits for, the tray may have a moment later
+    is_kept = is_lean and stage.is_drawing and posted_stage() is stage
+    # first: what it waits for, the tray may have a moment later
+    page = None if is_kept else stage.page(case, wanted)
     point = tray_point(case, stage, wanted)
     is_guarded = needs_guard(case, stage)
     store = None if is_guarded else before_meter(case, stage, point)
@@ -135,6 +142,7 @@ def _context(
         "stage": stage,
         "page": page,
         "is_lean": is_lean,
+        "is_kept": is_kept,
         "is_folded": "unfolded" not in request.args,
         "side": () if is_lean else side_list(case),
         "step": LocalProxy(lambda: next_step(case)),  # computed where a page names it

@@ -45,6 +45,8 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 document.addEventListener("htmx:afterSettle", (event) => {
   if (!isBeside(event)) {
     lay();
+  } else if (event.detail.target.id === "stages") {
+    draw(); // a drawing may have come with it
   }
 });
 restore();
