@@ -111,6 +111,10 @@ _TWICE = (
 )  # fmt: skip
 
 
+#: all templates stay at hand: the usual cache of 400 looks its whole row through at each import
+OPTIONS = {"cache_size": -1}
+
+
 class Environment(TemplateEnvironment):
     """Templates without globals of their own share one mapping, in which a name is found at once.
 
