@@ -16,6 +16,7 @@ from hale_rail.case.history import entries
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.case.worker import Analysis, Outcome, Progress
+from hale_rail.case.workshop import workshop
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.looks import SOUND
 from hale_rail.core.parts.states import PartState
@@ -40,7 +41,6 @@ from hale_rail.core.record.ledger import (
     family_factors,
     fault_factors,
     offender_years,
-    read_priors,
 )
 from hale_rail.core.record.lifetimes import fit
 from hale_rail.core.supply.sheet import TOPOLOGIES
@@ -226,7 +226,7 @@ def ledger(store: Store) -> Ledger:
         for kind in ("family", "role", "unit_type")
     }
     fits = worker.ask(store, LIFETIMES, inputs)
-    return Ledger(len(told), lives, dict(hours), tests, fits, found or priors_of(store))
+    return Ledger(len(told), lives, dict(hours), tests, fits, found or workshop(store).priors)
 
 
 def _compute(inputs: Any, progress: Progress) -> Any:
@@ -243,11 +243,6 @@ def _compute(inputs: Any, progress: Progress) -> Any:
 
 
 LIFETIMES = Analysis("lifetimes", _VERSION, _compute)
-
-
-def priors_of(store: Store) -> Priors:
-    """What the ledger gives as it was last reckoned."""
-    return read_priors(rows.priors(store.read()))
 
 
 def procedure_words(code: str) -> str:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
+from typing import TypeVar
 
 from hale_rail import clock
 from hale_rail.case.banks import judge_node
@@ -19,6 +20,7 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import FRESH_CAP, FRESH_ESR
 
+T = TypeVar("T")
 _FRESH = (FRESH_CAP, FRESH_ESR)
 
 
@@ -55,6 +57,23 @@ class _Before:
     of_all: tuple[object, ...]
     rows: Rows
     found: dict[int, PartFacts]
+
+
+def of_each(
+    case: CaseFile, name: str, of_all: object, make: Callable[[PartFacts], T]
+) -> Mapping[int, T]:
+    """What `make` gives of each part's facts, by the part's id and in power order.
+
+    Under its name it is kept, and made again for the parts whose facts changed, or for all where
+    `of_all` did, what it follows from besides.
+    """
+    known = parts(case)
+    before, facts, kept = case.kept.get(name, (None, {}, {}))
+    is_alike = before == of_all and facts.keys() == known.keys()
+    anew = others(facts, known) if is_alike else known
+    made: dict[int, T] = {**(kept if is_alike else {}), **{i: make(known[i]) for i in anew}}
+    case.kept[name] = of_all, known, made
+    return made
 
 
 def _changed(then: Rows, now: Rows) -> set[int]:

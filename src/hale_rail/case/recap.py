@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from hale_rail import clock
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.nodes import PartFacts
-from hale_rail.case.parts import parts
+from hale_rail.case.parts import of_each, parts
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import PAPER_YEARS
+from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.recap.demand import (
     Choice,
@@ -21,7 +20,7 @@ from hale_rail.core.recap.demand import (
     kept_by_decision,
     recap_list,
 )
-from hale_rail.core.recap.others import OtherLine, other, other_lines
+from hale_rail.core.recap.others import Other, OtherLine, other, other_lines
 from hale_rail.core.record.ledger import Priors
 from hale_rail.core.supply.sheet import Sheet
 
@@ -35,16 +34,19 @@ def position(sheet: Sheet, facts: PartFacts, priors: Priors) -> Position:
 @facet
 def positions(case: CaseFile) -> list[Position]:
     """The sheet's capacitors, in power order."""
-    known, version = parts(case), case.rows.sheet_version
-    priors = case.workshop.priors
-    return [
-        case.keep(
-            ("position", part.id),
-            (version, known[part.id], priors),
-            partial(position, case.sheet, known[part.id], priors),
-        )
-        for part in case.sheet.capacitors
-    ]
+    return list(_positions(case).values())
+
+
+@facet
+def _positions(case: CaseFile) -> dict[int, Position]:
+    """The capacitors by id."""
+    sheet, priors = case.sheet, case.workshop.priors
+
+    def made(facts: PartFacts) -> Position | None:
+        return position(sheet, facts, priors) if facts.part.kind is capacitor.KIND else None
+
+    found = of_each(case, "positions", (case.rows.sheet_version, priors), made)
+    return {i: one for i, one in found.items() if one}
 
 
 def recap_lines(case: CaseFile, school: School) -> list[Line]:
@@ -55,12 +57,14 @@ def recap_lines(case: CaseFile, school: School) -> list[Line]:
 @facet
 def others(case: CaseFile) -> list[OtherLine]:
     """What is replaced besides capacitors, and capacitors of which too little is known to list."""
-    found = [
-        other(facts.part, facts.state, facts.decision)
-        for facts in parts(case).values()
-        if facts.part.kind.is_measured and not (facts.part.value and facts.part.family)
-    ]
-    return other_lines(one for one in found if one)
+    return other_lines(one for one in of_each(case, "others", None, _other).values() if one)
+
+
+def _other(facts: PartFacts) -> Other | None:
+    part = facts.part
+    if not part.kind.is_measured or (part.value and part.family):
+        return None
+    return other(part, facts.state, facts.decision)
 
 
 def count_replaced(case: CaseFile, school: School) -> int:
@@ -94,16 +98,15 @@ def to_replace(case: CaseFile) -> int:
 @facet
 def replaced(case: CaseFile) -> list[Position]:
     """Capacitors that the case's own school replaces, done or not."""
-    year, school = clock.this_year(), case.school
-    return [
-        position
-        for position in positions(case)
-        if case.keep(
-            ("replaced", position.part.id),
-            (position, school, year),
-            partial(is_replaced, position, school, year),
-        )
-    ]
+    year, school, known = clock.this_year(), case.school, _positions(case)
+
+    def goes(facts: PartFacts) -> bool:
+        one = known.get(facts.part.id)
+        return bool(one and is_replaced(one, school, year))
+
+    of_all = (case.rows.sheet_version, case.workshop.priors, school, year)
+    found = of_each(case, "replaced", of_all, goes)
+    return [one for i, one in known.items() if found[i]]
 
 
 @facet

@@ -8,7 +8,7 @@ from functools import partial
 from hale_rail.case.file import CaseFile
 from hale_rail.case.grounds import grounds
 from hale_rail.case.nodes import PartFacts
-from hale_rail.case.parts import parts
+from hale_rail.case.parts import of_each, parts
 from hale_rail.case.rails import Judged
 from hale_rail.case.roles import usual_role
 from hale_rail.core.diagnosis.knowledge import BenchTest
@@ -127,11 +127,7 @@ def failure(facts: PartFacts) -> str:
 
 def failures(case: CaseFile) -> dict[int, str]:
     """How each part of the sheet failed, by its id; parts that did not are left out."""
-    found = {
-        i: case.keep(("failure", i), facts, partial(failure, facts))
-        for i, facts in parts(case).items()
-    }
-    return {i: how for i, how in found.items() if how}
+    return {i: how for i, how in of_each(case, "failures", None, failure).items() if how}
 
 
 def was_lifted(facts: PartFacts) -> bool:

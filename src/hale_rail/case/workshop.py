@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
+from functools import lru_cache
 
 from hale_rail.core.parts.age import Use
 from hale_rail.core.parts.banks import Meter
@@ -57,7 +59,18 @@ class Workshop:
 
 def read_workshop(connection: sqlite3.Connection) -> Workshop:
     """The settings as they stand."""
-    found, usual = rows.settings(connection), Workshop()
+    return _understood(
+        tuple(rows.settings(connection).items()),
+        tuple(rows.buying(connection).items()),
+        ledger.priors(connection),
+    )
+
+
+@lru_cache(8)
+def _understood(
+    settings: tuple[tuple[str, str], ...], buying: tuple[tuple[str, str], ...], priors: str
+) -> Workshop:
+    found, usual = dict(settings), Workshop()
     return Workshop(
         float(found.get("touch_limit_v", usual.touch_limit_v)),
         SCHOOLS[found.get("school", usual.school.code)],
@@ -67,8 +80,8 @@ def read_workshop(connection: sqlite3.Connection) -> Workshop:
             float(found.get("core_c", usual.use.core_c)),
         ),
         int(found["meter"]) if found.get("meter") else None,
-        _buying(rows.buying(connection)),
-        read_priors(ledger.priors(connection)),
+        _buying(dict(buying)),
+        read_priors(json.loads(priors)),
     )
 
 

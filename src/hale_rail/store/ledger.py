@@ -46,7 +46,7 @@ def put_priors(connection: sqlite3.Connection, body: Any) -> None:
     )
 
 
-def priors(connection: sqlite3.Connection) -> Any:
-    """What the ledger gives, None where it was never reckoned."""
+def priors(connection: sqlite3.Connection) -> str:
+    """What the ledger gives, as JSON: `null` where it was never reckoned."""
     row = connection.execute("SELECT body FROM ledger_priors").fetchone()
-    return json.loads(row["body"]) if row else None
+    return str(row["body"]) if row else "null"

@@ -41,18 +41,22 @@ class _Known:
 def draw_map(case: CaseFile, page: CaseMap, selected: Part | None) -> Markup:
     """The map of a case; `selected` is ringed. A part is drawn anew when its state changes."""
     if "map-body" not in case.made:
-        version = case.rows.sheet_version
+        version, number = case.rows.sheet_version, case.number
 
         def place(part: Part, state: str, draw: Callable[[], str]) -> str:
-            link = partial(_linked, case.number, part, state, draw)
-            return case.keep(("on the map", part.id), (version, state), link)
+            link = partial(_linked, number, part, state, draw)
+            return case.keep(("on the map", part.id), (version, number, state), link)
 
-        states = {i: state.value for i, state in page.states.items()}
-        known = _Known(states, page.plates, page.reach, place)
-        tracks = case.keep(
-            "tracks", (version, page.reach), partial(_tracks, page.picture, page.reach)
-        )
-        case.made["map-body"] = _body(page.picture, known, tracks)
+        def drawn() -> str:
+            states = {i: state.value for i, state in page.states.items()}
+            known = _Known(states, page.plates, page.reach, place)
+            tracks = case.keep(
+                "tracks", (version, page.reach), partial(_tracks, page.picture, page.reach)
+            )
+            return _body(page.picture, known, tracks)
+
+        shows = (version, number, page.states, page.plates, page.reach)
+        case.made["map-body"] = case.keep("map-body", shows, drawn)
     ring = _ring(page.picture, selected) if selected else ""
     return _svg(page.picture, page.machine, f"{ring}{case.made['map-body']}")
 
