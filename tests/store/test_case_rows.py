@@ -16,7 +16,7 @@ from hale_rail.store.database import Store
 OF_THE_WORKSHOP = {
     "vocabulary", "unit_type", "bench_line", "instrument", "instrument_family", "analysis",
     "resistor", "setting", "vendor", "offer", "drawer", "buying", "received", "ledger_line",
-    "ledger_priors", "sqlite_sequence", "migration", "sign_in", "case_demand", "search_state",
+    "ledger_priors", "sqlite_sequence", "migration", "sign_in", "case_demand", "search_due",
     "search_tag", "search_text", "search_text_config", "search_text_content", "search_text_data",
     "search_text_docsize", "search_text_idx",
 }  # fmt: skip

@@ -57,10 +57,9 @@ def bench(
 def _take_in_what_changed(store: Store) -> None:
     """Have the search know the cases as they stand; where that cannot be kept it knows them as
     they stood."""
-    changed = search.stale(store.read())
-    if changed:
+    if search.is_due(store.read()):
         with suppress(StoreError), store.jot() as connection:
-            search.take_in(connection, changed)
+            search.take_in(connection)
 
 
 def _findings(word: str) -> list[str]:

@@ -210,11 +210,10 @@ def _ids(
 
     The plus keeps SQLite on the index of their order: it stops where enough were found.
     """
-    where, values = [_KEPT_WHERE[kept], REAL], []
-    for word, codes in words.items():
-        condition, own = holds(connection, "+c.id", word, codes)
-        where.append(condition)
-        values += own
+    held = [holds(connection, "+c.id", word, codes) for word, codes in words.items()]
+    held.sort(key=lambda one: one.cost)  # what few cases have is looked at first
+    where = [_KEPT_WHERE[kept], REAL, *(one.condition for one in held)]
+    values = [value for one in held for value in one.values]
     rows = connection.execute(
         f"SELECT c.id FROM bench_case AS c WHERE {' AND '.join(where)}"
         f" ORDER BY c.touched_at DESC, c.id DESC LIMIT {MOST_FOUND + 1}", values,

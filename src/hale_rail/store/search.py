@@ -8,16 +8,14 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 #: a shorter text has no piece that the index could name
 _PIECE = 3
 #: as many cases as have a word that is not rare
 _RARE = 300
 _SOME = "SELECT count(*) FROM (SELECT 1 FROM search_text WHERE search_text MATCH ? LIMIT ?)"
-_STALE = (
-    "SELECT c.id, c.sheet_id, c.revision FROM bench_case AS c"
-    " LEFT JOIN search_state AS s ON s.case_id = c.id WHERE s.revision IS NOT c.revision"
-)
+_DUE = "SELECT c.id, c.sheet_id FROM search_due AS d JOIN bench_case AS c ON c.id = d.case_id"
 _BODY = (
     "INSERT INTO search_text (rowid, body) SELECT c.id, c.number || char(10) || c.machine ||"
     " char(10) || c.symptom || char(10) || c.before || char(10) || coalesce((SELECT"
@@ -36,14 +34,14 @@ _SEEN = (
 )
 
 
-def stale(connection: sqlite3.Connection) -> list[tuple[int, int, int]]:
-    """Id, sheet and revision of the cases that changed since they were taken in."""
-    return [(row[0], row[1], row[2]) for row in connection.execute(_STALE)]
+def is_due(connection: sqlite3.Connection) -> bool:
+    """True where a case changed since it was taken in."""
+    return connection.execute("SELECT 1 FROM search_due LIMIT 1").fetchone() is not None
 
 
-def take_in(connection: sqlite3.Connection, cases: Sequence[tuple[int, int, int]]) -> None:
-    """Take cases in as they stand."""
-    for case_id, sheet_id, revision in cases:
+def take_in(connection: sqlite3.Connection) -> None:
+    """Take the cases in, as they stand, that changed since."""
+    for case_id, sheet_id in connection.execute(_DUE).fetchall():
         connection.execute("DELETE FROM search_text WHERE rowid = ?", (case_id,))
         connection.execute("DELETE FROM search_tag WHERE case_id = ?", (case_id,))
         connection.execute(_BODY, (case_id,))
@@ -51,13 +49,21 @@ def take_in(connection: sqlite3.Connection, cases: Sequence[tuple[int, int, int]
             f"INSERT OR IGNORE INTO search_tag {_PARTS} UNION {_RAILS} UNION {_SEEN}",
             {"case": case_id, "sheet": sheet_id},
         )
-        connection.execute("INSERT OR REPLACE INTO search_state VALUES (?, ?)", (case_id, revision))
+    connection.execute("DELETE FROM search_due")
 
 
-def holds(
-    connection: sqlite3.Connection, column: str, word: str, findings: Sequence[str]
-) -> tuple[str, list[object]]:
-    """The condition that the case of an id holds a word, and its values; `findings` it may name.
+@dataclass(frozen=True)
+class Held:
+    """The condition that a case holds a word, its values, and how much it asks: 0 for a word that
+    the index finds, 1 for one looked for case by case, 2 for one that many cases have."""
+
+    condition: str
+    values: Sequence[object]
+    cost: int
+
+
+def holds(connection: sqlite3.Connection, column: str, word: str, findings: Sequence[str]) -> Held:
+    """How the case of an id holds a word; `findings` are those that the word may name.
 
     The index answers for a word that few cases have. One that many have, or that is too short for
     it, is looked for case by case, which ends where enough were found.
@@ -66,8 +72,10 @@ def holds(
     plain = low.replace("−", "-")
     tags = [f"part:{low}", f"rail:{plain}", f"rail:{plain}v", *(f"seen:{f}" for f in findings)]
     tagged = f"SELECT case_id FROM search_tag WHERE tag IN ({', '.join('?' * len(tags))})"
-    value = '"' + word.replace('"', '""') + '"'
-    if len(word) >= _PIECE and _is_rare(connection, value):
+    value, cost = '"' + word.replace('"', '""') + '"', 1
+    if len(word) >= _PIECE:
+        cost = 0 if _is_rare(connection, value) else 2
+    if cost == 0:
         text = f"{column} IN (SELECT rowid FROM search_text WHERE search_text MATCH ?)"
     else:
         value = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
@@ -75,7 +83,7 @@ def holds(
             f"EXISTS (SELECT 1 FROM search_text_content AS t WHERE t.id = {column}"
             " AND t.c0 LIKE ? ESCAPE '\\')"
         )
-    return f"({text} OR {column} IN ({tagged}))", [value, *tags]
+    return Held(f"({text} OR {column} IN ({tagged}))", [value, *tags], cost)
 
 
 def _is_rare(connection: sqlite3.Connection, value: str) -> bool:

@@ -26,6 +26,7 @@ def whole(text: str) -> int:
     return value
 
 
+@lru_cache(_REMEMBERED)
 def bench(query: str = "", page: int = 1, kept: str = "bench") -> str:
     """The bench page, a search, or what was put away or handed back."""
     asked = {"q": query, "page": page if page > 1 else "", "kept": kept if kept != "bench" else ""}
@@ -107,11 +108,13 @@ def bundle(number: str) -> str:
     return f"{_case(number)}/bundle.zip"
 
 
+@lru_cache(_REMEMBERED)
 def ledger(kind: str = "", group: str = "") -> str:
     """The ledger over all cases, by a kind of group, one of them drawn."""
     return url_for("ledger.page", kind=kind or None, group=group or None)
 
 
+@lru_cache(_REMEMBERED)
 def practice(number: str = "") -> str:
     """The practice page, or the end of one practice."""
     return url_for("practice.end", number=number) if number else url_for("practice.page")
@@ -207,6 +210,7 @@ def photo(number: str, sha256: str, thumb: bool = False) -> str:
     return f"{_case(number)}/photos/{sha256}.jpg" + ("?thumb=1" if thumb else "")
 
 
+@lru_cache(_REMEMBERED)
 def new_case() -> str:
     """The form that opens a case."""
     return url_for("new_case.page")
@@ -222,6 +226,7 @@ def preview() -> str:
     return url_for("new_case.preview")
 
 
+@lru_cache(_REMEMBERED)
 def workshop(what: str = "page") -> str:
     """The workshop's page, or what is done there."""
     return url_for(f"workshop.{what}")
@@ -232,11 +237,13 @@ def list_of(home: str, what: str, key: str) -> str:
     return url_for(f"{home}.{what}", key=key)
 
 
+@lru_cache(_REMEMBERED)
 def sources(what: str = "page", vendor: str | None = None) -> str:
     """Where parts come from, or what is done there, with a vendor by name."""
     return url_for(f"sources.{what}", vendor=vendor)
 
 
+@lru_cache(_REMEMBERED)
 def order(number: str = "", what: str = "page", vendor: str | None = None) -> str:
     """The order over all open cases or for one, or a file of it."""
     return url_for(f"order.{what}", case=number or None, vendor=vendor)

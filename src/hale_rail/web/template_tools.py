@@ -169,7 +169,7 @@ def install(app: Flask) -> None:
         keys_dialog=keys_dialog,
         head_links=head_links,
         beside_list=beside_list,
-        case_line=case_line,
+        case_lines=case_lines,
         field_marks=field_marks,
         choose=choose_type,
         within=within,
@@ -276,8 +276,13 @@ def beside_list(case: CaseFile, stage: Stage, side: Sequence[Listed], step: Next
     return case.keep(("side list", stage.key), says, draw)
 
 
+def case_lines(lines: Sequence[Shown]) -> Markup:
+    """The cases' lines on the bench page."""
+    return Markup("\n").join(map(_case_line, lines))
+
+
 @lru_cache(1024)
-def case_line(shown: Shown) -> Markup:
+def _case_line(shown: Shown) -> Markup:
     """A case's line on the bench page: drawn once for as long as it says the same."""
     drawn = current_app.jinja_env.get_template("bench/_line.html").render(shown=shown)
     return Markup(drawn)  # noqa: S704  a template's own markup
