@@ -6,8 +6,9 @@ from hale_rail.actions import cases, closing, decisions
 from hale_rail.actions import diagnosis as diagnosing
 from hale_rail.case.bundled import judged
 from hale_rail.case.diagnosis import diagnosis, met_faults
-from hale_rail.case.ledger import ledger, line_of, priors_of, refresh
+from hale_rail.case.ledger import ledger, line_of, refresh
 from hale_rail.case.recap import replaced
+from hale_rail.case.workshop import workshop
 from hale_rail.core.record.ledger import Priors
 from hale_rail.store import ledger as rows
 from hale_rail.store.database import Store
@@ -69,7 +70,7 @@ def test_only_what_was_handed_back_counts_and_a_reopened_case_counts_no_more(sto
     bench = Bench(store, parts="C10 2200u 10V +5 out 1996")
     bench.make_safe()
     bench.read("C10", "esr", "3", "lifted")
-    assert ledger(store).cases == 0 and priors_of(store) == Priors()
+    assert ledger(store).cases == 0 and workshop(store).priors == Priors()
     closing.hand_back(store, bench.number, bench.version, "as-it-is")
     found = ledger(store)
     assert found.cases == 1 and any(life.failed for life in found.lives)

@@ -20,6 +20,7 @@ from hale_rail.store import (
     boards,
     decisions,
     ground_records,
+    log,
     looks,
     machine_notes,
     power_events,
@@ -57,6 +58,7 @@ SUPERSEDED = "superseded"
 class Newest:
     """The highest id that was read of each table."""
 
+    log: int = 0
     reading: int = 0
     strike: int = 0
     look: int = 0
@@ -137,10 +139,34 @@ def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = N
         known = Rows(case, sheet, version, practised=unit)
     elif known.sheet_version != version:
         known = replace(known, sheet=sheets.load(connection, case.sheet_id), sheet_version=version)
+    before = known
     known = _with_records(connection, replace(known, case=case), case)
-    known = _with_readings(connection, known, case.id)
+    known, entries = _with_log(connection, _with_readings(connection, known, case.id), case.id)
+    if _is_one_reading(before, known, entries):
+        return _with_practice(connection, known, case.id)
     known = _with_power(connection, _with_the_rest(connection, known, case.id), case.id)
     return _with_practice(connection, _with_machine(connection, known, case.id), case.id)
+
+
+def _with_log(
+    connection: sqlite3.Connection, known: Rows, case_id: int
+) -> tuple[Rows, Sequence[int]]:
+    """How far the log was read, and the ids of the entries that came since."""
+    entries = log.ids_after(connection, case_id, known.newest.log)
+    last = entries[-1] if entries else known.newest.log
+    return replace(known, newest=replace(known.newest, log=last)), entries
+
+
+def _is_one_reading(before: Rows, now: Rows, entries: Sequence[int]) -> bool:
+    """True where one thing was done since, and that was a reading: no other table has new rows."""
+    return (
+        now.case.revision == before.case.revision + 1
+        and now.records_state == before.records_state
+        and now.sheet_version == before.sheet_version
+        and len(entries) == 1
+        and len(now.readings) == len(before.readings) + 1
+        and now.readings[now.newest.reading].log_id == entries[0]
+    )
 
 
 def _with_records(connection: sqlite3.Connection, known: Rows, case: Case) -> Rows:

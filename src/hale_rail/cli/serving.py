@@ -128,9 +128,13 @@ def _keep_daily(store: Store) -> None:
 
 
 def settle_memory() -> None:
-    """Have what the start made, which stays, no longer looked over for what may be thrown away."""
+    """Have what the start made, which stays, no longer looked over for what may be thrown away.
+
+    A page makes some thousands of objects: looked over once a page or two, not ten times a page.
+    """
     gc.collect()
     gc.freeze()
+    gc.set_threshold(20_000, 10, 20)
 
 
 def own_folder(data: Path | None) -> Path:

@@ -72,6 +72,14 @@ def after(connection: sqlite3.Connection, case_id: int, entry_id: int, most: int
     return [Entry(*row) for row in reversed(rows.fetchall())]
 
 
+def ids_after(connection: sqlite3.Connection, case_id: int, entry_id: int) -> list[int]:
+    """Ids of a case's entries that came after one, oldest first."""
+    rows = connection.execute(
+        "SELECT id FROM log WHERE case_id = ? AND id > ? ORDER BY id", (case_id, entry_id)
+    )
+    return [row[0] for row in rows]
+
+
 def newest(connection: sqlite3.Connection, number: str) -> int:
     """The id of the newest entry of a case by its number, 0 where there is none."""
     row = connection.execute(

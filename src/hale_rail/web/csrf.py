@@ -34,9 +34,9 @@ class Csrf(CSRFProtect):  # type: ignore[misc]
 
 def csrf_field() -> Markup:
     """The hidden field that says a form came from a page of ours; one mask a request."""
-    if "csrf_field" not in g:
-        g.csrf_field = _FIELD_HTML.format(_masked(_of_session()))
-    found: Markup = g.csrf_field
+    found: Markup | None = g.get("csrf_field")
+    if found is None:
+        found = g.csrf_field = _FIELD_HTML.format(_masked(_of_session()))
     return found
 
 
@@ -54,8 +54,8 @@ def _of_session() -> str:
 
 def _masked(token: str) -> str:
     bare, mask = bytes.fromhex(token), secrets.token_bytes(_BYTES)
-    under = bytes(a ^ b for a, b in zip(bare, mask, strict=True))
-    return base64.urlsafe_b64encode(mask + under).decode()
+    under = int.from_bytes(bare) ^ int.from_bytes(mask)
+    return base64.urlsafe_b64encode(mask + under.to_bytes(_BYTES)).decode()
 
 
 def _unmasked(sent: str) -> str:

@@ -15,7 +15,6 @@ import hale_rail.stages as stages
 from hale_rail.case.capturing import capture_of
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, open_case
-from hale_rail.core.recap.demand import School
 from hale_rail.errors import NotFoundError
 from hale_rail.stages import cold, guard, log, practice
 from hale_rail.stages.bench import keep_line
@@ -156,7 +155,6 @@ def _context(
         ),
         "guard": guard.guard_page(case) if is_guarded else None,
         "typed": typed,
-        "schools": tuple(School),
         "practice": practice.line(case, point.part_id if point else None),
         "capture": capture_of(case, point),
     }

@@ -21,8 +21,9 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
 from hale_rail.core.rails.judge import Tolerance
+from hale_rail.core.recap.demand import School
 from hale_rail.core.recap.needs import CLASSES, MOUNTS, Mount, Role
-from hale_rail.core.safety.energy import ENERGIES
+from hale_rail.core.safety.energy import ENERGIES, Energy
 from hale_rail.formats.pasted_parts import Take
 from hale_rail.stages.bench import Shown
 from hale_rail.stages.continuity import shape_of
@@ -167,6 +168,8 @@ def install(app: Flask) -> None:
         csrf_field=csrf_field,
         quantity=quantity,
         keys_dialog=keys_dialog,
+        head_case=head_case,
+        head_choices=head_choices,
         head_links=head_links,
         beside_list=beside_list,
         case_lines=case_lines,
@@ -253,12 +256,30 @@ def head_links() -> Markup:
     return _once("_head.html")
 
 
+@lru_cache(256)
+def head_case(number: str, machine: str, symptom: str, state: Energy) -> Markup:
+    """What a case's header says of it, drawn again where that changed."""
+    return _drawn(
+        "case/_head_case.html", number=number, machine=machine, symptom=symptom, state=state
+    )
+
+
+@lru_cache(16)
+def head_choices(chosen: str, held_to: str) -> Markup:
+    """The choices of a case's header: its school and its tolerance by their codes."""
+    return _drawn("case/_head_choices.html", schools=tuple(School), chosen=chosen, held_to=held_to)
+
+
+def _drawn(name: str, **says: object) -> Markup:
+    text = current_app.jinja_env.get_template(name).render(**says)
+    return Markup(text)  # noqa: S704  a template's own markup
+
+
 def _once(name: str) -> Markup:
     """What a template says that is the same on every page, drawn once."""
     drawn = current_app.extensions.setdefault(_DRAWN_ONCE, {})
     if name not in drawn:
-        text = current_app.jinja_env.get_template(name).render()
-        drawn[name] = Markup(text)  # noqa: S704  a template's own markup
+        drawn[name] = _drawn(name)
     found: Markup = drawn[name]
     return found
 
@@ -267,9 +288,7 @@ def beside_list(case: CaseFile, stage: Stage, side: Sequence[Listed], step: Next
     """The side list and the next step, drawn again where one of them says something else."""
 
     def draw() -> Markup:
-        page = current_app.jinja_env.get_template("case/_side_list.html")
-        drawn = page.render(number=case.number, stage=stage, side=side, step=step)
-        return Markup(drawn)  # noqa: S704  a template's own markup
+        return _drawn("case/_side_list.html", number=case.number, stage=stage, side=side, step=step)
 
     states = [listed.state for listed in side]
     says = (case.number, states, step.text, step.stage.key, step.point_key)
@@ -284,8 +303,7 @@ def case_lines(lines: Sequence[Shown]) -> Markup:
 @lru_cache(1024)
 def _case_line(shown: Shown) -> Markup:
     """A case's line on the bench page: drawn once for as long as it says the same."""
-    drawn = current_app.jinja_env.get_template("bench/_line.html").render(shown=shown)
-    return Markup(drawn)  # noqa: S704  a template's own markup
+    return _drawn("bench/_line.html", shown=shown)
 
 
 def always_of(name: str) -> Sequence[str]:
