@@ -33,7 +33,7 @@ class Shown:
 
 def bench(
     store: Store, query: str, kept: Kept = Kept.BENCH, *, page: int = 1
-) -> tuple[list[Shown], int]:
+) -> tuple[tuple[Shown, ...], int]:
     """Cases that hold every word of the query, newest action first, and how many there are.
 
     A kept line that is behind its case is made anew by whoever looks.
@@ -48,10 +48,11 @@ def bench(
         offset=PAGE * (page - 1),
     )
     lines = [found.line or refresh_line(open_case(store, found.number)) for found in rows]
-    return [
+    shown = (
         Shown(found.number, found.machine, found.symptom, line)
         for found, line in zip(rows, lines, strict=True)
-    ], total
+    )
+    return tuple(shown), total
 
 
 def _take_in_what_changed(store: Store) -> None:

@@ -159,6 +159,11 @@ _KEPT_WHERE = {
 }
 #: a case of the workshop that is on the bench
 ON_BENCH = f"{_KEPT_WHERE[Kept.BENCH]} AND {REAL}"
+#: all cases that are so kept but those of practice, which are few: to ask each takes far longer
+_COUNT = (
+    "SELECT (SELECT count(*) FROM bench_case AS c WHERE {0}) - (SELECT count(*) FROM practice AS p"
+    " WHERE EXISTS (SELECT 1 FROM bench_case AS c WHERE c.id = p.case_id AND {0}))"
+)
 #: what is counted of a search at most: nobody turns over more pages
 MOST_FOUND = 250
 
@@ -184,9 +189,7 @@ def search(
         limit, offset = len(chosen), 0
     else:
         where, values = f"{_KEPT_WHERE[kept]} AND {REAL}", []
-        total = connection.execute(
-            f"SELECT count(*) FROM bench_case AS c WHERE {where}"
-        ).fetchone()[0]
+        total = connection.execute(_COUNT.format(_KEPT_WHERE[kept])).fetchone()[0]
     rows = connection.execute(
         "SELECT c.number, c.machine, c.symptom, c.revision, b.revision AS line_revision,"
         " b.stage, b.energy, b.next_text, b.next_stage, b.next_point"

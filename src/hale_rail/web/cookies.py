@@ -26,13 +26,15 @@ class Cookies(SecureCookieSessionInterface):
     def open_session(self, app: Flask, request: Request) -> SecureCookieSession | None:
         """The session of a request, empty where the cookie is none of ours."""
         sent = request.cookies.get(self.get_cookie_name(app), "")
+        if not sent:
+            return self.session_class()
         key = (app.secret_key, sent)
         with self._lock:
             known = self._known.get(key)
         if known is not None:
             return self.session_class(copy.deepcopy(known))
         found = super().open_session(app, request)
-        if sent and found:
+        if found:
             with self._lock:
                 self._known[key] = copy.deepcopy(dict(found))
                 while len(self._known) > _REMEMBERED:

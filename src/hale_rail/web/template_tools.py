@@ -295,7 +295,8 @@ def beside_list(case: CaseFile, stage: Stage, side: Sequence[Listed], step: Next
     return case.keep(("side list", stage.key), says, draw)
 
 
-def case_lines(lines: Sequence[Shown]) -> Markup:
+@lru_cache(16)
+def case_lines(lines: tuple[Shown, ...]) -> Markup:
     """The cases' lines on the bench page."""
     return Markup("\n").join(map(_case_line, lines))
 
