@@ -23,6 +23,7 @@ from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.part_words import write_part
 from hale_rail.stages.bench import bench as bench_page
 from hale_rail.stages.bench import suggest_number
+from hale_rail.store import search
 from hale_rail.store import sheets as sheet_rows
 from hale_rail.store.cases import Kept
 from hale_rail.store.database import Store
@@ -291,6 +292,35 @@ def test_a_search_knows_a_case_as_it_stands(bench: Bench) -> None:
     for word in ("fish fowl", "under%the", "C999", "+9", "%%%"):
         assert numbers(word) == [], word
     assert numbers("c1") == numbers("+5") == numbers("+5v") == numbers("−12") == [bench.number]
+
+
+def test_each_change_that_a_search_could_find_is_due_and_a_reading_is_not(bench: Bench) -> None:
+    """Between two searches one thing changes; the next one knows it."""
+    store, number = bench.store, bench.number
+
+    def is_due() -> bool:
+        return search.is_due(store.read())
+
+    for change, word in (
+        (lambda: sheets.add_parts(store, number, "C77 22u 50V"), "C77"),
+        (lambda: sheets.remove_part(store, number, bench.id_of("C77")), "-C77"),
+        (lambda: cases.edit(store, number, bench.version, machine="Quill"), "quill"),
+        (lambda: cases.edit(store, number, bench.version, symptom="ticks"), "ticks"),
+        (lambda: cases.edit(store, number, bench.version, before="flooded"), "flooded"),
+        (lambda: bench.look("C1", "bulge"), "bulged"),
+        (lambda: decisions.note(store, number, "varnish"), "varnish"),
+        (lambda: shelf.rename(store, number, "Q-5"), "q-5"),
+    ):
+        is_gone, asked = word.startswith("-"), word.lstrip("-")
+        assert bench_page(store, asked)[1] == is_gone, word
+        assert not is_due()
+        change()
+        assert is_due(), word
+        assert bench_page(store, asked)[1] == (not is_gone), word
+    bench.number = "Q-5"
+    bench.make_safe()
+    bench.read("F1", "ohms", "0.2")
+    assert not is_due()
 
 
 @given(st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\x00"), max_size=12))

@@ -136,6 +136,8 @@ def _only_guests() -> ResponseReturnValue | None:
 
 def _allow_photos() -> None:
     """Only photos, drawn maps, lists and wave records may send more than text."""
+    if request.method != "POST":
+        return
     if request.endpoint in _LISTS:
         request.max_content_length = MAX_LIST
     if request.endpoint in _WHOLE:

@@ -86,5 +86,5 @@ def rename(bench: str) -> None:
 
 def take_up_pen() -> None:
     """The entries of this request are this bench's."""
-    g.bench = name()[: log.LONGEST_BENCH]
-    log.BENCH.set(g.bench)
+    g.bench = bench = name()[: log.LONGEST_BENCH]
+    log.BENCH.set(bench)

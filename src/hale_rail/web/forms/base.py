@@ -32,7 +32,9 @@ class Form(FlaskForm):  # type: ignore[misc]
     """A form; `parsed` is how a route gets one. Its fields are texts: files are taken apart."""
 
     class Meta(FlaskForm.Meta):  # type: ignore[misc]
-        """Where a form's fields come from."""
+        """Where a form's fields come from; its token is checked before any route is asked."""
+
+        csrf = False
 
         def wrap_formdata(self, form: Form, formdata: Any) -> Any:
             """What was sent as text; a file under a field's name is none of it."""
