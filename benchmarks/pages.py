@@ -53,11 +53,11 @@ FEW_POST = "POST of a reading, empty case"
 MANY_POST = f"POST of a reading, {MANY_READINGS} readings"
 #: name, against which other, at most how many times its time
 LIMITS = (
-    (CASE, BARE, 7.0),
-    (SAVED, BARE, 23.0),
-    (SAVED_IN_PAGE, BARE, 16.0),
+    (CASE, BARE, 6.0),
+    (SAVED, BARE, 19.0),
+    (SAVED_IN_PAGE, BARE, 13.0),
     (BENCH, BARE, 5.5),
-    (SEARCH, BARE, 17.0),
+    (SEARCH, BARE, 10.0),
     (READ_AHEAD, BARE, 25.0),
     (MANY_POST, FEW_POST, 2.0),
 )
