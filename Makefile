@@ -1,8 +1,9 @@
 PYTHON ?= $(shell command -v python3.11 || command -v python3)
 PORT ?= 5080
 BIN = .venv/bin
-#: Debian's Chromium; its headless build, where that is there, takes a quarter less of the processor
-CHROMIUM ?= $(firstword $(wildcard /usr/bin/chromium-headless-shell /usr/bin/chromium) /usr/bin/chromium-headless-shell)
+#: Debian's Chromium: its headless build, which takes a quarter less of the processor, where that is or can be installed
+HEADLESS = /usr/bin/chromium-headless-shell
+CHROMIUM ?= $(if $(wildcard $(HEADLESS))$(filter 0,$(shell id -u)),$(HEADLESS),/usr/bin/chromium)
 export HALE_RAIL_CHROMIUM ?= $(CHROMIUM)
 #: caches of what is imported are kept, however the shell is set: half of a start is compiling
 unexport PYTHONDONTWRITEBYTECODE
@@ -61,16 +62,16 @@ screenshots: .venv/installed-dev browser
 picture: .venv/installed-dev
 	$(BIN)/python docs/draw_structure.py
 
-# Debian's own Chromium drives the browser tests; it is installed when absent and allowed.
+# Debian's own Chromium drives the browser tests; it is installed when absent and allowed. Where its headless build cannot
+# be had, the tests take the usual one.
+INSTALL = DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends
 browser:
-	@if [ ! -x "$(CHROMIUM)" ]; then \
-	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then \
-	    apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends \
-	      chromium-headless-shell; \
-	  else \
-	    echo "Chromium is not at $(CHROMIUM): install the package 'chromium-headless-shell' or 'chromium', or set" \
-	      "CHROMIUM=/path."; exit 1; \
-	  fi; \
+	@if [ -x "$(CHROMIUM)" ]; then :; \
+	elif [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then \
+	  { apt-get update -qq; $(INSTALL) chromium-headless-shell || $(INSTALL) chromium; } || [ -x /usr/bin/chromium ]; \
+	elif [ ! -x /usr/bin/chromium ]; then \
+	  echo "Chromium is not at $(CHROMIUM): install the package 'chromium-headless-shell' or 'chromium', or set" \
+	    "CHROMIUM=/path."; exit 1; \
 	fi
 
 .venv/bin/uv: requirements/installer.txt

@@ -38,8 +38,8 @@ EXPECTED = ("status of 4", "htmx:sendAbort", "htmx:afterRequest")
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, object]:
-    path = os.environ.get("HALE_RAIL_CHROMIUM") or shutil.which("chromium-headless-shell")
-    path = path or "/usr/bin/chromium"
+    path = os.environ.get("HALE_RAIL_CHROMIUM") or "chromium-headless-shell"
+    path = shutil.which(path) or "/usr/bin/chromium"
     return {"executable_path": path, "args": ARGUMENTS}
 
 
