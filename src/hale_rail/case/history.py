@@ -18,7 +18,9 @@ def entries(case: CaseFile) -> list[Entry]:
 @facet
 def case_photos(case: CaseFile) -> list[Photo]:
     """Photos of the unit and its parts, oldest first."""
-    return photos.of_case(case.store.read(), case.case.id)
+    return case.keep(
+        "photos", case.rows.newest.others, lambda: photos.of_case(case.store.read(), case.case.id)
+    )
 
 
 @facet

@@ -56,9 +56,10 @@ SUPERSEDED = "superseded"
 
 @dataclass(frozen=True)
 class Newest:
-    """The highest id that was read of each table."""
+    """The highest id that was read of each table; `others`: of the log, but for lone readings."""
 
     log: int = 0
+    others: int = 0
     reading: int = 0
     strike: int = 0
     look: int = 0
@@ -144,6 +145,7 @@ def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = N
     known, entries = _with_log(connection, _with_readings(connection, known, case.id), case.id)
     if _is_one_reading(before, known, entries):
         return _with_practice(connection, known, case.id)
+    known = replace(known, newest=replace(known.newest, others=known.newest.log))
     known = _with_power(connection, _with_the_rest(connection, known, case.id), case.id)
     return _with_practice(connection, _with_machine(connection, known, case.id), case.id)
 

@@ -87,9 +87,8 @@ class WholeField(HiddenField):  # type: ignore[misc]
 
 
 class CaseForm(Form):
-    """A form on a case's page: the stage it was posted from, and the point in the tray."""
+    """A form on a case's page: the point in the tray, and what the page was asked for by."""
 
-    view = PlacedField(validators=[Length(max=20)])
     at = PlacedField(validators=[Length(max=120)])
     by = PlacedField(validators=[Length(max=20)])
 

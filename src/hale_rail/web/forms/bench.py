@@ -5,15 +5,16 @@ from __future__ import annotations
 from wtforms import BooleanField
 from wtforms.validators import Length
 
-from hale_rail.web.forms.base import CaseForm, PlacedField, TextField, WholeField
+from hale_rail.web.forms.base import CaseForm, Form, PlacedField, TextField, WholeField
 
 
-class ReadForm(CaseForm):
+class ReadForm(Form):
     """A reading of the tray; `seen` the one the page showed standing there.
 
     `back`: the point that waited for this one.
     """
 
+    at = PlacedField(validators=[Length(max=120)])
     text = TextField(validators=[Length(max=60, message="At most 60 letters.")])
     seen = WholeField()
     back = PlacedField(validators=[Length(max=120)])
