@@ -56,10 +56,13 @@ SUPERSEDED = "superseded"
 
 @dataclass(frozen=True)
 class Newest:
-    """The highest id that was read of each table; `others`: of the log, but for lone readings."""
+    """The highest id that was read of each table.
+
+    `others`: of the log when more than a lone reading came last; how it was read, not what.
+    """
 
     log: int = 0
-    others: int = 0
+    others: int = field(default=0, compare=False)
     reading: int = 0
     strike: int = 0
     look: int = 0
