@@ -26,7 +26,7 @@ from pages import Person, bare, open_case_of
 ROUNDS, FEW, MANY = 25, 150, 2000
 BENCHES, EACH = 8, 40
 #: a page of a case of 2 000 readings, against the bare route; how it grows from one of 150
-PAGE_LIMIT, GROWTH_EXPONENT = 60.0, 0.3
+PAGE_LIMIT, GROWTH_EXPONENT = 60.0, 0.25
 GROWTH_LIMIT = POST_LIMIT = (MANY / FEW) ** GROWTH_EXPONENT
 NEWS_LIMIT = 3.0
 #: time a request with eight at work against one alone, two machine cores at most

@@ -46,7 +46,7 @@ ANEW = "the same, nothing known of the case"
 READ_AHEAD = "the first opening after a start"
 SAVED = "saving a reading, POST and page"
 SAVED_IN_PAGE = "the same in the page, one request"
-BESIDE = "side list and next step, asked for behind it"
+BESIDE = "side list, next step and map behind it"
 BENCH = f"bench page, {CASES} cases"
 SEARCH = "bench page, a search"
 FEW_POST = "POST of a reading, empty case"
@@ -54,6 +54,7 @@ MANY_POST = f"POST of a reading, {MANY_READINGS} readings"
 #: name, against which other, at most how many times its time
 LIMITS = (
     (CASE, BARE, 6.0),
+    (CHANGED, BARE, 11.0),
     (SAVED, BARE, 19.0),
     (SAVED_IN_PAGE, BARE, 13.0),
     (BENCH, BARE, 5.5),

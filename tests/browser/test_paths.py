@@ -104,6 +104,9 @@ def test_the_map_is_walked_by_keyboard(desk: Page) -> None:
     type_reading(desk, "0R12")
     expect(desk.locator(".result-verdict")).to_contain_text("good")
     expect(desk.locator('.linemap a[aria-label="C14, capacitor: good"]')).to_have_count(1)
+    # whatever it stands in, the ring is the line map's own: it is what says where one is
+    width = "(ring) => parseFloat(getComputedStyle(ring).strokeWidth)"
+    assert desk.locator(".linemap .ring").evaluate(width) >= 3
 
 
 def test_capacitors_echo_verdict_and_undo(desk: Page) -> None:

@@ -94,6 +94,24 @@ def test_after_a_reading_the_address_bar_names_what_is_shown(client: Client, dem
     assert "failed" in client.text(shown)
 
 
+def test_a_press_leaves_the_map_and_asks_for_it_with_its_part_ringed(client: Client) -> None:
+    """The answer keeps the map that stands; what it asks for brings the same as a whole page."""
+    page = client.text("/cases/LW-014?at=F1")
+    form = page[page.index('action="/cases/LW-014/do/read"') :]
+    hidden = dict(re.findall(r'name="(\w+)" value="([^"]*)"', form[: form.index("</form>")]))
+    hidden.pop("csrf_token", None)
+    answer = client.post("/cases/LW-014/do/read", htmx=True, **hidden, text="0.2")
+    assert answer.status_code == 200
+    assert 'id="stage-drawing" hx-preserve="true"' in answer.text
+    assert "linemap" not in answer.text
+    asked = re.search(r'hx-get="(/cases/LW-014/beside[^"]*)"', answer.text)
+    assert asked
+    beside = client.text(asked[1].replace("&amp;", "&"))
+    drawn = re.search(r'<svg class="linemap".*?</svg>', beside, re.DOTALL)
+    assert drawn and 'class="ring"' in drawn[0]
+    assert drawn[0] in client.text(answer.headers["HX-Push-Url"])
+
+
 def test_a_press_is_answered_without_what_stands_beside_it(client: Client, demo: Store) -> None:
     """The side list stays and is asked for; a whole page has it, and a fold its link."""
     answer = client.post("/cases/LW-014/do/note", htmx=True, view="log", text="lid off").text

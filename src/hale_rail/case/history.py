@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.store import log, photos, reports
 from hale_rail.store.log import Entry
@@ -18,9 +20,9 @@ def entries(case: CaseFile) -> list[Entry]:
 @facet
 def case_photos(case: CaseFile) -> list[Photo]:
     """Photos of the unit and its parts, oldest first."""
-    return case.keep(
-        "photos", case.rows.newest.others, lambda: photos.of_case(case.store.read(), case.case.id)
-    )
+    rows, store = case.rows, case.store
+    read = partial(photos.of_case, store.read(), rows.case.id)
+    return case.keep("photos", rows.newest.but_readings, read)
 
 
 @facet

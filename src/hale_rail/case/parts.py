@@ -70,7 +70,7 @@ def of_each(
     known = parts(case)
     before, facts, kept = case.kept.get(name, (None, {}, {}))
     is_alike = before == of_all and facts.keys() == known.keys()
-    anew = others(facts, known) if is_alike else known
+    anew = changed_keys(facts, known) if is_alike else known
     made: dict[int, T] = {**(kept if is_alike else {}), **{i: make(known[i]) for i in anew}}
     case.kept[name] = of_all, known, made
     return made
@@ -79,13 +79,13 @@ def of_each(
 def _changed(then: Rows, now: Rows) -> set[int]:
     """Ids of the parts that have other rows than they had."""
     return {
-        *others(then.of_part, now.of_part),
-        *others(then.looks, now.looks),
-        *others(then.decisions, now.decisions),
+        *changed_keys(then.of_part, now.of_part),
+        *changed_keys(then.looks, now.looks),
+        *changed_keys(then.decisions, now.decisions),
     }
 
 
-def others(then: Mapping[int, object], now: Mapping[int, object]) -> set[int]:
+def changed_keys(then: Mapping[int, object], now: Mapping[int, object]) -> set[int]:
     """Keys under which something else stands than before; what stayed is the same object."""
     if now is then:
         return set()

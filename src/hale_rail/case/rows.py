@@ -58,11 +58,11 @@ SUPERSEDED = "superseded"
 class Newest:
     """The highest id that was read of each table.
 
-    `others`: of the log when more than a lone reading came last; how it was read, not what.
+    `but_readings`: of the log when more than a lone reading came last; how it was read, not what.
     """
 
     log: int = 0
-    others: int = field(default=0, compare=False)
+    but_readings: int = field(default=0, compare=False)
     reading: int = 0
     strike: int = 0
     look: int = 0
@@ -148,7 +148,7 @@ def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = N
     known, entries = _with_log(connection, _with_readings(connection, known, case.id), case.id)
     if _is_one_reading(before, known, entries):
         return _with_practice(connection, known, case.id)
-    known = replace(known, newest=replace(known.newest, others=known.newest.log))
+    known = replace(known, newest=replace(known.newest, but_readings=known.newest.log))
     known = _with_power(connection, _with_the_rest(connection, known, case.id), case.id)
     return _with_practice(connection, _with_machine(connection, known, case.id), case.id)
 
