@@ -13,9 +13,9 @@ import argparse
 import math
 import random
 import time
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 from scipy.sparse import coo_array
 from scipy.sparse.linalg import spsolve
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from hale_rail.actions import cases, closing, decisions, power, readings, sheets, shelf
 from hale_rail.actions.cases import NewCase

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import threading
 import time
-from dataclasses import replace
 
 import pytest
+from msgspec.structs import replace
 
 from hale_rail.actions import decisions, recap, rework, sourcing
 from hale_rail.case import plans, worker

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import threading
 import time
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from hale_rail.actions import closing, decisions, recap, sourcing
 from hale_rail.case import kept_demands, plans, worker

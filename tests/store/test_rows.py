@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from hale_rail.case.file import forget, open_case
 from hale_rail.case.rows import read_rows
@@ -133,6 +133,10 @@ def test_rows_read_bit_by_bit_are_those_read_at_once(
         open_case(store, bench.number)
     grown = bench.file.rows
     case = cases.by_number(store.read(), bench.number)
-    assert read_rows(store.read(), case) == grown
+    anew = read_rows(store.read(), case)
+    # how they were read differs, not what they hold
+    assert replace(anew, newest=replace(anew.newest, but_readings=0)) == replace(
+        grown, newest=replace(grown.newest, but_readings=0)
+    )
     forget()
     store.close()

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import replace
 from decimal import Decimal
 
 import pytest
+from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap.needs import Build, Mount

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 import time
-from dataclasses import replace
 from xml.etree import ElementTree
 
 import pytest
 from flask import g
+from msgspec.structs import replace
 
 from hale_rail.case.file import open_case
 from hale_rail.case.traces import trace_of

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 
 import pytest
+from msgspec.structs import replace
 
 from hale_rail.actions import first_power as actions
 from hale_rail.actions.readings import save_reading

@@ -7,11 +7,11 @@ import io
 import re
 import shutil
 import time
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import open_case

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from datetime import timedelta
 from io import BytesIO
 from typing import Any
+
+from msgspec.structs import replace
 
 from hale_rail.actions import (
     boards,

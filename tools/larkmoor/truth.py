@@ -7,7 +7,9 @@ from __future__ import annotations
 
 import math
 import random
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+
+from msgspec.structs import replace
 
 from hale_rail.core.parts.families import typical_esr
 from hale_rail.core.parts.part import Part

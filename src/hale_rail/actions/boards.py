@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.actions.decisions import decide

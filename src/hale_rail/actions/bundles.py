@@ -6,9 +6,10 @@ import json
 import re
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import closing
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
+
+from msgspec import Struct
 
 from hale_rail.actions.cases import checked_number
 from hale_rail.case import ledger
@@ -34,8 +35,7 @@ _LONGEST_NUMBER = 20
 Look = Callable[[CaseFile], None]
 
 
-@dataclass(frozen=True)
-class Taken:
+class Taken(Struct, frozen=True):
     """A bundle taken in: the case's number here, what it was (None: the same), whether it was added
     or is here already, and how much it holds."""
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, fields
+
+from msgspec import Struct, field
 
 from hale_rail import clock
 from hale_rail.actions.change import changing
@@ -37,8 +38,7 @@ _LONGEST = 2000
 AS_PATTERN = "pattern"
 
 
-@dataclass(frozen=True)
-class NewCase:
+class NewCase(Struct, frozen=True):
     """A case as typed; `start` is `pattern:ID` or `template:TOPOLOGY`.
 
     `unit_type`: `pattern` (as the pattern's), the id of a type, or "" for no known like unit;
@@ -58,8 +58,7 @@ class NewCase:
     takes: Mapping[str, Take] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Start:
+class Start(Struct, frozen=True):
     """What a new case begins with: a sheet, and the type of unit its pattern is of."""
 
     sheet: Sheet
@@ -211,7 +210,7 @@ def _typed(text: str | None, usual: str) -> str:
 
 
 def _changes(case: Case, wanted: Fields) -> Sequence[str]:
-    names = [f.name for f in fields(Fields)]
+    names = Fields.__struct_fields__
     return [
         f"{name.replace('_id', '').replace('_', ' ')}: {getattr(wanted, name) or 'none'}"
         for name in names

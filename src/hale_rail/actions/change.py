@@ -10,7 +10,8 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail import clock
 from hale_rail.case.file import CaseFile, is_known, open_case, open_through
@@ -18,8 +19,7 @@ from hale_rail.store import cases, log
 from hale_rail.store.database import Store
 
 
-@dataclass
-class Change:
+class Change(Struct):
     """An open transaction on a case, as it stood before, and the moment of the change.
 
     `after`: the case as it stands once the change is committed, as it stood before until then;

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from hale_rail import clock
 from hale_rail.actions.cases import checked_number, open_with

@@ -9,8 +9,9 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Callable, Mapping
 from contextlib import closing
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from hale_rail import clock
 from hale_rail.actions.cases import open_with
@@ -55,8 +56,7 @@ BY_HAND: Mapping[str, Callable[[Unit], int | None]] = {
 _COLD_FIRST = ("attached", "isolated", "bulk-ohm", "switch")
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(Struct, frozen=True):
     """A test that was taken: the bits that it told, what it found, and whether it must not be."""
 
     test: BenchTest
@@ -70,8 +70,7 @@ class Step:
         return self.test.minutes
 
 
-@dataclass(frozen=True)
-class Hunt:
+class Hunt(Struct, frozen=True):
     """One hunt: the unit's symptom, the path, and where it ended.
 
     `kind`: how it failed and what kind of part; `rank`: where the true fault's hypothesis stands in

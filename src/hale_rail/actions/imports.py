@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.file import CaseFile
@@ -66,8 +68,7 @@ class _Written:
 Write = Callable[[_Written], None]
 
 
-@dataclass(frozen=True)
-class Plan:
+class Plan(Struct, frozen=True):
     """Rows of a file as a case understands them, with their moments (None: now), and the others."""
 
     writes: tuple[tuple[str | None, Write], ...]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct
 
 from hale_rail.actions.hunting import Hunt, hunt
 from hale_rail.core.simulate.drawn import draw
@@ -14,8 +15,7 @@ RIGHT_SHARE, MOST_MEAN_TESTS = 0.95, 6.5
 _WORST = 12
 
 
-@dataclass(frozen=True)
-class Outcome:
+class Outcome(Struct, frozen=True):
     """One hunt with what it was drawn by."""
 
     topology: Topology
@@ -23,11 +23,10 @@ class Outcome:
     hunt: Hunt
 
 
-@dataclass(frozen=True)
-class Figures:
+class Figures(Struct, frozen=True):
     """What came of hunts: shares, means, and the hunts that went worst."""
 
-    outcomes: tuple[Outcome, ...] = field(repr=False)
+    outcomes: tuple[Outcome, ...]
 
     @property
     def hunts(self) -> int:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from hale_rail.actions.change import changing
 from hale_rail.actions.sheets import new_version, take_off

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.energy import energy
@@ -29,8 +30,7 @@ from hale_rail.store.readings import NewReading
 _WHY_STRUCK = "mistyped or misread"
 
 
-@dataclass(frozen=True)
-class Saved:
+class Saved(Struct, frozen=True):
     """A reading as saved: its id, what was understood, and the case with it."""
 
     reading_id: int
@@ -38,8 +38,7 @@ class Saved:
     file: CaseFile
 
 
-@dataclass(frozen=True)
-class CapturedBy:
+class CapturedBy(Struct, frozen=True):
     """What a reading was captured with: its name, and its accuracy where its family tells it."""
 
     name: str

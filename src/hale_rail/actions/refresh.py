@@ -5,7 +5,8 @@ from __future__ import annotations
 import logging
 import threading
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail import clock
 from hale_rail.bench.vendor_link import Answer, ask
@@ -22,8 +23,7 @@ _MOST_TOLD = 3
 Link = Callable[[str], Answer]
 
 
-@dataclass(frozen=True)
-class Progress:
+class Progress(Struct, frozen=True):
     """How a vendor's refresh stands: `is_done`, and what came of it in words."""
 
     is_done: bool

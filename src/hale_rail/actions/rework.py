@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.energy import energy

@@ -5,7 +5,7 @@ Each is a new version of the sheet; what was marked before is kept.
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.file import open_case

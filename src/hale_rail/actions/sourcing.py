@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from pathlib import Path
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail import clock
 from hale_rail.case.sourcing import sources
@@ -32,8 +34,7 @@ MOST_BYTES = 32 * 1024 * 1024
 _FOLDER = "uploads"
 
 
-@dataclass(frozen=True)
-class Reading:
+class Reading(Struct, frozen=True):
     """A price list as it would be taken: its columns, how they are read, and every row of it."""
 
     vendor: VendorRow

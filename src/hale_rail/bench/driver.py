@@ -15,10 +15,11 @@ import math
 import re
 import tomllib
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import lru_cache
 from importlib import resources
 from typing import Any
+
+from msgspec import Struct, field
 
 from hale_rail.bench.link import BAUD, TIMEOUT_S
 from hale_rail.bench.patterns import compiled
@@ -42,8 +43,7 @@ _MOST_TIMEOUT_S = 15.0
 _QUOTED = re.compile(r"\"(?:[^\"\\]|\\.)*\"|'[^']*'")
 
 
-@dataclass(frozen=True)
-class Asking:
+class Asking(Struct, frozen=True):
     """How one procedure is asked of a family."""
 
     command: str
@@ -58,8 +58,7 @@ class Asking:
     typed: str = ""
 
 
-@dataclass(frozen=True)
-class Family:
+class Family(Struct, frozen=True):
     """A family of instruments; `procedures` by code."""
 
     code: str

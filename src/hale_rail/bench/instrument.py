@@ -6,7 +6,8 @@ import math
 import re
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.bench.driver import WAVEFORM, Asking, Family, scaled
 from hale_rail.bench.link import Link
@@ -32,8 +33,7 @@ _SMALL = ((1e-6, "u"), (1e-9, "n"), (1e-12, "p"))
 _SCALE = ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), *_SMALL)
 
 
-@dataclass(frozen=True)
-class Probe:
+class Probe(Struct, frozen=True):
     """What the probes touch, for a simulated instrument: part or rail, condition, pair."""
 
     target: str
@@ -41,8 +41,7 @@ class Probe:
     pair: str = ""
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(Struct, frozen=True):
     """What an instrument showed: SI value, its text as a person would type it, the raw answer."""
 
     value: float

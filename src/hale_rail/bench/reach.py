@@ -12,7 +12,8 @@ import re
 import socket
 import threading
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from hale_rail.errors import InputError
 
@@ -31,8 +32,7 @@ _SERIAL = re.compile(
 HOW = "Whoever runs the server may allow it: serve --reach {}."
 
 
-@dataclass
-class Reach:
+class Reach(Struct):
     """What the owner allows beyond the usual, and which ports of this machine are our own."""
 
     networks: tuple[Network, ...] = ()

@@ -15,10 +15,11 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
 from http.client import HTTPConnection, HTTPException, HTTPSConnection
 from typing import Any
 from urllib.parse import SplitResult, urljoin, urlsplit
+
+from msgspec import Struct
 
 from hale_rail.bench.reach import REACH
 from hale_rail.errors import InputError, ServiceError
@@ -35,8 +36,7 @@ _LATE = "No answer within {:g} s: try again later."
 Opener = Callable[[str, float], Any]
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(Struct, frozen=True):
     """What a service told: its currency, and its parts as rows of a catalogue."""
 
     currency: str

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.asks import asks, to_lift
 from hale_rail.case.file import CaseFile
@@ -38,8 +39,7 @@ _BAD = (Verdict.FAILED, Verdict.WORN)
 _LOW_OHM = 50.0
 
 
-@dataclass(frozen=True)
-class Answered:
+class Answered(Struct, frozen=True):
     """What a case says to a test: its result ("" where none), and whether all of it was read."""
 
     result: str

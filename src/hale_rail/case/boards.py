@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import partial
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.parts.families import Family
@@ -25,8 +26,7 @@ _CONNECTOR_MINUTES, _BOARD_MINUTES = 0.5, 4.0
 _BOARD_WEIGHT, _CONNECTOR_WEIGHT, _SUPPLY_WEIGHT, _A_TANTALUM = 4.0, 0.2, 2.0, 1.0
 
 
-@dataclass(frozen=True)
-class BoardOf:
+class BoardOf(Struct, frozen=True):
     """A rail's map with the state in which it is stored."""
 
     rail: str

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.errors import InputError
@@ -31,8 +32,7 @@ from hale_rail.store.machine_notes import MachineNote
 from hale_rail.store.readings import Reading
 
 
-@dataclass(frozen=True)
-class ChipPin:
+class ChipPin(Struct, frozen=True):
     """A supply pin of a chip: the rail it should have, what was read there, judged."""
 
     name: str
@@ -46,8 +46,7 @@ class ChipPin:
         return Point(pin_target(CHIP, self.name), PIN_VOLTS)
 
 
-@dataclass(frozen=True)
-class SignFacts:
+class SignFacts(Struct, frozen=True):
     """A sign of life: seen (True), missing (False), or not said (None), and what was noted."""
 
     sign: Sign
@@ -55,8 +54,7 @@ class SignFacts:
     note: str
 
 
-@dataclass(frozen=True)
-class Memory:
+class Memory(Struct, frozen=True):
     """What a memory test says: its readings, the chips it names, and what they have in common."""
 
     readings: tuple[tuple[str, MemoryRead], ...]
@@ -65,8 +63,7 @@ class Memory:
     common: str
 
 
-@dataclass(frozen=True)
-class Swap:
+class Swap(Struct, frozen=True):
     """A swap as a test: of what, why, what became of the fault, and what that proves."""
 
     key: str
@@ -82,8 +79,7 @@ class Swap:
         return swap_says(self.moved, self.one, self.other)
 
 
-@dataclass(frozen=True)
-class EventFacts:
+class EventFacts(Struct, frozen=True):
     """A rail event and what it may have taken along."""
 
     key: str
@@ -95,8 +91,7 @@ class EventFacts:
     suspects: tuple[Suspect, ...]
 
 
-@dataclass(frozen=True)
-class RegulatorFacts:
+class RegulatorFacts(Struct, frozen=True):
     """A linear regulator as it was reckoned."""
 
     ref: str

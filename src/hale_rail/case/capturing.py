@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from hale_rail.bench.driver import WAVEFORM
 from hale_rail.case.file import CaseFile
@@ -18,8 +19,7 @@ SIMULATED = "the simulated unit"
 _OF_UNIT = (TargetKind.PART, TargetKind.PAIR, TargetKind.RAIL)
 
 
-@dataclass(frozen=True)
-class Capture:
+class Capture(Struct, frozen=True):
     """What a press captures from, as one says it; `confirm`: the voltage that it would put out."""
 
     name: str

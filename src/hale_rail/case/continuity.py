@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.case.drawings import Drawing, drawings
 from hale_rail.case.file import CaseFile, facet
@@ -15,8 +15,7 @@ from hale_rail.formats.machine_lists import read_pairs
 from hale_rail.store.readings import Reading
 
 
-@dataclass(frozen=True)
-class PairFacts:
+class PairFacts(Struct, frozen=True):
     """A pair of a list: its number there (from 1), what was read, what it says, what came of it.
 
     `is_reopened`: something was concluded of it, and its drawing proved to be no drawing of this
@@ -43,8 +42,7 @@ class PairFacts:
         return self.is_reopened or (self.state.is_wrong and self.mark is None)
 
 
-@dataclass(frozen=True)
-class ListFacts:
+class ListFacts(Struct, frozen=True):
     """A list of connections of a board, tied to a drawing's revision."""
 
     key: str

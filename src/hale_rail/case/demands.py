@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from hale_rail import clock
 from hale_rail.case.file import CaseFile, facet

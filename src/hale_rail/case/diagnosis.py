@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import partial
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.case.answers import Answered, answer
 from hale_rail.case.file import CaseFile, facet
@@ -21,8 +23,7 @@ from hale_rail.formats.knowledge import knowledge_for
 _OF_NO_PART = ("board", "adapter", "any", "unit", "connector", "feedback", "trimmer", "controller")
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(Struct, frozen=True):
     """A result that stands: by the readings, or as the person said."""
 
     test: BenchTest
@@ -35,8 +36,7 @@ class Answer:
         return self.test.said[self.test.results.index(self.result)]
 
 
-@dataclass(frozen=True)
-class CaseDiagnosis:
+class CaseDiagnosis(Struct, frozen=True):
     """The knowledge of the topology, what was said and answered, and what follows.
 
     `suggested`: symptoms that the typed one may mean, while none is said.

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.parts import parts
@@ -45,16 +46,14 @@ def power_reach(case: CaseFile) -> Reach:
     return reach(case.sheet, picture(case).stops, energised, up, passed, broken)
 
 
-@dataclass(frozen=True)
-class Plate:
+class Plate(Struct, frozen=True):
     """What stands under a rail's plate: its volts at the most telling load, and their shape."""
 
     volts: str
     shape: str
 
 
-@dataclass(frozen=True)
-class CaseMap:
+class CaseMap(Struct, frozen=True):
     """The line map with what is known: a state a part by id, a plate a rail by key, the reach."""
 
     machine: str

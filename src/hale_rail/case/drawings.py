@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.record.drawings import NEEDED, Check, Trust, trust
@@ -10,8 +10,7 @@ from hale_rail.store import documents
 from hale_rail.store.documents import Document
 
 
-@dataclass(frozen=True)
-class Drawing:
+class Drawing(Struct, frozen=True):
     """A document with what was measured of it on this unit, and where it was no other's.
 
     `elsewhere`: numbers of other cases on whose board it disagreed.

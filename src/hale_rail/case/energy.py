@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import datetime
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.rows import SUPERSEDED
@@ -71,8 +72,7 @@ def _epoch(at: str) -> float:
     return datetime.fromisoformat(at).timestamp()
 
 
-@dataclass(frozen=True)
-class StoreClock:
+class StoreClock(Struct, frozen=True):
     """One store with its own clock; `refs` and `farad` of all that share its bank.
 
     `state.volt` the last reading, `state.at` its moment (epoch); `tau_s` the self-discharge told by

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.case import worker
 from hale_rail.case.file import CaseFile, facet
@@ -42,8 +43,7 @@ _MAINS_V = 230.0
 _VERSION = 1
 
 
-@dataclass(frozen=True)
-class Chosen:
+class Chosen(Struct, frozen=True):
     """What is chosen for first power: limiter, shares, volts and watts, as numbers."""
 
     body: Mapping[str, Any]
@@ -59,8 +59,7 @@ class Chosen:
         return self.number("share") or USUAL_SHARE
 
 
-@dataclass(frozen=True)
-class StepRead:
+class StepRead(Struct, frozen=True):
     """A rail's newest reading of a step, judged."""
 
     rail: Rail
@@ -68,8 +67,7 @@ class StepRead:
     judgement: RailJudgement
 
 
-@dataclass(frozen=True)
-class Walked:
+class Walked(Struct, frozen=True):
     """A step as it stands: `done`, `live`, `stopped`, `next` or `later`, and what was read in it.
 
     `stop`: the stop condition's code and what was seen, once power was removed for it.
@@ -82,8 +80,7 @@ class Walked:
     began_at: str = ""
 
 
-@dataclass(frozen=True)
-class Alarm:
+class Alarm(Struct, frozen=True):
     """A stop condition that the readings of the live step meet."""
 
     code: str

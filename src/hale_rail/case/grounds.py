@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import partial
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.parts.kinds import connector
@@ -31,8 +32,7 @@ REVERSED = {
 LOW = (GroundVerdict.SHORT, GroundVerdict.SUSPICIOUS)
 
 
-@dataclass(frozen=True)
-class GroundFacts:
+class GroundFacts(Struct, frozen=True):
     """A rail to ground on one side: ohms both ways round, and the judgement of the usual one."""
 
     usual: Reading | None
@@ -51,8 +51,7 @@ class GroundFacts:
         return judged.value if judged else math.inf
 
 
-@dataclass(frozen=True)
-class RailGround:
+class RailGround(Struct, frozen=True):
     """A rail with its ohms to ground and low injections by side, and the connector it leaves by."""
 
     rail: Rail

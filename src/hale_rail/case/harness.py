@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.errors import InputError
@@ -18,8 +19,7 @@ from hale_rail.store.readings import Reading
 SIDES = {"mating": "mating side", "wire": "wire side"}
 
 
-@dataclass(frozen=True)
-class PinFacts:
+class PinFacts(Struct, frozen=True):
     """A pin of the target with what is to be read there, what was, and the wire's colour found."""
 
     pin: Pin
@@ -39,8 +39,7 @@ class PinFacts:
         return expected_words(self.expected.rail_v, self.expected.low_v, self.expected.high_v)
 
 
-@dataclass(frozen=True)
-class HarnessFacts:
+class HarnessFacts(Struct, frozen=True):
     """The harness as it stands: what was written, and (None while it cannot be planned) the plan.
 
     `side` a code of `SIDES`: how the target's connector is seen.

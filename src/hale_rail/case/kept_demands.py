@@ -9,7 +9,9 @@ import json
 import time
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import asdict, dataclass
+
+from msgspec import Struct
+from msgspec.structs import asdict
 
 from hale_rail import clock
 from hale_rail.case.demands import named, own_demand
@@ -26,8 +28,7 @@ from hale_rail.store.database import Store
 _VERSION = 1
 
 
-@dataclass(frozen=True)
-class ByHand:
+class ByHand(Struct, frozen=True):
     """A part that no list matches: where it stands, its kind and rating, what is bought for it."""
 
     case: str
@@ -38,8 +39,7 @@ class ByHand:
     named: str
 
 
-@dataclass(frozen=True)
-class Demand:
+class Demand(Struct, frozen=True):
     """What a case wants bought: of lists, and by hand."""
 
     number: str
@@ -47,8 +47,7 @@ class Demand:
     by_hand: tuple[ByHand, ...]
 
 
-@dataclass(frozen=True)
-class Demands:
+class Demands(Struct, frozen=True):
     """What is known of all cases on the bench, and the share of them that is known (0 to 1)."""
 
     found: tuple[Demand, ...]

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.case import worker
 from hale_rail.case.diagnosis import met_faults
@@ -150,8 +151,7 @@ def _tests(case: CaseFile, judged: Sequence[tuple[PartFacts, PartFacts]]) -> dic
     return {code: [count, found[code]] for code, count in sorted(taken.items())}
 
 
-@dataclass(frozen=True)
-class Ledger:
+class Ledger(Struct, frozen=True):
     """Every line together; `fits` of each group by its kind, once they are computed."""
 
     cases: int

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.parts.bank_verdicts import BankJudgement
 from hale_rail.core.parts.banks import Meter
@@ -19,8 +21,7 @@ _ON_PART = (Condition.IN_CIRCUIT, Condition.LIFTED)
 USUAL_METER = Meter()
 
 
-@dataclass(frozen=True)
-class PartFacts:
+class PartFacts(Struct, frozen=True):
     """A part with its state, the judgement, and what that follows from.
 
     `readings`: the standing ones of the part now fitted, oldest first; `seen`: codes of its newest
@@ -66,16 +67,14 @@ class PartFacts:
         return max(own, key=lambda r: (r.condition is Condition.LIFTED, r.id), default=None)
 
 
-@dataclass(frozen=True)
-class Fresh:
+class Fresh(Struct, frozen=True):
     """A fresh part's figures, farads and ohms, where they were read."""
 
     farad: float | None = None
     esr_ohm: float | None = None
 
 
-@dataclass(frozen=True)
-class Node:
+class Node(Struct, frozen=True):
     """What the parts of one bank (or one part alone) are judged with.
 
     `ever`: standing readings by part, those of a part since replaced too; `now`: those of the part

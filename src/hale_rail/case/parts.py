@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
 from functools import partial
 from typing import TypeVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail import clock
 from hale_rail.case.banks import judge_node
@@ -50,8 +52,7 @@ def parts(case: CaseFile) -> dict[int, PartFacts]:
     return found
 
 
-@dataclass(frozen=True)
-class _Before:
+class _Before(Struct, frozen=True):
     """An earlier state's facts, what all of them followed from, and the rows each followed from."""
 
     of_all: tuple[object, ...]

@@ -6,8 +6,10 @@ import threading
 import time
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.case import worker
 from hale_rail.case.demands import to_buy
@@ -81,8 +83,7 @@ def _cost(found: Any) -> dict[str, Any]:
 PLAN = Analysis("plan", 2, compute)
 
 
-@dataclass(frozen=True)
-class Planned:
+class Planned(Struct, frozen=True):
     """A plan asked for: what it follows from, and its outcome."""
 
     sources: Sources

@@ -5,8 +5,10 @@ The unit is drawn anew from its seed, and everything that was done to the case s
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from datetime import datetime
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.history import entries
@@ -29,8 +31,7 @@ from hale_rail.store.practice import BLED, ENDED
 from hale_rail.store.readings import Reading
 
 
-@dataclass(frozen=True)
-class Done:
+class Done(Struct, frozen=True):
     """One thing done: its place in the log, the moment, what it is of, and its minutes.
 
     `label` groups what belongs together; `is_power`: it is done under power; `is_care`: it keeps
@@ -45,8 +46,7 @@ class Done:
     is_care: bool = False
 
 
-@dataclass(frozen=True)
-class Practising:
+class Practising(Struct, frozen=True):
     """How a practice stands: minutes spent, and what power took along by name."""
 
     drawn: Drawn
@@ -103,8 +103,7 @@ def _since(begun: datetime, at: str) -> float:
     return (datetime.fromisoformat(at) - begun).total_seconds()
 
 
-@dataclass(frozen=True)
-class _Change:
+class _Change(Struct, frozen=True):
     """What changes the unit: its place in the log, the moment, what it is, and of what."""
 
     log_id: int

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.procedures import VOLTS, Condition, Point, Understood
@@ -20,8 +21,7 @@ _NO_SHORT = 0.5
 Judged = tuple[Reading, RailJudgement]
 
 
-@dataclass(frozen=True)
-class RailVolts:
+class RailVolts(Struct, frozen=True):
     """A rail with its newest reading and judgement by load and place.
 
     `by_load` speaks for the rail: what was read without naming a place, else at the supply end,

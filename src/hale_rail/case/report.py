@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
 from typing import Any
+
+from msgspec import Struct, to_builtins
 
 from hale_rail.case.drawing import case_map
 from hale_rail.case.energy import energy
@@ -62,16 +63,14 @@ class Outcome(Coded):
 OUTCOMES = {outcome.code: outcome for outcome in Outcome}
 
 
-@dataclass(frozen=True)
-class Section:
+class Section(Struct, frozen=True):
     """A table of parts under a heading: designator, what it is, what was read, why."""
 
     title: str
     rows: tuple[tuple[str, str, str, str], ...]
 
 
-@dataclass(frozen=True)
-class ReportPhoto:
+class ReportPhoto(Struct, frozen=True):
     """A photo by the hash of its bytes, what it is of, its caption and moment."""
 
     sha256: str
@@ -80,8 +79,7 @@ class ReportPhoto:
     at: str
 
 
-@dataclass(frozen=True)
-class Report:
+class Report(Struct, frozen=True):
     """Everything the report prints.
 
     `rails`: key, load, read, verdict, against; `grounds`: key, attached, isolated, what that says;
@@ -313,7 +311,7 @@ def _line_words(line: Line) -> str:
 
 def to_json(found: Report) -> str:
     """The report as it is kept."""
-    return json.dumps(asdict(found), ensure_ascii=False)
+    return json.dumps(to_builtins(found), ensure_ascii=False)
 
 
 def from_json(body: str) -> Report:

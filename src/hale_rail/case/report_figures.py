@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.soaks import soaks
@@ -22,8 +23,7 @@ _ALIKE = 20.0
 _PATIENCE_S, PAGE_S = 60.0, 5.0
 
 
-@dataclass(frozen=True)
-class ReportFigure:
+class ReportFigure(Struct, frozen=True):
     """A drawing with its heading and what it says."""
 
     title: str

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.case.demands import needs_id
 from hale_rail.case.file import CaseFile, facet
@@ -45,16 +47,14 @@ from hale_rail.store.rework import ReworkStep
 NEW = (NEW_ESR, NEW_CAP)
 
 
-@dataclass(frozen=True)
-class NewPart:
+class NewPart(Struct, frozen=True):
     """The part that is to stand at a position: its number, and how its list describes it."""
 
     sku: str
     build: Build
 
 
-@dataclass(frozen=True)
-class Job:
+class Job(Struct, frozen=True):
     """A position of the rework.
 
     `new` None: not planned; `done` what was done there, the step by act; `needs_second_look`: the
@@ -269,8 +269,7 @@ def new_points(job: Job) -> list[Point]:
     ]
 
 
-@dataclass(frozen=True)
-class BeforeAfter:
+class BeforeAfter(Struct, frozen=True):
     """A rail's ohms to ground on one side, before the rework and after the last part went in."""
 
     rail: str

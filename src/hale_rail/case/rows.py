@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import Any
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.decisions import Decision
@@ -54,15 +56,14 @@ from hale_rail.store.waves import WaveRow
 SUPERSEDED = "superseded"
 
 
-@dataclass(frozen=True)
-class Newest:
+class Newest(Struct, frozen=True):
     """The highest id that was read of each table.
 
     `but_readings`: of the log when more than a lone reading came last; how it was read, not what.
     """
 
     log: int = 0
-    but_readings: int = field(default=0, compare=False)
+    but_readings: int = 0
     reading: int = 0
     strike: int = 0
     look: int = 0
@@ -82,8 +83,7 @@ class Newest:
     act: int = 0
 
 
-@dataclass(frozen=True)
-class Rows:
+class Rows(Struct, frozen=True):
     """What a case holds.
 
     `readings` by id, put aside or not; `aside` why, by reading id; `taken` by what procedures;

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.errors import InputError
@@ -20,8 +20,7 @@ from hale_rail.core.supply.sheet import Rail
 from hale_rail.store.soaks import SoakRow
 
 
-@dataclass(frozen=True)
-class SoakPlan:
+class SoakPlan(Struct, frozen=True):
     """How long a soak is to run, its warm-up in seconds, and the row's id behind which it began."""
 
     hours: float = USUAL_HOURS
@@ -29,8 +28,7 @@ class SoakPlan:
     since: int = 0
 
 
-@dataclass(frozen=True)
-class RailSoak:
+class RailSoak(Struct, frozen=True):
     """A rail's soak: its rows in order of time, what they were held against, the judgement."""
 
     rail: Rail

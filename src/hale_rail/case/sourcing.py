@@ -6,8 +6,10 @@ import hashlib
 import threading
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from decimal import Decimal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.case.workshop import Buying, workshop
 from hale_rail.core.recap.market import Market, market
@@ -17,8 +19,7 @@ from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
 
 
-@dataclass(frozen=True)
-class Sources:
+class Sources(Struct, frozen=True):
     """Vendors with their terms and offers in the workshop's currency, and the drawers.
 
     `left_out`: vendors whose currency has no rate, so that their prices mean nothing here; `lists`

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail import clock
 from hale_rail.case import worker
@@ -194,8 +196,7 @@ def shorted_rails(case: CaseFile) -> list[str]:
     return [g.rail.key for g in grounds(case) if any(f.is_low for f in g.sides.values())]
 
 
-@dataclass(frozen=True)
-class Culprit:
+class Culprit(Struct, frozen=True):
     """The part of a map that shorts its rail, and the sheet's part that it is."""
 
     part: BoardPart

@@ -6,10 +6,12 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+from msgspec.structs import asdict
 
 from hale_rail.case import worker
 from hale_rail.case.file import CaseFile, facet
@@ -42,8 +44,7 @@ _LAYOUT = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True)
-class WaveRecord:
+class WaveRecord(Struct, frozen=True):
     """A record with what is said of it and what is asked of it.
 
     `load`: a condition's code; `is_raw`: taken before the regulator; `aside` why it was put aside.

@@ -14,8 +14,9 @@ from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import suppress
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail import clock
 from hale_rail.errors import HaleRailError, StoreError
@@ -33,8 +34,7 @@ _FAILED = "This could not be computed; the log of the program says why."
 Progress = Callable[[float], None]
 
 
-@dataclass(frozen=True)
-class Analysis:
+class Analysis(Struct, frozen=True):
     """A costly computation.
 
     `compute` takes the inputs and a function that it tells how far it is (0 to 1); inputs and
@@ -53,8 +53,7 @@ class Analysis:
         return hashlib.sha256(text.encode()).hexdigest()
 
 
-@dataclass(frozen=True)
-class Outcome:
+class Outcome(Struct, frozen=True):
     """A result, or how far it is (`share`, 0 to 1), or why there is none; stopped by a person."""
 
     result: Any = None

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from functools import lru_cache
+
+from msgspec import Struct
 
 from hale_rail.core.parts.age import Use
 from hale_rail.core.parts.banks import Meter
@@ -23,8 +24,7 @@ from hale_rail.store.database import Store
 USUAL_USE = Use()
 
 
-@dataclass(frozen=True)
-class Buying:
+class Buying(Struct, frozen=True):
     """How a workshop buys: its currency, at most so many vendors, spares as a share, below a price.
 
     `max_vendors` None: any number.
@@ -40,8 +40,7 @@ USUAL_BUYING = Buying()
 NO_PRIORS = Priors()
 
 
-@dataclass(frozen=True)
-class Workshop:
+class Workshop(Struct, frozen=True):
     """Touch limit in volts, usual schools, how units ran, and the meter in use (None: a usual one).
 
     `buying`: how it buys parts; `use`: hours a day and °C inside a capacitor; `priors`: what the

@@ -5,9 +5,10 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
+
+from msgspec import Struct
 
 from hale_rail import clock
 from hale_rail.actions.cases import open_with
@@ -28,8 +29,7 @@ T = TypeVar("T")
 NUMBER = "FILE"
 
 
-@dataclass(frozen=True)
-class Brought:
+class Brought(Struct, frozen=True):
     """The case as it stands with the readings, and the rows that could not be used."""
 
     file: CaseFile

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import contextlib
 from contextlib import closing
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
+
+from msgspec.structs import asdict
 
 from hale_rail.actions import bundles
 from hale_rail.case.words import counted

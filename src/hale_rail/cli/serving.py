@@ -8,12 +8,12 @@ import socket
 import threading
 import time
 from contextlib import closing
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 import platformdirs
+from msgspec import Struct
 
 from hale_rail.errors import StoreError
 from hale_rail.store import passphrase, tenancy
@@ -34,8 +34,7 @@ _AHEAD_S = 1.5
 _LOG = logging.getLogger("hale_rail")
 
 
-@dataclass(frozen=True)
-class Served:
+class Served(Struct, frozen=True):
     """Where and how a folder is served. `names`: what else this machine is called; `is_behind_tls`:
     a server with TLS on this machine stands before this one; `reach`: addresses and networks where
     instruments and vendors' services may be asked beyond the usual."""

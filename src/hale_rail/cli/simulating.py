@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.cli.output import tell_problems
 from hale_rail.core.simulate.asking import ROW_S, WAVEFORM, Bench, Question
@@ -26,8 +27,7 @@ _START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 _METER = "simulated"
 
 
-@dataclass(frozen=True)
-class Asking:
+class Asking(Struct, frozen=True):
     """What the command was given."""
 
     unit: Path

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
@@ -15,8 +16,7 @@ from hale_rail.core.procedures import CAPACITANCE, ESR, LEAKAGE, OHMS, Procedure
 from hale_rail.formats.triage_csv import Problem, TriageRow, read_triage
 
 
-@dataclass(frozen=True)
-class Triage:
+class Triage(Struct, frozen=True):
     """The judged rows in file order, and the rows that could not be read."""
 
     parts: tuple[tuple[TriageRow, Judgement], ...]

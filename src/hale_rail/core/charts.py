@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.record.lifetimes import Fit, Step, survives
@@ -21,8 +22,7 @@ _COLUMNS = 500
 _AHEAD = 0.25
 
 
-@dataclass(frozen=True)
-class Shape:
+class Shape(Struct, frozen=True):
     """A line (or a filled outline) through points."""
 
     kind: str
@@ -30,8 +30,7 @@ class Shape:
     is_filled: bool = False
 
 
-@dataclass(frozen=True)
-class Word:
+class Word(Struct, frozen=True):
     """A text at a place; `anchor` is start, middle or end."""
 
     kind: str
@@ -40,8 +39,7 @@ class Word:
     anchor: str = "start"
 
 
-@dataclass(frozen=True)
-class Chart:
+class Chart(Struct, frozen=True):
     """A drawing of a width and height, what it shows in words, its shapes in order, its texts."""
 
     wide: float
@@ -51,8 +49,7 @@ class Chart:
     words: tuple[Word, ...] = ()
 
 
-@dataclass
-class _Plot:
+class _Plot(Struct):
     """A plot under way: axes over x and y ranges, and what was drawn so far."""
 
     wide: float

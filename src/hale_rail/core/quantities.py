@@ -11,7 +11,8 @@ import math
 import re
 import unicodedata
 from collections.abc import Iterable
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from hale_rail.core.errors import QuantityError, RangeError
 from hale_rail.core.shown import farad_spellings, show, show_duration, show_exact

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import Enum
 from functools import cached_property
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 
@@ -39,8 +40,7 @@ class Place(Enum):
         return {"supply": "supply end", "far": "far end"}.get(self.value, self.value)
 
 
-@dataclass(frozen=True)
-class Pair:
+class Pair(Struct, frozen=True):
     """Two pins, the plus lead's first."""
 
     plus: str
@@ -65,8 +65,7 @@ class Pair:
 _PIN_WORDS = {"~1": "AC1", "~2": "AC2", "-": "−"}
 
 
-@dataclass(frozen=True)
-class Target:
+class Target(Struct, frozen=True, dict=True):
     """One thing that can be read.
 
     `part_id` for a part, a pair or a pin; `rail` (its key) and `place` for a rail; `plus` and

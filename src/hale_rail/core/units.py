@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import Enum
+
+from msgspec import Struct
 
 
 class Unit(Enum):
@@ -30,8 +31,7 @@ class Unit(Enum):
         return "µF" if self is Unit.FARAD else self.symbol
 
 
-@dataclass(frozen=True)
-class Measured:
+class Measured(Struct, frozen=True):
     """A reading as understood.
 
     `value` is SI (`inf` when the meter showed over-range), `high` the upper end of a jumping one

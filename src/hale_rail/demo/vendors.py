@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from importlib import resources
+
+from msgspec import Struct
 
 from hale_rail.actions import sourcing
 from hale_rail.case.sourcing import sources
@@ -14,8 +15,7 @@ from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
 
 
-@dataclass(frozen=True)
-class StandIn:
+class StandIn(Struct, frozen=True):
     """A vendor as its stand-in tells it: its name, and its list by the columns of a price list."""
 
     name: str

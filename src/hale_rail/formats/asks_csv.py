@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.simulate.asking import WAVEFORM
@@ -13,8 +13,7 @@ from hale_rail.formats.readings_csv import Problem, read_condition, read_moment,
 _NEEDED = ("target", "procedure")
 
 
-@dataclass(frozen=True)
-class Asked:
+class Asked(Struct, frozen=True):
     """One row: its line (header = 1), what is asked, and `value` where something is done.
 
     `condition` and `place` as codes; `file` what a waveform is written to; `at` ISO 8601 or None.

@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from msgspec.structs import asdict
+
 from hale_rail.core.errors import InputError
 from hale_rail.core.shorts.board import IDEAL_GROUND, SEGMENT_TOLERANCE, BoardPart
 from hale_rail.core.shorts.board_map import BoardMap, Layer, Picture, Track
@@ -198,14 +200,14 @@ def board_json(board: BoardMap) -> dict[str, Any]:
     if board.drawing:
         found["drawing"] = board.drawing
     if board.picture is not None:
-        found["picture"] = vars(board.picture)
+        found["picture"] = asdict(board.picture)
     return found
 
 
 def _layer_json(layer: Layer) -> dict[str, Any]:
     return {
         "pads": [_told({"id": p.id, "x": p.x, "y": p.y}) for p in layer.pads],
-        "segments": [_told(vars(track)) for track in layer.tracks],
+        "segments": [_told(asdict(track)) for track in layer.tracks],
     }
 
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
 from typing import Any
 
+from msgspec import Struct
 
-@dataclass(frozen=True)
-class Figures:
+
+class Figures(Struct, frozen=True):
     """The measured figures: how many hunts, and what came of them."""
 
     hunts: int

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict, dataclass
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import asdict
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import plain_number
@@ -16,8 +18,7 @@ _LONGEST, _OLDEST = 80, 1000.0
 ALL = "all"
 
 
-@dataclass(frozen=True)
-class UnitRow:
+class UnitRow(Struct, frozen=True):
     """A unit or part: its age in years, whether it failed, and its group."""
 
     years: float

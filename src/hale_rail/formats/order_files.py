@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import farad_spellings
@@ -25,8 +26,7 @@ _NANO = 1e-9
 _NUMBERS = ("qty", "unit_price", "cost", "spares")
 
 
-@dataclass(frozen=True)
-class ReadBack:
+class ReadBack(Struct, frozen=True):
     """What came in by a filled-in order: drawers to add, and rows that could not be used."""
 
     drawers: tuple[Drawer, ...]

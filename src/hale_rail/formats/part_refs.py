@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 
@@ -18,8 +19,7 @@ _TO = re.compile(
 )
 
 
-@dataclass(frozen=True)
-class Refs:
+class Refs(Struct, frozen=True):
     """The designators of a line and the words behind them; `is_certain` where no value reads so."""
 
     refs: tuple[str, ...]

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family, Grade
@@ -67,8 +68,7 @@ def speaks_role(role: str) -> bool:
     return role in _ROLES.values()
 
 
-@dataclass(frozen=True)
-class ReadPart:
+class ReadPart(Struct, frozen=True):
     """A part from the words of notes, and whether they say where it stands.
 
     `notes`: how a word was understood; `assumed`: what was taken for granted, by `line` or

@@ -9,7 +9,9 @@ from __future__ import annotations
 import csv
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.kinds import by_letters
@@ -32,8 +34,7 @@ _EMPTY_ROW = re.compile(r'[\s,;|"\ufeff]*')
 _REF = re.compile(r"([A-Za-z]{1,3})(\d{0,4}[A-Za-z]?)")
 
 
-@dataclass(frozen=True)
-class ParsedLine:
+class ParsedLine(Struct, frozen=True):
     """One line of the list: its part or rail, or the problem.
 
     `notes` say how it was understood, `assumed` what was taken for granted, by what of the part.
@@ -133,8 +134,7 @@ def read_marking(old: Part, text: str, rails: Sequence[Rail]) -> Part:
     return part
 
 
-@dataclass(frozen=True)
-class _Columns:
+class _Columns(Struct, frozen=True):
     """A spreadsheet's heading: its columns' names and what stands between its cells."""
 
     names: tuple[str, ...]

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence, Set
-from dataclasses import dataclass, field, fields, replace
+
+from msgspec import Struct, field
+from msgspec.structs import asdict, replace
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.kinds import board, connector
@@ -25,8 +27,7 @@ class Take(Coded):
 TAKES = {take.code: take for take in Take}
 
 
-@dataclass(frozen=True)
-class Clash:
+class Clash(Struct, frozen=True):
     """A part that the list has on another line than the sheet: where the sheet has it, and what is
     taken.
     """
@@ -37,8 +38,7 @@ class Clash:
     take: Take
 
 
-@dataclass(frozen=True)
-class Preview:
+class Preview(Struct, frozen=True):
     """A pasted list as understood against a sheet: per line, and what it would change.
 
     `clashes` by the index of the answered line.
@@ -167,13 +167,13 @@ def _merge(old: Part, new: Part, assumed: Set[str]) -> Part:
 
     What was only assumed does not outrank what the sheet has.
     """
-    said = {f.name: getattr(new.marking, f.name) for f in fields(new.marking)}
+    said = asdict(new.marking)
     named = {
         name: value
         for name, value in said.items()
         if value and not (name in assumed and getattr(old.marking, name, None))
     }
-    own = {f.name for f in fields(old.marking)}
+    own = old.marking.__struct_fields__
     marking = replace(old.marking, **{k: v for k, v in named.items() if k in own})
     return replace(
         old,

@@ -8,8 +8,9 @@ import threading
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 
@@ -26,8 +27,7 @@ _MOST_SCANNED = 600_000_000
 _ONE = threading.Lock()
 
 
-@dataclass(frozen=True)
-class Encoded:
+class Encoded(Struct, frozen=True):
     """A photo as kept: JPEG without metadata, its thumbnail, and its size in pixels."""
 
     full: bytes

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import fields
 from decimal import Decimal
 from fractions import Fraction
 from typing import Any
+
+from msgspec.structs import asdict, astuple
 
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.recap.market import Terms
@@ -18,7 +19,7 @@ _GRADES = {grade.value: grade for grade in Grade}
 
 def needs_json(needs: Needs) -> dict[str, Any]:
     """A position's demand, by field."""
-    found = {field.name: getattr(needs, field.name) for field in fields(Needs)}
+    found = asdict(needs)
     return found | {
         "role": needs.role.code,
         "family": needs.family.value,
@@ -42,7 +43,7 @@ def needs_of(data: Mapping[str, Any]) -> Needs:
 
 def build_json(build: Build) -> list[Any]:
     """A part's description, its fields in order."""
-    found = [getattr(build, field.name) for field in fields(Build)]
+    found = list(astuple(build))
     found[0] = build.family.value
     found[5] = build.mount.code if build.mount else None
     return found
@@ -50,7 +51,7 @@ def build_json(build: Build) -> list[Any]:
 
 def build_of(data: Sequence[Any]) -> Build:
     """The same back."""
-    known = dict(zip((field.name for field in fields(Build)), data, strict=True))
+    known = dict(zip(Build.__struct_fields__, data, strict=True))
     return Build(**{**known, "family": Family(data[0]), "mount": MOUNTS.get(data[5])})
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.recap.offers import Offer
@@ -51,8 +52,7 @@ ALWAYS = "="
 Columns = Mapping[str, str]
 
 
-@dataclass(frozen=True)
-class RowRead:
+class RowRead(Struct, frozen=True):
     """A row of a list as it was read: its line, and the offer or why there is none."""
 
     line: int

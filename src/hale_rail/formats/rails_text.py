@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read, read_span, show, tidy

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from datetime import UTC, datetime
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.procedures import CONDITIONS, Accuracy, Condition
@@ -30,8 +31,7 @@ _ACCURACY = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*%(?:\s*\+\s*(.+))?")
 _MOST_SHARE = 0.5
 
 
-@dataclass(frozen=True)
-class ReadingRow:
+class ReadingRow(Struct, frozen=True):
     """One row: its line in the file (header = 1), what is read and how, and the value as typed.
 
     `accuracy` as written, since its unit is the procedure's; `at` None where no time is given.
@@ -49,8 +49,7 @@ class ReadingRow:
     ampere: float | None = None
 
 
-@dataclass(frozen=True)
-class Problem:
+class Problem(Struct, frozen=True):
     """A row that could not be used, and why."""
 
     line: int

@@ -6,8 +6,9 @@ import csv
 import io
 import zipfile
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from datetime import date
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.formats.texts import decoded
@@ -20,8 +21,7 @@ _ZIP = b"PK\x03\x04"
 Cells = tuple[str, ...]
 
 
-@dataclass(frozen=True)
-class Table:
+class Table(Struct, frozen=True):
     """A list: what its columns are called, its rows with their lines, `skipped` lines before them.
 
     A heading over several columns (merged cells) stands before the ones below it.

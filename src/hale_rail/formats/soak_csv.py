@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, has_odd_figure, plain_number, read, tidy
@@ -20,8 +21,7 @@ FIRST_S, LAST_S = 0.0, datetime(2200, 1, 1, tzinfo=UTC).timestamp()
 _TIME_SPAN = "a moment from 1970 to 2200"
 
 
-@dataclass(frozen=True)
-class LogRow:
+class LogRow(Struct, frozen=True):
     """One row of a log: its moment in seconds (of the clock where `is_clock`, else from any
     beginning), what was read, and the rail's key, "" where the log has one rail."""
 

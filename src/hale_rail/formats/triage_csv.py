@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.capacitors import VISUAL_CODES, Capacitor, Readings
@@ -37,8 +38,7 @@ from hale_rail.formats.part_fields import (
 _NEEDED = ("id", "family", "value")
 
 
-@dataclass(frozen=True)
-class TriageRow:
+class TriageRow(Struct, frozen=True):
     """One usable row: its line in the file (header = 1), names, the part and its readings."""
 
     line: int
@@ -50,8 +50,7 @@ class TriageRow:
     readings: Readings
 
 
-@dataclass(frozen=True)
-class Problem:
+class Problem(Struct, frozen=True):
     """A row that could not be used, and why."""
 
     line: int

@@ -6,8 +6,9 @@ import csv
 import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 
@@ -40,8 +41,7 @@ _INDEX_NAME = re.compile(r"^(?:index|samples?|points?|n|no\.?|nr\.?|#|i)$", re.I
 _SHORTEST = 2
 
 
-@dataclass(frozen=True)
-class Layout:
+class Layout(Struct, frozen=True):
     """How a table is read.
 
     `first_line` of the numbers, counted from 1; columns counted from 0; `time_column` None: the
@@ -77,8 +77,7 @@ class Layout:
         )
 
 
-@dataclass(frozen=True)
-class Corrections:
+class Corrections(Struct, frozen=True):
     """What a person says of a record's layout where the guess is wrong; None leaves the guess.
 
     Columns and channel are counted from 1, `time_column` 0 says that there is none; `full_scale_v`

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from contextlib import suppress
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.parts.looks import BY_CODE, SOUND
@@ -21,8 +22,7 @@ _MOST_WORDS = 8
 _LEAST_LETTERS = 3
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(Struct, frozen=True):
     """A case on the bench page."""
 
     number: str

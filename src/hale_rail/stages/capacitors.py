@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
@@ -31,16 +32,14 @@ _OWN = (ESR, CAPACITANCE, LEAKAGE)
 COLUMNS: tuple[Procedure, ...] = (ESR, CAPACITANCE, LEAKAGE, OHMS)
 
 
-@dataclass(frozen=True)
-class Figure:
+class Figure(Struct, frozen=True):
     """A cell: the reading as shown, and whether it was taken lifted."""
 
     text: str
     is_lifted: bool
 
 
-@dataclass(frozen=True)
-class CapacitorRow:
+class CapacitorRow(Struct, frozen=True):
     """One capacitor: its facts, a figure a column (None: unread), its next point, and why."""
 
     facts: PartFacts
@@ -49,16 +48,14 @@ class CapacitorRow:
     why: str
 
 
-@dataclass(frozen=True)
-class CapacitorLine:
+class CapacitorLine(Struct, frozen=True):
     """The capacitors of one line, under its name."""
 
     name: str
     rows: tuple[CapacitorRow, ...]
 
 
-@dataclass(frozen=True)
-class CapacitorsPage:
+class CapacitorsPage(Struct, frozen=True):
     """The table by line; `still_charged`: dead to the touch, but not yet for a meter."""
 
     lines: tuple[CapacitorLine, ...]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.continuity import ListFacts, PairFacts, lists
 from hale_rail.case.drawings import Drawing, drawings
@@ -23,8 +24,7 @@ _WORDS = {
 }
 
 
-@dataclass(frozen=True)
-class Elsewhere:
+class Elsewhere(Struct, frozen=True):
     """A list of another case that can be copied: its note, its case, its name and board."""
 
     note_id: int
@@ -33,8 +33,7 @@ class Elsewhere:
     board: str
 
 
-@dataclass(frozen=True)
-class ContinuityPage:
+class ContinuityPage(Struct, frozen=True):
     """The list in hand with the pair to touch next, all lists, drawings, and what to copy."""
 
     here: ListFacts | None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.case.asks import asks
 from hale_rail.case.diagnosis import CaseDiagnosis, diagnosis, standing_statements
@@ -20,8 +20,7 @@ _OTHERS = 8
 DANGER_WORDS = {"look": "by eye", "cold": "cold", "lift": "a leg lifted", "live": "under power"}
 
 
-@dataclass(frozen=True)
-class Chance:
+class Chance(Struct, frozen=True):
     """A fault with its chance: as a share, as written, and what the person believes of it."""
 
     hypothesis: Hypothesis
@@ -30,8 +29,7 @@ class Chance:
     belief: str
 
 
-@dataclass(frozen=True)
-class NextTest:
+class NextTest(Struct, frozen=True):
     """The test that tells most, how it is done in words, and where the case takes its reading.
 
     `stage` and `point_key` "" where nothing of the case answers it.
@@ -44,8 +42,7 @@ class NextTest:
     point_key: str
 
 
-@dataclass(frozen=True)
-class DiagnosisPage:
+class DiagnosisPage(Struct, frozen=True):
     """The diagnosis as it is shown; `tail` the chances below one per cent."""
 
     found: CaseDiagnosis

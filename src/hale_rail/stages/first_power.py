@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
@@ -43,8 +44,7 @@ from hale_rail.core.targets import rail_target
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 
 
-@dataclass(frozen=True)
-class WatchRow:
+class WatchRow(Struct, frozen=True):
     """A rail on the watch list: its limits, its last volts in this step, and what they say."""
 
     watched: Watched
@@ -54,8 +54,7 @@ class WatchRow:
     point_key: str
 
 
-@dataclass(frozen=True)
-class FirstPowerPage:
+class FirstPowerPage(Struct, frozen=True):
     """The step in hand with its hook-up, all steps, what is watched, and what stops it.
 
     `alarm` a stop condition that the readings meet; `stopped` why power was removed, and what is

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
@@ -11,8 +11,7 @@ from hale_rail.core.procedures import STORE
 from hale_rail.core.safety.energy import Energy
 
 
-@dataclass(frozen=True)
-class GuardPage:
+class GuardPage(Struct, frozen=True):
     """The store to read next (None: the sheet names none), where, and what it read.
 
     `asks_plug`: no removal of power is logged yet; `standing_id`: the reading standing there;

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
@@ -18,8 +19,7 @@ from hale_rail.store.readings import Reading
 from hale_rail.store.reports import IssuedReport
 
 
-@dataclass(frozen=True)
-class HandBackPage:
+class HandBackPage(Struct, frozen=True):
     """The report as it would be issued now (None once handed back), and how it went back.
 
     `issued`: the reports issued, newest first; `outcomes`: how it can go back.

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.bring_up import chip_pins
 from hale_rail.case.file import CaseFile
@@ -24,8 +25,7 @@ _TARGET = "\n".join(
 )
 
 
-@dataclass(frozen=True)
-class HarnessPage:
+class HarnessPage(Struct, frozen=True):
     """The plan and its pins, and what stands in the form."""
 
     facts: HarnessFacts

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.bench.driver import SOAK, WAVEFORM, Family
 from hale_rail.case.instruments import all_instruments, families
@@ -23,16 +24,14 @@ open = true
 _WORDS = {WAVEFORM: "wave record", SOAK: "row of the soak"}
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(Struct, frozen=True):
     """An instrument with its family (None: gone)."""
 
     instrument: Instrument
     family: Family | None
 
 
-@dataclass(frozen=True)
-class InstrumentsPage:
+class InstrumentsPage(Struct, frozen=True):
     """What the page shows."""
 
     lines: Sequence[Line]

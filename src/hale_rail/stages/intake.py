@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.case.diagnosis import diagnosis
 from hale_rail.case.drawings import Drawing, drawings
@@ -13,8 +13,7 @@ from hale_rail.store import unit_types
 from hale_rail.store.unit_types import UnitType
 
 
-@dataclass(frozen=True)
-class IntakePage:
+class IntakePage(Struct, frozen=True):
     """Types of unit, this unit's or None, what the symptom may mean, and the drawings."""
 
     unit_types: tuple[UnitType, ...]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.isolation import isolation, set_point, set_readings
@@ -21,8 +22,7 @@ from hale_rail.store.readings import Reading
 _FIRST = "Read {} with everything attached first, power off."
 
 
-@dataclass(frozen=True)
-class Node:
+class Node(Struct, frozen=True):
     """An item of the tree as drawn, and what is known of it.
 
     `ohm` its own, None where not known; `toggle_key` the point with it turned on or off.
@@ -41,8 +41,7 @@ class Node:
     toggle_key: str
 
 
-@dataclass(frozen=True)
-class IsolatePage:
+class IsolatePage(Struct, frozen=True):
     """What the page shows of a rail."""
 
     rail: str

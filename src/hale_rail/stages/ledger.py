@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 import hale_rail.stages as stages
 from hale_rail.case.ledger import Ledger, ledger, procedure_words
@@ -19,8 +20,7 @@ _FAMILIES = {family.value: family.label for family in Family}
 _AGES = 40
 
 
-@dataclass(frozen=True)
-class TestRow:
+class TestRow(Struct, frozen=True):
     """A kind of reading: how often it was taken, and how often it was the last before a find."""
 
     words: str
@@ -28,8 +28,7 @@ class TestRow:
     found: int
 
 
-@dataclass(frozen=True)
-class LedgerPage:
+class LedgerPage(Struct, frozen=True):
     """The groups of one kind, one of them drawn; what found faults, hours by stage, and what the
     chances took over in words."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.stages.stage import Asked, Stage, StageState, Status
@@ -16,8 +16,7 @@ NEWS = 3
 _MOST_DIGITS = 15
 
 
-@dataclass(frozen=True)
-class LogLine:
+class LogLine(Struct, frozen=True):
     """An entry; `is_struck`: it is of a reading put aside; `can_strike`: of one that stands."""
 
     entry: Entry
@@ -25,8 +24,7 @@ class LogLine:
     can_strike: bool
 
 
-@dataclass(frozen=True)
-class LogPage:
+class LogPage(Struct, frozen=True):
     """Some entries, newest first, of how many; `older`: what asks for those before them, "" for
     none; `is_first`: nothing newer was left out; `has_benches`: some say which bench made them."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
@@ -18,8 +18,7 @@ from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading
 
 
-@dataclass(frozen=True)
-class LookStop:
+class LookStop(Struct, frozen=True):
     """One stop of the round: what to look for, what was seen, and what pressing a code makes of it.
 
     `presses`: by finding's code, the findings after it is pressed, apart by spaces; `battery` its
@@ -35,8 +34,7 @@ class LookStop:
     battery_key: str
 
 
-@dataclass(frozen=True)
-class LookPage:
+class LookPage(Struct, frozen=True):
     """The round, photos of the unit, whether it is verified dead, how many were not looked at."""
 
     stops: tuple[LookStop, ...]

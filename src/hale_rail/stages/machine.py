@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.bring_up import (
     ChipPin,
@@ -36,16 +37,14 @@ from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgen
 BESIDE = (harness_stage.STAGE, continuity.STAGE, soak.STAGE)
 
 
-@dataclass(frozen=True)
-class Way:
+class Way(Struct, frozen=True):
     """A page beside this one, and how it stands."""
 
     stage: Stage
     state: StageState
 
 
-@dataclass(frozen=True)
-class MachinePage:
+class MachinePage(Struct, frozen=True):
     """The board's bring-up, rail events with what they may have taken along, and regulators."""
 
     ways: tuple[Way, ...]

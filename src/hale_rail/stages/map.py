@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.case.boards import BoardOf, board_maps
 from hale_rail.case.drawings import Drawing, drawing_of, drawings
@@ -14,8 +14,7 @@ from hale_rail.stages.stage import Asked, Stage, StageState, Status
 from hale_rail.stages.trace import rail_asked
 
 
-@dataclass(frozen=True)
-class SheetPart:
+class SheetPart(Struct, frozen=True):
     """A part of the sheet that can stand on the map: its id there, designator and family."""
 
     id: str
@@ -23,8 +22,7 @@ class SheetPart:
     family: str
 
 
-@dataclass(frozen=True)
-class MapPage:
+class MapPage(Struct, frozen=True):
     """What the page shows: the rail, its map where one is drawn, the sheet's parts on the rail.
 
     `drawing`: the paper that the map was drawn after, of the case's `drawings`.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 import hale_rail.stages as stages
 from hale_rail.case.energy import energy
@@ -14,8 +14,7 @@ from hale_rail.store.bench_lines import BenchLine
 HANDED_BACK = "Handed back"
 
 
-@dataclass(frozen=True)
-class NextStep:
+class NextStep(Struct, frozen=True):
     """What to do, on which stage's page, and at which point (None: at none)."""
 
     text: str
@@ -34,8 +33,7 @@ class NextStep:
         return self.point.key if self.point else ""
 
 
-@dataclass(frozen=True)
-class Listed:
+class Listed(Struct, frozen=True):
     """A stage with how it stands."""
 
     stage: Stage

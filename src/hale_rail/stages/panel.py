@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail import clock
 from hale_rail.case.energy import energy
@@ -34,8 +35,7 @@ from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading
 
 
-@dataclass(frozen=True)
-class ReadingLine:
+class ReadingLine(Struct, frozen=True):
     """A reading as the panel lists it, or one put aside with the reason."""
 
     reading: Reading
@@ -44,8 +44,7 @@ class ReadingLine:
     aside: str = ""
 
 
-@dataclass(frozen=True)
-class SuspectLine:
+class SuspectLine(Struct, frozen=True):
     """A part that an overvoltage may have taken along, why, and where it is read."""
 
     suspect: Suspect
@@ -54,8 +53,7 @@ class SuspectLine:
     why: str
 
 
-@dataclass(frozen=True)
-class PartPanel:
+class PartPanel(Struct, frozen=True):
     """What is known of a part."""
 
     facts: PartFacts
@@ -79,8 +77,7 @@ class PartPanel:
         return self.facts.part
 
 
-@dataclass(frozen=True)
-class RailPanel:
+class RailPanel(Struct, frozen=True):
     """What is known of a rail."""
 
     rail: Rail
@@ -95,8 +92,7 @@ class RailPanel:
     struck: tuple[ReadingLine, ...]
 
 
-@dataclass(frozen=True)
-class CasePanel:
+class CasePanel(Struct, frozen=True):
     """What is known of the case."""
 
     marked: str

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from math import log
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.case.demands import needs_of
 from hale_rail.case.file import CaseFile
@@ -28,8 +30,7 @@ _NEAR = 1000
 _SHOWN = {Level.ALLOWED: 12, Level.FLAGGED: 8, Level.REFUSED: 8}
 
 
-@dataclass(frozen=True)
-class Candidate:
+class Candidate(Struct, frozen=True):
     """A part on a list or in a drawer, how it stands, and what it costs here."""
 
     item: Item
@@ -41,8 +42,7 @@ class Candidate:
     is_drawn: bool
 
 
-@dataclass(frozen=True)
-class PositionPage:
+class PositionPage(Struct, frozen=True):
     """What a position asks, and its candidates: allowed, flagged, refused, each the best first.
 
     `needs` None where its value is not known; `drawn` the candidate in the picture; `old_mm` the

@@ -6,8 +6,9 @@ It is no stage of a case's work: a case of practice has the stages of any other.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.case.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile
@@ -44,8 +45,7 @@ def told_nothing(step: Mapping[str, Any]) -> bool:
     return step["bits"] < _LEAST_BITS and not step.get("care")
 
 
-@dataclass(frozen=True)
-class Result:
+class Result(Struct, frozen=True):
     """A practice that is over: `share` the engine's minutes against one's own, at most 1."""
 
     row: Listed
@@ -63,8 +63,7 @@ class Result:
         return unsafe_steps(self.review["mine"])
 
 
-@dataclass(frozen=True)
-class GradedLine:
+class GradedLine(Struct, frozen=True):
     """A graded case with where it is under way, and the best that came of it."""
 
     case: Graded
@@ -72,8 +71,7 @@ class GradedLine:
     best: Result | None
 
 
-@dataclass(frozen=True)
-class PracticePage:
+class PracticePage(Struct, frozen=True):
     """What the page shows."""
 
     graded: Sequence[GradedLine]
@@ -116,8 +114,7 @@ def _line(case: Graded, rows: Sequence[Listed], over: Sequence[Result]) -> Grade
     return GradedLine(case, under_way, best)
 
 
-@dataclass(frozen=True)
-class PracticeLine:
+class PracticeLine(Struct, frozen=True):
     """The quiet line of a practice: minutes, what was spent, and what the hand may do.
 
     `look_at` the part in hand, with its name; `by_hand` the next test where no meter answers it.
@@ -151,8 +148,7 @@ def line(case: CaseFile, part_id: int | None) -> PracticeLine | None:
     )
 
 
-@dataclass(frozen=True)
-class EndPage:
+class EndPage(Struct, frozen=True):
     """The end of a practice: what may be named, then the review."""
 
     number: str

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.rails import RailVolts, rail_reading
@@ -20,8 +20,7 @@ from hale_rail.store.readings import Reading
 SCALE = 0.15
 
 
-@dataclass(frozen=True)
-class Tick:
+class Tick(Struct, frozen=True):
     """A reading on the bar: both ends and the meter's error as shares off nominal, its label."""
 
     low: float
@@ -42,8 +41,7 @@ class Tick:
         return max(-SCALE, min(SCALE, (self.low + self.high) / 2))
 
 
-@dataclass(frozen=True)
-class Loss:
+class Loss(Struct, frozen=True):
     """What a stretch of the line loses, in words, and whether that is too much."""
 
     begin: float
@@ -52,8 +50,7 @@ class Loss:
     is_too_much: bool
 
 
-@dataclass(frozen=True)
-class RailBar:
+class RailBar(Struct, frozen=True):
     """A rail: its band as shares off nominal, its ticks, what its line loses, the latest large."""
 
     rail: Rail

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
@@ -29,8 +30,7 @@ from hale_rail.store.readings import Reading
 TRIM = "trim:"
 
 
-@dataclass(frozen=True)
-class RailRow:
+class RailRow(Struct, frozen=True):
     """One rail: its bar, its band in volts, and the point to read it at."""
 
     bar: RailBar
@@ -43,8 +43,7 @@ class RailRow:
         return self.bar.rail
 
 
-@dataclass(frozen=True)
-class RailsPage:
+class RailsPage(Struct, frozen=True):
     """The bars, the load and place that are being read, and what the readings say together.
 
     `failed`: designators of parts that stand failed and not replaced; `good`: what the power-good

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.case.demands import named, needs_id, prefers_aluminium
 from hale_rail.case.file import CaseFile
@@ -36,8 +37,7 @@ SCHOOL_WORDS = {
 }
 
 
-@dataclass(frozen=True)
-class SchoolCount:
+class SchoolCount(Struct, frozen=True):
     """A school with how many parts it replaces, and what they cost ("" while not known)."""
 
     school: School
@@ -48,8 +48,7 @@ class SchoolCount:
     open_count: int
 
 
-@dataclass(frozen=True)
-class Choice:
+class Choice(Struct, frozen=True):
     """One part for some positions of a line: what it is, from where, at what price, what to mind.
 
     `sku` "" for positions without a part; then `problem` says why.
@@ -64,16 +63,14 @@ class Choice:
     positions: tuple[Position, ...]
 
 
-@dataclass(frozen=True)
-class PlanLine:
+class PlanLine(Struct, frozen=True):
     """A value of the list with the parts that are to stand there."""
 
     line: Line
     choices: tuple[Choice, ...]
 
 
-@dataclass(frozen=True)
-class Way:
+class Way(Struct, frozen=True):
     """Another way to buy the same: its name, its total, what stays open, its bar's share."""
 
     name: str
@@ -82,8 +79,7 @@ class Way:
     share: float
 
 
-@dataclass(frozen=True)
-class RecapPage:
+class RecapPage(Struct, frozen=True):
     """The list of the school that is looked at, with its plan; the others' counts; what is kept.
 
     `others`: what is replaced besides capacitors, the same under every school; `gap_words` how

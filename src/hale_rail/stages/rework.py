@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.case.demands import needs_of
 from hale_rail.case.file import CaseFile
@@ -55,8 +56,7 @@ from hale_rail.store.readings import Reading
 from hale_rail.store.rework import ReworkStep
 
 
-@dataclass(frozen=True)
-class ActKey:
+class ActKey(Struct, frozen=True):
     """One of the keys in the row: the act, whether it is done, whether it is the next one."""
 
     act: Act
@@ -64,8 +64,7 @@ class ActKey:
     is_next: bool
 
 
-@dataclass(frozen=True)
-class AtPosition:
+class AtPosition(Struct, frozen=True):
     """The position in hand: its keys, both parts' marks, the board's own, what was read.
 
     `second_look` why a second look is due, or ""; `judged` the new part by its readings.
@@ -89,8 +88,7 @@ class AtPosition:
     last_step: ReworkStep | None
 
 
-@dataclass(frozen=True)
-class ReworkPage:
+class ReworkPage(Struct, frozen=True):
     """The position in hand, the strip of all, and what comes when the last part is in."""
 
     here: AtPosition | None

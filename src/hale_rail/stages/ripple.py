@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.case.capturing import record_source
 from hale_rail.case.file import CaseFile
@@ -46,8 +47,7 @@ CAUSES = {
 }
 
 
-@dataclass(frozen=True)
-class BandRow:
+class BandRow(Struct, frozen=True):
     """A band: its name, words, volts p-p and share; the record before's volts (None: none)."""
 
     name: str
@@ -67,16 +67,14 @@ class BandRow:
         return f"{ratio:.1f} × less" if ratio > 1 else f"{1 / ratio:.1f} × more"
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(Struct, frozen=True):
     """A line of the spectrum with a name."""
 
     hz: float
     words: str
 
 
-@dataclass(frozen=True)
-class Listed:
+class Listed(Struct, frozen=True):
     """A record in the list: with its verdict once it is analysed."""
 
     record: WaveRecord
@@ -95,8 +93,7 @@ class Listed:
         return RAIL_SHAPES[RailVerdict(verdict)] if verdict else "unseen"
 
 
-@dataclass(frozen=True)
-class RipplePage:
+class RipplePage(Struct, frozen=True):
     """The record shown, what is laid under it, and the list of all.
 
     `rail`: the key of the rail in hand; `bands` with their gain; `lines` of the spectrum by name;

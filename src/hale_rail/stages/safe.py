@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.energy import StoreClock, energy, store_clocks
 from hale_rail.case.file import CaseFile
@@ -19,8 +20,7 @@ from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, St
 from hale_rail.store.readings import Reading
 
 
-@dataclass(frozen=True)
-class SafePage:
+class SafePage(Struct, frozen=True):
     """Every store's clock, what the energy state means, and where power can come from.
 
     `failed`: designators of parts that stand failed and not replaced.

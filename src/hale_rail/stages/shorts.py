@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.case.boards import board_maps
 from hale_rail.case.file import CaseFile
@@ -17,8 +18,7 @@ from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, St
 from hale_rail.store.readings import Reading
 
 
-@dataclass(frozen=True)
-class Cell:
+class Cell(Struct, frozen=True):
     """One reading of the table with the key of its point; `reading` None while unread."""
 
     point_key: str
@@ -27,8 +27,7 @@ class Cell:
     words: str = ""
 
 
-@dataclass(frozen=True)
-class Side:
+class Side(Struct, frozen=True):
     """A rail on one side of its connector: both ways round, and what that says."""
 
     cells: tuple[Cell, Cell]
@@ -36,8 +35,7 @@ class Side:
     verdict: str
 
 
-@dataclass(frozen=True)
-class ShortsRow:
+class ShortsRow(Struct, frozen=True):
     """One rail of the table."""
 
     ground: RailGround
@@ -45,8 +43,7 @@ class ShortsRow:
     injections: tuple[Cell, ...]
 
 
-@dataclass(frozen=True)
-class ShortsPage:
+class ShortsPage(Struct, frozen=True):
     """The table of rails to ground; `low_rail` the first that is short, or ""."""
 
     rows: tuple[ShortsRow, ...]

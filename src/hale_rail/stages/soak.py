@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import UTC, datetime
+
+from msgspec import Struct
 
 from hale_rail.bench.driver import SOAK
 from hale_rail.case.file import CaseFile
@@ -28,8 +29,7 @@ LEAST_S, MOST_S = 2, 3600
 _SIZE = (640.0, 82.0)
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(Struct, frozen=True):
     """A rail's soak with its drawing, its verdict's shape and its last figure."""
 
     soak: RailSoak
@@ -42,8 +42,7 @@ class Shown:
         return self.soak.rows[-1]
 
 
-@dataclass(frozen=True)
-class Series:
+class Series(Struct, frozen=True):
     """A series of captures under way: the rail that the meter is on, a row every `every_s`."""
 
     rail: str
@@ -74,8 +73,7 @@ def _under_way(case: CaseFile, code: str) -> Series | None:
         return None
 
 
-@dataclass(frozen=True)
-class SoakPage:
+class SoakPage(Struct, frozen=True):
     """How long it has run of how long it is to, each rail, and the newest rows."""
 
     plan: SoakPlan

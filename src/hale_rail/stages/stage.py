@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from enum import Enum, IntEnum
+
+from msgspec import Struct, field
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.walks import done as walked
@@ -23,8 +24,7 @@ class Status(Enum):
     ATTENTION = "attention"
 
 
-@dataclass(frozen=True)
-class StageState:
+class StageState(Struct, frozen=True):
     """A stage's status, and a word why."""
 
     status: Status
@@ -51,8 +51,7 @@ class Urgency(IntEnum):
     CLOSED = 9
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(Struct, frozen=True):
     """What a stage would have done next, how pressing, at which point, and on which stage's page.
 
     `stage_key` "" for the stage's own page.
@@ -64,8 +63,7 @@ class Step:
     stage_key: str = ""
 
 
-@dataclass(frozen=True)
-class Asked:
+class Asked(Struct, frozen=True):
     """What the address of a page asks for.
 
     `at` a point's key, `said` the id of a reading just saved, `load` a condition's code, or how
@@ -84,8 +82,7 @@ def is_part_id(at: str) -> bool:
     return at.isascii() and at.isdecimal() and len(at) < _MOST_DIGITS
 
 
-@dataclass(frozen=True)
-class Meaning:
+class Meaning(Struct, frozen=True):
     """What a reading says: its shape (a part state's value), a word and a sentence."""
 
     shape: str
@@ -113,8 +110,7 @@ def _known(_: CaseFile, __: Asked) -> bool:
     return False
 
 
-@dataclass(frozen=True, eq=False)
-class Stage:
+class Stage(Struct, frozen=True, eq=False):
     """A stage of work, or a page beside them.
 
     `page` makes what its page shows, a frozen context; `points` the order of the tray (none: no

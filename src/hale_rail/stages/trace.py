@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.case.boards import BoardOf, board_maps
 from hale_rail.case.drawings import Drawing, drawing_of
@@ -51,8 +52,7 @@ _CARRIERS = (
 _NO_OUTCOME = Outcome(result={})
 
 
-@dataclass(frozen=True)
-class Candidate:
+class Candidate(Struct, frozen=True):
     """A part of the map with its chance, and the points where it is lifted and felt."""
 
     part: BoardPart
@@ -61,8 +61,7 @@ class Candidate:
     warm_key: str
 
 
-@dataclass(frozen=True)
-class Said:
+class Said(Struct, frozen=True):
     """A reading, what it said, and whether it is obeyed."""
 
     reading: Reading
@@ -70,8 +69,7 @@ class Said:
     is_obeyed: bool
 
 
-@dataclass(frozen=True)
-class TracePage:
+class TracePage(Struct, frozen=True):
     """What the page shows of a rail.
 
     `outcome`: the trace of the first `shown` of `total` readings; `culprit`: the part with whose

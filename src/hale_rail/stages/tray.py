@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 import hale_rail.stages as stages
 from hale_rail.case.energy import energy
@@ -24,8 +25,7 @@ from hale_rail.store.readings import Reading
 _LONG = 9
 
 
-@dataclass(frozen=True)
-class Switch:
+class Switch(Struct, frozen=True):
     """One of several ways to read the same thing: where it leads, its word, whether it is on."""
 
     point_key: str
@@ -34,8 +34,7 @@ class Switch:
     is_on: bool
 
 
-@dataclass(frozen=True)
-class Result:
+class Result(Struct, frozen=True):
     """A reading just saved and what it means."""
 
     reading_id: int
@@ -49,8 +48,7 @@ class Result:
         return len(self.figure) > _LONG
 
 
-@dataclass(frozen=True)
-class Tray:
+class Tray(Struct, frozen=True):
     """What the strip at the bottom shows.
 
     `how`: condition, pins and what to expect; `unit`: what a plain number is read as; `settles_s`:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 
-@dataclass(frozen=True)
-class BenchLine:
+class BenchLine(Struct, frozen=True):
     """Stage reached, energy state, and the one thing to do next, where."""
 
     stage: str

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.polarity import MARKS_BY_CODE, BoardMark
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class ProvenMark:
+class ProvenMark(Struct, frozen=True):
     """What a board (by its connector, "" the supply's) prints, and on what that was proven."""
 
     id: int

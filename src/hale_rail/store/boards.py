@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.errors import ConflictError
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class Drawn:
+class Drawn(Struct, frozen=True):
     """A map or a tree as stored: of a rail, as JSON, with the count of its changes.
 
     `case_id`: the case that it was drawn in.

@@ -9,8 +9,9 @@ from __future__ import annotations
 import math
 import sqlite3
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.errors import InputError
 from hale_rail.store import unit_types
@@ -90,8 +91,7 @@ _UNIT_TYPE = "unit_type_id"
 _OVER = "over"
 
 
-@dataclass(frozen=True)
-class _Shape:
+class _Shape(Struct, frozen=True):
     """A table: the columns that travel, which of them refer to what table, its key, all columns,
     and those of them that are numbers."""
 

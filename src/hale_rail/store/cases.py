@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 from hale_rail.errors import ConflictError, InputError, NotFoundError
@@ -13,8 +14,7 @@ from hale_rail.store.ids import new_uuid
 from hale_rail.store.search import holds
 
 
-@dataclass(frozen=True)
-class Case:
+class Case(Struct, frozen=True):
     """A case as stored; `version` counts edits of its texts, `revision` everything done to it."""
 
     id: int
@@ -36,8 +36,7 @@ class Case:
     put_away_at: str | None
 
 
-@dataclass(frozen=True)
-class Fields:
+class Fields(Struct, frozen=True):
     """What a person writes of a case; `unit_type_id` None: not known to be like another."""
 
     machine: str
@@ -132,8 +131,7 @@ def newest_numbers(connection: sqlite3.Connection) -> list[str]:
     return [row["number"] for row in rows]
 
 
-@dataclass(frozen=True)
-class Found:
+class Found(Struct, frozen=True):
     """A case as the bench lists it; `line` None while the kept one is behind the case."""
 
     number: str

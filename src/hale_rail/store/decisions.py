@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.decisions import DECISIONS, Decision, DecisionKind
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class Decided:
+class Decided(Struct, frozen=True):
     """One decision about one part."""
 
     id: int

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import sqlite3
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from hale_rail.core.record.drawings import Check
 from hale_rail.store.ids import new_uuid
@@ -16,8 +17,7 @@ PDF, JPEG = "application/pdf", "image/jpeg"
 _ENDINGS = {PDF: "pdf", JPEG: "jpg"}
 
 
-@dataclass(frozen=True)
-class Document:
+class Document(Struct, frozen=True):
     """A document as stored; `unit_type_id` None: of its case alone."""
 
     id: int
@@ -29,8 +29,7 @@ class Document:
     unit_type_id: int | None
 
 
-@dataclass(frozen=True)
-class Checked:
+class Checked(Struct, frozen=True):
     """A connection measured to prove a document, in a case by its number."""
 
     document_id: int

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class GroundRecord:
+class GroundRecord(Struct, frozen=True):
     """A sound reading in ohms of a rail (by key), and when it became a record."""
 
     rail: str
@@ -19,8 +19,7 @@ class GroundRecord:
     made_at: str
 
 
-@dataclass(frozen=True)
-class Sound:
+class Sound(Struct, frozen=True):
     """A sound reading to be kept as a record."""
 
     reading_id: int

@@ -5,13 +5,13 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.errors import InputError, NotFoundError
 
 
-@dataclass(frozen=True)
-class Instrument:
+class Instrument(Struct, frozen=True):
     """An instrument: its address, its family's code, the procedures that it takes."""
 
     id: int

@@ -9,9 +9,10 @@ import shutil
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
+
+from msgspec import Struct
 
 from hale_rail.store.faults import translated
 from hale_rail.store.ids import new_uuid
@@ -61,8 +62,7 @@ def write_for_good(target: Path, data: bytes) -> None:
         made.file.write(data)
 
 
-@dataclass
-class Writing:
+class Writing(Struct):
     """A file that is being written, and the name that it takes at the end."""
 
     file: IO[bytes]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import sqlite3
 from contextvars import ContextVar
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 
@@ -13,8 +14,7 @@ BENCH: ContextVar[str] = ContextVar("bench", default="")
 LONGEST_BENCH = 40
 
 
-@dataclass(frozen=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """One entry of a case's log; `reading_id` where it is about a reading, `bench` who made it."""
 
     id: int

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class Look:
+class Look(Struct, frozen=True):
     """The findings of one look at a part, by code; none takes the last back."""
 
     id: int

@@ -5,14 +5,14 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class MachineNote:
+class MachineNote(Struct, frozen=True):
     """A note by kind and key; `body` its fields, None where it was taken back."""
 
     id: int

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import sqlite3
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 from hale_rail.store.kept_files import write_for_good
@@ -13,8 +14,7 @@ from hale_rail.store.kept_files import write_for_good
 FOLDER = "photos"
 
 
-@dataclass(frozen=True)
-class Photo:
+class Photo(Struct, frozen=True):
     """A photo as stored."""
 
     id: int

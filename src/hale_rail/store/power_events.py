@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class PowerEvent:
+class PowerEvent(Struct, frozen=True):
     """`kind` is applied, removed or guard-passed; `source` or `reason` as the kind has it."""
 
     id: int

@@ -5,14 +5,14 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class PowerStep:
+class PowerStep(Struct, frozen=True):
     """Something that happened to a step: `begun`, `done`, `stopped` or `cleared`."""
 
     id: int
@@ -23,16 +23,14 @@ class PowerStep:
     at: str
 
 
-@dataclass(frozen=True)
-class PowerChoice:
+class PowerChoice(Struct, frozen=True):
     """What was chosen: fields by name."""
 
     id: int
     body: Mapping[str, Any]
 
 
-@dataclass(frozen=True)
-class PowerGoodRow:
+class PowerGoodRow(Struct, frozen=True):
     """Seconds until the power-good line went high, None where it stayed low."""
 
     id: int

@@ -5,16 +5,16 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 
 BLED, ENDED = "bled", "ended"
 
 
-@dataclass(frozen=True)
-class Practised:
+class Practised(Struct, frozen=True):
     """Which unit a case of practice is: a graded one by its place, else as it was drawn."""
 
     graded: int | None
@@ -23,8 +23,7 @@ class Practised:
     seed: int
 
 
-@dataclass(frozen=True)
-class Act:
+class Act(Struct, frozen=True):
     """What was done: its place in the log, `bled` or `ended`, the moment, and its body."""
 
     id: int
@@ -34,8 +33,7 @@ class Act:
     body: Mapping[str, Any]
 
 
-@dataclass(frozen=True)
-class Listed:
+class Listed(Struct, frozen=True):
     """A case of practice as the page lists it; `ended` the review of one that is over."""
 
     number: str

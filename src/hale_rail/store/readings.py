@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from hale_rail.core import procedures
 from hale_rail.core.procedures import (
@@ -24,8 +25,7 @@ from hale_rail.store.ids import new_uuid
 _SOURCES = {source.value: source for source in Source}
 
 
-@dataclass(frozen=True)
-class Reading:
+class Reading(Struct, frozen=True):
     """A reading as stored (SI); `high` is the far end of a jumping one, `figures` further numbers.
 
     `log_id` is its place in time among everything done to the case; `meter_id` None: a usual meter.
@@ -66,8 +66,7 @@ class Reading:
         return self.point.key
 
 
-@dataclass(frozen=True)
-class NewReading:
+class NewReading(Struct, frozen=True):
     """A reading to be kept: the point, what was understood of what was typed, and with what."""
 
     point: Point
@@ -167,8 +166,7 @@ def _target(row: sqlite3.Row) -> Target:
     )  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Strike:
+class Strike(Struct, frozen=True):
     """A reading put aside, and why."""
 
     id: int

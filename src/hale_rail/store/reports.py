@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class IssuedReport:
+class IssuedReport(Struct, frozen=True):
     """A report's content as JSON, and when it was issued."""
 
     id: int

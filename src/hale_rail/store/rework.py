@@ -5,14 +5,14 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class Note:
+class Note(Struct, frozen=True):
     """What was said of a part, or (None) of a board: fields by name."""
 
     id: int
@@ -21,8 +21,7 @@ class Note:
     body: Mapping[str, Any]
 
 
-@dataclass(frozen=True)
-class ReworkStep:
+class ReworkStep(Struct, frozen=True):
     """One thing done at a position, or (`part_id` None) to the whole board."""
 
     id: int

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 #: a shorter text has no piece that the index could name
 _PIECE = 3
@@ -52,8 +53,7 @@ def take_in(connection: sqlite3.Connection) -> None:
     connection.execute("DELETE FROM search_due")
 
 
-@dataclass(frozen=True)
-class Held:
+class Held(Struct, frozen=True):
     """The condition that a case holds a word, its values, and how much it asks: 0 for a word that
     the index finds, 1 for one looked for case by case, 2 for one that many cases have."""
 

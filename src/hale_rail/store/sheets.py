@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.kinds import by_code
@@ -25,8 +26,7 @@ _RAIL_COLUMNS = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Pattern:
+class Pattern(Struct, frozen=True):
     """A sheet to start cases from, and the type of unit it is of."""
 
     id: int

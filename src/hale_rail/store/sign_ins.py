@@ -5,13 +5,13 @@ from __future__ import annotations
 import hashlib
 import secrets
 import sqlite3
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 _TOKEN_BYTES = 32
 
 
-@dataclass(frozen=True)
-class SignIn:
+class SignIn(Struct, frozen=True):
     """A sign-in as kept: the bench, when it began and was last seen, in seconds since 1970."""
 
     bench: str

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.record.soak import Sample
 from hale_rail.errors import InputError
@@ -12,8 +13,7 @@ from hale_rail.store import sheets
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class SoakRow:
+class SoakRow(Struct, frozen=True):
     """A row as stored: of which rail, and what was read (its moment in seconds since 1970)."""
 
     id: int

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class Statement:
+class Statement(Struct, frozen=True):
     """`kind` is symptom, result or belief; an empty value takes the last back."""
 
     id: int

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.errors import InputError
 from hale_rail.store.ids import new_uuid
 
 
-@dataclass(frozen=True)
-class UnitType:
+class UnitType(Struct, frozen=True):
     """A type by its id and name."""
 
     id: int

@@ -7,8 +7,9 @@ import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from hale_rail.errors import CorruptError, StoreError
 from hale_rail.store import backup_files, backups, documents, opening, photos, tenancy, waves, whole
@@ -25,8 +26,7 @@ _PHOTOS = (
 )
 
 
-@dataclass(frozen=True)
-class Restored:
+class Restored(Struct, frozen=True):
     """What was put back. `before`: where what stood there is kept now, None where nothing stood;
     `files`: how many photos, records and documents came along; `lacking`: sentences on those that
     the database names and nobody has."""

@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
 from decimal import Decimal
+
+from msgspec import Struct, field
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap.needs import MOUNTS, Build
@@ -19,8 +20,7 @@ _BUILD_COLUMNS = ", ".join(_BUILD)
 _MARKS = ", ".join("?" * len(_BUILD))
 
 
-@dataclass(frozen=True)
-class VendorRow:
+class VendorRow(Struct, frozen=True):
     """A vendor as kept: terms in its currency, how its lists are read, how old its prices are.
 
     `rate`: what one of its currency costs in the workshop's, None while not known; `service`: where

@@ -9,9 +9,10 @@ import hashlib
 import json
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import np
 from hale_rail.core.targets import Target
@@ -23,8 +24,7 @@ FOLDER = "records"
 _CHUNK = 1 << 20
 
 
-@dataclass(frozen=True)
-class WaveRow:
+class WaveRow(Struct, frozen=True):
     """A record as stored: of which rail, its file's name, and the hash of its bytes."""
 
     id: int
@@ -35,8 +35,7 @@ class WaveRow:
     at: str
 
 
-@dataclass(frozen=True)
-class WaveSetting:
+class WaveSetting(Struct, frozen=True):
     """What was said of a record: fields by name."""
 
     id: int

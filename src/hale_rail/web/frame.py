@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from functools import partial, wraps
 from typing import Any, TypeVar
 
 from flask import Response, current_app, g, make_response, redirect, render_template, request
 from flask.typing import ResponseReturnValue
+from msgspec import Struct
 from werkzeug.local import LocalProxy
 
 import hale_rail.stages as stages
@@ -60,8 +60,7 @@ def is_fragment() -> bool:
     return "HX-Request" in request.headers
 
 
-@dataclass(frozen=True)
-class Frame:
+class Frame(Struct, frozen=True):
     """Where the page's forms are posted from: the case, the stage, and the point in the tray."""
 
     number: str

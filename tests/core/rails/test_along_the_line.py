@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from hale_rail.core.procedures import Accuracy, Condition
 from hale_rail.core.rails.harness import stretches

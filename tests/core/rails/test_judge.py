@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from hale_rail.core.procedures import Accuracy, Condition
 from hale_rail.core.rails.judge import (

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import random
 from collections.abc import Sequence
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 from itertools import product
@@ -13,6 +12,7 @@ from typing import Any
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap import optimise

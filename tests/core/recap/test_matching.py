@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.recap.matching import groups_of, items_of, match, nearest, why_none
@@ -53,7 +54,7 @@ def test_a_long_list_is_cut_by_capacitance_without_losing_a_part(
     demand: list[Needs], stock: list[Build], is_bank: bool
 ) -> None:
     named = [
-        Needs(**{**vars(one), "id": f"p{n}", "bank": "b" if is_bank else "", "qty": n + 1})
+        replace(one, id=f"p{n}", bank="b" if is_bank else "", qty=n + 1)
         for n, one in enumerate(demand)
     ]
     items = items_of([], [Drawer(f"S{n}", build, 9) for n, build in enumerate(stock)])
@@ -117,7 +118,7 @@ WORDS = [
 def test_the_nearest_miss_is_told_with_its_number(
     demand: list[Needs], build: Build, words: str
 ) -> None:
-    bank = [Needs(**{**vars(one), "bank": "k"}) for one in demand]
+    bank = [replace(one, bank="k") for one in demand]
     items = items_of([], [Drawer("S1", build, 9)])
     told = why_none(groups_of(bank)[0], items[0])
     assert words in told

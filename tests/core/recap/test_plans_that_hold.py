@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap.buying import Plan, plan

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.recap.needs import Build, Mount, Needs, Role, usual_role

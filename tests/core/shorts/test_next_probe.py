@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 import random
-from dataclasses import replace
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from scipy.stats import norm
 
 from hale_rail.core.shorts.next_probe import (

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import random
-from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from hale_rail.core.shorts.pairs import _expected, _Table, best_pairs
 from hale_rail.core.shorts.taken import Kind, Model, Taken, hypotheses

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import random
-from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from hale_rail.core.shorts.board import SETTLED, Board, BoardPart
 from hale_rail.core.shorts.copper import Net, Pad, Segment, copper_ohm, sheet_net

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.simulate.circuit import Circuit, dummy_a, machine_a
@@ -178,7 +177,7 @@ def test_a_fuse_shows_how_hard_it_went_and_a_lamp_spares_it(
 def test_the_thermistor_of_a_small_fuse_decides_between_soot_and_gap() -> None:
     """Peak through 11 Ω is 30 A: fifteen times 2 A is black; five times 6 A a clean gap."""
     parts = tuple(
-        p if p.ref != "F1" else type(p)(**{**vars(p), "marking": type(p.marking)(ampere=6.0)})
+        p if p.ref != "F1" else replace(p, marking=type(p.marking)(ampere=6.0))
         for p in SHEETS["flyback"].parts
     )
     found = SHEETS["flyback"]

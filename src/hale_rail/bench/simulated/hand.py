@@ -10,8 +10,10 @@ import random
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from typing import Protocol
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.procedures import by_code
@@ -27,8 +29,7 @@ _NOTHING_V = 2e-4
 _LEAST_A = 1e-9
 
 
-@dataclass(frozen=True)
-class Held:
+class Held(Struct, frozen=True):
     """Where the probes of an instrument are: a part and its pair, or a rail and its condition."""
 
     target: str

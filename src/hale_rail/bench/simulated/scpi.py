@@ -7,7 +7,8 @@ import io
 import math
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.bench.simulated.hand import Hand, Held
 from hale_rail.core.errors import InputError
@@ -37,8 +38,7 @@ Answer = str | bytes | None
 Command = Callable[["Instrument", str], Answer]
 
 
-@dataclass
-class Output:
+class Output(Struct):
     """A bench supply's output: off until it is told."""
 
     volt: float = 0.0

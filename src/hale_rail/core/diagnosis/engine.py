@@ -11,7 +11,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.diagnosis.knowledge import BenchTest, Hypothesis, Knowledge
 
@@ -34,8 +36,7 @@ _LEAST = 1e-6
 LAST = "fuse-tired"
 
 
-@dataclass(frozen=True)
-class Evidence:
+class Evidence(Struct, frozen=True):
     """What was found so far: symptoms, results by test, and beliefs by hypothesis.
 
     `proven`: faults of which a part was proven by itself; `repaired`: those whose proven part was
@@ -52,8 +53,7 @@ class Evidence:
     spent: frozenset[str] = frozenset()
 
 
-@dataclass(frozen=True)
-class Ranked:
+class Ranked(Struct, frozen=True):
     """A test with what it is expected to tell, in bits, now."""
 
     test: BenchTest
@@ -65,8 +65,7 @@ class Ranked:
         return self.bits / self.test.minutes
 
 
-@dataclass(frozen=True)
-class Diagnosis:
+class Diagnosis(Struct, frozen=True):
     """Chances by hypothesis, best first; tests not yet done, best first; and why in a sentence."""
 
     chances: tuple[tuple[Hypothesis, float], ...]

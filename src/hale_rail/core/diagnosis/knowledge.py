@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Set
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
 
 DANGERS = ("look", "cold", "lift", "live")
 
 
-@dataclass(frozen=True)
-class Hypothesis:
+class Hypothesis(Struct, frozen=True):
     """A fault: its stage, what to say of it, its prior weight, and what mends it.
 
     `faults`: how a part fails and which, such as `short:transistor` (a kind or a role); `side`
@@ -27,8 +27,7 @@ class Hypothesis:
     side: str = ""
 
 
-@dataclass(frozen=True)
-class Symptom:
+class Symptom(Struct, frozen=True):
     """A symptom and P(symptom | hypothesis); `usual` for hypotheses not named.
 
     `states`: results that it says already, by test; `words`: what people type; `why` by hypothesis.
@@ -47,8 +46,7 @@ class Symptom:
         return self.given.get(hypothesis, self.usual)
 
 
-@dataclass(frozen=True)
-class BenchTest:
+class BenchTest(Struct, frozen=True):
     """A test with its results: minutes, danger, and P(result | hypothesis).
 
     `given` and `usual` are shares for each result; `is_gate`: must be read and good before any test
@@ -96,8 +94,7 @@ def _met(typed: Set[str], phrase: str) -> int:
     return len(words) if all(any(t.startswith(w) for t in typed) for w in words) else 0
 
 
-@dataclass(frozen=True)
-class Knowledge:
+class Knowledge(Struct, frozen=True):
     """What is known of one topology: its faults, symptoms and tests."""
 
     hypotheses: tuple[Hypothesis, ...]

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.errors import InputError
@@ -38,8 +39,7 @@ WHY_NOT = {
 }
 
 
-@dataclass(frozen=True)
-class MemoryRead:
+class MemoryRead(Struct, frozen=True):
     """One place of a memory test: bank, what was written and what was read, and how wide."""
 
     bank: str
@@ -79,8 +79,7 @@ def read_word(text: str, bits: int = _MOST_BITS) -> int:
     return value
 
 
-@dataclass(frozen=True)
-class BadChip:
+class BadChip(Struct, frozen=True):
     """A chip that the test names: bank, bit, its designator ("" where the table has none), and in
     how many of the readings it was wrong."""
 

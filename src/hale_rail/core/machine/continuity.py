@@ -5,15 +5,15 @@ Source: docs/formulas.md, “Drawings”: joined is at most 2 Ω.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import Enum
+
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.record.drawings import Check
 
 
-@dataclass(frozen=True)
-class Pairing:
+class Pairing(Struct, frozen=True):
     """Two ends that should connect, or should not."""
 
     one: str

@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import Enum
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.machine.missing import advice
@@ -47,8 +48,7 @@ class SignalUse(Enum):
     SENSE = "sense"
 
 
-@dataclass(frozen=True)
-class Feed:
+class Feed(Struct, frozen=True):
     """One rail of a source, ground as 0 V.
 
     `amps` it gives (None for ground), `conductors` in all, their gauge, and what one contact
@@ -64,8 +64,7 @@ class Feed:
     isolated: bool = False
 
 
-@dataclass(frozen=True)
-class Pin:
+class Pin(Struct, frozen=True):
     """One pin of the target: what it is, its volts and the amperes it draws (None: not known)."""
 
     name: str
@@ -75,8 +74,7 @@ class Pin:
     use: SignalUse | None = None
 
 
-@dataclass(frozen=True)
-class Wire:
+class Wire(Struct, frozen=True):
     """What feeds a pin: the feed's place in the source, conductors, and the drop one way.
 
     `drop_v` None where the pin's current is not known.
@@ -90,8 +88,7 @@ class Wire:
     drop_v: float | None
 
 
-@dataclass(frozen=True)
-class Joint:
+class Joint(Struct, frozen=True):
     """Two places that must connect, or must not: `source +5 V` and `pin 1`."""
 
     one: str
@@ -99,8 +96,7 @@ class Joint:
     is_joined: bool
 
 
-@dataclass(frozen=True)
-class Expected:
+class Expected(Struct, frozen=True):
     """What a pin must read before the board is connected; None for a pin that carries nothing."""
 
     pin: str
@@ -109,8 +105,7 @@ class Expected:
     high_v: float
 
 
-@dataclass(frozen=True)
-class Harness:
+class Harness(Struct, frozen=True):
     """The plan: wires in the target's order, what is missing, warnings, and what to check."""
 
     wires: tuple[Wire, ...]

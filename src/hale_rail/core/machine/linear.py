@@ -6,7 +6,7 @@ Iin = Vout·I/(η·Vin).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, show
@@ -16,8 +16,7 @@ USUAL_EFFICIENCY = 0.85
 DROPOUT_V, HOT_C, TOO_HOT_C = 2.0, 70.0, 100.0
 
 
-@dataclass(frozen=True)
-class Linear:
+class Linear(Struct, frozen=True):
     """A regulator at work: heat in W, what a module would draw and turn into heat, A saved."""
 
     heat_w: float

@@ -6,23 +6,22 @@ Source: the usual rule of twice the life for each 10 °C: L = L0·2^((T_rated �
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 RATED_HOURS, RATED_C = 2000.0, 85.0
 _LOW, _HIGH = 0.5, 1.0
 _DAYS = 365.25
 
 
-@dataclass(frozen=True)
-class Use:
+class Use(Struct, frozen=True):
     """How a unit was run: hours a day and the temperature at the capacitor's core in °C."""
 
     hours_a_day: float = 4.0
     core_c: float = 45.0
 
 
-@dataclass(frozen=True)
-class AgeRisk:
+class AgeRisk(Struct, frozen=True):
     """Life in hours at this temperature, the share of it used, and `low`, `raised` or `high`."""
 
     life_h: float

@@ -9,7 +9,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.parts import banks
 from hale_rail.core.parts import families as fam
@@ -31,8 +33,7 @@ GOOD_SHARE = 0.9
 MOST_MEMBERS = 64
 
 
-@dataclass(frozen=True)
-class BankJudgement:
+class BankJudgement(Struct, frozen=True):
     """A bank's judgement, its single-fault states, and the legs to lift (0: none needed)."""
 
     judgement: Judgement

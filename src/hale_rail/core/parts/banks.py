@@ -7,8 +7,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from itertools import product
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.parts.families import ESR_METER_MIN_F
 
@@ -23,8 +25,7 @@ UNKNOWN_ESR_OHM = (0.0, 0.5)
 _MANY = 12
 
 
-@dataclass(frozen=True)
-class Meter:
+class Meter(Struct, frozen=True):
     """A meter's test frequencies and accuracy; the defaults are those of a usual LCR/ESR meter.
 
     `lead_ohm` is what its leads add to every ESR reading, `esr_min_farad` where its ESR range
@@ -49,8 +50,7 @@ class Meter:
         return self.esr_share * ohm + self.esr_ohm
 
 
-@dataclass(frozen=True)
-class Member:
+class Member(Struct, frozen=True):
     """One capacitor of a bank: nominal farads, its tolerance as shares, its ESR in ohms when new.
 
     `esr_ohm` None: not known, then anything from nothing to half an ohm. `esr_spread`: between
@@ -72,16 +72,14 @@ class Member:
         return self.esr_ohm * self.esr_spread[0], self.esr_ohm * self.esr_spread[1]
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(Struct, frozen=True):
     """What a meter shows: ESR in ohms and C in farads (0 ohms and infinite C for a short)."""
 
     esr_ohm: float
     farad: float
 
 
-@dataclass(frozen=True)
-class Hypothesis:
+class Hypothesis(Struct, frozen=True):
     """A state of the bank and the range a meter would show for it.
 
     `kind` is `nominal`, `open`, `dried` or `shorted`; `member` the name it is about, or "".
@@ -173,8 +171,7 @@ def hypotheses(
     return found
 
 
-@dataclass(frozen=True)
-class _Read:
+class _Read(Struct, frozen=True):
     """What was read of a bank: farads, ohms, and the weight of the last digit of the farads."""
 
     farad: float | None
@@ -201,8 +198,7 @@ def legs_to_lift(members: Sequence[Member], meter: Meter) -> int:
     return most
 
 
-@dataclass(frozen=True)
-class Lift:
+class Lift(Struct, frozen=True):
     """The leg to lift first: its place among the members, and the states it settles of how many."""
 
     index: int

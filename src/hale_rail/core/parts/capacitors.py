@@ -6,7 +6,8 @@ Source of every limit: `hale_rail.core.parts.families` and docs/formulas.md.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.families import Family, Grade, Limits
@@ -17,8 +18,7 @@ VISUAL_CODES = ("none", "bulge", "leak", "crack", "craze", "burnt", "corroded")
 DEFAULT_TOLERANCE = 0.2
 
 
-@dataclass(frozen=True)
-class Capacitor:
+class Capacitor(Struct, frozen=True):
     """A capacitor as marked: farads, volts (None: not known), tolerance as shares, year made.
 
     `fresh_farad` and `fresh_esr_ohm`: a data-sheet figure, or a fresh part on the same meter.
@@ -87,8 +87,7 @@ class Capacitor:
         return self.esr_limits.good * expected.ohm if expected else None
 
 
-@dataclass(frozen=True)
-class Readings:
+class Readings(Struct, frozen=True):
     """What was read of a part, the latest of each; None where it was not."""
 
     farad: Taken | None = None

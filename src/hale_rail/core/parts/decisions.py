@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 
@@ -22,8 +22,7 @@ DECISIONS = {kind.code: kind for kind in DecisionKind}
 REASONED = (DecisionKind.KEEP, DecisionKind.REPLACE, DecisionKind.LEFT_OUT)
 
 
-@dataclass(frozen=True)
-class Decision:
+class Decision(Struct, frozen=True):
     """The latest decision about a part, its reason or "", and its place in the log."""
 
     kind: DecisionKind

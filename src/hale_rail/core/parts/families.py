@@ -7,9 +7,10 @@ typical ones, for when neither the part's data sheet nor a fresh part is at hand
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import Enum
 from itertools import pairwise
+
+from msgspec import Struct
 
 
 class Family(Enum):
@@ -51,8 +52,7 @@ class Grade(Enum):
     LOW = "low"
 
 
-@dataclass(frozen=True)
-class Limits:
+class Limits(Struct, frozen=True):
     """Ratios or losses up to which a reading is good, and up to which it is worn."""
 
     good: float
@@ -112,8 +112,7 @@ LEADS_OHM = (0.2, 0.5)
 LEADS_MATTER_OHM = 2.0
 
 
-@dataclass(frozen=True)
-class TypicalEsr:
+class TypicalEsr(Struct, frozen=True):
     """What a new part shows, in ohms at 100 kHz.
 
     `clamped` when the table did not reach so far; `assumed_v` the rating that was assumed.

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from hale_rail.core.parts.taken import PartReadings, Taken
 from hale_rail.core.parts.verdicts import Action, Reason, Verdict

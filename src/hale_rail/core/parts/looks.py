@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.verdicts import Reason, Verdict
 
 SOUND = "none"
 
 
-@dataclass(frozen=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """A code, its words on a button, and what it argues of a part (None: noted only)."""
 
     code: str

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
 from typing import Any, ClassVar
+
+from msgspec import Struct
 
 from hale_rail.core.parts.families import Family, Grade
 
@@ -12,8 +13,7 @@ from hale_rail.core.parts.families import Family, Grade
 Tolerance = tuple[float, float]
 
 
-@dataclass(frozen=True)
-class Marking:
+class Marking(Struct, frozen=True):
     """Nothing printed that is judged by. `VALUE` names the field a list calls the part's value."""
 
     VALUE: ClassVar[str] = ""
@@ -26,14 +26,13 @@ class Marking:
     @classmethod
     def of(cls, known: Mapping[str, Any]) -> Marking:
         """The marking that takes what it can carry of `known`; `value` is its own value."""
-        taken = {f.name: known[f.name] for f in fields(cls) if known.get(f.name) is not None}
+        taken = {n: known[n] for n in cls.__struct_fields__ if known.get(n) is not None}
         if cls.VALUE and known.get("value") is not None:
             taken[cls.VALUE] = known["value"]
         return cls(**taken)
 
 
-@dataclass(frozen=True)
-class CapacitorMarking(Marking):
+class CapacitorMarking(Marking, frozen=True):
     """Farads, rated volts, family, safety class (X1, X2, Y1, Y2 or ""), tolerance, grade."""
 
     VALUE: ClassVar[str] = "farad"
@@ -45,8 +44,7 @@ class CapacitorMarking(Marking):
     grade: Grade = Grade.GENERAL
 
 
-@dataclass(frozen=True)
-class ResistorMarking(Marking):
+class ResistorMarking(Marking, frozen=True):
     """Ohms and tolerance; `bleeder_for` the designator of the store that it bleeds, or ""."""
 
     VALUE: ClassVar[str] = "ohm"
@@ -55,8 +53,7 @@ class ResistorMarking(Marking):
     bleeder_for: str = ""
 
 
-@dataclass(frozen=True)
-class FuseMarking(Marking):
+class FuseMarking(Marking, frozen=True):
     """Rated amperes and volts."""
 
     VALUE: ClassVar[str] = "ampere"
@@ -64,16 +61,14 @@ class FuseMarking(Marking):
     volt: float | None = None
 
 
-@dataclass(frozen=True)
-class ThermistorMarking(Marking):
+class ThermistorMarking(Marking, frozen=True):
     """Ohms when cold."""
 
     VALUE: ClassVar[str] = "ohm"
     ohm: float | None = None
 
 
-@dataclass(frozen=True)
-class ClampMarking(Marking):
+class ClampMarking(Marking, frozen=True):
     """Volts at which a zener or a varistor conducts, and its tolerance."""
 
     VALUE: ClassVar[str] = "clamp_v"
@@ -81,31 +76,27 @@ class ClampMarking(Marking):
     tolerance: Tolerance | None = None
 
 
-@dataclass(frozen=True)
-class JunctionMarking(Marking):
+class JunctionMarking(Marking, frozen=True):
     """Rated volts and material: `silicon`, `germanium`, `darlington`, or "" where not known."""
 
     volt: float | None = None
     material: str = ""
 
 
-@dataclass(frozen=True)
-class Winding:
+class Winding(Struct, frozen=True):
     """One winding of a transformer: the line it feeds, and its ohms cold."""
 
     line: str
     ohm: float
 
 
-@dataclass(frozen=True)
-class WindingMarking(Marking):
+class WindingMarking(Marking, frozen=True):
     """The windings whose ohms are known."""
 
     windings: tuple[Winding, ...] = ()
 
 
-@dataclass(frozen=True)
-class JointMarking(Marking):
+class JointMarking(Marking, frozen=True):
     """Keys of the rails that a connector or a board carries."""
 
     rails: tuple[str, ...] = ()

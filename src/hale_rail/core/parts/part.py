@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.families import LEAST_RATED_V, Family, Grade
 from hale_rail.core.parts.looks import HEAVY, Finding, findings
@@ -22,8 +23,7 @@ from hale_rail.core.safety.energy import STORE_FARAD, STORE_V, is_store
 from hale_rail.core.targets import Pair, part_target
 
 
-@dataclass(frozen=True)
-class Ask:
+class Ask(Struct, frozen=True):
     """Something that can be read at a part: the procedure, and the pins where they matter."""
 
     procedure: Procedure
@@ -41,8 +41,7 @@ def _no_words(_: Part) -> str:
 Judge = Callable[["Part", PartReadings], Judgement]
 
 
-@dataclass(frozen=True, eq=False)
-class PartKind:
+class PartKind(Struct, frozen=True, eq=False):
     """What a kind of part is: everything the program knows of it stands in its one module.
 
     `letters` begin its designators; `value_unit` is that of its value (None: it has none); `pairs`
@@ -88,8 +87,7 @@ MAINS_LINE = "main"
 NO_MARKING = Marking()
 
 
-@dataclass(frozen=True)
-class Part:
+class Part(Struct, frozen=True):
     """A part of the sheet.
 
     `line` is `main` or a rail's key, "" for a joint; `order` its place on the line; `bank` the name

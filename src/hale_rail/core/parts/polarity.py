@@ -6,8 +6,9 @@ mark differs by maker, so it is asked once per board and proven on a part known 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import Enum
+
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.families import Family
@@ -37,8 +38,7 @@ class BoardMark(Coded):
 MARKS_BY_CODE = {mark.code: mark for mark in BoardMark}
 
 
-@dataclass(frozen=True)
-class Mark:
+class Mark(Struct, frozen=True):
     """What is printed on a part, which end it marks, and how to say it."""
 
     mounting: Mounting

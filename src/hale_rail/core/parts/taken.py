@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from hale_rail.core.parts.families import ESR_METER_MIN_F
 from hale_rail.core.procedures import Accuracy, Procedure
@@ -14,8 +15,7 @@ from hale_rail.core.targets import Pair
 Key = tuple[str, Pair | None]
 
 
-@dataclass(frozen=True)
-class Taken:
+class Taken(Struct, frozen=True):
     """One value as read (SI): lifted or in circuit, its last digit's weight, the meter's accuracy.
 
     `accuracy` is None where a procedure's usual one is meant; `again`: the same point was read
@@ -35,8 +35,7 @@ class Taken:
         return (self.accuracy or procedure.accuracy).error(self.value, self.digit)
 
 
-@dataclass(frozen=True)
-class PartReadings:
+class PartReadings(Struct, frozen=True):
     """The standing readings of one part, the newest of each; a lifted one outranks the others.
 
     `seen` the codes of the newest look; `output_right`: its rail passed under load; `fresh_farad`

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from enum import Enum
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.targets import Pair
 
@@ -30,8 +32,7 @@ class Action(Enum):
     MEASURE = "measure"
 
 
-@dataclass(frozen=True)
-class Reason:
+class Reason(Struct, frozen=True):
     """One argument: what it says (`argues`; None when it is only context), why, and what next.
 
     `change` tells which reading would change it; `action` overrides the verdict's usual action;
@@ -51,8 +52,7 @@ class Reason:
         return f"{self.text} {self.change}".strip()
 
 
-@dataclass(frozen=True)
-class Judgement:
+class Judgement(Struct, frozen=True):
     """A verdict with its action, its reasons (deciding ones first), and what was expected (SI).
 
     `good_esr_ohm`: up to what an ESR is good, the expected one by its family's or a fresh part's

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from itertools import chain
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, Indices, np
 
@@ -16,8 +17,7 @@ _EPSILON = 1e-9
 NAMES = ("single", "series", "parallel", "series-parallel", "parallel-series")
 
 
-@dataclass(frozen=True)
-class Piece:
+class Piece(Struct, frozen=True):
     """A kind of resistor in the stock: ohms, rated watts and volts, and how many there are."""
 
     ohms: float
@@ -26,8 +26,7 @@ class Piece:
     qty: int = 1
 
 
-@dataclass(frozen=True, eq=False)
-class Candidates:
+class Candidates(Struct, frozen=True, eq=False):
     """Loads for one rail, the nearest first, each (n,) by column.
 
     `error` |I/I_wanted − 1|; `kinds` indexes into the stock, −1 for none, (n, 3); `heat` watts of

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.power.arrangements import Candidates, Piece, candidates
@@ -23,16 +24,14 @@ RATINGS = (0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 7.0, 10.0, 15.0, 20.0, 25.0, 50.0, 100
 WITHIN = 0.30
 
 
-@dataclass(frozen=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """A rail that wants a load: its volts, with sign, and the amperes wanted."""
 
     rail_v: float
     amps: float
 
 
-@dataclass(frozen=True)
-class LoadPart:
+class LoadPart(Struct, frozen=True):
     """A resistor of a load: ohms, rated watts, the watts that it turns into heat."""
 
     ohms: float
@@ -40,8 +39,7 @@ class LoadPart:
     dissipates_w: float
 
 
-@dataclass(frozen=True)
-class Load:
+class Load(Struct, frozen=True):
     """What loads one rail: amperes drawn, ohms in all, how the parts are joined, the parts."""
 
     wanted: Wanted
@@ -56,8 +54,7 @@ class Load:
         return sum(part.dissipates_w for part in self.parts)
 
 
-@dataclass(frozen=True)
-class Dummies:
+class Dummies(Struct, frozen=True):
     """The loads, rail by rail in the order asked, and rails that get none with the reason."""
 
     loads: tuple[Load, ...]
@@ -127,8 +124,7 @@ def _why(wanted: Wanted, options: Candidates, stock: Sequence[Piece]) -> str:
     return text if not options.is_hot else f"{text}: those that come near get too hot"
 
 
-@dataclass(frozen=True)
-class LampLoad:
+class LampLoad(Struct, frozen=True):
     """A lamp as a load: amperes hot and cold at the rail's volts, and ohms cold."""
 
     hot_a: float

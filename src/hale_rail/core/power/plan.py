@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.kinds import board
@@ -77,8 +78,7 @@ LIKELY = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Limit:
+class Limit(Struct, frozen=True):
     """What limits the current: how it is set, what a sound unit shows; `refused` why it is none.
 
     `lamp_w` the lamp to take, with ohms hot and cold; `bench_a` the bench supply's limit.
@@ -94,8 +94,7 @@ class Limit:
     bench_a: float | None = None
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(Struct, frozen=True):
     """One configuration: what is powered, through what, and at which load its rails are read."""
 
     key: str
@@ -105,8 +104,7 @@ class Step:
     boards: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Watched:
+class Watched(Struct, frozen=True):
     """A rail on the watch list: its band in volts at the step's load, and where power goes off at
     once (None where no such limit is known)."""
 

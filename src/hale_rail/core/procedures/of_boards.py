@@ -9,7 +9,9 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.errors import QuantityError, RangeError
 from hale_rail.core.procedures.procedure import (
@@ -35,8 +37,7 @@ _BARE = re.compile(r"[-−+]?[0-9]*[.,]?[0-9]+")
 _WORDS = {"gone": math.inf, "remains": 0.0}
 
 
-@dataclass(frozen=True)
-class Ends:
+class Ends(Struct, frozen=True):
     """Where probes and clamps stand on a map; `inject` and `drain` "" for ohms."""
 
     rail: str

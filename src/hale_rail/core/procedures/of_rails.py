@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from hale_rail.core.errors import QuantityError, RangeError
 from hale_rail.core.procedures.procedure import (

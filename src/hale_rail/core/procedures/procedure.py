@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 from enum import Enum
 from functools import cached_property
+
+from msgspec import Struct, field
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.errors import QuantityError
@@ -60,8 +61,7 @@ class Source(Enum):
     SIMULATED = "simulated"
 
 
-@dataclass(frozen=True)
-class Accuracy:
+class Accuracy(Struct, frozen=True):
     """A meter's error: a share of the reading, digits of its last place, and a fixed part (SI)."""
 
     share: float
@@ -73,8 +73,7 @@ class Accuracy:
         return self.share * abs(value) + self.digits * digit + self.fixed
 
 
-@dataclass(frozen=True)
-class Understood:
+class Understood(Struct, frozen=True):
     """A text as understood: SI value, far end of a jumping one, weight of the last digit, echo.
 
     `figures` are further numbers by name (SI): the volts and amperes of a low injection.
@@ -87,8 +86,7 @@ class Understood:
     figures: Mapping[str, float] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Subject:
+class Subject(Struct, frozen=True):
     """What a procedure must know of its target, to refuse nonsense and to say what is expected.
 
     Volts and farads as marked, None where not known; `part_words` what the part's kind expects;
@@ -120,8 +118,7 @@ def _part_words(_: Condition, subject: Subject) -> str:
     return subject.part_words
 
 
-@dataclass(frozen=True, eq=False)
-class Procedure:
+class Procedure(Struct, frozen=True, eq=False):
     """How one kind of reading is taken.
 
     `settles_s`: seconds before the reading counts. `corrects`: a second reading at the same point
@@ -153,8 +150,7 @@ class Procedure:
         return self.plain or self.unit.plain_symbol
 
 
-@dataclass(frozen=True)
-class Point:
+class Point(Struct, frozen=True, dict=True):
     """One thing to read: the target, the procedure and the condition."""
 
     target: Target

@@ -6,8 +6,9 @@ Source: docs/formulas.md, “Rails”.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
+
+from msgspec import Struct
 
 from hale_rail.core.procedures import Condition
 from hale_rail.core.rails.judge import RailReading
@@ -19,8 +20,7 @@ CONTACT_OHM = 0.020
 _ALONG = (Place.SUPPLY, Place.CONNECTOR, Place.FAR)
 
 
-@dataclass(frozen=True)
-class Stretch:
+class Stretch(Struct, frozen=True):
     """One stretch of a line: its two readings, volts lost, the meter's error, ohms where the
     current is known."""
 

@@ -6,8 +6,9 @@ passes, within it of the edge is marginal, beyond is a failure. Every verdict is
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import Enum
+
+from msgspec import Struct
 
 from hale_rail.core.procedures import VOLTS, Accuracy, Condition, is_turned
 from hale_rail.core.quantities import Unit, show
@@ -48,8 +49,7 @@ RAW_UNLOADED, RAW_LOADED = (0.15, 0.35), (0.15, 0.20)
 _EPSILON = 1e-9
 
 
-@dataclass(frozen=True)
-class RailReading:
+class RailReading(Struct, frozen=True):
     """A rail as read: volts (`high_v` the far end of a jumping one), last digit's weight, load.
 
     `accuracy`: that of the meter it was read with; `place` where along its line; `ampere` the
@@ -101,8 +101,7 @@ class RailReading:
         return min(abs(end) for end in self.ends)
 
 
-@dataclass(frozen=True)
-class RailJudgement:
+class RailJudgement(Struct, frozen=True):
     """A verdict with its band in volts (lower, upper), the uncertainty, and sentences."""
 
     verdict: RailVerdict

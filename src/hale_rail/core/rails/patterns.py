@@ -7,7 +7,8 @@ passes is not “off”, and one that was not judged tells nothing.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.procedures import Condition
 from hale_rail.core.quantities import Unit, show
@@ -33,8 +34,7 @@ _BLIP = (0.15, 0.40)
 _TELLING = (Condition.MACHINE, Condition.DUMMY, Condition.NO_LOAD)
 
 
-@dataclass(frozen=True)
-class Pattern:
+class Pattern(Struct, frozen=True):
     """What a set of readings says together, and of which rails."""
 
     code: str
@@ -43,8 +43,7 @@ class Pattern:
     urgent: bool = False
 
 
-@dataclass(frozen=True)
-class _Judged:
+class _Judged(Struct, frozen=True):
     reading: RailReading
     judgement: RailJudgement
 

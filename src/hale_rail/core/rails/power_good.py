@@ -5,7 +5,7 @@ Source: docs/formulas.md, “Rails”.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import RailVerdict
@@ -13,8 +13,7 @@ from hale_rail.core.rails.judge import RailVerdict
 LEAST_S, MOST_S = 0.100, 0.500
 
 
-@dataclass(frozen=True)
-class PowerGood:
+class PowerGood(Struct, frozen=True):
     """What the line did: seconds after power until it went high, None where it stayed low."""
 
     verdict: RailVerdict

@@ -6,15 +6,15 @@ Source: a main loop's rails go together: an auxiliary follows in proportion.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.procedures import Condition
 from hale_rail.core.rails.judge import OVERVOLTAGE, RailReading, Tolerance, band, overvoltage
 from hale_rail.core.supply.sheet import Rail, Regulation
 
 
-@dataclass(frozen=True)
-class Follower:
+class Follower(Struct, frozen=True):
     """Another rail: where it stands, where it will stand, and whether that is inside its band."""
 
     rail: Rail
@@ -23,8 +23,7 @@ class Follower:
     is_inside: bool
 
 
-@dataclass(frozen=True)
-class Trim:
+class Trim(Struct, frozen=True):
     """The live figure: volts off nominal (with sign), the share, `way` to turn the rail's volts.
 
     `is_over`: power goes off at once; `within_v`: the meter's error, nearer than which it is right.

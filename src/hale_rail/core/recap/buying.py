@@ -9,8 +9,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
+
+from msgspec import Struct
 
 from hale_rail.core.recap.market import Found, Market, Terms
 from hale_rail.core.recap.matching import (
@@ -28,8 +29,7 @@ from hale_rail.core.recap.optimise import optimise
 from hale_rail.core.recap.substitutes import fit
 
 
-@dataclass(frozen=True)
-class OrderLine:
+class OrderLine(Struct, frozen=True):
     """So many of one part from one vendor, and the positions that they are for.
 
     `fitted` of them are; `spares_short` spare pieces were asked for and are not to be had.
@@ -48,8 +48,7 @@ class OrderLine:
         return self.qty * self.unit_price
 
 
-@dataclass(frozen=True)
-class StockLine:
+class StockLine(Struct, frozen=True):
     """So many of one drawer, and the positions that they are for."""
 
     drawer: Drawer
@@ -57,8 +56,7 @@ class StockLine:
     covers: tuple[str, ...]
 
 
-@dataclass(frozen=True)
-class Unmet:
+class Unmet(Struct, frozen=True):
     """A position that stays without a part, why, and the part that comes nearest."""
 
     needs: Needs
@@ -66,16 +64,14 @@ class Unmet:
     nearest: Item | None
 
 
-@dataclass(frozen=True)
-class Flag:
+class Flag(Struct, frozen=True):
     """What is to be minded at a position, of the part chosen there."""
 
     needs: Needs
     text: str
 
 
-@dataclass(frozen=True)
-class Plan:
+class Plan(Struct, frozen=True):
     """An order, what comes from stock, and what stays open.
 
     `gap` None: not proven (no model); `is_cut`: only the cheapest of a very long list were weighed.
@@ -147,8 +143,7 @@ def _line(offer: Offer, qty: int, fitted: Counter[str], terms: Terms) -> OrderLi
     return OrderLine(offer, qty, price, count, tuple(fitted), max(short, 0))
 
 
-@dataclass
-class _Left:
+class _Left(Struct):
     """Pieces of a drawer or an offer that are not handed out yet."""
 
     key: tuple[str, int, int]

@@ -8,7 +8,8 @@ wet electrolytic, tantalum and paper part).
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.decisions import Decision, DecisionKind
@@ -30,8 +31,7 @@ class School(Coded):
 SCHOOLS = {school.code: school for school in School}
 
 
-@dataclass(frozen=True)
-class Position:
+class Position(Struct, frozen=True):
     """A capacitor of the sheet with what is known of it.
 
     `verdict` is that of its readings and looks alone (age is the schools' business), None while
@@ -59,16 +59,14 @@ class Position:
         return None
 
 
-@dataclass(frozen=True)
-class Choice:
+class Choice(Struct, frozen=True):
     """Whether a school replaces a position, and why."""
 
     replace: bool
     why: str
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(Struct, frozen=True):
     """One line of the list: parts of the same value, voltage, family and class."""
 
     farad: float

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
+
+from msgspec import Struct
 
 from hale_rail.core.recap.matching import Item, items_of
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
@@ -15,8 +16,7 @@ SPARES_BELOW = Decimal("1.00")
 TIME_LIMIT_S = 30.0
 
 
-@dataclass(frozen=True)
-class Terms:
+class Terms(Struct, frozen=True):
     """What a person asks of an order.
 
     `max_vendors` None: any number; `spares` as a share of what is fitted, on parts below
@@ -35,8 +35,7 @@ class Terms:
         return -(-(qty * self.spares.numerator) // self.spares.denominator)
 
 
-@dataclass(frozen=True)
-class Market:
+class Market(Struct, frozen=True):
     """Where parts may come from."""
 
     items: tuple[Item, ...]
@@ -54,8 +53,7 @@ def market(
     return Market(tuple(items_of(offers, stock)), {vendor.name: vendor for vendor in vendors})
 
 
-@dataclass(frozen=True)
-class Found:
+class Found(Struct, frozen=True):
     """What a way of buying settled on.
 
     `chosen`: the place of the item that each group gets (None: none); `ordered` pieces by (item,

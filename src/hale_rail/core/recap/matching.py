@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from hale_rail.core.recap.needs import Build, Needs
 from hale_rail.core.recap.offers import Drawer, Offer, completed
@@ -14,8 +16,7 @@ from hale_rail.core.recap.substitutes import CAPACITANCE, Level, fit, level_of
 _EDGE = 1e-5
 
 
-@dataclass
-class Item:
+class Item(Struct):
     """One part number, wherever it is to be had."""
 
     sku: str
@@ -42,8 +43,7 @@ class Item:
         return self.offers[0].vendor if self.offers else "stock"
 
 
-@dataclass(frozen=True)
-class Group:
+class Group(Struct, frozen=True):
     """Positions that get one part: those of a bank, or one alone."""
 
     positions: tuple[Needs, ...]
@@ -54,8 +54,7 @@ class Group:
         return sum(needs.qty for needs in self.positions)
 
 
-@dataclass(frozen=True)
-class Match:
+class Match(Struct, frozen=True):
     """A group with the parts that may stand there, and each one's flagged pieces.
 
     `flagged` by item's place in the list of items.

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 Terms = Mapping[int, float]
 #: a gap below this is none: what is left of it is rounding
 _NO_GAP = 1e-9
 
 
-@dataclass(frozen=True)
-class Solution:
+class Solution(Struct, frozen=True):
     """Values by variable, their cost, and `gap`, the proven distance from the best, as a share."""
 
     values: Sequence[float]
@@ -29,8 +29,7 @@ class Solution:
         return round(self.values[variable])
 
 
-@dataclass
-class Model:
+class Model(Struct):
     """Variables with cost and bounds, and rows of linear constraints."""
 
     costs: list[float] = field(default_factory=list)

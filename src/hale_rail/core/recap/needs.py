@@ -7,7 +7,7 @@ height is the length of its body.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.families import Family, Grade, TypicalEsr, typical_esr
@@ -46,8 +46,7 @@ class Mount(Coded):
 MOUNTS = {mount.code: mount for mount in Mount}
 
 
-@dataclass(frozen=True)
-class Needs:
+class Needs(Struct, frozen=True):
     """What one position asks; None, "" or 0 where nothing is asked or known.
 
     `farad`, `volt`, `family`, `safety_class`, `grade`: the old part's, as marked; `temp_c` the
@@ -86,8 +85,7 @@ class Needs:
         return typical_esr(self.family, self.farad, self.volt, self.grade or Grade.GENERAL)
 
 
-@dataclass(frozen=True)
-class Build:
+class Build(Struct, frozen=True):
     """A part as its list describes it; None where the list does not say.
 
     `safety_class` may name two, apart by a slash (`X1/Y2`).

@@ -5,8 +5,10 @@ Money is decimal throughout: prices are added and multiplied exactly as they are
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
 from decimal import Decimal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.recap.needs import Build
@@ -26,8 +28,7 @@ class Origin(Coded):
 ORIGINS = {origin.code: origin for origin in Origin}
 
 
-@dataclass(frozen=True)
-class Vendor:
+class Vendor(Struct, frozen=True):
     """What sending costs; nothing where the goods reach `free_above` (None: it always costs)."""
 
     name: str
@@ -40,8 +41,7 @@ class Vendor:
         return Decimal(0) if is_free else self.shipping
 
 
-@dataclass(frozen=True)
-class Drawer:
+class Drawer(Struct, frozen=True):
     """Pieces of one part at hand."""
 
     sku: str
@@ -58,8 +58,7 @@ class Drawer:
         return self.is_tested or self.origin is Origin.NEW
 
 
-@dataclass(frozen=True)
-class Offer:
+class Offer(Struct, frozen=True):
     """A part on a vendor's list.
 
     `prices` (from how many, price a piece) rising; at least `moq`, in multiples of `pack`, at most
@@ -112,8 +111,8 @@ class Offer:
 def completed(build: Build, other: Build) -> Build:
     """A part's description with what only another list of the same part says."""
     missing = {
-        field.name: getattr(other, field.name)
-        for field in fields(Build)
-        if getattr(build, field.name) in (None, "")
+        name: getattr(other, name)
+        for name in Build.__struct_fields__
+        if getattr(build, name) in (None, "")
     }
     return replace(build, **missing)

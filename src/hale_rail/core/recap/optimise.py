@@ -10,8 +10,10 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from decimal import Decimal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.recap.market import Found, Market, Terms
 from hale_rail.core.recap.matching import Item, Match
@@ -30,8 +32,7 @@ _BOUGHT = 1e-4
 _SPARE_SHORT = 1000.0
 
 
-@dataclass
-class _Class:
+class _Class(Struct):
     """Groups that may get the same parts with the same flags, of the same count of pieces."""
 
     members: list[int]
@@ -39,8 +40,7 @@ class _Class:
     flagged: dict[int, int]
 
 
-@dataclass(frozen=True)
-class _Tier:
+class _Tier(Struct, frozen=True):
     """One price of an offer: its binary, pieces ordered (a count of packs) and pieces fitted."""
 
     offer: tuple[int, int]

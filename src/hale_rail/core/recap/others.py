@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.decisions import Decision, DecisionKind
 from hale_rail.core.parts.kinds import fuse
@@ -15,8 +16,7 @@ UNKNOWN = "rating not on the sheet: read it off the part"
 _FUSE = "same current, speed, voltage and breaking capacity"
 
 
-@dataclass(frozen=True)
-class Other:
+class Other(Struct, frozen=True):
     """A part as the list has it, and why it is there."""
 
     part: Part
@@ -24,8 +24,7 @@ class Other:
     is_fitted: bool
 
 
-@dataclass(frozen=True)
-class OtherLine:
+class OtherLine(Struct, frozen=True):
     """One line of the list: parts of the same kind and rating."""
 
     kind: PartKind

@@ -7,7 +7,8 @@ and a second look wherever the mark may mislead.
 from __future__ import annotations
 
 from collections.abc import Collection
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.families import Family
@@ -38,8 +39,7 @@ ACTS = {act.code: act for act in Act}
 AFTER = {after.code: after for after in After}
 
 
-@dataclass(frozen=True)
-class Method:
+class Method(Struct, frozen=True):
     """How a part is taken out: its name, and what to do."""
 
     words: str

@@ -7,8 +7,9 @@ one is allowed. Figures that a list does not give cannot be held against a deman
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from enum import IntEnum
+
+from msgspec import Struct
 
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.quantities import Unit, show, show_exact
@@ -70,8 +71,7 @@ class Level(IntEnum):
         return self.name.lower()
 
 
-@dataclass(frozen=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """What a rule found: how bad, in words, and by how much it misses as a share (refusals)."""
 
     code: str
@@ -80,8 +80,7 @@ class Finding:
     miss: float = 0.0
 
 
-@dataclass(frozen=True)
-class Fit:
+class Fit(Struct, frozen=True):
     """How a candidate stands against a position, with everything that was found."""
 
     findings: tuple[Finding, ...]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from hale_rail.core.recap.buying import Plan, settled
 from hale_rail.core.recap.market import Market, Terms

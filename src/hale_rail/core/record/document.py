@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.charts import Chart
 
 
-@dataclass(frozen=True)
-class Title:
+class Title(Struct, frozen=True):
     """The head of the report: number, machine, a line about it."""
 
     number: str
@@ -17,36 +17,31 @@ class Title:
     line: str
 
 
-@dataclass(frozen=True)
-class Heading:
+class Heading(Struct, frozen=True):
     """A heading."""
 
     text: str
 
 
-@dataclass(frozen=True)
-class Facts:
+class Facts(Struct, frozen=True):
     """Short texts, each with its own heading: what is read first."""
 
     rows: tuple[tuple[str, str], ...]
 
 
-@dataclass(frozen=True)
-class Paragraph:
+class Paragraph(Struct, frozen=True):
     """A text."""
 
     text: str
 
 
-@dataclass(frozen=True)
-class Bullets:
+class Bullets(Struct, frozen=True):
     """A list of texts."""
 
     texts: tuple[str, ...]
 
 
-@dataclass(frozen=True)
-class Table:
+class Table(Struct, frozen=True):
     """A table; `columns` () for none; `shares` of the width; the first column names its row."""
 
     columns: tuple[str, ...]
@@ -54,8 +49,7 @@ class Table:
     shares: tuple[float, ...]
 
 
-@dataclass(frozen=True)
-class Figure:
+class Figure(Struct, frozen=True):
     """A drawing with what it says."""
 
     name: str
@@ -63,21 +57,18 @@ class Figure:
     chart: Chart
 
 
-@dataclass(frozen=True)
-class Map:
+class Map(Struct, frozen=True):
     """The place of the unit's line map."""
 
 
-@dataclass(frozen=True)
-class Picture:
+class Picture(Struct, frozen=True):
     """A photo by the hash of its bytes, with its caption."""
 
     sha256: str
     caption: str
 
 
-@dataclass(frozen=True)
-class Pictures:
+class Pictures(Struct, frozen=True):
     """Photos side by side."""
 
     pictures: tuple[Picture, ...]

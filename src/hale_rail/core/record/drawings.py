@@ -7,8 +7,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import Enum
+
+from msgspec import Struct
 
 #: connections that must agree before a drawing is trusted
 NEEDED = 3
@@ -24,8 +25,7 @@ class Trust(Enum):
     NOT_THIS_BOARD = "not this board"
 
 
-@dataclass(frozen=True)
-class Check:
+class Check(Struct, frozen=True):
     """A connection as drawn, and what was measured across it in ohms (inf for OL)."""
 
     one_end: str

@@ -7,8 +7,9 @@ it, and stays between a third and three.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from hale_rail.core.record.lifetimes import SMALL, Fit
 
@@ -19,8 +20,7 @@ LEAST, MOST = 1 / 3, 3.0
 YEARS = (15.0, 40.0)
 
 
-@dataclass(frozen=True)
-class Life:
+class Life(Struct, frozen=True):
     """One part of a case handed back: family (or kind), role, type of unit, age, did it fail."""
 
     family: str
@@ -30,8 +30,7 @@ class Life:
     failed: bool
 
 
-@dataclass(frozen=True)
-class Priors:
+class Priors(Struct, frozen=True):
     """What the ledger gives: factors by family, an offender's age, factors of faults by topology.
 
     Each is empty, or None, where the numbers do not allow it.

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
@@ -25,8 +26,7 @@ _SHAPES = (1e-3, 1e3)
 _FARTHEST = 40.0
 
 
-@dataclass(frozen=True)
-class Bounded:
+class Bounded(Struct, frozen=True):
     """A figure with its 95 % bounds; `high` None: without bound."""
 
     value: float
@@ -34,8 +34,7 @@ class Bounded:
     high: float | None
 
 
-@dataclass(frozen=True)
-class Fit:
+class Fit(Struct, frozen=True):
     """A group's lifetimes: shape, scale in years, and the years by which a tenth has failed.
 
     The three are None where there is no fit, and `why` says so; `small`: fewer than ten failures.
@@ -50,8 +49,7 @@ class Fit:
     why: str = ""
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(Struct, frozen=True):
     """The share that survives (Kaplan and Meier) from an age in years on."""
 
     years: float

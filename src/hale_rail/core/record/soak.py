@@ -9,10 +9,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import Enum
 from itertools import pairwise
 from statistics import median
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
@@ -43,8 +44,7 @@ class SoakVerdict(Enum):
         return self.value.replace("-", " ")
 
 
-@dataclass(frozen=True)
-class Sample:
+class Sample(Struct, frozen=True):
     """One row: seconds on any clock, volts, and where known ripple in mV and °C."""
 
     at_s: float
@@ -53,8 +53,7 @@ class Sample:
     celsius: float | None = None
 
 
-@dataclass(frozen=True)
-class Question:
+class Question(Struct, frozen=True):
     """What a soak is held against: limits in volts, hours wanted, seconds of warm-up.
 
     `ripple_mv`: the most ripple allowed, None where it is not known.
@@ -67,8 +66,7 @@ class Question:
     ripple_mv: float | None = None
 
 
-@dataclass(frozen=True)
-class Trend:
+class Trend(Struct, frozen=True):
     """Volts an hour with 95 % bounds, and the line's volts at the last row."""
 
     v_per_hour: float
@@ -82,8 +80,7 @@ class Trend:
         return self.low > 0 or self.high < 0
 
 
-@dataclass(frozen=True)
-class Soak:
+class Soak(Struct, frozen=True):
     """A soak judged; hours count from the first row. Means and trend leave the warm-up out, and
     are None where no row stands behind it."""
 

@@ -5,7 +5,7 @@ Source: docs/formulas.md, “Ripple”.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
@@ -45,8 +45,7 @@ CAPTURES = (
 )
 
 
-@dataclass(frozen=True, eq=False)
-class RippleAnalysis:
+class RippleAnalysis(Struct, frozen=True, eq=False):
     """A record's figures in volts and seconds, its split, and what is concluded.
 
     `limited_vpp_v` and `limited_rms_v` within 20 MHz, None where the sampling does not reach so

@@ -7,8 +7,9 @@ mains exactly and leaves what is slow. Spikes are what is left.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, np
 from hale_rail.core.ripple.cycle import Cycle, find_cycle, follow
@@ -43,8 +44,7 @@ CELL = 64
 _FINE = 8192
 
 
-@dataclass(frozen=True, eq=False)
-class Split:
+class Split(Struct, frozen=True, eq=False, dict=True):
     """The parts of a record.
 
     `low`: the bands that are slower than switching, known by the means of blocks of `block`

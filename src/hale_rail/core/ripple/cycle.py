@@ -7,8 +7,9 @@ lowers the first such peak, it does not move it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import pairwise
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, np
 
@@ -30,8 +31,7 @@ _BLOCKS, _BLOCK_CYCLES, _BLOCK_SAMPLES = 500, 16, 8192
 _STEADY = 0.02
 
 
-@dataclass(frozen=True, eq=False)
-class Cycle:
+class Cycle(Struct, frozen=True, eq=False):
     """The phase in cycles at sample numbers `at`, between which it runs straight; both (k,)."""
 
     hz: float

@@ -6,7 +6,7 @@ a period later have in common; the odd ones are what turns its sign.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, np
 from hale_rail.core.ripple.template import without_holes
@@ -27,8 +27,7 @@ HICCUP_S, _COLLAPSE = (0.05, 2.0), 0.5
 _HICCUP_BLOCK_S = 1e-3
 
 
-@dataclass(frozen=True, eq=False)
-class MainsPart:
+class MainsPart(Struct, frozen=True, eq=False):
     """One mains period's shape, odd multiples (`mains`) and even ones (`rectified`), (m,) each.
 
     `share`: how much of what was there (slow parts apart) both explain, 0 to 1.
@@ -40,8 +39,7 @@ class MainsPart:
     share: float
 
 
-@dataclass(frozen=True, eq=False)
-class LowBands:
+class LowBands(Struct, frozen=True, eq=False):
     """A series' bands, (k,) each as the series, which they add up to; hiccup's period or 0.0."""
 
     slow: Samples

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 
@@ -23,8 +23,7 @@ class Stage(Coded):
 STAGES = {stage.code: stage for stage in Stage}
 
 
-@dataclass(frozen=True)
-class Question:
+class Question(Struct, frozen=True):
     """What is known of the rail that a record is of; None where it is not.
 
     `nominal_v` with its sign; `limit_v` peak to peak; `is_raw`: a raw rail, whose usual limit is
@@ -51,8 +50,7 @@ class Question:
         return -1.0 if self.nominal_v < 0 else 1.0
 
 
-@dataclass(frozen=True)
-class Estimate:
+class Estimate(Struct, frozen=True):
     """A number that supports a cause, with the range it can lie in, and its unit's symbol."""
 
     name: str
@@ -62,8 +60,7 @@ class Estimate:
     unit: str
 
 
-@dataclass(frozen=True)
-class Cause:
+class Cause(Struct, frozen=True):
     """A cause of ripple: its code, the share of the p-p it explains (0 to 1), why, and a number.
 
     `expected` the sound part's number in the estimate's unit; `renewed_v` the record's p-p with new

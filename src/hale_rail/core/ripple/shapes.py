@@ -7,7 +7,7 @@ laid under the averaged cycle by least squares, for every duty and phase.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.arrays import Complexes, Floats, np
 from hale_rail.core.ripple.template import resampled
@@ -22,8 +22,7 @@ _KEPT = (0.0, 0.25, 0.5, 0.75)
 _CLEARLY = 0.5
 
 
-@dataclass(frozen=True)
-class Fit:
+class Fit(Struct, frozen=True):
     """A cycle's parts.
 
     `duty` of the choke's rise, or of the diode; `kept` of the diode's current at its end; `esr_v`

@@ -6,7 +6,7 @@ blocks, the rest from pieces of it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, np
 from hale_rail.core.ripple.wave import Wave
@@ -18,8 +18,7 @@ _PIECE, _PIECES = 1 << 17, 8
 _SEAM_HZ = 5e3
 
 
-@dataclass(frozen=True, eq=False)
-class Spectrum:
+class Spectrum(Struct, frozen=True, eq=False):
     """Frequencies in hertz, evenly apart by ratio, and the strongest line's volts peak; (k,)."""
 
     hz: Samples

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Flags, Floats, np
 from hale_rail.core.ripple.cycle import Cycle
@@ -26,8 +27,7 @@ _FINE = 8192
 _CHUNK, _FOLDED_CHUNKS = 1 << 19, 4
 
 
-@dataclass(frozen=True, eq=False)
-class Folded:
+class Folded(Struct, frozen=True, eq=False, dict=True):
     """A cycle's shape averaged over pairs of cycles.
 
     `one` cycle's (m,), and of `two` cycles what turns its sign from one to the next (2m,);

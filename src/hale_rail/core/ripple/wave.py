@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, np
 
@@ -13,8 +13,7 @@ _LOOKED_AT = 400_000
 _ROUNDING = 1e-9
 
 
-@dataclass(frozen=True, eq=False)
-class Wave:
+class Wave(Struct, frozen=True, eq=False):
     """Volts (shape (n,)) `dt_s` seconds apart, the first at `start_s`.
 
     `dialect` says how its file was read; `notes` what was done to it on the way.

@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, show, show_duration
@@ -26,8 +27,7 @@ SPARK_J = 1.0
 PULSE_FACTOR, PULSE_S = 5.0, 5.0
 
 
-@dataclass(frozen=True)
-class Resistor:
+class Resistor(Struct, frozen=True):
     """A power resistor at hand: ohms, rated watts, `wirewound` or `film`, rated volts, how many."""
 
     ohm: float
@@ -37,8 +37,7 @@ class Resistor:
     qty: int = 1
 
 
-@dataclass(frozen=True)
-class Bleed:
+class Bleed(Struct, frozen=True):
     """Bleeding through one resistance: seconds, watts at the start, joules into the resistor."""
 
     ohm: float
@@ -48,8 +47,7 @@ class Bleed:
     energy_j: float
 
 
-@dataclass(frozen=True)
-class Proposal:
+class Proposal(Struct, frozen=True):
     """A resistor of the stock, what it does, and why it was taken."""
 
     resistor: Resistor

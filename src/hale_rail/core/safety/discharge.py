@@ -6,15 +6,15 @@ Sources: those of `hale_rail.core.safety.bleeding`.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.safety import bleeding
 from hale_rail.core.safety.bleeding import Resistor
 
 
-@dataclass(frozen=True)
-class Discharge:
+class Discharge(Struct, frozen=True):
     """What bleeding a store takes; None where nothing given tells it."""
 
     energy_j: float
@@ -41,8 +41,7 @@ class Discharge:
         }
 
 
-@dataclass(frozen=True)
-class _Way:
+class _Way(Struct, frozen=True):
     """How a store is bled: the plan's figures, all None where nothing tells."""
 
     tau_s: float | None = None

@@ -9,8 +9,9 @@ can give makes a unit live until power is removed.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from enum import Enum
+
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.safety.bleeding import METER_LIMIT_V, TOUCH_LIMIT_V, stored_energy
@@ -51,8 +52,7 @@ ENERGIES = {energy.code: energy for energy in Energy}
 SOURCES = {source.code: source for source in PowerSource}
 
 
-@dataclass(frozen=True)
-class Event:
+class Event(Struct, frozen=True):
     """Something that bears on the energy state, in the order it was logged.
 
     `store` (a part's id) and `volt` for readings; `reason` what was written to pass the guard; `at`
@@ -66,8 +66,7 @@ class Event:
     reason: str = ""
 
 
-@dataclass(frozen=True)
-class Store:
+class Store(Struct, frozen=True):
     """What can hold a charge: its part's id, its rated volts (inf: not known), its line and bank.
 
     One reading serves all of one `bank`; `line` is where a meter meets it.
@@ -99,8 +98,7 @@ def is_store(farad: float | None, volt: float | None) -> bool:
     return is_high or stored_energy(farad, volt) >= STORE_J * (1 - _ROUNDING)
 
 
-@dataclass(frozen=True)
-class StoreState:
+class StoreState(Struct, frozen=True):
     """One store: its last reading since power was removed, or None while it is unread.
 
     `earlier`: readings before it, as (seconds since the epoch, volts); `rated_v` as marked, inf
@@ -125,8 +123,7 @@ class StoreState:
         return self.is_below(limit_volt)
 
 
-@dataclass(frozen=True)
-class EnergyState:
+class EnergyState(Struct, frozen=True):
     """The state, each store's part in it, and a written reason that passed the guard, or "".
 
     `is_charged`: a store's last reading stands above the touch limit.

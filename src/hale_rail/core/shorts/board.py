@@ -7,8 +7,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from functools import cached_property
+
+from msgspec import Struct
 
 from hale_rail.core.shorts.copper import USUAL_C, Net, Pad
 
@@ -23,8 +24,7 @@ FAMILY_WEIGHT = {"tantalum": 10.0, "aluminium": 2.0, "film": 1.0, "ceramic": 1.0
 ELSEWHERE_SHARE = 1 / 50
 
 
-@dataclass(frozen=True)
-class BoardPart:
+class BoardPart(Struct, frozen=True):
     """A part between rail and ground; `weight` its relative prior, None by its family."""
 
     id: str
@@ -46,8 +46,7 @@ class BoardPart:
         return self.id if self.id.startswith(self.ref) else f"{self.ref} ({self.id})"
 
 
-@dataclass(frozen=True)
-class Trouble:
+class Trouble(Struct, frozen=True):
     """What is wrong with a map or a reading: where (a line of the file, or an id), and what."""
 
     text: str
@@ -55,8 +54,7 @@ class Trouble:
     id: str = ""
 
 
-@dataclass(frozen=True)
-class Board:
+class Board(Struct, frozen=True, dict=True):
     """A rail's map; `ground` None: one ideal node."""
 
     rail: Net
@@ -64,7 +62,7 @@ class Board:
     parts: tuple[BoardPart, ...]
     segment_tolerance: float = SEGMENT_TOLERANCE
     celsius: float = USUAL_C
-    troubles: tuple[Trouble, ...] = field(default=(), compare=False)
+    troubles: tuple[Trouble, ...] = ()
 
     @cached_property
     def ground_net(self) -> Net:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from hale_rail.core.shorts.board import IDEAL_GROUND, SEGMENT_TOLERANCE, Board, BoardPart, Trouble
 from hale_rail.core.shorts.copper import (
@@ -19,8 +20,7 @@ from hale_rail.core.shorts.copper import (
 )
 
 
-@dataclass(frozen=True)
-class Track:
+class Track(Struct, frozen=True):
     """A segment as drawn: `milliohm` as told, or a width and a length (None: from pad to pad)."""
 
     a: str
@@ -31,8 +31,7 @@ class Track:
     copper_um: float = COPPER_UM
 
 
-@dataclass(frozen=True)
-class Layer:
+class Layer(Struct, frozen=True, dict=True):
     """The drawn copper of one net."""
 
     pads: tuple[Pad, ...] = ()
@@ -44,8 +43,7 @@ class Layer:
         return {pad.id: pad for pad in self.pads}
 
 
-@dataclass(frozen=True)
-class Picture:
+class Picture(Struct, frozen=True):
     """The photo under a map: its hash, mm a pixel, where its corner stands in mm, how it shows."""
 
     sha256: str
@@ -55,8 +53,7 @@ class Picture:
     opacity: float = 0.5
 
 
-@dataclass(frozen=True)
-class BoardMap:
+class BoardMap(Struct, frozen=True):
     """What is drawn of a board.
 
     `ground` None: one ideal node; `sheet_um`: the ground's pads stand on a sheet so thick, in µm.

@@ -6,8 +6,9 @@ Sources: docs/formulas.md, “Copper”. R = ρL/(w·t), ρ = 1.72e−8·(1 + 0.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 #: resistivity of copper at 20 °C in Ω·m, and its rise a kelvin
 RESISTIVITY_OHM_M = 1.72e-8
@@ -32,8 +33,7 @@ def square_ohm(copper_um: float = COPPER_UM, celsius: float = USUAL_C) -> float:
     return rho / (copper_um * 1e-6)
 
 
-@dataclass(frozen=True)
-class Pad:
+class Pad(Struct, frozen=True):
     """A place for a probe; `x`, `y` in mm on the board, None where not drawn."""
 
     id: str
@@ -41,8 +41,7 @@ class Pad:
     y: float | None = None
 
 
-@dataclass(frozen=True)
-class Segment:
+class Segment(Struct, frozen=True):
     """Copper from pad to pad, in ohms."""
 
     a: str
@@ -50,8 +49,7 @@ class Segment:
     ohm: float
 
 
-@dataclass(frozen=True)
-class Net:
+class Net(Struct, frozen=True, dict=True):
     """Copper that is one net: its pads, and the segments between them.
 
     `helpers`: nodes of a meshed sheet that carry no probe.

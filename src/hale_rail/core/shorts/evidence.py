@@ -8,8 +8,7 @@ Source: docs/formulas.md, “Tracing a shorted rail”.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from msgspec import Struct
 from scipy.special import log_ndtr, ndtr, ndtri
 
 from hale_rail.core.arrays import np
@@ -26,8 +25,7 @@ _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(96)
 _SMALL = 1e-7
 
 
-@dataclass(frozen=True)
-class Evidence:
+class Evidence(Struct, frozen=True):
     """For each hypothesis: log evidence, and the nuisances after reading (cuts not applied).
 
     Shapes (hypotheses,), (hypotheses, 3), (hypotheses, 3, 3); `design` (hypotheses, readings, 3) is

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from itertools import combinations
 
+from msgspec import Struct
 from scipy.special import chdtrc
 
 from hale_rail.core.arrays import np
@@ -32,8 +32,7 @@ _SEARCHED = 150
 _WORST_Z2 = 9.0
 
 
-@dataclass(frozen=True)
-class Fit:
+class Fit(Struct, frozen=True):
     """How one hypothesis explains the readings: nuisances at their best, χ², degrees of freedom."""
 
     nuisances: Array
@@ -76,8 +75,7 @@ def _solve(white: Array, design: Array, values: Array, now: Array, free: Sequenc
     return found
 
 
-@dataclass(frozen=True)
-class Agreement:
+class Agreement(Struct, frozen=True):
     """The evidence, the places of readings set aside, and whether what is left is explained."""
 
     evidence: Evidence

@@ -10,7 +10,8 @@ Source: docs/formulas.md, “Tracing a shorted rail”; Laplacian of conductance
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, Indices, np
 from hale_rail.core.shorts.copper import Net
@@ -41,8 +42,7 @@ class _Edge:
         return 1.0 if node == self.u else -1.0
 
 
-@dataclass(frozen=True)
-class _TakenOut:
+class _TakenOut(Struct, frozen=True):
     """A node taken out: what it hung on, and what share of its current goes along each."""
 
     node: int

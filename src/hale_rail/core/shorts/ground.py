@@ -7,8 +7,9 @@ below a silicon junction gives R = V/I. Ohms below 2 Ω may hold half an ohm of 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import Enum
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import LEADS_OHM
@@ -39,8 +40,7 @@ class GroundVerdict(Enum):
     UNPROVEN = "unproven"
 
 
-@dataclass(frozen=True)
-class Expectation:
+class Expectation(Struct, frozen=True):
     """What a reading is held against, in ohms, and where that comes from, in words."""
 
     ohm: float
@@ -52,8 +52,7 @@ class Expectation:
         return f"{show(self.ohm, Unit.OHM)} by the {self.source}"
 
 
-@dataclass(frozen=True)
-class GroundJudgement:
+class GroundJudgement(Struct, frozen=True):
     """A verdict, the sentence that says why, and what the reading was held against."""
 
     verdict: GroundVerdict

@@ -11,9 +11,10 @@ from __future__ import annotations
 import math
 from collections import deque
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from enum import Enum
 from itertools import combinations
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import np
 from hale_rail.core.quantities import Unit, show
@@ -45,8 +46,7 @@ class Finding(Enum):
     NONE = "none"
 
 
-@dataclass(frozen=True)
-class Move:
+class Move(Struct, frozen=True):
     """What to detach and reattach before the next reading, the bits it tells and its minutes.
 
     What hangs on a detached item goes with it; what is reattached is named one by one.
@@ -58,8 +58,7 @@ class Move:
     minutes: float
 
 
-@dataclass(frozen=True)
-class Isolation:
+class Isolation(Struct, frozen=True):
     """What the readings say: each item's chance of holding a short, and its own ohms if known.
 
     `shorted` are the items that are settled; `own` holds inf where an item is known to be open;

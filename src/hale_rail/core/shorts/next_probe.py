@@ -12,7 +12,9 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import SETTLED, Board, BoardPart
@@ -46,8 +48,7 @@ _SEGMENT_SHARE = 0.03
 _NODES, _WEIGHTS = np.polynomial.hermite_e.hermegauss(15)
 
 
-@dataclass(frozen=True)
-class Proposal:
+class Proposal(Struct, frozen=True):
     """A reading to take next: what is read (its value is empty), and the bits that it tells.
 
     `expected` is the span of what the likely hypotheses say, in V or Ω, None for a lifted leg.
@@ -111,8 +112,7 @@ def _entropy_of(chance: float) -> float:
     return -chance * math.log2(chance) - (1 - chance) * math.log2(1 - chance)
 
 
-@dataclass(frozen=True)
-class Clamps:
+class Clamps(Struct, frozen=True):
     """Where the current goes in and out."""
 
     inject: str

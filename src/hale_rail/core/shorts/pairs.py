@@ -13,7 +13,8 @@ Source: docs/formulas.md, “Tracing a shorted rail”.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Flags, np
 from hale_rail.core.shorts.board import BoardPart
@@ -28,8 +29,7 @@ _FINE = np.array([0.003, 0.01, 0.03, 0.06, 0.1, 0.15, 0.22, 0.32, 0.45, 0.65, 0.
 _FINE_PAIRS, _SHOWN = 240, 12
 
 
-@dataclass(frozen=True)
-class PairChance:
+class PairChance(Struct, frozen=True):
     """Two parts and the chance that they are the two, given that two are shorted."""
 
     parts: tuple[BoardPart, BoardPart]
@@ -179,8 +179,7 @@ def _lifted_before(readings: Sequence[Taken]) -> list[frozenset[str]]:
     return found
 
 
-@dataclass(frozen=True)
-class _Terms:
+class _Terms(Struct, frozen=True):
     """A reading of every pair k, on (the second part, or the first where the second is lifted).
 
     `is_turned` where the two changed places, `is_off` where k is lifted; None: nowhere.

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from enum import Enum
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Indices, np
 from hale_rail.core.shorts.board import ELSEWHERE_SHARE, Board, BoardPart
@@ -30,8 +31,7 @@ class Kind(Enum):
     LIFTED = "lifted"
 
 
-@dataclass(frozen=True)
-class Taken:
+class Taken(Struct, frozen=True):
     """A reading: V of a drop, Ω, °C above ambient (a rank with `is_rank`), 1 gone and 0 remains.
 
     `plus` and `minus` are the probes' pads, or `plus` a part's id; `amps` go in at `inject` and
@@ -71,8 +71,7 @@ class Taken:
         return math.hypot(self.resolution / math.sqrt(12), contact)
 
 
-@dataclass(frozen=True)
-class Hypothesis:
+class Hypothesis(Struct, frozen=True):
     """A short from a rail pad to a ground pad: a part's, or at a pad where no part is to blame."""
 
     rail_pad: str
@@ -90,8 +89,7 @@ def hypotheses(board: Board) -> tuple[Hypothesis, ...]:
     return (*parts, *(Hypothesis(p.id, board.nearest_ground(p), each) for p in pads))
 
 
-@dataclass(frozen=True)
-class Predicted:
+class Predicted(Struct, frozen=True):
     """What readings should be under each hypothesis.
 
     `drop`: what the copper alone gives, shape (hypotheses, readings), in V or Ω; `across`: how a
@@ -154,8 +152,7 @@ class Model:
         )
 
 
-@dataclass(frozen=True)
-class Loop:
+class Loop(Struct, frozen=True):
     """Probes and clamps, plus first; how much of the probes' ampere goes through the short, and how
     much of what is injected (1 from rail to ground, −1 back, 0 where both stand on one net).
     """

@@ -9,9 +9,9 @@ Source: docs/formulas.md, “Tracing a shorted rail”.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
+from msgspec import Struct
 from scipy.special import ndtr
 
 from hale_rail.core.arrays import np
@@ -30,8 +30,7 @@ _LIGHT = 1e-5
 _GRID = 2000
 
 
-@dataclass(frozen=True)
-class ShortOhm:
+class ShortOhm(Struct, frozen=True):
     """The short's own resistance in Ω: its median, and the bounds of 95 %."""
 
     value: float
@@ -39,8 +38,7 @@ class ShortOhm:
     high: float
 
 
-@dataclass(frozen=True)
-class Trace:
+class Trace(Struct, frozen=True, dict=True):
     """What the readings say.
 
     `held` the hypotheses and `chance` theirs, shape (hypotheses,); `copper` the drops and ohms and

@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 #: a reading's error: a share of it, and leads and contacts in ohms
 _ERROR_SHARE, _ERROR_OHM = 0.02, 0.02
@@ -23,8 +24,7 @@ def free_id(name: str, taken: Collection[str]) -> str:
     return next(found for found in names if found not in taken)
 
 
-@dataclass(frozen=True)
-class Item:
+class Item(Struct, frozen=True):
     """A thing on the rail; the root (`parent` "") is the supply itself, which stays."""
 
     id: str
@@ -34,8 +34,7 @@ class Item:
     minutes: float
 
 
-@dataclass(frozen=True)
-class Tree:
+class Tree(Struct, frozen=True, dict=True):
     """What hangs on a rail, parents before their children, the root first."""
 
     rail: str
@@ -78,8 +77,7 @@ class Tree:
         return frozenset(found)
 
 
-@dataclass(frozen=True)
-class SetReading:
+class SetReading(Struct, frozen=True):
     """The rail's ohms with a set attached (the root counted in); `ohm` inf for OL."""
 
     attached: frozenset[str]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.shorts.board import SETTLED, BoardPart
@@ -82,8 +82,7 @@ def _lift(found: Trace, part: BoardPart) -> str:
     return f"Probes tell little more: lift one leg of {part.name}, then read the rail again."
 
 
-@dataclass(frozen=True)
-class Said:
+class Said(Struct, frozen=True):
     """What one reading said: the reading, a sentence, and whether it is obeyed."""
 
     reading: Taken

@@ -10,7 +10,9 @@ import math
 import random
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
@@ -39,8 +41,7 @@ WAVEFORM = "waveform"
 _AT_RAILS = ("volts", "ground", "inject", WAVEFORM)
 
 
-@dataclass(frozen=True)
-class Question:
+class Question(Struct, frozen=True):
     """One row of an ask: what is read, how, where, and in which state of the bench.
 
     `at_s` seconds on the bench's clock; None: a minute after the row before. `value` is what is

@@ -7,13 +7,13 @@ with R_a·C_a = `SLOW_S`; two linear equations, solved exactly over each stretch
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 ABSORBED, SLOW_S = 0.02, 60.0
 
 
-@dataclass(frozen=True)
-class Charge:
+class Charge(Struct, frozen=True):
     """Volts across a store, and of its dielectric's slow part."""
 
     volt: float = 0.0

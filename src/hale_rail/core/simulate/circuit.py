@@ -7,6 +7,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from msgspec import Struct
+
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.elements import ACROSS, ONE, TWO, elements
 from hale_rail.core.simulate.faults import Fault, How
@@ -28,8 +30,7 @@ _LOST_SHARE = (0.10, 0.15)
 _CALIBRATING_A = 1e-4
 
 
-@dataclass(frozen=True)
-class Board:
+class Board(Struct, frozen=True):
     """What hangs on one rail behind one connector: ohms cold, and its contact's ohms."""
 
     rail: str

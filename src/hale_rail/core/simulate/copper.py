@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import random
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.simulate.nodal import Network, Resistor
 
@@ -17,8 +18,7 @@ _CONTACT_V = 5e-5
 _STEP_V = 1e-4
 
 
-@dataclass(frozen=True)
-class ShortedBoard:
+class ShortedBoard(Struct, frozen=True):
     """A rail's copper and its ground's, with a short of so many ohms between two pads.
 
     An ideal ground is one pad.

@@ -8,9 +8,11 @@ from __future__ import annotations
 
 import random
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from enum import Enum
 from functools import lru_cache
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
@@ -44,8 +46,7 @@ def difficulty_of(fault: Fault) -> Difficulty:
     return Difficulty.PLAIN if fault.how in _PLAIN else Difficulty.MEANT
 
 
-@dataclass(frozen=True)
-class Drawn:
+class Drawn(Struct, frozen=True):
     """What was drawn: the unit's sheet, its fault and its seed."""
 
     sheet: Sheet

@@ -6,8 +6,9 @@ A code is `how:where`: a designator of the sheet, or `feedback`, `adapter`, `uni
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
 from enum import Enum
+
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.part import Part
@@ -70,8 +71,7 @@ _WAYS: dict[str, tuple[How, ...]] = {
 }
 
 
-@dataclass(frozen=True)
-class Fault:
+class Fault(Struct, frozen=True):
     """How something failed, and its designator or place."""
 
     how: How

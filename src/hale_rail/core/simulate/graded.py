@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.simulate.drawn import Difficulty, Drawn, draw, practice_sheet
@@ -10,8 +10,7 @@ from hale_rail.core.simulate.faults import find_fault
 from hale_rail.core.supply.sheet import Topology
 
 
-@dataclass(frozen=True)
-class Graded:
+class Graded(Struct, frozen=True):
     """A graded case: what its owner tells, and the unit with its fault."""
 
     place: int

@@ -5,7 +5,7 @@ Each observation is a place among the results that a hand can say, or None: it f
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from hale_rail.core.simulate.faults import ADAPTER, FEEDBACK, How
 from hale_rail.core.simulate.nodes import GROUND

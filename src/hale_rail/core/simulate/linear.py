@@ -7,15 +7,15 @@ Source: Kirchhoff's laws at the filter, stepped explicitly. While a diode conduc
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, np
 
 Samples = Floats
 
 
-@dataclass(frozen=True)
-class RawFilter:
+class RawFilter(Struct, frozen=True):
     """A rectifier and its filter capacitor.
 
     `peak_v` of the winding, `source_ohm` of winding and diodes, `diode_v` all drops in the path,

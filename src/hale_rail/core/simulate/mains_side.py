@@ -10,7 +10,9 @@ import math
 import random
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+
+from msgspec.structs import replace
 
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.circuit import Circuit

@@ -10,7 +10,8 @@ from __future__ import annotations
 import math
 import random
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.simulate.nodal import Capacitance, Network
 
@@ -34,8 +35,7 @@ SETTLE_S = 10.0
 _SLOW_HZ = 0.01
 
 
-@dataclass(frozen=True)
-class Gains:
+class Gains(Struct, frozen=True):
     """What one bench's meters are off by, as factors, and its leads."""
 
     ohms: float
@@ -63,8 +63,7 @@ def gains(seed: int) -> Gains:
     )
 
 
-@dataclass(frozen=True)
-class Meters:
+class Meters(Struct, frozen=True):
     """One bench's meters; `rng` is the reading's own."""
 
     gain: Gains

@@ -10,7 +10,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Complexes, Floats, np
 
@@ -32,8 +33,7 @@ _ENOUGH, _ROUNDING = 1e-7, 1e-11
 _HALVED_TO = 1e-9
 
 
-@dataclass(frozen=True)
-class Resistor:
+class Resistor(Struct, frozen=True):
     """Ohms between two nodes; infinite: nothing."""
 
     a: str
@@ -45,8 +45,7 @@ class Resistor:
         return 1 / max(self.ohm, LEAST_OHM)
 
 
-@dataclass(frozen=True)
-class Coil:
+class Coil(Struct, frozen=True):
     """A winding: its ohms and henries in series."""
 
     a: str
@@ -59,8 +58,7 @@ class Coil:
         return 1 / complex(max(self.ohm, LEAST_OHM), omega * self.henry)
 
 
-@dataclass(frozen=True)
-class Capacitance:
+class Capacitance(Struct, frozen=True):
     """Farads with their ESR in series, and the ohms of their leakage beside both."""
 
     a: str
@@ -77,8 +75,7 @@ class Capacitance:
         return leak + 1 / complex(self.esr_ohm, -1 / (omega * self.farad))
 
 
-@dataclass(frozen=True)
-class Junction:
+class Junction(Struct, frozen=True):
     """A junction from anode `a` to cathode `b` that drops `drop_v` at a milliampere.
 
     `ideality` is n of its law. Source: Shockley's equation.
@@ -254,8 +251,7 @@ class _Direct:
         return bent.solve()
 
 
-@dataclass(frozen=True)
-class _Bent:
+class _Bent(Struct, frozen=True):
     """The equations of a network with its junctions, for one drive."""
 
     linear: Reals

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import Struct, field
 
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.elements import ONE, TWO
@@ -22,8 +22,7 @@ OUTPUT_H, IMPLIED_DROP_V = 40e-6, 0.55
 IN_THE_WAY_OHM = 10.0
 
 
-@dataclass
-class Wiring:
+class Wiring(Struct):
     """Nodes of each part's pins by its id; `more` what no part of the sheet is.
 
     `output`: a rail's node at the supply end, by key; `source`: its node before its regulator;

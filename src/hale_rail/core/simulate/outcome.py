@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from enum import Enum
+
+from msgspec import Struct, field
 
 from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.ripples import Ripple
@@ -33,8 +34,7 @@ class Mode(Enum):
     OFF = "off"
 
 
-@dataclass(frozen=True)
-class RailState:
+class RailState(Struct, frozen=True):
     """A rail under power: volts at the supply end, both ends of their jumping, and amperes."""
 
     low_v: float
@@ -42,8 +42,7 @@ class RailState:
     ampere: float
 
 
-@dataclass(frozen=True)
-class Outcome:
+class Outcome(Struct, frozen=True):
     """What happens when power is applied.
 
     `blown`: what the fuse then looks like, `clean-gap` or `blackened`, or ""; `trips` the breaker;

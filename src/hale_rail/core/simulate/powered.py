@@ -7,7 +7,9 @@ simulated unit”).
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+
+from msgspec.structs import replace
 
 from hale_rail.core.simulate.circuit import dummy_a, machine_a, most_a
 from hale_rail.core.simulate.faults import FEEDBACK, UNIT, How

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, np
 from hale_rail.core.parts.families import Family, typical_esr
@@ -36,8 +37,7 @@ _USUAL_F, _USUAL_BULK_F = 1000e-6, 220e-6
 _MAINS_HZ, MAINS_V = 50.0, 230.0
 
 
-@dataclass(frozen=True)
-class Ripple:
+class Ripple(Struct, frozen=True):
     """A rail's ripple: p-p at the switching frequency and at twice the mains, its limit, its sag.
 
     `esr_ohm` and `farad` of the filter bank as they truly are; `sag` the share of its volts that

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, np
 
 Samples = Floats
 
 
-@dataclass(frozen=True)
-class Scope:
+class Scope(Struct, frozen=True):
     """An oscilloscope's input: steps of `step_v`, noise of `noise_v` RMS, coupled AC or DC."""
 
     step_v: float = 0.0

@@ -9,15 +9,15 @@ conducts, nothing after).
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, np
 
 Samples = Floats
 
 
-@dataclass(frozen=True)
-class ForwardStage:
+class ForwardStage(Struct, frozen=True):
     """A choke into a capacitor: `delta_a` the choke's ripple current, `duty` its rising part.
 
     `uneven`: share by which every second pulse's ripple current differs, as with a loop that
@@ -32,8 +32,7 @@ class ForwardStage:
     uneven: float = 0.0
 
 
-@dataclass(frozen=True)
-class FlybackStage:
+class FlybackStage(Struct, frozen=True):
     """A diode into a capacitor: `load_a` drawn, `duty` the share of time the diode conducts.
 
     `kept`: what the diode's current has fallen to when the switch turns on again, as a share of its

@@ -9,7 +9,9 @@ from __future__ import annotations
 import math
 import random
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family, leakage_limit_a, typical_esr
 from hale_rail.core.parts.part import Part
@@ -60,8 +62,7 @@ def winding_ohm(sheet: Sheet, line: str, usual: float) -> float:
     return usual
 
 
-@dataclass(frozen=True)
-class Truth:
+class Truth(Struct, frozen=True):
     """What a part truly is (SI); None where its kind has no such thing.
 
     `shorted`: it conducts both ways with `short_ohm` between its usual pins; `is_open`: nothing
@@ -87,7 +88,7 @@ class Truth:
     @property
     def figures(self) -> dict[str, float | bool | str]:
         """What is known of it, by name."""
-        known = {name: getattr(self, name) for name in self.__dataclass_fields__}
+        known = {name: getattr(self, name) for name in self.__struct_fields__}
         known["fault"] = self.fault.code if self.fault else ""
         return {name: value for name, value in known.items() if value not in (None, False, "")}
 

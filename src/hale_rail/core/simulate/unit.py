@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.part import Part
@@ -25,8 +28,7 @@ _STIFF_OHM, _EMPTY_V = 1.0, 0.01
 _DRAINED = 0.35
 
 
-@dataclass(frozen=True)
-class Event:
+class Event(Struct, frozen=True):
     """What power did: when on the bench's clock, a designator, and how it looks now."""
 
     at_s: float

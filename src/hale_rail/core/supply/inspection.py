@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.looks import Finding
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Sheet
 
 
-@dataclass(frozen=True)
-class Stop:
+class Stop(Struct, frozen=True):
     """One stop of the round: the part, what to look for, and the findings it can get."""
 
     part: Part

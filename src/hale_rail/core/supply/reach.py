@@ -7,7 +7,8 @@ the power must pass reads good, from the inlet without a gap. A failed series pa
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.kinds import connector, inlet
 from hale_rail.core.supply.sheet import TRUNK, Sheet
@@ -15,8 +16,7 @@ from hale_rail.core.supply.sheet import TRUNK, Sheet
 Stops = Mapping[str, tuple[tuple[int, ...], ...]]
 
 
-@dataclass(frozen=True)
-class Reach:
+class Reach(Struct, frozen=True):
     """Stops reached per line (0 = none; n = the first n), live and cold."""
 
     live: dict[str, int]

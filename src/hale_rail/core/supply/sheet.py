@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.kinds import capacitor
@@ -47,8 +48,7 @@ TOPOLOGIES = {topology.code: topology for topology in Topology}
 REGULATIONS = {regulation.code: regulation for regulation in Regulation}
 
 
-@dataclass(frozen=True)
-class Rail:
+class Rail(Struct, frozen=True):
     """A rail's sheet: nominal volts, own tolerance as shares (None: the school's), load in amperes.
 
     `ohm_isolated` and `ohm_attached`: expected resistance to ground, cold, or None. `trimmer` the
@@ -75,8 +75,7 @@ class Rail:
         return (self.load_max_a or 0.0) >= 1.0
 
 
-@dataclass(frozen=True)
-class Sheet:
+class Sheet(Struct, frozen=True, dict=True):
     """A unit as drawn: topology, mains, year, rails in drawing order, and parts by line and order.
 
     `mains_v`, `mains_hz` and `year` are None where not known.

@@ -7,7 +7,8 @@ rail suspect.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import board
@@ -15,8 +16,7 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Sheet
 
 
-@dataclass(frozen=True)
-class Suspect:
+class Suspect(Struct, frozen=True):
     """A part that an overvoltage may have taken along, in the order to check, and why there."""
 
     part: Part

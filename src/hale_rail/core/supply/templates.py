@@ -5,7 +5,6 @@ Values are those a unit of the kind usually has; each is meant to be corrected a
 
 from __future__ import annotations
 
-from dataclasses import fields
 from typing import Any
 
 from hale_rail.core.parts.families import Family
@@ -17,7 +16,7 @@ from hale_rail.core.supply.sheet import TRUNK, Rail, Regulation, Sheet, Topology
 Row = tuple[str, str, str, dict[str, Any]]
 
 _AL = Family.ALUMINIUM
-_PART_FIELDS = {field.name for field in fields(Part)}
+_PART_FIELDS = Part.__struct_fields__
 
 
 def make_part(number: int, ref: str, kind: str, line: str, order: int, **known: Any) -> Part:

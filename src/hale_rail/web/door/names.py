@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import ipaddress
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import TYPE_CHECKING
 from urllib.parse import urlsplit
+
+from msgspec import Struct
 
 if TYPE_CHECKING:
     from _typeshed.wsgi import StartResponse, WSGIApplication, WSGIEnvironment
@@ -18,8 +19,7 @@ LOCAL = ("localhost", "127.0.0.1", "::1")
 _ANY = ("0.0.0.0", "::")  # noqa: S104  told apart here, not bound to
 
 
-@dataclass(frozen=True)
-class Names:
+class Names(Struct, frozen=True):
     """What a request may call this machine.
 
     `host`: the address that is served; `others`: names that were given with `--name`.

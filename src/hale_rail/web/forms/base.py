@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from flask import request
 from flask_wtf import FlaskForm
+from msgspec import Struct, field
 from werkzeug.datastructures import CombinedMultiDict
 from wtforms import HiddenField, StringField
 from wtforms.fields.choices import SelectChoice
@@ -93,8 +93,7 @@ class CaseForm(Form):
     by = PlacedField(validators=[Length(max=20)])
 
 
-@dataclass(frozen=True)
-class Typed:
+class Typed(Struct, frozen=True):
     """What was sent and could not be used: which form, its values, its problems by field.
 
     A page that is laid anew shows the values in the form's fields, and the problems beside them.

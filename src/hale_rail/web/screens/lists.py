@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, redirect, request
 from flask.typing import ResponseReturnValue
+from msgspec import Struct
 
 from hale_rail.errors import InputError
 from hale_rail.formats.fields import in_file, in_table, table_text
@@ -24,8 +24,7 @@ Rows = Sequence[Sequence[str]]
 Lay = Callable[[Mapping[str, Rows], Mapping[str, str]], ResponseReturnValue]
 
 
-@dataclass(frozen=True)
-class ListKind:
+class ListKind(Struct, frozen=True):
     """A list of the workshop: its columns with headings, and how it is read, written and kept.
 
     `home`: the blueprint that it stands on.

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, Response, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
+from msgspec import Struct
 
 from hale_rail.case import plans
 from hale_rail.case.kept_demands import all_demands, demand_of
@@ -28,8 +28,7 @@ blueprint = Blueprint("order", __name__, url_prefix="/order")
 _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
-@dataclass(frozen=True)
-class Bag:
+class Bag(Struct, frozen=True):
     """A kit label: one value, its three spellings, how many, for which positions."""
 
     sku: str

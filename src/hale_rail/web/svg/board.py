@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from flask import g
 from markupsafe import Markup, escape
+from msgspec import Struct
 
 from hale_rail.core.procedures import BOARD_DROP
 from hale_rail.core.procedures.of_boards import ends_of
@@ -154,8 +154,7 @@ def _parts(scene: _Scene, page: TracePage) -> str:
     return "".join(_part(placed) for placed in found)
 
 
-@dataclass(frozen=True)
-class _Placed:
+class _Placed(Struct, frozen=True):
     """A part with its chance: its middle, and half its side."""
 
     part: BoardPart

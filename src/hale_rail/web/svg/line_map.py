@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from functools import partial
 
 from markupsafe import Markup, escape
+from msgspec import Struct
 
 from hale_rail.case.drawing import CaseMap, Plate
 from hale_rail.case.file import CaseFile
@@ -28,8 +28,7 @@ _TAG_HEIGHT = 60.0
 _UPRIGHT = 40.0
 
 
-@dataclass(frozen=True)
-class _Known:
+class _Known(Struct, frozen=True):
     """What the map shows: states by part id, plates, reach; `place` puts a part's drawing there."""
 
     states: Mapping[int, str]

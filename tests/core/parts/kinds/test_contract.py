@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from hale_rail.core.parts.kinds import KINDS, by_code, by_letters
 from hale_rail.core.parts.looks import BY_CODE

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from hale_rail.core.parts.kinds import by_code
 from hale_rail.core.parts.kinds.bridge import PAIRS as JUNCTIONS

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from hale_rail.core.parts.junctions import BRIDGE_V, junction_reason
 from hale_rail.core.parts.kinds.common import (

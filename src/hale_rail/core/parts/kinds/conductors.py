@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.kinds.common import concluded, looking_for, only_ohms

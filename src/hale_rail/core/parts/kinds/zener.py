@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from hale_rail.core.parts.junctions import BIPOLAR_V
 from hale_rail.core.parts.kinds.diodes import JUNCTION, rectifier

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import show_exact
@@ -15,8 +16,7 @@ _RADIUS, _BANK_RADIUS = 9.0, 7.5
 _TAG_DROP, _LOOP_TAG_DROP = 26.0, 12.0
 
 
-@dataclass
-class Block:
+class Block(Struct):
     """A stop: its parts in tracks, and the room it takes along, above and below its line."""
 
     parts: tuple[Part, ...]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from hale_rail.core.parts.kinds import board, connector
 from hale_rail.core.parts.part import Part
@@ -15,8 +15,7 @@ _CAPSULE_W = 22.0
 _TITLE = 18.0
 
 
-@dataclass
-class Fan:
+class Fan(Struct):
     """The rails before they are placed: their stops by connector, and the room they take."""
 
     blocks: dict[str, dict[str, list[Block]]]

@@ -6,7 +6,8 @@ Geometry is in units of a picture about `WIDTH` wide; `y` grows downwards.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from hale_rail.core.parts.part import Part
 
@@ -20,8 +21,7 @@ MOST_GAP = 95.0
 XY = tuple[float, float]
 
 
-@dataclass(frozen=True)
-class Station:
+class Station(Struct, frozen=True):
     """Where a part stands: centre, radius, its labels' lines (`below` "" in a bank).
 
     `tag_drop`: how far below the marker's edge a word for its state has room; 0 where it has none.
@@ -36,8 +36,7 @@ class Station:
     tag_drop: float = 0.0
 
 
-@dataclass(frozen=True)
-class Segment:
+class Segment(Struct, frozen=True):
     """A stretch of track into stop `stop` of `line` (0 = the first), as a polyline."""
 
     line: str
@@ -46,8 +45,7 @@ class Segment:
     is_loop: bool = False
 
 
-@dataclass(frozen=True)
-class Box:
+class Box(Struct, frozen=True):
     """A rectangle: a rail's plate, a connector's capsule, or a board."""
 
     key: str
@@ -59,8 +57,7 @@ class Box:
     part: Part | None = None
 
 
-@dataclass(frozen=True)
-class LineMap:
+class LineMap(Struct, frozen=True):
     """The finished picture. `stops` gives, per line, the part ids of each stop in order."""
 
     width: float
@@ -73,8 +70,7 @@ class LineMap:
     stops: dict[str, tuple[tuple[int, ...], ...]]
 
 
-@dataclass
-class Canvas:
+class Canvas(Struct):
     """A picture while it is drawn."""
 
     stations: list[Station] = field(default_factory=list)
