@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from pathlib import Path
 from typing import Any
@@ -14,12 +15,15 @@ from hale_rail.cli.output import print_json, run, say, tell_problems
 
 DEFAULT_PORT = 5080
 _CONTEXT = {"help_option_names": ["-h", "--help"]}
+#: objects made before what may be thrown away is looked for: an import makes many and keeps them
+_OBJECTS_A_LOOK = 50_000
 
 
 @click.group(context_settings=_CONTEXT)
 @click.version_option(__version__, prog_name="hale-rail")
 def main() -> None:
     """Bench companion for restoring the power supplies of vintage computers."""
+    gc.set_threshold(_OBJECTS_A_LOOK)
 
 
 _data = click.option(
