@@ -11,7 +11,7 @@ unexport PYTHONDONTWRITEBYTECODE
 WORKERS ?= $(shell expr $$(nproc) + 1)
 PYTEST = $(BIN)/pytest -n $(WORKERS) --dist loadfile --no-loadscope-reorder
 
-.PHONY: install demo test test-all lint package bench fuzz figures demo-data screenshots picture browser lock clean
+.PHONY: install demo test test-all lint package bench fuzz figures schema demo-data screenshots picture browser lock clean
 
 install: .venv/installed
 
@@ -51,6 +51,10 @@ figures: .venv/installed
 	$(BIN)/hale-rail practice --auto --seeds 1-200 --json > docs/figures.json.new
 	mv docs/figures.json.new src/hale_rail/knowledge/figures.json
 	$(BIN)/python docs/write_practice.py
+
+# the empty workshop that ships, after a migration was added
+schema: .venv/installed
+	$(BIN)/python tools/empty_workshop.py
 
 # the demo made anew from its known truth, as it ships
 demo-data: .venv/installed

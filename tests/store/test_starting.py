@@ -23,8 +23,10 @@ from hale_rail.errors import (
     TakenError,
 )
 from hale_rail.store import backup_files, database, tenancy
+from hale_rail.store.connections import connect
 from hale_rail.store.database import DATABASE, Store
-from hale_rail.store.migrating import migrations
+from hale_rail.store.empty_workshop import shipped
+from hale_rail.store.migrating import damage, migrate, migrations
 
 from ..conftest import Bench
 
@@ -132,6 +134,27 @@ def test_a_migration_that_does_not_fit_is_found_on_a_copy(
     assert tuple(before) == tuple(after)
     assert len(backup_files.good(bench.store.folder)) == 1
     assert not list(bench.store.folder.glob("*.part*"))
+
+
+def test_the_empty_workshop_that_ships_is_what_the_migrations_make(tmp_path: Path) -> None:
+    """A migration that was added asks for `make schema`; until then what ships is not used."""
+    steps = migrations()
+    made = tmp_path / "made.db"
+    migrate(made, steps, is_synced=False)
+    other = tmp_path / "other.db"
+    packed = shipped(steps)
+    assert packed, "make schema"
+    other.write_bytes(packed)
+    found = []
+    for path in (made, other):
+        with closing(connect(path)) as connection:
+            schema = connection.execute("SELECT type, name, tbl_name, sql FROM sqlite_master")
+            done = connection.execute("SELECT number, name, checksum FROM migration")
+            version = connection.execute("PRAGMA user_version").fetchone()
+            assert not damage(connection)
+            found.append((sorted(map(tuple, schema)), list(map(tuple, done)), tuple(version)))
+    assert found[0] == found[1]
+    assert shipped(steps[:-1]) is None
 
 
 def test_a_workshop_is_its_owners_alone(bench: Bench) -> None:

@@ -125,8 +125,7 @@ def open_with(
 
     `practised`: the simulated unit that it is, in a case of practice.
     """
-    known = knowledge_for(sheet.topology)
-    said = [(code, known.symptom(code)) for code in symptoms]
+    said = [(code, knowledge_for(sheet.topology).symptom(code)) for code in symptoms]
     for code, symptom in said:
         if symptom is None:
             raise InputError(f"There is no symptom “{code}”.", field="symptom")

@@ -15,6 +15,7 @@ from pathlib import Path
 from hale_rail.errors import CorruptError
 from hale_rail.store import backup_files
 from hale_rail.store.connections import connect
+from hale_rail.store.empty_workshop import shipped
 from hale_rail.store.kept_files import name_new, open_private, partial_of
 from hale_rail.store.migrating import Migration, migrate, pending, rehearse
 
@@ -67,7 +68,8 @@ def make_new(path: Path, steps: Sequence[Migration]) -> None:
     """A new, empty workshop: made beside, then named at once, so that it is whole or not there."""
     partial = partial_of(path)
     try:
-        os.close(open_private(partial))
+        with os.fdopen(open_private(partial), "wb") as file:
+            file.write(shipped(steps) or b"")
         migrate(partial, steps, is_synced=False)
         with partial.open("rb") as file:
             os.fsync(file.fileno())
