@@ -22,7 +22,7 @@ COMMAND = Path(sys.executable).with_name("hale-rail")
 EXAMPLES = Path(__file__).parents[1] / "docs" / "examples"
 #: times a bare start with Flask: what is asked for, at most
 HELP, JUDGE, SERVE, DEMO = "--help", "judge", "serve, first page", "demo made anew, first page"
-LIMITS = {HELP: 0.7, JUDGE: 4.0, SERVE: 6.5, DEMO: 7.0}
+LIMITS = {HELP: 0.7, JUDGE: 2.0, SERVE: 3.3, DEMO: 4.5}
 
 
 def ran(*words: str) -> float:

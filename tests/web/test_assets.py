@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import errno
 import gzip
 import io
 import json
+import os
 import re
 import shutil
+import tempfile
 from pathlib import Path
+from typing import NoReturn
 
 import brotli
 import pytest
@@ -19,8 +23,10 @@ from hale_rail.case.history import entries
 from hale_rail.stages.log import PAGE
 from hale_rail.store.database import Store
 from hale_rail.web import assets as assets_module
+from hale_rail.web import create_app
 from hale_rail.web.assets import FOLDER, Assets
 from hale_rail.web.screens.hand_back import SCREEN_ROWS
+from hale_rail.web.template_tools import Environment
 
 from ..conftest import Client
 
@@ -55,6 +61,32 @@ def test_a_changed_file_changes_the_digest(tmp_path: Path, monkeypatch: pytest.M
     assert Assets().digest == before
     (tmp_path / "js" / "tone.js").write_text("export const tone = 1;\n")
     assert Assets().digest != before
+
+
+@pytest.mark.parametrize("trouble", ["", "full", "not the user's"])
+def test_compiled_templates_are_kept_where_they_can_be(
+    store: Store, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, trouble: str
+) -> None:
+    """A folder that is not the user's alone is not read, a full one is no fault of the page."""
+    monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
+    folder = tmp_path / f"_jinja2-cache-{os.getuid()}"
+    if trouble == "full":
+        full = OSError(errno.ENOSPC, "No space left on device")
+        monkeypatch.setattr(tempfile, "NamedTemporaryFile", lambda *_, **__: raised(full))
+    elif trouble:
+        folder.symlink_to(tmp_path / "elsewhere")
+        (tmp_path / "elsewhere").mkdir()
+    assert create_app(store).test_client().get("/").status_code == 200
+    kept = sorted(folder.iterdir())
+    assert bool(kept) is not bool(trouble)
+    if kept:
+        monkeypatch.setattr(Environment, "_parse", lambda *_: raised(AssertionError("compiled")))
+        assert create_app(store).test_client().get("/").status_code == 200
+        assert folder.stat().st_mode & 0o777 == 0o700
+
+
+def raised(error: BaseException) -> NoReturn:
+    raise error
 
 
 @pytest.mark.parametrize("path", ["/cases/LW-031", "/cases/LW-014/log", "all.css", "bootstrap"])

@@ -131,7 +131,6 @@ def settle_memory() -> None:
 
     A page makes some thousands of objects: looked over once a page or two, not ten times a page.
     """
-    gc.collect()
     gc.freeze()
     gc.set_threshold(20_000, 10, 20)
 
@@ -201,10 +200,11 @@ def _run(store: Store, how: Served, names: Names | None = None) -> None:
               "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
               "clear_untrusted_proxy_headers": True}  # fmt: skip
     logging.basicConfig()
+    app = create_app(store, names=names, is_behind_tls=how.is_behind_tls)
     settle_memory()
     _read_ahead(store)
     server_of(
-        create_app(store, names=names, is_behind_tls=how.is_behind_tls),
+        app,
         host=how.host,
         port=how.port,
         threads=_THREADS,

@@ -73,7 +73,7 @@ def create_app(
     """
     app = Flask(__name__, static_folder=None)
     app.jinja_environment = template_tools.Environment
-    app.jinja_options = template_tools.OPTIONS
+    app.jinja_options = template_tools.options()
     app.session_interface = Cookies()
     app.config.update(
         SECRET_KEY=_secret(store.folder),

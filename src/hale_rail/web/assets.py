@@ -7,9 +7,8 @@ never shows an old one; scripts and styles name one another by where they lie be
 from __future__ import annotations
 
 import hashlib
-import mimetypes
 from functools import cache
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 
 from flask import Blueprint, Response, abort, request
 from flask.typing import ResponseReturnValue
@@ -17,6 +16,16 @@ from flask.typing import ResponseReturnValue
 FOLDER = Path(__file__).parent / "static"
 _YEAR_S = 365 * 86_400
 _DIGITS = 12
+#: what is handed out, by the ends of names: this machine's own table may say otherwise, or nothing
+_KINDS = {
+    ".css": "text/css",
+    ".js": "text/javascript",
+    ".md": "text/markdown",
+    ".png": "image/png",
+    ".svg": "image/svg+xml",
+    ".webmanifest": "application/manifest+json",
+    ".woff2": "font/woff2",
+}
 #: the stylesheets in one file
 STYLES = "css/all.css"
 #: stylesheets by component, in the order in which they are laid over one another
@@ -48,7 +57,6 @@ STYLESHEETS = (
     "print",
 )
 blueprint = Blueprint("assets", __name__)
-mimetypes.add_type("application/manifest+json", ".webmanifest")
 
 
 class Assets:
@@ -78,7 +86,7 @@ def assets() -> Assets:
 def file(digest: str, name: str) -> ResponseReturnValue:
     """A file; one that is asked for by the digest of now is kept for good."""
     is_now = digest == assets().digest
-    found, kind = assets().files.get(name), mimetypes.guess_type(name)[0]
+    found, kind = assets().files.get(name), _KINDS.get(PurePosixPath(name).suffix)
     if found is None or kind is None:
         abort(404)
     response = Response(found, mimetype=kind)

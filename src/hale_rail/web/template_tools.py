@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, MutableMapping, Sequence
+from contextlib import suppress
 from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
 from flask import Flask, current_app
 from flask.templating import Environment as TemplateEnvironment
+from jinja2 import FileSystemBytecodeCache
+from jinja2.bccache import Bucket
 from markupsafe import Markup
 from wtforms.fields.choices import SelectChoice
 
@@ -112,8 +115,25 @@ _TWICE = (
 )  # fmt: skip
 
 
-#: all templates stay at hand: the usual cache of 400 looks its whole row through at each import
-OPTIONS = {"cache_size": -1}
+class _Compiled(FileSystemBytecodeCache):
+    """Templates as they were compiled, in a folder of the user alone among the temporary files.
+
+    Jinja compares each with its source. One that cannot be written is compiled again next time.
+    """
+
+    def dump_bytecode(self, bucket: Bucket) -> None:
+        """Write a template's code, where there is room."""
+        with suppress(OSError):
+            super().dump_bytecode(bucket)
+
+
+def options() -> dict[str, Any]:
+    """How templates are kept: all at hand (the usual cache of 400 looks its whole row through at
+    each import), and compiled from one start to the next where the temporary files allow it."""
+    compiled = None
+    with suppress(OSError, RuntimeError):  # what Jinja raises for a folder that is not the user's
+        compiled = _Compiled(pattern=f"hale-rail-{__version__}-%s.cache")
+    return {"cache_size": -1, "bytecode_cache": compiled}
 
 
 class Environment(TemplateEnvironment):
