@@ -6,7 +6,7 @@ import math
 
 from hale_rail.actions.readings import take_in
 from hale_rail.case.file import open_case
-from hale_rail.case.subjects import checked_subject
+from hale_rail.case.subjects import check_point
 from hale_rail.case.traces import point_of
 from hale_rail.core.procedures import Understood
 from hale_rail.core.shorts.checks import unusable
@@ -38,7 +38,7 @@ def take_trace(store: Store, number: str, rail: str, text: str) -> int:
     taken = []
     for row in rows:
         point = point_of(rail, row)
-        checked_subject(case, point)
+        check_point(case, point)
         taken.append((point, f"{row.value:g}", _meaning(row)))
     take_in(store, number, taken, "from a file")
     return len(taken)

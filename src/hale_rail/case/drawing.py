@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 
 from msgspec import Struct
 
@@ -43,7 +44,9 @@ def power_reach(case: CaseFile) -> Reach:
     sound = (PartState.GOOD, PartState.REPLACED)
     passed = {i for i, f in series.items() if f.state in sound or f.is_kept}
     broken = {i for i, f in series.items() if f.state is PartState.FAILED}
-    return reach(case.sheet, picture(case).stops, energised, up, passed, broken)
+    follows_from = case.rows.sheet_version, energised, up, passed, broken
+    make = partial(reach, case.sheet, picture(case).stops, energised, up, passed, broken)
+    return case.keep("reach", follows_from, make)
 
 
 class Plate(Struct, frozen=True):

@@ -44,9 +44,10 @@ def drawings(case: CaseFile) -> tuple[Drawing, ...]:
     """Every document of the case and of its type, oldest first."""
     connection = case.store.read()
     own, unit_type = case.case.id, case.case.unit_type_id
-    measured = documents.checks_of(connection, own, unit_type)
+    known = documents.of_case(connection, own, unit_type)
+    measured = documents.checks_of(connection, own, unit_type) if known else []
     found = []
-    for document in documents.of_case(connection, own, unit_type):
+    for document in known:
         of_it = [m for m in measured if m.document_id == document.id]
         here = tuple(m.check for m in of_it if m.case_id == own)
         elsewhere = dict.fromkeys(

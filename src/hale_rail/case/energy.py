@@ -45,7 +45,7 @@ def _events(case: CaseFile) -> list[Event]:
         (r.log_id, Event(EventKind.STORE_READ, _epoch(r.taken_at), part_id, r.value))
         for part_id, own in case.rows.of_part.items()
         for r in own
-        if r.point.procedure is STORE
+        if r.procedure is STORE
     ]
     powered = {p for p in case.rows.taken if Need.POWERED in p.needs}
     found += [

@@ -20,8 +20,8 @@ from hale_rail.core.targets import TargetKind
 from hale_rail.errors import InputError, NotFoundError
 
 
-def checked_subject(case: CaseFile, point: Point) -> Subject:
-    """The subject of a point that can be read at this unit.
+def check_point(case: CaseFile, point: Point) -> None:
+    """See that a point can be read at this unit.
 
     Raises NotFoundError for no such part or rail, InputError for what cannot be read there.
     """
@@ -37,6 +37,11 @@ def checked_subject(case: CaseFile, point: Point) -> Subject:
         raise NotFoundError("That stands on no map of this unit.")
     if is_pin(point) and not is_known_pin(case, point):
         raise NotFoundError("That pin stands on no list of this case any more.")
+
+
+def checked_subject(case: CaseFile, point: Point) -> Subject:
+    """The subject of a point that can be read at this unit; raises what `check_point` does."""
+    check_point(case, point)
     return subject_of(case, point)
 
 

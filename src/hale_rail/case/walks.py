@@ -214,10 +214,15 @@ def of_former_parts(case: CaseFile) -> frozenset[str]:
 
 def next_undone(order: Sequence[Point], done_keys: frozenset[str], after: str = "") -> Point | None:
     """The first point of `order` behind `after` (then from the start) that is not done."""
-    keys = [point.key for point in order]
-    start = keys.index(after) + 1 if after in keys else 0
-    turned = [*order[start:], *order[:start]]
-    return next((p for p in turned if p.key not in done_keys and p.key != after), None)
+    before, is_behind = None, False
+    for point in order:
+        if point.key == after:
+            is_behind = True
+        elif point.key not in done_keys:
+            if is_behind or not after:
+                return point
+            before = before or point
+    return before
 
 
 @facet

@@ -10,7 +10,7 @@ import hale_rail.stages as stages
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts import parts
-from hale_rail.case.subjects import checked_subject, point_words, subject_of
+from hale_rail.case.subjects import check_point, point_words, subject_of
 from hale_rail.case.walks import next_undone, part_point, store_before
 from hale_rail.case.words import show_reading
 from hale_rail.core.parts.part import Part
@@ -104,7 +104,7 @@ def _named(case: CaseFile, key: str) -> Point | None:
     try:
         point = parse_point(key) if key else None
         if point:
-            checked_subject(case, point)
+            check_point(case, point)
     except (InputError, NotFoundError):
         return None
     return point

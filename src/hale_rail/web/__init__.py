@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from flask import Flask, Response, abort, current_app, redirect, request
 from flask.typing import ResponseReturnValue
@@ -58,6 +60,16 @@ _HEADERS = {
 }
 
 
+class _App(Flask):
+    """Flask without what no route here has: a view that is a coroutine is looked for nowhere."""
+
+    jinja_environment = template_tools.Environment
+
+    def ensure_sync(self, func: Callable[..., Any]) -> Callable[..., Any]:
+        """The function itself."""
+        return func
+
+
 def create_app(
     store: Store,
     *,
@@ -71,8 +83,7 @@ def create_app(
     `names`: what requests may call this machine, its local ones where none are given;
     `is_behind_tls`: a server with TLS stands before this one, so cookies go over it alone.
     """
-    app = Flask(__name__, static_folder=None)
-    app.jinja_environment = template_tools.Environment
+    app = _App(__name__, static_folder=None)
     app.jinja_options = template_tools.options()
     app.session_interface = Cookies()
     app.config.update(

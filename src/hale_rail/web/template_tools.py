@@ -11,7 +11,7 @@ from typing import Any
 
 from flask import Flask, current_app
 from flask.templating import Environment as TemplateEnvironment
-from jinja2 import FileSystemBytecodeCache
+from jinja2 import FileSystemBytecodeCache, Template
 from jinja2.bccache import Bucket
 from markupsafe import Markup
 from wtforms.fields.choices import SelectChoice
@@ -139,8 +139,27 @@ def options() -> dict[str, Any]:
 class Environment(TemplateEnvironment):
     """Templates without globals of their own share one mapping, in which a name is found at once.
 
-    A page imports macros some twenty times, each time comparing all names of both mappings.
+    A page imports macros some twenty times, each time comparing all names of both mappings; and
+    asks for a template more than thirty times, which is at hand after the first.
     """
+
+    def __init__(self, *given: Any, **options: Any) -> None:
+        super().__init__(*given, **options)
+        self._at_hand: dict[str | Template, Template] = {}
+
+    def get_template(
+        self,
+        name: str | Template,
+        parent: str | None = None,
+        globals: MutableMapping[str, Any] | None = None,  # noqa: A002  Jinja's own name
+    ) -> Template:
+        """A template by its name; raises TemplateNotFound."""
+        found = None if globals else self._at_hand.get(name)
+        if found is None:
+            found = super().get_template(name, parent, globals)
+            if not (globals or self.auto_reload):
+                self._at_hand[name] = found
+        return found
 
     def make_globals(self, d: MutableMapping[str, Any] | None) -> MutableMapping[str, Any]:
         """The globals of a template: the environment's, under its own where it has any."""

@@ -8,7 +8,7 @@ from flask.typing import ResponseReturnValue
 from hale_rail.actions import boards
 from hale_rail.actions.traces import take_trace
 from hale_rail.case.boards import BoardOf, board_maps
-from hale_rail.case.subjects import checked_subject
+from hale_rail.case.subjects import check_point
 from hale_rail.case.traces import trace_csv
 from hale_rail.core.procedures import BOARD_DROP, BOARD_OHMS, Point
 from hale_rail.core.procedures.of_boards import Ends
@@ -58,7 +58,7 @@ def probe(number: str) -> ResponseReturnValue:
     )
     point = Point(ends.target, BOARD_DROP if ends.inject else BOARD_OHMS)
     try:
-        checked_subject(case_of(number), point)
+        check_point(case_of(number), point)
     except NotFoundError as error:
         raise InputError("One of these pads is on no map of this rail.", field="plus") from error
     return then(number, trace.STAGE, point.key)
