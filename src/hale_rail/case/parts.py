@@ -71,7 +71,7 @@ def of_each(
     known = parts(case)
     before, facts, kept = case.kept.get(name, (None, {}, {}))
     is_alike = before == of_all and facts.keys() == known.keys()
-    anew = changed_keys(facts, known) if is_alike else known
+    anew = news(case, facts) if is_alike else known
     made: dict[int, T] = {**(kept if is_alike else {}), **{i: make(known[i]) for i in anew}}
     case.kept[name] = of_all, known, made
     return made
@@ -84,6 +84,17 @@ def _changed(then: Rows, now: Rows) -> set[int]:
         *changed_keys(then.looks, now.looks),
         *changed_keys(then.decisions, now.decisions),
     }
+
+
+def news(case: CaseFile, then: Mapping[int, PartFacts]) -> set[int]:
+    """Ids of the parts whose facts are others than they were then."""
+    known = parts(case)
+    before, now, kept = case.kept.get("news", (None, None, None))
+    if before is then and now is known:
+        return set(kept)
+    found = changed_keys(then, known)
+    case.kept["news"] = then, known, found
+    return found
 
 
 def changed_keys(then: Mapping[int, object], now: Mapping[int, object]) -> set[int]:

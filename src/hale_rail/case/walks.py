@@ -9,7 +9,7 @@ from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.grounds import REVERSED, SIDES
 from hale_rail.case.nodes import PartFacts
-from hale_rail.case.parts import changed_keys, parts
+from hale_rail.case.parts import news, parts
 from hale_rail.core.parts.kinds import capacitor, transistor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
@@ -57,7 +57,7 @@ def _rounds(
     """The rounds of each group, made again where the facts of one of its parts are others."""
     known = parts(case)
     before, found = case.kept.get(name, ({}, {}))
-    anew = changed_keys(before, known)
+    anew = news(case, before)
     made = {}
     for group in groups:
         first = group[0].id

@@ -83,8 +83,7 @@ def ids_after(connection: sqlite3.Connection, case_id: int, entry_id: int) -> li
 def newest(connection: sqlite3.Connection, number: str) -> int:
     """The id of the newest entry of a case by its number, 0 where there is none."""
     row = connection.execute(
-        "SELECT max(l.id) FROM log AS l JOIN bench_case AS c ON c.id = l.case_id"
-        " WHERE c.number = ?",
+        "SELECT max(id) FROM log WHERE case_id = (SELECT id FROM bench_case WHERE number = ?)",
         (number,),
     ).fetchone()
     return row[0] or 0
