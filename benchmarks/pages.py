@@ -57,7 +57,7 @@ MANY_POST = f"POST of a reading, {MANY_READINGS} readings"
 #: name, against which other, at most how many times its time
 LIMITS = (
     (CASE, BARE, 6.0),
-    (CHANGED, BARE, 10.0),
+    (CHANGED, BARE, 9.0),
     (SAVED, BARE, 16.0),
     (SAVED_IN_PAGE, BARE, 12.0),
     (BENCH, BARE, 4.0),

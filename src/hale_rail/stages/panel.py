@@ -110,7 +110,7 @@ def part_panel(case: CaseFile, part: Part) -> PartPanel:
         marked=marked_words(part, len(facts.mates)),
         notes=write_part(part),
         advice=part.kind.advice(part) if is_bad or facts.is_fitted else "",
-        readings=tuple(_line(r) for r in reversed(facts.readings)),
+        readings=tuple(_line(case, r) for r in reversed(facts.readings)),
         struck=_struck(case, case.rows.ever.get(part.id, ())),
         suspects=_suspects(case, part.line) if is_culprit else (),
         choices=tuple(choices(case, facts)) if part.capacitor else (),
@@ -133,16 +133,22 @@ def marked_words(part: Part, mates: int) -> str:
     return " · ".join(w for w in (" ".join(w for w in words if w), *after) if w)
 
 
-def _line(reading: Reading, aside: str = "") -> ReadingLine:
-    pair = reading.target.pair
-    words = (reading.procedure.short, reading.condition.words, pair.words if pair else "")
-    return ReadingLine(reading, show_reading(reading), ", ".join(w for w in words if w), aside)
+def _line(case: CaseFile, reading: Reading, aside: str = "") -> ReadingLine:
+    """A reading as it is listed, which is for good: a reading never changes."""
+    known: dict[tuple[int, str], ReadingLine] = case.kept.setdefault("reading lines", {})
+    line = known.get((reading.id, aside))
+    if line is None:
+        pair = reading.target.pair
+        words = (reading.procedure.short, reading.condition.words, pair.words if pair else "")
+        text = ", ".join(w for w in words if w)
+        line = known[reading.id, aside] = ReadingLine(reading, show_reading(reading), text, aside)
+    return line
 
 
 def _struck(case: CaseFile, of_target: Sequence[Reading]) -> tuple[ReadingLine, ...]:
     """Readings that were put aside, newest first."""
     aside = case.rows.aside
-    return tuple(_line(r, aside[r.id]) for r in reversed(of_target) if r.id in aside)
+    return tuple(_line(case, r, aside[r.id]) for r in reversed(of_target) if r.id in aside)
 
 
 def _suspects(case: CaseFile, rail_key: str) -> tuple[SuspectLine, ...]:
@@ -179,7 +185,7 @@ def rail_panel(case: CaseFile, rail: Rail) -> RailPanel:
         patterns=rail_patterns(case),
         suspects=_suspects(case, rail.key) if passed else (),
         sentences=tuple(_sentences(volts, ground)),
-        readings=tuple(_line(r) for r in reversed(standing)),
+        readings=tuple(_line(case, r) for r in reversed(standing)),
         struck=_struck(case, case.rows.ever.get(rail.key, ())),
     )
 

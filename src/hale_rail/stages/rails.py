@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from hale_rail.case.energy import energy
-from hale_rail.case.file import CaseFile
+from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.parts import standing_failed
 from hale_rail.case.rails import rail_patterns, rail_reading, rails
 from hale_rail.case.shapes import RAIL_SHAPES
@@ -69,6 +69,7 @@ def _verdicts(case: CaseFile) -> dict[str, RailVerdict]:
     return {key: found[1].verdict for key, found in telling.items() if found}
 
 
+@facet
 def state(case: CaseFile) -> StageState:
     """Attention while a rail is out of its band or at its edge."""
     verdicts = _verdicts(case)

@@ -20,7 +20,7 @@ from markupsafe import Markup
 
 FIELD = "csrf_token"
 _BYTES = 20
-_FIELD_HTML = Markup('<input type="hidden" name="csrf_token" value="{}">')
+_FIELD_HTML = Markup('<input type="hidden" name="csrf_token" value="%s">')
 
 
 class Csrf(CSRFProtect):  # type: ignore[misc]
@@ -36,7 +36,7 @@ def csrf_field() -> Markup:
     """The hidden field that says a form came from a page of ours; one mask a request."""
     found: Markup | None = g.get("csrf_field")
     if found is None:
-        found = g.csrf_field = _FIELD_HTML.format(_masked(_of_session()))
+        found = g.csrf_field = _FIELD_HTML % _masked(_of_session())
     return found
 
 
