@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import http.client
+import queue
 import re
 import socket
 import sqlite3
@@ -20,6 +21,8 @@ import pytest
 from click.testing import CliRunner, Result
 from waitress import buffers, wasyncore
 
+from hale_rail.actions import instruments
+from hale_rail.bench.reach import REACH
 from hale_rail.cli import main
 from hale_rail.store import passphrase, upkeep
 from hale_rail.store.database import Store
@@ -31,6 +34,13 @@ from ..conftest import Bench
 PHRASE = "four warm tubes glow"
 BENCHES, NOTES = 8, 12
 SOON_S = 60
+MUTE = """
+name = "Mute"
+timeout_s = 15.0
+[procedures.ohms]
+command = "R?"
+unit = "Ω"
+"""
 
 
 def run(*arguments: object, typed: str = "") -> Result:
@@ -150,6 +160,43 @@ def test_idle_connections_starve_nobody(bench: Bench) -> None:
             held.enter_context(socket.create_connection(("127.0.0.1", port)))
         for path in ("/healthz", "/", "/cases/T-1"):
             assert get(port, path).status == 200
+
+
+def test_sixteen_silent_instruments_keep_no_page_waiting(bench: Bench) -> None:
+    """As many as the server has threads: four are asked, who comes then is told at once."""
+    told: queue.Queue[str] = queue.Queue()
+    with socket.create_server(("127.0.0.1", 0)) as silent, ExitStack() as lines:
+        address = silent.getsockname()[1]
+        REACH.add_own([address])
+        instruments.add_family(bench.store, "mute", MUTE)
+        instruments.add(bench.store, "Mute", f"TCPIP0::127.0.0.1::{address}::SOCKET", "mute")
+        with serving(bench.store.folder, "--reach", "127.0.0.1") as port:
+            page = get(port, "/workshop/instruments")
+            cookie = (page.getheader("Set-Cookie") or "").split(";")[0]
+            token = re.search(r'name="csrf_token" value="([^"]+)"', page.body.decode())  # type: ignore[attr-defined]
+            assert token
+            fields = urlencode({"csrf_token": token[1], "instrument": 1})
+            headers = {"Cookie": cookie, "Content-Type": "application/x-www-form-urlencoded"}
+
+            def ask() -> None:
+                connection = http.client.HTTPConnection("127.0.0.1", port, timeout=SOON_S)
+                connection.request("POST", "/workshop/instruments/ask", fields, headers)
+                told.put(connection.getresponse().read().decode())
+                connection.close()
+
+            threads = [threading.Thread(target=ask) for _ in range(16)]
+            for thread in threads:
+                thread.start()
+            for _ in range(4):
+                lines.enter_context(silent.accept()[0])
+            assert all("Press again" in told.get(timeout=SOON_S) for _ in range(12))
+            for path in ("/", "/cases/T-1", "/healthz"):
+                assert get(port, path).status == 200
+            assert told.empty()  # the four are still asked
+            lines.close()
+            for thread in threads:
+                thread.join(SOON_S)
+            assert sum("Press again" in told.get_nowait() for _ in range(4)) == 0
 
 
 def test_eight_benches_write_at_once_and_every_acknowledged_note_is_kept(bench: Bench) -> None:
