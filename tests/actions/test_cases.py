@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from hale_rail.actions import cases, closing, decisions, power, readings, sheets, shelf
+from hale_rail.actions import cases, closing, decisions, power, rails, readings, sheets, shelf
 from hale_rail.actions.cases import NewCase
 from hale_rail.case.drawing import picture
 from hale_rail.case.file import forget, open_case
@@ -307,11 +307,12 @@ def test_each_change_that_a_search_could_find_is_due_and_a_reading_is_not(bench:
         (lambda: cases.edit(store, number, bench.version, machine="Quill"), "quill"),
         (lambda: cases.edit(store, number, bench.version, symptom="ticks"), "ticks"),
         (lambda: cases.edit(store, number, bench.version, before="flooded"), "flooded"),
+        (lambda: rails.remove_rail(store, number, "−12 V"), "-−12v"),
         (lambda: bench.look("C1", "bulge"), "bulged"),
         (lambda: decisions.note(store, number, "varnish"), "varnish"),
         (lambda: shelf.rename(store, number, "Q-5"), "q-5"),
     ):
-        is_gone, asked = word.startswith("-"), word.lstrip("-")
+        is_gone, asked = word.startswith("-"), word.removeprefix("-")
         assert bench_page(store, asked)[1] == is_gone, word
         assert not is_due()
         change()
@@ -321,6 +322,16 @@ def test_each_change_that_a_search_could_find_is_due_and_a_reading_is_not(bench:
     bench.make_safe()
     bench.read("F1", "ohms", "0.2")
     assert not is_due()
+
+
+def test_all_that_is_due_is_taken_in_though_some_at_a_time(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(search, "AT_A_TIME", 2)
+    for number in range(5):
+        cases.open_new(bench.store, replace(TYPED, number=f"D-{number}"))
+    assert bench_page(bench.store, "loom")[1] == 5
+    assert not search.is_due(bench.store.read())
 
 
 @given(st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\x00"), max_size=12))

@@ -58,9 +58,11 @@ def bench(
 def _take_in_what_changed(store: Store) -> None:
     """Have the search know the cases as they stand; where that cannot be kept it knows them as
     they stood."""
-    if search.is_due(store.read()):
-        with suppress(StoreError), store.jot() as connection:
-            search.take_in(connection)
+    with suppress(StoreError):
+        while search.is_due(store.read()):
+            with store.jot() as connection:
+                if not search.take_in(connection):
+                    return
 
 
 def _findings(word: str) -> list[str]:

@@ -16,7 +16,11 @@ _PIECE = 3
 #: as many cases as have a word that is not rare
 _RARE = 300
 _SOME = "SELECT count(*) FROM (SELECT 1 FROM search_text WHERE search_text MATCH ? LIMIT ?)"
-_DUE = "SELECT c.id, c.sheet_id FROM search_due AS d JOIN bench_case AS c ON c.id = d.case_id"
+#: cases taken in at a time, so that a hand that saves does not wait for a thousand
+AT_A_TIME = 50
+_DUE = (
+    "SELECT c.id, c.sheet_id FROM search_due AS d JOIN bench_case AS c ON c.id = d.case_id LIMIT ?"
+)
 _BODY = (
     "INSERT INTO search_text (rowid, body) SELECT c.id, c.number || char(10) || c.machine ||"
     " char(10) || c.symptom || char(10) || c.before || char(10) || coalesce((SELECT"
@@ -40,9 +44,10 @@ def is_due(connection: sqlite3.Connection) -> bool:
     return connection.execute("SELECT 1 FROM search_due LIMIT 1").fetchone() is not None
 
 
-def take_in(connection: sqlite3.Connection) -> None:
-    """Take the cases in, as they stand, that changed since."""
-    for case_id, sheet_id in connection.execute(_DUE).fetchall():
+def take_in(connection: sqlite3.Connection) -> int:
+    """Take some of the cases in, as they stand, that changed since; returns how many."""
+    due = connection.execute(_DUE, (AT_A_TIME,)).fetchall()
+    for case_id, sheet_id in due:
         connection.execute("DELETE FROM search_text WHERE rowid = ?", (case_id,))
         connection.execute("DELETE FROM search_tag WHERE case_id = ?", (case_id,))
         connection.execute(_BODY, (case_id,))
@@ -50,7 +55,8 @@ def take_in(connection: sqlite3.Connection) -> None:
             f"INSERT OR IGNORE INTO search_tag {_PARTS} UNION {_RAILS} UNION {_SEEN}",
             {"case": case_id, "sheet": sheet_id},
         )
-    connection.execute("DELETE FROM search_due")
+        connection.execute("DELETE FROM search_due WHERE case_id = ?", (case_id,))
+    return len(due)
 
 
 class Held(Struct, frozen=True):
