@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import re
 import sys
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -65,10 +66,16 @@ def modules(layer: str) -> list[Path]:
     return sorted(top.rglob("*.py")) if top.is_dir() else [alone] * alone.exists()
 
 
+@cache
+def nodes(path: Path) -> tuple[ast.AST, ...]:
+    """All that a module's text is made of."""
+    return tuple(ast.walk(ast.parse(path.read_text(encoding="utf-8"))))
+
+
 def imports(path: Path, *, by_name: bool = False) -> set[str]:
     """What a module imports; `by_name` with the names, so that a package's modules show."""
     found: set[str] = set()
-    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for node in nodes(path):
         if isinstance(node, ast.Import):
             found |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom):
@@ -113,7 +120,7 @@ def test_core_is_pure() -> None:
             assert top in sys.stdlib_module_names or top in CORE_OUTSIDE | {"hale_rail"}, path
         called = {
             node.func.id
-            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+            for node in nodes(path)
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)
         }
         assert not called & {"open", "print", "input"}, path

@@ -7,6 +7,7 @@ Source: Kirchhoff's laws at the filter, stepped explicitly. While a diode conduc
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 from msgspec import Struct
 
@@ -33,31 +34,35 @@ class RawFilter(Struct, frozen=True):
     diode_v: float = 1.4
     missing: bool = False
 
-    def load_current(self, volt: float) -> float:
-        """What the load draws at a voltage, in amperes; nothing below 0 V."""
-        return (self.load_a if volt > 0 else 0.0) + volt / self.load_ohm
 
-
+@lru_cache(maxsize=64)
 def raw_filter(unit: RawFilter, dt_s: float, count: int, settle_s: float = 0.3) -> Samples:
-    """Volts at the filter, `count` samples `dt_s` apart, after it settled; shape (count,)."""
+    """Volts at the filter, `count` samples `dt_s` apart, after it settled; shape (count,).
+
+    The load draws nothing below 0 V. The samples are not to be written to: who asks again has them.
+    """
     settling = round(settle_s * unit.mains_hz) / unit.mains_hz
     skipped = round(settling / dt_s)
     angle = 2 * math.pi * unit.mains_hz * dt_s
-    out = np.empty(count)
-    held = unit.peak_v - unit.diode_v
-    volt = held
-    share = 1 + unit.esr_ohm / unit.source_ohm
-    for step in range(skipped + count):
-        wave = math.sin(angle * (step - skipped))
-        drive = (max(wave, 0.0) if unit.missing else abs(wave)) * unit.peak_v - unit.diode_v
-        drawn = unit.load_current(volt)
-        volt = (held + unit.esr_ohm * (drive / unit.source_ohm - drawn)) / share
-        source = (drive - volt) / unit.source_ohm
+    esr_ohm, source_ohm, load_ohm, farad = (
+        unit.esr_ohm, unit.source_ohm, unit.load_ohm, unit.farad,
+    )  # fmt: skip
+    held = volt = unit.peak_v - unit.diode_v
+    share = 1 + esr_ohm / source_ohm
+    volts = []
+    for step in range(-skipped, count):
+        wave = math.sin(angle * step)
+        driven = wave if wave > 0 else 0.0 if unit.missing else -wave
+        drive = driven * unit.peak_v - unit.diode_v
+        drawn = (unit.load_a if volt > 0 else 0.0) + volt / load_ohm
+        volt = (held + esr_ohm * (drive / source_ohm - drawn)) / share
+        source = (drive - volt) / source_ohm
         if source <= 0:
-            source, volt = 0.0, held - unit.esr_ohm * drawn
-        held += (source - drawn) * dt_s / unit.farad
-        if step >= skipped:
-            out[step - skipped] = volt
+            source, volt = 0.0, held - esr_ohm * drawn
+        held += (source - drawn) * dt_s / farad
+        volts.append(volt)
+    out = np.array(volts[skipped:])
+    out.flags.writeable = False
     return out
 
 
