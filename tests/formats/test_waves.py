@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from scipy.io import wavfile
+import scipy
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.ripple.wave import Wave
@@ -92,7 +92,7 @@ def test_a_sound_card_with_its_scale(kind: type, scale: float, tmp_path: Path) -
     wave = np.sin(np.arange(480) / 9) * 0.9
     middle = 128 if kind is np.uint8 else 0
     path = tmp_path / "wave.csv"  # told by its content, not by its name
-    wavfile.write(path, 48_000, (wave * scale + middle).astype(kind))
+    scipy.io.wavfile.write(path, 48_000, (wave * scale + middle).astype(kind))
     found = read_wave(path, Corrections(full_scale_v=2.0))
     assert found.dt_s == pytest.approx(1 / 48_000)
     assert np.allclose(found.volt, 2 * wave, atol=2.0 / 100)

@@ -7,9 +7,9 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+import scipy
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy import stats
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.record.lifetimes import Bounded, fit, survival, survives
@@ -36,12 +36,12 @@ def test_shape_and_scale_are_those_of_scipy(
     found = fit(ages, failed)
     dead = [age for age, is_dead in zip(ages, failed, strict=True) if is_dead]
     alive = [age for age, is_dead in zip(ages, failed, strict=True) if not is_dead]
-    known = stats.CensoredData(uncensored=dead, right=alive)
-    best_shape, _, best_scale = stats.weibull_min.fit(known, floc=0)
+    known = scipy.stats.CensoredData(uncensored=dead, right=alive)
+    best_shape, _, best_scale = scipy.stats.weibull_min.fit(known, floc=0)
     assert found.shape and found.scale_years and found.b10_years
     assert found.shape.value == pytest.approx(best_shape, rel=1e-3)
     assert found.scale_years.value == pytest.approx(best_scale, rel=1e-3)
-    b10 = stats.weibull_min.ppf(0.1, best_shape, scale=best_scale)
+    b10 = scipy.stats.weibull_min.ppf(0.1, best_shape, scale=best_scale)
     assert found.b10_years.value == pytest.approx(b10, rel=2e-3)
     assert found.small == (len(dead) < 10)
 

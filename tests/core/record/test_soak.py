@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import scipy
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy import stats
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.record.soak import Question, Sample, SoakVerdict, soak, trend
@@ -41,10 +41,10 @@ def series(
 @pytest.mark.parametrize("seed", range(5))
 def test_slope_and_bounds_are_those_of_least_squares_where_nothing_remembers(seed: int) -> None:
     hours, volts = series(0.002, 0.004, 0.0, 289, seed)
-    found, known = trend(hours, volts), stats.linregress(hours, volts)
+    found, known = trend(hours, volts), scipy.stats.linregress(hours, volts)
     assert found is not None
     assert found.v_per_hour == pytest.approx(known.slope)
-    half = known.stderr * stats.t.ppf(0.975, 287)
+    half = known.stderr * scipy.stats.t.ppf(0.975, 287)
     assert (found.high - found.low) / 2 == pytest.approx(half, rel=0.2)
 
 
@@ -53,7 +53,7 @@ def test_the_bounds_hold_the_true_slope_as_often_as_they_say(lag: float, fewest:
     held = naive = 0
     for seed in range(400):
         hours, volts = series(0.003, 0.01, lag, 288, seed)
-        found, plain = trend(hours, volts), stats.linregress(hours, volts)
+        found, plain = trend(hours, volts), scipy.stats.linregress(hours, volts)
         assert found is not None
         held += found.low <= 0.003 <= found.high
         naive += abs(plain.slope - 0.003) <= 1.97 * plain.stderr

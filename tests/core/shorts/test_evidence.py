@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from scipy.integrate import quad
-from scipy.special import ndtr
-from scipy.stats import multivariate_normal, norm
+import scipy
 
 from hale_rail.core.shorts.evidence import (
     LEADS,
@@ -30,8 +28,8 @@ from hale_rail.core.shorts.taken import Predicted
 )  # fmt: skip
 def test_the_quadrant_is_that_of_an_integral(a, b, rho):
     root = np.sqrt(1 - rho * rho)
-    whole, _ = quad(
-        lambda x: norm.pdf(x) * ndtr((b + rho * x) / root),
+    whole, _ = scipy.integrate.quad(
+        lambda x: scipy.stats.norm.pdf(x) * scipy.special.ndtr((b + rho * x) / root),
         -a,
         max(-a, 0) + 12,
         limit=500,
@@ -57,7 +55,9 @@ def test_the_evidence_without_cuts_is_a_normal_density():
     for which in range(2):
         d = np.array(drop[which])
         total = np.diag(noise**2) + spread[which] + 0.09 * np.outer(d, d)
-        assert found.log[which] == pytest.approx(multivariate_normal(d, total).logpdf(values))
+        assert found.log[which] == pytest.approx(
+            scipy.stats.multivariate_normal(d, total).logpdf(values)
+        )
         precision = 1 / 0.09 + d @ np.linalg.solve(np.diag(noise**2) + spread[which], d)
         assert found.covariance[which, SCALE, SCALE] == pytest.approx(1 / precision)
         assert found.mean[which, SHORT] == pytest.approx(0.2)
@@ -69,7 +69,11 @@ def test_a_cut_that_the_readings_press_against_costs_what_it_leaves():
     total = np.hypot(0.5, 0.05)
     mean = 0.2 + 0.25 / total**2 * (-0.02 - 0.2)
     deviation = 0.5 * 0.05 / total
-    expected = norm(0.2, total).logpdf(-0.02) + norm.logcdf(mean / deviation) - norm.logcdf(0.4)
+    expected = (
+        scipy.stats.norm(0.2, total).logpdf(-0.02)
+        + scipy.stats.norm.logcdf(mean / deviation)
+        - scipy.stats.norm.logcdf(0.4)
+    )
     assert weigh(one, values, noise).log[0] == pytest.approx(expected)
 
 

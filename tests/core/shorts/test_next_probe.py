@@ -7,8 +7,8 @@ import random
 
 import numpy as np
 import pytest
+import scipy
 from msgspec.structs import replace
-from scipy.stats import norm
 
 from hale_rail.core.shorts.next_probe import (
     Clamps,
@@ -28,7 +28,7 @@ def entropy_by_grid(chance, mean, variance):
     deviation = np.sqrt(variance)
     grid = np.linspace((mean - 8 * deviation).min(), (mean + 8 * deviation).max(), 40_001)
     step = grid[1] - grid[0]
-    density = norm.pdf(grid[:, None], mean, deviation)
+    density = scipy.stats.norm.pdf(grid[:, None], mean, deviation)
     mixture = density @ chance
 
     def bits(p):

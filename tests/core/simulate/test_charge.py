@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 import pytest
+import scipy
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.integrate import solve_ivp
 
 from hale_rail.core.simulate.charge import ABSORBED, SLOW_S, Charge, after, bled, held
 
@@ -24,7 +24,7 @@ def test_a_store_falls_as_its_two_equations_say(
     farad: float, ohm: float, volt: float, slow: float, seconds: float
 ) -> None:
     rate, over = 1 / (ohm * farad), ABSORBED / SLOW_S
-    found = solve_ivp(
+    found = scipy.integrate.solve_ivp(
         lambda _, s: [-rate * s[0] - over * (s[0] - s[1]), (s[0] - s[1]) / SLOW_S],
         (0, seconds), [volt, slow], method="LSODA", rtol=1e-9, atol=1e-9,
     )  # fmt: skip

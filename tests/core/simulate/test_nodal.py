@@ -6,10 +6,9 @@ import math
 
 import numpy as np
 import pytest
+import scipy
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.optimize import brentq, root
-from scipy.special import lambertw
 
 from hale_rail.core.simulate.nodal import Capacitance, Coil, Junction, Network, Resistor
 
@@ -106,7 +105,7 @@ def test_a_junction_behind_a_resistor_follows_lamberts_function(ampere: float, o
     volt = net.drop("a", "b", ampere)
     argument = math.log(ohm * leak / scale) + (volt + ohm * leak) / scale
     if argument < 600:
-        w = lambertw(math.exp(argument)).real
+        w = scipy.special.lambertw(math.exp(argument)).real
         assert scale / ohm * w - leak == pytest.approx(ampere, rel=1e-2)
     assert net.drop("a", "b", ampere) == pytest.approx(
         ampere * ohm + scale * math.log1p(ampere / leak), rel=1e-4
@@ -115,7 +114,7 @@ def test_a_junction_behind_a_resistor_follows_lamberts_function(ampere: float, o
 
 def test_a_junction_beside_a_resistor_shares_the_current() -> None:
     junction, ohm, ampere = Junction("a", "b", 0.6), 700.0, 1e-3
-    volt = brentq(
+    volt = scipy.optimize.brentq(
         lambda v: v / ohm + junction.saturation_a * math.expm1(v / junction.scale_v) - ampere, 0, 1
     )
     net = Network([junction, Resistor("a", "b", ohm)])
@@ -154,7 +153,7 @@ def test_nets_with_junctions_obey_kirchhoff_and_a_second_solver(
 
     start = np.array([volts[str(n)] for n in range(1, count)])
     assert np.abs(left_over(start)).max() < 1e-3
-    second = root(left_over, start + 1e-3, method="hybr", options={"xtol": 1e-12})
+    second = scipy.optimize.root(left_over, start + 1e-3, method="hybr", options={"xtol": 1e-12})
     if second.success and np.abs(left_over(second.x)).max() < 1e-6:
         assert second.x == pytest.approx(start, rel=1e-3, abs=1e-6)
 
