@@ -34,7 +34,7 @@ WRITER = textwrap.dedent(
         print(number, flush=True)
     """
 )
-#: opens a folder again and again, each time as after an update: it says so once it could be killed
+#: opens a folder as after an update of forty changes: it says so once it could be killed
 OPENER = textwrap.dedent(
     """
     import sys
@@ -44,7 +44,7 @@ OPENER = textwrap.dedent(
     real = database.migrations()
     bodies = ["CREATE TABLE extra_%d (id INTEGER) STRICT;" % n for n in range(40)]
     more = [("90%02d_extra.sql" % n, body, str(n)) for n, body in enumerate(bodies)]
-    database.migrations = lambda: [*real, *more] if sys.argv[2] == "migrate" else real
+    database.migrations = lambda: [*real, *more]
     print("begin", flush=True)
     Store(Path(sys.argv[1])).close()
     print("done", flush=True)
@@ -79,10 +79,10 @@ def notes(store: Store) -> list[str]:
     return [row["text"] for row in rows]
 
 
-def opening(folder: Path, how: str, kill_after_s: float | None) -> tuple[float, bool]:
+def opening(folder: Path, kill_after_s: float | None) -> tuple[float, bool]:
     """Open a folder in a process of its own, killed so long after it began; returns how long it
     took, and whether it was cut."""
-    command = [sys.executable, "-c", OPENER, str(folder), how]
+    command = [sys.executable, "-c", OPENER, str(folder)]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as opener:
         assert opener.stdout
         assert opener.stdout.readline() == "begin\n"
@@ -98,7 +98,7 @@ def opening(folder: Path, how: str, kill_after_s: float | None) -> tuple[float, 
 def test_a_kill_while_starting_or_migrating_leaves_a_folder_that_opens(
     how: str, bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """An empty folder at its first start; a workshop that lacks forty changes."""
+    """An empty folder at its first start, made by the changes; one that lacks forty of them."""
     bench.store.close()
 
     def folder_of(name: str) -> Path:
@@ -107,11 +107,11 @@ def test_a_kill_while_starting_or_migrating_leaves_a_folder_that_opens(
             shutil.copytree(bench.store.folder, folder)
         return folder
 
-    whole_s, _ = opening(folder_of("whole"), how, None)
+    whole_s, _ = opening(folder_of("whole"), None)
     steps, chance, cut = migrating.migrations(), random.Random(13), 0
     for index in range(10 if IS_ALL else 4):
         folder = folder_of(f"cut-{index}")
-        cut += opening(folder, how, chance.random() * whole_s * 0.8)[1]
+        cut += opening(folder, chance.random() * whole_s * 0.8)[1]
         found = done(folder / DATABASE) if (folder / DATABASE).exists() else []
         later = [("x", "SELECT 1;", str(n)) for n in range(max(0, len(found) - len(steps)))]
         monkeypatch.setattr(database, "migrations", lambda later=later: [*steps, *later])
