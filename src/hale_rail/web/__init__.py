@@ -61,7 +61,7 @@ _HEADERS = {
 
 
 class _App(Flask):
-    """Flask without what no route here has: a view that is a coroutine is looked for nowhere."""
+    """Flask for plain functions: no view is a coroutine, so none is looked for at each call."""
 
     jinja_environment = template_tools.Environment
 

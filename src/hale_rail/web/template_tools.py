@@ -9,6 +9,7 @@ from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
+import platformdirs
 from flask import Flask, current_app
 from flask.templating import Environment as TemplateEnvironment
 from jinja2 import FileSystemBytecodeCache, Template
@@ -27,12 +28,14 @@ from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School
 from hale_rail.core.recap.needs import CLASSES, MOUNTS, Mount, Role
 from hale_rail.core.safety.energy import ENERGIES, Energy
+from hale_rail.errors import StoreError
 from hale_rail.formats.pasted_parts import Take
 from hale_rail.stages.bench import Shown
 from hale_rail.stages.continuity import shape_of
 from hale_rail.stages.next_step import Listed, NextStep
 from hale_rail.stages.recap import build_words
 from hale_rail.stages.stage import Stage
+from hale_rail.store.kept_files import private_folder
 from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
 from hale_rail.web.assets import STYLES, assets
@@ -116,7 +119,7 @@ _TWICE = (
 
 
 class _Compiled(FileSystemBytecodeCache):
-    """Templates as they were compiled, in a folder of the user alone among the temporary files.
+    """Templates as they were compiled, in the user's own cache: what lies there is run.
 
     Jinja compares each with its source. One that cannot be written is compiled again next time.
     """
@@ -129,10 +132,12 @@ class _Compiled(FileSystemBytecodeCache):
 
 def options() -> dict[str, Any]:
     """How templates are kept: all at hand (the usual cache of 400 looks its whole row through at
-    each import), and compiled from one start to the next where the temporary files allow it."""
-    compiled = None
-    with suppress(OSError, RuntimeError):  # what Jinja raises for a folder that is not the user's
-        compiled = _Compiled(pattern=f"hale-rail-{__version__}-%s.cache")
+    each import), and compiled from one start to the next where the user has a cache to write to."""
+    compiled, folder = None, platformdirs.user_cache_path("hale-rail", appauthor=False)
+    if folder.is_absolute():  # where the user has no home it is not
+        with suppress(OSError, StoreError):
+            private_folder(folder / "templates")
+            compiled = _Compiled(str(folder / "templates"), f"{__version__}-%s.cache")
     return {"cache_size": -1, "bytecode_cache": compiled}
 
 
