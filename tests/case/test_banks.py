@@ -73,8 +73,8 @@ def test_a_reading_across_a_bank_is_no_members_own(store: Store) -> None:
     assert [bench.state(ref) for ref in ("C21", "C22", "C23")] == ["good", "failed", "failed"]
     bench.read("C22", "c", "1010u", "lifted")
     assert bench.codes("C22") == {"cap-good"}
-    bench.read("C23", "esr", "0.2")  # the last one left stands alone on its node
-    assert bench.codes("C23") == {"esr-good"}
+    bench.read("C23", "esr", "0.2")  # the last one left, but the template's bank is beside it
+    assert bench.codes("C23") == {"esr-hidden"}
 
 
 def test_a_look_is_each_members_own(store: Store) -> None:

@@ -14,7 +14,17 @@ from hale_rail.core.errors import InputError, QuantityError, RangeError
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import KINDS
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import PROCEDURES, Accuracy, Condition, Point, Procedure, Subject
+from hale_rail.core.procedures import (
+    PROCEDURES,
+    Accuracy,
+    Condition,
+    Point,
+    Procedure,
+    Subject,
+    last_digit,
+    rounding,
+)
+from hale_rail.core.quantities import Unit
 from hale_rail.core.supply.templates import make_part
 from hale_rail.core.targets import Pair, Place, Target, TargetKind, part_target, rail_target
 
@@ -147,8 +157,33 @@ def test_expected(procedure: Procedure, condition: Condition, subject: Subject, 
 
 
 def test_a_meters_error_is_a_share_digits_and_a_fixed_part() -> None:
-    assert Accuracy(0.05, 0, 0.010).error(0.2, 0.01) == pytest.approx(0.020)
-    assert Accuracy(0.01, 2).error(-100.0, 0.1) == pytest.approx(1.2)
+    assert Accuracy(0.05, 0, 0.010).error(0.2, 0.01, Unit.OHM) == pytest.approx(0.020)
+    assert Accuracy(0.01, 2).error(-100.0, 0.1, Unit.VOLT) == pytest.approx(1.02)
+
+
+@pytest.mark.parametrize(
+    ("value", "digit", "unit", "weighs", "rounded"),
+    [
+        (5.0, 1.0, Unit.VOLT, 1e-3, 0.5),  # 6.000 V is the range; typed without decimals
+        (5.02, 0.01, Unit.VOLT, 1e-3, 0.005),
+        (12.0, 1.0, Unit.VOLT, 1e-2, 0.5),
+        (12.04, 0.01, Unit.VOLT, 1e-2, 0.0),
+        (0.543, 0.001, Unit.VOLT, 1e-3, 0.0),
+        (1e3, 1e3, Unit.OHM, 1.0, 500.0),
+        (0.7, 0.1, Unit.OHM, 0.1, 0.0),  # 600.0 ohms is the lowest range
+        (47e-6, 1e-6, Unit.FARAD, 1e-8, 0.5e-6),
+        (0.0, 1.0, Unit.VOLT, 1e-3, 0.5),
+        (math.inf, 0.0, Unit.OHM, 0.1, 0.0),
+    ],
+)
+def test_what_a_meter_shows_and_what_was_rounded_off(
+    value: float, digit: float, unit: Unit, weighs: float, rounded: float
+) -> None:
+    assert last_digit(value, unit) == pytest.approx(weighs)
+    assert rounding(value, digit, unit) == pytest.approx(rounded)
+
+
+def test_every_procedure_has_a_code_of_its_own() -> None:
     assert len({p.code for p in PROCEDURES}) == len(PROCEDURES)
 
 

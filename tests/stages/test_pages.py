@@ -57,7 +57,7 @@ def test_the_rails_stand_as_bars_with_a_tick_a_reading_and_the_band_of_the_sheet
     (tick,) = by_key["+12 V"].bar.ticks
     assert (tick.shape, tick.is_latest) == ("failed", True)
     assert tick.low == pytest.approx(11.1 / 12 - 1)
-    assert tick.error == pytest.approx((0.005 * 11.1 + 0.2) / 12)  # 0.5 % and two digits
+    assert tick.error == pytest.approx((0.005 * 11.1 + 0.02) / 12)  # 0.5 % and two digits
     assert by_key["−12 V"].bar.figure == ""
     assert rails.state(dead.file).status is Status.ATTENTION
     assert plain(rails.state(dead.file).note) == "+12 V out of band"

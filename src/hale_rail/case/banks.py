@@ -38,7 +38,7 @@ def _is_judged(part: Part) -> bool:
 
 
 def _alone(node: Node, part: Part, own: Sequence[Reading]) -> PartFacts:
-    judgement = part.kind.judge(part, part_readings(node, part, own))
+    judgement = part.kind.judge(part, part_readings(node, part, own, is_new=part.id in node.fitted))
     has_readings = says_of_health(node, part, own) or judgement.verdict is Verdict.GOOD
     return concluded(node, part, judgement, has_readings=has_readings)
 
@@ -139,7 +139,9 @@ class _Bank:
                 node.unit_year,
             )
         else:
-            judgement = part.kind.judge(part, part_readings(node, part, alone))
+            judgement = part.kind.judge(
+                part, part_readings(node, part, alone, is_new=part.id in node.fitted)
+            )
         has_readings = says_of_health(node, part, alone) or bool(bank and self.speaking)
         has_readings |= judgement.verdict is Verdict.GOOD
         return concluded(node, part, judgement, has_readings=has_readings, bank=bank)

@@ -11,6 +11,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.machine.harness import USUAL_M, Expected, Feed, Harness, Pin, Wire, plan
 from hale_rail.core.procedures import PIN_VOLTS, Point
 from hale_rail.core.procedures.of_machine import HARNESS, pin_target
+from hale_rail.core.quantities import Unit
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.formats.harness_csv import expected_words, read_source, read_target
 from hale_rail.store.readings import Reading
@@ -118,7 +119,7 @@ def _verdict(expected: Expected, reading: Reading | None) -> RailVerdict:
         return RailVerdict.NOT_JUDGED
     found = RailVerdict.PASS
     for volt in (reading.value, reading.high):
-        error = reading.accuracy.error(volt, reading.digit)
+        error = reading.accuracy.error(volt, reading.digit, Unit.VOLT)
         if volt + error < expected.low_v or volt - error > expected.high_v:
             return RailVerdict.FAIL
         if volt - error < expected.low_v or volt + error > expected.high_v:

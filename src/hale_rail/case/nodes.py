@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from msgspec import Struct
+from msgspec import Struct, field
 from msgspec.structs import replace
 
 from hale_rail.core.parts.bank_verdicts import BankJudgement
@@ -12,7 +12,7 @@ from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.decisions import Decision, DecisionKind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState, of_verdict
-from hale_rail.core.parts.taken import Key, PartReadings, Taken
+from hale_rail.core.parts.taken import NOTHING_BESIDE, Beside, Key, PartReadings, Taken
 from hale_rail.core.parts.verdicts import Action, Judgement, Verdict
 from hale_rail.core.procedures import ESR, Condition, Procedure
 from hale_rail.store.readings import Reading
@@ -78,7 +78,8 @@ class Node(Struct, frozen=True):
     """What the parts of one bank (or one part alone) are judged with.
 
     `ever`: standing readings by part, those of a part since replaced too; `now`: those of the part
-    now fitted; `fitted`: the log id of a part's replacement; `fresh`: figures of new parts.
+    now fitted; `fitted`: the log id of a part's replacement; `fresh`: figures of new parts;
+    `beside`: what the sheet has beside a capacitor.
     """
 
     parts: tuple[Part, ...]
@@ -93,6 +94,7 @@ class Node(Struct, frozen=True):
     this_year: int
     unit_year: int | None = None
     rail_has_volts: bool = False
+    beside: Mapping[int, Beside] = field(default_factory=dict)
 
     def meter(self, reading: Reading | None) -> Meter:
         """The meter a reading was taken with."""
@@ -101,8 +103,13 @@ class Node(Struct, frozen=True):
         return self.meters[reading.meter_id]
 
 
-def part_readings(node: Node, part: Part, own: Sequence[Reading]) -> PartReadings:
-    """Readings as a kind's judgement wants them; what the meter's leads add is taken off."""
+def part_readings(
+    node: Node, part: Part, own: Sequence[Reading], *, is_new: bool = False
+) -> PartReadings:
+    """Readings as a kind's judgement wants them; what the meter's leads add is taken off.
+
+    `is_new`: they are those of a part that was fitted in another's place.
+    """
     taken: dict[Key, Taken] = {}
     for condition in (None, Condition.IN_CIRCUIT, Condition.LIFTED):
         for reading in own:
@@ -121,6 +128,8 @@ def part_readings(node: Node, part: Part, own: Sequence[Reading]) -> PartReading
         fresh.esr_ohm,
         node.meter(esr).esr_min_farad,
         node.unit_year,
+        is_new=is_new,
+        beside=node.beside.get(part.id, NOTHING_BESIDE),
     )
 
 

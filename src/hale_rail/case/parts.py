@@ -155,6 +155,7 @@ def _judge(
         this_year=year,
         unit_year=case.sheet.year,
         rail_has_volts=group[0].line in rails_with_volts(case),
+        beside={p.id: case.sheet.beside[p.id] for p in group if p.id in case.sheet.beside},
     )
     return tuple(judge_node(node))
 

@@ -20,7 +20,7 @@ EARTH_OHM = 0.1
 
 def is_earth_good(reading: Reading) -> bool:
     """True where earth reads no more than it may, the meter's error taken off."""
-    return reading.value - reading.accuracy.error(reading.value, reading.digit) <= EARTH_OHM
+    return reading.value - reading.error <= EARTH_OHM
 
 
 def is_pin(point: Point) -> bool:

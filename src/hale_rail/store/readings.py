@@ -61,6 +61,11 @@ class Reading(Struct, frozen=True):
         return self.point.condition
 
     @property
+    def error(self) -> float:
+        """The meter's own uncertainty at it (SI)."""
+        return self.accuracy.error(self.value, self.digit, self.procedure.unit)
+
+    @property
     def key(self) -> str:
         """Its point's key."""
         return self.point.key

@@ -13,6 +13,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from hale_rail.core.parts.families import ESR_METER_MIN_F
+from hale_rail.core.procedures import Accuracy, rounding
+from hale_rail.core.quantities import Unit
 
 #: share of its capacitance a dried-out member keeps, and its ESR multiple
 DRIED_C, DRIED_ESR = 0.5, 5.0
@@ -42,8 +44,10 @@ class Meter(Struct, frozen=True):
     esr_min_farad: float = ESR_METER_MIN_F
 
     def cap_error(self, farad: float, digit: float = 0.0) -> float:
-        """Uncertainty of a capacitance reading in farads, one digit included."""
-        return self.cap_share * farad + digit
+        """Uncertainty of a capacitance reading in farads, one digit and what was rounded off
+        included: a bank's readings are proofs."""
+        meter = Accuracy(self.cap_share, 1).error(farad, digit, Unit.FARAD)
+        return meter + rounding(farad, digit, Unit.FARAD)
 
     def esr_error(self, ohm: float) -> float:
         """Uncertainty of an ESR reading in ohms."""

@@ -18,6 +18,8 @@ from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, co
 from hale_rail.core.procedures import CAPACITANCE, ESR, LEAKAGE, OHMS
 from hale_rail.core.quantities import Unit, show, show_exact
 
+#: share of a bleeder's ohms that a part with one inside reads at least
+_BLEEDER_SHARE = 0.9
 #: figures further apart than this rounding are told apart
 _ROUNDING = 1e-9
 
@@ -69,20 +71,39 @@ def of_ohms(cap: Capacitor, readings: Readings) -> list[Reason]:
         change = "Lift one leg and read both sides again."
         return [Reason("short-on-node", said, Verdict.UNPROVEN, change, Action.LIFT)]
     where = "lifted" if taken.lifted else "in circuit"
-    if may_be_short(taken):
+    if may_be_short(taken) and not taken.lifted:
         said = f"{text} {where}: with 0.2 to 0.5 Ω of leads it may be below 1 Ω, a short."
         return [Reason("maybe-short", said, Verdict.UNPROVEN, "Null the leads and read again.")]
     found = [Reason("no-dead-short", f"{text} {where}: no dead short.")]
-    if taken.lifted and cap.volt and not math.isinf(taken.value):
+    if taken.lifted and not math.isinf(taken.value):
+        if cap.family.insulates:
+            return _insulation(cap, taken.value, f"{text} lifted")
         found += _by_resistance(cap, taken)
     return found
 
 
+def _insulation(cap: Capacitor, ohm: float, shown: str) -> list[Reason]:
+    """Ohms of a lifted part whose family insulates: below 1 MΩ failed, below 10 MΩ worn."""
+    if cap.bleeder_ohm and ohm >= _BLEEDER_SHARE * cap.bleeder_ohm:
+        text = f"{shown}: no less than the {show(cap.bleeder_ohm, Unit.OHM)} in its case."
+        return [Reason("own-bleeder", text)]
+    limits = (
+        f"{show(fam.INSULATION_FAILED_OHM, Unit.OHM)} failed, "
+        f"{show(fam.INSULATION_WORN_OHM, Unit.OHM)} worn"
+    )
+    if ohm >= fam.INSULATION_WORN_OHM:
+        return [Reason("insulates", f"{shown}: it insulates (below {limits}).")]
+    verdict = Verdict.FAILED if ohm < fam.INSULATION_FAILED_OHM else Verdict.WORN
+    text = f"{shown}: it leaks (below {limits})."
+    return [Reason("insulation", text, verdict, "A part of this family insulates.")]
+
+
 def _by_resistance(cap: Capacitor, taken: Taken) -> list[Reason]:
     """DC ohms of a lifted part, settled: what leaks at its rated voltage, V/R."""
-    leak = Taken((cap.volt or 0.0) / taken.value, True)
+    volt = cap.volt or fam.LEAST_RATED_V
+    leak = Taken(volt / taken.value, True)
     error = leak.value * taken.error(OHMS) / taken.value
-    how = f" by {show(taken.value, Unit.OHM)} at {cap.volt:g} V"
+    how = f" by {show(taken.value, Unit.OHM)} at {volt:g} V"
     return _leak_reasons(cap, leak, error, how)
 
 
@@ -103,6 +124,8 @@ def of_esr(cap: Capacitor, readings: Readings, esr_min_farad: float) -> list[Rea
         text = "No typical ESR is known for this part."
         return [Reason("esr-no-figure", text, change="A fresh part's reading would give one.")]
     verdict = ratio_verdict(taken.value / typical.ohm, cap.esr_limits)
+    if verdict is Verdict.GOOD and not taken.lifted and _may_be_hidden(cap, taken, typical):
+        return [_hidden(cap, taken, typical), *_about_figure(typical)]
     change = ""
     if verdict is not Verdict.GOOD and not cap.fresh_esr_ohm:
         change = "A fresh part of the same value, read on this meter, would settle it."
@@ -110,6 +133,23 @@ def of_esr(cap: Capacitor, readings: Readings, esr_min_farad: float) -> list[Rea
     ratio, error = taken.value / typical.ohm, taken.error(ESR) / typical.ohm
     reasons += near_limit(ratio, error, (cap.esr_limits.good, cap.esr_limits.worn), "ratio")
     return reasons + _about_figure(typical)
+
+
+def _may_be_hidden(cap: Capacitor, taken: Taken, typical: fam.TypicalEsr) -> bool:
+    """True where the other capacitors of the node could show this ESR with a worse part."""
+    if cap.beside_ohm is None:
+        return False
+    own = 1 / taken.value - 1 / cap.beside_ohm if taken.value > 0 else math.inf
+    return own * cap.esr_limits.good * typical.ohm < 1
+
+
+def _hidden(cap: Capacitor, taken: Taken, typical: fam.TypicalEsr) -> Reason:
+    text = (
+        f"ESR {show(taken.value, Unit.OHM)} in circuit, {taken.value / typical.ohm:.2g} × a new "
+        f"part's typical {show(typical.ohm, Unit.OHM)}; but other capacitors stand on its node, "
+        f"down to {show(cap.beside_ohm or 0.0, Unit.OHM)} together, and may hide it."
+    )
+    return Reason("esr-hidden", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
 
 
 def is_too_good(taken: Taken, typical_ohm: float | None) -> bool:
@@ -152,7 +192,8 @@ def esr_text(cap: Capacitor, taken: Taken, typical: fam.TypicalEsr) -> str:
     """The sentence that compares an ESR with its expectation, thresholds named."""
     limits = cap.esr_limits
     what = "a fresh part's" if cap.fresh_esr_ohm else "a new part's typical"
-    where = "lifted" if taken.lifted else "in circuit, alone on its node"
+    beside = "alone on its node" if cap.beside_ohm is None else "its neighbours allowed for"
+    where = "lifted" if taken.lifted else f"in circuit, {beside}"
     return (
         f"ESR {show(taken.value, Unit.OHM)} {where}: {taken.value / typical.ohm:.2g} × {what} "
         f"{show(typical.ohm, Unit.OHM)} (good to {limits.good:g} ×, worn to {limits.worn:g} ×)."
@@ -167,29 +208,57 @@ def of_leakage(cap: Capacitor, readings: Readings) -> list[Reason]:
 
 
 def _leak_reasons(cap: Capacitor, taken: Taken, error: float, how: str = "") -> list[Reason]:
-    limit = fam.leakage_limit_a(cap.family, cap.farad, cap.volt) if cap.volt else None
+    volt = cap.volt or fam.LEAST_RATED_V
+    limit = fam.leakage_limit_a(cap.family, cap.farad, volt)
     if limit is None:
-        return [Reason("leak-no-limit", "No leakage limit is known for this part.")]
+        return _leak_as_ohms(cap, taken)
     text = f"Leakage {show(taken.value, Unit.AMPERE)}{how} against "
     text += f"{show(limit, Unit.AMPERE)} allowed"
     ratio = taken.value / limit
     if ratio > 1 and not taken.lifted:
         text += ", in circuit: the rest of the node leaks too."
         return [Reason("leak-in-circuit", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)]
-    wait = "If it still falls, read again after two more minutes at rated voltage."
+    wait, reform = _leak_advice(cap, taken.value)
     grades = (
         (1.0, "good", Verdict.GOOD, ".", ""),
         (fam.LEAK_WORN, "worn", Verdict.WORN, ": up to 3 times is worn.", wait),
-        (
-            fam.LEAK_REFORM, "reform", Verdict.WORN, ": 3 to 10 times.",
-            "Replace it, or reform it through a resistor and read again after two minutes.",
-        ),
+        (fam.LEAK_REFORM, "reform", Verdict.WORN, ": 3 to 10 times.", reform),
         (math.inf, "failed", Verdict.FAILED, ": above 10 times.", wait),
-    )  # fmt: skip
+    )
     _, code, verdict, said, change = next(g for g in grades if ratio <= g[0])
     found = [Reason(f"leak-{code}", f"{text}{said}", verdict, change)]
     limits = (1.0, fam.LEAK_WORN, fam.LEAK_REFORM)
     return found + near_limit(ratio, error / limit, limits, "multiple")
+
+
+def _leak_advice(cap: Capacitor, leak_a: float) -> tuple[str, str]:
+    """What to do about a leak: of one that may still fall, and of three to ten times the limit.
+
+    Only wet aluminium reforms, and nothing that draws more than 10 mA is left on its voltage.
+    """
+    if leak_a > fam.MOST_LEFT_ON_A:
+        text = "Replace it; above 10 mA nothing is left on its rated voltage."
+        return text, text
+    if not cap.family.is_wet:
+        return "Replace it: only wet aluminium reforms.", "Replace it: only wet aluminium reforms."
+    wait = "If it still falls, read again after two more minutes at rated voltage."
+    reform = "Replace it, or reform it through a resistor that limits to milliamperes and read "
+    return wait, f"{reform}again after two minutes."
+
+
+def _leak_as_ohms(cap: Capacitor, taken: Taken) -> list[Reason]:
+    """The leakage of a part that should insulate, as the ohms it is at the rated voltage."""
+    shown = f"Leakage {show(taken.value, Unit.AMPERE)}"
+    if not cap.volt or taken.value <= 0 or math.isinf(taken.value):
+        return [Reason("leak-no-limit", f"{shown}: no rated voltage to hold it against.")]
+    ohm = cap.volt / taken.value
+    shown += f" at {cap.volt:g} V is {show(ohm, Unit.OHM)}"
+    if taken.lifted:
+        return _insulation(cap, ohm, shown)
+    if ohm >= fam.INSULATION_WORN_OHM:
+        return [Reason("insulates", f"{shown} in circuit: it insulates.")]
+    text = f"{shown} in circuit: the rest of the node leaks too."
+    return [Reason("leak-in-circuit", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)]
 
 
 def of_capacitance(cap: Capacitor, readings: Readings, is_otherwise_good: bool) -> list[Reason]:
@@ -209,28 +278,50 @@ def of_capacitance(cap: Capacitor, readings: Readings, is_otherwise_good: bool) 
         if is_otherwise_good:
             return [Reason("cap-high", text)]
         return [Reason("cap-high", text, Verdict.UNPROVEN, "Read leakage or ESR.")]
-    return _lifted(cap, taken, error)
+    return _lifted(cap, taken, error, has_esr=readings.esr is not None)
 
 
-def _lifted(cap: Capacitor, taken: Taken, error: float) -> list[Reason]:
+def _lifted(cap: Capacitor, taken: Taken, error: float, *, has_esr: bool) -> list[Reason]:
     nominal, limits = cap.nominal_farad, cap.loss_limits
     loss = round(1 - taken.value / nominal, 9)
     verdict = ratio_verdict(loss, limits)
     text = f"{_of_nominal(cap, taken)}, lifted: "
-    text += "no loss" if loss <= 0 else f"{100 * loss:.0f} % lost"
+    text += "no loss" if loss <= 0 else f"{loss_text(loss, limits)} lost"
     text += f" (good to {100 * limits.good:.0f} %, worn to {100 * limits.worn:.0f} %)."
     change = "" if verdict is Verdict.GOOD else "Discharge it and read once more."
     found = [Reason(f"cap-{verdict.value}", text, verdict, change)]
-    found += near_limit(loss, error / nominal, (limits.good, limits.worn), "a loss of")
+    found += _near_loss(loss, error / nominal, limits)
     if verdict is Verdict.GOOD and cap.began_high:
         high = f"−{100 * cap.tolerance_low:.0f}/+{100 * cap.tolerance_high:.0f} %"
         text = f"Marked {high}, it began high, so it may have lost more than shows: ESR decides."
-        found.append(Reason("began-high", text, change="Read its ESR."))
+        found.append(Reason("began-high", text, change="" if has_esr else "Read its ESR."))
     return found
 
 
+def loss_text(loss: float, limits: fam.Limits) -> str:
+    """A loss in per cent, with the digits that tell it from a limit that it is not."""
+    for decimals in range(4):
+        shown = f"{100 * loss:.{decimals}f}"
+        others = (f"{100 * limit:.{decimals}f}" for limit in (limits.good, limits.worn))
+        if shown not in others:
+            break
+    is_at = any(abs(loss - limit) < _ROUNDING for limit in (limits.good, limits.worn))
+    return f"{100 * loss:.0f} %" if is_at else f"{shown} %"
+
+
+def _near_loss(loss: float, error: float, limits: fam.Limits) -> list[Reason]:
+    """Says that a limit of loss lies inside the meter's error, where one does."""
+    near = [limit for limit in (limits.good, limits.worn) if abs(loss - limit) < error]
+    if not near:
+        return []
+    text = f"A limit, {100 * near[0]:.3g} % lost, lies inside the meter's error "
+    text += f"(±{100 * error:.2g} %)."
+    return [Reason("near-limit", text, change="A better meter would settle it.")]
+
+
 def _in_circuit(cap: Capacitor, taken: Taken) -> list[Reason]:
-    floor, error = cap.floor_farad, taken.error(CAPACITANCE)
+    floor = cap.floor_farad
+    error = taken.error(CAPACITANCE) + taken.rounding(CAPACITANCE)
     if taken.value + error < floor * (1 - _ROUNDING):
         loss = 1 - taken.value / cap.nominal_farad
         verdict = Verdict.FAILED if loss > cap.loss_limits.worn else Verdict.WORN

@@ -21,7 +21,9 @@ DEFAULT_TOLERANCE = 0.2
 class Capacitor(Struct, frozen=True):
     """A capacitor as marked: farads, volts (None: not known), tolerance as shares, year made.
 
-    `fresh_farad` and `fresh_esr_ohm`: a data-sheet figure, or a fresh part on the same meter.
+    `fresh_farad` and `fresh_esr_ohm`: a data-sheet figure, or a fresh part on the same meter;
+    `beside_ohm`: the least that the other capacitors of its node may show an ESR meter, None where
+    it is alone; `bleeder_ohm`: a resistor in its own case.
     """
 
     family: Family
@@ -32,6 +34,8 @@ class Capacitor(Struct, frozen=True):
     year: int | None = None
     fresh_farad: float | None = None
     fresh_esr_ohm: float | None = None
+    beside_ohm: float | None = None
+    bleeder_ohm: float | None = None
 
     @property
     def tolerance_low(self) -> float:
@@ -46,12 +50,13 @@ class Capacitor(Struct, frozen=True):
     @property
     def loss_limits(self) -> Limits:
         """Shares of its capacitance that it may have lost, lifted; a marking moves them."""
-        return fam.capacitance_limits(self.family, self.tolerance[0] if self.tolerance else None)
+        marked = self.tolerance[0] if self.tolerance else None
+        return fam.capacitance_limits(self.family, marked, self.farad)
 
     @property
     def floor_farad(self) -> float:
         """What a sound one reads at least; a marking tighter than the default counts as that."""
-        default = fam.capacitance_limits(self.family).good
+        default = fam.capacitance_limits(self.family, farad=self.farad).good
         return self.nominal_farad * (1 - max(self.tolerance_low, default))
 
     @property

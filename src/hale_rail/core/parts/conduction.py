@@ -11,7 +11,7 @@ import math
 from hale_rail.core.parts.families import LEADS_MATTER_OHM, LEADS_OHM, SHORT_OHM
 from hale_rail.core.parts.taken import Taken
 from hale_rail.core.parts.verdicts import Action, Reason, Verdict
-from hale_rail.core.procedures import OHMS
+from hale_rail.core.procedures import OHMS, Procedure
 from hale_rail.core.quantities import Unit, show
 
 #: times its limit from which a part in the way is open: what is read goes round it
@@ -93,6 +93,8 @@ def band_reason(
     """
     text, error = show(taken.value, Unit.OHM), taken.error(OHMS)
     shown = f"{show(low, Unit.OHM)} to {show(high, Unit.OHM)}"
+    if taken.is_rounded_over(OHMS, low, high):
+        return rounded_reason(taken, OHMS, shown)
     if taken.value > high:
         if least_ohm(taken) > high:
             what = "open" if math.isinf(taken.value) else "drifted or open"
@@ -113,6 +115,15 @@ def band_reason(
     if taken.value + error >= low:
         return _at_edge(taken, f"{text}: below {shown} by no more than the meter's error.")
     return Reason("drifted", f"{text}: below {shown}.", Verdict.FAILED)
+
+
+def rounded_reason(taken: Taken, procedure: Procedure, wanted: str) -> Reason:
+    """A reading of too few digits to tell on which side of a limit it lies."""
+    half, unit = taken.rounding(procedure), procedure.unit
+    ends = f"{show(taken.value - half, unit)} to {show(taken.value + half, unit)}"
+    text = f"{show(taken.value, unit)} as typed is {ends}; wanted {wanted}."
+    change = "Type the decimals that the meter shows."
+    return Reason("rounded", text, Verdict.UNPROVEN, change, Action.MEASURE)
 
 
 def _at_edge(taken: Taken, text: str) -> Reason:

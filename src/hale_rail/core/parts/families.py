@@ -31,6 +31,11 @@ class Family(Enum):
         return self in (Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR)
 
     @property
+    def insulates(self) -> bool:
+        """True where a sound part leaks next to nothing: film, ceramic, suppressors."""
+        return self in (Family.FILM, Family.CERAMIC) or self.is_suppressor
+
+    @property
     def is_suppressor(self) -> bool:
         """True for a class X or Y part across the mains."""
         return self in (Family.SUPPRESSION_FILM, Family.SUPPRESSION_PAPER)
@@ -101,7 +106,7 @@ _TANTALUM = ((1.0, 5.0), (10.0, 1.5), (47.0, 0.6), (100.0, 0.3))
 HIGH_VOLTAGE_V = 160.0
 GENERAL_FACTOR = 3.0
 #: share of low-impedance aluminium's ESR that a polymer part shows
-POLYMER_SHARE = 0.2
+POLYMER_SHARE = 0.1
 #: the worst rating plausible for a part whose rating is not known, volts
 LEAST_RATED_V = 6.3
 #: ESR below this share of a new part's is what a shorted or bypassed part shows
@@ -123,13 +128,30 @@ class TypicalEsr(Struct, frozen=True):
     assumed_v: float | None = None
 
 
-def capacitance_limits(family: Family, marked_minus: float | None = None) -> Limits:
-    """Shares of capacitance lost, for a lifted part.
+#: what an unmarked part may be below nominal when new: solid tantalum, class-2 ceramic
+UNMARKED_TANTALUM, UNMARKED_CLASS_2 = 0.20, 0.30
+#: from here on an unmarked ceramic is taken for one of class 2
+CLASS_2_F = 1e-9
+#: ohms of a lifted film, ceramic or suppressor part below which it has failed, or is worn
+INSULATION_FAILED_OHM, INSULATION_WORN_OHM = 1e6, 10e6
+#: nothing that draws more is left on its rated voltage
+MOST_LEFT_ON_A = 10e-3
+
+
+def capacitance_limits(
+    family: Family, marked_minus: float | None = None, farad: float = 0.0
+) -> Limits:
+    """Shares of capacitance lost, for a lifted part of `farad` as marked.
 
     A marking moves the limits: good down to the marked minus, never tighter than the default, and
-    worn for as many points again as the default has.
+    worn for as many points again as the default has. Without one a solid tantalum began within
+    20 %, a ceramic of class 2 within 30 %.
     """
     step = 0.10 if family.is_wet else 0.05
+    if marked_minus is None and family is Family.TANTALUM:
+        marked_minus = UNMARKED_TANTALUM
+    if marked_minus is None and family is Family.CERAMIC and farad >= CLASS_2_F:
+        marked_minus = UNMARKED_CLASS_2
     good = max(step, marked_minus or 0.0)
     return Limits(good, good + step)
 
@@ -178,12 +200,11 @@ def _interpolate(table: tuple[tuple[float, float], ...], x: float) -> TypicalEsr
 def leakage_limit_a(family: Family, farad: float, volt: float) -> float | None:
     """Leakage allowed after two minutes at rated voltage, in amperes; None where none is given.
 
-    Aluminium max(3 µA, 0.01·C·V µA), tantalum max(0.5 µA, 0.01·C·V µA), C in µF, V in volts.
+    Aluminium max(3 µA, 0.01·C·V µA), tantalum max(0.5 µA, 0.01·C·V µA), polymer 0.2·C·V µA, as
+    its makers allow it; C in µF, V in volts.
     """
     if family.is_wet:
-        floor = 3e-6
-    elif family is Family.TANTALUM:
-        floor = 0.5e-6
-    else:
-        return None
-    return max(floor, 0.01 * farad * volt)
+        return max(3e-6, 0.01 * farad * volt)
+    if family is Family.TANTALUM:
+        return max(0.5e-6, 0.01 * farad * volt)
+    return max(3e-6, 0.2 * farad * volt) if family is Family.POLYMER else None

@@ -10,6 +10,7 @@ from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 
+from hale_rail.core.parts.conduction import rounded_reason
 from hale_rail.core.parts.taken import PartReadings, Taken
 from hale_rail.core.parts.verdicts import Action, Reason, Verdict
 from hale_rail.core.procedures import DIODE
@@ -26,22 +27,26 @@ SCHOTTKY_V: Band = (0.12, 0.40)
 LED_V: Band = (1.0, 1.3)
 DARLINGTON_V: Band = (1.1, 1.4)
 GERMANIUM_V: Band = (0.15, 0.35)
-#: both ways below this is a short
-SHORT_V = 0.020
+#: both ways below this is a short; where resistors stand inside, below the second
+SHORT_V, SHORT_BESIDE_RESISTORS_V = 0.020, 0.010
+#: from here on what conducts in reverse leaks, and is no short
+LEAK_V = 0.2
 Ways = tuple[Taken | None, Taken | None]
 
 UNREAD = Reason("unread", "Not read.")
+#: the code of a junction that conducts the wrong way round
+REVERSED = "reversed"
 
 
-def is_junction_short(taken: Taken | None) -> bool:
-    """True for a drop that only a short gives: below 20 mV."""
-    return taken is not None and taken.value < SHORT_V
+def is_junction_short(taken: Taken | None, short_v: float = SHORT_V) -> bool:
+    """True for a drop that only a short gives: below 20 mV, or what the kind says."""
+    return taken is not None and taken.value < short_v
 
 
-def short_reason(ways: Ways) -> Reason | None:
+def short_reason(ways: Ways, short_v: float = SHORT_V) -> Reason | None:
     """A pair of pins that reads short: both ways below 20 mV, or the only way that was read."""
     read = [taken for taken in ways if taken is not None]
-    if not read or not all(is_junction_short(taken) for taken in read):
+    if not read or not all(is_junction_short(taken, short_v) for taken in read):
         return None
     if all(taken.lifted for taken in read):
         return Reason("shorted", "Reads short, lifted: shorted.", Verdict.FAILED)
@@ -49,31 +54,53 @@ def short_reason(ways: Ways) -> Reason | None:
     return Reason("short-suspect", text, Verdict.UNPROVEN, "Lift it.", Action.LIFT)
 
 
-def junction_reason(band: Band, forward: Taken | None, reverse: Taken | None) -> Reason:
-    """What a junction's two readings say; argues nothing while one of them is missing."""
+def junction_reason(
+    band: Band,
+    forward: Taken | None,
+    reverse: Taken | None,
+    *,
+    is_new: bool = False,
+    short_v: float = SHORT_V,
+) -> Reason:
+    """What a junction's two readings say; argues nothing while one of them is missing.
+
+    One that conducts the wrong way round is asked about, and has failed where the part `is_new`
+    or the reading was taken again.
+    """
     if forward is None and reverse is None:
         return UNREAD
-    short = short_reason((forward, reverse))
+    short = short_reason((forward, reverse), short_v)
     if short:
         return short
-    turned = ""
     if forward and reverse and math.isinf(forward.value):
         if math.isinf(reverse.value):
             return Reason("junction-open", "OL both ways: open.", Verdict.FAILED)
-        forward, reverse, turned = reverse, forward, " (leads turned)"
+        return _wrong_way(reverse, is_new or (forward.again and reverse.again))
     if forward is None:
         return Reason("one-way", "Only the reversed way was read.", change="Turn the leads.")
     if reverse is not None and not math.isinf(reverse.value):
         return _both_ways(forward, reverse)
     low, high = band
-    text = f"{show(forward.value, Unit.VOLT)} forward{turned} (sound: {low:g} to {high:g} V)"
+    text = f"{show(forward.value, Unit.VOLT)} forward (sound: {low:g} to {high:g} V)"
     if reverse is None:
         return Reason("one-way", f"{text}, the other way not read.", change="Turn the leads.")
     return _one_way(band, forward, f"{text}, OL reversed.")
 
 
+def _wrong_way(conducts: Taken, is_sure: bool) -> Reason:
+    """A junction that blocks where it should conduct, and conducts where it should block."""
+    text = f"OL in its conducting way, {show(conducts.value, Unit.VOLT)} in reverse"
+    if is_sure:
+        return Reason(REVERSED, f"{text}: reversed.", Verdict.FAILED, "Turn the part round.")
+    change = "Leads turned? Read both ways again."
+    return Reason(REVERSED, f"{text}.", Verdict.UNPROVEN, change, Action.MEASURE)
+
+
 def _both_ways(forward: Taken, reverse: Taken) -> Reason:
     if forward.lifted and reverse.lifted:
+        if reverse.value >= LEAK_V:
+            text = f"{show(forward.value, Unit.VOLT)} forward and {show(reverse.value, Unit.VOLT)} "
+            return Reason("both-ways", f"{text}in reverse, lifted: it leaks.", Verdict.FAILED)
         return Reason("both-ways", "Conducts both ways, lifted: shorted.", Verdict.FAILED)
     text = "Conducts both ways in circuit: a parallel path may do that."
     return Reason("both-ways", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
@@ -82,6 +109,8 @@ def _both_ways(forward: Taken, reverse: Taken) -> Reason:
 def _one_way(band: Band, forward: Taken, text: str) -> Reason:
     low, high = band
     error = forward.error(DIODE)
+    if forward.is_rounded_over(DIODE, low - error, high + error):
+        return rounded_reason(forward, DIODE, f"{low:g} to {high:g} V")
     if low - error <= forward.value <= high + error:
         return Reason("junction", text, Verdict.GOOD)
     if forward.lifted and forward.value > high:
@@ -129,11 +158,24 @@ def pair_reasons(
         read += any(readings.both_ways(DIODE, pair))
         found = state(pair, readings)
         sound += found.argues is Verdict.GOOD
-        if found.argues in (Verdict.FAILED, Verdict.UNPROVEN):
-            text = f"{pair.words}: {found.text[:1].lower()}{found.text[1:]}"
+        if found.argues in (Verdict.FAILED, Verdict.WORN, Verdict.UNPROVEN):
+            text = f"{pair.words}: {inside_a_sentence(found.text)}"
             reasons.append(replace(found, text=text, pair=pair))
+    _ask_once(reasons)
     if sound == len(pairs):
         reasons.append(Reason("junctions", all_sound, Verdict.GOOD))
     elif read:
         reasons.append(Reason("junctions-read", f"{sound} of {len(pairs)} pairs read sound."))
     return reasons
+
+
+def inside_a_sentence(text: str) -> str:
+    """A sentence as it stands behind a colon; `OL` keeps its capitals."""
+    return text if text[1:2].isupper() else text[:1].lower() + text[1:]
+
+
+def _ask_once(reasons: list[Reason]) -> None:
+    """One question about turned leads serves the whole part."""
+    asked = [r for r in reasons if r.code == REVERSED and r.argues is Verdict.UNPROVEN]
+    for again in asked[1:]:
+        reasons[reasons.index(again)] = replace(again, change="")

@@ -8,9 +8,11 @@ from collections.abc import Mapping
 from msgspec import Struct, field
 
 from hale_rail.core.parts.families import ESR_METER_MIN_F
-from hale_rail.core.procedures import Accuracy, Procedure
+from hale_rail.core.procedures import Accuracy, Procedure, rounding
 from hale_rail.core.targets import Pair
 
+#: how near two figures may lie and still be the same
+_ROUNDING = 1e-6
 #: a reading's place among a part's: the procedure's code and the pins, None across the whole part
 Key = tuple[str, Pair | None]
 
@@ -32,7 +34,32 @@ class Taken(Struct, frozen=True):
         """The reading's uncertainty as that procedure's meter has it (SI); 0 for over-range."""
         if math.isinf(self.value):
             return 0.0
-        return (self.accuracy or procedure.accuracy).error(self.value, self.digit)
+        how = self.accuracy or procedure.accuracy
+        return how.error(self.value, self.digit, procedure.unit)
+
+    def rounding(self, procedure: Procedure) -> float:
+        """Half of the last digit as typed, where the meter shows more (SI); else 0."""
+        return rounding(self.value, self.digit, procedure.unit)
+
+    def is_rounded_over(self, procedure: Procedure, *limits: float) -> bool:
+        """True where what was rounded off lies on both sides of a limit."""
+        half = self.rounding(procedure)
+        edge = half * (1 - _ROUNDING)
+        return half > 0 and any(abs(self.value - limit) < edge for limit in limits)
+
+
+class Beside(Struct, frozen=True):
+    """What the sheet has beside a capacitor, in ohms, None where there is none.
+
+    `ohm`: the least that the other capacitors of its node may show an ESR meter; `bleeder_ohm`: the
+    resistor in its own case.
+    """
+
+    ohm: float | None = None
+    bleeder_ohm: float | None = None
+
+
+NOTHING_BESIDE = Beside()
 
 
 class PartReadings(Struct, frozen=True):
@@ -40,7 +67,8 @@ class PartReadings(Struct, frozen=True):
 
     `seen` the codes of the newest look; `output_right`: its rail passed under load; `fresh_farad`
     and `fresh_esr_ohm` a fresh part's figures; `esr_min_farad`: where the ESR meter's range starts;
-    `unit_year`: when the unit was made.
+    `unit_year`: when the unit was made; `is_new`: the part was replaced, and these are the new
+    one's; `beside`: what the sheet has beside a capacitor.
     """
 
     taken: Mapping[Key, Taken] = field(default_factory=dict)
@@ -51,6 +79,8 @@ class PartReadings(Struct, frozen=True):
     fresh_esr_ohm: float | None = None
     esr_min_farad: float = ESR_METER_MIN_F
     unit_year: int | None = None
+    is_new: bool = False
+    beside: Beside = NOTHING_BESIDE
 
     def get(self, procedure: Procedure, pair: Pair | None = None) -> Taken | None:
         """The value of one procedure, or None while it was not read."""

@@ -106,11 +106,11 @@ class Step(Struct, frozen=True):
 
 class Watched(Struct, frozen=True):
     """A rail on the watch list: its band in volts at the step's load, and where power goes off at
-    once (None where no such limit is known)."""
+    once."""
 
     rail: Rail
     band_v: tuple[float, float]
-    off_at_v: float | None
+    off_at_v: float
 
 
 def input_watts(sheet: Sheet) -> float | None:
@@ -235,15 +235,13 @@ def wanted_amps(rail: Rail, share: float) -> float | None:
 
 def watch_list(rails: Sequence[Rail], tolerance: Tolerance, load: Condition) -> list[Watched]:
     """Each rail with its limits at a load."""
-    return [Watched(rail, band(rail, tolerance, load), off_at(rail)) for rail in rails]
+    return [Watched(rail, band(rail, tolerance, load), off_at(rail, load)) for rail in rails]
 
 
-def off_at(rail: Rail) -> float | None:
-    """The volts at which power is removed at once: +10 % of a logic rail or a main loop, else +25 %
-    of a regulated one."""
-    if rail.regulation is Regulation.RAW:
-        return None
-    return rail.nominal_v * (1 + overvoltage(rail))
+def off_at(rail: Rail, load: Condition) -> float:
+    """The volts at which power is removed at once: +10 % of a logic rail, else +20 % under load and
+    +25 % without."""
+    return rail.nominal_v * (1 + overvoltage(rail, load))
 
 
 def stop_words(limiter: Limiter) -> list[Stop]:

@@ -46,6 +46,8 @@ from hale_rail.core.procedures.procedure import (
     Source,
     Subject,
     Understood,
+    last_digit,
+    rounding,
 )
 from hale_rail.core.targets import parse_target
 
@@ -89,7 +91,9 @@ __all__ = [
     "Understood",
     "by_code",
     "is_turned",
+    "last_digit",
     "parse_point",
+    "rounding",
 ]
 
 #: the whole list; a procedure of a later feature is one line more

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from enum import Enum
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from msgspec import Struct, field
 
@@ -61,6 +62,22 @@ class Source(Enum):
     SIMULATED = "simulated"
 
 
+#: counts of the meter that is meant where none is chosen
+_COUNTS = 6000
+#: the least that the last digit of a bench meter weighs, by unit (SI)
+_FINEST = {Unit.OHM: 0.1, Unit.VOLT: 1e-3, Unit.FARAD: 1e-12, Unit.AMPERE: 1e-7}
+
+
+@lru_cache(maxsize=4096)
+def last_digit(value: float, unit: Unit) -> float:
+    """What the last digit of an autoranging meter of 6000 counts weighs at `value` (SI)."""
+    finest = _FINEST.get(unit, 0.0)
+    if value == 0 or math.isinf(value):
+        return finest
+    decade = math.ceil(math.log10(abs(value) / (_COUNTS / 1000)) - 1e-9)
+    return max(finest, float(f"1e{decade - 3}"))
+
+
 class Accuracy(Struct, frozen=True):
     """A meter's error: a share of the reading, digits of its last place, and a fixed part (SI)."""
 
@@ -68,9 +85,25 @@ class Accuracy(Struct, frozen=True):
     digits: float = 0.0
     fixed: float = 0.0
 
-    def error(self, value: float, digit: float) -> float:
-        """Uncertainty of `value` (SI) whose last digit weighs `digit`."""
-        return self.share * abs(value) + self.digits * digit + self.fixed
+    def error(self, value: float, digit: float, unit: Unit) -> float:
+        """Uncertainty of `value` (SI) by the meter alone.
+
+        `digit`: what the last digit as typed weighs. Fewer digits than the meter shows are a
+        rounding, not an error of the meter; see `rounding`.
+        """
+        shown = last_digit(value, unit)
+        weight = min(digit, shown) if digit else shown
+        return self.share * abs(value) + self.digits * weight + self.fixed
+
+
+def rounding(value: float, digit: float, unit: Unit) -> float:
+    """Half of the last digit as typed (SI), where fewer were typed than a meter shows; else 0.
+
+    It may hold a verdict back, and never raises one.
+    """
+    if math.isinf(value) or digit <= 1.5 * last_digit(value, unit):
+        return 0.0
+    return digit / 2
 
 
 class Understood(Struct, frozen=True):

@@ -6,11 +6,12 @@ passes, within it of the edge is marginal, beyond is a failure. Every verdict is
 
 from __future__ import annotations
 
+import math
 from enum import Enum
 
 from msgspec import Struct
 
-from hale_rail.core.procedures import VOLTS, Accuracy, Condition, is_turned
+from hale_rail.core.procedures import VOLTS, Accuracy, Condition, is_turned, rounding
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.supply.sheet import Rail, Regulation
 from hale_rail.core.targets import Place
@@ -40,8 +41,9 @@ class RailVerdict(Enum):
         return self.value.replace("-", " ")
 
 
-#: share above nominal at which power is removed at once: a logic or main rail, and any rail
-OVERVOLTAGE, GROSS_OVERVOLTAGE = 0.10, 0.25
+#: share above nominal at which power is removed at once: a logic rail, any other under load, and
+#: any other without a load
+OVERVOLTAGE, LOADED_OVERVOLTAGE, GROSS_OVERVOLTAGE = 0.10, 0.20, 0.25
 #: the highest nominal volts of a rail that feeds logic
 LOGIC_V = 5.5
 #: shares below and above nominal of a raw rail, unloaded and loaded
@@ -75,7 +77,7 @@ class RailReading(Struct, frozen=True):
 
     def uncertainty_v(self, volt: float) -> float:
         """The meter's error at `volt`, in volts."""
-        return self.accuracy.error(volt, self.digit_v)
+        return self.accuracy.error(volt, self.digit_v, Unit.VOLT)
 
     @property
     def is_turned(self) -> bool:
@@ -84,11 +86,27 @@ class RailReading(Struct, frozen=True):
 
     @property
     def is_over(self) -> bool:
-        """True above what a logic rail bears, or within the meter's error below it."""
-        if not is_logic(self.rail):
+        """True for an over-voltage: power is removed at once.
+
+        The figure itself counts, and for a logic rail the meter's error below the limit too; how
+        it was rounded never does.
+        """
+        if self.is_turned:
             return False
-        limit = self.rail.nominal_v * (1 + OVERVOLTAGE)
-        return any(end + self.uncertainty_v(end) > limit + _EPSILON for end in self.ends)
+        limit = abs(self.rail.nominal_v) * (1 + overvoltage(self.rail, self.load))
+        error = self.uncertainty_v(limit) if is_logic(self.rail) else 0.0
+        return self.most_v + error > limit + _EPSILON
+
+    @property
+    def most_v(self) -> float:
+        """The higher end in the direction of the rail's sign."""
+        sign = math.copysign(1.0, self.rail.nominal_v)
+        return max(sign * end for end in self.ends)
+
+    @property
+    def rounding_v(self) -> float:
+        """Half of the last digit as typed, where the meter shows more; else 0."""
+        return max(rounding(end, self.digit_v, Unit.VOLT) for end in self.ends)
 
     @property
     def present_v(self) -> float:
@@ -124,11 +142,19 @@ def is_logic(rail: Rail) -> bool:
     return 0 < rail.nominal_v <= LOGIC_V
 
 
-def overvoltage(rail: Rail) -> float:
-    """The share above nominal from which power is removed: 10 % of a main loop, 25 % of others;
-    10 % of a logic rail whatever makes it."""
-    is_strict = is_logic(rail) or rail.regulation is Regulation.MAIN
-    return OVERVOLTAGE if is_strict else GROSS_OVERVOLTAGE
+def overvoltage(rail: Rail, load: Condition = Condition.MACHINE) -> float:
+    """The share above nominal from which power is removed at once.
+
+    10 % of a logic rail; of others 20 % under load and 25 % without, never inside the rail's own
+    band.
+    """
+    if is_logic(rail):
+        return OVERVOLTAGE
+    usual = GROSS_OVERVOLTAGE if load is Condition.NO_LOAD else LOADED_OVERVOLTAGE
+    if rail.tolerance:
+        return max(usual, rail.tolerance[1])
+    raw = RAW_UNLOADED if load is Condition.NO_LOAD else RAW_LOADED
+    return max(usual, raw[1]) if rail.regulation is Regulation.RAW else usual
 
 
 def school_share(nominal_v: float, tolerance: Tolerance) -> float:
@@ -170,17 +196,37 @@ def judge(reading: RailReading, tolerance: Tolerance) -> RailJudgement:
     if reading.is_turned:
         advice = "Leads the other way round? Turn them and read again."
         return RailJudgement(RailVerdict.NOT_JUDGED, limits, error, off, text, advice)
-    is_gross = _is_gross(reading)
+    if reading.is_over:
+        passed = rail.regulation is Regulation.LINEAR
+        over = RailVerdict.FAIL if reading.load is Condition.NO_LOAD else verdict
+        return RailJudgement(over, limits, error, off, text, _overvoltage(rail), passed)
     if reading.load is Condition.NO_LOAD and _is_behind_switch(reading):
-        if is_gross:
-            advice = _overvoltage(rail)
-            return RailJudgement(RailVerdict.FAIL, limits, error, off, text, advice)
+        if _is_loop_high(reading):
+            return RailJudgement(RailVerdict.FAIL, limits, error, off, text, _LOOP_HIGH)
         advice = _minimum_load(rail)
         return RailJudgement(RailVerdict.NOT_JUDGED, limits, error, off, text, advice)
-    if not (reading.is_over or (is_gross and verdict is RailVerdict.FAIL)):
-        return RailJudgement(verdict, limits, error, off, text)
-    passed = rail.regulation is Regulation.LINEAR
-    return RailJudgement(verdict, limits, error, off, text, _overvoltage(rail), passed)
+    if _is_rounded_away(reading, limits):
+        return RailJudgement(RailVerdict.NOT_JUDGED, limits, error, off, text, _rounded(reading))
+    return RailJudgement(verdict, limits, error, off, text)
+
+
+def _is_rounded_away(reading: RailReading, limits: tuple[float, float]) -> bool:
+    """True where what was rounded off lies on both sides of a limit."""
+    half = reading.rounding_v
+    return half > 0 and any(
+        end - half < limit - _EPSILON and end + half > limit + _EPSILON
+        for end in reading.ends
+        for limit in limits
+    )
+
+
+def _rounded(reading: RailReading) -> str:
+    half = reading.rounding_v
+    low, high = min(reading.ends) - half, max(reading.ends) + half
+    return (
+        f"As typed it is {show(low, Unit.VOLT)} to {show(high, Unit.VOLT)}: type the decimals that "
+        "the meter shows."
+    )
 
 
 def _sentence(
@@ -199,10 +245,15 @@ def _is_behind_switch(reading: RailReading) -> bool:
     return reading.in_switcher or reading.rail.regulation.is_switching
 
 
-def _is_gross(reading: RailReading) -> bool:
-    """Gross overvoltage: a main loop above +10 %, any rail above +25 %."""
-    share = max(end / reading.rail.nominal_v for end in reading.ends)
-    return share > 1 + overvoltage(reading.rail) + _EPSILON
+#: a main loop that stands high without a load is out of control
+_LOOP_HIGH = "A main loop above +10 % without a load: remove power, look at its feedback."
+
+
+def _is_loop_high(reading: RailReading) -> bool:
+    """A main loop above +10 %, which no missing load explains."""
+    rail = reading.rail
+    most = abs(rail.nominal_v) * (1 + OVERVOLTAGE)
+    return rail.regulation is Regulation.MAIN and reading.most_v > most + _EPSILON
 
 
 def _against(volt: float, limits: tuple[float, float], error: float) -> RailVerdict:

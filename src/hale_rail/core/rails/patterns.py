@@ -14,6 +14,7 @@ from hale_rail.core.procedures import Condition
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.harness import Stretch, stretches
 from hale_rail.core.rails.judge import (
+    OVERVOLTAGE,
     RailJudgement,
     RailReading,
     RailVerdict,
@@ -88,13 +89,22 @@ def _over(newest: Mapping[str, RailReading]) -> list[Pattern]:
     return [
         Pattern(
             "over-voltage",
-            f"{key} is at or above +10 % within the meter's error: remove power at once.",
+            _over_text(key, reading),
             (key,),
             urgent=True,
         )
         for key, reading in newest.items()
         if reading.is_over
     ]
+
+
+def _over_text(key: str, reading: RailReading) -> str:
+    volt = max(reading.ends, key=abs)
+    off, limit = reading.most_v / abs(reading.rail.nominal_v) - 1, OVERVOLTAGE
+    shown = f"{key} stands at {show(volt, Unit.VOLT, 4)}, {100 * off:+.0f} %"
+    if off <= limit:
+        shown += ", which is +10 % within the meter's error"
+    return f"{shown}: remove power at once."
 
 
 def _missing(newest: Mapping[str, RailReading]) -> list[Pattern]:
@@ -164,7 +174,7 @@ def _of_set(judged: Sequence[_Judged]) -> list[Pattern]:
         return [proportion]
     found = [*_limiting(judged), *_cross(judged)]
     told = {key for pattern in found for key in pattern.rails}
-    off = [j for j in judged if j.judgement.is_off]
+    off = [j for j in judged if j.judgement.verdict is RailVerdict.FAIL]
     rest = [j for j in judged if j.judgement.verdict is RailVerdict.PASS]
     if len(off) == 1 and rest and off[0].key not in told:
         key = off[0].key

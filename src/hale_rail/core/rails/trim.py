@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from hale_rail.core.procedures import Condition
-from hale_rail.core.rails.judge import OVERVOLTAGE, RailReading, Tolerance, band, overvoltage
+from hale_rail.core.rails.judge import RailReading, Tolerance, band
 from hale_rail.core.supply.sheet import Rail, Regulation
 
 
@@ -61,8 +61,7 @@ def trim(
     low, high = band(rail, tolerance, load)
     off = volt - rail.nominal_v
     error = reading.uncertainty_v(volt)
-    limit = abs(rail.nominal_v) * (1 + OVERVOLTAGE)
-    is_over = overvoltage(rail) == OVERVOLTAGE and reading.present_v + error > limit
+    is_over = reading.is_over
     more = "up" if abs(volt) < abs(rail.nominal_v) else "down"
     is_right = abs(off) <= error
     return Trim(

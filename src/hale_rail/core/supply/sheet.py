@@ -11,7 +11,9 @@ from msgspec import Struct
 from hale_rail.core.coded import Coded
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import MAINS_LINE, Part
+from hale_rail.core.parts.taken import Beside
 from hale_rail.core.safety.energy import Store
+from hale_rail.core.supply.parallel import beside
 
 TRUNK = MAINS_LINE
 
@@ -140,6 +142,11 @@ class Sheet(Struct, frozen=True, dict=True):
     @cached_property
     def _bank_by_id(self) -> dict[int, tuple[Part, ...]]:
         return {part.id: group for group in self.banks for part in group}
+
+    @cached_property
+    def beside(self) -> dict[int, Beside]:
+        """What stands beside each capacitor that does not stand alone, by its id."""
+        return beside([self.on_line(rail.key) for rail in self.rails], self.parts)
 
     @cached_property
     def capacitors(self) -> tuple[Part, ...]:

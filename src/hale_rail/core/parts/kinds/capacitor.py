@@ -9,7 +9,7 @@ from hale_rail.core.parts.kinds.common import NOT_SHORT, concluded
 from hale_rail.core.parts.looks import CAPACITOR
 from hale_rail.core.parts.markings import CapacitorMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
-from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.taken import NOTHING_BESIDE, Beside, PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import (
     CAPACITANCE,
@@ -66,7 +66,10 @@ def is_judged(part: Part) -> bool:
 
 
 def capacitor(
-    part: Part, fresh_farad: float | None = None, fresh_esr_ohm: float | None = None
+    part: Part,
+    fresh_farad: float | None = None,
+    fresh_esr_ohm: float | None = None,
+    beside: Beside = NOTHING_BESIDE,
 ) -> Capacitor:
     """A part as the judgement of capacitors wants it; ValueError when it is none with a value."""
     marked = part.capacitor
@@ -74,7 +77,7 @@ def capacitor(
         raise ValueError(f"{part.ref} is no capacitor with a value")
     return Capacitor(
         marked.family, marked.farad, marked.volt, marked.tolerance, marked.grade, part.year,
-        fresh_farad, fresh_esr_ohm,
+        fresh_farad, fresh_esr_ohm, beside.ohm, beside.bleeder_ohm,
     )  # fmt: skip
 
 
@@ -94,7 +97,7 @@ def judge(part: Part, readings: PartReadings) -> Judgement:
     if not is_judged(part):
         return concluded([], readings)
     return capacitor_verdicts.judge(
-        capacitor(part, readings.fresh_farad, readings.fresh_esr_ohm),
+        capacitor(part, readings.fresh_farad, readings.fresh_esr_ohm, readings.beside),
         cap_readings(readings),
         readings.this_year,
         readings.esr_min_farad,

@@ -42,7 +42,7 @@ def rectifier(
         reasons = [no_short_reason(taken, "across it")] if taken else []
         ways = readings.both_ways(DIODE, JUNCTION)
         if any(ways):
-            reasons.append(junction_reason(band(part), *ways))
+            reasons.append(junction_reason(band(part), *ways, is_new=readings.is_new))
         return concluded(reasons, readings)
 
     def expect(part: Part, ask: Ask, _: Condition) -> str:

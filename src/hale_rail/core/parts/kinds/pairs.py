@@ -51,7 +51,9 @@ def one_junction(junction: Pair, band: Band) -> State:
 
     def state(_: Part, pair: Pair, readings: PartReadings) -> Reason:
         ways = readings.both_ways(DIODE, pair)
-        return junction_reason(band, *ways) if pair == junction else blocking_reason(*ways)
+        if pair != junction:
+            return blocking_reason(*ways)
+        return junction_reason(band, *ways, is_new=readings.is_new)
 
     return state
 

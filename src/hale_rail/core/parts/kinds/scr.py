@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from hale_rail.core.parts.junctions import (
+    SHORT_BESIDE_RESISTORS_V,
     SILICON_V,
+    blocking_reason,
+    junction_reason,
 )
 from hale_rail.core.parts.kinds.common import (
     SEMICONDUCTOR,
@@ -11,13 +14,31 @@ from hale_rail.core.parts.kinds.common import (
     junction_asks,
     looking_for,
 )
-from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, one_junction, pair_ohms
+from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
-from hale_rail.core.parts.part import PartKind
+from hale_rail.core.parts.part import Part, PartKind
+from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.verdicts import Reason, Verdict
+from hale_rail.core.procedures import DIODE
+from hale_rail.core.quantities import Unit, show
 from hale_rail.core.targets import Pair
 
 GATE, ACROSS = Pair("G", "K"), Pair("A", "K")
 PAIRS = (GATE, ACROSS)
+
+
+def state(_: Part, pair: Pair, readings: PartReadings) -> Reason:
+    """What one pair's readings say; many gates have a resistance to the cathode inside."""
+    forward, reverse = readings.both_ways(DIODE, pair)
+    if pair != GATE:
+        return blocking_reason(forward, reverse)
+    is_new = readings.is_new
+    short_v = SHORT_BESIDE_RESISTORS_V
+    found = junction_reason(SILICON_V, forward, reverse, is_new=is_new, short_v=short_v)
+    if found.code == "both-ways" and forward and reverse and forward.lifted:
+        text = f"{show(forward.value, Unit.VOLT)} and {show(reverse.value, Unit.VOLT)}"
+        return Reason("gate-resistance", f"{text}: a resistance inside.", Verdict.GOOD)
+    return found
 
 
 KIND = PartKind(
@@ -26,7 +47,7 @@ KIND = PartKind(
     judge=by_pairs(
         PAIRS,
         ACROSS,
-        one_junction(GATE, SILICON_V),
+        state,
         "The gate is a junction, anode to cathode blocks.",
     ),
     asks=junction_asks(ACROSS, *PAIRS),

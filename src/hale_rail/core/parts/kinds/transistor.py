@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import math
+
 from hale_rail.core.parts.junctions import (
     BIPOLAR_V,
     DARLINGTON_V,
     GERMANIUM_V,
+    SHORT_BESIDE_RESISTORS_V,
+    SHORT_V,
     SILICON_V,
     Band,
     blocking_reason,
@@ -21,7 +25,7 @@ from hale_rail.core.parts.kinds.common import (
 from hale_rail.core.parts.kinds.pairs import by_pairs, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
-from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.taken import PartReadings, Taken
 from hale_rail.core.parts.verdicts import Reason, Verdict
 from hale_rail.core.procedures import DIODE, OHMS, Condition
 from hale_rail.core.quantities import Unit, show
@@ -29,8 +33,8 @@ from hale_rail.core.targets import Pair
 
 BASE, COLLECTOR, ACROSS = Pair("B", "E"), Pair("B", "C"), Pair("C", "E")
 PAIRS = (BASE, COLLECTOR, ACROSS)
-#: ohms of a resistor inside across base and emitter
-BASE_OHM = (20.0, 60.0)
+#: ohms of a resistor inside across base and emitter, and of those inside a Darlington
+BASE_OHM, DARLINGTON_OHM = (20.0, 60.0), (20.0, 500.0)
 #: the code of the question that only ohms across B–E answer
 BASE_OPEN_QUESTION = "base-both-ways"
 
@@ -46,13 +50,47 @@ def band(part: Part, pair: Pair) -> Band:
 def state(part: Part, pair: Pair, readings: PartReadings) -> Reason:
     """What one pair's readings say."""
     ways = readings.both_ways(DIODE, pair)
+    way = polarity(readings)
     if pair == ACROSS:
-        return blocking_reason(*ways, damper=SILICON_V)
-    found = junction_reason(band(part, pair), *ways)
-    return _base(found, readings) if pair == BASE and found.code == "both-ways" else found
+        return blocking_reason(*ways, damper=_damper(way, *ways))
+    short_v = SHORT_BESIDE_RESISTORS_V if _is_darlington(part) else SHORT_V
+    if way == "PNP":
+        ways = (ways[1], ways[0])
+    found = junction_reason(band(part, pair), *ways, is_new=readings.is_new, short_v=short_v)
+    if pair == BASE and found.code == "both-ways":
+        return _base(part, found, readings)
+    return found
 
 
-def _base(both_ways: Reason, readings: PartReadings) -> Reason:
+def _damper(way: str, forward: Taken | None, reverse: Taken | None) -> Band | None:
+    """The drop of a damper diode inside, where what conducts is the way that a damper does."""
+    against = {"NPN": forward, "PNP": reverse}.get(way)
+    is_against = against is not None and not math.isinf(against.value)
+    return None if is_against else SILICON_V
+
+
+def _is_darlington(part: Part) -> bool:
+    return getattr(part.marking, "material", "") == "darlington"
+
+
+def polarity(readings: PartReadings) -> str:
+    """NPN or PNP where every junction that was read both ways agrees on it, else ""."""
+    ways = [_way(*readings.both_ways(DIODE, pair)) for pair in (BASE, COLLECTOR)]
+    told = {way for way in ways if way}
+    return told.pop() if len(told) == 1 else ""
+
+
+def _way(forward: Taken | None, reverse: Taken | None) -> str:
+    """The polarity that one junction tells, where it conducts one way alone."""
+    if forward is None or reverse is None:
+        return ""
+    is_forward, is_reverse = not math.isinf(forward.value), not math.isinf(reverse.value)
+    if is_forward == is_reverse:
+        return ""
+    return "NPN" if is_forward else "PNP"
+
+
+def _base(part: Part, both_ways: Reason, readings: PartReadings) -> Reason:
     """Base and emitter that conduct both ways: a resistor inside, or a short."""
     ohm = readings.get(OHMS, BASE)
     if ohm is None:
@@ -65,15 +103,21 @@ def _base(both_ways: Reason, readings: PartReadings) -> Reason:
     if not ohm.lifted:
         return both_ways
     text = f"{show(ohm.value, Unit.OHM)} both ways"
-    if BASE_OHM[0] <= ohm.value <= BASE_OHM[1]:
+    low, high = base_ohm(part)
+    if low <= ohm.value <= high:
         return Reason("base-resistor", f"{text}: a resistor inside.", Verdict.GOOD)
     return Reason("both-ways", f"{text}, lifted: shorted or leaking.", Verdict.FAILED)
+
+
+def base_ohm(part: Part) -> tuple[float, float]:
+    """Ohms between which a resistor inside lies."""
+    return DARLINGTON_OHM if _is_darlington(part) else BASE_OHM
 
 
 def expect(part: Part, ask: Ask, _: Condition) -> str:
     """One drop one way; C–E blocks, or shows a damper's drop."""
     if ask.procedure is OHMS:
-        low, high = BASE_OHM
+        low, high = base_ohm(part)
         return f"{low:g} to {high:g} Ω with a resistor inside" if ask.pair == BASE else NOT_SHORT
     if ask.pair in (ACROSS, ACROSS.turned):
         return "OL; or one drop, with a damper inside"

@@ -24,8 +24,10 @@ from hale_rail.core.quantities import Unit, show
 
 #: share of its marked volts within which it breaks down
 SPREAD = 0.10
-#: a junction range reaches the breakdown of a zener below this
-_METER_V = 3.0
+#: a zener up to so many volts has a soft knee: at a small current it shows less, by the share
+SOFT_V, SOFT_SHARE = 5.0, 0.30
+#: the least share of its volts that a junction range shows in reverse at such a one
+_METER_SHARE = 0.40
 
 _AS_DIODE = rectifier(
     "zener",
@@ -42,7 +44,7 @@ _AS_DIODE = rectifier(
 def judge(part: Part, readings: PartReadings) -> Judgement:
     """As a junction; good only once its breakdown was read too."""
     breakdown = readings.get(BREAKDOWN) or _seen_by_the_meter(part, readings)
-    found = _AS_DIODE.judge(part, readings)
+    found = _AS_DIODE.judge(part, _but_the_knee(part, readings))
     was_sound = any(r.argues is Verdict.GOOD for r in found.reasons)
     reasons = without_good(found.reasons)
     if breakdown is not None:
@@ -60,15 +62,32 @@ def _seen_by_the_meter(part: Part, readings: PartReadings) -> Taken | None:
     _, reverse = readings.both_ways(DIODE, JUNCTION)
     if reverse is None or math.isinf(reverse.value) or not part.value:
         return None
-    is_near = abs(reverse.value / part.value - 1) <= SPREAD
-    return reverse if is_near and part.value < _METER_V else None
+    low, high = band(part.value)
+    return reverse if low <= reverse.value <= high and part.value <= SOFT_V else None
+
+
+def _but_the_knee(part: Part, readings: PartReadings) -> PartReadings:
+    """The readings, a reversed drop on the soft knee of a low zener taken for blocking."""
+    _, reverse = readings.both_ways(DIODE, JUNCTION)
+    if reverse is None or not part.value or part.value > SOFT_V:
+        return readings
+    if not _METER_SHARE * part.value <= reverse.value <= (1 + SPREAD) * part.value:
+        return readings
+    blocks = replace(reverse, value=math.inf)
+    return replace(readings, taken={**readings.taken, (DIODE.code, JUNCTION.turned): blocks})
+
+
+def band(marked_v: float) -> tuple[float, float]:
+    """Volts across a sound one, lower and upper: within a tenth, or down a soft knee."""
+    low = SOFT_SHARE if marked_v <= SOFT_V else SPREAD
+    return marked_v * (1 - low), marked_v * (1 + SPREAD)
 
 
 def _breakdown(part: Part, taken: Taken) -> Reason:
     text = f"{show(taken.value, Unit.VOLT)} across it, fed through a resistor"
     if not part.value:
         return Reason("breakdown", f"{text}: no marked volts to hold it against.")
-    low, high = part.value * (1 - SPREAD), part.value * (1 + SPREAD)
+    low, high = band(part.value)
     text += f"; sound {low:.3g} to {high:.3g} V"
     if low <= taken.value <= high:
         return Reason("breakdown", f"{text}.", Verdict.GOOD)
@@ -82,7 +101,10 @@ def expect(part: Part, ask: Ask, condition: Condition) -> str:
     """A junction's drop, or its marked volts within a tenth."""
     if ask.procedure is not BREAKDOWN:
         return _AS_DIODE.expect(part, ask, condition)
-    return f"within 10 % of {show(part.value, Unit.VOLT)}" if part.value else "its marked volts"
+    if not part.value:
+        return "its marked volts"
+    low, high = band(part.value)
+    return f"{low:.3g} to {high:.3g} V"
 
 
 KIND = replace(_AS_DIODE, judge=judge, expect=expect, extras=lambda _: (Ask(BREAKDOWN),))
