@@ -158,7 +158,7 @@ def test_expected(procedure: Procedure, condition: Condition, subject: Subject, 
 
 def test_a_meters_error_is_a_share_digits_and_a_fixed_part() -> None:
     assert Accuracy(0.05, 0, 0.010).error(0.2, 0.01, Unit.OHM) == pytest.approx(0.020)
-    assert Accuracy(0.01, 2).error(-100.0, 0.1, Unit.VOLT) == pytest.approx(1.02)
+    assert Accuracy(0.01, 2).error(-100.0, 0.1, Unit.VOLT) == pytest.approx(1.2)
 
 
 @pytest.mark.parametrize(

@@ -45,6 +45,9 @@ from hale_rail.store import decisions, looks, power_events, readings, statements
 from hale_rail.store.database import Store
 from hale_rail.store.readings import NewReading
 
+#: what was fitted where a row does not say
+SAME_AGAIN = "the same again"
+
 
 class _Written:
     """What was written of a plan so far: which reading stands at each point by now."""
@@ -173,7 +176,7 @@ class _Planner:
         return write
 
     def _replaced(self, row: ReadingRow) -> Write:
-        part, reason = part_named(self.file, row.target), row.value.strip()
+        part, reason = part_named(self.file, row.target), row.value.strip() or SAME_AGAIN
 
         def write(written: _Written) -> None:
             change = written.change

@@ -13,6 +13,7 @@ from hale_rail.case.nodes import (
     Node,
     PartFacts,
     concluded,
+    judged,
     part_readings,
     says_of_health,
 )
@@ -38,7 +39,7 @@ def _is_judged(part: Part) -> bool:
 
 
 def _alone(node: Node, part: Part, own: Sequence[Reading]) -> PartFacts:
-    judgement = part.kind.judge(part, part_readings(node, part, own, is_new=part.id in node.fitted))
+    judgement = judged(part, part_readings(node, part, own, is_new=part.id in node.fitted))
     has_readings = says_of_health(node, part, own) or judgement.verdict is Verdict.GOOD
     return concluded(node, part, judgement, has_readings=has_readings)
 

@@ -42,7 +42,7 @@ def _events(case: CaseFile) -> list[Event]:
         for event in case.rows.events
     ]
     found += [
-        (r.log_id, Event(EventKind.STORE_READ, _epoch(r.taken_at), part_id, r.value))
+        (r.log_id, Event(EventKind.STORE_READ, _epoch(r.taken_at), part_id, _higher(r)))
         for part_id, own in case.rows.of_part.items()
         for r in own
         if r.procedure is STORE
@@ -61,6 +61,11 @@ def _events(case: CaseFile) -> list[Event]:
     soaked = {row.log_id: row.sample.at_s for row in case.rows.soak_rows}
     found += [(log_id, Event(EventKind.POWERED, at_s)) for log_id, at_s in soaked.items()]
     return [event for _, event in sorted(found, key=lambda item: item[0])]
+
+
+def _higher(reading: Reading) -> float:
+    """The end further from nothing: a reading that jumps counts by its higher one."""
+    return max(reading.value, reading.high, key=abs)
 
 
 def _was_struck(case: CaseFile, reading: Reading) -> bool:

@@ -10,14 +10,18 @@ from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.parts.kinds import connector
-from hale_rail.core.procedures import GROUND, INJECT, Condition
+from hale_rail.core.procedures import GROUND, INJECT, Condition, span_text
+from hale_rail.core.quantities import Unit
 from hale_rail.core.shorts.ground import (
+    LEAKY_OHM,
     GroundJudgement,
     GroundVerdict,
+    both_ends,
     judge_injection,
     judge_ohm,
     polarity_text,
     which_side,
+    worse,
 )
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import Place
@@ -116,16 +120,25 @@ def _side(
     judged = usual or turned
     if judged is None:
         return GroundFacts(None, None, None)
-    is_attached = side is Condition.ATTACHED
-    judgement = judge_ohm(
-        judged.value,
-        is_attached,
-        rail.nominal_v,
-        record_ohm(case, rail.key, judged.condition, judged.taken_at),
-        sheet_ohm(rail, side),
-        rail.load_max_a,
-    )
+    judgement = _judged(case, rail, side, judged)
+    if usual and turned and turned.high < LEAKY_OHM:
+        judgement = worse(judgement, _judged(case, rail, side, turned))
     return GroundFacts(usual, turned, judgement)
+
+
+def _judged(case: CaseFile, rail: Rail, side: Condition, read: Reading) -> GroundJudgement:
+    """One reading to ground; of a jumping one both ends."""
+    record = record_ohm(case, rail.key, read.condition, read.taken_at)
+    low, high = (
+        judge_ohm(
+            ohm, side is Condition.ATTACHED, rail.nominal_v, record, sheet_ohm(rail, side),
+            rail.load_max_a,
+        )
+        for ohm in (read.value, read.high)
+    )  # fmt: skip
+    if read.value == read.high:
+        return low
+    return both_ends(low, high, span_text(read.value, read.high, Unit.OHM))
 
 
 def sheet_ohm(rail: Rail, condition: Condition) -> float | None:

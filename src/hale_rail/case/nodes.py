@@ -13,12 +13,13 @@ from hale_rail.core.parts.decisions import Decision, DecisionKind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState, of_verdict
 from hale_rail.core.parts.taken import NOTHING_BESIDE, Beside, Key, PartReadings, Taken
-from hale_rail.core.parts.verdicts import Action, Judgement, Verdict
+from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import ESR, Condition, Procedure
 from hale_rail.store.readings import Reading
 
 _ON_PART = (Condition.IN_CIRCUIT, Condition.LIFTED)
 USUAL_METER = Meter()
+_MILDEST = (Verdict.GOOD, Verdict.UNPROVEN, Verdict.WORN, Verdict.FAILED)
 
 
 class PartFacts(Struct, frozen=True):
@@ -139,7 +140,29 @@ def _taken(node: Node, reading: Reading) -> Taken:
         value = max(0.0, value - node.meter(reading).lead_ohm)
     is_lifted = reading.condition is Condition.LIFTED
     is_again = reading.supersedes is not None
-    return Taken(value, is_lifted, reading.digit, reading.accuracy, is_again)
+    high = reading.high if reading.high != reading.value else None
+    beeps = reading.typed.lower().startswith("beep")
+    return Taken(value, is_lifted, reading.digit, reading.accuracy, is_again, high, beeps)
+
+
+def judged(part: Part, readings: PartReadings) -> Judgement:
+    """A part's judgement by its kind.
+
+    Of a reading that jumps, or of which a bound is known, both ends are judged: what they do not
+    agree on is unproven, and of two faults the milder holds.
+    """
+    ends = readings.ends
+    if ends is None:
+        return part.kind.judge(part, readings)
+    low, high = (part.kind.judge(part, end) for end in ends)
+    milder, harder = sorted((low, high), key=lambda one: _MILDEST.index(one.verdict))
+    if milder.verdict is harder.verdict or _MILDEST.index(milder.verdict) > 1:
+        return milder
+    text = "One end of what was read is sound, the other is not."
+    change = "Read the figure that the meter shows."
+    reasons = [Reason("bound", text, Verdict.UNPROVEN, change, Action.MEASURE)]
+    facts = [r for r in milder.reasons if r.argues is None]
+    return conclude([*reasons, *facts], milder.expected_farad, milder.expected_esr_ohm)
 
 
 def concluded(
@@ -167,7 +190,7 @@ def _former(node: Node, part: Part) -> PartFacts | None:
     own = tuple(r for r in node.ever[part.id] if r.log_id <= node.fitted[part.id])
     if not own:
         return None
-    judgement = part.kind.judge(part, replace(part_readings(node, part, own), seen=()))
+    judgement = judged(part, replace(part_readings(node, part, own), seen=()))
     return PartFacts(part, of_verdict(judgement.verdict), judgement, own)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 from hale_rail.core.quantities import Unit, show
@@ -16,7 +17,12 @@ def show_reading(reading: Reading) -> str:
         ampere = show(reading.figures["ampere"], Unit.AMPERE)
         return f"{show(reading.value, unit)} ({volt}, {ampere})"
     text = show(reading.value, unit, 4)
-    return text if reading.high == reading.value else f"{text} to {show(reading.high, unit, 4)}"
+    if reading.high == reading.value:
+        return text
+    if math.isinf(reading.high):
+        return f"above {text}"
+    high = show(reading.high, unit, 4)
+    return f"below {high}" if reading.value == 0 else f"{text} to {high}"
 
 
 def named(refs: Sequence[str]) -> str:

@@ -37,14 +37,17 @@ __all__ = [
 _PREFIXES = {"p": -12, "n": -9, "u": -6, "m": -3, "": 0, "k": 3, "K": 3, "M": 6, "G": 9}
 _UNIT_WORDS = {
     Unit.OHM: ("Ω", "ohms", "ohm", "Ohms", "Ohm", "OHM", "OHMS", "R", "r"),
-    Unit.FARAD: ("farads", "farad", "FD", "fd", "F", "f"),
+    Unit.FARAD: ("farads", "farad", "Farads", "Farad", "FD", "fd", "F", "f"),
     Unit.VOLT: ("volts", "volt", "Volts", "Volt", "VOLTS", "VOLT", "VDC", "VAC", "Vdc", "Vac",
                 "vdc", "V", "v"),
-    Unit.AMPERE: ("amps", "amp", "Amps", "Amp", "ADC", "A", "a"),
+    Unit.AMPERE: ("amperes", "ampere", "amps", "amp", "Amps", "Amp", "ADC", "A", "a"),
     Unit.SECOND: ("seconds", "sec", "s"),
     Unit.WATT: ("watts", "watt", "Watts", "Watt", "W", "w"),
     Unit.CELSIUS: ("degC", "°C", "C"),
 }  # fmt: skip
+#: prefixes written out, which stand before a unit that is written out too
+_PREFIX_WORDS = {"pico": -12, "nano": -9, "micro": -6, "milli": -3, "kilo": 3, "kil": 3,
+                 "mega": 6, "meg": 6}  # fmt: skip
 _OLD_FARADS = {"mfd": -6, "mmfd": -12, "uuf": -12}
 #: old parts mean micro by these, SI means milli by some of them
 _MILLI_OR_MICRO = ("m", "mf", "M", "Mf", "MF", "mF")
@@ -64,6 +67,21 @@ _NUMBER = r"[+-]?(?:[0-9]{1,3}(?: [0-9]{3})+(?:\.[0-9]+)?|[0-9]+(?:[.,][0-9]*)?|
 _PLAIN = re.compile(rf"({_NUMBER})(?:[eE]([+-]?[0-9]{{1,3}})(?![0-9]))?\s*(.*)", re.DOTALL)
 _RKM = re.compile(r"([+-]?)([0-9]*)([A-Za-z])([0-9]+)\s*(.*)", re.DOTALL)
 _SPAN = re.compile(r"(.+?)\s*(?:\.\.+|…| to )\s*(.+)")
+#: two figures with a dash or a space between, the unit behind the second or behind both
+_TWO = re.compile(
+    r"([+-]?[0-9]*[.,]?[0-9]+\s*[A-Za-zΩ]*?)(?: - |- |-| )([+-]?[0-9]*[.,]?[0-9]+\s*[A-Za-zΩ]*)"
+)
+_APART = re.compile(r"([+-]?[0-9]*[.,]?[0-9]+[A-Za-zΩ]*) ([+-]?[0-9]*[.,]?[0-9]+ ?[A-Za-zΩ]*)")
+_MINUS = re.compile(r"(?:minus\s*|-\s+)(?=[0-9.,])", re.IGNORECASE)
+_ABOUT = re.compile(r"(?:~|≈|about|approx\.?|ca\.?|circa)\s*(.+)", re.IGNORECASE)
+#: half of the share that a figure said to be about so much may be off
+_ABOUT_SHARE = 0.05
+#: ohms below which a meter beeps, about
+_BEEP_OHM = 50.0
+_BEEPS = {"beep": (0.0, _BEEP_OHM), "beeps": (0.0, _BEEP_OHM), "no beep": (_BEEP_OHM, math.inf),
+          "no-beep": (_BEEP_OHM, math.inf)}  # fmt: skip
+#: ohms from which a reading above a figure is a meter's over-range, not a bound
+_OVER_RANGE_OHM = 1e6
 _E_FOR_POINT = re.compile(r"([+-]?)([0-9]+)[eE]([0-9]+)\s*(?:Ω|[oO]hms?|R)?")
 _CLOCK = re.compile(r"(?:([0-9]{1,4}):)?([0-9]{1,4}):([0-9]{2}(?:\.[0-9]+)?)")
 _RATED = re.compile(r"(.+?)\s*/\s*([0-9.,]+\s*[Vv](?:\s*[DdAa][Cc])?)")
@@ -75,7 +93,8 @@ def tidy(text: str) -> str:
     """Fold the many code points of micro, ohm, minus and space into one of each."""
     folded = unicodedata.normalize("NFKC", text).translate(_DASHES)
     folded = folded.replace("μ", "u").replace("µ", "u")
-    return re.sub(r"\s+", " ", folded).strip()
+    plain = re.sub(r"\s+", " ", folded).strip()
+    return _MINUS.sub("-", plain) if _MINUS.match(plain) else plain
 
 
 def read(text: str, unit: Unit, *, allow_words: bool = True) -> Measured:
@@ -95,6 +114,9 @@ def read(text: str, unit: Unit, *, allow_words: bool = True) -> Measured:
             return said
     if unit is Unit.FARAD and "/" in clean:
         return _read_rated(text, clean)
+    about = _ABOUT.fullmatch(clean)
+    if about:
+        return _read_about(text, about[1], unit)
     value, resolution, hint = (
         _read_time(clean, unit) or _read_rkm(clean, unit) or _read_plain(clean, unit)
     )
@@ -117,6 +139,13 @@ def _plain_signs(text: str, unit: Unit) -> str:
     return clean
 
 
+def _read_about(typed: str, figure: str, unit: Unit) -> Measured:
+    """A figure said to be about so much: its value, with a wider rounding."""
+    found = read(figure, unit, allow_words=False)
+    wide = max(found.resolution, 2 * _ABOUT_SHARE * abs(found.value))
+    return replace(found, typed=typed, resolution=wide, hint="about")
+
+
 def has_odd_figure(text: str) -> bool:
     """True for a text with raised, circled or foreign figures, which are refused, not folded."""
     return any(_is_odd_figure(sign) for sign in text)
@@ -133,10 +162,11 @@ def _is_odd_figure(sign: str) -> bool:
 def _read_word(typed: str, clean: str, unit: Unit) -> Measured | None:
     """`OL`, `OL MΩ`, `>20M` and `short`, or None."""
     word = clean.lower()
-    if clean[0] == ">":
-        least = read(clean[1:], unit, allow_words=False)
-        hint = f"over the meter's range of {show(least.value, unit)}"
-        return Measured(typed, math.inf, math.inf, unit, hint=hint)
+    if clean[0] in "<>":
+        return _read_bound(typed, clean, unit)
+    if unit is Unit.OHM and word in _BEEPS:
+        low, high = _BEEPS[word]
+        return Measured(typed, low, high, unit, hint="beeps" if not low else "does not beep")
     words = [w for w in sorted(_OVER_WORDS, key=len, reverse=True) if word.startswith(w)]
     tail = clean[len(words[0]) :].strip() if words else ""
     if words and (not tail or _prefix_before(tail, _UNIT_WORDS[unit]) is not None):
@@ -145,6 +175,18 @@ def _read_word(typed: str, clean: str, unit: Unit) -> Measured | None:
         value = 0.0 if unit in (Unit.OHM, Unit.VOLT) else math.inf
         return Measured(typed, value, value, unit, hint="short", is_short=True)
     return None
+
+
+def _read_bound(typed: str, clean: str, unit: Unit) -> Measured:
+    """`<100`, `>20k`, `>20M`: a bound, or a meter's over-range."""
+    bound = read(clean[1:].removeprefix("="), unit, allow_words=False)
+    if clean[0] == "<":
+        low, high = sorted((0.0, bound.value))
+        return Measured(typed, low, high, unit)
+    if unit is Unit.OHM and bound.value < _OVER_RANGE_OHM:
+        return Measured(typed, bound.value, math.inf, unit)
+    hint = f"over the meter's range of {show(bound.value, unit)}"
+    return Measured(typed, math.inf, math.inf, unit, hint=hint)
 
 
 def _read_rated(typed: str, clean: str) -> Measured:
@@ -178,14 +220,38 @@ def read_code(text: str) -> float | None:
 
 
 def read_span(text: str, unit: Unit) -> Measured:
-    """Read one quantity or a jumping one, `4.8..5.2` or `4.8 to 5.2`; the lower end is `value`."""
-    match = _SPAN.fullmatch(tidy(text))
+    """Read one quantity or a jumping one, whose lower end is `value`.
+
+    A jumping one is written `4.8..5.2`, `4.8 to 5.2`, `4.8-5.2` or `4.8 5.2`; a unit behind the
+    second figure is that of both. Raises QuantityError as `read`, and for a dash that may be a
+    sign.
+    """
+    clean = tidy(text)
+    match = _SPAN.fullmatch(clean) or _two(clean)
     if not match:
         return read(text, unit)
     _plain_signs(text, unit)
-    ends = [read(part, unit, allow_words=False) for part in match.groups()]
+    first, second = match.groups()
+    tail = re.sub(r"^[+-]?[0-9.,]+\s*", "", second)
+    if re.fullmatch(r"[+-]?[0-9.,]+", first):
+        first += tail
+    ends = [read(part, unit, allow_words=False) for part in (first, second)]
     low, high = sorted(end.value for end in ends)
     return Measured(text, low, high, unit, max(end.resolution for end in ends))
+
+
+def _two(clean: str) -> re.Match[str] | None:
+    """Two figures with a dash or a space between; None for one, thousands by spaces included."""
+    if re.fullmatch(_NUMBER + r"(?:[eE][+-]?[0-9]+)?\s*[A-Za-zΩ]*", clean):
+        return None
+    if re.fullmatch(r"[^-]+ -[0-9.,]+\s*[A-Za-zΩ]*", clean):
+        clean = clean.replace(" -", " - ")
+    match = _APART.fullmatch(clean) or _TWO.fullmatch(clean)
+    if match and re.fullmatch(r"-[0-9.,]+-[0-9.,]+.*", clean):
+        first, second = match.groups()
+        first, second = first.strip(), second.lstrip("+-")
+        raise QuantityError(f"“{clean}”: {first} to −{second}? Write {first}..-{second}.")
+    return match
 
 
 def plain_number(text: str) -> float:
@@ -285,10 +351,15 @@ def _tail_power(tail: str, unit: Unit, clean: str) -> int:
     if tail in _PREFIXES:
         return _PREFIXES[tail]
     if unit in (Unit.VOLT, Unit.AMPERE):
-        tail = re.sub(r"\s*(?:DC|AC|dc|ac)$", "", tail) or tail
-    power = _prefix_before(tail, ("", *_UNIT_WORDS[unit]))
-    if power is not None:
-        return power
+        tail = re.sub(r"\s*(?:DC|AC|dc|ac|~)$", "", tail) or tail
+    power = _prefix_before("M" if tail.lower() == "meg" else tail, ("", *_UNIT_WORDS[unit]))
+    if power is None:
+        _refuse_tail(tail, unit, clean)
+    return power or 0
+
+
+def _refuse_tail(tail: str, unit: Unit, clean: str) -> None:
+    """Raise QuantityError for what is no unit, or another's."""
     for other, words in _UNIT_WORDS.items():
         if _prefix_before(tail, words) is not None:
             raise QuantityError(
@@ -311,10 +382,16 @@ def _ask_milli_or_micro(clean: str) -> None:
 
 def _prefix_before(tail: str, words: Iterable[str]) -> int | None:
     """The power of ten that stands before one of a unit's words, or None."""
+    words = tuple(words)
     for word in words:
         prefix = tail.removesuffix(word).strip()
         if tail.endswith(word) and prefix in _PREFIXES:
             return _PREFIXES[prefix]
+    for word in words:
+        whole = tail.lower()
+        prefix = whole.removesuffix(word.lower())
+        if len(word) > 1 and whole.endswith(word.lower()) and prefix in _PREFIX_WORDS:
+            return _PREFIX_WORDS[prefix]
     return None
 
 

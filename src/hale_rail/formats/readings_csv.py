@@ -69,7 +69,7 @@ def _row(line: int, fields: Fields) -> ReadingRow:
     procedure = fields["procedure"].lower()
     if not procedure:
         raise InputError("no procedure")
-    if not fields["value"]:
+    if not fields["value"] and procedure != REPLACED:
         raise InputError("no value")
     condition, place = read_condition(fields["condition"])
     return ReadingRow(

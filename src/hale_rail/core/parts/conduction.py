@@ -41,6 +41,9 @@ def conducts_reason(taken: Taken, limit_ohm: float, open_hint: str = "") -> Reas
     So is what reads a hundred times that: in circuit a path beside it can only lower a reading.
     """
     text = show(taken.value, Unit.OHM)
+    if taken.beeps:
+        change = "Its ohms would show a bad contact."
+        return Reason("conducts", "It beeps: it conducts.", Verdict.GOOD, change)
     if taken.value <= limit_ohm:
         return Reason("conducts", f"{text}: conducts (below {limit_ohm:g} Ω).", Verdict.GOOD)
     if math.isinf(taken.value):

@@ -6,6 +6,7 @@ import math
 from collections.abc import Mapping
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from hale_rail.core.parts.families import ESR_METER_MIN_F
 from hale_rail.core.procedures import Accuracy, Procedure, rounding
@@ -21,7 +22,8 @@ class Taken(Struct, frozen=True):
     """One value as read (SI): lifted or in circuit, its last digit's weight, the meter's accuracy.
 
     `accuracy` is None where a procedure's usual one is meant; `again`: the same point was read
-    before, and this reading took that one's place.
+    before, and this reading took that one's place; `high`: the far end of a jumping reading or of a
+    bound, None for a figure; `beeps`: a beeper told it, no figure.
     """
 
     value: float
@@ -29,6 +31,8 @@ class Taken(Struct, frozen=True):
     digit: float = 0.0
     accuracy: Accuracy | None = None
     again: bool = False
+    high: float | None = None
+    beeps: bool = False
 
     def error(self, procedure: Procedure) -> float:
         """The reading's uncertainty as that procedure's meter has it (SI); 0 for over-range."""
@@ -81,6 +85,19 @@ class PartReadings(Struct, frozen=True):
     unit_year: int | None = None
     is_new: bool = False
     beside: Beside = NOTHING_BESIDE
+
+    @property
+    def ends(self) -> tuple[PartReadings, PartReadings] | None:
+        """The same with every jumping reading at its lower and at its higher end, or None."""
+        spans = {key: t for key, t in self.taken.items() if t.high is not None}
+        if not spans:
+            return None
+        low = {key: replace(t, high=None) for key, t in spans.items()}
+        high = {key: replace(t, value=t.high, high=None) for key, t in spans.items()}
+        return (
+            replace(self, taken={**self.taken, **low}),
+            replace(self, taken={**self.taken, **high}),
+        )
 
     def get(self, procedure: Procedure, pair: Pair | None = None) -> Taken | None:
         """The value of one procedure, or None while it was not read."""

@@ -48,6 +48,7 @@ from hale_rail.core.procedures.procedure import (
     Understood,
     last_digit,
     rounding,
+    span_text,
 )
 from hale_rail.core.targets import parse_target
 
@@ -94,6 +95,7 @@ __all__ = [
     "last_digit",
     "parse_point",
     "rounding",
+    "span_text",
 ]
 
 #: the whole list; a procedure of a later feature is one line more

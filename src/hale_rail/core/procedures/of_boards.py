@@ -23,6 +23,7 @@ from hale_rail.core.procedures.procedure import (
     Subject,
     Understood,
     any_ohms,
+    exact_ohms,
     understood,
 )
 from hale_rail.core.quantities import Measured, Unit, read, show, tidy
@@ -186,7 +187,7 @@ BOARD_DROP = Procedure(
     is_of_health=False, plain="mV",
 )  # fmt: skip
 BOARD_OHMS = Procedure(
-    "board-ohms", "ohms across the board", "ohms", Unit.OHM, _PROBES, any_ohms, OHMS_ACCURACY,
+    "board-ohms", "ohms across the board", "ohms", Unit.OHM, _PROBES, exact_ohms, OHMS_ACCURACY,
     needs=COLD, is_of_health=False,
 )  # fmt: skip
 WARMTH = Procedure(

@@ -6,6 +6,8 @@ ends of a list `list/board-1/P1.3` and `U7.16`, earth by `earth`.
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from hale_rail.core.errors import RangeError
 from hale_rail.core.procedures.procedure import (
     COLD,
@@ -16,11 +18,11 @@ from hale_rail.core.procedures.procedure import (
     Procedure,
     Subject,
     Understood,
-    any_ohms,
     no_voltage_over,
+    shown_ohms,
     understood,
 )
-from hale_rail.core.quantities import Unit, read_span, show
+from hale_rail.core.quantities import Unit, read_span, show, tidy
 from hale_rail.core.targets import Target, TargetKind
 
 _PIN = frozenset({TargetKind.PIN})
@@ -68,14 +70,21 @@ def _volts(text: str, _: Condition, subject: Subject) -> Understood:
     return understood(measured)
 
 
+def _continuity(text: str, condition: Condition, subject: Subject) -> Understood:
+    """Ohms between two points; a beep is a connection."""
+    found = shown_ohms(text, condition, subject)
+    is_beep = tidy(text).lower() in ("beep", "beeps")
+    return replace(found, value=0.0) if is_beep else found
+
+
 PIN_VOLTS = Procedure(
     "pin-volts", "volts", "volts", Unit.VOLT, _PIN, _volts, VOLTS_ACCURACY,
     needs=frozenset({Need.POWERED}),
 )  # fmt: skip
 CONTINUITY = Procedure(
-    "continuity", "continuity", "continuity", Unit.OHM, _PIN, any_ohms, OHMS_ACCURACY, needs=COLD,
-    verb="Touch",
+    "continuity", "continuity", "continuity", Unit.OHM, _PIN, _continuity, OHMS_ACCURACY,
+    needs=COLD, verb="Touch",
 )  # fmt: skip
 EARTH = Procedure(
-    "earth", "earth continuity", "earth", Unit.OHM, _PIN, any_ohms, OHMS_ACCURACY, needs=COLD,
+    "earth", "earth continuity", "earth", Unit.OHM, _PIN, shown_ohms, OHMS_ACCURACY, needs=COLD,
 )  # fmt: skip

@@ -11,18 +11,20 @@ from hale_rail.core.errors import QuantityError, RangeError
 from hale_rail.core.procedures.procedure import (
     COLD,
     OHMS_ACCURACY,
+    OHMS_RANGE,
     VOLTS_ACCURACY,
+    VOLTS_RANGE,
     Accuracy,
     Condition,
     Procedure,
     Scale,
     Subject,
     Understood,
-    any_ohms,
     no_voltage_over,
     understood,
+    within,
 )
-from hale_rail.core.quantities import Measured, Unit, read, show, show_exact, tidy
+from hale_rail.core.quantities import Measured, Unit, read, read_span, show, show_exact, tidy
 from hale_rail.core.targets import TargetKind
 
 #: more than this through a capacitor is a slip of the prefix
@@ -34,6 +36,12 @@ _MOST_DROP_V, _MOST_BATTERY_V = 5.0, 15.0
 _MOST_BREAKDOWN_V = 400.0
 #: above this share of its rating a capacitor would have burst
 _MOST_OF_RATING = 1.5
+
+#: the least and the most that a meter shows: ohms of ESR, farads, amperes, volts of a junction
+_ESR_RANGE = (1e-4, 1e6)
+_FARAD_RANGE = (1e-13, 1.0)
+_LEAK_RANGE = (1e-12, math.inf)
+_LEAST_DROP_V = 1e-4
 
 _ON_PART = (Condition.IN_CIRCUIT, Condition.LIFTED)
 _PART = frozenset({TargetKind.PART})
@@ -51,11 +59,18 @@ def _not_negative(measured: Measured) -> Measured:
 
 
 def _ohms(text: str, _: Condition, __: Subject) -> Understood:
-    return understood(_not_negative(read(text, Unit.OHM)))
+    return understood(_not_negative(within(read_span(text, Unit.OHM), *OHMS_RANGE)))
+
+
+def _esr(text: str, _: Condition, __: Subject) -> Understood:
+    measured = read(text, Unit.OHM)
+    if measured.is_span:
+        raise QuantityError("An ESR is a figure: write what the meter shows, or OL.")
+    return understood(_not_negative(within(measured, *_ESR_RANGE)))
 
 
 def _farads(text: str, condition: Condition, subject: Subject) -> Understood:
-    measured = _not_negative(read(text, Unit.FARAD))
+    measured = _not_negative(_exact_farads(text))
     marked = subject.marked_farad
     most = _MOST_LIFTED if condition is Condition.LIFTED else _MOST_IN_CIRCUIT
     if marked and not measured.is_over and measured.value >= most * marked:
@@ -67,16 +82,23 @@ def _farads(text: str, condition: Condition, subject: Subject) -> Understood:
 
 
 def _any_farads(text: str, _: Condition, __: Subject) -> Understood:
-    return understood(read(text, Unit.FARAD))
+    return understood(_exact_farads(text))
+
+
+def _exact_farads(text: str) -> Measured:
+    measured = read(text, Unit.FARAD)
+    if measured.is_span:
+        raise QuantityError("A capacitance is a figure: write what the meter shows, or OL.")
+    return within(measured, *_FARAD_RANGE)
 
 
 def _leakage(text: str, _: Condition, __: Subject) -> Understood:
     """A leakage; a plain number is microamperes, as meters for it show it."""
-    measured = _not_negative(read(text, Unit.AMPERE))
-    if re.fullmatch(r"[0-9.,]+", tidy(measured.typed)):
-        value, digit = measured.value * 1e-6, measured.resolution * 1e-6
-        hint = "a plain number is read as µA"
-        measured = replace(measured, value=value, high=value, resolution=digit, hint=hint)
+    is_plain = bool(re.fullmatch(r"[0-9.,]+", tidy(text)))
+    measured = _not_negative(read_span(f"{text}u" if is_plain else text, Unit.AMPERE))
+    if is_plain:
+        measured = replace(measured, typed=text, hint="a plain number is read as µA")
+    measured = within(replace(measured, value=measured.high), *_LEAK_RANGE)
     if _MOST_LEAK_A < measured.value < math.inf:
         raise RangeError(
             f"{show(measured.value, Unit.AMPERE)} through a capacitor? Write 12u for microamperes."
@@ -96,7 +118,7 @@ def _drop(text: str, _: Condition, subject: Subject) -> Understood:
     if re.fullmatch(r"[0-9]{2,4}", plain):
         value, digit = measured.value / 1000, measured.resolution / 1000
         measured = replace(measured, value=value, high=value, resolution=digit, hint="read as mV")
-    return understood(_volts_up_to(measured, _MOST_DROP_V))
+    return understood(_volts_up_to(within(measured, _LEAST_DROP_V, math.inf), _MOST_DROP_V))
 
 
 def _breakdown(text: str, _: Condition, __: Subject) -> Understood:
@@ -120,10 +142,11 @@ def _volts_up_to(measured: Measured, most: float) -> Measured:
 
 
 def _held(text: str, _: Condition, subject: Subject) -> Understood:
-    measured = no_voltage_over(read(text, Unit.VOLT))
-    if subject.rated_v and abs(measured.value) > _MOST_OF_RATING * subject.rated_v:
+    measured = within(no_voltage_over(read_span(text, Unit.VOLT)), *VOLTS_RANGE)
+    worst = max(measured.value, measured.high, key=abs)
+    if subject.rated_v and abs(worst) > _MOST_OF_RATING * subject.rated_v:
         raise RangeError(
-            f"{show(measured.value, Unit.VOLT)} across {subject.name}, a {subject.rated_v:g} V "
+            f"{show(worst, Unit.VOLT)} across {subject.name}, a {subject.rated_v:g} V "
             "part? It would have burst. Check the range and the leads."
         )
     return understood(measured)
@@ -138,7 +161,7 @@ def _expect_fresh(_: Condition, __: Subject) -> str:
 
 
 ESR = Procedure(
-    "esr", "ESR", "ESR", Unit.OHM, _PART, _ohms, ESR_ACCURACY, _ON_PART, COLD,
+    "esr", "ESR", "ESR", Unit.OHM, _PART, _esr, ESR_ACCURACY, _ON_PART, COLD,
     scale=Scale.ESR, verb="Probe",
 )  # fmt: skip
 CAPACITANCE = Procedure(
@@ -158,7 +181,7 @@ DIODE = Procedure(
     verb="Probe",
 )  # fmt: skip
 FRESH_ESR = Procedure(
-    "fresh-esr", "fresh ESR", "fresh ESR", Unit.OHM, _PART, any_ohms, ESR_ACCURACY,
+    "fresh-esr", "fresh ESR", "fresh ESR", Unit.OHM, _PART, _esr, ESR_ACCURACY,
     expect=_expect_fresh, is_of_health=False, scale=Scale.ESR,
 )  # fmt: skip
 FRESH_CAP = Procedure(
@@ -166,7 +189,7 @@ FRESH_CAP = Procedure(
     expect=_expect_fresh, is_of_health=False, scale=Scale.CAPACITANCE,
 )  # fmt: skip
 NEW_ESR = Procedure(
-    "new-esr", "ESR of the new part", "new ESR", Unit.OHM, _PART, any_ohms, ESR_ACCURACY,
+    "new-esr", "ESR of the new part", "new ESR", Unit.OHM, _PART, _esr, ESR_ACCURACY,
     is_of_health=False, scale=Scale.ESR,
 )  # fmt: skip
 NEW_CAP = Procedure(

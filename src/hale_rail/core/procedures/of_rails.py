@@ -12,6 +12,7 @@ from hale_rail.core.procedures.procedure import (
     COLD,
     OHMS_ACCURACY,
     VOLTS_ACCURACY,
+    VOLTS_RANGE,
     Condition,
     Need,
     Procedure,
@@ -20,6 +21,7 @@ from hale_rail.core.procedures.procedure import (
     any_ohms,
     no_voltage_over,
     understood,
+    within,
 )
 from hale_rail.core.quantities import Measured, Unit, read, read_span, show, tidy
 from hale_rail.core.targets import TargetKind
@@ -36,13 +38,17 @@ _GROUNDS = (
     Condition.ISOLATED_REVERSED,
 )
 _RAIL = frozenset({TargetKind.RAIL})
+_AC = re.compile(r"~$|vac\b|\bac\b|[0-9]ac\b", re.IGNORECASE)
+_DC = re.compile(r"vdc\b|\bdc\b|[0-9]dc\b", re.IGNORECASE)
+_AMPERES = re.compile(r"[0-9] ?(?:[um]|micro|milli)?a(?:mps?|mperes?)?$", re.IGNORECASE)
 _AT_CURRENT = re.compile(r"(.+?)\s*(?:@|\bat\b)\s*(.+)")
 
 
 def _rail_volts(text: str, _: Condition, subject: Subject) -> Understood:
     """`4.93`, jumping `4.8..5.2`, and with the load's current behind it: `4.93 V at 9 A`."""
     volts, amps = _with_current(text)
-    measured = no_voltage_over(read_span(volts, Unit.VOLT))
+    _ask_of_ac(volts, subject)
+    measured = within(no_voltage_over(read_span(volts, Unit.VOLT)), *VOLTS_RANGE)
     limit = max(5 * abs(subject.nominal_v or 0.0), 60.0)
     if max(abs(measured.value), abs(measured.high)) > limit:
         raise RangeError(
@@ -54,6 +60,18 @@ def _rail_volts(text: str, _: Condition, subject: Subject) -> Understood:
         return meant
     echo = f"{meant.echo} at {show(amps, Unit.AMPERE)}"
     return replace(meant, echo=echo, figures={"load_a": amps})
+
+
+def _ask_of_ac(text: str, subject: Subject) -> None:
+    """Ask back volts that are marked AC on a DC rail, and DC on an AC one."""
+    is_ac, is_dc = bool(_AC.search(tidy(text))), bool(_DC.search(tidy(text)))
+    if is_ac and not subject.is_ac:
+        raise QuantityError(
+            f"AC on {subject.name}, a DC rail: set the meter to DC and read again. AC there is "
+            "ripple; an AC rail is marked so on the sheet."
+        )
+    if is_dc and subject.is_ac:
+        raise QuantityError(f"DC on {subject.name}, an AC rail: set the meter to AC.")
 
 
 def _with_current(text: str) -> tuple[str, float | None]:
@@ -87,10 +105,12 @@ def is_turned(low_v: float, high_v: float, nominal_v: float) -> bool:
 
 
 def _injection(text: str, _: Condition, __: Subject) -> Understood:
-    """`0.4 V 120 mA`: volts, then amperes, apart by a space or a slash; R = V/I in ohms."""
-    parts = tidy(text).replace("/", " ").replace(";", " ").split()
+    """`0.4 V 120 mA`, `90 mA at 1.3 V`: volts and amperes; R = V/I in ohms."""
+    parts = re.sub(r"[/;@]|\bat\b|\band\b|,\s", " ", tidy(text)).split()
     for cut in range(1, len(parts)):
         first, second = " ".join(parts[:cut]), " ".join(parts[cut:])
+        if _AMPERES.search(first) and not _AMPERES.search(second):
+            first, second = second, first
         try:
             volt = read(first, Unit.VOLT, allow_words=False)
             ampere = read(second, Unit.AMPERE, allow_words=False)

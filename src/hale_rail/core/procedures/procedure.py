@@ -8,10 +8,11 @@ from enum import Enum
 from functools import cached_property, lru_cache
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from hale_rail.core.coded import Coded
-from hale_rail.core.errors import QuantityError
-from hale_rail.core.quantities import Measured, Unit, read, show_exact
+from hale_rail.core.errors import QuantityError, RangeError
+from hale_rail.core.quantities import Measured, Unit, read, read_span, show, show_exact, tidy
 from hale_rail.core.targets import Target, TargetKind
 
 
@@ -72,7 +73,7 @@ _FINEST = {Unit.OHM: 0.1, Unit.VOLT: 1e-3, Unit.FARAD: 1e-12, Unit.AMPERE: 1e-7}
 def last_digit(value: float, unit: Unit) -> float:
     """What the last digit of an autoranging meter of 6000 counts weighs at `value` (SI)."""
     finest = _FINEST.get(unit, 0.0)
-    if value == 0 or math.isinf(value):
+    if abs(value) <= _COUNTS * finest or math.isinf(value) or abs(value) < 1e-30:
         return finest
     decade = math.ceil(math.log10(abs(value) / (_COUNTS / 1000)) - 1e-9)
     return max(finest, float(f"1e{decade - 3}"))
@@ -126,7 +127,7 @@ class Subject(Struct, frozen=True):
     `band_v` a rail's limits; `amps` what a supply injects; `record_ohm` and `sheet_ohm` what a
     sound unit reads to ground; `way` where clamps stand, or what is attached; `is_blocking`: a pair
     of pins that does not conduct this way round; `is_filed`: the reading comes from a file, which
-    cannot be asked back what a person can.
+    cannot be asked back what a person can; `is_ac`: a rail of alternating volts.
     """
 
     name: str
@@ -142,6 +143,7 @@ class Subject(Struct, frozen=True):
     sheet_ohm: float | None = None
     is_blocking: bool = False
     is_filed: bool = False
+    is_ac: bool = False
 
 
 Reader = Callable[[str, Condition, Subject], Understood]
@@ -205,10 +207,34 @@ def understood(measured: Measured) -> Understood:
     """A figure as read, with its echo."""
     echo = show_exact(measured.value, measured.unit)
     if measured.is_span:
-        echo += f" to {show_exact(measured.high, measured.unit)}"
+        echo = span_text(measured.value, measured.high, measured.unit)
     if measured.hint:
         echo += f" ({measured.hint})"
     return Understood(measured.value, measured.high, measured.resolution, echo)
+
+
+def span_text(low: float, high: float, unit: Unit) -> str:
+    """A figure that jumps between two ends, or of which only a bound is known."""
+    if math.isinf(high):
+        return f"above {show_exact(low, unit)}"
+    if low == 0 and unit is Unit.OHM:
+        return f"below {show_exact(high, unit)}"
+    return f"{show_exact(low, unit)} to {show_exact(high, unit)}"
+
+
+def within(measured: Measured, least: float, most: float) -> Measured:
+    """Ask back a figure that no meter of this kind shows; raises RangeError.
+
+    Nothing at all and over-range are figures that one shows.
+    """
+    unit = measured.unit
+    for end in (measured.value, measured.high):
+        if end and not math.isinf(end) and not least <= abs(end) <= most:
+            raise RangeError(
+                f"“{tidy(measured.typed)}” would be {show(end, unit)}; a meter shows "
+                f"{show(least, unit)} to {show(most, unit)} here. Check the prefix."
+            )
+    return measured
 
 
 def no_voltage_over(measured: Measured) -> Measured:
@@ -221,10 +247,27 @@ def no_voltage_over(measured: Measured) -> Measured:
 
 
 def any_ohms(text: str, _: Condition, __: Subject) -> Understood:
-    """Ohms as a meter shows them."""
-    return understood(read(text, Unit.OHM))
+    """Ohms as a meter shows them, jumping ones and bounds too."""
+    return understood(within(read_span(text, Unit.OHM), *OHMS_RANGE))
 
 
+def exact_ohms(text: str, _: Condition, __: Subject) -> Understood:
+    """Ohms as a figure, for what is reckoned with."""
+    measured = within(read(text, Unit.OHM), *OHMS_RANGE)
+    if measured.is_span:
+        raise QuantityError("A figure is wanted here: write the ohms that the meter shows, or OL.")
+    return understood(measured)
+
+
+def shown_ohms(text: str, condition: Condition, subject: Subject) -> Understood:
+    """Ohms as a meter shows them; of a bound the end that a doubt goes by, the higher."""
+    found = any_ohms(text, condition, subject)
+    return replace(found, value=found.high)
+
+
+#: the least and the most that a procedure gives, where that is not nothing or over-range
+OHMS_RANGE = (1e-5, 1e12)
+VOLTS_RANGE = (1e-5, 50e3)
 #: a meter's accuracy where none is chosen
 OHMS_ACCURACY = Accuracy(0.01, 2)
 VOLTS_ACCURACY = Accuracy(0.005, 2)

@@ -137,6 +137,38 @@ def _attached(
     return GroundJudgement(GroundVerdict.GOOD, text)
 
 
+#: from the mildest to the hardest
+_MILDEST = (
+    GroundVerdict.GOOD,
+    GroundVerdict.UNPROVEN,
+    GroundVerdict.SUSPICIOUS,
+    GroundVerdict.SHORT,
+)
+
+
+def both_ends(low: GroundJudgement, high: GroundJudgement, shown: str) -> GroundJudgement:
+    """What is known of a rail whose reading jumps, or of which only a bound was read.
+
+    `shown` is the reading in words. Where one end is free and the other is not, it is unproven; of
+    two faults the milder holds.
+    """
+    milder, harder = sorted((low, high), key=lambda one: _MILDEST.index(one.verdict))
+    if milder.verdict is harder.verdict or _MILDEST.index(milder.verdict) > 1:
+        return GroundJudgement(milder.verdict, f"{shown}. {milder.text}", milder.expected)
+    text = f"{shown}: free at one end, low at the other. Read the figure that the meter shows."
+    return GroundJudgement(GroundVerdict.UNPROVEN, text, milder.expected)
+
+
+def worse(usual: GroundJudgement, turned: GroundJudgement) -> GroundJudgement:
+    """A rail read both ways round: a short the other way round is a short."""
+    hard = (GroundVerdict.SHORT, GroundVerdict.SUSPICIOUS)
+    is_worse = _MILDEST.index(turned.verdict) > _MILDEST.index(usual.verdict)
+    if turned.verdict not in hard or not is_worse:
+        return usual
+    text = f"{usual.text} With the leads turned {turned.text}"
+    return GroundJudgement(turned.verdict, text, usual.expected)
+
+
 def polarity_text(normal_ohm: float, reversed_ohm: float) -> str:
     """What both polarities say together."""
     if normal_ohm < SHORT_OHM and reversed_ohm < SHORT_OHM:

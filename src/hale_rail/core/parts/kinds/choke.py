@@ -3,7 +3,14 @@
 from __future__ import annotations
 
 from hale_rail.core.parts.kinds.conductors import conductor
+from hale_rail.core.parts.markings import WindingMarking
 
 KIND = conductor(
-    "choke", "choke", 5.0, "Varnish charred, winding loose.", letters=("L",), is_winding=True
+    "choke",
+    "choke",
+    5.0,
+    "Varnish charred, winding loose.",
+    letters=("L",),
+    marking=WindingMarking,
+    is_winding=True,
 )

@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
+
 from msgspec.structs import replace
 
 from hale_rail.core.parts.conduction import conducts_reason
+from hale_rail.core.parts.families import LEADS_MATTER_OHM, LEADS_OHM
 from hale_rail.core.parts.kinds.common import concluded, looking_for, only_ohms
-from hale_rail.core.parts.markings import Marking
+from hale_rail.core.parts.markings import Marking, WindingMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
-from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.taken import PartReadings, Taken
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
+from hale_rail.core.quantities import Unit, show
 
+#: share of the sheet's ohms that a winding may be off
+STATED_SHARE = 0.25
 #: what ohms cannot tell of a winding
 TURNS = Reason(
     "turns-unproven",
@@ -20,6 +27,28 @@ TURNS = Reason(
     "A ring test or another part in its place says.",
     Action.KEEP,
 )
+
+
+def stated_ohms(part: Part) -> tuple[float, ...]:
+    """The ohms of a part's windings that the sheet states."""
+    marking = part.marking
+    return tuple(w.ohm for w in marking.windings) if isinstance(marking, WindingMarking) else ()
+
+
+def _against_sheet(taken: Taken, stated: Sequence[float]) -> list[Reason]:
+    """A winding's ohms against the nearest that the sheet states; off by a quarter is told."""
+    nearest = min(stated, key=lambda ohm: abs(math.log(max(taken.value, 1e-3) / ohm)))
+    text = f"{show(taken.value, Unit.OHM)} against {show(nearest, Unit.OHM)} on the sheet"
+    error = taken.error(OHMS) + (LEADS_OHM[1] if taken.value < LEADS_MATTER_OHM else 0.0)
+    off = abs(taken.value - nearest)
+    if off - error <= STATED_SHARE * nearest:
+        return [Reason("as-stated", f"{text}: whole."), TURNS]
+    text = f"{text}: off by {100 * off / nearest:.0f} %"
+    if taken.value > nearest:
+        change = "Look at its joints and leads, read again."
+        return [Reason("winding-high", f"{text}.", Verdict.WORN, change)]
+    change = "A path beside it, or shorted turns: lift a leg, or ring it."
+    return [Reason("winding-low", f"{text}.", Verdict.UNPROVEN, change, Action.MEASURE)]
 
 
 def conductor(
@@ -32,20 +61,31 @@ def conductor(
     marking: type[Marking] = Marking,
     *,
     is_winding: bool = False,
+    ask_if_open: str = "",
 ) -> PartKind:
     """A kind that is good while it conducts with at most `limit_ohm` ohms.
 
-    Ohms prove a winding whole, never that none of its turns are shorted.
+    Ohms prove a winding whole, never that none of its turns are shorted. `ask_if_open`: what is
+    asked back of one that reads open, until it is read again.
     """
 
-    def judge(_: Part, readings: PartReadings) -> Judgement:
+    def judge(part: Part, readings: PartReadings) -> Judgement:
         taken = readings.get(OHMS)
+        stated = stated_ohms(part)
+        if taken and stated and not math.isinf(taken.value):
+            return concluded(_against_sheet(taken, stated), readings)
         reasons = [conducts_reason(taken, limit_ohm)] if taken else []
+        if taken and ask_if_open and reasons[0].code == "open" and not taken.again:
+            text = reasons[0].text
+            reasons = [Reason("open", text, Verdict.UNPROVEN, ask_if_open, Action.MEASURE)]
         if is_winding and reasons and reasons[0].argues is Verdict.GOOD:
             reasons = [replace(reasons[0], argues=None), TURNS]
         return concluded(reasons, readings)
 
-    def expect(_: Part, __: Ask, ___: Condition) -> str:
+    def expect(part: Part, _: Ask, __: Condition) -> str:
+        stated = stated_ohms(part)
+        if stated:
+            return f"{' or '.join(show(ohm, Unit.OHM) for ohm in stated)}, as the sheet states"
         return f"below {limit_ohm:g} Ω"
 
     return PartKind(

@@ -11,4 +11,5 @@ KIND = conductor(
     "Scorched contacts, a rocker that grates.",
     letters=("S", "SW"),
     map_word="switch",
+    ask_if_open="Is it on? Read it in both positions.",
 )

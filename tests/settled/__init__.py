@@ -1,0 +1,1 @@
+"""Cases of other benches, settled by physics on paper before they were run."""
