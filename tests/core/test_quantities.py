@@ -15,11 +15,11 @@ from hale_rail.core.quantities import (
     rated_volts,
     read,
     read_code,
-    read_span,
     show,
     show_duration,
     show_exact,
 )
+from hale_rail.core.spans import read_span
 
 F, OHM, V, A, S = Unit.FARAD, Unit.OHM, Unit.VOLT, Unit.AMPERE, Unit.SECOND
 

@@ -40,7 +40,8 @@ def _is_judged(part: Part) -> bool:
 
 def _alone(node: Node, part: Part, own: Sequence[Reading]) -> PartFacts:
     judgement = judged(part, part_readings(node, part, own, is_new=part.id in node.fitted))
-    has_readings = says_of_health(node, part, own) or judgement.verdict is Verdict.GOOD
+    is_told = judgement.verdict in (Verdict.GOOD, Verdict.FAILED)
+    has_readings = says_of_health(node, part, own) or is_told
     return concluded(node, part, judgement, has_readings=has_readings)
 
 

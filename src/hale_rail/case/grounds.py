@@ -132,7 +132,7 @@ def _judged(case: CaseFile, rail: Rail, side: Condition, read: Reading) -> Groun
     low, high = (
         judge_ohm(
             ohm, side is Condition.ATTACHED, rail.nominal_v, record, sheet_ohm(rail, side),
-            rail.load_max_a,
+            rail.load_max_a, is_ac=rail.is_ac,
         )
         for ohm in (read.value, read.high)
     )  # fmt: skip

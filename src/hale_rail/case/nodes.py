@@ -131,6 +131,7 @@ def part_readings(
         node.unit_year,
         is_new=is_new,
         beside=node.beside.get(part.id, NOTHING_BESIDE),
+        fitted=node.decisions[part.id].reason if is_new else "",
     )
 
 

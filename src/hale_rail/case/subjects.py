@@ -65,6 +65,7 @@ def subject_of(case: CaseFile, point: Point) -> Subject:
         band_v=band(rail, case.tolerance),
         record_ohm=record_ohm(case, rail.key, point.condition),
         sheet_ohm=sheet_ohm(rail, point.condition),
+        is_ac=rail.is_ac,
     )
 
 

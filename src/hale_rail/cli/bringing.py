@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
+from functools import partial
 from pathlib import Path
 from typing import TypeVar
 
@@ -47,7 +48,9 @@ def brought(
     symptoms: tuple[str, ...] = (),
 ) -> Iterator[Brought]:
     """Take the files into a case; raises InputError naming the file that cannot be used."""
-    sheet = _named(unit, read_unit, read_file(unit))
+    strange: list[str] = []
+    text = read_file(unit)
+    sheet = _named(unit, partial(read_unit, problems=strange), text)
     rows, wrong = _named(readings, read_readings, read_file(readings))
     with (
         tempfile.TemporaryDirectory() as folder,
@@ -58,7 +61,8 @@ def brought(
         open_with(store, NUMBER, fields, sheet, clock.now(), symptoms)
         plan = plan_readings(open_case(store, NUMBER), rows)
         import_readings(store, NUMBER, plan)
-        problems = [*wrong, *plan.problems]
+        problems = [Problem(0, f"{unit.name}: {said}") for said in strange]
+        problems += [*wrong, *plan.problems]
         problems.sort(key=lambda problem: problem.line)
         yield Brought(open_case(store, NUMBER), tuple(problems))
 

@@ -26,7 +26,6 @@ __all__ = [
     "rated_volts",
     "read",
     "read_code",
-    "read_span",
     "show",
     "show_duration",
     "show_exact",
@@ -63,15 +62,9 @@ _OVER_WORDS = {
 #: the hint of a reading that says it in a word
 _SHORT_WORDS = {"short", "shorted", "s/c", "sc"}
 _SHORT_UNITS = (Unit.OHM, Unit.FARAD, Unit.VOLT, Unit.AMPERE)
-_NUMBER = r"[+-]?(?:[0-9]{1,3}(?: [0-9]{3})+(?:\.[0-9]+)?|[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)"
-_PLAIN = re.compile(rf"({_NUMBER})(?:[eE]([+-]?[0-9]{{1,3}})(?![0-9]))?\s*(.*)", re.DOTALL)
+NUMBER = r"[+-]?(?:[0-9]{1,3}(?: [0-9]{3})+(?:\.[0-9]+)?|[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)"
+_PLAIN = re.compile(rf"({NUMBER})(?:[eE]([+-]?[0-9]{{1,3}})(?![0-9]))?\s*(.*)", re.DOTALL)
 _RKM = re.compile(r"([+-]?)([0-9]*)([A-Za-z])([0-9]+)\s*(.*)", re.DOTALL)
-_SPAN = re.compile(r"(.+?)\s*(?:\.\.+|…| to )\s*(.+)")
-#: two figures with a dash or a space between, the unit behind the second or behind both
-_TWO = re.compile(
-    r"([+-]?[0-9]*[.,]?[0-9]+\s*[A-Za-zΩ]*?)(?: - |- |-| )([+-]?[0-9]*[.,]?[0-9]+\s*[A-Za-zΩ]*)"
-)
-_APART = re.compile(r"([+-]?[0-9]*[.,]?[0-9]+[A-Za-zΩ]*) ([+-]?[0-9]*[.,]?[0-9]+ ?[A-Za-zΩ]*)")
 _MINUS = re.compile(r"(?:minus\s*|-\s+)(?=[0-9.,])", re.IGNORECASE)
 _ABOUT = re.compile(r"(?:~|≈|about|approx\.?|ca\.?|circa)\s*(.+)", re.IGNORECASE)
 #: half of the share that a figure said to be about so much may be off
@@ -107,7 +100,7 @@ def read(text: str, unit: Unit, *, allow_words: bool = True) -> Measured:
     Raises QuantityError when the text is not wholly understood or can be understood in two ways,
     RangeError when nothing of that size exists.
     """
-    clean = _plain_signs(text, unit)
+    clean = plain_signs(text, unit)
     if allow_words:
         said = _read_word(text, clean, unit)
         if said:
@@ -124,7 +117,7 @@ def read(text: str, unit: Unit, *, allow_words: bool = True) -> Measured:
     return Measured(text, value, value, unit, resolution, hint)
 
 
-def _plain_signs(text: str, unit: Unit) -> str:
+def plain_signs(text: str, unit: Unit) -> str:
     """The text tidied; raises QuantityError for none, too much, and signs that are not folded."""
     if has_odd_figure(text):
         raise QuantityError(
@@ -217,41 +210,6 @@ def read_code(text: str) -> float | None:
     if not re.fullmatch(r"[1-9][0-9][0-7]", clean):
         return None
     return float(f"{clean[:2]}e{int(clean[2]) - 12}")
-
-
-def read_span(text: str, unit: Unit) -> Measured:
-    """Read one quantity or a jumping one, whose lower end is `value`.
-
-    A jumping one is written `4.8..5.2`, `4.8 to 5.2`, `4.8-5.2` or `4.8 5.2`; a unit behind the
-    second figure is that of both. Raises QuantityError as `read`, and for a dash that may be a
-    sign.
-    """
-    clean = tidy(text)
-    match = _SPAN.fullmatch(clean) or _two(clean)
-    if not match:
-        return read(text, unit)
-    _plain_signs(text, unit)
-    first, second = match.groups()
-    tail = re.sub(r"^[+-]?[0-9.,]+\s*", "", second)
-    if re.fullmatch(r"[+-]?[0-9.,]+", first):
-        first += tail
-    ends = [read(part, unit, allow_words=False) for part in (first, second)]
-    low, high = sorted(end.value for end in ends)
-    return Measured(text, low, high, unit, max(end.resolution for end in ends))
-
-
-def _two(clean: str) -> re.Match[str] | None:
-    """Two figures with a dash or a space between; None for one, thousands by spaces included."""
-    if re.fullmatch(_NUMBER + r"(?:[eE][+-]?[0-9]+)?\s*[A-Za-zΩ]*", clean):
-        return None
-    if re.fullmatch(r"[^-]+ -[0-9.,]+\s*[A-Za-zΩ]*", clean):
-        clean = clean.replace(" -", " - ")
-    match = _APART.fullmatch(clean) or _TWO.fullmatch(clean)
-    if match and re.fullmatch(r"-[0-9.,]+-[0-9.,]+.*", clean):
-        first, second = match.groups()
-        first, second = first.strip(), second.lstrip("+-")
-        raise QuantityError(f"“{clean}”: {first} to −{second}? Write {first}..-{second}.")
-    return match
 
 
 def plain_number(text: str) -> float:

@@ -9,7 +9,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.quantities import Unit, read, read_span, show, tidy
+from hale_rail.core.quantities import Unit, read, show, tidy
+from hale_rail.core.spans import read_span
 from hale_rail.core.supply.sheet import Rail, Regulation
 from hale_rail.formats.fields import tolerance
 
@@ -21,6 +22,7 @@ _SIDES = {"isolated": "ohm_isolated", "attached": "ohm_attached"}
 _NAMED = ("trimmer", "guards")
 _REF = re.compile(r"[A-Za-z0-9_.-]{1,12}")
 _VOLT = re.compile(r"([+-]?)(\d+(?:[.,]\d+)?)V?", re.IGNORECASE)
+_AC_VOLT = re.compile(r"~?\+?(\d+(?:[.,]\d+)?)\s*(?:V\s*(?:AC|~)|VAC|~)", re.IGNORECASE)
 _REGULATION = {
     "main": Regulation.MAIN,
     **dict.fromkeys(("aux", "auxiliary"), Regulation.AUXILIARY),
@@ -40,6 +42,9 @@ def read_rail(words: Sequence[str], rails: Sequence[Rail]) -> Rail:
     Raises InputError for a rail that cannot be, or a word that means nothing.
     """
     match = _VOLT.fullmatch(tidy(words[0])) if words else None
+    alternating = _AC_VOLT.fullmatch(tidy(words[0])) if words else None
+    if alternating:
+        return _read_ac(alternating, words[1:], rails)
     if match is None:
         raise InputError("Write a rail by its volts and amperes: rail +24 2A.")
     volt = float(f"{match[1]}{match[2].replace(',', '.')}")
@@ -50,6 +55,16 @@ def read_rail(words: Sequence[str], rails: Sequence[Rail]) -> Rail:
     is_switching = any(rail.regulation.is_switching for rail in rails)
     usual = Regulation.AUXILIARY if is_switching else Regulation.LINEAR
     return read_rail_words(old or Rail(key, volt, usual), words[1:])
+
+
+def _read_ac(match: re.Match[str], words: Sequence[str], rails: Sequence[Rail]) -> Rail:
+    """A rail of alternating volts, `9VAC` or `9V~`: a winding, so nothing regulates it."""
+    volt = float(match[1].replace(",", "."))
+    if not 0 < volt <= _MOST_V:
+        raise InputError(f"A rail of {volt:g} V cannot be.")
+    key = f"{volt:g} V AC"
+    old = next((rail for rail in rails if rail.key == key), None)
+    return read_rail_words(old or Rail(key, volt, Regulation.RAW, is_ac=True), words)
 
 
 def read_rail_words(rail: Rail, words: Sequence[str]) -> Rail:
@@ -123,7 +138,7 @@ def _with(rail: Rail, word: str) -> Rail:
 
 def say_rail(rail: Rail) -> str:
     """A rail in a sentence, for the preview."""
-    words = ["rail", rail.key + ",", rail.regulation.words]
+    words = ["rail", rail.key + ",", "alternating" if rail.is_ac else rail.regulation.words]
     if rail.load_max_a:
         least = f"{show(rail.load_min_a, Unit.AMPERE)} to " if rail.load_min_a else "up to "
         words.append(least + show(rail.load_max_a, Unit.AMPERE))

@@ -3,15 +3,22 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family, Grade
-from hale_rail.core.parts.kinds import board, by_code, capacitor, connector
-from hale_rail.core.parts.markings import JointMarking, Winding, WindingMarking
+from hale_rail.core.parts.kinds import board, by_code, capacitor, connector, fuse
+from hale_rail.core.parts.markings import (
+    FUSE_SPEEDS,
+    FuseMarking,
+    JointMarking,
+    Winding,
+    WindingMarking,
+)
 from hale_rail.core.parts.part import Part, PartKind
 from hale_rail.core.quantities import Unit, rated_volts, tidy
+from hale_rail.core.recap.needs import ROLES
 from hale_rail.core.supply.sheet import (
     REGULATIONS,
     TOPOLOGIES,
@@ -30,20 +37,38 @@ _LONGEST_NAME = 24
 _YEARS = (1900, 2100)
 _JOINTS = (connector.KIND, board.KIND)
 _CLASSES = ("X1", "X2", "Y1", "Y2")
+_PURPOSES = ("repair", "preventive")
+#: roles of parts: those of capacitors, and what else is told of a part's place
+ROLE_WORDS = (*ROLES, "across-switch", "fast")
+_UNIT_KEYS = ("name", "topology", "mains_v", "mains_hz", "year", "purpose", "self_loaded", "rails",
+              "parts")  # fmt: skip
+_RAIL_KEYS = ("key", "nominal_v", "kind", "regulation", "load_min_a", "load_max_a", "tolerance",
+              "ripple_mv", "ohm_isolated", "ohm_attached", "trimmer", "guards")  # fmt: skip
+_PART_KEYS = ("ref", "kind", "line", "value", "volt", "family", "class", "role", "bank", "board",
+              "tolerance", "grade", "year", "material", "bleeder_for", "primary", "rails",
+              "windings", "fuse", "note")  # fmt: skip
 _MATERIALS = ("silicon", "germanium", "darlington")
 
 
-def read_unit(text: str, known: Sequence[Rail] = ()) -> Sheet:
+def read_unit(text: str, known: Sequence[Rail] = (), problems: list[str] | None = None) -> Sheet:
     """A sheet from its JSON; its parts may stand on `known` rails besides its own.
 
-    Raises InputError saying what cannot be, and where.
+    Roles and keys that mean nothing are named in `problems`, or refused where that is None. Raises
+    InputError saying what cannot be, and where.
     """
     unit = read_object(text, "unit")
+    told: list[str] = []
+    _name_strangers(unit, _UNIT_KEYS, told)
     topology = TOPOLOGIES.get(unit.text("topology"))
     if topology is None:
         raise InputError(f"the unit: topology is one of {', '.join(TOPOLOGIES)}.")
-    rails = _rails(unit, topology)
-    parts = _parts(unit, (*rails, *(r for r in known if find_rail(rails, r.key) is None)), topology)
+    rails = _rails(unit, topology, told)
+    all_rails = (*rails, *(r for r in known if find_rail(rails, r.key) is None))
+    parts = _parts(unit, all_rails, topology, told)
+    if told and problems is None:
+        raise InputError(told[0])
+    if problems is not None:
+        problems += told
     year = unit.whole("year", *_YEARS)
     return Sheet(
         unit.text("name") or "Unit",
@@ -53,13 +78,25 @@ def read_unit(text: str, known: Sequence[Rail] = ()) -> Sheet:
         unit.number("mains_v", Unit.VOLT),
         unit.number("mains_hz", None),
         year,
+        unit.choice("purpose", _PURPOSES),
+        bool(unit.yes_no("self_loaded")),
     )
 
 
-def _rails(unit: Entry, topology: Topology) -> tuple[Rail, ...]:
+def _name_strangers(entry: Entry, known: Collection[str], told: list[str]) -> None:
+    """Name the keys of an entry that mean nothing."""
+    told += [
+        f"{entry.where}: “{key[:30]}” is not a key of this file; known are {', '.join(known)}."
+        for key in entry.data
+        if key not in known
+    ]
+
+
+def _rails(unit: Entry, topology: Topology, told: list[str]) -> tuple[Rail, ...]:
     usual = Regulation.AUXILIARY if topology.is_switching else Regulation.LINEAR
     found: list[Rail] = []
     for entry in unit.entries("rails", MOST_RAILS):
+        _name_strangers(entry, _RAIL_KEYS, told)
         key = entry.text("key")
         nominal = entry.number("nominal_v", Unit.VOLT)
         if not key or not nominal:
@@ -79,12 +116,17 @@ def _rails(unit: Entry, topology: Topology) -> tuple[Rail, ...]:
             entry.above_zero("ohm_attached", Unit.OHM),
             trimmer=entry.text("trimmer")[:_LONGEST_NAME],
             guards=entry.text("guards")[:_LONGEST_NAME],
+            is_ac=entry.choice("kind", ("dc", "ac"), usual="dc") == "ac",
         )
+        if rail.is_ac and rail.nominal_v < 0:
+            raise entry.wrong("nominal_v", "of an AC rail has no sign")
         found.append(rail)
     return tuple(found)
 
 
-def _parts(unit: Entry, rails: Sequence[Rail], topology: Topology) -> tuple[Part, ...]:
+def _parts(
+    unit: Entry, rails: Sequence[Rail], topology: Topology, told: list[str]
+) -> tuple[Part, ...]:
     entries = unit.entries("parts", MOST_PARTS)
     boards = {e.text("ref"): e.text("board") for e in entries if e.text("kind") == board.KIND.code}
     made = []
@@ -93,6 +135,13 @@ def _parts(unit: Entry, rails: Sequence[Rail], topology: Topology) -> tuple[Part
         if not ref:
             raise entry.wrong("ref", "is needed")
         entry.where = f"{entry.where} ({ref})"
+        _name_strangers(entry, _PART_KEYS, told)
+        role = entry.text("role")
+        if role and role not in ROLE_WORDS:
+            told.append(
+                f"{entry.where}: role “{role[:30]}” is none of {', '.join(ROLE_WORDS)}; left out."
+            )
+            entry.data = {**entry.data, "role": None}
         made.append(_part(entry, ref, place, rails, boards, topology))
     return tuple(made)
 
@@ -156,6 +205,8 @@ def _known(entry: Entry, kind: PartKind, rails: Sequence[Rail]) -> dict[str, Any
         "rails": _joined_rails(entry, rails),
         "windings": _windings(entry),
     }
+    if kind is fuse.KIND:
+        known.update(_fuse(entry, known))
     value = entry.data.get("value")
     if known["volt"] is None and isinstance(value, str) and kind is capacitor.KIND:
         known["volt"] = rated_volts(value)
@@ -164,6 +215,21 @@ def _known(entry: Entry, kind: PartKind, rails: Sequence[Rail]) -> dict[str, Any
     grade = entry.choice("grade", [g.value for g in Grade])
     known["grade"] = Grade(grade) if grade else None
     return known
+
+
+def _fuse(entry: Entry, known: Mapping[str, Any]) -> dict[str, Any]:
+    """A fuse's rating, under a key of its own or beside `value` and `volt`."""
+    own = entry.data.get("fuse")
+    if own is None:
+        return {}
+    if not isinstance(own, dict):
+        raise entry.wrong("fuse", "is amps, speed and volts")
+    one = Entry(own, f"{entry.where}, fuse")
+    return {
+        "value": one.above_zero("amps", Unit.AMPERE) or known["value"],
+        "volt": one.above_zero("volts", Unit.VOLT) or known["volt"],
+        "speed": one.choice("speed", FUSE_SPEEDS) or None,
+    }
 
 
 def _value(entry: Entry, kind: PartKind, family: Family | None) -> float | None:
@@ -210,6 +276,8 @@ def write_unit(sheet: Sheet) -> str:
         "mains_v": sheet.mains_v,
         "mains_hz": sheet.mains_hz,
         "year": sheet.year,
+        "purpose": sheet.purpose or None,
+        "self_loaded": sheet.is_self_loaded,
         "rails": [_written_rail(rail) for rail in sheet.rails],
         "parts": [_written_part(part) for part in sheet.in_power_order],
     }
@@ -229,7 +297,15 @@ def _written_rail(rail: Rail) -> dict[str, Any]:
         "ohm_attached": rail.ohm_attached,
         "trimmer": rail.trimmer or None,
         "guards": rail.guards or None,
+        "kind": "ac" if rail.is_ac else "dc",
     }
+
+
+def _written_fuse(part: Part) -> dict[str, Any] | None:
+    marking = part.marking
+    if not isinstance(marking, FuseMarking) or not marking.speed:
+        return None
+    return {"amps": marking.ampere, "speed": marking.speed, "volts": marking.volt}
 
 
 def _shares(tolerance: tuple[float, float] | None) -> list[float] | None:
@@ -259,6 +335,7 @@ def _written_part(part: Part) -> dict[str, Any]:
         "bleeder_for": part.bleeder_for,
         "primary": part.is_primary,
         "rails": list(joins),
+        "fuse": _written_fuse(part),
         "windings": [{"line": w.line, "ohms": w.ohm} for w in windings],
         "note": part.note,
     }

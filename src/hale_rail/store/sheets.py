@@ -18,11 +18,11 @@ from hale_rail.store.ids import new_uuid
 _PART_COLUMNS = (
     "ref", "line", "place", "role", "bank", "board", "year", "is_primary", "note", "value", "volt",
     "tolerance_low", "tolerance_high", "family", "safety_class", "grade", "material",
-    "bleeder_for",
+    "bleeder_for", "fuse_speed",
 )  # fmt: skip
 _RAIL_COLUMNS = (
     "nominal_v", "regulation", "load_min_a", "load_max_a", "tolerance_low", "tolerance_high",
-    "ripple_mv", "ohm_isolated", "ohm_attached", "trimmer", "guards",
+    "ripple_mv", "ohm_isolated", "ohm_attached", "trimmer", "guards", "current",
 )  # fmt: skip
 
 
@@ -52,9 +52,9 @@ def insert(
     """Save a sheet as its first version; its parts and rails get identities of their own."""
     cursor = connection.execute(
         "INSERT INTO sheet (uuid, name, topology, mains_v, mains_hz, year, is_pattern,"
-        " unit_type_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        " unit_type_id, purpose, is_self_loaded) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (new_uuid(), sheet.name, sheet.topology.code, sheet.mains_v, sheet.mains_hz, sheet.year,
-         int(is_pattern), unit_type_id),
+         int(is_pattern), unit_type_id, sheet.purpose, int(sheet.is_self_loaded)),
     )  # fmt: skip
     sheet_id = cursor.lastrowid or 0
     version = new_version(connection, sheet_id, at)
@@ -135,7 +135,7 @@ def _mark_rail(
         f"{', ?' * len(_RAIL_COLUMNS)})",
         (rail, version, int(is_removed), place, rail, marked.nominal_v, marked.regulation.code,
          marked.load_min_a, marked.load_max_a, low, high, marked.ripple_mv, marked.ohm_isolated,
-         marked.ohm_attached, marked.trimmer, marked.guards),
+         marked.ohm_attached, marked.trimmer, marked.guards, "ac" if marked.is_ac else "dc"),
     )  # fmt: skip
 
 
@@ -186,6 +186,7 @@ def _part_values(part: Part) -> tuple[object, ...]:
         low, high, part.family.value if part.family else None, part.safety_class or None,
         cap.grade.value if cap else None,
         getattr(part.marking, "material", "") or None, part.bleeder_for or None,
+        getattr(part.marking, "speed", ""),
     )  # fmt: skip
 
 
@@ -203,6 +204,8 @@ def load(connection: sqlite3.Connection, sheet_id: int, version: int | None = No
         row["mains_v"],
         row["mains_hz"],
         row["year"],
+        row["purpose"],
+        bool(row["is_self_loaded"]),
     )
 
 
@@ -219,6 +222,7 @@ def _rails(connection: sqlite3.Connection, sheet_id: int, version: int) -> list[
             row["key"], row["nominal_v"], REGULATIONS[row["regulation"]], row["load_min_a"],
             row["load_max_a"], _tolerance(row), row["ripple_mv"], row["ohm_isolated"],
             row["ohm_attached"], row["uuid"], row["trimmer"], row["guards"],
+            row["current"] == "ac",
         )
         for row in rows
         if not row["is_removed"]
@@ -260,6 +264,7 @@ def _part(row: sqlite3.Row, rails: tuple[str, ...], windings: tuple[Winding, ...
         "grade": Grade(row["grade"]) if row["grade"] else None,
         "material": row["material"],
         "bleeder_for": row["bleeder_for"],
+        "speed": row["fuse_speed"] or None,
         "rails": rails,
         "windings": windings,
     }

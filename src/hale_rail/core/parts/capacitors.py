@@ -11,6 +11,7 @@ from msgspec import Struct, field
 
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.families import Family, Grade, Limits
+from hale_rail.core.parts.looks import BY_CODE
 from hale_rail.core.parts.taken import Taken
 from hale_rail.core.parts.verdicts import AGE, Action, Reason, Verdict
 
@@ -131,14 +132,10 @@ def look(cap: Capacitor, readings: Readings) -> list[Reason]:
         if code == "repaired":
             found.append(Reason("seen-repaired", "Seen: an earlier repair."))
             continue
-        if code in ("bulge", "leak", "crack", "burnt") or (
-            code == "craze" and cap.family is Family.SUPPRESSION_PAPER
-        ):
-            verdict = Verdict.FAILED
-        else:
-            verdict = Verdict.WORN
-        word = {"bulge": "bulged", "leak": "leaking", "crack": "cracked", "craze": "crazed"}
-        text = f"Seen: {word.get(code, code)}."
+        is_paper = cap.family is Family.SUPPRESSION_PAPER
+        verdict = Verdict.FAILED if code == "craze" and is_paper else BY_CODE[code].argues
+        word = {"leak": "leaking", "joint": "joint"}
+        text = f"Seen: {word.get(code, BY_CODE[code].words)}."
         found.append(Reason(f"seen-{code}", text, verdict, "No reading makes up for that."))
     return found
 

@@ -39,11 +39,26 @@ FINDINGS: tuple[Finding, ...] = (
     Finding("screws", "screws missing"),
     Finding("repaired", "earlier repair"),
     Finding("smell", "smells burnt"),
+    Finding("vented", "vented", _FAILED),
+    Finding("hot", "runs hot"),
+    Finding("broken-wire", "broken wire", _FAILED),
+    Finding("bare-wire", "bare wire", _WORN),
+    Finding("cracked-socket", "cracked socket", _WORN),
+    Finding("bent-pin", "bent pin", _WORN),
+    Finding("solder-bridge", "solder bridge", _WORN),
+    Finding("clipping", "a clipping lies there", _WORN),
+    Finding("bad-repair", "repaired badly", _WORN),
 )
 BY_CODE = {finding.code: finding for finding in FINDINGS}
 
-CAPACITOR = ("bulge", "leak", "crack", "craze", "burnt", "corroded", "joint", "repaired")
-HEAVY = ("burnt", "discoloured", "crack", "joint", "repaired")
+CAPACITOR = (
+    "bulge", "leak", "vented", "crack", "craze", "burnt", "corroded", "joint", "repaired",
+    "bad-repair",
+)  # fmt: skip
+HEAVY = (
+    "burnt", "discoloured", "crack", "hot", "joint", "solder-bridge", "clipping", "repaired",
+    "bad-repair",
+)  # fmt: skip
 
 
 def findings(codes: Sequence[str]) -> tuple[Finding, ...]:

@@ -53,12 +53,17 @@ class ResistorMarking(Marking, frozen=True):
     bleeder_for: str = ""
 
 
+#: how fast a fuse is, slowest first
+FUSE_SPEEDS = ("TT", "T", "M", "F", "FF")
+
+
 class FuseMarking(Marking, frozen=True):
-    """Rated amperes and volts."""
+    """Rated amperes and volts, and the speed: `T`, `F`, `M`, `TT`, `FF`, or "" where not known."""
 
     VALUE: ClassVar[str] = "ampere"
     ampere: float | None = None
     volt: float | None = None
+    speed: str = ""
 
 
 class ThermistorMarking(Marking, frozen=True):

@@ -72,7 +72,7 @@ class PartReadings(Struct, frozen=True):
     `seen` the codes of the newest look; `output_right`: its rail passed under load; `fresh_farad`
     and `fresh_esr_ohm` a fresh part's figures; `esr_min_farad`: where the ESR meter's range starts;
     `unit_year`: when the unit was made; `is_new`: the part was replaced, and these are the new
-    one's; `beside`: what the sheet has beside a capacitor.
+    one's; `beside`: what the sheet has beside a capacitor; `fitted`: what was said to be fitted.
     """
 
     taken: Mapping[Key, Taken] = field(default_factory=dict)
@@ -85,6 +85,7 @@ class PartReadings(Struct, frozen=True):
     unit_year: int | None = None
     is_new: bool = False
     beside: Beside = NOTHING_BESIDE
+    fitted: str = ""
 
     @property
     def ends(self) -> tuple[PartReadings, PartReadings] | None:

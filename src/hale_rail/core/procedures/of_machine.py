@@ -22,7 +22,8 @@ from hale_rail.core.procedures.procedure import (
     shown_ohms,
     understood,
 )
-from hale_rail.core.quantities import Unit, read_span, show, tidy
+from hale_rail.core.quantities import Unit, show, tidy
+from hale_rail.core.spans import read_span
 from hale_rail.core.targets import Target, TargetKind
 
 _PIN = frozenset({TargetKind.PIN})

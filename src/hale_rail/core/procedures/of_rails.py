@@ -23,7 +23,8 @@ from hale_rail.core.procedures.procedure import (
     understood,
     within,
 )
-from hale_rail.core.quantities import Measured, Unit, read, read_span, show, tidy
+from hale_rail.core.quantities import Measured, Unit, read, show, tidy
+from hale_rail.core.spans import read_span
 from hale_rail.core.targets import TargetKind
 
 #: the school that injects highest, in volts
@@ -88,7 +89,7 @@ def _with_current(text: str) -> tuple[str, float | None]:
 def _ask_sign(measured: Measured, subject: Subject) -> None:
     """Ask back a sign that is not the rail's."""
     nominal = subject.nominal_v
-    if not nominal or subject.is_filed:
+    if not nominal or subject.is_filed or subject.is_ac:
         return
     if not is_turned(measured.value, measured.high, nominal):
         return
@@ -136,7 +137,8 @@ def _expect_volts(_: Condition, subject: Subject) -> str:
     if subject.band_v is None:
         return ""
     low, high = subject.band_v
-    return f"{show(low, Unit.VOLT, 4)} to {show(high, Unit.VOLT, 4)}"
+    kind = " AC" if subject.is_ac else ""
+    return f"{show(low, Unit.VOLT, 4)} to {show(high, Unit.VOLT, 4)}{kind}"
 
 
 def _expect_ground(condition: Condition, subject: Subject) -> str:

@@ -12,7 +12,8 @@ from msgspec.structs import replace
 
 from hale_rail.core.coded import Coded
 from hale_rail.core.errors import QuantityError, RangeError
-from hale_rail.core.quantities import Measured, Unit, read, read_span, show, show_exact, tidy
+from hale_rail.core.quantities import Measured, Unit, read, show, show_exact, tidy
+from hale_rail.core.spans import read_span
 from hale_rail.core.targets import Target, TargetKind
 
 

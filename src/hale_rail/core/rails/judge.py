@@ -48,6 +48,8 @@ OVERVOLTAGE, LOADED_OVERVOLTAGE, GROSS_OVERVOLTAGE = 0.10, 0.20, 0.25
 LOGIC_V = 5.5
 #: shares below and above nominal of a raw rail, unloaded and loaded
 RAW_UNLOADED, RAW_LOADED = (0.15, 0.35), (0.15, 0.20)
+#: the same of alternating volts from a transformer: the mains' own tenth, and its regulation
+AC_UNLOADED, AC_LOADED = (0.10, 0.30), (0.15, 0.15)
 _EPSILON = 1e-9
 
 
@@ -81,8 +83,8 @@ class RailReading(Struct, frozen=True):
 
     @property
     def is_turned(self) -> bool:
-        """True when its sign is not the rail's."""
-        return is_turned(self.low_v, self.high_v, self.rail.nominal_v)
+        """True when its sign is not the rail's; alternating volts have none."""
+        return not self.rail.is_ac and is_turned(self.low_v, self.high_v, self.rail.nominal_v)
 
     @property
     def is_over(self) -> bool:
@@ -139,7 +141,7 @@ class RailJudgement(Struct, frozen=True):
 
 def is_logic(rail: Rail) -> bool:
     """True for a rail that feeds logic: positive, up to 5.5 V."""
-    return 0 < rail.nominal_v <= LOGIC_V
+    return not rail.is_ac and 0 < rail.nominal_v <= LOGIC_V
 
 
 def overvoltage(rail: Rail, load: Condition = Condition.MACHINE) -> float:
@@ -153,6 +155,8 @@ def overvoltage(rail: Rail, load: Condition = Condition.MACHINE) -> float:
     usual = GROSS_OVERVOLTAGE if load is Condition.NO_LOAD else LOADED_OVERVOLTAGE
     if rail.tolerance:
         return max(usual, rail.tolerance[1])
+    if rail.is_ac:
+        return max(usual, (AC_UNLOADED if load is Condition.NO_LOAD else AC_LOADED)[1])
     raw = RAW_UNLOADED if load is Condition.NO_LOAD else RAW_LOADED
     return max(usual, raw[1]) if rail.regulation is Regulation.RAW else usual
 
@@ -172,6 +176,8 @@ def band(
     """
     if rail.tolerance:
         low, high = rail.tolerance
+    elif rail.is_ac:
+        low, high = AC_UNLOADED if load is Condition.NO_LOAD else AC_LOADED
     elif rail.regulation is Regulation.RAW:
         low, high = RAW_UNLOADED if load is Condition.NO_LOAD else RAW_LOADED
     else:
@@ -233,6 +239,7 @@ def _sentence(
     reading: RailReading, worst: float, error: float, limits: tuple[float, float], off: float
 ) -> str:
     jumps = "" if reading.low_v == reading.high_v else "jumping, worse end "
+    jumps += "AC, " if reading.rail.is_ac else ""
     place = f" at the {reading.place.words}" if reading.place is not Place.NONE else ""
     return (
         f"{jumps}{show(worst, Unit.VOLT, 4)} ±{show(error, Unit.VOLT, 2)} against "
@@ -242,7 +249,8 @@ def _sentence(
 
 
 def _is_behind_switch(reading: RailReading) -> bool:
-    return reading.in_switcher or reading.rail.regulation.is_switching
+    is_dc = not reading.rail.is_ac
+    return is_dc and (reading.in_switcher or reading.rail.regulation.is_switching)
 
 
 #: a main loop that stands high without a load is out of control

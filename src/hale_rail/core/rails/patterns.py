@@ -132,8 +132,9 @@ def _guards(newest: Mapping[str, RailReading]) -> list[tuple[RailReading, RailRe
     said = [r for r in newest.values() if r.rail.guards]
     if said:
         return [(r, newest[r.rail.guards]) for r in said if r.rail.guards in newest]
-    minus5 = next((r for r in newest.values() if _is_near(r.rail.nominal_v, -5)), None)
-    plus12 = next((r for r in newest.values() if _is_near(r.rail.nominal_v, 12)), None)
+    direct = [r for r in newest.values() if not r.rail.is_ac]
+    minus5 = next((r for r in direct if _is_near(r.rail.nominal_v, -5)), None)
+    plus12 = next((r for r in direct if _is_near(r.rail.nominal_v, 12)), None)
     return [(minus5, plus12)] if minus5 and plus12 else []
 
 
@@ -146,7 +147,7 @@ def _together(readings: Sequence[RailReading], tolerance: Tolerance) -> list[_Ju
     for load in _TELLING:
         of_rail: dict[str, _Judged] = {}
         for reading in readings:
-            if reading.load is not load or reading.is_turned:
+            if reading.load is not load or reading.is_turned or reading.rail.is_ac:
                 continue
             one = _Judged(reading, judge(reading, tolerance))
             known = of_rail.get(one.key)

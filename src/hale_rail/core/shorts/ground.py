@@ -67,15 +67,21 @@ def judge_ohm(
     record_ohm: float | None = None,
     sheet_ohm: float | None = None,
     load_max_a: float | None = None,
+    *,
+    is_ac: bool = False,
 ) -> GroundJudgement:
     """Judge a settled rail-to-ground reading in ohms (inf for OL).
 
     Below 1 Ω short. Against the same rail's record, else the sheet: below a fifth suspicious. By
     rule: attached below V/I_max suspicious, +5 V of a full logic board at 5–100 Ω normal, OL on a
     rail that feeds logic suspicious; isolated below an ordinary bleeder's 100 Ω suspicious.
+    `is_ac`: a rail of alternating volts, to which a winding's own ohms lead.
     """
     expected = _expectation(record_ohm, sheet_ohm)
     shown = show(ohm, Unit.OHM)
+    if is_ac and expected is None:
+        text = f"{shown}: a transformer's winding reads few ohms by nature; the sheet would tell."
+        return GroundJudgement(GroundVerdict.UNPROVEN, text)
     if ohm < SHORT_OHM:
         return GroundJudgement(GroundVerdict.SHORT, f"{shown}: below 1 Ω, a short.", expected)
     if ohm < SHORT_OHM + LEADS_OHM[1]:

@@ -55,7 +55,7 @@ class Rail(Struct, frozen=True):
 
     `ohm_isolated` and `ohm_attached`: expected resistance to ground, cold, or None. `trimmer` the
     designator of its trimmer; `guards` the key of the rail that destroys what it feeds while this
-    one is missing; "" where there is none.
+    one is missing; "" where there is none. `is_ac`: alternating volts, whose nominal has no sign.
     """
 
     key: str
@@ -70,6 +70,7 @@ class Rail(Struct, frozen=True):
     uid: str = ""
     trimmer: str = ""
     guards: str = ""
+    is_ac: bool = False
 
     @property
     def is_stiff(self) -> bool:
@@ -80,7 +81,8 @@ class Rail(Struct, frozen=True):
 class Sheet(Struct, frozen=True, dict=True):
     """A unit as drawn: topology, mains, year, rails in drawing order, and parts by line and order.
 
-    `mains_v`, `mains_hz` and `year` are None where not known.
+    `mains_v`, `mains_hz` and `year` are None where not known. `purpose`: `repair`, `preventive`, or
+    "" where nobody said; `is_self_loaded`: supply and board are one, or the machine is the load.
     """
 
     name: str
@@ -90,6 +92,8 @@ class Sheet(Struct, frozen=True, dict=True):
     mains_v: float | None = None
     mains_hz: float | None = None
     year: int | None = None
+    purpose: str = ""
+    is_self_loaded: bool = False
 
     def rail(self, key: str) -> Rail | None:
         """The rail of a key, or None."""

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.kinds import (
+    battery,
     board,
     bridge,
     capacitor,
+    chips,
     choke,
+    coils,
     connector,
     controller,
     diode,
@@ -24,6 +27,7 @@ from hale_rail.core.parts.kinds import (
     thermistor,
     transformer,
     transistor,
+    trimmer,
     tube,
     varistor,
     zener,
@@ -54,6 +58,15 @@ KINDS: tuple[PartKind, ...] = (
     connector.KIND,
     board.KIND,
     tube.KIND,
+    chips.CHIP,
+    chips.SOCKET,
+    chips.CRYSTAL,
+    battery.KIND,
+    trimmer.KIND,
+    coils.RELAY,
+    coils.LAMP,
+    coils.LEAD,
+    coils.COIL,
 )
 
 

@@ -17,11 +17,12 @@ FLAT_V = 2.4
 def judge(_: Part, readings: PartReadings) -> Judgement:
     """By looks, and by the volts of its backup battery."""
     taken = readings.get(BATTERY)
-    reasons = [_battery(taken.value)] if taken else []
+    reasons = [battery_reason(taken.value)] if taken else []
     return concluded(reasons, readings, sound_is_good=True)
 
 
-def _battery(volt: float) -> Reason:
+def battery_reason(volt: float) -> Reason:
+    """What the volts of a backup battery say."""
     text = f"Backup battery {show(volt, Unit.VOLT)}"
     if volt < FLAT_V:
         text += f": below {FLAT_V:g} V, flat. Flat ones leak: take it out."

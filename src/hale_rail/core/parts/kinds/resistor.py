@@ -10,8 +10,8 @@ from hale_rail.core.parts.kinds.common import (
     looking_for,
     only_ohms,
 )
-from hale_rail.core.parts.markings import ResistorMarking
-from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.markings import ResistorMarking, Tolerance
+from hale_rail.core.parts.part import Ask, Judge, Part, PartKind
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
@@ -21,20 +21,24 @@ from hale_rail.core.quantities import Unit, show
 USUAL_TOLERANCE = (0.10, 0.10)
 
 
-def judge(part: Part, readings: PartReadings) -> Judgement:
-    """By its ohms against nominal and tolerance."""
-    taken = readings.get(OHMS)
-    if taken is None:
-        return concluded([], readings)
-    if part.value:
-        low, high = band_ohm(part, part.value)
-        return concluded([band_reason(taken, low, high, Verdict.FAILED)], readings)
-    return concluded([Reason("noted", f"{show(taken.value, Unit.OHM)}: noted.")], readings)
+def judging(usual: Tolerance) -> Judge:
+    """A judgement by ohms against nominal and tolerance; `usual` where none is marked."""
+
+    def judge(part: Part, readings: PartReadings) -> Judgement:
+        taken = readings.get(OHMS)
+        if taken is None:
+            return concluded([], readings)
+        if part.value:
+            low, high = band_ohm(part, part.value, usual)
+            return concluded([band_reason(taken, low, high, Verdict.FAILED)], readings)
+        return concluded([Reason("noted", f"{show(taken.value, Unit.OHM)}: noted.")], readings)
+
+    return judge
 
 
-def band_ohm(part: Part, nominal: float) -> tuple[float, float]:
+def band_ohm(part: Part, nominal: float, usual: Tolerance = USUAL_TOLERANCE) -> tuple[float, float]:
     """Ohms of a sound one, lower and upper."""
-    low, high = part.tolerance or USUAL_TOLERANCE
+    low, high = part.tolerance or usual
     return nominal * (1 - low), nominal * (1 + high)
 
 
@@ -46,7 +50,7 @@ def expect(part: Part, _: Ask, __: Condition) -> str:
 KIND = PartKind(
     code="resistor",
     name="resistor",
-    judge=judge,
+    judge=judging(USUAL_TOLERANCE),
     asks=only_ohms,
     look_for=looking_for("Burnt, bleached bands, stood off its board."),
     expect=expect,

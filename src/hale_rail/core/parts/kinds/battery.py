@@ -1,0 +1,36 @@
+"""Backup battery: its volts; a flat one leaks."""
+
+from __future__ import annotations
+
+from hale_rail.core.parts.kinds.board import FLAT_V, battery_reason
+from hale_rail.core.parts.kinds.common import advising, concluded, looking_for
+from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.verdicts import Judgement
+from hale_rail.core.procedures import BATTERY, Condition
+
+
+def judge(_: Part, readings: PartReadings) -> Judgement:
+    """By its volts, and by looks."""
+    taken = readings.get(BATTERY)
+    return concluded([battery_reason(taken.value)] if taken else [], readings)
+
+
+def expect(_: Part, __: Ask, ___: Condition) -> str:
+    """Its marked volts."""
+    return f"its marked volts; below {FLAT_V:g} V flat"
+
+
+KIND = PartKind(
+    code="battery",
+    name="battery",
+    judge=judge,
+    asks=lambda _: (Ask(BATTERY),),
+    look_for=looking_for("Crust, green copper round it, a swollen case."),
+    expect=expect,
+    advice=advising("Same volts and chemistry, or a holder away from the board."),
+    letters=("BT", "BAT"),
+    findings=("battery-leak", "leak", "corroded", "vented"),
+    is_series=False,
+    walks=False,
+)

@@ -1,0 +1,33 @@
+"""Relay, lamp, lead and magnet coil: whole while they conduct."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from hale_rail.core.parts.kinds.conductors import conductor
+
+RELAY = replace(
+    conductor(
+        "relay",
+        "relay",
+        5000.0,
+        "Burnt contacts, a cracked base.",
+        letters=("K", "RL", "RY"),
+    ),
+    is_series=False,
+)
+LAMP = replace(
+    conductor("lamp", "lamp", 2000.0, "Black glass, broken thread.", letters=("LP", "DS", "LA")),
+    is_series=False,
+)
+LEAD = replace(
+    conductor("lead", "lead", 1.0, "Perished, nicked or bare; plug burnt?", letters=("W",)),
+    findings=("perished", "no-earth", "broken-wire", "bare-wire", "burnt", "joint", "bad-repair"),
+)
+COIL = replace(
+    conductor(
+        "coil", "magnet coil", 2000.0, "Charred wrap, a broken lead.", letters=("CL",),
+        is_winding=True,
+    ),
+    is_series=False,
+)  # fmt: skip

@@ -1,0 +1,23 @@
+"""Trimmer: its track within a fifth of its value, end to end."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from hale_rail.core.parts.kinds import resistor
+from hale_rail.core.parts.kinds.common import advising, looking_for
+
+#: what a track may be off where nothing is marked
+USUAL_TOLERANCE = (0.20, 0.20)
+
+
+KIND = replace(
+    resistor.KIND,
+    code="trimmer",
+    name="trimmer",
+    judge=resistor.judging(USUAL_TOLERANCE),
+    look_for=looking_for("Cracked track, dirt at the wiper, somebody's mark where it stood."),
+    advice=advising("Same value and taper; note where it stood before it is turned."),
+    letters=("VT", "RP", "POT", "TRIM"),
+    findings=("burnt", "crack", "corroded", "joint", "bad-repair"),
+)
