@@ -282,8 +282,8 @@ def test_what_is_only_assumed_does_not_outrank_the_sheet() -> None:
     tantalum = replace(old, marking=marking)
     kept = tuple(tantalum if p.id == old.id else p for p in sheet.parts)
     for text, family, told in (
-        (f"{old.ref} 22u 25V", Family.TANTALUM, 1),
-        (f"{old.ref} 22u 25V alu", Family.ALUMINIUM, 1),
+        (f"{old.ref} 470u 25V", Family.TANTALUM, 1),
+        (f"{old.ref} 470u 25V alu", Family.ALUMINIUM, 1),
     ):
         found = merged(replace(sheet, parts=kept), text)
         assert (found.parts[0].family, found.parts[0].line) == (family, "+12 V")

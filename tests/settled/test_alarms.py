@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hale_rail.core.procedures import Condition
+from hale_rail.core.procedures import Condition, last_digit
+from hale_rail.core.quantities import Unit
 from hale_rail.core.rails.judge import RailReading, RailVerdict, Tolerance
 from hale_rail.core.rails.judge import judge as judge_rail
 from hale_rail.core.rails.patterns import patterns
@@ -96,7 +97,8 @@ def test_fewer_digits_never_raise_an_alarm(
     """The same figure typed with fewer digits: no pattern more, and no verdict but a held one."""
     volt = round(share * rail.nominal_v, decimals)
     coarse = RailReading(rail, volt, volt, 10.0**-decimals, load)
-    fine = RailReading(rail, volt, volt, 1e-4, load)
+    shown = min(last_digit(volt, Unit.VOLT), 10.0**-decimals)
+    fine = RailReading(rail, volt, volt, shown, load)
     said, meant = judge_rail(coarse, Tolerance.STRICT), judge_rail(fine, Tolerance.STRICT)
     assert said.verdict in (meant.verdict, RailVerdict.NOT_JUDGED)
     codes = [p.code for p in patterns([coarse], Tolerance.STRICT)]

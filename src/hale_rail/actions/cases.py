@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from hale_rail import clock
 from hale_rail.actions.change import changing
@@ -39,10 +40,12 @@ AS_PATTERN = "pattern"
 
 
 class NewCase(Struct, frozen=True):
-    """A case as typed; `start` is `pattern:ID` or `template:TOPOLOGY`.
+    """A case as typed; `start` is `pattern:ID`, `template:TOPOLOGY` or `empty:TOPOLOGY`.
 
     `unit_type`: `pattern` (as the pattern's), the id of a type, or "" for no known like unit;
-    `takes`: what becomes of a pasted part that the start has on another line, by designator.
+    `takes`: what becomes of a pasted part that the start has on another line, by designator;
+    `year`: when the unit was made, as typed, "" for not known; `dropped` and `lost_rails`:
+    designators and rails of the start that the unit lacks.
     """
 
     number: str
@@ -56,6 +59,9 @@ class NewCase(Struct, frozen=True):
     unit_type: str = AS_PATTERN
     symptoms: tuple[str, ...] = ()
     takes: Mapping[str, Take] = field(default_factory=dict)
+    year: str = ""
+    dropped: tuple[str, ...] = ()
+    lost_rails: tuple[str, ...] = ()
 
 
 class Start(Struct, frozen=True):
@@ -70,6 +76,8 @@ def starting_sheet(store: Store, start: str) -> Start:
     kind, _, name = start.partition(":")
     if kind == "template" and name in TOPOLOGIES:
         return Start(template(TOPOLOGIES[name]), None)
+    if kind == "empty" and name in TOPOLOGIES:
+        return Start(Sheet("Empty sheet", TOPOLOGIES[name], (), ()), None)
     if kind == "pattern" and name.isdecimal() and len(name) < 15:
         connection = store.read()
         pattern = next((p for p in sheets.patterns(connection) if p.id == int(name)), None)
@@ -93,10 +101,25 @@ def open_new(store: Store, typed: NewCase, at: str | None = None) -> str:
         f"Line {line.number} of the parts list left out: {line.text} ({line.problem})"
         for line in found.problems
     ]
-    sheet = with_parts(start.sheet, found)
+    sheet = with_parts(start.sheet, found, typed.dropped, typed.lost_rails)
+    sheet = replace(sheet, year=checked_year(typed.year) or sheet.year)
     moment = at or clock.now()
     open_with(store, number, wanted, sheet, moment, typed.symptoms, left_out, start.sheet.name)
     return number
+
+
+#: years that a unit may be of
+_YEARS = (1900, 2100)
+
+
+def checked_year(text: str) -> int | None:
+    """A unit's year as typed, None where it is not known; raises InputError."""
+    plain = text.strip()
+    if plain.lower() in ("", "unknown", "?"):
+        return None
+    if not re.fullmatch(r"[0-9]{4}", plain) or not _YEARS[0] <= int(plain) <= _YEARS[1]:
+        raise InputError("Write the year, such as 1984, or unknown.", field="year")
+    return int(plain)
 
 
 def checked_number(text: str) -> str:

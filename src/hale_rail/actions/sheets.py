@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from hale_rail.actions.cases import checked_year
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.file import open_case
 from hale_rail.case.history import case_photos
@@ -22,6 +23,8 @@ from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 
 _LONGEST_NAME = 60
+#: what a unit was opened for, as the sheet keeps it and as one says it
+PURPOSES = {"": "", "repair": "a repair", "preventive": "preventive work on a unit that runs"}
 
 
 def add_parts(store: Store, number: str, text: str, at: str | None = None) -> Preview:
@@ -51,6 +54,26 @@ def add_parts(store: Store, number: str, text: str, at: str | None = None) -> Pr
 def new_version(change: Change) -> int:
     """Begin the next version of the case's sheet; returns its number."""
     return sheets.new_version(change.connection, change.file.case.sheet_id, change.at)
+
+
+def describe_unit(
+    store: Store, number: str, year: str, purpose: str, *, is_self_loaded: bool
+) -> None:
+    """Say when the unit was made, what it was opened for, and whether it is its own load.
+
+    A version of the sheet of its own, since parts without a year are judged by the unit's. Raises
+    InputError naming the field.
+    """
+    made = checked_year(year)
+    if purpose not in PURPOSES:
+        raise InputError("Choose repair or preventive.", field="purpose")
+    with changing(store, number) as change:
+        new_version(change)
+        sheet_id = change.file.case.sheet_id
+        sheets.describe(change.connection, sheet_id, made, purpose, alone=is_self_loaded)
+        words = [f"made {made}" if made else "year unknown", PURPOSES[purpose]]
+        words += ["supply and board are one"] if is_self_loaded else []
+        change.log("edited", f"Unit: {', '.join(word for word in words if word)}")
 
 
 def correct_part(

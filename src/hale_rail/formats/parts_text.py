@@ -29,6 +29,10 @@ _REF_COLUMNS = ("ref", "designator", "part", "id")
 #: columns whose cell means something only beside its name
 _SPOKEN = {"bank": "bank", "qty": "qty"}
 _UNITS = {"pf", "nf", "uf", "mf", "mfd", "f", "v", "vdc", "vac", "ohm", "ohms", "Ω", "a", "ma"}
+#: a unit written out, with its prefix
+_WRITTEN_UNIT = re.compile(
+    r"(?:pico|nano|micro|milli|kilo?|mega?)?(?:farads?|ohms?|volts?|amps?|amperes?)", re.IGNORECASE
+)
 #: a row of these alone is a spreadsheet's empty one
 _EMPTY_ROW = re.compile(r'[\s,;|"\ufeff]*')
 _REF = re.compile(r"([A-Za-z]{1,3})(\d{0,4}[A-Za-z]?)")
@@ -50,6 +54,8 @@ class ParsedLine(Struct, frozen=True):
     #: whether the line names where its part stands
     says_line: bool = False
     assumed: Mapping[str, str] = field(default_factory=dict)
+    #: whether a word says what kind it is, not its letters alone
+    says_kind: bool = False
 
     @property
     def told(self) -> tuple[str, ...]:
@@ -192,6 +198,7 @@ def _answer(number: int, line: str, read: ReadPart, *notes: str) -> ParsedLine:
         (*read.notes, *notes),
         says_line=read.says_line,
         assumed=read.assumed,
+        says_kind=read.says_kind,
     )
 
 
@@ -216,8 +223,8 @@ def _tokens(line: str) -> list[str]:
     clean = re.sub(r",(?=\s)", " ", clean)
     joined: list[str] = []
     for word in tidy(clean).replace('"', "").split(" "):
-        is_unit = word.lower() in _UNITS and joined and re.fullmatch(r"[+-]?[\d.,]+", joined[-1])
-        if is_unit:
+        is_bare = bool(joined) and re.fullmatch(r"[+-]?[\d.,]+", joined[-1])
+        if is_bare and (word.lower() in _UNITS or _WRITTEN_UNIT.fullmatch(word)):
             joined[-1] += word
         elif word:
             joined.append(word)

@@ -2,17 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence, Set
+from collections.abc import Collection, Mapping, Sequence, Set
 
 from msgspec import Struct, field
 from msgspec.structs import asdict, replace
 
 from hale_rail.core.coded import Coded
-from hale_rail.core.parts.kinds import board, connector
+from hale_rail.core.parts.kinds import (
+    board,
+    bridge,
+    choke,
+    connector,
+    diode,
+    line_filter,
+    mosfet,
+    schottky,
+    scr,
+    transistor,
+    zener,
+)
 from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import show_exact
-from hale_rail.core.supply.sheet import Rail, Sheet
+from hale_rail.core.supply.sheet import TRUNK, Rail, Sheet
 from hale_rail.formats.parts_text import ParsedLine, line_words, read_parts
 
 
@@ -41,13 +53,16 @@ class Clash(Struct, frozen=True):
 class Preview(Struct, frozen=True):
     """A pasted list as understood against a sheet: per line, and what it would change.
 
-    `clashes` by the index of the answered line.
+    `clashes` by the index of the answered line; `unnamed`: the sheet's parts that no line names,
+    `unnamed_rails` its rails that neither a line nor a part of one names.
     """
 
     lines: tuple[ParsedLine, ...]
     parts: tuple[Part, ...]
     replaced: frozenset[int]
     clashes: Mapping[int, Clash] = field(default_factory=dict)
+    unnamed: tuple[Part, ...] = ()
+    unnamed_rails: tuple[Rail, ...] = ()
 
     @property
     def rails(self) -> list[Rail]:
@@ -77,8 +92,17 @@ def merged(sheet: Sheet, text: str, takes: Mapping[str, Take] | None = None) -> 
         old = known.get(line.part.ref)
         old = None if old and old.id in used else old
         clash = _clash(old, line, takes or {})
+        is_moved = clash is None or clash.take is Take.LIST
+        against = contradiction(old, line) if old and is_moved else ""
         if clash:
             clashes[len(shown)] = clash
+        if old and against:
+            used.add(old.id)
+            note = f"nothing is taken from the sheet's {old.ref}{_marked(old)}: {against}"
+            part = _in_its_place(sheet, old, line.part, len(taken))
+            shown.append(replace(line, part=part, notes=(*line.notes, note)))
+            taken.append(part)
+            continue
         corrected = _merge(old, line.part, line.assumed.keys()) if old else line.part
         part = _taken(sheet, corrected, line.part, clash, len(taken))
         shown.append(replace(line, part=part))
@@ -86,7 +110,41 @@ def merged(sheet: Sheet, text: str, takes: Mapping[str, Take] | None = None) -> 
             used.add(old.id)
             shown[-1] = _in_place(shown[-1], old)
         taken.append(part)
-    return Preview(tuple(shown), tuple(taken), frozenset(used), clashes)
+    unnamed = tuple(p for p in sheet.parts if p.id not in used and p.kind not in _JOINTS)
+    named = {line.rail.key for line in shown if line.rail} | {part.line for part in taken}
+    rails = tuple(rail for rail in sheet.rails if rail.key not in named)
+    return Preview(tuple(shown), tuple(taken), frozenset(used), clashes, unnamed, rails)
+
+
+def contradiction(old: Part, line: ParsedLine) -> str:
+    """Why a line's part cannot be the sheet's of that designator, "" where it can."""
+    new = line.part
+    if new is None:
+        return ""
+    if new.kind is not old.kind and (line.says_kind or new.kind not in _LIKE.get(old.kind, ())):
+        return f"it is a {old.kind.name}"
+    if new.value and old.value and not 1 / _TENFOLD < new.value / old.value < _TENFOLD:
+        return "the value is ten times off, or more"
+    if line.says_line and (new.line == TRUNK) is not (old.line == TRUNK):
+        return "it stands on the other side"
+    return ""
+
+
+#: from here on two values are no spellings of one
+_TENFOLD = 10.0
+_JOINTS = (connector.KIND, board.KIND)
+#: kinds whose designators have the same letters, so that a list need not tell them apart
+_LIKE = {
+    schottky.KIND: (diode.KIND,), zener.KIND: (diode.KIND,), mosfet.KIND: (transistor.KIND,),
+    scr.KIND: (transistor.KIND,), bridge.KIND: (diode.KIND,), line_filter.KIND: (choke.KIND,),
+}  # fmt: skip
+
+
+def _in_its_place(sheet: Sheet, old: Part, new: Part, count: int) -> Part:
+    """A part of the list that takes nothing of the sheet's but, on the same line, its place."""
+    if new.line == old.line:
+        return replace(new, order=old.order)
+    return _placed(sheet, new, count)
 
 
 def _in_place(line: ParsedLine, old: Part) -> ParsedLine:
@@ -135,13 +193,30 @@ def beside(sheet: Sheet, text: str) -> Preview:
     return Preview(tuple(shown), tuple(added), frozenset())
 
 
-def with_parts(sheet: Sheet, found: Preview) -> Sheet:
-    """The sheet after a pasted list is taken into it."""
+def with_parts(
+    sheet: Sheet, found: Preview, dropped: Collection[str] = (), lost_rails: Collection[str] = ()
+) -> Sheet:
+    """The sheet after a pasted list is taken into it.
+
+    `dropped`: designators of the sheet's parts that the unit lacks; `lost_rails`: keys of its rails
+    that the unit lacks, whose parts go too.
+    """
+    lost = {rail.key for rail in found.unnamed_rails if rail.key in lost_rails}
     named = {rail.key: rail for rail in found.rails}
-    rails = [named.pop(rail.key, rail) for rail in sheet.rails] + list(named.values())
+    rails = [named.pop(rail.key, rail) for rail in sheet.rails if rail.key not in lost]
+    rails += named.values()
     joints = {p.id: p for p in joined(sheet, found.rails)}
-    kept = [joints.get(p.id, p) for p in sheet.parts if p.id not in found.replaced]
+    gone = {p.id for p in found.unnamed if p.ref in dropped or p.line in lost} | found.replaced
+    kept = [joints.get(p.id, p) for p in sheet.parts if p.id not in gone]
+    kept = [_without(part, lost) for part in kept]
     return replace(sheet, rails=tuple(rails), parts=(*kept, *found.parts))
+
+
+def _without(part: Part, lost: Set[str]) -> Part:
+    """A connector or board without the rails that the unit lacks."""
+    if lost.isdisjoint(part.rails):
+        return part
+    return replace(part, marking=JointMarking(tuple(k for k in part.rails if k not in lost)))
 
 
 def joined(sheet: Sheet, rails: Sequence[Rail]) -> list[Part]:
@@ -182,6 +257,7 @@ def _merge(old: Part, new: Part, assumed: Set[str]) -> Part:
         bank=new.bank or old.bank,
         year=new.year or old.year,
         note=new.note or old.note,
+        is_primary=old.is_primary,
     )
 
 

@@ -280,6 +280,16 @@ def _tolerance(row: sqlite3.Row) -> tuple[float, float] | None:
     return None if low is None or high is None else (low, high)
 
 
+def describe(
+    connection: sqlite3.Connection, sheet_id: int, year: int | None, purpose: str, *, alone: bool
+) -> None:
+    """Say when a unit was made, what it was opened for, and whether it is its own load."""
+    connection.execute(
+        "UPDATE sheet SET year = ?, purpose = ?, is_self_loaded = ? WHERE id = ?",
+        (year, purpose, int(alone), sheet_id),
+    )
+
+
 def put_type(connection: sqlite3.Connection, sheet_id: int, unit_type_id: int, name: str) -> None:
     """Say of which type of unit a sheet is; the sheet takes the name too."""
     connection.execute(

@@ -79,6 +79,7 @@ _DRAWN_ONCE = "hale_rail_drawn_once"
 #: the forms that are drawn by their fields, by the action's name
 _FORMS: dict[str, type[Form]] = {
     "edit": case_forms.EditForm,
+    "unit": case_forms.UnitForm,
     "parts": case_forms.PartsForm,
     "rename": case_forms.RenameForm,
     "pattern": case_forms.PatternForm,

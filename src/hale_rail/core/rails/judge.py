@@ -204,7 +204,8 @@ def judge(reading: RailReading, tolerance: Tolerance) -> RailJudgement:
         return RailJudgement(RailVerdict.NOT_JUDGED, limits, error, off, text, advice)
     if reading.is_over:
         passed = rail.regulation is Regulation.LINEAR
-        over = RailVerdict.FAIL if reading.load is Condition.NO_LOAD else verdict
+        is_unloaded = reading.load is Condition.NO_LOAD
+        over = RailVerdict.FAIL if is_unloaded or not is_logic(rail) else verdict
         return RailJudgement(over, limits, error, off, text, _overvoltage(rail), passed)
     if reading.load is Condition.NO_LOAD and _is_behind_switch(reading):
         if _is_loop_high(reading):

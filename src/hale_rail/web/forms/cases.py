@@ -18,6 +18,11 @@ from hale_rail.core.recap.demand import School
 from hale_rail.web.forms.base import CaseForm, Form, TextField, WholeField
 
 SCHOOL_CHOICES = [SelectChoice(school.code, school.words) for school in School]
+PURPOSE_CHOICES = [
+    SelectChoice("", "not said"),
+    SelectChoice("repair", "a repair"),
+    SelectChoice("preventive", "preventive work on a unit that runs"),
+]
 TOLERANCE_CHOICES = [SelectChoice(tolerance.value, tolerance.value) for tolerance in Tolerance]
 _LONGEST = 2000
 _AT_MOST = Length(max=_LONGEST, message=f"At most {_LONGEST} letters.")
@@ -37,6 +42,7 @@ class NewCaseForm(Form):
         ],
     )
     machine = TextField("Machine", validators=[_MACHINE, _AT_MOST])
+    year = TextField("Made in")
     symptom = TextAreaField("Symptom", validators=[_SYMPTOM, _AT_MOST])
     symptoms = SelectMultipleField("It may mean", validate_choice=False)
     before = TextAreaField("What was done before", validators=[_AT_MOST])
@@ -69,6 +75,14 @@ class EditForm(CaseForm):
     unit_type = SelectField("Alike with", validate_choice=False)
     school = SelectField("Replace", choices=SCHOOL_CHOICES, validate_choice=False)
     tolerance = SelectField("Rails", choices=TOLERANCE_CHOICES, validate_choice=False)
+
+
+class UnitForm(CaseForm):
+    """What is known of the unit beside its parts."""
+
+    year = TextField("Made in")
+    purpose = SelectField("Opened for", choices=PURPOSE_CHOICES, validate_choice=False)
+    is_self_loaded = BooleanField("Supply and board are one, or the machine is its own load")
 
 
 class TakeReadingsForm(CaseForm):

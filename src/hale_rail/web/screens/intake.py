@@ -12,7 +12,7 @@ from hale_rail.stages import cold, intake
 from hale_rail.stages.stage import Asked
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import FormError, Typed
-from hale_rail.web.forms.cases import EditForm, PartsForm, PatternForm, RenameForm
+from hale_rail.web.forms.cases import EditForm, PartsForm, PatternForm, RenameForm, UnitForm
 from hale_rail.web.frame import (
     case_of,
     posted_stage,
@@ -36,6 +36,21 @@ def edit(number: str) -> ResponseReturnValue:
     sent = {name: form[name].data for name in _EDITED if name in request.form}
     cases.edit(store(), number, form.version.data or 0, **sent)
     return then(number, posted_stage(), form.at.data)
+
+
+@blueprint.post("/do/unit")
+@relays(relay_stage)
+def describe_unit(number: str) -> ResponseReturnValue:
+    """Say when the unit was made, what it was opened for, and whether it is its own load."""
+    form = UnitForm.parsed()
+    sheets.describe_unit(
+        store(),
+        number,
+        form.year.data or "",
+        form.purpose.data or "",
+        is_self_loaded=bool(form.is_self_loaded.data),
+    )
+    return then(number, intake.STAGE)
 
 
 @blueprint.post("/do/rename")

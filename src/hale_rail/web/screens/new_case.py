@@ -82,7 +82,9 @@ def preview() -> ResponseReturnValue:
     form = NewCaseForm()
     found, problem = _preview(form)
     if request.headers.get("HX-Target") == "preview":
-        return render_template("new_case/_preview.html", preview=found, list_problem=problem)
+        return render_template(
+            "new_case/_preview.html", preview=found, list_problem=problem, dropped=_dropped(found)
+        )
     return _page(form, found, problem)
 
 
@@ -132,6 +134,9 @@ def _typed(form: NewCaseForm) -> NewCase:
         tolerance=form.tolerance.data,
         unit_type=form.unit_type.data or "",
         takes=_takes(),
+        year=form.year.data or "",
+        dropped=tuple(request.form.getlist("drop")),
+        lost_rails=tuple(request.form.getlist("drop-rail")),
         symptoms=tuple(s.id for s in _meant(form) if s.id in (form.symptoms.data or ())),
     )
 
@@ -143,6 +148,17 @@ def _takes() -> dict[str, Take]:
         for name, value in request.form.items()
         if name.startswith(_TAKE) and value in TAKES
     }
+
+
+def _dropped(found: Preview | None) -> set[str]:
+    """What is ticked of the start's parts and rails; all or none by one press."""
+    if found is None:
+        return set()
+    press = request.form.get("rest", "")
+    if press == "drop":
+        return {p.ref for p in found.unnamed} | {rail.key for rail in found.unnamed_rails}
+    ticked = request.form.getlist("drop") + request.form.getlist("drop-rail")
+    return set() if press == "keep" else set(ticked)
 
 
 def _preview(form: NewCaseForm) -> tuple[Preview | None, str]:
@@ -177,6 +193,7 @@ def _page(
         taken=taken,
         file_form=file_form or FileCaseForm(formdata=None, file_number=suggest_number(store())),
         preview=found,
+        dropped=_dropped(found),
         list_problem=problem,
         meant=_meant(form),
         said=form.symptoms.data or (),

@@ -23,5 +23,5 @@ KIND = rectifier(
     band,
     "Brown board round it, ringed joints.",
     "A fast part stays a fast part.",
-    letters=("D",),
+    letters=("D", "CR"),
 )
