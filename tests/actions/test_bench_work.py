@@ -171,9 +171,9 @@ def test_the_newest_look_decision_and_mark_of_each_counts(bench: Bench) -> None:
         ("rsar", "waiting"),
         ("rsars", "dead"),
         ("ra", "live"),
-        ("rS", "waiting"),
+        ("rS", "charged"),
         ("rSs", "dead"),
-        ("rsS", "waiting"),
+        ("rsS", "charged"),
     ],
 )
 def test_the_energy_state_after_any_order_of_events(bench: Bench, events: str, code: str) -> None:

@@ -71,7 +71,7 @@ def test_a_correction_cannot_drop_a_store(bench: Bench) -> None:
     power.remove_power(bench.store, bench.number)
     bench.read("C1", "store", "61")
     correct(bench, "C1", "47n 63V film main")
-    assert energy(bench.file).energy is Energy.WAITING  # what was read across it still counts
+    assert energy(bench.file).energy is Energy.CHARGED  # what was read across it still counts
 
 
 def test_the_sheet_knows_the_kind_that_a_letter_only_guesses(store: Store) -> None:

@@ -46,7 +46,7 @@ def read(bench: Bench, load: Condition = Condition.DUMMY, **other: str) -> None:
 
 
 def walk(bench: Bench, key: str, load: Condition = Condition.DUMMY) -> None:
-    actions.begin(bench.store, bench.number, key)
+    actions.begin(bench.store, bench.number, key, reason="read elsewhere")
     read(bench, load)
     actions.finish(bench.store, bench.number, key)
 
@@ -99,7 +99,7 @@ def test_a_dummy_is_the_sheets_minimum_or_a_share_of_full_load() -> None:
 
 
 def test_every_step_is_walked_and_the_energy_follows(bench: Bench) -> None:
-    actions.begin(bench.store, bench.number, "limited")
+    actions.begin(bench.store, bench.number, "limited", reason="read elsewhere")
     assert energy(bench.file).energy is Energy.LIVE
     with pytest.raises(InputError, match="Not read"):
         actions.finish(bench.store, bench.number, "limited")
@@ -116,7 +116,7 @@ def test_every_step_is_walked_and_the_energy_follows(bench: Bench) -> None:
 
 def test_each_steps_readings_stay_with_it(bench: Bench) -> None:
     walk(bench, "limited")
-    actions.begin(bench.store, bench.number, "alone")
+    actions.begin(bench.store, bench.number, "alone", reason="read elsewhere")
     read(bench, **{"+5 V": "4.97"})
     first, second = walked(bench.file)[:2]
     assert next(one.reading.typed for one in first.read) == "5.02"
@@ -125,10 +125,10 @@ def test_each_steps_readings_stay_with_it(bench: Bench) -> None:
 
 def test_steps_come_in_their_order(bench: Bench) -> None:
     with pytest.raises(ConflictError):
-        actions.begin(bench.store, bench.number, "alone")
-    actions.begin(bench.store, bench.number, "limited")
+        actions.begin(bench.store, bench.number, "alone", reason="read elsewhere")
+    actions.begin(bench.store, bench.number, "limited", reason="read elsewhere")
     with pytest.raises(ConflictError):
-        actions.begin(bench.store, bench.number, "limited")
+        actions.begin(bench.store, bench.number, "limited", reason="read elsewhere")
 
 
 @pytest.mark.parametrize(("rail", "text", "code"), [
@@ -139,7 +139,7 @@ def test_a_stop_condition_takes_the_whole_middle(
     bench: Bench, client_of, rail: str, text: str, code: str
 ) -> None:
     client = client_of(bench.store)
-    actions.begin(bench.store, bench.number, "limited")
+    actions.begin(bench.store, bench.number, "limited", reason="read elsewhere")
     read(bench, **{rail: text})
     found = alarm(bench.file)
     assert found is not None
@@ -166,7 +166,7 @@ def test_a_stop_condition_takes_the_whole_middle(
 
 
 def test_a_mistyped_reading_is_struck_and_the_step_goes_on(bench: Bench) -> None:
-    actions.begin(bench.store, bench.number, "limited")
+    actions.begin(bench.store, bench.number, "limited", reason="read elsewhere")
     read(bench, **{"+5 V": "50.2"})
     assert alarm(bench.file) is not None
     wrong = next(r for r in bench.file.rows.readings.values() if r.typed == "50.2")
@@ -177,7 +177,7 @@ def test_a_mistyped_reading_is_struck_and_the_step_goes_on(bench: Bench) -> None
 @pytest.mark.parametrize("stop", ["lamp-bright", "smell", "smoke", "noise"])
 def test_what_is_seen_or_smelt_stops_it_too(bench: Bench, client_of, stop: str) -> None:
     client = client_of(bench.store)
-    actions.begin(bench.store, bench.number, "limited")
+    actions.begin(bench.store, bench.number, "limited", reason="read elsewhere")
     page = client.text(f"/cases/{bench.number}/first-power")
     assert f'value="{stop}"' in page
     with pytest.raises(InputError, match="no stop condition"):
@@ -192,7 +192,7 @@ def test_failed_parts_stop_it_by_name(client: Client, demo: Store) -> None:
     assert "C20, C21, C22 are failed and not replaced" in page
     assert "power on" not in page
     with pytest.raises(InputError, match="C20, C21, C22"):
-        actions.begin(demo, "LW-031", "limited")
+        actions.begin(demo, "LW-031", "limited", reason="read elsewhere")
 
 
 def test_a_shorted_rail_stops_it_by_name(client: Client) -> None:
@@ -204,7 +204,7 @@ def test_the_plan_is_chosen_and_what_cannot_be_is_said(client: Client, demo: Sto
     client.post("/cases/LW-014/do/power-plan", **plan)
     assert "draws more, not less" in client.text("/cases/LW-014/first-power")
     with pytest.raises(InputError):
-        actions.begin(demo, "LW-014", "limited")
+        actions.begin(demo, "LW-014", "limited", reason="read elsewhere")
     for name, text, says in (
         ("limiter", "prayer", "Choose what limits"), ("draw_a", "9 V", "is a voltage"),
         ("share", "lots", "per cent"), ("share", "900", "10 to 20"),

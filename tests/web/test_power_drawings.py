@@ -96,7 +96,7 @@ def test_with_the_boards_on_they_stand_where_the_dummies_were(demo: Store) -> No
     bench = Bench(demo, "template:flyback", number="T-3")
     sheet = bench.file.sheet
     for key in ("limited", "alone"):
-        actions.begin(demo, bench.number, key)
+        actions.begin(demo, bench.number, key, reason="read elsewhere")
         for rail in sheet.rails:
             point = Point(rail_target(rail.key), VOLTS, Condition.DUMMY)
             save_reading(demo, bench.number, point, f"{rail.nominal_v:.2f}", check_seen=False)

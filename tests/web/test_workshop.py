@@ -37,7 +37,7 @@ def test_the_touch_limit_is_heeded_at_once_wherever_it_counts(bench: Bench) -> N
     assert "dead: safe to touch" in client.text("/")
     assert client.post("/workshop", **SETTINGS).status_code == 303
     assert "dead: safe to touch" not in client.text("/")
-    assert "not verified" in client.text("/")
+    assert "charged" in client.text("/")
     assert "First: is it dead?" in client.text("/cases/T-1")
 
 

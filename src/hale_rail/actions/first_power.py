@@ -7,14 +7,26 @@ from typing import Any
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.energy import energy
-from hale_rail.case.first_power import Walked, alarm, current, in_the_way, limit_of, stop_text
-from hale_rail.core.power.plan import LIMITERS, MOST_SHARE, STOPS, Limiter
+from hale_rail.case.first_power import (
+    Walked,
+    alarm,
+    current,
+    in_the_way,
+    limit_of,
+    stop_text,
+    unread_before_power,
+)
+from hale_rail.core.parts.looks import BY_CODE, SOUND
+from hale_rail.core.power.plan import BURNS, LIMITERS, MOST_SHARE, STOPS, Limiter
 from hale_rail.core.safety.energy import Energy, EventKind
 from hale_rail.errors import ConflictError, InputError
-from hale_rail.store import power_events, power_steps
+from hale_rail.formats.knowledge import knowledge_for
+from hale_rail.store import looks, power_events, power_steps, statements
 from hale_rail.store.database import Store
 
 _SHORTEST = 4
+#: the symptom that smoke, a bang or a smell puts
+_SMOKE = "smoke"
 
 
 def choose(store: Store, number: str, body: Mapping[str, Any], at: str | None = None) -> None:
@@ -30,17 +42,25 @@ def choose(store: Store, number: str, body: Mapping[str, Any], at: str | None = 
         power_steps.insert_choice(change.connection, change.case_id, log_id, body)
 
 
-def begin(store: Store, number: str, key: str, at: str | None = None) -> None:
+def begin(store: Store, number: str, key: str, at: str | None = None, reason: str = "") -> None:
     """Power on for a step: logged as applied, so that the energy state follows.
 
-    Raises InputError while failed parts stand, or the limiter is none for this unit; ConflictError
-    when another step is in hand by now.
+    `reason`: why it comes although something stands unread that is read before power; the log keeps
+    it and the report shows it. Raises InputError while failed parts stand, something is unread and
+    no reason given, or the limiter is none for this unit; ConflictError when another step is in
+    hand by now.
     """
+    why_so = " ".join(reason.split())
     with changing(store, number, at) as change:
         here = _in_hand(change, key, ("next",))
         why = in_the_way(change.file)
         if why:
             raise InputError(" ".join(why), field="step")
+        unread = unread_before_power(change.file)
+        if unread and len(why_so) < _SHORTEST:
+            raise InputError(
+                f"Unread: {'; '.join(unread)}. Read it, or write why not.", field="reason"
+            )
         found = limit_of(change.file)
         if here.step.is_limited and found.refused:
             raise InputError(found.refused, field="step")
@@ -50,7 +70,10 @@ def begin(store: Store, number: str, key: str, at: str | None = None) -> None:
         power_events.insert(
             change.connection, change.case_id, log_id, EventKind.APPLIED.value, source
         )
-        _note(change, here, "begun", f"First power: {here.step.name} begun")
+        note = f"{'; '.join(unread)}: {why_so}" if unread else ""
+        if unread:
+            change.log("guard", f"Power on although unread: {note}")
+        _note(change, here, "begun", f"First power: {here.step.name} begun", note)
 
 
 def finish(store: Store, number: str, key: str, at: str | None = None) -> None:
@@ -78,6 +101,31 @@ def stop(store: Store, number: str, key: str, code: str, at: str | None = None) 
         text = found.text if found and found.code == code else stop_text(code)
         _plug_out(change)
         _note(change, here, "stopped", f"First power stopped: {text}", f"{code}:{text}")
+        if code in BURNS and knowledge_for(change.file.sheet.topology).symptom(_SMOKE):
+            log_id = change.log("diagnosis", "Symptom: smoke, at first power")
+            connection, case_id = change.connection, change.case_id
+            statements.insert(connection, case_id, log_id, "symptom", _SMOKE, "yes")
+
+
+def blame(store: Store, number: str, key: str, part_id: int) -> None:
+    """Say which part or board a stop came from: its look is marked by what was seen.
+
+    Raises InputError for a part that the unit lacks, or a stop that marks none.
+    """
+    with changing(store, number) as change:
+        here = _in_hand(change, key, ("stopped",))
+        code = here.stop[0] if here.stop else ""
+        part = change.file.sheet.part(part_id)
+        if part is None or code not in BURNS:
+            raise InputError("Choose the part or board it came from.", field="part")
+        found = BURNS[code]
+        if found not in [finding.code for finding in part.findings]:
+            found = "burnt" if "burnt" in [f.code for f in part.findings] else "crack"
+        seen = change.file.rows.looks.get(part.id)
+        before = (c for c in (seen.codes if seen else ()) if c != SOUND)
+        codes = tuple(dict.fromkeys((*before, found)))
+        log_id = change.log("look", f"{part.ref}: {BY_CODE[found].words}, at the stop")
+        looks.insert(change.connection, change.case_id, log_id, part.id, codes)
 
 
 def clear(store: Store, number: str, key: str, found: str, at: str | None = None) -> None:

@@ -29,11 +29,29 @@ from hale_rail.store.readings import Reading
 @facet
 def energy(case: CaseFile) -> EnergyState:
     """The energy state from power events, powered readings and the volts read across parts."""
-    return energy_state(_events(case), case.sheet.charges, case.workshop.touch_limit_v)
+    events = (event for _, event in energy_events(case))
+    return energy_state(events, case.sheet.charges, case.workshop.touch_limit_v)
 
 
-def _events(case: CaseFile) -> list[Event]:
-    """What bears on the energy state, in the order it was logged.
+def charge_words(case: CaseFile) -> str:
+    """The store that was last read above the limit, and its volts; "" where none was."""
+    found = energy(case).charge
+    if found is None:
+        return ""
+    across, volt = found
+    charges = {store.serves: store.part_id for store in case.sheet.charges}
+    part_id = charges.get(across, across)
+    part = case.sheet.part(part_id if isinstance(part_id, int) else None)
+    return f"{part.ref} {show(volt, Unit.VOLT)}" if part else show(volt, Unit.VOLT)
+
+
+#: events that tell that power is on
+POWER_EVENTS = (EventKind.APPLIED, EventKind.POWERED)
+
+
+@facet
+def energy_events(case: CaseFile) -> tuple[tuple[int, Event], ...]:
+    """What bears on the energy state with its place in the log, in the order it was logged.
 
     Volts read across any part count, whether or not it is a store by its present marking.
     """
@@ -60,7 +78,7 @@ def _events(case: CaseFile) -> list[Event]:
     ]
     soaked = {row.log_id: row.sample.at_s for row in case.rows.soak_rows}
     found += [(log_id, Event(EventKind.POWERED, at_s)) for log_id, at_s in soaked.items()]
-    return [event for _, event in sorted(found, key=lambda item: item[0])]
+    return tuple(sorted(found, key=lambda item: item[0]))
 
 
 def _higher(reading: Reading) -> float:

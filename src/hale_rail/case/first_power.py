@@ -10,10 +10,14 @@ from msgspec import Struct
 from hale_rail.case import worker
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.grounds import grounds
-from hale_rail.case.parts import standing_failed
+from hale_rail.case.parts import parts, standing_failed
 from hale_rail.case.rails import rail_reading
+from hale_rail.case.rework import jobs
 from hale_rail.case.worker import Analysis, Outcome, Progress
 from hale_rail.case.workshop import resistors
+from hale_rail.core.parts.families import Family
+from hale_rail.core.parts.kinds import bridge, fuse, mosfet, transistor
+from hale_rail.core.parts.states import PartState
 from hale_rail.core.power.arrangements import Piece
 from hale_rail.core.power.dummies import LampLoad, Wanted, dummies, lamp_load
 from hale_rail.core.power.plan import (
@@ -32,7 +36,9 @@ from hale_rail.core.power.plan import (
 from hale_rail.core.procedures import VOLTS
 from hale_rail.core.rails.judge import RailJudgement, RailVerdict, judge
 from hale_rail.core.rails.patterns import patterns
-from hale_rail.core.supply.sheet import Rail
+from hale_rail.core.recap.needs import Role
+from hale_rail.core.recap.rework import Act
+from hale_rail.core.supply.sheet import TRUNK, Rail
 from hale_rail.errors import InputError
 from hale_rail.formats.dummies_csv import dummies_json, piece_of
 from hale_rail.store.power_steps import PowerStep
@@ -188,6 +194,42 @@ def in_the_way(case: CaseFile) -> tuple[str, ...]:
     if short:
         found.append(f"{', '.join(short)}: to ground a short, or nearly. Find it first.")
     return tuple(found)
+
+
+#: kinds of the mains side that are read before power, beside the bulk capacitor
+_POLAR = (Family.ALUMINIUM, Family.TANTALUM, Family.POLYMER)
+_READ_FIRST = (fuse.KIND, bridge.KIND, transistor.KIND, mosfet.KIND)
+
+
+@facet
+def unread_before_power(case: CaseFile) -> tuple[str, ...]:
+    """What stands unread of what is read before power comes: by part, by rail, after rework."""
+    known = parts(case)
+    bare = (PartState.UNSEEN, PartState.REPLACED)
+    first = [
+        facts.part.ref
+        for facts in known.values()
+        if facts.part.line == TRUNK
+        and (facts.part.kind in _READ_FIRST or facts.part.role == Role.BULK.code)
+        and facts.state in bare
+        and not any(r.procedure.is_of_health for r in facts.readings)
+    ]
+    rails = [
+        g.rail.key for g in grounds(case) if not any(side.judgement for side in g.sides.values())
+    ]
+    found = [f"{', '.join(first)}"] if first else []
+    found += [f"{', '.join(rails)} to ground"] if rails else []
+    return (*found, *_polarity_unchecked(case))
+
+
+def _polarity_unchecked(case: CaseFile) -> tuple[str, ...]:
+    """Parts that were fitted in the walk without their polarity asserted."""
+    refs = [
+        job.part.ref
+        for job in jobs(case, with_plan=False)
+        if job.is_fitted and job.done and job.family in _POLAR and Act.POLARITY not in job.done
+    ]
+    return (f"the polarity of {', '.join(refs)}",) if refs else ()
 
 
 def loads_of(case: CaseFile) -> Outcome:

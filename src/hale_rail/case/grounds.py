@@ -9,6 +9,7 @@ from functools import partial
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.void import void
 from hale_rail.core.parts.kinds import connector
 from hale_rail.core.procedures import GROUND, INJECT, Condition, span_text
 from hale_rail.core.quantities import Unit
@@ -92,7 +93,8 @@ def grounds(case: CaseFile) -> tuple[RailGround, ...]:
     rows = case.rows
     found = []
     for rail in case.sheet.rails:
-        own = rows.of_rail.get(rail.key, ())
+        known = rows.of_rail.get(rail.key, ())
+        own = tuple(r for r in known if r.id not in void(case)) if void(case) else known
         given = (rows.sheet_version, own, rows.records)
         found.append(case.keep(("ground", rail.key), given, partial(_rail, case, rail, own)))
     return tuple(found)

@@ -16,10 +16,12 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.nodes import Fresh, Node, PartFacts
 from hale_rail.case.rails import rails_right, rails_with_volts
 from hale_rail.case.rows import Rows
+from hale_rail.case.void import void
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
+from hale_rail.core.parts.verdicts import Reason
 from hale_rail.core.procedures import FRESH_CAP, FRESH_ESR
 
 T = TypeVar("T")
@@ -34,7 +36,9 @@ def parts(case: CaseFile) -> dict[int, PartFacts]:
     """
     fresh, right, year = _fresh(case), rails_right(case), clock.this_year()
     rows = case.rows
-    of_all = (rows.sheet_version, fresh, right, rails_with_volts(case), year, rows.meters)
+    of_all = (
+        rows.sheet_version, fresh, right, rails_with_volts(case), year, rows.meters, void(case),
+    )  # fmt: skip
     before: _Before | None = case.kept.get("parts")
     is_alike = before is not None and before.of_all == of_all
     found: dict[int, PartFacts] = dict(before.found) if before and is_alike else {}
@@ -124,6 +128,7 @@ def _follows_from(
         group[0].line in right,
         group[0].line in rails_with_volts(case),
         year,
+        _void_of(case, ids),
     )
 
 
@@ -137,7 +142,10 @@ def _judge(
     rows = case.rows
     decided = {p.id: rows.decisions[p.id] for p in group if p.id in rows.decisions}
     fitted = {i: d.log_id for i, d in decided.items() if d.kind is DecisionKind.FITTED}
+    own_void = _void_of(case, [p.id for p in group])
     ever = {p.id: rows.of_part.get(p.id, ()) for p in group}
+    if own_void:
+        ever = {i: tuple(r for r in own if r.id not in own_void) for i, own in ever.items()}
     node = Node(
         parts=group,
         ever=ever,
@@ -157,7 +165,28 @@ def _judge(
         rail_has_volts=group[0].line in rails_with_volts(case),
         beside={p.id: case.sheet.beside[p.id] for p in group if p.id in case.sheet.beside},
     )
-    return tuple(judge_node(node))
+    facts = tuple(judge_node(node))
+    return tuple(_telling(one, rows, own_void) for one in facts) if own_void else facts
+
+
+def _void_of(case: CaseFile, ids: Sequence[int]) -> dict[int, str]:
+    """The readings of these parts that judge nothing, and why."""
+    known = void(case)
+    if not known:
+        return {}
+    own = (r.id for i in ids for r in case.rows.of_part.get(i, ()))
+    return {i: known[i] for i in own if i in known}
+
+
+def _telling(facts: PartFacts, rows: Rows, own_void: Mapping[int, str]) -> PartFacts:
+    """The facts with what is told of the readings that judge nothing."""
+    told = [
+        Reason("void", f"{r.procedure.label} {r.typed}, {own_void[r.id]}: it judges nothing.")
+        for r in rows.of_part.get(facts.part.id, ())
+        if r.id in own_void
+    ]
+    judgement = replace(facts.judgement, reasons=(*facts.judgement.reasons, *told))
+    return replace(facts, judgement=judgement) if told else facts
 
 
 def _kin(part: Part) -> tuple[object, ...]:

@@ -10,6 +10,7 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.grounds import REVERSED, SIDES
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import news, parts
+from hale_rail.case.void import void
 from hale_rail.core.parts.kinds import capacitor, transistor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
@@ -193,7 +194,10 @@ def done(case: CaseFile) -> frozenset[str]:
         for part in case.sheet.stores
         if any(s.store == part.id and not s.is_below(state.limit_volt) for s in state.stores)
     }
-    return frozenset((case.rows.standing.keys() | settled) - charged - of_former_parts(case))
+    judging = void(case)
+    void_keys = {key for key, r in case.rows.standing.items() if r.id in judging}
+    known = (case.rows.standing.keys() | settled) - charged - void_keys
+    return frozenset(known - of_former_parts(case))
 
 
 @facet

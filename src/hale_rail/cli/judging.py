@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from hale_rail.case.energy import energy
+from hale_rail.case.energy import charge_words, energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.grounds import SIDES, RailGround, grounds
 from hale_rail.case.named import name_of
@@ -17,6 +17,7 @@ from hale_rail.core.parts.kinds.common import NOT_MEASURED
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import Point
 from hale_rail.core.rails.judge import RailJudgement
+from hale_rail.core.safety.energy import Energy, EnergyState
 from hale_rail.core.shorts.ground import GroundVerdict
 from hale_rail.core.targets import Place
 from hale_rail.stages.next_step import next_step
@@ -70,11 +71,19 @@ def _energy(case: CaseFile) -> Json:
         if part:
             stores.append({"ref": part.ref, "volts": state.volt})
     return {
-        "state": found.energy.code,
+        "state": _state(found),
+        "charged": charge_words(case) or None,
         "touch_safe": found.touch_safe,
         "meter_safe": found.meter_safe,
         "stores": stores,
     }
+
+
+def _state(found: EnergyState) -> str:
+    """The state by the contract's words: a charge is what was not verified, or is not known."""
+    if found.energy is not Energy.CHARGED:
+        return found.energy.code
+    return (Energy.WAITING if found.is_off else Energy.UNKNOWN).code
 
 
 def _part(case: CaseFile, facts: PartFacts) -> Json:

@@ -20,13 +20,16 @@ from hale_rail.case.first_power import (
     limit_of,
     loads_of,
     stop_text,
+    unread_before_power,
     walked,
 )
 from hale_rail.case.shapes import RAIL_SHAPES
 from hale_rail.case.words import show_reading
 from hale_rail.case.worker import Outcome
+from hale_rail.core.parts.part import Part
 from hale_rail.core.power.dummies import LampLoad
 from hale_rail.core.power.plan import (
+    BURNS,
     LIKELY,
     LIMITERS,
     Limit,
@@ -58,7 +61,8 @@ class FirstPowerPage(Struct, frozen=True):
     """The step in hand with its hook-up, all steps, what is watched, and what stops it.
 
     `alarm` a stop condition that the readings meet; `stopped` why power was removed, and what is
-    likely; `loads` the dummies as JSON has them; `in_the_way` why no power may come yet.
+    likely; `loads` the dummies as JSON has them; `in_the_way` why no power may come yet; `unread`
+    what is read before power and was not; `blamable` the parts that a stop may have come from.
     """
 
     here: Walked | None
@@ -72,6 +76,8 @@ class FirstPowerPage(Struct, frozen=True):
     stopped: str
     likely: str
     in_the_way: tuple[str, ...]
+    unread: tuple[str, ...]
+    blamable: tuple[Part, ...]
     is_dead: bool
     input_w: float | None
     limiters: tuple[Limiter, ...]
@@ -134,6 +140,8 @@ def page(case: CaseFile, _: Asked) -> FirstPowerPage:
         stopped,
         LIKELY.get(code, ""),
         in_the_way(case),
+        unread_before_power(case),
+        case.sheet.in_power_order if code in BURNS and stopped else (),
         energy(case).energy is Energy.DEAD,
         input_watts(case.sheet),
         tuple(LIMITERS.values()),

@@ -45,7 +45,7 @@ def guard_page(case: CaseFile) -> GuardPage:
         key,
         standing.id if standing else None,
         waiting.volt if waiting else None,
-        found.energy is not Energy.WAITING,
+        not found.is_off,
         choices,
         found.takes_reason,
     )

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from hale_rail.case.energy import StoreClock, energy, store_clocks
+from hale_rail.case.energy import StoreClock, charge_words, energy, store_clocks
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts import standing_failed
 from hale_rail.case.walks import store_points
@@ -57,6 +57,8 @@ def _words(case: CaseFile) -> str:
         "off: if one smokes, pull the plug, do not press the switch.",
         Energy.WAITING: "Power is removed. It counts as dead, safe to touch, when every store "
         f"rated above {limit} reads at most {limit}, and none more.",
+        Energy.CHARGED: f"{charge_words(case)} was read: charged, above {limit}. Bleed it, then "
+        "read again." + ("" if energy(case).is_off else " No removal of power is logged yet."),
         Energy.DEAD: f"Safe to touch: every store rated above {limit} read at most {limit} since "
         f"power was removed. {_meter_words(case)}",
     }[energy(case).energy]
@@ -91,6 +93,9 @@ def next_step(case: CaseFile) -> Step | None:
     if found.energy is Energy.LIVE:
         text = "Power is on: log its removal when the readings are done"
         return Step(text, Urgency.SAFETY)
+    if found.energy is Energy.CHARGED:
+        what = "Bleed" if found.is_off else "Pull the plug, then bleed"
+        return Step(f"{what} {charge_words(case)}: charged", Urgency.CHARGED)
     if found.guard_open:
         return None
     if found.energy is Energy.UNKNOWN:
@@ -99,23 +104,24 @@ def next_step(case: CaseFile) -> Step | None:
     part = case.sheet.part(store.store) if store else None
     if part is None:
         return Step("Read the volts where a charge can stand, and name it", Urgency.SAFETY)
-    verb = "Bleed" if store and store.volt is not None else "Read the volts on"
-    return Step(f"{verb} {part.ref}", Urgency.SAFETY)
+    return Step(f"Read the volts on {part.ref}", Urgency.SAFETY)
 
 
 def store_meaning(case: CaseFile, reading: Reading) -> Meaning:
     """What volts across a store say."""
     found = energy(case)
     held = next((s for s in found.stores if s.store == reading.target.part_id), None)
-    if held is None and found.energy not in (Energy.LIVE, Energy.UNKNOWN):
+    if held is None and found.is_off:
         held = StoreState(reading.target.part_id or 0, reading.value)
     limit = show(found.limit_volt, Unit.VOLT)
-    if held is None or not held.is_below(found.limit_volt):
+    if not found.is_off:
+        is_low = max(abs(reading.value), abs(reading.high)) <= found.limit_volt
         word = "live" if found.energy is Energy.LIVE else "charged"
+        text = "A reading counts once the removal of power is logged."
+        return Meaning("unproven", "not logged", text) if is_low else Meaning("failed", word, text)
+    if held is None or not held.is_below(found.limit_volt):
         text = f"Above the {limit} touch limit: bleed it, then read again."
-        if found.energy in (Energy.LIVE, Energy.UNKNOWN):
-            text = "A reading counts once the removal of power is logged."
-        return Meaning("failed", word, text)
+        return Meaning("failed", "charged", text)
     if not held.is_below(METER_LIMIT_V):
         text = f"Below {limit}, but above 5\u00a0V: no ohm or ESR meter on it yet."
         return Meaning("worn", "bleed on", text)

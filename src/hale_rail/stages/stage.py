@@ -34,9 +34,9 @@ class StageState(Struct, frozen=True):
 class Urgency(IntEnum):
     """How pressing a stage's next step is; of equal ones the earlier stage's comes first.
 
-    `SAFETY` the guard, `STOP` a stop condition met, `PROVEN` a part proven shorted or open, `FAULT`
-    a short still to be found, or a board in work that must not see power yet, `HUNT` what the
-    diagnosis would have read.
+    `SAFETY` the guard, `CHARGED` a store that was read above the limit, `STOP` a stop condition
+    met, `PROVEN` a part proven shorted or open, `FAULT` a short still to be found, or a board in
+    work that must not see power yet, `HUNT` what the diagnosis would have read.
     """
 
     LATER = 0
@@ -46,9 +46,10 @@ class Urgency(IntEnum):
     FAULT = 4
     PROVEN = 5
     SAFETY = 6
-    DANGER = 7
-    STOP = 8
-    CLOSED = 9
+    CHARGED = 7
+    DANGER = 8
+    STOP = 9
+    CLOSED = 10
 
 
 class Step(Struct, frozen=True):

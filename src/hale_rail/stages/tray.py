@@ -53,7 +53,8 @@ class Tray(Struct, frozen=True):
 
     `how`: condition, pins and what to expect; `unit`: what a plain number is read as; `settles_s`:
     how long the reading settles before it counts; `before` and `after`: keys of the neighbours;
-    `back`: the point that waits until this store was read.
+    `back`: the point that waits until this store was read; `asks_plug`: volts held, while no
+    removal of power is logged.
     """
 
     point: Point
@@ -70,6 +71,7 @@ class Tray(Struct, frozen=True):
     done_count: int
     result: Result | None
     back: Point | None = None
+    asks_plug: bool = False
 
     @property
     def is_all_done(self) -> bool:
@@ -133,6 +135,7 @@ def lay_tray(
         done_count=sum(key in done for key in keys),
         result=result_of(case, asked.said),
         back=back,
+        asks_plug=point.procedure is STORE and not energy(case).is_off,
     )
 
 

@@ -13,7 +13,7 @@ from werkzeug.local import LocalProxy
 
 import hale_rail.stages as stages
 from hale_rail.case.capturing import capture_of
-from hale_rail.case.energy import energy
+from hale_rail.case.energy import charge_words, energy
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.errors import NotFoundError
 from hale_rail.stages import cold, guard, log, practice
@@ -145,6 +145,7 @@ def _context(
         "side": () if is_lean else side_list(case),
         "step": LocalProxy(lambda: next_step(case)),  # computed where a page names it
         "energy_state": energy(case),
+        "charged": charge_words(case),
         "point": point,
         "panel": panel_of(case, point),
         "tray": (

@@ -91,6 +91,7 @@ _FORMS: dict[str, type[Form]] = {
     "board-mark": bench_forms.BoardMarkForm,
     "power-plan": power_forms.PowerPlanForm,
     "power-clear": power_forms.PowerStepForm,
+    "power-on": power_forms.PowerStepForm,
     "wave": wave_forms.WaveForm,
     "wave-said": wave_forms.WaveForm,
     "wave-aside": wave_forms.AsideForm,
@@ -302,11 +303,12 @@ def head_links() -> Markup:
 
 
 @lru_cache(256)
-def head_case(number: str, machine: str, symptom: str, state: Energy) -> Markup:
+def head_case(number: str, machine: str, symptom: str, state: Energy, charged: str = "") -> Markup:
     """What a case's header says of it, drawn again where that changed."""
     return _drawn(
-        "case/_head_case.html", number=number, machine=machine, symptom=symptom, state=state
-    )
+        "case/_head_case.html", number=number, machine=machine, symptom=symptom, state=state,
+        charged=charged,
+    )  # fmt: skip
 
 
 @lru_cache(16)

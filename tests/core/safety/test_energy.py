@@ -45,19 +45,19 @@ def after(script: str, stores: tuple[Store, ...] = STORES, limit: float = 60.0) 
         ("off C1=1.2", Energy.WAITING, False),
         ("off C1=1.2 C2=0.4", Energy.DEAD, True),
         ("off C1=-60 C2=60", Energy.DEAD, True),
-        ("off C1=60.1 C2=0", Energy.WAITING, False),
+        ("off C1=60.1 C2=0", Energy.CHARGED, False),
         ("C1=0 C2=0 off", Energy.WAITING, False),
         ("off C1=0 C2=0 on", Energy.LIVE, False),
         ("off C1=0 C2=0 on off", Energy.WAITING, False),
         ("off C1=0 C2=0 off", Energy.WAITING, False),
         ("off C1=320 C1=40 C2=0", Energy.DEAD, True),
-        ("off C1=0 C2=0 C1=75", Energy.WAITING, False),  # absorption brought it back
+        ("off C1=0 C2=0 C1=75", Energy.CHARGED, False),  # absorption brought it back
         ("on C1=0 C2=0", Energy.LIVE, False),
         ("why", Energy.UNKNOWN, True),
         ("why on", Energy.LIVE, False),
         ("why off", Energy.WAITING, False),
         ("off why", Energy.WAITING, True),
-        ("off why C1=310", Energy.WAITING, False),  # a reading answers the reason
+        ("off why C1=310", Energy.CHARGED, False),  # a reading answers the reason
         ("off CX=0 C2=0", Energy.WAITING, False),
         # a reading that only power can give makes it live, until power is removed
         ("off C1=0 C2=0 rail", Energy.LIVE, False),
@@ -67,11 +67,11 @@ def after(script: str, stores: tuple[Store, ...] = STORES, limit: float = 60.0) 
         # no reason passes while live, nor after a store was read charged
         ("on why", Energy.LIVE, False),
         ("rail why", Energy.LIVE, False),
-        ("off C1=310 why", Energy.WAITING, False),
-        ("C1=310 why", Energy.UNKNOWN, False),
+        ("off C1=310 why", Energy.CHARGED, False),
+        ("C1=310 why", Energy.CHARGED, False),
         ("off C1=310 C1=2 why", Energy.WAITING, True),
-        ("off why CX=75", Energy.WAITING, False),  # whatever it was read across
-        ("off C1=0 C2=0 CX=75", Energy.WAITING, False),
+        ("off why CX=75", Energy.CHARGED, False),  # whatever it was read across
+        ("off C1=0 C2=0 CX=75", Energy.CHARGED, False),
     ],
 )
 def test_state(script: str, energy: Energy, is_open: bool) -> None:
@@ -81,7 +81,7 @@ def test_state(script: str, energy: Energy, is_open: bool) -> None:
 
 
 def test_the_workshops_lower_limit() -> None:
-    assert after("off C1=45 C2=0", limit=30.0).energy is Energy.WAITING
+    assert after("off C1=45 C2=0", limit=30.0).energy is Energy.CHARGED
 
 
 @pytest.mark.parametrize(

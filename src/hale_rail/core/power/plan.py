@@ -52,10 +52,19 @@ class Stop(Coded):
     CURRENT_LIMIT = ("current-limit", "The current stands at the limit")
     SMELL = ("smell", "It smells hot")
     SMOKE = ("smoke", "Smoke")
+    BANG = ("bang", "A bang")
     NOISE = ("noise", "It ticks, buzzes or arcs")
+    LAMP_HALF = ("lamp-half", "The lamp stays half bright")
+    FUSE = ("fuse-blew", "The fuse blew")
+    BREAKER = ("breaker", "The breaker tripped")
+    GIVES_UP = ("gives-up", "It starts and stays off")
+    NOTHING = ("nothing", "Nothing happens")
 
 
 STOPS = {stop.code: stop for stop in Stop}
+#: stops that a part gave up at: they ask which, and cold readings of before are read again
+BURNS = {Stop.SMOKE.code: "burnt", Stop.BANG.code: "vented", Stop.SMELL.code: "smell"}
+OUTDATES = frozenset((*BURNS, Stop.FUSE.code, Stop.BREAKER.code))
 #: what is likely when power is removed, by the code of a stop condition or of a pattern
 LIKELY = {
     "lamp-bright": "A short before the switching stage (bridge, bulk capacitor, switch), or a rail "
@@ -66,6 +75,18 @@ LIKELY = {
     "discoloured once it is dead.",
     "smoke": "A reversed or leaky electrolytic or tantalum, or a paper suppressor: that one burns "
     "until the plug is out, the switch does not help. Ventilate; do not breathe it.",
+    "bang": "An electrolytic or tantalum fitted the wrong way round or past its volts, or a "
+    "semiconductor. Find it by eye, and read what feeds it and what it feeds.",
+    "lamp-half": "More than a start draws: a rail half shorted, a reversed part, or a load that is "
+    "too large for the lamp. Read every rail to ground, cold.",
+    "fuse-blew": "A hard short: bridge, switching transistor, bulk capacitor. Find it before a "
+    "second fuse is spent.",
+    "breaker": "Before the supply's own fuse: inlet, filter, a suppressor across the line, or a Y "
+    "capacitor to earth where the breaker is of the residual-current kind.",
+    "gives-up": "A protection that latches: over-voltage, a crowbar, an overload; or a start-up "
+    "supply that runs out.",
+    "nothing": "No power in: lead, fuse, switch, thermistor; or a start-up resistor that is open, "
+    "or a supply that waits for its load or its remote line.",
     "noise": "A supply that starts and gives up (overload, a dry start-up capacitor), or a spark "
     "where something is loose.",
     "over-voltage": "The loop is open: feedback, reference or trimmer; or a regulator has passed "
@@ -205,7 +226,12 @@ def _variac(sheet: Sheet) -> Limit:
 
 
 def steps(sheet: Sheet) -> tuple[Step, ...]:
-    """The smallest configuration first: supply alone on dummies, main board, board by board."""
+    """The smallest configuration first: supply alone on dummies, main board, board by board.
+
+    Where supply and board are one there is no supply alone: limiter, whole, each further board.
+    """
+    if sheet.is_self_loaded:
+        return _self_loaded(sheet)
     found = [
         Step("limited", "Supply alone, limited", Condition.DUMMY, True),
         Step("alone", "Supply alone, on the mains", Condition.DUMMY, False),
@@ -217,6 +243,19 @@ def steps(sheet: Sheet) -> tuple[Step, ...]:
         attached = (*attached, part)
         name = f"With {part}" if len(attached) == 1 else f"And {part}"
         found.append(Step(f"board-{len(attached)}", name, Condition.MACHINE, False, attached))
+    return tuple(found)
+
+
+def _self_loaded(sheet: Sheet) -> tuple[Step, ...]:
+    """The steps of a unit that is its own load."""
+    found = [
+        Step("limited", "The unit, limited", Condition.MACHINE, True),
+        Step("whole", "The unit, whole", Condition.MACHINE, False),
+    ]
+    further = _boards(sheet)[1:]
+    for count, part in enumerate(further, start=1):
+        attached = tuple(further[:count])
+        found.append(Step(f"board-{count}", f"And {part}", Condition.MACHINE, False, attached))
     return tuple(found)
 
 
@@ -246,8 +285,9 @@ def off_at(rail: Rail, load: Condition) -> float:
 
 def stop_words(limiter: Limiter) -> list[Stop]:
     """The stop conditions that the person tells, those that the limiter can show."""
-    hidden = {Limiter.LAMP: Stop.CURRENT_LIMIT}.get(limiter, Stop.LAMP_BRIGHT)
-    return [stop for stop in Stop if stop is not hidden]
+    lamps = (Stop.LAMP_BRIGHT, Stop.LAMP_HALF)
+    hidden = (Stop.CURRENT_LIMIT,) if limiter is Limiter.LAMP else lamps
+    return [stop for stop in Stop if stop not in hidden]
 
 
 def expected_draw(sheet: Sheet, supply_v: float | None) -> float | None:

@@ -218,9 +218,9 @@ def judge(reading: RailReading, tolerance: Tolerance) -> RailJudgement:
 
 
 def _is_rounded_away(reading: RailReading, limits: tuple[float, float]) -> bool:
-    """True where what was rounded off lies on both sides of a limit."""
+    """True where what was rounded off is more than the meter's error, on both sides of a limit."""
     half = reading.rounding_v
-    return half > 0 and any(
+    return half > max(reading.uncertainty_v(end) for end in reading.ends) and any(
         end - half < limit - _EPSILON and end + half > limit + _EPSILON
         for end in reading.ends
         for limit in limits

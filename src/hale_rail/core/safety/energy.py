@@ -27,6 +27,7 @@ class Energy(Coded):
     UNKNOWN = ("unknown", "not known")
     LIVE = ("live", "live")
     WAITING = ("waiting", "not verified")
+    CHARGED = ("charged", "charged")
     DEAD = ("dead", "dead: safe to touch")
 
 
@@ -126,7 +127,8 @@ class StoreState(Struct, frozen=True):
 class EnergyState(Struct, frozen=True):
     """The state, each store's part in it, and a written reason that passed the guard, or "".
 
-    `is_charged`: a store's last reading stands above the touch limit.
+    `is_charged`: a store's last reading stands above the touch limit, `charge` the worst of them
+    (what it was read across, and its volts); `is_off`: the removal of power is logged.
     """
 
     energy: Energy
@@ -134,6 +136,8 @@ class EnergyState(Struct, frozen=True):
     reason: str = ""
     limit_volt: float = TOUCH_LIMIT_V
     is_charged: bool = False
+    is_off: bool = False
+    charge: tuple[object, float] | None = None
 
     @property
     def guard_open(self) -> bool:
@@ -197,10 +201,17 @@ def energy_state(
             if abs(event.volt) > limit_volt:
                 reason = ""
     states = _states(stores, read if powered is False else {})
-    is_charged = any(abs(own[-1][1]) > limit_volt for own in read.values())
+    last = ((across, own[-1][1]) for across, own in read.items())
+    charges = tuple((across, volt) for across, volt in last if abs(volt) > limit_volt)
+    is_charged = bool(charges)
     was_named = bool(stores) or bool(read)
     energy = _energy(powered, states, limit_volt, is_charged=is_charged, was_named=was_named)
-    return EnergyState(energy, states, reason, limit_volt, is_charged)
+    is_off = powered is False
+    return EnergyState(energy, states, reason, limit_volt, is_charged, is_off, _worst(charges))
+
+
+def _worst(charges: Sequence[tuple[object, float]]) -> tuple[object, float] | None:
+    return max(charges, key=lambda one: abs(one[1]), default=None)
 
 
 def _states(stores: Sequence[Store], read: Read) -> tuple[StoreState, ...]:
@@ -224,10 +235,12 @@ def _energy(
     is_charged: bool,
     was_named: bool,
 ) -> Energy:
-    if powered is None:
-        return Energy.UNKNOWN
     if powered:
         return Energy.LIVE
-    if was_named and not is_charged and all(state.is_safe(limit_volt) for state in states):
+    if is_charged:
+        return Energy.CHARGED
+    if powered is None:
+        return Energy.UNKNOWN
+    if was_named and all(state.is_safe(limit_volt) for state in states):
         return Energy.DEAD
     return Energy.WAITING

@@ -4,3 +4,15 @@ ALTER TABLE rail_marking ADD COLUMN current TEXT NOT NULL DEFAULT 'dc' CHECK (cu
 ALTER TABLE part_marking ADD COLUMN fuse_speed TEXT NOT NULL DEFAULT '';
 ALTER TABLE sheet ADD COLUMN purpose TEXT NOT NULL DEFAULT '' CHECK (purpose IN ('', 'repair', 'preventive'));
 ALTER TABLE sheet ADD COLUMN is_self_loaded INTEGER NOT NULL DEFAULT 0 CHECK (is_self_loaded IN (0, 1));
+
+-- A store read above the limit is a state of its own. The lines are derived, and made anew.
+DROP TABLE bench_line;
+CREATE TABLE bench_line (
+    case_id INTEGER PRIMARY KEY REFERENCES bench_case (id),
+    revision INTEGER NOT NULL,
+    stage TEXT NOT NULL,
+    energy TEXT NOT NULL CHECK (energy IN ('unknown', 'live', 'waiting', 'charged', 'dead')),
+    next_text TEXT NOT NULL,
+    next_stage TEXT NOT NULL,
+    next_point TEXT NOT NULL DEFAULT ''
+) STRICT;

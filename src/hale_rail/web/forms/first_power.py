@@ -10,7 +10,14 @@ from wtforms.validators import Length
 from hale_rail.core.errors import InputError
 from hale_rail.core.power.plan import Limiter
 from hale_rail.core.quantities import Unit, read
-from hale_rail.web.forms.base import CaseForm, FormError, PlacedField, TextField, choices
+from hale_rail.web.forms.base import (
+    CaseForm,
+    FormError,
+    PlacedField,
+    TextField,
+    WholeField,
+    choices,
+)
 
 _SHORT = Length(max=24, message="At most 24 letters.")
 _UNITS = {
@@ -63,10 +70,18 @@ def _above_zero(text: str, unit: Unit) -> float:
 
 
 class PowerStepForm(CaseForm):
-    """A step of first power; `stop` the stop condition that is met, `found` what it came from."""
+    """A step of first power.
+
+    `stop` the stop condition that is met, `found` what it came from, `part` the part it came from,
+    `reason` why power comes although something is unread.
+    """
 
     step = PlacedField(validators=[Length(max=24)])
     stop = PlacedField(validators=[Length(max=24)])
+    part = WholeField()
+    reason = TextField(
+        "Why go on without", validators=[Length(max=200, message="At most 200 letters.")]
+    )
     found = TextField(
         "What it came from", validators=[Length(max=200, message="At most 200 letters.")]
     )

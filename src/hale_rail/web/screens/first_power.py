@@ -25,7 +25,8 @@ def plan(number: str) -> ResponseReturnValue:
 @relays(relay_stage)
 def begin(number: str) -> ResponseReturnValue:
     """Power on for a step."""
-    actions.begin(store(), number, PowerStepForm.parsed().step.data or "")
+    form = PowerStepForm.parsed()
+    actions.begin(store(), number, form.step.data or "", reason=form.reason.data or "")
     return then(number, first_power.STAGE)
 
 
@@ -43,6 +44,15 @@ def stop(number: str) -> ResponseReturnValue:
     """Plug out, because a stop condition is met."""
     form = PowerStepForm.parsed()
     actions.stop(store(), number, form.step.data or "", form.stop.data or "")
+    return then(number, first_power.STAGE)
+
+
+@blueprint.post("/do/power-blame", endpoint="power-blame")
+@relays(relay_stage)
+def blame(number: str) -> ResponseReturnValue:
+    """Say which part or board a stop came from."""
+    form = PowerStepForm.parsed()
+    actions.blame(store(), number, form.step.data or "", form.part.data or 0)
     return then(number, first_power.STAGE)
 
 
