@@ -20,6 +20,7 @@ from hale_rail.errors import InputError
 from hale_rail.stages.next_step import next_step
 from hale_rail.stages.tray import result_of
 from hale_rail.store.database import Store
+from hale_rail.web import create_app
 from tests.conftest import Bench
 from tests.settled.judging import judge, part_of, rail_of, words_of
 
@@ -130,3 +131,14 @@ def test_a_unit_that_is_its_own_load_has_no_supply_alone() -> None:
     sheet = replace(template(Topology.FLYBACK), is_self_loaded=True)
     assert [step.key for step in steps(sheet)] == ["limited", "whole"]
     assert all(step.load.code == "machine" for step in steps(sheet))
+
+
+def test_a_page_that_can_refuse_by_the_guard_shows_it(store: Store) -> None:
+    bench = Bench(store)
+    with create_app(store).test_client() as client:
+        for stage in ("hand-back", "cold", "shorts", "capacitors"):
+            page = client.get(f"/cases/{bench.number}/{stage}").get_data(as_text=True)
+            assert "First: is it dead?" in page, stage
+        bench.make_safe()
+        page = client.get(f"/cases/{bench.number}/hand-back").get_data(as_text=True)
+        assert "First: is it dead?" not in page

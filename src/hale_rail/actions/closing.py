@@ -8,16 +8,23 @@ from hale_rail.case import ledger
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.grounds import REVERSED, SIDES, grounds
 from hale_rail.case.report import OUTCOMES, Outcome, report, to_json
+from hale_rail.case.report_end import bad
 from hale_rail.case.report_figures import wait_for_records
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.store import cases, ground_records, reports, unit_types
 from hale_rail.store.database import Store
 from hale_rail.store.ground_records import Sound
 
+#: a sentence has so many characters at least
+_SHORTEST = 8
 
-def hand_back(store: Store, number: str, version: int, outcome: str, at: str | None = None) -> None:
+
+def hand_back(
+    store: Store, number: str, version: int, outcome: str, at: str | None = None, why: str = ""
+) -> None:
     """Hand a case back, `repaired` or `as-it-is`: its report is issued and kept as it is now.
 
+    `why`: a sentence for the report, asked for where it is called repaired and something is bad.
     A repaired unit's sound readings to ground become records for units of its type that are read
     from now on. Raises ConflictError when another tab saved first.
     """
@@ -27,13 +34,17 @@ def hand_back(store: Store, number: str, version: int, outcome: str, at: str | N
     moment = at or clock.now()
     file = open_case(store, number)
     wait_for_records(file)
-    body = to_json(report(file, moment, goes.words))
+    said = " ".join(why.split())
+    if goes is Outcome.REPAIRED and bad(file) and len(said) < _SHORTEST:
+        raise InputError(f"{' '.join(bad(file))} Say why it goes back as repaired.", field="why")
+    words = f"{goes.words}: {said}" if said else goes.words
+    body = to_json(report(file, moment, words))
     sound = sound_grounds(file) if goes is Outcome.REPAIRED else []
     with changing(store, number, moment) as change:
         case = change.file.case
         if case != file.case or version != case.version or case.closed_at:
             raise ConflictError("Another tab saved this case first. Look it through again.")
-        log_id = change.log("handed-back", f"Handed back, {goes.words}")
+        log_id = change.log("handed-back", f"Handed back, {words}")
         cases.close(change.connection, case.id, moment, goes.code)
         reports.insert(change.connection, case.id, log_id, body)
         if sound and case.unit_type_id is not None:

@@ -24,18 +24,23 @@ Judged = tuple[Reading, RailJudgement]
 class RailVolts(Struct, frozen=True):
     """A rail with its newest reading and judgement by load and place.
 
-    `by_load` speaks for the rail: what was read without naming a place, else at the supply end,
-    else the worst of the others.
+    `by_load` is its own: what was read without naming a place, else at the supply end, else the
+    worst of the others. A rail is as good as its worst place: `worst_at`, `most_telling`.
     """
 
     rail: Rail
     by_place: Mapping[tuple[Condition, Place], Judged]
     by_load: Mapping[Condition, Judged]
 
+    def worst_at(self, load: Condition) -> Judged | None:
+        """The worst of all places at a load; None where it was not read at it."""
+        here = [found for (at, _), found in self.by_place.items() if at is load]
+        return min(here, key=_rank, default=None)
+
     @property
     def most_telling(self) -> Judged | None:
-        """The reading under the machine, else a dummy, else nothing."""
-        return next((self.by_load[load] for load in TELLING if load in self.by_load), None)
+        """The worst place under the machine, else with a dummy, else with nothing."""
+        return next((self.worst_at(load) for load in TELLING if load in self.by_load), None)
 
     @property
     def is_right(self) -> bool:
@@ -51,6 +56,14 @@ class RailVolts(Struct, frozen=True):
         if newest is None:
             return False
         return min(abs(newest.value), abs(newest.high)) > _NO_SHORT * abs(self.rail.nominal_v)
+
+
+_WORST = (RailVerdict.FAIL, RailVerdict.MARGINAL, RailVerdict.NOT_JUDGED, RailVerdict.PASS)
+
+
+def _rank(found: Judged) -> tuple[int, float]:
+    """The worst first: by its verdict, then by how far it is off."""
+    return _WORST.index(found[1].verdict), -abs(found[1].off_share)
 
 
 @facet

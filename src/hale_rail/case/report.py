@@ -18,6 +18,8 @@ from hale_rail.case.parts import parts, standing_failed
 from hale_rail.case.rails import TELLING, rail_patterns, rails
 from hale_rail.case.recap import recap_lines
 from hale_rail.case.report_end import (
+    at_place,
+    bad,
     earth,
     earth_applies,
     left_open,
@@ -130,7 +132,8 @@ def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
     """Gather a case; `closed_at` and the outcome's words when it is being handed back."""
     drawn = case_map(case)
     log, own = entries(case), case.case
-    undone = [*_undone(case), *left_open(case)]
+    known_bad = bad(case)
+    undone = [*known_bad, *_undone(case), *(t for t in left_open(case) if t not in known_bad)]
     uids = {part.id: part.uid for part in case.sheet.parts}
     lines = [*drawn.reach.live]
     return Report(
@@ -178,11 +181,12 @@ def _rails(case: CaseFile) -> list[tuple[str, str, str, str, str]]:
     rows = []
     for volts in rails(case):
         for load in reversed(TELLING):
-            if load in volts.by_load:
-                reading, judged = volts.by_load[load]
+            worst = volts.worst_at(load)
+            if worst:
+                reading, judged = worst
                 low, high = (show(v, Unit.VOLT, 4) for v in judged.band_v)
-                read = show_reading(reading)
-                row = (volts.rail.key, load.words, read, judged.verdict.words, f"{low} to {high}")
+                read, where = show_reading(reading), at_place(load, reading)
+                row = (volts.rail.key, where, read, judged.verdict.words, f"{low} to {high}")
                 rows.append(row)
         if not volts.by_load:
             rows.append((volts.rail.key, "", "not read", "", ""))

@@ -14,14 +14,19 @@ from hale_rail.case.parts import parts
 from hale_rail.case.pins import EARTH_OHM, is_earth_good
 from hale_rail.case.rails import rails
 from hale_rail.case.soaks import hours_done, verdict_of
+from hale_rail.case.waves import failing_ripple
 from hale_rail.case.words import counted, show_reading
 from hale_rail.core.parts.age import years_to_inspection
+from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import EARTH, VOLTS, Condition, Point
 from hale_rail.core.procedures.of_machine import EARTH_TARGET
 from hale_rail.core.quantities import Unit, show
+from hale_rail.core.rails.judge import RailVerdict
+from hale_rail.core.record.soak import SoakVerdict
 from hale_rail.core.supply.sheet import Topology
+from hale_rail.core.targets import Place
 from hale_rail.store.readings import Reading
 
 _WET = (Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR)
@@ -41,6 +46,33 @@ def summary(case: CaseFile, undone: list[str]) -> tuple[tuple[str, str], ...]:
             " ".join(f"{text.rstrip('.')}." for text in undone) or "Nothing known.",
         ),
     )
+
+
+def bad(case: CaseFile) -> list[str]:
+    """What is bad as the unit goes back, in sentences: the report tells it first."""
+    found = []
+    for volts in rails(case):
+        worst = volts.most_telling
+        if worst and worst[1].verdict is RailVerdict.FAIL:
+            where = at_place(worst[0].condition, worst[0])
+            found.append(f"{volts.rail.key} reads {show_reading(worst[0])} {where}: out of band.")
+    found += [f"Ripple on {key} fails its limit." for key in failing_ripple(case)]
+    verdict = verdict_of(case)
+    if verdict is SoakVerdict.FAIL:
+        found.append(f"The soak: {verdict.words}.")
+    left = [
+        f.part.ref
+        for f in parts(case).values()
+        if f.decision and f.decision.kind is DecisionKind.LEFT_OUT
+    ]
+    if left:
+        found.append(f"{', '.join(left)} left out on purpose.")
+    found += [
+        f"Power was put on unread: {step.note}."
+        for step in case.rows.power_steps
+        if step.what == "begun" and step.note
+    ]
+    return found
 
 
 def _wrong(case: CaseFile) -> str:
@@ -78,16 +110,23 @@ def _reads(case: CaseFile) -> str:
     told = []
     for volts in rails(case):
         for load in (Condition.MACHINE, Condition.DUMMY, Condition.NO_LOAD):
-            if load in volts.by_load:
-                reading, judged = volts.by_load[load]
+            worst = volts.worst_at(load)
+            if worst:
+                reading, judged = worst
                 read = f"{volts.rail.key} {show_reading(reading)}"
-                told.append(f"{read} {load.words} ({judged.verdict.words})")
+                told.append(f"{read} {at_place(load, reading)} ({judged.verdict.words})")
                 break
         else:
             told.append(f"{volts.rail.key} not read")
     verdict = verdict_of(case)
     soak = f" Soak of {hours_done(case):.3g} h: {verdict.words}." if verdict else ""
     return f"{', '.join(told)}.{soak}" if told else f"No rail was read.{soak}"
+
+
+def at_place(load: Condition, reading: Reading) -> str:
+    """Under what load a rail was read, and where along its line."""
+    place = reading.target.place
+    return load.words if place is Place.NONE else f"{load.words}, at the {place.words}"
 
 
 def rails_since(case: CaseFile) -> tuple[tuple[str, str, str], ...]:

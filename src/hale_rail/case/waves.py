@@ -158,6 +158,29 @@ def _bank_esr(parts: Sequence[Part]) -> float | None:
     return 1 / sum(1 / ohm for ohm in each) if each else None
 
 
+def failing_ripple(case: CaseFile) -> tuple[str, ...]:
+    """Keys of the rails whose newest record at the output fails its limit, as far as analysed.
+
+    No facet: an analysis may end while the case stays as it is.
+    """
+    newest = {record.row.rail: record for record in wave_records(case) if not record.is_raw}
+    return tuple(rail for rail, record in newest.items() if _verdict(case, record) == "fail")
+
+
+def _verdict(case: CaseFile, record: WaveRecord) -> str:
+    """A record's verdict, "" while its analysis runs; what is known is kept."""
+    known = case.kept.setdefault("ripple verdicts", {})
+    follows = (record.said, case.rows.sheet_version)
+    before = known.get(record.id)
+    if before and before[0] == follows:
+        return str(before[1])
+    result = analysis_of(case, record).result
+    if not result:
+        return ""
+    known[record.id] = (follows, str(result["verdict"]))
+    return str(result["verdict"])
+
+
 def analysis_of(case: CaseFile, record: WaveRecord) -> Outcome:
     """A record's analysis, or how far it is."""
     return worker.ask(case.store, _analysis(case.store.folder), record.inputs)

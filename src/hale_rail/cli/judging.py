@@ -105,7 +105,9 @@ def _part(case: CaseFile, facts: PartFacts) -> Json:
 
 
 def _rail(volts: RailVolts, ground: RailGround) -> Json:
-    said = {load.code: _volts(found[1]) for load, found in volts.by_load.items()}
+    own = {load: volts.by_place.get((load, Place.NONE)) for load in volts.by_load}
+    spoken = {load: found or volts.worst_at(load) for load, found in own.items()}
+    said = {load.code: _volts(found[1]) for load, found in spoken.items() if found}
     said |= {
         f"{load.code}@{place.value}": _volts(found[1])
         for (load, place), found in volts.by_place.items()

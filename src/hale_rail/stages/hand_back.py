@@ -10,7 +10,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
 from hale_rail.case.pins import is_earth_good
 from hale_rail.case.report import OUTCOMES, Outcome, Report, report
-from hale_rail.case.report_end import earth, earth_applies
+from hale_rail.case.report_end import bad, earth, earth_applies
 from hale_rail.core.procedures import EARTH, Point
 from hale_rail.core.procedures.of_machine import EARTH_TARGET
 from hale_rail.stages import rails
@@ -22,13 +22,15 @@ from hale_rail.store.reports import IssuedReport
 class HandBackPage(Struct, frozen=True):
     """The report as it would be issued now (None once handed back), and how it went back.
 
-    `issued`: the reports issued, newest first; `outcomes`: how it can go back.
+    `issued`: the reports issued, newest first; `outcomes`: how it can go back; `bad`: what is bad
+    as it goes back.
     """
 
     draft: Report | None
     outcome: str
     issued: tuple[IssuedReport, ...]
     outcomes: tuple[Outcome, ...]
+    bad: tuple[str, ...]
 
 
 def state(case: CaseFile) -> StageState:
@@ -46,7 +48,9 @@ def _words(case: CaseFile) -> str:
 def page(case: CaseFile, _: Asked) -> HandBackPage:
     """What would be issued, and what was."""
     draft = None if case.case.closed_at else report(case)
-    return HandBackPage(draft, _words(case), tuple(issued_reports(case)), tuple(Outcome))
+    return HandBackPage(
+        draft, _words(case), tuple(issued_reports(case)), tuple(Outcome), tuple(bad(case))
+    )
 
 
 def next_step(case: CaseFile) -> Step | None:

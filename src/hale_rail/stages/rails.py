@@ -13,6 +13,7 @@ from hale_rail.case.rails import rail_patterns, rail_reading, rails
 from hale_rail.case.shapes import RAIL_SHAPES
 from hale_rail.case.subjects import point_words
 from hale_rail.case.walks import done, next_undone, rail_points
+from hale_rail.case.waves import failing_ripple
 from hale_rail.case.words import named
 from hale_rail.core.procedures import CONDITIONS, VOLTS, Condition, Point
 from hale_rail.core.rails.judge import LOADS, RailReading, RailVerdict, band
@@ -69,9 +70,17 @@ def _verdicts(case: CaseFile) -> dict[str, RailVerdict]:
     return {key: found[1].verdict for key, found in telling.items() if found}
 
 
-@facet
 def state(case: CaseFile) -> StageState:
-    """Attention while a rail is out of its band or at its edge."""
+    """Attention while a rail is out of its band or at its edge, or its ripple fails."""
+    found = _by_volts(case)
+    ripple = failing_ripple(case)
+    if not ripple or found.status is Status.ATTENTION:
+        return found
+    return StageState(Status.ATTENTION, f"{', '.join(ripple)} ripple fails")
+
+
+@facet
+def _by_volts(case: CaseFile) -> StageState:
     verdicts = _verdicts(case)
     for verdict, word in ((RailVerdict.FAIL, "out of band"), (RailVerdict.MARGINAL, "marginal")):
         keys = [key for key, found in verdicts.items() if found is verdict]

@@ -15,7 +15,7 @@ from hale_rail.case.walks import next_undone, part_point, store_before
 from hale_rail.case.words import show_reading
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.verdicts import Reason, Verdict
-from hale_rail.core.procedures import STORE, Condition, Point, Procedure, Subject, parse_point
+from hale_rail.core.procedures import STORE, Condition, Need, Point, Procedure, Subject, parse_point
 from hale_rail.core.targets import Pair
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.stages.stage import Asked, Meaning, Stage, is_part_id
@@ -239,6 +239,13 @@ def _of_pins(reasons: Sequence[Reason], pair: Pair) -> Meaning:
         return Meaning(verdict, verdict, own.sentence)
     rest = next((r.sentence for r in reasons if r.pair is None), "")
     return Meaning(Verdict.UNPROVEN.value, "noted", rest)
+
+
+def is_refused(case: CaseFile, stage: Stage, point: Point | None) -> bool:
+    """True where a page without a guard of its own asks for what only a dead unit allows."""
+    if point is None or stage.is_guarded or not stage.has_tray:
+        return False
+    return Need.TOUCH_SAFE in point.procedure.needs and not energy(case).guard_open
 
 
 def needs_guard(case: CaseFile, stage: Stage) -> bool:

@@ -21,7 +21,7 @@ from hale_rail.stages.bench import keep_line
 from hale_rail.stages.next_step import next_step, side_list
 from hale_rail.stages.panel import panel_of
 from hale_rail.stages.stage import Asked, Stage
-from hale_rail.stages.tray import before_meter, lay_tray, needs_guard, tray_point
+from hale_rail.stages.tray import before_meter, is_refused, lay_tray, needs_guard, tray_point
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import FormError, Typed
@@ -129,7 +129,7 @@ def _context(
     # first: what it waits for, the tray may have a moment later
     page = None if is_kept else stage.page(case, wanted)
     point = tray_point(case, stage, wanted)
-    is_guarded = needs_guard(case, stage)
+    is_guarded, refused = needs_guard(case, stage), is_refused(case, stage, point)
     store = None if is_guarded else before_meter(case, stage, point)
     point, back = (store, point) if store else (point, None)
     g.frame = Frame(case.number, stage.key, point.key if point else "")
@@ -150,10 +150,11 @@ def _context(
         "panel": panel_of(case, point),
         "tray": (
             lay_tray(case, stage, wanted, point, back)
-            if stage.has_tray and point and not is_guarded
+            if stage.has_tray and point and not is_guarded and not refused
             else None
         ),
         "guard": guard.guard_page(case) if is_guarded else None,
+        "beside_guard": guard.guard_page(case) if refused else None,
         "typed": typed,
         "practice": practice.line(case, point.part_id if point else None),
         "capture": capture_of(case, point),

@@ -118,6 +118,7 @@ class HandBackForm(CaseForm):
 
     version = WholeField()
     outcome = RadioField("It goes back", validate_choice=False)
+    why = TextField("Why it goes back as repaired all the same", validators=[_AT_MOST])
 
 
 class ReopenForm(CaseForm):

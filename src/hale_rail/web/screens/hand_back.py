@@ -32,7 +32,13 @@ blueprint = stage_blueprint(hand_back.STAGE)
 def close(number: str) -> ResponseReturnValue:
     """Issue the report and hand the case back."""
     form = HandBackForm.parsed()
-    closing.hand_back(store(), number, form.version.data or 0, form.outcome.data or "")
+    closing.hand_back(
+        store(),
+        number,
+        form.version.data or 0,
+        form.outcome.data or "",
+        why=form.why.data or "",
+    )
     return then(number, hand_back.STAGE)
 
 
