@@ -156,8 +156,6 @@ WRONG = {
     "decimal marks that change at the start": (
         lines(lambda i, v: (comma if i < 20 else str)(f"{i * DT:.6f};{v:.5f}")),
         "line 1: .* another decimal mark"),
-    "decimal commas in quotes between commas": (
-        lines(lambda i, v: f'"{i * DT:.6f}","{v:.5f}"'.replace(".", ",")), "no rows of numbers"),
     "no time": (lines(lambda _, v: f"{v:.5f}"), "no column of time"),
     "a counter without an interval": (lines(lambda i, v: f"{i},{v:.5f}"), "give the interval"),
     "times alone": (lines(lambda i, _: f"{i * DT:.6f}"), "no column of time"),

@@ -27,7 +27,7 @@ from hale_rail.store.waves import WaveRow
 if TYPE_CHECKING:
     from hale_rail.core.ripple.bands import Split
 
-_VERSION = 1
+_VERSION = 2
 #: splits that are kept ready for the next look
 _READY = 4
 #: how many columns a screen may ask for

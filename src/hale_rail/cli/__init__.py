@@ -311,6 +311,8 @@ def dummy(rails: tuple[str, ...], stock: Path | None, as_json: bool) -> None:
 @click.option("--nominal-cap", metavar="4700u", help="Capacitance as marked.")
 @click.option("--interval", metavar="1us", help="Time between samples, where the file has none.")
 @click.option("--scale", metavar="1.5V", help="What a WAV's full scale stands for.")
+@click.option("--time-unit", type=click.Choice(["s", "ms", "us", "ns"]), help="The time column's.")
+@click.option("--volt-unit", type=click.Choice(["V", "mV", "uV"]), help="The volts column's.")
 @click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
 def ripple(file: Path, as_json: bool, **options: Any) -> None:
     """Analyse FILE, a wave record of a rail: CSV of an oscilloscope, or WAV.

@@ -16,6 +16,8 @@ from hale_rail.formats.wave_layout import Corrections
 from hale_rail.formats.waves import read_wave
 
 _HERTZ = re.compile(r"(\d+(?:\.\d+)?|\.\d+)\s*([kM]?)\s*(?:Hz|hz)?")
+_TIMES = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9}
+_VOLTS = {"V": 1.0, "mV": 1e-3, "uV": 1e-6}
 _FACTORS = {"": 1.0, "k": 1e3, "M": 1e6}
 #: a half-bridge's output stage is a forward one
 _STAGES = {**STAGES, "half-bridge": STAGES["forward"]}
@@ -42,6 +44,8 @@ def analysed(path: Path, options: Mapping[str, Any]) -> dict[str, Any]:
         channel=options["channel"],
         interval_s=_above_zero(options, "interval", Unit.SECOND),
         full_scale_v=_above_zero(options, "scale", Unit.VOLT),
+        time_scale=_TIMES.get(options["time_unit"] or ""),
+        volt_scale=_VOLTS.get(options["volt_unit"] or ""),
     )
     if path.is_dir():
         raise InputError(f"{path}: it is a folder.")
@@ -49,7 +53,10 @@ def analysed(path: Path, options: Mapping[str, Any]) -> dict[str, Any]:
         wave = read_wave(path, given)
     except InputError as error:
         raise InputError(f"{path}: {error}") from error
-    return ripple_json(analyse(wave, asked))
+    try:
+        return ripple_json(analyse(wave, asked))
+    except InputError as error:
+        raise InputError(f"{path}: {error}") from error
 
 
 def _nominal(text: str) -> float:

@@ -27,9 +27,13 @@ DIALECTS = (
 _NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?|[+-]?nan|[+-]?inf", re.IGNORECASE)
 _PREFIX = {"": 1.0, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6,
            "G": 1e9}  # fmt: skip
+#: a unit in brackets, behind `/`, `_`, `-`, a space or `in`, or by itself; written out too
 _OF_UNIT = re.compile(
-    r"(?:^|[(\[]|\bin )\s*([nuµμmk]?)(s|sec|secs|seconds?|v|volts?)\s*(?:[)\]]|$)", re.IGNORECASE
+    r"(?:^|[(\[/_\s-]|\bin )\s*(nano|micro|milli|kilo|[nuµμmk]?)"
+    r"(secs?|seconds?|s|volts?|v)\s*(?:[)\]]|$)",
+    re.IGNORECASE,
 )
+_WRITTEN = {"nano": "n", "micro": "u", "milli": "m", "kilo": "k"}
 _INTERVAL = re.compile(
     r"interval|increment|x ?incr|sampl\w* (?:period|time)|\bdelta ?t\b|^dt\b|^d?h ?resolution|step",
     re.IGNORECASE,
@@ -46,6 +50,7 @@ class Layout(Struct, frozen=True):
 
     `first_line` of the numbers, counted from 1; columns counted from 0; `time_column` None: the
     step is `interval_s`; `is_index`: the time column counts samples; scales to seconds and volts.
+    `says_time_unit`, `says_volt_units`: whether the headings, or a person, say the units.
     """
 
     delimiter: str
@@ -59,6 +64,8 @@ class Layout(Struct, frozen=True):
     interval_s: float | None = None
     is_index: bool = False
     encoding: str = "utf-8"
+    says_time_unit: bool = True
+    says_volt_units: tuple[bool, ...] = ()
 
     def words(self, channel: int) -> str:
         """The layout as one says it, for a channel counted from 1."""
@@ -160,6 +167,8 @@ def find_layout(lines: Sequence[str], given: Corrections, encoding: str = "utf-8
         interval if time is None or is_index else None,
         is_index,
         encoding,
+        bool(given.time_scale) or (time is not None and time in units),
+        tuple(bool(given.volt_scale) or c in units for c in volts),
     )
 
 
@@ -286,8 +295,8 @@ def _scale(text: str, of: str) -> float:
     match = _OF_UNIT.search(text)
     if not match or not match[2].lower().startswith(of):
         return 1.0
-    prefix = match[1] if match[1] in _PREFIX else match[1].lower()
-    return _PREFIX[prefix]
+    prefix = _WRITTEN.get(match[1].lower(), match[1])
+    return _PREFIX[prefix if prefix in _PREFIX else prefix.lower()]
 
 
 def _said(
@@ -304,20 +313,30 @@ def _said(
     for name, rest in pairs:
         key, _, more = re.sub("=", ":", name).partition(":")
         for pattern, is_rate in ((_RATE, True), (_INTERVAL, False)):
-            value = _value(more or rest) if pattern.search(key) else None
+            value = _value(more or rest, "" if is_rate else key) if pattern.search(key) else None
             if value:
                 return 1 / value if is_rate else value
     return None
 
 
-def _value(text: str) -> float | None:
-    """A number with its unit, `4.0 us` or `250 MSa/s`, in SI."""
+#: a prefix alone behind a number: of a rate `20M`, of an interval `50u`
+_BARE = ("k", "M", "G", "n", "u", "µ", "μ")
+
+
+def _value(text: str, key: str = "") -> float | None:
+    """A number with its unit, `4.0 us`, `250 MSa/s` or `20M`, in SI.
+
+    One without a unit has that of its `key`, `Sampling Interval [us]`.
+    """
     match = _VALUE.search(text)
     if match is None:
         return None
     value = float(match[1].replace(",", "."))
     unit = match[2]
-    prefix = unit[:1] if len(unit) > 1 and unit[:1] in _PREFIX and unit[:2] != "Sa" else ""
+    if not unit:
+        return value * _scale(key, "s") if value > 0 else None
+    is_prefixed = len(unit) > 1 and unit[:1] in _PREFIX and unit[:2] != "Sa"
+    prefix = unit[:1] if is_prefixed or unit in _BARE else ""
     return value * _PREFIX[prefix] if value > 0 else None
 
 

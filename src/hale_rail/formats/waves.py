@@ -13,9 +13,12 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import NoReturn
 
+from msgspec.structs import replace
+
 from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
 from hale_rail.core.ripple.wave import Samples, Wave
+from hale_rail.formats.wave_cells import needs_rewriting, rewritten
 from hale_rail.formats.wave_layout import (
     Corrections,
     Layout,
@@ -30,6 +33,8 @@ MOST_BYTES = 1024 * 1024 * 1024
 FEWEST = 8
 #: volts and seconds that a record of a supply can have
 _MOST_V, _LEAST_STEP_S, _MOST_STEP_S, _MOST_START_S = 1e5, 1e-13, 1e5, 1e11
+#: samples of an oscilloscope lie closer together than this, in seconds
+_ODD_STEP_S = 5e-3
 _HEAD_BYTES, _HEAD_LINES = 256 * 1024, 1500
 _CHUNK = 8 * 1024 * 1024
 #: steps of time above so many usual ones are a hole in the record
@@ -48,10 +53,33 @@ def read_wave(path: Path, given: Corrections = _NO_CORRECTIONS) -> Wave:
             raise InputError(f"it is larger than {MOST_BYTES >> 20} MB.")
         if start[:4] in (b"RIFF", b"RIFX") and start[8:12] == b"WAVE":
             return _possible(_read_wav(path, given))
-        layout = layout_of(start, given)
-        return _possible(_read_csv(path, layout, given.channel))
+        delimiter = needs_rewriting(_lines(start)[:_HEAD_LINES])
+        if delimiter:
+            with rewritten(path, _encoding(start), delimiter) as plain:
+                return _possible(_read_text(plain, given))
+        return _possible(_read_text(path, given))
     except (OSError, MemoryError) as error:
         raise InputError(f"it cannot be read: {error}") from error
+
+
+def _read_text(path: Path, given: Corrections) -> Wave:
+    with path.open("rb") as file:
+        layout = layout_of(file.read(_HEAD_BYTES), given)
+    wave = _read_csv(path, layout, given.channel)
+    if layout.time_column is not None and not layout.is_index:
+        _ask_of_time(wave, layout)
+    says = layout.says_volt_units[given.channel - 1]
+    return replace(wave, says_unit=says)
+
+
+def _ask_of_time(wave: Wave, layout: Layout) -> None:
+    """Raise InputError for steps of time that are odd for an oscilloscope, of an unsaid unit."""
+    if layout.says_time_unit or wave.dt_s < _ODD_STEP_S:
+        return
+    raise InputError(
+        f"its samples would be {wave.dt_s:.3g} s apart, and no unit of time stands in its heading. "
+        "Are they milliseconds or microseconds? Say so: --time-unit ms."
+    )
 
 
 def _possible(wave: Wave) -> Wave:
@@ -74,14 +102,16 @@ def layout_of(start: bytes, given: Corrections = _NO_CORRECTIONS) -> Layout:
     """The layout of a CSV record whose first bytes these are; raises InputError."""
     if b"\x00" in start[:1024] and not start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
         raise InputError("there are no rows of numbers in it: that is no wave record.")
-    encoding = _encoding(start)
-    text = start.decode(encoding, errors="replace")
-    lines = text.lstrip("\ufeff").splitlines()
-    if len(start) >= _HEAD_BYTES:
-        lines = lines[:-1]
+    lines = _lines(start)
     if not lines:
         raise InputError("it is empty.")
-    return find_layout(lines[:_HEAD_LINES], given, encoding)
+    return find_layout(lines[:_HEAD_LINES], given, _encoding(start))
+
+
+def _lines(start: bytes) -> list[str]:
+    """The whole lines of a file's first bytes."""
+    lines = start.decode(_encoding(start), errors="replace").lstrip("\ufeff").splitlines()
+    return lines[:-1] if len(start) >= _HEAD_BYTES else lines
 
 
 def _encoding(start: bytes) -> str:

@@ -16,6 +16,7 @@ from hale_rail.core.ripple.causes import SHAPE_RATE, causes
 from hale_rail.core.ripple.cycle import LOWEST_HZ
 from hale_rail.core.ripple.mains import FEWEST, MAINS_HZ, PERIODS, Samples
 from hale_rail.core.ripple.question import Cause, Estimate, Question
+from hale_rail.core.ripple.screen import clipped, without_odd
 from hale_rail.core.ripple.wave import Wave, resolution_v
 
 #: the usual limit: shares of nominal on regulated and raw rails, and the least in volts
@@ -31,6 +32,8 @@ BANDWIDTH_HZ, _FOR_BANDWIDTH = 20e6, 2.5
 _CLOSER = "Take one at 5 µs/div."
 #: samples a second below which no switching can be seen
 _BLIND_HZ = 4 * LOWEST_HZ
+#: times its nominal volts that no rail's record shows
+_ODD_TIMES = 10.0
 #: the share of what is slower than switching that says that mains are there
 _MAINS_SEEN = 0.2
 
@@ -97,8 +100,10 @@ def analyse(wave: Wave, asked: Question) -> RippleAnalysis:
     if not asked.nominal_v:
         raise InputError("The rail's nominal volts are needed, and not 0.")
     limit = asked.limit_v or usual_limit(asked.nominal_v, is_raw=asked.is_raw)
+    wave = without_odd(wave)
     is_ac = asked.is_ac
     mean = float(wave.volt.mean())
+    _ask_of_volts(wave, asked)
     if is_ac is None:
         is_ac = abs(mean) < AC_SHARE * abs(asked.nominal_v)
     made = split(wave, asked.mains_hz, asked.switching_hz, asked.nominal_v)
@@ -107,7 +112,10 @@ def analyse(wave: Wave, asked: Question) -> RippleAnalysis:
     judged = limited[0] if limited else vpp
     step = resolution_v(wave.volt)
     verdict, limits = _verdict(wave, asked, made, judged, limit, step)
-    found = _found(made, asked, judged, limit, verdict, step)
+    cut = clipped(wave, asked, is_ac=is_ac)
+    if cut:
+        verdict, limits = RailVerdict.NOT_JUDGED, [f"{cut} a division.", *limits]
+    found = [] if cut else _found(made, asked, judged, limit, verdict, step)
     return RippleAnalysis(
         made,
         mean,
@@ -120,10 +128,21 @@ def analyse(wave: Wave, asked: Question) -> RippleAnalysis:
         asked.limit_v is None,
         is_ac,
         verdict,
-        _of_mean(mean, asked.nominal_v, is_ac=is_ac),
+        RailVerdict.NOT_JUDGED if cut else _of_mean(mean, asked.nominal_v, is_ac=is_ac),
         tuple(found),
         (*wave.notes, *_said_of_limit(asked, limit), *limits),
         CAPTURES if any("no verdict" in text for text in limits) else CAPTURES[2:],
+    )
+
+
+def _ask_of_volts(wave: Wave, asked: Question) -> None:
+    """Raise InputError for volts that this rail cannot have, where the file says no unit."""
+    most = float(np.abs(wave.volt).max())
+    if wave.says_unit or most <= _ODD_TIMES * abs(asked.nominal_v):
+        return
+    raise InputError(
+        f"up to {most:.3g} V on a rail of {asked.nominal_v:g} V, and no unit stands in its "
+        "heading. Are the numbers millivolts? Say so: --volt-unit mV."
     )
 
 

@@ -14,6 +14,12 @@ from hale_rail.core.ripple.mains import Samples
 from hale_rail.core.ripple.question import Cause, Estimate, Question, Stage
 from hale_rail.core.ripple.shapes import Fit, fit
 
+#: a cause that explains less of the p-p does not stand first
+_FIRST = 0.1
+#: the mains' share of the p-p from which they are a cause
+_OF_PP = 0.2
+#: how far a line at half the switching frequency stands above the noise
+_ABOVE_NOISE = 8.0
 #: a band below this share of the limit explains no failure
 _MATTERS = 0.25
 #: the mains band beside the rectified one, from which half of the rectifier is missing
@@ -22,6 +28,8 @@ HALF_WAVE = 0.5
 _FLAT_TIME, _FLAT_DEPTH = 0.25, 0.10
 #: the choke's ripple current as shares of full load; the diode's peak as multiples of the load
 FORWARD_DELTA, FLYBACK_PEAK = (0.2, 0.4), (2.5, 5.0)
+#: the full load is at most so many times what is drawn, where nobody says it
+_MOST_FULL = 4.0
 #: how a part of the switching band must show to be told
 _PART = 0.35
 #: ESR·C of half the longer part of the cycle and more: the triangle is ESR's
@@ -48,7 +56,8 @@ def causes(made: Split, asked: Question, limit_v: float, hiccup_s: float) -> lis
     found = [*_of_mains(made, asked, share, least)]
     found += _of_switching(made, asked, share, least)
     found += _of_rest(made, share, least)
-    return sorted(found, key=lambda cause: -cause.share)
+    found.sort(key=lambda cause: -cause.share)
+    return found if not found or found[0].share >= _FIRST else []
 
 
 def _hiccup(period_s: float, share: float) -> Cause:
@@ -67,7 +76,9 @@ def _of_mains(made: Split, asked: Question, share: dict[str, float], least: floa
         return []
     both = asked.sign * (part.mains + part.rectified)
     depth = float(np.ptp(both))
-    if max(made.vpp["mains"], made.vpp["rectified"], depth) < least:
+    if max(made.vpp["mains"], made.vpp["rectified"], depth) < least or not part.stands:
+        return []
+    if depth < _OF_PP * float(made.overview["raw"][1].max() - made.overview["raw"][0].min()):
         return []
     ratio = made.vpp["mains"] / made.vpp["rectified"] if made.vpp["rectified"] else math.inf
     is_half = ratio >= HALF_WAVE and made.vpp["mains"] >= least / 2
@@ -155,10 +166,15 @@ def _filter(
 _READ_FILTER = "Read the filter capacitor's C, or fit a new one."
 
 
-def _discharge(shape: Samples, hz: float) -> float:
-    """Volts a second that a mains period's shape falls by in the middle of its discharge.
+#: the straight part of a discharge, as shares of its time
+_STRAIGHT = (0.4, 0.92)
 
-    The middle: between the upper and the lower fifth of its height, on the way down.
+
+def _discharge(shape: Samples, hz: float) -> float:
+    """Volts a second that a mains period's shape falls by where its discharge is straight.
+
+    Behind the step that ESR makes when the charging ends: the later half of the way down, without
+    its end.
     """
     size = len(shape)
     turned = np.roll(shape, -int(shape.argmax()))
@@ -170,9 +186,7 @@ def _discharge(shape: Samples, hz: float) -> float:
     falling = turned[: bottom + 1]
     if len(falling) < 4:
         return 0.0
-    high, low = falling[0], falling[-1]
-    inner = np.flatnonzero((falling < high - 0.2 * (high - low))
-                           & (falling > low + 0.2 * (high - low)))  # fmt: skip
+    inner = np.arange(int(_STRAIGHT[0] * len(falling)), int(_STRAIGHT[1] * len(falling)))
     if len(inner) < 3:
         return 0.0
     slope = np.polyfit(inner / (size * hz), falling[inner], 1)[0]
@@ -188,7 +202,7 @@ def _of_switching(
     one, two = made.vpp["switching"], made.vpp["subharmonic"]
     if one >= least:
         found += _of_stage(made, asked, share["switching"], best_fit(made, asked), least)
-    if two >= _SUBHARMONIC * one and two >= least / 2 and two > 4 * made.folded.noise_v:
+    if two >= _SUBHARMONIC * one and two >= least / 2 and two > _ABOVE_NOISE * made.folded.noise_v:
         found.append(_subharmonic(two / one if one else math.inf, share["subharmonic"]))
     return found
 
@@ -251,10 +265,13 @@ def delta_range(asked: Question, fitted: Fit) -> tuple[float, float, float] | No
             low, high = (factor * asked.load_a for factor in FLYBACK_PEAK)
             return (low + high) / 2, low, high
         return peak, 0.85 * peak, 1.15 * peak
-    if not asked.full_load_a:
+    if asked.full_load_a:
+        low, high = (factor * asked.full_load_a for factor in FORWARD_DELTA)
+        return (low + high) / 2, low, high
+    if not asked.load_a:
         return None
-    low, high = (factor * asked.full_load_a for factor in FORWARD_DELTA)
-    return (low + high) / 2, low, high
+    low, high = FORWARD_DELTA[0] * asked.load_a, FORWARD_DELTA[1] * _MOST_FULL * asked.load_a
+    return math.sqrt(low * high), low, high
 
 
 def _esr(made: Split, asked: Question, share: float, fitted: Fit) -> Cause | None:

@@ -20,23 +20,30 @@ _SLACK = 0.995
 FEWEST = 8
 #: how far off its nominal frequency mains may be
 _DRIFT = 0.01
+#: mains periods from which lines have neighbours, lines that a window smears one over, and how far
+#: a line stands above its neighbours
+_FOR_LINES, _LOBE, _ABOVE = 6, 2, 2.0
 _CELLS = 400
 _SEARCHED = 20_000
 #: a hiccup's period in seconds, the share of the rail that it collapses by
 HICCUP_S, _COLLAPSE = (0.05, 2.0), 0.5
+#: a shorted rail's blip and what is nothing, as shares of nominal, and the time it lies there
+_BLIP, _DOWN, _LYING = 0.12, 0.12, 0.6
 _HICCUP_BLOCK_S = 1e-3
 
 
 class MainsPart(Struct, frozen=True, eq=False):
     """One mains period's shape, odd multiples (`mains`) and even ones (`rectified`), (m,) each.
 
-    `share`: how much of what was there (slow parts apart) both explain, 0 to 1.
+    `share`: how much of what was there (slow parts apart) both explain, 0 to 1; `stands`: a line of
+    theirs stands above what is beside it, which noise, a load's steps and an alias do not.
     """
 
     hz: float
     mains: Samples
     rectified: Samples
     share: float
+    stands: bool = True
 
 
 class LowBands(Struct, frozen=True, eq=False):
@@ -101,9 +108,16 @@ def hiccup_period(level: Samples, dt_s: float, nominal_v: float | None) -> float
     means = means * np.sign(nominal_v) if nominal_v else np.abs(means)
     low, high = float(means.min()), float(means.max())
     reach = abs(nominal_v) if nominal_v else high
-    if high - low < _COLLAPSE * reach or reach == 0:
+    if reach == 0 or not (high - low >= _COLLAPSE * reach or _is_blip(means, low, high, reach)):
         return 0.0
     return _spacing(means, low, high, size * dt_s)
+
+
+def _is_blip(means: Samples, low: float, high: float, reach: float) -> bool:
+    """True for a rail that lies at nothing and lifts its head, shorted: 15 to 40 % of nominal."""
+    lying = float(np.mean(means < (low + high) / 2))
+    is_down = abs(float(np.median(means))) <= _DOWN * reach
+    return is_down and lying >= _LYING and high - low >= _BLIP * reach
 
 
 def _spacing(means: Samples, low: float, high: float, step_s: float) -> float:
@@ -138,8 +152,31 @@ def _with(low: Samples, dt_s: float, start_s: float, nominal_hz: float) -> LowBa
     rest = left - odd_part - even_part
     total = float(np.sum((low - low.mean()) ** 2))
     share = float(left @ left - rest @ rest) / total if total > 0 else 0.0
-    part = MainsPart(hz, mains, rectified, share)
+    stands = _stands(left, dt_s, hz)
+    part = MainsPart(hz, mains, rectified, share, stands)
     return LowBands(slow, odd_part, even_part, rest, part)
+
+
+def _stands(left: Samples, dt_s: float, hz: float) -> bool:
+    """True where the mains' lines stand above their neighbours by `_ABOVE` in amplitude.
+
+    Told from whole periods; fewer than `_FOR_LINES` have no neighbours to tell by.
+    """
+    periods = int(len(left) * dt_s * hz * (1 + 1e-9))
+    if periods < _FOR_LINES:
+        return True
+    count = round(periods / (hz * dt_s))
+    lines = np.abs(np.fft.rfft(left[:count] * np.hanning(count)))
+    own = [k * periods for k in (1, 2) if k * periods < len(lines)]
+    beside = [
+        at
+        for at in range(periods // 2, min(3 * periods, len(lines)))
+        if min(at % periods, periods - at % periods) > _LOBE
+    ]
+    if not own or not beside:
+        return True
+    strongest = max(float(lines[at - 1 : at + 2].max()) for at in own)
+    return strongest > _ABOVE * float(np.sort(lines[beside])[-max(1, len(beside) // 20)])
 
 
 def _at(shape: Samples, phase: Floats) -> Samples:

@@ -16,7 +16,8 @@ _ROUNDING = 1e-9
 class Wave(Struct, frozen=True, eq=False):
     """Volts (shape (n,)) `dt_s` seconds apart, the first at `start_s`.
 
-    `dialect` says how its file was read; `notes` what was done to it on the way.
+    `dialect` says how its file was read; `notes` what was done to it on the way; `says_unit`: its
+    file says that the numbers are volts, or how many.
     """
 
     volt: Samples
@@ -24,6 +25,7 @@ class Wave(Struct, frozen=True, eq=False):
     start_s: float = 0.0
     dialect: str = ""
     notes: tuple[str, ...] = ()
+    says_unit: bool = True
 
     @property
     def length_s(self) -> float:
