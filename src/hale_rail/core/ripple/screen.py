@@ -20,7 +20,8 @@ _FEWEST_CODES, _BESIDE = 8, 3
 _REGULATED, _COLLAPSED = 0.05, 0.10
 #: one odd sample in so many; how far it stands out of its neighbours, as a share of the span
 _ONE_IN, _STANDS_OUT, _AROUND = 2000, 0.3, 4
-_MOST_ODD = 4
+#: the most odd samples that are left out, and the share of the span that is left then at most
+_MOST_ODD, _SHRINKS = 4, 0.7
 
 
 def clipped(wave: Wave, asked: Question, *, is_ac: bool) -> str:
@@ -82,7 +83,7 @@ def without_odd(wave: Wave) -> Wave:
         volt = volt.copy() if odd == 0 else volt
         volt[at] = float(np.median(_around(volt, at)))
         odd += 1
-    if not odd or odd > count / _ONE_IN or _odd(volt) is not None:
+    if not odd or odd > count / _ONE_IN or np.ptp(volt) > _SHRINKS * np.ptp(wave.volt):
         return wave
     what = "One odd sample" if odd == 1 else f"{odd} odd samples"
     return replace(wave, volt=volt, notes=(*wave.notes, f"{what} of {count} left out."))
