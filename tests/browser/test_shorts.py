@@ -201,7 +201,7 @@ def test_two_points_of_known_distance_scale_the_photo(desk: Page, address: str) 
 
 
 def test_items_are_taken_off_and_put_back_by_keyboard(desk: Page, address: str) -> None:
-    desk.goto(f"{address}/cases/{CASE}/isolate?by=%2B5%20V")
+    desk.goto(f"{address}/cases/LW-038/isolate?by=%2B5%20V")
     expect(desk.locator(".how")).to_contain_text("with supply, P1, Main board attached")
     desk.keyboard.type("0.3")
     desk.keyboard.press("Enter")

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 from hale_rail.case.boards import tree_of
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.core.procedures import SET_OHMS, Point
+from hale_rail.case.grounds import grounds
+from hale_rail.core.procedures import SET_OHMS, Condition, Point
 from hale_rail.core.procedures.of_boards import attached_of, attached_set
 from hale_rail.core.shorts.tree import SetReading, Tree
 from hale_rail.core.supply.sheet import Rail
@@ -33,18 +34,49 @@ def isolation(case: CaseFile, rail: Rail) -> Isolation:
     """What a rail's tree and its readings say."""
     tree = tree_of(case, rail)
     readings = set_readings(case).get(rail.key, ())
-    return case.keep(("isolation", rail.key), (tree, readings), partial(_isolate, tree, readings))
+    ground = ground_sets(case, rail)
+    given = (tree, readings, ground)
+    return case.keep(("isolation", rail.key), given, partial(_isolate, *given))
 
 
-def _isolate(tree: Tree, readings: tuple[Reading, ...]) -> Isolation:
+def ground_sets(case: CaseFile, rail: Rail) -> tuple[tuple[bool, Reading], ...]:
+    """What was read to ground already: with all attached (True), and with the supply alone."""
+    own = next((g for g in grounds(case) if g.rail.key == rail.key), None)
+    if own is None:
+        return ()
+    return tuple(
+        (side is Condition.ATTACHED, facts.usual)
+        for side, facts in own.sides.items()
+        if facts.usual is not None
+    )
+
+
+def _isolate(
+    tree: Tree, readings: tuple[Reading, ...], ground: tuple[tuple[bool, Reading], ...]
+) -> Isolation:
     from hale_rail.core.shorts.isolate import isolate
 
-    known = [
-        SetReading(tree.held_up(attached_of(r.target)), r.value, r.id)
+    whole, alone = tree.held_up(tree.by_id), frozenset({tree.root.id})
+    sets = [(whole if is_attached else alone, r) for is_attached, r in ground]
+    sets += [
+        (tree.held_up(attached_of(r.target)), r)
         for r in readings
         if set(attached_of(r.target)) <= tree.by_id.keys()
     ]
-    return isolate(tree, known)
+    last = {attached: place for place, (attached, _) in enumerate(sets)}
+    newest = [
+        one for place, one in enumerate(sets) if last[one[0]] == place or place >= len(ground)
+    ]
+    # what is attached now is what was read last, and the connector was put on again before
+    if not readings:
+        newest.sort(key=lambda one: one[0] == whole)
+    return isolate(tree, [set_reading(attached, r) for attached, r in newest])
+
+
+def set_reading(attached: frozenset[str], reading: Reading) -> SetReading:
+    """A reading with a set attached, as the search wants it."""
+    high = reading.high if reading.high != reading.value else None
+    return SetReading(attached, reading.value, reading.id, high)
 
 
 def set_point(tree: Tree, attached: frozenset[str]) -> Point:

@@ -6,19 +6,23 @@ TREE.json: `{"rail","items":[{"id","parent","name","prior","minutes"}]}`; READIN
 
 from __future__ import annotations
 
+import math
 import re
 from typing import Any
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.quantities import Unit, read
+from hale_rail.core.quantities import Unit
 from hale_rail.core.shorts.board import Trouble
-from hale_rail.core.shorts.tree import Item, SetReading, Tree
+from hale_rail.core.shorts.tree import DEAD_OHM, RUNS_OHM, Item, SetReading, Tree
+from hale_rail.core.spans import read_span
 from hale_rail.formats.fields import Fields, read_table
 from hale_rail.formats.json_fields import Entry, read_object
 
 MOST_ITEMS = 60
 #: minutes to detach a thing where nothing is told
 USUAL_MINUTES = 2.0
+#: what a set that runs, and one that does not, tells of the ohms that were not read
+RUNS = ("runs", "starts")
 _SILENT = ("silent", "dead", "no start", "will not start", "does not start")
 
 
@@ -84,26 +88,33 @@ def read_sets(text: str, tree: Tree) -> tuple[list[SetReading], list[Trouble]]:
         unknown = [i for i in ids if i not in tree.by_id]
         if unknown:
             raise InputError(f"“{unknown[0]}” is no item of the tree")
-        ohm = _ohm(fields["ohms"])
         attached = tree.held_up(ids)
+        is_alone = attached == {tree.root.id}
+        ohm, high = _ohm(fields["ohms"], is_alone=is_alone)
         loose = [i for i in ids if i not in attached]
         if loose:
             parent = tree.by_id[loose[0]].parent
             text = f"{loose[0]} hangs on {parent}, which is off: it does not count as attached"
             troubles.append(Trouble(text, line=line))
-        return SetReading(attached, ohm, line)
+        return SetReading(attached, ohm, line, high)
 
     rows, wrong = read_table(text, ("attached", "ohms"), parse)
     return rows, [*(Trouble(why, line=line) for line, why in wrong), *troubles]
 
 
-def _ohm(text: str) -> float:
+def _ohm(text: str, *, is_alone: bool) -> tuple[float, float | None]:
+    """Ohms, and the upper end of bounds; raises InputError."""
+    if text.lower() in RUNS:
+        return RUNS_OHM, math.inf
+    if text.lower() in _SILENT and not is_alone:
+        return 0.0, DEAD_OHM
     if text.lower() in _SILENT:
         raise InputError("a supply that will not start unloaded is no short: read ohms, power off")
     if not text:
         raise InputError("ohms is missing")
     try:
-        return read(text, Unit.OHM).value
+        found = read_span(text, Unit.OHM)
+        return found.value, found.high if found.is_span else None
     except InputError as error:
         raise InputError(f"ohms: {error}") from error
 

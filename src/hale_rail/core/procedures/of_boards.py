@@ -27,6 +27,7 @@ from hale_rail.core.procedures.procedure import (
     understood,
 )
 from hale_rail.core.quantities import Measured, Unit, read, show, tidy
+from hale_rail.core.shorts.tree import DEAD_OHM, RUNS_OHM
 from hale_rail.core.targets import Target, TargetKind
 
 #: the most that a limited supply leaves across a shorted rail
@@ -164,7 +165,7 @@ def _warm(text: str, _: Condition, __: Subject) -> Understood:
 
 
 def _expect_set(_: Condition, __: Subject) -> str:
-    return "ohms to ground, power off; let it settle"
+    return "ohms to ground, power off; let it settle. Or write runs, dead, beep, no beep"
 
 
 def _expect_lifted(_: Condition, __: Subject) -> str:
@@ -178,8 +179,19 @@ def _expect_warm(_: Condition, __: Subject) -> str:
 _PROBES = frozenset({TargetKind.CONNECTION})
 _BOARD_PART = frozenset({TargetKind.PAD})
 
+
+def _set_ohms(text: str, condition: Condition, subject: Subject) -> Understood:
+    """Ohms with a set attached; or whether it `runs`, or is `dead`, where none were read."""
+    word = tidy(text).lower()
+    if word in ("runs", "starts"):
+        return Understood(RUNS_OHM, math.inf, 0.0, "it runs: no short in what is attached")
+    if word in ("dead", "silent", "does not run", "does not start"):
+        return Understood(0.0, DEAD_OHM, 0.0, "it does not run: a short in what is attached")
+    return any_ohms(text, condition, subject)
+
+
 SET_OHMS = Procedure(
-    "set-ohms", "ohms to ground", "to ground", Unit.OHM, frozenset({TargetKind.ITEM}), any_ohms,
+    "set-ohms", "ohms to ground", "to ground", Unit.OHM, frozenset({TargetKind.ITEM}), _set_ohms,
     OHMS_ACCURACY, needs=COLD, expect=_expect_set, is_of_health=False,
 )  # fmt: skip
 BOARD_DROP = Procedure(

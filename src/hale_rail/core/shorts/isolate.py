@@ -36,6 +36,8 @@ _LITTLE = 0.1
 #: at most so many ways to detach are compared
 _MOST_WAYS = 4000
 _ROUNDS = 60
+#: χ² of a set that reads short while a hypothesis has no short in it
+_LOW_WITHOUT = 30.0
 
 
 class Finding(Enum):
@@ -93,11 +95,36 @@ def isolate(tree: Tree, readings: Sequence[SetReading]) -> Isolation:
     if is_torn:
         finding = Finding.OPEN
     elif shorted and set(shorted) == set(best) and float(chance.max()) >= _MAIN:
-        finding = Finding.FOUND
-    move = _next_move(tree, sets, chance, attached) if finding is Finding.OPEN else None
+        finding = Finding.FOUND if _is_rest_free(tree, usable, shorted) else Finding.OPEN
+    known = frozenset(shorted)
+    move = None
+    if finding is Finding.OPEN:
+        move = _next_move(tree, sets, chance, attached, known) or _proving(tree, attached, known)
     return Isolation(
         tree, holds, _own_ohms(tree, usable), finding, shorted, move, attached, usable, is_torn
     )
+
+
+def _is_rest_free(tree: Tree, readings: Sequence[SetReading], shorted: Sequence[str]) -> bool:
+    """True once the rail was read free of a short with the found items detached.
+
+    The supply itself cannot be detached: it is found once it reads low with nothing on it.
+    """
+    found = set(shorted)
+    if tree.root.id in found:
+        return any(r.is_low and r.attached == {tree.root.id} for r in readings)
+    return any(r.is_free and not r.attached & found for r in readings)
+
+
+def _proving(tree: Tree, attached: frozenset[str], shorted: frozenset[str]) -> Move | None:
+    """Detach what is found, to read the rest: below the limit another short stays."""
+    off = [i.id for i in tree.items if i.id in shorted & attached and i.id != tree.root.id]
+    if tree.root.id in shorted:
+        off = [i.id for i in tree.children[tree.root.id] if i.id in attached]
+    if not off:
+        return None
+    minutes = READING_MINUTES + sum(tree.by_id[i].minutes for i in off)
+    return Move(tuple(off), (), 0.0, minutes)
 
 
 #: the likeliest set must be this likely for the search to end
@@ -135,11 +162,14 @@ class _Fitted:
     def __init__(self, tree: Tree, readings: Sequence[SetReading]) -> None:
         self.ids = [item.id for item in tree.items]
         self.siemens = np.array([r.siemens for r in readings])
+        self.least_siemens = np.array([r.least_siemens for r in readings])
         self.error = np.array([r.error for r in readings])
+        self.is_low = np.array([r.is_low for r in readings], dtype=bool)
         self.inside = np.array(
             [[float(i in r.attached) for i in self.ids] for r in readings]
         ).reshape(len(readings), len(self.ids))
-        most = float(self.siemens.max(initial=0.0))
+        told = [r.siemens for r in readings if r.high_ohm is None]
+        most = max(told, default=0.0)
         #: what makes a short: 1 Ω, or half of the worst reading where that is a weaker one
         self.least = min(1 / SHORT_OHM, 0.5 * most) if most > _SOUND_SHARE else 1 / SHORT_OHM
 
@@ -149,9 +179,8 @@ class _Fitted:
         low = np.where(shorted, self.least, 0.0)
         high = np.where(shorted, 1e4, _SOUND_SHARE * self.least)
         weights = self.inside / self.error[:, None]
-        wanted = self.siemens / self.error
         found = low.copy()
-        rest = wanted - found @ weights.T
+        rest = self._rest(found @ self.inside.T)
         square = np.maximum((weights**2).sum(axis=0), 1e-300)
         for _ in range(_ROUNDS):
             for at in range(len(self.ids)):
@@ -159,8 +188,21 @@ class _Fitted:
                 new = np.clip(found[:, at] + step, low[:, at], high[:, at])
                 rest -= np.outer(new - found[:, at], weights[:, at])
                 found[:, at] = new
-        chi2: Array = np.sum(rest**2, axis=1)
+            rest = self._rest(found @ self.inside.T)  # bounds give where they are not reached
+        chi2: Array = np.sum(rest**2, axis=1) + self._unexplained(shorted)
         return chi2
+
+    def _rest(self, siemens: Array) -> Array:
+        """What the readings leave of the sums, in errors, shape (sets, readings); 0 in bounds."""
+        wanted = np.clip(siemens, self.least_siemens, self.siemens)
+        rest: Array = (wanted - siemens) / self.error
+        return rest
+
+    def _unexplained(self, shorted: Array) -> Array:
+        """What a low reading with no short in its set weighs against a hypothesis."""
+        has_short = shorted.astype(float) @ self.inside.T > 0
+        weighs: Array = _LOW_WITHOUT * np.sum(self.is_low & ~has_short, axis=1)
+        return weighs
 
 
 def _own_ohms(tree: Tree, readings: Sequence[SetReading]) -> dict[str, float]:
@@ -195,13 +237,20 @@ _TOLD = 2.0
 
 
 def _next_move(
-    tree: Tree, sets: Sequence[frozenset[str]], chance: Array, attached: frozenset[str]
+    tree: Tree,
+    sets: Sequence[frozenset[str]],
+    chance: Array,
+    attached: frozenset[str],
+    known: frozenset[str],
 ) -> Move | None:
-    """The change that tells most a minute; plugging in again only where detaching tells little."""
+    """The change that tells most a minute; plugging in again only where detaching tells little.
+
+    `known`: the shorts that are settled; what is asked is where another is.
+    """
     best: dict[bool, Move] = {}
     for is_replug in (False, True):
         for wanted in _ways(tree, attached, is_replug):
-            move = _move(tree, sets, chance, attached, wanted)
+            move = _move(tree, sets, chance, attached, wanted, known)
             if move.bits >= _NOTHING and (
                 is_replug not in best or _rate(move) > _rate(best[is_replug])
             ):
@@ -238,9 +287,10 @@ def _move(
     chance: Array,
     attached: frozenset[str],
     wanted: frozenset[str],
+    known: frozenset[str],
 ) -> Move:
     """The change to a set, the bits of “the short is in it” and the minutes."""
-    in_it = float(sum(c for s, c in zip(sets, chance, strict=True) if s & wanted))
+    in_it = float(sum(c for s, c in zip(sets, chance, strict=True) if (s - known) & wanted))
     bits = 0.0
     if 0 < in_it < 1:
         bits = -in_it * math.log2(in_it) - (1 - in_it) * math.log2(1 - in_it)
@@ -266,12 +316,19 @@ def verdict(found: Isolation) -> str:
         if found.tree.root.id in found.shorted:
             text += " Look at its output diode, its crowbar and its own capacitors."
         return text
-    known = [f"{names[i]} holds one short" for i in found.shorted]
+    known = ""
+    if found.shorted:
+        holders = " and ".join(names[i] for i in found.shorted)
+        known = f"{holders} hold a short each. " if len(found.shorted) > 1 else (
+            f"{holders} holds a short. ")  # fmt: skip
     if found.next is None:
-        return " ".join((*known, "Nothing more can be told by detaching.")).strip()
-    text = " and ".join(_steps(found, found.next))
-    text = f"{text[0].upper()}{text[1:]}, then read {found.tree.rail} again."
-    return ", and another is there still. ".join((*known, text))
+        return f"{known}Nothing more can be told by detaching."
+    steps = " and ".join(_steps(found, found.next))
+    why = "" if found.next.bits or not known else "Whether the rest is free is not read yet: "
+    text = f"{steps}, then read {found.tree.rail} again."
+    is_more = known and found.next.bits
+    known += "Another is there still. " if is_more else ""
+    return f"{known}{why}{text}" if why else f"{known}{text[0].upper()}{text[1:]}"
 
 
 def _steps(found: Isolation, move: Move) -> list[str]:

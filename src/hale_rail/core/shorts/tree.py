@@ -9,10 +9,16 @@ from functools import cached_property
 
 from msgspec import Struct
 
+from hale_rail.core.parts.families import LEADS_OHM
+
 #: a reading's error: a share of it, and leads and contacts in ohms
 _ERROR_SHARE, _ERROR_OHM = 0.02, 0.02
 #: an id is part of an address
 _LONGEST = 20
+#: ohms that a set that runs has at least, and one that does not start at most, by all likelihood
+RUNS_OHM, DEAD_OHM = 5.0, 1.0
+#: below this a rail is shorted
+_SHORT_OHM = 1.0
 #: what an open rail still may conduct, in S
 OPEN_S = 2e-3
 
@@ -78,23 +84,45 @@ class Tree(Struct, frozen=True, dict=True):
 
 
 class SetReading(Struct, frozen=True):
-    """The rail's ohms with a set attached (the root counted in); `ohm` inf for OL."""
+    """The rail's ohms with a set attached (the root counted in); `ohm` inf for OL.
+
+    `high_ohm`: the upper end where only bounds are known (a beep, whether it runs), else None.
+    """
 
     attached: frozenset[str]
     ohm: float
     line: int = 0
+    high_ohm: float | None = None
 
     @property
     def siemens(self) -> float:
-        """The set's conductance."""
+        """The set's conductance; of bounds the greatest that it may be."""
         if math.isinf(self.ohm):
             return 0.0
         return 1 / max(self.ohm, 1e-3)
 
     @property
+    def least_siemens(self) -> float:
+        """The least conductance that it may be."""
+        if self.high_ohm is None:
+            return self.siemens
+        return 0.0 if math.isinf(self.high_ohm) else 1 / max(self.high_ohm, 1e-3)
+
+    @property
+    def is_low(self) -> bool:
+        """True for what holds a short, by more than the reading's error."""
+        most = self.ohm if self.high_ohm is None else self.high_ohm
+        return most + 2 * math.hypot(_ERROR_SHARE * most, _ERROR_OHM) < _SHORT_OHM
+
+    @property
+    def is_free(self) -> bool:
+        """True for what holds no short, the leads' half an ohm allowed for."""
+        return self.ohm >= _SHORT_OHM + LEADS_OHM[1]
+
+    @property
     def error(self) -> float:
         """Standard deviation of the conductance."""
-        ohm_error = math.hypot(_ERROR_SHARE * self.ohm, _ERROR_OHM)
-        if math.isinf(self.ohm):
+        if math.isinf(self.ohm) or self.high_ohm is not None:
             return OPEN_S
+        ohm_error = math.hypot(_ERROR_SHARE * self.ohm, _ERROR_OHM)
         return math.hypot(ohm_error * self.siemens**2, OPEN_S)
