@@ -140,6 +140,8 @@ def taken_fields(reading: Reading) -> dict[str, Any]:
     """A reading as the trace takes it; its line is its id."""
     kind = _KINDS[reading.procedure]
     found: dict[str, Any] = {"kind": kind, "line": reading.id}
+    if reading.supersedes is not None:
+        found["again"] = True
     if reading.procedure in (WARMTH, LEG_LIFTED):
         is_lifted = reading.procedure is LEG_LIFTED
         value = float(is_gone(reading.value)) if is_lifted else reading.value

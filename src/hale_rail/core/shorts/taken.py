@@ -36,7 +36,7 @@ class Taken(Struct, frozen=True):
 
     `plus` and `minus` are the probes' pads, or `plus` a part's id; `amps` go in at `inject` and
     out at `drain`. `is_nulled`: the leads' own ohms were taken off. `line`: where it stands in its
-    file.
+    file; `again`: it was taken before at this place, and this one took that one's place.
     """
 
     kind: Kind
@@ -51,6 +51,7 @@ class Taken(Struct, frozen=True):
     is_nulled: bool = False
     is_rank: bool = False
     line: int = 0
+    again: bool = False
 
     @property
     def is_of_copper(self) -> bool:

@@ -18,6 +18,7 @@ from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board, BoardPart, Trouble, connected
 from hale_rail.core.shorts.checks import impossible, unusable
 from hale_rail.core.shorts.copper import Pad
+from hale_rail.core.shorts.doubt import Doubt, explained, repeated
 from hale_rail.core.shorts.evidence import PRIOR_DEVIATION, PRIOR_MEAN, SHORT
 from hale_rail.core.shorts.fit import Agreement, agree
 from hale_rail.core.shorts.flows import Array
@@ -43,7 +44,7 @@ class Trace(Struct, frozen=True, dict=True):
 
     `held` the hypotheses and `chance` theirs, shape (hypotheses,); `copper` the drops and ohms and
     `agreement` how they are explained, None while there are none; `outliers` those of them that
-    are set aside.
+    are set aside; `doubt`: readings that the map contradicts although they were repeated.
     """
 
     board: Board
@@ -57,11 +58,13 @@ class Trace(Struct, frozen=True, dict=True):
     outliers: tuple[Taken, ...]
     pairs: tuple[PairChance, ...]
     troubles: tuple[Trouble, ...]
+    doubt: Doubt = Doubt(())
 
     @property
     def is_misfit(self) -> bool:
-        """True when no single short on this map explains the readings."""
-        return self.agreement is not None and not self.agreement.fit.is_good
+        """True when no single short on this map explains the readings, or the map is doubted."""
+        is_bad = self.agreement is not None and not self.agreement.fit.is_good
+        return is_bad or bool(self.doubt.readings)
 
     @cached_property
     def candidates(self) -> tuple[tuple[BoardPart, float], ...]:
@@ -113,7 +116,11 @@ def trace(board: Board, readings: Sequence[Taken]) -> Trace:
 
 
 def _weighed(
-    model: Model, readings: tuple[Taken, ...], log: Array, troubles: list[Trouble]
+    model: Model,
+    readings: tuple[Taken, ...],
+    log: Array,
+    troubles: list[Trouble],
+    doubted: tuple[Taken, ...] = (),
 ) -> Trace:
     copper = tuple(r for r in readings if r.is_of_copper)
     predicted = agreement = None
@@ -122,11 +129,13 @@ def _weighed(
     if copper:
         predicted = model.predict(copper)
         wrong = impossible(copper, predicted)
-        troubles += wrong.values()
         if wrong:
+            twice = repeated(copper)
+            sure = tuple(copper[at] for at in wrong if copper[at].line in twice)
+            troubles += [t for at, t in wrong.items() if copper[at] not in sure]
             gone = {id(copper[at]) for at in wrong}
             readings = tuple(r for r in readings if id(r) not in gone)
-            return _weighed(model, readings, log, troubles)
+            return _weighed(model, readings, log, troubles, (*doubted, *sure))
         values, noise = (np.array([getattr(r, name) for r in copper]) for name in _FIGURES)
         agreement = agree(predicted, values, noise, log)
         log = agreement.log
@@ -134,10 +143,14 @@ def _weighed(
         if not agreement.fit.is_good:
             pairs = best_pairs(model, readings, predicted.spread)
     chance = np.exp(log - log.max())
+    doubt = Doubt(doubted)
+    if doubted:
+        prior = np.log(np.array([h.weight for h in model.held]))
+        doubt = Doubt(doubted, explained(model.board, model.held, (*copper, *doubted), prior))
     return Trace(
         model.board, model, model.held, chance / chance.sum(), readings,
         tuple(copper), predicted, agreement, outliers, pairs,
-        tuple(troubles),
+        tuple(troubles), doubt,
     )  # fmt: skip
 
 

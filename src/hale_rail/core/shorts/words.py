@@ -23,6 +23,8 @@ def advice(found: Trace, proposal: Proposal | None) -> str:
     if gone:
         name = found.board.part[gone[-1].plus].name
         return f"{name} shorts the rail: with its leg lifted the short is gone. Replace it."
+    if found.doubt.readings:
+        return _doubted(found, proposal)
     if found.is_misfit:
         return _misfit(found)
     if leading and leading[1] >= SETTLED:
@@ -55,6 +57,19 @@ def expect_words(proposal: Proposal) -> str:
     unit = Unit.OHM if proposal.reading.kind is Kind.OHMS else Unit.VOLT
     low, high = (show(0.0 if abs(v) < 5e-7 else v, unit, 2) for v in proposal.expected)
     return f": expect {low}" if low == high else f": expect {low} to {high}"
+
+
+def _doubted(found: Trace, proposal: Proposal | None) -> str:
+    """The map is doubted: by what reading, where, and what tells the map from the short."""
+    reading = found.doubt.readings[-1]
+    text = f"{reading.plus} to {reading.minus} was read twice against the map: doubt the map. "
+    where = found.doubt.where
+    text += (
+        f"It would fit if {where}. " if where else "Copper may be missing, or of another width. "
+    )
+    if proposal:
+        return f"{text}Next {probe_words(proposal.reading)}: that tells the map from the short."
+    return f"{text}Put the map right, then read on."
 
 
 def _misfit(found: Trace) -> str:

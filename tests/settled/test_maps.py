@@ -1,0 +1,86 @@
+"""A map that is not the board: a ring that was drawn as a line."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import pytest
+from msgspec.structs import replace
+
+from hale_rail.core.shorts.board import IDEAL_GROUND, Board, BoardPart
+from hale_rail.core.shorts.copper import Net, Pad, Segment
+from hale_rail.core.shorts.doubt import place_of
+from hale_rail.core.shorts.next_probe import next_probe
+from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.trace import Trace, trace
+from hale_rail.core.shorts.words import advice
+from tests.core.shorts.nodal import Short, volts
+
+SIZE = 12
+LINE = Net(
+    tuple(Pad(f"R{i}", 10.0 * i, 0.0) for i in range(SIZE)),
+    tuple(Segment(f"R{i}", f"R{i + 1}", 5e-3) for i in range(SIZE - 1)),
+)
+RING = replace(LINE, segments=(*LINE.segments, Segment("R11", "R0", 5e-3)))
+PARTS = tuple(BoardPart(f"C{i}", f"C{i}", "tantalum", f"R{i}", IDEAL_GROUND) for i in range(SIZE))
+DRAWN, TRUE = Board(LINE, None, PARTS), Board(RING, None, PARTS)
+
+
+def read(asked: Taken, shorted: str, line: int) -> Taken:
+    """What the true board shows, to a tenth of a millivolt."""
+    inject, drain = asked.inject or asked.plus, asked.drain or asked.minus
+    short = [Short(shorted, IDEAL_GROUND, 0.15)]
+    found = volts(TRUE, short, (inject, drain), asked.amps if asked.kind is Kind.DROP else 1.0)
+    value = found[asked.plus] - found[asked.minus]
+    if asked.kind is Kind.OHMS:
+        return replace(asked, value=value + 0.15, resolution=0.01, line=line)
+    return replace(asked, value=round(value, 4), resolution=1e-4, line=line)
+
+
+def followed(shorted: str, first: Taken) -> tuple[Trace, Counter[tuple[object, ...]]]:
+    """Take what is proposed until nothing is, the first reading being one against the map."""
+    readings = [read(first, shorted, 2)]
+    asked: Counter[tuple[object, ...]] = Counter([place_of(first)])
+    found = trace(DRAWN, readings)
+    for line in range(3, 18):
+        proposal = next_probe(found)
+        if proposal is None or proposal.reading.kind is Kind.LIFTED:
+            break
+        asked[place_of(proposal.reading)] += 1
+        readings.append(read(proposal.reading, shorted, line))
+        found = trace(DRAWN, readings)
+    return found, asked
+
+
+AGAINST = Taken(Kind.DROP, "R11", "R10", "R0", IDEAL_GROUND)
+
+
+@pytest.mark.parametrize("shorted", ["R6", "R8"])
+def test_a_reading_against_the_map_is_asked_for_twice_at_most(shorted: str) -> None:
+    _, asked = followed(shorted, AGAINST)
+    assert max(asked.values()) <= 2
+
+
+@pytest.mark.parametrize("shorted", ["R6", "R8"])
+def test_read_twice_it_is_the_map_that_is_doubted(shorted: str) -> None:
+    once = trace(DRAWN, [read(AGAINST, shorted, 2)])
+    assert not once.doubt.readings and "leads swapped" in once.troubles[0].text
+    found = trace(DRAWN, [read(AGAINST, shorted, 2), read(AGAINST, shorted, 3)])
+    assert len(found.doubt.readings) == 2 and found.is_misfit and not found.troubles
+    assert found.doubt.where == "copper from R0 to R11 is missing from it"
+    proposal = next_probe(found)
+    assert proposal and (proposal.reading.inject, proposal.reading.drain) == ("R11", "R10")
+    said = advice(found, proposal)
+    assert "doubt the map" in said and "tells the map from the short" in said
+
+
+def test_a_reading_that_took_another_s_place_is_a_second_one() -> None:
+    again = replace(read(AGAINST, "R8", 2), again=True)
+    assert trace(DRAWN, [again]).doubt.readings == (again,)
+
+
+def test_turned_leads_are_still_only_asked_about() -> None:
+    right = Taken(Kind.DROP, "R1", "R3", "R0", IDEAL_GROUND)
+    turned = replace(read(right, "R8", 2), value=-read(right, "R8", 2).value)
+    found = trace(DRAWN, [turned])
+    assert not found.is_misfit and "leads swapped" in found.troubles[0].text
