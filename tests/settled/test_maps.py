@@ -7,13 +7,21 @@ from collections import Counter
 import pytest
 from msgspec.structs import replace
 
+from hale_rail.actions.readings import save_reading
+from hale_rail.core.procedures import SPOT
 from hale_rail.core.shorts.board import IDEAL_GROUND, Board, BoardPart
 from hale_rail.core.shorts.copper import Net, Pad, Segment
 from hale_rail.core.shorts.doubt import place_of
 from hale_rail.core.shorts.next_probe import next_probe
+from hale_rail.core.shorts.spots import Spot, least
 from hale_rail.core.shorts.taken import Kind, Taken
 from hale_rail.core.shorts.trace import Trace, trace
 from hale_rail.core.shorts.words import advice
+from hale_rail.stages import trace as trace_stage
+from hale_rail.stages.stage import Asked
+from hale_rail.store.database import Store
+from hale_rail.web import create_app
+from tests.conftest import Bench
 from tests.core.shorts.nodal import Short, volts
 
 SIZE = 12
@@ -84,3 +92,36 @@ def test_turned_leads_are_still_only_asked_about() -> None:
     turned = replace(read(right, "R8", 2), value=-read(right, "R8", 2).value)
     found = trace(DRAWN, [turned])
     assert not found.is_misfit and "leads swapped" in found.troubles[0].text
+
+
+MV = 1e-3
+
+
+@pytest.mark.parametrize(
+    ("spots", "name", "says"),
+    [
+        ([("C3", 41.2 * MV, 0.3 * MV), ("C7", 12.1 * MV, 0.2 * MV)], "C7", "Lift its leg"),
+        ([("C3", 12.2 * MV, 0.3 * MV), ("C7", 12.1 * MV, 0.2 * MV)], "", "too coarse"),
+        ([("C3", 41.2 * MV, 0.3 * MV)], "", "Read C9 next"),
+        ([], "", "Read C9 next"),
+    ],
+)
+def test_without_a_map_the_least_wins_by_more_than_the_meter_tells(
+    spots: list[tuple[str, float, float]], name: str, says: str
+) -> None:
+    found = least([Spot(*spot) for spot in spots], ["C9"])
+    assert found.name == name and says in found.text
+
+
+def test_a_number_is_entered_at_each_suspect_without_a_map(store: Store) -> None:
+    bench = Bench(store)
+    bench.make_safe()
+    page = trace_stage.page(bench.file, Asked(by="+5 V"))
+    assert page and [s.part.ref for s in page.suspects] == ["C10", "C11"]
+    for ref, text in (("C10", "31"), ("C11", "8.4 mV")):
+        save_reading(store, bench.number, bench.part(ref).point(SPOT), text)
+    page = trace_stage.page(bench.file, Asked(by="+5 V"))
+    assert page.spots.name == "C11"
+    with create_app(store).test_client() as client:
+        text = client.get(f"/cases/{bench.number}/trace?by=%2B5%20V").get_data(as_text=True)
+    assert "the least stands at C11" in text and "8.4\u00a0mV" in text

@@ -10,8 +10,9 @@ from hale_rail.case.parts import parts
 from hale_rail.case.pins import is_known_pin, is_pin, pin_subject
 from hale_rail.case.probes import board_subject, is_drawn, is_on_board
 from hale_rail.case.rework import NEW, expected_new
+from hale_rail.case.spots import suspects_of
 from hale_rail.core.parts.part import Ask, Part
-from hale_rail.core.procedures import CAPACITANCE, ESR, Condition, Point, Subject
+from hale_rail.core.procedures import CAPACITANCE, ESR, SPOT, Condition, Point, Subject
 from hale_rail.core.procedures.of_boards import board_words
 from hale_rail.core.procedures.of_machine import machine_words
 from hale_rail.core.quantities import Unit, show
@@ -29,7 +30,8 @@ def check_point(case: CaseFile, point: Point) -> None:
     if point.target.kind in (TargetKind.PART, TargetKind.PAIR):
         if part is None:
             raise NotFoundError("There is no such part or rail on this unit.")
-        if Ask(point.procedure, point.target.pair) not in part.all_asks:
+        is_spot = point.procedure is SPOT and part in suspects_of(case, part.line)
+        if not is_spot and Ask(point.procedure, point.target.pair) not in part.all_asks:
             raise InputError(f"{part.ref} has no {point.procedure.label} to read.")
     if point.target.kind is TargetKind.RAIL and case.sheet.rail(point.target.rail) is None:
         raise NotFoundError("There is no such part or rail on this unit.")

@@ -10,6 +10,8 @@ from msgspec import Struct
 from hale_rail.case.boards import BoardOf, board_maps
 from hale_rail.case.drawings import Drawing, drawing_of
 from hale_rail.case.file import CaseFile
+from hale_rail.case.spots import Suspect, suspects
+from hale_rail.case.spots import verdict as spot_verdict
 from hale_rail.case.traces import (
     ON_BOARDS,
     Culprit,
@@ -31,9 +33,10 @@ from hale_rail.core.parts.kinds import (
     transistor,
 )
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import LEG_LIFTED, WARMTH, Point, parse_point
+from hale_rail.core.procedures import LEG_LIFTED, SPOT, WARMTH, Point, parse_point
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.core.shorts.board import SETTLED, BoardPart
+from hale_rail.core.shorts.spots import SpotVerdict
 from hale_rail.core.targets import Target
 from hale_rail.errors import InputError
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status
@@ -75,7 +78,8 @@ class TracePage(Struct, frozen=True):
     `outcome`: the trace of the first `shown` of `total` readings; `culprit`: the part with whose
     leg lifted the short was gone, `is_closed` once something was decided of it; `carried`: parts
     that the short's current went through; `drawing`: the paper that the map was drawn after;
-    `order`: the sheet's parts on the rail, the nearest to the supply first.
+    `order`: the sheet's parts on the rail, the nearest to the supply first; `suspects` those that
+    may short it, and what was read at each without a map: `spots`.
     """
 
     rail: str
@@ -91,6 +95,8 @@ class TracePage(Struct, frozen=True):
     carried: tuple[Part, ...]
     drawing: Drawing | None
     order: tuple[str, ...]
+    suspects: tuple[Suspect, ...]
+    spots: SpotVerdict
 
     @property
     def result(self) -> Mapping[str, Any]:
@@ -152,6 +158,8 @@ def page(case: CaseFile, asked: Asked) -> TracePage:
         carried=carried(case, rail),
         drawing=drawing_of(case, board.map.drawing) if board else None,
         order=tuple(p.ref for p in case.sheet.on_line(rail) if p.kind.is_measured),
+        suspects=suspects(case, rail),
+        spots=spot_verdict(case, rail),
     )
 
 
@@ -204,6 +212,8 @@ def points(case: CaseFile, asked: Asked) -> Sequence[Point]:
     """What was read on the map, then what is to be read next."""
     rail = rail_asked(case, asked)
     board = board_maps(case).get(rail)
+    if board is None and not asked.load:
+        return [suspect.point for suspect in suspects(case, rail)]
     if board is None or not board.map.parts or asked.load:
         return ()
     read = [reading.point for reading in board_readings(case).get(rail, ())]
@@ -228,6 +238,15 @@ def is_pending(case: CaseFile, asked: Asked) -> bool:
 def begun(case: CaseFile) -> bool:
     """True once something was read on a map."""
     return not case.rows.taken.isdisjoint(ON_BOARDS)
+
+
+def spot_meaning(case: CaseFile, reading: Reading) -> Meaning:
+    """What millivolts at a suspect say beside those at the others."""
+    part = case.sheet.part(reading.target.part_id)
+    found = spot_verdict(case, part.line if part else "")
+    if part and found.name == part.ref:
+        return Meaning("failed", "the least", found.text)
+    return Meaning("unproven", "noted", found.text)
 
 
 def meaning(case: CaseFile, reading: Reading) -> Meaning:
@@ -259,5 +278,5 @@ STAGE = Stage(
     is_guarded=True,
     under="shorts",
     has_panel=True,
-    meanings={procedure.code: meaning for procedure in ON_BOARDS},
+    meanings={procedure.code: meaning for procedure in ON_BOARDS} | {SPOT.code: spot_meaning},
 )

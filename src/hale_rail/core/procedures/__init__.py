@@ -14,6 +14,7 @@ from hale_rail.core.procedures.of_boards import (
     BOARD_OHMS,
     LEG_LIFTED,
     SET_OHMS,
+    SPOT,
     WARMTH,
 )
 from hale_rail.core.procedures.of_machine import CONTINUITY, EARTH, PIN_VOLTS
@@ -78,6 +79,7 @@ __all__ = [
     "PROCEDURES",
     "REVERSED",
     "SET_OHMS",
+    "SPOT",
     "STORE",
     "VOLTS",
     "WARMTH",
@@ -120,6 +122,7 @@ PROCEDURES: tuple[Procedure, ...] = (
     BOARD_OHMS,
     WARMTH,
     LEG_LIFTED,
+    SPOT,
     PIN_VOLTS,
     CONTINUITY,
     EARTH,

@@ -176,6 +176,21 @@ def _expect_warm(_: Condition, __: Subject) -> str:
     return "°C above the room by a finger-safe means, or rank 1 for the warmest"
 
 
+def _spot(text: str, _: Condition, __: Subject) -> Understood:
+    """Rail to ground at one suspect while a current flows: millivolts, or ohms as they are."""
+    clean = tidy(text)
+    if _OHMS_WRITTEN.search(clean):
+        measured = read(clean, Unit.OHM, allow_words=False)
+        meant = understood(measured)
+        return replace(meant, figures={"is_ohm": 1.0})
+    return understood(_millivolts(clean))
+
+
+def _expect_spot(_: Condition, __: Subject) -> str:
+    return "least at the short; 0.5 to 1 A into the rail, at most 0.5 V"
+
+
+_OHMS_WRITTEN = re.compile(r"(?:Ω|ohms?|R)$|[0-9]R[0-9]", re.IGNORECASE)
 _PROBES = frozenset({TargetKind.CONNECTION})
 _BOARD_PART = frozenset({TargetKind.PAD})
 
@@ -205,6 +220,10 @@ BOARD_OHMS = Procedure(
 WARMTH = Procedure(
     "warm", "warmth", "warmth", Unit.CELSIUS, _BOARD_PART, _warm, Accuracy(0.0, 2), needs=COLD,
     expect=_expect_warm, is_of_health=False, verb="Feel",
+)  # fmt: skip
+SPOT = Procedure(
+    "spot", "millivolts at it", "at it", Unit.VOLT, frozenset({TargetKind.PART}), _spot,
+    Accuracy(0.005, 2), needs=COLD, expect=_expect_spot, is_of_health=False, plain="mV",
 )  # fmt: skip
 LEG_LIFTED = Procedure(
     "lifted", "a leg lifted", "lifted", Unit.OHM, _BOARD_PART, _lifted, OHMS_ACCURACY, needs=COLD,

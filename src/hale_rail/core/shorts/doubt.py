@@ -16,7 +16,7 @@ from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board
 from hale_rail.core.shorts.copper import Net, Segment
 from hale_rail.core.shorts.evidence import weigh
-from hale_rail.core.shorts.taken import Hypothesis, Model, Taken
+from hale_rail.core.shorts.taken import Hypothesis, Kind, Model, Taken
 
 #: readings of one place whose figures differ by less than this share are the same twice
 _SAME = 0.15
@@ -41,6 +41,23 @@ class Doubt(Struct, frozen=True):
 def place_of(reading: Taken) -> tuple[object, ...]:
     """What makes two readings the same one taken twice: the probes and the clamps."""
     return reading.kind, reading.plus, reading.minus, reading.inject, reading.drain
+
+
+def of_the_map(board: Board, doubt: Doubt, readings: Sequence[Taken]) -> Taken | None:
+    """A drop along the doubted copper alone, which is the same for every short on a right map.
+
+    None once it was taken: then the map is put right, or it is told that the short is another.
+    """
+    taken = {place_of(r) for r in (*readings, *doubt.readings)}
+    for reading in doubt.readings:
+        ends = (reading.plus, reading.minus)
+        if board.is_rail(ends[0]) is not board.is_rail(ends[1]):
+            continue
+        asked = Taken(Kind.DROP, *ends, *ends, amps=reading.amps)
+        turned = replace(asked, plus=ends[1], minus=ends[0], inject=ends[1], drain=ends[0])
+        if place_of(asked) not in taken and place_of(turned) not in taken:
+            return asked
+    return None
 
 
 def repeated(readings: Sequence[Taken]) -> set[int]:

@@ -19,7 +19,7 @@ from msgspec.structs import replace
 from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import SETTLED, Board, BoardPart
 from hale_rail.core.shorts.copper import Net, Pad
-from hale_rail.core.shorts.doubt import place_of
+from hale_rail.core.shorts.doubt import of_the_map
 from hale_rail.core.shorts.evidence import LEADS, PRIOR_DEVIATION, PRIOR_MEAN, SCALE, SHORT
 from hale_rail.core.shorts.flows import Array
 from hale_rail.core.shorts.taken import Kind, Places, Taken
@@ -63,7 +63,8 @@ class Proposal(Struct, frozen=True):
 def next_probe(found: Trace) -> Proposal | None:
     """The reading to take next; None when a part or a place is settled, or nothing can be told."""
     if found.doubt.readings:
-        return _of_the_map(found)
+        asked = of_the_map(found.board, found.doubt, found.readings)
+        return Proposal(asked, 1.0) if asked else None
     if found.is_misfit:
         return _lift_of_pair(found)
     leading = found.candidates[0] if found.candidates else None
@@ -76,23 +77,6 @@ def next_probe(found: Trace) -> Proposal | None:
     if probe and (lift is None or probe[1] >= lift[1]):
         return probe[0]
     return lift[0] if lift else None
-
-
-def _of_the_map(found: Trace) -> Proposal | None:
-    """A drop along the doubted copper alone, which is the same for every short on a right map.
-
-    None once it was taken: then the map is put right, or it is told that the short is another.
-    """
-    taken = {place_of(r) for r in (*found.readings, *found.doubt.readings)}
-    for reading in found.doubt.readings:
-        ends = (reading.plus, reading.minus)
-        if found.board.is_rail(ends[0]) is not found.board.is_rail(ends[1]):
-            continue
-        asked = Taken(Kind.DROP, *ends, *ends, amps=reading.amps)
-        turned = replace(asked, plus=ends[1], minus=ends[0], inject=ends[1], drain=ends[0])
-        if place_of(asked) not in taken and place_of(turned) not in taken:
-            return Proposal(asked, 1.0)
-    return None
 
 
 def _lift_of_pair(found: Trace) -> Proposal | None:
