@@ -132,7 +132,7 @@ def test_columns_are_remembered_and_may_be_the_same_for_every_row() -> None:
 
 
 BAD = [
-    (b"", "no row"), (b"\x89PNG\r\n", "no UTF-8"), (b"PK\x03\x04 broken", "damaged"),
+    (b"", "no row"), (b"\x89PNG\r\n\x1a\n\x00", "no UTF-8"), (b"PK\x03\x04 broken", "damaged"),
     (b"\xff\xfe\x00", "no UTF-8"), (b'a,b\n"unclosed' + b"x" * 200_000, "field larger"),
 ]  # fmt: skip
 

@@ -202,7 +202,7 @@ def test_a_price_list_is_looked_at_before_it_is_taken(client: Client, demo: Stor
     before = len(sources(demo).offers)
     page = look(client).get_data(as_text=True)
     assert "<b>1</b> of 2 rows are understood" in page
-    assert "price_1: “ask” is no price" in page
+    assert "no price" in page
     assert len(sources(demo).offers) == before
     fields = fields_of(page)
     wrong = client.post("/parts/mapping", **{**fields, "sku": ""}, do="take")
@@ -220,7 +220,11 @@ def test_a_price_list_is_looked_at_before_it_is_taken(client: Client, demo: Stor
 
 
 def test_files_that_are_no_list_and_vendors_that_are_none_are_told(client: Client) -> None:
-    for data, why in ((b"", "has no row"), (b"PK\x03\x04x", "damaged"), (b"\xff\xff", "no UTF-8")):
+    for data, why in (
+        (b"", "has no row"),
+        (b"PK\x03\x04x", "damaged"),
+        (b"\xff\xff\x01", "no UTF-8"),
+    ):
         answer = look(client, data)
         assert answer.status_code == 422
         assert why in answer.get_data(as_text=True)

@@ -140,7 +140,6 @@ def test_what_stays_open_is_named_on_every_page(client: Client, demo: Store) -> 
     assert f"Stays open: {len(plan['unmet'])} positions" in order
     for position in plan["unmet"]:
         assert f"{CASE}:{found.needs[position].ref}" in order
-    assert "test before fitting" in order
     assert "No part fits; the nearest, " in ready(client, f"{PAGE}/recap")
     assert "without a part" in ready(client, f"{PAGE}/recap")
 

@@ -85,6 +85,7 @@ def needs_of(case: CaseFile, part: Part) -> Needs | None:
         is_role_assumed=not known,
         prefers_aluminium=prefers_aluminium(case),
         sku=body.get("sku", ""),
+        is_primary=bool(part.is_primary),
     )
     asked = {name: READ[name](body, name) or None for name, _ in ASKED}
     return replace(found, **asked | {"grade": asked["grade"] or marked.grade})

@@ -28,7 +28,8 @@ from hale_rail.core.supply.sheet import Sheet
 def position(sheet: Sheet, facts: PartFacts, priors: Priors) -> Position:
     """One capacitor as the recap sees it; a part of the trunk carries no rail."""
     years = priors.suppressor_years or PAPER_YEARS
-    return Position(facts.part, facts.found, sheet.rail(facts.part.line), facts.decision, years)
+    rail = sheet.rail(facts.part.line)
+    return Position(facts.part, facts.found, rail, facts.decision, years, sheet.year)
 
 
 @facet

@@ -118,7 +118,7 @@ def _dialect(text: str) -> type[csv.Dialect]:
 
 def tolerance(text: str) -> tuple[float, float]:
     """`20%` or `-10/+50%` as shares below and above nominal; raises InputError."""
-    clean = tidy(text)
+    clean = tidy(text).replace("±", "").replace("+/-", "").replace(" ", "")
     skewed, both = _SKEWED.fullmatch(clean), _BOTH.fullmatch(clean)
     if skewed:
         low, high = (float(part.replace(",", ".")) / 100 for part in skewed.groups())

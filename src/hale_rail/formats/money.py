@@ -18,6 +18,16 @@ _GROUPED = re.compile(r"([0-9]{1,3})(?:([ ',.])[0-9]{3})(?:\2[0-9]{3})*(?:([.,])
 _MOST = Decimal(1_000_000)
 
 
+#: what a list writes where it has no price
+_NO_PRICE = ("on request", "request", "call", "poa", "tbd", "n/a", "na", "-", "–", "—", "ask")
+
+
+def is_price(text: str) -> bool:
+    """False for an empty cell and for words that say that there is no price."""
+    word = tidy(text).lower() if text.strip() else ""
+    return bool(word) and word not in _NO_PRICE
+
+
 @lru_cache(4096)
 def read_price(text: str) -> Decimal:
     """A price, 0 or above; raises InputError for what is none and for what can mean two."""
@@ -62,8 +72,8 @@ def _plain(number: str) -> str:
 def read_count(text: str, name: str, least: int = 0) -> int:
     """A count of pieces, such as `100` or `1000+`; raises InputError naming it."""
     clean = tidy(text).removeprefix(">").removesuffix("+").strip()
-    grouped = re.fullmatch(r"[0-9]{1,3}(?: [0-9]{3})+", clean)
-    plain = clean.replace(" ", "") if grouped else re.sub(r"[.,]0+$", "", clean)
+    grouped = re.fullmatch(r"[0-9]{1,3}(?:([ ,])[0-9]{3})(?:\1[0-9]{3})*", clean)
+    plain = re.sub("[ ,]", "", clean) if grouped else re.sub(r"[.,]0+$", "", clean)
     if has_odd_figure(text) or not re.fullmatch(r"[0-9]{1,9}", plain):
         hint = "" if not re.fullmatch(r"[0-9]{1,3}[.,][0-9]{3}", clean) else ", without a separator"
         raise InputError(f"{name} is a whole number{hint}, not “{text[:20]}”")

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import re
+from collections.abc import Callable, Mapping
 from functools import lru_cache
+from typing import TypeVar
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family, Grade
@@ -11,6 +13,8 @@ from hale_rail.core.quantities import Unit, plain_number, rated_volts, read, tid
 from hale_rail.core.recap.needs import CLASSES, MOUNTS, Build, Mount
 from hale_rail.formats.marked_values import marked_farad
 
+#: a class of which only the letter is known is taken at its usual number
+_BARE_CLASSES = {"X": "X2", "Y": "Y2"}
 _GRADES = {
     **dict.fromkeys(("general", "standard"), Grade.GENERAL),
     **dict.fromkeys(("low", "low-impedance", "low impedance", "low-z", "low-esr"), Grade.LOW),
@@ -19,19 +23,72 @@ _GRADES = {
 _FAMILIES = {
     **{family.value: family for family in Family},
     **dict.fromkeys(
-        ("electrolytic", "aluminium electrolytic", "aluminum", "aluminum electrolytic"),
+        (
+            "electrolytic",
+            "aluminium electrolytic",
+            "aluminum",
+            "aluminum electrolytic",
+            "elko",
+            "elco",
+            "alu",
+            "al",
+            "aluminium can",
+            "elec",
+        ),
         Family.ALUMINIUM,
     ),
+    **dict.fromkeys(
+        (
+            "polyester",
+            "mkt",
+            "mks",
+            "mkp",
+            "fkp",
+            "pet",
+            "pp",
+            "polypropylene",
+            "polycarbonate",
+            "mkc",
+            "metallised film",
+            "metallized film",
+            "foil",
+        ),
+        Family.FILM,
+    ),
+    **dict.fromkeys(
+        (
+            "x7r",
+            "x5r",
+            "x8r",
+            "z5u",
+            "y5v",
+            "c0g",
+            "cog",
+            "np0",
+            "npo",
+            "mlcc",
+            "cer",
+            "disc",
+            "ceramic disc",
+        ),
+        Family.CERAMIC,
+    ),
+    **dict.fromkeys(("tant", "tantal", "ta"), Family.TANTALUM),
     **dict.fromkeys(("bipolar", "non-polar", "bipolar aluminium"), Family.ALUMINIUM_BIPOLAR),
     "solid tantalum": Family.TANTALUM,
     **dict.fromkeys(("film suppressor", "safety film"), Family.SUPPRESSION_FILM),
-    **dict.fromkeys(("paper suppressor", "safety paper"), Family.SUPPRESSION_PAPER),
+    **dict.fromkeys(
+        ("paper suppressor", "safety paper", "paper", "metallised paper", "metallized paper", "mp"),
+        Family.SUPPRESSION_PAPER,
+    ),
 }
 _MOUNTS = {
     **MOUNTS,
     **dict.fromkeys(("snap in", "snapin"), Mount.SNAP_IN),
+    **dict.fromkeys(("through hole", "through-hole", "tht", "th"), None),
     **dict.fromkeys(("smd", "smt", "surface mount", "surface-mount"), Mount.SURFACE),
 }
+_SPAN_C = re.compile(r"-\d+ ?°?C? ?(?:\.\.+|…|to|/|-) ?\+?(\d+)")
 _MOST_V, _MOST_MM, _MOST_C = 30_000.0, 1000.0, 400.0
 #: texts of a list that are remembered as they were read
 _REMEMBERED = 4096
@@ -57,7 +114,8 @@ def read_grade(text: str) -> Grade | None:
 
 def read_class(text: str, *, several: bool = False) -> str:
     """`X1` to `Y2` or "", with `several` also two apart by a slash; raises InputError."""
-    words = [word.strip() for word in tidy(text).upper().split("/")]
+    words = [word.strip() for word in tidy(text).upper().replace(",", "/").split("/")]
+    words = [_BARE_CLASSES.get(word, word) for word in words]
     if words == [""]:
         return ""
     if set(words) <= set(CLASSES) and (several or len(words) == 1):
@@ -69,8 +127,9 @@ def read_mount(text: str) -> Mount | None:
     """How a part mounts, None where it is empty; raises InputError."""
     if not text.strip():
         return None
-    found = _MOUNTS.get(tidy(text).lower())
-    if found is None:
+    word = tidy(text).lower()
+    found = _MOUNTS.get(word)
+    if found is None and word not in _MOUNTS:
         raise InputError(f"mount is {', '.join(MOUNTS)}, not “{text[:30]}”")
     return found
 
@@ -144,12 +203,34 @@ def millimetres(fields: Mapping[str, str], name: str) -> float | None:
 
 def celsius(fields: Mapping[str, str]) -> float | None:
     """The rated temperature, None where it is empty; raises InputError."""
-    text = tidy(fields.get("temp_c", "")).removesuffix("C").removesuffix("°")
+    text = tidy(fields.get("temp_c", "")).removesuffix("C").removesuffix("°").strip()
+    span = _SPAN_C.fullmatch(text)
+    text = span[1] if span else text
     return positive({"temp_c": text}, "temp_c", _MOST_C)
 
 
-def read_build(fields: Mapping[str, str]) -> Build:
-    """A part as a catalogue or a stock list describes it; raises InputError."""
+T = TypeVar("T")
+
+
+def optional(read: Callable[[], T | None], told: list[str] | None) -> T | None:
+    """What a field says that need not be known; one that cannot be read is told, and not known.
+
+    Raises InputError where nobody listens: `told` is None.
+    """
+    try:
+        return read()
+    except InputError as error:
+        if told is None:
+            raise
+        told.append(f"{str(error).rstrip('.')}: not known")
+        return None
+
+
+def read_build(fields: Mapping[str, str], told: list[str] | None = None) -> Build:
+    """A part as a catalogue or a stock list describes it; raises InputError.
+
+    A field that need not be known and cannot be read is `told`, where that is a list.
+    """
     family = read_family(fields.get("family", ""))
     value = fields.get("value", "")
     return Build(
@@ -157,12 +238,12 @@ def read_build(fields: Mapping[str, str]) -> Build:
         farad=read_value(value, family),
         volt=read_rated(fields.get("voltage", ""), value),
         safety_class=read_class(fields.get("class", ""), several=True),
-        temp_c=celsius(fields),
-        mount=read_mount(fields.get("mount", "")),
-        pitch_mm=millimetres(fields, "pitch_mm"),
-        diameter_mm=millimetres(fields, "diameter_mm"),
-        height_mm=millimetres(fields, "height_mm"),
-        esr_ohm=quantity(fields, "esr_ohm", Unit.OHM),
-        ripple_a=quantity(fields, "ripple_a", Unit.AMPERE),
-        life_h=positive(fields, "life_h", 1e7, "h"),
+        temp_c=optional(lambda: celsius(fields), told),
+        mount=optional(lambda: read_mount(fields.get("mount", "")), told),
+        pitch_mm=optional(lambda: millimetres(fields, "pitch_mm"), told),
+        diameter_mm=optional(lambda: millimetres(fields, "diameter_mm"), told),
+        height_mm=optional(lambda: millimetres(fields, "height_mm"), told),
+        esr_ohm=optional(lambda: quantity(fields, "esr_ohm", Unit.OHM), told),
+        ripple_a=optional(lambda: quantity(fields, "ripple_a", Unit.AMPERE), told),
+        life_h=optional(lambda: positive(fields, "life_h", 1e7, "h"), told),
     )

@@ -10,14 +10,16 @@ from decimal import Decimal
 from typing import TypeVar
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.parts.families import Family
 from hale_rail.core.quantities import Unit
-from hale_rail.core.recap.needs import ROLES, Needs, usual_role
+from hale_rail.core.recap.needs import ROLES, Needs, Role, usual_role
 from hale_rail.core.recap.offers import ORIGINS, TIERS, Drawer, Offer, Origin, Vendor
 from hale_rail.formats.fields import Fields, read_table, yes_no
-from hale_rail.formats.money import currency_of, read_count, read_price
+from hale_rail.formats.money import currency_of, is_price, read_count, read_price
 from hale_rail.formats.part_fields import (
     celsius,
     millimetres,
+    optional,
     quantity,
     read_build,
     read_class,
@@ -71,8 +73,9 @@ def read_needs(fields: Mapping[str, str]) -> Needs:
     """A position of a demand list; raises InputError."""
     family = read_family(fields.get("family", ""))
     value = fields.get("value", "")
-    safety_class = read_class(fields.get("class", ""))
+    ref = fields.get("ref", "") or fields.get("id", "")
     role = fields.get("role", "").lower()
+    safety_class = _class_of(fields, ref, role)
     if role and role not in ROLES:
         raise InputError(f"role “{role[:30]}” is none of {', '.join(ROLES)}")
     qty = read_count(fields.get("qty", "") or "1", "qty", 1)
@@ -81,7 +84,7 @@ def read_needs(fields: Mapping[str, str]) -> Needs:
     return Needs(
         id=fields.get("id", ""),
         ref=fields.get("ref", ""),
-        role=ROLES[role] if role else usual_role(family, safety_class),
+        role=ROLES[role] if role else _role_of(ref, family, safety_class),
         family=family,
         farad=read_value(value, family),
         volt=read_rated(fields.get("voltage", ""), value),
@@ -97,8 +100,29 @@ def read_needs(fields: Mapping[str, str]) -> Needs:
         esr_max_ohm=quantity(fields, "esr_max_ohm", Unit.OHM) or None,
         ripple_a=quantity(fields, "ripple_a", Unit.AMPERE) or None,
         grade=read_grade(fields.get("grade", "")),
-        is_role_assumed=not role,
+        is_role_assumed=not role and not _named_suppressor(ref) and not safety_class,
+        is_primary=yes_no(fields, "primary"),
     )
+
+
+def _named_suppressor(ref: str) -> str:
+    """X or Y for a designator such as CX1 or CY2, else ""."""
+    letters = ref.upper()[:2]
+    return letters[1] if letters in ("CX", "CY") else ""
+
+
+def _class_of(fields: Mapping[str, str], ref: str, role: str) -> str:
+    """One class; of two that of the position's role or designator, else the one to earth."""
+    classes = read_class(fields.get("class", ""), several=True).split("/")
+    wanted = "X" if role in ("suppressor-x", "across-switch") else _named_suppressor(ref) or "Y"
+    return next((one for one in classes if one.startswith(wanted)), classes[0])
+
+
+def _role_of(ref: str, family: Family, safety_class: str) -> Role:
+    named = _named_suppressor(ref)
+    if named and not safety_class:
+        return Role.SUPPRESSOR_X if named == "X" else Role.SUPPRESSOR_Y
+    return usual_role(family, safety_class)
 
 
 def read_catalogue(text: str, vendor: str = "") -> tuple[list[Offer], Wrong]:
@@ -109,12 +133,24 @@ def read_catalogue(text: str, vendor: str = "") -> tuple[list[Offer], Wrong]:
     needed = ("sku", "family", "value") if vendor else ("vendor", "sku", "family", "value")
     met: list[str] = []
 
+    told: list[str] = []
+    notes: Wrong = []
+
     def read(fields: Fields) -> Offer:
-        offer = read_offer(fields, vendor, met[0] if met else "")
+        told.clear()
+        offer = read_offer(fields, vendor, met[0] if met else "", told)
         met.extend(_currencies(fields))
         return offer
 
-    return read_table(text, needed, _once(read, lambda o: (o.vendor, o.sku)))
+    once = _once(read, lambda o: (o.vendor, o.sku))
+
+    def parse(line: int, fields: Fields) -> Offer:
+        offer = once(line, fields)
+        notes.extend((line, text) for text in told)
+        return offer
+
+    rows, wrong = read_table(text, needed, parse)
+    return rows, sorted([*wrong, *notes])
 
 
 def _currencies(fields: Mapping[str, str]) -> list[str]:
@@ -122,8 +158,16 @@ def _currencies(fields: Mapping[str, str]) -> list[str]:
     return [found for _, name in PRICES if (found := currency_of(fields.get(name, "")))]
 
 
-def read_offer(fields: Mapping[str, str], vendor: str = "", currency: str = "") -> Offer:
-    """A row of a catalogue; raises InputError, also for a price printed in another currency."""
+def read_offer(
+    fields: Mapping[str, str],
+    vendor: str = "",
+    currency: str = "",
+    told: list[str] | None = None,
+) -> Offer:
+    """A row of a catalogue; raises InputError, also for a price printed in another currency.
+
+    What need not be known and cannot be read is `told`, where that is a list.
+    """
     printed = [currency, *_currencies(fields)] if currency else _currencies(fields)
     other = next((found for found in printed if found != printed[0]), "")
     if other:
@@ -131,22 +175,32 @@ def read_offer(fields: Mapping[str, str], vendor: str = "", currency: str = "") 
     name, sku = fields.get("vendor", "") or vendor, fields.get("sku", "")
     if not name or not sku:
         raise InputError("vendor and sku are needed")
-    prices = tuple(
-        (start, _named(column, read_price, fields[column]))
-        for start, column in PRICES
-        if fields.get(column, "")
-    )
+    asked = ((s, fields[c], c) for s, c in PRICES if is_price(fields.get(c, "")))
+    read = ((start, _named(column, read_price, text)) for start, text, column in asked)
+    prices = tuple((start, price) for start, price in read if price > 0)
     if not prices:
         raise InputError("no price")
     return Offer(
         vendor=name,
         sku=sku,
-        build=read_build(fields),
+        build=read_build(fields, told),
         prices=prices,
-        moq=read_count(fields.get("moq", "") or "1", "moq", 1),
-        pack=read_count(fields.get("pack", "") or "1", "pack", 1),
-        available=read_count(fields["available"], "available") if fields.get("available") else None,
+        moq=max(1, optional(lambda: read_count(fields.get("moq", "") or "1", "moq"), told) or 1),
+        pack=max(1, optional(lambda: read_count(fields.get("pack", "") or "1", "pack"), told) or 1),
+        available=optional(lambda: _available(fields.get("available", "")), told),
     )
+
+
+#: stock in words: how many, or not known
+_STOCK_WORDS = {"in stock": None, "yes": None, "available": None, "ja": None, "out of stock": 0,
+                "no": 0, "none": 0, "sold out": 0, "on order": 0}  # fmt: skip
+
+
+def _available(text: str) -> int | None:
+    word = text.strip().lower()
+    if not word or word in _STOCK_WORDS:
+        return _STOCK_WORDS.get(word)
+    return read_count(text, "available")
 
 
 def read_drawers(text: str) -> tuple[list[Drawer], Wrong]:
@@ -154,10 +208,19 @@ def read_drawers(text: str) -> tuple[list[Drawer], Wrong]:
 
     Raises InputError when there is no usable header.
     """
-    return read_table(text, ("sku", "qty", "family", "value"), lambda _, f: read_drawer(f))
+    notes: Wrong = []
+
+    def parse(line: int, fields: Fields) -> Drawer:
+        told: list[str] = []
+        drawer = read_drawer(fields, told)
+        notes.extend((line, text) for text in told)
+        return drawer
+
+    rows, wrong = read_table(text, ("sku", "qty", "family", "value"), parse)
+    return rows, sorted([*wrong, *notes])
 
 
-def read_drawer(fields: Mapping[str, str]) -> Drawer:
+def read_drawer(fields: Mapping[str, str], told: list[str] | None = None) -> Drawer:
     """A row of a stock list; raises InputError."""
     if not fields.get("sku"):
         raise InputError("sku is needed")
@@ -166,7 +229,7 @@ def read_drawer(fields: Mapping[str, str]) -> Drawer:
         raise InputError(f"origin is {', '.join(ORIGINS)}, not “{origin[:30]}”")
     return Drawer(
         fields["sku"],
-        read_build(fields),
+        read_build(fields, told),
         read_count(fields.get("qty", ""), "qty"),
         ORIGINS[origin] if origin else Origin.NEW,
         yes_no(fields, "tested"),

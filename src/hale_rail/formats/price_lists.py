@@ -8,6 +8,7 @@ from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.recap.offers import Offer
+from hale_rail.formats.heading_units import bare_heading, with_unit
 from hale_rail.formats.plan_csv import CATALOGUE_COLUMNS, read_offer
 from hale_rail.formats.sheets import Table
 
@@ -53,16 +54,21 @@ Columns = Mapping[str, str]
 
 
 class RowRead(Struct, frozen=True):
-    """A row of a list as it was read: its line, and the offer or why there is none."""
+    """A row of a list as it was read: its line, and the offer or why there is none.
+
+    `told`: what could not be read and need not be known.
+    """
 
     line: int
     offer: Offer | None
     problem: str = ""
+    told: str = ""
 
 
 def guessed(headings: Sequence[str], remembered: Columns) -> dict[str, str]:
     """A heading by field: as remembered where the list still has it, else by its words."""
-    lower = {heading.lower().strip(): heading for heading in headings}
+    lower = {bare_heading(heading): heading for heading in reversed(headings)}
+    lower |= {heading.lower().strip(): heading for heading in headings}
     found = {}
     for name in FIELDS:
         kept = remembered.get(name, "")
@@ -115,15 +121,19 @@ def _read(
     of: tuple[str, str],
     seen: dict[str, int],
 ) -> RowRead:
-    fields = {name: _field(cells, columns, heading) for name, heading in mapping.items()}
+    fields = {
+        name: with_unit(name, heading, _field(cells, columns, heading))
+        for name, heading in mapping.items()
+    }
+    told: list[str] = []
     try:
-        offer = read_offer(fields, *of)
+        offer = read_offer(fields, *of, told)
     except InputError as error:
         return RowRead(line, None, str(error))
     if offer.sku in seen:
         return RowRead(line, None, f"{offer.sku} stands in line {seen[offer.sku]} already")
     seen[offer.sku] = line
-    return RowRead(line, offer)
+    return RowRead(line, offer, told="; ".join(told))
 
 
 def _field(cells: Sequence[str], columns: Mapping[str, int], heading: str) -> str:

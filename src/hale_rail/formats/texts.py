@@ -9,6 +9,7 @@ from hale_rail.core.errors import InputError
 
 #: more than this is no list that a person keeps
 MOST_BYTES = 32 * 1024 * 1024
+_LOOKED_AT = 65_536
 _MARKS = (
     (codecs.BOM_UTF8, "utf-8-sig"),
     (codecs.BOM_UTF16_LE, "utf-16"),
@@ -20,10 +21,18 @@ def decoded(data: bytes, name: str) -> str:
     """The text of a file; raises InputError naming it when it is none."""
     if len(data) > MOST_BYTES:
         raise InputError(f"{name} is larger than {MOST_BYTES >> 20} MB.")
+    encoding = _encoding(data)
     try:
-        return data.decode(_encoding(data))
+        return data.decode(encoding)
     except UnicodeDecodeError as error:
+        if encoding == "utf-8" and _is_text(data):
+            return data.decode("cp1252", errors="replace")
         raise InputError(f"{name} is no UTF-8 text: byte {error.start + 1}.") from error
+
+
+def _is_text(data: bytes) -> bool:
+    """True where no control byte says that it is no text: a Windows code page, most likely."""
+    return not any(byte < 32 and byte not in b"\t\n\r\f" for byte in data[:_LOOKED_AT])
 
 
 def _encoding(data: bytes) -> str:

@@ -51,7 +51,7 @@ G, W, X, U = Verdict.GOOD, Verdict.WORN, Verdict.FAILED, Verdict.UNPROVEN
         (cap(Family.TANTALUM, volt=None), None, STIFF, "offenders blanket"),
         (OLD_FILM, G, None, "offenders blanket"),
         (NEW_FILM, G, None, ""),
-        (PAPER, G, None, "blanket"),  # of unknown year
+        (PAPER, G, None, "offenders blanket"),  # of unknown year counts as old
     ],
 )
 def test_choice(part: Part, verdict: Verdict | None, rail: Rail | None, schools: str) -> None:

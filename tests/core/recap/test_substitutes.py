@@ -87,7 +87,10 @@ def test_a_safety_class_is_replaced_by_its_like_or_better(old: str, allowed: set
     both = part(CER, 10e-9, volt=250.0, safety_class="X1/Y1")
     stands(asked, both, OK)
     stands(asked, part(FILM, 10e-9, volt=630.0), NO, "class")
-    stands(asked, part(SP, 10e-9, volt=250.0, safety_class="Y1"), FLAG, "paper")
+    paper = part(SP, 10e-9, volt=250.0, safety_class="Y1")
+    stands(asked, paper, NO, "paper")  # paper for paper only by hand
+    stands(replace(asked, sku="P1"), paper, FLAG, "paper")
+    stands(asked, part(SF, 10e-9, safety_class="Y1"), NO, "voltage")  # no AC volts are given
     stands(asked, part(SF, 10e-9, volt=240.0, safety_class="Y1"), NO, "voltage")
 
 

@@ -45,6 +45,8 @@ class Position(Struct, frozen=True):
     decision: Decision | None = None
     #: the age from which a suppressor is an offender
     suppressor_years: float = PAPER_YEARS
+    #: when the unit was made: the year of parts without one
+    unit_year: int | None = None
 
     @property
     def is_fitted(self) -> bool:
@@ -116,9 +118,11 @@ def choose(position: Position, school: School, this_year: int) -> Choice:
 def _offence(position: Position, this_year: int) -> str:
     part, rail = position.part, position.rail
     if part.family and part.family.is_suppressor:
-        years = this_year - part.year if part.year else None
-        if years is not None and years > position.suppressor_years:
-            return f"suppressor {years} years old"
+        made = part.year or position.unit_year
+        if made is not None and this_year - made > position.suppressor_years:
+            return f"suppressor {this_year - made} years old"
+        if made is None and part.family is Family.SUPPRESSION_PAPER:
+            return "paper suppressor of unknown year"
     if part.family is Family.TANTALUM and rail is not None and rail.is_stiff:
         if part.volt is None:
             return f"tantalum of unknown rating on stiff {rail.key}"

@@ -9,8 +9,8 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from hale_rail.core.recap.needs import Build, Needs
-from hale_rail.core.recap.offers import Drawer, Offer, completed
-from hale_rail.core.recap.substitutes import CAPACITANCE, Level, fit, level_of
+from hale_rail.core.recap.offers import Drawer, Offer, Origin, completed
+from hale_rail.core.recap.substitutes import CAPACITANCE, SUPPRESSORS, Level, fit, level_of
 
 #: wider than the rules' own slack, so that the edge of a band is theirs to judge
 _EDGE = 1e-5
@@ -72,6 +72,9 @@ def items_of(offers: Iterable[Offer], stock: Iterable[Drawer]) -> list[Item]:
     found: list[Item] = []
     by_sku: dict[str, list[Item]] = {}
     for drawer in stock:
+        if drawer.build.classes and drawer.origin is not Origin.NEW:
+            found.append(Item(drawer.sku, drawer.build, [drawer]))  # chosen by hand alone
+            continue
         _item(drawer.sku, drawer.build, by_sku, found).drawers.append(drawer)
     for offer in offers:
         _item(offer.sku, offer.build, by_sku, found).offers.append(offer)
@@ -125,6 +128,12 @@ def match(groups: Sequence[Group], items: Sequence[Item]) -> list[Match]:
     return found
 
 
+def is_by_hand(needs: Needs, item: Item) -> bool:
+    """True for an old or salvaged suppressor: no plan chooses it, a person may."""
+    is_old = any(drawer.origin is not Origin.NEW for drawer in item.drawers)
+    return needs.role in SUPPRESSORS and is_old and not item.offers
+
+
 class _ByFarad:
     """The parts in order of capacitance: a role's band leaves few of a long list to be asked."""
 
@@ -141,7 +150,7 @@ class _ByFarad:
         end = bisect_right(self._farads, needs.farad * (1 + high) * (1 + _EDGE))
         for place in self._order[start:end]:
             item = self._items[place]
-            if needs.sku in ("", item.sku):
+            if needs.sku == item.sku or (not needs.sku and not is_by_hand(needs, item)):
                 found[place] = level_of(needs, item.build)
         return found
 
@@ -162,6 +171,8 @@ def why_none(group: Group, item: Item | None) -> str:
         return "no list and no drawer has a part"
     fits = [(needs, fit(needs, item.build)) for needs in group.positions]
     refused = [one for one in fits if not one[1].is_allowed]
+    if not refused and is_by_hand(group.positions[0], item):
+        return f"{item.sku} is old or salvaged: across the mains or to earth only by hand"
     if not refused:
         return f"{item.sku} is not the part that was chosen for the others of its bank"
     needs, told = refused[0]

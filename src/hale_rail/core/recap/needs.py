@@ -28,6 +28,7 @@ class Role(Coded):
     SUPPRESSOR_X = ("suppressor-x", "X suppressor")
     SUPPRESSOR_Y = ("suppressor-y", "Y suppressor")
     SNUBBER = ("snubber", "snubber")
+    ACROSS_SWITCH = ("across-switch", "suppressor across the switch")
 
 
 ROLES = {role.code: role for role in Role}
@@ -76,6 +77,8 @@ class Needs(Struct, frozen=True):
     is_role_assumed: bool = False
     #: True where the school would rather have aluminium than tantalum
     prefers_aluminium: bool = False
+    #: True for a position of the mains side
+    is_primary: bool = False
     #: the part number that a person chose, "" where the order may choose
     sku: str = ""
 

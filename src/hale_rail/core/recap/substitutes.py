@@ -27,6 +27,7 @@ CAPACITANCE = {
     Role.SUPPRESSOR_X: (0.2, 0.2),
     Role.SUPPRESSOR_Y: (0.2, 0.2),
     Role.SNUBBER: (0.1, 0.1),
+    Role.ACROSS_SWITCH: (0.2, 0.2),
 }
 _TOO_MUCH = {
     Role.BULK: "its inrush would be too high",
@@ -50,12 +51,13 @@ VOLT_MUCH = 3.0
 #: times its rail's volts that a tantalum part is rated at
 TANTALUM_RAIL = 2.0
 RADIAL_MM, AXIAL_MM = 2.5, 2.0
+_BOXED = (Role.SUPPRESSOR_X, Role.ACROSS_SWITCH)
 #: leads of 5 mm and of 5.08 mm go through the same holes
 _SAME_PITCH_MM, _SAME_PITCH_SHARE = 0.1, 0.02
 _SAME = 1e-6
 #: how far off a candidate is that another number cannot put right
 _OTHER_KIND, _OTHER_MOUNT = 10.0, 5.0
-_SUPPRESSORS = (Role.SUPPRESSOR_X, Role.SUPPRESSOR_Y)
+SUPPRESSORS = (Role.SUPPRESSOR_X, Role.SUPPRESSOR_Y, Role.ACROSS_SWITCH)
 
 
 class Level(IntEnum):
@@ -139,9 +141,11 @@ def _flag(code: str, text: str) -> Finding:
 
 
 def _family(needs: Needs, build: Build) -> Iterable[Finding]:
-    if needs.role in _SUPPRESSORS:
+    if needs.role in SUPPRESSORS:
         if build.family is Family.SUPPRESSION_PAPER:
-            yield _flag("paper", "paper takes in moisture with the years")
+            text = "paper takes in moisture with the years"
+            by_hand = f"{text}: only by hand"
+            yield _flag("paper", text) if needs.sku else _refuse("paper", by_hand, _OTHER_KIND)
         return
     name = build.family.label
     if build.family is not needs.family:
@@ -176,10 +180,11 @@ def _family_words(needs: Needs, new: Family) -> str:
 
 
 def _safety_class(needs: Needs, build: Build) -> Iterable[Finding]:
-    if needs.role not in _SUPPRESSORS:
+    if needs.role not in SUPPRESSORS:
         return
-    kind = "X2" if needs.role is Role.SUPPRESSOR_X else "Y2"
-    is_known = needs.role is Role.SUPPRESSOR_X or needs.safety_class.startswith("Y")
+    is_across = needs.role is not Role.SUPPRESSOR_Y
+    kind = "X2" if is_across else "Y2"
+    is_known = is_across or needs.safety_class.startswith("Y")
     wanted = (needs.safety_class if is_known else "") or kind
     if not build.classes:
         text = f"no approved class: only an approved {wanted} part goes there"
@@ -211,6 +216,9 @@ def _percent(share: float) -> str:
 
 
 def _voltage(needs: Needs, build: Build) -> Iterable[Finding]:
+    if build.volt is None and needs.role in SUPPRESSORS:
+        yield _refuse("voltage", "its list gives no AC volts", _OTHER_KIND)
+        return
     if build.volt is None:
         yield _flag("voltage", "its rated volts are not given")
         return
@@ -324,8 +332,8 @@ def _other_pitch(needs: Needs, mount: Mount | None, pitch_mm: float) -> Finding:
     wanted = needs.pitch_mm or 0.0
     off = abs(pitch_mm - wanted)
     text = f"pitch {_mm(pitch_mm)}, the holes are at {_mm(wanted)}"
-    bends = mount in (Mount.RADIAL, None) and needs.role is not Role.SUPPRESSOR_X
-    if bends and off <= RADIAL_MM + _SAME:
+    bends = mount in (Mount.RADIAL, None) and needs.role not in _BOXED
+    if bends and off <= RADIAL_MM + _SAME_PITCH_MM:
         return _flag("pitch", f"{text}: the leads are bent")
     return _refuse("pitch", text, off / max(wanted, 1.0))
 
@@ -363,8 +371,12 @@ def _mm(length: float) -> str:
     return f"{round(length, 2):g}\u00a0mm"
 
 
-def _assumed(needs: Needs, _: Build) -> Iterable[Finding]:
-    if needs.is_role_assumed:
+def _assumed(needs: Needs, build: Build) -> Iterable[Finding]:
+    is_plain = build.family in (Family.FILM, Family.CERAMIC) and not build.classes
+    if needs.is_role_assumed and needs.is_primary and is_plain:
+        text = f"an ordinary {build.family.label} part on the mains side: say what it does there"
+        yield _refuse("role", text, _OTHER_KIND)
+    elif needs.is_role_assumed:
         yield _flag("role", f"its role is not known: judged as {needs.role.words}")
 
 
