@@ -91,7 +91,7 @@ def test_a_drop_is_millivolts_and_takes_the_current_as_set_or_as_said(text, volt
         (LEG_LIFTED, "perhaps", "gone or remains"),
         (WARMTH, "300", "0 to 150"),
         (WARMTH, "hot", "hot"),
-        (SET_OHMS, "silent", "resistance"),
+        (SET_OHMS, "later", "resistance"),
     ],
 )
 def test_what_cannot_be_is_refused_with_what_would_be_read(procedure, text, why):

@@ -8,7 +8,8 @@ from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.errors import InputError
-from hale_rail.core.machine.harness import USUAL_M, Expected, Feed, Harness, Pin, Wire, plan
+from hale_rail.core.machine.harness import USUAL_M, Expected, Harness, plan
+from hale_rail.core.machine.wiring import Feed, Pin, Wire
 from hale_rail.core.procedures import PIN_VOLTS, Point
 from hale_rail.core.procedures.of_machine import HARNESS, pin_target
 from hale_rail.core.quantities import Unit
@@ -37,7 +38,7 @@ class PinFacts(Struct, frozen=True):
     @property
     def words(self) -> str:
         """What it is to read."""
-        return expected_words(self.expected.rail_v, self.expected.low_v, self.expected.high_v)
+        return expected_words(self.expected)
 
 
 class HarnessFacts(Struct, frozen=True):

@@ -40,7 +40,13 @@ def pin_subject(case: CaseFile, point: Point, limit_v: float) -> Subject:
     words = _expected(case, point) or ""
     if point.procedure is EARTH:
         words = f"below {show(EARTH_OHM, Unit.OHM)} and the lead's own"
-    return Subject(machine_words(point.target), limit_v=limit_v, part_words=words)
+    pin = pin_facts(case).get(point.key)
+    return Subject(
+        machine_words(point.target),
+        limit_v=limit_v,
+        part_words=words,
+        is_ac=pin is not None and pin.pin.is_ac,
+    )
 
 
 def _expected(case: CaseFile, point: Point) -> str | None:

@@ -70,7 +70,7 @@ def soaks(case: CaseFile) -> tuple[RailSoak, ...]:
         if not rows:
             continue
         low, high = band(rail, case.tolerance)
-        asked = Question(low, high, chosen.hours, chosen.warm_up_s, rail.ripple_mv)
+        asked = Question(low, high, chosen.hours, chosen.warm_up_s, rail.ripple_mv, rail.nominal_v)
         try:
             judged = soak([row.sample for row in rows], asked)
         except InputError:

@@ -24,7 +24,8 @@ _data = click.option(
 def harness(source: Path, target: Path, length: str | None, as_json: bool) -> None:
     """Plan a harness: SOURCE.csv a supply's rails, TARGET.csv the pins of a connector.
 
-    SOURCE has rail_v,amps,conductors,awg,pin_amps (ground as rail 0), TARGET pin,kind,rail_v,amps.
+    SOURCE has rail_v,amps,conductors and where known awg,pin_amps (ground as rail 0), TARGET
+    pin,kind and of a rail rail_v,amps: `9 VAC` alternates, `6 total` is shared by the rail's pins.
     Exits 2 with file and line when a row cannot be used.
     """
     from hale_rail.cli.harnessing import in_words, planned
@@ -43,7 +44,7 @@ def harness(source: Path, target: Path, length: str | None, as_json: bool) -> No
 @click.option("--rail", metavar="KEY", help="Which rail, where the log has several.")
 @click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
 def soak(log: Path, as_json: bool, **options: Any) -> None:
-    """Judge a soak: LOG.csv with at,volts and where known ripple_mv,temp_c,rail.
+    """Judge a soak: LOG.csv with at,volts and where known ripple_mv,temp_c,rail,event.
 
     Exits 0 whatever the verdict; 2 with file and line when a row cannot be used.
     """

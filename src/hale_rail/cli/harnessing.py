@@ -5,7 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from hale_rail.core.machine.harness import USUAL_M, plan, rail_words
+from hale_rail.core.machine.harness import USUAL_M, plan
+from hale_rail.core.machine.wiring import rail_words
 from hale_rail.errors import InputError
 from hale_rail.formats.harness_csv import harness_json, read_source, read_target
 from hale_rail.formats.lengths import read_length
@@ -36,9 +37,12 @@ def in_words(found: dict[str, Any]) -> str:
     lines = []
     for wire in found["wires"]:
         drop = f"{wire['drop_mv']:.1f} mV" if wire["drop_mv"] is not None else "drop not known"
+        if wire["drop_mv"] is None and wire["mv_per_a"] is not None:
+            drop = f"{wire['mv_per_a']:.3g} mV an ampere"
         count = wire["conductors"]
         wires = "1 conductor" if count == 1 else f"{count} conductors"
-        lines.append(f"pin {wire['pin']:>4}: {rail_words(wire['rail_v']):>8}, {wires}, {drop}")
+        rail = rail_words(wire["rail_v"], is_ac=wire["ac"])
+        lines.append(f"pin {wire['pin']:>4}: {rail:>8}, {wires}, {drop}")
     lines += [f"Missing: {one['advice']}" for one in found["missing"]]
     lines += [f"Mind: {text}" for text in found["warnings"]]
     return "\n".join([*lines, "Before the board is connected:", *found["checks"]])

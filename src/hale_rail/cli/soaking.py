@@ -38,6 +38,7 @@ def _asked(options: Mapping[str, str | None]) -> Question:
         _option("--high", typed_high, Unit.VOLT) if typed_high else high,
         _hours(options.get("hours") or ""),
         _option("--warm-up", typed_warm, Unit.SECOND) if typed_warm else USUAL_WARM_UP_S,
+        nominal_v=nominal,
     )
 
 

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterable
 from datetime import UTC, datetime, tzinfo
 from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, has_odd_figure, plain_number, read, tidy
-from hale_rail.core.record.soak import Sample, Soak
+from hale_rail.core.record.soak import EVENTS, Sample, Soak
 from hale_rail.formats.fields import Fields, read_list, table_text
 
-COLUMNS = ("at", "volts", "ripple_mv", "temp_c", "rail")
+COLUMNS = ("at", "volts", "ripple_mv", "temp_c", "rail", "event")
 _MOST_ROWS = 1_000_000
 #: a row is of this time, in seconds since 1970: what lies outside is no moment of a soak
 FIRST_S, LAST_S = 0.0, datetime(2200, 1, 1, tzinfo=UTC).timestamp()
@@ -49,11 +51,31 @@ def read_log(text: str) -> list[LogRow]:
 
 def _row(fields: Fields, zone: list[tzinfo]) -> LogRow:
     at_s, is_clock = read_moment(fields["at"], zone)
-    volt = read(fields["volts"], Unit.VOLT, allow_words=False).value
+    event = read_event(fields.get("event", ""))
+    has_volts = bool(fields["volts"]) or not event
+    volt = read(fields["volts"], Unit.VOLT, allow_words=False).value if has_volts else math.nan
     heat = fields.get("temp_c", "")
     celsius = read(heat, Unit.CELSIUS, allow_words=False).value if heat else None
-    sample = Sample(at_s, volt, read_ripple_mv(fields.get("ripple_mv", "")), celsius)
+    sample = Sample(at_s, volt, read_ripple_mv(fields.get("ripple_mv", "")), celsius, event)
     return LogRow(sample, fields.get("rail", ""), is_clock)
+
+
+#: events as people write them
+_EVENT_WORDS = {
+    **dict.fromkeys(("hang", "hangs", "machine hung", "frozen"), "hung"),
+    **dict.fromkeys(("resets", "restarted"), "reset"),
+    **dict.fromkeys(("passed", "pass"), "test-passed"),
+}
+
+
+def read_event(text: str) -> str:
+    """What the machine did, by its code; "" for nothing. Raises InputError."""
+    word = " ".join(text.lower().split())
+    word = re.sub(r"\s*(?:x|×)?\s*[0-9]+\s*(?:x|×|times)?$", "", word)
+    found = _EVENT_WORDS.get(word, word.replace(" ", "-"))
+    if found and found not in EVENTS:
+        raise InputError(f"event “{text[:30]}” is none of {', '.join(EVENTS)}")
+    return found
 
 
 def read_ripple_mv(text: str) -> float | None:
@@ -148,17 +170,27 @@ def moment_text(at_s: float) -> str:
 
 
 def of_rail(rows: Iterable[LogRow], key: str) -> list[Sample]:
-    """The rows of one rail; "" for the only one. Raises InputError naming the rails there are."""
+    """The rows of one rail; "" for the only one. Raises InputError naming the rails there are.
+
+    What the machine did is of every rail: its volts count for their own rail alone.
+    """
     found = list(rows)
-    keys = list(dict.fromkeys(row.rail for row in found))
+    keys = list(dict.fromkeys(row.rail for row in found if row.rail or not row.sample.event))
     if not key and len(keys) > 1:
         raise InputError(f"The log has several rails; choose one of {', '.join(keys)}.")
     if key and keys != [""]:
         same = [k for k in keys if _folded(k) == _folded(key)]
         if not same:
             raise InputError(f"The log has no rail {key}, but {', '.join(keys)}.")
-        found = [row for row in found if row.rail in same]
+        return [s for row in found if (s := _seen_from(row, is_own=row.rail in same))]
     return [row.sample for row in found]
+
+
+def _seen_from(row: LogRow, *, is_own: bool) -> Sample | None:
+    """A row as a rail has it: its own whole, of another's what the machine did, or None."""
+    if is_own:
+        return row.sample
+    return replace(row.sample, volt=math.nan) if row.sample.event else None
 
 
 def _folded(key: str) -> str:
@@ -168,7 +200,15 @@ def _folded(key: str) -> str:
 def log_csv(rows: Iterable[tuple[str, str, Sample]]) -> str:
     """A log as CSV by (moment, rail's key, what was read)."""
     return table_text(COLUMNS, [
-        (at, f"{s.volt:.10g}", _plain(s.ripple_mv), _plain(s.celsius), rail) for at, rail, s in rows
+        (
+            at,
+            f"{s.volt:.10g}" if s.has_volts else "",
+            _plain(s.ripple_mv),
+            _plain(s.celsius),
+            rail,
+            s.event,
+        )
+        for at, rail, s in rows
     ])  # fmt: skip
 
 

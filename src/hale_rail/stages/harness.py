@@ -18,11 +18,8 @@ from hale_rail.formats.harness_csv import SOURCE, TARGET
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.readings import Reading
 
-#: what stands in the tables before a person writes them
+#: what stands in the source's table before a person writes it
 _SOURCE = "\n".join((",".join(SOURCE), "5,20,4,18,6", "12,8,2,18,6", "-12,0.5,1,22,3", "0,,6,18,6"))
-_TARGET = "\n".join(
-    (",".join((*TARGET, "use")), "1,rail,5,4,", "2,ground,,,", "3,signal,,,power-good")
-)
 
 
 class HarnessPage(Struct, frozen=True):
@@ -59,10 +56,20 @@ def page(case: CaseFile, asked: Asked) -> HarnessPage:
     here = pin_facts(case).get(asked.at)
     sides = tuple(SIDES.items())
     if not facts.is_planned:
-        return HarnessPage(facts, None, _SOURCE, _TARGET, USUAL_M, sides)
+        return HarnessPage(facts, None, _SOURCE, _target(case), USUAL_M, sides)
     if here is None:
         here = next(iter(facts.unread), None)
     return HarnessPage(facts, here, facts.source, facts.target, facts.length_m, sides)
+
+
+def _target(case: CaseFile) -> str:
+    """What stands in the target's table before a person writes it: a pin for each rail."""
+    rows = [",".join((*TARGET, "use"))]
+    for number, rail in enumerate(case.sheet.rails, start=1):
+        volt = f"{rail.nominal_v:g} VAC" if rail.is_ac else f"{rail.nominal_v:g}"
+        amps = f"{rail.load_max_a:g} total" if rail.load_max_a else ""
+        rows.append(f"{number},rail,{volt},{amps},")
+    return "\n".join((*rows, f"{len(rows)},ground,,,", f"{len(rows) + 1},signal,,,power-good"))
 
 
 def points(case: CaseFile, _: Asked) -> Sequence[Point]:

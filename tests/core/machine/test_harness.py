@@ -9,16 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.machine.harness import (
-    Feed,
-    Joint,
-    Pin,
-    PinKind,
-    SignalUse,
-    plan,
-    wire_ohm,
-)
+from hale_rail.core.machine.harness import Joint, plan
 from hale_rail.core.machine.missing import advice
+from hale_rail.core.machine.wiring import Feed, Pin, PinKind, SignalUse, wire_ohm
 
 RAIL, GROUND, SIGNAL, NC = PinKind.RAIL, PinKind.GROUND, PinKind.SIGNAL, PinKind.NC
 FIVE, TWELVE, MINUS = Feed(5, 20, 4, 18, 6), Feed(12, 3, 1, 18, 6), Feed(-12, 0.5, 1, 22, 3)
@@ -89,7 +82,7 @@ def test_what_makes_a_missing_rail(
     ([FIVE, EARTH], [Pin("1", RAIL, 5, 12), Pin("2", RAIL, 5, 10)], "draw 22 A, the source gives"),
     ([FIVE, EARTH], [Pin(str(n), RAIL, 5, 3) for n in range(5)], "5 conductors are wanted"),
     ([FIVE, EARTH], [Pin("1", RAIL, 5, 8)], "one contact of the target carries 8 A"),
-    ([FIVE, EARTH], [Pin("1", RAIL, 5)], "its current is not known"),
+    ([FIVE, EARTH], [Pin("1", RAIL, 5)], "the current is not known"),
     ([FIVE], [Pin("1", RAIL, 5, 1)], "names no ground"),
     ([Feed(5.1, 9, 4, 18, 6), EARTH], [Pin("1", RAIL, 5, 1)], "+2.0% off"),
     ([Feed(5, 9, 4, 24, 3), EARTH], [Pin("1", RAIL, 5, 2.9)], "there and back at full load"),

@@ -26,6 +26,15 @@ def advice(volt: float, amps: float, rails: Sequence[Left]) -> str:
     return _regulator(volt, amps, rails) or _down(volt, amps, rails) or _other(volt, amps, rails)
 
 
+def ac_advice(volt: float, amps: float) -> str:
+    """What makes a rail of alternating volts, in a sentence."""
+    power = f" of {volt * amps:.2g} VA or more" if amps else ""
+    return (
+        f"{show(volt, Unit.VOLT)} AC: a direct-current source has none. Take it from a mains "
+        f"transformer{power}, fused on its primary."
+    )
+
+
 def _higher(volt: float, rails: Sequence[Left], headroom_v: float) -> list[Left]:
     """Rails of the same sign with so many volts above it, the nearest first."""
     side = 1 if volt > 0 else -1

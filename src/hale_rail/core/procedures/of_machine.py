@@ -9,6 +9,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from hale_rail.core.errors import RangeError
+from hale_rail.core.procedures.of_rails import ask_of_ac
 from hale_rail.core.procedures.procedure import (
     COLD,
     OHMS_ACCURACY,
@@ -63,6 +64,7 @@ def machine_words(target: Target) -> str:
 
 
 def _volts(text: str, _: Condition, subject: Subject) -> Understood:
+    ask_of_ac(text, subject)
     measured = no_voltage_over(read_span(text, Unit.VOLT))
     if max(abs(measured.value), abs(measured.high)) > _MOST_V:
         raise RangeError(

@@ -48,7 +48,7 @@ _AT_CURRENT = re.compile(r"(.+?)\s*(?:@|\bat\b)\s*(.+)")
 def _rail_volts(text: str, _: Condition, subject: Subject) -> Understood:
     """`4.93`, jumping `4.8..5.2`, and with the load's current behind it: `4.93 V at 9 A`."""
     volts, amps = _with_current(text)
-    _ask_of_ac(volts, subject)
+    ask_of_ac(volts, subject)
     measured = within(no_voltage_over(read_span(volts, Unit.VOLT)), *VOLTS_RANGE)
     limit = max(5 * abs(subject.nominal_v or 0.0), 60.0)
     if max(abs(measured.value), abs(measured.high)) > limit:
@@ -63,8 +63,8 @@ def _rail_volts(text: str, _: Condition, subject: Subject) -> Understood:
     return replace(meant, echo=echo, figures={"load_a": amps})
 
 
-def _ask_of_ac(text: str, subject: Subject) -> None:
-    """Ask back volts that are marked AC on a DC rail, and DC on an AC one."""
+def ask_of_ac(text: str, subject: Subject) -> None:
+    """Raises QuantityError for volts that are marked AC on a DC rail, and DC on an AC one."""
     is_ac, is_dc = bool(_AC.search(tidy(text))), bool(_DC.search(tidy(text)))
     if is_ac and not subject.is_ac:
         raise QuantityError(

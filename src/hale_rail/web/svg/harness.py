@@ -5,7 +5,7 @@ from __future__ import annotations
 from markupsafe import Markup, escape
 
 from hale_rail.case.harness import PinFacts
-from hale_rail.core.machine.harness import PinKind, Wire, rail_words
+from hale_rail.core.machine.wiring import PinKind, Wire
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.stages.harness import HarnessPage
@@ -47,11 +47,11 @@ def _source(page: HarnessPage, feeds: dict[int, float]) -> str:
     found = ""
     for index, feed in enumerate(page.facts.feeds):
         y = feeds[index]
-        name = rail_words(feed.rail_v)
         amps = f"{feed.amps:g} A" if feed.amps is not None else ""
         found += f'<rect class="feed" x="{_SOURCE}" y="{y - 13}" width="150" height="26" rx="3"/>'
-        found += _text(_SOURCE + 8, y + 5, name, "rail")
-        words = f"{amps} · {feed.conductors} × AWG {feed.awg}".removeprefix(" · ")
+        found += _text(_SOURCE + 8, y + 5, feed.name, "rail")
+        gauge = "conductors" if feed.awg is None else f"AWG {feed.awg}"
+        words = f"{amps} · {feed.conductors} × {gauge}".removeprefix(" · ")
         found += _text(_SOURCE + 142, y + 5, words, "small end")
     return found
 
@@ -85,7 +85,7 @@ def _pin(page: HarnessPage, facts: PinFacts, index: int, y: float, is_here: bool
     if index == 0:
         found += f'<path class="first" d="M{_TARGET - 1} {y - 20:.1f}l6 6 -6 6 -6 -6z"/>'
     what = {PinKind.SIGNAL: "signal", PinKind.NC: "not connected"}.get(pin.kind)
-    what = what or rail_words(pin.rail_v or 0.0)
+    what = what or pin.rail_name
     is_missing = pin.kind is PinKind.RAIL and page.facts.plan is not None and pin.name not in {
         wire.pin.name for wire in page.facts.plan.wires
     }  # fmt: skip
