@@ -192,7 +192,8 @@ def _reading(case: CaseFile, bench: Bench, point: Point) -> tuple[str, ...]:
     asked = question(case, point)
     condition = asked.condition + (f"@{asked.place}" if asked.place else "")
     code = point.target.pair.code if point.target.pair else ""
-    shown = bench.answer(asked)
+    with bench.powered_for(asked):
+        shown = bench.answer(asked)
     return (asked.target, asked.procedure, condition, shown, code, "", "", "", "")
 
 

@@ -77,7 +77,9 @@ def touch(store: Store, number: str, point: Point) -> Saved:
     _open(store, number)
     moment = clock.now()
     case = open_case(store, number)
-    text = bench_of(case, moment).answer(question(case, point))
+    bench, asked = bench_of(case, moment), question(case, point)
+    with bench.powered_for(asked):
+        text = bench.answer(asked)
     if text == OVERLOAD:
         raise InputError(
             "The meter shows an overload: something there is charged, or under power. Read its "
@@ -93,7 +95,8 @@ def record(store: Store, number: str, rail: str, load: str) -> bytes:
     _open(store, number)
     bench = bench_of(open_case(store, number), clock.now())
     question = Question(rail, WAVEFORM, load)
-    volt, step = bench.wave(question, bench.turn(question))
+    with bench.powered_for(question):
+        volt, step = bench.wave(question, bench.turn(question))
     return wave_text(volt, step).encode()
 
 

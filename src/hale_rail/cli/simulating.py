@@ -54,7 +54,7 @@ def simulated(asked: Asking) -> Json:
     """The command's JSON contract; raises InputError for files that cannot be used."""
     sheet = unit_of(asked.unit)
     fault = find_fault(sheet, asked.fault) if asked.fault else None
-    unit = Unit(sheet, fault, asked.seed)
+    unit = Unit(sheet, fault, asked.seed, is_unpowered=True)
     readings, problems = _answers(unit, asked.ask)
     truth = None
     if asked.truth:

@@ -44,6 +44,7 @@ def test_the_lab_finds_the_esr_that_was_put_in(
     sheet = practice_sheet(topology, 1985)
     bench = Bench(Unit(sheet, find_fault(sheet, fault), seed))
     rail = rail_of(bench.unit, key)
+    bench.unit.switch("mains")
     volt, step = bench.wave(Asked(key, "waveform", "machine"), random.Random(seed))
     made = stage(bench.circuit, rail)
     parts = [p for p in sheet.on_line(key) if p.role == "output-filter"]

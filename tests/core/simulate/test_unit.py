@@ -267,6 +267,7 @@ def test_a_record_shows_the_ripple_of_its_bank(key: str, fault: str) -> None:
     from hale_rail.core.simulate.ripples import stage
 
     on = bench(fault=fault)
+    on.unit.switch("mains")
     volt, step = on.wave(Question(key, "waveform", "machine"), on.turn(Question(key, "waveform")))
     rail = FLYBACK.rail(key)
     assert rail is not None

@@ -125,8 +125,7 @@ class Hand:
             loaded = replace(held, condition=load, pair=None)
             return _figure(self.bench.answer(self._question(loaded, "volts")), "volts")
         self._pass_time()
-        node = self.unit.circuit.wiring.output[self.unit.rail(held.target).key]
-        return self.unit.charged_v(self.unit.circuit.network(), node, GROUND)
+        return self.bench.left_v(self.unit.rail(held.target))
 
     def drawn(self, held: Held | None, output: Source) -> tuple[float, float]:
         """Volts and amperes of a supply at a rail; none while its output is off."""

@@ -9,7 +9,8 @@ from __future__ import annotations
 import math
 import random
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -38,7 +39,7 @@ _SCOPE_V, _SCOPE_STEP_V = 0.001, 0.0005
 _LOADS = {load.value: load for load in Load}
 #: what has a record where others have a value
 WAVEFORM = "waveform"
-_AT_RAILS = ("volts", "ground", "inject", WAVEFORM)
+_AT_RAILS, _LIVE = ("volts", "ground", "inject", WAVEFORM), ("volts", WAVEFORM)
 
 
 class Question(Struct, frozen=True):
@@ -216,21 +217,36 @@ class Bench:
         volt = self.unit.charges[part.id].volt * self.unit.sign(part)
         return meters.volts_text(self.meters.volts(volt, rng))
 
+    @contextmanager
+    def powered_for(self, question: Question) -> Iterator[None]:
+        """Power from the mains for a live reading alone, where nobody has put it on."""
+        was_off = self.unit.power == OFF and question.procedure in _LIVE
+        if was_off:
+            self.unit.switch(MAINS, _LOADS.get(question.condition, Load.MACHINE))
+        try:
+            yield
+        finally:
+            if was_off:
+                self.unit.switch(OFF)
+
     def _running(self, question: Question) -> tuple[Rail, Outcome]:
-        """The unit under the asked load. Unplugged, it is powered for this reading alone."""
+        """The unit under the asked load; unplugged it is off."""
         rail = self.unit.rail(question.target)
         load = _LOADS.get(question.condition)
         if load is None:
             raise InputError(f"volts are read at {', '.join(_LOADS)}")
-        was_off = self.unit.power == OFF
-        outcome = self.unit.switch(MAINS if was_off else self.unit.power, load) or Outcome(Mode.OFF)
-        if was_off:
-            self.unit.switch(OFF)
-        return rail, outcome
+        return rail, self.unit.switch(self.unit.power, load) or Outcome(Mode.OFF)
+
+    def left_v(self, rail: Rail) -> float:
+        """Volts that the stores leave on a rail while power is off."""
+        node = self.circuit.wiring.output[rail.key]
+        return self.unit.charged_v(self.circuit.network(), node, GROUND)
 
     def volts(self, question: Question, rng: random.Random) -> str:
         """A rail's volts."""
         rail, outcome = self._running(question)
+        if self.unit.power == OFF:
+            return meters.volts_text(self.meters.volts(self.left_v(rail), rng))
         state = outcome.rails.get(rail.key)
         if state is None:
             return self._not_running(rail, outcome, rng)

@@ -50,6 +50,8 @@ class Circuit:
     wiring: Wiring = field(init=False)
     #: what was computed of the unit as it is now
     kept: dict[tuple[object, ...], Any] = field(default_factory=dict, init=False)
+    #: what each rail by itself conducts to ground
+    _own_siemens: dict[str, float] = field(default_factory=dict, init=False)
 
     def __post_init__(self) -> None:
         self.wiring = wire(self.sheet)
@@ -69,15 +71,19 @@ class Circuit:
         found: list[Board] = []
         for rail in self.sheet.rails:
             joints = [p for p in self.sheet.parts if p.kind.code == "connector"]
-            carrying = [p for p in joints if rail.key in p.rails]
+            # who names no rails carries what no other does; without a connector it is soldered on
+            carrying: list[Part | None] = [p for p in joints if rail.key in p.rails]
+            carrying = carrying or [p for p in joints if not p.rails] or [None]
             attached = rail.ohm_attached or _usual(_BOARD_OHM, rail)
-            own = rail.ohm_isolated or _usual(_OWN_OHM, rail)
-            siemens = max(1 / attached - 1 / own, 0.1 / own) / max(1, len(carrying))
+            own = self._own_siemens[rail.key]
+            siemens = max(1 / attached - own, 0.1 * own) / len(carrying)
             found += [self._board(rail, joint, 1 / siemens) for joint in carrying]
         return found
 
-    def _board(self, rail: Rail, joint: Part, ohm: float) -> Board:
+    def _board(self, rail: Rail, joint: Part | None, ohm: float) -> Board:
         contact = _CONTACT_OHM
+        if joint is None:
+            return Board(rail.key, "", ohm, contact)
         if self.fault and self.fault.where == joint.ref and self.fault.how is How.WORN:
             rng = random.Random(f"{self.seed}/{joint.ref}/{rail.key}")
             amps = machine_a(rail)
@@ -108,9 +114,9 @@ class Circuit:
             node = behind(board.rail, board.connector)
             made.append(Resistor(self.wiring.output[board.rail], node, board.contact_ohm))
             made.append(Resistor(node, GROUND, board.ohm))
-            joint = next(p for p in self.sheet.parts if p.ref == board.connector)
+            joint = next((p for p in self.sheet.parts if p.ref == board.connector), None)
             rail = self.sheet.rail(board.rail)
-            if rail and self._is_failing(rail, joint, How.SHORT):
+            if joint and rail and self._is_failing(rail, joint, How.SHORT):
                 rng = random.Random(f"{self.seed}/board")
                 made.append(Resistor(node, GROUND, rng.uniform(*_BOARD_SHORT_OHM)))
         return made
@@ -124,7 +130,9 @@ class Circuit:
             node = self.wiring.output[rail.key]
             plus, minus = (GROUND, node) if rail.nominal_v < 0 else (node, GROUND)
             volt = network.drop(plus, minus, _CALIBRATING_A)
-            siemens = 1 / (rail.ohm_isolated or _usual(_OWN_OHM, rail)) - _CALIBRATING_A / volt
+            drawn = _CALIBRATING_A / volt
+            siemens = 1 / (rail.ohm_isolated or _usual(_OWN_OHM, rail)) - drawn
+            self._own_siemens[rail.key] = drawn + max(0.0, siemens)
             if siemens > 0:
                 made.append(Resistor(node, GROUND, 1 / siemens))
         return made

@@ -1,6 +1,6 @@
 """The mains side of a linear supply in time: rectifier, filter with ESR, regulator.
 
-Source: Kirchhoff's laws at the filter, stepped explicitly. While a diode conducts the source drives
+Source: Kirchhoff's laws at the filter, stepped implicitly. While a diode conducts the source drives
 (v_in − V_D − v)/R_s into the node; v = v_C + ESR·(i_s − i_load); C·dv_C/dt = i_s − i_load.
 """
 
@@ -39,7 +39,9 @@ class RawFilter(Struct, frozen=True):
 def raw_filter(unit: RawFilter, dt_s: float, count: int, settle_s: float = 0.3) -> Samples:
     """Volts at the filter, `count` samples `dt_s` apart, after it settled; shape (count,).
 
-    The load draws nothing below 0 V. The samples are not to be written to: who asks again has them.
+    The load draws nothing below 0 V. Steps are implicit: an open filter, whose time constant is far
+    below a step, merely follows the rectifier. The samples are not to be written to: who asks again
+    has them.
     """
     settling = round(settle_s * unit.mains_hz) / unit.mains_hz
     skipped = round(settling / dt_s)
@@ -47,19 +49,19 @@ def raw_filter(unit: RawFilter, dt_s: float, count: int, settle_s: float = 0.3) 
     esr_ohm, source_ohm, load_ohm, farad = (
         unit.esr_ohm, unit.source_ohm, unit.load_ohm, unit.farad,
     )  # fmt: skip
-    held = volt = unit.peak_v - unit.diode_v
-    share = 1 + esr_ohm / source_ohm
+    held = unit.peak_v - unit.diode_v
+    # v = held + (i_s − i_l)·k, i_s = (drive − v)/R_s, i_l = I + v/R_l
+    ohm = dt_s / farad + esr_ohm
+    idle, fed = 1 + ohm / load_ohm, 1 + ohm / load_ohm + ohm / source_ohm
     volts = []
     for step in range(-skipped, count):
         wave = math.sin(angle * step)
         driven = wave if wave > 0 else 0.0 if unit.missing else -wave
         drive = driven * unit.peak_v - unit.diode_v
-        drawn = (unit.load_a if volt > 0 else 0.0) + volt / load_ohm
-        volt = (held + esr_ohm * (drive / source_ohm - drawn)) / share
-        source = (drive - volt) / source_ohm
-        if source <= 0:
-            source, volt = 0.0, held - esr_ohm * drawn
-        held += (source - drawn) * dt_s / farad
+        volt = max(0.0, (held + ohm * (drive / source_ohm - unit.load_a)) / fed)
+        if drive <= volt:
+            volt = max(0.0, (held - ohm * unit.load_a) / idle)
+        held += (volt - held) * dt_s / farad / ohm
         volts.append(volt)
     out = np.array(volts[skipped:])
     out.flags.writeable = False
@@ -70,9 +72,10 @@ def regulated(
     raw_v: Samples, set_v: float, dropout_v: float = 2.0, rejection: float = 1e-3
 ) -> Samples:
     """A linear regulator's output: the set volts while its input leaves headroom, else input less
-    drop-out; `rejection` is the share of the input's ripple that passes. Shape as given."""
+    drop-out, never below 0; `rejection` is the share of the input's ripple that passes. Shape as
+    given."""
     passed = rejection * (raw_v - raw_v.mean())
-    out: Samples = np.minimum(set_v + passed, raw_v - dropout_v)
+    out: Samples = np.maximum(np.minimum(set_v + passed, raw_v - dropout_v), 0.0)
     return out
 
 

@@ -159,7 +159,9 @@ class Powering(MainsSide):
         return self.any_failed(passing, "short")
 
     def _sag(self, rail: Rail) -> float:
-        """What a worn-out raw supply takes from a rail under load."""
+        """What a worn-out raw supply takes from a rail under load; a raw rail is such a supply."""
+        if rail.regulation is Regulation.RAW:
+            return rail_ripple(self.circuit, rail, self.amperes(rail)).sag
         if self.load is not Load.MACHINE:
             return 1.0
         found = rail_ripple(self.circuit, rail, machine_a(rail))

@@ -20,12 +20,12 @@ from hale_rail.core.simulate.elements import ONE, TWO, elements
 from hale_rail.core.simulate.linear import RawFilter, raw_filter, regulated
 from hale_rail.core.simulate.nodal import Network
 from hale_rail.core.simulate.switching import ForwardStage, forward, spikes
-from hale_rail.core.supply.sheet import TRUNK, Rail, Topology
+from hale_rail.core.supply.sheet import TRUNK, Rail, Regulation, Topology
 
 Samples = Floats
 _DESIGNED, _DESIGNED_SLOW = 0.20, 0.38
-#: where the sheet has no limit: 1 % of nominal, 50 mV at least
-_LIMIT_SHARE, _LEAST_LIMIT_V = 0.01, 0.05
+#: where the sheet has no limit: 1 % of nominal, 50 mV at least; 10 % of a raw rail
+_LIMIT_SHARE, _LEAST_LIMIT_V, _RAW_LIMIT_SHARE = 0.01, 0.05, 0.10
 SWITCHING_HZ = {Topology.FLYBACK: 41.3e3, Topology.HALF_BRIDGE: 65.4e3, Topology.DC_FED: 28e3}
 DUTY = 0.36
 _UNEVEN = 0.03
@@ -33,6 +33,8 @@ _EFFICIENCY, _SAGS_BELOW = 0.72, 0.68
 #: a maker leaves a regulator so much over its drop-out with a new raw filter under the machine
 _HEADROOM_V, _DIODES_V, _DROPOUT_V, _SOURCE_SHARE = 1.0, 1.5, 2.0, 0.03
 _RAW_STEP_S, _BULK_STEP_S = 50e-6, 50e-6
+#: what is left at a node whose filter is open
+_STRAY_F = 1e-9
 _USUAL_F, _USUAL_BULK_F = 1000e-6, 220e-6
 _MAINS_HZ, MAINS_V = 50.0, 230.0
 
@@ -61,6 +63,8 @@ def limit_v(rail: Rail) -> float:
     """A rail's ripple limit in volts p-p."""
     if rail.ripple_mv:
         return rail.ripple_mv / 1e3
+    if rail.regulation is Regulation.RAW:
+        return _RAW_LIMIT_SHARE * abs(rail.nominal_v)
     return max(_LIMIT_SHARE * abs(rail.nominal_v), _LEAST_LIMIT_V)
 
 
@@ -157,20 +161,24 @@ def raw_wave(circuit: Circuit, rail: Rail, ampere: float) -> tuple[Samples, floa
     """Volts of a rail's raw supply (absolute), and the step of time between them."""
     sheet = circuit.sheet
     line = TRUNK if sheet.topology is Topology.DC_FED else rail.key
-    parts = [p for p in sheet.on_line(line) if p.role == "raw-filter"]
+    is_raw = rail.regulation is Regulation.RAW
+    roles = ("raw-filter", "output-filter") if is_raw else ("raw-filter",)
+    parts = [p for p in sheet.on_line(line) if p.role in roles and not p.board]
     usual = max(machine_a(rail), 0.02) * 4e-3
     esr, farad = _bank(circuit, parts, 100.0) if parts else (0.05, usual)
     if not math.isfinite(esr):
-        esr, farad = 1.0, 1e-6
+        esr, farad = 0.0, _STRAY_F
     hz = sheet.mains_hz or _MAINS_HZ
     new = sum(p.value or usual for p in parts) or usual
     source = _SOURCE_SHARE * abs(rail.nominal_v) / most_a(rail)
     # between two peaks the filter gives the load for most of a half cycle; the source drops too
-    dip = machine_a(rail) * (0.8 / (2 * hz * new) + 4 * source)
+    fall = machine_a(rail) * 0.8 / (2 * hz * new)
+    # a raw rail has its nominal volts as their mean; a regulator wants headroom above the least
+    over = fall / 2 if is_raw else fall + _DROPOUT_V + _HEADROOM_V
     unit = RawFilter(
         hz,
-        abs(rail.nominal_v) + _DROPOUT_V + _HEADROOM_V + _DIODES_V + dip,
-        max(farad, 1e-6),
+        abs(rail.nominal_v) + over + _DIODES_V + 4 * source * machine_a(rail),
+        max(farad, _STRAY_F),
         load_a=ampere,
         esr_ohm=esr,
         source_ohm=max(0.02, source),
@@ -210,9 +218,12 @@ def _passed(circuit: Circuit, rail: Rail) -> float:
 def _linear(circuit: Circuit, rail: Rail, ampere: float) -> Ripple:
     parts = _filters(circuit, rail, "output-filter")
     esr, farad = _bank(circuit, parts, 100e3) if parts else (0.0, 0.0)
-    if ampere <= 0 or circuit.sheet.topology.is_switching:
+    if _is_smooth(circuit, rail, ampere):
         return Ripple(0.0, 0.0, limit_v(rail), 1.0, esr, farad)
     raw, _ = raw_wave(circuit, rail, ampere)
+    if rail.regulation is Regulation.RAW:
+        share = float(raw.mean()) / abs(rail.nominal_v)
+        return Ripple(0.0, float(np.ptp(raw)), limit_v(rail), share, esr, farad)
     out = regulated(raw, abs(rail.nominal_v), _DROPOUT_V)
     sag = float(out.mean()) / abs(rail.nominal_v)
     return Ripple(0.0, float(np.ptp(out)), limit_v(rail), min(1.0, max(sag, 0.3)), esr, farad)
@@ -236,11 +247,19 @@ def output_wave(
     return np.asarray(wave)
 
 
+def _is_smooth(circuit: Circuit, rail: Rail, ampere: float) -> bool:
+    """True where nothing of the mains reaches a rail."""
+    if circuit.sheet.topology.is_switching:
+        return True
+    return ampere <= 0 and rail.regulation is not Regulation.RAW
+
+
 def _linear_wave(circuit: Circuit, rail: Rail, ampere: float, volt: float, at: Samples) -> Samples:
-    if circuit.sheet.topology.is_switching or ampere <= 0:
+    if _is_smooth(circuit, rail, ampere):
         return np.full(len(at), volt)
     raw, step = raw_wave(circuit, rail, ampere)
-    out = regulated(raw, abs(rail.nominal_v), _DROPOUT_V)
+    is_raw = rail.regulation is Regulation.RAW
+    out = raw if is_raw else regulated(raw, abs(rail.nominal_v), _DROPOUT_V)
     shape = math.copysign(1.0, rail.nominal_v) * (out - out.mean())
     cycle = np.arange(len(out)) * step
     return np.asarray(volt + np.interp(at, cycle, shape, period=len(out) * step))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+import random
 from collections import Counter
 from dataclasses import dataclass, field
 
@@ -9,14 +11,17 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.charge import Charge, after, bled, held
+from hale_rail.core.simulate.charge import Charge, absorbed, after, bled, held
 from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.faults import Fault, named
 from hale_rail.core.simulate.felt import Felt, felt
 from hale_rail.core.simulate.nodal import Network, Resistor
+from hale_rail.core.simulate.nodes import EARTH, NEUTRAL, SERIES
 from hale_rail.core.simulate.outcome import RAW_SHARE, Load, Mode, Outcome
 from hale_rail.core.simulate.powered import Powering
+from hale_rail.core.simulate.ripples import MAINS_V
 from hale_rail.core.simulate.truth import fresh
 from hale_rail.core.supply.sheet import TRUNK, Rail, Sheet, Topology
 
@@ -41,8 +46,9 @@ class Unit:
     """A unit with a fault (None: sound), and a clock in seconds.
 
     It comes to the bench as its owner left it: the fault met it under power in its machine, so that
-    a fuse which that takes is open; unplugged since, nothing is charged. `symptom` is what the
-    owner says, None where nobody would notice anything.
+    a fuse which that takes is open; unplugged since, nothing is charged. With `is_unpowered` it was
+    never on with the fault: power at the bench takes what it takes. `symptom` is what the owner
+    says, None where nobody would notice anything.
     """
 
     sheet: Sheet
@@ -50,6 +56,7 @@ class Unit:
     seed: int = 0
     power: str = OFF
     at_s: float = 0.0
+    is_unpowered: bool = False
     events: list[Event] = field(default_factory=list)
 
     symptom: Felt | None = field(init=False)
@@ -63,7 +70,8 @@ class Unit:
         self.times = Counter[int]()
         owners = self.powering(Load.MACHINE, limited=False)
         self.symptom = felt(self.circuit, owners)
-        self._spend(owners)
+        if not self.is_unpowered:
+            self._spend(owners)
         self.events.clear()
 
     def part(self, name: str) -> Part:
@@ -89,7 +97,8 @@ class Unit:
         for part in self.sheet.capacitors:
             charge = self.charges[part.id]
             if charge.volt or charge.slow_v:
-                self.charges[part.id] = after(charge, *self._drain(part), seconds)
+                share = absorbed(part.family or Family.ALUMINIUM)
+                self.charges[part.id] = after(charge, *self._drain(part), seconds, share)
 
     def _drain(self, part: Part) -> tuple[float, float]:
         """Farads at a store's node, and the ohms that drain it there."""
@@ -172,7 +181,9 @@ class Unit:
         return state.high_v if state else 0.0
 
     def _drained(self) -> None:
-        """The plug comes out: a supply that ran takes most of its bulk along."""
+        """The plug comes out: suppressors keep what the mains had just then; a supply that ran
+        drains most of its bulk."""
+        self._cut_short()
         outcome = self.powering(Load.MACHINE, limited=self.power == BENCH)
         if outcome.mode not in (Mode.RUNS, Mode.LATE) or not self.sheet.topology.is_switching:
             return
@@ -180,6 +191,21 @@ class Unit:
             if part.role == "bulk":
                 charge = self.charges[part.id]
                 self.charges[part.id] = Charge(_DRAINED * charge.volt, charge.slow_v)
+
+    def _cut_short(self) -> None:
+        """What stands across the mains keeps the volts of the moment at which the plug came out."""
+        if self.sheet.topology is Topology.DC_FED:
+            return
+        peak = (self.sheet.mains_v or MAINS_V) * math.sqrt(2)
+        phase = random.Random(f"{self.seed}/pulled/{self.at_s:g}").uniform(-math.pi, math.pi)
+        for part in self.sheet.on_line(TRUNK):
+            true = self.circuit.true[part.id]
+            if part.kind.code in SERIES and true.is_open:
+                return  # nothing behind it was fed
+            pins = self.circuit.wiring.pins[part.id].values()
+            is_across = part.capacitor is not None and NEUTRAL in pins and EARTH not in pins
+            if is_across and not true.is_open and true.short_ohm is None:
+                self.charges[part.id] = held(peak * math.cos(phase))
 
     def charged_v(self, network: Network, plus: str, minus: str) -> float:
         """Volts that the stores leave between two nodes."""
