@@ -146,7 +146,7 @@ def test_blocks_come_in_the_order_in_which_one_reads(demo: Store) -> None:
     assert sum(isinstance(block, Map) for block in found) == 1
     figures = [block for block in found if isinstance(block, Figure)]
     assert figures[0].name == "Ripple of +5 V"
-    assert "before 404" in figures[0].text and "after 16" in figures[0].text
+    assert "before 420" in figures[0].text and "after 16" in figures[0].text
     assert all(len(row) == len(t.shares) for t in found if isinstance(t, Table) for row in t.rows)
 
 

@@ -120,3 +120,20 @@ def test_a_rail_to_ground_of_another_bench(
     ground = rail_of(judge(*rows), rows[0].split("|")[0])["ground"]
     assert ground[side] == verdict_of, ground
     assert says in ground["text"].replace("\u00a0", " ")
+
+
+@pytest.mark.parametrize(("ground", "codes"), [
+    ((), ["one-off"]),
+    (("+12 V|ground|attached|120", "+12 V|ground|isolated|900"), ["one-off"]),
+    # its short is read: what the rectifier may be is not guessed beside it
+    (("+12 V|ground|attached|0.6", "+12 V|ground|isolated|900"), []),
+    (("+12 V|ground|isolated|0.4",), []),
+    # another rail's short explains nothing of this one
+    (("+5 V|ground|attached|0.6", "+5 V|ground|isolated|200"), ["one-off"]),
+    # mended and read again
+    (("+12 V|ground|attached|0.6", "+12 V|ground|attached|120"), ["one-off"]),
+])  # fmt: skip
+def test_what_is_proven_silences_what_is_guessed(ground: tuple[str, ...], codes: list[str]) -> None:
+    volts = ("+5 V|volts|machine|5.010", "+12 V|volts|machine|0.300", "−12 V|volts|machine|-12.01")
+    said = judge(*ground, *volts)
+    assert [pattern["code"] for pattern in said["patterns"]] == codes

@@ -100,6 +100,17 @@ def grounds(case: CaseFile) -> tuple[RailGround, ...]:
     return tuple(found)
 
 
+@facet
+def shorted_rails(case: CaseFile) -> frozenset[str]:
+    """Keys of the rails that read short to ground, attached or isolated."""
+    return frozenset(
+        found.rail.key
+        for found in grounds(case)
+        for facts in found.sides.values()
+        if facts.judgement and facts.judgement.verdict is GroundVerdict.SHORT
+    )
+
+
 def _rail(case: CaseFile, rail: Rail, own: Sequence[Reading]) -> RailGround:
     here = [r for r in own if r.target.place is Place.NONE]
     ohms = {r.condition: r for r in here if r.procedure is GROUND}

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.grounds import shorted_rails
 from hale_rail.core.procedures import VOLTS, Condition, Point, Understood
 from hale_rail.core.rails.judge import RailJudgement, RailReading, RailVerdict, judge
 from hale_rail.core.rails.patterns import Pattern, patterns
@@ -128,10 +129,15 @@ def rails_with_volts(case: CaseFile) -> frozenset[str]:
 
 @facet
 def rail_patterns(case: CaseFile) -> tuple[Pattern, ...]:
-    """What the readings say together, the urgent first."""
+    """What the readings say together, the urgent first.
+
+    A rail that reads short to ground is off for that: what would be guessed of it is not said.
+    """
+    shorted = shorted_rails(case)
     read = [
         rail_reading(case, volts.rail, reading)
         for volts in rails(case)
         for reading, _ in volts.by_place.values()
     ]
-    return tuple(patterns(read, case.tolerance))
+    found = patterns(read, case.tolerance)
+    return tuple(p for p in found if not (p.is_guess and shorted.intersection(p.rails)))

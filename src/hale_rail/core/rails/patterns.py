@@ -32,6 +32,8 @@ _PROPORTION, _RELATIVE = 0.04, 0.5
 _NEAR = 0.12
 #: shares of nominal between which a rail jumps that starts again and again
 _BLIP = (0.15, 0.40)
+#: patterns whose text supposes a cause
+_GUESSES = ("one-off", "all-low")
 _TELLING = (Condition.MACHINE, Condition.DUMMY, Condition.NO_LOAD)
 
 
@@ -42,6 +44,11 @@ class Pattern(Struct, frozen=True):
     text: str
     rails: tuple[str, ...] = ()
     urgent: bool = False
+
+    @property
+    def is_guess(self) -> bool:
+        """True where it names what may lie behind rails that are off, not what they do."""
+        return self.code in _GUESSES
 
 
 class _Judged(Struct, frozen=True):
