@@ -6,6 +6,7 @@ import math
 
 import pytest
 
+from hale_rail.core.chances import chance_words
 from hale_rail.core.shorts.isolate import Finding, Isolation, isolate, verdict
 from hale_rail.core.shorts.tree import Item, SetReading, Tree
 from tests.settled.judging import judge, rail_of
@@ -137,3 +138,11 @@ def test_what_is_proven_silences_what_is_guessed(ground: tuple[str, ...], codes:
     volts = ("+5 V|volts|machine|5.010", "+12 V|volts|machine|0.300", "−12 V|volts|machine|-12.01")
     said = judge(*ground, *volts)
     assert [pattern["code"] for pattern in said["patterns"]] == codes
+
+
+@pytest.mark.parametrize(("share", "words"), [
+    (0.0, "<1 %"), (1e-12, "<1 %"), (0.0099, "<1 %"), (0.01, "1 %"), (0.5, "50 %"),
+    (0.989, "99 %"), (0.996, ">99 %"), (1 - 1e-12, ">99 %"), (1.0, ">99 %"),
+])  # fmt: skip
+def test_a_chance_is_neither_none_nor_all(share: float, words: str) -> None:
+    assert chance_words(share).replace("\u00a0", " ") == words

@@ -68,7 +68,7 @@ def test_the_leading_part_is_the_largest_and_the_fullest(client: Client, traced:
     for part, share in (("C50", 0.7), ("C60#2", 0.25)):
         assert found[part][1] / found[part][0] == pytest.approx(share, abs=0.02)
     names = [e.text for e in of_class(root, "part-name")]
-    assert sorted(names) == ["C50 70%", "C60 25%"]
+    assert sorted(names) == ["C50 70\u00a0%", "C60 25\u00a0%"]
     assert "likely" not in groups[0].get("class", "").split() and groups[-1].get("class") == (
         "board-part likely"
     )
@@ -134,7 +134,7 @@ def test_a_pad_where_no_part_is_to_blame_is_marked(client: Client, traced: Trace
     pads = [{"pad": "t2", "probability": 0.6}, {"pad": "t3", "probability": 0.001}]
     root = drawn(client, with_result(traced, elsewhere_pads=pads))
     assert len(of_class(root, "elsewhere")) == 1
-    assert "? 60%" in [e.text for e in of_class(root, "part-name")]
+    assert "? 60\u00a0%" in [e.text for e in of_class(root, "part-name")]
 
 
 def test_without_a_map_or_a_place_nothing_is_drawn(client: Client, traced: TracePage) -> None:
@@ -181,7 +181,7 @@ def test_the_next_item_is_ringed_with_its_minutes_and_the_supply_stays(client: C
     words = [e.text for e in of_class(root, "item-ohm")]
     assert words[1] == "0.4\u00a0Ω · off · detach · 2 min"
     links = [e for e in root.iter() if e.tag == "a"]
-    assert len(links) == 1 and links[0].get("aria-label") == "Attach disk, 50%"
+    assert len(links) == 1 and links[0].get("aria-label") == "Attach disk, 50\u00a0%"
     bars = [float(e.get("width", "0")) for e in of_class(root, "chance-bar")]
     assert bars[1] / bars[0] == pytest.approx(2.5, abs=0.01)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from hale_rail.core.chances import chance_words
 from hale_rail.core.shorts.next_probe import next_probe
 from hale_rail.core.shorts.trace import trace
 from hale_rail.errors import InputError
@@ -40,7 +41,7 @@ def in_words(found: dict[str, Any]) -> str:
     ohm = found["short_ohm"]
     lines.append(f"The short itself: {ohm['value']:.2g} Ω ({ohm['low']:.2g} to {ohm['high']:.2g})")
     lines += [
-        f"Two shorted: {' and '.join(pair['ids'])} {pair['probability']:.0%}"
+        f"Two shorted: {' and '.join(pair['ids'])} {chance_words(pair['probability'])}"
         for pair in found["pairs"][:3]
     ]
     if found["outliers"]:

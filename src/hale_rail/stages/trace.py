@@ -23,6 +23,7 @@ from hale_rail.case.traces import (
     trace_of,
 )
 from hale_rail.case.worker import Outcome
+from hale_rail.core.chances import chance_words
 from hale_rail.core.parts.kinds import (
     bridge,
     choke,
@@ -263,7 +264,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
         return Meaning("unproven", "set aside", text)
     lead = (outcome.result or {}).get("candidates", [])[:1]
     if lead and lead[0]["probability"] >= SETTLED:
-        return Meaning("failed", f"{lead[0]['ref']} {lead[0]['probability']:.0%}", text)
+        return Meaning("failed", f"{lead[0]['ref']} {chance_words(lead[0]['probability'])}", text)
     return Meaning("good", "taken", text)
 
 

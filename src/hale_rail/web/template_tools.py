@@ -21,6 +21,7 @@ from hale_rail import __version__
 from hale_rail.case.demands import ASKED, OLD_CAN
 from hale_rail.case.file import CaseFile
 from hale_rail.case.words import counted, show_reading
+from hale_rail.core.chances import chance_words
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
@@ -181,6 +182,7 @@ def install(app: Flask) -> None:
     app.add_template_filter(_day, "day")
     app.jinja_env.globals.update(
         to=addresses,
+        chance_words=chance_words,
         show=show,
         show_duration=show_duration,
         show_exact=show_exact,

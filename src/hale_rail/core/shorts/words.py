@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
+from hale_rail.core.chances import chance_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.shorts.board import SETTLED, BoardPart
 from hale_rail.core.shorts.evidence import SCALE
@@ -28,11 +29,11 @@ def advice(found: Trace, proposal: Proposal | None) -> str:
     if found.is_misfit:
         return _misfit(found)
     if leading and leading[1] >= SETTLED:
-        part, chance = leading
-        return f"Lift one leg of {part.name} first: {chance:.0%}. Then read the rail again."
+        part, share = leading[0], chance_words(leading[1])
+        return f"Lift one leg of {part.name} first: {share}. Then read the rail again."
     if found.elsewhere >= SETTLED:
-        pad, chance = found.places[0]
-        text = f"No part on this map explains the readings. Look at pad {pad.id} ({chance:.0%}) for"
+        pad, share = found.places[0][0], chance_words(found.places[0][1])
+        text = f"No part on this map explains the readings. Look at pad {pad.id} ({share}) for"
         return f"{text} a bridge of solder, a clipping, or a part that is not drawn."
     if proposal is None:
         return "No reading on this map would tell more: draw more of the board, or lift a leg."
@@ -77,9 +78,9 @@ def _misfit(found: Trace) -> str:
     if not found.pairs:
         return f"{text} shorted. Read a stretch with both clamps on the rail to prove the map."
     first, second = found.pairs[0].parts
-    chance = found.pairs[0].probability
+    share = chance_words(found.pairs[0].probability)
     return (
-        f"{text} shorted, {first.name} and {second.name} before all ({chance:.0%} of the pairs)."
+        f"{text} shorted, {first.name} and {second.name} before all ({share} of the pairs)."
         " Lift one, then read the rail again."
     )
 

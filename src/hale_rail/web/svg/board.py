@@ -10,6 +10,7 @@ from flask import g
 from markupsafe import Markup, escape
 from msgspec import Struct
 
+from hale_rail.core.chances import chance_words
 from hale_rail.core.procedures import BOARD_DROP
 from hale_rail.core.procedures.of_boards import ends_of
 from hale_rail.core.quantities import Unit, show
@@ -68,7 +69,7 @@ def _summary(page: TracePage) -> str:
     if not page.candidates:
         return "nothing computed yet"
     lead = page.candidates[0]
-    return f"{lead.part.name} leads with {lead.chance:.0%}"
+    return f"{lead.part.name} leads with {chance_words(lead.chance)}"
 
 
 def _ground(scene: _Scene, page: TracePage) -> str:
@@ -203,7 +204,7 @@ def _names(scene: _Scene, page: TracePage) -> str:
             "part-name",
             placed.x,
             placed.y - placed.size - 5,
-            f"{placed.part.ref} {placed.share:.0%}",
+            f"{placed.part.ref} {chance_words(placed.share)}",
         )
         for placed in _placed(scene, page)
         if placed.share >= _NAMED
@@ -236,9 +237,10 @@ def _elsewhere(scene: _Scene, page: TracePage) -> str:
     for one in page.result.get("elsewhere_pads", ()):
         at = scene.at(one["pad"])
         if at and one["probability"] >= _NAMED:
-            radius = _PART + _MORE * math.sqrt(one["probability"])
+            share = one["probability"]
+            radius = _PART + _MORE * math.sqrt(share)
             found += circle("elsewhere", *at, radius)
-            found += text("part-name", at[0], at[1] - radius - 5, f"? {one['probability']:.0%}")
+            found += text("part-name", at[0], at[1] - radius - 5, f"? {chance_words(share)}")
     return found
 
 

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 
 from markupsafe import Markup, escape
 
+from hale_rail.core.chances import chance_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.stages.isolate import IsolatePage, Node
 from hale_rail.web import addresses
@@ -64,7 +65,7 @@ def _branch(node: Node, places: Mapping[str, tuple[float, float]], is_apart: boo
 
 def _item(node: Node, at: tuple[float, float], number: str, rail: str) -> str:
     x, y = at
-    percent = f"{node.chance:.0%}"
+    percent = chance_words(node.chance)
     state = ["capsule"]
     state += [word for word, is_so in (("off", not node.is_on), ("next", node.is_next),
                                        ("settled", node.is_settled)) if is_so]  # fmt: skip

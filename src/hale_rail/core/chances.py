@@ -1,0 +1,14 @@
+"""Chances in words: never nothing, and never all, which no reading proves."""
+
+from __future__ import annotations
+
+_LEAST = 0.01
+
+
+def chance_words(share: float) -> str:
+    """A chance from 0 to 1 in per cent: `37 %`, `<1 %`, `>99 %`."""
+    if share > 1 - _LEAST:
+        return ">99\u00a0%"
+    if share < _LEAST:
+        return "<1\u00a0%"
+    return f"{100 * share:.0f}\u00a0%"
