@@ -200,3 +200,50 @@ def test_a_part_of_another_bench(name: str) -> None:
 
 def test_every_row_of_them_was_taken() -> None:
     assert judged()["problems"] == []
+
+
+OPTO = ({"ref": "OC1", "kind": "optocoupler", "line": "+5 V"},)
+_DARK = ("OC1|diode|lifted|1.120|A>K", "OC1|diode|lifted|OL|K>A", "OC1|diode|lifted|OL|C>E",
+         "OC1|diode|lifted|OL|E>C")  # fmt: skip
+
+
+@pytest.mark.parametrize(("rows", "verdict", "code"), [
+    (_DARK, "unproven", "transfer-unread"),
+    ((*_DARK, "OC1|transfer|lifted|220"), "good", "transfer"),
+    ((*_DARK, "OC1|transfer|lifted|conducts"), "good", "transfer"),
+    ((*_DARK, "OC1|transfer|lifted|OL"), "failed", "no-transfer"),
+    ((*_DARK, "OC1|transfer|lifted|dark"), "failed", "no-transfer"),
+    ((*_DARK, "OC1|transfer|lifted|40k"), "worn", "weak-transfer"),
+    # light passes, and it conducts in the dark too: shorted
+    ((*_DARK[:2], "OC1|diode|lifted|0.012|C>E", "OC1|diode|lifted|0.012|E>C",
+      "OC1|transfer|lifted|0.2"), "failed", "shorted"),
+    # only the transfer was read: that the output blocks is not known
+    (("OC1|transfer|lifted|220",), "unproven", "transfer"),
+])  # fmt: skip
+def test_an_optocoupler_is_good_when_light_passes(
+    rows: tuple[str, ...], verdict: str, code: str
+) -> None:
+    part = part_of(judge(*rows, parts=OPTO), "OC1")
+    assert part["verdict"] == verdict, words_of(part)
+    assert code in [reason["code"] for reason in part["reasons"]]
+
+
+REGULATOR = ({"ref": "U3", "kind": "regulator", "line": "−5 V"},)
+
+
+@pytest.mark.parametrize(("rows", "verdict", "words"), [
+    (("U3|ohms|lifted|4k7|IN>OUT", "U3|ohms|lifted|0.2|OUT>GND"), "failed", "output to ground"),
+    (("U3|ohms|in-circuit|0.2|OUT>GND",), "unproven", "a short on this node"),
+    (("U3|diode|lifted|0.610|GND>OUT", "U3|diode|lifted|OL|OUT>GND"), "unproven", "substrate"),
+    (("U3|diode|lifted|0.004|GND>OUT", "U3|diode|lifted|0.004|OUT>GND"), "failed",
+     "Output to ground"),
+    (("U3|diode|lifted|OL|GND>OUT", "U3|diode|lifted|OL|OUT>GND"), "failed", "is open"),
+    # in circuit a rail's own load may hide it: OL both ways says nothing yet
+    (("U3|diode|in-circuit|OL|GND>OUT", "U3|diode|in-circuit|OL|OUT>GND"), "unproven", ""),
+])  # fmt: skip
+def test_a_regulator_has_an_output_to_ground_too(
+    rows: tuple[str, ...], verdict: str, words: str
+) -> None:
+    part = part_of(judge(*rows, parts=REGULATOR), "U3")
+    assert part["verdict"] == verdict, words_of(part)
+    assert words in words_of(part)

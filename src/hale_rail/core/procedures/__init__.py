@@ -33,6 +33,7 @@ from hale_rail.core.procedures.of_parts import (
     NEW_ESR,
     OHMS,
     STORE,
+    TRANSFER,
 )
 from hale_rail.core.procedures.of_rails import GROUND, INJECT, VOLTS, is_turned
 from hale_rail.core.procedures.procedure import (
@@ -81,6 +82,7 @@ __all__ = [
     "SET_OHMS",
     "SPOT",
     "STORE",
+    "TRANSFER",
     "VOLTS",
     "WARMTH",
     "Accuracy",
@@ -108,6 +110,7 @@ PROCEDURES: tuple[Procedure, ...] = (
     OHMS,
     DIODE,
     BREAKDOWN,
+    TRANSFER,
     FRESH_ESR,
     FRESH_CAP,
     NEW_ESR,

@@ -122,6 +122,13 @@ def _drop(text: str, _: Condition, subject: Subject) -> Understood:
     return understood(_volts_up_to(within(measured, _LEAST_DROP_V, math.inf), _MOST_DROP_V))
 
 
+def _transfer(text: str, condition: Condition, subject: Subject) -> Understood:
+    """Ohms of an optocoupler's output; or in a word, whether it conducts."""
+    word = tidy(text).lower()
+    said = {"conducts": "0", "yes": "0", "dark": "OL", "no": "OL"}.get(word, text)
+    return _ohms(said, condition, subject)
+
+
 def _breakdown(text: str, _: Condition, __: Subject) -> Understood:
     """Volts across a zener that is fed through a resistor."""
     measured = no_voltage_over(read(text, Unit.VOLT))
@@ -200,6 +207,10 @@ NEW_CAP = Procedure(
 BREAKDOWN = Procedure(
     "breakdown", "breakdown through a resistor", "breakdown", Unit.VOLT, _PART, _breakdown,
     VOLTS_ACCURACY, _ON_PART, verb="Probe",
+)  # fmt: skip
+TRANSFER = Procedure(
+    "transfer", "output while the LED is fed", "transfer", Unit.OHM, _PART, _transfer,
+    OHMS_ACCURACY, _ON_PART, COLD, verb="Probe",
 )  # fmt: skip
 BATTERY = Procedure(
     "battery", "backup battery", "battery", Unit.VOLT, _PART, _battery, VOLTS_ACCURACY

@@ -36,6 +36,8 @@ ROW_S = 60.0
 #: a record: 40 ms at half a microsecond behind a switching stage, 200 ms at 50 µs else
 _FAST_S, _FAST_COUNT, _SLOW_S, _SLOW_COUNT = 5e-7, 80_000, 5e-5, 4_000
 _SCOPE_V, _SCOPE_STEP_V = 0.001, 0.0005
+#: what an optocoupler's output reads while its LED has some milliamperes
+_CONDUCTING_OHM = 150.0
 _LOADS = {load.value: load for load in Load}
 #: what has a record where others have a value
 WAVEFORM = "waveform"
@@ -150,6 +152,18 @@ class Bench:
         if self._is_charged(question, network, plus, minus):
             return meters.OVERLOAD
         return meters.junction_text(self.meters.junction(network, plus, minus, rng))
+
+    def transfer(self, question: Question, rng: random.Random) -> str:
+        """Ohms of an optocoupler's output while its LED is fed."""
+        part = self.unit.part(question.target)
+        if part.kind.code != "optocoupler":
+            raise InputError(f"{question.target} is no optocoupler")
+        true = self.circuit.true[part.id]
+        if true.short_ohm is not None:
+            return meters.ohms_text(meters.significant(true.short_ohm, 3))
+        if true.is_open or true.is_dead:
+            return meters.OVER
+        return meters.ohms_text(meters.significant(_CONDUCTING_OHM * rng.uniform(0.8, 1.25), 3))
 
     def _of_capacitor(self, question: Question) -> tuple[Network, str, str]:
         part = self.unit.part(question.target)
@@ -315,6 +329,7 @@ _PROCEDURES: dict[str, Asking] = {
     "leak": Bench.leak,
     "ohms": Bench.ohms,
     "diode": Bench.junction,
+    "transfer": Bench.transfer,
     "volts": Bench.volts,
     "ground": Bench.ground,
     "inject": Bench.inject,

@@ -1,8 +1,16 @@
-"""Fixed regulator: no short from input to output, and the right output under load."""
+"""Fixed regulator: no short from input or output to anything, and the right output under load.
+
+Between output and ground stands its substrate's diode, which conducts one way round.
+"""
 
 from __future__ import annotations
 
+import math
+
+from msgspec.structs import replace
+
 from hale_rail.core.parts.conduction import no_short_reason
+from hale_rail.core.parts.junctions import short_reason
 from hale_rail.core.parts.kinds.common import (
     NOT_SHORT,
     SEMICONDUCTOR,
@@ -14,25 +22,48 @@ from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
-from hale_rail.core.procedures import OHMS, Condition
+from hale_rail.core.procedures import DIODE, OHMS, Condition
+from hale_rail.core.quantities import Unit, show
 from hale_rail.core.targets import Pair
 
-ACROSS = Pair("IN", "OUT")
+ACROSS, OUTPUT, SUBSTRATE = Pair("IN", "OUT"), Pair("OUT", "GND"), Pair("GND", "OUT")
+#: volts that the substrate's diode drops
+SUBSTRATE_V = (0.40, 0.90)
 
 
 def judge(_: Part, readings: PartReadings) -> Judgement:
     """Cold by its ohms from input to output, live by its rail."""
     taken = readings.get(OHMS, ACROSS)
     reasons = [no_short_reason(taken, "input to output")] if taken else []
+    to_ground = readings.get(OHMS, OUTPUT)
+    reasons += [no_short_reason(to_ground, "output to ground")] if to_ground else []
+    reasons += _substrate(readings)
     if readings.output_right:
         text = "Its rail reads inside the band under load."
         reasons.append(Reason("output-right", text, Verdict.GOOD))
     return concluded(reasons, readings)
 
 
-def expect(_: Part, __: Ask, ___: Condition) -> str:
-    """No short."""
-    return NOT_SHORT
+def _substrate(readings: PartReadings) -> list[Reason]:
+    ways = readings.both_ways(DIODE, SUBSTRATE)
+    short = short_reason(ways)
+    if short:
+        return [replace(short, text=f"Output to ground: {short.text[:1].lower()}{short.text[1:]}")]
+    low, high = SUBSTRATE_V
+    shown = next((t for t in ways if t and low <= t.value <= high), None)
+    if shown:
+        text = f"{show(shown.value, Unit.VOLT)} between ground and output: its substrate's diode."
+        return [Reason("substrate", text)]
+    if all(t is not None and math.isinf(t.value) and t.lifted for t in ways):
+        text = "OL both ways between ground and output, lifted: its substrate's diode is open."
+        return [Reason("substrate-open", text, Verdict.FAILED)]
+    return []
+
+
+def expect(_: Part, ask: Ask, __: Condition) -> str:
+    """No short; the substrate's diode one way."""
+    low, high = SUBSTRATE_V
+    return f"{low:g} to {high:g} V one way" if ask.procedure is DIODE else NOT_SHORT
 
 
 KIND = PartKind(
@@ -40,6 +71,7 @@ KIND = PartKind(
     name="regulator",
     judge=judge,
     asks=lambda _: (Ask(OHMS, ACROSS),),
+    extras=lambda _: (Ask(OHMS, OUTPUT), Ask(DIODE, SUBSTRATE), Ask(DIODE, OUTPUT)),
     look_for=looking_for("Heatsink fast, ringed joints, brown board."),
     expect=expect,
     advice=advising(SEMICONDUCTOR),
