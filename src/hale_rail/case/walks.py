@@ -196,8 +196,31 @@ def done(case: CaseFile) -> frozenset[str]:
     }
     judging = void(case)
     void_keys = {key for key, r in case.rows.standing.items() if r.id in judging}
-    known = (case.rows.standing.keys() | settled) - charged - void_keys
+    known = (case.rows.standing.keys() | settled) - charged - void_keys - _of_fuller_banks(case)
     return frozenset(known - of_former_parts(case))
+
+
+def _of_fuller_banks(case: CaseFile) -> frozenset[str]:
+    """Keys of what was read across a bank before a leg of it was lifted, while the rest of it is
+    unproven: the rest is another bank, and is read as it now is."""
+    found: set[str] = set()
+    for group in case.sheet.banks:
+        known = [parts(case)[part.id] for part in group] if len(group) > 1 else []
+        out = [
+            min(r.id for r in facts.readings if r.condition is Condition.LIFTED)
+            for facts in known
+            if is_lifted(facts)
+        ]
+        rest = [facts for facts in known if not is_lifted(facts)]
+        if not out or not any(facts.state is PartState.UNPROVEN for facts in rest):
+            continue
+        found |= {
+            r.point.key
+            for facts in rest
+            for r in facts.readings
+            if r.condition is Condition.IN_CIRCUIT and r.id < max(out)
+        }
+    return frozenset(found)
 
 
 @facet
