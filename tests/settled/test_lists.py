@@ -17,6 +17,7 @@ from hale_rail.core.recap.substitutes import Level, fit
 from hale_rail.core.supply.templates import make_part
 from hale_rail.formats.price_lists import guessed, read_rows
 from hale_rail.formats.sheets import open_table
+from hale_rail.formats.unlike_rows import unlike
 from tests.cli.running import run_in
 
 HEAD = "vendor,sku,family,value,voltage,class,temp_c,mount,pitch_mm,moq,available,price_1"
@@ -181,3 +182,37 @@ def test_a_price_is_one_of_a_piece_or_none(heading: str, cell: str, price: float
 def test_counts_as_lists_write_them(heading: str, cell: str, field: str, value: int | None) -> None:
     (offer,) = rows_of(f"SKU;Type;Value;{heading};Price\nA;aluminium;100u;{cell};0,50")
     assert offer and getattr(offer, field) == value
+
+
+@pytest.mark.parametrize(
+    ("cells", "lines"),
+    [
+        (("47u", "100u", "220u", "470u", "1000u"), []),
+        # µF that were read as pF, and one of nF
+        (("47u", "100u", "220p", "470u", "1000u"), [4]),
+        (("47u", "100u", "220u", "470u", "1p"), [6]),
+        (("47", "100", "220"), []),
+        # two rows beside are wanted: of two alone neither is the slip
+        (("47u", "100p"), []),
+    ],
+)  # fmt: skip
+def test_a_thousandfold_neighbour_is_shown(cells: tuple[str, ...], lines: list[int]) -> None:
+    text = "SKU;Type;Value;Price\n" + "\n".join(
+        f"A{n};aluminium;{cell};0,50" for n, cell in enumerate(cells)
+    )
+    table = open_table(text.encode(), "list.csv", ("sku", "type", "value", "price"))
+    rows = read_rows(table, guessed(table.headings, {}), "Kettlewick")
+    assert [one.line for one in unlike(rows)] == lines
+    assert {one.what for one in unlike(rows)} <= {"capacitance"}
+
+
+def test_a_ceramic_beside_aluminium_is_no_slip() -> None:
+    text = "SKU;Type;Value;Price\nA;aluminium;470u;1\nB;ceramic;100p;1\nC;aluminium;220u;1\n"
+    text += "D;ceramic;220p;1\nE;aluminium;100u;1\nF;ceramic;330p;900\nG;ceramic;1n;1\n"
+    table = open_table(text.encode(), "list.csv", ("sku", "type", "value", "price"))
+    rows = read_rows(table, guessed(table.headings, {}), "Kettlewick")
+    assert [(one.line, one.what) for one in unlike(rows)] == []
+    dear = text.replace(";900", ";1000")
+    table = open_table(dear.encode(), "list.csv", ("sku", "type", "value", "price"))
+    rows = read_rows(table, guessed(table.headings, {}), "Kettlewick")
+    assert [(one.line, one.what) for one in unlike(rows)] == [(7, "price")]

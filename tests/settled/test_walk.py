@@ -13,12 +13,13 @@ BANK = "C31 470u 25V +5 bank Z\nC32 470u 25V +5 bank Z\nC33 470u 25V +5 bank Z"
 
 def asked(bench: Bench) -> list[tuple[str, str, str]]:
     """What is still asked of the bank: designator, procedure, condition."""
-    found, case = [], bench.file
+    case = bench.file
     refs = {bench.id_of(ref): ref for ref in ("C31", "C32", "C33")}
-    for point in capacitor_points(case):
-        if point.part_id in refs and point.key not in done(case):
-            found.append((refs[point.part_id], point.procedure.code, point.condition.code))
-    return found
+    return [
+        (refs[point.part_id], point.procedure.code, point.condition.code)
+        for point in capacitor_points(case)
+        if point.part_id in refs and point.key not in done(case)
+    ]
 
 
 @pytest.mark.parametrize("ref", ["C31", "C33"])

@@ -9,7 +9,7 @@ import time
 from decimal import Decimal
 
 import pytest
-from openpyxl import load_workbook
+from openpyxl import Workbook, load_workbook
 
 from hale_rail.case import worker
 from hale_rail.case.file import open_case
@@ -217,6 +217,33 @@ def test_a_price_list_is_looked_at_before_it_is_taken(client: Client, demo: Stor
     assert fields_of(again)["price_1"] == "Price"
     gone = client.post("/parts/mapping", **fields, do="take")
     assert "choose the file again" in gone.get_data(as_text=True)
+
+
+def test_each_sheet_of_a_workbook_is_offered(client: Client, demo: Store) -> None:
+    book = Workbook()
+    rows = {
+        "Ceramic": ("S1", "ceramic", "100n", 0.12),
+        "Aluminium": ("S2", "aluminium", "47u", 0.3),
+    }
+    book.active.title = "Read me"
+    for title, row in rows.items():
+        sheet = book.create_sheet(title)
+        sheet.append(("SKU", "Type", "Value", "Price"))
+        sheet.append(row)
+    out = io.BytesIO()
+    book.save(out)
+    page = look(client, out.getvalue()).get_data(as_text=True)
+    assert "It has 2 sheets" in page and "S1" in page and "S2" not in page
+    fields = {**fields_of(page), "sheet": "Aluminium"}
+    # another sheet is shown before it is taken, whichever button was pressed
+    other = client.post("/parts/mapping", **fields, do="take").get_data(as_text=True)
+    assert "<option selected>Aluminium" in other and "S2" in other and "S1" not in other
+    gone = client.post("/parts/mapping", **{**fields, "sheet": "Film"}, do="look")
+    assert "no sheet “Film”" in gone.get_data(as_text=True)
+    taken = client.post("/parts/mapping", **{**fields_of(other), "sheet": "Aluminium"}, do="take")
+    assert taken.status_code == 303
+    own = [o.sku for o in sources(demo).offers if o.vendor == "Drumlin Components"]
+    assert own == ["S2"]
 
 
 def test_files_that_are_no_list_and_vendors_that_are_none_are_told(client: Client) -> None:

@@ -24,6 +24,7 @@ from hale_rail.formats.price_lists import (
     read_rows,
 )
 from hale_rail.formats.sheets import Table, open_table
+from hale_rail.formats.unlike_rows import Unlike, unlike
 from hale_rail.store import vendors as rows
 from hale_rail.store import workshop as workshop_rows
 from hale_rail.store.database import Store
@@ -48,6 +49,11 @@ class Reading(Struct, frozen=True):
     def problems(self) -> tuple[RowRead, ...]:
         """Rows that could not be read, with why."""
         return tuple(row for row in self.rows if row.problem)
+
+    @property
+    def unlike(self) -> tuple[Unlike, ...]:
+        """Figures that stand a thousandfold apart from the rows beside them."""
+        return unlike(self.rows)
 
     @property
     def count(self) -> int:
@@ -107,8 +113,10 @@ def read_list_by(
     path = _path(store, token)
     if not path.exists():
         raise InputError("That list is not here any more: choose the file again.", field="list")
-    table = open_table(path.read_bytes(), name, ALL_WORDS)
-    mapping = {name: typed.get(name, "") for name in guessed(table.headings, {})}
+    table = open_table(path.read_bytes(), name, ALL_WORDS, typed.get("sheet", ""))
+    was_other = table.sheets and typed.get("sheet_read", table.sheet) != table.sheet
+    chosen = {name: typed.get(name, "") for name in guessed(table.headings, {})}
+    mapping = guessed(table.headings, row.mapping) if was_other else chosen
     return _read(store, row, (token, name), table, mapping)
 
 

@@ -9,13 +9,14 @@ from collections.abc import Iterable, Iterator, Sequence
 from datetime import date
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.formats.texts import decoded
 from hale_rail.formats.workbooks import check_workbook
 
 MOST_ROWS, MOST_COLUMNS = 250_000, 80
-_SEARCHED = 30
+_SEARCHED, _MOST_SHEETS = 30, 20
 _ZIP = b"PK\x03\x04"
 
 Cells = tuple[str, ...]
@@ -24,20 +25,35 @@ Cells = tuple[str, ...]
 class Table(Struct, frozen=True):
     """A list: what its columns are called, its rows with their lines, `skipped` lines before them.
 
-    A heading over several columns (merged cells) stands before the ones below it.
+    A heading over several columns (merged cells) stands before the ones below it. `sheets`: where
+    several of a workbook have rows, their names; `sheet`: which of them this is.
     """
 
     headings: Cells
     rows: tuple[tuple[int, Cells], ...]
     skipped: int = 0
+    sheets: tuple[str, ...] = ()
+    sheet: str = ""
 
 
-def open_table(data: bytes, name: str, known: Sequence[str]) -> Table:
+def open_table(data: bytes, name: str, known: Sequence[str], sheet: str = "") -> Table:
     """The table of a file; the row with most `known` words is its heading.
 
-    Raises InputError for a file that is none, has no heading or is far too large.
+    `sheet`: which one of a workbook, the first with rows where none is named. Raises InputError for
+    a file that is none, has no such sheet or no heading, or is far too large.
     """
-    lines = list(_numbered(_xlsx(data, name) if data.startswith(_ZIP) else _csv(data, name)))
+    if not data.startswith(_ZIP):
+        return _table(list(_numbered(_csv(data, name))), name, known)
+    sheets = _xlsx(data, name)
+    if sheet and sheet not in sheets:
+        raise InputError(f"{name} has no sheet “{sheet[:40]}”.")
+    chosen = sheet or next((title for title, lines in sheets.items() if lines), "")
+    found = _table(sheets.get(chosen, []), name, known)
+    filled = tuple(title for title, lines in sheets.items() if lines)
+    return replace(found, sheets=filled if len(filled) > 1 else (), sheet=chosen)
+
+
+def _table(lines: Sequence[tuple[int, Cells]], name: str, known: Sequence[str]) -> Table:
     if not lines:
         raise InputError(f"{name} has no row.")
     words = {word.lower() for word in known}
@@ -89,20 +105,24 @@ def _csv(data: bytes, name: str) -> Iterator[Sequence[str]]:
         raise InputError(f"{name}, line {reader.line_num}: {error}.") from error
 
 
-def _xlsx(data: bytes, name: str) -> Iterator[Sequence[str]]:
-    """The first sheet's cells as texts; a formula stays one, so that it is refused, not guessed."""
+def _xlsx(data: bytes, name: str) -> dict[str, list[tuple[int, Cells]]]:
+    """The rows of each sheet, cells as texts; a formula stays one, to be refused, not guessed."""
     check_workbook(data, name, MOST_ROWS)
     from openpyxl import load_workbook
 
     try:
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=False)
-        sheet = book.worksheets[0]
-        sheet.reset_dimensions()  # what it says of its size need not be true
-        for row in sheet.iter_rows(max_col=MOST_COLUMNS, values_only=True):
-            yield [_cell(value) for value in row]
+        found = {}
+        for sheet in book.worksheets[:_MOST_SHEETS]:
+            sheet.reset_dimensions()  # what it says of its size need not be true
+            rows = sheet.iter_rows(max_col=MOST_COLUMNS, values_only=True)
+            found[sheet.title] = list(_numbered([_cell(value) for value in row] for row in rows))
+    except InputError:
+        raise
     except (KeyError, ValueError, TypeError, IndexError, AttributeError, OSError, SyntaxError,
             zipfile.BadZipFile) as error:  # fmt: skip
         raise InputError(f"{name} is no workbook that can be read: {error}.") from error
+    return found
 
 
 def _cell(value: object) -> str:

@@ -190,7 +190,8 @@ def mapping() -> ResponseReturnValue:
     vendor, token = form.vendor.data or "", form.token.data or ""
     columns = request.form.to_dict()
     looked = actions.read_list_by(store(), vendor, token, form.name.data or "", columns)
-    if request.form.get("do") != "take":
+    is_other_sheet = columns.get("sheet", "") != columns.get("sheet_read", "")
+    if request.form.get("do") != "take" or is_other_sheet:
         return _page(looked=looked)
     actions.take_list(store(), looked)
     return redirect(f"{addresses.sources()}?saved=list#prices", 303)
