@@ -18,7 +18,8 @@ from hale_rail.case.energy import energy
 from hale_rail.case.file import open_case
 from hale_rail.case.harness import harness
 from hale_rail.case.history import issued_reports
-from hale_rail.case.soaks import soaks
+from hale_rail.case.soaks import soak_events, soaks
+from hale_rail.core.record.soak import SoakVerdict
 from hale_rail.core.safety.energy import Energy
 from hale_rail.store.database import Store
 from larkmoor.closing import PAIRS, SOURCE, TARGET
@@ -228,6 +229,31 @@ def test_a_soak_is_typed_pasted_struck_and_begun_anew(client: Client, demo: Stor
     assert "1 row below" not in client.text(f"/cases/{N}/soak")
     assert energy(open_case(demo, N)).energy is Energy.LIVE
     assert client.text(f"/cases/{N}/soak.csv").count("\r\n") > 52
+
+
+def test_what_the_machine_did_in_a_soak_is_typed_pasted_and_taken_back(
+    client: Client, demo: Store
+) -> None:
+    post(client, "soak-plan", "soak", hours="25", warm_up="1 h", anew="y")
+    log = "at,volts,rail,event\n2026-01-05T08:00,5.01,+5 V,\n"
+    log += "2026-01-05T08:20,,,test passed 3 times\n2026-01-05T09:30,5.00,+5 V,\n"
+    log += "2026-01-05T10:12,,,hung\n"
+    assert post(client, "soak-log", "soak", log=log)[0] == 303
+    assert post(client, "soak-log", "soak", log=log)[0] == 303  # the same events add nothing
+    shown = client.text(f"/cases/{N}/soak")
+    assert "After 2.20 h the machine hung" in shown and "its test passed" in shown
+    (hung,) = (one for one in soak_events(open_case(demo, N)) if one.event == "hung")
+    written = client.text(f"/cases/{N}/soak.csv")
+    assert ",,,,,hung" in written
+    assert post(client, "soak-strike", "soak", event=hung.key)[0] == 303
+    assert "Strike the machine hung" not in client.text(f"/cases/{N}/soak")
+    # typed, without a rail's volts, in the form beside them
+    assert post(client, "soak-row", "soak", event="reset", moment="2026-01-05 11:00")[0] == 303
+    (one,) = (one.found for one in soaks(open_case(demo, N)))
+    assert one.verdict is SoakVerdict.FAIL and "reset itself" in one.reasons[0]
+    code, text = post(client, "soak-row", "soak", event="on fire", moment="2026-01-05 11:00")
+    assert code == 422 and "is none of" in text
+    assert post(client, "soak-strike", "soak", event="gone")[0] == 404
 
 
 def pdf_text(data: bytes) -> tuple[str, int]:

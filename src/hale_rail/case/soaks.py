@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.errors import InputError
 from hale_rail.core.rails.judge import band
 from hale_rail.core.record.soak import (
+    EVENTS,
     USUAL_HOURS,
     USUAL_WARM_UP_S,
     Question,
@@ -56,6 +59,39 @@ def soak_plan(case: CaseFile) -> SoakPlan:
     )
 
 
+class SoakEvent(Struct, frozen=True):
+    """What the machine did: its key among what is said, seconds since 1970, a code of `EVENTS`."""
+
+    key: str
+    at_s: float
+    event: str
+
+    @property
+    def words(self) -> str:
+        """What it did, as one says it."""
+        return EVENTS.get(self.event, self.event)
+
+    @property
+    def sample(self) -> Sample:
+        """As the judgement wants it: without volts."""
+        return Sample(self.at_s, math.nan, event=self.event)
+
+
+@facet
+def soak_events(case: CaseFile) -> tuple[SoakEvent, ...]:
+    """What the machine did since the soak was begun, in order of time."""
+    since = soak_plan(case).since
+    rows = [row.sample.at_s for row in case.rows.soak_rows if row.id > since]
+    begun = min(rows, default=math.inf)
+    found = [
+        SoakEvent(key, float(note.body["at_s"]), str(note.body["event"]))
+        for (kind, key), note in case.rows.said.items()
+        if kind == "soak" and key and note.body
+    ]
+    found = [event for event in found if event.at_s >= begun]
+    return tuple(sorted(found, key=lambda event: event.at_s))
+
+
 @facet
 def soaks(case: CaseFile) -> tuple[RailSoak, ...]:
     """The soak of each rail that has rows, in the sheet's order."""
@@ -64,6 +100,7 @@ def soaks(case: CaseFile) -> tuple[RailSoak, ...]:
     for row in case.rows.soak_rows:
         if row.id > chosen.since:
             by_rail.setdefault(row.rail, []).append(row)
+    events = [event.sample for event in soak_events(case)]
     found = []
     for rail in case.sheet.rails:
         rows = sorted(by_rail.get(rail.key, []), key=lambda row: row.sample.at_s)
@@ -72,7 +109,7 @@ def soaks(case: CaseFile) -> tuple[RailSoak, ...]:
         low, high = band(rail, case.tolerance)
         asked = Question(low, high, chosen.hours, chosen.warm_up_s, rail.ripple_mv, rail.nominal_v)
         try:
-            judged = soak([row.sample for row in rows], asked)
+            judged = soak([*(row.sample for row in rows), *events], asked)
         except InputError:
             continue
         found.append(RailSoak(rail, tuple(rows), asked, judged))

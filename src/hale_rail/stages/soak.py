@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import UTC, datetime
 
 from msgspec import Struct
@@ -9,9 +10,18 @@ from msgspec import Struct
 from hale_rail.bench.driver import SOAK
 from hale_rail.case.file import CaseFile
 from hale_rail.case.instruments import instrument_for
-from hale_rail.case.soaks import RailSoak, SoakPlan, hours_done, soak_plan, soaks, verdict_of
+from hale_rail.case.soaks import (
+    RailSoak,
+    SoakEvent,
+    SoakPlan,
+    hours_done,
+    soak_events,
+    soak_plan,
+    soaks,
+    verdict_of,
+)
 from hale_rail.core.charts import Chart, soak_chart
-from hale_rail.core.record.soak import SoakVerdict
+from hale_rail.core.record.soak import EVENTS, SoakVerdict
 from hale_rail.errors import InputError
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.soaks import SoakRow
@@ -84,8 +94,14 @@ class SoakPage(Struct, frozen=True):
     newest: tuple[SoakRow, ...]
     keys: tuple[str, ...]
     now: str
+    events: tuple[SoakEvent, ...] = ()
     meter: str = ""
     series: Series | None = None
+
+    @property
+    def kinds(self) -> Mapping[str, str]:
+        """What a machine can do, by code."""
+        return EVENTS
 
 
 def page(case: CaseFile, wanted: Asked) -> SoakPage:
@@ -102,7 +118,7 @@ def page(case: CaseFile, wanted: Asked) -> SoakPage:
     now = datetime.now(UTC).astimezone().strftime("%Y-%m-%d %H:%M")
     return SoakPage(
         soak_plan(case), hours_done(case), verdict, SHAPES[verdict] if verdict else "unseen",
-        shown, newest, tuple(rail.key for rail in case.sheet.rails), now,
+        shown, newest, tuple(rail.key for rail in case.sheet.rails), now, soak_events(case),
         meter.name if meter else "", _under_way(case, wanted.by),
     )  # fmt: skip
 

@@ -35,20 +35,9 @@ def insert(
     ids = {key: sheets.rail_id(connection, sheet_id, key) for key in {key for key, _ in rows}}
     connection.executemany(
         "INSERT INTO soak_row (uuid, case_id, log_id, rail_id, at_s, volt, ripple_mv, celsius,"
-        " event, source) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        " source) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         [
-            (
-                new_uuid(),
-                case_id,
-                log_id,
-                ids[key],
-                s.at_s,
-                s.volt,
-                s.ripple_mv,
-                s.celsius,
-                s.event,
-                source,
-            )
+            (new_uuid(), case_id, log_id, ids[key], s.at_s, s.volt, s.ripple_mv, s.celsius, source)
             for key, s in rows
         ],
     )
@@ -57,13 +46,12 @@ def insert(
 def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[SoakRow]:
     """Rows with ids above `after`, as they were appended."""
     rows = connection.execute(
-        "SELECT s.id, s.log_id, rail.key, s.at_s, s.volt, s.ripple_mv, s.celsius, s.event,"
-        " s.source"
+        "SELECT s.id, s.log_id, rail.key, s.at_s, s.volt, s.ripple_mv, s.celsius, s.source"
         " FROM soak_row AS s JOIN rail ON rail.id = s.rail_id"
         " WHERE s.case_id = ? AND s.id > ? ORDER BY s.id",
         (case_id, after),
     )
-    return [SoakRow(r[0], r[1], r[2], Sample(*r[3:8]), r[8]) for r in rows]
+    return [SoakRow(r[0], r[1], r[2], Sample(*r[3:7]), r[7]) for r in rows]
 
 
 def strike(

@@ -16,6 +16,3 @@ CREATE TABLE bench_line (
     next_stage TEXT NOT NULL,
     next_point TEXT NOT NULL DEFAULT ''
 ) STRICT;
-
--- What the machine did at a row of the soak: it hung, it reset itself, its test passed or found an error.
-ALTER TABLE soak_row ADD COLUMN event TEXT NOT NULL DEFAULT '';

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
 from wtforms import BooleanField, SelectField, TextAreaField
@@ -16,7 +16,7 @@ from hale_rail.core.machine.linear import USUAL_EFFICIENCY
 from hale_rail.core.quantities import Unit, plain_number, read
 from hale_rail.core.record.soak import USUAL_HOURS, USUAL_WARM_UP_S, Sample
 from hale_rail.formats.lengths import read_length
-from hale_rail.formats.soak_csv import read_hours, read_local, read_ripple_mv
+from hale_rail.formats.soak_csv import read_event, read_hours, read_local, read_ripple_mv
 from hale_rail.web.forms.base import (
     CaseForm,
     FormError,
@@ -226,6 +226,16 @@ class SoakRowForm(CaseForm):
 
     moment = TextField("When", validators=[_SHORT])
     celsius = TextField("°C", validators=[_SHORT])
+    event = PlacedField(validators=[Length(max=20)])
+
+    def events(self, rows: Sequence[tuple[str, Sample]]) -> list[tuple[float, str]]:
+        """What the machine did then; raises FormError."""
+        try:
+            event = read_event(self.event.data or "")
+            at_s = rows[0][1].at_s if rows else read_local(self.moment.data or "")
+        except InputError as error:
+            raise FormError({"": str(error)}) from error
+        return [(at_s, event)] if event else []
 
     def rows(self, volts: dict[str, str], ripple: dict[str, str]) -> list[tuple[str, Sample]]:
         """Rows of the rails with volts; raises FormError with every field's problem."""
@@ -238,7 +248,7 @@ class SoakRowForm(CaseForm):
             mv = _read(f"ripple-{place}", ripple.get(key, ""), read_ripple_mv, problems)
             if volt is not None and at_s is not None:
                 found.append((key, Sample(at_s, volt, mv, heat)))
-        if not found and not problems:
+        if not found and not problems and not self.event.data:
             problems["volts-0"] = "Type the volts of a rail."
         if problems:
             raise FormError(problems)
@@ -273,7 +283,7 @@ class SoakCaptureForm(CaseForm):
 class SoakLogForm(CaseForm):
     """A log of a soak, pasted or from a file."""
 
-    log = TextAreaField("Rows: at,volts,ripple_mv,temp_c,rail", validators=[_TABLE])
+    log = TextAreaField("Rows: at,volts,ripple_mv,temp_c,rail,event", validators=[_TABLE])
     rail = PlacedField(validators=[Length(max=20)])
     begins = TextField("A log in seconds begins", validators=[_SHORT])
 
@@ -286,9 +296,10 @@ class SoakLogForm(CaseForm):
 
 
 class StrikeRowForm(CaseForm):
-    """A row of a soak, put aside."""
+    """A row of a soak put aside, or an event taken back by its key."""
 
     row = WholeField()
+    event = PlacedField(validators=[Length(max=60)])
 
 
 def _quantity(name: str, text: str | None, unit: Unit) -> float:

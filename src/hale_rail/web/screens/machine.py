@@ -13,6 +13,7 @@ from hale_rail.actions import machine as done
 from hale_rail.actions import soaks as soaked
 from hale_rail.case.continuity import list_of
 from hale_rail.case.harness import harness as harness_facts
+from hale_rail.case.soaks import soak_events
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.harness_csv import wiring_csv
 from hale_rail.formats.machine_lists import pairs_csv
@@ -211,7 +212,8 @@ def add_row(number: str) -> ResponseReturnValue:
     keys = [rail.key for rail in case_of(number).sheet.rails]
     told = {name: {key: request.form.get(f"{name}-{place}", "")[:24] for place, key in
                    enumerate(keys)} for name in ("volts", "ripple")}  # fmt: skip
-    soaked.add_rows(store(), number, form.rows(told["volts"], told["ripple"]))
+    rows = form.rows(told["volts"], told["ripple"])
+    soaked.add_rows(store(), number, rows, events=form.events(rows))
     return then(number, soak.STAGE)
 
 
@@ -244,7 +246,10 @@ def capture_soak(number: str) -> ResponseReturnValue:
 def strike_row(number: str) -> ResponseReturnValue:
     """Put a row aside."""
     form = forms.StrikeRowForm.parsed()
-    soaked.strike_row(store(), number, form.row.data or 0)
+    if form.event.data:
+        soaked.strike_event(store(), number, form.event.data)
+    else:
+        soaked.strike_row(store(), number, form.row.data or 0)
     return then(number, soak.STAGE)
 
 
@@ -252,6 +257,8 @@ def strike_row(number: str) -> ResponseReturnValue:
 def as_csv(number: str) -> ResponseReturnValue:
     """The soak's rows, as `hale-rail soak` reads them."""
     case = case_of(number)
-    rows = sorted(case.rows.soak_rows, key=lambda row: (row.sample.at_s, row.id))
-    text = log_csv((moment_text(row.sample.at_s), row.rail, row.sample) for row in rows)
+    rows = [(row.rail, row.sample) for row in case.rows.soak_rows]
+    rows += [("", event.sample) for event in soak_events(case)]
+    rows.sort(key=lambda row: row[1].at_s)
+    text = log_csv((moment_text(sample.at_s), rail, sample) for rail, sample in rows)
     return file_response(text, "text/csv", f"{number}-soak.csv")
