@@ -94,11 +94,27 @@ def test_the_trimming_aid_opens_beside_the_bars(client: Client) -> None:
 @pytest.mark.parametrize(("fields", "says"), [
     ({"after": "240"}, "High after 0.24 s, between"), ({"after": "40 ms"}, "too soon"),
     ({"after": "0,9 s"}, "late"), ({"low": "yes"}, "It stays low"),
+    ({"volts": "4.8"}, "4.8 V: high. Its delay was not read."),
+    ({"volts": "0.2"}, "200 mV: it stays low"), ({"volts": "1.4"}, "1.4 V: neither low"),
+    ({"volts": "4.8", "after": "240"}, "High after 0.24 s, between"),
+    ({"volts": "1.4", "after": "240"}, "1.4 V: neither low"),
+    ({"volts": "0.1", "low": "yes"}, "100 mV: it stays low"),
 ])  # fmt: skip
 def test_power_good_is_kept_and_judged(client: Client, fields: dict[str, str], says: str) -> None:
     response = client.post(f"/cases/{CASE}/do/power-good", view="rails", **fields)
     assert response.status_code == 303
     assert says in plain(client.text(PAGE))
+
+
+@pytest.mark.parametrize("fields", [
+    {"volts": "five"}, {"volts": "48"}, {"volts": "4.8", "low": "yes"},
+    {"volts": "4.8", "after": "soon"},
+])  # fmt: skip
+def test_volts_that_cannot_be_are_said_and_stay(client: Client, fields: dict[str, str]) -> None:
+    response = client.post(f"/cases/{CASE}/do/power-good", view="rails", **fields)
+    page = response.get_data(as_text=True)
+    assert response.status_code == 422
+    assert 'class="problem"' in page and f'value="{fields["volts"]}"' in page
 
 
 @pytest.mark.parametrize("text", ["", "soon", "-3", "1e9 s", "5 min"])

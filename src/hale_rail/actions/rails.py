@@ -9,14 +9,15 @@ from msgspec.structs import replace
 from hale_rail.actions.change import changing
 from hale_rail.actions.sheets import new_version, take_off
 from hale_rail.core.parts.markings import JointMarking
-from hale_rail.core.quantities import Unit, show
+from hale_rail.core.quantities import Unit, read, show
+from hale_rail.core.rails.power_good import LOW_V
 from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.rails_text import read_rail_words, write_rail
 from hale_rail.store import power_steps, sheets
 from hale_rail.store.database import Store
 
-_LONGEST_S = 60.0
+_LONGEST_S, _MOST_LEVEL_V = 60.0, 15.0
 _STEPS = {"up": -1, "down": 1}
 
 
@@ -51,14 +52,40 @@ def correct_rail(
 
 
 def say_power_good(
-    store: Store, number: str, after: str, *, is_low: bool = False, at: str | None = None
+    store: Store,
+    number: str,
+    after: str,
+    *,
+    is_low: bool = False,
+    volts: str = "",
+    at: str | None = None,
 ) -> None:
-    """Keep what the power-good line did; raises InputError for a time that cannot be read."""
-    seconds = None if is_low else _after_s(after)
-    text = "stays low" if seconds is None else f"high after {show(seconds, Unit.SECOND, 3)}"
+    """Keep what the power-good line did: its delay, or its volts, or both; `is_low`: it stays low.
+
+    Raises InputError, at the field, for what cannot be read.
+    """
+    volt = _level(volts) if volts.strip() else None
+    if is_low and volt is not None and volt > LOW_V:
+        text = f"{show(volt, Unit.VOLT)} is not low: that is at most {LOW_V:g} V."
+        raise InputError(text, field="volts")
+    is_known = volt is not None and not after.strip()
+    seconds = None if is_low or is_known else _after_s(after)
+    text = f"high after {show(seconds, Unit.SECOND, 3)}" if seconds is not None else "stays low"
+    if volt is not None:
+        text = f"{show(volt, Unit.VOLT)}{'' if seconds is None else f', {text}'}"
     with changing(store, number, at) as change:
         log_id = change.log("note", f"Power good {text}")
-        power_steps.insert_good(change.connection, change.case_id, log_id, seconds)
+        power_steps.insert_good(change.connection, change.case_id, log_id, seconds, volt)
+
+
+def _level(text: str) -> float:
+    try:
+        volt = read(text, Unit.VOLT, allow_words=False).value
+    except InputError as error:
+        raise InputError(str(error), field="volts") from error
+    if not -0.5 <= volt <= _MOST_LEVEL_V:
+        raise InputError("A power-good line has 0 to 15 V: check the leads.", field="volts")
+    return volt
 
 
 def _after_s(text: str) -> float:

@@ -134,7 +134,7 @@ def power_good(case: CaseFile) -> PowerGood | None:
         return None
     verdicts = list(_verdicts(case).values())
     passes = bool(verdicts) and all(v is RailVerdict.PASS for v in verdicts)
-    return judge_power_good(row.after_s, rails_pass=passes)
+    return judge_power_good(row.after_s, row.volt, rails_pass=passes)
 
 
 def trim_of(

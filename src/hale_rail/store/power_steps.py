@@ -31,26 +31,31 @@ class PowerChoice(Struct, frozen=True):
 
 
 class PowerGoodRow(Struct, frozen=True):
-    """Seconds until the power-good line went high, None where it stayed low."""
+    """Seconds until the power-good line went high, None where it stayed low or `volt` tells it."""
 
     id: int
     after_s: float | None
+    volt: float | None = None
 
 
 def insert_good(
-    connection: sqlite3.Connection, case_id: int, log_id: int, after_s: float | None
+    connection: sqlite3.Connection,
+    case_id: int,
+    log_id: int,
+    after_s: float | None,
+    volt: float | None = None,
 ) -> None:
     """Append what the power-good line did."""
     connection.execute(
-        "INSERT INTO power_good (uuid, case_id, log_id, after_s) VALUES (?, ?, ?, ?)",
-        (new_uuid(), case_id, log_id, after_s),
+        "INSERT INTO power_good (uuid, case_id, log_id, after_s, volt) VALUES (?, ?, ?, ?, ?)",
+        (new_uuid(), case_id, log_id, after_s, volt),
     )
 
 
 def goods_of(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[PowerGoodRow]:
     """What the power-good line did with ids above `after`, oldest first."""
     rows = connection.execute(
-        "SELECT id, after_s FROM power_good WHERE case_id = ? AND id > ? ORDER BY id",
+        "SELECT id, after_s, volt FROM power_good WHERE case_id = ? AND id > ? ORDER BY id",
         (case_id, after),
     )
     return [PowerGoodRow(*row) for row in rows]

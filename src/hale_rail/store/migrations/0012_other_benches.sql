@@ -5,6 +5,9 @@ ALTER TABLE part_marking ADD COLUMN fuse_speed TEXT NOT NULL DEFAULT '';
 ALTER TABLE sheet ADD COLUMN purpose TEXT NOT NULL DEFAULT '' CHECK (purpose IN ('', 'repair', 'preventive'));
 ALTER TABLE sheet ADD COLUMN is_self_loaded INTEGER NOT NULL DEFAULT 0 CHECK (is_self_loaded IN (0, 1));
 
+-- The power-good line's volts, where they were read (after_s NULL then: its delay was not).
+ALTER TABLE power_good ADD COLUMN volt REAL;
+
 -- A store read above the limit is a state of its own. The lines are derived, and made anew.
 DROP TABLE bench_line;
 CREATE TABLE bench_line (

@@ -100,6 +100,7 @@ class PowerGoodForm(CaseForm):
     """What the power-good line did: high after so long, or `low` for good."""
 
     after = TextField("High after", validators=[Length(max=24, message="At most 24 letters.")])
+    volts = TextField("Its volts", validators=[Length(max=24, message="At most 24 letters.")])
     low = PlacedField()
 
 

@@ -41,5 +41,8 @@ def trim(number: str) -> ResponseReturnValue:
 def power_good(number: str) -> ResponseReturnValue:
     """Say what the power-good line did."""
     form = PowerGoodForm.parsed()
-    actions.say_power_good(store(), number, form.after.data or "", is_low=form.low.data == "yes")
+    actions.say_power_good(
+        store(), number, form.after.data or "", is_low=form.low.data == "yes",
+        volts=form.volts.data or "",
+    )  # fmt: skip
     return then(number, rails.STAGE)
