@@ -9,7 +9,7 @@ from urllib.parse import quote
 
 import pytest
 
-from hale_rail.actions import boards, looks
+from hale_rail.actions import boards, looks, power, readings
 from hale_rail.case.boards import sheet_tree, tree_of
 from hale_rail.case.file import open_case
 from hale_rail.case.isolation import isolation
@@ -315,6 +315,47 @@ def test_a_sheet_without_rails_says_where_one_is_added(client: Client, page: str
 def test_a_trace_cannot_be_closed_before_a_leg_is_lifted(demo: Store) -> None:
     with pytest.raises(InputError, match="No leg was lifted"):
         boards.close_trace(demo, CASE, RAIL)
+
+
+def test_a_part_that_no_sheet_has_is_added_at_the_end_of_its_trace(
+    client: Client, demo: Store
+) -> None:
+    number = "LW-T1"
+    unit = json.dumps({
+        "name": "Bare", "topology": "linear", "parts": [],
+        "rails": [{"key": "+5 V", "nominal_v": 5, "regulation": "linear"}],
+    })  # fmt: skip
+    sent = {"file_number": number, "file_machine": "Bare", "file_symptom": "dead"}
+    sent["unit"] = upload(unit.encode(), "unit.json")
+    assert client.post("/cases/new/from-file", **sent).status_code == 303
+    drawn = {
+        "rail": {"pads": [{"id": "p1", "x": 1, "y": 1}, {"id": "p2", "x": 9, "y": 1}],
+                 "segments": [{"a": "p1", "b": "p2", "width_mm": 1}]},
+        "ground": "ideal", "parts": [{"id": "C77", "ref": "C77", "family": "tantalum",
+                                      "rail_pad": "p2"}],
+    }  # fmt: skip
+    boards.save_map(demo, number, "+5 V", json.dumps(drawn))
+    power.remove_power(demo, number)
+    power.pass_guard(demo, number, "no store is on this sheet, all read 0 V")
+    lift = Point(board_part("+5 V", "C77"), LEG_LIFTED)
+    readings.save_reading(demo, number, lift, "gone", check_seen=False)
+    page = f"/cases/{number}"
+    shown = client.text(f"{page}/trace?by=%2B5%20V")
+    assert "It is not on the sheet yet" in shown and 'value="C77 tantalum +5 V"' in shown
+    for line, why in (
+        ("", "C77 is not on the sheet"), ("C77 tantalum +5 V", "No capacitance"),
+        ("C78 10u 16V tant +5 V", "is C77 on +5 V, not C78"),
+    ):  # fmt: skip
+        sent = {"view": "trace", "by": "+5 V", "line": line}
+        answer = client.post(f"{page}/do/close-trace", **sent)
+        assert answer.status_code == 422 and why in answer.get_data(as_text=True)
+    sent = {"view": "trace", "by": "+5 V", "line": "C77 10u 16V tant +5 V"}
+    assert client.post(f"{page}/do/close-trace", **sent).status_code == 303
+    case = open_case(demo, number)
+    (part,) = case.sheet.parts
+    assert (part.ref, part.value) == ("C77", 10e-6)
+    assert case.rows.decisions[part.id].reason.startswith("it shorted +5 V")
+    assert "recap list" in client.text(f"{page}/trace?by=%2B5%20V")
 
 
 def test_what_was_handed_back_shows_its_trace_to_the_end(client: Client) -> None:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.actions.decisions import decide
+from hale_rail.actions.sheets import add_parts
 from hale_rail.case.boards import board_maps
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.traces import culprit
@@ -20,6 +21,7 @@ from hale_rail.core.shorts.tree import Item, Tree, free_id
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.board_json import board_json, read_board
+from hale_rail.formats.parts_text import read_parts
 from hale_rail.formats.photos import encode_photo
 from hale_rail.formats.tree_json import read_tree, tree_json
 from hale_rail.store import boards, photos, unit_types
@@ -155,16 +157,35 @@ def _number(text: str, name: str) -> float:
     return found
 
 
-def close_trace(store: Store, number: str, rail: str, at: str | None = None) -> None:
-    """Put the part that shorts a rail on the recap list.
+def close_trace(
+    store: Store, number: str, rail: str, line: str = "", at: str | None = None
+) -> None:
+    """Put the part that shorts a rail on the recap list; `line` adds it to a sheet that lacks it.
 
-    Raises InputError while no leg was lifted with the short gone, or the sheet lacks the part.
+    Raises InputError while no leg was lifted with the short gone, or the line is not of that part.
     """
     found = culprit(open_case(store, number), rail)
     if found is None:
         raise InputError("No leg was lifted yet that took the short away.")
     if found.sheet_part is None:
-        text = f"{found.part.ref} is not on the sheet: paste a line of it in Intake, then close."
-        raise InputError(text)
+        _check_line(open_case(store, number), rail, found.part.ref, line)
+        add_parts(store, number, line, at)
+        found = culprit(open_case(store, number), rail)
+    if found is None or found.sheet_part is None:
+        raise InputError("It is on the sheet more than once: say in Capacitors which one goes.")
     reason = f"it shorted {rail}: the short was gone with its leg lifted"
     decide(store, number, found.sheet_part.id, DecisionKind.REPLACE.code, reason, at)
+
+
+def _check_line(case: CaseFile, rail: str, ref: str, line: str) -> None:
+    """Raises InputError, at the line, for one that is not of the part that shorts the rail."""
+    if not line.strip():
+        text = f"{ref} is not on the sheet: write its line, such as {ref} 10u 16V tant {rail}."
+        raise InputError(text, field="line")
+    (read, *more) = read_parts(line, case.sheet.rails)
+    if read.problem or read.part is None or more:
+        raise InputError(read.problem or "One line, of one part.", field="line")
+    own = read.part
+    if (own.ref, own.line) != (ref, rail):
+        text = f"The part that shorts it is {ref} on {rail}, not {own.ref} on {own.line}."
+        raise InputError(text, field="line")

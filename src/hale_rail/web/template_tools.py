@@ -42,6 +42,7 @@ from hale_rail.web import addresses
 from hale_rail.web.assets import STYLES, assets
 from hale_rail.web.csrf import csrf_field
 from hale_rail.web.forms import bench as bench_forms
+from hale_rail.web.forms import boards as board_forms
 from hale_rail.web.forms import cases as case_forms
 from hale_rail.web.forms import first_power as power_forms
 from hale_rail.web.forms import machine as machine_forms
@@ -111,6 +112,7 @@ _FORMS: dict[str, type[Form]] = {
     "soak-plan": machine_forms.SoakPlanForm,
     "soak-row": machine_forms.SoakRowForm,
     "soak-log": machine_forms.SoakLogForm,
+    "close-trace": board_forms.CloseTraceForm,
 }
 
 

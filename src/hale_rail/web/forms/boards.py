@@ -11,6 +11,12 @@ class RailOnlyForm(CaseForm):
     """Something done to a rail."""
 
 
+class CloseTraceForm(CaseForm):
+    """The rail whose short was found, and the line of a part that the sheet lacks."""
+
+    line = TextField("Its line, as one would write it", validators=[Length(max=120)])
+
+
 class ProbeForm(CaseForm):
     """Pads for the probes and, for a drop, for the clamps."""
 

@@ -20,7 +20,7 @@ from hale_rail.stages import isolate, recap, trace
 from hale_rail.stages import map as map_stage
 from hale_rail.store import photos
 from hale_rail.web.forms.base import Typed
-from hale_rail.web.forms.boards import MapForm, ProbeForm, RailOnlyForm
+from hale_rail.web.forms.boards import CloseTraceForm, MapForm, ProbeForm, RailOnlyForm
 from hale_rail.web.frame import case_of, relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint
 from hale_rail.web.uploads import file_response, needed_text, sent_bytes
@@ -68,7 +68,8 @@ def probe(number: str) -> ResponseReturnValue:
 @relays(relay_stage)
 def close_trace(number: str) -> ResponseReturnValue:
     """Put the part that shorts the rail on the recap list."""
-    boards.close_trace(store(), number, RailOnlyForm.parsed().by.data or "")
+    form = CloseTraceForm.parsed()
+    boards.close_trace(store(), number, form.by.data or "", form.line.data or "")
     return then(number, recap.STAGE)
 
 
