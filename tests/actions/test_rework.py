@@ -11,9 +11,10 @@ from msgspec.structs import replace
 from hale_rail.actions import decisions, recap, rework, sourcing
 from hale_rail.case import plans, worker
 from hale_rail.case.demands import needs_of
+from hale_rail.case.history import entries
 from hale_rail.case.plans import case_plan
 from hale_rail.case.report import report
-from hale_rail.case.rework import Job, after_done, grounds_around, jobs
+from hale_rail.case.rework import Job, after_done, grounds_around, jobs, taken_new
 from hale_rail.core.parts.families import Family
 from hale_rail.core.procedures import GROUND, Condition
 from hale_rail.core.recap.needs import Build, Mount
@@ -259,3 +260,29 @@ def test_taking_a_part_out_waits_for_the_plan_that_names_the_new_one(
     do(work, "C33", "out")
     sourcing.save_drawers(work.store, [])
     assert job(work, "C33").new.sku == "K470"  # type: ignore[union-attr]
+
+
+def test_a_new_part_that_reads_bad_is_laid_aside_by_a_press_and_named(work: Bench) -> None:
+    c33 = work.id_of("C33")
+    do(work, "C33", "out", "cleared", "polarity")
+    for refused in (InputError, NotFoundError):
+        with pytest.raises(refused):
+            rework.take_another(work.store, work.number, c33 if refused is InputError else 9999)
+    work.read("C33", "new-esr", "0.28")
+    with pytest.raises(InputError, match="where the new one reads bad"):
+        rework.take_another(work.store, work.number, c33)
+    work.read("C33", "new-esr", "28")
+    do(work, "C33", "measured")
+    with pytest.raises(InputError, match="take another"):
+        do(work, "C33", "fitted")
+    rework.take_another(work.store, work.number, c33)
+    said = [entry.text for entry in entries(work.file)]
+    told = next(text for text in said if "another is taken" in text)
+    assert "a drawer" in told and "reads failed: new ESR 28" in told
+    here = job(work, "C33")
+    assert (here.next, taken_new(work.file, here)) == (Act.MEASURED, {})
+    work.read("C33", "new-esr", "0.27")
+    do(work, "C33", "measured", "fitted", "looked")
+    assert job(work, "C33").is_fitted
+    with pytest.raises(InputError):
+        rework.take_another(work.store, work.number, c33)

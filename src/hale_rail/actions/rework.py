@@ -10,14 +10,21 @@ from hale_rail.actions.change import Change, changing
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.plans import wait_for_plan
-from hale_rail.case.rework import Job, jobs, judge_new, steps_by_part, taken_new
+from hale_rail.case.rework import (
+    Job,
+    jobs,
+    judge_new,
+    source_words,
+    steps_by_part,
+    taken_new,
+)
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.rework import ACTS, AFTER, Act
 from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.formats.plan_inputs import build_json
-from hale_rail.store import decisions, rework
+from hale_rail.store import decisions, readings, rework
 from hale_rail.store.database import Store
 
 #: how long the plan is waited for when an old part comes out, since the new one is noted then
@@ -78,6 +85,36 @@ def _check(case: CaseFile, job: Job, act: Act) -> None:
             raise InputError(
                 f"The new part for {ref} reads {judged.verdict.value}: take another, and read it."
             )
+
+
+def take_another(store: Store, number: str, part_id: int, at: str | None = None) -> None:
+    """Lay aside a new part that reads bad: its readings are struck, the next one is read.
+
+    The log names the part with its source. Raises InputError for a part that reads good, is not
+    read, or is in already; NotFoundError for no such position.
+    """
+    case = open_case(store, number)
+    job = next((job for job in jobs(case) if job.part.id == part_id), None)
+    if job is None:
+        raise NotFoundError("There is no such position in this rework.")
+    source = source_words(case, job)
+    with changing(store, number, at) as change:
+        job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
+        taken = taken_new(change.file, job)
+        judged = judge_new(job, taken)
+        if judged is None or judged.verdict is Verdict.GOOD or Act.FITTED in job.done:
+            raise InputError(f"Another is taken for {job.part.ref} where the new one reads bad.")
+        figures = ", ".join(f"{p.short} {r.typed}" for p, r in taken.items())
+        name = f"{job.new.sku}, {source}" if job.new and source else new_words(job)
+        why = f"the new part ({name}) reads {judged.verdict.value}: {figures}"
+        log_id = change.log("decision", f"{job.part.ref}: {why}; another is taken")
+        connection, case_id = change.connection, change.case_id
+        measured = job.done.get(Act.MEASURED)
+        if measured:
+            rework.strike_step(connection, case_id, log_id, measured.id, "")
+        for reading in taken.values():
+            log_id = change.log("strike", f"{job.part.ref} {reading.typed}: of the part before")
+            readings.strike(connection, case_id, log_id, reading.id, why)
 
 
 def _append(change: Change, job: Job, act: Act) -> None:

@@ -212,6 +212,17 @@ def _kept(note: str) -> NewPart | None:
     return NewPart(data["sku"], build_of(data["build"])) if data else None
 
 
+def source_words(case: CaseFile, job: Job) -> str:
+    """Where the new part of a position comes from by the plan: `Kettlewick`, `a drawer, lot 7`."""
+    plan, own = case_plan(case).plan(case.school.code), needs_id(case, job.part)
+    sku = job.new.sku if job.new else ""
+    for line in plan.get("from_stock", ()):
+        if own in line["covers"] and line["sku"] == sku:
+            return "a drawer" + (f", lot {line['lot']}" if line["lot"] else "")
+    vendors = [o["vendor"] for o in plan.get("order", ()) if own in o["covers"] and o["sku"] == sku]
+    return vendors[0] if vendors else ""
+
+
 def taken_new(case: CaseFile, job: Job) -> dict[Procedure, Reading]:
     """What was read of the new part since the old one came out, the newest of each procedure."""
     out = job.done.get(Act.OUT)

@@ -24,6 +24,15 @@ def step(number: str) -> ResponseReturnValue:
     return then(number, rework.STAGE, by="" if is_last else str(form.part.data))
 
 
+@blueprint.post("/do/take-another", endpoint="take-another")
+@relays(relay_stage)
+def take_another(number: str) -> ResponseReturnValue:
+    """Lay a new part aside that reads bad."""
+    form = StepForm.parsed()
+    actions.take_another(store(), number, form.part.data or 0)
+    return then(number, rework.STAGE, by=str(form.part.data or ""))
+
+
 @blueprint.post("/do/strike-step", endpoint="strike-step")
 @relays(relay_stage)
 def strike_step(number: str) -> ResponseReturnValue:
