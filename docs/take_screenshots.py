@@ -14,7 +14,7 @@ from werkzeug.serving import make_server
 from hale_rail.actions import decisions, first_power
 from hale_rail.actions.cases import NewCase
 from hale_rail.bench.simulated.server import Instruments
-from hale_rail.core.procedures import Condition
+from hale_rail.core.procedures import CAPACITANCE, Condition
 from hale_rail.demo import instruments
 from hale_rail.demo.workshop import ensure_demo
 from hale_rail.store import log, sheets
@@ -95,6 +95,13 @@ def power_up(store: Store) -> None:
     typed = NewCase("LW-040", name, symptom, "", start, "", "proven", "strict")
     hand = Hand(store, typed, 0.1)
     hand.make_dead()
+    hand.ohms("F1", "0R2")
+    hand.junction("BR1", 0.53)
+    hand.capacitor("C1", CAPACITANCE)
+    hand.junction("Q1", 0.58)
+    hand.ground(
+        "attached", p5=(14.2, 13.6), p12=(310.0, 290.0), m12=(950.0, 910.0), m5=(420.0, 400.0)
+    )
     first_power.begin(store, hand.number, "limited", hand.moment())
     hand.rails(Condition.DUMMY, p5="5.04", p12="12.6")
 

@@ -26,6 +26,8 @@ def test_from_a_black_fuse_to_the_report_with_a_proven_bridge(desk: Page, addres
     expect(desk.get_by_label("Machine", exact=True)).to_be_focused()
     desk.keyboard.type("Marl Lane plotter")
     desk.keyboard.press("Tab")
+    desk.keyboard.type("1984")
+    desk.keyboard.press("Tab")
     desk.keyboard.type("dead, the fuse is black")
     expect(desk.get_by_label("Dead, fuse blackened")).to_be_visible()
     desk.keyboard.press("Tab")

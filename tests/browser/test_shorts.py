@@ -216,7 +216,7 @@ def test_items_are_taken_off_and_put_back_by_keyboard(desk: Page, address: str) 
     desk.keyboard.type("0.3")
     desk.keyboard.press("Enter")
     expect(desk.locator("td.num", has_text="0.3")).to_have_count(2)
-    expect(desk.locator("a[data-item]", has_text="Main board")).to_contain_text("0%")
+    expect(desk.locator("a[data-item]", has_text="Main board")).to_contain_text("<1\u00a0%")
 
 
 def test_what_was_drawn_before_another_tab_changed_the_map_can_be_had_back(

@@ -107,6 +107,7 @@ def test_power_waits_for_what_is_unread_or_for_a_reason(store: Store) -> None:
     actions.begin(store, bench.number, "limited", reason="read at the last bench")
     log = " ".join(entry.text for entry in entries(bench.file))
     assert "BR1, C1, Q1; +5 V" in log and "read at the last bench" in log
+    assert unread_before_power(bench.file) == ()  # the next steps do not ask for it again
 
 
 def test_a_bang_asks_which_part_and_ohms_again(store: Store) -> None:

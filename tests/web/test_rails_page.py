@@ -84,6 +84,11 @@ def test_the_trimmers_figure_is_told_without_saving(client: Client, demo: Store)
     assert len(open_case(demo, CASE).rows.readings) == before
 
 
+def test_a_worse_reading_is_told_beside_a_latest_one_that_passes(client: Client) -> None:
+    page = plain(client.text(PAGE))
+    assert "fail: 4.72 V to 4.93 V, in the machine" in page
+
+
 def test_the_trimming_aid_opens_beside_the_bars(client: Client) -> None:
     page = plain(client.text(f"{PAGE}?by=trim:%2B5+V"))
     assert "Trim +5 V, in the machine" in page

@@ -203,7 +203,16 @@ _READ_FIRST = (fuse.KIND, bridge.KIND, transistor.KIND, mosfet.KIND)
 
 @facet
 def unread_before_power(case: CaseFile) -> tuple[str, ...]:
-    """What stands unread of what is read before power comes: by part, by rail, after rework."""
+    """What stands unread of what is read before power comes: by part, by rail, after rework.
+
+    Nothing of what a reason was written for when an earlier step was begun.
+    """
+    found = _unread(case)
+    begun = [s.note for s in case.rows.power_steps if s.what == "begun" and s.note]
+    return () if any(note.startswith(f"{'; '.join(found)}: ") for note in begun) else found
+
+
+def _unread(case: CaseFile) -> tuple[str, ...]:
     known = parts(case)
     bare = (PartState.UNSEEN, PartState.REPLACED)
     first = [

@@ -51,7 +51,10 @@ class Loss(Struct, frozen=True):
 
 
 class RailBar(Struct, frozen=True):
-    """A rail: its band as shares off nominal, its ticks, what its line loses, the latest large."""
+    """A rail: its band as shares off nominal, its ticks, what its line loses, the latest large.
+
+    `worse`: a standing reading that is judged worse than the latest, in words, "" where none is.
+    """
 
     rail: Rail
     band: tuple[float, float]
@@ -62,6 +65,7 @@ class RailBar(Struct, frozen=True):
     judgement: RailJudgement | None
     shape: str
     where: str
+    worse: str = ""
 
 
 def rail_bar(case: CaseFile, volts: RailVolts, load: Condition) -> RailBar:
@@ -85,7 +89,19 @@ def rail_bar(case: CaseFile, volts: RailVolts, load: Condition) -> RailBar:
         latest[1] if latest else None,
         RAIL_SHAPES[latest[1].verdict] if latest else "unseen",
         place_words(latest[0]) if latest else "",
+        _worse(volts, latest[1]) if latest else "",
     )
+
+
+def _worse(volts: RailVolts, latest: RailJudgement) -> str:
+    """A reading that fails, or is marginal, where the latest is better."""
+    for verdict in (RailVerdict.FAIL, RailVerdict.MARGINAL):
+        if latest.verdict is verdict:
+            return ""
+        for reading, judged in volts.by_place.values():
+            if judged.verdict is verdict:
+                return f"{verdict.words}: {show_reading(reading)}, {place_words(reading)}"
+    return ""
 
 
 def _tick(rail: Rail, reading: Reading, judged: RailJudgement, is_latest: bool) -> Tick:

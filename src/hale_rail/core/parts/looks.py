@@ -52,7 +52,7 @@ FINDINGS: tuple[Finding, ...] = (
 BY_CODE = {finding.code: finding for finding in FINDINGS}
 
 CAPACITOR = (
-    "bulge", "leak", "vented", "crack", "craze", "burnt", "corroded", "joint", "repaired",
+    "bulge", "leak", "crack", "craze", "burnt", "corroded", "joint", "repaired", "vented",
     "bad-repair",
 )  # fmt: skip
 HEAVY = (
