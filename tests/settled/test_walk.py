@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from hale_rail.case.walks import capacitor_points, done, next_undone
+from hale_rail.core.parts.kinds.conductors import ASKED_BACK
 from hale_rail.store.database import Store
 from tests.conftest import Bench
 
@@ -43,3 +44,16 @@ def test_a_bank_with_a_leg_lifted_is_another_bank(store: Store, ref: str) -> Non
     assert all(how == "lifted" and name != ref for name, _, how in after), after
     case = bench.file
     assert next_undone(capacitor_points(case), done(case)) is not None
+
+
+def test_an_open_switch_is_asked_again_and_then_believed(store: Store) -> None:
+    bench = Bench(store)
+    bench.make_safe()
+    ref = next(p.ref for p in bench.file.sheet.parts if p.kind.code == "switch")
+    point = bench.point(ref, "ohms", "in-circuit")
+    bench.read(ref, "ohms", "OL")
+    assert bench.codes(ref) == {ASKED_BACK}
+    assert point.key not in done(bench.file)
+    bench.read(ref, "ohms", "OL")
+    assert bench.state(ref) == "failed"
+    assert point.key in done(bench.file)

@@ -16,6 +16,7 @@ from hale_rail.case.tested_parts import (
     regulated,
     was_lifted,
 )
+from hale_rail.case.walks import asked_back
 from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.parts.kinds import capacitor, resistor
 from hale_rail.core.parts.part import Ask, Part
@@ -50,6 +51,8 @@ def _is_read(case: CaseFile, point: Point) -> bool:
     """True for a point that was read at the part that stands there now."""
     if point.part_id is None:
         return point.key in case.rows.standing
+    if point.key in asked_back(case):
+        return False
     facts = parts(case)[point.part_id]
     group = [parts(case)[p.id] for p in facts.mates] if _is_shared(point) else [facts]
     return any(

@@ -12,6 +12,7 @@ from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import news, parts
 from hale_rail.case.void import void
 from hale_rail.core.parts.kinds import capacitor, transistor
+from hale_rail.core.parts.kinds.conductors import ASKED_BACK
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import (
@@ -196,8 +197,20 @@ def done(case: CaseFile) -> frozenset[str]:
     }
     judging = void(case)
     void_keys = {key for key, r in case.rows.standing.items() if r.id in judging}
-    known = (case.rows.standing.keys() | settled) - charged - void_keys - _of_fuller_banks(case)
-    return frozenset(known - of_former_parts(case))
+    known = (case.rows.standing.keys() | settled) - charged - void_keys
+    return frozenset(known - _of_fuller_banks(case) - asked_back(case) - of_former_parts(case))
+
+
+@facet
+def asked_back(case: CaseFile) -> frozenset[str]:
+    """Keys of readings that are asked back: an open switch, which may be off."""
+    return frozenset(
+        reading.point.key
+        for facts in parts(case).values()
+        if any(reason.code == ASKED_BACK for reason in facts.judgement.reasons)
+        for reading in facts.readings
+        if reading.procedure is OHMS
+    )
 
 
 def _of_fuller_banks(case: CaseFile) -> frozenset[str]:

@@ -27,6 +27,8 @@ TURNS = Reason(
     "A ring test or another part in its place says.",
     Action.KEEP,
 )
+#: the code of what is asked back until it is read again
+ASKED_BACK = "open-asked"
 
 
 def stated_ohms(part: Part) -> tuple[float, ...]:
@@ -77,7 +79,7 @@ def conductor(
         reasons = [conducts_reason(taken, limit_ohm)] if taken else []
         if taken and ask_if_open and reasons[0].code == "open" and not taken.again:
             text = reasons[0].text
-            reasons = [Reason("open", text, Verdict.UNPROVEN, ask_if_open, Action.MEASURE)]
+            reasons = [Reason(ASKED_BACK, text, Verdict.UNPROVEN, ask_if_open, Action.MEASURE)]
         if is_winding and reasons and reasons[0].argues is Verdict.GOOD:
             reasons = [replace(reasons[0], argues=None), TURNS]
         return concluded(reasons, readings)
