@@ -9,7 +9,7 @@ import pytest
 from hale_rail.actions import closing, decisions, machine, power, readings, soaks, workshop
 from hale_rail.case.report import from_json, report, to_json
 from hale_rail.case.report_blocks import blocks, states_of
-from hale_rail.case.report_end import earth, next_inspection, rails_since
+from hale_rail.case.report_end import earth, next_inspection, rails_since, wet_words
 from hale_rail.core.parts.age import Use, years_to_inspection
 from hale_rail.core.procedures import EARTH, Point
 from hale_rail.core.procedures.of_machine import EARTH_TARGET
@@ -160,3 +160,15 @@ def test_handing_back_keeps_the_figures(bench: Bench) -> None:
     kept = from_json(issued_reports(bench.file)[0].body)
     assert [figure.title for figure in kept.figures] == ["Soak of +5 V"]
     assert kept.figures[0].chart.shapes
+
+
+@pytest.mark.parametrize(("made", "words"), [
+    ((), "it has no wet capacitor"),
+    ((2026, 2026), "2 of its 2 wet capacitors are new"),
+    ((2026, 1986), "its oldest wet capacitor is 40 years old, 1 of its 2 wet capacitors are new"),
+    # of unknown year is not new: old is the risk
+    ((2026, None, None), ("2 of 3 are of unknown year, which counts as old, "
+                         "1 of its 3 wet capacitors are new")),
+])  # fmt: skip
+def test_new_parts_are_told_by_count(made: tuple[int | None, ...], words: str) -> None:
+    assert wet_words(made, 2026) == words

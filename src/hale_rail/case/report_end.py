@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from hale_rail import clock
@@ -29,6 +30,8 @@ from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.targets import Place
 from hale_rail.store.readings import Reading
 
+#: years of a wet capacitor of which nothing is known: old is the risk
+_UNKNOWN_AGE = 100.0
 _WET = (Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR)
 _NAMED = 8
 _DAYS = 365.25
@@ -270,21 +273,28 @@ def earth(case: CaseFile) -> str:
     return f"Earth pin to case {show_reading(reading)}: {says} {limit}."
 
 
+def wet_words(made: Sequence[int | None], year: int) -> str:
+    """How old its wet capacitors are, by count: the oldest, those of no known year, the new."""
+    if not made:
+        return "it has no wet capacitor"
+    unknown, new = made.count(None), made.count(year)
+    oldest = year - min((at for at in made if at is not None), default=year)
+    words = [f"its oldest wet capacitor is {oldest} years old"] if oldest > 0 else []
+    words += [f"{unknown} of {len(made)} are of unknown year, which counts as old"] * bool(unknown)
+    return ", ".join([*words, f"{new} of its {len(made)} wet capacitors are new"])
+
+
 def next_inspection(case: CaseFile, closed_at: str) -> tuple[str, str]:
     """The day by which it is to be looked at again, and why then."""
     use, year = case.workshop.use, int((closed_at or clock.now())[:4])
-    ages = []
-    for facts in parts(case).values():
-        if facts.part.family in _WET:
-            made = facts.part.year or case.sheet.year
-            ages.append(0.0 if facts.is_fitted or made is None else max(0.0, float(year - made)))
+    wet = [facts for facts in parts(case).values() if facts.part.family in _WET]
+    made = [year if facts.is_fitted else facts.part.year or case.sheet.year for facts in wet]
+    ages = [_UNKNOWN_AGE if at is None else max(0.0, float(year - at)) for at in made]
     years = years_to_inspection(ages, use)
     begin = datetime.fromisoformat(closed_at or clock.now())
     day = (begin + timedelta(days=years * _DAYS)).strftime("%Y-%m-%d")
-    oldest = max(ages, default=0.0)
-    what = f"its oldest wet capacitor is {oldest:.0f} years old" if oldest else "its parts are new"
     why = (
-        f"{what}; at {use.hours_a_day:g} h a day and {use.core_c:g} °C inside, half of what is "
-        "left to it, at least one year and at most five"
+        f"{wet_words(made, year)}; at {use.hours_a_day:g} h a day and {use.core_c:g} °C inside, "
+        "half of what is left to it, at least one year and at most five"
     )
     return day, why
