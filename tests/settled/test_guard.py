@@ -8,6 +8,7 @@ import pytest
 from msgspec.structs import replace
 
 from hale_rail.actions import first_power as actions
+from hale_rail.actions import readings
 from hale_rail.case.energy import charge_words, energy
 from hale_rail.case.first_power import current, unread_before_power
 from hale_rail.case.history import entries
@@ -108,6 +109,19 @@ def test_power_waits_for_what_is_unread_or_for_a_reason(store: Store) -> None:
     log = " ".join(entry.text for entry in entries(bench.file))
     assert "BR1, C1, Q1; +5 V" in log and "read at the last bench" in log
     assert unread_before_power(bench.file) == ()  # the next steps do not ask for it again
+    # a reading that is taken back is unread again, whatever was written of the others
+    fuse = bench.point("F1", "ohms")
+    readings.strike(store, bench.number, bench.file.rows.standing[fuse.key].id)
+    assert unread_before_power(bench.file)[0].startswith("F1")
+
+
+def test_a_stop_ends_the_reason_for_what_was_unread(store: Store) -> None:
+    bench = Bench(store)
+    bench.make_safe()
+    before = unread_before_power(bench.file)
+    actions.begin(store, bench.number, "limited", reason="read at the last bench")
+    actions.stop(store, bench.number, "limited", "bang")
+    assert unread_before_power(bench.file) == before
 
 
 def test_a_bang_asks_which_part_and_ohms_again(store: Store) -> None:

@@ -344,7 +344,8 @@ def test_a_part_that_no_sheet_has_is_added_at_the_end_of_its_trace(
     assert "It is not on the sheet yet" in shown and 'value="C77 tantalum +5 V"' in shown
     for line, why in (
         ("", "C77 is not on the sheet"), ("C77 tantalum +5 V", "No capacitance"),
-        ("C78 10u 16V tant +5 V", "is C77 on +5 V, not C78"),
+        ("C78 10u 16V tant +5 V", "is C77 on +5 V, not C78"), (";", "One line, of one part"),
+        ("rail +24 2A", "One line, of one part"),
     ):  # fmt: skip
         sent = {"view": "trace", "by": "+5 V", "line": line}
         answer = client.post(f"{page}/do/close-trace", **sent)

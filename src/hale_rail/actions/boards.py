@@ -182,10 +182,11 @@ def _check_line(case: CaseFile, rail: str, ref: str, line: str) -> None:
     if not line.strip():
         text = f"{ref} is not on the sheet: write its line, such as {ref} 10u 16V tant {rail}."
         raise InputError(text, field="line")
-    (read, *more) = read_parts(line, case.sheet.rails)
-    if read.problem or read.part is None or more:
-        raise InputError(read.problem or "One line, of one part.", field="line")
-    own = read.part
+    found = read_parts(line, case.sheet.rails)
+    own = found[0].part if len(found) == 1 else None
+    if own is None:
+        problem = next((one.problem for one in found if one.problem), "")
+        raise InputError(problem or "One line, of one part.", field="line")
     if (own.ref, own.line) != (ref, rail):
         text = f"The part that shorts it is {ref} on {rail}, not {own.ref} on {own.line}."
         raise InputError(text, field="line")

@@ -10,6 +10,7 @@ from msgspec import Struct
 from hale_rail.case import worker
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.grounds import grounds
+from hale_rail.case.history import entries
 from hale_rail.case.parts import parts, standing_failed
 from hale_rail.case.rails import rail_reading
 from hale_rail.case.rework import jobs
@@ -198,6 +199,8 @@ def in_the_way(case: CaseFile) -> tuple[str, ...]:
 
 #: kinds of the mains side that are read before power, beside the bulk capacitor
 _POLAR = (Family.ALUMINIUM, Family.TANTALUM, Family.POLYMER)
+#: kinds of log entries after which more may be unread
+_UNREADS = ("strike", "parts", "sheet")
 _READ_FIRST = (fuse.KIND, bridge.KIND, transistor.KIND, mosfet.KIND)
 
 
@@ -205,11 +208,23 @@ _READ_FIRST = (fuse.KIND, bridge.KIND, transistor.KIND, mosfet.KIND)
 def unread_before_power(case: CaseFile) -> tuple[str, ...]:
     """What stands unread of what is read before power comes: by part, by rail, after rework.
 
-    Nothing of what a reason was written for when an earlier step was begun.
+    Nothing while the reason stands that was written when an earlier step was begun.
     """
     found = _unread(case)
-    begun = [s.note for s in case.rows.power_steps if s.what == "begun" and s.note]
-    return () if any(note.startswith(f"{'; '.join(found)}: ") for note in begun) else found
+    return () if found and _reason_stands(case) else found
+
+
+def _reason_stands(case: CaseFile) -> bool:
+    """True from a step that was begun for a reason until something more may be unread: a stop, a
+    new part, a reading struck, a change of the sheet."""
+    steps = case.rows.power_steps
+    written = max((s.log_id for s in steps if s.what == "begun" and s.note), default=0)
+    if not written:
+        return False
+    later = [s.log_id for s in steps if s.what == "stopped"]
+    later += [f.decision.log_id for f in parts(case).values() if f.decision and f.is_fitted]
+    later += [entry.id for entry in entries(case) if entry.kind in _UNREADS]
+    return written > max(later, default=0)
 
 
 def _unread(case: CaseFile) -> tuple[str, ...]:
