@@ -11,6 +11,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.decisions import Decision, DecisionKind
 from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.recap.demand import Line, Position
@@ -168,7 +169,7 @@ def test_the_recap_list_as_csv() -> None:
     ]
     assert other(fuse, PartState.FAILED, kept) is None
     assert other(fuse, PartState.WORN, None) is None
-    others = other_lines(one for one in found if one)
+    others = other_lines((o for o in found if o), lambda p: Ratings(value=p.value, volt=p.volt))
     rows = list(csv.reader(io.StringIO(write_recap([line], others))))
     assert tuple(rows[0]) == COLUMNS
     assert rows[1] == [

@@ -11,9 +11,10 @@ import pytest
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.recap.demand import Position, School, choose
+from hale_rail.core.recap.findings import Level
+from hale_rail.core.recap.fitting import fit
 from hale_rail.core.recap.needs import Needs, Role
 from hale_rail.core.recap.offers import Offer
-from hale_rail.core.recap.substitutes import Level, fit
 from hale_rail.core.supply.templates import make_part
 from hale_rail.formats.price_lists import guessed, read_rows
 from hale_rail.formats.sheets import open_table

@@ -53,7 +53,8 @@ def test_the_recap_shows_three_schools_with_count_and_money(client: Client, demo
     assert totals == sorted(totals)
     assert "proven the cheapest" in page
     assert "only Pennant Passives" in page
-    assert "PEN-136" in page
+    assert "KW set 80/1" in page and "kit KW set 80" in page
+    assert "PEN-F3" in page and "PEN-Q8" in page
     other = ready(client, f"{PAGE}/recap?by=blanket")
     assert "test it first" in other
 
@@ -75,7 +76,7 @@ def test_an_order_over_both_cases_beats_the_cheapest_single_vendor(demo: Store) 
 def test_a_part_chosen_by_hand_is_kept_to_and_left_again(client: Client, demo: Store) -> None:
     c10, c11 = (part_id(demo, CASE, ref) for ref in ("C10", "C11"))
     page = client.text(f"{PAGE}/position?at={c10}")
-    assert "1 fit" in page
+    assert "2 fit" in page and "3 in kit KW set 80" in page
     assert client.post(f"{PAGE}/do/demand", view="position", part=c10, mount="radial",
                        pitch_mm="5", max_diameter_mm="17").status_code == 303  # fmt: skip
     for ref in ("C11", "C12"):
@@ -91,7 +92,43 @@ def test_a_part_chosen_by_hand_is_kept_to_and_left_again(client: Client, demo: S
     assert f"{CASE}/{c10}" in planned(demo, CASE).plan(OWN)["chosen"]
 
 
+def test_a_part_that_is_no_capacitor_is_matched_by_what_the_old_one_is_rated_for(
+    client: Client, demo: Store
+) -> None:
+    """The fuse's current is the sheet's; of another speed, or a higher current, none fits."""
+    f1 = part_id(demo, CASE, "F1")
+    known = {"view": "position", "at": str(f1), "part": f1}
+    said = {"speed": "T", "voltage": "250", "case": "5x20", "breaking_a": "35"}
+    page = client.text(f"{PAGE}/position?at={f1}")
+    assert 'placeholder="1.25, by the sheet"' in page
+    assert "speed F, T is wanted" in page and "current 1.6\u00a0A, 1.25\u00a0A is wanted" in page
+    client.post(f"{PAGE}/do/ratings", **known, **{**said, "speed": "F"})
+    assert planned(demo, CASE).plan(OWN)["chosen"][f"{CASE}/{f1}"]["sku"] == "PEN-F20"
+    client.post(f"{PAGE}/do/ratings", **known, **{**said, "value": "2.5 A"})
+    reason = planned(demo, CASE).plan(OWN)["unmet"][f"{CASE}/{f1}"]["reason"]
+    assert "current 2\u00a0A, 2.5\u00a0A is wanted" in reason
+    client.post(f"{PAGE}/do/ratings", **known, voltage="250")
+    reason = planned(demo, CASE).plan(OWN)["unmet"][f"{CASE}/{f1}"]["reason"]
+    assert reason == "its speed is not on the sheet: read the old part and say it"
+    assert "<b>needed</b>" in client.text(f"{PAGE}/position?at={f1}")
+
+
+def test_a_new_fuse_goes_in_by_the_rework_and_is_named_as_it_is(
+    client: Client, demo: Store
+) -> None:
+    f1 = part_id(demo, CASE, "F1")
+    ready(client, f"{PAGE}/rework?by={f1}")
+    for act in ("out", "cleared", "polarity", "measured", "fitted"):
+        client.post(f"{PAGE}/do/step", view="rework", part=f1, act=act)
+    decision = open_case(demo, CASE).rows.decisions[f1]
+    assert "fuse T 1.25\u00a0A 250\u00a0V 35\u00a0A 5x20, PEN-F3" in decision.reason
+    assert f"{CASE}/{f1}" not in planned(demo, CASE).needs
+
+
 WRONG = [
+    ("ratings", {"voltage": "many"}, "many"),
+    ("ratings", {"speed": "lazy"}, "TT, T, M, F, FF"),
+    ("ratings", {"case": "x" * 60}, "At most 40 letters"),
     ("demand", {"pitch_mm": "five"}, "Pitch, mm"),
     ("demand", {"temp_c": "x" * 40}, "At most 24 letters"),
     ("demand", {"mount": "glued"}, "Mounting"),
@@ -103,12 +140,13 @@ WRONG = [
 def test_a_wrong_demand_stays_in_its_field_with_the_reason(
     client: Client, demo: Store, action: str, fields: dict[str, str], why: str
 ) -> None:
-    c10 = part_id(demo, CASE, "C10")
-    answer = client.post(f"{PAGE}/do/{action}", view="position", at=str(c10), part=c10, **fields)
+    ref = "F1" if action == "ratings" else "C10"
+    part = part_id(demo, CASE, ref)
+    answer = client.post(f"{PAGE}/do/{action}", view="position", at=str(part), part=part, **fields)
     assert answer.status_code == 422
     text = answer.get_data(as_text=True)
     assert why in text
-    assert "C10: what may stand here" in text
+    assert f"{ref}: what may stand here" in text
 
 
 def test_candidates_stand_in_order_with_the_reason_and_the_nearest_miss(demo: Store) -> None:
@@ -150,9 +188,10 @@ def test_the_order_goes_out_as_csv_xlsx_json_and_labels(client: Client, demo: St
     assert sum(sheet.max_row - 1 for sheet in book) == len(plan["order"])
     told = json.loads(client.text(f"/order/plan.json?case={CASE}"))
     assert told["plan"]["total"] == plan["total"]
-    assert len(told["positions"]) == 9
+    assert len(told["positions"]) == 11
     labels = client.text(f"/order/labels?case={CASE}")
-    assert labels.count('class="kit-label"') == len({line["sku"] for line in plan["order"]})
+    bags = {bag["sku"] for line in plan["order"] for bag in line["contents"] or (line,)}
+    assert labels.count('class="kit-label"') == len(bags)
     assert "100000\u00a0pF = 100\u00a0nF = 0.1\u00a0µF" in labels
     assert f"http://localhost/cases/{CASE}/position?at=" in labels
     assert "<svg" in labels
@@ -160,7 +199,7 @@ def test_the_order_goes_out_as_csv_xlsx_json_and_labels(client: Client, demo: St
     sheet = client.text(f"/order/bench/{CASE}")
     refs = re.findall(r'<th scope="row">(\w+)</th>', sheet)
     assert refs.index("C2") < refs.index("C13")
-    assert "PEN-136" in sheet
+    assert "KW set 80/1" in sheet
 
 
 def test_a_filled_in_order_is_read_back_once(client: Client, demo: Store) -> None:
@@ -176,7 +215,9 @@ def test_a_filled_in_order_is_read_back_once(client: Client, demo: Store) -> Non
     assert "No row has a count" in send([head, first]).get_data(as_text=True)
     assert "received is a whole number" in send([head, first + "some"]).get_data(as_text=True)
     assert send([head, first + "7", *rest]).status_code == 303
-    assert sum(drawer.qty for drawer in sources(demo).stock) == before + 7
+    # the first row is the kit: 3 + 1 + 1 parts lie in each
+    assert first.split(",")[1] == "KW set 80"
+    assert sum(drawer.qty for drawer in sources(demo).stock) == before + 7 * 5
     again = send([head, first + "7", *rest])
     assert again.status_code == 422
     assert "read back before" in again.get_data(as_text=True)

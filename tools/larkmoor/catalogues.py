@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Sequence
 from decimal import Decimal
 
 from hale_rail.core.parts.families import Family, Grade, typical_esr
 from hale_rail.core.recap.needs import Build, Mount
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, Vendor
+from hale_rail.core.recap.rated import KIT, WARES, AnyBuild, RatedBuild
+from hale_rail.formats.rated_fields import read_ratings
 
 _AL, _TA = Family.ALUMINIUM, Family.TANTALUM
 _SUPPRESSOR = Family.SUPPRESSION_FILM
@@ -46,7 +49,7 @@ def _can(rng: random.Random, micro: float, volt: float, temp_c: float = 105.0) -
 
 
 def _offer(
-    vendor: Vendor, sku: str, build: Build, price: float, available: int | None, pack: int = 1
+    vendor: Vendor, sku: str, build: AnyBuild, price: float, available: int | None, pack: int = 1
 ) -> Offer:
     """An offer with the usual rebates: a fifth less from ten, two fifths less from a hundred."""
     tiers = tuple(
@@ -73,7 +76,42 @@ def _pennant(rng: random.Random) -> list[Offer]:
         build = Build(_AL, micro * 1e-6, volt, "", 105.0, Mount.SNAP_IN, 10.0, 22.0, high, 0.4,
                       1.4, 3000.0)  # fmt: skip
         found.append(_offer(PENNANT, f"PEN-{n}", build, _price(build, 1.0), 60))
-    return found + _suppressors(PENNANT, "PEN", 1.3, ("X2", "Y2"))
+    found += _suppressors(PENNANT, "PEN", 1.3, ("X2", "Y2"))
+    return found + _rated(PENNANT, _PENNANT_PARTS)
+
+
+def _rated(vendor: Vendor, rows: Sequence[tuple[str, str, str, float, int, int]]) -> list[Offer]:
+    """Parts that are no capacitors: part number, kind, ratings, price, pieces there, pack."""
+    found = []
+    for sku, code, text, price, left, pack in rows:
+        ware = WARES[code]
+        fields = dict(entry.strip().split(" ", 1) for entry in text.split(";"))
+        build = RatedBuild(ware, read_ratings(fields, ware))
+        found.append(_offer(vendor, sku, build, price, left, pack))
+    return found
+
+
+_FUSE = "speed T; voltage 250; case 5x20; breaking_a 35"
+_PENNANT_PARTS = (
+    *((f"PEN-F{n}", "fuse", f"value {amps}A; {_FUSE}", 0.22, 400, 10)
+      for n, amps in enumerate((0.63, 1, 1.25, 1.6, 2, 3.15), 1)),
+    ("PEN-F20", "fuse", "value F1.25A; voltage 250; case 5x20; breaking_a 35", 0.2, 400, 10),
+    ("PEN-N10", "thermistor", "value 10; amps 3; case 15 mm disc", 0.85, 40, 1),
+    ("PEN-N5", "thermistor", "value 5; amps 5; case 15 mm disc", 0.9, 40, 1),
+    ("PEN-Q8", "transistor", "style npn; voltage 850; amps 8; watts 100; case TO-218; type PNQ 8",
+     2.6, 25, 1),
+    ("PEN-Q5", "transistor", "style npn; voltage 450; amps 5; watts 75; case TO-220; type PNQ 5",
+     1.4, 60, 1),
+    ("PEN-S2", "switch", "style DPST; voltage 250; amps 10; case 19x22", 3.1, 15, 1),
+)  # fmt: skip
+_DRUMLIN_PARTS = (
+    ("DRU-B6", "bridge", "voltage 800; amps 6; case inline", 1.15, 30, 1),
+    ("DRU-D3", "diode", "voltage 400; amps 3; speed fast; case DO-27", 0.35, 200, 5),
+    ("DRU-SB20", "schottky", "voltage 45; amps 20; case TO-220", 1.2, 20, 1),
+    ("DRU-Z12", "zener", "value 12; watts 1.3; case DO-41", 0.18, 120, 5),
+    ("DRU-R47", "resistor", "value 47k; watts 1; tolerance 5%; style film", 0.09, 500, 10),
+    ("DRU-V5", "regulator", "voltage -5; amps 1; case TO-220; type DRN 5", 0.8, 18, 1),
+)  # fmt: skip
 
 
 def _suppressors(
@@ -102,7 +140,7 @@ def _drumlin(rng: random.Random) -> list[Offer]:
             build = _can(rng, micro, volt)
             sku = f"DRU-{micro}-{volt}"
             found.append(_offer(DRUMLIN, sku, build, _price(build, 1.0), rng.choice((25, 90)), 5))
-    return found
+    return found + _rated(DRUMLIN, _DRUMLIN_PARTS)
 
 
 def _kettlewick(rng: random.Random) -> list[Offer]:
@@ -114,7 +152,18 @@ def _kettlewick(rng: random.Random) -> list[Offer]:
         build = _can(rng, micro, volt, temp_c)
         sku = f"KW {micro}/{volt}"
         found.append(_offer(KETTLEWICK, sku, build, _price(build, 0.55), left))
-    return found
+    return found + _kit(rng)
+
+
+def _kit(rng: random.Random) -> list[Offer]:
+    """A bag of output capacitors for supplies of the Loomwright's kind, sold as one."""
+    sku = "KW set 80"
+    parts = ((2200, 10, 3), (1000, 25, 1), (47, 35, 1))
+    inside = [
+        Offer(KETTLEWICK.name, f"{sku}/{n}", _can(rng, micro, volt), (), kit=sku, per_kit=count)
+        for n, (micro, volt, count) in enumerate(parts, 1)
+    ]
+    return [_offer(KETTLEWICK, sku, RatedBuild(KIT), 2.4, 6), *inside]
 
 
 def stock() -> list[Drawer]:

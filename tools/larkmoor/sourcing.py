@@ -8,11 +8,12 @@ from typing import Any
 from hale_rail import clock
 from hale_rail.actions import rework as steps
 from hale_rail.actions import sourcing
-from hale_rail.actions.recap import name_part, save_demand
+from hale_rail.actions.recap import save_demand, save_ratings
 from hale_rail.case.file import open_case
 from hale_rail.case.rework import Job, jobs, new_points
 from hale_rail.case.sourcing import sources
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR
+from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.offers import Offer
 from hale_rail.core.recap.rework import Act
 from hale_rail.formats.order_files import build_cells
@@ -92,9 +93,9 @@ def _job(hand: Hand, part_id: int) -> Job:
 
 def _measure(hand: Hand, job: Job) -> None:
     """What a sound new part shows: a little less than its list says."""
-    if job.new is None:
+    build = job.new.build if job.new else None
+    if not isinstance(build, Build):
         return
-    build = job.new.build
     figures = {NEW_ESR: build.esr_ohm, NEW_CAP: build.farad}
     for point in new_points(job):
         value = figures.get(point.procedure)
@@ -102,9 +103,9 @@ def _measure(hand: Hand, job: Job) -> None:
             hand.read(point, f"{0.96 * value:.3g}" + ("" if point.procedure is NEW_ESR else "F"))
 
 
-def name(hand: Hand, ref: str, what: str) -> None:
-    """Name by hand what is bought for a part that no list matches."""
-    name_part(hand.store, hand.number, hand.part(ref).id, what, hand.moment())
+def rate(hand: Hand, ref: str, **said: str) -> None:
+    """Say what a part that is no capacitor is rated for, read off the old one."""
+    save_ratings(hand.store, hand.number, hand.part(ref).id, said, hand.moment())
 
 
 def told() -> Mapping[str, Mapping[str, Any]]:
@@ -124,6 +125,8 @@ def _told(offer: Offer) -> dict[str, str]:
         **dict(zip(PART_COLUMNS, build_cells(offer.build), strict=True)),
         "moq": str(offer.moq),
         "pack": str(offer.pack),
+        "kit": offer.kit,
+        "per_kit": str(offer.per_kit or ""),
         "available": "" if offer.available is None else str(offer.available),
         **{f"price_{start}": str(price) for start, price in offer.prices},
     }

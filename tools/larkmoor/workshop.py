@@ -124,7 +124,8 @@ def _loomwright(store: Store, start: str) -> None:
     hand.capacitor("C10", ESR, CAPACITANCE)
     hand.capacitor("C13", ESR)
     sourcing.measure_room(hand)
-    sourcing.name(hand, "F1", "1.25 A slow, glass, 250 V: from the fuse drawer")
+    sourcing.rate(hand, "F1", speed="T", voltage="250", case="5x20", breaking_a="35")
+    sourcing.rate(hand, "Q1", style="npn", voltage="800", amps="6", watts="80", case="TO-218")
 
 
 def _first_draftmaster(store: Store, start: str) -> None:

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from hale_rail.actions.change import changing
-from hale_rail.case.demands import ASKED, OLD_CAN, READ, needs_of
+from hale_rail.case.demands import ASKED, OLD_CAN, READ, capacitor_needs
 from hale_rail.core.recap.needs import ROLES
+from hale_rail.core.recap.rated import WARES, Ware
 from hale_rail.core.recap.rework import METHODS
 from hale_rail.errors import InputError, NotFoundError
+from hale_rail.formats.rated_fields import RATED_COLUMNS, read_ratings
 from hale_rail.store import rework
 from hale_rail.store.database import Store
 
@@ -29,7 +31,7 @@ def save_demand(
     body = {name: _checked(name, words, typed) for name, words in (*ASKED, *OLD_CAN)}
     with changing(store, number, at) as change:
         part = change.file.sheet.part(part_id)
-        if part is None or needs_of(change.file, part) is None:
+        if part is None or capacitor_needs(change.file, part) is None:
             raise NotFoundError("There is no such capacitor on this unit, or its value is open.")
         known = change.file.rows.notes.get(part_id)
         kept = known.body if known else {}
@@ -37,6 +39,35 @@ def save_demand(
         told = ", ".join(f"{name} {text}" for name, text in body.items() if text)
         log_id = change.log("edited", f"{part.ref} asks: {told or 'what the sheet says'}")
         rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
+
+
+def save_ratings(
+    store: Store, number: str, part_id: int, typed: Mapping[str, str], at: str | None = None
+) -> None:
+    """Say what a part that is no capacitor is rated for, by column; "" leaves what the sheet has.
+
+    Raises InputError naming the column that cannot be used.
+    """
+    with changing(store, number, at) as change:
+        part = change.file.sheet.part(part_id)
+        if part is None or not part.kind.rules:
+            raise NotFoundError("There is no such part on this unit.")
+        said = {name: typed.get(name, "").strip() for name in ("value", "voltage", *RATED_COLUMNS)}
+        said = {name: text for name, text in said.items() if text}
+        for name, text in said.items():
+            _check_rating(WARES[part.kind.code], name, text)
+        known = change.file.rows.notes.get(part_id)
+        body = {**(known.body if known else {}), "ratings": said}
+        told = ", ".join(f"{name} {text}" for name, text in said.items())
+        log_id = change.log("edited", f"{part.ref} is rated: {told or 'what the sheet says'}")
+        rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
+
+
+def _check_rating(ware: Ware, name: str, text: str) -> None:
+    try:
+        read_ratings({name: text}, ware)
+    except InputError as error:
+        raise InputError(str(error).removeprefix(f"{name}: "), field=name) from error
 
 
 def _checked(name: str, words: str, typed: Mapping[str, str]) -> str:

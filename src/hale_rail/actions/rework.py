@@ -21,6 +21,7 @@ from hale_rail.case.rework import (
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show_exact
+from hale_rail.core.recap.rated import RatedBuild, rated_words
 from hale_rail.core.recap.rework import ACTS, AFTER, Act
 from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.formats.plan_inputs import build_json
@@ -139,6 +140,8 @@ def new_words(job: Job) -> str:
     if job.new is None:
         return "by the rework"
     build = job.new.build
+    if isinstance(build, RatedBuild):
+        return f"{rated_words(build.ware, build.ratings)}, {job.new.sku}"
     volt = f" {build.volt:g}\u00a0V" if build.volt else ""
     value = show_exact(build.farad, Unit.FARAD)
     return f"{value}{volt} {build.family.label}, {job.new.sku}"

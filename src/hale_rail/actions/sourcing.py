@@ -13,6 +13,7 @@ from hale_rail import clock
 from hale_rail.case.sourcing import sources
 from hale_rail.case.workshop import Buying, workshop
 from hale_rail.core.recap.offers import Drawer
+from hale_rail.core.recap.rated import KIT, RatedBuild
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.order_files import ReadBack, read_back
 from hale_rail.formats.price_lists import (
@@ -166,13 +167,29 @@ def _sweep(store: Store) -> None:
         path.unlink(missing_ok=True)
 
 
+def _unpacked(store: Store, found: ReadBack) -> ReadBack:
+    """What was received with every kit part by part, as the lists have it."""
+    inside = [offer for offer in sources(store).offers if offer.kit]
+    drawers: list[Drawer] = []
+    for drawer in found.drawers:
+        if not isinstance(drawer.build, RatedBuild) or drawer.build.ware is not KIT:
+            drawers.append(drawer)
+            continue
+        parts = [offer for offer in inside if offer.kit == drawer.sku]
+        if not parts:
+            text = f"No list says what lies in {drawer.sku}: write its parts in its place."
+            raise InputError(text, field="order")
+        drawers += [Drawer(o.sku, o.build, drawer.qty * o.per_kit) for o in parts]
+    return replace(found, drawers=tuple(drawers))
+
+
 def take_received(store: Store, text: str) -> ReadBack:
     """Put what a filled-in order says was received into the drawers, all or nothing.
 
     Raises InputError for a file without its heading, with a row that cannot be used, without a
     piece received, or that was read back before.
     """
-    found = read_back(text)
+    found = _unpacked(store, read_back(text))
     if found.wrong:
         line, why = found.wrong[0]
         more = f" ({len(found.wrong)} such rows)" if len(found.wrong) > 1 else ""

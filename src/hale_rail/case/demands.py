@@ -9,13 +9,15 @@ from msgspec.structs import replace
 
 from hale_rail import clock
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.recap import positions
+from hale_rail.case.ratings import ratings_of
+from hale_rail.case.recap import others, positions
 from hale_rail.case.roles import station_role
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import Unit
 from hale_rail.core.recap.demand import Position, School, is_replaced
 from hale_rail.core.recap.needs import ROLES, Needs, usual_role
+from hale_rail.core.recap.rated import WARES, AnyNeeds, RatedNeeds
 from hale_rail.formats.part_fields import (
     celsius,
     millimetres,
@@ -60,7 +62,17 @@ def needs_id(case: CaseFile, part: Part) -> str:
     return f"{case.number}/{part.id}"
 
 
-def needs_of(case: CaseFile, part: Part) -> Needs | None:
+def needs_of(case: CaseFile, part: Part) -> AnyNeeds | None:
+    """What a position asks; None for a board, and while a capacitor's value is not known."""
+    if not part.kind.rules:
+        return capacitor_needs(case, part)
+    note = case.rows.notes.get(part.id)
+    sku = note.body.get("sku", "") if note else ""
+    ware = WARES[part.kind.code]
+    return RatedNeeds(needs_id(case, part), part.ref, ware, ratings_of(case, part), sku=sku)
+
+
+def capacitor_needs(case: CaseFile, part: Part) -> Needs | None:
     """What a capacitor's position asks; None while its value or family is not known."""
     marked = part.capacitor
     if marked is None or not marked.farad or marked.family is None:
@@ -92,7 +104,7 @@ def needs_of(case: CaseFile, part: Part) -> Needs | None:
 
 
 def named(case: CaseFile, part: Part) -> str:
-    """What a person named to be bought for a part that no list matches, or ""."""
+    """What a person named to be bought for a part by hand, or ""."""
     note = case.rows.notes.get(part.id)
     return str(note.body.get("named", "")) if note else ""
 
@@ -108,18 +120,27 @@ def is_open(position: Position) -> bool:
     return not (position.decision and position.decision.kind in _DONE)
 
 
-def to_buy(case: CaseFile, school: School) -> list[Needs]:
-    """What the positions ask that a school replaces and that are still to be done."""
+def to_buy(case: CaseFile, school: School) -> list[AnyNeeds]:
+    """What the positions ask that a school replaces and that are still to be done.
+
+    What a person named to be bought by hand is not bought twice.
+    """
     year = clock.this_year()
     wanted = [
         needs_of(case, position.part)
         for position in positions(case)
         if is_open(position) and is_replaced(position, school, year)
     ]
-    return [needs for needs in wanted if needs]
+    besides = [
+        needs_of(case, other.part)
+        for line in others(case)
+        for other in line.others
+        if line.kind.rules and not other.is_fitted and not named(case, other.part)
+    ]
+    return [needs for needs in (*wanted, *besides) if needs]
 
 
 @facet
-def own_demand(case: CaseFile) -> tuple[Needs, ...]:
+def own_demand(case: CaseFile) -> tuple[AnyNeeds, ...]:
     """What is to be bought by the case's own school."""
     return tuple(to_buy(case, case.school))

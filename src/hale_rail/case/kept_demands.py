@@ -18,18 +18,18 @@ from hale_rail.case.demands import named, own_demand
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.recap import others
 from hale_rail.case.workshop import workshop
-from hale_rail.core.recap.needs import Needs
+from hale_rail.core.recap.rated import AnyNeeds
 from hale_rail.errors import NotFoundError, StoreError
 from hale_rail.formats.plan_inputs import needs_json, needs_of
 from hale_rail.store import demands
 from hale_rail.store.database import Store
 
 #: goes up when the same case comes to want something else
-_VERSION = 1
+_VERSION = 2
 
 
 class ByHand(Struct, frozen=True):
-    """A part that no list matches: where it stands, its kind and rating, what is bought for it."""
+    """A part that is bought by hand: where it stands, its kind and rating, what is bought."""
 
     case: str
     part_id: int
@@ -43,7 +43,7 @@ class Demand(Struct, frozen=True):
     """What a case wants bought: of lists, and by hand."""
 
     number: str
-    needs: tuple[Needs, ...]
+    needs: tuple[AnyNeeds, ...]
     by_hand: tuple[ByHand, ...]
 
 
@@ -61,7 +61,7 @@ def demand_of(case: CaseFile) -> Demand:
                named(case, other.part))
         for line in others(case)
         for other in line.others
-        if not other.is_fitted
+        if not other.is_fitted and (named(case, other.part) or not line.kind.rules)
     )  # fmt: skip
     return Demand(case.number, tuple(own_demand(case)), by_hand)
 

@@ -19,8 +19,8 @@ from hale_rail.case.sourcing import Sources, sources, with_parts
 from hale_rail.case.worker import Analysis, Outcome, Progress
 from hale_rail.core.recap.demand import School
 from hale_rail.core.recap.market import Terms
-from hale_rail.core.recap.needs import Needs
 from hale_rail.core.recap.offers import Offer
+from hale_rail.core.recap.rated import AnyNeeds
 from hale_rail.errors import InputError
 from hale_rail.formats.plan_inputs import (
     needs_json,
@@ -62,7 +62,7 @@ def compute(inputs: Any, progress: Progress) -> Any:
     demands = {name: [needs_of(n) for n in asked] for name, asked in inputs["demands"].items()}
     steps = len(demands) + len(inputs["alone"]) + 1
     plans: dict[str, Any] = {}
-    known: dict[tuple[Needs, ...], Any] = {}
+    known: dict[tuple[AnyNeeds, ...], Any] = {}
     for done, (name, demand) in enumerate(demands.items()):
         progress(done / steps)
         if tuple(demand) not in known:
@@ -80,7 +80,7 @@ def _cost(found: Any) -> dict[str, Any]:
     return {"total": str(found.total), "open": len(found.unmet)}
 
 
-PLAN = Analysis("plan", 2, compute)
+PLAN = Analysis("plan", 3, compute)
 
 
 class Planned(Struct, frozen=True):
@@ -90,7 +90,7 @@ class Planned(Struct, frozen=True):
     inputs: Mapping[str, Any]
     outcome: Outcome
     #: positions of every demand, by id
-    needs: Mapping[str, Needs]
+    needs: Mapping[str, AnyNeeds]
     #: of an order, what each case wants
     of: tuple[Demand, ...] = ()
 
@@ -149,7 +149,7 @@ def stop_order(store: Store, planned: Planned) -> None:
         stop(store, planned)
 
 
-def _ask(store: Store, demands: Mapping[str, Sequence[Needs]]) -> Planned:
+def _ask(store: Store, demands: Mapping[str, Sequence[AnyNeeds]]) -> Planned:
     found = sources(store)
     needs = {n.id: n for demand in demands.values() for n in demand}
     inputs = {

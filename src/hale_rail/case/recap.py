@@ -6,6 +6,7 @@ from hale_rail import clock
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import of_each, parts
+from hale_rail.case.ratings import ratings_of
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import PAPER_YEARS
 from hale_rail.core.parts.kinds import capacitor
@@ -58,12 +59,14 @@ def recap_lines(case: CaseFile, school: School) -> list[Line]:
 @facet
 def others(case: CaseFile) -> list[OtherLine]:
     """What is replaced besides capacitors, and capacitors of which too little is known to list."""
-    return other_lines(one for one in of_each(case, "others", None, _other).values() if one)
+    found = [one for one in of_each(case, "others", None, _other).values() if one]
+    return other_lines(found, lambda part: ratings_of(case, part) if part.kind.rules else None)
 
 
 def _other(facts: PartFacts) -> Other | None:
     part = facts.part
-    if not part.kind.is_measured or (part.value and part.family):
+    is_listed = part.kind.rules or part.kind is capacitor.KIND
+    if not is_listed or (part.value and part.family):
         return None
     return other(part, facts.state, facts.decision)
 

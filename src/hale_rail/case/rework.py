@@ -29,6 +29,7 @@ from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import GROUND, NEW_CAP, NEW_ESR, Condition, Point, Procedure
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.recap.needs import Build
+from hale_rail.core.recap.rated import AnyBuild
 from hale_rail.core.recap.rework import (
     ACTS,
     AFTER,
@@ -51,7 +52,12 @@ class NewPart(Struct, frozen=True):
     """The part that is to stand at a position: its number, and how its list describes it."""
 
     sku: str
-    build: Build
+    build: AnyBuild
+
+
+def family_of(new: NewPart) -> Family | None:
+    """A new capacitor's family; None for another part."""
+    return new.build.family if isinstance(new.build, Build) else None
 
 
 class Job(Struct, frozen=True):
@@ -75,7 +81,7 @@ class Job(Struct, frozen=True):
     @property
     def family(self) -> Family | None:
         """The family of the part that goes in; the old one's where none is planned."""
-        return self.new.build.family if self.new else self.part.family
+        return family_of(self.new) if self.new else self.part.family
 
     @property
     def is_fitted(self) -> bool:
@@ -109,8 +115,9 @@ class Job(Struct, frozen=True):
     @property
     def height_mm(self) -> float:
         """How high it stands, mm: as its list says, else as parts of the value usually do."""
-        if self.new and self.new.build.height_mm:
-            return self.new.build.height_mm
+        build = self.new.build if self.new else None
+        if isinstance(build, Build) and build.height_mm:
+            return build.height_mm
         return usual_height_mm(self.part.family, self.part.value, self.part.volt)
 
 
@@ -186,7 +193,7 @@ def _with_second_looks(found: list[Job]) -> list[Job]:
 def _job(case: CaseFile, facts: PartFacts, chosen: Mapping[str, Any]) -> Job:
     done = steps_by_part(case).get(facts.part.id, {})
     new = new_part(case, facts.part, chosen)
-    family = new.build.family if new else facts.part.family
+    family = family_of(new) if new else facts.part.family
     return Job(
         facts,
         new,
@@ -250,6 +257,8 @@ def as_capacitor(job: Job) -> Capacitor | None:
     """
     if job.new:
         build = job.new.build
+        if not isinstance(build, Build):
+            return None
         return Capacitor(
             build.family,
             build.farad,

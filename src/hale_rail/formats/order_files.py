@@ -10,14 +10,15 @@ from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import farad_spellings
-from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.offers import Drawer
+from hale_rail.core.recap.rated import AnyBuild, RatedBuild
 from hale_rail.formats.cells import safe_cell
 from hale_rail.formats.fields import Fields, read_table, table_text
 from hale_rail.formats.money import read_count
 from hale_rail.formats.part_fields import read_build
 from hale_rail.formats.plan_csv import PART_COLUMNS
 from hale_rail.formats.plan_inputs import build_of
+from hale_rail.formats.rated_fields import RATINGS, rating_cells, ratings_cell
 
 COLUMNS = ("vendor", "sku", "qty", "unit_price", "cost", "currency", "spares", "for", "pF", "nF",
            "uF", *PART_COLUMNS, "received")  # fmt: skip
@@ -47,7 +48,7 @@ def order_rows(
         if vendor and line["vendor"] != vendor:
             continue
         build = build_of(line["build"])
-        spelt = [spelling.split("\u00a0")[0] for spelling in farad_spellings(build.farad)]
+        spelt = [spelling.split("\u00a0")[0] for spelling in spellings(build)] or ["", "", ""]
         covers = " ".join(names.get(position, position) for position in line["covers"])
         cells = (
             line["vendor"], line["sku"], str(line["qty"]), line["unit_price"], line["cost"],
@@ -57,8 +58,18 @@ def order_rows(
     return rows
 
 
-def build_cells(build: Build) -> tuple[str, ...]:
+def spellings(build: AnyBuild) -> tuple[str, ...]:
+    """A capacitor's value as pF, nF and µF; nothing for another part."""
+    return () if isinstance(build, RatedBuild) else farad_spellings(build.farad)
+
+
+def build_cells(build: AnyBuild) -> tuple[str, ...]:
     """A part's description as lists have it, so that `read_build` reads it back."""
+    if isinstance(build, RatedBuild):
+        cells = {"family": build.ware.code, RATINGS: ratings_cell(build.ratings)}
+        own = rating_cells(build.ratings)
+        known = {**{n: own.get(n, "") for n in ("value", "voltage")}, **cells}
+        return tuple(known.get(name, "") for name in PART_COLUMNS)
     numbers = (build.pitch_mm, build.diameter_mm, build.height_mm, build.esr_ohm, build.ripple_a,
                build.life_h)  # fmt: skip
     return (
@@ -69,6 +80,7 @@ def build_cells(build: Build) -> tuple[str, ...]:
         _plain(build.temp_c),
         build.mount.code if build.mount else "",
         *(_plain(number) for number in numbers),
+        "",
     )
 
 

@@ -11,7 +11,9 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.quantities import Unit, plain_number, rated_volts, read, tidy
 from hale_rail.core.recap.needs import CLASSES, MOUNTS, Build, Mount
+from hale_rail.core.recap.rated import WARES, AnyBuild, RatedBuild
 from hale_rail.formats.marked_values import marked_farad
+from hale_rail.formats.rated_fields import read_ratings, ware_of
 
 #: a class of which only the letter is known is taken at its usual number
 _BARE_CLASSES = {"X": "X2", "Y": "Y2"}
@@ -98,7 +100,8 @@ def read_family(text: str) -> Family:
     """A family as lists call it; raises InputError."""
     found = _FAMILIES.get(tidy(text).lower())
     if found is None:
-        raise InputError(f"family “{text[:30]}” is none of {', '.join(f.value for f in Family)}")
+        known = ", ".join((*(f.value for f in Family), *WARES))
+        raise InputError(f"family “{text[:30]}” is none of {known}")
     return found
 
 
@@ -226,11 +229,18 @@ def optional(read: Callable[[], T | None], told: list[str] | None) -> T | None:
         return None
 
 
-def read_build(fields: Mapping[str, str], told: list[str] | None = None) -> Build:
+def read_build(fields: Mapping[str, str], told: list[str] | None = None) -> AnyBuild:
     """A part as a catalogue or a stock list describes it; raises InputError.
 
     A field that need not be known and cannot be read is `told`, where that is a list.
     """
+    ware = ware_of(fields.get("family", ""))
+    if ware is not None:
+        return RatedBuild(ware, read_ratings(fields, ware))
+    return _read_capacitor(fields, told)
+
+
+def _read_capacitor(fields: Mapping[str, str], told: list[str] | None) -> Build:
     family = read_family(fields.get("family", ""))
     value = fields.get("value", "")
     return Build(

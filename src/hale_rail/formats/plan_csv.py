@@ -5,7 +5,7 @@ Columns as in docs/formulas.md, “The recap plan”. Empty = not known, or not 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from decimal import Decimal
 from typing import TypeVar
 
@@ -14,6 +14,7 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.quantities import Unit
 from hale_rail.core.recap.needs import ROLES, Needs, Role, usual_role
 from hale_rail.core.recap.offers import ORIGINS, TIERS, Drawer, Offer, Origin, Vendor
+from hale_rail.core.recap.rated import KIT, AnyNeeds, RatedBuild, RatedNeeds
 from hale_rail.formats.fields import Fields, read_table, yes_no
 from hale_rail.formats.money import currency_of, is_price, read_count, read_price
 from hale_rail.formats.part_fields import (
@@ -29,24 +30,28 @@ from hale_rail.formats.part_fields import (
     read_rated,
     read_value,
 )
+from hale_rail.formats.rated_fields import RATED_COLUMNS, RATINGS, read_ratings, ware_of
 
 Row = TypeVar("Row")
 Wrong = list[tuple[int, str]]
 PRICES = tuple((start, f"price_{start}") for start in TIERS)
 #: what describes a part, in a catalogue and in stock
 PART_COLUMNS = ("family", "value", "voltage", "class", "temp_c", "mount", "pitch_mm",
-                "diameter_mm", "height_mm", "esr_ohm", "ripple_a", "life_h")  # fmt: skip
-CATALOGUE_COLUMNS = ("vendor", "sku", *PART_COLUMNS, "moq", "pack", "available",
-                     *(name for _, name in PRICES))  # fmt: skip
+                "diameter_mm", "height_mm", "esr_ohm", "ripple_a", "life_h",
+                RATINGS)  # fmt: skip
+#: what a kit's own row, and the rows of what lies in it, have besides
+KIT_COLUMNS = ("kit", "per_kit")
+CATALOGUE_COLUMNS = ("vendor", "sku", *PART_COLUMNS[:-1], *RATED_COLUMNS, *KIT_COLUMNS, "moq",
+                     "pack", "available", *(name for _, name in PRICES))  # fmt: skip
 STOCK_COLUMNS = ("sku", "qty", "origin", "tested", "lot", *PART_COLUMNS)
 DEMAND_COLUMNS = ("id", "ref", "role", "family", "value", "voltage", "class", "mount", "pitch_mm",
                   "max_diameter_mm", "max_height_mm", "temp_c", "rail_v", "bank", "qty",
-                  "esr_max_ohm", "ripple_a", "grade")  # fmt: skip
+                  "esr_max_ohm", "ripple_a", "grade", *RATED_COLUMNS)  # fmt: skip
 _MOST_PIECES = 10_000
 _LONGEST_LOT = 40
 
 
-def read_demand(text: str) -> tuple[list[Needs], Wrong, dict[int, str]]:
+def read_demand(text: str) -> tuple[list[AnyNeeds], Wrong, dict[int, str]]:
     """Positions, the rows that cannot be used, and those rows' ids by line.
 
     Raises InputError when there is no usable header.
@@ -54,7 +59,7 @@ def read_demand(text: str) -> tuple[list[Needs], Wrong, dict[int, str]]:
     seen: dict[str, int] = {}
     ids: dict[int, str] = {}
 
-    def parse(line: int, fields: Fields) -> Needs:
+    def parse(line: int, fields: Fields) -> AnyNeeds:
         own = fields["id"]
         if not own:
             raise InputError("no id")
@@ -69,8 +74,25 @@ def read_demand(text: str) -> tuple[list[Needs], Wrong, dict[int, str]]:
     return rows, wrong, {line: ids[line] for line, _ in wrong if line in ids}
 
 
-def read_needs(fields: Mapping[str, str]) -> Needs:
+def read_needs(fields: Mapping[str, str]) -> AnyNeeds:
     """A position of a demand list; raises InputError."""
+    ware = ware_of(fields.get("family", ""))
+    if ware is None:
+        return _capacitor_needs(fields)
+    if ware is KIT:
+        raise InputError("a kit is bought, not asked for: name the parts")
+    qty, ratings = _qty(fields), read_ratings(fields, ware)
+    return RatedNeeds(fields.get("id", ""), fields.get("ref", ""), ware, ratings, qty)
+
+
+def _qty(fields: Mapping[str, str]) -> int:
+    qty = read_count(fields.get("qty", "") or "1", "qty", 1)
+    if qty > _MOST_PIECES:
+        raise InputError(f"qty {qty} is more than {_MOST_PIECES}")
+    return qty
+
+
+def _capacitor_needs(fields: Mapping[str, str]) -> Needs:
     family = read_family(fields.get("family", ""))
     value = fields.get("value", "")
     ref = fields.get("ref", "") or fields.get("id", "")
@@ -78,9 +100,6 @@ def read_needs(fields: Mapping[str, str]) -> Needs:
     safety_class = _class_of(fields, ref, role)
     if role and role not in ROLES:
         raise InputError(f"role “{role[:30]}” is none of {', '.join(ROLES)}")
-    qty = read_count(fields.get("qty", "") or "1", "qty", 1)
-    if qty > _MOST_PIECES:
-        raise InputError(f"qty {qty} is more than {_MOST_PIECES}")
     return Needs(
         id=fields.get("id", ""),
         ref=fields.get("ref", ""),
@@ -96,7 +115,7 @@ def read_needs(fields: Mapping[str, str]) -> Needs:
         temp_c=celsius(fields),
         rail_v=quantity(fields, "rail_v", Unit.VOLT),
         bank=fields.get("bank", ""),
-        qty=qty,
+        qty=_qty(fields),
         esr_max_ohm=quantity(fields, "esr_max_ohm", Unit.OHM) or None,
         ripple_a=quantity(fields, "ripple_a", Unit.AMPERE) or None,
         grade=read_grade(fields.get("grade", "")),
@@ -142,15 +161,35 @@ def read_catalogue(text: str, vendor: str = "") -> tuple[list[Offer], Wrong]:
         met.extend(_currencies(fields))
         return offer
 
-    once = _once(read, lambda o: (o.vendor, o.sku))
+    once = _once(read, lambda o: (o.vendor, o.sku, o.kit))
+    lines: list[int] = []
 
     def parse(line: int, fields: Fields) -> Offer:
         offer = once(line, fields)
         notes.extend((line, text) for text in told)
+        lines.append(line)
         return offer
 
     rows, wrong = read_table(text, needed, parse)
-    return rows, sorted([*wrong, *notes])
+    kits = kits_of(rows)
+    lost = [(line, kit_words(o)) for line, o in zip(lines, rows, strict=True) if is_lost(o, kits)]
+    found = [offer for offer in rows if not is_lost(offer, kits)]
+    return found, sorted([*wrong, *notes, *lost])
+
+
+def kits_of(offers: Iterable[Offer]) -> frozenset[tuple[str, str]]:
+    """The kits of lists, by vendor and part number."""
+    return frozenset((offer.vendor, offer.sku) for offer in offers if offer.is_kit)
+
+
+def is_lost(offer: Offer, kits: Collection[tuple[str, str]]) -> bool:
+    """True for a part of a kit that has no row."""
+    return bool(offer.kit) and (offer.vendor, offer.kit) not in kits
+
+
+def kit_words(offer: Offer) -> str:
+    """What is wrong with a part of a kit that has no row."""
+    return f"kit {offer.kit} has no row of its own with a price"
 
 
 def _currencies(fields: Mapping[str, str]) -> list[str]:
@@ -175,20 +214,31 @@ def read_offer(
     name, sku = fields.get("vendor", "") or vendor, fields.get("sku", "")
     if not name or not sku:
         raise InputError("vendor and sku are needed")
+    build, kit = read_build(fields, told), fields.get("kit", "")
+    prices = () if kit else _prices(fields)
+    if isinstance(build, RatedBuild) and build.ware is KIT and kit:
+        raise InputError("a kit lies in no kit")
+    return Offer(
+        vendor=name,
+        sku=sku,
+        build=build,
+        prices=prices,
+        moq=max(1, optional(lambda: read_count(fields.get("moq", "") or "1", "moq"), told) or 1),
+        pack=max(1, optional(lambda: read_count(fields.get("pack", "") or "1", "pack"), told) or 1),
+        available=optional(lambda: _available(fields.get("available", "")), told),
+        kit=kit,
+        per_kit=read_count(fields.get("per_kit", "") or "1", "per_kit", 1) if kit else 0,
+    )
+
+
+def _prices(fields: Mapping[str, str]) -> tuple[tuple[int, Decimal], ...]:
+    """The prices of a row, from how many on; raises InputError where there is none."""
     asked = ((s, fields[c], c) for s, c in PRICES if is_price(fields.get(c, "")))
     read = ((start, _named(column, read_price, text)) for start, text, column in asked)
     prices = tuple((start, price) for start, price in read if price > 0)
     if not prices:
         raise InputError("no price")
-    return Offer(
-        vendor=name,
-        sku=sku,
-        build=read_build(fields, told),
-        prices=prices,
-        moq=max(1, optional(lambda: read_count(fields.get("moq", "") or "1", "moq"), told) or 1),
-        pack=max(1, optional(lambda: read_count(fields.get("pack", "") or "1", "pack"), told) or 1),
-        available=optional(lambda: _available(fields.get("available", "")), told),
-    )
+    return prices
 
 
 #: stock in words: how many, or not known
@@ -227,9 +277,12 @@ def read_drawer(fields: Mapping[str, str], told: list[str] | None = None) -> Dra
     origin = fields.get("origin", "").lower().replace(" ", "-")
     if origin and origin not in ORIGINS:
         raise InputError(f"origin is {', '.join(ORIGINS)}, not “{origin[:30]}”")
+    build = read_build(fields, told)
+    if isinstance(build, RatedBuild) and build.ware is KIT:
+        raise InputError("a kit goes into the drawers part by part")
     return Drawer(
         fields["sku"],
-        read_build(fields, told),
+        build,
         read_count(fields.get("qty", ""), "qty"),
         ORIGINS[origin] if origin else Origin.NEW,
         yes_no(fields, "tested"),

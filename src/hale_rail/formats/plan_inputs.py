@@ -10,16 +10,22 @@ from typing import Any
 from msgspec.structs import asdict, astuple
 
 from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.recap.market import Terms
 from hale_rail.core.recap.needs import MOUNTS, ROLES, Build, Needs
 from hale_rail.core.recap.offers import ORIGINS, Drawer, Offer, Vendor
+from hale_rail.core.recap.rated import WARES, AnyBuild, AnyNeeds, RatedBuild, RatedNeeds
 
+#: what a description begins with that is no capacitor's
+_RATED = "rated"
 _GRADES = {grade.value: grade for grade in Grade}
 
 
-def needs_json(needs: Needs) -> dict[str, Any]:
+def needs_json(needs: AnyNeeds) -> dict[str, Any]:
     """A position's demand, by field."""
     found = asdict(needs)
+    if isinstance(needs, RatedNeeds):
+        return found | {"ware": needs.ware.code, "ratings": asdict(needs.ratings)}
     return found | {
         "role": needs.role.code,
         "family": needs.family.value,
@@ -28,8 +34,11 @@ def needs_json(needs: Needs) -> dict[str, Any]:
     }
 
 
-def needs_of(data: Mapping[str, Any]) -> Needs:
+def needs_of(data: Mapping[str, Any]) -> AnyNeeds:
     """The same back."""
+    if "ware" in data:
+        ratings = Ratings(**data["ratings"])
+        return RatedNeeds(**{**data, "ware": WARES[data["ware"]], "ratings": ratings})
     return Needs(
         **{
             **data,
@@ -41,16 +50,20 @@ def needs_of(data: Mapping[str, Any]) -> Needs:
     )
 
 
-def build_json(build: Build) -> list[Any]:
+def build_json(build: AnyBuild) -> list[Any]:
     """A part's description, its fields in order."""
+    if isinstance(build, RatedBuild):
+        return [_RATED, build.ware.code, *astuple(build.ratings)]
     found = list(astuple(build))
     found[0] = build.family.value
     found[5] = build.mount.code if build.mount else None
     return found
 
 
-def build_of(data: Sequence[Any]) -> Build:
+def build_of(data: Sequence[Any]) -> AnyBuild:
     """The same back."""
+    if data[0] == _RATED:
+        return RatedBuild(WARES[data[1]], Ratings(*data[2:]))
     known = dict(zip(Build.__struct_fields__, data, strict=True))
     return Build(**{**known, "family": Family(data[0]), "mount": MOUNTS.get(data[5])})
 
@@ -62,7 +75,7 @@ def sources_json(
     return {
         "offers": [
             [o.vendor, o.sku, build_json(o.build), [[n, str(p)] for n, p in o.prices], o.moq,
-             o.pack, o.available]
+             o.pack, o.available, o.kit, o.per_kit]
             for o in offers
         ],
         "stock": [

@@ -6,24 +6,13 @@ from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
-from hale_rail.core.recap.buying import Plan
+from hale_rail.core.recap.buying import OrderLine, Plan
 
 
 def plan_json(plan: Plan, problems: Sequence[dict[str, Any]] = ()) -> dict[str, Any]:
     """The contract of `hale-rail plan --json`; `total` is parts and shipping."""
     return {
-        "order": [
-            {
-                "vendor": line.offer.vendor,
-                "sku": line.offer.sku,
-                "qty": line.qty,
-                "unit_price": number(line.unit_price),
-                "cost": number(line.cost),
-                "covers": list(line.covers),
-                "spares": line.qty - line.fitted,
-            }
-            for line in plan.order
-        ],
+        "order": [_order(line) for line in plan.order],
         "from_stock": [
             {"sku": line.drawer.sku, "qty": line.qty, "covers": list(line.covers)}
             for line in plan.from_stock
@@ -42,6 +31,21 @@ def plan_json(plan: Plan, problems: Sequence[dict[str, Any]] = ()) -> dict[str, 
         "gap": plan.gap,
         "is_cut": plan.is_cut,
         "problems": list(problems),
+    }
+
+
+def _order(line: OrderLine) -> dict[str, Any]:
+    inside = [{"sku": content.offer.sku, "qty": content.qty, "covers": list(content.covers)}
+              for content in line.contents]  # fmt: skip
+    return {
+        "vendor": line.offer.vendor,
+        "sku": line.offer.sku,
+        "qty": line.qty,
+        "unit_price": number(line.unit_price),
+        "cost": number(line.cost),
+        "covers": list(line.covers),
+        "spares": line.qty - line.fitted,
+        **({"contents": inside} if inside else {}),
     }
 
 

@@ -42,6 +42,15 @@ def _order(line: OrderLine) -> dict[str, Any]:
         "unit_price": str(line.unit_price),
         "cost": str(line.cost),
         "covers": list(line.covers),
+        "contents": [
+            {
+                "sku": content.offer.sku,
+                "build": build_json(content.offer.build),
+                "qty": content.qty,
+                "covers": list(content.covers),
+            }
+            for content in line.contents
+        ],
     }
 
 

@@ -9,7 +9,13 @@ from msgspec import Struct
 from hale_rail.core.errors import InputError
 from hale_rail.core.recap.offers import Offer
 from hale_rail.formats.heading_units import bare_heading, with_unit
-from hale_rail.formats.plan_csv import CATALOGUE_COLUMNS, read_offer
+from hale_rail.formats.plan_csv import (
+    CATALOGUE_COLUMNS,
+    is_lost,
+    kit_words,
+    kits_of,
+    read_offer,
+)
 from hale_rail.formats.sheets import Table
 
 #: what a list may call each field; the field's own name first
@@ -21,13 +27,24 @@ WORDS: dict[str, tuple[str, ...]] = {
     "voltage": ("voltage", "volts", "volt", "v", "rated voltage", "rating", "u"),
     "class": ("class", "safety class", "approval"),
     "temp_c": ("temp_c", "temp", "temperature", "max temp", "°c"),
-    "mount": ("mount", "mounting", "style", "leads"),
+    "mount": ("mount", "mounting", "leads"),
     "pitch_mm": ("pitch_mm", "pitch", "lead spacing", "spacing", "pitch mm"),
     "diameter_mm": ("diameter_mm", "diameter", "dia", "ø", "diameter mm", "width"),
     "height_mm": ("height_mm", "height", "length", "height mm", "l"),
     "esr_ohm": ("esr_ohm", "esr", "esr ohm", "impedance"),
     "ripple_a": ("ripple_a", "ripple", "ripple current", "ripple a"),
     "life_h": ("life_h", "life", "endurance", "life h"),
+    "amps": ("amps", "current", "rated current", "ampere", "i", "current a"),
+    "watts": ("watts", "power", "wattage", "p", "rated power"),
+    "tolerance": ("tolerance", "tol"),
+    "breaking_a": ("breaking_a", "breaking capacity", "breaking"),
+    "capacity_ah": ("capacity_ah", "capacity ah", "mah"),
+    "speed": ("speed", "recovery", "characteristic"),
+    "style": ("style", "polarity", "contacts", "poles", "chemistry"),
+    "case": ("case", "package", "size", "body"),
+    "type": ("type_mark", "type mark", "type number", "replaces"),
+    "kit": ("kit", "in kit", "part of kit"),
+    "per_kit": ("per_kit", "per kit", "pieces per kit"),
     "moq": ("moq", "minimum", "min qty", "minimum quantity"),
     "pack": ("pack", "pack size", "multiple", "packing"),
     "available": ("available", "stock", "in stock", "availability", "on hand"),
@@ -41,7 +58,10 @@ FIELD_WORDS = {
     "sku": "Part number", "family": "Family", "value": "Value", "voltage": "Volts",
     "class": "Safety class", "temp_c": "°C", "mount": "Mounting", "pitch_mm": "Pitch, mm",
     "diameter_mm": "Diameter, mm", "height_mm": "Height, mm", "esr_ohm": "ESR, Ω",
-    "ripple_a": "Ripple current, A", "life_h": "Life, h", "moq": "Least order",
+    "ripple_a": "Ripple current, A", "life_h": "Life, h", "amps": "Current", "watts": "Power",
+    "tolerance": "Tolerance", "breaking_a": "Breaking capacity, A", "capacity_ah": "Capacity, Ah",
+    "speed": "Speed", "style": "Polarity, contacts, chemistry", "case": "Case", "type": "Type",
+    "kit": "In kit", "per_kit": "Pieces a kit", "moq": "Least order",
     "pack": "Pack of", "available": "In stock", "price_1": "Price", "price_10": "Price from 10",
     "price_100": "Price from 100",
 }  # fmt: skip
@@ -94,7 +114,8 @@ def check_mapping(mapping: Columns, headings: Sequence[str]) -> dict[str, str]:
         if heading and heading not in headings and not heading.startswith(ALWAYS):
             raise InputError(f"The list has no column “{heading[:40]}”.", field=name)
     for name in NEEDED:
-        if not found[name]:
+        is_other = name == "value" and (found["amps"] or found["type"])
+        if not found[name] and not is_other:
             text = f"Say which column has the {FIELD_WORDS[name].lower()}."
             raise InputError(text, field=name)
     if not any(found[name] for name in FIELDS if name.startswith("price_")):
@@ -110,7 +131,14 @@ def read_rows(table: Table, mapping: Columns, vendor: str, currency: str = "") -
     columns = {heading: n for n, heading in enumerate(table.headings)}
     seen: dict[str, int] = {}
     of = (vendor, currency)
-    return [_read(line, cells, columns, mapping, of, seen) for line, cells in table.rows]
+    rows = [_read(line, cells, columns, mapping, of, seen) for line, cells in table.rows]
+    kits = kits_of(row.offer for row in rows if row.offer)
+    return [
+        RowRead(row.line, None, kit_words(row.offer))
+        if row.offer and is_lost(row.offer, kits)
+        else row
+        for row in rows
+    ]
 
 
 def _read(
@@ -130,9 +158,10 @@ def _read(
         offer = read_offer(fields, *of, told)
     except InputError as error:
         return RowRead(line, None, str(error))
-    if offer.sku in seen:
-        return RowRead(line, None, f"{offer.sku} stands in line {seen[offer.sku]} already")
-    seen[offer.sku] = line
+    key = f"{offer.sku} {offer.kit}".strip()
+    if key in seen:
+        return RowRead(line, None, f"{offer.sku} stands in line {seen[key]} already")
+    seen[key] = line
     return RowRead(line, offer, told="; ".join(told))
 
 

@@ -16,7 +16,7 @@ from hale_rail.formats.plan_csv import STOCK_COLUMNS, read_drawer
 DRAWER_COLUMNS = STOCK_COLUMNS
 DRAWER_HEADINGS = ("part", "pieces", "origin", "tested", "lot", "family", "value", "V", "class",
                    "°C", "mount", "pitch mm", "Ø mm", "high mm", "ESR Ω", "ripple A",
-                   "life h")  # fmt: skip
+                   "life h", "other ratings")  # fmt: skip
 VENDOR_COLUMNS = ("vendor", "shipping", "free_above", "currency", "rate", "service")
 VENDOR_HEADINGS = ("vendor", "shipping", "free from", "currency", "one costs here",
                    "live stock at")  # fmt: skip

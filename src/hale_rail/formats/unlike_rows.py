@@ -11,6 +11,7 @@ from msgspec import Struct
 
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.recap.offers import Offer
+from hale_rail.core.recap.rated import RatedBuild
 from hale_rail.formats.price_lists import RowRead
 
 #: a figure is held against so many rows of its family before it, and behind it
@@ -28,11 +29,23 @@ class Unlike(Struct, frozen=True):
 
 
 _Figure = Callable[[Offer], float | None]
+
+
+def _of_capacitor(name: str) -> _Figure:
+    """A figure of a capacitor's; other parts have none that is compared."""
+
+    def figure(offer: Offer) -> float | None:
+        known = None if isinstance(offer.build, RatedBuild) else getattr(offer.build, name)
+        return float(known) if known is not None else None
+
+    return figure
+
+
 _FIGURES: tuple[tuple[str, _Figure, Callable[[float], str]], ...] = (
-    ("capacitance", lambda o: o.build.farad, lambda v: show(v, Unit.FARAD)),
-    ("ESR", lambda o: o.build.esr_ohm, lambda v: show(v, Unit.OHM)),
-    ("ripple current", lambda o: o.build.ripple_a, lambda v: show(v, Unit.AMPERE)),
-    ("volts", lambda o: o.build.volt, lambda v: show(v, Unit.VOLT)),
+    ("capacitance", _of_capacitor("farad"), lambda v: show(v, Unit.FARAD)),
+    ("ESR", _of_capacitor("esr_ohm"), lambda v: show(v, Unit.OHM)),
+    ("ripple current", _of_capacitor("ripple_a"), lambda v: show(v, Unit.AMPERE)),
+    ("volts", _of_capacitor("volt"), lambda v: show(v, Unit.VOLT)),
     ("price", lambda o: float(o.prices[0][1]) if o.prices else None, lambda v: f"{v:g}"),
 )
 
@@ -50,7 +63,9 @@ def _of(
     for row in rows:
         value = figure(row.offer) if row.offer else None
         if row.offer and value is not None and value > 0:
-            families.setdefault(row.offer.build.family, []).append((row.line, value))
+            build = row.offer.build
+            kind = build.ware if isinstance(build, RatedBuild) else build.family
+            families.setdefault(kind, []).append((row.line, value))
     for own in families.values():
         for place, (line, value) in enumerate(own):
             near = own[max(0, place - _BESIDE) : place] + own[place + 1 : place + 1 + _BESIDE]

@@ -23,8 +23,8 @@ from hale_rail.case.recap import (
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.buying import proof_words
 from hale_rail.core.recap.demand import SCHOOLS, Line, Position, School
-from hale_rail.core.recap.needs import Build
-from hale_rail.core.recap.others import OtherLine
+from hale_rail.core.recap.others import Other, OtherLine
+from hale_rail.core.recap.rated import AnyBuild, RatedBuild, rated_words
 from hale_rail.formats.money import show_price
 from hale_rail.formats.plan_inputs import build_of
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
@@ -60,13 +60,20 @@ class Choice(Struct, frozen=True):
     price: str
     flags: tuple[str, ...]
     problem: str
-    positions: tuple[Position, ...]
+    positions: tuple[Position | Other, ...]
 
 
 class PlanLine(Struct, frozen=True):
     """A value of the list with the parts that are to stand there."""
 
     line: Line
+    choices: tuple[Choice, ...]
+
+
+class OtherPlan(Struct, frozen=True):
+    """Other parts of one kind and rating, with those that are to stand there."""
+
+    line: OtherLine
     choices: tuple[Choice, ...]
 
 
@@ -89,7 +96,7 @@ class RecapPage(Struct, frozen=True):
     school: School
     schools: tuple[SchoolCount, ...]
     lines: tuple[PlanLine, ...]
-    others: tuple[OtherLine, ...]
+    others: tuple[OtherPlan, ...]
     kept: tuple[Position, ...]
     planned: Planned
     total: str
@@ -125,7 +132,7 @@ def page(case: CaseFile, asked: Asked) -> RecapPage:
         school,
         tuple(_school(case, s, planned) for s in School),
         tuple(_line(case, line, plan, currency) for line in recap_lines(case, school)),
-        tuple(others(case)),
+        tuple(OtherPlan(o, _choices(case, o.others, plan, currency)) for o in others(case)),
         tuple(kept(case)),
         planned,
         money(plan.get("total"), currency),
@@ -152,19 +159,22 @@ def _school(case: CaseFile, school: School, planned: Planned) -> SchoolCount:
 
 
 def _line(case: CaseFile, line: Line, plan: Mapping[str, Any], currency: str) -> PlanLine:
-    """A value's positions by the part that each gets, in order."""
-    groups: dict[tuple[str, str], list[Position]] = {}
-    for position in line.positions:
+    return PlanLine(line, _choices(case, line.positions, plan, currency))
+
+
+def _choices(
+    case: CaseFile, of: Sequence[Position | Other], plan: Mapping[str, Any], currency: str
+) -> tuple[Choice, ...]:
+    """A line's positions by the part that each gets, in order."""
+    groups: dict[tuple[str, str], list[Position | Other]] = {}
+    for position in of:
         key = needs_id(case, position.part)
         chosen = plan.get("chosen", {}).get(key)
         problem = plan.get("unmet", {}).get(key, {}).get("reason", "")
         groups.setdefault((chosen["sku"] if chosen else "", problem), []).append(position)
-    return PlanLine(
-        line,
-        tuple(
-            _choice(case, plan, currency, sku, problem, members)
-            for (sku, problem), members in groups.items()
-        ),
+    return tuple(
+        _choice(case, plan, currency, sku, problem, members)
+        for (sku, problem), members in groups.items()
     )
 
 
@@ -174,21 +184,29 @@ def _choice(
     currency: str,
     sku: str,
     problem: str,
-    members: Sequence[Position],
+    members: Sequence[Position | Other],
 ) -> Choice:
     ids = [needs_id(case, position.part) for position in members]
     chosen = next((c for i in ids if (c := plan.get("chosen", {}).get(i))), None)
     bought = [line for line in plan.get("order", ()) if set(ids) & set(line["covers"])]
     drawn = [line for line in plan.get("from_stock", ()) if set(ids) & set(line["covers"])]
-    where = [*(line["vendor"] for line in bought), *("stock" for _ in drawn[:1])]
+    where = [*(_from_whom(line) for line in bought), *("stock" for _ in drawn[:1])]
     flags = dict.fromkeys(text for i in ids for text in plan.get("flags", {}).get(i, ()))
     price = money(bought[0]["unit_price"], currency) if bought else ""
+    price = f"{price} a kit" if bought and bought[0]["contents"] else price
     words = build_words(build_of(chosen["build"])) if chosen else ""
     return Choice(sku, words, ", ".join(where), price, tuple(flags), problem, tuple(members))
 
 
-def build_words(build: Build) -> str:
-    """A part in a line: value, volts, class, family, size."""
+def _from_whom(line: Mapping[str, Any]) -> str:
+    """The vendor, and the kit where the part comes in one."""
+    return f"{line['vendor']}, kit {line['sku']}" if line["contents"] else str(line["vendor"])
+
+
+def build_words(build: AnyBuild) -> str:
+    """A part in a line: value, volts, class, family, size; another by its kind and ratings."""
+    if isinstance(build, RatedBuild):
+        return rated_words(build.ware, build.ratings)
     size = ""
     if build.diameter_mm and build.height_mm:
         size = f"{build.diameter_mm:g} × {build.height_mm:g} mm"

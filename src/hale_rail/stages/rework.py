@@ -7,7 +7,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from hale_rail.case.demands import needs_of
+from hale_rail.case.demands import capacitor_needs
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import case_photos
 from hale_rail.case.plans import case_plan
@@ -28,6 +28,7 @@ from hale_rail.case.worker import Outcome
 from hale_rail.core.parts.polarity import Mark, unpolarised_words
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR, Point
+from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.rework import (
     METHODS,
     USUAL_METHOD,
@@ -143,7 +144,8 @@ def _asked_job(found: Sequence[Job], asked: Asked) -> Job | None:
 def _at(case: CaseFile, job: Job, found: Sequence[Job]) -> AtPosition:
     taken = taken_new(case, job)
     family = job.family
-    old = needs_of(case, job.part)
+    old = capacitor_needs(case, job.part)
+    new = job.new.build if job.new else None
     board = case.rows.notes.get(job.part.board)
     body: Mapping[str, Any] = board.body if board else {}
     key = body.get("method") or USUAL_METHOD
@@ -153,7 +155,7 @@ def _at(case: CaseFile, job: Job, found: Sequence[Job]) -> AtPosition:
         job,
         tuple(ActKey(act, job.done.get(act), act is job.next) for act in job.acts),
         marks_of(job.part.family, old.mount if old else None),
-        marks_of(family, job.new.build.mount if job.new else None),
+        marks_of(family, new.mount if isinstance(new, Build) else None),
         unpolarised_words(family),
         case.rows.marks.get(job.part.board),
         _second_look(job, found),

@@ -8,14 +8,19 @@ from collections.abc import Iterable, Mapping, Sequence
 from decimal import Decimal
 
 from msgspec import Struct, field
+from msgspec.structs import asdict
 
 from hale_rail.core.parts.families import Family
+from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.recap.needs import MOUNTS, Build
 from hale_rail.core.recap.offers import ORIGINS, Drawer, Offer, Vendor
+from hale_rail.core.recap.rated import WARES, AnyBuild, RatedBuild
 from hale_rail.store.ids import new_uuid
 
-_BUILD = ("family", "farad", "volt", "safety_class", "temp_c", "mount", "pitch_mm", "diameter_mm",
-          "height_mm", "esr_ohm", "ripple_a", "life_h")  # fmt: skip
+#: what tells a capacitor of lists from other parts
+_CAPACITOR = "capacitor"
+_BUILD = ("kind", "ratings", "family", "farad", "volt", "safety_class", "temp_c", "mount",
+          "pitch_mm", "diameter_mm", "height_mm", "esr_ohm", "ripple_a", "life_h")  # fmt: skip
 _BUILD_COLUMNS = ", ".join(_BUILD)
 _MARKS = ", ".join("?" * len(_BUILD))
 
@@ -119,6 +124,8 @@ def offers(
                 row["moq"],
                 row["pack"],
                 row["available"],
+                row["kit"],
+                row["per_kit"],
             ),
         )
         for row in rows
@@ -131,13 +138,13 @@ def put_offers(
     """Take a vendor's new list in place of the old one."""
     connection.execute("DELETE FROM offer WHERE vendor_id = ?", (vendor_id,))
     connection.executemany(
-        f"INSERT INTO offer (vendor_id, sku, {_BUILD_COLUMNS}, prices, moq, pack, available)"
-        f" VALUES (?, ?, {_MARKS}, ?, ?, ?, ?)",
+        f"INSERT INTO offer (vendor_id, sku, {_BUILD_COLUMNS}, prices, moq, pack, available,"
+        f" kit, per_kit) VALUES (?, ?, {_MARKS}, ?, ?, ?, ?, ?, ?)",
         [
             (
                 vendor_id, offer.sku, *_cells(offer.build),
                 json.dumps([[start, str(price)] for start, price in offer.prices]),
-                offer.moq, offer.pack, offer.available,
+                offer.moq, offer.pack, offer.available, offer.kit, offer.per_kit,
             )
             for offer in wanted
         ],
@@ -190,13 +197,19 @@ def note_received(connection: sqlite3.Connection, sha256: str, at: str, pieces: 
     return bool(done.rowcount)
 
 
-def _cells(build: Build) -> tuple[object, ...]:
+def _cells(build: AnyBuild) -> tuple[object, ...]:
+    if isinstance(build, RatedBuild):
+        ratings = json.dumps(asdict(build.ratings), ensure_ascii=False)
+        rated = {"kind": build.ware.code, "ratings": ratings, "safety_class": ""}
+        return tuple(rated.get(name) for name in _BUILD)
     mount = build.mount.code if build.mount else None
-    known = {"family": build.family.value, "mount": mount}
-    return tuple(known.get(name, getattr(build, name)) for name in _BUILD)
+    known = {"kind": _CAPACITOR, "ratings": None, "family": build.family.value, "mount": mount}
+    return tuple(known[name] if name in known else getattr(build, name) for name in _BUILD)
 
 
-def _build(row: sqlite3.Row) -> Build:
-    known = {name: row[name] for name in _BUILD}
+def _build(row: sqlite3.Row) -> AnyBuild:
+    if row["kind"] != _CAPACITOR:
+        return RatedBuild(WARES[row["kind"]], Ratings(**json.loads(row["ratings"])))
+    known = {name: row[name] for name in _BUILD if name not in ("kind", "ratings")}
     known |= {"family": Family(row["family"]), "mount": MOUNTS.get(row["mount"])}
     return Build(**known)

@@ -8,8 +8,9 @@ import pytest
 from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.recap.findings import Level
+from hale_rail.core.recap.fitting import fit, level_of
 from hale_rail.core.recap.needs import Build, Mount, Needs, Role, usual_role
-from hale_rail.core.recap.substitutes import Level, fit, level_of
 
 AL, BI, TA, PO = Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR, Family.TANTALUM, Family.POLYMER
 FILM, CER, SF, SP = Family.FILM, Family.CERAMIC, Family.SUPPRESSION_FILM, Family.SUPPRESSION_PAPER

@@ -15,6 +15,7 @@ from hale_rail.core.parts.markings import (
     ResistorMarking,
     Tolerance,
 )
+from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import Condition, Point, Procedure
@@ -51,7 +52,7 @@ class PartKind(Struct, frozen=True, eq=False):
     raw supply on its rail; `is_store`: it always holds a charge;
     `shows_value`: the map writes its value, not its name. `asks` is what the checks read at a
     part, the most telling first, `extras` what else can be read; `look_for`, `expect` and `advice`
-    are words for one part.
+    are words for one part; `rules` are what a new part in its place has to meet.
     """
 
     code: str
@@ -70,6 +71,7 @@ class PartKind(Struct, frozen=True, eq=False):
     across: Pair | None = None
     findings: tuple[str, ...] = HEAVY
     map_word: str = ""
+    rules: tuple[Rule, ...] = TYPE_ALONE
     is_series: bool = True
     is_measured: bool = True
     walks: bool = True

@@ -13,6 +13,7 @@ from decimal import Decimal
 
 from msgspec import Struct
 
+from hale_rail.core.recap.fitting import fit
 from hale_rail.core.recap.market import Found, Market, Terms
 from hale_rail.core.recap.matching import (
     Group,
@@ -23,16 +24,24 @@ from hale_rail.core.recap.matching import (
     nearest,
     why_none,
 )
-from hale_rail.core.recap.needs import Needs
 from hale_rail.core.recap.offers import Drawer, Offer
 from hale_rail.core.recap.optimise import optimise
-from hale_rail.core.recap.substitutes import fit
+from hale_rail.core.recap.rated import AnyNeeds
+
+
+class Content(Struct, frozen=True):
+    """A part that comes in a kit: so many of it are fitted, and where."""
+
+    offer: Offer
+    qty: int
+    covers: tuple[str, ...]
 
 
 class OrderLine(Struct, frozen=True):
     """So many of one part from one vendor, and the positions that they are for.
 
-    `fitted` of them are; `spares_short` spare pieces were asked for and are not to be had.
+    `fitted` of them are; `spares_short` spare pieces were asked for and are not to be had;
+    `contents`: what of a kit is fitted.
     """
 
     offer: Offer
@@ -41,6 +50,7 @@ class OrderLine(Struct, frozen=True):
     fitted: int
     covers: tuple[str, ...]
     spares_short: int = 0
+    contents: tuple[Content, ...] = ()
 
     @property
     def cost(self) -> Decimal:
@@ -59,7 +69,7 @@ class StockLine(Struct, frozen=True):
 class Unmet(Struct, frozen=True):
     """A position that stays without a part, why, and the part that comes nearest."""
 
-    needs: Needs
+    needs: AnyNeeds
     reason: str
     nearest: Item | None
 
@@ -67,7 +77,7 @@ class Unmet(Struct, frozen=True):
 class Flag(Struct, frozen=True):
     """What is to be minded at a position, of the part chosen there."""
 
-    needs: Needs
+    needs: AnyNeeds
     text: str
 
 
@@ -105,7 +115,7 @@ def proof_words(gap: float | None, is_cut: bool) -> str:
     return f"{words} of the parts weighed (the list is very long)" if is_cut else words
 
 
-def plan(demand: Sequence[Needs], at: Market, terms: Terms) -> Plan:
+def plan(demand: Sequence[AnyNeeds], at: Market, terms: Terms) -> Plan:
     """The cheapest order that meets as many positions as can be met."""
     matches = match(groups_of(demand), at.items)
     return settled(matches, at, terms, optimise(matches, at, terms))
@@ -114,7 +124,10 @@ def plan(demand: Sequence[Needs], at: Market, terms: Terms) -> Plan:
 def settled(matches: Sequence[Match], at: Market, terms: Terms, found: Found) -> Plan:
     """The plan in exact money: who gets which pieces, what each vendor is sent, what stays open."""
     pieces = _Pieces(matches, at, found)
-    order = [_line(offer, qty, fitted, terms) for offer, qty, fitted in pieces.orders()]
+    order = [
+        _kit(offer, qty, pieces) if offer.is_kit else _line(offer, qty, fitted, terms)
+        for offer, qty, fitted in pieces.orders()
+    ]
     goods: dict[str, Decimal] = {}
     for line in order:
         goods[line.offer.vendor] = goods.get(line.offer.vendor, Decimal(0)) + line.cost
@@ -143,6 +156,13 @@ def _line(offer: Offer, qty: int, fitted: Counter[str], terms: Terms) -> OrderLi
     return OrderLine(offer, qty, price, count, tuple(fitted), max(short, 0))
 
 
+def _kit(offer: Offer, qty: int, pieces: _Pieces) -> OrderLine:
+    """So many of a kit, with what of it is fitted; what is left over is no spare that was asked."""
+    contents = pieces.out_of(offer)
+    covers = tuple(dict.fromkeys(i for content in contents for i in content.covers))
+    return OrderLine(offer, qty, offer.price_at(qty) or Decimal(0), qty, covers, contents=contents)
+
+
 class _Left(Struct):
     """Pieces of a drawer or an offer that are not handed out yet."""
 
@@ -166,15 +186,14 @@ class _Pieces:
             _Left(("stock", place, d), found.taken.get((place, d), 0))
             for d in range(len(item.drawers))
         ]
-        left += [
-            _Left(("order", place, o), found.ordered.get((place, o), 0))
-            for o in range(len(item.offers))
-        ]
+        for o, offer in enumerate(item.offers):
+            source, counts = ("kit", found.from_kits) if offer.kit else ("order", found.ordered)
+            left.append(_Left((source, place, o), counts.get((place, o), 0)))
         for one, chosen in zip(matches, found.chosen, strict=True):
             for needs in one.group.positions if chosen == place else ():
                 self._hand_out(needs, left)
 
-    def _hand_out(self, needs: Needs, left: Sequence[_Left]) -> None:
+    def _hand_out(self, needs: AnyNeeds, left: Sequence[_Left]) -> None:
         wanted = needs.qty
         for source in left:
             pieces = min(wanted, source.qty)
@@ -190,6 +209,15 @@ class _Pieces:
             for (i, o), qty in sorted(self._found.ordered.items())
             if qty
         ]
+
+    def out_of(self, kit: Offer) -> tuple[Content, ...]:
+        """What is fitted out of a kit."""
+        found = []
+        for (source, i, o), counts in sorted(self._of.items()):
+            offer = self._at.items[i].offers[o] if source == "kit" else None
+            if offer and (offer.vendor, offer.kit) == (kit.vendor, kit.sku):
+                found.append(Content(offer, sum(counts.values()), tuple(counts)))
+        return tuple(found)
 
     def from_stock(self) -> list[tuple[Drawer, Counter[str]]]:
         """Every drawer that is used, and pieces by position."""
@@ -210,7 +238,7 @@ def _flags(
                 for text in fit(needs, at.items[place].build).texts:
                     yield Flag(needs, text)
     for offer, qty, counts in pieces.orders():
-        short = _line(offer, qty, counts, terms).spares_short
+        short = 0 if offer.is_kit else _line(offer, qty, counts, terms).spares_short
         if short:
             last = by_id[list(counts)[-1]]
             yield Flag(last, f"{offer.sku}: {short} of its spares not to be had")

@@ -41,6 +41,16 @@ class Market(Struct, frozen=True):
     items: tuple[Item, ...]
     vendors: Mapping[str, Vendor]
 
+    @property
+    def kits(self) -> dict[tuple[str, str], tuple[int, int]]:
+        """Where each kit is offered, as (item, offer) place by vendor and part number."""
+        return {
+            (offer.vendor, offer.sku): (i, o)
+            for i, item in enumerate(self.items)
+            for o, offer in enumerate(item.offers)
+            if offer.is_kit
+        }
+
     def vendor(self, name: str) -> Vendor:
         """A vendor; one of whom no terms are known sends for nothing."""
         return self.vendors.get(name) or Vendor(name)
@@ -57,8 +67,8 @@ class Found(Struct, frozen=True):
     """What a way of buying settled on.
 
     `chosen`: the place of the item that each group gets (None: none); `ordered` pieces by (item,
-    offer) place, `taken` pieces by (item, drawer) place; `is_cut`: only the cheapest
-    of a very long list were weighed.
+    offer) place, `taken` pieces by (item, drawer) place, `from_kits` pieces by (item, offer)
+    place of a part that lies in kits; `is_cut`: only the cheapest of a very long list were weighed.
     """
 
     chosen: Sequence[int | None]
@@ -66,3 +76,4 @@ class Found(Struct, frozen=True):
     taken: Mapping[tuple[int, int], int]
     gap: float | None
     is_cut: bool = False
+    from_kits: Mapping[tuple[int, int], int] = {}

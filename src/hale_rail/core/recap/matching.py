@@ -8,9 +8,12 @@ from collections.abc import Iterable, Sequence
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from hale_rail.core.recap.findings import Level
+from hale_rail.core.recap.fitting import fit, level_of
 from hale_rail.core.recap.needs import Build, Needs
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, completed
-from hale_rail.core.recap.substitutes import CAPACITANCE, SUPPRESSORS, Level, fit, level_of
+from hale_rail.core.recap.rated import AnyBuild, AnyNeeds, RatedBuild, RatedNeeds, missing_words
+from hale_rail.core.recap.substitutes import CAPACITANCE, SUPPRESSORS
 
 #: wider than the rules' own slack, so that the edge of a band is theirs to judge
 _EDGE = 1e-5
@@ -20,7 +23,7 @@ class Item(Struct):
     """One part number, wherever it is to be had."""
 
     sku: str
-    build: Build
+    build: AnyBuild
     drawers: list[Drawer] = field(default_factory=list)
     offers: list[Offer] = field(default_factory=list)
 
@@ -46,7 +49,7 @@ class Item(Struct):
 class Group(Struct, frozen=True):
     """Positions that get one part: those of a bank, or one alone."""
 
-    positions: tuple[Needs, ...]
+    positions: tuple[AnyNeeds, ...]
 
     @property
     def qty(self) -> int:
@@ -83,7 +86,7 @@ def items_of(offers: Iterable[Offer], stock: Iterable[Drawer]) -> list[Item]:
     return found
 
 
-def _item(sku: str, build: Build, by_sku: dict[str, list[Item]], found: list[Item]) -> Item:
+def _item(sku: str, build: AnyBuild, by_sku: dict[str, list[Item]], found: list[Item]) -> Item:
     """The part of a number that is described so, made when it is first met."""
     known = by_sku.setdefault(sku, [])
     item = next((i for i in known if _is_same(i.build, build)), None)
@@ -95,13 +98,13 @@ def _item(sku: str, build: Build, by_sku: dict[str, list[Item]], found: list[Ite
     return item
 
 
-def _is_same(one: Build, other: Build) -> bool:
+def _is_same(one: AnyBuild, other: AnyBuild) -> bool:
     return completed(one, other) == completed(other, one)
 
 
-def groups_of(demand: Iterable[Needs]) -> list[Group]:
+def groups_of(demand: Iterable[AnyNeeds]) -> list[Group]:
     """Positions of one bank together at the place of its first; each other alone."""
-    found: dict[object, list[Needs]] = {}
+    found: dict[object, list[AnyNeeds]] = {}
     for needs in demand:
         found.setdefault(needs.bank or (needs.id,), []).append(needs)
     return [Group(tuple(members)) for members in found.values()]
@@ -109,15 +112,15 @@ def groups_of(demand: Iterable[Needs]) -> list[Group]:
 
 def match(groups: Sequence[Group], items: Sequence[Item]) -> list[Match]:
     """Every group against every part; positions that ask the same are asked once."""
-    known: dict[Needs, list[Level]] = {}
-    by_farad = _ByFarad(items)
+    known: dict[AnyNeeds, list[Level]] = {}
+    sorted_out = _Sorted(items)
     found = []
     for group in groups:
         levels = []
         for needs in group.positions:
             asked = replace(needs, id="", ref="", bank="", qty=1)
             if asked not in known:
-                known[asked] = by_farad.levels(asked)
+                known[asked] = sorted_out.levels(asked)
             levels.append(known[asked])
         flagged = {
             place: sum(n.qty for n, lv in zip(group.positions, each, strict=True) if lv)
@@ -128,50 +131,84 @@ def match(groups: Sequence[Group], items: Sequence[Item]) -> list[Match]:
     return found
 
 
-def is_by_hand(needs: Needs, item: Item) -> bool:
+def is_by_hand(needs: AnyNeeds, item: Item) -> bool:
     """True for an old or salvaged suppressor: no plan chooses it, a person may."""
     is_old = any(drawer.origin is not Origin.NEW for drawer in item.drawers)
-    return needs.role in SUPPRESSORS and is_old and not item.offers
+    is_suppressor = isinstance(needs, Needs) and needs.role in SUPPRESSORS
+    return is_suppressor and is_old and not item.offers
 
 
-class _ByFarad:
-    """The parts in order of capacitance: a role's band leaves few of a long list to be asked."""
+class _Sorted:
+    """The parts by kind, capacitors in order of capacitance: few of a long list are asked."""
 
     def __init__(self, items: Sequence[Item]) -> None:
         self._items = items
-        self._order = sorted(range(len(items)), key=lambda place: items[place].build.farad)
-        self._farads = [items[place].build.farad for place in self._order]
+        self._by_ware: dict[str, list[int]] = {}
+        farads: list[tuple[float, int]] = []
+        for place, item in enumerate(items):
+            if isinstance(item.build, RatedBuild):
+                self._by_ware.setdefault(item.build.ware.code, []).append(place)
+            else:
+                farads.append((item.build.farad, place))
+        farads.sort()
+        self._farads = [farad for farad, _ in farads]
+        self._order = [place for _, place in farads]
 
-    def levels(self, needs: Needs) -> list[Level]:
+    def levels(self, needs: AnyNeeds) -> list[Level]:
         """How each part stands against a demand."""
         found = [Level.REFUSED] * len(self._items)
-        low, high = CAPACITANCE[needs.role]
-        start = bisect_left(self._farads, needs.farad * (1 - low) * (1 - _EDGE))
-        end = bisect_right(self._farads, needs.farad * (1 + high) * (1 + _EDGE))
-        for place in self._order[start:end]:
+        for place in self._asked(needs):
             item = self._items[place]
             if needs.sku == item.sku or (not needs.sku and not is_by_hand(needs, item)):
                 found[place] = level_of(needs, item.build)
         return found
 
+    def _asked(self, needs: AnyNeeds) -> Sequence[int]:
+        """Places of the parts that may fit: of the kind, or in the role's band of capacitance."""
+        if isinstance(needs, RatedNeeds):
+            return self._by_ware.get(needs.ware.code, ())
+        low, high = CAPACITANCE[needs.role]
+        start = bisect_left(self._farads, needs.farad * (1 - low) * (1 - _EDGE))
+        end = bisect_right(self._farads, needs.farad * (1 + high) * (1 + _EDGE))
+        return self._order[start:end]
+
 
 def nearest(group: Group, items: Sequence[Item]) -> Item | None:
-    """The part that misses a group's demand by least, or None where there is no part."""
-    own = group.positions[0].sku
+    """The part that misses a group's demand by least; None where no part is of its kind."""
+    first = group.positions[0]
+    alike = [item for item in items if is_alike(first, item.build)]
     return min(
-        [item for item in items if item.sku == own] or items,
+        [item for item in alike if item.sku == first.sku] or alike,
         key=lambda item: sum(fit(needs, item.build).miss for needs in group.positions),
         default=None,
     )
 
 
+def is_alike(needs: AnyNeeds, build: AnyBuild) -> bool:
+    """True for a part of the kind that is asked."""
+    if isinstance(needs, RatedNeeds):
+        return isinstance(build, RatedBuild) and build.ware is needs.ware
+    return isinstance(build, Build)
+
+
+def _none_alike(needs: AnyNeeds) -> str:
+    """Why nothing is chosen where no list has a part of the kind."""
+    if not isinstance(needs, RatedNeeds):
+        return "no list and no drawer has a part"
+    text = f"no list and no drawer has a {needs.ware.name}"
+    return f"{text}; {missing_words(needs)}" if needs.missing else text
+
+
 def why_none(group: Group, item: Item | None) -> str:
     """Why no part may stand at a group's positions, with the nearest miss."""
+    own = group.positions[0]
     if item is None:
-        return "no list and no drawer has a part"
+        return _none_alike(own)
+    if isinstance(own, RatedNeeds) and own.missing and not own.ratings.type_mark:
+        return missing_words(own)
     fits = [(needs, fit(needs, item.build)) for needs in group.positions]
     refused = [one for one in fits if not one[1].is_allowed]
-    if not refused and is_by_hand(group.positions[0], item):
+    if not refused and is_by_hand(own, item):
         return f"{item.sku} is old or salvaged: across the mains or to earth only by hand"
     if not refused:
         return f"{item.sku} is not the part that was chosen for the others of its bank"

@@ -6,12 +6,13 @@ Money is decimal throughout: prices are added and multiplied exactly as they are
 from __future__ import annotations
 
 from decimal import Decimal
+from typing import TypeVar
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from hale_rail.core.coded import Coded
-from hale_rail.core.recap.needs import Build
+from hale_rail.core.recap.rated import KIT, AnyBuild, RatedBuild
 
 #: quantities from which a list has a price of its own
 TIERS = (1, 10, 100)
@@ -45,7 +46,7 @@ class Drawer(Struct, frozen=True):
     """Pieces of one part at hand."""
 
     sku: str
-    build: Build
+    build: AnyBuild
     qty: int
     origin: Origin = Origin.NEW
     is_tested: bool = False
@@ -62,16 +63,24 @@ class Offer(Struct, frozen=True):
     """A part on a vendor's list.
 
     `prices` (from how many, price a piece) rising; at least `moq`, in multiples of `pack`, at most
-    `available` (None: the list does not say).
+    `available` (None: the list does not say). A part that comes in a kit has no price of its own:
+    `per_kit` pieces of it lie in each `kit`, a part number of the same vendor.
     """
 
     vendor: str
     sku: str
-    build: Build
+    build: AnyBuild
     prices: tuple[tuple[int, Decimal], ...]
     moq: int = 1
     pack: int = 1
     available: int | None = None
+    kit: str = ""
+    per_kit: int = 0
+
+    @property
+    def is_kit(self) -> bool:
+        """True for a bag of several parts that is bought as one."""
+        return isinstance(self.build, RatedBuild) and self.build.ware is KIT
 
     def price_at(self, qty: int) -> Decimal | None:
         """The price a piece of so many; None where the list sells no so few."""
@@ -86,7 +95,7 @@ class Offer(Struct, frozen=True):
     @property
     def most(self) -> int | None:
         """The most pieces that are sold; None where the list does not say, 0 for none."""
-        if self.available is None:
+        if self.available is None or self.kit:
             return None
         most = self.available // self.pack * self.pack
         return most if most >= self.least else 0
@@ -108,11 +117,22 @@ class Offer(Struct, frozen=True):
         return ordered, price
 
 
-def completed(build: Build, other: Build) -> Build:
+def completed(build: AnyBuild, other: AnyBuild) -> AnyBuild:
     """A part's description with what only another list of the same part says."""
+    if isinstance(build, RatedBuild):
+        if not isinstance(other, RatedBuild) or build.ware is not other.ware:
+            return build
+        return replace(build, ratings=_filled(build.ratings, other.ratings))
+    return build if isinstance(other, RatedBuild) else _filled(build, other)
+
+
+_Fields = TypeVar("_Fields", bound=Struct)
+
+
+def _filled(one: _Fields, other: _Fields) -> _Fields:
     missing = {
         name: getattr(other, name)
-        for name in Build.__struct_fields__
-        if getattr(build, name) in (None, "")
+        for name in one.__struct_fields__
+        if getattr(one, name) in (None, "")
     }
-    return replace(build, **missing)
+    return replace(one, **missing)

@@ -64,9 +64,11 @@ class _Buying:
         self.tiers: list[_Tier] = []
         self.short: list[int] = []
         self.vendors: dict[str, list[_Tier]] = defaultdict(list)
+        self.contents: dict[tuple[int, int], int] = {}
         self._choose()
-        for place in self.wanted:
+        for place in tuple(self.wanted):
             self._supply(place)
+        self._open_kits()
         self._send()
 
     def _choose(self) -> None:
@@ -95,9 +97,31 @@ class _Buying:
             self.drawn[place, d] = self.model.variable(cost, min(drawer.qty, self.wanted[place]))
             balance[self.drawn[place, d]] = 1.0
         for o, offer in enumerate(item.offers):
+            if offer.kit:
+                fitted = self.model.variable(_BOUGHT, self.wanted[place])
+                self.contents[place, o] = fitted
+                balance[fitted] = 1.0
+                continue
             for tier in self._offer((place, o), offer):
                 balance[tier.fitted] = 1.0
         self.model.row(balance, 0.0, 0.0)
+
+    def _open_kits(self) -> None:
+        """What is fitted out of a kit is bought with the whole of it."""
+        inside: dict[tuple[str, str], list[tuple[Offer, int, int]]] = defaultdict(list)
+        for (place, o), fitted in self.contents.items():
+            offer = self.at.items[place].offers[o]
+            inside[offer.vendor, offer.kit].append((offer, fitted, self.wanted[place]))
+        kits = self.at.kits if inside else {}
+        for name, parts in inside.items():
+            key = kits.get(name)
+            tiers: list[_Tier] = []
+            if key is not None:
+                self.wanted[key[0]] = max(-(-wanted // o.per_kit) for o, _, wanted in parts)
+                tiers = self._offer(key, self.at.items[key[0]].offers[key[1]])
+            for offer, fitted, _ in parts:
+                bought = {tier.packs: -float(offer.per_kit * tier.pack) for tier in tiers}
+                self.model.row({fitted: 1.0, **bought}, high=0.0)
 
     def _offer(self, key: tuple[int, int], offer: Offer) -> list[_Tier]:
         """The prices of an offer, at most one of them used."""
@@ -119,7 +143,8 @@ class _Buying:
 
     def _most(self, offer: Offer, wanted: int, price: Decimal, low: int) -> int:
         """More than this of an offer serves nothing: not even to have it sent for nothing."""
-        most = max(offer.whole_packs(wanted + self.terms.spares_for(wanted, price)), low)
+        spares = 0 if offer.is_kit else self.terms.spares_for(wanted, price)
+        most = max(offer.whole_packs(wanted + spares), low)
         vendor = self.at.vendor(offer.vendor)
         if vendor.free_above is not None and price > 0:
             most += offer.whole_packs(math.ceil(vendor.shipping / price))
@@ -140,7 +165,8 @@ class _Buying:
         model.row({tier.packs: pack, tier.is_used: -high}, high=0.0)
         model.row({tier.fitted: 1.0, tier.is_used: -1.0}, low=0.0)
         model.row({tier.fitted: 1.0, tier.packs: -pack}, high=0.0)
-        if self.terms.spares and Decimal(str(price)) < self.terms.spares_below:
+        has_spares = self.terms.spares and not offer.is_kit
+        if has_spares and Decimal(str(price)) < self.terms.spares_below:
             share = float(self.terms.spares)
             short = model.variable(_SPARE_SHORT, wanted)
             self.short.append(short)
@@ -207,7 +233,9 @@ class _Buying:
             ordered[tier.offer] += tier.pack * solution.whole(tier.packs)
         taken = {key: solution.whole(drawn) for key, drawn in self.drawn.items()}
         missed = _SPARE_SHORT * sum(solution.whole(short) for short in self.short)
-        return Found(chosen, dict(ordered), taken, solution.gap_without(missed))
+        inside = {key: solution.whole(fitted) for key, fitted in self.contents.items()}
+        gap = solution.gap_without(missed)
+        return Found(chosen, dict(ordered), taken, gap, from_kits=inside)
 
 
 def _classes(matches: Sequence[Match]) -> list[_Class]:
@@ -245,7 +273,7 @@ def _without_the_dear(matches: Sequence[Match], at: Market) -> Sequence[Match]:
     kept: set[int] = set()
     for place, groups in serves.items():
         item = at.items[place]
-        if item.drawers or len(item.offers) != 1:
+        if item.drawers or len(item.offers) != 1 or item.offers[0].kit:
             kept.add(place)
             continue
         flags = tuple((number, matches[number].flagged[place]) for number in groups)
@@ -304,6 +332,8 @@ def _lines(
     found = []
     for place in one.flagged:
         for o, offer in enumerate(at.items[place].offers):
+            if offer.kit:
+                continue
             line = _ordered(at, terms, (place, o), fitted.get((place, o), 0) + one.group.qty)
             alone = offer.order_for(one.group.qty)
             if line[0] and alone and not (is_full and offer.vendor not in names):

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from msgspec import Struct
 
 from hale_rail.core.parts.decisions import Decision, DecisionKind
 from hale_rail.core.parts.kinds import fuse
 from hale_rail.core.parts.part import Part, PartKind
+from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.parts.states import PartState
-from hale_rail.core.quantities import Unit, show, show_exact
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.recap.rated import WARES, ratings_words
 
 UNKNOWN = "rating not on the sheet: read it off the part"
 _FUSE = "same current, speed, voltage and breaking capacity"
@@ -70,21 +72,22 @@ def other(part: Part, state: PartState, decision: Decision | None) -> Other | No
     return Other(part, "found failed", is_fitted=False) if state is PartState.FAILED else None
 
 
-def rating(part: Part) -> str:
+def rating(part: Part, ratings: Ratings | None) -> str:
     """A part's ratings in words, as one buys it."""
-    unit = part.kind.value_unit
-    words = [show_exact(part.value, unit) if unit and part.value else ""]
-    words.append(show(part.volt, Unit.VOLT, 4) if part.volt else "")
-    words.append(getattr(part.marking, "material", ""))
-    said = " ".join(word for word in words if word) or UNKNOWN
+    ware = WARES.get(part.kind.code)
+    volts = show(part.volt, Unit.VOLT, 4) if part.volt else ""
+    said = (ratings_words(ware, ratings) if ware and ratings else volts) or UNKNOWN
     return f"{said}; {_FUSE}" if part.kind is fuse.KIND else said
 
 
-def other_lines(found: Iterable[Other]) -> list[OtherLine]:
+def other_lines(
+    found: Iterable[Other], ratings_of: Callable[[Part], Ratings | None]
+) -> list[OtherLine]:
     """Grouped by kind and rating, in the order of the sheet."""
     groups: dict[tuple[str, str], list[Other]] = {}
     for one in found:
-        groups.setdefault((one.part.kind.code, rating(one.part)), []).append(one)
+        words = rating(one.part, ratings_of(one.part))
+        groups.setdefault((one.part.kind.code, words), []).append(one)
     return [
         OtherLine(members[0].part.kind, words, tuple(members))
         for (_, words), members in groups.items()

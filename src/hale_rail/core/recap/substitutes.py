@@ -7,12 +7,10 @@ one is allowed. Figures that a list does not give cannot be held against a deman
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from enum import IntEnum
-
-from msgspec import Struct
 
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.quantities import Unit, show, show_exact
+from hale_rail.core.recap.findings import OTHER_KIND, Finding, flag, refuse
 from hale_rail.core.recap.needs import Build, Mount, Needs, Role
 
 #: shares below and above the marked value, by role
@@ -55,89 +53,12 @@ _BOXED = (Role.SUPPRESSOR_X, Role.ACROSS_SWITCH)
 #: leads of 5 mm and of 5.08 mm go through the same holes
 _SAME_PITCH_MM, _SAME_PITCH_SHARE = 0.1, 0.02
 _SAME = 1e-6
-#: how far off a candidate is that another number cannot put right
-_OTHER_KIND, _OTHER_MOUNT = 10.0, 5.0
+#: how far off a part is that mounts otherwise
+_OTHER_MOUNT = 5.0
 SUPPRESSORS = (Role.SUPPRESSOR_X, Role.SUPPRESSOR_Y, Role.ACROSS_SWITCH)
 
 
-class Level(IntEnum):
-    """How a candidate stands."""
-
-    ALLOWED = 0
-    FLAGGED = 1
-    REFUSED = 2
-
-    @property
-    def word(self) -> str:
-        """As one says it."""
-        return self.name.lower()
-
-
-class Finding(Struct, frozen=True):
-    """What a rule found: how bad, in words, and by how much it misses as a share (refusals)."""
-
-    code: str
-    level: Level
-    text: str
-    miss: float = 0.0
-
-
-class Fit(Struct, frozen=True):
-    """How a candidate stands against a position, with everything that was found."""
-
-    findings: tuple[Finding, ...]
-
-    @property
-    def level(self) -> Level:
-        """The worst of the findings."""
-        return max((f.level for f in self.findings), default=Level.ALLOWED)
-
-    @property
-    def is_allowed(self) -> bool:
-        """True unless it is refused."""
-        return self.level < Level.REFUSED
-
-    @property
-    def miss(self) -> float:
-        """How far it is from being allowed; 0 when it is."""
-        return sum(f.miss for f in self.findings if f.level is Level.REFUSED)
-
-    @property
-    def texts(self) -> tuple[str, ...]:
-        """Why it stands as it does: the refusals, where there are any, else the flags."""
-        return tuple(f.text for f in self.findings if f.level is self.level)
-
-    @property
-    def why(self) -> str:
-        """The same in a line."""
-        return "; ".join(self.texts)
-
-
 Rule = Callable[[Needs, Build], Iterable[Finding]]
-
-
-def fit(needs: Needs, build: Build) -> Fit:
-    """Every rule of the table against one candidate."""
-    return Fit(tuple(found for rule in RULES for found in rule(needs, build)))
-
-
-def level_of(needs: Needs, build: Build) -> Level:
-    """How a candidate stands, without the words: the first refusal settles it."""
-    worst = Level.ALLOWED
-    for rule in RULES:
-        for found in rule(needs, build):
-            if found.level is Level.REFUSED:
-                return Level.REFUSED
-            worst = Level.FLAGGED
-    return worst
-
-
-def _refuse(code: str, text: str, miss: float) -> Finding:
-    return Finding(code, Level.REFUSED, text, max(miss, _SAME))
-
-
-def _flag(code: str, text: str) -> Finding:
-    return Finding(code, Level.FLAGGED, text)
 
 
 def _family(needs: Needs, build: Build) -> Iterable[Finding]:
@@ -145,21 +66,21 @@ def _family(needs: Needs, build: Build) -> Iterable[Finding]:
         if build.family is Family.SUPPRESSION_PAPER:
             text = "paper takes in moisture with the years"
             by_hand = f"{text}: only by hand"
-            yield _flag("paper", text) if needs.sku else _refuse("paper", by_hand, _OTHER_KIND)
+            yield flag("paper", text) if needs.sku else refuse("paper", by_hand, OTHER_KIND)
         return
     name = build.family.label
     if build.family is not needs.family:
         if (needs.family, build.family) not in _OTHER_FAMILIES.get(needs.role, ()):
-            yield _refuse("family", _family_words(needs, build.family), _OTHER_KIND)
+            yield refuse("family", _family_words(needs, build.family), OTHER_KIND)
         elif build.family is Family.POLYMER:
-            yield _flag("polymer", "polymer: its far lower ESR may upset an old loop")
+            yield flag("polymer", "polymer: its far lower ESR may upset an old loop")
         elif not (build.family is Family.ALUMINIUM and needs.prefers_aluminium):
             marks = "its mark differs from the old part's: never reverse it"
-            yield _flag("family", f"{name} in place of {needs.family.label}; {marks}")
+            yield flag("family", f"{name} in place of {needs.family.label}; {marks}")
     if needs.role is Role.SNUBBER and build.family not in (Family.FILM, Family.CERAMIC):
-        yield _refuse("family", "a snubber is film or ceramic", _OTHER_KIND)
+        yield refuse("family", "a snubber is film or ceramic", OTHER_KIND)
     if needs.role in (Role.TIMING, Role.COUPLING) and build.family.is_wet:
-        yield _flag("leakage", "low leakage is wanted: look it up")
+        yield flag("leakage", "low leakage is wanted: look it up")
 
 
 _AL, _TA, _PO = Family.ALUMINIUM, Family.TANTALUM, Family.POLYMER
@@ -188,12 +109,12 @@ def _safety_class(needs: Needs, build: Build) -> Iterable[Finding]:
     wanted = (needs.safety_class if is_known else "") or kind
     if not build.classes:
         text = f"no approved class: only an approved {wanted} part goes there"
-        yield _refuse("class", text, _OTHER_KIND)
+        yield refuse("class", text, OTHER_KIND)
     elif not build.classes.intersection(CLASSES[wanted]):
         text = f"class {build.safety_class} does not stand in for {wanted}"
-        yield _refuse("class", text, _OTHER_KIND)
+        yield refuse("class", text, OTHER_KIND)
     elif not needs.safety_class:
-        yield _flag("class", f"the old part's class is not known: {kind} is taken")
+        yield flag("class", f"the old part's class is not known: {kind} is taken")
 
 
 def _capacitance(needs: Needs, build: Build) -> Iterable[Finding]:
@@ -204,11 +125,11 @@ def _capacitance(needs: Needs, build: Build) -> Iterable[Finding]:
     limit = f"−{low:.0%} to +{high:.0%}".replace("−0%", "0").replace("%", "\u00a0%")
     if share < 0:
         text = f"{_percent(-share)} too small: {show_exact(build.farad, Unit.FARAD)}"
-        yield _refuse("capacitance", f"{text} ({limit} allowed)", -share - low)
+        yield refuse("capacitance", f"{text} ({limit} allowed)", -share - low)
         return
     why = _TOO_MUCH.get(needs.role)
     text = f"{_percent(share)} larger: {show_exact(build.farad, Unit.FARAD)} ({limit} allowed"
-    yield _refuse("capacitance", f"{text}{'; ' + why if why else ''})", share - high)
+    yield refuse("capacitance", f"{text}{'; ' + why if why else ''})", share - high)
 
 
 def _percent(share: float) -> str:
@@ -217,19 +138,19 @@ def _percent(share: float) -> str:
 
 def _voltage(needs: Needs, build: Build) -> Iterable[Finding]:
     if build.volt is None and needs.role in SUPPRESSORS:
-        yield _refuse("voltage", "its list gives no AC volts", _OTHER_KIND)
+        yield refuse("voltage", "its list gives no AC volts", OTHER_KIND)
         return
     if build.volt is None:
-        yield _flag("voltage", "its rated volts are not given")
+        yield flag("voltage", "its rated volts are not given")
         return
     if needs.volt is None:
         yield from _unmarked_voltage(needs, build.volt)
     elif build.volt < needs.volt * (1 - _SAME):
         text = f"{build.volt:g}\u00a0V, {needs.volt:g}\u00a0V is marked"
-        yield _refuse("voltage", text, 1 - build.volt / needs.volt)
+        yield refuse("voltage", text, 1 - build.volt / needs.volt)
     elif build.family.is_wet and build.volt > VOLT_MUCH * needs.volt * (1 + _SAME):
         text = f"{build.volt:g}\u00a0V, above three times the marked {needs.volt:g}\u00a0V"
-        yield _flag("voltage-high", text)
+        yield flag("voltage-high", text)
     if build.family is Family.TANTALUM:
         yield from _tantalum_voltage(needs, build.volt)
 
@@ -237,14 +158,14 @@ def _voltage(needs: Needs, build: Build) -> Iterable[Finding]:
 def _unmarked_voltage(needs: Needs, volt: float) -> Iterable[Finding]:
     if needs.rail_v and volt <= abs(needs.rail_v):
         text = f"{volt:g}\u00a0V on a rail of {abs(needs.rail_v):g}\u00a0V"
-        yield _refuse("voltage", text, 1)
+        yield refuse("voltage", text, 1)
     else:
-        yield _flag("voltage", "the old part's rated volts are not known: read them off it")
+        yield flag("voltage", "the old part's rated volts are not known: read them off it")
 
 
 def _tantalum_voltage(needs: Needs, volt: float) -> Iterable[Finding]:
     if not needs.rail_v:
-        yield _flag("rail", "tantalum: its rail's volts are not known, twice them is wanted")
+        yield flag("rail", "tantalum: its rail's volts are not known, twice them is wanted")
         return
     wanted = TANTALUM_RAIL * abs(needs.rail_v)
     if volt < wanted * (1 - _SAME):
@@ -252,7 +173,7 @@ def _tantalum_voltage(needs: Needs, volt: float) -> Iterable[Finding]:
         text = (
             f"tantalum of {volt:g}\u00a0V on {rail}: twice the rail, {wanted:g}\u00a0V, is wanted"
         )
-        yield _refuse("rail", text, 1 - volt / wanted)
+        yield refuse("rail", text, 1 - volt / wanted)
 
 
 def _temperature(needs: Needs, build: Build) -> Iterable[Finding]:
@@ -262,10 +183,10 @@ def _temperature(needs: Needs, build: Build) -> Iterable[Finding]:
     if not wanted:
         return
     if build.temp_c is None:
-        yield _flag("temperature", f"its temperature is not given: {wanted:g}\u00a0°C is wanted")
+        yield flag("temperature", f"its temperature is not given: {wanted:g}\u00a0°C is wanted")
     elif build.temp_c < wanted:
         text = f"{build.temp_c:g}\u00a0°C, {wanted:g}\u00a0°C is wanted"
-        yield _refuse("temperature", text, 1 - build.temp_c / wanted)
+        yield refuse("temperature", text, 1 - build.temp_c / wanted)
 
 
 def _esr(needs: Needs, build: Build) -> Iterable[Finding]:
@@ -279,13 +200,13 @@ def _esr(needs: Needs, build: Build) -> Iterable[Finding]:
     if build.esr_ohm is None:
         if build.family is not Family.POLYMER:
             text = f"its ESR is not given: at most {show(highest, Unit.OHM, 2)} is wanted"
-            yield _flag("esr", text)
+            yield flag("esr", text)
     elif build.esr_ohm > highest * (1 + _SAME):
         text = f"ESR {show(build.esr_ohm, Unit.OHM, 2)}, at most {show(highest, Unit.OHM, 2)}"
-        yield _refuse("esr", text, build.esr_ohm / highest - 1)
+        yield refuse("esr", text, build.esr_ohm / highest - 1)
     elif _is_too_low(needs, build):
         text = f"ESR {show(build.esr_ohm, Unit.OHM, 2)}, far below the old part's"
-        yield _flag("esr-low", f"{text}: it may upset an old loop")
+        yield flag("esr-low", f"{text}: it may upset an old loop")
 
 
 def _is_too_low(needs: Needs, build: Build) -> bool:
@@ -301,19 +222,19 @@ def _ripple(needs: Needs, build: Build) -> Iterable[Finding]:
         return
     wanted = show(needs.ripple_a, Unit.AMPERE)
     if build.ripple_a is None:
-        yield _flag("ripple", f"its ripple current is not given: {wanted} is wanted")
+        yield flag("ripple", f"its ripple current is not given: {wanted} is wanted")
     elif build.ripple_a < needs.ripple_a * (1 - _SAME):
         text = f"ripple current {show(build.ripple_a, Unit.AMPERE)}, {wanted} is wanted"
-        yield _refuse("ripple", text, 1 - build.ripple_a / needs.ripple_a)
+        yield refuse("ripple", text, 1 - build.ripple_a / needs.ripple_a)
 
 
 def _mount(needs: Needs, build: Build) -> Iterable[Finding]:
     if needs.mount is None:
         return
     if build.mount is None:
-        yield _flag("mount", f"how it mounts is not given: {needs.mount.words} is wanted")
+        yield flag("mount", f"how it mounts is not given: {needs.mount.words} is wanted")
     elif build.mount is not needs.mount:
-        yield _refuse("mount", f"{build.mount.words}, not {needs.mount.words}", _OTHER_MOUNT)
+        yield refuse("mount", f"{build.mount.words}, not {needs.mount.words}", _OTHER_MOUNT)
 
 
 def _pitch(needs: Needs, build: Build) -> Iterable[Finding]:
@@ -323,7 +244,7 @@ def _pitch(needs: Needs, build: Build) -> Iterable[Finding]:
     if mount is Mount.AXIAL:
         yield from _axial_length(needs.pitch_mm, build)
     elif build.pitch_mm is None:
-        yield _flag("pitch", f"its pitch is not given: {_mm(needs.pitch_mm)} is wanted")
+        yield flag("pitch", f"its pitch is not given: {_mm(needs.pitch_mm)} is wanted")
     elif not _is_same_pitch(needs.pitch_mm, build.pitch_mm):
         yield _other_pitch(needs, mount, build.pitch_mm)
 
@@ -334,8 +255,8 @@ def _other_pitch(needs: Needs, mount: Mount | None, pitch_mm: float) -> Finding:
     text = f"pitch {_mm(pitch_mm)}, the holes are at {_mm(wanted)}"
     bends = mount in (Mount.RADIAL, None) and needs.role not in _BOXED
     if bends and off <= RADIAL_MM + _SAME_PITCH_MM:
-        return _flag("pitch", f"{text}: the leads are bent")
-    return _refuse("pitch", text, off / max(wanted, 1.0))
+        return flag("pitch", f"{text}: the leads are bent")
+    return refuse("pitch", text, off / max(wanted, 1.0))
 
 
 def _is_same_pitch(one: float, other: float) -> bool:
@@ -345,11 +266,11 @@ def _is_same_pitch(one: float, other: float) -> bool:
 def _axial_length(pitch_mm: float, build: Build) -> Iterable[Finding]:
     longest = pitch_mm - AXIAL_MM
     if build.height_mm is None:
-        yield _flag("length", f"its body's length is not given: at most {_mm(longest)}")
+        yield flag("length", f"its body's length is not given: at most {_mm(longest)}")
     elif build.height_mm > longest + _SAME:
         off = build.height_mm - longest
         text = f"{_mm(off)} too long: a body of {_mm(build.height_mm)} between holes at "
-        yield _refuse("length", f"{text}{_mm(pitch_mm)}", off / max(longest, 1.0))
+        yield refuse("length", f"{text}{_mm(pitch_mm)}", off / max(longest, 1.0))
 
 
 def _size(needs: Needs, build: Build) -> Iterable[Finding]:
@@ -361,10 +282,10 @@ def _size(needs: Needs, build: Build) -> Iterable[Finding]:
         if most is None:
             continue
         if is_mm is None:
-            yield _flag(name, f"its {name} is not given: at most {_mm(most)}")
+            yield flag(name, f"its {name} is not given: at most {_mm(most)}")
         elif is_mm > most + _SAME:
             over = is_mm - most
-            yield _refuse(name, f"{_mm(over)} too {word}", over / max(most, 1.0))
+            yield refuse(name, f"{_mm(over)} too {word}", over / max(most, 1.0))
 
 
 def _mm(length: float) -> str:
@@ -375,9 +296,9 @@ def _assumed(needs: Needs, build: Build) -> Iterable[Finding]:
     is_plain = build.family in (Family.FILM, Family.CERAMIC) and not build.classes
     if needs.is_role_assumed and needs.is_primary and is_plain:
         text = f"an ordinary {build.family.label} part on the mains side: say what it does there"
-        yield _refuse("role", text, _OTHER_KIND)
+        yield refuse("role", text, OTHER_KIND)
     elif needs.is_role_assumed:
-        yield _flag("role", f"its role is not known: judged as {needs.role.words}")
+        yield flag("role", f"its role is not known: judged as {needs.role.words}")
 
 
 #: every rule, in the order in which its words are told

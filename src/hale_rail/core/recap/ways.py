@@ -9,8 +9,8 @@ from msgspec.structs import replace
 from hale_rail.core.recap.buying import Plan, settled
 from hale_rail.core.recap.market import Market, Terms
 from hale_rail.core.recap.matching import groups_of, match
-from hale_rail.core.recap.needs import Needs
 from hale_rail.core.recap.optimise import line_by_line
+from hale_rail.core.recap.rated import AnyNeeds
 
 
 def from_alone(at: Market, vendor: str) -> Market:
@@ -22,7 +22,7 @@ def from_alone(at: Market, vendor: str) -> Market:
     return Market(tuple(i for i in items if i.offers or i.drawers), at.vendors)
 
 
-def by_line(demand: Sequence[Needs], at: Market, terms: Terms) -> Plan:
+def by_line(demand: Sequence[AnyNeeds], at: Market, terms: Terms) -> Plan:
     """What one buys who takes for each line what is cheapest there, and pays what is sent."""
     matches = match(groups_of(demand), at.items)
     return settled(matches, at, terms, line_by_line(matches, at, terms))

@@ -5,9 +5,11 @@ from __future__ import annotations
 from wtforms.validators import Length
 
 from hale_rail.case.demands import ASKED, OLD_CAN
+from hale_rail.formats.rated_fields import RATED_COLUMNS
 from hale_rail.web.forms.base import CaseForm, Form, PlacedField, TextField, WholeField
 
 _SHORT = Length(max=24, message="At most 24 letters.")
+_LONGER = Length(max=40, message="At most 40 letters.")
 
 
 class OfPartForm(CaseForm):
@@ -24,6 +26,14 @@ class DemandForm(OfPartForm):
 
 for _name, _words in (*ASKED, *OLD_CAN):
     setattr(DemandForm, _name, TextField(_words, validators=[_SHORT]))
+
+
+class RatingsForm(OfPartForm):
+    """What a part that is no capacitor is rated for."""
+
+
+for _column in ("value", "voltage", *RATED_COLUMNS):
+    setattr(RatingsForm, _column, TextField(validators=[_LONGER]))
 
 
 class ChooseForm(OfPartForm):

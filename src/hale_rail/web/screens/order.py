@@ -15,8 +15,7 @@ from hale_rail.case import plans
 from hale_rail.case.kept_demands import all_demands, demand_of
 from hale_rail.case.plans import OWN, Planned, order_plan
 from hale_rail.case.rework import jobs
-from hale_rail.core.quantities import farad_spellings
-from hale_rail.formats.order_files import order_csv, order_rows, order_xlsx
+from hale_rail.formats.order_files import order_csv, order_rows, order_xlsx, spellings
 from hale_rail.formats.plan_inputs import build_of
 from hale_rail.stages.recap import build_words, gap_words, money, of_words, ways
 from hale_rail.web import addresses
@@ -176,7 +175,10 @@ def _bags(planned: Planned) -> list[Bag]:
     plan, names = planned.plan(OWN), names_of(planned)
     counts: dict[str, list[Mapping[str, Any]]] = {}
     for line in (*plan.get("from_stock", ()), *plan.get("order", ())):
-        counts.setdefault(line["sku"], []).append(line)
+        for inside in line.get("contents") or (line,):
+            whom = f"{line['vendor']}, kit {line['sku']}" if inside is not line else ""
+            bag = {**inside, "vendor": whom} if whom else inside
+            counts.setdefault(inside["sku"], []).append(bag)
     return [_bag(sku, lines, names, planned) for sku, lines in sorted(counts.items())]
 
 
@@ -190,7 +192,7 @@ def _bag(
     return Bag(
         sku,
         build_words(build),
-        tuple(s for s in farad_spellings(build.farad) if s),
+        tuple(s for s in spellings(build) if s),
         sum(planned.needs[i].qty for i in covers),
         ", ".join(dict.fromkeys(line.get("vendor", "stock") for line in lines)),
         " ".join(names[i] for i in covers),

@@ -10,10 +10,11 @@ from hale_rail.case import plans
 from hale_rail.case.demands import ASKED, OLD_CAN
 from hale_rail.case.recap import others, recap_lines
 from hale_rail.core.recap.demand import SCHOOLS
+from hale_rail.formats.rated_fields import RATED_COLUMNS
 from hale_rail.formats.recap_csv import write_recap
 from hale_rail.stages import position, recap
 from hale_rail.web.forms.base import CaseForm
-from hale_rail.web.forms.recap import BoardForm, ChooseForm, DemandForm, NamedForm
+from hale_rail.web.forms.recap import BoardForm, ChooseForm, DemandForm, NamedForm, RatingsForm
 from hale_rail.web.frame import case_of, relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint
 from hale_rail.web.uploads import file_response
@@ -75,6 +76,17 @@ def demand(number: str) -> ResponseReturnValue:
     typed = {name: form[name].data or "" for name, _ in (*ASKED, *OLD_CAN)}
     part = form.part.data or 0
     actions.save_demand(store(), number, part, {**typed, "role": form.role.data or ""})
+    return then(number, position.STAGE, str(part))
+
+
+@position_blueprint.post("/do/ratings")
+@relays(relay_stage)
+def ratings(number: str) -> ResponseReturnValue:
+    """Say what a part that is no capacitor is rated for."""
+    form = RatingsForm.parsed()
+    typed = {name: form[name].data or "" for name in ("value", "voltage", *RATED_COLUMNS)}
+    part = form.part.data or 0
+    actions.save_ratings(store(), number, part, typed)
     return then(number, position.STAGE, str(part))
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from hale_rail.core.parts.kinds.board import FLAT_V, battery_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for
 from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.ratings import CASE, How, minded, same
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import BATTERY, Condition
@@ -31,6 +32,12 @@ KIND = PartKind(
     advice=advising("Same volts and chemistry, or a holder away from the board."),
     letters=("BT", "BAT"),
     findings=("battery-leak", "leak", "corroded", "vented"),
+    rules=(
+        same("volt", 0.03),
+        same("style", label="chemistry"),
+        minded("ampere_hour", How.AT_LEAST),
+        CASE,
+    ),
     is_series=False,
     walks=False,
 )

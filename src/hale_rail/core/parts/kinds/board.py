@@ -47,6 +47,7 @@ KIND = PartKind(
     expect=expect,
     marking=JointMarking,
     findings=("battery-leak", "burnt", "corroded", "screws", "repaired", "smell"),
+    rules=(),
     is_series=False,
     is_measured=False,
     walks=False,

@@ -156,6 +156,7 @@ KIND = PartKind(
     marking=CapacitorMarking,
     findings=CAPACITOR,
     shows_value=True,
+    rules=(),
     is_series=False,
     walks=False,
 )

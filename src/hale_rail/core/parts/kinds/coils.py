@@ -5,6 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from hale_rail.core.parts.kinds.conductors import conductor
+from hale_rail.core.parts.ratings import at_least, minded
 
 RELAY = replace(
     conductor(
@@ -21,7 +22,14 @@ LAMP = replace(
     is_series=False,
 )
 LEAD = replace(
-    conductor("lead", "lead", 1.0, "Perished, nicked or bare; plug burnt?", letters=("W",)),
+    conductor(
+        "lead",
+        "lead",
+        1.0,
+        "Perished, nicked or bare; plug burnt?",
+        letters=("W",),
+        rules=(at_least("volt"), at_least("ampere"), minded("style", label="plugs")),
+    ),
     findings=("perished", "no-earth", "broken-wire", "bare-wire", "burnt", "joint", "bad-repair"),
 )
 COIL = replace(

@@ -12,6 +12,7 @@ from hale_rail.core.parts.families import LEADS_MATTER_OHM, LEADS_OHM
 from hale_rail.core.parts.kinds.common import concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import Marking, WindingMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
 from hale_rail.core.parts.taken import PartReadings, Taken
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
@@ -61,6 +62,7 @@ def conductor(
     letters: tuple[str, ...] = (),
     map_word: str = "",
     marking: type[Marking] = Marking,
+    rules: tuple[Rule, ...] = TYPE_ALONE,
     *,
     is_winding: bool = False,
     ask_if_open: str = "",
@@ -100,4 +102,5 @@ def conductor(
         letters=letters,
         map_word=map_word,
         marking=marking,
+        rules=rules,
     )

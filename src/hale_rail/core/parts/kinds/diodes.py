@@ -16,6 +16,7 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.markings import JunctionMarking, Marking
 from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import DIODE, OHMS, Condition
@@ -34,6 +35,7 @@ def rectifier(
     letters: tuple[str, ...] = (),
     marking: type[Marking] = JunctionMarking,
     value_unit: Unit | None = None,
+    rules: tuple[Rule, ...] = TYPE_ALONE,
 ) -> PartKind:
     """A kind of one junction, anode to cathode; `band` gives its sound forward drop in volts."""
 
@@ -63,4 +65,5 @@ def rectifier(
         marking=marking,
         value_unit=value_unit,
         pairs=(JUNCTION,),
+        rules=rules,
     )

@@ -8,6 +8,7 @@ from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import FUSE_SPEEDS, FuseMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.ratings import How, Rule, same
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
@@ -104,5 +105,12 @@ KIND = PartKind(
     value_unit=Unit.AMPERE,
     marking=FuseMarking,
     shows_value=True,
+    rules=(
+        same("value", label="current"),
+        same("speed"),
+        Rule("volt", How.AT_LEAST),
+        Rule("breaking_a", How.AT_LEAST),
+        Rule("case", How.SAME),
+    ),
     findings=("clean-gap", "blackened", "burnt", "repaired"),
 )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.kinds.common import concluded, looking_for, nothing, only_ohms
 from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.ratings import CASE, at_least
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import OHMS, Condition
@@ -33,6 +34,7 @@ KIND = PartKind(
     look_for=looking_for("Lead perished or nicked? Earth wire tight at the case? Pins burnt?"),
     expect=expect,
     findings=("perished", "no-earth", "burnt", "joint", "repaired"),
+    rules=(at_least("volt"), at_least("ampere"), CASE),
     is_series=True,
     is_measured=False,
     walks=False,

@@ -12,6 +12,7 @@ from hale_rail.core.parts.kinds.common import (
 from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, one_junction, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Part, PartKind
+from hale_rail.core.parts.ratings import RATED_TYPE
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import DIODE, OHMS
@@ -72,4 +73,5 @@ KIND = PartKind(
     blocking=frozenset(way for pair in GATE for way in (pair, pair.turned)),
     across=ACROSS,
     passes_input=True,
+    rules=RATED_TYPE,
 )

@@ -20,6 +20,7 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.ratings import CASE, OTHER_TYPE, at_least, same
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import DIODE, OHMS, Condition
@@ -78,5 +79,6 @@ KIND = PartKind(
     letters=("U", "IC", "VR"),
     marking=JunctionMarking,
     across=ACROSS,
+    rules=(same("volt", 0.02, label="output"), at_least("ampere"), CASE, OTHER_TYPE),
     passes_input=True,
 )

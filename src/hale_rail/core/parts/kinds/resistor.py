@@ -12,6 +12,7 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.markings import ResistorMarking, Tolerance
 from hale_rail.core.parts.part import Ask, Judge, Part, PartKind
+from hale_rail.core.parts.ratings import How, Rule, at_least, minded
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
@@ -59,5 +60,11 @@ KIND = PartKind(
     value_unit=Unit.OHM,
     marking=ResistorMarking,
     findings=("burnt", "discoloured", "crack", "joint", "repaired"),
+    rules=(
+        Rule("value", How.IN_BAND, is_needed=True, label="resistance"),
+        at_least("watt"),
+        minded("style", strict=("fusible",)),
+        Rule("volt", How.AT_LEAST, is_silent=True),
+    ),
     is_series=False,
 )

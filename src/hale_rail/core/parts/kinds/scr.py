@@ -17,6 +17,7 @@ from hale_rail.core.parts.kinds.common import (
 from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Part, PartKind
+from hale_rail.core.parts.ratings import CASE, OTHER_TYPE, at_least
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Reason, Verdict
 from hale_rail.core.procedures import DIODE
@@ -61,5 +62,6 @@ KIND = PartKind(
     blocking=frozenset({ACROSS, ACROSS.turned}),
     across=ACROSS,
     map_word="crowbar",
+    rules=(at_least("volt"), at_least("ampere"), CASE, OTHER_TYPE),
     is_series=False,
 )

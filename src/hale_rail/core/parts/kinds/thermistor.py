@@ -8,6 +8,7 @@ from hale_rail.core.parts.conduction import BESIDE, band_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import ThermistorMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.ratings import CASE, at_least, same
 from hale_rail.core.parts.taken import PartReadings, Taken
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
@@ -66,4 +67,5 @@ KIND = PartKind(
     value_unit=Unit.OHM,
     marking=ThermistorMarking,
     map_word="inrush",
+    rules=(same("value", 0.2, label="cold resistance"), at_least("ampere"), CASE),
 )

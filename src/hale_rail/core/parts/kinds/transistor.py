@@ -25,6 +25,7 @@ from hale_rail.core.parts.kinds.common import (
 from hale_rail.core.parts.kinds.pairs import by_pairs, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.ratings import RATED_TYPE
 from hale_rail.core.parts.taken import PartReadings, Taken
 from hale_rail.core.parts.verdicts import Reason, Verdict
 from hale_rail.core.procedures import DIODE, OHMS, Condition
@@ -147,5 +148,6 @@ KIND = PartKind(
     blocking=frozenset({ACROSS, ACROSS.turned}),
     across=ACROSS,
     map_word="transistor",
+    rules=RATED_TYPE,
     passes_input=True,
 )

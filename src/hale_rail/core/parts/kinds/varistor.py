@@ -6,6 +6,7 @@ from hale_rail.core.parts.conduction import insulates_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import ClampMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
+from hale_rail.core.parts.ratings import CASE, same
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import OHMS, Condition
@@ -34,5 +35,6 @@ KIND = PartKind(
     letters=("MOV", "VDR", "RV"),
     value_unit=Unit.VOLT,
     marking=ClampMarking,
+    rules=(same("value", 0.1, label="voltage"), CASE),
     is_series=False,
 )

@@ -1,0 +1,52 @@
+"""What a part that is no capacitor is rated for: by its marking, its rail, and as a person said."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from hale_rail.case.file import CaseFile
+from hale_rail.core.errors import InputError
+from hale_rail.core.parts.kinds import regulator
+from hale_rail.core.parts.markings import JunctionMarking
+from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.ratings import Ratings
+from hale_rail.core.recap.rated import WARES
+from hale_rail.formats.rated_fields import rating_cells, read_ratings
+
+#: materials that stay what they are, so that they count with what a person says of the style
+_STAYS = ("darlington", "germanium")
+
+
+def ratings_of(case: CaseFile, part: Part) -> Ratings:
+    """Its ratings; what a person said stands before what the sheet has."""
+    said = said_of(case, part)
+    cells = sheet_cells(case, part) | {name: text for name, text in said.items() if text}
+    try:
+        return read_ratings(cells, WARES[part.kind.code])
+    except InputError:  # the sheet changed its kind since this was said
+        return read_ratings(sheet_cells(case, part), WARES[part.kind.code])
+
+
+def said_of(case: CaseFile, part: Part) -> Mapping[str, str]:
+    """What a person said of a part's ratings, by column."""
+    note = case.rows.notes.get(part.id)
+    said: Mapping[str, str] = note.body.get("ratings", {}) if note else {}
+    return said
+
+
+def sheet_cells(case: CaseFile, part: Part) -> dict[str, str]:
+    """A part's ratings by its marking, by column; a regulator's output is its rail's."""
+    marking, rail = part.marking, case.sheet.rail(part.line)
+    volt = part.volt
+    if part.kind is regulator.KIND and volt is None and rail is not None:
+        volt = rail.nominal_v
+    style = marking.material if isinstance(marking, JunctionMarking) else ""
+    return rating_cells(
+        Ratings(
+            value=part.value,
+            volt=volt,
+            tolerance=max(part.tolerance) if part.tolerance else None,
+            speed=getattr(marking, "speed", ""),
+            style=style if style in _STAYS else "",
+        )
+    )
