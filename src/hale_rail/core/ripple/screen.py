@@ -75,18 +75,19 @@ def without_odd(wave: Wave) -> Wave:
     count = len(wave.volt)
     if count < _ONE_IN:
         return wave
-    volt, odd = wave.volt, 0
-    while odd < _MOST_ODD:
+    kept, odd = wave.volt, 0
+    volt = wave.volt.copy()
+    for tried in range(1, min(_MOST_ODD, count // _ONE_IN) + 1):
         at = _odd(volt)
         if at is None:
             break
-        volt = volt.copy() if odd == 0 else volt
         volt[at] = float(np.median(_around(volt, at)))
-        odd += 1
-    if not odd or odd > count / _ONE_IN or np.ptp(volt) > _SHRINKS * np.ptp(wave.volt):
+        if np.ptp(volt) <= _SHRINKS * np.ptp(kept):  # the peak of plain noise stands out a little
+            kept, odd = volt.copy(), tried
+    if not odd:
         return wave
     what = "One odd sample" if odd == 1 else f"{odd} odd samples"
-    return replace(wave, volt=volt, notes=(*wave.notes, f"{what} of {count} left out."))
+    return replace(wave, volt=kept, notes=(*wave.notes, f"{what} of {count} left out."))
 
 
 def _odd(volt: Samples) -> int | None:
