@@ -15,6 +15,7 @@ from hale_rail.case.history import entries
 from hale_rail.case.plans import case_plan
 from hale_rail.case.report import report
 from hale_rail.case.rework import Job, after_done, grounds_around, jobs, taken_new
+from hale_rail.case.sourcing import bad_sources
 from hale_rail.core.parts.families import Family
 from hale_rail.core.procedures import GROUND, Condition
 from hale_rail.core.recap.needs import Build, Mount
@@ -286,3 +287,7 @@ def test_a_new_part_that_reads_bad_is_laid_aside_by_a_press_and_named(work: Benc
     assert job(work, "C33").is_fitted
     with pytest.raises(InputError):
         rework.take_another(work.store, work.number, c33)
+    (line,) = bad_sources(work.store)
+    assert (line.source[:8], line.fitted, line.share) == ("a drawer", 1, 0.5)
+    (bad,) = line.bad
+    assert (bad.ref, bad.sku, bad.why) == ("C33", "K470", "failed: new ESR 28\u00a0Ω")

@@ -33,7 +33,7 @@ APPENDED = (
     "reading", "reading_figure", "strike", "decision", "log", "look", "look_finding",
     "power_event", "statement", "photo", "issued_report", "ground_record", "target",
     "part", "part_marking", "rail_marking", "sheet_version", "machine_note", "soak_row",
-    "practice", "practice_act",
+    "practice", "practice_act", "bad_part",
 )  # fmt: skip
 
 

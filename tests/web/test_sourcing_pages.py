@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import threading
 import time
 from decimal import Decimal
@@ -13,7 +14,7 @@ from hale_rail.actions import decisions, refresh, sourcing
 from hale_rail.bench.vendor_link import Answer
 from hale_rail.case.file import open_case
 from hale_rail.case.plans import order_plan
-from hale_rail.case.sourcing import sources
+from hale_rail.case.sourcing import bad_sources, sources
 from hale_rail.case.worker import Analysis, Progress
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap.needs import Build, Mount
@@ -158,6 +159,15 @@ def test_parts_that_no_list_matches_are_named_by_hand(client: Client, demo: Stor
     assert refused.status_code == 422
     assert "x" * 130 in refused.get_data(as_text=True)
     assert client.post(f"{PAGE}/do/named", view="recap", part=10**6, named="x").status_code == 404
+
+
+def test_who_sent_bad_parts_is_told_where_parts_are_bought(client: Client, demo: Store) -> None:
+    page = client.text("/parts")
+    told = page.split("Who sent bad parts")[1].split("</section>")[0]
+    assert 'href="/cases/LW-031/rework"' in told and "LW-031 C24" in told
+    (line,) = bad_sources(demo)
+    assert re.search(rf'<th scope="row">{line.source}</th>\s*<td class="num qty">1</td>', told)
+    assert f'<td class="num">{line.fitted}</td>' in told and line.fitted >= 1
 
 
 def test_tantalums_may_be_replaced_by_aluminium(client: Client, demo: Store) -> None:

@@ -18,6 +18,7 @@ from hale_rail.case.rework import (
     steps_by_part,
     taken_new,
 )
+from hale_rail.case.words import show_reading
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show_exact
@@ -25,7 +26,7 @@ from hale_rail.core.recap.rated import RatedBuild, rated_words
 from hale_rail.core.recap.rework import ACTS, AFTER, Act
 from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.formats.plan_inputs import build_json
-from hale_rail.store import decisions, readings, rework
+from hale_rail.store import bad_parts, decisions, readings, rework
 from hale_rail.store.database import Store
 
 #: how long the plan is waited for when an old part comes out, since the new one is noted then
@@ -50,11 +51,12 @@ def step(store: Store, number: str, part_id: int, act: str, at: str | None = Non
     job = next((job for job in found if job.part.id == part_id), None)
     if job is None:
         raise NotFoundError("There is no such position in this rework.")
+    source = source_words(case, job) if done is Act.OUT else ""
     with changing(store, number, at) as change:
         _check_guard(change.file)
         job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
         _check(change.file, job, done)
-        _append(change, job, done)
+        _append(change, job, done, source)
 
 
 def _check_guard(case: CaseFile) -> None:
@@ -105,11 +107,14 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
         judged = judge_new(job, taken)
         if judged is None or judged.verdict is Verdict.GOOD or Act.FITTED in job.done:
             raise InputError(f"Another is taken for {job.part.ref} where the new one reads bad.")
-        figures = ", ".join(f"{p.short} {r.typed}" for p, r in taken.items())
+        figures = ", ".join(f"{p.short} {show_reading(r)}" for p, r in taken.items())
         name = f"{job.new.sku}, {source}" if job.new and source else new_words(job)
         why = f"the new part ({name}) reads {judged.verdict.value}: {figures}"
         log_id = change.log("decision", f"{job.part.ref}: {why}; another is taken")
         connection, case_id = change.connection, change.case_id
+        sku = job.new.sku if job.new else ""
+        read = f"{judged.verdict.value}: {figures}"
+        bad_parts.insert(connection, case_id, log_id, part_id, sku, source or "not known", read)
         measured = job.done.get(Act.MEASURED)
         if measured:
             rework.strike_step(connection, case_id, log_id, measured.id, "")
@@ -118,10 +123,11 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
             readings.strike(connection, case_id, log_id, reading.id, why)
 
 
-def _append(change: Change, job: Job, act: Act) -> None:
+def _append(change: Change, job: Job, act: Act, source: str) -> None:
     note = ""
     if act is Act.OUT and job.new:
-        note = json.dumps({"sku": job.new.sku, "build": build_json(job.new.build)})
+        new = {"sku": job.new.sku, "build": build_json(job.new.build), "source": source}
+        note = json.dumps(new)
     text = f"{job.part.ref} {act.words}"
     if act is Act.MEASURED and not taken_new(change.file, job):
         text += ", without a figure"

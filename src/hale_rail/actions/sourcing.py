@@ -32,6 +32,8 @@ from hale_rail.store.database import Store
 from hale_rail.store.kept_files import write_for_good
 from hale_rail.store.vendors import VendorRow
 
+#: of a vendor's name, so much stands on the bag of what it sent
+_LONGEST_VENDOR = 28
 MOST_BYTES = 32 * 1024 * 1024
 _FOLDER = "uploads"
 
@@ -179,7 +181,7 @@ def _unpacked(store: Store, found: ReadBack) -> ReadBack:
         if not parts:
             text = f"No list says what lies in {drawer.sku}: write its parts in its place."
             raise InputError(text, field="order")
-        drawers += [Drawer(o.sku, o.build, drawer.qty * o.per_kit) for o in parts]
+        drawers += [Drawer(o.sku, o.build, drawer.qty * o.per_kit, lot=drawer.lot) for o in parts]
     return replace(found, drawers=tuple(drawers))
 
 
@@ -202,5 +204,6 @@ def take_received(store: Store, text: str) -> ReadBack:
             raise InputError("This very file was read back before: nothing was added.",
                              field="order")  # fmt: skip
         day = clock.now()[:10]
-        rows.add_drawers(connection, [replace(drawer, lot=day) for drawer in found.drawers])
+        came = [replace(d, lot=f"{d.lot[:_LONGEST_VENDOR]} {day}".strip()) for d in found.drawers]
+        rows.add_drawers(connection, came)
     return found

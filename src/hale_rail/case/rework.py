@@ -223,10 +223,19 @@ def source_words(case: CaseFile, job: Job) -> str:
     """Where the new part of a position comes from by the plan: `Kettlewick`, `a drawer, lot 7`."""
     plan, own = case_plan(case).plan(case.school.code), needs_id(case, job.part)
     sku = job.new.sku if job.new else ""
+    out = job.done.get(Act.OUT)
+    if out and out.note:
+        kept = json.loads(out.note).get("source", "")
+        if kept:
+            return str(kept)
     for line in plan.get("from_stock", ()):
         if own in line["covers"] and line["sku"] == sku:
             return "a drawer" + (f", lot {line['lot']}" if line["lot"] else "")
-    vendors = [o["vendor"] for o in plan.get("order", ()) if own in o["covers"] and o["sku"] == sku]
+    vendors = [
+        o["vendor"]
+        for o in plan.get("order", ())
+        if own in o["covers"] and sku in (o["sku"], *(inside["sku"] for inside in o["contents"]))
+    ]
     return vendors[0] if vendors else ""
 
 

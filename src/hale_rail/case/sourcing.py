@@ -14,7 +14,9 @@ from msgspec.structs import replace
 from hale_rail.case.workshop import Buying, workshop
 from hale_rail.core.recap.market import Market, market
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
+from hale_rail.store import bad_parts
 from hale_rail.store import vendors as rows
+from hale_rail.store.bad_parts import BadPart
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
 
@@ -138,3 +140,26 @@ def _offer(offer: Offer, rate: Decimal) -> Offer:
 def with_parts(found: Sources) -> Sequence[str]:
     """Names of the vendors that offer something."""
     return sorted({offer.vendor for offer in found.offers})
+
+
+class FromSource(Struct, frozen=True):
+    """What came from one source: so many fitted, and those that read bad before they were."""
+
+    source: str
+    fitted: int
+    bad: tuple[BadPart, ...]
+
+    @property
+    def share(self) -> float:
+        """The share of those taken in hand that read bad."""
+        return len(self.bad) / (len(self.bad) + self.fitted)
+
+
+def bad_sources(store: Store) -> list[FromSource]:
+    """Sources of new parts that read bad, the most first."""
+    fitted = bad_parts.fitted_by_source(store.read())
+    found: dict[str, list[BadPart]] = {}
+    for part in bad_parts.listed(store.read()):
+        found.setdefault(part.source, []).append(part)
+    lines = [FromSource(name, fitted.get(name, 0), tuple(bad)) for name, bad in found.items()]
+    return sorted(lines, key=lambda line: -len(line.bad))

@@ -136,4 +136,4 @@ def _received(_: int, fields: Fields) -> Drawer:
     if not fields["sku"]:
         raise InputError("sku is needed")
     count = read_count(fields["received"] or "0", "received")
-    return Drawer(fields["sku"], read_build(fields), count)
+    return Drawer(fields["sku"], read_build(fields), count, lot=fields.get("vendor", ""))

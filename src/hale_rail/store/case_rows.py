@@ -68,6 +68,7 @@ TABLES: Mapping[str, str] = {
     "recap_note": _OF_CASE,
     "rework_step": _OF_CASE,
     "rework_strike": _OF_CASE,
+    "bad_part": _OF_CASE,
     "power_step": _OF_CASE,
     "power_choice": _OF_CASE,
     "power_good": _OF_CASE,

@@ -97,6 +97,7 @@ def _page(
     return render_template(
         "sources/page.html",
         sources=known.sources(store()),
+        bad=known.bad_sources(store()),
         form=form or _kept_form(),
         lists=LISTS,
         rows=shown_rows(LISTS, rows),
