@@ -18,7 +18,7 @@ OF_THE_WORKSHOP = {
     "resistor", "setting", "vendor", "offer", "drawer", "buying", "received", "ledger_line",
     "ledger_priors", "sqlite_sequence", "migration", "sign_in", "case_demand", "search_due",
     "search_tag", "search_text", "search_text_config", "search_text_content", "search_text_data",
-    "search_text_docsize", "search_text_idx",
+    "search_text_docsize", "search_text_idx", "ready_load",
 }  # fmt: skip
 
 

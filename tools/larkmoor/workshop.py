@@ -11,9 +11,10 @@ from hale_rail.actions import boards, diagnosis, drawings, photos
 from hale_rail.actions.cases import NewCase
 from hale_rail.actions.closing import hand_back
 from hale_rail.actions.sheets import add_pattern
-from hale_rail.actions.workshop import save_resistors
+from hale_rail.actions.workshop import save_ready_loads, save_resistors
 from hale_rail.case import ledger
 from hale_rail.case.report import Outcome
+from hale_rail.core.power.ready_loads import LOAD_KINDS, ReadyLoad
 from hale_rail.core.procedures import (
     BATTERY,
     CAPACITANCE,
@@ -61,6 +62,10 @@ def begin(store: Store) -> list[str]:
     spare Draftmaster; returns the patterns of the four supplies."""
     stock = Path(__file__).parent / "resistors.csv"
     save_resistors(store, read_stock(stock.read_text(encoding="utf-8")))
+    save_ready_loads(store, [
+        ReadyLoad("headlamp", LOAD_KINDS["lamp"], 12.0, 1.75),
+        ReadyLoad("old drive", LOAD_KINDS["drive"], 12.0, 0.25),
+    ])  # fmt: skip
     sourcing.fill(store)
     history.fill(store)
     sheets = (units.loomwright, units.draftmaster, units.pattern_editor, units.shed_terminal)

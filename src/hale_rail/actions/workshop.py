@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from hale_rail.case.workshop import meters
 from hale_rail.core.parts.banks import Meter
+from hale_rail.core.power.ready_loads import ReadyLoad
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS
 from hale_rail.core.safety.bleeding import Resistor
@@ -69,6 +70,12 @@ def save_resistors(store: Store, stock: Sequence[Resistor]) -> None:
     """Replace the list of power resistors at hand."""
     with store.write() as connection:
         rows.put_resistors(connection, stock)
+
+
+def save_ready_loads(store: Store, wanted: Sequence[ReadyLoad]) -> None:
+    """Replace the list of ready-made loads at hand."""
+    with store.write() as connection:
+        rows.put_ready_loads(connection, wanted)
 
 
 def save_meters(store: Store, wanted: Sequence[Meter]) -> None:

@@ -15,7 +15,7 @@ from hale_rail.case.parts import parts, standing_failed
 from hale_rail.case.rails import rail_reading
 from hale_rail.case.rework import jobs
 from hale_rail.case.worker import Analysis, Outcome, Progress
-from hale_rail.case.workshop import resistors
+from hale_rail.case.workshop import ready_loads, resistors
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import bridge, fuse, mosfet, transistor
 from hale_rail.core.parts.states import PartState
@@ -34,6 +34,7 @@ from hale_rail.core.power.plan import (
     usual_limiter,
     wanted_amps,
 )
+from hale_rail.core.power.ready_loads import LOAD_KINDS, ReadyLoad
 from hale_rail.core.procedures import VOLTS
 from hale_rail.core.rails.judge import RailJudgement, RailVerdict, judge
 from hale_rail.core.rails.patterns import patterns
@@ -47,7 +48,7 @@ from hale_rail.store.readings import Reading
 
 #: the workshop's mains where the sheet does not say
 _MAINS_V = 230.0
-_VERSION = 1
+_VERSION = 2
 
 
 class Chosen(Struct, frozen=True):
@@ -266,7 +267,9 @@ def loads_of(case: CaseFile) -> Outcome:
     ]
     stock = [piece_of(resistor) for resistor in resistors(case.store)]
     pieces = [[p.ohms, p.watts, p.max_volts, p.qty] for p in stock if p.qty]
-    return worker.ask(case.store, DUMMIES, {"rails": rails, "stock": pieces or None})
+    ready = [[x.name, x.kind.code, x.volt, x.ampere, x.qty] for x in ready_loads(case.store)]
+    inputs = {"rails": rails, "stock": pieces or None, "ready": ready}
+    return worker.ask(case.store, DUMMIES, inputs)
 
 
 def _compute(inputs: Any, progress: Progress) -> Any:
@@ -274,7 +277,8 @@ def _compute(inputs: Any, progress: Progress) -> Any:
     wanted = [Wanted(volt, amps) for volt, amps in inputs["rails"]]
     stock = inputs["stock"]
     pieces = [Piece(*row) for row in stock] if stock is not None else None
-    return dummies_json(dummies(wanted, pieces))
+    ready = [ReadyLoad(name, LOAD_KINDS[kind], *rest) for name, kind, *rest in inputs["ready"]]
+    return dummies_json(dummies(wanted, pieces, ready))
 
 
 DUMMIES = Analysis("dummies", _VERSION, _compute)

@@ -12,6 +12,7 @@ from msgspec import Struct
 
 from hale_rail.core.parts.age import Use
 from hale_rail.core.parts.banks import Meter
+from hale_rail.core.power.ready_loads import ReadyLoad
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS, School
 from hale_rail.core.recap.market import SPARES_BELOW
@@ -101,6 +102,11 @@ def workshop(store: Store) -> Workshop:
 def resistors(store: Store) -> list[Resistor]:
     """The power resistors at hand."""
     return rows.resistors(store.read())
+
+
+def ready_loads(store: Store) -> list[ReadyLoad]:
+    """The ready-made loads at hand."""
+    return rows.ready_loads(store.read())
 
 
 def meters(store: Store) -> dict[int, Meter]:

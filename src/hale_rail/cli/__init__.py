@@ -279,16 +279,18 @@ def plan(
               help="Volts and wanted amperes, such as 5:1.5; give one a rail.")  # fmt: skip
 @click.option("--stock", type=click.Path(path_type=Path),
               help="CSV: ohms,watts,kind,max_volts,qty.")  # fmt: skip
+@click.option("--loads", type=click.Path(path_type=Path),
+              help="CSV of ready-made loads: load,kind,volts,amps,qty.")  # fmt: skip
 @click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
-def dummy(rails: tuple[str, ...], stock: Path | None, as_json: bool) -> None:
-    """Find dummy loads: one to three resistors a rail, from a stock or of the E12 series.
+def dummy(rails: tuple[str, ...], stock: Path | None, loads: Path | None, as_json: bool) -> None:
+    """Find dummy loads: a ready-made one, or one to three resistors a rail, of a stock or E12.
 
-    A rail that no load comes near is named with the reason. Exits 2 when a rail or the stock cannot
+    A rail that no load comes near is named with the reason. Exits 2 when a rail or a list cannot
     be used at all.
     """
     from hale_rail.cli.loading import in_words, loaded
 
-    found = run(lambda: loaded(rails, stock))
+    found = run(lambda: loaded(rails, stock, loads))
     print_json(found) if as_json else say(in_words(found))
 
 

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from hale_rail.core.power.dummies import dummies
 from hale_rail.core.quantities import Unit, show
 from hale_rail.errors import InputError
 from hale_rail.formats.dummies_csv import dummies_json, read_pieces, read_rail
+from hale_rail.formats.ready_loads_csv import read_loads
 from hale_rail.formats.texts import read_file
 
+T = TypeVar("T")
 
-def loaded(rails: tuple[str, ...], stock: Path | None) -> dict[str, Any]:
+
+def loaded(rails: tuple[str, ...], stock: Path | None, loads: Path | None) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the option or the file."""
     wanted = []
     for text in rails:
@@ -20,14 +24,17 @@ def loaded(rails: tuple[str, ...], stock: Path | None) -> dict[str, Any]:
             wanted.append(read_rail(text))
         except InputError as error:
             raise InputError(f"--rail: {error}") from error
-    if stock is None:
-        return dummies_json(dummies(wanted))
+    pieces = _read("--stock", stock, read_pieces) if stock else None
+    ready = _read("--loads", loads, read_loads) if loads else []
+    return dummies_json(dummies(wanted, pieces, ready))
+
+
+def _read(option: str, path: Path, read: Callable[[str], list[T]]) -> list[T]:
     try:
-        pieces = read_pieces(read_file(stock))
+        return read(read_file(path))
     except InputError as error:
-        named = "" if str(stock) in str(error) else f"{stock}: "
-        raise InputError(f"--stock: {named}{error}") from error
-    return dummies_json(dummies(wanted, pieces))
+        named = "" if str(path) in str(error) else f"{path}: "
+        raise InputError(f"{option}: {named}{error}") from error
 
 
 def in_words(found: dict[str, Any]) -> str:
@@ -35,7 +42,7 @@ def in_words(found: dict[str, Any]) -> str:
     lines = []
     for load in found["rails"]:
         parts = ", ".join(
-            f"{show(p['ohms'], Unit.OHM, 3)} {show(p['watts'], Unit.WATT, 3)} "
+            f"{p.get('load') or show(p['ohms'], Unit.OHM, 3)} {show(p['watts'], Unit.WATT, 3)} "
             f"({show(p['dissipates_w'], Unit.WATT, 2)})"
             for p in load["parts"]
         )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.power.arrangements import Piece
-from hale_rail.core.power.dummies import Dummies, Wanted
+from hale_rail.core.power.dummies import Dummies, LoadPart, Wanted
 from hale_rail.core.quantities import Unit, read
 from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.formats.stock_csv import read_stock
@@ -34,6 +34,15 @@ def read_rail(text: str) -> Wanted:
     return wanted
 
 
+def _part(part: LoadPart) -> dict[str, object]:
+    return {
+        "ohms": part.ohms,
+        "watts": part.watts,
+        "dissipates_w": part.dissipates_w,
+        **({"load": part.name} if part.name else {}),
+    }
+
+
 def dummies_json(found: Dummies) -> dict[str, object]:
     """The loads as the command prints them."""
     return {
@@ -44,10 +53,7 @@ def dummies_json(found: Dummies) -> dict[str, object]:
                 "amps": load.amps,
                 "ohms": load.ohms,
                 "arrangement": load.arrangement,
-                "parts": [
-                    {"ohms": p.ohms, "watts": p.watts, "dissipates_w": p.dissipates_w}
-                    for p in load.parts
-                ],
+                "parts": [_part(part) for part in load.parts],
             }
             for load in found.loads
         ],

@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Mapping, Sequence
 
 from hale_rail.core.parts.banks import Meter
+from hale_rail.core.power.ready_loads import LOAD_KINDS, ReadyLoad
 from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.store.ids import new_uuid
 
@@ -47,6 +48,21 @@ def put_resistors(connection: sqlite3.Connection, stock: Sequence[Resistor]) -> 
     connection.executemany(
         "INSERT INTO resistor (ohm, watt, kind, max_volt, qty) VALUES (?, ?, ?, ?, ?)",
         [(r.ohm, r.watt, r.kind, r.max_volt, r.qty) for r in stock],
+    )
+
+
+def ready_loads(connection: sqlite3.Connection) -> list[ReadyLoad]:
+    """The ready-made loads at hand."""
+    rows = connection.execute("SELECT name, kind, volt, ampere, qty FROM ready_load ORDER BY id")
+    return [ReadyLoad(name, LOAD_KINDS[kind], *rest) for name, kind, *rest in rows]
+
+
+def put_ready_loads(connection: sqlite3.Connection, wanted: Sequence[ReadyLoad]) -> None:
+    """Replace the list of ready-made loads."""
+    connection.execute("DELETE FROM ready_load")
+    connection.executemany(
+        "INSERT INTO ready_load (name, kind, volt, ampere, qty) VALUES (?, ?, ?, ?, ?)",
+        [(x.name, x.kind.code, x.volt, x.ampere, x.qty) for x in wanted],
     )
 
 

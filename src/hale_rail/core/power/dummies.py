@@ -1,7 +1,7 @@
 """Dummy loads from the resistors at hand, found exactly; or the next E12 value where none are.
 
-Source: docs/formulas.md, “Dummy loads”. One to three resistors a rail, each at no more than half of
-its rating and within its volts; every physical resistor is used once. As few rails unmet as can be,
+Source: docs/formulas.md, “Dummy loads”. A ready-made load, or one to three resistors, each at no
+more than half of its rating and within its volts; each is used once. As few rails unmet as can be,
 then the least sum of |I/I_wanted − 1|.
 """
 
@@ -15,6 +15,7 @@ from msgspec import Struct
 from hale_rail.core.errors import InputError
 from hale_rail.core.power.arrangements import Candidates, Piece, candidates
 from hale_rail.core.power.assigning import assign
+from hale_rail.core.power.ready_loads import ReadyLoad, with_ready
 from hale_rail.core.quantities import Unit, show
 
 E12 = (1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2)
@@ -32,11 +33,15 @@ class Wanted(Struct, frozen=True):
 
 
 class LoadPart(Struct, frozen=True):
-    """A resistor of a load: ohms, rated watts, the watts that it turns into heat."""
+    """A resistor of a load: ohms, rated watts, the watts that it turns into heat.
+
+    `name`: of a load that is ready-made, with its volts by its amperes as its watts.
+    """
 
     ohms: float
     watts: float
     dissipates_w: float
+    name: str = ""
 
 
 class Load(Struct, frozen=True):
@@ -66,26 +71,35 @@ class Dummies(Struct, frozen=True):
         return sum(load.heat_w for load in self.loads)
 
 
-def dummies(rails: Sequence[Wanted], stock: Sequence[Piece] | None = None) -> Dummies:
-    """The loads for rails from a stock, or from the E12 series where `stock` is None.
+def dummies(
+    rails: Sequence[Wanted],
+    stock: Sequence[Piece] | None = None,
+    ready: Sequence[ReadyLoad] = (),
+) -> Dummies:
+    """The loads for rails from ready-made ones and a stock of resistors.
 
+    Where `stock` is None, what no ready-made load serves gets the next value of the E12 series.
     Raises InputError for a rail of 0 V or no current.
     """
     for wanted in rails:
         if not wanted.rail_v or not wanted.amps > 0:
             raise InputError("A dummy load needs a rail's volts, not 0, and a current above 0.")
-    if stock is None:
+    if stock is None and not ready:
         return Dummies(tuple(_bought(wanted) for wanted in rails), ())
-    alike = [(abs(w.rail_v), w.amps) for w in rails]
-    known = {key: candidates(*key, stock, WITHIN) for key in set(alike)}
+    pieces = stock or ()
+    alike = [(w.rail_v if ready else abs(w.rail_v), w.amps) for w in rails]
+    known = {key: _options(*key, pieces, ready) for key in set(alike)}
     found = [known[key] for key in alike]
-    chosen = assign(found, [piece.qty for piece in stock], alike)
+    counts = [*(piece.qty for piece in pieces), *(load.qty for load in ready)]
+    chosen = assign(found, counts, alike)
     loads, unmet = [], []
     for wanted, options, pick in zip(rails, found, chosen, strict=True):
-        if pick is None:
-            unmet.append((wanted, _why(wanted, options, stock)))
+        if pick is not None:
+            loads.append(_load(wanted, options, pick, pieces, ready))
+        elif stock is None:
+            loads.append(_bought(wanted))
         else:
-            loads.append(_load(wanted, options, pick, stock))
+            unmet.append((wanted, _why(wanted, options, stock)))
     return Dummies(tuple(loads), tuple(unmet))
 
 
@@ -101,14 +115,33 @@ def _bought(wanted: Wanted) -> Load:
     return Load(wanted, volt / ohms, ohms, "single", (LoadPart(ohms, watts, heat),))
 
 
-def _load(wanted: Wanted, options: Candidates, pick: int, stock: Sequence[Piece]) -> Load:
+def _options(
+    rail_v: float, amps: float, stock: Sequence[Piece], ready: Sequence[ReadyLoad]
+) -> Candidates:
+    found = candidates(abs(rail_v), amps, stock, WITHIN)
+    return with_ready(found, rail_v, amps, ready, len(stock), WITHIN)
+
+
+def _load(
+    wanted: Wanted,
+    options: Candidates,
+    pick: int,
+    stock: Sequence[Piece],
+    ready: Sequence[ReadyLoad],
+) -> Load:
     arrangement, kinds, heats = options.describe(pick)
     parts = tuple(
         LoadPart(stock[kind].ohms, stock[kind].watts, heat)
+        if kind < len(stock)
+        else _ready_part(wanted, ready[kind - len(stock)], heat)
         for kind, heat in zip(kinds, heats, strict=True)
     )
     ohms = float(options.ohms[pick])
     return Load(wanted, abs(wanted.rail_v) / ohms, ohms, arrangement, parts)
+
+
+def _ready_part(wanted: Wanted, load: ReadyLoad, heat: float) -> LoadPart:
+    return LoadPart(wanted.rail_v**2 / heat, load.volt * load.ampere, heat, load.name)
 
 
 def _why(wanted: Wanted, options: Candidates, stock: Sequence[Piece]) -> str:

@@ -11,7 +11,7 @@ from wtforms.fields.choices import SelectChoice
 
 from hale_rail.actions import workshop as actions
 from hale_rail.case import workshop as known
-from hale_rail.formats import meters_csv, stock_csv
+from hale_rail.formats import meters_csv, ready_loads_csv, stock_csv
 from hale_rail.store import sheets
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
@@ -32,7 +32,7 @@ LISTS = (
     ListKind(
         "resistors",
         "workshop",
-        "Power resistors at hand, for bleeding",
+        "Power resistors at hand, for bleeding and as loads",
         "wirewound takes five times its rating for up to five seconds; film never more than its "
         "rating.",
         stock_csv.COLUMNS,
@@ -41,6 +41,19 @@ LISTS = (
         stock_csv.cells,
         known.resistors,
         actions.save_resistors,
+    ),
+    ListKind(
+        "loads",
+        "workshop",
+        "Ready-made loads, for first power",
+        "kind is drive, lamp or electronic. A drive or a lamp draws its amperes at its own volts; "
+        "an electronic load up to its volts and amperes. What takes two rails is two rows.",
+        ready_loads_csv.COLUMNS,
+        ready_loads_csv.HEADINGS,
+        ready_loads_csv.read_loads,
+        ready_loads_csv.cells,
+        known.ready_loads,
+        actions.save_ready_loads,
     ),
     ListKind(
         "meters",

@@ -80,7 +80,8 @@ def _load(load: Mapping[str, Any] | None, y: float) -> str:
     if load is None:
         return _text(_LOAD + 8, y + 5, "no dummy", "small start")
     parts = ", ".join(
-        f"{show(p['ohms'], Unit.OHM, 2)} {show(p['watts'], Unit.WATT, 2)}" for p in load["parts"]
+        f"{p.get('load') or show(p['ohms'], Unit.OHM, 2)} {show(p['watts'], Unit.WATT, 2)}"
+        for p in load["parts"]
     )
     heat = show(load["rail_v"] ** 2 / load["ohms"], Unit.WATT, 2)
     zigzag = f'<path class="dummy" d="M{_LOAD} {y - 9}h34v18h-34z"/>'
