@@ -15,11 +15,11 @@ from hale_rail.case.history import entries
 from hale_rail.case.plans import case_plan
 from hale_rail.case.report import report
 from hale_rail.case.rework import Job, after_done, grounds_around, jobs, taken_new
-from hale_rail.case.sourcing import bad_sources
+from hale_rail.case.sourcing import bad_sources, sources
 from hale_rail.core.parts.families import Family
 from hale_rail.core.procedures import GROUND, Condition
 from hale_rail.core.recap.needs import Build, Mount
-from hale_rail.core.recap.offers import Drawer
+from hale_rail.core.recap.offers import ORIGINS, Drawer
 from hale_rail.core.recap.rework import Act, After, mark_differs, next_act, order_of
 from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.stages import rework as stage
@@ -129,6 +129,8 @@ def test_the_order_has_the_second_look_only_where_it_is_due() -> None:
     ]  # fmt: skip
     assert next_act({Act.OUT, Act.CLEARED, Act.POLARITY}, needs_second_look=True) is Act.SECOND_LOOK
     assert next_act(set(Act), needs_second_look=True) is None
+    plain = order_of(needs_second_look=False, has_polarity=False)
+    assert [a.code for a in plain] == ["out", "cleared", "measured", "fitted", "looked"]
 
 
 def test_steps_are_taken_back_by_strike_the_last_first(work: Bench) -> None:
@@ -291,3 +293,13 @@ def test_a_new_part_that_reads_bad_is_laid_aside_by_a_press_and_named(work: Benc
     assert (line.source[:8], line.fitted, line.share) == ("a drawer", 1, 0.5)
     (bad,) = line.bad
     assert (bad.ref, bad.sku, bad.why) == ("C33", "K470", "failed: new ESR 28\u00a0Ω")
+
+
+@pytest.mark.parametrize(("origin", "told"), [("salvaged", ", salvaged"), ("new", "")])
+def test_a_salvaged_part_is_called_so_where_it_is_told(work: Bench, origin: str, told: str) -> None:
+    drawers = [replace(d, origin=ORIGINS[origin]) for d in sources(work.store).stock]
+    sourcing.save_drawers(work.store, drawers)
+    do(work, "C33", "out", "cleared", "polarity", "measured", "fitted")
+    decision = work.file.rows.decisions[work.id_of("C33")]
+    assert decision.reason.endswith(f"K470{told}")
+    assert "new part not measured" in " ".join(entry.text for entry in entries(work.file))

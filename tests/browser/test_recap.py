@@ -12,7 +12,7 @@ LIST = "Part no;Type;Cap;V;Price;Price 10+\nKW9;film;100n;63;0,35;0,30\nKW10;fil
 def test_a_position_is_worked_by_keyboard_alone(desk: Page, address: str) -> None:
     desk.goto(f"{address}/cases/{CASE}/rework")
     expect(desk.locator(".at-position h2")).to_contain_text("KW set 80/3", timeout=20_000)
-    for word in ("cleared", "polarity", "measured"):
+    for word in ("cleared", "polarity", "not measured"):
         desk.keyboard.press("Alt+n")
         expect(desk.locator("#act-next")).to_have_text(word)
     expect(desk.locator(TRAY)).to_be_focused()
@@ -29,6 +29,7 @@ def test_a_position_is_worked_by_keyboard_alone(desk: Page, address: str) -> Non
     desk.keyboard.press("Enter")
     expect(desk.locator(".new-reads")).to_contain_text("0.33")
     expect(desk.locator(".result-text")).to_contain_text("Fit it")
+    expect(desk.locator("#act-next")).to_have_text("measured")
     for word in ("fitted", "looked at"):
         desk.keyboard.press("Alt+n")
         expect(desk.locator("#act-next")).to_have_text(word)

@@ -118,8 +118,13 @@ def test_a_new_fuse_goes_in_by_the_rework_and_is_named_as_it_is(
 ) -> None:
     f1 = part_id(demo, CASE, "F1")
     ready(client, f"{PAGE}/rework?by={f1}")
-    for act in ("out", "cleared", "polarity", "measured", "fitted"):
-        client.post(f"{PAGE}/do/step", view="rework", part=f1, act=act)
+    for act in ("out", "cleared", "measured", "fitted"):
+        assert client.post(f"{PAGE}/do/step", view="rework", part=f1, act=act).status_code == 303
+    page = client.text(f"{PAGE}/rework?by={f1}")
+    assert '<span class="act done">not measured</span>' in page and "polarity</span>" not in page
+    row = client.text(f"/order/bench/{CASE}").split('<th scope="row">F1</th>')[1]
+    ticks = re.findall(r'<td class="tick">(.?)</td>', row.split("</tr>")[0])
+    assert ticks == ["✓", "✓", "", "", "", "✓", ""]
     decision = open_case(demo, CASE).rows.decisions[f1]
     assert "fuse T 1.25\u00a0A 250\u00a0V 35\u00a0A 5x20, PEN-F3" in decision.reason
     assert f"{CASE}/{f1}" not in planned(demo, CASE).needs

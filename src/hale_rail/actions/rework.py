@@ -14,6 +14,7 @@ from hale_rail.case.rework import (
     Job,
     jobs,
     judge_new,
+    origin_words,
     source_words,
     steps_by_part,
     taken_new,
@@ -23,7 +24,7 @@ from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.rated import RatedBuild, rated_words
-from hale_rail.core.recap.rework import ACTS, AFTER, Act
+from hale_rail.core.recap.rework import ACTS, AFTER, NOT_MEASURED, Act
 from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.formats.plan_inputs import build_json
 from hale_rail.store import bad_parts, decisions, readings, rework
@@ -51,12 +52,12 @@ def step(store: Store, number: str, part_id: int, act: str, at: str | None = Non
     job = next((job for job in found if job.part.id == part_id), None)
     if job is None:
         raise NotFoundError("There is no such position in this rework.")
-    source = source_words(case, job) if done is Act.OUT else ""
+    whence = (source_words(case, job), origin_words(case, job)) if done is Act.OUT else ("", "")
     with changing(store, number, at) as change:
         _check_guard(change.file)
         job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
         _check(change.file, job, done)
-        _append(change, job, done, source)
+        _append(change, job, done, whence)
 
 
 def _check_guard(case: CaseFile) -> None:
@@ -123,14 +124,16 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
             readings.strike(connection, case_id, log_id, reading.id, why)
 
 
-def _append(change: Change, job: Job, act: Act, source: str) -> None:
+def _append(change: Change, job: Job, act: Act, whence: tuple[str, str]) -> None:
+    """Note an act; `whence` the source and the origin of the part that is to go in."""
     note = ""
     if act is Act.OUT and job.new:
-        new = {"sku": job.new.sku, "build": build_json(job.new.build), "source": source}
-        note = json.dumps(new)
+        source, origin = whence
+        new = {"sku": job.new.sku, "build": build_json(job.new.build)}
+        note = json.dumps({**new, "source": source, "origin": origin})
     text = f"{job.part.ref} {act.words}"
     if act is Act.MEASURED and not taken_new(change.file, job):
-        text += ", without a figure"
+        text, note = f"{job.part.ref} new part {NOT_MEASURED}", NOT_MEASURED
     log_id = change.log("decision", text)
     connection, case_id = change.connection, change.case_id
     rework.insert_step(connection, case_id, log_id, job.part.id, act.code, note)
@@ -145,12 +148,12 @@ def new_words(job: Job) -> str:
     """The part that was fitted, as the report tells it."""
     if job.new is None:
         return "by the rework"
-    build = job.new.build
+    build, origin = job.new.build, f", {job.new.origin}" if job.new.origin else ""
     if isinstance(build, RatedBuild):
-        return f"{rated_words(build.ware, build.ratings)}, {job.new.sku}"
+        return f"{rated_words(build.ware, build.ratings)}, {job.new.sku}{origin}"
     volt = f" {build.volt:g}\u00a0V" if build.volt else ""
     value = show_exact(build.farad, Unit.FARAD)
-    return f"{value}{volt} {build.family.label}, {job.new.sku}"
+    return f"{value}{volt} {build.family.label}, {job.new.sku}{origin}"
 
 
 def after(store: Store, number: str, what: str, at: str | None = None) -> None:

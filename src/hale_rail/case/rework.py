@@ -29,14 +29,15 @@ from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import GROUND, NEW_CAP, NEW_ESR, Condition, Point, Procedure
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.recap.needs import Build
+from hale_rail.core.recap.offers import Origin
 from hale_rail.core.recap.rated import AnyBuild
 from hale_rail.core.recap.rework import (
     ACTS,
     AFTER,
     Act,
     After,
+    has_mark,
     mark_differs,
-    next_act,
     order_of,
     usual_height_mm,
 )
@@ -49,10 +50,14 @@ NEW = (NEW_ESR, NEW_CAP)
 
 
 class NewPart(Struct, frozen=True):
-    """The part that is to stand at a position: its number, and how its list describes it."""
+    """The part that is to stand at a position: its number, and how its list describes it.
+
+    `origin`: what it is where it is not new, `salvaged` or `old stock`.
+    """
 
     sku: str
     build: AnyBuild
+    origin: str = ""
 
 
 def family_of(new: NewPart) -> Family | None:
@@ -91,14 +96,21 @@ class Job(Struct, frozen=True):
     @property
     def acts(self) -> tuple[Act, ...]:
         """What is done here, in order."""
-        return order_of(needs_second_look=self.needs_second_look)
+        return order_of(needs_second_look=self.needs_second_look, has_polarity=self.has_polarity)
+
+    @property
+    def has_polarity(self) -> bool:
+        """True where what goes in can be fitted the wrong way round."""
+        if self.part.kind is capacitor.KIND:
+            return self.family is None or has_mark(self.family)
+        return self.part.kind.has_ends
 
     @property
     def next(self) -> Act | None:
         """What comes next; None when all is done, or it was fitted without being walked."""
         if self.is_left_out or (self.is_fitted and Act.FITTED not in self.done):
             return None
-        return next_act(self.done, needs_second_look=self.needs_second_look)
+        return next((act for act in self.acts if act not in self.done), None)
 
     @property
     def is_begun(self) -> bool:
@@ -216,7 +228,7 @@ def new_part(case: CaseFile, part: Part, chosen: Mapping[str, Any]) -> NewPart |
 
 def _kept(note: str) -> NewPart | None:
     data = json.loads(note)
-    return NewPart(data["sku"], build_of(data["build"])) if data else None
+    return NewPart(data["sku"], build_of(data["build"]), data.get("origin", "")) if data else None
 
 
 def source_words(case: CaseFile, job: Job) -> str:
@@ -237,6 +249,25 @@ def source_words(case: CaseFile, job: Job) -> str:
         if own in o["covers"] and sku in (o["sku"], *(inside["sku"] for inside in o["contents"]))
     ]
     return vendors[0] if vendors else ""
+
+
+def origin_words(case: CaseFile, job: Job) -> str:
+    """What the new part of a position is by the plan where it is not new: `salvaged`; else ""."""
+    plan, own = case_plan(case).plan(case.school.code), needs_id(case, job.part)
+    found = [x["origin"] for x in plan.get("from_stock", ()) if own in x["covers"]]
+    return next((words for words in found if words != Origin.NEW.words), "")
+
+
+def ticks(case: CaseFile, job: Job) -> tuple[bool, ...]:
+    """What of the bench sheet was done: out, cleared, polarity, C, ESR, fitted, looked at."""
+    taken = taken_new(case, job)
+    return (
+        *(act in job.done for act in (Act.OUT, Act.CLEARED, Act.POLARITY)),
+        NEW_CAP in taken,
+        NEW_ESR in taken,
+        job.is_fitted,
+        Act.LOOKED in job.done,
+    )
 
 
 def taken_new(case: CaseFile, job: Job) -> dict[Procedure, Reading]:

@@ -31,6 +31,7 @@ from hale_rail.core.procedures import NEW_CAP, NEW_ESR, Point
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.rework import (
     METHODS,
+    NOT_MEASURED,
     USUAL_METHOD,
     Act,
     After,
@@ -63,6 +64,13 @@ class ActKey(Struct, frozen=True):
     act: Act
     step: ReworkStep | None
     is_next: bool
+    is_read: bool = True
+
+    @property
+    def words(self) -> str:
+        """What it says: a new part without a figure is not measured."""
+        is_measured = self.is_read and not (self.step and self.step.note == NOT_MEASURED)
+        return self.act.words if is_measured else NOT_MEASURED
 
 
 class AtPosition(Struct, frozen=True):
@@ -153,7 +161,7 @@ def _at(case: CaseFile, job: Job, found: Sequence[Job]) -> AtPosition:
     steps = [step for step in case.rows.steps if step.part_id == job.part.id]
     return AtPosition(
         job,
-        tuple(ActKey(act, job.done.get(act), act is job.next) for act in job.acts),
+        tuple(_key(job, act, taken) for act in job.acts),
         marks_of(job.part.family, old.mount if old else None),
         marks_of(family, new.mount if isinstance(new, Build) else None),
         unpolarised_words(family),
@@ -169,6 +177,13 @@ def _at(case: CaseFile, job: Job, found: Sequence[Job]) -> AtPosition:
         tuple(p for p in case_photos(case) if p.part_id == job.part.id),
         steps[-1] if steps else None,
     )
+
+
+def _key(job: Job, act: Act, taken: Mapping[Any, Reading]) -> ActKey:
+    step = job.done.get(act)
+    is_next = act is job.next
+    is_bare = act is Act.MEASURED and is_next and not taken
+    return ActKey(act, step, is_next, not is_bare)
 
 
 def _second_look(job: Job, found: Sequence[Job]) -> str:

@@ -50,6 +50,7 @@ class PartKind(Struct, frozen=True, eq=False):
     the pins between which its ohms are read; `is_series`: power passes through it; `is_measured`:
     something is read at it; `walks`: the cold checks pass it; `passes_input`: shorted, it puts the
     raw supply on its rail; `is_store`: it always holds a charge;
+    `is_turned`: it can be fitted the wrong way round, though it has no junctions that are read;
     `shows_value`: the map writes its value, not its name. `asks` is what the checks read at a
     part, the most telling first, `extras` what else can be read; `look_for`, `expect` and `advice`
     are words for one part; `rules` are what a new part in its place has to meet.
@@ -78,9 +79,15 @@ class PartKind(Struct, frozen=True, eq=False):
     passes_input: bool = False
     shows_value: bool = False
     is_store: bool = False
+    is_turned: bool = False
 
     def __repr__(self) -> str:
         return f"<{self.code}>"
+
+    @property
+    def has_ends(self) -> bool:
+        """True for a kind that can be fitted the wrong way round; capacitors go by their family."""
+        return self.is_turned or bool(self.pairs)
 
 
 #: the line from the wall to the switch

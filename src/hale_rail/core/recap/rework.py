@@ -77,14 +77,25 @@ def heat_hint(*, has_plane: bool) -> str:
     return _PLANE_HEAT if has_plane else _PLAIN_HEAT
 
 
-def order_of(*, needs_second_look: bool) -> tuple[Act, ...]:
-    """What is done at a position, in order."""
-    return tuple(act for act in Act if act is not Act.SECOND_LOOK or needs_second_look)
+#: what stands in a step of a new part of which no figure was read
+NOT_MEASURED = "not measured"
 
 
-def next_act(done: Collection[Act], *, needs_second_look: bool) -> Act | None:
+def order_of(*, needs_second_look: bool, has_polarity: bool = True) -> tuple[Act, ...]:
+    """What is done at a position, in order; polarity only where there is one."""
+    left_out = {
+        Act.SECOND_LOOK: not needs_second_look,
+        Act.POLARITY: not (has_polarity or needs_second_look),
+    }
+    return tuple(act for act in Act if not left_out.get(act))
+
+
+def next_act(
+    done: Collection[Act], *, needs_second_look: bool, has_polarity: bool = True
+) -> Act | None:
     """What comes next at a position; None when all is done."""
-    return next((a for a in order_of(needs_second_look=needs_second_look) if a not in done), None)
+    order = order_of(needs_second_look=needs_second_look, has_polarity=has_polarity)
+    return next((act for act in order if act not in done), None)
 
 
 def has_mark(family: Family | None) -> bool:

@@ -14,7 +14,7 @@ from msgspec import Struct
 from hale_rail.case import plans
 from hale_rail.case.kept_demands import all_demands, demand_of
 from hale_rail.case.plans import OWN, Planned, order_plan
-from hale_rail.case.rework import jobs
+from hale_rail.case.rework import jobs, ticks
 from hale_rail.formats.order_files import order_csv, order_rows, order_xlsx, spellings
 from hale_rail.formats.plan_inputs import build_of
 from hale_rail.stages.recap import build_words, gap_words, money, of_words, ways
@@ -219,6 +219,7 @@ def bench(number: str) -> ResponseReturnValue:
         own=case.case,
         jobs=[job for job in jobs(case) if not job.is_left_out],
         words=build_words,
+        ticks=lambda job: ticks(case, job),
         named={o.part_id: o.named for o in demand_of(case).by_hand},
         is_waiting=plans.case_plan(case).outcome.is_waiting,
     )

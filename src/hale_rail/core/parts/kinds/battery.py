@@ -31,6 +31,7 @@ KIND = PartKind(
     expect=expect,
     advice=advising("Same volts and chemistry, or a holder away from the board."),
     letters=("BT", "BAT"),
+    is_turned=True,
     findings=("battery-leak", "leak", "corroded", "vented"),
     rules=(
         same("volt", 0.03),

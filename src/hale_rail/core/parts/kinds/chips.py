@@ -7,7 +7,13 @@ from hale_rail.core.parts.part import PartKind
 
 
 def looked_at_only(
-    code: str, name: str, look_for: str, findings: tuple[str, ...], letters: tuple[str, ...] = ()
+    code: str,
+    name: str,
+    look_for: str,
+    findings: tuple[str, ...],
+    letters: tuple[str, ...] = (),
+    *,
+    is_turned: bool = False,
 ) -> PartKind:
     """A kind of which the eye alone tells here."""
     return PartKind(
@@ -22,6 +28,7 @@ def looked_at_only(
         is_series=False,
         is_measured=False,
         walks=False,
+        is_turned=is_turned,
     )
 
 
@@ -31,6 +38,7 @@ CHIP = looked_at_only(
     "Cracked or burnt body, bent pin, hot to the finger once powered.",
     ("burnt", "crack", "bent-pin", "corroded", "hot", "bad-repair"),
     letters=("UA", "UB", "UC", "UD"),
+    is_turned=True,
 )
 SOCKET = looked_at_only(
     "socket",
@@ -38,6 +46,7 @@ SOCKET = looked_at_only(
     "Cracked frame, dull or spread contacts, a pin folded under.",
     ("cracked-socket", "bent-pin", "corroded", "joint", "bad-repair"),
     letters=("XU", "SK"),
+    is_turned=True,
 )
 CRYSTAL = looked_at_only(
     "crystal",

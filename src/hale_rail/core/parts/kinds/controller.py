@@ -6,6 +6,7 @@ from hale_rail.core.parts.kinds.common import looked_at, looking_for, no_words, 
 from hale_rail.core.parts.part import PartKind
 
 KIND = PartKind(
+    is_turned=True,
     code="controller",
     name="controller",
     judge=looked_at,

@@ -88,6 +88,7 @@ KIND = PartKind(
     expect=expect,
     advice=advising(SEMICONDUCTOR + " Same isolation voltage and current ratio."),
     letters=("PC", "OK", "OC"),
+    is_turned=True,
     marking=JunctionMarking,
     pairs=PAIRS,
     blocking=frozenset({OUTPUT, OUTPUT.turned}),

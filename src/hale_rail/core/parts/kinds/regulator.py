@@ -77,6 +77,7 @@ KIND = PartKind(
     expect=expect,
     advice=advising(SEMICONDUCTOR),
     letters=("U", "IC", "VR"),
+    is_turned=True,
     marking=JunctionMarking,
     across=ACROSS,
     rules=(same("volt", 0.02, label="output"), at_least("ampere"), CASE, OTHER_TYPE),
