@@ -120,7 +120,11 @@ def test_a_list_is_walked_dead_only_and_what_came_of_it_can_be_taken_back(bench:
     with pytest.raises(InputError, match="reads as it should"):
         continuity.mark_pair(store, number, key, 1, "bodge")
     read(bench, first.point, "OL")
-    continuity.mark_pair(store, number, key, 1, "bodge", "a wire")
+    with pytest.raises(InputError, match="from A1 along the pins of B1"):
+        continuity.mark_pair(store, number, key, 1, "bodge", "a wire")
+    with pytest.raises(InputError, match="goes to C50: no wire is missing"):
+        continuity.mark_pair(store, number, key, 1, "bodge", "a wire", "C50")
+    continuity.mark_pair(store, number, key, 1, "bodge", "a wire", "none")
     found = list_of(bench.file, key)
     assert found and found.open == () and found.results[0].note == "a wire"
     continuity.mark_pair(store, number, key, 1, "")
@@ -136,6 +140,29 @@ def test_a_list_is_walked_dead_only_and_what_came_of_it_can_be_taken_back(bench:
     assert continuity.take_list(store, number, "Bus", "Board C", PAIRS, None) != key
 
 
+def test_three_opens_ask_first_whether_the_list_is_of_this_board(bench: Bench) -> None:
+    store, number = bench.store, bench.number
+    pairs = "one,other\n" + "".join(f"U1.{n},U2.{n}\n" for n in range(1, 6))
+    key = continuity.take_list(store, number, "Bus", "Board C", pairs, None)
+    bench.make_safe()
+    for n, pair in enumerate(lists(bench.file)[0].pairs[:3], 1):
+        read(bench, pair.point, "OL")
+        assert lists(bench.file)[0].asks_board == (n == 3)
+    with pytest.raises(InputError, match="whether this list is of the board in hand"):
+        continuity.mark_pair(store, number, key, 1, "bodge", "", "none")
+    continuity.say_whose(store, number, key, "another-board")
+    found = lists(bench.file)[0]
+    assert found.is_distrusted and not found.asks_board
+    continuity.say_whose(store, number, key, "this-board")
+    continuity.mark_pair(store, number, key, 1, "bodge", "", "none")
+    continuity.mark_pair(store, number, key, 2, "meant", "", "U2.7")
+    found = lists(bench.file)[0]
+    assert [pair.partner for pair in found.pairs[:2]] == ["none", "U2.7"] and not found.asks_board
+    for wrong in (("perhaps", InputError), ("this-board", NotFoundError)):
+        with pytest.raises(wrong[1]):
+            continuity.say_whose(store, number, "9" if wrong[1] is NotFoundError else key, wrong[0])
+
+
 def test_a_drawing_that_proves_wrong_opens_what_was_concluded_from_it(bench: Bench) -> None:
     store, number = bench.store, bench.number
     drawings.attach(store, number, drawing_pdf("Board"), "b.pdf", "Board", "B")
@@ -144,7 +171,7 @@ def test_a_drawing_that_proves_wrong_opens_what_was_concluded_from_it(bench: Ben
     one, two = lists(bench.file)[0].pairs
     read(bench, one.point, "OL")
     read(bench, two.point, "OL")
-    continuity.mark_pair(store, number, key, 1, "bodge")
+    continuity.mark_pair(store, number, key, 1, "bodge", partner="none")
     for end in ("1", "2", "3"):
         drawings.prove(store, number, 1, f"P1.{end}", f"C{end} +", True, "0.1")
     found = lists(bench.file)[0]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.machine.continuity import Pairing
+from hale_rail.core.machine.continuity import Pairing, part_of
 from hale_rail.formats.lengths import read_length
 from hale_rail.formats.machine_lists import pairs_csv, read_layout, read_pairs
 
@@ -17,9 +17,38 @@ def test_pairs_as_they_are_written_and_back() -> None:
     assert read_pairs(pairs_csv(found)) == found
 
 
+def test_a_wide_table_and_a_sockets_neighbours_are_made_by_one_line() -> None:
+    wide = read_pairs("U1,U7,J3\n1,4,\n2,5 6,12\n")
+    assert [(p.one, p.other) for p in wide] == [
+        ("U1.1", "U7.4"), ("U1.2", "U7.5"), ("U1.2", "U7.6"), ("U1.2", "J3.12"),
+    ]  # fmt: skip
+    # a socket of eight: 1-2-3-4 on one side, 5-6-7-8 on the other
+    found = read_pairs("XU1 neighbours 8\n")
+    assert {(p.one, p.other) for p in found} == {
+        (f"XU1.{a}", f"XU1.{a + 1}") for a in (1, 2, 3, 5, 6, 7)
+    }
+    assert not any(p.is_joined for p in found)
+    row = read_pairs("one,other\nP1.2,P1.3\nP1 neighbors 5 row\n")
+    assert [(p.one, p.other, p.is_joined) for p in row] == [
+        ("P1.2", "P1.3", True), ("P1.1", "P1.2", False), ("P1.3", "P1.4", False),
+        ("P1.4", "P1.5", False),
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("end", "part"),
+    [("U3.11", "U3"), ("S1 pin A14", "S1"), ("U3-11", "U3"), ("C50 +", "C50 +"), ("J1.B9", "J1")],
+)
+def test_the_part_of_an_end(end: str, part: str) -> None:
+    assert part_of(end) == part
+
+
 @pytest.mark.parametrize(
     ("text", "words"),
     [
+        ("U1 neighbours 7\n", "line 1: U1: 2 to 200 pins, even"),
+        ("U1,U7\n,4\n", "line 2: a pin of U1"),
+        ("U1,U7\n1,4\n1,4\n", "line 3: U1.1 to U7.4 stands twice"),
         ("a,b\n1,2\n", "lacks one, other"),
         ("one,other\n", "no pair"),
         ("one,other\nA,A\n", "line 2: A to itself"),

@@ -172,7 +172,10 @@ def test_a_list_is_walked_marked_copied_and_taken_off(client: Client, demo: Stor
         readings.save_reading(demo, N, pair.point, text, check_seen=False)
     page = client.text(f"/cases/{N}/continuity")
     assert "2 pairs to put right" in page and "connected, should not be" in page
-    post(client, "pair", "continuity", key=found.key, pair="1", what="bodge", note="wire")
+    wire = {"key": found.key, "pair": "1", "what": "bodge", "note": "wire"}
+    code, shown = post(client, "pair", "continuity", **wire)
+    assert code == 422 and 'value="wire"' in shown and "Write which beeps, or none" in shown
+    post(client, "pair", "continuity", **wire, partner="none")
     post(client, "pair", "continuity", key=found.key, pair="2", what="cleared")
     (found,) = lists(open_case(demo, N))
     assert [pair.mark.code for pair in found.pairs if pair.mark] == ["bodge", "cleared"]

@@ -170,9 +170,11 @@ def listed(hand: Hand) -> None:
         usual = "0.2" if is_joined else "OL"
         text = shown.get(one, usual) if one != "S1.B7" or other == "S1.B9" else usual
         hand.read(Point(joint_target(key, one, other), CONTINUITY), text)
-    for number_of_pair, what, note in ((7, "bodge", "wire from A14 to U3.11"),
-                                       (9, "cleared", "solder bridge at slot 1")):  # fmt: skip
-        continuity.mark_pair(store, number, key, number_of_pair, what, note, hand.moment())
+    for number_of_pair, what, note, partner in (
+        (7, "bodge", "wire from A14 to U3.11", "none"),
+        (9, "cleared", "solder bridge at slot 1", ""),
+    ):
+        continuity.mark_pair(store, number, key, number_of_pair, what, note, partner, hand.moment())
     drawings.prove(store, number, drawing, "P8 pin 9", "S1 pin B7", True, "OL", hand.moment())
     hand.note("Sheet A draws +12 V on S1 pin B7; this board has it on B8. Find sheet B.")
 

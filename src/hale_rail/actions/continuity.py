@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from hale_rail.actions.change import changing
-from hale_rail.case.continuity import list_of
+from hale_rail.case.continuity import ANOTHER, OURS, ListFacts, PairFacts, list_of
 from hale_rail.case.drawings import drawings
 from hale_rail.case.file import open_case
-from hale_rail.core.machine.continuity import MARKS
+from hale_rail.core.machine.continuity import MARKS, NO_PARTNER, PairMark, PairState, part_of
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.machine_lists import read_pairs
+from hale_rail.formats.machine_lists import end, read_pairs
 from hale_rail.store import machine_notes
 from hale_rail.store.database import Store
 
@@ -86,9 +86,14 @@ def mark_pair(
     pair_number: int,
     what: str,
     note: str = "",
+    partner: str = "",
     at: str | None = None,
 ) -> None:
-    """Say what came of a pair that was not as it should be; "" takes it back."""
+    """Say what came of a pair that was not as it should be; "" takes it back.
+
+    `partner`: where its first end goes, found by walking the other part's pins, or `none`. Raises
+    InputError for a bodge before that walk, or while the list itself is in doubt.
+    """
     mark = MARKS.get(what)
     if what and mark is None:
         raise InputError("Say what came of it.", field="what")
@@ -101,9 +106,46 @@ def mark_pair(
             raise NotFoundError("There is no such pair in this case.")
         if mark and not pair.state.is_wrong:
             raise InputError("This pair reads as it should: nothing came of it.", field="what")
+        where = _partner(found, pair, mark, partner)
         words = mark.words if mark else "open again"
         ends = f"{pair.pair.one} to {pair.pair.other}"
+        if where:
+            words += ", no pin there beeps" if where == NO_PARTNER else f", it goes to {where}"
         log_id = change.log("edited", f"{found.name}, {ends}: {words}. {note.strip()}".strip())
-        body = {"what": what, "note": note.strip()} if mark else None
+        body = {"what": what, "note": note.strip(), "partner": where} if mark else None
         place = f"{key}|{pair.pair.one}|{pair.pair.other}"
         machine_notes.insert(change.connection, change.case_id, log_id, "mark", place, body)
+
+
+def _partner(found: ListFacts, pair: PairFacts, mark: PairMark | None, typed: str) -> str:
+    """Where the open end goes, as typed; raises InputError for a bodge that comes too early."""
+    words = " ".join(typed.split())
+    where = NO_PARTNER if words.lower() == NO_PARTNER else (end(words) if words else "")
+    if mark is not PairMark.BODGE or pair.state is not PairState.OPEN:
+        return where
+    if found.asks_board:
+        text = "So many read open: say first whether this list is of the board in hand."
+        raise InputError(text, field="what")
+    one, part = pair.pair.one, part_of(pair.pair.other)
+    if not where:
+        text = f"Before a bodge: from {one} along the pins of {part}. Write which beeps, or none."
+        raise InputError(text, field="partner")
+    if where != NO_PARTNER:
+        text = f"{one} goes to {where}: no wire is missing. Say that the board is meant so."
+        raise InputError(text, field="partner")
+    return where
+
+
+def say_whose(store: Store, number: str, key: str, answer: str, at: str | None = None) -> None:
+    """Say whether a list is of the board in hand; "" takes it back. Raises InputError, or
+    NotFoundError for no such list."""
+    words = {OURS: "is of this board", ANOTHER: "is of another board", "": "is in doubt again"}
+    if answer not in words:
+        raise InputError("This board's, or another's.", field="what")
+    with changing(store, number, at) as change:
+        found = list_of(change.file, key)
+        if found is None:
+            raise NotFoundError("There is no such list in this case.")
+        log_id = change.log("edited", f"List {found.name} {words[answer]}")
+        body = {"what": answer} if answer else None
+        machine_notes.insert(change.connection, change.case_id, log_id, "mark", key, body)

@@ -7,19 +7,29 @@ from msgspec import Struct
 from hale_rail.case.drawings import Drawing, drawings
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.errors import InputError
-from hale_rail.core.machine.continuity import MARKS, Pairing, PairMark, PairState, state_of
+from hale_rail.core.machine.continuity import (
+    MANY_OPEN,
+    MARKS,
+    Pairing,
+    PairMark,
+    PairState,
+    state_of,
+)
 from hale_rail.core.procedures import CONTINUITY, Point
 from hale_rail.core.procedures.of_machine import joint_target
 from hale_rail.core.record.drawings import Trust
 from hale_rail.formats.machine_lists import read_pairs
 from hale_rail.store.readings import Reading
 
+#: answers to whether a list is of the board in hand
+OURS, ANOTHER = "this-board", "another-board"
+
 
 class PairFacts(Struct, frozen=True):
     """A pair of a list: its number there (from 1), what was read, what it says, what came of it.
 
     `is_reopened`: something was concluded of it, and its drawing proved to be no drawing of this
-    board since.
+    board since; `partner`: where the open end was found to go, `none` where nowhere.
     """
 
     number: int
@@ -30,6 +40,7 @@ class PairFacts(Struct, frozen=True):
     mark: PairMark | None
     note: str
     is_reopened: bool
+    partner: str = ""
 
     @property
     def point(self) -> Point:
@@ -50,11 +61,20 @@ class ListFacts(Struct, frozen=True):
     board: str
     drawing: Drawing | None
     pairs: tuple[PairFacts, ...]
+    #: what was answered of the list as a whole: that it is this board's, that it is not, or nothing
+    is_boards: bool | None = None
 
     @property
     def is_distrusted(self) -> bool:
-        """True when its drawing is of another board."""
-        return self.drawing is not None and self.drawing.trust is Trust.NOT_THIS_BOARD
+        """True when its drawing is of another board, or a person said that the list is."""
+        is_other = self.drawing is not None and self.drawing.trust is Trust.NOT_THIS_BOARD
+        return is_other or self.is_boards is False
+
+    @property
+    def asks_board(self) -> bool:
+        """True where so much reads open that the list itself is in doubt."""
+        opens = [p for p in self.pairs if p.state is PairState.OPEN and p.mark is None]
+        return self.is_boards is None and not self.is_distrusted and len(opens) >= MANY_OPEN
 
     @property
     def unread(self) -> int:
@@ -86,12 +106,16 @@ def lists(case: CaseFile) -> tuple[ListFacts, ...]:
         except InputError:
             continue
         drawing = by_hash.get(str(body.get("drawing", "")))
-        is_distrusted = drawing is not None and drawing.trust is Trust.NOT_THIS_BOARD
+        said = case.rows.said.get(("mark", key))
+        answer = str(said.body.get("what", "")) if said and said.body else ""
+        is_boards = {OURS: True, ANOTHER: False}.get(answer)
+        is_other = drawing is not None and drawing.trust is Trust.NOT_THIS_BOARD
+        is_distrusted = is_other or is_boards is False
         facts = tuple(
             _pair(case, key, number, pair, is_distrusted) for number, pair in enumerate(pairs, 1)
         )
         name, board = str(body.get("name", "")), str(body.get("board", ""))
-        found.append(ListFacts(key, name, board, drawing, facts))
+        found.append(ListFacts(key, name, board, drawing, facts, is_boards))
     return tuple(found)
 
 
@@ -103,9 +127,8 @@ def _pair(case: CaseFile, key: str, number: int, pair: Pairing, is_distrusted: b
     mark = MARKS.get(str(body.get("what", "")))
     state = state_of(pair, reading.value if reading else None)
     is_reopened = is_distrusted and (mark is not None or state.is_wrong)
-    return PairFacts(
-        number, key, pair, reading, state, mark, str(body.get("note", "")), is_reopened
-    )
+    note_text, partner = str(body.get("note", "")), str(body.get("partner", ""))
+    return PairFacts(number, key, pair, reading, state, mark, note_text, is_reopened, partner)
 
 
 def list_of(case: CaseFile, key: str) -> ListFacts | None:

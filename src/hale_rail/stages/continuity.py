@@ -110,6 +110,9 @@ def next_step(case: CaseFile) -> Step | None:
             text = f"{found.name}: its drawing is not of this board; look at its results again"
             return Step(text, Urgency.REPAIR)
     for found in lists(case):
+        if found.asks_board:
+            text = f"{found.name}: {len(found.open)} pairs read open; is it this board's list?"
+            return Step(text, Urgency.REPAIR)
         if found.open:
             first = found.open[0].pair
             return Step(f"{found.name}: {first.one} to {first.other} is wrong", Urgency.REPAIR)

@@ -22,6 +22,7 @@ from hale_rail.case.demands import ASKED, OLD_CAN
 from hale_rail.case.file import CaseFile
 from hale_rail.case.words import counted, show_reading
 from hale_rail.core.chances import chance_words
+from hale_rail.core.machine.continuity import part_of
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
@@ -206,6 +207,7 @@ def install(app: Flask) -> None:
         draw_polarity=draw_polarity,
         draw_chart=draw_chart,
         shape_of_pair=shape_of,
+        part_of=part_of,
         block_kind=_block_kind,
         moment=_moment,
         draw_continuity=draw_continuity,

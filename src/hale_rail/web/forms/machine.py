@@ -80,6 +80,7 @@ class MarkForm(CaseForm):
     pair = WholeField()
     what = PlacedField(validators=[_SHORT])
     note = TextField("Note", validators=[_LONG])
+    partner = TextField("The pin that beeps, or none", validators=[_SHORT])
 
 
 class ChipForm(CaseForm):

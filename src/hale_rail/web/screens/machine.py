@@ -103,9 +103,19 @@ def pair(number: str) -> ResponseReturnValue:
     form = forms.MarkForm.parsed()
     lists_done.mark_pair(
         store(), number, form.key.data or "", form.pair.data or 0, form.what.data or "",
-        form.note.data or "",
+        form.note.data or "", form.partner.data or "",
     )  # fmt: skip
     return then(number, continuity.STAGE, by=form.key.data or "")
+
+
+@continuity_blueprint.post("/do/whose-list", endpoint="whose-list")
+@relays(relay_stage)
+def whose_list(number: str) -> ResponseReturnValue:
+    """Say whether a list is of the board in hand."""
+    form = forms.MarkForm.parsed()
+    key = form.key.data or ""
+    lists_done.say_whose(store(), number, key, form.what.data or "")
+    return then(number, continuity.STAGE, by=key)
 
 
 @continuity_blueprint.get("/continuity/<key>.csv")
