@@ -150,3 +150,18 @@ def test_patterns_of_the_demo_stand_above_the_bars(client: Client, demo: Store) 
     assert said
     for pattern in said:
         assert plain(pattern.text) in page
+
+
+def test_what_the_machine_did_is_a_row_of_presses(client: Client, demo: Store) -> None:
+    page = client.text("/cases/LW-009/rails")
+    pressed = re.findall(r'id="did-([a-z-]+)"[^>]*aria-pressed="true"', page)
+    assert pressed == ["picture", "gone"]
+    said = {"view": "rails", "did": "beep"}
+    for times in ("1", "2", "3"):
+        assert client.post("/cases/LW-009/do/did", **said, times=times).status_code == 303
+    page = client.text("/cases/LW-009/rails")
+    assert "beeps 3 times" in page and 'name="times" value="4"' in page
+    refused = client.post("/cases/LW-009/do/did", view="rails", did="sings", times="1")
+    assert refused.status_code == 422
+    assert "Say what the machine did." in refused.get_data(as_text=True)
+    assert 'id="did-' not in client.text("/cases/LW-014/rails")

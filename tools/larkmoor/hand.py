@@ -21,6 +21,7 @@ from hale_rail.actions import (
     waves,
 )
 from hale_rail.actions.cases import NewCase
+from hale_rail.actions.machine_did import say_did
 from hale_rail.case.boards import sheet_tree
 from hale_rail.case.drawings import drawings as case_drawings
 from hale_rail.case.file import open_case
@@ -180,6 +181,11 @@ class Hand:
     def power(self, source: str) -> None:
         """Apply power."""
         power.apply_power(self.store, self.number, source, self.moment(30))
+
+    def did(self, *codes: str) -> None:
+        """What the machine did at the power-on that came last."""
+        for code in codes:
+            say_did(self.store, self.number, code, 1, self.moment(5))
 
     def first_power(
         self,

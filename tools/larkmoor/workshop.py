@@ -267,6 +267,7 @@ def _shed_terminal(store: Store, start: str) -> None:
         "Brick swapped for a bench supply: no change.", start, "blanket"), 9)  # fmt: skip
     _say(hand, ("symptom", "ripple", "yes"))
     hand.power("bench")
+    hand.did("picture", "hum", "still")
     hand.bring_in(waves.terminal(2930e-6, "terminal-5v.csv", 6))
     hand.make_dead(C1="0.2")
     hand.look_over(C1="leak")
@@ -290,6 +291,7 @@ def _shed_terminal(store: Store, start: str) -> None:
         ("board-1", Condition.MACHINE, {"p5": "5.01", "p12": "12.04", "m5": "-5.04"}),
     ))  # fmt: skip
     hand.power("mains")
+    hand.did("picture", "gone")
     hand.bring_in(waves.terminal(4700e-6, "terminal-5v-after.csv", 7))
     closing.brought_up(hand)
     closing.soaked(hand)

@@ -8,13 +8,16 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
+from hale_rail.actions.machine_did import append_did
 from hale_rail.case.file import CaseFile
+from hale_rail.case.machine_did import last_power_on
 from hale_rail.case.named import part_named, rail_named
 from hale_rail.case.subjects import checked_subject, point_words
 from hale_rail.case.walks import of_former_parts
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.looks import BY_CODE, SOUND
 from hale_rail.core.parts.part import Part
+from hale_rail.core.power.machine_did import DIDS, Did, read_dids
 from hale_rail.core.procedures import (
     BREAKDOWN,
     INJECT,
@@ -32,10 +35,12 @@ from hale_rail.core.targets import Pair, TargetKind, part_target, rail_target
 from hale_rail.errors import ConflictError, HaleRailError, InputError
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.formats.readings_csv import (
+    EVENT,
     LOOK,
     OFF,
     POWER,
     REPLACED,
+    SYMPTOM,
     TEST,
     Problem,
     ReadingRow,
@@ -56,6 +61,9 @@ class _Written:
         former = of_former_parts(change.file)
         standing = change.file.rows.standing.items()
         self.change = change
+        last = last_power_on(change.file)
+        #: the entry by which power came last, 0 for none
+        self.power = last.log_id if last else 0
         self.standing = {key: r.id for key, r in standing if key not in former}
 
     def forget(self, part: Part) -> None:
@@ -116,6 +124,8 @@ class _Planner:
             LOOK: self._look,
             TEST: self._test,
             REPLACED: self._replaced,
+            EVENT: self._event,
+            SYMPTOM: self._symptom,
         }
 
     def understand(self, row: ReadingRow) -> Write:
@@ -135,6 +145,29 @@ class _Planner:
             change = written.change
             log_id = change.log("power", said)
             power_events.insert(change.connection, change.case_id, log_id, kind, source)
+            written.power = written.power if is_off else log_id
+
+        return write
+
+    def _event(self, row: ReadingRow) -> Write:
+        return _said_at_power_on(read_dids(row.value))
+
+    def _symptom(self, row: ReadingRow) -> Write:
+        """Whether the complaint is gone or still there, or a symptom by its code."""
+        value = row.value.strip().lower()
+        if value in (Did.GONE.code, Did.STILL.code):
+            return _said_at_power_on([(DIDS[value], 1)])
+        known = knowledge_for(self.file.sheet.topology)
+        symptom = known.symptom(value)
+        if symptom is None:
+            codes = ", ".join(one.id for one in known.symptoms)
+            raise InputError(f"symptom “{row.value[:30]}” is none of gone, still, {codes}")
+        key, words = symptom.id, f"Symptom: {symptom.name}"
+
+        def write(written: _Written) -> None:
+            change = written.change
+            log_id = change.log("diagnosis", words)
+            statements.insert(change.connection, change.case_id, log_id, "symptom", key, "yes")
 
         return write
 
@@ -233,6 +266,16 @@ class _Planner:
             raise InputError(f"{procedure.label} is read at a rail, not at {part.ref}")
         condition = _condition(procedure, row.condition, procedure.conditions[0])
         return Point(part_target(part.id, _pair(part, procedure, row.pair)), procedure, condition)
+
+
+def _said_at_power_on(dids: Sequence[tuple[Did, int]]) -> Write:
+    """What the machine did at the last power-on, or at one of which nothing is written."""
+
+    def write(written: _Written) -> None:
+        for did, times in dids:
+            append_did(written.change, written.power, did, times)
+
+    return write
 
 
 def _condition(procedure: Procedure, said: Condition, usual: Condition) -> Condition:

@@ -4,19 +4,30 @@ from __future__ import annotations
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import entries
+from hale_rail.case.machine_did import power_ons
 from hale_rail.case.named import name_of
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.power.machine_did import write_dids
 from hale_rail.core.procedures import BREAKDOWN, VOLTS
 from hale_rail.core.safety.energy import EventKind
-from hale_rail.formats.readings_csv import LOOK, OFF, POWER, REPLACED, TEST, write_accuracy
+from hale_rail.formats.readings_csv import (
+    EVENT,
+    LOOK,
+    OFF,
+    POWER,
+    REPLACED,
+    SYMPTOM,
+    TEST,
+    write_accuracy,
+)
 from hale_rail.store.readings import Reading
 
 Row = tuple[str, str, str, str, str, str, str, str, str]
 
 
 def reading_rows(case: CaseFile) -> list[Row]:
-    """What was read, seen, powered and replaced, then the tests answered by word.
+    """What was read, seen, powered and replaced, then the symptoms and tests answered by word.
 
     Readings that were struck out stay behind; those that a later one corrected come with it.
     """
@@ -48,17 +59,23 @@ def timed_rows(case: CaseFile) -> list[tuple[int, Row]]:
         for i, d in rows.decisions.items()
         if d.kind is DecisionKind.FITTED and case.sheet.part(i)
     ]
+    timed += [
+        (on.said_id, ("", EVENT, "", write_dids(on.did), "", on.at, "", "", ""))
+        for on in power_ons(case)
+        if on.did
+    ]
     return sorted(timed)
 
 
 def said_rows(case: CaseFile) -> list[tuple[int, Row]]:
-    """Tests answered by word, each with its place in the log, in the order they were first said."""
-    said = {s.key: s for s in case.rows.statements if s.kind == "result"}
-    return [
-        (s.log_id, (key, TEST, "", s.value, "", "", "", "", ""))
-        for key, s in said.items()
-        if s.value
-    ]
+    """Symptoms, and tests answered by word, each with its place in the log, as first said."""
+    said = {(s.kind, s.key): s for s in case.rows.statements if s.kind in ("symptom", "result")}
+    found = []
+    for (kind, key), s in said.items():
+        row = ("", SYMPTOM, "", key) if kind == "symptom" else (key, TEST, "", s.value)
+        if s.value:
+            found.append((s.log_id, (*row, "", "", "", "", "")))
+    return found
 
 
 def _is_there(case: CaseFile, reading: Reading) -> bool:

@@ -10,6 +10,7 @@ from hale_rail.case.bring_up import chip_pins, events, memory, regulators, signs
 from hale_rail.case.continuity import lists
 from hale_rail.case.file import CaseFile
 from hale_rail.case.harness import harness
+from hale_rail.case.machine_did import last_power_on
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.case.pins import EARTH_OHM, is_earth_good
@@ -21,6 +22,7 @@ from hale_rail.core.parts.age import years_to_inspection
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.states import PartState
+from hale_rail.core.power.machine_did import Did
 from hale_rail.core.procedures import EARTH, VOLTS, Condition, Point
 from hale_rail.core.procedures.of_machine import EARTH_TARGET
 from hale_rail.core.quantities import Unit, show
@@ -36,6 +38,8 @@ _WET = (Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR)
 _NAMED = 8
 _DAYS = 365.25
 Rows = tuple[tuple[str, str, str, str], ...]
+#: what the machine may not do as it goes back
+_BAD_DID = (Did.STILL, Did.FUSE, Did.SMELL, Did.FAN_STOPS, Did.NOTHING)
 
 
 def summary(case: CaseFile, undone: list[str]) -> tuple[tuple[str, str], ...]:
@@ -70,6 +74,10 @@ def bad(case: CaseFile) -> list[str]:
     ]
     if left:
         found.append(f"{', '.join(left)} left out on purpose.")
+    last = last_power_on(case)
+    bad = [did.told(n) for did, n in last.did if did in _BAD_DID] if last else []
+    if bad:
+        found.append(f"At the last power-on: {', '.join(bad)}.")
     found += [
         f"Power was put on unread: {step.note}."
         for step in case.rows.power_steps

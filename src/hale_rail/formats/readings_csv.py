@@ -24,6 +24,7 @@ COLUMNS = (
 NEEDED = ("target", "procedure", "condition", "value")
 #: rows that are no readings of a meter
 LOOK, POWER, TEST, REPLACED = "look", "power", "test", "replaced"
+EVENT, SYMPTOM = "event", "symptom"
 #: the value of a power row that takes it away
 OFF = "off"
 _PLACES = {place.value: place for place in Place if place is not Place.NONE}

@@ -23,6 +23,7 @@ from hale_rail.case.first_power import (
     unread_before_power,
     walked,
 )
+from hale_rail.case.machine_did import PowerOn, last_power_on
 from hale_rail.case.shapes import RAIL_SHAPES
 from hale_rail.case.words import show_reading
 from hale_rail.case.worker import Outcome
@@ -62,7 +63,8 @@ class FirstPowerPage(Struct, frozen=True):
 
     `alarm` a stop condition that the readings meet; `stopped` why power was removed, and what is
     likely; `loads` the dummies as JSON has them; `in_the_way` why no power may come yet; `unread`
-    what is read before power and was not; `blamable` the parts that a stop may have come from.
+    what is read before power and was not; `blamable` the parts that a stop may have come from;
+    `power_on`: what the machine did last.
     """
 
     here: Walked | None
@@ -82,6 +84,7 @@ class FirstPowerPage(Struct, frozen=True):
     input_w: float | None
     limiters: tuple[Limiter, ...]
     body: Mapping[str, Any]
+    power_on: PowerOn | None
 
     @property
     def load_rows(self) -> Sequence[Mapping[str, Any]]:
@@ -146,6 +149,7 @@ def page(case: CaseFile, _: Asked) -> FirstPowerPage:
         input_watts(case.sheet),
         tuple(LIMITERS.values()),
         chosen(case).body,
+        last_power_on(case),
     )
 
 

@@ -8,6 +8,7 @@ from msgspec import Struct
 
 from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.machine_did import PowerOn, last_power_on
 from hale_rail.case.parts import standing_failed
 from hale_rail.case.rails import rail_patterns, rail_reading, rails
 from hale_rail.case.shapes import RAIL_SHAPES
@@ -48,7 +49,8 @@ class RailsPage(Struct, frozen=True):
     """The bars, the load and place that are being read, and what the readings say together.
 
     `failed`: designators of parts that stand failed and not replaced; `good`: what the power-good
-    line did; `trimmed`: the rail in the trimming aid, or None.
+    line did; `trimmed`: the rail in the trimming aid, or None;
+    `power_on`: what the machine did last.
     """
 
     load: Condition
@@ -62,6 +64,7 @@ class RailsPage(Struct, frozen=True):
     trimmed: Rail | None
     trim: Trim | None
     trim_key: str
+    power_on: PowerOn | None
 
 
 def _verdicts(case: CaseFile) -> dict[str, RailVerdict]:
@@ -123,7 +126,7 @@ def page(case: CaseFile, asked: Asked) -> RailsPage:
     return RailsPage(
         load, LOADS, place, tuple(Place), tuple(rows), rail_patterns(case), failed,
         power_good(case), trimmed, trim_of(case, trimmed, load) if trimmed else None,
-        Point(rail_target(trimmed.key), VOLTS, load).key if trimmed else "",
+        Point(rail_target(trimmed.key), VOLTS, load).key if trimmed else "", last_power_on(case),
     )  # fmt: skip
 
 

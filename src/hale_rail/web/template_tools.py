@@ -25,6 +25,7 @@ from hale_rail.core.chances import chance_words
 from hale_rail.core.machine.continuity import part_of
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark
+from hale_rail.core.power.machine_did import Did
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School
@@ -230,6 +231,7 @@ def install(app: Flask) -> None:
         within=within,
         energies=ENERGIES,
         roles=tuple(Role),
+        dids=tuple(Did),
         mounts=tuple(Mount),
         asked_fields=(*ASKED, *OLD_CAN),
         build_words=build_words,

@@ -62,6 +62,13 @@ class GuardForm(CaseForm):
     )
 
 
+class DidForm(CaseForm):
+    """What the machine did, and how often."""
+
+    did = PlacedField(validators=[Length(max=24)])
+    times = WholeField()
+
+
 class DecideForm(CaseForm):
     """What is done with a part, and why."""
 

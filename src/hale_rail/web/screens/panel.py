@@ -7,11 +7,13 @@ from flask.typing import ResponseReturnValue
 
 import hale_rail.stages as stages
 from hale_rail.actions import decisions, rails, sheets
+from hale_rail.actions.machine_did import say_did
 from hale_rail.stages import cold
 from hale_rail.web.forms.bench import (
     BoardMarkForm,
     CorrectForm,
     DecideForm,
+    DidForm,
     MoveRailForm,
     RailForm,
     RemoveRailForm,
@@ -33,6 +35,15 @@ def decide(number: str) -> ResponseReturnValue:
     """Say what is done with a part."""
     form = DecideForm.parsed()
     decisions.decide(store(), number, form.part.data or 0, form.kind.data or "", form.reason.data)
+    return then(number, posted_stage(), form.at.data, by=form.by.data)
+
+
+@blueprint.post("/do/did")
+@relays(relay_stage)
+def did(number: str) -> ResponseReturnValue:
+    """Say what the machine did when power came last."""
+    form = DidForm.parsed()
+    say_did(store(), number, form.did.data or "", form.times.data or 0)
     return then(number, posted_stage(), form.at.data, by=form.by.data)
 
 
