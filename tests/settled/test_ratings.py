@@ -37,6 +37,9 @@ def fields(text: str) -> dict[str, str]:
         ("fuse", "value T2A 250V", "value T2A 125V", "refused", "voltage 125 V, 250 V or more"),
         ("fuse", "value T2A 250V; breaking_a 1500", "value T2A 250V; breaking_a 35", "refused",
          "breaking capacity"),
+        # a sand-filled fuse is not replaced by one that may be glass
+        ("fuse", "value T2A 250V; breaking_a 1.5kA", "value T2A 250V", "refused",
+         "its breaking capacity is not given"),
         ("fuse", "value T2A 250V; case 5x20", "value T2A 250V; case 6.3x32", "refused", "case"),
         ("fuse", "value 2A; voltage 250", "value T2A 250V", "refused", "its speed is not on the"),
         # an inrush thermistor: half the cold ohms doubles the inrush
@@ -192,7 +195,7 @@ def plan(folder: Path, demand: str, catalogue: str, *options: str) -> Any:
 
 def test_a_dead_supplys_list_is_bought_with_its_capacitor(tmp_path: Path) -> None:
     demand = f"""{DEMAND}
-f,F1,,fuse,T2A 250V,,,,5x20,35,1
+f,F1,,fuse,T2A 250V,,,,5x20,,1
 b,BR1,,bridge,,600,4,,,,1
 c,C5,start-up,aluminium,47u,35,,,,,1
 q,Q1,,transistor,,,,,,,1

@@ -7,6 +7,7 @@ from typing import Any
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.energy import energy
+from hale_rail.case.file import open_case
 from hale_rail.case.first_power import (
     Walked,
     alarm,
@@ -51,6 +52,7 @@ def begin(store: Store, number: str, key: str, at: str | None = None, reason: st
     hand by now.
     """
     why_so = " ".join(reason.split())
+    unread_before_power(open_case(store, number))  # worked out before the lock, then kept
     with changing(store, number, at) as change:
         here = _in_hand(change, key, ("next",))
         why = in_the_way(change.file)

@@ -78,7 +78,8 @@ class Rule(Struct, frozen=True):
     """How one rating of a new part stands against the old part's.
 
     `share` for `SAME`; `is_needed`: both parts have to say it; `is_minded`: a new part that differs
-    is flagged, not refused, but for the words of `strict`, which stay; `is_silent`: asked
+    is flagged, not refused, but for the words of `strict`, which stay; `must_say`: refused
+    where the old part's is known and the new one's is not; `is_silent`: asked
     only where the old part's is known; `says` is added to what is told; `label` is what the kind
     calls it.
     """
@@ -89,6 +90,7 @@ class Rule(Struct, frozen=True):
     is_needed: bool = False
     is_minded: bool = False
     is_silent: bool = False
+    must_say: bool = False
     strict: tuple[str, ...] = ()
     says: str = ""
     label: str = ""

@@ -111,7 +111,8 @@ def _rule(rule: Rule, needs: RatedNeeds, build: RatedBuild) -> Iterable[Finding]
     asked = _shown(rule.name, wanted, needs.ware)
     if _is_open(offered):
         text = f"its {rule.words} is not given: {asked} is wanted{says}"
-        yield refuse(rule.name, text, 1.0) if rule.is_needed else flag(rule.name, text)
+        is_refused = rule.is_needed or rule.must_say
+        yield refuse(rule.name, text, 1.0) if is_refused else flag(rule.name, text)
         return
     miss = _COMPARE[rule.how](rule, needs.ratings, build.ratings)
     if miss <= _SAME:

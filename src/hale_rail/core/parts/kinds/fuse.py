@@ -108,8 +108,8 @@ KIND = PartKind(
     rules=(
         same("value", label="current"),
         same("speed"),
-        Rule("volt", How.AT_LEAST),
-        Rule("breaking_a", How.AT_LEAST),
+        Rule("volt", How.AT_LEAST, must_say=True),
+        Rule("breaking_a", How.AT_LEAST, must_say=True),
         Rule("case", How.SAME),
     ),
     findings=("clean-gap", "blackened", "burnt", "repaired"),
