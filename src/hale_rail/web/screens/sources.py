@@ -59,8 +59,9 @@ LISTS = (
         "drawers",
         "sources",
         "Drawers",
-        "Origin is new, old-stock or salvaged; what is not new is tested before it is fitted. Family "
-        "is a capacitor's, or a kind such as fuse or diode; other ratings as “amps 3 A; case TO-220”.",
+        "Origin is new, old-stock or salvaged; what is not new is tested before it is fitted. "
+        "Family is a capacitor's, or a kind such as fuse or diode; other ratings as “amps 3 A; "
+        "case TO-220”.",
         sources_csv.DRAWER_COLUMNS,
         sources_csv.DRAWER_HEADINGS,
         sources_csv.read_drawer_list,
