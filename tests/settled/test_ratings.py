@@ -109,6 +109,12 @@ def fields(text: str) -> dict[str, str]:
         ("battery", "voltage 3.6; style NiCd",
          "voltage 3.6; style lithium", "refused", "chemistry lithium"),
         ("battery", "voltage 3.6; style NiCd", "voltage 2.4; style NiCd", "refused", "2.4 V"),
+        # a series name says nothing of a resistor's value; a diode's type says all
+        ("resistor", "value 47k; watts 0.5; type MR 5", "value 1k; watts 0.5; type MR 5", "refused",
+         "resistance 1 kΩ"),
+        ("diode", "type DN-4", "type DN4", "allowed", ""),
+        ("diode", "voltage 100; amps 1; speed fast; case A; type DN-4",
+         "voltage 200; amps 1; speed fast; case A; type DN-5", "allowed", ""),
         ("optocoupler", "type PK-7", "type PK-8", "refused", "type PK-8, PK-7 is wanted"),
     ],
 )  # fmt: skip

@@ -143,7 +143,6 @@ def _fields(case: CaseFile, part: Part) -> tuple[RatingField, ...]:
     }
     if part.kind is resistor.KIND:
         found.setdefault(FIELDS["tolerance"].column, ("Tolerance, %", False))
-    found.setdefault(FIELDS["type_mark"].column, ("Type", False))
     return tuple(
         RatingField(name, words, said.get(name, ""), sheet.get(name, ""), is_needed)
         for name, (words, is_needed) in found.items()

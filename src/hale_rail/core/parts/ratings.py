@@ -72,6 +72,8 @@ class How(Enum):
     IN_BAND = "in band"
     #: as fast as the old part, or faster
     AS_FAST = "as fast"
+    #: another type may be right; the same one answers all other rules
+    TOLD_BY = "told by"
 
 
 class Rule(Struct, frozen=True):
@@ -121,6 +123,8 @@ RECOVERY = ("standard", "fast", "ultrafast")
 CASE = minded("case")
 #: what a part's ratings do not tell, its type does
 OTHER_TYPE = minded("type_mark", says="compare the pins and the data sheets")
+#: a part of the same type is the same part; another is judged by its ratings
+TYPE = Rule("type_mark", How.TOLD_BY, is_silent=True)
 #: a transistor by its ratings; what they do not tell, its type does
 RATED_TYPE = (
     same("style", label="polarity"),

@@ -204,7 +204,7 @@ def why_none(group: Group, item: Item | None) -> str:
     own = group.positions[0]
     if item is None:
         return _none_alike(own)
-    if isinstance(own, RatedNeeds) and own.missing and not own.ratings.type_mark:
+    if isinstance(own, RatedNeeds) and own.missing and not own.is_known_by_type:
         return missing_words(own)
     fits = [(needs, fit(needs, item.build)) for needs in group.positions]
     refused = [one for one in fits if not one[1].is_allowed]

@@ -11,7 +11,7 @@ from msgspec import Struct
 
 from hale_rail.core.parts.kinds import KINDS
 from hale_rail.core.parts.ratings import FIELDS, RECOVERY, How, Ratings, Rule
-from hale_rail.core.quantities import Unit, show, show_exact
+from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.findings import OTHER_KIND, Finding, flag, refuse
 from hale_rail.core.recap.needs import Build, Needs
 
@@ -50,6 +50,11 @@ class RatedNeeds(Struct, frozen=True):
     sku: str = ""
 
     @property
+    def is_known_by_type(self) -> bool:
+        """True where the type is known, and tells all that counts in parts of the kind."""
+        return bool(self.ratings.type_mark) and any(r.name == "type_mark" for r in self.ware.rules)
+
+    @property
     def missing(self) -> tuple[str, ...]:
         """Ratings, in words, that have to be known before another type is chosen."""
         needed = (rule for rule in self.ware.rules if rule.is_needed)
@@ -78,15 +83,15 @@ def _is_open(value: object) -> bool:
 
 
 def rated_findings(needs: RatedNeeds, build: RatedBuild) -> Iterable[Finding]:
-    """Every rule of the kind against one candidate; the same type answers all of them."""
+    """Every rule of the kind against one candidate; a type that tells all answers all of them."""
     if needs.ware.code != build.ware.code:
         yield refuse("kind", f"a {build.ware.name}, not a {needs.ware.name}", OTHER_KIND)
         return
     wanted, offered = needs.ratings, build.ratings
-    if wanted.type_mark and _plain(wanted.type_mark) == _plain(offered.type_mark):
+    if needs.is_known_by_type and _plain(wanted.type_mark) == _plain(offered.type_mark):
         return
     if needs.missing:
-        begin = "another type, and " if wanted.type_mark else ""
+        begin = "another type, and " if needs.is_known_by_type else ""
         yield refuse("missing", begin + missing_words(needs), OTHER_KIND)
         return
     for rule in needs.ware.rules:
@@ -129,6 +134,7 @@ _ASKED = {
     How.AT_LEAST: "or more is wanted",
     How.IN_BAND: "with its tolerance is wanted",
     How.AS_FAST: "or faster is wanted",
+    How.TOLD_BY: "",
 }
 
 
@@ -163,11 +169,16 @@ def _as_fast(rule: Rule, wanted: Ratings, offered: Ratings) -> float:
     return float(max(0, RECOVERY.index(old) - RECOVERY.index(new)))
 
 
+def _told_by(_: Rule, __: Ratings, ___: Ratings) -> float:
+    return 0.0
+
+
 _COMPARE = {
     How.SAME: _same,
     How.AT_LEAST: _at_least,
     How.IN_BAND: _in_band,
     How.AS_FAST: _as_fast,
+    How.TOLD_BY: _told_by,
 }
 
 
@@ -175,14 +186,11 @@ def _shown(name: str, value: object, ware: Ware) -> str:
     """A rating with its unit, or the word that it is."""
     known = FIELDS[name]
     unit = ware.unit if name == "value" else known.unit
-    if isinstance(value, str):
-        return value
     if not isinstance(value, float):
-        return ""
+        return str(value)
     if name == "tolerance":
         return f"{100 * value:g}\u00a0%"
-    exact = show_exact(value, unit) if unit else show(value, Unit.OHM)
-    return f"{exact}{known.suffix}"
+    return f"{show_exact(value, unit)}{known.suffix}" if unit else f"{value:g}"
 
 
 #: ratings in the order in which one says them

@@ -14,7 +14,7 @@ from hale_rail.core.parts.kinds.common import (
 from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Part, PartKind
-from hale_rail.core.parts.ratings import CASE, at_least
+from hale_rail.core.parts.ratings import CASE, TYPE, at_least
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Reason
 from hale_rail.core.procedures import DIODE
@@ -51,5 +51,5 @@ KIND = PartKind(
     marking=JunctionMarking,
     pairs=PAIRS,
     across=ACROSS,
-    rules=(at_least("volt"), at_least("ampere"), CASE),
+    rules=(at_least("volt"), at_least("ampere"), CASE, TYPE),
 )

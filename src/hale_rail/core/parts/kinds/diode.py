@@ -5,7 +5,7 @@ from __future__ import annotations
 from hale_rail.core.parts.junctions import FAST_V, GERMANIUM_V, SILICON_V, Band
 from hale_rail.core.parts.kinds.diodes import rectifier
 from hale_rail.core.parts.part import Part
-from hale_rail.core.parts.ratings import CASE, How, Rule, at_least
+from hale_rail.core.parts.ratings import CASE, TYPE, How, Rule, at_least
 
 #: the role of a diode that is known to be fast
 FAST = "fast"
@@ -25,5 +25,5 @@ KIND = rectifier(
     "Brown board round it, ringed joints.",
     "A fast part stays a fast part.",
     letters=("D", "CR"),
-    rules=(at_least("volt"), at_least("ampere"), Rule("speed", How.AS_FAST), CASE),
+    rules=(at_least("volt"), at_least("ampere"), Rule("speed", How.AS_FAST), CASE, TYPE),
 )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hale_rail.core.parts.junctions import SCHOTTKY_V
 from hale_rail.core.parts.kinds.diodes import rectifier
-from hale_rail.core.parts.ratings import CASE, at_least
+from hale_rail.core.parts.ratings import CASE, TYPE, at_least
 
 KIND = rectifier(
     "schottky",
@@ -12,5 +12,5 @@ KIND = rectifier(
     lambda _: SCHOTTKY_V,
     "Heatsink fast, ringed joints at its legs.",
     "A Schottky stays a Schottky.",
-    rules=(at_least("volt"), at_least("ampere"), CASE),
+    rules=(at_least("volt"), at_least("ampere"), CASE, TYPE),
 )

@@ -10,7 +10,7 @@ from hale_rail.core.parts.junctions import BIPOLAR_V
 from hale_rail.core.parts.kinds.diodes import JUNCTION, rectifier
 from hale_rail.core.parts.markings import ClampMarking
 from hale_rail.core.parts.part import Ask, Part
-from hale_rail.core.parts.ratings import CASE, at_least, same
+from hale_rail.core.parts.ratings import CASE, TYPE, at_least, same
 from hale_rail.core.parts.taken import PartReadings, Taken
 from hale_rail.core.parts.verdicts import (
     Action,
@@ -39,7 +39,7 @@ _AS_DIODE = rectifier(
     letters=("ZD", "DZ"),
     marking=ClampMarking,
     value_unit=Unit.VOLT,
-    rules=(same("value", 0.05, label="breakdown"), at_least("watt"), CASE),
+    rules=(same("value", 0.05, label="breakdown"), at_least("watt"), CASE, TYPE),
 )
 
 
