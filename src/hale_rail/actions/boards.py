@@ -9,8 +9,8 @@ from collections.abc import Sequence
 from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
-from hale_rail.actions.decisions import decide
-from hale_rail.actions.sheets import add_parts
+from hale_rail.actions.decisions import append_decision
+from hale_rail.actions.sheets import append_parts
 from hale_rail.case.boards import board_maps
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.traces import culprit
@@ -22,6 +22,7 @@ from hale_rail.core.supply.sheet import Rail
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.board_json import board_json, read_board
 from hale_rail.formats.parts_text import read_parts
+from hale_rail.formats.pasted_parts import beside
 from hale_rail.formats.photos import encode_photo
 from hale_rail.formats.tree_json import read_tree, tree_json
 from hale_rail.store import boards, photos, unit_types
@@ -164,17 +165,22 @@ def close_trace(
 
     Raises InputError while no leg was lifted with the short gone, or the line is not of that part.
     """
-    found = culprit(open_case(store, number), rail)
-    if found is None:
-        raise InputError("No leg was lifted yet that took the short away.")
-    if found.sheet_part is None:
-        _check_line(open_case(store, number), rail, found.part.ref, line)
-        add_parts(store, number, line, at)
-        found = culprit(open_case(store, number), rail)
-    if found is None or found.sheet_part is None:
+    with changing(store, number, at) as change:
+        found = culprit(change.file, rail)
+        if found is None:
+            raise InputError("No leg was lifted yet that took the short away.")
+        own = found.sheet_part
+        part_id = own.id if own else _added(change, rail, found.part.ref, line)
+        reason = f"it shorted {rail}: the short was gone with its leg lifted"
+        append_decision(change, part_id, found.part.ref, DecisionKind.REPLACE, reason)
+
+
+def _added(change: Change, rail: str, ref: str, line: str) -> int:
+    """The id of the part that a trace named, put on the sheet by its line."""
+    if any(part.ref == ref and part.line == rail for part in change.file.sheet.parts):
         raise InputError("It is on the sheet more than once: say in Capacitors which one goes.")
-    reason = f"it shorted {rail}: the short was gone with its leg lifted"
-    decide(store, number, found.sheet_part.id, DecisionKind.REPLACE.code, reason, at)
+    _check_line(change.file, rail, ref, line)
+    return append_parts(change, beside(change.file.sheet, line))[0]
 
 
 def _check_line(case: CaseFile, rail: str, ref: str, line: str) -> None:

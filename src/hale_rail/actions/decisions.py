@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from hale_rail.actions.change import changing
-from hale_rail.core.parts.decisions import DECISIONS, REASONED
+from hale_rail.actions.change import Change, changing
+from hale_rail.core.parts.decisions import DECISIONS, REASONED, DecisionKind
 from hale_rail.core.parts.polarity import MARKS_BY_CODE
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.store import board_marks, decisions
@@ -29,9 +29,16 @@ def decide(
         part = change.file.sheet.part(part_id)
         if part is None:
             raise NotFoundError("There is no such part on this unit.")
-        text = f"{part.ref} {decided.words}" + (f": {why}" if why else "")
-        log_id = change.log("decision", text)
-        decisions.insert(change.connection, change.case_id, log_id, part_id, decided, why)
+        append_decision(change, part_id, part.ref, decided, why)
+
+
+def append_decision(
+    change: Change, part_id: int, ref: str, decided: DecisionKind, why: str
+) -> None:
+    """Append what is done with a part."""
+    text = f"{ref} {decided.words}" + (f": {why}" if why else "")
+    log_id = change.log("decision", text)
+    decisions.insert(change.connection, change.case_id, log_id, part_id, decided, why)
 
 
 def mark_board(

@@ -38,17 +38,22 @@ def add_parts(store: Store, number: str, text: str, at: str | None = None) -> Pr
         sheet = change.file.sheet
         if sheet is not before:  # another tab changed it meanwhile
             found = beside(sheet, text)
-        version = new_version(change)
-        sheet_id = change.file.case.sheet_id
-        sheets.put_rails(change.connection, sheet_id, version, found.rails)
-        for joint in joined(sheet, found.rails):
-            sheets.mark_part(change.connection, joint.id, version, joint)
-        sheets.add_parts(change.connection, sheet_id, version, found.parts)
-        names = [*(rail.key for rail in found.rails), *(p.ref for p in found.parts)]
-        change.log("parts", f"Added to the sheet: {', '.join(names) or 'none'}")
-        for line in found.problems:
-            change.log("left-out", f"{line.text} ({line.problem})")
+        append_parts(change, found)
     return found
+
+
+def append_parts(change: Change, found: Preview) -> list[int]:
+    """Put a list that was understood on the sheet; returns the new parts' ids."""
+    version, sheet_id = new_version(change), change.file.case.sheet_id
+    sheets.put_rails(change.connection, sheet_id, version, found.rails)
+    for joint in joined(change.file.sheet, found.rails):
+        sheets.mark_part(change.connection, joint.id, version, joint)
+    ids = sheets.add_parts(change.connection, sheet_id, version, found.parts)
+    names = [*(rail.key for rail in found.rails), *(p.ref for p in found.parts)]
+    change.log("parts", f"Added to the sheet: {', '.join(names) or 'none'}")
+    for line in found.problems:
+        change.log("left-out", f"{line.text} ({line.problem})")
+    return ids
 
 
 def new_version(change: Change) -> int:

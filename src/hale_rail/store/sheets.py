@@ -141,14 +141,17 @@ def _mark_rail(
 
 def add_parts(
     connection: sqlite3.Connection, sheet_id: int, version: int, parts: Iterable[Part]
-) -> None:
-    """Add parts; the store gives them their ids."""
+) -> list[int]:
+    """Add parts; returns the ids that the store gives them."""
+    ids = []
     for part in parts:
         cursor = connection.execute(
             "INSERT INTO part (uuid, sheet_id, kind) VALUES (?, ?, ?)",
             (new_uuid(), sheet_id, part.kind.code),
         )
-        mark_part(connection, cursor.lastrowid or 0, version, part)
+        ids.append(cursor.lastrowid or 0)
+        mark_part(connection, ids[-1], version, part)
+    return ids
 
 
 def mark_part(
