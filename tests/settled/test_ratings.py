@@ -272,6 +272,19 @@ V,B,aluminium,100u,25,,,,,,1,,1.50,{KIT.format(price=f"{price / 100:.2f}", kits=
         assert round(100 * found["total"]) == least, (a, b, price)
 
 
+def test_a_kit_and_single_pieces_of_the_same_number_serve_one_position(tmp_path: Path) -> None:
+    """Nine of one number: two kits of four and one more, 11.00, against 9 x 1.50 or three kits."""
+    catalogue = f"""{HEAD}
+V,A,aluminium,47u,35,,,,,,1,,1.50,
+V,K,kit,,,,,,,,1,,4.75,
+V,A,aluminium,47u,35,,,,K,4,,,,"""
+    demand = f"{DEMAND}\na,C1,start-up,aluminium,47u,35,,,,,9"
+    found = plan(tmp_path, demand, catalogue)
+    assert {line["sku"]: line["qty"] for line in found["order"]} == {"K": 2, "A": 1}
+    assert found["total"] == 11.0 and not found["unmet"]
+    assert [c["qty"] for line in found["order"] for c in line.get("contents", ())] == [8]
+
+
 def test_a_part_of_a_kit_that_has_no_row_is_told(tmp_path: Path) -> None:
     demand = f"{DEMAND}\na,C1,start-up,aluminium,47u,35,,,,,1"
     catalogue = f"{HEAD}\nV,K-A,aluminium,47u,35,,,,K,4,,,,"
