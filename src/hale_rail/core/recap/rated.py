@@ -28,6 +28,9 @@ class Ware(Struct, frozen=True):
     unit: Unit | None = None
     rules: tuple[Rule, ...] = ()
 
+    def __repr__(self) -> str:
+        return f"<{self.code}>"
+
 
 #: a bag of several parts that is bought as one; it stands nowhere by itself
 KIT = Ware("kit", "kit")
