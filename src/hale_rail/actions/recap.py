@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from hale_rail.actions.change import changing
 from hale_rail.case.demands import ASKED, OLD_CAN, READ, capacitor_needs
+from hale_rail.core.parts.ratings import FIELDS
 from hale_rail.core.recap.needs import ROLES
 from hale_rail.core.recap.rated import WARES, Ware
 from hale_rail.core.recap.rework import METHODS
@@ -16,6 +17,8 @@ from hale_rail.store.database import Store
 
 #: what replaces a tantalum, as the case has it
 TANTALUM = ("tantalum", "aluminium")
+#: ratings as one says them, by column
+_LABELS = {field.column: field.label for field in FIELDS.values()}
 
 
 def save_demand(
@@ -58,7 +61,7 @@ def save_ratings(
             _check_rating(WARES[part.kind.code], name, text)
         known = change.file.rows.notes.get(part_id)
         body = {**(known.body if known else {}), "ratings": said}
-        told = ", ".join(f"{name} {text}" for name, text in said.items())
+        told = ", ".join(f"{_LABELS[name]} {text}" for name, text in said.items())
         log_id = change.log("edited", f"{part.ref} is rated: {told or 'what the sheet says'}")
         rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
 
