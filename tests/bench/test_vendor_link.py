@@ -13,7 +13,7 @@ from waitress.server import create_server
 from hale_rail.actions import refresh, sourcing
 from hale_rail.bench import vendor_link
 from hale_rail.bench.reach import REACH
-from hale_rail.bench.vendor_link import ask, parsed
+from hale_rail.bench.vendor_link import Answer, ask, parsed
 from hale_rail.case.sourcing import sources
 from hale_rail.core.recap.offers import Vendor
 from hale_rail.demo import vendor_service
@@ -70,6 +70,21 @@ def test_live_prices_are_taken_and_what_is_not_understood_is_told(service: Servi
     assert [(o.sku, o.prices[0][1]) for o in found.offers] == [("S1", Decimal("0.35"))]
     assert service.row.priced_from == "its service"
     assert service.row.priced_at
+
+
+def test_a_kit_is_refreshed_with_what_lies_in_it(store: Store) -> None:
+    """A number may be sold alone and lie in a kit; what lies in a kit without a row is told."""
+    sourcing.save_vendors(store, [VendorRow(Vendor("V"), "EUR", None, "http://v.test/")])
+    single = {"sku": "A", "family": "film", "value": "1u", "price_1": "0.10"}
+    inside = {"sku": "A", "family": "film", "value": "1u", "kit": "K", "per_kit": "4"}
+    parts = [
+        single, inside, {"sku": "K", "family": "kit", "price_1": "2.00"},
+        {"sku": "B", "family": "film", "value": "2u", "kit": "L", "per_kit": "1"},
+    ]  # fmt: skip
+    row = sources(store).vendors[0]
+    words = refresh.refresh(store, row, lambda _: Answer("EUR", parts))
+    assert words == "3 parts, 1 not understood (B: kit L has no row of its own with a price)"
+    assert {(o.sku, o.kit) for o in sources(store).offers} == {("A", ""), ("A", "K"), ("K", "")}
 
 
 FAILS = {

@@ -9,8 +9,10 @@ import pytest
 from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
+from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.recap.needs import Build, Mount
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, Vendor
+from hale_rail.core.recap.rated import KIT, WARES, RatedBuild
 from hale_rail.store import cases, log, rework
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
@@ -62,6 +64,24 @@ def test_a_vendor_that_left_and_came_back_has_its_list_and_columns_still(store: 
     assert first == replace(offer, vendor="a")
     assert str(first.prices[0][1]) == "0.350"
     assert second.build == BARE
+
+
+def test_parts_of_any_kind_and_kits_come_back_as_they_were_kept(store: Store) -> None:
+    put(store, A)
+    row = kept(store)["A"]
+    fuse = RatedBuild(WARES["fuse"], Ratings(value=1.6, volt=250.0, speed="T", case="5x20"))
+    offers = [
+        Offer("A", "F", fuse, ((1, Decimal("0.20")),)),
+        Offer("A", "K", RatedBuild(KIT), ((1, Decimal(5)),)),
+        Offer("A", "S1", FULL, (), kit="K", per_kit=4),
+        Offer("A", "S1", FULL, ((1, Decimal(1)),)),
+    ]
+    drawer = Drawer("F", fuse, 3, Origin.SALVAGED, False, "bag 4")
+    with store.write() as connection:
+        rows.put_offers(connection, row.id, offers, AT, "list")
+        rows.put_drawers(connection, [drawer])
+    assert [offer for _, offer in rows.offers(store.read())] == offers
+    assert rows.drawers(store.read()) == [drawer]
 
 
 def test_a_new_list_takes_the_old_ones_place_and_clears_what_failed(store: Store) -> None:

@@ -13,7 +13,7 @@ from hale_rail.bench.vendor_link import Answer, ask
 from hale_rail.case.sourcing import sources
 from hale_rail.core.recap.offers import Offer
 from hale_rail.errors import HaleRailError, InputError, ServiceError
-from hale_rail.formats.plan_csv import read_offer
+from hale_rail.formats.plan_csv import is_lost, kit_words, kits_of, read_offer
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
@@ -102,14 +102,17 @@ def _offers(answer: Answer, row: VendorRow) -> tuple[list[Offer], list[str]]:
         raise ServiceError(
             f"It answers in {answer.currency[:8]}, {row.currency} is kept here: nothing was taken."
         )
-    offers: dict[str, Offer] = {}
+    offers: dict[tuple[str, str], Offer] = {}
     wrong = []
     for number, part in enumerate(answer.parts, 1):
         try:
             offer = read_offer({**part, "vendor": row.name}, currency=row.currency)
-            offers[offer.sku] = offer
+            offers[offer.sku, offer.kit] = offer
         except InputError as error:
             wrong.append(f"part {number}: {error}")
+    kits = kits_of(offers.values())
+    lost = [key for key, offer in offers.items() if is_lost(offer, kits)]
+    wrong += [f"{sku}: {kit_words(offers.pop((sku, kit)))}" for sku, kit in lost]
     if not offers:
         raise ServiceError(f"Not one part of the answer is understood ({wrong[0]}).")
     return list(offers.values()), wrong
