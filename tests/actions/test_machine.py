@@ -158,6 +158,7 @@ def test_three_opens_ask_first_whether_the_list_is_of_this_board(bench: Bench) -
     continuity.mark_pair(store, number, key, 2, "meant", "", "U2.7")
     found = lists(bench.file)[0]
     assert [pair.partner for pair in found.pairs[:2]] == ["none", "U2.7"] and not found.asks_board
+    assert [pair.told for pair in found.pairs[:2]] == ["", "U1.2 goes to U2.7"]
     for wrong in (("perhaps", InputError), ("this-board", NotFoundError)):
         with pytest.raises(wrong[1]):
             continuity.say_whose(store, number, "9" if wrong[1] is NotFoundError else key, wrong[0])

@@ -20,7 +20,7 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.procedures import GROUND, Condition
 from hale_rail.core.recap.needs import Build, Mount
 from hale_rail.core.recap.offers import ORIGINS, Drawer
-from hale_rail.core.recap.rework import Act, After, mark_differs, next_act, order_of
+from hale_rail.core.recap.rework import Act, After, mark_differs, order_of
 from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.stages import rework as stage
 from hale_rail.stages.next_step import next_step
@@ -127,8 +127,7 @@ def test_the_order_has_the_second_look_only_where_it_is_due() -> None:
     assert [a.code for a in order_of(needs_second_look=False)] == [
         "out", "cleared", "polarity", "measured", "fitted", "looked",
     ]  # fmt: skip
-    assert next_act({Act.OUT, Act.CLEARED, Act.POLARITY}, needs_second_look=True) is Act.SECOND_LOOK
-    assert next_act(set(Act), needs_second_look=True) is None
+    assert [a.code for a in order_of(needs_second_look=True)][2:4] == ["polarity", "second-look"]
     plain = order_of(needs_second_look=False, has_polarity=False)
     assert [a.code for a in plain] == ["out", "cleared", "measured", "fitted", "looked"]
 
@@ -290,7 +289,7 @@ def test_a_new_part_that_reads_bad_is_laid_aside_by_a_press_and_named(work: Benc
     with pytest.raises(InputError):
         rework.take_another(work.store, work.number, c33)
     (line,) = bad_sources(work.store)
-    assert (line.source[:8], line.fitted, line.share) == ("a drawer", 1, 0.5)
+    assert (line.source[:8], line.fitted) == ("a drawer", 1)
     (bad,) = line.bad
     assert (bad.ref, bad.sku, bad.why) == ("C33", "K470", "failed: new ESR 28\u00a0Ω")
 

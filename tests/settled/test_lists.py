@@ -13,8 +13,9 @@ from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.recap.demand import Position, School, choose
 from hale_rail.core.recap.findings import Level
 from hale_rail.core.recap.fitting import fit
-from hale_rail.core.recap.needs import Needs, Role
+from hale_rail.core.recap.needs import Build, Mount, Needs, Role
 from hale_rail.core.recap.offers import Offer
+from hale_rail.core.recap.rated import RatedBuild
 from hale_rail.core.supply.templates import make_part
 from hale_rail.formats.price_lists import guessed, read_rows
 from hale_rail.formats.sheets import open_table
@@ -217,3 +218,13 @@ def test_a_ceramic_beside_aluminium_is_no_slip() -> None:
     table = open_table(dear.encode(), "list.csv", ("sku", "type", "value", "price"))
     rows = read_rows(table, guessed(table.headings, {}), "Kettlewick")
     assert [(one.line, one.what) for one in unlike(rows)] == [(7, "price")]
+
+
+def test_a_style_is_a_mounting_of_a_capacitor_and_a_polarity_of_a_transistor() -> None:
+    text = "sku,type,value,volts,style,current,power,price\n"
+    text += "C1,elko,47u,35,axial,,,0.30\nQ1,transistor,,60,pnp,3,30,0.90\n"
+    table = open_table(text.encode(), "list.csv", ("sku", "price"))
+    rows = read_rows(table, guessed(table.headings, {}), "Kestrel")
+    can, transistor = (row.offer.build for row in rows if row.offer)
+    assert isinstance(can, Build) and can.mount is Mount.AXIAL
+    assert isinstance(transistor, RatedBuild) and transistor.ratings.style == "pnp"

@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from hale_rail.actions import machine_did, power
+from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.actions.machine_did import say_did
 from hale_rail.case.filed import reading_rows
 from hale_rail.case.history import entries
@@ -15,6 +16,7 @@ from hale_rail.case.machine_did import last_power_on, power_ons
 from hale_rail.case.report_end import bad
 from hale_rail.core.errors import InputError
 from hale_rail.core.power.machine_did import DIDS, read_dids, write_dids
+from hale_rail.formats.readings_csv import read_readings
 from tests.cli.running import run_in
 from tests.conftest import Bench
 
@@ -63,6 +65,14 @@ def test_it_is_said_of_the_power_on_that_came_last_and_taken_back(bench: Bench) 
     for wrong in (("sings", 1), ("beep", 100), ("beep", -1)):
         with pytest.raises(InputError):
             machine_did.say_did(store, number, *wrong)
+
+
+def test_of_gone_and_still_the_later_row_of_a_file_stands(bench: Bench) -> None:
+    text = "target,procedure,condition,value\n,power,,mains\n,symptom,,gone\n,symptom,,still\n"
+    rows, problems = read_readings(text)
+    import_readings(bench.store, bench.number, plan_readings(bench.file, rows))
+    last = last_power_on(bench.file)
+    assert not problems and last and last.words == "the complaint is still there"
 
 
 def test_what_is_bad_at_the_last_power_on_stands_first_in_the_report(bench: Bench) -> None:

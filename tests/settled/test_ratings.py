@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 import json
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -257,18 +256,28 @@ V,B,aluminium,100u,25,,,,,,1,,1.50,{KIT.format(price=price, kits=kits)}"""
     assert sum(c["qty"] for c in inside) <= 6 * order.get("K", 0)
 
 
-@pytest.mark.parametrize("share", [Fraction(0), Fraction(1, 2)])
-def test_kits_and_single_parts_are_bought_at_least_cost(tmp_path: Path, share: Fraction) -> None:
-    """Every mix of kits and single parts, counted out."""
+@pytest.mark.parametrize(("cents", "spares"), [((120, 150), 0), ((80, 90), 50)])
+def test_kits_and_single_parts_are_bought_at_least_cost(
+    tmp_path: Path, cents: tuple[int, int], spares: int
+) -> None:
+    """Every mix of kits and single parts, counted out; spares are of single parts below 1.00."""
+    one, two = cents
     for a, b, price in itertools.product((1, 3, 6), (1, 2, 5), (280, 520, 700)):
         rows = [f"a{n},C{n},start-up,aluminium,47u,35,,,,,1" for n in range(a)]
         rows += [f"b{n},D{n},start-up,aluminium,100u,25,,,,,1" for n in range(b)]
         catalogue = f"""{HEAD}
-V,A,aluminium,47u,35,,,,,,1,,1.20,
-V,B,aluminium,100u,25,,,,,,1,,1.50,{KIT.format(price=f"{price / 100:.2f}", kits="")}"""
-        options = ("--spares", "50%") if share else ()
+V,A,aluminium,47u,35,,,,,,1,,{one / 100:.2f},
+V,B,aluminium,100u,25,,,,,,1,,{two / 100:.2f},{KIT.format(price=f"{price / 100:.2f}", kits="")}"""
+        options = ("--spares", f"{spares}%") if spares else ()
         found = plan(tmp_path, "\n".join([DEMAND, *rows]), catalogue, *options)
-        least = min(price * n + 120 * max(0, a - 4 * n) + 150 * max(0, b - 2 * n) for n in range(7))
+
+        def with_spares(pieces: int) -> int:
+            return -(-max(0, pieces) * (100 + spares) // 100)
+
+        least = min(
+            price * n + one * with_spares(a - 4 * n) + two * with_spares(b - 2 * n)
+            for n in range(7)
+        )
         assert round(100 * found["total"]) == least, (a, b, price)
 
 

@@ -60,6 +60,9 @@ def test_a_load_serves_a_rail(
     assert load.amps == pytest.approx(amps)
     assert load.parts[0].name == chosen
     assert load.heat_w == pytest.approx(abs(rail[0]) * amps)
+    # a cold filament has a tenth of the hot one's ohms
+    is_lamp = chosen.startswith("lamp")
+    assert load.parts[0].cold_a == (pytest.approx(10 * amps) if is_lamp else None)
 
 
 def test_without_resistors_the_rest_is_bought() -> None:

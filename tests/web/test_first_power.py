@@ -9,10 +9,12 @@ import pytest
 
 from hale_rail.actions import first_power as actions
 from hale_rail.actions import readings
+from hale_rail.actions.workshop import save_ready_loads
 from hale_rail.case.energy import energy
 from hale_rail.case.file import open_case
 from hale_rail.case.first_power import alarm, current, loads_of, walked
 from hale_rail.core.power.plan import Limiter, expected_draw, input_watts, limit, steps, wanted_amps
+from hale_rail.core.power.ready_loads import LOAD_KINDS, ReadyLoad
 from hale_rail.core.procedures import VOLTS, Condition, Point
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Topology
@@ -241,6 +243,22 @@ def client_of():
     from hale_rail.web import create_app
 
     return lambda store: Client(create_app(store).test_client())
+
+
+def test_a_ready_made_load_stands_on_the_page_with_what_a_cold_lamp_draws(
+    demo: Store, client: Client
+) -> None:
+    """12 V at 500 mA: the bench's drive; a lamp of the same draws 5 A while it is cold."""
+    page = "/cases/LW-031/first-power"
+
+    def shown() -> str:
+        while loads_of(open_case(demo, "LW-031")).is_waiting:
+            time.sleep(0.02)
+        return " ".join(client.text(page).replace("\u00a0", " ").split())
+
+    assert "old drive 6 W" in shown() and "ready-made" in shown()
+    save_ready_loads(demo, [ReadyLoad("small lamp", LOAD_KINDS["lamp"], 12.0, 0.5)])
+    assert "small lamp 6 W <small>(6 W)</small> <b>5 A</b> cold:" in shown()
 
 
 def test_a_linear_supply_starts_with_the_lamp_as_well(store: Store) -> None:

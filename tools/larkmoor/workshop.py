@@ -64,7 +64,7 @@ def begin(store: Store) -> list[str]:
     save_resistors(store, read_stock(stock.read_text(encoding="utf-8")))
     save_ready_loads(store, [
         ReadyLoad("headlamp", LOAD_KINDS["lamp"], 12.0, 1.75),
-        ReadyLoad("old drive", LOAD_KINDS["drive"], 12.0, 0.25),
+        ReadyLoad("old drive", LOAD_KINDS["drive"], 12.0, 0.5),
     ])  # fmt: skip
     sourcing.fill(store)
     history.fill(store)

@@ -165,6 +165,7 @@ def close_trace(
 
     Raises InputError while no leg was lifted with the short gone, or the line is not of that part.
     """
+    culprit(open_case(store, number), rail)  # the map is read before the lock, then kept
     with changing(store, number, at) as change:
         found = culprit(change.file, rail)
         if found is None:

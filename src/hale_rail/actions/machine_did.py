@@ -22,9 +22,6 @@ def say_did(store: Store, number: str, code: str, times: int, at: str | None = N
         last = last_power_on(change.file)
         if last is None:
             raise InputError("Power did not come yet.", field="did")
-        other = did.opposite
-        if times and other and last.times(other):
-            append_did(change, last.log_id, other, 0)
         append_did(change, last.log_id, did, times)
 
 

@@ -177,7 +177,8 @@ def _unpacked(store: Store, found: ReadBack) -> ReadBack:
         if not isinstance(drawer.build, RatedBuild) or drawer.build.ware is not KIT:
             drawers.append(drawer)
             continue
-        parts = [offer for offer in inside if offer.kit == drawer.sku]
+        own = [offer for offer in inside if offer.kit == drawer.sku]
+        parts = [offer for offer in own if drawer.lot in ("", offer.vendor)]
         if not parts:
             text = f"No list says what lies in {drawer.sku}: write its parts in its place."
             raise InputError(text, field="order")

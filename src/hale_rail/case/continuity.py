@@ -10,6 +10,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.machine.continuity import (
     MANY_OPEN,
     MARKS,
+    NO_PARTNER,
     Pairing,
     PairMark,
     PairState,
@@ -48,6 +49,13 @@ class PairFacts(Struct, frozen=True):
         return Point(joint_target(self.key, self.pair.one, self.pair.other), CONTINUITY)
 
     @property
+    def told(self) -> str:
+        """What was noted of it, and where its open end goes."""
+        goes = self.partner if self.partner != NO_PARTNER else ""
+        where = f"{self.pair.one} goes to {goes}" if goes else ""
+        return "; ".join(text for text in (self.note, where) if text)
+
+    @property
     def is_open(self) -> bool:
         """True while something is to be done about it."""
         return self.is_reopened or (self.state.is_wrong and self.mark is None)
@@ -67,14 +75,18 @@ class ListFacts(Struct, frozen=True):
     @property
     def is_distrusted(self) -> bool:
         """True when its drawing is of another board, or a person said that the list is."""
-        is_other = self.drawing is not None and self.drawing.trust is Trust.NOT_THIS_BOARD
-        return is_other or self.is_boards is False
+        return _is_anothers(self.drawing, self.is_boards)
+
+    @property
+    def broken(self) -> tuple[PairFacts, ...]:
+        """The pairs that read open and of which nothing came yet."""
+        return tuple(p for p in self.pairs if p.state is PairState.OPEN and p.mark is None)
 
     @property
     def asks_board(self) -> bool:
         """True where so much reads open that the list itself is in doubt."""
-        opens = [p for p in self.pairs if p.state is PairState.OPEN and p.mark is None]
-        return self.is_boards is None and not self.is_distrusted and len(opens) >= MANY_OPEN
+        is_answered = self.is_boards is not None or self.is_distrusted
+        return not is_answered and len(self.broken) >= MANY_OPEN
 
     @property
     def unread(self) -> int:
@@ -90,6 +102,11 @@ class ListFacts(Struct, frozen=True):
     def open(self) -> tuple[PairFacts, ...]:
         """The pairs about which something is to be done."""
         return tuple(pair for pair in self.pairs if pair.is_open)
+
+
+def _is_anothers(drawing: Drawing | None, is_boards: bool | None) -> bool:
+    is_drawn_so = drawing is not None and drawing.trust is Trust.NOT_THIS_BOARD
+    return is_drawn_so or is_boards is False
 
 
 @facet
@@ -109,8 +126,7 @@ def lists(case: CaseFile) -> tuple[ListFacts, ...]:
         said = case.rows.said.get(("mark", key))
         answer = str(said.body.get("what", "")) if said and said.body else ""
         is_boards = {OURS: True, ANOTHER: False}.get(answer)
-        is_other = drawing is not None and drawing.trust is Trust.NOT_THIS_BOARD
-        is_distrusted = is_other or is_boards is False
+        is_distrusted = _is_anothers(drawing, is_boards)
         facts = tuple(
             _pair(case, key, number, pair, is_distrusted) for number, pair in enumerate(pairs, 1)
         )

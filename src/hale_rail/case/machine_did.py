@@ -9,6 +9,7 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.power.machine_did import DIDS, Did
 from hale_rail.core.safety.energy import SOURCES, EventKind
+from hale_rail.store.machine_notes import MachineNote
 
 #: what it did stands among the events that are said, under the entry by which power came
 KIND, _PREFIX = "event", "did "
@@ -47,28 +48,26 @@ def key_of(log_id: int, did: Did) -> str:
 @facet
 def power_ons(case: CaseFile) -> tuple[PowerOn, ...]:
     """Every time that power came, in order."""
-    said: dict[int, dict[Did, int]] = {}
-    first: dict[int, int] = {}
+    said: dict[int, dict[Did, MachineNote]] = {}
     for (kind, key), note in case.rows.said.items():
-        if kind != KIND or not key.startswith(_PREFIX) or note.body is None:
-            continue
-        did = DIDS.get(str(note.body.get("did")))
-        if did:
-            power = int(note.body["power"])
-            said.setdefault(power, {})[did] = int(note.body["times"])
-            first[power] = min(note.log_id, first.get(power, note.log_id))
-    found = [PowerOn(0, "", "", _in_order(said[0]), first[0])] if 0 in said else []
+        did = DIDS.get(str(note.body.get("did"))) if kind == KIND and note.body else None
+        if did and note.body and key.startswith(_PREFIX):
+            said.setdefault(int(note.body["power"]), {})[did] = note
+    found = [_power_on(0, "", "", said[0])] if 0 in said else []
     for event in case.rows.events:
         if event.kind == EventKind.APPLIED.value:
             source = SOURCES[event.source].words if event.source in SOURCES else ""
-            own = _in_order(said.get(event.log_id, {}))
-            own_id = first.get(event.log_id, 0)
-            found.append(PowerOn(event.log_id, event.at, source, own, own_id))
+            own = said.get(event.log_id, {})
+            found.append(_power_on(event.log_id, event.at, source, own))
     return tuple(found)
 
 
-def _in_order(said: Mapping[Did, int]) -> tuple[tuple[Did, int], ...]:
-    return tuple((did, said[did]) for did in Did if did in said)
+def _power_on(log_id: int, at: str, source: str, said: Mapping[Did, MachineNote]) -> PowerOn:
+    """One power-on; of two things that cannot both be, what was said last stands."""
+    later = {one.opposite: note.log_id for one, note in said.items() if one.opposite}
+    stands = {one: note for one, note in said.items() if later.get(one, 0) < note.log_id}
+    did = tuple((one, int((stands[one].body or {})["times"])) for one in Did if one in stands)
+    return PowerOn(log_id, at, source, did, min((n.log_id for n in stands.values()), default=0))
 
 
 @facet

@@ -230,10 +230,10 @@ def _continuity(case: CaseFile) -> Rows:
         read = f"{len(one.pairs) - one.unread} of {len(one.pairs)} pairs read"
         rows.append((one.name, one.board, read, trust))
         for pair in one.results:
-            word = "open again: not this board's drawing" if pair.is_reopened else ""
+            word = "open again: not of this board" if pair.is_reopened else ""
             mark = pair.mark.words if pair.mark else pair.state.value
             ends = f"{pair.pair.one} to {pair.pair.other}"
-            rows.append((ends, mark, pair.note, word))
+            rows.append((ends, mark, pair.told, word))
     return tuple(rows)
 
 

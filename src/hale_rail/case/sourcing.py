@@ -149,11 +149,6 @@ class FromSource(Struct, frozen=True):
     fitted: int
     bad: tuple[BadPart, ...]
 
-    @property
-    def share(self) -> float:
-        """The share of those taken in hand that read bad."""
-        return len(self.bad) / (len(self.bad) + self.fitted)
-
 
 def bad_sources(store: Store) -> list[FromSource]:
     """Sources of new parts that read bad, the most first."""

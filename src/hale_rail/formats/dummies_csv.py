@@ -40,6 +40,7 @@ def _part(part: LoadPart) -> dict[str, object]:
         "watts": part.watts,
         "dissipates_w": part.dissipates_w,
         **({"load": part.name} if part.name else {}),
+        **({"cold_a": part.cold_a} if part.cold_a else {}),
     }
 
 

@@ -27,7 +27,7 @@ WORDS: dict[str, tuple[str, ...]] = {
     "voltage": ("voltage", "volts", "volt", "v", "rated voltage", "rating", "u"),
     "class": ("class", "safety class", "approval"),
     "temp_c": ("temp_c", "temp", "temperature", "max temp", "°c"),
-    "mount": ("mount", "mounting", "leads"),
+    "mount": ("mount", "mounting", "style", "leads"),
     "pitch_mm": ("pitch_mm", "pitch", "lead spacing", "spacing", "pitch mm"),
     "diameter_mm": ("diameter_mm", "diameter", "dia", "ø", "diameter mm", "width"),
     "height_mm": ("height_mm", "height", "length", "height mm", "l"),
@@ -129,7 +129,7 @@ def read_rows(table: Table, mapping: Columns, vendor: str, currency: str = "") -
     `currency`: the list's; a price that is printed in another is not taken for one in it.
     """
     columns = {heading: n for n, heading in enumerate(table.headings)}
-    seen: dict[str, int] = {}
+    seen: dict[tuple[str, str], int] = {}
     of = (vendor, currency)
     rows = [_read(line, cells, columns, mapping, of, seen) for line, cells in table.rows]
     kits = kits_of(row.offer for row in rows if row.offer)
@@ -147,7 +147,7 @@ def _read(
     columns: Mapping[str, int],
     mapping: Columns,
     of: tuple[str, str],
-    seen: dict[str, int],
+    seen: dict[tuple[str, str], int],
 ) -> RowRead:
     fields = {
         name: with_unit(name, heading, _field(cells, columns, heading))
@@ -158,7 +158,7 @@ def _read(
         offer = read_offer(fields, *of, told)
     except InputError as error:
         return RowRead(line, None, str(error))
-    key = f"{offer.sku} {offer.kit}".strip()
+    key = (offer.sku, offer.kit)
     if key in seen:
         return RowRead(line, None, f"{offer.sku} stands in line {seen[key]} already")
     seen[key] = line

@@ -9,7 +9,7 @@ from typing import Any
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.kinds import fuse
 from hale_rail.core.parts.markings import FUSE_SPEEDS
-from hale_rail.core.parts.ratings import FIELDS, RECOVERY, Ratings
+from hale_rail.core.parts.ratings import FIELDS, RECOVERY, How, Ratings
 from hale_rail.core.quantities import Unit, read, tidy
 from hale_rail.core.recap.rated import WARES, Ware
 from hale_rail.formats.fields import tolerance
@@ -47,6 +47,8 @@ _RECOVERY = {
     **dict.fromkeys(("general", "general purpose", "slow", "normal"), "standard"),
 }
 _LONGEST = 40
+#: a value written in volts, where a kind has none of its own
+_IN_VOLTS = re.compile(r"[+-]?[0-9]+(?:[.,][0-9]+)? ?V", re.IGNORECASE)
 _BREAKING = re.compile(r"([0-9]+(?:[.,][0-9]+)?) ?(k)?A?", re.IGNORECASE)
 
 
@@ -97,7 +99,7 @@ def _with_value(fields: Mapping[str, str], ware: Ware) -> Mapping[str, str]:
     if ware.unit or not text.strip():
         return fields
     found = {**fields, "value": ""}
-    column = "voltage" if tidy(text).upper().endswith("V") else "type"
+    column = "voltage" if _IN_VOLTS.fullmatch(tidy(text)) else "type"
     return found if found.get(column) else {**found, column: text}
 
 
@@ -133,6 +135,12 @@ def _above(unit: Unit | None, text: str) -> float:
     return found
 
 
+def _volts(text: str, ware: Ware) -> float:
+    """Volts, with a sign where a kind's new part has the same ones."""
+    is_signed = any(rule.name == "volt" and rule.how is How.SAME for rule in ware.rules)
+    return _number(Unit.VOLT, text) if is_signed else _above(Unit.VOLT, text)
+
+
 def _breaking(text: str) -> float:
     """Amperes that a fuse may break: more than any current that is read."""
     match = _BREAKING.fullmatch(text)
@@ -159,7 +167,7 @@ def _word(text: str, _: Ware) -> str:
 
 _READ: Mapping[str, Callable[[str, Ware], Any]] = {
     "value": lambda text, ware: _above(ware.unit, text),
-    "volt": lambda text, ware: (_number if ware.code == "regulator" else _above)(Unit.VOLT, text),
+    "volt": _volts,
     "ampere": lambda text, _: _above(Unit.AMPERE, text),
     "watt": lambda text, _: _above(Unit.WATT, text),
     "tolerance": lambda text, _: max(tolerance(text)),

@@ -55,7 +55,7 @@ class ContinuityPage(Struct, frozen=True):
 def shape_of(pair: PairFacts) -> tuple[str, str]:
     """A pair's shape and word."""
     if pair.is_reopened:
-        return "unproven", "open again: not this board's drawing"
+        return "unproven", "open again: not of this board"
     if pair.mark:
         return "replaced", pair.mark.words
     return _WORDS[pair.state]
@@ -68,7 +68,7 @@ def state(case: CaseFile) -> StageState:
         return StageState(Status.OPEN, "")
     left = sum(len(found.open) for found in known)
     if any(found.is_distrusted for found in known):
-        return StageState(Status.ATTENTION, "not this board's drawing")
+        return StageState(Status.ATTENTION, "not of this board")
     if left:
         return StageState(Status.ATTENTION, f"{counted(left, 'pair')} wrong")
     unread = sum(found.unread for found in known)
@@ -107,11 +107,11 @@ def next_step(case: CaseFile) -> Step | None:
     """A list whose drawing proved wrong, pairs that are wrong, then a list that was begun."""
     for found in lists(case):
         if found.is_distrusted and found.results:
-            text = f"{found.name}: its drawing is not of this board; look at its results again"
+            text = f"{found.name}: it is of another board; look at its results again"
             return Step(text, Urgency.REPAIR)
     for found in lists(case):
         if found.asks_board:
-            text = f"{found.name}: {len(found.open)} pairs read open; is it this board's list?"
+            text = f"{found.name}: {len(found.broken)} pairs read open; is it this board's list?"
             return Step(text, Urgency.REPAIR)
         if found.open:
             first = found.open[0].pair

@@ -15,7 +15,7 @@ from msgspec import Struct
 from hale_rail.core.errors import InputError
 from hale_rail.core.power.arrangements import Candidates, Piece, candidates
 from hale_rail.core.power.assigning import assign
-from hale_rail.core.power.ready_loads import ReadyLoad, with_ready
+from hale_rail.core.power.ready_loads import LoadKind, ReadyLoad, with_ready
 from hale_rail.core.quantities import Unit, show
 
 E12 = (1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2)
@@ -35,13 +35,15 @@ class Wanted(Struct, frozen=True):
 class LoadPart(Struct, frozen=True):
     """A resistor of a load: ohms, rated watts, the watts that it turns into heat.
 
-    `name`: of a load that is ready-made, with its volts by its amperes as its watts.
+    `name`: of a load that is ready-made, with its volts by its amperes as its watts; `cold_a`: what
+    a lamp draws before it is warm.
     """
 
     ohms: float
     watts: float
     dissipates_w: float
     name: str = ""
+    cold_a: float | None = None
 
 
 class Load(Struct, frozen=True):
@@ -141,7 +143,9 @@ def _load(
 
 
 def _ready_part(wanted: Wanted, load: ReadyLoad, heat: float) -> LoadPart:
-    return LoadPart(wanted.rail_v**2 / heat, load.volt * load.ampere, heat, load.name)
+    hot_a = heat / abs(wanted.rail_v)
+    cold_a = hot_a / COLD_SHARE if load.kind is LoadKind.LAMP else None
+    return LoadPart(abs(wanted.rail_v) / hot_a, load.volt * load.ampere, heat, load.name, cold_a)
 
 
 def _why(wanted: Wanted, options: Candidates, stock: Sequence[Piece]) -> str:

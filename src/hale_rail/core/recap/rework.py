@@ -6,8 +6,6 @@ and a second look wherever the mark may mislead.
 
 from __future__ import annotations
 
-from collections.abc import Collection
-
 from msgspec import Struct
 
 from hale_rail.core.coded import Coded
@@ -88,14 +86,6 @@ def order_of(*, needs_second_look: bool, has_polarity: bool = True) -> tuple[Act
         Act.POLARITY: not (has_polarity or needs_second_look),
     }
     return tuple(act for act in Act if not left_out.get(act))
-
-
-def next_act(
-    done: Collection[Act], *, needs_second_look: bool, has_polarity: bool = True
-) -> Act | None:
-    """What comes next at a position; None when all is done."""
-    order = order_of(needs_second_look=needs_second_look, has_polarity=has_polarity)
-    return next((act for act in order if act not in done), None)
 
 
 def has_mark(family: Family | None) -> bool:

@@ -88,7 +88,6 @@ KIND = PartKind(
     expect=expect,
     advice=advising(SEMICONDUCTOR + " Same isolation voltage and current ratio."),
     letters=("PC", "OK", "OC"),
-    is_turned=True,
     marking=JunctionMarking,
     pairs=PAIRS,
     blocking=frozenset({OUTPUT, OUTPUT.turned}),
