@@ -48,8 +48,7 @@ fuzz: .venv/installed-dev
 	HALE_RAIL_FUZZ=10000 $(PYTEST) tests/web/test_anything_typed.py tests/cli/test_anything_given.py
 
 figures: .venv/installed
-	$(BIN)/hale-rail practice --auto --seeds 1-200 --json > docs/figures.json.new
-	mv docs/figures.json.new src/hale_rail/knowledge/figures.json
+	$(BIN)/python docs/measure_practice.py
 	$(BIN)/python docs/write_practice.py
 
 # the empty workshop that ships, after a migration was added

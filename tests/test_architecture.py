@@ -126,6 +126,16 @@ def test_core_is_pure() -> None:
         assert not called & {"open", "print", "input"}, path
 
 
+def test_the_model_and_the_simulator_know_nothing_of_each_other() -> None:
+    """Each checks the other: neither is written from the other's figures."""
+    for one, other in (("core/diagnosis", "core/simulate"), ("core/simulate", "core/diagnosis")):
+        files = sorted((ROOT / one).rglob("*.py"))
+        assert files
+        name = "hale_rail." + other.replace("/", ".")
+        for path in files:
+            assert name not in path.read_text(encoding="utf-8"), path
+
+
 def test_imports_go_no_rings() -> None:
     """Among our modules none comes back to itself, so that each can be read on its own."""
     known = {

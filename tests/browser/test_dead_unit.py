@@ -20,6 +20,16 @@ def press(desk: Page, name: str | re.Pattern[str]) -> None:
     desk.keyboard.press("Enter")
 
 
+def read_next(desk: Page, page: str, part: str, reading: str) -> None:
+    """Follow the link of the next test to its point, and type what is read there."""
+    desk.goto(page)
+    desk.locator(".next-test a", has_text=f"Read {part}").focus()
+    desk.keyboard.press("Enter")
+    expect(desk.locator(".probe")).to_contain_text(part)
+    type_reading(desk, reading)
+    expect(desk.locator(".result-text")).to_contain_text(part)
+
+
 def test_from_a_black_fuse_to_the_report_with_a_proven_bridge(desk: Page, address: str) -> None:
     desk.get_by_role("link", name="New case").focus()
     desk.keyboard.press("Enter")
@@ -46,17 +56,18 @@ def test_from_a_black_fuse_to_the_report_with_a_proven_bridge(desk: Page, addres
     expect(desk.locator(".case-head .energy")).to_contain_text("dead")
     desk.goto(f"{address}/cases/{number}/diagnosis")
     expect(desk.locator(".next-test")).to_contain_text("ohms across the bulk")
-    for part, reading in (("C1", "12k"), ("CX1", "12k"), ("BR1", "short"), ("BR1", "short")):
-        desk.goto(f"{address}/cases/{number}/diagnosis")
-        link = desk.locator(".next-test a", has_text=f"Read {part}")
-        link.focus()
+    read_next(desk, f"{address}/cases/{number}/diagnosis", "C1", "12k")
+    desk.goto(f"{address}/cases/{number}/diagnosis")
+    while "bridge" not in (name := desk.locator(".test-name").inner_text()):
+        # what is asked before the bridge is found sound, and said by hand
+        desk.locator(".next-test form button").last.focus()
         desk.keyboard.press("Enter")
-        expect(desk.locator(".probe")).to_contain_text(part)
-        type_reading(desk, reading)
-        expect(desk.locator(".result-text")).to_contain_text(part)
+        expect(desk.locator(".test-name")).not_to_have_text(name)
+    for _ in range(2):
+        read_next(desk, f"{address}/cases/{number}/diagnosis", "BR1", "short")
     expect(desk.locator(".result-verdict")).to_contain_text("failed")
     desk.goto(f"{address}/cases/{number}/diagnosis")
-    expect(desk.locator(".sentence")).to_contain_text("it is the")
+    expect(desk.locator(".sentence")).to_contain_text("It is BR1 shorted")
     expect(desk.locator(".alert", has_text="First:")).to_contain_text("Replace BR1")
     desk.goto(f"{address}/cases/{number}/recap")
     expect(desk.locator(".others")).to_contain_text("BR1")

@@ -228,7 +228,7 @@ def test_where_to_look_next_by_keyboard(desk: Page) -> None:
     desk.locator(".next-test button").first.focus()
     desk.keyboard.press("Enter")
     expect(desk.locator(".test-name")).not_to_have_text(name)
-    expect(desk.get_by_text("you said so")).to_have_count(1)
+    expect(desk.get_by_role("button", name="take back")).to_have_count(1)
     leader = desk.locator(".chances td").first.inner_text().split("\n")[0]
     desk.locator(".chances tr").first.get_by_role("button", name="out").click()
     expect(desk.locator(".chances tr").first).not_to_contain_text(leader)

@@ -1,36 +1,47 @@
-"""The diagnosis of a case: readings answer tests by themselves, the person outranks them."""
+"""The diagnosis of a case: readings are its facts, the person outranks a test, time counts."""
 
 from __future__ import annotations
 
 import pytest
 
-from hale_rail.actions import decisions
+from hale_rail.actions import decisions, power
 from hale_rail.actions.diagnosis import say
-from hale_rail.case.diagnosis import diagnosis, standing_statements
+from hale_rail.actions.machine_did import say_did
+from hale_rail.case.diagnosis import diagnosis
+from hale_rail.case.fact_source import standing_statements
 from hale_rail.case.file import open_case
+from hale_rail.core.diagnosis.engine import Stand
 from hale_rail.errors import InputError
 from hale_rail.store.database import Store
 
 from ..conftest import Bench, Client
 
 
-def answers(bench: Bench) -> dict[str, tuple[str, bool]]:
-    found = diagnosis(bench.file)
-    return {a.test.id: (a.result, a.by_reading) for a in found.answers}
+def stand(bench: Bench, test_id: str) -> Stand:
+    found = diagnosis(bench.file).stand(test_id)
+    assert found is not None
+    return found
+
+
+def chances(bench: Bench) -> dict[str, float]:
+    return {group.id: share for group, share in diagnosis(bench.file).diagnosis.chances}
 
 
 def test_readings_answer_and_the_person_outranks_them(bench: Bench) -> None:
     bench.make_safe()
-    assert answers(bench) == {}
+    assert not diagnosis(bench.file).facts
     bench.read("F1", "ohms", "OL")
     bench.read("RT1", "ohms", "10")
-    assert answers(bench) == {"fuse": ("open", True), "inrush": ("conducts", True)}
+    assert stand(bench, "fuse").is_done
+    assert (stand(bench, "inrush").is_done, stand(bench, "inrush").is_bad) == (True, False)
+    before = chances(bench)["inrush-open"]
     say(bench.store, bench.number, "result", "inrush", "open")
-    assert answers(bench)["inrush"] == ("open", False)
+    assert stand(bench, "inrush").is_bad
+    assert chances(bench)["inrush-open"] > 10 * before
     say(bench.store, bench.number, "result", "inrush", "")
-    assert answers(bench)["inrush"] == ("conducts", True)
+    assert not stand(bench, "inrush").is_bad
     decisions.decide(bench.store, bench.number, bench.id_of("F1"), "fitted")
-    assert "fuse" not in answers(bench)
+    assert not stand(bench, "fuse").is_done  # the new one is unread
 
 
 def test_the_look_over_answers_what_is_asked_of_the_eye(bench: Bench) -> None:
@@ -38,15 +49,14 @@ def test_the_look_over_answers_what_is_asked_of_the_eye(bench: Bench) -> None:
     wet = [s.ref for s in bench.file.sheet.capacitors if s.family and s.family.is_wet]
     for ref in wet[:-1]:
         bench.look(ref, "none")
-    assert "vents" not in answers(bench)  # one is not looked at yet
+    assert [p.ref for p in stand(bench, "vents").parts] == [wet[-1]]  # the rest stays open
     bench.look(wet[-1], "none")
-    assert answers(bench)["vents"] == ("sound", True)
-    bench.look(wet[-1], "bulge")
-    assert answers(bench)["vents"] == ("vented or leaking", True)
+    assert stand(bench, "vents").is_done
+    say(bench.store, bench.number, "symptom", "smoke", "yes")
+    before = chances(bench)["suppressor"]
     bench.look("CX1", "craze", "burnt")
-    assert answers(bench)["scorch"] == ("crazed or burnt", True)
-    bench.look("T1", "joint")
-    assert answers(bench)["joints"] == ("cracked", True)
+    assert chances(bench)["suppressor"] > max(0.9, before)
+    assert diagnosis(bench.file).diagnosis.is_settled  # the eye proves it
 
 
 @pytest.mark.parametrize(
@@ -63,11 +73,48 @@ def test_what_cannot_be_said_is_refused(bench: Bench, kind: str, key: str, value
         say(bench.store, bench.number, kind, key, value)
 
 
+def test_a_bank_with_one_member_worn_is_an_answer(bench: Bench) -> None:
+    """`worn` answers the test: nothing asks for it again."""
+    bench.make_safe()
+    say(bench.store, bench.number, "symptom", "ripple", "yes")
+    for ref in ("C10", "C12", "C13"):
+        bench.read(ref, "esr", "0.9")
+        bench.read(ref, "c", {"C10": "3600u", "C12": "850u", "C13": "400u"}[ref])
+    assert stand(bench, "bank-esr").is_done
+
+
+def test_a_power_up_says_gone_or_still(bench: Bench) -> None:
+    bench.make_safe()
+    say(bench.store, bench.number, "symptom", "dead-whole", "yes")
+    bench.read("RT1", "ohms", "OL")
+    assert diagnosis(bench.file).diagnosis.faults[0][0].code == "open:RT1"
+    decisions.decide(bench.store, bench.number, bench.id_of("RT1"), "fitted", "10 Ω, new")
+    repaired = diagnosis(bench.file).diagnosis
+    assert [f.code for f in repaired.repaired] == ["open:RT1"]
+    assert repaired.chances[0][0].id == "sound"
+    power.apply_power(bench.store, bench.number, "bench")
+    say_did(bench.store, bench.number, "still", 1)
+    still = diagnosis(bench.file).diagnosis
+    assert still.chances[0][0].id != "sound"
+    say_did(bench.store, bench.number, "gone", 1)
+    gone = diagnosis(bench.file).diagnosis
+    assert gone.chances[0][0].id == "sound"
+    assert "which explains it" in gone.sentence
+
+
+def test_readings_of_a_rail_go_stale_with_a_part_on_it(bench: Bench) -> None:
+    bench.make_safe()
+    bench.read("+12 V", "ground", "0.4", "isolated")
+    assert diagnosis(bench.file).stale == ()
+    decisions.decide(bench.store, bench.number, bench.id_of("D12"), "fitted")
+    assert [r.target.rail for r in diagnosis(bench.file).stale] == ["+12 V"]
+
+
 def test_the_demo_hunt_ends_at_the_switch(demo: Store) -> None:
     found = diagnosis(open_case(demo, "LW-014")).diagnosis
     assert found.chances[0][0].id == "switch-short"
-    assert found.chances[0][1] > 0.95
-    assert "the switch transistor is shorted: it is" in found.sentence
+    assert found.is_settled
+    assert "Q1 shorted" in found.sentence
     found = diagnosis(open_case(demo, "LW-022")).diagnosis
     assert found.chances[0][0].id == "board-short"
 
@@ -84,3 +131,13 @@ def test_saying_it_from_the_page(client: Client, demo: Store) -> None:
     refused = client.post(path, **(fields | {"key": "ghost"}))
     assert refused.status_code == 422
     assert "no symptom" in refused.get_data(as_text=True)
+
+
+def test_one_press_shows_what_speaks_for_and_against_a_part(client: Client, demo: Store) -> None:
+    case = open_case(demo, "LW-014")
+    switch = next(p for p in case.sheet.parts if p.ref == "Q1")
+    page = client.text(f"/cases/LW-014/diagnosis?by={switch.id}")
+    assert "Evidence about Q1" in page
+    assert "Q1 C to E reads" in page
+    assert "strongly" in page
+    assert 'class="share"' in page

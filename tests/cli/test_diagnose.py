@@ -53,8 +53,10 @@ def test_a_shorted_switch_is_hunted_down_cold_and_proven_lifted(tmp_path: Path) 
     assert sum(h["probability"] for h in found["hypotheses"]) == pytest.approx(1.0)
     rows.append("Q1,replaced,,same type,")
     found = diagnose(tmp_path, rows)
-    assert not found["settled"]  # closed: what stands there now is to be read
-    assert "switch-short" not in [h["id"] for h in found["hypotheses"][:1]]
+    assert not found["settled"]  # closed: first power tells
+    assert found["repaired"] == ["Q1"]
+    assert found["hypotheses"][0]["id"] == "sound"
+    assert "which explains it" in found["sentence"]
 
 
 def test_two_faults_the_hunt_goes_on_with_what_is_left(tmp_path: Path) -> None:
@@ -71,12 +73,41 @@ def test_two_faults_the_hunt_goes_on_with_what_is_left(tmp_path: Path) -> None:
     assert (found["hypotheses"][0]["id"], found["settled"]) == ("rectifier-short", True)
 
 
-def test_a_worn_part_answers_nothing_as_failed(tmp_path: Path) -> None:
-    """150 µF at 400 V: 0.42 Ω when new; three times that is worn."""
-    worn = diagnose(tmp_path, ["C1,esr,in-circuit,1.3,"], "ripple")
-    assert worn["hypotheses"] == diagnose(tmp_path, [], "ripple")["hypotheses"]
-    bad = diagnose(tmp_path, ["C1,esr,in-circuit,4.0,"], "ripple")
-    assert bad["hypotheses"][0]["id"] == "bulk-dry"
+def test_a_worn_part_counts_in_proportion(tmp_path: Path) -> None:
+    """150 µF at 400 V: 0.42 Ω when new; three times that is worn, ten times failed."""
+    shares = [
+        next(h["probability"] for h in found["hypotheses"] if h["id"] == "bulk-dry")
+        for ohm in ("0.42", "0.9", "1.3", "4.0")
+        if (found := diagnose(tmp_path, [f"C1,esr,in-circuit,{ohm},"], "ripple"))
+    ]
+    assert shares == sorted(shares)
+    assert shares[0] < 0.3 < 0.8 < shares[-1]
+
+
+def test_what_the_command_adds(tmp_path: Path) -> None:
+    """Faults by part and mode, pairs, reasons, repaired parts, and what is stale."""
+    rows = ["RT1,ohms,in-circuit,OL,", "L12,ohms,in-circuit,OL,", "+12 V,ground,attached,300,"]
+    found = diagnose(tmp_path, rows, "dead-whole")
+    assert found["faults"][0].keys() == {"ref", "mode", "probability"}
+    assert (found["faults"][0]["ref"], found["faults"][0]["mode"]) == ("RT1", "open")
+    refs = [{f["ref"] for f in pair["faults"]} for pair in found["pairs"]]
+    assert {"RT1", "L12"} in refs
+    assert any(b["for"] and "RT1" in b["text"] for b in found["because"])
+    assert (found["repaired"], found["stale"]) == ([], [])
+    found = diagnose(tmp_path, [*rows, "L12,replaced,,,", "RT1,replaced,,,"], "dead-whole")
+    assert set(found["repaired"]) == {"RT1", "L12"}
+    assert found["stale"] == [{"target": "+12 V", "procedure": "ground"}]
+
+
+def test_still_there_after_a_power_up_opens_the_hunt_again(tmp_path: Path) -> None:
+    rows = [
+        "Q1,ohms,lifted,0.1,C>E", "Q1,replaced,,,", ",power,,bench,", ",symptom,,gone,",
+    ]  # fmt: skip
+    assert diagnose(tmp_path, rows)["hypotheses"][0]["id"] == "sound"
+    rows[-1] = ",symptom,,still,"
+    found = diagnose(tmp_path, rows)
+    assert found["hypotheses"][0]["id"] != "sound"
+    assert found["next"]
 
 
 @pytest.mark.parametrize("topology", ["linear", "flyback", "half-bridge", "dc-fed"])

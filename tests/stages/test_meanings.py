@@ -118,7 +118,7 @@ def test_each_remedy_has_its_cautions_beside_it(
 @pytest.mark.parametrize("topology", list(Topology))
 def test_no_remedy_that_fits_a_capacitor_lacks_its_caution(topology: Topology) -> None:
     fits_one = ("suppressor", "bulk-short", "bulk-dry", "filter-short", "bank-dry", "snubber")
-    found = {h.id: h.remedy for h in knowledge_for(topology).hypotheses if h.id in fits_one}
+    found = {h.id: h.remedy for h in knowledge_for(topology).groups if h.id in fits_one}
     assert {"filter-short", "bank-dry"} <= found.keys()
     for name, remedy in found.items():
         assert "Eye protection, distance and ventilation" in remedy, name

@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from hale_rail.actions import decisions, looks, power
+from hale_rail.actions.diagnosis import say
 from hale_rail.actions.readings import save_reading
 from hale_rail.case.report import report
 from hale_rail.core.procedures import VOLTS, Condition, Point
@@ -198,11 +199,15 @@ def test_where_to_look_next_asks_first_then_leads_to_a_reading(dead: Bench) -> N
     assert [c.share for c in page.chances] == sorted((c.share for c in page.chances), reverse=True)
     assert page.next
     assert page.next.ranked is page.found.diagnosis.tests[0]
+    assert (page.next.stage, page.next.place) == ("look", "To the look-over")
+    say(dead.store, dead.number, "symptom", "fuse-black", "yes")
+    page = diagnosis.page(dead.file, NOTHING)
+    assert page.next
     assert (page.next.stage, page.next.place) == (
-        "cold",
-        "Read F1, in circuit, resistance",
+        "capacitors",
+        "Read C1, in circuit, resistance",
     )
-    assert page.next.point_key == dead.point("F1", "ohms").key
+    assert page.next.point_key == dead.point("C1", "ohms").key
     assert page.others == page.found.diagnosis.tests[1:9]
 
 

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 from hale_rail.actions import decisions, power, practice
-from hale_rail.case.asks import asks
-from hale_rail.case.diagnosis import diagnosis
-from hale_rail.case.file import CaseFile, open_case
-from hale_rail.case.tested_parts import parts_of_test
-from hale_rail.core.diagnosis.knowledge import BenchTest
+from hale_rail.case.diagnosis import asks, diagnosis, whole_test
+from hale_rail.case.file import open_case
+from hale_rail.core.diagnosis.bench import OF_LOOKS
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.procedures import STORE
 from hale_rail.store.database import Store
@@ -63,17 +61,13 @@ def _hunt(
 def _take(store: Store, number: str, test_id: str) -> None:
     """Everything that a test asks: points to touch, parts to look at, or the hand's own."""
     case = open_case(store, number)
-    test = diagnosis(case).knowledge.test(test_id)
-    if test is None:
+    taken = whole_test(case, test_id)
+    if taken is None:
         return
-    for point in asks(case, test):
+    for point in asks(case, taken):
         practice.touch(store, number, point)
-    if test.points.get("reads") == "seen":
-        _look(store, case, test)
-    elif not test.points:
-        practice.by_hand(store, number, test.id)
-
-
-def _look(store: Store, case: CaseFile, test: BenchTest) -> None:
-    for facts in parts_of_test(case, test):
-        practice.look_at(store, case.number, facts.part.id)
+    if taken.test.reads == OF_LOOKS:
+        for part in taken.parts:
+            practice.look_at(store, number, part.id)
+    elif not taken.test.reads:
+        practice.by_hand(store, number, test_id)

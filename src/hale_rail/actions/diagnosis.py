@@ -23,11 +23,11 @@ def _checked(knowledge: Knowledge, kind: str, key: str, value: str) -> str:
     """The log's words for what is said; raises InputError for what cannot be said."""
     back = "taken back" if not value else ""
     symptom, test = knowledge.symptom(key), knowledge.test(key)
-    hypothesis = next((h for h in knowledge.hypotheses if h.id == key), None)
+    group = knowledge.group(key)
     if kind == "symptom" and symptom and value in ("", "yes"):
         return f"Symptom: {symptom.name} {back}".strip()
     if kind == "result" and test and value in ("", *test.results):
         return f"{test.name}: {back or value}"
-    if kind == "belief" and hypothesis and value in ("", *BELIEFS):
-        return f"{hypothesis.name}: {back or value}"
+    if kind == "belief" and group and value in ("", *BELIEFS):
+        return f"{group.name}: {back or value}"
     raise InputError("That is no symptom, result or belief of this unit.")

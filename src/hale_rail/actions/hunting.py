@@ -7,8 +7,8 @@ the unit is known but its symptom and its answers.
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable, Mapping
-from contextlib import closing
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 from msgspec import Struct
@@ -16,14 +16,15 @@ from msgspec import Struct
 from hale_rail import clock
 from hale_rail.actions.cases import open_with
 from hale_rail.actions.imports import import_readings, plan_readings
-from hale_rail.case.asks import asks
-from hale_rail.case.diagnosis import diagnosis
+from hale_rail.case.diagnosis import asks, diagnosis
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.named import name_of
 from hale_rail.case.practice import question, seen_at
-from hale_rail.case.tested_parts import has_parts, parts_of_test, tokens
+from hale_rail.core.diagnosis.bench import OF_LOOKS
 from hale_rail.core.diagnosis.engine import Diagnosis, told_bits
-from hale_rail.core.diagnosis.knowledge import BenchTest, Hypothesis
+from hale_rail.core.diagnosis.faults import side_of, tokens_of
+from hale_rail.core.diagnosis.knowledge import BenchTest, Group
+from hale_rail.core.diagnosis.worth import Ranked
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import Point
@@ -31,14 +32,15 @@ from hale_rail.core.simulate import hand
 from hale_rail.core.simulate.asking import Bench
 from hale_rail.core.simulate.faults import Fault, How
 from hale_rail.core.simulate.unit import Unit
-from hale_rail.core.supply.sheet import TRUNK, Sheet
+from hale_rail.core.supply.sheet import Sheet
 from hale_rail.formats.readings_csv import read_readings, write_readings
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 
-#: after so many tests the leader counts as the answer
-MOST_TESTS = 10
+#: a hunt that has not ended after so many tests has failed
+MOST_TESTS = 40
 _NUMBER = "HUNT"
+_UNPLUGGED = ("", "power", "", "off", "", "", "", "", "")
 #: how often one test asks on: what is hidden in circuit is read again lifted
 _MOST_ROUNDS = 2
 #: tests that no figure answers, and what the hand finds
@@ -57,17 +59,12 @@ _COLD_FIRST = ("attached", "isolated", "bulk-ohm", "switch")
 
 
 class Step(Struct, frozen=True):
-    """A test that was taken: the bits that it told, what it found, and whether it must not be."""
+    """A test that was taken: the bits that it told, its minutes, and whether it must not be."""
 
     test: BenchTest
     bits: float
-    result: str
+    minutes: float
     is_unsafe: bool
-
-    @property
-    def minutes(self) -> float:
-        """What it takes."""
-        return self.test.minutes
 
 
 class Hunt(Struct, frozen=True):
@@ -80,7 +77,7 @@ class Hunt(Struct, frozen=True):
     fault: Fault
     symptom: str
     kind: str
-    leader: Hypothesis
+    leader: Group
     rank: int
     is_settled: bool
     path: tuple[Step, ...]
@@ -101,40 +98,55 @@ class Hunt(Struct, frozen=True):
         return sum(step.is_unsafe for step in self.path)
 
 
-def hunt(sheet: Sheet, fault: Fault, seed: int, folder: Path | None = None) -> Hunt | None:
+def hunt(sheet: Sheet, fault: Fault, seed: int) -> Hunt | None:
     """Hunt one fault from its symptom until it is settled; None where nobody would notice it."""
     unit = Unit(sheet, fault, seed)
     if unit.symptom is None:
         return None
-    with (
-        tempfile.TemporaryDirectory(dir=folder) as where,
-        closing(Store(Path(where))) as store,
-    ):
-        fields = Fields(sheet.name, unit.symptom.value, "", "proven", "strict", None)
-        open_with(store, _NUMBER, fields, sheet, clock.now(), (unit.symptom.value,))
-        return _Hunter(store, unit, fault).run()
+    with hunting(unit) as hunter:
+        return hunter.run(fault)
 
 
-class _Hunter:
+@contextmanager
+def hunting(unit: Unit) -> Iterator[Hunter]:
+    """A hunter with a case of its own for a unit, its complaint said."""
+    said = unit.symptom.value if unit.symptom else ""
+    with tempfile.TemporaryDirectory() as where, closing(Store(Path(where))) as store:
+        fields = Fields(unit.sheet.name, said, "", "proven", "strict", None)
+        open_with(store, _NUMBER, fields, unit.sheet, clock.now(), (said,) if said else ())
+        yield Hunter(store, unit)
+
+
+class Hunter:
     """Asks the diagnosis, takes its test to the unit, and writes what comes back."""
 
-    def __init__(self, store: Store, unit: Unit, fault: Fault) -> None:
-        self.store, self.unit, self.fault = store, unit, fault
+    def __init__(self, store: Store, unit: Unit) -> None:
+        self.store, self.unit = store, unit
         self.bench = Bench(unit)
         self.path: list[Step] = []
+        self.is_live = False
         self.symptom = unit.symptom.value if unit.symptom else ""
 
-    def run(self) -> Hunt:
-        """Test after test, as the diagnosis proposes."""
+    @property
+    def case(self) -> CaseFile:
+        """The case as it stands."""
+        return open_case(self.store, _NUMBER)
+
+    def test_on(self) -> Diagnosis:
+        """Test after test, as the diagnosis proposes, until it proposes none."""
         said = self._said()
         while said.next and len(self.path) < MOST_TESTS:
-            said = self._take(said.next.test, said)
-        case = open_case(self.store, _NUMBER)
-        ranks = [n for n, (h, _) in enumerate(said.chances, 1) if stands_for(case, h, self.fault)]
+            said = self._take(said.next, said)
+        return said
+
+    def run(self, fault: Fault) -> Hunt:
+        """Hunt until the diagnosis has nothing more to ask; `fault`: the true one."""
+        said, case = self.test_on(), self.case
+        ranks = [n for n, (h, _) in enumerate(said.chances, 1) if stands_for(case, h, fault)]
         return Hunt(
-            self.fault,
+            fault,
             self.symptom,
-            kind_of(case, self.fault),
+            kind_of(case, fault),
             said.chances[0][0],
             ranks[0] if ranks else 0,
             said.is_settled,
@@ -142,46 +154,51 @@ class _Hunter:
         )
 
     def _said(self) -> Diagnosis:
-        return diagnosis(open_case(self.store, _NUMBER)).diagnosis
+        return diagnosis(self.case).diagnosis
 
-    def _take(self, test: BenchTest, before: Diagnosis) -> Diagnosis:
+    def _take(self, ranked: Ranked, before: Diagnosis) -> Diagnosis:
         """Take a test to the unit; returns what the diagnosis says then."""
-        case = open_case(self.store, _NUMBER)
+        case, test = open_case(self.store, _NUMBER), ranked.test
         unsafe = test.is_live and not may_power(case)
-        result = ""
+        if self.is_live and not test.is_live:
+            self.write([_UNPLUGGED])
+            self.unit.bleed()
+        self.is_live = test.is_live
         for _ in range(_MOST_ROUNDS):
-            self._write(test, answers(case, self.bench, test))
+            self.write(answers(case, self.bench, ranked))
             case = open_case(self.store, _NUMBER)
-            result = next((a.result for a in diagnosis(case).answers if a.test.id == test.id), "")
-            if result or not asks(case, test):
+            if not asks(case, ranked):
                 break
+        else:
+            # what the meter shows is no figure of such a part: that is bad, whatever it is
+            if all(point.part_id for point in asks(case, ranked)):
+                self.write([(test.id, "test", "", test.results[0], "", "", "", "", "")])
         said = self._said()
         bits = told_bits(chances_of(before), chances_of(said))
-        self.path.append(Step(test, bits, result, unsafe))
+        self.path.append(Step(test, bits, ranked.minutes, unsafe))
         return said
 
-    def _write(self, test: BenchTest, rows: list[tuple[str, ...]]) -> None:
+    def write(self, rows: list[tuple[str, ...]]) -> None:
         """Take what was answered into the case, as a file of readings is."""
         found, problems = read_readings(write_readings(rows))
-        plan = plan_readings(open_case(self.store, _NUMBER), found)
-        if problems or plan.problems:
-            wrong = (*problems, *plan.problems)[0]
-            raise InputError(f"{test.id}: the unit answered what cannot be read: {wrong.text}")
+        plan = plan_readings(self.case, found)
+        if problems:
+            raise InputError(f"the unit answered what is no row: {problems[0].text}")
         import_readings(self.store, _NUMBER, plan)
 
 
 def chances_of(said: Diagnosis) -> dict[str, float]:
-    """The chances by hypothesis."""
-    return {hypothesis.id: chance for hypothesis, chance in said.chances}
+    """The chances by group."""
+    return {group.id: chance for group, chance in said.chances}
 
 
-def answers(case: CaseFile, bench: Bench, test: BenchTest) -> list[tuple[str, ...]]:
+def answers(case: CaseFile, bench: Bench, ranked: Ranked) -> list[tuple[str, ...]]:
     """Rows of READINGS.csv that answer a test: readings, looks, or what the hand says."""
-    points = asks(case, test)
+    test, points = ranked.test, asks(case, ranked)
     if points:
         return [_reading(case, bench, point) for point in points]
-    if test.points.get("reads") == "seen":
-        return [_look(case, bench, facts.part) for facts in parts_of_test(case, test)]
+    if test.reads == OF_LOOKS:
+        return [_look(case, bench, part) for part in ranked.parts]
     by_hand = BY_HAND.get(test.id)
     finding = by_hand(bench.unit) if by_hand else None
     result = test.results[-1 if finding is None else finding]
@@ -205,23 +222,25 @@ def _look(case: CaseFile, bench: Bench, part: Part) -> tuple[str, ...]:
 def may_power(case: CaseFile) -> bool:
     """True when every rail to ground, the bulk and the switch were read cold, and are good."""
     found = diagnosis(case)
-    results = {a.test.id: a.result for a in found.answers}
-    gates = [t for t in found.knowledge.tests if t.id in _COLD_FIRST and has_parts(case, t)]
-    return all(results.get(gate.id) == gate.sound for gate in gates)
+    return all(s.is_good for s in found.stands if s.test.id in _COLD_FIRST)
 
 
 def kind_of(case: CaseFile, fault: Fault) -> str:
     """A fault by how it failed and which kind of part: `short:transistor`, `dry:output-filter`."""
-    part = next((p for p in case.sheet.parts if name_of(case, p) in fault.parts), None)
-    return f"{fault.how.value}:{tokens(case, part)[0] if part else fault.where}"
+    part = _part_of(case, fault)
+    topology = case.sheet.topology
+    return f"{fault.how.value}:{tokens_of(topology, part)[0] if part else fault.where}"
 
 
-def stands_for(case: CaseFile, hypothesis: Hypothesis, fault: Fault) -> bool:
-    """True for the hypothesis that a fault belongs to, by kind or role of its part."""
-    part = next((p for p in case.sheet.parts if name_of(case, p) in fault.parts), None)
-    words = tokens(case, part) if part else (fault.where,)
+def _part_of(case: CaseFile, fault: Fault) -> Part | None:
+    return next((p for p in case.sheet.parts if name_of(case, p) in fault.parts), None)
+
+
+def stands_for(case: CaseFile, group: Group, fault: Fault) -> bool:
+    """True for the group that a simulated fault belongs to, by kind or role of its part."""
+    part = _part_of(case, fault)
+    words = tokens_of(case.sheet.topology, part) if part else (fault.where,)
     words = ("any",) if fault.how is How.JOINT else words
-    side = "" if part is None else ("primary" if part.line in (TRUNK, "") else "output")
-    if hypothesis.side not in ("", side):
+    if group.side and part is not None and group.side != side_of(part):
         return False
-    return any(f"{fault.how.value}:{word}" in hypothesis.faults for word in words)
+    return any(f"{fault.how.value}:{word}" in group.faults for word in words)

@@ -7,11 +7,13 @@ from collections.abc import Callable, Iterable, Sequence
 from msgspec import Struct
 
 from hale_rail.actions.hunting import Hunt, hunt
-from hale_rail.core.simulate.drawn import draw
+from hale_rail.actions.repairing import Repair, repair
+from hale_rail.core.simulate.drawn import draw, draw_pair
 from hale_rail.core.supply.sheet import Topology
 
 #: what is aimed at
-RIGHT_SHARE, MOST_MEAN_TESTS = 0.95, 6.5
+RIGHT_SHARE, MOST_MEAN_TESTS = 0.97, 5.5
+PAIR_RIGHT_SHARE, MOST_IN_VAIN = 0.90, 0.2
 _WORST = 12
 
 
@@ -54,6 +56,20 @@ class Figures(Struct, frozen=True):
         return sum(o.hunt.unsafe for o in self.outcomes)
 
     @property
+    def settled_wrong(self) -> int:
+        """Hunts that were settled on what was not the fault."""
+        return sum(o.hunt.is_settled and not o.hunt.is_right for o in self.outcomes)
+
+    @property
+    def by_topology(self) -> dict[str, tuple[int, int]]:
+        """How many hunts of each topology, and how many were right."""
+        found: dict[str, tuple[int, int]] = {}
+        for o in self.outcomes:
+            count, right = found.get(o.topology.code, (0, 0))
+            found[o.topology.code] = (count + 1, right + o.hunt.is_right)
+        return found
+
+    @property
     def worst(self) -> tuple[Outcome, ...]:
         """Those that were wrong, then those that took most tests."""
         ordered = sorted(self.outcomes, key=lambda o: (o.hunt.is_right, -len(o.hunt.path)))
@@ -88,3 +104,31 @@ def measure(
             found.append(Outcome(topology, seed, came))
             tell(found[-1])
     return Figures(tuple(found))
+
+
+class Repairs(Struct, frozen=True):
+    """What came of units that were repaired to the end, each a topology, a seed, what came."""
+
+    outcomes: tuple[tuple[Topology, int, Repair], ...]
+
+    @property
+    def count(self) -> int:
+        """How many there were."""
+        return len(self.outcomes)
+
+    def mean(self, of: Callable[[Repair], float]) -> float:
+        """The mean of something over all."""
+        return sum(of(r) for _, __, r in self.outcomes) / self.count if self.outcomes else 0.0
+
+
+def measure_repairs(
+    topologies: Sequence[Topology], seeds: Iterable[int], *, pairs: bool
+) -> Repairs:
+    """Repair one drawn unit a seed, with one fault or two, each topology in turn."""
+    found = []
+    for place, seed in enumerate(seeds):
+        topology = topologies[place % len(topologies)]
+        came = repair((draw_pair if pairs else draw)(topology, seed))
+        if came is not None:
+            found.append((topology, seed, came))
+    return Repairs(tuple(found))

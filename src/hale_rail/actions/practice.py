@@ -136,7 +136,7 @@ def end(store: Store, number: str, named: str) -> None:
     """Name the fault and end the practice; its review is kept. Raises InputError."""
     _open(store, number)
     case = open_case(store, number)
-    known = {h.id: h.name for h in knowledge_for(case.sheet.topology).hypotheses}
+    known = {h.id: h.name for h in knowledge_for(case.sheet.topology).groups}
     if named not in known:
         raise InputError("Say what you found, or that you give up.", field="named")
     found = practising(case)

@@ -33,7 +33,7 @@ _NUMBER = "AGAIN"
 def review(case: CaseFile, found: Practising, named: str) -> Json:
     """What is shown at the end; `named`: the hypothesis that the person named, by id."""
     fault = found.drawn.fault
-    known = {h.id: h for h in diagnosis(case).knowledge.hypotheses}
+    known = {h.id: h for h in diagnosis(case).knowledge.groups}
     engine = hunt(found.drawn.sheet, fault, found.drawn.seed)
     true = [h.id for h in known.values() if stands_for(case, h, fault)]
     return {

@@ -179,10 +179,7 @@ def refresh(store: Store) -> Priors:
     counts: dict[str, Counter[str]] = {}
     for line in told:
         counts.setdefault(line["topology"], Counter()).update(line["faults"])
-    weights = {
-        topology: {h.id: h.weight for h in knowledge_for(TOPOLOGIES[topology]).hypotheses}
-        for topology in counts
-    }
+    weights = {topology: knowledge_for(TOPOLOGIES[topology]).group_rates for topology in counts}
     found = Priors(family_factors(lives), offender_years(fitted), fault_factors(counts, weights))
     with store.jot() as connection:
         rows.put_priors(connection, {

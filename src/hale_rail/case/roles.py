@@ -6,17 +6,8 @@ from hale_rail.case.file import CaseFile
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import regulator
 from hale_rail.core.parts.part import Part
-from hale_rail.core.supply.sheet import TRUNK, Topology
-
-
-def usual_role(case: CaseFile, part: Part) -> str:
-    """The role of a capacitor whose sheet names none, by where it stands; "" where that is open."""
-    if part.safety_class:
-        return f"suppressor-{part.safety_class[0].lower()}"
-    if part.line != TRUNK:
-        return "decoupling" if part.board else "output-filter"
-    is_fed = case.sheet.topology in (Topology.LINEAR, Topology.DC_FED)
-    return "raw-filter" if is_fed else "bulk" if (part.volt or 0) >= 160 else ""
+from hale_rail.core.supply.roles import usual_role
+from hale_rail.core.supply.sheet import TRUNK
 
 
 def station_role(case: CaseFile, part: Part) -> str:
@@ -28,7 +19,7 @@ def station_role(case: CaseFile, part: Part) -> str:
         return "decoupling"
     if part.family is None or not (part.family.is_wet or part.safety_class):
         return ""
-    found = usual_role(case, part)
+    found = usual_role(case.sheet.topology, part)
     behind = [p for p in case.sheet.on_line(part.line) if p.order > part.order]
     if found == "output-filter" and any(p.kind is regulator.KIND for p in behind):
         return "raw-filter"

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from hale_rail.case.asks import asks
-from hale_rail.case.diagnosis import diagnosis
+from hale_rail.case.diagnosis import asks, diagnosis
 from hale_rail.case.file import CaseFile
 from hale_rail.case.named import name_of
 from hale_rail.cli.bringing import Brought
-from hale_rail.core.diagnosis.engine import Ranked
+from hale_rail.core.diagnosis.faults import Fault
+from hale_rail.core.diagnosis.worth import Ranked
 from hale_rail.core.procedures import Point
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.formats.knowledge import knowledge_for
@@ -21,16 +21,30 @@ Json = dict[str, Any]
 def diagnosed(found: Brought) -> Json:
     """The command's JSON contract."""
     case = found.file
-    said = diagnosis(case).diagnosis
+    known = diagnosis(case)
+    said = known.diagnosis
     return {
         "hypotheses": [
-            {"id": h.id, "name": h.name, "probability": share} for h, share in said.chances
+            {"id": g.id, "name": g.name, "probability": share} for g, share in said.chances
         ],
         "next": _next(case, said.next),
         "settled": said.is_settled,
         "sentence": said.sentence,
+        "faults": [{**_fault(f), "probability": share} for f, share in said.faults],
+        "pairs": [
+            {"faults": [_fault(a), _fault(b)], "probability": share} for a, b, share in said.pairs
+        ],
+        "because": [{"text": b.text, "for": b.is_for} for b in said.because],
+        "repaired": [f.ref for f in said.repaired],
+        "stale": [
+            {"target": _target(case, r.point), "procedure": r.procedure.code} for r in known.stale
+        ],
         "problems": [{"line": p.line, "text": p.text} for p in found.problems],
     }
+
+
+def _fault(fault: Fault) -> Json:
+    return {"ref": fault.ref, "mode": fault.mode.code}
 
 
 def _next(case: CaseFile, best: Ranked | None) -> Json | None:
@@ -41,17 +55,21 @@ def _next(case: CaseFile, best: Ranked | None) -> Json | None:
         "test": test.id,
         "text": f"{test.name}. {test.how}",
         "danger": "live" if test.is_live else "cold",
-        "minutes": test.minutes,
+        "minutes": best.minutes,
         "bits": best.bits,
-        "asks": [_ask(case, point) for point in asks(case, test)],
+        "asks": [_ask(case, point) for point in asks(case, best)],
     }
 
 
+def _target(case: CaseFile, point: Point) -> str:
+    part = case.sheet.part(point.part_id)
+    return name_of(case, part) if part else point.target.rail
+
+
 def _ask(case: CaseFile, point: Point) -> Json:
-    part, place = case.sheet.part(point.part_id), point.target.place.value
-    pair = point.target.pair
+    place, pair = point.target.place.value, point.target.pair
     return {
-        "target": name_of(case, part) if part else point.target.rail,
+        "target": _target(case, point),
         "procedure": point.procedure.code,
         "condition": point.condition.code + (f"@{place}" if place else ""),
         "pair": pair.code if pair else "",
@@ -61,15 +79,15 @@ def _ask(case: CaseFile, point: Point) -> Json:
 def known(topologies: Iterable[Topology]) -> Json:
     """What the diagnosis knows of these topologies, in the command's JSON contract."""
     symptoms: dict[str, Json] = {}
-    hypotheses: dict[str, Json] = {}
+    groups: dict[str, Json] = {}
     tests: dict[str, Json] = {}
     for topology in topologies:
         found = knowledge_for(topology)
         for symptom in found.symptoms:
             symptoms.setdefault(symptom.id, {"id": symptom.id, "text": symptom.name})
-        for h in found.hypotheses:
-            one = {"id": h.id, "name": h.name, "stage": h.stage, "faults": list(h.faults)}
-            hypotheses.setdefault(h.id, one)
+        for g in found.groups:
+            one = {"id": g.id, "name": g.name, "stage": g.stage, "faults": list(g.faults)}
+            groups.setdefault(g.id, one)
         for test in found.tests:
             danger = "live" if test.is_live else "cold"
             one = {"id": test.id, "text": test.name, "danger": danger}
@@ -78,7 +96,7 @@ def known(topologies: Iterable[Topology]) -> Json:
             )
     return {
         "symptoms": list(symptoms.values()),
-        "hypotheses": list(hypotheses.values()),
+        "hypotheses": list(groups.values()),
         "tests": list(tests.values()),
     }
 
@@ -86,6 +104,7 @@ def known(topologies: Iterable[Topology]) -> Json:
 def in_words(found: Json) -> str:
     """The same as a few lines of text."""
     lines = [found["sentence"]]
+    lines += [f"{'for' if b['for'] else 'against':8} {b['text']}" for b in found["because"]]
     lines += [
         f"{100 * h['probability']:5.1f} %  {h['name']}"
         for h in found["hypotheses"]

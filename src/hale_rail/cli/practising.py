@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
-from hale_rail.actions.measuring import Figures, Outcome, measure
+from hale_rail.actions.measuring import Figures, Outcome, Repairs, measure, measure_repairs
 from hale_rail.core.supply.sheet import TOPOLOGIES, Topology
 from hale_rail.errors import InputError
 
@@ -28,8 +28,13 @@ def seeds_of(text: str) -> range:
     return range(first, last + 1)
 
 
-def measured(topology: str, seeds: str) -> Json:
-    """The command's JSON contract; raises InputError."""
+def measured(topology: str, seeds: str, *, pairs: bool = False, to_the_end: bool = False) -> Json:
+    """The command's JSON contract; raises InputError.
+
+    Units with two faults are always repaired to the end: the second is named after the first.
+    """
+    if pairs or to_the_end:
+        return repairs_json(measure_repairs(_topologies(topology), seeds_of(seeds), pairs=pairs))
     return as_json(measure(_topologies(topology), seeds_of(seeds)))
 
 
@@ -50,8 +55,29 @@ def as_json(found: Figures) -> Json:
         "mean_tests": found.mean_tests,
         "mean_minutes": found.mean_minutes,
         "unsafe_steps": found.unsafe_steps,
+        "settled_wrong": found.settled_wrong,
+        "by_topology": {code: {"n": n, "right": ok} for code, (n, ok) in found.by_topology.items()},
         "worst": [_hunt(o) for o in found.worst],
         "by_fault": {code: {"n": n, "right": ok} for code, (n, ok) in found.by_fault.items()},
+    }
+
+
+def repairs_json(found: Repairs) -> Json:
+    """What came of repairs in the command's keys."""
+    return {
+        "repairs": found.count,
+        "whole": found.mean(lambda r: r.is_whole),
+        "right_first": found.mean(lambda r: r.first_right),
+        "right_second": found.mean(lambda r: r.is_second_right),
+        "replaced_in_vain": found.mean(lambda r: r.in_vain),
+        "mean_tests": found.mean(lambda r: r.tests),
+        "mean_minutes": found.mean(lambda r: r.minutes),
+        "unsafe_steps": sum(r.unsafe for _, __, r in found.outcomes),
+        "worst": [
+            {"topology": topology.code, "seed": seed, "in_vain": r.in_vain, "whole": r.is_whole}
+            for topology, seed, r in found.outcomes
+            if r.in_vain or not r.is_whole
+        ],
     }
 
 
@@ -69,6 +95,16 @@ def _hunt(outcome: Outcome) -> Json:
 
 def in_words(found: Json) -> str:
     """The same as a few lines of text."""
+    if "repairs" in found:
+        whole, vain = 100 * found["whole"], found["replaced_in_vain"]
+        first, second = 100 * found["right_first"], 100 * found["right_second"]
+        lines = [
+            f"{found['repairs']} units repaired to the end, whole: {whole:.1f} %",
+            f"a true fault named first in {first:.1f} %, the second after it in {second:.1f} %",
+            f"replaced in vain: {vain:.2f} each; {found['mean_tests']:.1f} tests each",
+            f"unsafe steps: {found['unsafe_steps']}",
+        ]
+        return "\n".join(lines)
     spent = f"{found['mean_tests']:.2f} tests and {found['mean_minutes']:.1f} minutes each"
     lines = [
         f"{found['hunts']} hunts, the true fault first in {100 * found['right_first']:.1f} %",

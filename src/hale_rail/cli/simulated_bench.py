@@ -41,8 +41,12 @@ def simulate(
 @click.option("--auto", is_flag=True, help="The engine plays itself.")
 @click.option("--topology", default="", metavar="T", help="One topology, else all in turn.")
 @click.option("--seeds", default="1-200", metavar="1-200", help="A drawn fault a seed.")
+@click.option("--pairs", is_flag=True, help="Two faults a unit, repaired one after the other.")
+@click.option("--repair", "to_the_end", is_flag=True, help="Go on until the unit is whole.")
 @click.option("--json", "as_json", is_flag=True, help="Print JSON and nothing else.")
-def practice(auto: bool, topology: str, seeds: str, as_json: bool) -> None:
+def practice(
+    auto: bool, topology: str, seeds: str, pairs: bool, to_the_end: bool, as_json: bool
+) -> None:
     """Measure the diagnosis: it hunts drawn faults of simulated units by itself.
 
     A person practises on the page: `hale-rail serve`, Practice.
@@ -51,7 +55,7 @@ def practice(auto: bool, topology: str, seeds: str, as_json: bool) -> None:
 
     if not auto:
         raise click.UsageError("say --auto; a person practises on the page, Practice.")
-    found = run(lambda: measured(topology, seeds))
+    found = run(lambda: measured(topology, seeds, pairs=pairs, to_the_end=to_the_end))
     print_json(found) if as_json else say(in_words(found))
 
 

@@ -8,8 +8,8 @@ from hale_rail.case.drawing import CaseMap, case_map
 from hale_rail.case.file import CaseFile
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import failed_parts, parts
+from hale_rail.case.proven import failure, failures
 from hale_rail.case.subjects import point_words
-from hale_rail.case.tested_parts import failure, failures
 from hale_rail.case.walks import cold_points, done, next_undone, part_point
 from hale_rail.core.parts.kinds import fuse
 from hale_rail.core.procedures import DIODE, OHMS, Point

@@ -14,7 +14,7 @@ from hale_rail.case.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile
 from hale_rail.case.named import name_of
 from hale_rail.case.practice import practising
-from hale_rail.core.diagnosis.knowledge import Hypothesis
+from hale_rail.core.diagnosis.knowledge import Group
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.drawn import Difficulty
 from hale_rail.core.simulate.graded import GRADED, Graded
@@ -155,7 +155,7 @@ class EndPage(Struct, frozen=True):
     machine: str
     minutes: float
     spent: Sequence[str]
-    hypotheses: Sequence[Hypothesis]
+    groups: Sequence[Group]
     review: Mapping[str, Any] | None
     unsafe: int
     idle: int
@@ -167,7 +167,7 @@ def end_page(case: CaseFile) -> EndPage | None:
     if found is None:
         return None
     review = next((act.body for act in case.rows.acts if act.kind == practice.ENDED), None)
-    known = sorted(diagnosis(case).knowledge.hypotheses, key=lambda h: h.name)
+    known = sorted(diagnosis(case).knowledge.groups, key=lambda h: h.name)
     mine = review["mine"] if review else []
     return EndPage(
         case.number,

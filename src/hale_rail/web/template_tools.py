@@ -63,6 +63,7 @@ from hale_rail.web.svg.markers import badge
 from hale_rail.web.svg.polarity import draw_polarity
 from hale_rail.web.svg.rail_bar import draw_rail_bar
 from hale_rail.web.svg.stage_line import stage_line
+from hale_rail.web.svg.suspects import draw_suspects
 from hale_rail.web.svg.tree import draw_tree
 from hale_rail.web.svg.wave import draw_spectrum, draw_wave
 
@@ -195,6 +196,7 @@ def install(app: Flask) -> None:
         Unit=Unit,
         mark=badge,
         draw_map=draw_map,
+        draw_suspects=draw_suspects,
         draw_board=draw_board,
         draw_tree=draw_tree,
         draw_lanes=draw_lanes,

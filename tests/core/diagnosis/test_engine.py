@@ -1,358 +1,340 @@
-"""The diagnosis against an exhaustive Bayes calculation written here; the shipped knowledge."""
+"""The diagnosis against Bayes' rule written out here, hypothesis by hypothesis; its properties."""
 
 from __future__ import annotations
 
-import itertools
 import math
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hale_rail.core.diagnosis import engine
-from hale_rail.core.diagnosis.engine import Evidence, diagnose
-from hale_rail.core.diagnosis.knowledge import BenchTest, Hypothesis, Knowledge, Symptom
-from hale_rail.core.errors import InputError
-from hale_rail.core.supply.sheet import Topology
-from hale_rail.formats.knowledge import knowledge_for, read_knowledge
+from hale_rail.core.diagnosis import worth
+from hale_rail.core.diagnosis.bench import has_subject, parts_of, views_of
+from hale_rail.core.diagnosis.blocks.block import Unit
+from hale_rail.core.diagnosis.densities import Figure, of_part, of_volts
+from hale_rail.core.diagnosis.effects import NOTHING, REGIMES, RUNS
+from hale_rail.core.diagnosis.engine import BELIEFS
+from hale_rail.core.diagnosis.facts import (
+    DidFact,
+    Fact,
+    GoneFact,
+    GroundFact,
+    LookFact,
+    PartFact,
+    SymptomFact,
+    VoltsFact,
+)
+from hale_rail.core.diagnosis.faults import faults, sheet_of
+from hale_rail.core.diagnosis.inference import SOUND, Weighed, weigh
+from hale_rail.core.diagnosis.model import Model
+from hale_rail.core.diagnosis.views import LOOKS, STATES
+from hale_rail.core.parts.kinds import KINDS, by_code
+from hale_rail.core.parts.modes import Mode
+from hale_rail.core.supply.sheet import Sheet, Topology
+from hale_rail.core.supply.templates import make_part, template
+from hale_rail.formats.knowledge import knowledge_for
 
-SHARE = st.floats(0.01, 0.99)
+from ...sizes import examples
+
+NOW = 1000
 
 
-def bench_test(
-    name: str, given: dict[str, float], minutes: float = 1, danger: str = "cold", **more: object
-) -> BenchTest:
-    """A test of two results, the first found with the chance given."""
-    said = (f"{name} bad", f"{name} good")
-    shares = {key: (p, 1 - p) for key, p in given.items()}
-    return BenchTest(
-        name, name, "", ("bad", "good"), said, minutes, danger, (0.5, 0.5), shares, **more
-    )  # type: ignore[arg-type]
+def model_of(sheet: Sheet, fitted: dict[int, int] | None = None) -> Model:
+    knowledge = knowledge_for(sheet.topology)
+    names = {p.id: p.ref for p in sheet.parts}
+    return Model(knowledge, sheet, faults(knowledge, sheet, names, fitted or {}, {}))
 
 
-RESULTS = ("bad", "odd", "good")
+MODELS = {topology: model_of(template(topology)) for topology in Topology}
+FLYBACK = MODELS[Topology.FLYBACK]
 
 
-def three_ways(name: str, draw: st.DrawFn, faults: list[str]) -> BenchTest:
-    """A test of three results."""
-    shares = {}
-    for fault in faults:
-        parts = [draw(SHARE) for _ in RESULTS]
-        shares[fault] = tuple(p / sum(parts) for p in parts)
-    return BenchTest(
-        name, name, "", RESULTS, RESULTS, draw(st.floats(1, 9)), "cold", (0.3, 0.3, 0.4), shares
+def part(ref: str, model: Model = FLYBACK):  # type: ignore[no-untyped-def]
+    return next(p for p in model.sheet.parts if p.ref == ref)
+
+
+def read(ref: str, procedure: str, value: float, at: int = 5, *, lifted: bool = False) -> PartFact:
+    figure = Figure(procedure, value, value)
+    return PartFact(at, part(ref).id, figure, lifted, f"{ref} {procedure} {value}")
+
+
+def ground(rail: str, ohm: float, *, attached: bool, at: int = 5) -> GroundFact:
+    return GroundFact(at, rail, attached, ohm, None, rail)
+
+
+def volts(rail: str, share: float, at: int = 5) -> VoltsFact:
+    return VoltsFact(at, rail, True, False, True, share, share, 0.005, rail)
+
+
+def said(symptom: str, at: int = 1) -> SymptomFact:
+    return SymptomFact(at, symptom, symptom)
+
+
+def weighed(*known: Fact, model: Model = FLYBACK, now: int = NOW) -> Weighed:
+    symptoms = [f.symptom for f in known if isinstance(f, SymptomFact)]
+    return weigh(model, known, symptoms, now)
+
+
+def chance(found: Weighed, *codes: str) -> float:
+    """The chance that one of these faults was there."""
+    return sum(
+        float(p)
+        for f, p in zip(found.model.faults, found.marginals, strict=True)
+        if f.code in codes
     )
 
 
-@st.composite
-def small_worlds(draw: st.DrawFn) -> tuple[Knowledge, Evidence]:
-    faults = [f"h{i}" for i in range(draw(st.integers(2, 4)))]
-    hypotheses = tuple(Hypothesis(f, f, "", draw(st.floats(0.1, 5))) for f in faults)
-    symptoms = tuple(
-        Symptom(f"s{i}", f"s{i}", 0.5, {f: draw(SHARE) for f in faults}) for i in range(2)
+FACTS = st.one_of(
+    st.sampled_from(("fuse-black", "dead-whole", "ripple", "hiccup", "smoke")).map(said),
+    st.builds(
+        read,
+        st.sampled_from(("C1", "C2", "C10", "C12", "CX1")),
+        st.sampled_from(("ohms", "esr", "c")),
+        st.sampled_from((1e-5, 0.05, 0.3, 2.0, 40.0, 9e4, math.inf)),
+    ),
+    st.builds(
+        ground,
+        st.sampled_from(("+5 V", "+12 V")),
+        st.sampled_from((0.2, 15.0, 300.0, math.inf)),
+        attached=st.booleans(),
+    ),
+    st.builds(volts, st.sampled_from(("+5 V", "+12 V")), st.sampled_from((0.0, 0.7, 1.0, 1.3))),
+    st.builds(
+        lambda ref, found: LookFact(5, part(ref).id, found, ref),
+        st.sampled_from(("CX1", "C10", "P1", "T1")),
+        st.sampled_from(LOOKS),
+    ),
+)
+
+
+@given(st.lists(FACTS, min_size=1, max_size=5, unique_by=repr))
+@settings(max_examples=examples(60, 15), deadline=None)
+def test_chances_are_bayes_rule_over_every_pair(known: list[Fact]) -> None:
+    """Sums of logarithms by array against products one by one; facts of one part count once."""
+    seen: set[object] = set()
+    kept = []
+    for fact in known:
+        key = getattr(fact, "part_id", repr(fact)), type(fact)
+        if key not in seen:
+            seen.add(key)
+            kept.append(fact)
+    found = weighed(*kept)
+    model, space = found.model, found.model.space
+    total = [float(w) for w in space.log_weight]
+    for fact in kept:
+        for h, value in enumerate(model.log_factor(fact, found.said)):
+            total[h] += float(value)
+    most = max(total)
+    whole = math.fsum(math.exp(t - most) for t in total)
+    for h in range(0, len(total), 37):
+        assert found.chances[h] == pytest.approx(math.exp(total[h] - most) / whole, rel=1e-9)
+    assert math.fsum(found.by_group.values()) == pytest.approx(1.0)
+    assert math.fsum(found.chances) == pytest.approx(1.0)
+
+
+@given(st.lists(FACTS, max_size=3, unique_by=repr), FACTS)
+@settings(max_examples=examples(60, 15), deadline=None)
+def test_what_a_hypothesis_predicts_best_never_lowers_it(known: list[Fact], more: Fact) -> None:
+    """A fact of its own: whoever gives it the most is not made less likely by it."""
+    same = getattr(more, "part_id", None)
+    known = [f for f in known if getattr(f, "part_id", -1) != same and repr(f) != repr(more)]
+    known = [f for f in known if not isinstance(f, SymptomFact)]
+    if isinstance(more, SymptomFact):
+        return
+    before, after = weighed(*known), weighed(*known, more)
+    factor = before.model.log_factor(more, ())
+    for h in (factor == factor.max()).nonzero()[0][:5]:
+        assert after.chances[h] >= before.chances[h] * (1 - 1e-9)
+
+
+@pytest.mark.parametrize("test_id", ["bank-esr", "rectifiers", "attached", "vents", "control"])
+def test_worth_is_the_expected_fall_of_entropy(test_id: str) -> None:
+    """I = H(R) − Σ P(result)·H(R | result), the other way round than the engine reckons it."""
+    found = weighed(said("hiccup"))
+    test = next(t for t in FLYBACK.knowledge.tests if t.id == test_id)
+    view = worth.signature(views_of(FLYBACK.views, test, parts_of(FLYBACK.unit, test)))
+    seen = worth.outlook(found)
+    joint: dict[tuple[int, int], float] = {}
+    for h, p in enumerate(seen.chances):
+        a, b = int(seen.first[h]), int(seen.second[h])
+        rows = view.rows[a] if view.ranks[a] > view.ranks[b] else view.rows[b]
+        if view.ranks[a] == view.ranks[b]:
+            rows = (view.rows[a] + view.rows[b]) / 2
+        for c, q in enumerate(rows):
+            key = (int(seen.repairs[h]), c)
+            joint[key] = joint.get(key, 0.0) + float(p * q)
+
+    def entropy(shares: list[float]) -> float:
+        return -math.fsum(s * math.log2(s) for s in shares if s > 0)
+
+    repairs = {r for r, _ in joint}
+    before = entropy([sum(p for (r, _), p in joint.items() if r == own) for own in repairs])
+    after = 0.0
+    for c in {c for _, c in joint}:
+        column = [p for (_, k), p in joint.items() if k == c]
+        share = math.fsum(column)
+        after += share * entropy([p / share for p in column])
+    assert worth.bits(view, seen) == pytest.approx(before - after, abs=1e-9)
+
+
+def test_degrees_count_in_proportion() -> None:
+    """A capacitor 1 % below a limit and one 1 % above it weigh nearly alike."""
+    below = chance(weighed(said("dead-whole"), read("C12", "c", 0.795e-3)), "dry:C12")
+    above = chance(weighed(said("dead-whole"), read("C12", "c", 0.805e-3)), "dry:C12")
+    assert below == pytest.approx(above, rel=0.3)
+    assert below < 0.2  # and it settles no dead supply
+    rising = [
+        chance(weighed(read("C12", "c", share * 1e-3)), "dry:C12")
+        for share in (1.0, 0.9, 0.8, 0.7, 0.6, 0.5)
+    ]
+    assert rising == sorted(rising)
+
+
+def test_a_fresh_fuse_says_nothing_of_the_suppressors() -> None:
+    sheet = template(Topology.FLYBACK)
+    fuse = part("F1")
+    model = model_of(sheet, {fuse.id: 20})
+    known = [said("fuse-black"), read("C1", "ohms", 5e4)]
+    before = weigh(model, known, ["fuse-black"], NOW).by_group["suppressor"]
+    after = weigh(model, [*known, read("F1", "ohms", 0.1, at=30)], ["fuse-black"], NOW)
+    assert after.by_group["suppressor"] == pytest.approx(before, rel=0.02)
+
+
+def test_both_rails_right_clear_the_way_to_them() -> None:
+    before = weighed(said("machine-dead"))
+    runs = DidFact(4, (("runs", 0.95),), "it runs")
+    after = weighed(said("machine-dead"), runs, volts("+5 V", 1.0), volts("+12 V", 1.0))
+    for code in ("open:J1", "open:S1", "open:T1", "open:D12", "open:L12"):
+        assert chance(after, code) <= chance(before, code), code
+    assert after.by_group["machine"] > 0.5
+
+
+def test_a_short_attached_and_free_isolated_hangs_behind_the_connector() -> None:
+    found = weighed(
+        said("dead-whole"), ground("+5 V", 0.4, attached=True), ground("+5 V", 160, attached=False)
     )
-    tests = tuple(three_ways(f"t{i}", draw, faults) for i in range(4))
-    shown = tuple(s.id for s in symptoms if draw(st.booleans()))
-    results = tuple((t.id, draw(st.sampled_from(t.results))) for t in tests if draw(st.booleans()))
-    return Knowledge(hypotheses, symptoms, tests), Evidence(shown, results)
+    assert found.by_group["board-short"] > 0.7
+    assert found.by_group["rectifier-short"] < 0.1
 
 
-def joint(knowledge: Knowledge, evidence: Evidence) -> dict[tuple[str, ...], float]:
-    """P(fault, every result), given the symptoms: the whole table, cell by cell."""
-    table = {}
-    for hypothesis in knowledge.hypotheses:
-        for results in itertools.product(RESULTS, repeat=len(knowledge.tests)):
-            p = hypothesis.weight
-            for symptom in knowledge.symptoms:
-                if symptom.id in evidence.symptoms:
-                    p *= symptom.given[hypothesis.id]
-            for test, result in zip(knowledge.tests, results, strict=True):
-                p *= test.given[hypothesis.id][RESULTS.index(result)]
-            table[(hypothesis.id, *results)] = p
-    return table
+def test_two_faults_are_both_held() -> None:
+    found = weighed(
+        said("dead-whole"), read("RT1", "ohms", math.inf), read("L12", "ohms", math.inf)
+    )
+    assert chance(found, "open:RT1") > 0.9
+    assert chance(found, "open:L12") > 0.4
+    pairs = [(a.code, b.code) for a, b, _ in found.pairs(0.2)]
+    assert {"open:RT1", "open:L12"} in [set(pair) for pair in pairs]
 
 
-def seen(table: dict[tuple[str, ...], float], knowledge: Knowledge, evidence: Evidence):  # type: ignore[no-untyped-def]
-    """The cells that agree with the results, normalised."""
-    place = {t.id: i + 1 for i, t in enumerate(knowledge.tests)}
-    kept = {
-        cell: p
-        for cell, p in table.items()
-        if all(cell[place[t]] == result for t, result in evidence.results)
-    }
-    total = math.fsum(kept.values())
-    return {cell: p / total for cell, p in kept.items()}
+def test_what_was_replaced_is_another_part_from_then_on() -> None:
+    """Readings before speak of the former part, those after of the new one."""
+    model = model_of(template(Topology.FLYBACK), {part("Q1").id: 20})
+    known = [said("fuse-black"), read("Q1", "ohms", 0.1, at=10, lifted=True)]
+    found = weigh(model, known, ["fuse-black"], NOW)
+    assert found.nothing_left > 0.7
+    assert found.repaired()[0][0].ref == "Q1"
+    unproven = weigh(model, [*known, read("Q1", "ohms", 3e4, at=30)], ["fuse-black"], NOW)
+    assert unproven.nothing_left > 0.7  # one reading of the new part forgets no repair
+    bad = weigh(model, [*known, read("Q1", "ohms", 0.1, at=30, lifted=True)], ["fuse-black"], NOW)
+    assert bad.nothing_left < 0.3
+    assert bad.by_group["own-work"] > 0.5
 
 
-def entropy(shares: list[float]) -> float:
-    return -math.fsum(p * math.log2(p) for p in shares if p > 0)
+def test_gone_names_what_explains_it_and_still_opens_the_hunt() -> None:
+    model = model_of(template(Topology.FLYBACK), {part("C12").id: 20})
+    known = [said("dead-whole"), read("C12", "esr", 3.0, at=10)]
+    still = weigh(model, [*known, GoneFact(30, False, "still")], ["dead-whole"], NOW)
+    gone = weigh(model, [*known, GoneFact(30, True, "gone")], ["dead-whole"], NOW)
+    assert still.nothing_left < 0.05 < gone.nothing_left
+    assert still.by_group["start-path"] > gone.by_group["start-path"]
 
 
-def spread(cells: dict[tuple[str, ...], float], place: int) -> list[float]:
-    values: dict[str, float] = {}
-    for cell, p in cells.items():
-        values[cell[place]] = values.get(cell[place], 0.0) + p
-    return list(values.values())
+def test_a_preventive_unit_may_have_nothing_wrong() -> None:
+    sheet = template(Topology.FLYBACK)
+    before = weigh(model_of(sheet), (), (), NOW).by_group[SOUND]
+    preventive = Sheet(
+        sheet.name, sheet.topology, sheet.rails, sheet.parts, 230, 50, 1985, "preventive"
+    )
+    assert weigh(model_of(preventive), (), (), NOW).by_group[SOUND] > 0.6 > before
 
 
-@given(small_worlds())
-def test_chances_are_those_of_the_whole_table(world: tuple[Knowledge, Evidence]) -> None:
-    knowledge, evidence = world
-    cells = seen(joint(knowledge, evidence), knowledge, evidence)
-    for hypothesis, chance in diagnose(knowledge, evidence).chances:
-        exact = math.fsum(p for cell, p in cells.items() if cell[0] == hypothesis.id)
-        assert chance == pytest.approx(exact, rel=1e-9)
-
-
-@given(small_worlds())
-def test_information_is_the_expected_fall_of_entropy(world: tuple[Knowledge, Evidence]) -> None:
-    """Over the table: H(fault) − Σ P(result)·H(fault | result), for every test not done."""
-    knowledge, evidence = world
-    cells = seen(joint(knowledge, evidence), knowledge, evidence)
-    place = {t.id: i + 1 for i, t in enumerate(knowledge.tests)}
-    before = entropy(spread(cells, 0))
-    ranked = diagnose(knowledge, evidence).tests
-    assert {r.test.id for r in ranked} == set(place) - {t for t, _ in evidence.results}
-    for item in ranked:
-        after = 0.0
-        for result in RESULTS:
-            part = {c: p for c, p in cells.items() if c[place[item.test.id]] == result}
-            share = math.fsum(part.values())
-            if share > 0:
-                after += share * entropy([p / share for p in spread(part, 0)])
-        assert item.bits == pytest.approx(before - after, abs=1e-9)
-    worth = [r.bits_per_minute for r in ranked if r.bits >= engine.WORTH_BITS]
-    assert worth == sorted(worth, reverse=True)
-
-
-TWO = Knowledge(
-    (Hypothesis("a", "part A", "", 1, "Replace A."), Hypothesis("b", "part B", "", 1)),
-    (),
-    (
-        bench_test("live", {"a": 0.99, "b": 0.01}, 1, "live"),
-        bench_test("cold", {"a": 0.8, "b": 0.2}, 5),
-        bench_test("idle", {"a": 0.5, "b": 0.5}, 1),
-    ),
-)
-
-
-def test_cold_stands_before_live_while_it_tells_enough() -> None:
-    assert [r.test.id for r in diagnose(TWO, Evidence()).tests] == ["cold", "live", "idle"]
-    found = diagnose(TWO, Evidence(results=(("cold", "bad"),)))
-    assert found.tests[0].test.id == "live"
-    assert "needs power" in found.sentence
-
-
-def test_what_the_person_says_counts() -> None:
-    out = diagnose(TWO, Evidence(beliefs=(("a", "ruled out"),)))
-    assert {h.id: p for h, p in out.chances} == {"a": 0.0, "b": 1.0}
-    likely = diagnose(TWO, Evidence(beliefs=(("a", "likely"),)))
-    assert {h.id: p for h, p in likely.chances}["a"] == pytest.approx(0.8)
-    nothing = diagnose(TWO, Evidence(beliefs=(("a", "ruled out"), ("b", "ruled out"))))
-    assert nothing.contradiction
-    assert "two faults" in nothing.sentence
-
-
-def test_the_sentence_names_the_results_and_the_remedy() -> None:
-    found = diagnose(TWO, Evidence(results=(("live", "bad"), ("cold", "bad"))))
-    assert found.sentence == (
-        "Live bad and cold bad: it is the part A, over 99 %. Replace A."
-    )  # fmt: skip
-    assert found.is_settled
-    assert not diagnose(TWO, Evidence(results=(("cold", "bad"),))).is_settled
-
-
-GATED = Knowledge(
-    (
-        Hypothesis("short", "short", "", 1, "Replace it.", ("short:diode",)),
-        Hypothesis("dry", "dry bank", "", 3, "Recap."),
-        Hypothesis("fuse-tired", "fuse", "", 1, "Fit one."),
-        Hypothesis("joint", "joint", "", 1, "Solder it."),
-    ),
-    (
-        Symptom("dead", "Dead", 0.01, {"short": 0.5, "fuse-tired": 0.5, "joint": 0.3},
-                {"fuse": "bad"}),
-        Symptom("warm", "Warm", 0.2, {"joint": 0.8, "dry": 0.5}),
-    ),
-    (
-        bench_test("fuse", {"fuse-tired": 0.99, "short": 0.9, "dry": 0.02, "joint": 0.02}),
-        bench_test("diode", {"short": 0.97, "dry": 0.02, "fuse-tired": 0.02, "joint": 0.02},
-                   is_gate=True),
-        bench_test("rail", {"short": 0.9, "dry": 0.02, "fuse-tired": 0.02, "joint": 0.02}, 4,
-                   is_gate=True),
-        bench_test("out", {"short": 0.98, "dry": 0.02, "fuse-tired": 0.02, "joint": 0.02}, 6,
-                   "lift", after={"diode": ("bad",)}),
-        bench_test("heat", {"joint": 0.97, "dry": 0.02, "short": 0.02, "fuse-tired": 0.02}, 1,
-                   "live", not_with=("dead",)),
-        bench_test("power", {"joint": 0.9, "dry": 0.1, "short": 0.1, "fuse-tired": 0.9}, 1, "live"),
-    ),
-)  # fmt: skip
-
-
-def next_of(symptom: str, *results: tuple[str, str], **more: object) -> str:
-    evidence = Evidence((symptom,), results, **more)  # type: ignore[arg-type]
-    found = diagnose(GATED, evidence).next
-    return found.test.id if found else ""
-
-
-@pytest.mark.parametrize(
-    ("symptom", "results", "wanted"),
-    [
-        ("dead", (), "diode"),  # the fuse is said already, so it is not asked
-        ("dead", (("diode", "bad"),), "out"),  # what reads short in circuit is lifted
-        ("dead", (("diode", "good"),), "rail"),  # cold gates before any power
-        ("dead", (("diode", "good"), ("rail", "good")), "power"),  # never heat on a dead unit
-        ("warm", (("fuse", "good"), ("diode", "good"), ("rail", "good")), "heat"),
-        ("warm", (("fuse", "good"), ("diode", "good")), "rail"),
-        ("warm", (("diode", "good"), ("rail", "bad")), "fuse"),  # no power beside a bad gate
-        ("dead", (("diode", "bad"), ("out", "bad")), ""),  # settled
-    ],
-)
-def test_the_order_of_tests(
-    symptom: str, results: tuple[tuple[str, str], ...], wanted: str
-) -> None:
-    assert next_of(symptom, *results) == wanted
-
-
-@given(
-    st.sampled_from(["dead", "warm"]),
-    st.dictionaries(st.sampled_from([t.id for t in GATED.tests]), st.sampled_from(["bad", "good"])),
-)
-def test_power_is_never_next_before_the_cold_gates_are_read_good(
-    symptom: str, results: dict[str, str]
-) -> None:
-    found = diagnose(GATED, Evidence((symptom,), tuple(results.items()))).next
-    if found and found.test.is_live:
-        assert results.get("diode") == results.get("rail") == "good"
-        assert not (found.test.id == "heat" and symptom == "dead")
-
-
-def test_what_the_symptom_states_is_no_evidence_twice() -> None:
-    alone = diagnose(GATED, Evidence(("dead",)))
-    stated = diagnose(GATED, Evidence(("dead",), (("fuse", "bad"),)))
-    assert stated.chances == alone.chances
-    against = diagnose(GATED, Evidence(("dead",), (("fuse", "good"),)))
-    assert against.chances != alone.chances
-
-
-def test_the_fuse_alone_is_settled_only_when_every_short_is_excluded() -> None:
-    sure = (("power", "bad"), ("diode", "good"))
-    believed = (("joint", "ruled out"),)
-    evidence = Evidence(("dead",), sure, believed)
-    assert not diagnose(GATED, evidence).is_settled
-    assert diagnose(GATED, Evidence(("dead",), (*sure, ("rail", "good")), believed)).is_settled
-
-
-def test_a_proven_part_settles_what_it_explains_and_a_repair_closes_it() -> None:
-    hint = (("diode", "bad"), ("rail", "bad"))
-    assert not diagnose(GATED, Evidence(("dead",), hint)).is_settled  # in circuit, no proof
-    proven = diagnose(GATED, Evidence(("dead",), hint, proven=frozenset({"short"})))
-    assert proven.is_settled
-    assert proven.chances[0][0].id == "short"
-    # a dried bank, proven, does not explain a dead unit
-    other = diagnose(GATED, Evidence(("dead",), proven=frozenset({"dry"})))
-    assert other.chances[0][0].id != "dry"
-    repaired = Evidence(("dead",), repaired=frozenset({"short"}))
-    after = diagnose(GATED, repaired)
-    assert "is replaced and explains the symptom" in after.sentence
-    assert not after.is_settled
-    # two faults: what is found since is hunted on
-    more = diagnose(GATED, Evidence(("dead", "warm"), repaired=frozenset({"short"})))
-    assert more.chances[0][0].id in ("joint", "dry")
-
-
-def test_a_fault_that_no_part_of_the_sheet_can_have_is_unlikely_not_impossible() -> None:
-    there = {h.id: p for h, p in diagnose(GATED, Evidence(("dead",))).chances}
-    absent = diagnose(GATED, Evidence(("dead",), absent=frozenset({"short"})))
-    gone = {h.id: p for h, p in absent.chances}
-    assert 0 < gone["short"] < there["short"]
-
-
-SOUND = "none shorted, none open"
-HUNTS = [
-    (Topology.FLYBACK, ["fuse-black"], {"bridge": SOUND, "bulk-out": "the short stays"},
-     "switch-short", False),
-    (Topology.FLYBACK, ["fuse-black"], {"bridge": "a junction reads short",
-                                        "bulk-out": "the short stays",
-                                        "switch": "reads sound"}, "bridge-short", True),
-    (Topology.HALF_BRIDGE, ["dead-whole"], {"fuse": "whole", "path": "conducts",
-                                            "inrush": "open"}, "inrush-open", True),
-    (Topology.HALF_BRIDGE, ["dead-whole"], {"start": "bad", "inrush": "conducts",
-                                            "winding": "conducts", "path": "conducts"},
-     "start-path", True),
-    (Topology.LINEAR, ["rail-missing"], {"attached": "a rail is low", "isolated": "no short"},
-     "board-short", True),
-    (Topology.FLYBACK, ["hiccup"], {"isolated": "a rail is low", "rectifier-out": "shorted"},
-     "rectifier-short", True),
-    (Topology.HALF_BRIDGE, ["low-at-board"], {"drop": "drops on the way"}, "contact", True),
-    (Topology.HALF_BRIDGE, ["ripple"], {"bank-esr": "bad", "bulk-esr": "good",
-                                        "bridge": SOUND}, "bank-dry", True),
-    (Topology.LINEAR, ["ripple"], {"bulk-esr": "bad", "bridge": SOUND}, "bulk-dry", True),
-    (Topology.HALF_BRIDGE, ["rails-low"], {"rails-live": "off together", "bulk-esr": "good",
-                                           "bridge": SOUND, "dummy": "still wrong"},
-     "feedback", True),
-    (Topology.FLYBACK, ["smoke"], {"scorch": "crazed or burnt"}, "suppressor", True),
-    (Topology.FLYBACK, ["second-try"], {"start": "bad"}, "start-path", True),
-    (Topology.DC_FED, ["warm"], {"joints": "cracked", "heat": "changes with heat"}, "joint", True),
-    (Topology.FLYBACK, ["no-load-only"], {"dummy": "runs right", "attached": "as expected"},
-     "overload", False),
-    (Topology.FLYBACK, ["crackle"], {"joints": "cracked"}, "joint", True),
-    (Topology.LINEAR, ["fuse-clean"], {"bridge": SOUND, "bulk-ohm": "climbs"},
-     "fuse-tired", True),
-]  # fmt: skip
-
-
-@pytest.mark.parametrize(("topology", "symptoms", "results", "fault", "is_half"), HUNTS)
-def test_hunts_a_bench_would_agree_with(
-    topology: Topology, symptoms: list[str], results: dict[str, str], fault: str, is_half: bool
-) -> None:
-    knowledge = knowledge_for(topology)
-    found = diagnose(knowledge, Evidence(tuple(symptoms), tuple(results.items())))
-    leader, chance = found.chances[0]
-    assert leader.id == fault, [(h.id, round(p, 2)) for h, p in found.chances[:4]]
-    assert chance >= 0.5 or not is_half
-    assert found.sentence
+def test_parts_that_a_sheet_does_not_have_have_no_faults() -> None:
+    codes = {f.code for f in MODELS[Topology.LINEAR].faults}
+    assert not [c for c in codes if "CX" in c]
+    assert "open:U1" in codes
+    bare = template(Topology.LINEAR)
+    kept = tuple(p for p in bare.parts if p.kind.code != "regulator")
+    none = model_of(Sheet("x", Topology.LINEAR, bare.rails, kept))
+    found = weigh(none, [said("rail-missing")], ["rail-missing"], NOW).by_group
+    assert found["regulator-dead"] == 0.0
+    assert sheet_of(Sheet("x", Topology.FLYBACK, (), ())).parts  # an empty sheet: its template's
 
 
 @pytest.mark.parametrize("topology", list(Topology))
-def test_shipped_knowledge_is_whole(topology: Topology) -> None:
-    knowledge = knowledge_for(topology)
-    faults = {h.id for h in knowledge.hypotheses}
-    assert len(faults) >= 8
-    assert len(knowledge.symptoms) >= 12
-    for hypothesis in knowledge.hypotheses:
-        assert hypothesis.remedy.endswith(".")
-        telling = [t for t in knowledge.tests if hypothesis.id in t.given]
-        assert telling, f"no test tells {hypothesis.id}"
-        assert hypothesis.faults
-        assert all(":" in fault for fault in hypothesis.faults)
-    for symptom in knowledge.symptoms:
-        assert set(symptom.given) & faults, symptom.id
-        assert set(symptom.given) == set(symptom.why)
-    ids = {test.id for test in knowledge.tests}
-    for test in knowledge.tests:
-        assert set(test.given) == set(test.why)
-        assert all(abs(sum(shares) - 1) < 1e-9 for shares in test.given.values())
-        for other, wanted in test.after.items():
-            before = knowledge.test(other)
-            assert other not in ids or (before and set(wanted) & set(before.results)), test.id
-    assert knowledge.suggested("It is DEAD, the fuse blackened twice")[0].id == "fuse-black"
+def test_every_fault_has_a_rule_a_group_and_shares_that_add_up(topology: Topology) -> None:
+    model = MODELS[topology]
+    silent = {f.code for f, e in zip(model.faults, model.effects, strict=True) if e is NOTHING}
+    assert silent <= {"open:CX1"}  # an open suppressor does nothing that is felt
+    for fault, effect in zip(model.faults, model.effects, strict=True):
+        assert model.knowledge.group(fault.group), fault.code
+        assert fault.group != "other", fault.code
+        assert sum(effect.regime(name) for name in REGIMES) == pytest.approx(1.0, abs=0.01)
+        assert effect.regime(RUNS) > 0
+        assert effect.because[0].islower(), effect.rule
+        for shares in (effect.every, *effect.rails.values()):
+            assert sum(shares) == pytest.approx(1.0, abs=0.011), effect.rule
+    of_parts = [model.part(p, 5, is_lifted=False) for p in model.sheet.parts]
+    for view in (model.views.regime(), *of_parts):
+        assert view.rows.sum(axis=1) == pytest.approx(1.0)
+        assert (view.rows > 0).all()
 
 
-@pytest.mark.parametrize(
-    ("text", "says"),
-    [
-        ("[[", "no TOML"),
-        ('[[symptom]]\nid="s"\nname="s"\nusual=0.1\ngiven={ghost=[0.5,"x"]}', "ghost"),
-        ('[[symptom]]\nid="s"\nname="s"\nusual=1.5\ngiven={}', "no chance"),
-        (('[[test]]\nid="t"\nname="t"\nhow=""\nresults=["a","a"]\nsaid=["a","b"]\nminutes=1\n'
-         'danger="cold"\nusual=[0.5]\ngiven={}'), "two results"),
-        (('[[test]]\nid="t"\nname="t"\nhow=""\nresults=["a","b"]\nsaid=["a","b"]\nminutes=0\n'
-         'danger="cold"\nusual=[0.5]\ngiven={}'), "minutes above 0"),
-        (('[[test]]\nid="t"\nname="t"\nhow=""\nresults=["a","b","c"]\nsaid=["a","b","c"]\nminutes=1\n'
-         'danger="cold"\nusual=[0.5]\ngiven={}'), "each result but the last"),
-    ],
-)  # fmt: skip
-def test_knowledge_that_does_not_add_up_is_refused(text: str, says: str) -> None:
-    with pytest.raises(InputError, match=says):
-        read_knowledge(text, Topology.LINEAR)
+def test_every_kind_says_how_it_fails() -> None:
+    """A new kind without its faults fails here; what is no part of a supply fails in no way."""
+    never = {k.code for k in KINDS if not k.fails(make_part(1, "X1", k.code, "main", 1))}
+    assert never == {"tube", "chip", "socket", "crystal", "battery", "lamp", "coil"}
+    ways = by_code("capacitor").fails(make_part(1, "C1", "capacitor", "main", 1))
+    assert Mode.DRY in ways
+
+
+@given(
+    st.sampled_from(("ohms", "esr", "c", "leak")),
+    st.floats(1e-12, 1e9) | st.just(math.inf),
+    st.booleans(),
+    st.sampled_from(("C1", "C10", "CX1", "F1", "T1", "Q1", "RT1")),
+)
+@settings(max_examples=examples(200, 60), deadline=None)
+def test_no_reading_is_impossible(procedure: str, value: float, lifted: bool, ref: str) -> None:
+    found = of_part(part(ref), Figure(procedure, value, value), is_lifted=lifted)
+    if found is not None:
+        assert len(found) == len(STATES)
+        assert (found > 0).all()
+
+
+@given(st.floats(-2, 3))
+def test_volts_move_smoothly_from_class_to_class(share: float) -> None:
+    here, near = of_volts(share, 0.02, 0.005), of_volts(share + 1e-4, 0.02, 0.005)
+    assert (here > 0).all()
+    assert abs(here - near).max() < 0.3
+
+
+def test_beliefs_move_a_group() -> None:
+    for belief, factor in BELIEFS.items():
+        places = {i: factor for i, f in enumerate(FLYBACK.faults) if f.group == "joint"}
+        model = Model(FLYBACK.knowledge, FLYBACK.sheet, FLYBACK.faults, places)
+        found = weigh(model, [said("warm")], ["warm"], NOW).by_group["joint"]
+        usual = weighed(said("warm")).by_group["joint"]
+        assert (found > usual) == (belief == "likely")
+
+
+@pytest.mark.parametrize("topology", list(Topology))
+def test_every_test_of_the_knowledge_has_its_subject_and_views(topology: Topology) -> None:
+    model = MODELS[topology]
+    for test in model.knowledge.tests:
+        if not has_subject(Unit(model.sheet), test):
+            continue
+        parts = parts_of(model.unit, test)
+        views = views_of(model.views, test, parts)
+        assert views, test.id
+        assert worth.signature(views).rows.sum(axis=1) == pytest.approx(1.0)

@@ -1,80 +1,106 @@
-"""Where to look next: chances over fault hypotheses, and the test that tells most for its minutes.
+"""Where to look next: what the model believes, the test that tells most, and why, in sentences.
 
-Bayes' rule over single faults: chance ∝ prior · Π P(symptom | fault) · Π P(result | fault), times
-what the person believes. Results are taken as independent given the fault; one that the symptom
-states already is no evidence twice. A proven part outranks them. A test's worth is the mutual
-information between fault and result, in bits, per minute. Nothing is powered while a rail to
-ground, the bulk, the switch, the bridge or the rectifiers were not read cold, or read bad.
+Source: docs/formulas.md, “Where to look next”. Nothing is powered while a rail to ground, the bulk,
+the switch, the bridge or the rectifiers were not read cold, or read bad: that is no matter of
+worth. A hunt is settled where a proven part explains the complaint, above 95 %.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 
 from msgspec import Struct
-from msgspec.structs import replace
 
-from hale_rail.core.diagnosis.knowledge import BenchTest, Hypothesis, Knowledge
+from hale_rail.core.diagnosis.bench import OF_LOOKS, OF_PARTS, views_of
+from hale_rail.core.diagnosis.facts import Fact, SymptomFact
+from hale_rail.core.diagnosis.faults import Fault
+from hale_rail.core.diagnosis.inference import SOUND, Weighed, explained
+from hale_rail.core.diagnosis.knowledge import BenchTest, Group
+from hale_rail.core.diagnosis.worth import SETTING_UP, Outlook, Ranked, bits, outlook, signature
+from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.part import Part
 
 #: below this a test tells too little to be worth its minutes
-WORTH_BITS = 0.03
+WORTH_BITS = 0.02
 #: the chance at which the hunt is over: repair, then test again
 ENOUGH = 0.95
 #: from here the sentence names the leader beside the next test
 _LIKELY = 0.5
-#: what the person may say of a hypothesis, and the factor it puts on its chance
-BELIEFS = {"ruled out": 0.0, "unlikely": 0.25, "likely": 4.0}
-#: what a part proven by itself puts on its fault, what a sheet without such a part does, and what a
-#: repair leaves
-_PROVEN, _ABSENT, _REPAIRED = 1000.0, 0.2, 0.01
-#: a symptom that a fault gives at least so often is explained by it
-_EXPLAINS = 0.05
-#: a chance that was none counts as this where it is one afterwards
-_LEAST = 1e-6
-#: the fault that is told only when every short is excluded
-LAST = "fuse-tired"
+#: a part that was proven is named from here on
+_PROVEN_LIKELY = 0.2
+#: with what was repaired explaining the complaint, the chance that nothing else is wrong
+_LITTLE_LEFT = 0.6
+#: what the person may say of a group, and the factor it puts on its faults
+BELIEFS = {"ruled out": 1e-6, "unlikely": 0.25, "likely": 4.0}
+#: what a test under power counts, against a safe one
+_LIVE = 0.5
+#: a part so likely is proven by itself before anything else is asked
+_TO_PROVE = 0.75
+#: parts that are worth a lift: as likely as this, against the likeliest of the test's
+_LIFTED, _LEAST_LIFTED, _MOST_LIFTED = 0.25, 0.02, 3
+_LIFT_MINUTES = 5.0
+#: what a fact must tell for the leader to be named as a reason, and against it, in ln
+_REASON, _AGAINST = 0.5, 1.0
+_REASONS = 3
+#: faults and pairs that are listed at all
+_LEAST_FAULT, _LEAST_PAIR = 0.002, 0.005
+#: what the eye proves, and no meter
+_BY_EYE = (Mode.JOINT, Mode.WORN)
+#: what no meter reads at the part itself: its replacement tells
+_BY_REPLACING = (Mode.DEAD, Mode.DRIFT, Mode.FAULTY, Mode.TURNS, Mode.OVERLOAD)
+_SOUND_GROUP = Group(SOUND, "nothing that is still wrong", "any")
 
 
-class Evidence(Struct, frozen=True):
-    """What was found so far: symptoms, results by test, and beliefs by hypothesis.
+class Stand(Struct, frozen=True):
+    """How a test stands: the parts and how many points of it are unread, of how many; its result.
 
-    `proven`: faults of which a part was proven by itself; `repaired`: those whose proven part was
-    replaced; `absent`: those that no part of the sheet can have; `spent`: tests that were taken and
-    gave no answer, or that this unit cannot have.
+    `is_bad`, `is_good`: what was read or said of all of it; `hidden`: parts, by id, that what
+    stands beside them hides, so that they are read lifted.
     """
 
-    symptoms: tuple[str, ...] = ()
-    results: tuple[tuple[str, str], ...] = ()
-    beliefs: tuple[tuple[str, str], ...] = ()
-    proven: frozenset[str] = frozenset()
-    repaired: frozenset[str] = frozenset()
-    absent: frozenset[str] = frozenset()
-    spent: frozenset[str] = frozenset()
-
-
-class Ranked(Struct, frozen=True):
-    """A test with what it is expected to tell, in bits, now."""
-
     test: BenchTest
-    bits: float
+    parts: tuple[Part, ...] = ()
+    share_left: float = 1.0
+    is_bad: bool = False
+    is_good: bool = False
+    is_done: bool = False
+    hidden: frozenset[int] = frozenset()
 
-    @property
-    def bits_per_minute(self) -> float:
-        """What the test tells for the time that it takes."""
-        return self.bits / self.test.minutes
+
+class Because(Struct, frozen=True):
+    """A reason: a fact as a sentence, and whether it speaks for the leader."""
+
+    text: str
+    is_for: bool
 
 
 class Diagnosis(Struct, frozen=True):
-    """Chances by hypothesis, best first; tests not yet done, best first; and why in a sentence."""
+    """What is believed and what is next.
 
-    chances: tuple[tuple[Hypothesis, float], ...]
+    `chances`: by group, best first, summing to one; `faults` and `pairs`: what can still be there;
+    `settled`: what is to be repaired, once it is proven and explains the complaint; `repaired`:
+    faults whose part was replaced, and believed to have been there; `misfit`: the fact
+    that hardly fits; `shown`: the chance of each part to be faulty, by its id.
+    """
+
+    chances: tuple[tuple[Group, float], ...]
+    faults: tuple[tuple[Fault, float], ...]
+    pairs: tuple[tuple[Fault, Fault, float], ...]
     tests: tuple[Ranked, ...]
     sentence: str
-    contradiction: bool = False
-    is_settled: bool = False
+    because: tuple[Because, ...]
+    repaired: tuple[Fault, ...]
+    by_part: Mapping[int, float]
+    misfit: str = ""
+    settled: tuple[Fault, ...] = ()
     #: nothing is left that is worth its minutes
     is_exhausted: bool = False
+
+    @property
+    def is_settled(self) -> bool:
+        """True once what is to be repaired is proven and explains the complaint."""
+        return bool(self.settled)
 
     @property
     def next(self) -> Ranked | None:
@@ -83,279 +109,292 @@ class Diagnosis(Struct, frozen=True):
             return None
         return self.tests[0]
 
-
-def diagnose(knowledge: Knowledge, evidence: Evidence) -> Diagnosis:
-    """Weigh the evidence; when it excludes everything, say so and go by the beliefs alone."""
-    heard = _unexplained(knowledge, evidence)
-    weights = _weights(knowledge, heard)
-    contradiction = math.fsum(weights.values()) <= 0
-    if contradiction:
-        weights = _weights(knowledge, Evidence(beliefs=evidence.beliefs))
-        if math.fsum(weights.values()) <= 0:
-            weights = _weights(knowledge, Evidence())
-    total = math.fsum(weights.values())
-    chances = {key: weight / total for key, weight in weights.items()} if total else {}
-    ordered = sorted(
-        ((h, chances[h.id]) for h in knowledge.hypotheses if h.id in chances),
-        key=lambda pair: -pair[1],
-    )
-    is_settled = not contradiction and _is_settled(knowledge, heard, ordered)
-    tests, is_exhausted = _tests(knowledge, heard, chances)
-    if ordered and ordered[0][1] >= ENOUGH and not is_settled:
-        proof = _proof_of(knowledge, heard, ordered[0][0].id)
-        tests = [*(r for r in tests if r.test in proof), *(r for r in tests if r.test not in proof)]
-        is_exhausted &= not any(r.test in proof for r in tests)
-    is_exhausted |= _is_explained(knowledge, heard)
-    useful = [] if is_exhausted else tests
-    sentence = _sentence(knowledge, heard, ordered, useful, contradiction, is_settled=is_settled)
-    return Diagnosis(
-        tuple(ordered), tuple(tests), sentence, contradiction, is_settled, is_exhausted
-    )
+    @property
+    def contradiction(self) -> bool:
+        """True where a fact hardly fits what is believed."""
+        return bool(self.misfit)
 
 
-def _unexplained(knowledge: Knowledge, evidence: Evidence) -> Evidence:
-    """The evidence without symptoms that a repaired fault explains: the hunt goes on with the rest.
+class Known(Struct, frozen=True):
+    """What the case says beside its facts: how tests stand, and which faults are proven.
 
-    A proven part counts only where its fault gives a symptom that was said: a dried filter does not
-    settle a blackened fuse.
+    `was_proven`: of a fault whose part was replaced, that the former part was; `is_asked`:
+    something was said or read; `is_gone`: the complaint was gone at the last power-on.
     """
-    symptoms = [s for s in map(knowledge.symptom, evidence.symptoms) if s]
-    left = [s for s in symptoms if not any(s.chance(h) >= _EXPLAINS for h in evidence.repaired)]
-    proven = {
-        h
-        for h in evidence.proven
-        if not symptoms or any(s.chance(h) >= _EXPLAINS for s in symptoms)
-    }
-    return replace(
-        evidence, symptoms=tuple(s.id for s in left), proven=frozenset(proven - evidence.repaired)
+
+    stands: tuple[Stand, ...]
+    is_proven: Callable[[Fault], bool]
+    was_proven: Callable[[Fault], bool]
+    is_asked: bool
+    is_gone: bool = False
+
+
+def diagnose(weighed: Weighed, known: Known) -> Diagnosis:
+    """Say what follows from what was weighed."""
+    groups = {group.id: group for group in (*weighed.model.knowledge.groups, _SOUND_GROUP)}
+    chances = sorted(weighed.by_group.items(), key=lambda item: -item[1])
+    listed = tuple((groups[key], share) for key, share in chances if key in groups)
+    repaired = _repaired(weighed, known)
+    settled = _settled(weighed, known)
+    tests, is_exhausted = _tests(weighed, known)
+    useful = [] if is_exhausted or settled else tests
+    because = _because(weighed)
+    return Diagnosis(
+        listed,
+        tuple((f, p) for f, p in weighed.present if p >= _LEAST_FAULT),
+        tuple(weighed.pairs(_LEAST_PAIR)[:20]),
+        tuple(tests),
+        _sentence(weighed, known, listed, useful, because, settled, repaired),
+        because,
+        repaired,
+        weighed.by_part,
+        weighed.misfit.words if weighed.misfit else "",
+        settled,
+        is_exhausted,
     )
 
 
-def _stated(knowledge: Knowledge, evidence: Evidence) -> set[tuple[str, str]]:
-    """Results that the symptoms say already, by test."""
-    symptoms = [knowledge.symptom(s) for s in evidence.symptoms]
-    return {item for symptom in symptoms if symptom for item in symptom.states.items()}
+def _repaired(weighed: Weighed, known: Known) -> tuple[Fault, ...]:
+    """Faults whose part was replaced, where that part is believed to have been bad."""
+    by_part: dict[str, tuple[Fault, float, float]] = {}
+    for fault, share in weighed.repaired():
+        best, most, total = by_part.get(fault.ref, (fault, 0.0, 0.0))
+        by_part[fault.ref] = (fault if share > most else best, max(share, most), total + share)
+    return tuple(
+        best
+        for best, _, total in by_part.values()
+        if total > _LIKELY or (total > _PROVEN_LIKELY and known.was_proven(best))
+    )
 
 
-def _weights(knowledge: Knowledge, evidence: Evidence) -> dict[str, float]:
-    """Unnormalised chances by hypothesis."""
-    beliefs, stated = dict(evidence.beliefs), _stated(knowledge, evidence)
-    weights = {}
-    for hypothesis in knowledge.hypotheses:
-        weight = hypothesis.weight * BELIEFS.get(beliefs.get(hypothesis.id, ""), 1.0)
-        weight *= _standing(hypothesis.id, evidence)
-        for symptom_id in evidence.symptoms:
-            symptom = knowledge.symptom(symptom_id)
-            weight *= symptom.chance(hypothesis.id) if symptom else 1.0
-        for test_id, result in evidence.results:
-            test = knowledge.test(test_id)
-            if test and (test_id, result) not in stated:
-                weight *= test.chance(result, hypothesis.id)
-        weights[hypothesis.id] = weight
-    return weights
+def _is_explained(weighed: Weighed) -> bool:
+    """True where what was repaired explains the complaint, and little is likely beside it."""
+    return weighed.explained_by_repair >= ENOUGH and weighed.nothing_left >= _LITTLE_LEFT
 
 
-def _standing(hypothesis: str, evidence: Evidence) -> float:
-    """What parts of the sheet say of a fault: proven, repaired, or not there at all."""
-    factor = _PROVEN if hypothesis in evidence.proven else 1.0
-    factor *= _REPAIRED if hypothesis in evidence.repaired else 1.0
-    return factor * (_ABSENT if hypothesis in evidence.absent else 1.0)
+def _settled(weighed: Weighed, known: Known) -> tuple[Fault, ...]:
+    """The faults to be repaired, once they are proven and explain the complaint; none before."""
+    if not known.is_asked:
+        return ()
+    found = explained(weighed, known.is_proven)
+    if found["explains"] >= ENOUGH:
+        return _one_a_part(
+            [f for f, p in weighed.present if p >= _PROVEN_LIKELY and known.is_proven(f)]
+        )
+    leader = weighed.present[0] if weighed.present else None
+    if leader is None or _share_of(weighed, leader[0]) < ENOUGH:
+        return ()
+    gates = [s for s in known.stands if s.test.is_gate]
+    is_last = leader[0].has("fuse") and all(s.is_good or s.is_done for s in gates)
+    if is_last and not any(s.is_bad for s in gates):
+        return (leader[0],)
+    by_replacing = leader[0].mode in _BY_REPLACING and _is_spoken_for(known, leader[0])
+    return (leader[0],) if by_replacing else ()
 
 
-def _tests(
-    knowledge: Knowledge, evidence: Evidence, chances: Mapping[str, float]
-) -> tuple[list[Ranked], bool]:
+def _one_a_part(faults: Sequence[Fault]) -> tuple[Fault, ...]:
+    """The likeliest fault of each part: what is replaced once is named once."""
+    found: list[Fault] = []
+    covered: set[int] = set()
+    for fault in faults:
+        if covered.isdisjoint(fault.part_ids):
+            found.append(fault)
+            covered.update(fault.part_ids)
+    return tuple(found)
+
+
+def _share_of(weighed: Weighed, fault: Fault) -> float:
+    """The chance that a fault's part is what is wrong, however it failed."""
+    if fault.part is not None:
+        return weighed.by_part.get(fault.part.id, 0.0)
+    return sum(p for f, p in weighed.present if f.ref == fault.ref)
+
+
+def _is_spoken_for(known: Known, fault: Fault) -> bool:
+    """True where a test found bad, or nothing is left to read at a fault's own part."""
+    return any(s.is_bad for s in known.stands) or fault.part is not None
+
+
+def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
     """Tests that may be taken now, best first, and whether none is worth its minutes."""
-    done = {test_id for test_id, _ in evidence.results} | evidence.spent
-    done |= {test_id for test_id, _ in _stated(knowledge, evidence)}
-    open_tests = [t for t in knowledge.tests if t.id not in done and _fits(t, evidence)]
-    gates = [t for t in knowledge.tests if t.is_gate]
-    results = dict(evidence.results)
-    is_bad = any(results.get(t.id, t.sound) != t.sound for t in gates)
-    is_unread = any(t.id not in done for t in gates)
-    ranked = rank_tests(
-        [t for t in open_tests if not (t.is_live and (is_bad or is_unread))], chances
-    )
-    cold = [r for r in ranked if not r.test.is_live and r.bits >= WORTH_BITS]
-    live = rank_tests([t for t in open_tests if t.is_live], chances)[:1]
+    seen = outlook(weighed)
+    said = set(weighed.said)
+    open_stands = [
+        s for s in known.stands if not s.is_done and not said.intersection(s.test.not_with)
+    ]
+    ranked = [r for s in open_stands if (r := _ranked(weighed, s, seen))]
+    gates = [s for s in known.stands if s.test.is_gate]
+    is_bad = any(s.is_bad for s in gates)
+    waiting = sorted((r for r in ranked if r.test.is_gate), key=lambda r: r.minutes)
+    is_unread = bool(waiting)
+    ready = _ordered([r for r in ranked if not (r.test.is_live and (is_bad or is_unread))])
+    if _is_explained(weighed):
+        return ([*waiting], False) if waiting and not is_bad else (ready, True)
+    proof = _proof(weighed, known, ready)
+    if proof is not None:
+        return [proof, *(r for r in ready if r is not proof)], False
+    cold = [r for r in ready if not r.test.is_live and r.bits >= WORTH_BITS]
+    live = _ordered([r for r in ranked if r.test.is_live])[:1]
     wants_power = bool(live) and live[0].bits >= WORTH_BITS
-    waiting = sorted((r for r in ranked if r.test.is_gate), key=lambda r: r.test.minutes)
-    if waiting and not is_bad and wants_power and _is_ahead(live[0], waiting, cold):
-        return [*waiting, *(r for r in ranked if r not in waiting)], False
-    if cold:
-        return ranked, False
-    if waiting and not is_bad and (wants_power or _waits_for_gates(evidence, chances)):
-        return [*waiting, *(r for r in ranked if r not in waiting)], False
-    return ranked, not any(r.bits >= WORTH_BITS for r in ranked)
+    is_wanted = waiting and not is_bad and (wants_power or _is_last(weighed))
+    if is_wanted and (not cold or (wants_power and _is_ahead(live[0], waiting, cold))):
+        return [*waiting, *(r for r in ready if r not in waiting)], False
+    if any(r.bits >= WORTH_BITS for r in ready):
+        return ready, False
+    # nothing tells any more: what must be read before power is what is left
+    return ([*waiting], False) if waiting and not is_bad else (ready, True)
+
+
+def _proof(weighed: Weighed, known: Known, ready: Sequence[Ranked]) -> Ranked | None:
+    """The test that reads a part by itself which is all but sure and not proven; None for none."""
+    leader = next(iter(weighed.present), None)
+    if leader is None or leader[0].part is None or known.is_proven(leader[0]):
+        return None
+    part_id = leader[0].part.id
+    if _share_of(weighed, leader[0]) < _TO_PROVE:
+        return None
+    kinds = (OF_PARTS, OF_LOOKS) if leader[0].mode in _BY_EYE else (OF_PARTS,)
+    own = [r for r in ready if r.test.reads in kinds and any(p.id == part_id for p in r.parts)]
+    telling = [r for r in own if r.test.is_lift or r.bits >= WORTH_BITS]
+    return min(telling, key=lambda r: (r.test.is_lift, r.minutes), default=None)
+
+
+def _is_last(weighed: Weighed) -> bool:
+    """True where the leader is the fuse alone, which only excluded shorts tell."""
+    return bool(weighed.present) and weighed.present[0][0].has("fuse")
+
+
+def _ranked(weighed: Weighed, stand: Stand, seen: Outlook) -> Ranked | None:
+    """What a test is worth as far as it is open."""
+    test, parts = stand.test, stand.parts
+    minutes = test.minutes * max(stand.share_left, 0.2)
+    if test.is_lift:
+        parts = _worth_lifting(weighed, parts)
+        if not parts:
+            return None
+        minutes = test.minutes * (0.6 + 0.4 * len(parts))
+    hidden = stand.hidden.intersection(p.id for p in parts)
+    if hidden:
+        minutes += _LIFT_MINUTES * len(hidden)
+    key = ("views", test.id, tuple(p.id for p in parts), hidden)
+    views = weighed.model.views
+    view = weighed.model.keep(key, lambda: signature(views_of(views, test, parts, hidden)))
+    return Ranked(test, bits(view, seen), minutes, parts)
+
+
+def _worth_lifting(weighed: Weighed, parts: Sequence[Part]) -> tuple[Part, ...]:
+    """The likeliest of a test's parts: legs are lifted one by one, not all."""
+    shares = {p.id: weighed.by_part.get(p.id, 0.0) for p in parts}
+    most = max(shares.values(), default=0.0)
+    if most < _LEAST_LIFTED:
+        return ()
+    found = [p for p in parts if shares[p.id] >= _LIFTED * most]
+    kept = sorted(found, key=lambda p: -shares[p.id])[:_MOST_LIFTED]
+    return tuple(p for p in parts if p in kept)
+
+
+def _ordered(ranked: Sequence[Ranked]) -> list[Ranked]:
+    """By bits a minute, those that tell enough first; what is done under power counts less."""
+
+    def order(item: Ranked) -> tuple[bool, float]:
+        worth = item.bits_per_minute * (_LIVE if item.test.is_live else 1.0)
+        return (item.bits < WORTH_BITS, -worth)
+
+    return sorted(ranked, key=order)
 
 
 def _is_ahead(live: Ranked, waiting: Sequence[Ranked], cold: Sequence[Ranked]) -> bool:
     """True where a test under power, what must be read before it included, tells more a minute
     than any cold test: then what must be read comes first."""
-    minutes = live.test.minutes + math.fsum(r.test.minutes for r in waiting)
-    return live.bits / minutes > max((r.bits_per_minute for r in cold), default=0.0)
+    minutes = live.minutes + SETTING_UP + math.fsum(r.minutes + SETTING_UP for r in waiting)
+    return _LIVE * live.bits / minutes > max((r.bits_per_minute for r in cold), default=0.0)
 
 
-def _proof_of(knowledge: Knowledge, evidence: Evidence, leader: str) -> list[BenchTest]:
-    """What leads to the proof of a fault all but sure: a part lifted, or what comes first."""
-    lifts = [
-        t
-        for t in knowledge.tests
-        if t.danger == "lift" and _speaks(t, leader) and _may_prove(t, evidence)
-    ]
-    fitting = [t for t in lifts if _fits(t, evidence)]
-    if fitting:
-        return fitting
-    before = {test_id for t in lifts for test_id in t.after}
-    return [t for t in knowledge.tests if t.id in before]
+def _because(weighed: Weighed) -> tuple[Because, ...]:
+    """The facts that speak most for the leader against the next, then the one most against it."""
+    told = weighed.told
+    speaking = [fact for fact, share in told if share >= _REASON][:_REASONS]
+    found = [Because(_reason(weighed, fact), True) for fact in speaking]
+    if told and told[-1][1] <= -_AGAINST:
+        found.append(Because(f"{capital(told[-1][0].words)}.", False))
+    return tuple(found)
 
 
-def _waits_for_gates(evidence: Evidence, chances: Mapping[str, float]) -> bool:
-    """True where the leader is the fuse alone, which only excluded shorts tell."""
-    return bool(evidence.symptoms) and max(chances, key=lambda h: chances[h], default="") == LAST
+def _reason(weighed: Weighed, fact: Fact) -> str:
+    """A fact as a sentence: what the leader does where it shows that, else whom it clears."""
+    words, model = capital(fact.words), weighed.model
+    leader = _fault_of(weighed, weighed.leader)
+    part_id = getattr(fact, "part_id", None)
+    if leader is None or (part_id is not None and part_id in leader.part_ids):
+        return f"{words}."
+    if isinstance(fact, SymptomFact):
+        return f"{words}: {model.effects[model.faults.index(leader)].because}."
+    rival = _fault_of(weighed, weighed.rival)
+    return f"{words}, which speaks against {rival.name}." if rival else f"{words}."
 
 
-def _fits(test: BenchTest, evidence: Evidence) -> bool:
-    """True for a test that the symptoms allow and whose turn has come."""
-    results = dict(evidence.results)
-    if any(results.get(test_id) not in wanted for test_id, wanted in test.after.items()):
-        return False
-    return not set(test.not_with) & set(evidence.symptoms)
+def _fault_of(weighed: Weighed, hypothesis: int | None) -> Fault | None:
+    """The first fault of a hypothesis that can still be there, None for none."""
+    if hypothesis is None:
+        return None
+    space = weighed.model.space
+    places = (int(space.first[hypothesis]), int(space.second[hypothesis]))
+    return next((weighed.model.faults[p] for p in places if weighed.is_there[p]), None)
 
 
 def told_bits(before: Mapping[str, float], after: Mapping[str, float]) -> float:
     """What an answer told, in bits: Σ after·log₂(after/before), the divergence of the chances."""
     return math.fsum(
-        p * math.log2(p / max(before.get(key, 0.0), _LEAST)) for key, p in after.items() if p > 0
+        p * math.log2(p / max(before.get(key, 0.0), 1e-6)) for key, p in after.items() if p > 0
     )
-
-
-def rank_tests(tests: Sequence[BenchTest], chances: Mapping[str, float]) -> list[Ranked]:
-    """Tests by bits per minute; a live one stands behind every safe one that still tells enough."""
-    ranked = [Ranked(test, information_bits(test, chances)) for test in tests]
-
-    def order(item: Ranked) -> tuple[bool, bool, float]:
-        return (item.bits < WORTH_BITS, item.test.is_live, -item.bits_per_minute)
-
-    return sorted(ranked, key=order)
-
-
-def information_bits(test: BenchTest, chances: Mapping[str, float]) -> float:
-    """Mutual information of fault and result: H(result) − Σ chance · H(result | fault)."""
-    columns = zip(*(_times(p, test.chances(h)) for h, p in chances.items()), strict=True)
-    mixed = [math.fsum(column) for column in columns]
-    noise = math.fsum(p * _entropy(test.chances(h)) for h, p in chances.items())
-    return max(0.0, _entropy(mixed) - noise)
-
-
-def _times(p: float, shares: Sequence[float]) -> list[float]:
-    return [p * share for share in shares]
-
-
-def _entropy(shares: Sequence[float]) -> float:
-    """Entropy of a result with these chances, in bits."""
-    return -math.fsum(p * math.log2(p) for p in shares if p > 0)
-
-
-def _is_settled(
-    knowledge: Knowledge, evidence: Evidence, ordered: Sequence[tuple[Hypothesis, float]]
-) -> bool:
-    """True when one fault is sure enough to be repaired.
-
-    One of which a part can be proven by itself waits for that proof; the fuse alone for every short
-    to be excluded.
-    """
-    if not ordered or not (evidence.symptoms or evidence.results) or ordered[0][1] < ENOUGH:
-        return False
-    leader = ordered[0][0].id
-    if leader in evidence.repaired:
-        return False
-    if leader in evidence.proven:
-        return True
-    results, gates = dict(evidence.results), [t for t in knowledge.tests if t.is_gate]
-    if leader == LAST:
-        taken = {*results, *evidence.spent}
-        return all(t.id in taken and results.get(t.id, t.sound) == t.sound for t in gates)
-    speaking = [t for t in knowledge.tests if _speaks(t, leader)]
-    proofs = [t for t in speaking if t.danger == "lift" and _may_prove(t, evidence)]
-    return any(results.get(t.id, t.sound) != t.sound for t in proofs or speaking)
-
-
-def _speaks(test: BenchTest, hypothesis: str) -> bool:
-    """True for a test whose finding is the fault's own."""
-    return hypothesis in test.given and test.chances(hypothesis)[-1] <= 0.5
-
-
-def _may_prove(test: BenchTest, evidence: Evidence) -> bool:
-    """True for a part that was lifted, or still can be: what is read in circuit is a hint then."""
-    results = dict(evidence.results)
-    is_open = all(
-        results.get(before) in wanted or not (before in results or before in evidence.spent)
-        for before, wanted in test.after.items()
-    )
-    return test.id in results or (test.id not in evidence.spent and is_open)
 
 
 def _sentence(
-    knowledge: Knowledge,
-    evidence: Evidence,
-    ordered: Sequence[tuple[Hypothesis, float]],
+    weighed: Weighed,
+    known: Known,
+    listed: Sequence[tuple[Group, float]],
     tests: Sequence[Ranked],
-    contradiction: bool,
-    *,
-    is_settled: bool,
+    because: Collection[Because],
+    settled: Sequence[Fault],
+    repaired: Sequence[Fault],
 ) -> str:
-    """The results that speak loudest for the leader, and what is next of the useful tests."""
-    if not ordered:
-        return "Nothing is known of this topology."
-    if contradiction:
-        return (
-            "What was found excludes every single fault known here: a result is mistaken, or there "
-            "are two faults."
-        )
-    if _is_explained(knowledge, evidence):
-        return (
-            "What was proven is replaced and explains the symptom; nothing that was read since "
-            "speaks of another fault. First power, limited and loaded, tells."
-        )
-    leader, chance = ordered[0]
-    heard = _loudest(knowledge, evidence, leader.id)
-    because = f"{_capital(' and '.join(heard))}: " if heard else ""
-    if is_settled:
-        share = "over 99 %" if chance > 0.99 else f"{100 * chance:.0f} %"
-        return f"{because}it is the {leader.name}, {share}. {leader.remedy}"
+    """What is believed, why, and what is next."""
+    misfit = ""
+    if weighed.misfit is not None:
+        words = capital(weighed.misfit.words)
+        misfit = f" {words}: that hardly fits the rest. If it is a slip, read it again."
+    if repaired and _is_explained(weighed):
+        names = _and([f.name for f in repaired])
+        after = "the complaint is gone" if known.is_gone else (
+            "nothing that was read since speaks of another fault. First power, limited and "
+            "loaded, tells"
+        )  # fmt: skip
+        return f"{capital(names)} was found and replaced, which explains it: {after}.{misfit}"
+    group, chance = listed[0]
+    if settled:
+        names = _and([f.name for f in settled])
+        remedy = weighed.model.knowledge.group(settled[0].group)
+        mends = f" {remedy.remedy}" if remedy and remedy.remedy else ""
+        proof = "" if any(known.is_proven(f) for f in settled) else (
+            " No reading at the part proves it: replacing it does."
+        )  # fmt: skip
+        return f"It is {names}.{proof}{mends}{misfit}"
+    reason = next((b.text for b in because if b.is_for), "")
+    start = f"{reason} " if reason else ""
+    likely = f"Most likely: {group.name}, {100 * chance:.0f} %." if chance >= _LIKELY else ""
     if not tests:
-        return f"{because}no test left tells much; most likely the {leader.name}."
+        leader = likely or f"Most likely: {group.name}."
+        return f"{start}{leader} No test that is left tells much.{misfit}"
     best = tests[0].test
     live = " All that is left to learn needs power." if best.is_live else ""
-    likely = f" Most likely: {leader.name}, {100 * chance:.0f} %." if chance >= _LIKELY else ""
-    return f"{because}{best.name if because else _capital(best.name)} is next.{live}{likely}"
+    told = f"{start}{likely} " if likely else start
+    return f"{told}Next: {best.name}.{live}{misfit}"
 
 
-def _is_explained(knowledge: Knowledge, evidence: Evidence) -> bool:
-    """True when what was repaired explains the symptom, and nothing that stands says otherwise."""
-    tests = {test.id: test for test in knowledge.tests}
-    is_found = any(t in tests and result != tests[t].sound for t, result in evidence.results)
-    return bool(evidence.repaired) and not evidence.symptoms and not is_found
+def _and(names: Sequence[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
-def _loudest(knowledge: Knowledge, evidence: Evidence, leader: str) -> list[str]:
-    """Up to two results that speak most for the leader, against what the symptoms foretold."""
-    weights = _weights(knowledge, Evidence(evidence.symptoms, (), evidence.beliefs))
-    total = math.fsum(weights.values())
-    chances = {key: weight / total for key, weight in weights.items()} if total else {}
-    scored = []
-    for place, (test_id, result) in enumerate(evidence.results):
-        test = knowledge.test(test_id)
-        if test is None:
-            continue
-        average = math.fsum(p * test.chance(result, h) for h, p in chances.items())
-        gain = math.log2(test.chance(result, leader) / average) if average else 0.0
-        if gain > 0:
-            scored.append((gain, place, test.said[test.results.index(result)]))
-    best = sorted(scored, reverse=True)[:2]
-    return [said for _, _, said in sorted(best, key=lambda item: item[1])]
-
-
-def _capital(text: str) -> str:
-    return text[:1].upper() + text[1:]
+def capital(words: str) -> str:
+    """The words with a capital at their head."""
+    return words[:1].upper() + words[1:]

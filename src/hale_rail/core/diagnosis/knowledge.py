@@ -1,18 +1,21 @@
-"""What is known of faults in one topology: hypotheses, symptoms, tests, and their chances."""
+"""What is known of faults in one topology: groups of them, their rates, symptoms and tests."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Set
+from collections.abc import Iterable, Mapping, Set
+from functools import cached_property
 from typing import Any
 
 from msgspec import Struct, field
 
 DANGERS = ("look", "cold", "lift", "live")
+#: what a fault that nothing names is worth
+_LEAST_RATE = 0.02
 
 
-class Hypothesis(Struct, frozen=True):
-    """A fault: its stage, what to say of it, its prior weight, and what mends it.
+class Group(Struct, frozen=True):
+    """Faults that are mended alike: their stage, what to say of them, and what mends them.
 
     `faults`: how a part fails and which, such as `short:transistor` (a kind or a role); `side`
     `primary` or `output` where only parts there are meant.
@@ -21,53 +24,40 @@ class Hypothesis(Struct, frozen=True):
     id: str
     name: str
     stage: str
-    weight: float
     remedy: str = ""
     faults: tuple[str, ...] = ()
     side: str = ""
 
 
 class Symptom(Struct, frozen=True):
-    """A symptom and P(symptom | hypothesis); `usual` for hypotheses not named.
+    """A symptom, what people type of it, and what it says already.
 
-    `states`: results that it says already, by test; `words`: what people type; `why` by hypothesis.
+    `regimes`: what the unit can have done as a whole; `states`: results by test that need no test.
     """
 
     id: str
     name: str
-    usual: float
-    given: Mapping[str, float]
-    states: Mapping[str, str] = field(default_factory=dict)
     words: tuple[str, ...] = ()
-    why: Mapping[str, str] = field(default_factory=dict)
-
-    def chance(self, hypothesis: str) -> float:
-        """P(symptom | hypothesis)."""
-        return self.given.get(hypothesis, self.usual)
+    regimes: tuple[str, ...] = ()
+    states: Mapping[str, str] = field(default_factory=dict)
 
 
 class BenchTest(Struct, frozen=True):
-    """A test with its results: minutes, danger, and P(result | hypothesis).
+    """A test with its results in words, the last the one that finds nothing: minutes, danger.
 
-    `given` and `usual` are shares for each result; `is_gate`: must be read and good before any test
-    under power; `after`: results of other tests that it waits for; `not_with`: symptoms beside
-    which it is no test; `points`: how a case answers it; `why` by hypothesis.
+    `points`: which parts or rails it is about, and what is read there; `is_gate`: must be read and
+    good before any test under power; `not_with`: symptoms beside which it is no test.
     """
 
     id: str
     name: str
     how: str
     results: tuple[str, ...]
-    said: tuple[str, ...]
     minutes: float
     danger: str
-    usual: tuple[float, ...]
-    given: Mapping[str, tuple[float, ...]]
     points: Mapping[str, Any] = field(default_factory=dict)
     is_gate: bool = False
-    after: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     not_with: tuple[str, ...] = ()
-    why: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def is_live(self) -> bool:
@@ -75,31 +65,53 @@ class BenchTest(Struct, frozen=True):
         return self.danger == "live"
 
     @property
+    def is_lift(self) -> bool:
+        """True where a leg is lifted for it."""
+        return self.danger == "lift"
+
+    @property
     def sound(self) -> str:
         """The result that finds nothing."""
         return self.results[-1]
 
-    def chances(self, hypothesis: str) -> tuple[float, ...]:
-        """P(each result | hypothesis)."""
-        return self.given.get(hypothesis, self.usual)
+    @property
+    def reads(self) -> str:
+        """What is read at its points: `part`, `look`, `ground`, `rails`, `output`, `harness`, or ""
+        where the hand alone answers."""
+        return str(self.points.get("reads", ""))
 
-    def chance(self, result: str, hypothesis: str) -> float:
-        """P(result | hypothesis)."""
-        return self.chances(hypothesis)[self.results.index(result)]
+
+def _stems(text: str) -> list[str]:
+    return [word for word in re.split(r"[\s,;:.!?()\"“”]+", text.lower().replace("−", "-")) if word]
 
 
 def _met(typed: Set[str], phrase: str) -> int:
     """How many words a phrase has, all of them typed (0: not all); `black` is in `blackened`."""
-    words = phrase.split()
+    words = _stems(phrase)
     return len(words) if all(any(t.startswith(w) for t in typed) for w in words) else 0
 
 
-class Knowledge(Struct, frozen=True):
-    """What is known of one topology: its faults, symptoms and tests."""
+class Knowledge(Struct, frozen=True, dict=True):
+    """What is known of one topology: its groups of faults, rates by fault, symptoms and tests."""
 
-    hypotheses: tuple[Hypothesis, ...]
+    groups: tuple[Group, ...]
+    rates: Mapping[str, float]
     symptoms: tuple[Symptom, ...]
     tests: tuple[BenchTest, ...]
+
+    def rate(self, mode: str, tokens: Iterable[str]) -> float:
+        """How often a part fails so, against others: by the first word that has a rate."""
+        found = (self.rates[key] for t in tokens if (key := f"{mode}:{t}") in self.rates)
+        return next(found, _LEAST_RATE)
+
+    @cached_property
+    def group_rates(self) -> dict[str, float]:
+        """The rates of each group's faults together, by its id."""
+        return {g.id: sum(self.rates.get(code, 0.0) for code in g.faults) for g in self.groups}
+
+    def group(self, group_id: str) -> Group | None:
+        """The group of an id, or None."""
+        return next((g for g in self.groups if g.id == group_id), None)
 
     def test(self, test_id: str) -> BenchTest | None:
         """The test of an id, or None."""
@@ -114,7 +126,7 @@ class Knowledge(Struct, frozen=True):
 
         The longest phrase first.
         """
-        typed = frozenset(re.split(r"[\s,;:.!?()]+", text.lower()))
+        typed = frozenset(_stems(text))
         met = [
             (max((_met(typed, phrase) for phrase in s.words), default=0), s) for s in self.symptoms
         ]

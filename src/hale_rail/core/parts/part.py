@@ -15,6 +15,7 @@ from hale_rail.core.parts.markings import (
     ResistorMarking,
     Tolerance,
 )
+from hale_rail.core.parts.modes import Mode, never
 from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
@@ -53,7 +54,8 @@ class PartKind(Struct, frozen=True, eq=False):
     `is_turned`: it can be fitted the wrong way round, though it has no junctions that are read;
     `shows_value`: the map writes its value, not its name. `asks` is what the checks read at a
     part, the most telling first, `extras` what else can be read; `look_for`, `expect` and `advice`
-    are words for one part; `rules` are what a new part in its place has to meet.
+    are words for one part; `rules` are what a new part in its place has to meet; `fails` the ways
+    in which it fails.
     """
 
     code: str
@@ -64,6 +66,7 @@ class PartKind(Struct, frozen=True, eq=False):
     expect: Callable[[Part, Ask, Condition], str]
     advice: Callable[[Part], str] = _no_words
     extras: Callable[[Part], tuple[Ask, ...]] = _nothing
+    fails: Callable[[Part], tuple[Mode, ...]] = never
     letters: tuple[str, ...] = ()
     value_unit: Unit | None = None
     marking: type[Marking] = Marking

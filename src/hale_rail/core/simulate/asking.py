@@ -299,7 +299,8 @@ class Bench:
         if self.unit.times[part.id]:
             return SOUND
         name, true = self.unit.name_of[part.id], self.circuit.true[part.id]
-        return ";".join(look(part, name, true, self.unit.sheet, self.unit.fault, self.unit.seed))
+        fault = true.fault or self.unit.fault
+        return ";".join(look(part, name, true, self.unit.sheet, fault, self.unit.seed))
 
     def power(self, question: Question, _: random.Random) -> str:
         """Power applied or removed."""

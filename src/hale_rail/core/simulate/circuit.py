@@ -46,6 +46,7 @@ class Circuit:
     sheet: Sheet
     fault: Fault | None
     seed: int
+    other: Fault | None = None
     true: dict[int, Truth] = field(init=False)
     wiring: Wiring = field(init=False)
     #: what was computed of the unit as it is now
@@ -55,7 +56,7 @@ class Circuit:
 
     def __post_init__(self) -> None:
         self.wiring = wire(self.sheet)
-        self.true = truths(self.sheet, self.fault, self.seed)
+        self.true = truths(self.sheet, self.fault, self.seed, self.other)
         self._own = self._bleeding()
 
     @property

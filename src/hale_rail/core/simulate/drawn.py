@@ -34,6 +34,8 @@ class Difficulty(Enum):
     HARD = "hard"
 
 
+#: how a second fault fails: as a part does, whatever else is wrong
+_OF_PARTS = (How.SHORT, How.OPEN, How.DRY, How.DEAD)
 #: what is plain: it reads bad where it stands; hard: it hides, comes and goes, or is no part at all
 _PLAIN = (How.OPEN, How.DEAD)
 _HARD = (How.JOINT, How.TURNS, How.DRIFT, How.WORN, How.OVERLOAD, How.NO_LOAD, How.LEAKY)
@@ -47,15 +49,16 @@ def difficulty_of(fault: Fault) -> Difficulty:
 
 
 class Drawn(Struct, frozen=True):
-    """What was drawn: the unit's sheet, its fault and its seed."""
+    """What was drawn: the unit's sheet, its fault and its seed; `other`: a second fault."""
 
     sheet: Sheet
     fault: Fault
     seed: int
+    other: Fault | None = None
 
     def unit(self) -> Unit:
         """The unit, as it comes to the bench."""
-        return Unit(self.sheet, self.fault, self.seed)
+        return Unit(self.sheet, self.fault, self.seed, other=self.other)
 
 
 @lru_cache(maxsize=64)
@@ -92,6 +95,22 @@ def _placed(sheet: Sheet, more: Sequence[More]) -> tuple[Part, ...]:
     first = sheet.parts[0]
     moved = replace(first, order=1) if any(p.kind.code == "fuse" for p in made) else first
     return (moved, *sheet.parts[1:], *made)
+
+
+def draw_pair(topology: Topology, seed: int) -> Drawn:
+    """A unit with two faults of parts, each of which its owner would notice by itself."""
+    rng = random.Random(f"{topology.code}/pair/{seed}")
+    first = draw(topology, seed)
+    known = [
+        f
+        for f in faults(first.sheet)
+        if f.how in _OF_PARTS and not set(f.parts) & set(first.fault.parts)
+    ]
+    for _ in range(_MOST_DRAWS):
+        other = rng.choice(known)
+        if Drawn(first.sheet, other, seed).unit().symptom is not None:
+            return Drawn(first.sheet, first.fault, seed, other)
+    return first
 
 
 @lru_cache(maxsize=256)

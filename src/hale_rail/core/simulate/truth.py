@@ -96,14 +96,16 @@ class Truth(Struct, frozen=True):
 Truths = Mapping[int, Truth]
 
 
-def truths(sheet: Sheet, fault: Fault | None, seed: int) -> dict[int, Truth]:
-    """The truth of every part by its id."""
+def truths(
+    sheet: Sheet, fault: Fault | None, seed: int, other: Fault | None = None
+) -> dict[int, Truth]:
+    """The truth of every part by its id; `other`: a second fault, of a part."""
     found = {}
     for part, name in named(sheet):
         rng = random.Random(f"{seed}/{name}")
         true = sound(part, sheet, rng)
-        is_it = fault is not None and name in fault.parts
-        found[part.id] = failed(true, part, fault, rng) if fault and is_it else true
+        own = next((f for f in (fault, other) if f and name in f.parts), None)
+        found[part.id] = failed(true, part, own, rng) if own else true
     return found
 
 

@@ -57,12 +57,13 @@ class Unit:
     power: str = OFF
     at_s: float = 0.0
     is_unpowered: bool = False
+    other: Fault | None = None
     events: list[Event] = field(default_factory=list)
 
     symptom: Felt | None = field(init=False)
 
     def __post_init__(self) -> None:
-        self.circuit = Circuit(self.sheet, self.fault, self.seed)
+        self.circuit = Circuit(self.sheet, self.fault, self.seed, self.other)
         self.names = {name.upper(): part for part, name in named(self.sheet)}
         self.name_of = {part.id: name for part, name in named(self.sheet)}
         self.charges = {p.id: Charge() for p in self.sheet.capacitors}
@@ -224,6 +225,14 @@ class Unit:
             drive[b] = drive.get(b, 0.0) - volt / _STIFF_OHM
         volts = Network([*network.elements, *stiff]).volts(drive, minus)
         return volts.get(plus, 0.0)
+
+    def tried(self) -> Felt | None:
+        """Power it in its machine and take the plug out again; what its owner would say of it."""
+        outcome = self.powering(Load.MACHINE, limited=False)
+        complaint = felt(self.circuit, outcome)
+        self.switch(MAINS)
+        self.switch(OFF)
+        return complaint
 
     def replace(self, part: Part) -> None:
         """A new part in the place of one; a fault that was in it is gone."""

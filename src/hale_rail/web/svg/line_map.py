@@ -57,7 +57,7 @@ def draw_map(case: CaseFile, page: CaseMap, selected: Part | None) -> Markup:
         shows = (version, number, page.states, page.plates, page.reach)
         case.made["map-body"] = case.keep("map-body", shows, drawn)
     ring = _ring(page.picture, selected) if selected else ""
-    return _svg(page.picture, page.machine, f"{ring}{case.made['map-body']}")
+    return svg_of(page.picture, page.machine, f"{ring}{case.made['map-body']}")
 
 
 def draw_report_map(report: Report, sheet: Sheet) -> Markup:
@@ -72,10 +72,18 @@ def draw_report_map(report: Report, sheet: Sheet) -> Markup:
         ),
         lambda _, __, draw: draw(),
     )
-    return _svg(picture, report.machine, _body(picture, known, _tracks(picture, known.reach)))
+    return svg_of(picture, report.machine, _body(picture, known, _tracks(picture, known.reach)))
 
 
-def _svg(picture: LineMap, machine: str, body: str) -> Markup:
+def body_of(page: CaseMap, place: Callable[[Part, str, Callable[[], str]], str]) -> str:
+    """Everything of a case's map, each part put where `place` puts it."""
+    states = {i: state.value for i, state in page.states.items()}
+    known = _Known(states, page.plates, page.reach, place)
+    return _body(page.picture, known, _tracks(page.picture, page.reach))
+
+
+def svg_of(picture: LineMap, machine: str, body: str) -> Markup:
+    """The map's frame round what is drawn."""
     return Markup(
         f'<svg class="linemap" viewBox="0 0 {picture.width:.0f} {picture.height:.0f}" '
         f'role="group" aria-label="Line map of {escape(machine)}">{body}</svg>'

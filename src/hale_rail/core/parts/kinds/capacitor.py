@@ -8,6 +8,7 @@ from hale_rail.core.parts.families import ESR_METER_MIN_F, Family, leakage_limit
 from hale_rail.core.parts.kinds.common import NOT_SHORT, concluded
 from hale_rail.core.parts.looks import CAPACITOR
 from hale_rail.core.parts.markings import CapacitorMarking
+from hale_rail.core.parts.modes import Mode
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.taken import NOTHING_BESIDE, Beside, PartReadings
 from hale_rail.core.parts.verdicts import Judgement
@@ -58,6 +59,12 @@ def extras(part: Part) -> tuple[Ask, ...]:
 def new_asks(part: Part) -> tuple[Ask, ...]:
     """What is read at the part that is to be fitted, in the hand."""
     return (Ask(NEW_ESR), Ask(NEW_CAP)) if has_esr(part) else (Ask(NEW_CAP),)
+
+
+def fails(part: Part) -> tuple[Mode, ...]:
+    """A wet one dries out, a tantalum shorts; film, ceramic and suppressors leak or short."""
+    is_wet = part.family is None or part.family.is_wet
+    return (Mode.SHORT, Mode.OPEN, *((Mode.DRY,) if is_wet else ()), Mode.LEAKY)
 
 
 def is_judged(part: Part) -> bool:
@@ -155,6 +162,7 @@ KIND = PartKind(
     value_unit=Unit.FARAD,
     marking=CapacitorMarking,
     findings=CAPACITOR,
+    fails=fails,
     shows_value=True,
     rules=(),
     is_series=False,

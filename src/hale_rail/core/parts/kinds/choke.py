@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from hale_rail.core.parts.kinds.conductors import conductor
 from hale_rail.core.parts.markings import WindingMarking
+from hale_rail.core.parts.modes import Mode, failing
 
 KIND = conductor(
     "choke",
@@ -13,4 +14,5 @@ KIND = conductor(
     letters=("L",),
     marking=WindingMarking,
     is_winding=True,
+    fails=failing(Mode.OPEN, Mode.JOINT),
 )

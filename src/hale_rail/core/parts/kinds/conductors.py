@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 
@@ -11,6 +11,7 @@ from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.families import LEADS_MATTER_OHM, LEADS_OHM
 from hale_rail.core.parts.kinds.common import concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import Marking, WindingMarking
+from hale_rail.core.parts.modes import Mode, never
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
 from hale_rail.core.parts.taken import PartReadings, Taken
@@ -63,6 +64,7 @@ def conductor(
     map_word: str = "",
     marking: type[Marking] = Marking,
     rules: tuple[Rule, ...] = TYPE_ALONE,
+    fails: Callable[[Part], tuple[Mode, ...]] = never,
     *,
     is_winding: bool = False,
     ask_if_open: str = "",
@@ -103,4 +105,5 @@ def conductor(
         map_word=map_word,
         marking=marking,
         rules=rules,
+        fails=fails,
     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from hale_rail.core.parts.kinds.common import looked_at, looking_for, no_words, nothing
 from hale_rail.core.parts.markings import JointMarking
+from hale_rail.core.parts.modes import Mode, failing
 from hale_rail.core.parts.part import PartKind
 
 KIND = PartKind(
@@ -18,4 +19,5 @@ KIND = PartKind(
     is_series=True,
     is_measured=False,
     walks=False,
+    fails=failing(Mode.OPEN, Mode.WORN, Mode.JOINT),
 )

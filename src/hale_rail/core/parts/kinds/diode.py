@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from hale_rail.core.parts.junctions import FAST_V, GERMANIUM_V, SILICON_V, Band
 from hale_rail.core.parts.kinds.diodes import rectifier
+from hale_rail.core.parts.modes import Mode, failing
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.ratings import CASE, TYPE, How, Rule, at_least
 
@@ -26,4 +27,5 @@ KIND = rectifier(
     "A fast part stays a fast part.",
     letters=("D", "CR"),
     rules=(at_least("volt"), at_least("ampere"), Rule("speed", How.AS_FAST), CASE, TYPE),
+    fails=failing(Mode.SHORT, Mode.OPEN, Mode.REVERSED, Mode.JOINT),
 )

@@ -7,6 +7,7 @@ import re
 from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import FUSE_SPEEDS, FuseMarking
+from hale_rail.core.parts.modes import Mode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import How, Rule, same
 from hale_rail.core.parts.taken import PartReadings
@@ -113,4 +114,5 @@ KIND = PartKind(
         Rule("case", How.SAME),
     ),
     findings=("clean-gap", "blackened", "burnt", "repaired"),
+    fails=failing(Mode.OPEN),
 )

@@ -13,6 +13,7 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, one_junction, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
+from hale_rail.core.parts.modes import Mode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.taken import PartReadings, Taken
 from hale_rail.core.parts.verdicts import (
@@ -92,4 +93,5 @@ KIND = PartKind(
     pairs=PAIRS,
     blocking=frozenset({OUTPUT, OUTPUT.turned}),
     is_series=False,
+    fails=failing(Mode.OPEN, Mode.SHORT),
 )

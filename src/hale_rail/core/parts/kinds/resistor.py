@@ -11,6 +11,7 @@ from hale_rail.core.parts.kinds.common import (
     only_ohms,
 )
 from hale_rail.core.parts.markings import ResistorMarking, Tolerance
+from hale_rail.core.parts.modes import Mode, failing
 from hale_rail.core.parts.part import Ask, Judge, Part, PartKind
 from hale_rail.core.parts.ratings import How, Rule, at_least, minded
 from hale_rail.core.parts.taken import PartReadings
@@ -67,4 +68,5 @@ KIND = PartKind(
         Rule("volt", How.AT_LEAST, is_silent=True),
     ),
     is_series=False,
+    fails=failing(Mode.OPEN, Mode.HIGH),
 )

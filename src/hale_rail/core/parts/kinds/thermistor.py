@@ -7,6 +7,7 @@ import math
 from hale_rail.core.parts.conduction import BESIDE, band_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import ThermistorMarking
+from hale_rail.core.parts.modes import Mode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import CASE, at_least, same
 from hale_rail.core.parts.taken import PartReadings, Taken
@@ -68,4 +69,5 @@ KIND = PartKind(
     marking=ThermistorMarking,
     map_word="inrush",
     rules=(same("value", 0.2, label="cold resistance"), at_least("ampere"), CASE),
+    fails=failing(Mode.OPEN),
 )

@@ -24,6 +24,7 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.kinds.pairs import by_pairs, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
+from hale_rail.core.parts.modes import Mode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import RATED_TYPE
 from hale_rail.core.parts.taken import PartReadings, Taken
@@ -150,4 +151,5 @@ KIND = PartKind(
     map_word="transistor",
     rules=RATED_TYPE,
     passes_input=True,
+    fails=failing(Mode.SHORT, Mode.OPEN),
 )

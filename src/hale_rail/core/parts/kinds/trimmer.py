@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts.kinds import resistor
 from hale_rail.core.parts.kinds.common import advising, looking_for
+from hale_rail.core.parts.modes import Mode, failing
 from hale_rail.core.parts.ratings import CASE, How, minded, same
 
 #: what a track may be off where nothing is marked
@@ -27,4 +28,5 @@ KIND = replace(
         CASE,
     ),
     findings=("burnt", "crack", "corroded", "joint", "bad-repair"),
+    fails=failing(Mode.OPEN, Mode.DRIFT),
 )

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from hale_rail.core.parts.junctions import BIPOLAR_V
 from hale_rail.core.parts.kinds.diodes import JUNCTION, rectifier
 from hale_rail.core.parts.markings import ClampMarking
+from hale_rail.core.parts.modes import Mode, failing
 from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.parts.ratings import CASE, TYPE, at_least, same
 from hale_rail.core.parts.taken import PartReadings, Taken
@@ -109,4 +110,10 @@ def expect(part: Part, ask: Ask, condition: Condition) -> str:
     return f"{low:.3g} to {high:.3g} V"
 
 
-KIND = replace(_AS_DIODE, judge=judge, expect=expect, extras=lambda _: (Ask(BREAKDOWN),))
+KIND = replace(
+    _AS_DIODE,
+    judge=judge,
+    expect=expect,
+    extras=lambda _: (Ask(BREAKDOWN),),
+    fails=failing(Mode.SHORT, Mode.OPEN, Mode.LEAKY),
+)

@@ -1,0 +1,67 @@
+"""What all facts of a case are read with: its symptoms, what was replaced, and when."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Mapping, Sequence
+
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.void import void
+from hale_rail.core.diagnosis.knowledge import Knowledge, Symptom
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.procedures import span_text
+from hale_rail.core.quantities import show
+from hale_rail.formats.knowledge import knowledge_for
+from hale_rail.store.readings import Reading
+
+
+def standing_statements(case: CaseFile) -> dict[str, dict[str, str]]:
+    """What the person said and did not take back: value by key, by kind of statement."""
+    said: dict[str, dict[str, str]] = {"symptom": {}, "result": {}, "belief": {}}
+    for statement in case.rows.statements:
+        said[statement.kind].pop(statement.key, None)
+        if statement.value:
+            said[statement.kind][statement.key] = statement.value
+    return said
+
+
+@facet
+def fitted(case: CaseFile) -> Mapping[int, int]:
+    """The place in the log at which each part was last replaced, by its id."""
+    return {
+        part_id: decision.log_id
+        for part_id, decision in case.rows.decisions.items()
+        if decision.kind is DecisionKind.FITTED and case.sheet.part(part_id)
+    }
+
+
+def shown(reading: Reading) -> str:
+    """A reading's figure, or both ends of one that jumps."""
+    if reading.high == reading.value:
+        return show(reading.value, reading.procedure.unit)
+    return span_text(reading.value, reading.high, reading.procedure.unit)
+
+
+class FactSource:
+    """Reads facts out of a case."""
+
+    def __init__(self, case: CaseFile) -> None:
+        self.case = case
+        self.knowledge: Knowledge = knowledge_for(case.sheet.topology)
+        self.said = standing_statements(case)
+        self.fitted = fitted(case)
+        self.epochs = sorted(set(self.fitted.values()))
+        self.at = {(s.kind, s.key): s.log_id for s in case.rows.statements}
+        known = map(self.knowledge.symptom, self.said["symptom"])
+        self.symptoms: list[Symptom] = [s for s in known if s]
+        self.stated = {item for s in self.symptoms for item in s.states.items()}
+
+    def epoch(self, at: int) -> int:
+        """How many replacements came before."""
+        return bisect_right(self.epochs, at)
+
+    def newest(self, readings: Sequence[Reading]) -> list[Reading]:
+        """The newest of each point between two replacements; what is void is left out."""
+        bad = void(self.case)
+        found = {(r.key, self.epoch(r.log_id)): r for r in readings if r.id not in bad}
+        return list(found.values())

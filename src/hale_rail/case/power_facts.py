@@ -1,0 +1,131 @@
+"""Facts of a case's unit under power: its rails' volts, whether it ran, what the machine did."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+from hale_rail.case.fact_source import FactSource, shown
+from hale_rail.case.machine_did import power_ons
+from hale_rail.core.diagnosis.effects import BLACK, CLEAN, DEAD, HICCUP, LATCHED, LATE, RUNS, TRIPS
+from hale_rail.core.diagnosis.facts import DidFact, Fact, GoneFact, VoltsFact
+from hale_rail.core.power.machine_did import Did
+from hale_rail.core.procedures import VOLTS, Condition
+from hale_rail.core.supply.sheet import Rail
+from hale_rail.core.targets import Place
+from hale_rail.store.readings import Reading
+
+_ON_LOAD = (Condition.MACHINE, Condition.DUMMY)
+#: share of nominal from which volts say that the unit runs
+_RUNS_SHARE = 0.5
+#: what the machine did, by what the unit does as a whole then
+_DID: Mapping[Did, Mapping[str, float]] = {
+    Did.FAN_TURNS: {RUNS: 0.7, LATE: 0.5, LATCHED: 0.05, HICCUP: 0.03},
+    Did.FAN_TWITCHES: {HICCUP: 0.6, LATCHED: 0.3, RUNS: 0.02},
+    Did.FAN_STOPS: {LATCHED: 0.6, HICCUP: 0.25, RUNS: 0.03},
+    Did.LAMP: {RUNS: 0.6, LATE: 0.4, HICCUP: 0.05},
+    Did.BEEP: {RUNS: 0.6, LATE: 0.3},
+    Did.DRIVE: {RUNS: 0.6, LATE: 0.3},
+    Did.PICTURE: {RUNS: 0.6, LATE: 0.3},
+    Did.TICK: {HICCUP: 0.7, RUNS: 0.03, LATCHED: 0.1},
+    Did.FUSE: {CLEAN: 0.6, BLACK: 0.6, TRIPS: 0.6, RUNS: 0.002},
+    Did.NOTHING: {DEAD: 0.7, CLEAN: 0.3, BLACK: 0.3, TRIPS: 0.2, RUNS: 0.01},
+}
+_ALL_MISSING = {
+    DEAD: 0.9,
+    CLEAN: 0.9,
+    BLACK: 0.9,
+    TRIPS: 0.5,
+    HICCUP: 0.6,
+    LATCHED: 0.9,
+    RUNS: 0.02,
+}
+_SEEN_RUNNING = {RUNS: 0.95, LATE: 0.95, HICCUP: 0.05}
+
+
+class PowerFacts(FactSource):
+    """Reads what was seen under power."""
+
+    def all(self) -> Iterator[Fact]:
+        """Everything that was seen under power."""
+        for rail in self.case.sheet.rails:
+            yield from self._volts(rail)
+        yield from self._running()
+        yield from self._did()
+
+    def _of_volts(self, rail: Rail) -> list[Reading]:
+        own = self.newest(self.case.rows.ever.get(rail.key, ()))
+        return [r for r in own if r.procedure is VOLTS]
+
+    def _volts(self, rail: Rail) -> Iterator[Fact]:
+        for reading in self._of_volts(rail):
+            share, high = reading.value / rail.nominal_v, reading.high / rail.nominal_v
+            value = shown(reading)
+            place = reading.target.place
+            where = f" at the {place.words}" if place is not Place.NONE else ""
+            in_machine = reading.condition is Condition.MACHINE
+            if not self._runs_then(reading):
+                continue
+            yield VoltsFact(
+                reading.log_id,
+                rail.key,
+                in_machine,
+                place in (Place.CONNECTOR, Place.FAR),
+                reading.condition in _ON_LOAD,
+                share,
+                high,
+                reading.error / abs(rail.nominal_v),
+                f"{rail.key} gives {value}{where}, {reading.condition.words}",
+            )
+
+    def _runs_then(self, reading: Reading) -> bool:
+        """True where some rail had volts at that load between the same two replacements, or the
+        complaint says that it runs."""
+        if any(s.regimes == (RUNS,) for s in self.symptoms):
+            return True
+        key = (self.epoch(reading.log_id), reading.condition)
+        return self._most().get(key, 0.0) > _RUNS_SHARE
+
+    def _most(self) -> dict[tuple[int, Condition], float]:
+        """The most volts, as a share of nominal, by replacements before and by load."""
+        found: dict[tuple[int, Condition], float] = {}
+        for rail in self.case.sheet.rails:
+            for r in self._of_volts(rail):
+                key = (self.epoch(r.log_id), r.condition)
+                share = max(abs(r.value), abs(r.high)) / abs(rail.nominal_v)
+                found[key] = max(found.get(key, 0.0), share)
+        return found
+
+    def _running(self) -> Iterator[Fact]:
+        """Whether the unit ran when its volts were read: once between two replacements."""
+        count = len(self.case.sheet.rails)
+        states = {regime for s in self.symptoms for regime in s.regimes}
+        by_epoch: dict[int, list[tuple[Reading, float]]] = {}
+        for rail in self.case.sheet.rails:
+            for r in self._of_volts(rail):
+                share = max(abs(r.value), abs(r.high)) / abs(rail.nominal_v)
+                by_epoch.setdefault(self.epoch(r.log_id), []).append((r, share))
+        for epoch, read in by_epoch.items():
+            at = read[0][0].log_id
+            is_running = any(share > _RUNS_SHARE for _, share in read)
+            if epoch == 0 and states and (RUNS in states) == is_running:
+                continue
+            rails = {r.target.rail for r, _ in read}
+            if is_running:
+                yield DidFact(at, tuple(_SEEN_RUNNING.items()), "volts stand on its rails: it runs")
+            elif len(rails) == count:
+                yield DidFact(at, tuple(_ALL_MISSING.items()), "no rail has its volts")
+
+    def _did(self) -> Iterator[Fact]:
+        states = {regime for s in self.symptoms for regime in s.regimes}
+        for on in power_ons(self.case):
+            at = on.log_id or on.said_id
+            for did, _ in on.did:
+                if did in (Did.GONE, Did.STILL):
+                    yield GoneFact(on.said_id or at, did is Did.GONE, did.words)
+                    continue
+                regimes = _DID.get(did)
+                if regimes is None:
+                    continue
+                likeliest = max(regimes, key=lambda name: regimes[name])
+                if likeliest not in states or self.epoch(at):
+                    yield DidFact(at, tuple(regimes.items()), f"at power-on: {did.words}")

@@ -1,0 +1,69 @@
+"""What a block's rule is, and what it may ask of the unit."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+
+from msgspec import Struct
+
+from hale_rail.core.diagnosis.effects import Effect
+from hale_rail.core.diagnosis.faults import Fault
+from hale_rail.core.parts.kinds import fuse, regulator
+from hale_rail.core.parts.part import Part
+from hale_rail.core.supply.roles import usual_role
+from hale_rail.core.supply.sheet import TRUNK, Rail, Regulation, Sheet
+
+
+class Unit(Struct, frozen=True, dict=True):
+    """A sheet as the blocks ask it."""
+
+    sheet: Sheet
+
+    @cached_property
+    def main(self) -> Rail | None:
+        """The rail that the switching loop regulates."""
+        return next((r for r in self.sheet.rails if r.regulation is Regulation.MAIN), None)
+
+    def is_main(self, line: str) -> bool:
+        """True for the rail that the loop regulates."""
+        return self.main is not None and self.main.key == line
+
+    def is_switched(self, line: str) -> bool:
+        """True where the switching stage itself makes a rail."""
+        rail = self.sheet.rail(line)
+        return rail is not None and rail.regulation.is_switching
+
+    def role(self, part: Part) -> str:
+        """A capacitor's role."""
+        return part.role or usual_role(self.sheet.topology, part)
+
+    def is_before_regulator(self, part: Part) -> bool:
+        """True for what stands on a rail's line before its regulator."""
+        own = [p for p in self.sheet.on_line(part.line) if p.kind is regulator.KIND]
+        if part.kind is regulator.KIND or part.board:
+            return False
+        return self.role(part) == "raw-filter" or any(part.order < p.order for p in own)
+
+    def is_before_fuse(self, part: Part) -> bool:
+        """True for what stands in the mains' way before the fuse."""
+        fuses = [p for p in self.sheet.on_line(TRUNK) if p.kind is fuse.KIND]
+        return bool(fuses) and all(part.order < p.order for p in fuses)
+
+    def is_stiff(self, line: str) -> bool:
+        """True for a rail that feeds a short with amperes."""
+        rail = self.sheet.rail(line)
+        return rail is not None and rail.is_stiff
+
+    @cached_property
+    def rectifiers(self) -> dict[str, int]:
+        """How many diodes rectify each rail."""
+        found: dict[str, int] = {}
+        for part in self.sheet.parts:
+            if part.kind.code in ("diode", "schottky") and part.line != TRUNK:
+                found[part.line] = found.get(part.line, 0) + 1
+        return found
+
+
+Made = Callable[[Unit, Fault], Effect | None]
+Block = tuple[Made, ...]

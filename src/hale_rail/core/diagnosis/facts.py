@@ -1,0 +1,109 @@
+"""What is known of a case: readings, looks, symptoms and answers, each with its place in time."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from hale_rail.core.diagnosis.densities import Figure
+
+
+class PartFact(Struct, frozen=True):
+    """A reading of a part; `words`: it as a sentence."""
+
+    at: int
+    part_id: int
+    figure: Figure
+    is_lifted: bool
+    words: str
+
+
+class PairsFact(Struct, frozen=True):
+    """The junction drops of one part, read in one condition."""
+
+    at: int
+    part_id: int
+    figures: tuple[Figure, ...]
+    is_lifted: bool
+    words: str
+
+
+class GroundFact(Struct, frozen=True):
+    """A rail to ground, cold: ohms, and what the sheet or a like unit says (None: nothing)."""
+
+    at: int
+    rail: str
+    is_attached: bool
+    ohm: float
+    expected: float | None
+    words: str
+
+
+class VoltsFact(Struct, frozen=True):
+    """A rail under power: volts as shares of nominal, the far end of a jumping one, their error."""
+
+    at: int
+    rail: str
+    in_machine: bool
+    is_far: bool
+    is_loaded: bool
+    share: float
+    high: float
+    error: float
+    words: str
+
+
+class HeldFact(Struct, frozen=True):
+    """Volts on a store of the mains side: `is_full` as power leaves it, else under power: none."""
+
+    at: int
+    part_id: int
+    is_full: bool
+    words: str
+
+
+class LookFact(Struct, frozen=True):
+    """What the eye found at a part, by class of `views.LOOKS`."""
+
+    at: int
+    part_id: int
+    found: str
+    words: str
+
+
+class SymptomFact(Struct, frozen=True):
+    """A symptom that was said, by id."""
+
+    at: int
+    symptom: str
+    words: str
+
+
+class ResultFact(Struct, frozen=True):
+    """A test's result, said by hand."""
+
+    at: int
+    test: str
+    result: str
+    words: str
+
+
+class DidFact(Struct, frozen=True):
+    """What the machine did at a power-on: what it shows of the unit as a whole, or of a symptom."""
+
+    at: int
+    regimes: tuple[tuple[str, float], ...]
+    words: str
+
+
+class GoneFact(Struct, frozen=True):
+    """Whether the complaint was gone or still there at a power-on."""
+
+    at: int
+    is_gone: bool
+    words: str
+
+
+Fact = (
+    PartFact | PairsFact | GroundFact | VoltsFact | HeldFact | LookFact | SymptomFact
+    | ResultFact | DidFact | GoneFact
+)  # fmt: skip

@@ -1,0 +1,258 @@
+"""What the facts make of every hypothesis: exact Bayes over nothing, one fault and every pair.
+
+Source: docs/formulas.md, “Where to look next”. ln P(h | facts) = ln P(h) + Σ ln P(fact | h)
+up to a constant; what is read of one part again counts half, since it shares its errors with what
+was read before.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from functools import cached_property
+
+from msgspec import Struct
+
+from hale_rail.core.arrays import Flags, Floats, Indices, np
+from hale_rail.core.diagnosis.facts import Fact, LookFact, PairsFact, PartFact
+from hale_rail.core.diagnosis.faults import NEVER, Fault
+from hale_rail.core.diagnosis.model import Model
+
+#: what more readings of one part in one condition add, against the sharpest
+_AGAIN = 0.5
+#: of a pair's chance, what goes to the one of both that explains the complaint
+_EXPLAINING, _BESIDE = 1.0, 0.2
+#: a fact is a misfit where the leader gives it so many times less than another would, in ln
+MISFIT = 4.0
+SOUND = "sound"
+#: from here on what was repaired counts as what the complaint came from
+_REPAIRED = 0.5
+
+
+class Weighed(Struct, frozen=True, dict=True, eq=False):
+    """Chances of all hypotheses, shape (hypotheses,), and what follows from them now.
+
+    `now`: the place of the log up to which everything is counted.
+    """
+
+    model: Model
+    facts: tuple[Fact, ...]
+    said: tuple[str, ...]
+    chances: Floats
+    now: int
+
+    @cached_property
+    def is_there(self) -> Flags:
+        """Which faults can still be there; shape (faults + 1,), the last false."""
+        there = self.model.is_there(self.now)
+        there[-1] = False
+        return there
+
+    @cached_property
+    def explained_by_repair(self) -> float:
+        """The chance that a fault whose part was replaced since explains the complaint."""
+        gone = self.model.explains(self.said) & ~self.is_there
+        gone[-1] = False
+        space = self.model.space
+        return float(self.chances[gone[space.first] | gone[space.second]].sum())
+
+    @cached_property
+    def counts(self) -> Flags:
+        """Which faults matter for the complaint: those that explain it, or all once a fault that
+        was repaired explains it; shape (faults + 1,)."""
+        explains = self.model.explains(self.said)
+        every = np.ones(len(explains), dtype=bool)
+        return every if self.explained_by_repair > _REPAIRED else explains
+
+    @cached_property
+    def marginals(self) -> Floats:
+        """The chance that each fault was there, shape (faults,)."""
+        space = self.model.space
+        count = space.count + 1
+        found = np.zeros(count)
+        found += np.bincount(space.first, self.chances, count)
+        found += np.bincount(space.second, self.chances, count)
+        return found[:-1]
+
+    @cached_property
+    def active(self) -> tuple[Flags, Flags]:
+        """Whether the first and the second fault of each hypothesis is still there."""
+        space = self.model.space
+        return self.is_there[space.first], self.is_there[space.second]
+
+    @cached_property
+    def nothing_left(self) -> float:
+        """The chance that nothing is wrong any more."""
+        first, second = self.active
+        return float(self.chances[~first & ~second].sum())
+
+    @cached_property
+    def by_group(self) -> dict[str, float]:
+        """The chance of each group to be what is wrong now; they sum to one."""
+        model, space = self.model, self.model.space
+        explains = np.where(self.counts, _EXPLAINING, _BESIDE)
+        first, second = self.active
+        weight_a = np.where(first, explains[space.first], 0.0)
+        weight_b = np.where(second, explains[space.second], 0.0)
+        total = weight_a + weight_b
+        is_any = total > 0
+        share_a = np.divide(weight_a, total, out=np.zeros_like(total), where=is_any)
+        count = space.count + 1
+        own = np.bincount(space.first, self.chances * share_a, count)
+        own += np.bincount(space.second, self.chances * np.where(is_any, 1 - share_a, 0.0), count)
+        found = {group.id: 0.0 for group in model.knowledge.groups}
+        for fault, share in zip(model.faults, own, strict=False):
+            found[fault.group] = found.get(fault.group, 0.0) + float(share)
+        found[SOUND] = self.nothing_left
+        return found
+
+    @cached_property
+    def present(self) -> tuple[tuple[Fault, float], ...]:
+        """What can still be there, the likeliest first; faults of one part and mode are one."""
+        found: dict[tuple[str, str], tuple[Fault, float]] = {}
+        for place, fault in enumerate(self.model.faults):
+            if self.is_there[place]:
+                key = (fault.ref, fault.mode.code)
+                known, share = found.get(key, (fault, 0.0))
+                found[key] = (known, share + float(self.marginals[place]))
+        return tuple(sorted(found.values(), key=lambda item: -item[1]))
+
+    @cached_property
+    def by_part(self) -> dict[int, float]:
+        """The chance of each part to be faulty now; of what fails together, to all of it."""
+        found: dict[int, float] = {}
+        for place, fault in enumerate(self.model.faults):
+            if self.is_there[place]:
+                for part_id in fault.part_ids:
+                    found[part_id] = found.get(part_id, 0.0) + float(self.marginals[place])
+        return {part_id: min(1.0, share) for part_id, share in found.items()}
+
+    def pairs(self, least: float) -> list[tuple[Fault, Fault, float]]:
+        """Pairs of faults that are still there with at least this chance, the likeliest first."""
+        space, (first, second) = self.model.space, self.active
+        kept = np.nonzero(first & second & (self.chances >= least))[0]
+        ordered = kept[np.argsort(-self.chances[kept])]
+        faults = self.model.faults
+        return [
+            (faults[space.first[h]], faults[space.second[h]], float(self.chances[h]))
+            for h in ordered
+        ]
+
+    @cached_property
+    def repairs(self) -> Indices:
+        """A number for what each hypothesis would have repaired now; shape (hypotheses,).
+
+        What explains nothing of the complaint is left aside: it is no reason for a test.
+        """
+        keys: dict[object, int] = {}
+        place = np.array([
+            keys.setdefault(f.part_ids or f.ref, len(keys) + 1) for f in self.model.faults
+        ] + [0], dtype=np.intp)  # fmt: skip
+        space, (first, second) = self.model.space, self.active
+        counts = self.counts
+        a = np.where(first & counts[space.first], place[space.first], 0)
+        b = np.where(second & counts[space.second], place[space.second], 0)
+        found: Indices = np.maximum(a, b) * (len(keys) + 1) + np.minimum(a, b)
+        return found
+
+    @cached_property
+    def leader(self) -> int:
+        """The place of the likeliest hypothesis."""
+        return int(np.argmax(self.chances))
+
+    @cached_property
+    def rival(self) -> int | None:
+        """The likeliest hypothesis that would have something else repaired; None: there is none."""
+        others = np.where(self.repairs == self.repairs[self.leader], 0.0, self.chances)
+        best = int(np.argmax(others))
+        return best if others[best] > 0 else None
+
+    @cached_property
+    def told(self) -> list[tuple[Fact, float]]:
+        """Facts by how much they speak for the leader against its rival, in ln."""
+        rival = self.rival
+        if rival is None:
+            return []
+        found = []
+        for fact in self.facts:
+            factor = self.model.log_factor(fact, self.said)
+            found.append((fact, float(factor[self.leader] - factor[rival])))
+        return sorted(found, key=lambda item: -item[1])
+
+    @cached_property
+    def misfit(self) -> Fact | None:
+        """The fact that fits the leader worst, where it hardly fits at all."""
+        worst, found = MISFIT, None
+        for fact in self.facts:
+            factor = self.model.log_factor(fact, self.said)
+            gap = float(factor.max() - factor[self.leader])
+            if gap > worst:
+                worst, found = gap, fact
+        return found
+
+    def evidence(self, part_id: int) -> list[tuple[Fact, float]]:
+        """What each fact says of a part being faulty, in ln, given all other facts; the loudest
+        first.
+
+        ln P(fact | faulty) − ln P(fact | not), each over the hypotheses as the rest weighs them.
+        """
+        space = self.model.space
+        own = np.array([part_id in f.part_ids for f in self.model.faults] + [False])
+        own &= self.is_there
+        is_it = own[space.first] | own[space.second]
+        found = []
+        for fact in self.facts:
+            factor = self.model.log_factor(fact, self.said)
+            rest = self.chances * np.exp(-np.maximum(factor - factor.max(), -40.0))
+            yes, no = rest[is_it], rest[~is_it]
+            if not yes.sum() or not no.sum():
+                continue
+            scaled = np.exp(factor - factor.max())
+            likely = float((yes * scaled[is_it]).sum() / yes.sum())
+            unlikely = float((no * scaled[~is_it]).sum() / no.sum())
+            found.append((fact, float(np.log(max(likely, 1e-12) / max(unlikely, 1e-12)))))
+        return sorted(found, key=lambda item: -abs(item[1]))
+
+    def repaired(self) -> list[tuple[Fault, float]]:
+        """Faults that were there and whose part was replaced since, with their chances."""
+        return [
+            (fault, float(self.marginals[place]))
+            for place, fault in enumerate(self.model.faults)
+            if fault.until <= self.now and fault.until != NEVER
+        ]
+
+
+def weigh(model: Model, facts: Sequence[Fact], said: Sequence[str], now: int) -> Weighed:
+    """Weigh all facts; `said`: the symptoms that stand."""
+    total = model.space.log_weight.copy()
+    groups: dict[object, list[Floats]] = {}
+    for place, fact in enumerate(facts):
+        key = _shared(model, fact) or place
+        groups.setdefault(key, []).append(model.log_factor(fact, said))
+    for own in groups.values():
+        ordered = sorted(own, key=lambda factor: -float(factor.max() - factor.min()))
+        total += ordered[0]
+        for factor in ordered[1:]:
+            total += _AGAIN * factor
+    total -= total.max()
+    chances = np.exp(total)
+    chances /= chances.sum()
+    return Weighed(model, tuple(facts), tuple(said), chances, now)
+
+
+def _shared(model: Model, fact: Fact) -> object:
+    """What facts that share their errors have in common."""
+    if isinstance(fact, (PartFact, PairsFact)):
+        return (fact.part_id, model.is_new(fact.part_id, fact.at), fact.is_lifted)
+    return ("look", fact.part_id) if isinstance(fact, LookFact) else None
+
+
+def explained(weighed: Weighed, is_proven: Callable[[Fault], bool]) -> Mapping[str, float]:
+    """How surely the proven faults are there, and that one of them explains the complaint."""
+    model, space = weighed.model, weighed.model.space
+    proven = np.array([*(is_proven(f) for f in model.faults), False]) & weighed.is_there
+    explaining = proven & weighed.counts
+    first, second = space.first, space.second
+    return {
+        "there": float(weighed.chances[proven[first] | proven[second]].sum()),
+        "explains": float(weighed.chances[explaining[first] | explaining[second]].sum()),
+    }

@@ -1,0 +1,275 @@
+"""The model of one unit: its faults, what each does, and how likely every fact makes each.
+
+Source: docs/formulas.md, “Where to look next”. Built once a sheet; a fact's factor is worked out
+once and kept, so that a new reading costs its own factor alone.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from functools import cached_property
+from typing import Any
+
+from msgspec import Struct, field
+
+from hale_rail.core.arrays import Flags, Floats, Indices, np
+from hale_rail.core.diagnosis import densities
+from hale_rail.core.diagnosis.bench import by_word, parts_of
+from hale_rail.core.diagnosis.blocks.block import Unit
+from hale_rail.core.diagnosis.complaints import said_of
+from hale_rail.core.diagnosis.effects import NOTHING, Effect
+from hale_rail.core.diagnosis.facts import (
+    DidFact,
+    Fact,
+    GoneFact,
+    GroundFact,
+    HeldFact,
+    LookFact,
+    PairsFact,
+    PartFact,
+    ResultFact,
+    SymptomFact,
+    VoltsFact,
+)
+from hale_rail.core.diagnosis.faults import Fault
+from hale_rail.core.diagnosis.knowledge import Knowledge
+from hale_rail.core.diagnosis.space import Space, space
+from hale_rail.core.diagnosis.topologies import effect
+from hale_rail.core.diagnosis.views import View, Views
+from hale_rail.core.parts.part import Part
+from hale_rail.core.supply.sheet import Regulation, Sheet
+
+#: a reading, an answer or a look is a slip so often
+_SLIP = densities.SLIP
+#: spread of a rail that is right, as a share of nominal, by how it is held
+_SPREAD = {
+    Regulation.MAIN: 0.02, Regulation.LINEAR: 0.025, Regulation.AUXILIARY: 0.045,
+    Regulation.RAW: 0.12,
+}  # fmt: skip
+#: P(still there | a fault that explains it), P(still there | one that does not)
+_STILL, _STILL_ELSE, _STILL_NOTHING = 0.95, 0.25, 0.005
+#: a fault that gives a symptom at least so often explains it
+EXPLAINS = 0.02
+_FULL, _EMPTY = 0.97, 0.03
+
+
+class Model(Struct, frozen=True, dict=True, eq=False):
+    """A unit's model; what it works out is kept."""
+
+    knowledge: Knowledge
+    sheet: Sheet
+    faults: tuple[Fault, ...]
+    beliefs: Mapping[int, float] = field(default_factory=dict)
+    kept: dict[Any, Any] = field(default_factory=dict)
+
+    @cached_property
+    def unit(self) -> Unit:
+        """The sheet as the blocks ask it."""
+        return Unit(self.sheet)
+
+    @cached_property
+    def effects(self) -> tuple[Effect, ...]:
+        """What each fault makes the unit do."""
+        return tuple(effect(self.unit, fault) for fault in self.faults)
+
+    @cached_property
+    def views(self) -> Views:
+        """What would be seen of each fault."""
+        return Views(self.unit, self.faults, self.effects)
+
+    @cached_property
+    def space(self) -> Space:
+        """Nothing, every fault, every pair."""
+        return space(self.faults, self.beliefs, preventive=self.sheet.purpose == "preventive")
+
+    @cached_property
+    def ranks(self) -> Indices:
+        """How far up the way of power each fault stands; shape (faults + 1,)."""
+        return np.array([*(e.rank for e in self.effects), 0], dtype=np.intp)
+
+    @cached_property
+    def since(self) -> Floats:
+        """From which place of the log each fault can be there."""
+        return np.array([*(f.since for f in self.faults), 0], dtype=float)
+
+    @cached_property
+    def until(self) -> Floats:
+        """Until which place of the log."""
+        return np.array([*(f.until for f in self.faults), np.inf], dtype=float)
+
+    def is_there(self, at: float) -> Flags:
+        """Which faults can be there at a place of the log; shape (faults + 1,)."""
+        there: Flags = (self.since <= at) & (at < self.until)
+        return there
+
+    def keep(self, key: Any, make: Callable[[], Any]) -> Any:
+        """What was worked out before, else now."""
+        if key not in self.kept:
+            self.kept[key] = make()
+        return self.kept[key]
+
+    def is_new(self, part_id: int, at: int) -> bool:
+        """True where another part stood there at a place of the log than when the unit came in."""
+        return any(0 < f.since <= at for f in self.faults if f.part and f.part.id == part_id)
+
+    def part(self, part: Part, at: int, *, is_lifted: bool) -> View:
+        """What a part reads like at a place of the log."""
+        is_new = self.is_new(part.id, at)
+
+        def make() -> View:
+            return self.views.part(part, is_lifted=is_lifted, is_new=is_new)
+
+        found: View = self.keep(("part", part.id, is_lifted, is_new), make)
+        return found
+
+    def log_factor(self, fact: Fact, said: Sequence[str]) -> Floats:
+        """ln P(fact | hypothesis), shape (hypotheses,); `said`: the symptoms that stand."""
+        key = ("fact", fact, tuple(said))
+        found: Floats = self.keep(key, lambda: self._log_factor(fact, said))
+        return found
+
+    def _log_factor(self, fact: Fact, said: Sequence[str]) -> Floats:
+        likely, ranks = _FACTORS[type(fact)](self, fact, said)
+        there = self.is_there(fact.at)
+        likely = np.where(there, likely, likely[-1])
+        ranks = np.where(there, ranks, 0)
+        found: Floats = np.log(np.maximum(self.space.of_pairs(likely, ranks), 1e-12))
+        return found
+
+    def symptom(self, symptom: str) -> Floats:
+        """P(symptom | fault), shape (faults + 1,)."""
+
+        def make() -> Floats:
+            return np.array([said_of(e, symptom) for e in (*self.effects, NOTHING)])
+
+        found: Floats = self.keep(("symptom", symptom), make)
+        if symptom == "preventive":
+            return np.where(np.arange(len(found)) == len(self.faults), 0.9, 0.1)
+        return found
+
+    def explains(self, said: Sequence[str]) -> Flags:
+        """Which faults explain what was said; all where nothing was; shape (faults + 1,)."""
+        found = np.zeros(len(self.faults) + 1, dtype=bool)
+        for symptom in said:
+            found |= self.symptom(symptom) >= EXPLAINS
+        found[-1] = False
+        return found if said else np.ones(len(self.faults) + 1, dtype=bool)
+
+
+Factor = tuple[Floats, Indices]
+
+
+def _seen(view: View, density: Floats) -> Factor:
+    """P(what was seen | fault) from the densities of its classes."""
+    return view.rows @ density, view.ranks
+
+
+def _named(view: View, name: str) -> Factor:
+    column = view.rows[:, view.classes.index(name)]
+    return (1 - _SLIP) * column + _SLIP / len(view.classes), view.ranks
+
+
+def _even(model: Model) -> Factor:
+    """A fact that tells nothing."""
+    count = len(model.faults) + 1
+    return np.ones(count), np.zeros(count, dtype=np.intp)
+
+
+def _of_part(model: Model, fact: PartFact, _: Sequence[str]) -> Factor:
+    part = model.sheet.part(fact.part_id)
+    if part is None:
+        return _even(model)
+    density = densities.of_part(part, fact.figure, is_lifted=fact.is_lifted)
+    if density is None:
+        return _even(model)
+    return _seen(model.part(part, fact.at, is_lifted=fact.is_lifted), density)
+
+
+def _of_pairs(model: Model, fact: PairsFact, _: Sequence[str]) -> Factor:
+    part = model.sheet.part(fact.part_id)
+    if part is None:
+        return _even(model)
+    density = densities.of_pairs(fact.figures, is_lifted=fact.is_lifted)
+    return _seen(model.part(part, fact.at, is_lifted=fact.is_lifted), density)
+
+
+def _of_ground(model: Model, fact: GroundFact, _: Sequence[str]) -> Factor:
+    view: View = model.keep(
+        ("ground", fact.rail, fact.is_attached),
+        lambda: model.views.ground(fact.rail, is_attached=fact.is_attached),
+    )
+    density = densities.of_ground(fact.ohm, fact.expected, is_attached=fact.is_attached)
+    return _seen(view, density)
+
+
+def _of_volts(model: Model, fact: VoltsFact, _: Sequence[str]) -> Factor:
+    """A rail's volts, given that the unit runs; whether it does is a fact of its own."""
+    rail = model.sheet.rail(fact.rail)
+    if rail is None:
+        return _even(model)
+    view: View = model.keep(
+        ("rail", fact.rail, fact.in_machine, fact.is_far),
+        lambda: model.views.rail(fact.rail, in_machine=fact.in_machine, is_far=fact.is_far),
+    )
+    spread = _SPREAD[rail.regulation] * (1.0 if fact.is_loaded else 2.5)
+    ends = {fact.share, fact.high}
+    found = [densities.of_volts(share, spread, fact.error) for share in ends]
+    return _seen(view, np.mean(found, axis=0))
+
+
+def _of_regime(model: Model, regimes: Mapping[str, float]) -> Factor:
+    view: View = model.keep(("regime",), model.views.regime)
+    density = np.array([regimes.get(name, 0.01) for name in view.classes])
+    return _seen(view, density)
+
+
+def _of_held(model: Model, fact: HeldFact, _: Sequence[str]) -> Factor:
+    """A full bulk capacitor proves the way up to it; an empty one under power that it is open."""
+    blocks = [e.rule in ("path-open", "fuse-aged", "bridge-open") for e in model.effects]
+    stops = [e.regime("clean") + e.regime("black") + e.regime("trips") for e in model.effects]
+    is_shorted = [e.rule == "bulk-short" for e in model.effects]
+    full = np.array([
+        _EMPTY if path and e.rule != "bridge-open" else max(_EMPTY, _FULL - stop - 0.9 * short)
+        for path, stop, short, e in zip(blocks, stops, is_shorted, model.effects, strict=True)
+    ] + [_FULL])  # fmt: skip
+    return (full if fact.is_full else 1.02 - full), model.ranks
+
+
+def _of_look(model: Model, fact: LookFact, _: Sequence[str]) -> Factor:
+    part = model.sheet.part(fact.part_id)
+    if part is None:
+        return _even(model)
+    view: View = model.keep(("look", part.id), lambda: model.views.look(part))
+    return _named(view, fact.found)
+
+
+def _of_symptom(model: Model, fact: SymptomFact, _: Sequence[str]) -> Factor:
+    return model.symptom(fact.symptom), model.ranks
+
+
+def _of_result(model: Model, fact: ResultFact, _: Sequence[str]) -> Factor:
+    test = model.knowledge.test(fact.test)
+    if test is None or fact.result not in test.results:
+        return _even(model)
+    view: View = model.keep(
+        ("result", test.id), lambda: by_word(model.views, test, parts_of(model.unit, test))
+    )
+    return _named(view, fact.result)
+
+
+def _of_did(model: Model, fact: DidFact, _: Sequence[str]) -> Factor:
+    return _of_regime(model, dict(fact.regimes))
+
+
+def _of_gone(model: Model, fact: GoneFact, said: Sequence[str]) -> Factor:
+    explains = model.explains(said)
+    still = np.where(explains, _STILL, _STILL_ELSE)
+    still[-1] = _STILL_NOTHING
+    return (1 - still if fact.is_gone else still), np.where(explains, 2, 1) * (model.ranks >= 0)
+
+
+_FACTORS: Mapping[type, Callable[[Model, Any, Sequence[str]], Factor]] = {
+    PartFact: _of_part, PairsFact: _of_pairs, GroundFact: _of_ground, VoltsFact: _of_volts,
+    HeldFact: _of_held, LookFact: _of_look, SymptomFact: _of_symptom,
+    ResultFact: _of_result, DidFact: _of_did, GoneFact: _of_gone,
+}  # fmt: skip

@@ -1,0 +1,83 @@
+"""The hypotheses: nothing, one fault, or two of them, each with its weight beforehand.
+
+Source: docs/formulas.md, “Where to look next”. All pairs are held as two arrays of places among the
+faults, so that a fact's factor for all of them is one look-up.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from msgspec import Struct
+
+from hale_rail.core.arrays import Flags, Floats, Indices, np
+from hale_rail.core.diagnosis.faults import Fault
+
+#: the faults that an old unit is expected to have beside the one that it came in with
+EXPECTED = 0.25
+#: what "nothing is wrong" weighs against that: with a complaint, and without one
+_NOTHING, _PREVENTIVE = 0.01, 1.0
+#: where one fault stresses another of the same line, both are likelier than by chance
+_STRESS = 2.0
+
+
+class Space(Struct, frozen=True, eq=False):
+    """Places of the first and second fault of each hypothesis (the number of faults: none), and
+    the natural logarithm of each weight; shapes (hypotheses,)."""
+
+    first: Indices
+    second: Indices
+    log_weight: Floats
+    count: int
+
+    def of_pairs(self, likely: Floats, rank: Indices) -> Floats:
+        """P(fact | hypothesis) from P(fact | fault): shapes (faults + 1,) to (hypotheses,).
+
+        The fault further up the way of power hides the other; of two of one rank the mean.
+        """
+        a, b = likely[self.first], likely[self.second]
+        up, down = rank[self.first], rank[self.second]
+        found: Floats = np.where(up > down, a, np.where(down > up, b, (a + b) / 2))
+        return found
+
+
+def space(faults: Sequence[Fault], beliefs: Mapping[int, float], *, preventive: bool) -> Space:
+    """Every hypothesis over these faults; `beliefs`: factors by fault, by its place."""
+    count = len(faults)
+    old = np.array([not f.is_new for f in faults])
+    rate = np.array([f.rate for f in faults])
+    share = np.where(old, EXPECTED * rate / max(float(rate[old].sum()), 1e-9), rate)
+    for place, factor in beliefs.items():
+        share[place] *= factor
+    rows, columns = np.nonzero(np.triu(_may_be_both(faults), 1))
+    nothing = _PREVENTIVE if preventive else _NOTHING
+    lines = _places([f.line for f in faults])
+    stressed = np.where(lines[rows] == lines[columns], _STRESS, 1.0)
+    only_new = np.where(old[rows] | old[columns], 1.0, nothing)
+    singles = np.where(old, share, nothing * share)
+    pairs = share[rows] * share[columns] * stressed * only_new
+    weight = np.concatenate([[nothing], singles, pairs])
+    first = np.concatenate([[count], np.arange(count), rows])
+    second = np.concatenate([[count], np.full(count, count), columns])
+    return Space(first, second, np.log(np.maximum(weight, 1e-300)), count)
+
+
+def _places(words: Sequence[object]) -> Indices:
+    """A number for each word, the same for the same."""
+    known: dict[object, int] = {}
+    return np.array([known.setdefault(word, len(known)) for word in words], dtype=np.intp)
+
+
+def _may_be_both(faults: Sequence[Fault]) -> Flags:
+    """Two states of one part are not both; a part is no second fault beside what it belongs to.
+
+    Shape (faults, faults).
+    """
+    ids = sorted({i for f in faults for i in f.part_ids})
+    column = {i: n for n, i in enumerate(ids)}
+    has = np.zeros((len(faults), len(ids)))
+    for row, fault in enumerate(faults):
+        has[row, [column[i] for i in fault.part_ids]] = 1.0
+    since = _places([f.since for f in faults])
+    both: Flags = ~((has @ has.T > 0) & (since[:, None] == since[None, :]))
+    return both

@@ -1,0 +1,283 @@
+"""What would be seen of each fault: by part, by rail and by eye, as chances of classes.
+
+Source: docs/formulas.md, “Where to look next”. A view has a row of chances for each fault and a
+last one for none of them; its rank says which of two faults hides the other there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from msgspec import Struct
+
+from hale_rail.core.arrays import Floats, Indices, np
+from hale_rail.core.diagnosis.blocks.block import Unit
+from hale_rail.core.diagnosis.effects import REGIMES, RUNS, Effect
+from hale_rail.core.diagnosis.faults import Fault
+from hale_rail.core.parts.families import Family
+from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.part import Part
+from hale_rail.core.supply.sheet import TRUNK, Topology
+
+SOUND, SHORT, NEAR, OPEN, DRY, LEAKY = "sound", "short", "near", "open", "dry", "leaky"
+#: what a part can read like: near: some ohms, as of a short behind a winding
+STATES = (SOUND, SHORT, NEAR, OPEN, DRY, LEAKY)
+GROUND = (SOUND, SHORT, LEAKY)
+VOLTS = ("right", "missing", "low", "high")
+#: what the eye finds, by what it speaks of
+LOOKS = (SOUND, "vented", "burnt", "crazed", "joint", "contact", "clean", "black", "work")
+_OWN, _NODE = 3, 2
+
+
+class View(Struct, frozen=True, eq=False):
+    """Chances of each class; `rows` of shape (faults + 1, classes), `ranks` (faults + 1,)."""
+
+    classes: Sequence[str]
+    rows: Floats
+    ranks: Indices
+
+
+def view(
+    classes: Sequence[str],
+    usual: Mapping[str, float],
+    shown: Mapping[int, tuple[Mapping[str, float], int]],
+    count: int,
+) -> View:
+    """A view: `usual` where nothing is wrong, `shown` by the place of each fault that changes it.
+
+    Chances of a row are scaled to one; the first class takes what is left.
+    """
+    rows = np.tile(_row(classes, usual), (count + 1, 1))
+    ranks = np.zeros(count + 1, dtype=np.intp)
+    for place, (chances, rank) in shown.items():
+        rows[place] = _row(classes, chances)
+        ranks[place] = rank
+    return View(classes, rows, ranks)
+
+
+def _row(classes: Sequence[str], chances: Mapping[str, float]) -> Floats:
+    found = np.array([chances.get(name, 0.0003) for name in classes])
+    if classes[0] not in chances:
+        found[0] = max(0.0003, 1.0 - float(found[1:].sum()))
+    row: Floats = found / found.sum()
+    return row
+
+
+_OPENS = ("fuse", "inlet", "lead", "switch", "filter", "thermistor", "choke", "transformer",
+          "resistor", "trimmer", "relay")  # fmt: skip
+#: of an open part in circuit, how often it reads open: what stands beside it hides the others
+_SHOWS_OPEN = {
+    **dict.fromkeys(_OPENS, 0.96), "transistor": 0.9, "mosfet": 0.6, "optocoupler": 0.45,
+    "regulator": 0.05, "bridge": 0.7, "capacitor": 0.9, "diode": 0.45, "schottky": 0.45,
+    "zener": 0.5, "scr": 0.3,
+}  # fmt: skip
+_SHOWS_SHORT = {"optocoupler": 0.75}
+_JUNCTIONS = ("diode", "schottky", "bridge", "transistor", "mosfet", "zener", "scr")
+
+
+def node(unit: Unit, part: Part) -> str:
+    """The node to whose return a part stands across, "" for one in the way of power."""
+    kind, role = part.kind.code, unit.role(part)
+    if part.line != TRUNK:
+        if part.board:
+            return f"board {part.line}"
+        is_across = kind in ("capacitor", "scr", "zener", "diode", "schottky", "bridge")
+        raw = "raw" if unit.is_before_regulator(part) else "out"
+        return f"{raw} {part.line}" if is_across else ""
+    if role.startswith("suppressor") or kind == "varistor":
+        return "mains"
+    if role == "bulk":
+        is_half = unit.sheet.topology is Topology.HALF_BRIDGE
+        return f"bulk {part.id}" if is_half else "bulk"
+    if role in ("raw-filter", "start-up"):
+        return role
+    if kind in ("transistor", "mosfet"):
+        return f"switch {part.id}" if unit.sheet.topology is Topology.HALF_BRIDGE else "switch"
+    return "switch" if role == "snubber" else ""
+
+
+class Views(Struct, frozen=True, eq=False):
+    """Makes the views of a unit."""
+
+    unit: Unit
+    faults: Sequence[Fault]
+    effects: Sequence[Effect]
+
+    def make(
+        self,
+        classes: Sequence[str],
+        usual: Mapping[str, float],
+        shown: Mapping[int, tuple[Mapping[str, float], int]],
+    ) -> View:
+        """A view over this unit's faults."""
+        return view(classes, usual, shown, len(self.faults))
+
+    def part(self, part: Part, *, is_lifted: bool, is_new: bool = False) -> View:
+        """What a part reads like, in circuit or by itself; `is_new`: since it was replaced."""
+        shown: dict[int, tuple[Mapping[str, float], int]] = {}
+        own_node = node(self.unit, part)
+        for place, fault in enumerate(self.faults):
+            if fault.part is not None and fault.part.id == part.id:
+                if found := _own(part, fault.mode, is_lifted=is_lifted):
+                    shown[place] = (found, _OWN)
+            elif part.id in fault.members:
+                shown[place] = ({DRY: 0.93}, _OWN)
+            elif not is_lifted and (found := self._beside(own_node, fault)):
+                shown[place] = (found, _NODE)
+        if part.kind.code == "fuse" and not is_new:
+            self._blown(shown)
+        usual = {SHORT: 0.0004, OPEN: 0.0003, NEAR: 0.001, DRY: 0.006, LEAKY: 0.003}
+        return self.make(STATES, usual, shown)
+
+    def _beside(self, own_node: str, fault: Fault) -> Mapping[str, float] | None:
+        """What another part's short makes this one read like."""
+        if fault.mode not in (Mode.SHORT, Mode.REVERSED):
+            return None
+        if fault.part is None or fault.has("board"):
+            return {SHORT: 0.4} if own_node == f"out {fault.line}" else None
+        other = node(self.unit, fault.part)
+        if own_node and own_node == other:
+            return {SHORT: 0.92, NEAR: 0.05} if own_node != "switch" else {SHORT: 0.6, NEAR: 0.2}
+        behind = {"bulk": "switch", "switch": "bulk"}
+        if own_node and behind.get(own_node) == other:
+            return {NEAR: 0.88, SHORT: 0.06}
+        if own_node == f"out {fault.line}" and other == f"board {fault.line}":
+            return {SHORT: 0.5}
+        return None
+
+    def _blown(self, shown: dict[int, tuple[Mapping[str, float], int]]) -> None:
+        """Other faults open the fuse too."""
+        for place, effect in enumerate(self.effects):
+            blown = effect.regime("clean") + effect.regime("black")
+            if place not in shown and blown > 0.01 and not self.faults[place].is_new:
+                shown[place] = ({OPEN: blown}, _NODE)
+
+    def ground(self, rail: str, *, is_attached: bool) -> View:
+        """A rail to ground, cold."""
+        shown: dict[int, tuple[Mapping[str, float], int]] = {}
+        for place, fault in enumerate(self.faults):
+            if fault.line == rail and (found := self._pulls(fault, rail, is_attached)):
+                shown[place] = (found, _OWN)
+        return self.make(GROUND, {SHORT: 0.0005, LEAKY: 0.01}, shown)
+
+    def _pulls(self, fault: Fault, rail: str, is_attached: bool) -> Mapping[str, float] | None:
+        """How a fault on a rail pulls it to ground."""
+        if fault.part is None or fault.has("board"):
+            if fault.mode is Mode.OVERLOAD and is_attached:
+                return {SHORT: 0.05, LEAKY: 0.25}
+            return {SHORT: 0.93, LEAKY: 0.05} if fault.mode is Mode.SHORT and is_attached else None
+        where = node(self.unit, fault.part)
+        if where == f"board {rail}":
+            return {SHORT: 0.93} if is_attached and fault.mode is Mode.SHORT else None
+        if where == f"out {rail}":
+            if fault.mode in (Mode.SHORT, Mode.REVERSED):
+                return {SHORT: 0.94, LEAKY: 0.03}
+            if fault.mode is Mode.LEAKY:
+                return {SHORT: 0.05, LEAKY: 0.4}
+        return None
+
+    def regime(self) -> View:
+        """What the unit does as a whole when power comes."""
+        usual = {name: 0.004 for name in REGIMES if name != RUNS}
+        shown = {
+            place: ({name: effect.regime(name) for name in REGIMES}, effect.rank)
+            for place, effect in enumerate(self.effects)
+            if effect.rank
+        }
+        return self.make((RUNS, *(r for r in REGIMES if r != RUNS)), usual, shown)
+
+    def rail(self, rail: str, *, in_machine: bool, is_far: bool = False) -> View:
+        """A rail's volts while the unit runs."""
+        shown: dict[int, tuple[Mapping[str, float], int]] = {}
+        for place, effect in enumerate(self.effects):
+            if not effect.rank or (effect.in_machine and not in_machine):
+                continue
+            missing, low, right, high = effect.rail(rail)
+            chances = {"right": right, "missing": missing, "low": low, "high": high}
+            if is_far and rail in effect.far:
+                share = 0.8 / max(len(effect.far), 1)
+                chances = {"low": max(share, 0.35), "missing": 0.1}
+            shown[place] = (chances, max(effect.rank if rail in effect.rails else 1, 1))
+        return self.make(VOLTS, {"missing": 0.003, "low": 0.012, "high": 0.004}, shown)
+
+    def look(self, part: Part) -> View:
+        """What the eye finds at a part."""
+        shown: dict[int, tuple[Mapping[str, float], int]] = {}
+        for place, fault in enumerate(self.faults):
+            is_own = fault.part is not None and fault.part.id == part.id
+            if is_own or part.id in fault.members:
+                if found := _seen(part, fault):
+                    shown[place] = (found, _OWN)
+            elif fault.ref == "recap" and part.capacitor:
+                shown[place] = ({**_usual_look(part), "work": 0.15}, 1)
+        if part.kind.code == "fuse":
+            for place, effect in enumerate(self.effects):
+                clean, black = effect.regime("clean"), effect.regime("black")
+                if place not in shown and clean + black > 0.01:
+                    shown[place] = ({"clean": 0.9 * clean, "black": 0.9 * black}, _NODE)
+        return self.make(LOOKS, _usual_look(part), shown)
+
+    def chance(self, results: Sequence[str], own: Mapping[int, Mapping[str, float]],
+               usual: Mapping[str, float]) -> View:  # fmt: skip
+        """A view of results by word; the last finds nothing."""
+        classes = (results[-1], *results[:-1])
+        ranked = {place: (row, max(self.effects[place].rank, 1)) for place, row in own.items()}
+        return self.make(classes, usual, ranked)
+
+
+def _own(part: Part, mode: Mode, *, is_lifted: bool) -> Mapping[str, float] | None:
+    """What a part's own fault makes it read like."""
+    kind = part.kind.code
+    if mode is Mode.SHORT:
+        share = 0.97 if is_lifted else _SHOWS_SHORT.get(kind, 0.95)
+        return {SHORT: share, NEAR: 0.01}
+    if mode is Mode.REVERSED:
+        return {SHORT: 0.3} if kind == "capacitor" else {SHORT: 0.25, OPEN: 0.5}
+    if mode in (Mode.OPEN, Mode.HIGH):
+        is_alone = kind in ("diode", "schottky") and part.line == TRUNK
+        share = 0.97 if is_lifted else 0.93 if is_alone else _SHOWS_OPEN.get(kind, 0.5)
+        if kind == "capacitor":
+            return {OPEN: 0.75 * share, DRY: 0.25 * share}
+        return {OPEN: share}
+    if mode is Mode.DRY:
+        return {DRY: 0.95, OPEN: 0.02}
+    if mode is Mode.LEAKY:
+        return {LEAKY: 0.93, SHORT: 0.03} if is_lifted else {LEAKY: 0.4, SHORT: 0.03}
+    if mode is Mode.JOINT and kind == "transformer":
+        return {OPEN: 0.08}
+    return None
+
+
+def _usual_look(part: Part) -> dict[str, float]:
+    found = {"vented": 0.002, "burnt": 0.004, "joint": 0.004, "contact": 0.01, "work": 0.006}
+    if part.family is not None and part.family.is_wet:
+        found["vented"] = 0.02
+    if part.family is Family.SUPPRESSION_PAPER:
+        found["crazed"] = 0.3
+    if part.kind.code in ("connector", "transformer", "diode", "schottky", "bridge", "regulator"):
+        found["joint"] = 0.02
+    if part.kind.code == "connector":
+        found["contact"] = 0.04
+    return found
+
+
+def _seen(part: Part, fault: Fault) -> Mapping[str, float] | None:
+    """What a fault shows to the eye."""
+    usual, family, mode = _usual_look(part), part.family, fault.mode
+    if part.safety_class or (family and family.is_suppressor) or part.kind.code == "varistor":
+        if mode in (Mode.SHORT, Mode.LEAKY):
+            return {**usual, "burnt": 0.78, "crazed": 0.15}
+        return None
+    if mode is Mode.JOINT:
+        return {**usual, "joint": 0.82}
+    if mode is Mode.WORN:
+        return {**usual, "contact": 0.3, "burnt": 0.3}
+    if part.kind.code == "fuse":
+        return {**usual, "clean": 0.88, "black": 0.01}
+    if family is not None and family.is_wet:
+        share = {Mode.DRY: 0.35, Mode.SHORT: 0.2, Mode.LEAKY: 0.3}.get(mode, 0.0)
+        return {**usual, "vented": share} if share else None
+    share = {Mode.SHORT: 0.55 if family is Family.TANTALUM else 0.15}.get(mode, 0.0)
+    share = 0.4 if mode is Mode.OPEN and part.kind.code == "resistor" else share
+    share = 0.1 if part.kind.code == "board" and mode is Mode.SHORT else share
+    return {**usual, "burnt": share, "work": 0.006} if share else None

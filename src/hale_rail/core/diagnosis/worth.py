@@ -1,0 +1,123 @@
+"""What a test is worth: the bits that it tells of what to repair, for its minutes.
+
+Source: docs/formulas.md, “Where to look next”. I(R; result) = H(result) − Σ P(R)·H(result | R),
+over results as the model tells them apart, R what would be repaired.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from msgspec import Struct
+
+from hale_rail.core.arrays import Floats, Indices, np
+from hale_rail.core.diagnosis.inference import Weighed
+from hale_rail.core.diagnosis.knowledge import BenchTest
+from hale_rail.core.diagnosis.views import View
+from hale_rail.core.parts.part import Part
+
+#: hypotheses that are weighed for a test's worth: the likeliest with this share, at most so many
+_SHARE, _MOST = 0.998, 1500
+#: a class other than the usual one is told where it comes at least so often
+_TOLD = 0.08
+_NOISE = 0.01
+
+
+#: minutes until probes, loads or a lamp are where a test wants them
+SETTING_UP = 1.0
+
+
+class Ranked(Struct, frozen=True):
+    """A test with what it is expected to tell now: bits, and minutes as far as it is open.
+
+    `parts`: those of its parts that are still to be read.
+    """
+
+    test: BenchTest
+    bits: float
+    minutes: float
+    parts: tuple[Part, ...] = ()
+
+    @property
+    def bits_per_minute(self) -> float:
+        """What the test tells for the time that it takes, its setting up included."""
+        return self.bits / (self.minutes + SETTING_UP)
+
+
+class Outlook(Struct, frozen=True, eq=False):
+    """The likeliest hypotheses: the places of both faults, chances, and what would be repaired."""
+
+    first: Indices
+    second: Indices
+    chances: Floats
+    repairs: Indices
+    count: int
+
+
+def outlook(weighed: Weighed) -> Outlook:
+    """The hypotheses that matter; faults that are gone stand as none."""
+    order = np.argsort(-weighed.chances)[:_MOST]
+    total = np.cumsum(weighed.chances[order])
+    kept = order[: int(np.searchsorted(total, _SHARE)) + 1]
+    space, (first, second) = weighed.model.space, weighed.active
+    none = space.count
+    chances = weighed.chances[kept]
+    _, repairs = np.unique(weighed.repairs[kept], return_inverse=True)
+    return Outlook(
+        np.where(first[kept], space.first[kept], none),
+        np.where(second[kept], space.second[kept], none),
+        chances / chances.sum(),
+        repairs,
+        int(repairs.max()) + 1 if len(repairs) else 0,
+    )
+
+
+def signature(views: Sequence[View]) -> View:
+    """One view over several points: faults that show alike at all of them are one class."""
+    count = len(views[0].rows)
+    names: dict[tuple[int, ...], int] = {(): 0}
+    places, chances, ranks = np.zeros(count, dtype=np.intp), np.zeros(count), np.zeros(count)
+    told, best = [], np.zeros(count)
+    for view in views:
+        usual = int(np.argmax(view.rows[-1]))
+        others = view.rows.copy()
+        others[:, usual] = 0.0
+        other = others.argmax(axis=1)
+        chance = others.max(axis=1)
+        is_told = (chance > _TOLD) & (view.ranks > 0)
+        told.append(np.where(is_told, other + 1, 0))
+        best = np.maximum(best, np.where(is_told, chance, 0.0))
+        ranks = np.maximum(ranks, view.ranks)
+    shown = np.stack(told, axis=1)
+    for fault in range(count):
+        key = tuple(int(c) for c in shown[fault]) if shown[fault].any() else ()
+        places[fault] = names.setdefault(key, len(names))
+        chances[fault] = best[fault] if key else 1.0
+    rows = np.full((count, len(names)), _NOISE / len(names))
+    rows[np.arange(count), places] += chances * (1 - _NOISE)
+    rows[:, 0] += np.where(places > 0, (1 - chances) * (1 - _NOISE), 0.0)
+    return View([str(n) for n in range(len(names))], rows, ranks.astype(np.intp))
+
+
+def bits(view: View, seen: Outlook) -> float:
+    """What a view is expected to tell of what to repair, in bits."""
+    up, down = view.ranks[seen.first], view.ranks[seen.second]
+    a, b = view.rows[seen.first], view.rows[seen.second]
+    rows = np.where((up > down)[:, None], a, np.where((down > up)[:, None], b, (a + b) / 2))
+    joint = rows * seen.chances[:, None]
+    by_repair = np.zeros((seen.count, joint.shape[1]))
+    np.add.at(by_repair, seen.repairs, joint)
+    weight = by_repair.sum(axis=1)
+    inner = by_repair / np.maximum(weight, 1e-300)[:, None]
+    return max(0.0, _entropy(joint.sum(axis=0)) - float((weight * _entropies(inner)).sum()))
+
+
+def _entropy(shares: Floats) -> float:
+    kept = shares[shares > 0]
+    return float(-(kept * np.log2(kept)).sum())
+
+
+def _entropies(rows: Floats) -> Floats:
+    safe = np.where(rows > 0, rows, 1.0)
+    found: Floats = -(rows * np.log2(safe)).sum(axis=1)
+    return found

@@ -1,0 +1,43 @@
+"""How parts fail: the modes by which every kind says, in its own module, what can go wrong with it.
+
+Source: docs/formulas.md, “Where to look next”.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from hale_rail.core.coded import Coded
+
+
+class Mode(Coded):
+    """A way to fail; `words` follow the part's designator."""
+
+    SHORT = ("short", "shorted")
+    OPEN = ("open", "open")
+    DRY = ("dry", "dried out")
+    LEAKY = ("leaky", "leaking")
+    HIGH = ("high", "risen in value")
+    REVERSED = ("reversed", "fitted the wrong way round")
+    TURNS = ("turns", "with shorted turns")
+    DEAD = ("dead", "dead")
+    DRIFT = ("drift", "drifted")
+    WORN = ("worn", "contacts worn")
+    JOINT = ("joint", "a cracked joint")
+    OVERLOAD = ("overload", "drawing too much")
+    FAULTY = ("faulty", "faulty by itself")
+    NO_LOAD = ("no-load", "without its minimum load")
+    WRONG = ("wrong", "set wrongly")
+
+
+def never(_: object) -> tuple[Mode, ...]:
+    """No mode: for a kind that does not fail by itself."""
+    return ()
+
+
+MODES = {mode.code: mode for mode in Mode}
+
+
+def failing(*modes: Mode) -> Callable[[object], tuple[Mode, ...]]:
+    """The same modes for every part of a kind."""
+    return lambda _: modes
