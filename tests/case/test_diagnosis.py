@@ -10,7 +10,7 @@ from hale_rail.actions.machine_did import say_did
 from hale_rail.case.diagnosis import diagnosis
 from hale_rail.case.fact_source import standing_statements
 from hale_rail.case.file import open_case
-from hale_rail.core.diagnosis.engine import Stand
+from hale_rail.core.diagnosis.known import Stand
 from hale_rail.errors import InputError
 from hale_rail.store.database import Store
 

@@ -12,8 +12,8 @@ from hale_rail.case.stale import stale_keys
 from hale_rail.case.walks import asked_back
 from hale_rail.core.diagnosis.bench import OF_LOOKS, OF_PARTS, parts_of, points_at, points_of
 from hale_rail.core.diagnosis.blocks.block import Unit
-from hale_rail.core.diagnosis.engine import Stand
 from hale_rail.core.diagnosis.knowledge import BenchTest
+from hale_rail.core.diagnosis.known import Stand
 from hale_rail.core.parts.kinds import resistor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import CAPACITANCE, CONDITIONS, ESR, OHMS, Condition, Point

@@ -19,11 +19,12 @@ from hale_rail.case.parts import parts
 from hale_rail.case.proven import failure, failures
 from hale_rail.case.stale import last_fitted, stale
 from hale_rail.core.diagnosis.bench import has_subject
-from hale_rail.core.diagnosis.engine import BELIEFS, Diagnosis, Known, Stand, diagnose
+from hale_rail.core.diagnosis.engine import BELIEFS, Diagnosis, diagnose
 from hale_rail.core.diagnosis.facts import Fact, ResultFact
 from hale_rail.core.diagnosis.faults import NEVER, Fault, faults, sheet_of
 from hale_rail.core.diagnosis.inference import Weighed, weigh
 from hale_rail.core.diagnosis.knowledge import BenchTest, Knowledge, Symptom
+from hale_rail.core.diagnosis.known import Known, Stand
 from hale_rail.core.diagnosis.model import Model
 from hale_rail.core.diagnosis.worth import Ranked
 from hale_rail.core.parts.modes import Mode
@@ -120,6 +121,7 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
     known = Known(
         stands,
         partial(_is_proven, case, found),
+        _failed_parts(case),
         partial(_was_proven, case),
         bool(symptoms or found.facts),
         last is not None and bool(last.times(Did.GONE)),
@@ -172,6 +174,12 @@ def _is_proven(case: CaseFile, found: Weighed, fault: Fault) -> bool:
     if fault.members:
         return any(i in failures(case) for i in fault.members)
     return _hangs_behind(case, fault) or _by_hand(found, fault)
+
+
+def _failed_parts(case: CaseFile) -> frozenset[int]:
+    """Ids of parts that were proven to have failed, as they stand or as they came in."""
+    former = {i for i, f in parts(case).items() if f.former and failure(f.former)}
+    return frozenset(former | set(failures(case)))
 
 
 def _was_proven(case: CaseFile, fault: Fault) -> bool:

@@ -61,6 +61,14 @@ _LOOKS: Mapping[str, tuple[str, ...]] = {
 }
 
 
+#: how a look is told
+_SEEN = {
+    "black": "blackened", "clean": "open, with a clean gap", "burnt": "burnt or cracked",
+    "vented": "vented or leaking", "joint": "with a cracked joint", "contact": "worn or corroded",
+    "crazed": "crazed", "work": "badly repaired",
+}  # fmt: skip
+
+
 @facet
 def facts(case: CaseFile) -> tuple[Fact, ...]:
     """Every fact of the case, in the order of the log."""
@@ -200,7 +208,7 @@ class _ColdFacts(FactSource):
         found = next((name for name, own in _LOOKS.items() if codes & set(own)), "")
         is_stated = part.kind is fuse.KIND and bool({s for t, s in self.stated if t == "fuse"})
         if found and not is_stated:
-            seen = "looks sound" if found == "sound" else f"seen: {found}"
+            seen = "looks sound" if found == "sound" else f"was seen {_SEEN[found]}"
             words = f"{name_of(self.case, part)} {seen}"
             yield LookFact(look.log_id, part.id, found, words)
 

@@ -10,6 +10,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.named import name_of
 from hale_rail.cli.bringing import Brought
 from hale_rail.core.diagnosis.faults import Fault
+from hale_rail.core.diagnosis.telling import capital
 from hale_rail.core.diagnosis.worth import Ranked
 from hale_rail.core.procedures import Point
 from hale_rail.core.supply.sheet import Topology
@@ -29,7 +30,7 @@ def diagnosed(found: Brought) -> Json:
         ],
         "next": _next(case, said.next),
         "settled": said.is_settled,
-        "sentence": said.sentence,
+        "sentence": " ".join(filter(None, (said.sentence, said.remedy, _misfit(said.misfit)))),
         "faults": [{**_fault(f), "probability": share} for f, share in said.faults],
         "pairs": [
             {"faults": [_fault(a), _fault(b)], "probability": share} for a, b, share in said.pairs
@@ -41,6 +42,10 @@ def diagnosed(found: Brought) -> Json:
         ],
         "problems": [{"line": p.line, "text": p.text} for p in found.problems],
     }
+
+
+def _misfit(words: str) -> str:
+    return f"{capital(words)}: that hardly fits. If it is a slip, read it again." if words else ""
 
 
 def _fault(fault: Fault) -> Json:

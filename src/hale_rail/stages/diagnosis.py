@@ -10,12 +10,14 @@ from hale_rail.case.diagnosis import CaseDiagnosis, asks, diagnosis, weighed
 from hale_rail.case.drawing import CaseMap, case_map
 from hale_rail.case.fact_source import standing_statements
 from hale_rail.case.file import CaseFile
+from hale_rail.case.machine_did import PowerOn, last_power_on
 from hale_rail.case.named import name_of
 from hale_rail.case.subjects import point_words
-from hale_rail.core.diagnosis.engine import BELIEFS, capital
+from hale_rail.core.diagnosis.engine import BELIEFS
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import SOUND
 from hale_rail.core.diagnosis.knowledge import BenchTest, Group
+from hale_rail.core.diagnosis.telling import capital
 from hale_rail.core.diagnosis.worth import Ranked
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
@@ -75,7 +77,8 @@ class Evidence(Struct, frozen=True):
 class DiagnosisPage(Struct, frozen=True):
     """The diagnosis as it is shown; `tail` the chances below one per cent.
 
-    `shares`: the chance of each part on the map, by its id; `said`: tests answered by hand.
+    `shares`: the chance of each part on the map, by its id; `said`: tests answered by hand;
+    `power_on`: the last time that power came.
     """
 
     found: CaseDiagnosis
@@ -91,6 +94,7 @@ class DiagnosisPage(Struct, frozen=True):
     asked_part: Part | None
     evidence: Evidence | None
     stale: tuple[str, ...]
+    power_on: PowerOn | None
 
 
 def state(_: CaseFile) -> StageState:
@@ -121,7 +125,8 @@ def page(case: CaseFile, asked: Asked) -> DiagnosisPage:
         found.diagnosis.by_part if is_asked else {},
         part,
         _evidence(case, part) if part else None,
-        tuple(dict.fromkeys(point_words(case, r.point) for r in found.stale)),
+        tuple(dict.fromkeys(_target(case, r.point) for r in found.stale)),
+        last_power_on(case),
     )
 
 
@@ -131,6 +136,11 @@ def _chance(case: CaseFile, found: CaseDiagnosis, group: Group, share: float) ->
     faults = tuple((f.name, _only_part(f, known), chance_words(p)) for f, p in own[:_MOST_FAULTS])
     belief = found.beliefs.get(group.id, "") if group.id != SOUND else ""
     return Chance(group, share, chance_words(share), belief, faults)
+
+
+def _target(case: CaseFile, point: Point) -> str:
+    part = case.sheet.part(point.part_id)
+    return name_of(case, part) if part else point.target.rail
 
 
 def _only_part(fault: Fault, known: set[int]) -> int | None:

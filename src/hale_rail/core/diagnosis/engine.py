@@ -8,29 +8,33 @@ worth. A hunt is settled where a proven part explains the complaint, above 95 %.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 
 from msgspec import Struct
 
 from hale_rail.core.diagnosis.bench import OF_LOOKS, OF_PARTS, views_of
-from hale_rail.core.diagnosis.facts import Fact, SymptomFact
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import SOUND, Weighed, explained
-from hale_rail.core.diagnosis.knowledge import BenchTest, Group
+from hale_rail.core.diagnosis.knowledge import Group
+from hale_rail.core.diagnosis.known import Known, Stand
+from hale_rail.core.diagnosis.telling import (
+    ENOUGH,
+    LIKELY,
+    Because,
+    because_of,
+    is_explained,
+    misfit_of,
+    remedy_of,
+    sentence_of,
+)
 from hale_rail.core.diagnosis.worth import SETTING_UP, Outlook, Ranked, bits, outlook, signature
 from hale_rail.core.parts.modes import Mode
 from hale_rail.core.parts.part import Part
 
 #: below this a test tells too little to be worth its minutes
 WORTH_BITS = 0.02
-#: the chance at which the hunt is over: repair, then test again
-ENOUGH = 0.95
-#: from here the sentence names the leader beside the next test
-_LIKELY = 0.5
 #: a part that was proven is named from here on
-_PROVEN_LIKELY = 0.2
-#: with what was repaired explaining the complaint, the chance that nothing else is wrong
-_LITTLE_LEFT = 0.6
+_PROVEN = 0.2
 #: what the person may say of a group, and the factor it puts on its faults
 BELIEFS = {"ruled out": 1e-6, "unlikely": 0.25, "likely": 4.0}
 #: what a test under power counts, against a safe one
@@ -40,9 +44,6 @@ _TO_PROVE = 0.75
 #: parts that are worth a lift: as likely as this, against the likeliest of the test's
 _LIFTED, _LEAST_LIFTED, _MOST_LIFTED = 0.25, 0.02, 3
 _LIFT_MINUTES = 5.0
-#: what a fact must tell for the leader to be named as a reason, and against it, in ln
-_REASON, _AGAINST = 0.5, 1.0
-_REASONS = 3
 #: faults and pairs that are listed at all
 _LEAST_FAULT, _LEAST_PAIR = 0.002, 0.005
 #: what the eye proves, and no meter
@@ -52,36 +53,13 @@ _BY_REPLACING = (Mode.DEAD, Mode.DRIFT, Mode.FAULTY, Mode.TURNS, Mode.OVERLOAD)
 _SOUND_GROUP = Group(SOUND, "nothing that is still wrong", "any")
 
 
-class Stand(Struct, frozen=True):
-    """How a test stands: the parts and how many points of it are unread, of how many; its result.
-
-    `is_bad`, `is_good`: what was read or said of all of it; `hidden`: parts, by id, that what
-    stands beside them hides, so that they are read lifted.
-    """
-
-    test: BenchTest
-    parts: tuple[Part, ...] = ()
-    share_left: float = 1.0
-    is_bad: bool = False
-    is_good: bool = False
-    is_done: bool = False
-    hidden: frozenset[int] = frozenset()
-
-
-class Because(Struct, frozen=True):
-    """A reason: a fact as a sentence, and whether it speaks for the leader."""
-
-    text: str
-    is_for: bool
-
-
 class Diagnosis(Struct, frozen=True):
     """What is believed and what is next.
 
     `chances`: by group, best first, summing to one; `faults` and `pairs`: what can still be there;
-    `settled`: what is to be repaired, once it is proven and explains the complaint; `repaired`:
-    faults whose part was replaced, and believed to have been there; `misfit`: the fact
-    that hardly fits; `shown`: the chance of each part to be faulty, by its id.
+    `remedy`: what mends what is settled; `repaired`: faults whose part was replaced, and believed
+    to have been there; `misfit`: the fact that hardly fits; `settled`: what is to be repaired, once
+    it is proven and explains the complaint; `by_part`: each part's chance to be faulty, by its id.
     """
 
     chances: tuple[tuple[Group, float], ...]
@@ -89,6 +67,7 @@ class Diagnosis(Struct, frozen=True):
     pairs: tuple[tuple[Fault, Fault, float], ...]
     tests: tuple[Ranked, ...]
     sentence: str
+    remedy: str
     because: tuple[Because, ...]
     repaired: tuple[Fault, ...]
     by_part: Mapping[int, float]
@@ -115,20 +94,6 @@ class Diagnosis(Struct, frozen=True):
         return bool(self.misfit)
 
 
-class Known(Struct, frozen=True):
-    """What the case says beside its facts: how tests stand, and which faults are proven.
-
-    `was_proven`: of a fault whose part was replaced, that the former part was; `is_asked`:
-    something was said or read; `is_gone`: the complaint was gone at the last power-on.
-    """
-
-    stands: tuple[Stand, ...]
-    is_proven: Callable[[Fault], bool]
-    was_proven: Callable[[Fault], bool]
-    is_asked: bool
-    is_gone: bool = False
-
-
 def diagnose(weighed: Weighed, known: Known) -> Diagnosis:
     """Say what follows from what was weighed."""
     groups = {group.id: group for group in (*weighed.model.knowledge.groups, _SOUND_GROUP)}
@@ -138,17 +103,19 @@ def diagnose(weighed: Weighed, known: Known) -> Diagnosis:
     settled = _settled(weighed, known)
     tests, is_exhausted = _tests(weighed, known)
     useful = [] if is_exhausted or settled else tests
-    because = _because(weighed)
+    because = because_of(weighed)
+    misfit = misfit_of(weighed, known)
     return Diagnosis(
         listed,
         tuple((f, p) for f, p in weighed.present if p >= _LEAST_FAULT),
         tuple(weighed.pairs(_LEAST_PAIR)[:20]),
         tuple(tests),
-        _sentence(weighed, known, listed, useful, because, settled, repaired),
+        sentence_of(weighed, known, listed, useful, because, settled, repaired),
+        remedy_of(weighed, settled),
         because,
         repaired,
         weighed.by_part,
-        weighed.misfit.words if weighed.misfit else "",
+        misfit.words if misfit else "",
         settled,
         is_exhausted,
     )
@@ -163,13 +130,8 @@ def _repaired(weighed: Weighed, known: Known) -> tuple[Fault, ...]:
     return tuple(
         best
         for best, _, total in by_part.values()
-        if total > _LIKELY or (total > _PROVEN_LIKELY and known.was_proven(best))
+        if total > LIKELY or (total > _PROVEN and known.was_proven(best))
     )
-
-
-def _is_explained(weighed: Weighed) -> bool:
-    """True where what was repaired explains the complaint, and little is likely beside it."""
-    return weighed.explained_by_repair >= ENOUGH and weighed.nothing_left >= _LITTLE_LEFT
 
 
 def _settled(weighed: Weighed, known: Known) -> tuple[Fault, ...]:
@@ -178,9 +140,7 @@ def _settled(weighed: Weighed, known: Known) -> tuple[Fault, ...]:
         return ()
     found = explained(weighed, known.is_proven)
     if found["explains"] >= ENOUGH:
-        return _one_a_part(
-            [f for f, p in weighed.present if p >= _PROVEN_LIKELY and known.is_proven(f)]
-        )
+        return _one_a_part([f for f, p in weighed.present if p >= _PROVEN and known.is_proven(f)])
     leader = weighed.present[0] if weighed.present else None
     if leader is None or _share_of(weighed, leader[0]) < ENOUGH:
         return ()
@@ -228,7 +188,7 @@ def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
     waiting = sorted((r for r in ranked if r.test.is_gate), key=lambda r: r.minutes)
     is_unread = bool(waiting)
     ready = _ordered([r for r in ranked if not (r.test.is_live and (is_bad or is_unread))])
-    if _is_explained(weighed):
+    if is_explained(weighed):
         return ([*waiting], False) if waiting and not is_bad else (ready, True)
     proof = _proof(weighed, known, ready)
     if proof is not None:
@@ -310,91 +270,8 @@ def _is_ahead(live: Ranked, waiting: Sequence[Ranked], cold: Sequence[Ranked]) -
     return _LIVE * live.bits / minutes > max((r.bits_per_minute for r in cold), default=0.0)
 
 
-def _because(weighed: Weighed) -> tuple[Because, ...]:
-    """The facts that speak most for the leader against the next, then the one most against it."""
-    told = weighed.told
-    speaking = [fact for fact, share in told if share >= _REASON][:_REASONS]
-    found = [Because(_reason(weighed, fact), True) for fact in speaking]
-    if told and told[-1][1] <= -_AGAINST:
-        found.append(Because(f"{capital(told[-1][0].words)}.", False))
-    return tuple(found)
-
-
-def _reason(weighed: Weighed, fact: Fact) -> str:
-    """A fact as a sentence: what the leader does where it shows that, else whom it clears."""
-    words, model = capital(fact.words), weighed.model
-    leader = _fault_of(weighed, weighed.leader)
-    part_id = getattr(fact, "part_id", None)
-    if leader is None or (part_id is not None and part_id in leader.part_ids):
-        return f"{words}."
-    if isinstance(fact, SymptomFact):
-        return f"{words}: {model.effects[model.faults.index(leader)].because}."
-    rival = _fault_of(weighed, weighed.rival)
-    return f"{words}, which speaks against {rival.name}." if rival else f"{words}."
-
-
-def _fault_of(weighed: Weighed, hypothesis: int | None) -> Fault | None:
-    """The first fault of a hypothesis that can still be there, None for none."""
-    if hypothesis is None:
-        return None
-    space = weighed.model.space
-    places = (int(space.first[hypothesis]), int(space.second[hypothesis]))
-    return next((weighed.model.faults[p] for p in places if weighed.is_there[p]), None)
-
-
 def told_bits(before: Mapping[str, float], after: Mapping[str, float]) -> float:
     """What an answer told, in bits: Σ after·log₂(after/before), the divergence of the chances."""
     return math.fsum(
         p * math.log2(p / max(before.get(key, 0.0), 1e-6)) for key, p in after.items() if p > 0
     )
-
-
-def _sentence(
-    weighed: Weighed,
-    known: Known,
-    listed: Sequence[tuple[Group, float]],
-    tests: Sequence[Ranked],
-    because: Collection[Because],
-    settled: Sequence[Fault],
-    repaired: Sequence[Fault],
-) -> str:
-    """What is believed, why, and what is next."""
-    misfit = ""
-    if weighed.misfit is not None:
-        words = capital(weighed.misfit.words)
-        misfit = f" {words}: that hardly fits the rest. If it is a slip, read it again."
-    if repaired and _is_explained(weighed):
-        names = _and([f.name for f in repaired])
-        after = "the complaint is gone" if known.is_gone else (
-            "nothing that was read since speaks of another fault. First power, limited and "
-            "loaded, tells"
-        )  # fmt: skip
-        return f"{capital(names)} was found and replaced, which explains it: {after}.{misfit}"
-    group, chance = listed[0]
-    if settled:
-        names = _and([f.name for f in settled])
-        remedy = weighed.model.knowledge.group(settled[0].group)
-        mends = f" {remedy.remedy}" if remedy and remedy.remedy else ""
-        proof = "" if any(known.is_proven(f) for f in settled) else (
-            " No reading at the part proves it: replacing it does."
-        )  # fmt: skip
-        return f"It is {names}.{proof}{mends}{misfit}"
-    reason = next((b.text for b in because if b.is_for), "")
-    start = f"{reason} " if reason else ""
-    likely = f"Most likely: {group.name}, {100 * chance:.0f} %." if chance >= _LIKELY else ""
-    if not tests:
-        leader = likely or f"Most likely: {group.name}."
-        return f"{start}{leader} No test that is left tells much.{misfit}"
-    best = tests[0].test
-    live = " All that is left to learn needs power." if best.is_live else ""
-    told = f"{start}{likely} " if likely else start
-    return f"{told}Next: {best.name}.{live}{misfit}"
-
-
-def _and(names: Sequence[str]) -> str:
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
-
-
-def capital(words: str) -> str:
-    """The words with a capital at their head."""
-    return words[:1].upper() + words[1:]

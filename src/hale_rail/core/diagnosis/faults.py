@@ -63,7 +63,8 @@ class Fault(Struct, frozen=True):
     @property
     def name(self) -> str:
         """As one says it: `Q1 shorted`."""
-        return _PLACES.get((self.ref, self.mode)) or f"{self.ref} {self.mode.words}"
+        known = _PLACES.get((self.ref, self.mode))
+        return known or f"{self.ref.replace('+', ', ')} {self.mode.words}"
 
     @property
     def part_ids(self) -> tuple[int, ...]:

@@ -179,15 +179,14 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         return sorted(found, key=lambda item: -item[1])
 
     @cached_property
-    def misfit(self) -> Fact | None:
-        """The fact that fits the leader worst, where it hardly fits at all."""
-        worst, found = MISFIT, None
+    def misfits(self) -> tuple[Fact, ...]:
+        """Facts that the leader hardly gives, where another would; the worst first."""
+        gaps = []
         for fact in self.facts:
             factor = self.model.log_factor(fact, self.said)
-            gap = float(factor.max() - factor[self.leader])
-            if gap > worst:
-                worst, found = gap, fact
-        return found
+            gaps.append((float(factor.max() - factor[self.leader]), fact))
+        bad = [item for item in gaps if item[0] > MISFIT]
+        return tuple(fact for _, fact in sorted(bad, key=lambda item: -item[0]))
 
     def evidence(self, part_id: int) -> list[tuple[Fact, float]]:
         """What each fact says of a part being faulty, in ln, given all other facts; the loudest

@@ -15,7 +15,7 @@ from hale_rail.web.svg.line_map import body_of, svg_of
 from hale_rail.web.svg.markers import text
 
 #: how far the ring stands off the station, and from which share it is drawn and written
-_OFF, _DRAWN, _WRITTEN = 6.0, 0.02, 0.05
+_OFF, _DRAWN, _WRITTEN = 6.0, 0.05, 0.15
 
 
 def draw_suspects(
@@ -54,4 +54,4 @@ def _ring(station: Station, share: float) -> str:
     if share < _WRITTEN:
         return drawn
     words = ">99 %" if share > 0.99 else f"{100 * share:.0f} %"
-    return drawn + text("share-words", station.x + r + 3, station.y + 4, words)
+    return drawn + text("share-words", station.x + r + 2, station.y - 5, words)

@@ -38,6 +38,9 @@ const PLAIN_KEYS = {
   b: () => press(".home"),
   "[": () => press("[data-step=back]"),
   "]": () => press("[data-step=on]"),
+  g: () => press("#did-gone"),
+  h: () => press("#did-still"),
+  a: () => press("#another"),
   "/": () => (trayInput() || byId("q") || document.body).focus(),
 };
 const TRAY_KEYS = {

@@ -1,0 +1,127 @@
+"""The diagnosis in sentences: what is believed, why, what hardly fits, and what is next."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+
+from msgspec import Struct
+
+from hale_rail.core.diagnosis.facts import Fact, SymptomFact
+from hale_rail.core.diagnosis.faults import Fault
+from hale_rail.core.diagnosis.inference import Weighed
+from hale_rail.core.diagnosis.knowledge import Group
+from hale_rail.core.diagnosis.known import Known
+from hale_rail.core.diagnosis.worth import Ranked
+
+#: the chance at which the hunt is over: repair, then test again
+ENOUGH = 0.95
+#: from here the sentence names the leader beside the next test
+LIKELY = 0.5
+#: with what was repaired explaining the complaint, the chance that nothing else is wrong
+_LITTLE_LEFT = 0.6
+#: what a fact must tell for the leader to be named as a reason, and against it, in ln
+_REASON, _AGAINST = 0.5, 1.0
+_REASONS = 3
+
+
+class Because(Struct, frozen=True):
+    """A reason: a fact as a sentence, and whether it speaks for the leader."""
+
+    text: str
+    is_for: bool
+
+
+def because_of(weighed: Weighed) -> tuple[Because, ...]:
+    """The facts that speak most for the leader against the next, then the one most against it."""
+    told = weighed.told
+    speaking = [fact for fact, share in told if share >= _REASON][:_REASONS]
+    found = [Because(_reason(weighed, fact), True) for fact in speaking]
+    if told and told[-1][1] <= -_AGAINST:
+        found.append(Because(f"{capital(told[-1][0].words)}.", False))
+    return tuple(found)
+
+
+def _reason(weighed: Weighed, fact: Fact) -> str:
+    """A fact as a sentence: what the leader does where it shows that, else whom it clears."""
+    words, model = capital(fact.words), weighed.model
+    leader = _fault_of(weighed, weighed.leader)
+    part_id = getattr(fact, "part_id", None)
+    if leader is None or (part_id is not None and part_id in leader.part_ids):
+        return f"{words}."
+    if isinstance(fact, SymptomFact):
+        return f"{words}: {model.effects[model.faults.index(leader)].because}."
+    rival = _fault_of(weighed, weighed.rival)
+    return f"{words}, which speaks against {rival.name}." if rival else f"{words}."
+
+
+def _fault_of(weighed: Weighed, hypothesis: int | None) -> Fault | None:
+    """The first fault of a hypothesis that can still be there, None for none."""
+    if hypothesis is None:
+        return None
+    space = weighed.model.space
+    places = (int(space.first[hypothesis]), int(space.second[hypothesis]))
+    return next((weighed.model.faults[p] for p in places if weighed.is_there[p]), None)
+
+
+def remedy_of(weighed: Weighed, settled: Sequence[Fault]) -> str:
+    """What mends what is settled, each group once."""
+    groups = dict.fromkeys(f.group for f in settled)
+    found = (weighed.model.knowledge.group(key) for key in groups)
+    return " ".join(group.remedy for group in found if group and group.remedy)
+
+
+def misfit_of(weighed: Weighed, known: Known) -> Fact | None:
+    """The fact that hardly fits what leads; a part that failed beside it is a further fault."""
+    found = (f for f in weighed.misfits if getattr(f, "part_id", None) not in known.failed)
+    return next(found, None)
+
+
+def sentence_of(
+    weighed: Weighed,
+    known: Known,
+    listed: Sequence[tuple[Group, float]],
+    tests: Sequence[Ranked],
+    because: Collection[Because],
+    settled: Sequence[Fault],
+    repaired: Sequence[Fault],
+) -> str:
+    """What is believed, why, and what is next."""
+    if repaired and is_explained(weighed):
+        names = _and([f.name for f in repaired])
+        after = "the complaint is gone" if known.is_gone else (
+            "nothing that was read since speaks of another fault. First power, limited and "
+            "loaded, tells"
+        )  # fmt: skip
+        verb = "were" if len(repaired) > 1 else "was"
+        return f"{capital(names)} {verb} found and replaced, which explains it: {after}."
+    group, chance = listed[0]
+    if settled:
+        names = _and([f.name for f in settled])
+        proof = "" if any(known.is_proven(f) for f in settled) else (
+            " No reading at the part proves it: replacing it does."
+        )  # fmt: skip
+        return f"It is {names}.{proof}"
+    reason = next((b.text for b in because if b.is_for), "")
+    start = f"{reason} " if reason else ""
+    likely = f"Most likely: {group.name}, {100 * chance:.0f} %." if chance >= LIKELY else ""
+    if not tests:
+        leader = likely or f"Most likely: {group.name}."
+        return f"{start}{leader} No test that is left tells much."
+    best = tests[0].test
+    live = " All that is left to learn needs power." if best.is_live else ""
+    told = f"{start}{likely} " if likely else start
+    return f"{told}Next: {best.name}.{live}"
+
+
+def _and(names: Sequence[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def capital(words: str) -> str:
+    """The words with a capital at their head."""
+    return words[:1].upper() + words[1:]
+
+
+def is_explained(weighed: Weighed) -> bool:
+    """True where what was repaired explains the complaint, and little is likely beside it."""
+    return weighed.explained_by_repair >= ENOUGH and weighed.nothing_left >= _LITTLE_LEFT
