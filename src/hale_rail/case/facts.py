@@ -33,6 +33,7 @@ from hale_rail.core.procedures import (
     DIODE,
     ESR,
     GROUND,
+    OHMS,
     REVERSED,
     STORE,
     Condition,
@@ -177,7 +178,8 @@ class _ColdFacts(FactSource):
         value = shown(reading)
         pins = f" {pair.words}" if pair else ""
         how = ", lifted" if reading.condition is Condition.LIFTED else ""
-        return f"{name}{pins} reads {value} {procedure.short}{how}"
+        word = "" if procedure is OHMS else f" {procedure.short}"
+        return f"{name}{pins} reads {value}{word}{how}"
 
     def _held(self, part: Part, reading: Reading) -> Iterator[Fact]:
         role = part.role or usual_role(self.case.sheet.topology, part)

@@ -122,7 +122,7 @@ def test_chances_are_bayes_rule_over_every_pair(known: list[Fact]) -> None:
     model, space = found.model, found.model.space
     total = [float(w) for w in space.log_weight]
     for fact in kept:
-        for h, value in enumerate(model.log_factor(fact, found.said)):
+        for h, value in enumerate(model.factor(fact, found.said).of(space)):
             total[h] += float(value)
     most = max(total)
     whole = math.fsum(math.exp(t - most) for t in total)
@@ -142,7 +142,7 @@ def test_what_a_hypothesis_predicts_best_never_lowers_it(known: list[Fact], more
     if isinstance(more, SymptomFact):
         return
     before, after = weighed(*known), weighed(*known, more)
-    factor = before.model.log_factor(more, ())
+    factor = before.model.factor(more, ()).of(before.model.space)
     for h in (factor == factor.max()).nonzero()[0][:5]:
         assert after.chances[h] >= before.chances[h] * (1 - 1e-9)
 

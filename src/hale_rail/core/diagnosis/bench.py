@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from hale_rail.core.arrays import Floats, np
 from hale_rail.core.diagnosis.blocks.block import Unit
 from hale_rail.core.diagnosis.effects import Effect
-from hale_rail.core.diagnosis.faults import ADAPTER, FEEDBACK, Fault, side_of, tokens_of
+from hale_rail.core.diagnosis.faults import ADAPTER, FEEDBACK, Fault, side_of
 from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.diagnosis.views import View, Views
 from hale_rail.core.parts.kinds import board, capacitor, inlet, regulator, varistor
@@ -52,7 +52,7 @@ def _is_meant(unit: Unit, test: BenchTest, part: Part) -> bool:
     if "among" in points:
         return _AMONG[points["among"]](part)
     wanted = {*points.get("kind", "").split(), *points.get("role", "").split()}
-    return bool(wanted & set(tokens_of(unit.sheet.topology, part)))
+    return not wanted.isdisjoint(unit.tokens[part.id])
 
 
 def _is_suppressor(part: Part) -> bool:

@@ -16,6 +16,7 @@ from hale_rail.core.arrays import Flags, Floats, Indices, np
 from hale_rail.core.diagnosis.facts import Fact, LookFact, PairsFact, PartFact
 from hale_rail.core.diagnosis.faults import NEVER, Fault
 from hale_rail.core.diagnosis.model import Model
+from hale_rail.core.diagnosis.space import Factor
 
 #: what more readings of one part in one condition add, against the sharpest
 _AGAIN = 0.5
@@ -159,6 +160,11 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         """The place of the likeliest hypothesis."""
         return int(np.argmax(self.chances))
 
+    def pair(self, hypothesis: int) -> tuple[int, int]:
+        """The places of both faults of a hypothesis."""
+        space = self.model.space
+        return int(space.first[hypothesis]), int(space.second[hypothesis])
+
     @cached_property
     def rival(self) -> int | None:
         """The likeliest hypothesis that would have something else repaired; None: there is none."""
@@ -174,8 +180,8 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
             return []
         found = []
         for fact in self.facts:
-            factor = self.model.log_factor(fact, self.said)
-            found.append((fact, float(factor[self.leader] - factor[rival])))
+            factor = self.model.factor(fact, self.said)
+            found.append((fact, factor.at(*self.pair(self.leader)) - factor.at(*self.pair(rival))))
         return sorted(found, key=lambda item: -item[1])
 
     @cached_property
@@ -183,8 +189,8 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         """Facts that the leader hardly gives, where another would; the worst first."""
         gaps = []
         for fact in self.facts:
-            factor = self.model.log_factor(fact, self.said)
-            gaps.append((float(factor.max() - factor[self.leader]), fact))
+            factor = self.model.factor(fact, self.said)
+            gaps.append((factor.most - factor.at(*self.pair(self.leader)), fact))
         bad = [item for item in gaps if item[0] > MISFIT]
         return tuple(fact for _, fact in sorted(bad, key=lambda item: -item[0]))
 
@@ -200,7 +206,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         is_it = own[space.first] | own[space.second]
         found = []
         for fact in self.facts:
-            factor = self.model.log_factor(fact, self.said)
+            factor = self.model.factor(fact, self.said).of(space)
             rest = self.chances * np.exp(-np.maximum(factor - factor.max(), -40.0))
             yes, no = rest[is_it], rest[~is_it]
             if not yes.sum() or not no.sum():
@@ -222,16 +228,17 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
 
 def weigh(model: Model, facts: Sequence[Fact], said: Sequence[str], now: int) -> Weighed:
     """Weigh all facts; `said`: the symptoms that stand."""
-    total = model.space.log_weight.copy()
-    groups: dict[object, list[Floats]] = {}
+    groups: dict[object, list[Factor]] = {}
     for place, fact in enumerate(facts):
         key = _shared(model, fact) or place
-        groups.setdefault(key, []).append(model.log_factor(fact, said))
+        groups.setdefault(key, []).append(model.factor(fact, said))
+    space = model.space
+    table = np.zeros((space.count + 1, space.count + 1))
     for own in groups.values():
-        ordered = sorted(own, key=lambda factor: -float(factor.max() - factor.min()))
-        total += ordered[0]
-        for factor in ordered[1:]:
-            total += _AGAIN * factor
+        ordered = sorted(own, key=lambda factor: -factor.spread)
+        for number, factor in enumerate(ordered):
+            factor.add_to(table, _AGAIN if number else 1.0)
+    total = space.log_weight + table.ravel()[space.flat]
     total -= total.max()
     chances = np.exp(total)
     chances /= chances.sum()

@@ -33,7 +33,7 @@ from hale_rail.core.diagnosis.facts import (
 )
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.knowledge import Knowledge
-from hale_rail.core.diagnosis.space import Space, space
+from hale_rail.core.diagnosis.space import Factor, Space, factor, space
 from hale_rail.core.diagnosis.topologies import effect
 from hale_rail.core.diagnosis.views import View, Views
 from hale_rail.core.parts.part import Part
@@ -110,7 +110,12 @@ class Model(Struct, frozen=True, dict=True, eq=False):
 
     def is_new(self, part_id: int, at: int) -> bool:
         """True where another part stood there at a place of the log than when the unit came in."""
-        return any(0 < f.since <= at for f in self.faults if f.part and f.part.id == part_id)
+        return self.fitted_at.get(part_id, at + 1) <= at
+
+    @cached_property
+    def fitted_at(self) -> dict[int, int]:
+        """The place of the log at which each part was replaced, by its id."""
+        return {f.part.id: f.since for f in self.faults if f.part and f.since}
 
     def part(self, part: Part, at: int, *, is_lifted: bool) -> View:
         """What a part reads like at a place of the log."""
@@ -122,19 +127,16 @@ class Model(Struct, frozen=True, dict=True, eq=False):
         found: View = self.keep(("part", part.id, is_lifted, is_new), make)
         return found
 
-    def log_factor(self, fact: Fact, said: Sequence[str]) -> Floats:
-        """ln P(fact | hypothesis), shape (hypotheses,); `said`: the symptoms that stand."""
+    def factor(self, fact: Fact, said: Sequence[str]) -> Factor:
+        """What a fact says of every hypothesis; `said`: the symptoms that stand."""
         key = ("fact", fact, tuple(said))
-        found: Floats = self.keep(key, lambda: self._log_factor(fact, said))
+        found: Factor = self.keep(key, lambda: self._factor(fact, said))
         return found
 
-    def _log_factor(self, fact: Fact, said: Sequence[str]) -> Floats:
+    def _factor(self, fact: Fact, said: Sequence[str]) -> Factor:
         likely, ranks = _FACTORS[type(fact)](self, fact, said)
         there = self.is_there(fact.at)
-        likely = np.where(there, likely, likely[-1])
-        ranks = np.where(there, ranks, 0)
-        found: Floats = np.log(np.maximum(self.space.of_pairs(likely, ranks), 1e-12))
-        return found
+        return factor(np.where(there, likely, likely[-1]), np.where(there, ranks, 0))
 
     def symptom(self, symptom: str) -> Floats:
         """P(symptom | fault), shape (faults + 1,)."""
@@ -156,26 +158,26 @@ class Model(Struct, frozen=True, dict=True, eq=False):
         return found if said else np.ones(len(self.faults) + 1, dtype=bool)
 
 
-Factor = tuple[Floats, Indices]
+Shown = tuple[Floats, Indices]
 
 
-def _seen(view: View, density: Floats) -> Factor:
+def _seen(view: View, density: Floats) -> Shown:
     """P(what was seen | fault) from the densities of its classes."""
     return view.rows @ density, view.ranks
 
 
-def _named(view: View, name: str) -> Factor:
+def _named(view: View, name: str) -> Shown:
     column = view.rows[:, view.classes.index(name)]
     return (1 - _SLIP) * column + _SLIP / len(view.classes), view.ranks
 
 
-def _even(model: Model) -> Factor:
+def _even(model: Model) -> Shown:
     """A fact that tells nothing."""
     count = len(model.faults) + 1
     return np.ones(count), np.zeros(count, dtype=np.intp)
 
 
-def _of_part(model: Model, fact: PartFact, _: Sequence[str]) -> Factor:
+def _of_part(model: Model, fact: PartFact, _: Sequence[str]) -> Shown:
     part = model.sheet.part(fact.part_id)
     if part is None:
         return _even(model)
@@ -185,7 +187,7 @@ def _of_part(model: Model, fact: PartFact, _: Sequence[str]) -> Factor:
     return _seen(model.part(part, fact.at, is_lifted=fact.is_lifted), density)
 
 
-def _of_pairs(model: Model, fact: PairsFact, _: Sequence[str]) -> Factor:
+def _of_pairs(model: Model, fact: PairsFact, _: Sequence[str]) -> Shown:
     part = model.sheet.part(fact.part_id)
     if part is None:
         return _even(model)
@@ -193,7 +195,7 @@ def _of_pairs(model: Model, fact: PairsFact, _: Sequence[str]) -> Factor:
     return _seen(model.part(part, fact.at, is_lifted=fact.is_lifted), density)
 
 
-def _of_ground(model: Model, fact: GroundFact, _: Sequence[str]) -> Factor:
+def _of_ground(model: Model, fact: GroundFact, _: Sequence[str]) -> Shown:
     view: View = model.keep(
         ("ground", fact.rail, fact.is_attached),
         lambda: model.views.ground(fact.rail, is_attached=fact.is_attached),
@@ -202,7 +204,7 @@ def _of_ground(model: Model, fact: GroundFact, _: Sequence[str]) -> Factor:
     return _seen(view, density)
 
 
-def _of_volts(model: Model, fact: VoltsFact, _: Sequence[str]) -> Factor:
+def _of_volts(model: Model, fact: VoltsFact, _: Sequence[str]) -> Shown:
     """A rail's volts, given that the unit runs; whether it does is a fact of its own."""
     rail = model.sheet.rail(fact.rail)
     if rail is None:
@@ -217,13 +219,13 @@ def _of_volts(model: Model, fact: VoltsFact, _: Sequence[str]) -> Factor:
     return _seen(view, np.mean(found, axis=0))
 
 
-def _of_regime(model: Model, regimes: Mapping[str, float]) -> Factor:
+def _of_regime(model: Model, regimes: Mapping[str, float]) -> Shown:
     view: View = model.keep(("regime",), model.views.regime)
     density = np.array([regimes.get(name, 0.01) for name in view.classes])
     return _seen(view, density)
 
 
-def _of_held(model: Model, fact: HeldFact, _: Sequence[str]) -> Factor:
+def _of_held(model: Model, fact: HeldFact, _: Sequence[str]) -> Shown:
     """A full bulk capacitor proves the way up to it; an empty one under power that it is open."""
     blocks = [e.rule in ("path-open", "fuse-aged", "bridge-open") for e in model.effects]
     stops = [e.regime("clean") + e.regime("black") + e.regime("trips") for e in model.effects]
@@ -235,7 +237,7 @@ def _of_held(model: Model, fact: HeldFact, _: Sequence[str]) -> Factor:
     return (full if fact.is_full else 1.02 - full), model.ranks
 
 
-def _of_look(model: Model, fact: LookFact, _: Sequence[str]) -> Factor:
+def _of_look(model: Model, fact: LookFact, _: Sequence[str]) -> Shown:
     part = model.sheet.part(fact.part_id)
     if part is None:
         return _even(model)
@@ -243,11 +245,11 @@ def _of_look(model: Model, fact: LookFact, _: Sequence[str]) -> Factor:
     return _named(view, fact.found)
 
 
-def _of_symptom(model: Model, fact: SymptomFact, _: Sequence[str]) -> Factor:
+def _of_symptom(model: Model, fact: SymptomFact, _: Sequence[str]) -> Shown:
     return model.symptom(fact.symptom), model.ranks
 
 
-def _of_result(model: Model, fact: ResultFact, _: Sequence[str]) -> Factor:
+def _of_result(model: Model, fact: ResultFact, _: Sequence[str]) -> Shown:
     test = model.knowledge.test(fact.test)
     if test is None or fact.result not in test.results:
         return _even(model)
@@ -257,18 +259,18 @@ def _of_result(model: Model, fact: ResultFact, _: Sequence[str]) -> Factor:
     return _named(view, fact.result)
 
 
-def _of_did(model: Model, fact: DidFact, _: Sequence[str]) -> Factor:
+def _of_did(model: Model, fact: DidFact, _: Sequence[str]) -> Shown:
     return _of_regime(model, dict(fact.regimes))
 
 
-def _of_gone(model: Model, fact: GoneFact, said: Sequence[str]) -> Factor:
+def _of_gone(model: Model, fact: GoneFact, said: Sequence[str]) -> Shown:
     explains = model.explains(said)
     still = np.where(explains, _STILL, _STILL_ELSE)
     still[-1] = _STILL_NOTHING
     return (1 - still if fact.is_gone else still), np.where(explains, 2, 1) * (model.ranks >= 0)
 
 
-_FACTORS: Mapping[type, Callable[[Model, Any, Sequence[str]], Factor]] = {
+_FACTORS: Mapping[type, Callable[[Model, Any, Sequence[str]], Shown]] = {
     PartFact: _of_part, PairsFact: _of_pairs, GroundFact: _of_ground, VoltsFact: _of_volts,
     HeldFact: _of_held, LookFact: _of_look, SymptomFact: _of_symptom,
     ResultFact: _of_result, DidFact: _of_did, GoneFact: _of_gone,

@@ -7,6 +7,7 @@ faults, so that a fact's factor for all of them is one look-up.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import cached_property
 
 from msgspec import Struct
 
@@ -21,7 +22,7 @@ _NOTHING, _PREVENTIVE = 0.01, 1.0
 _STRESS = 2.0
 
 
-class Space(Struct, frozen=True, eq=False):
+class Space(Struct, frozen=True, eq=False, dict=True):
     """Places of the first and second fault of each hypothesis (the number of faults: none), and
     the natural logarithm of each weight; shapes (hypotheses,)."""
 
@@ -30,15 +31,72 @@ class Space(Struct, frozen=True, eq=False):
     log_weight: Floats
     count: int
 
-    def of_pairs(self, likely: Floats, rank: Indices) -> Floats:
-        """P(fact | hypothesis) from P(fact | fault): shapes (faults + 1,) to (hypotheses,).
-
-        The fault further up the way of power hides the other; of two of one rank the mean.
-        """
-        a, b = likely[self.first], likely[self.second]
-        up, down = rank[self.first], rank[self.second]
-        found: Floats = np.where(up > down, a, np.where(down > up, b, (a + b) / 2))
+    @cached_property
+    def flat(self) -> Indices:
+        """Where each hypothesis stands in a table of pairs of faults, none of them last."""
+        found: Indices = self.first * (self.count + 1) + self.second
         return found
+
+
+class Factor(Struct, frozen=True, eq=False):
+    """What a fact says of all pairs: ln P(fact | pair) against none, for the faults that it tells.
+
+    `places`: those faults; `block`: each of them with every other and with none (last); shapes
+    (told,) and (told, faults + 1). A pair of which neither is told has nothing here.
+    """
+
+    places: Indices
+    block: Floats
+
+    def at(self, first: int, second: int) -> float:
+        """The factor of one hypothesis."""
+        for one, other in ((first, second), (second, first)):
+            row = np.flatnonzero(self.places == one)
+            if len(row):
+                return float(self.block[row[0], other])
+        return 0.0
+
+    @property
+    def most(self) -> float:
+        """The most that any hypothesis has."""
+        return max(0.0, float(self.block.max())) if len(self.places) else 0.0
+
+    @property
+    def spread(self) -> float:
+        """How far hypotheses lie apart."""
+        return self.most - min(0.0, float(self.block.min())) if len(self.places) else 0.0
+
+    def add_to(self, table: Floats, share: float) -> None:
+        """Add it to a table of all pairs of faults."""
+        if not len(self.places):
+            return
+        block = share * self.block
+        table[self.places] += block
+        others = np.ones(len(table), dtype=bool)
+        others[self.places] = False
+        rest = np.flatnonzero(others)
+        table[np.ix_(rest, self.places)] += block[:, rest].T
+
+    def of(self, space: Space) -> Floats:
+        """It for every hypothesis, shape (hypotheses,)."""
+        table = np.zeros((space.count + 1, space.count + 1))
+        self.add_to(table, 1.0)
+        found: Floats = table.ravel()[space.flat]
+        return found
+
+
+def factor(likely: Floats, rank: Indices) -> Factor:
+    """The factor of P(fact | fault), shape (faults + 1,) with none last.
+
+    The fault further up the way of power hides the other; of two of one rank the mean.
+    """
+    places = np.flatnonzero(rank[:-1] > 0)
+    up, down = rank[places, None], rank[None, :]
+    a, b = likely[places, None], likely[None, :]
+    mixed = np.where(up > down, a, np.where(down > up, b, (a + b) / 2))
+    least = 1e-12
+    block = np.log(np.maximum(mixed, least)) - np.log(max(float(likely[-1]), least))
+    return Factor(places, block)
 
 
 def space(faults: Sequence[Fault], beliefs: Mapping[int, float], *, preventive: bool) -> Space:

@@ -7,13 +7,14 @@ last one for none of them; its rank says which of two faults hides the other the
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import cached_property
 
 from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, Indices, np
 from hale_rail.core.diagnosis.blocks.block import Unit
 from hale_rail.core.diagnosis.effects import REGIMES, RUNS, Effect
-from hale_rail.core.diagnosis.faults import Fault
+from hale_rail.core.diagnosis.faults import RECAP, Fault
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.modes import Mode
 from hale_rail.core.parts.part import Part
@@ -27,6 +28,8 @@ VOLTS = ("right", "missing", "low", "high")
 #: what the eye finds, by what it speaks of
 LOOKS = (SOUND, "vented", "burnt", "crazed", "joint", "contact", "clean", "black", "work")
 _OWN, _NODE = 3, 2
+#: no class is impossible
+_LEAST = 0.0003
 
 
 class View(Struct, frozen=True, eq=False):
@@ -55,12 +58,12 @@ def view(
     return View(classes, rows, ranks)
 
 
-def _row(classes: Sequence[str], chances: Mapping[str, float]) -> Floats:
-    found = np.array([chances.get(name, 0.0003) for name in classes])
+def _row(classes: Sequence[str], chances: Mapping[str, float]) -> list[float]:
+    found = [chances.get(name, _LEAST) for name in classes]
     if classes[0] not in chances:
-        found[0] = max(0.0003, 1.0 - float(found[1:].sum()))
-    row: Floats = found / found.sum()
-    return row
+        found[0] = max(_LEAST, 1.0 - sum(found[1:]))
+    total = sum(found)
+    return [chance / total for chance in found]
 
 
 _OPENS = ("fuse", "inlet", "lead", "switch", "filter", "thermistor", "choke", "transformer",
@@ -96,7 +99,11 @@ def node(unit: Unit, part: Part) -> str:
     return "switch" if role == "snubber" else ""
 
 
-class Views(Struct, frozen=True, eq=False):
+#: what shows through a winding: the bulk behind the switch, and the other way
+_BEHIND = {"bulk": "switch", "switch": "bulk"}
+
+
+class Views(Struct, frozen=True, eq=False, dict=True):
     """Makes the views of a unit."""
 
     unit: Unit
@@ -115,31 +122,50 @@ class Views(Struct, frozen=True, eq=False):
     def part(self, part: Part, *, is_lifted: bool, is_new: bool = False) -> View:
         """What a part reads like, in circuit or by itself; `is_new`: since it was replaced."""
         shown: dict[int, tuple[Mapping[str, float], int]] = {}
-        own_node = node(self.unit, part)
-        for place, fault in enumerate(self.faults):
-            if fault.part is not None and fault.part.id == part.id:
-                if found := _own(part, fault.mode, is_lifted=is_lifted):
-                    shown[place] = (found, _OWN)
-            elif part.id in fault.members:
-                shown[place] = ({DRY: 0.93}, _OWN)
-            elif not is_lifted and (found := self._beside(own_node, fault)):
-                shown[place] = (found, _NODE)
+        if not is_lifted:
+            own_node = node(self.unit, part)
+            for place in self.shorts:
+                if found := self._beside(own_node, place):
+                    shown[place] = (found, _NODE)
+        for place in self.of_part.get(part.id, ()):
+            fault = self.faults[place]
+            found = _own(part, fault.mode, is_lifted=is_lifted) if fault.part else {DRY: 0.93}
+            shown.pop(place, None)
+            if found:
+                shown[place] = (found, _OWN)
         if part.kind.code == "fuse" and not is_new:
             self._blown(shown)
         usual = {SHORT: 0.0004, OPEN: 0.0003, NEAR: 0.001, DRY: 0.006, LEAKY: 0.003}
         return self.make(STATES, usual, shown)
 
-    def _beside(self, own_node: str, fault: Fault) -> Mapping[str, float] | None:
-        """What another part's short makes this one read like."""
-        if fault.mode not in (Mode.SHORT, Mode.REVERSED):
+    @cached_property
+    def of_part(self) -> dict[int, list[int]]:
+        """Places of the faults that each part is in, by its id."""
+        found: dict[int, list[int]] = {}
+        for place, fault in enumerate(self.faults):
+            for part_id in fault.part_ids:
+                found.setdefault(part_id, []).append(place)
+        return found
+
+    @cached_property
+    def shorts(self) -> dict[int, str]:
+        """The node that each shorting fault shorts, by its place; "" where no part's node is."""
+        return {
+            place: node(self.unit, fault.part) if fault.part else ""
+            for place, fault in enumerate(self.faults)
+            if fault.mode in (Mode.SHORT, Mode.REVERSED)
+        }
+
+    def _beside(self, own_node: str, place: int) -> Mapping[str, float] | None:
+        """What another part's short makes one on this node read like."""
+        fault, other = self.faults[place], self.shorts[place]
+        if not own_node:
             return None
         if fault.part is None or fault.has("board"):
             return {SHORT: 0.4} if own_node == f"out {fault.line}" else None
-        other = node(self.unit, fault.part)
-        if own_node and own_node == other:
+        if own_node == other:
             return {SHORT: 0.92, NEAR: 0.05} if own_node != "switch" else {SHORT: 0.6, NEAR: 0.2}
-        behind = {"bulk": "switch", "switch": "bulk"}
-        if own_node and behind.get(own_node) == other:
+        if _BEHIND.get(own_node) == other:
             return {NEAR: 0.88, SHORT: 0.06}
         if own_node == f"out {fault.line}" and other == f"board {fault.line}":
             return {SHORT: 0.5}
@@ -203,13 +229,13 @@ class Views(Struct, frozen=True, eq=False):
     def look(self, part: Part) -> View:
         """What the eye finds at a part."""
         shown: dict[int, tuple[Mapping[str, float], int]] = {}
-        for place, fault in enumerate(self.faults):
-            is_own = fault.part is not None and fault.part.id == part.id
-            if is_own or part.id in fault.members:
-                if found := _seen(part, fault):
-                    shown[place] = (found, _OWN)
-            elif fault.ref == "recap" and part.capacitor:
-                shown[place] = ({**_usual_look(part), "work": 0.15}, 1)
+        for place in self.of_part.get(part.id, ()):
+            if found := _seen(part, self.faults[place]):
+                shown[place] = (found, _OWN)
+        if part.capacitor:
+            for place, fault in enumerate(self.faults):
+                if fault.ref == RECAP:
+                    shown[place] = ({**_usual_look(part), "work": 0.15}, 1)
         if part.kind.code == "fuse":
             for place, effect in enumerate(self.effects):
                 clean, black = effect.regime("clean"), effect.regime("black")

@@ -75,9 +75,7 @@ def outlook(weighed: Weighed) -> Outlook:
 def signature(views: Sequence[View]) -> View:
     """One view over several points: faults that show alike at all of them are one class."""
     count = len(views[0].rows)
-    names: dict[tuple[int, ...], int] = {(): 0}
-    places, chances, ranks = np.zeros(count, dtype=np.intp), np.zeros(count), np.zeros(count)
-    told, best = [], np.zeros(count)
+    told, best, ranks = [], np.zeros(count), np.zeros(count)
     for view in views:
         usual = int(np.argmax(view.rows[-1]))
         others = view.rows.copy()
@@ -89,14 +87,15 @@ def signature(views: Sequence[View]) -> View:
         best = np.maximum(best, np.where(is_told, chance, 0.0))
         ranks = np.maximum(ranks, view.ranks)
     shown = np.stack(told, axis=1)
-    for fault in range(count):
-        key = tuple(int(c) for c in shown[fault]) if shown[fault].any() else ()
-        places[fault] = names.setdefault(key, len(names))
-        chances[fault] = best[fault] if key else 1.0
-    rows = np.full((count, len(names)), _NOISE / len(names))
+    # the usual class stands first: a row of zeros before all others
+    _, places = np.unique(np.vstack([np.zeros_like(shown[:1]), shown]), axis=0, return_inverse=True)
+    places = places.reshape(-1)[1:]
+    classes = int(places.max()) + 1
+    chances = np.where(places > 0, best, 1.0)
+    rows = np.full((count, classes), _NOISE / classes)
     rows[np.arange(count), places] += chances * (1 - _NOISE)
     rows[:, 0] += np.where(places > 0, (1 - chances) * (1 - _NOISE), 0.0)
-    return View([str(n) for n in range(len(names))], rows, ranks.astype(np.intp))
+    return View([str(n) for n in range(classes)], rows, ranks.astype(np.intp))
 
 
 def bits(view: View, seen: Outlook) -> float:

@@ -8,7 +8,7 @@ from functools import cached_property
 from msgspec import Struct
 
 from hale_rail.core.diagnosis.effects import Effect
-from hale_rail.core.diagnosis.faults import Fault
+from hale_rail.core.diagnosis.faults import Fault, tokens_of
 from hale_rail.core.parts.kinds import fuse, regulator
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.roles import usual_role
@@ -38,12 +38,25 @@ class Unit(Struct, frozen=True, dict=True):
         """A capacitor's role."""
         return part.role or usual_role(self.sheet.topology, part)
 
+    @cached_property
+    def tokens(self) -> dict[int, frozenset[str]]:
+        """The words by which the knowledge names each part, by its id."""
+        topology = self.sheet.topology
+        return {p.id: frozenset(tokens_of(topology, p)) for p in self.sheet.parts}
+
     def is_before_regulator(self, part: Part) -> bool:
         """True for what stands on a rail's line before its regulator."""
-        own = [p for p in self.sheet.on_line(part.line) if p.kind is regulator.KIND]
         if part.kind is regulator.KIND or part.board:
             return False
-        return self.role(part) == "raw-filter" or any(part.order < p.order for p in own)
+        last = self.regulators.get(part.line)
+        return self.role(part) == "raw-filter" or (last is not None and part.order < last)
+
+    @cached_property
+    def regulators(self) -> dict[str, int]:
+        """The place of the last regulator on each line that has one."""
+        own = [p for p in self.sheet.parts if p.kind is regulator.KIND]
+        lines = {p.line for p in own}
+        return {line: max(p.order for p in own if p.line == line) for line in lines}
 
     def is_before_fuse(self, part: Part) -> bool:
         """True for what stands in the mains' way before the fuse."""
