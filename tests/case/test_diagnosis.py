@@ -5,13 +5,17 @@ from __future__ import annotations
 import pytest
 
 from hale_rail.actions import decisions, power
+from hale_rail.actions.cases import open_with
 from hale_rail.actions.diagnosis import say
 from hale_rail.actions.machine_did import say_did
 from hale_rail.case.diagnosis import diagnosis
 from hale_rail.case.fact_source import standing_statements
 from hale_rail.case.file import open_case
 from hale_rail.core.diagnosis.known import Stand
+from hale_rail.core.supply.sheet import Topology
+from hale_rail.core.supply.templates import template
 from hale_rail.errors import InputError
+from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 
 from ..conftest import Bench, Client
@@ -131,6 +135,25 @@ def test_saying_it_from_the_page(client: Client, demo: Store) -> None:
     refused = client.post(path, **(fields | {"key": "ghost"}))
     assert refused.status_code == 422
     assert "no symptom" in refused.get_data(as_text=True)
+
+
+def test_where_proof_is_dear_a_try_is_offered(bench: Bench) -> None:
+    """A connector under suspicion, every gate read and good: exchange it and try."""
+    bench.make_safe()
+    say(bench.store, bench.number, "symptom", "low-at-board", "yes")
+    assert diagnosis(bench.file).diagnosis.trial is None  # rails to ground are unread
+    for test_id in ("isolated", "attached", "bulk-ohm", "bridge", "switch", "rectifiers"):
+        sound = stand(bench, test_id).test.sound
+        say(bench.store, bench.number, "result", test_id, sound)
+    found = diagnosis(bench.file).diagnosis.trial
+    assert found is not None
+    assert (found.fault.ref, found.is_exchange) == ("P1", True)
+
+
+def test_a_phrase_that_fits_nothing_says_so(client: Client, demo: Store) -> None:
+    fields = Fields("Box", "the label peels", "", "proven", "strict", None)
+    open_with(demo, "LW-077", fields, template(Topology.FLYBACK), "2026-11-30T12:00", ())
+    assert "fits none of these" in client.text("/cases/LW-077/diagnosis")
 
 
 def test_one_press_shows_what_speaks_for_and_against_a_part(client: Client, demo: Store) -> None:

@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from hale_rail.actions.hunting import Hunter, hunting, may_power, stands_for
+from hale_rail.case.fact_source import standing_statements
 from hale_rail.core.diagnosis.engine import Diagnosis
 from hale_rail.core.diagnosis.faults import Fault as Suspect
 from hale_rail.core.parts.part import Part
@@ -121,7 +122,7 @@ class _Repairer:
         complaint = self.unit.tried()
         self.unit.bleed()
         said = "gone" if complaint is None else complaint.value
-        if complaint is not None and complaint.value == self.hunter.symptom:
+        if said in standing_statements(self.hunter.case)["symptom"]:
             said = "still"
         self.hunter.write([
             _row("", "power", "mains"), _row("", "symptom", said), _row("", "power", "off"),

@@ -36,7 +36,7 @@ from hale_rail.store.readings import Reading
 #: which modes a failure that a meter proved stands for
 _PROVES: Mapping[str, tuple[Mode, ...]] = {
     "short": (Mode.SHORT, Mode.REVERSED),
-    "open": (Mode.OPEN, Mode.HIGH, Mode.DRY),
+    "open": (Mode.OPEN, Mode.HIGH, Mode.DRY, Mode.JOINT),
     "dry": (Mode.DRY, Mode.OPEN, Mode.LEAKY),
 }
 #: what the eye proves, by code

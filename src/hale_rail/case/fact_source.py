@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Mapping, Sequence
+from functools import cached_property
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.void import void
@@ -11,6 +12,7 @@ from hale_rail.core.diagnosis.knowledge import Knowledge, Symptom
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.procedures import span_text
 from hale_rail.core.quantities import show
+from hale_rail.core.safety.energy import EventKind
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.store.readings import Reading
 
@@ -42,6 +44,19 @@ def shown(reading: Reading) -> str:
     return span_text(reading.value, reading.high, reading.procedure.unit)
 
 
+def _said_at(case: CaseFile) -> dict[tuple[str, str], int]:
+    """The place in the log of what stands: a symptom's first, since it is one complaint however
+    often it is said; of a result the last."""
+    found: dict[tuple[str, str], int] = {}
+    for s in case.rows.statements:
+        key = (s.kind, s.key)
+        if not s.value:
+            found.pop(key, None)
+        elif s.kind != "symptom" or key not in found:
+            found[key] = s.log_id
+    return found
+
+
 class FactSource:
     """Reads facts out of a case."""
 
@@ -51,10 +66,16 @@ class FactSource:
         self.said = standing_statements(case)
         self.fitted = fitted(case)
         self.epochs = sorted(set(self.fitted.values()))
-        self.at = {(s.kind, s.key): s.log_id for s in case.rows.statements}
+        self.at = _said_at(case)
         known = map(self.knowledge.symptom, self.said["symptom"])
         self.symptoms: list[Symptom] = [s for s in known if s]
         self.stated = {item for s in self.symptoms for item in s.states.items()}
+
+    @cached_property
+    def powered_at(self) -> int:
+        """The place in the log at which power came last, 0 for never."""
+        kind = EventKind.APPLIED.value
+        return max((e.log_id for e in self.case.rows.events if e.kind == kind), default=0)
 
     def epoch(self, at: int) -> int:
         """How many replacements came before."""

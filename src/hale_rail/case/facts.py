@@ -116,6 +116,7 @@ class _ColdFacts(FactSource):
                     self._figure(part, reading, is_turned=is_turned),
                     reading.condition is Condition.LIFTED,
                     self._words(name_of(self.case, part), reading),
+                    reading.log_id < self.powered_at,
                 )
         yield from self._pairs(part, own, is_turned=is_turned)
 

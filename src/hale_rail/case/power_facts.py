@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from hale_rail.case.fact_source import FactSource, shown
 from hale_rail.case.machine_did import power_ons
 from hale_rail.core.diagnosis.effects import BLACK, CLEAN, DEAD, HICCUP, LATCHED, LATE, RUNS, TRIPS
-from hale_rail.core.diagnosis.facts import DidFact, Fact, GoneFact, VoltsFact
+from hale_rail.core.diagnosis.facts import DidFact, Fact, GoneFact, NoVoltsFact, VoltsFact
 from hale_rail.core.power.machine_did import Did
 from hale_rail.core.procedures import VOLTS, Condition
 from hale_rail.core.supply.sheet import Rail
@@ -29,15 +29,6 @@ _DID: Mapping[Did, Mapping[str, float]] = {
     Did.TICK: {HICCUP: 0.7, RUNS: 0.03, LATCHED: 0.1},
     Did.FUSE: {CLEAN: 0.6, BLACK: 0.6, TRIPS: 0.6, RUNS: 0.002},
     Did.NOTHING: {DEAD: 0.7, CLEAN: 0.3, BLACK: 0.3, TRIPS: 0.2, RUNS: 0.01},
-}
-_ALL_MISSING = {
-    DEAD: 0.9,
-    CLEAN: 0.9,
-    BLACK: 0.9,
-    TRIPS: 0.5,
-    HICCUP: 0.6,
-    LATCHED: 0.9,
-    RUNS: 0.02,
 }
 _SEEN_RUNNING = {RUNS: 0.95, LATE: 0.95, HICCUP: 0.05}
 
@@ -113,7 +104,7 @@ class PowerFacts(FactSource):
             if is_running:
                 yield DidFact(at, tuple(_SEEN_RUNNING.items()), "volts stand on its rails: it runs")
             elif len(rails) == count:
-                yield DidFact(at, tuple(_ALL_MISSING.items()), "no rail has its volts")
+                yield NoVoltsFact(at, "no rail has its volts")
 
     def _did(self) -> Iterator[Fact]:
         states = {regime for s in self.symptoms for regime in s.regimes}

@@ -31,6 +31,12 @@ def diagnosed(found: Brought) -> Json:
         "next": _next(case, said.next),
         "settled": said.is_settled,
         "sentence": " ".join(filter(None, (said.sentence, said.remedy, _misfit(said.misfit)))),
+        "trial": said.trial
+        and {
+            **_fault(said.trial.fault),
+            "minutes": said.trial.minutes,
+            "exchange": said.trial.is_exchange,
+        },
         "faults": [{**_fault(f), "probability": share} for f, share in said.faults],
         "pairs": [
             {"faults": [_fault(a), _fault(b)], "probability": share} for a, b, share in said.pairs

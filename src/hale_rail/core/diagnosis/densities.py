@@ -182,8 +182,8 @@ def _ohms(part: Part, value: float, *, is_lifted: bool) -> Mapping[str, float]:
         sound = _bell(value, _ln(0.4), 1.3 if kind != "transformer" else 2.4, 0.0001)
         found |= {SOUND: sound, SHORT: sound, NEAR: sound, LEAKY: sound}
         is_alone = is_lifted or part.line == MAINS_LINE
-        middle, share = (1e6, 0.9) if is_alone else (2e4, 0.5)
-        found[OPEN] = _bell(value, _ln(middle), 2.3, share)
+        middle, share = (1e6, 0.9) if is_alone else (5e4, 0.5)
+        found[OPEN] = _bell(value, _ln(middle), 2.6, share)
     elif kind in ("resistor", "trimmer", "thermistor") and part.value:
         near = 0.25 if kind == "thermistor" else 0.07
         sound = _bell(value, _ln(part.value), near, 0.001)

@@ -44,13 +44,33 @@ _TO_PROVE = 0.75
 #: parts that are worth a lift: as likely as this, against the likeliest of the test's
 _LIFTED, _LEAST_LIFTED, _MOST_LIFTED = 0.25, 0.02, 3
 _LIFT_MINUTES = 5.0
+#: minutes of replacing a part, and of a try under power; what is exchanged without soldering
+_REPLACING, _TRYING = 8.0, 4.0
+_EXCHANGED = ("board", "adapter", "lead", "fuse", "connector")
 #: faults and pairs that are listed at all
 _LEAST_FAULT, _LEAST_PAIR = 0.002, 0.005
 #: what the eye proves, and no meter
 _BY_EYE = (Mode.JOINT, Mode.WORN)
 #: what no meter reads at the part itself: its replacement tells
 _BY_REPLACING = (Mode.DEAD, Mode.DRIFT, Mode.FAULTY, Mode.TURNS, Mode.OVERLOAD)
-_SOUND_GROUP = Group(SOUND, "nothing that is still wrong", "any")
+_SOUND_GROUP = Group(SOUND, "nothing wrong with it", "any")
+
+
+class Trial(Struct, frozen=True):
+    """Another part in the place of a suspect, and a try: what it tells and takes.
+
+    `is_exchange`: nothing is soldered for it: a board, an adapter, a lead.
+    """
+
+    fault: Fault
+    bits: float
+    minutes: float
+    is_exchange: bool
+
+    @property
+    def bits_per_minute(self) -> float:
+        """What it tells for the time that it takes."""
+        return self.bits / self.minutes
 
 
 class Diagnosis(Struct, frozen=True):
@@ -73,6 +93,7 @@ class Diagnosis(Struct, frozen=True):
     by_part: Mapping[int, float]
     misfit: str = ""
     settled: tuple[Fault, ...] = ()
+    trial: Trial | None = None
     #: nothing is left that is worth its minutes
     is_exhausted: bool = False
 
@@ -117,6 +138,7 @@ def diagnose(weighed: Weighed, known: Known) -> Diagnosis:
         weighed.by_part,
         misfit.words if misfit else "",
         settled,
+        None if settled else _trial(weighed, known, tests),
         is_exhausted,
     )
 
@@ -203,6 +225,24 @@ def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
         return ready, False
     # nothing tells any more: what must be read before power is what is left
     return ([*waiting], False) if waiting and not is_bad else (ready, True)
+
+
+def _trial(weighed: Weighed, known: Known, tests: Sequence[Ranked]) -> Trial | None:
+    """The suspect whose replacement tells more a minute than any test; None while a test does, or
+    power must wait."""
+    gates = [s for s in known.stands if s.test.is_gate]
+    if not weighed.present or any(s.is_bad or not s.is_done for s in gates):
+        return None
+    fault = weighed.present[0][0]
+    share = min(max(_share_of(weighed, fault), 1e-6), 1 - 1e-6)
+    is_exchange = fault.has(*_EXCHANGED)
+    if fault.part is None and not is_exchange:
+        return None
+    told = -share * math.log2(share) - (1 - share) * math.log2(1 - share)
+    minutes = _TRYING + (0.0 if is_exchange else _REPLACING)
+    found = Trial(fault, told, minutes, is_exchange)
+    best = tests[0].bits_per_minute if tests else 0.0
+    return found if share >= LIKELY and found.bits_per_minute > best else None
 
 
 def _proof(weighed: Weighed, known: Known, ready: Sequence[Ranked]) -> Ranked | None:

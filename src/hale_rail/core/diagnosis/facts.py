@@ -8,13 +8,17 @@ from hale_rail.core.diagnosis.densities import Figure
 
 
 class PartFact(Struct, frozen=True):
-    """A reading of a part; `words`: it as a sentence."""
+    """A reading of a part; `words`: it as a sentence.
+
+    `is_outdated`: power came since, which may break what is old and stressed.
+    """
 
     at: int
     part_id: int
     figure: Figure
     is_lifted: bool
     words: str
+    is_outdated: bool = False
 
 
 class PairsFact(Struct, frozen=True):
@@ -95,6 +99,13 @@ class DidFact(Struct, frozen=True):
     words: str
 
 
+class NoVoltsFact(Struct, frozen=True):
+    """No rail had its volts when they were read under power."""
+
+    at: int
+    words: str
+
+
 class GoneFact(Struct, frozen=True):
     """Whether the complaint was gone or still there at a power-on."""
 
@@ -105,5 +116,5 @@ class GoneFact(Struct, frozen=True):
 
 Fact = (
     PartFact | PairsFact | GroundFact | VoltsFact | HeldFact | LookFact | SymptomFact
-    | ResultFact | DidFact | GoneFact
+    | ResultFact | DidFact | NoVoltsFact | GoneFact
 )  # fmt: skip

@@ -13,7 +13,14 @@ from functools import cached_property
 from msgspec import Struct
 
 from hale_rail.core.arrays import Flags, Floats, Indices, np
-from hale_rail.core.diagnosis.facts import Fact, LookFact, PairsFact, PartFact
+from hale_rail.core.diagnosis.facts import (
+    Fact,
+    GoneFact,
+    LookFact,
+    PairsFact,
+    PartFact,
+    SymptomFact,
+)
 from hale_rail.core.diagnosis.faults import NEVER, Fault
 from hale_rail.core.diagnosis.model import Model
 from hale_rail.core.diagnosis.space import Factor
@@ -49,8 +56,21 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         return there
 
     @cached_property
+    def said_since(self) -> tuple[str, ...]:
+        """Symptoms that were said, or still there, after the last repair; none before any."""
+        ends = [f.until for f in self.model.faults if f.until <= self.now]
+        last = max(ends, default=self.now)
+        is_still = any(
+            isinstance(f, GoneFact) and f.at > last and not f.is_gone for f in self.facts
+        )
+        later = [f.symptom for f in self.facts if isinstance(f, SymptomFact) and f.at > last]
+        return tuple(later) or (self.said if is_still else ())
+
+    @cached_property
     def explained_by_repair(self) -> float:
         """The chance that a fault whose part was replaced since explains the complaint."""
+        if self.said_since:
+            return 0.0
         gone = self.model.explains(self.said) & ~self.is_there
         gone[-1] = False
         space = self.model.space
@@ -60,7 +80,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
     def counts(self) -> Flags:
         """Which faults matter for the complaint: those that explain it, or all once a fault that
         was repaired explains it; shape (faults + 1,)."""
-        explains = self.model.explains(self.said)
+        explains = self.model.explains(self.said_since or self.said)
         every = np.ones(len(explains), dtype=bool)
         return every if self.explained_by_repair > _REPAIRED else explains
 

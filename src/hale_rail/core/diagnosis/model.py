@@ -6,6 +6,7 @@ once and kept, so that a new reading costs its own factor alone.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
 from typing import Any
@@ -17,7 +18,7 @@ from hale_rail.core.diagnosis import densities
 from hale_rail.core.diagnosis.bench import by_word, parts_of
 from hale_rail.core.diagnosis.blocks.block import Unit
 from hale_rail.core.diagnosis.complaints import said_of
-from hale_rail.core.diagnosis.effects import NOTHING, Effect
+from hale_rail.core.diagnosis.effects import NOTHING, RUNS, Effect
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     Fact,
@@ -25,6 +26,7 @@ from hale_rail.core.diagnosis.facts import (
     GroundFact,
     HeldFact,
     LookFact,
+    NoVoltsFact,
     PairsFact,
     PartFact,
     ResultFact,
@@ -36,6 +38,7 @@ from hale_rail.core.diagnosis.knowledge import Knowledge
 from hale_rail.core.diagnosis.space import Factor, Space, factor, space
 from hale_rail.core.diagnosis.topologies import effect
 from hale_rail.core.diagnosis.views import View, Views
+from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Regulation, Sheet
 
@@ -51,6 +54,9 @@ _STILL, _STILL_ELSE, _STILL_NOTHING = 0.95, 0.25, 0.005
 #: a fault that gives a symptom at least so often explains it
 EXPLAINS = 0.02
 _FULL, _EMPTY = 0.97, 0.03
+#: what a power-up may break, and how often it does
+_FRAGILE = (Family.TANTALUM, Family.SUPPRESSION_PAPER)
+_BREAKS = 0.05
 
 
 class Model(Struct, frozen=True, dict=True, eq=False):
@@ -184,6 +190,8 @@ def _of_part(model: Model, fact: PartFact, _: Sequence[str]) -> Shown:
     density = densities.of_part(part, fact.figure, is_lifted=fact.is_lifted)
     if density is None:
         return _even(model)
+    if fact.is_outdated and part.family in _FRAGILE:
+        density = (1 - _BREAKS) * density + _BREAKS * density.mean()
     return _seen(model.part(part, fact.at, is_lifted=fact.is_lifted), density)
 
 
@@ -263,6 +271,17 @@ def _of_did(model: Model, fact: DidFact, _: Sequence[str]) -> Shown:
     return _of_regime(model, dict(fact.regimes))
 
 
+def _of_no_volts(model: Model, _: NoVoltsFact, __: Sequence[str]) -> Shown:
+    """It does not run, or it runs and every rail is missing for itself."""
+    keys = [rail.key for rail in model.sheet.rails]
+    found = []
+    for effect_of in (*model.effects, NOTHING):
+        runs = effect_of.regime(RUNS)
+        missing = math.prod(effect_of.rail(key)[0] for key in keys)
+        found.append(max(_SLIP, 0.95 * (1 - runs) + runs * missing))
+    return np.array(found), model.ranks
+
+
 def _of_gone(model: Model, fact: GoneFact, said: Sequence[str]) -> Shown:
     explains = model.explains(said)
     still = np.where(explains, _STILL, _STILL_ELSE)
@@ -273,5 +292,6 @@ def _of_gone(model: Model, fact: GoneFact, said: Sequence[str]) -> Shown:
 _FACTORS: Mapping[type, Callable[[Model, Any, Sequence[str]], Shown]] = {
     PartFact: _of_part, PairsFact: _of_pairs, GroundFact: _of_ground, VoltsFact: _of_volts,
     HeldFact: _of_held, LookFact: _of_look, SymptomFact: _of_symptom,
-    ResultFact: _of_result, DidFact: _of_did, GoneFact: _of_gone,
+    ResultFact: _of_result, DidFact: _of_did,
+    NoVoltsFact: _of_no_volts, GoneFact: _of_gone,
 }  # fmt: skip
