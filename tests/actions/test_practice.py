@@ -14,6 +14,7 @@ from hale_rail.actions.closing import hand_back
 from hale_rail.actions.hunting import hunt
 from hale_rail.actions.measuring import measure
 from hale_rail.actions.readings import Saved
+from hale_rail.actions.repairing import repair
 from hale_rail.case import ledger
 from hale_rail.case.file import open_case
 from hale_rail.case.practice import practising
@@ -21,7 +22,7 @@ from hale_rail.case.report import Outcome
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import ESR, OHMS, STORE, VOLTS, Condition, Point, Source
-from hale_rail.core.simulate.drawn import practice_sheet
+from hale_rail.core.simulate.drawn import draw_pair, practice_sheet
 from hale_rail.core.simulate.faults import faults
 from hale_rail.core.simulate.graded import GRADED, graded
 from hale_rail.core.supply.sheet import Topology
@@ -240,6 +241,17 @@ def test_the_figures_that_ship_are_not_stale() -> None:
     again = {o.seed: o.hunt.rank for o in sample.outcomes}
     for worst in body["worst"]:
         assert again.get(worst["seed"], worst["ranked"]) == worst["ranked"]
+
+
+@pytest.mark.parametrize(("topology", "seed"), list(zip(Topology, range(41, 45), strict=True)))
+def test_a_unit_with_two_faults_is_repaired_to_the_end(topology: Topology, seed: int) -> None:
+    """Replaced, powered, asked after its complaint, until it has none; never powered too early."""
+    drawn = draw_pair(topology, seed)
+    assert drawn.other
+    came = repair(drawn)
+    assert came is not None
+    assert (came.is_whole, came.first_right, came.unsafe) == (True, True, 0)
+    assert came.in_vain <= 1
 
 
 def test_every_fault_of_every_topology_is_tabled_as_it_comes_out() -> None:
