@@ -33,6 +33,7 @@ from hale_rail.core.procedures import (
     DIODE,
     ESR,
     GROUND,
+    INJECT,
     OHMS,
     REVERSED,
     STORE,
@@ -45,7 +46,7 @@ from hale_rail.core.supply.sheet import TRUNK, Rail
 from hale_rail.core.targets import Place
 from hale_rail.store.readings import Reading
 
-_OF_PART = ("ohms", "c", "esr", "leak")
+_OF_PART = ("ohms", "c", "esr", "leak", "transfer")
 _SHORT_V = 0.08
 _USUAL_MAINS_V, _FULL_SHARE, _EMPTY_SHARE = 100.0, 0.55, 0.1
 #: codes of a look by what they speak of, the most telling first
@@ -218,9 +219,13 @@ class _ColdFacts(FactSource):
     def _grounds(self, rail: Rail) -> Iterator[Fact]:
         own = [
             r for r in self.newest(self.case.rows.ever.get(rail.key, ()))
-            if r.procedure is GROUND and r.target.place is Place.NONE
+            if r.procedure in (GROUND, INJECT) and r.target.place is Place.NONE
         ]  # fmt: skip
-        usual = {(r.condition, self.epoch(r.log_id)) for r in own if r.condition not in REVERSED}
+        usual = {
+            (r.condition, self.epoch(r.log_id))
+            for r in own
+            if r.condition not in REVERSED and r.procedure is GROUND
+        }
         for reading in own:
             is_attached = reading.condition in (Condition.ATTACHED, Condition.ATTACHED_REVERSED)
             plain = Condition.ATTACHED if is_attached else Condition.ISOLATED
@@ -232,6 +237,9 @@ class _ColdFacts(FactSource):
             value = shown(reading)
             words = f"{rail.key} to ground reads {value}, {where}"
             ohm = min(reading.value, reading.high)
+            if reading.procedure is INJECT:
+                ohm = reading.figures["volt"] / max(reading.figures["ampere"], 1e-9)
+                value = f"{show(ohm, OHMS.unit)} by injection"
             yield GroundFact(reading.log_id, rail.key, is_attached, ohm, known or on_sheet, words)
 
 

@@ -290,6 +290,29 @@ def test_every_fault_has_a_rule_a_group_and_shares_that_add_up(topology: Topolog
         assert (view.rows > 0).all()
 
 
+@pytest.mark.parametrize("topology", list(Topology))
+def test_a_part_of_any_kind_anywhere_has_its_rules(topology: Topology) -> None:
+    """One of each kind on the mains side and on a rail: what it can have does something, or is
+    named here as what nobody feels."""
+    usual = template(topology)
+    lines = ("main", usual.rails[0].key)
+    parts = tuple(
+        make_part(100 * n + m, f"X{n}-{m}", kind.code, line, 50, role="output-filter" if n else "")
+        for m, kind in enumerate(KINDS)
+        for n, line in enumerate(lines)
+    )
+    model = model_of(Sheet("all", topology, usual.rails, (*usual.parts, *parts)))
+    silent = {
+        (f.mode, f.line, f.part.kind.code)
+        for f, e in zip(model.faults, model.effects, strict=True)
+        if e is NOTHING and f.part and f.part.id >= 100
+    }
+    felt = {"fuse", "switch", "bridge", "board", "connector", "inlet", "choke", "regulator"}
+    assert not {s for s in silent if s[2] in felt and s[0] in (Mode.SHORT, Mode.JOINT)}
+    assert not {s for s in silent if s[1] != "main" and s[0] is Mode.OPEN}
+    assert all(model.knowledge.group(f.group) for f in model.faults)
+
+
 def test_every_kind_says_how_it_fails() -> None:
     """A new kind without its faults fails here; what is no part of a supply fails in no way."""
     never = {k.code for k in KINDS if not k.fails(make_part(1, "X1", k.code, "main", 1))}

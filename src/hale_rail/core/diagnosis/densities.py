@@ -100,6 +100,9 @@ def _may_slip(densities: Floats, slip: float) -> Floats:
 def _at(part: Part, figure: Figure, value: float, *, is_lifted: bool) -> Mapping[str, float] | None:
     if figure.procedure == "ohms":
         return _ohms(part, value, is_lifted=is_lifted)
+    if figure.procedure == "transfer":
+        dark = _bell(value, _ln(1e6), 2.0, 0.8)
+        return {SOUND: _bell(value, _ln(300.0), 2.0, 0.01), OPEN: dark, SHORT: dark}
     if part.kind is not capacitor.KIND:
         return None
     if figure.procedure == "c":

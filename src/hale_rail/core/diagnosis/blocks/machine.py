@@ -57,6 +57,11 @@ def board(unit: Unit, fault: Fault) -> Effect | None:
 
 def contact(unit: Unit, fault: Fault) -> Effect | None:
     """A worn contact loses volts on the way to the board; an open one ends a rail there."""
+    if fault.has("relay") and fault.mode is Mode.WORN:
+        because = "worn contacts of a relay open now and then"
+        rails = {fault.line: _JUMPS} if unit.sheet.rail(fault.line) else {}
+        felt = {"drops-out": 0.4, "rail-missing": 0.25, "resets": 0.1, "crackle": 0.1}
+        return Effect("relay-worn", because, NOISE, {DEAD: 0.05}, rails, felt=felt)
     if not fault.has("connector") or fault.mode is Mode.JOINT:
         return None
     keys = (fault.part.rails if fault.part else ()) or tuple(r.key for r in unit.sheet.rails)

@@ -34,7 +34,7 @@ def shorted(unit: Unit, fault: Fault, name: str, what: str) -> Effect:
     is_fed_straight = unit.is_switched(fault.line) or (part and unit.is_before_regulator(part))
     felt = {"rail-missing": 0.7}
     if part and part.family and part.family.value == "tantalum":
-        felt["smoke"] = 0.5 if unit.is_stiff(fault.line) else 0.12
+        felt["smoke"] = 0.5 if unit.is_stiff(fault.line) else 0.2
     if is_fed_straight:
         because = f"{what} folds the whole stage back"
         return Effect(name, because, FOLDED, _FOLDS, {fault.line: MISSING}, felt=felt)
