@@ -81,7 +81,8 @@ class _Repairer:
 
     def _replace(self, said: Diagnosis) -> None:
         """Replace what was settled on, else what is suspected most; a fuse that is open with it."""
-        suspects = said.settled or tuple(f for f, _ in said.faults[:1])
+        old = [f for f, _ in said.faults if not f.is_new]
+        suspects = said.settled or tuple(old[:1])
         if self.left:
             self.named.append(self._is_right(said))
         for suspect in suspects:

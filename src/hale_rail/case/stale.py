@@ -12,6 +12,7 @@ from hale_rail.case.fact_source import fitted
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.parts.families import SHORT_OHM
 from hale_rail.core.parts.junctions import SHORT_V
+from hale_rail.core.parts.kinds import varistor
 from hale_rail.core.procedures import DIODE, GROUND, OHMS, VOLTS, Condition, Procedure
 from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.store.readings import Reading
@@ -42,7 +43,9 @@ def _of_rails(case: CaseFile, at: Mapping[str, int]) -> Iterator[Reading]:
 
 def _of_parts(case: CaseFile, at: Mapping[str, int]) -> Iterator[Reading]:
     for part in case.sheet.in_power_order:
-        limit = at.get(part.line, 0)
+        # what only has to conduct reads a short where it is sound
+        blocks = bool(part.kind.pairs) or part.capacitor or part.kind is varistor.KIND
+        limit = at.get(part.line, 0) if blocks else 0
         for reading in case.rows.of_part.get(part.id, ()) if limit else ():
             is_short = reading.value < _SHORT.get(reading.procedure, 0.0)
             is_old = fitted(case).get(part.id, 0) < reading.log_id < limit

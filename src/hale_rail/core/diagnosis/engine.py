@@ -200,7 +200,7 @@ def _is_spoken_for(known: Known, fault: Fault) -> bool:
 def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
     """Tests that may be taken now, best first, and whether none is worth its minutes."""
     seen = outlook(weighed)
-    said = set(weighed.said)
+    said = set(weighed.said_since or weighed.said)
     open_stands = [
         s for s in known.stands if not s.is_done and not said.intersection(s.test.not_with)
     ]
@@ -211,7 +211,8 @@ def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
     is_unread = bool(waiting)
     ready = _ordered([r for r in ranked if not (r.test.is_live and (is_bad or is_unread))])
     if is_explained(weighed):
-        return ([*waiting], False) if waiting and not is_bad else (ready, True)
+        is_next = waiting and not is_bad and not known.is_gone
+        return ([*waiting], False) if is_next else (ready, True)
     proof = _proof(weighed, known, ready)
     if proof is not None:
         return [proof, *(r for r in ready if r is not proof)], False
