@@ -187,8 +187,16 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
 
     @cached_property
     def rival(self) -> int | None:
-        """The likeliest hypothesis that would have something else repaired; None: there is none."""
-        others = np.where(self.repairs == self.repairs[self.leader], 0.0, self.chances)
+        """The likeliest hypothesis without any part of the leader's; None: there is none."""
+        model, space = self.model, self.model.space
+        own = {p for p in self.pair(self.leader) if p < space.count}
+        parts = {i for p in own for i in model.faults[p].part_ids}
+        shared = np.array([
+            place in own or not parts.isdisjoint(fault.part_ids)
+            for place, fault in enumerate(model.faults)
+        ] + [False])  # fmt: skip
+        others = np.where(shared[space.first] | shared[space.second], 0.0, self.chances)
+        others[self.leader] = 0.0
         best = int(np.argmax(others))
         return best if others[best] > 0 else None
 
