@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping, Set
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 from msgspec import Struct, field
@@ -81,8 +81,10 @@ class BenchTest(Struct, frozen=True):
         return str(self.points.get("reads", ""))
 
 
-def _stems(text: str) -> list[str]:
-    return [word for word in re.split(r"[\s,;:.!?()\"“”]+", text.lower().replace("−", "-")) if word]
+@lru_cache(maxsize=1024)
+def _stems(text: str) -> tuple[str, ...]:
+    words = re.split(r"[\s,;:.!?()\"“”]+", text.lower().replace("−", "-"))
+    return tuple(word for word in words if word)
 
 
 def _met(typed: Set[str], phrase: str) -> int:
