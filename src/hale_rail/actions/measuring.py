@@ -11,9 +11,6 @@ from hale_rail.actions.repairing import Repair, repair
 from hale_rail.core.simulate.drawn import draw, draw_pair
 from hale_rail.core.supply.sheet import Topology
 
-#: what is aimed at
-RIGHT_SHARE, MOST_MEAN_TESTS = 0.97, 5.5
-PAIR_RIGHT_SHARE, MOST_IN_VAIN = 0.90, 0.2
 _WORST = 12
 
 
