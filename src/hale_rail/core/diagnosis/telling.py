@@ -44,23 +44,22 @@ def because_of(weighed: Weighed) -> tuple[Because, ...]:
 def _reason(weighed: Weighed, fact: Fact) -> str:
     """A fact as a sentence: what the leader does where it shows that, else whom it clears."""
     words, model = capital(fact.words), weighed.model
-    leader = _fault_of(weighed, weighed.leader)
-    part_id = getattr(fact, "part_id", None)
-    if leader is None or (part_id is not None and part_id in leader.part_ids):
+    leading = _faults_of(weighed, weighed.leader)
+    own = {part_id for fault in leading for part_id in fault.part_ids}
+    if not leading or getattr(fact, "part_id", None) in own:
         return f"{words}."
     if isinstance(fact, SymptomFact):
-        return f"{words}: {model.effects[model.faults.index(leader)].because}."
-    rival = _fault_of(weighed, weighed.rival)
-    return f"{words}, which speaks against {rival.name}." if rival else f"{words}."
+        why = max(leading, key=lambda f: model.symptom(fact.symptom)[model.faults.index(f)])
+        return f"{words}: {model.effects[model.faults.index(why)].because}."
+    rivals = _faults_of(weighed, weighed.rival)
+    return f"{words}, which speaks against {rivals[0].name}." if rivals else f"{words}."
 
 
-def _fault_of(weighed: Weighed, hypothesis: int | None) -> Fault | None:
-    """The first fault of a hypothesis that can still be there, None for none."""
+def _faults_of(weighed: Weighed, hypothesis: int | None) -> list[Fault]:
+    """The faults of a hypothesis that can still be there."""
     if hypothesis is None:
-        return None
-    space = weighed.model.space
-    places = (int(space.first[hypothesis]), int(space.second[hypothesis]))
-    return next((weighed.model.faults[p] for p in places if weighed.is_there[p]), None)
+        return []
+    return [weighed.model.faults[p] for p in weighed.pair(hypothesis) if weighed.is_there[p]]
 
 
 def remedy_of(weighed: Weighed, settled: Sequence[Fault]) -> str:
