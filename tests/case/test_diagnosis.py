@@ -106,6 +106,19 @@ def test_a_power_up_says_gone_or_still(bench: Bench) -> None:
     assert "which explains it" in gone.sentence
 
 
+def test_what_was_smelt_at_power_on_counts_once(bench: Bench) -> None:
+    bench.make_safe()
+    say(bench.store, bench.number, "symptom", "machine-dead", "yes")
+    power.apply_power(bench.store, bench.number, "bench")
+    before = chances(bench)["suppressor"]
+    say_did(bench.store, bench.number, "smell", 1)
+    smelt = chances(bench)["suppressor"]
+    assert smelt > 5 * before
+    say(bench.store, bench.number, "symptom", "smoke", "yes")
+    said = [f.words for f in diagnosis(bench.file).facts if "smell" in f.words]
+    assert said == ["Smoke, acrid smell"]  # the complaint says it already
+
+
 def test_readings_of_a_rail_go_stale_with_a_part_on_it(bench: Bench) -> None:
     bench.make_safe()
     bench.read("+12 V", "ground", "0.4", "isolated")

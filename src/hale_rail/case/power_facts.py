@@ -7,7 +7,14 @@ from collections.abc import Iterator, Mapping
 from hale_rail.case.fact_source import FactSource, shown
 from hale_rail.case.machine_did import power_ons
 from hale_rail.core.diagnosis.effects import BLACK, CLEAN, DEAD, HICCUP, LATCHED, LATE, RUNS, TRIPS
-from hale_rail.core.diagnosis.facts import DidFact, Fact, GoneFact, NoVoltsFact, VoltsFact
+from hale_rail.core.diagnosis.facts import (
+    DidFact,
+    Fact,
+    FeltFact,
+    GoneFact,
+    NoVoltsFact,
+    VoltsFact,
+)
 from hale_rail.core.power.machine_did import Did
 from hale_rail.core.procedures import VOLTS, Condition
 from hale_rail.core.supply.sheet import Rail
@@ -31,6 +38,12 @@ _DID: Mapping[Did, Mapping[str, float]] = {
     Did.NOTHING: {DEAD: 0.7, CLEAN: 0.3, BLACK: 0.3, TRIPS: 0.2, RUNS: 0.01},
 }
 _SEEN_RUNNING = {RUNS: 0.95, LATE: 0.95, HICCUP: 0.05}
+
+
+#: what is heard and smelt, by the symptom that it is
+_FELT: Mapping[Did, str] = {
+    Did.HUM: "ripple", Did.SQUEAL: "squeals", Did.HISS: "crackle", Did.SMELL: "smoke",
+}  # fmt: skip
 
 
 class PowerFacts(FactSource):
@@ -108,12 +121,16 @@ class PowerFacts(FactSource):
 
     def _did(self) -> Iterator[Fact]:
         states = {regime for s in self.symptoms for regime in s.regimes}
+        said = {s.id for s in self.symptoms}
         for on in power_ons(self.case):
             at = on.log_id or on.said_id
             for did, _ in on.did:
                 if did in (Did.GONE, Did.STILL):
                     yield GoneFact(on.said_id or at, did is Did.GONE, did.words)
                     continue
+                felt = _FELT.get(did)
+                if felt and felt not in said:
+                    yield FeltFact(at, felt, f"at power-on: it {did.words}")
                 regimes = _DID.get(did)
                 if regimes is None:
                     continue

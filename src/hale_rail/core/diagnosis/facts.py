@@ -99,6 +99,14 @@ class DidFact(Struct, frozen=True):
     words: str
 
 
+class FeltFact(Struct, frozen=True):
+    """What was heard or smelt at a power-on, by the symptom that it is."""
+
+    at: int
+    symptom: str
+    words: str
+
+
 class NoVoltsFact(Struct, frozen=True):
     """No rail had its volts when they were read under power."""
 
@@ -116,5 +124,5 @@ class GoneFact(Struct, frozen=True):
 
 Fact = (
     PartFact | PairsFact | GroundFact | VoltsFact | HeldFact | LookFact | SymptomFact
-    | ResultFact | DidFact | NoVoltsFact | GoneFact
+    | ResultFact | DidFact | FeltFact | NoVoltsFact | GoneFact
 )  # fmt: skip

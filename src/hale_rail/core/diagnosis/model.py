@@ -22,6 +22,7 @@ from hale_rail.core.diagnosis.effects import NOTHING, RUNS, Effect
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     Fact,
+    FeltFact,
     GoneFact,
     GroundFact,
     HeldFact,
@@ -253,7 +254,7 @@ def _of_look(model: Model, fact: LookFact, _: Sequence[str]) -> Shown:
     return _named(view, fact.found)
 
 
-def _of_symptom(model: Model, fact: SymptomFact, _: Sequence[str]) -> Shown:
+def _of_symptom(model: Model, fact: SymptomFact | FeltFact, _: Sequence[str]) -> Shown:
     return model.symptom(fact.symptom), model.ranks
 
 
@@ -293,5 +294,5 @@ _FACTORS: Mapping[type, Callable[[Model, Any, Sequence[str]], Shown]] = {
     PartFact: _of_part, PairsFact: _of_pairs, GroundFact: _of_ground, VoltsFact: _of_volts,
     HeldFact: _of_held, LookFact: _of_look, SymptomFact: _of_symptom,
     ResultFact: _of_result, DidFact: _of_did,
-    NoVoltsFact: _of_no_volts, GoneFact: _of_gone,
+    FeltFact: _of_symptom, NoVoltsFact: _of_no_volts, GoneFact: _of_gone,
 }  # fmt: skip
