@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from hale_rail.actions import decisions, power
+from hale_rail.actions import decisions, first_power, power
 from hale_rail.actions.cases import open_with
 from hale_rail.actions.diagnosis import say
 from hale_rail.actions.machine_did import say_did
@@ -117,6 +117,17 @@ def test_what_was_smelt_at_power_on_counts_once(bench: Bench) -> None:
     say(bench.store, bench.number, "symptom", "smoke", "yes")
     said = [f.words for f in diagnosis(bench.file).facts if "smell" in f.words]
     assert said == ["Smoke, acrid smell"]  # the complaint says it already
+
+
+def test_a_lamp_that_stays_bright_is_a_short_that_would_take_the_fuse(bench: Bench) -> None:
+    bench.make_safe()
+    before = chances(bench)
+    first_power.begin(bench.store, bench.number, "limited", reason="read at the last bench")
+    first_power.stop(bench.store, bench.number, "limited", "lamp-bright")
+    after = chances(bench)
+    assert after["switch-short"] + after["bridge-short"] + after["bulk-short"] > 0.5
+    assert after["fuse-tired"] < before["fuse-tired"], "an open fuse leaves the lamp dark"
+    assert after["bank-dry"] < 0.3 * before["bank-dry"]
 
 
 def test_readings_of_a_rail_go_stale_with_a_part_on_it(bench: Bench) -> None:

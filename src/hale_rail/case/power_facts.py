@@ -16,6 +16,7 @@ from hale_rail.core.diagnosis.facts import (
     VoltsFact,
 )
 from hale_rail.core.power.machine_did import Did
+from hale_rail.core.power.plan import STOPS, Stop
 from hale_rail.core.procedures import VOLTS, Condition
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import Place
@@ -40,6 +41,20 @@ _DID: Mapping[Did, Mapping[str, float]] = {
 _SEEN_RUNNING = {RUNS: 0.95, LATE: 0.95, HICCUP: 0.05}
 
 
+#: what stopped a first power, by what the unit does as a whole: a lamp that stays bright is a short
+#: that would take the fuse
+_STOPPED: Mapping[Stop, Mapping[str, float]] = {
+    Stop.LAMP_BRIGHT: {CLEAN: 0.1, BLACK: 0.85, TRIPS: 0.4, DEAD: 0.08, HICCUP: 0.05, RUNS: 0.004},
+    Stop.CURRENT_LIMIT: {CLEAN: 0.1, BLACK: 0.7, DEAD: 0.15, HICCUP: 0.15, RUNS: 0.02},
+    Stop.LAMP_HALF: {CLEAN: 0.2, BLACK: 0.2, DEAD: 0.2, HICCUP: 0.25, RUNS: 0.03},
+    Stop.NOISE: {HICCUP: 0.6, LATCHED: 0.1, RUNS: 0.03},
+    Stop.FUSE: {CLEAN: 0.6, BLACK: 0.6, TRIPS: 0.3, RUNS: 0.002},
+    Stop.BREAKER: {TRIPS: 0.9, BLACK: 0.1, RUNS: 0.002},
+    Stop.GIVES_UP: {LATCHED: 0.7, HICCUP: 0.2, RUNS: 0.01},
+    Stop.NOTHING: {DEAD: 0.7, CLEAN: 0.7, BLACK: 0.2, RUNS: 0.01},
+}
+#: what smelt or burnt when it was stopped
+_BURNT = (Stop.SMELL, Stop.SMOKE, Stop.BANG)
 #: what is heard and smelt, by the symptom that it is
 _FELT: Mapping[Did, str] = {
     Did.HUM: "ripple", Did.SQUEAL: "squeals", Did.HISS: "crackle", Did.SMELL: "smoke",
@@ -55,6 +70,21 @@ class PowerFacts(FactSource):
             yield from self._volts(rail)
         yield from self._running()
         yield from self._did()
+        yield from self._stops()
+
+    def _stops(self) -> Iterator[Fact]:
+        """What stopped a first power: the lamp, a noise, smoke."""
+        said = {s.id for s in self.symptoms}
+        states = {regime for s in self.symptoms for regime in s.regimes}
+        for step in self.case.rows.power_steps:
+            stop = STOPS.get(step.note.partition(":")[0]) if step.what == "stopped" else None
+            if stop in _BURNT and "smoke" not in said:
+                yield FeltFact(step.log_id, "smoke", f"stopped: {stop.words}")
+            regimes = _STOPPED.get(stop) if stop else None
+            likeliest = max(regimes, key=lambda name: regimes[name]) if regimes else ""
+            if stop and regimes and (likeliest not in states or self.epoch(step.log_id)):
+                words = f"stopped: {stop.words}"
+                yield DidFact(step.log_id, tuple(regimes.items()), words)
 
     def _of_volts(self, rail: Rail) -> list[Reading]:
         own = self.newest(self.case.rows.ever.get(rail.key, ()))
