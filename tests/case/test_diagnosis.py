@@ -130,6 +130,43 @@ def test_a_lamp_that_stays_bright_is_a_short_that_would_take_the_fuse(bench: Ben
     assert after["bank-dry"] < 0.3 * before["bank-dry"]
 
 
+@pytest.mark.parametrize(
+    ("code", "rises"),
+    [
+        ("current-limit", "switch-short"),
+        ("noise", "rectifier-short"),
+        ("fuse-blew", "switch-short"),
+        ("breaker", "suppressor"),
+        ("gives-up", "rectifier-short"),
+        ("nothing", "control-dead"),
+        ("smoke", "suppressor"),
+        ("smell", "suppressor"),
+        ("bang", "suppressor"),
+    ],
+)
+def test_what_stopped_first_power_speaks_of_what_does_that(
+    bench: Bench, code: str, rises: str
+) -> None:
+    bench.make_safe()
+    before = chances(bench)
+    first_power.begin(bench.store, bench.number, "limited", reason="read at the last bench")
+    first_power.stop(bench.store, bench.number, "limited", code)
+    after = chances(bench)
+    assert after[rises] > 1.5 * before[rises]
+    assert after["bank-dry"] < before["bank-dry"], "a unit that runs is what it is not"
+    told = [f.words for f in diagnosis(bench.file).facts]
+    assert len(told) == len(set(told))
+
+
+def test_a_story_that_the_complaint_tells_already_counts_once(bench: Bench) -> None:
+    bench.make_safe()
+    say(bench.store, bench.number, "symptom", "breaker", "yes")
+    before = chances(bench)
+    first_power.begin(bench.store, bench.number, "limited", reason="read at the last bench")
+    first_power.stop(bench.store, bench.number, "limited", "breaker")
+    assert chances(bench) == before
+
+
 def test_readings_of_a_rail_go_stale_with_a_part_on_it(bench: Bench) -> None:
     bench.make_safe()
     bench.read("+12 V", "ground", "0.4", "isolated")

@@ -19,7 +19,7 @@ from hale_rail.bench.link import Link
 from hale_rail.bench.visa_link import Opener, open_line
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.instruments import family_of, instrument_for
-from hale_rail.case.named import name_of
+from hale_rail.case.named import target_name
 from hale_rail.case.practice import practising
 from hale_rail.core.procedures import Point, Source
 from hale_rail.core.record.soak import Sample
@@ -68,9 +68,8 @@ def _line(instrument: Instrument, family: Family, opener: Opener) -> Iterator[Li
 
 
 def _probe(case: CaseFile, point: Point) -> Probe:
-    part, target = case.sheet.part(point.part_id), point.target
+    target, name = point.target, target_name(case, point)
     place = f"@{target.place.value}" if target.place.value else ""
-    name = name_of(case, part) if part else target.rail
     pair = target.pair.code if target.pair else ""
     return Probe(name, f"{point.condition.code}{place}", pair)
 

@@ -55,7 +55,7 @@ BY_HAND: Mapping[str, Callable[[Unit], int | None]] = {
     "heat": hand.heat,
 }
 #: what must be read cold, and good, before any test under power
-_COLD_FIRST = ("attached", "isolated", "bulk-ohm", "switch")
+_COLD_FIRST = ("attached", "isolated", "bulk-ohm", "switch", "bridge", "rectifiers")
 
 
 class Step(Struct, frozen=True):
@@ -220,7 +220,7 @@ def _look(case: CaseFile, bench: Bench, part: Part) -> tuple[str, ...]:
 
 
 def may_power(case: CaseFile) -> bool:
-    """True when every rail to ground, the bulk and the switch were read cold, and are good."""
+    """True when every rail to ground, bulk, switch, bridge and rectifiers read good, cold."""
     found = diagnosis(case)
     return all(s.is_good for s in found.stands if s.test.id in _COLD_FIRST)
 

@@ -72,6 +72,11 @@ class FactSource:
         self.stated = {item for s in self.symptoms for item in s.states.items()}
 
     @cached_property
+    def stated_regimes(self) -> frozenset[str]:
+        """What the complaint states that the unit does as a whole."""
+        return frozenset(regime for s in self.symptoms for regime in s.regimes)
+
+    @cached_property
     def powered_at(self) -> int:
         """The place in the log at which power came last, 0 for never."""
         kind = EventKind.APPLIED.value

@@ -15,7 +15,7 @@ from hale_rail.case.grounds import record_ohm
 from hale_rail.case.named import name_of
 from hale_rail.case.nodes import USUAL_METER
 from hale_rail.case.power_facts import PowerFacts
-from hale_rail.core.diagnosis.densities import Figure
+from hale_rail.core.diagnosis.densities import SHORT_DROP_V, Figure
 from hale_rail.core.diagnosis.facts import (
     Fact,
     GroundFact,
@@ -41,13 +41,12 @@ from hale_rail.core.procedures import (
 )
 from hale_rail.core.quantities import show
 from hale_rail.core.safety.energy import EventKind
-from hale_rail.core.supply.roles import usual_role
+from hale_rail.core.supply.roles import role_of
 from hale_rail.core.supply.sheet import TRUNK, Rail
 from hale_rail.core.targets import Place
 from hale_rail.store.readings import Reading
 
 _OF_PART = ("ohms", "c", "esr", "leak", "transfer")
-_SHORT_V = 0.08
 _USUAL_MAINS_V, _FULL_SHARE, _EMPTY_SHARE = 100.0, 0.55, 0.1
 #: codes of a look by what they speak of, the most telling first
 _LOOKS: Mapping[str, tuple[str, ...]] = {
@@ -143,7 +142,7 @@ class _ColdFacts(FactSource):
         name = name_of(self.case, part)
         for reading, figure in zip(read, figures, strict=True):
             is_open = math.isinf(figure.value) and figure.forward and not figure.blocks
-            if figure.value < _SHORT_V or is_open:
+            if figure.value < SHORT_DROP_V or is_open:
                 return self._words(name, reading)
         return f"the junctions of {name} read sound"
 
@@ -184,14 +183,12 @@ class _ColdFacts(FactSource):
         return f"{name}{pins} reads {value}{word}{how}"
 
     def _held(self, part: Part, reading: Reading) -> Iterator[Fact]:
-        role = part.role or usual_role(self.case.sheet.topology, part)
-        if role not in ("bulk", "raw-filter") or part.line != TRUNK:
+        sheet = self.case.sheet
+        bulks = [p for p in sheet.on_line(TRUNK) if role_of(sheet.topology, p) == "bulk"]
+        if part not in bulks or not sheet.stores:
             return
-        peak = (self.case.sheet.mains_v or _USUAL_MAINS_V) * math.sqrt(2)
-        if role == "raw-filter" or len(self.case.sheet.stores) == 0:
-            return
-        bulks = [p for p in self.case.sheet.on_line(TRUNK) if p.role == "bulk"]
-        share = abs(reading.value) * max(len(bulks), 1) / peak
+        peak = (sheet.mains_v or _USUAL_MAINS_V) * math.sqrt(2)
+        share = abs(reading.value) * len(bulks) / peak
         words = f"{name_of(self.case, part)} held {show(reading.value, STORE.unit)}"
         if share >= _FULL_SHARE:
             yield HeldFact(reading.log_id, part.id, True, words)

@@ -124,8 +124,7 @@ def walked(case: CaseFile) -> tuple[Walked, ...]:
             state = "next" if is_open else "later"
         if state != "done":
             is_open = False
-        stop = (own[-1].note.partition(":")[0], own[-1].note.partition(":")[2]) if (
-            state == "stopped") else None  # fmt: skip
+        stop = own[-1].stop if own else None
         began = [event for event in own if event.what == "begun"]
         found.append(
             Walked(step, state, _read(case, step, own), stop, began[-1].at if began else "")

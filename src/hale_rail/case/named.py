@@ -6,6 +6,7 @@ import re
 
 from hale_rail.case.file import CaseFile
 from hale_rail.core.parts.part import Part
+from hale_rail.core.procedures import Point
 from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.errors import InputError
 from hale_rail.formats.part_words import find_rail
@@ -33,6 +34,12 @@ def name_of(case: CaseFile, part: Part) -> str:
     """A part's name that `part_named` finds it by."""
     alike = [p for p in case.sheet.in_power_order if p.ref.upper() == part.ref.upper()]
     return part.ref if len(alike) == 1 else f"{part.ref}#{alike.index(part) + 1}"
+
+
+def target_name(case: CaseFile, point: Point) -> str:
+    """The name of what a point is read at: a part's, else its rail's."""
+    part = case.sheet.part(point.part_id)
+    return name_of(case, part) if part else point.target.rail
 
 
 def rail_named(sheet: Sheet, name: str) -> Rail | None:

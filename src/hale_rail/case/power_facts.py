@@ -39,10 +39,8 @@ _DID: Mapping[Did, Mapping[str, float]] = {
     Did.NOTHING: {DEAD: 0.7, CLEAN: 0.3, BLACK: 0.3, TRIPS: 0.2, RUNS: 0.01},
 }
 _SEEN_RUNNING = {RUNS: 0.95, LATE: 0.95, HICCUP: 0.05}
-
-
 #: what stopped a first power, by what the unit does as a whole: a lamp that stays bright is a short
-#: that would take the fuse
+#: that would take the fuse; what smelt or burnt is said as a symptom where it is stopped
 _STOPPED: Mapping[Stop, Mapping[str, float]] = {
     Stop.LAMP_BRIGHT: {CLEAN: 0.1, BLACK: 0.85, TRIPS: 0.4, DEAD: 0.08, HICCUP: 0.05, RUNS: 0.004},
     Stop.CURRENT_LIMIT: {CLEAN: 0.1, BLACK: 0.7, DEAD: 0.15, HICCUP: 0.15, RUNS: 0.02},
@@ -53,8 +51,6 @@ _STOPPED: Mapping[Stop, Mapping[str, float]] = {
     Stop.GIVES_UP: {LATCHED: 0.7, HICCUP: 0.2, RUNS: 0.01},
     Stop.NOTHING: {DEAD: 0.7, CLEAN: 0.7, BLACK: 0.2, RUNS: 0.01},
 }
-#: what smelt or burnt when it was stopped
-_BURNT = (Stop.SMELL, Stop.SMOKE, Stop.BANG)
 #: what is heard and smelt, by the symptom that it is
 _FELT: Mapping[Did, str] = {
     Did.HUM: "ripple", Did.SQUEAL: "squeals", Did.HISS: "crackle", Did.SMELL: "smoke",
@@ -73,18 +69,17 @@ class PowerFacts(FactSource):
         yield from self._stops()
 
     def _stops(self) -> Iterator[Fact]:
-        """What stopped a first power: the lamp, a noise, smoke."""
-        said = {s.id for s in self.symptoms}
-        states = {regime for s in self.symptoms for regime in s.regimes}
+        """What stopped a first power: the lamp, a noise, the fuse."""
         for step in self.case.rows.power_steps:
-            stop = STOPS.get(step.note.partition(":")[0]) if step.what == "stopped" else None
-            if stop in _BURNT and "smoke" not in said:
-                yield FeltFact(step.log_id, "smoke", f"stopped: {stop.words}")
-            regimes = _STOPPED.get(stop) if stop else None
-            likeliest = max(regimes, key=lambda name: regimes[name]) if regimes else ""
-            if stop and regimes and (likeliest not in states or self.epoch(step.log_id)):
-                words = f"stopped: {stop.words}"
-                yield DidFact(step.log_id, tuple(regimes.items()), words)
+            stop = STOPS.get(step.stop[0]) if step.stop else None
+            if stop and stop in _STOPPED:
+                yield from self._as_a_whole(step.log_id, _STOPPED[stop], f"stopped: {stop.words}")
+
+    def _as_a_whole(self, at: int, regimes: Mapping[str, float], words: str) -> Iterator[Fact]:
+        """What the unit did as a whole, unless the complaint states it already."""
+        likeliest = max(regimes, key=lambda name: regimes[name])
+        if likeliest not in self.stated_regimes or self.epoch(at):
+            yield DidFact(at, tuple(regimes.items()), words)
 
     def _of_volts(self, rail: Rail) -> list[Reading]:
         own = self.newest(self.case.rows.ever.get(rail.key, ()))
@@ -132,7 +127,7 @@ class PowerFacts(FactSource):
     def _running(self) -> Iterator[Fact]:
         """Whether the unit ran when its volts were read: once between two replacements."""
         count = len(self.case.sheet.rails)
-        states = {regime for s in self.symptoms for regime in s.regimes}
+        states = self.stated_regimes
         by_epoch: dict[int, list[tuple[Reading, float]]] = {}
         for rail in self.case.sheet.rails:
             for r in self._of_volts(rail):
@@ -150,7 +145,6 @@ class PowerFacts(FactSource):
                 yield NoVoltsFact(at, "no rail has its volts")
 
     def _did(self) -> Iterator[Fact]:
-        states = {regime for s in self.symptoms for regime in s.regimes}
         said = {s.id for s in self.symptoms}
         for on in power_ons(self.case):
             at = on.log_id or on.said_id
@@ -161,9 +155,5 @@ class PowerFacts(FactSource):
                 felt = _FELT.get(did)
                 if felt and felt not in said:
                     yield FeltFact(at, felt, f"at power-on: it {did.words}")
-                regimes = _DID.get(did)
-                if regimes is None:
-                    continue
-                likeliest = max(regimes, key=lambda name: regimes[name])
-                if likeliest not in states or self.epoch(at):
-                    yield DidFact(at, tuple(regimes.items()), f"at power-on: {did.words}")
+                if did in _DID:
+                    yield from self._as_a_whole(at, _DID[did], f"at power-on: {did.words}")

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.history import entries
-from hale_rail.case.named import name_of
+from hale_rail.case.named import name_of, target_name
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import STORE, Need, Point, Source
@@ -172,9 +172,8 @@ def _fitted(case: CaseFile) -> list[tuple[int, str]]:
 
 def question(case: CaseFile, point: Point) -> Question:
     """What the unit is asked at a point."""
-    part, target = case.sheet.part(point.part_id), point.target
+    target, name = point.target, target_name(case, point)
     pair = (target.pair.plus, target.pair.minus) if target.pair else None
-    name = name_of(case, part) if part else target.rail
     return Question(name, point.procedure.code, point.condition.code, target.place.value, pair)
 
 

@@ -27,7 +27,7 @@ BEFORE = "taken before the stop: read it again"
 @facet
 def void(case: CaseFile) -> Mapping[int, str]:
     """Why each reading that judges nothing does not, by the reading's id."""
-    stops = [s.log_id for s in case.rows.power_steps if s.what == "stopped" and _outdates(s.note)]
+    stops = [s.log_id for s in case.rows.power_steps if s.stop and s.stop[0] in OUTDATES]
     events = energy_events(case)
     limit = case.workshop.touch_limit_v
     if not stops and not any(_bites(event, limit) for _, event in events):
@@ -50,10 +50,6 @@ def _bites(event: Event, limit_v: float) -> bool:
     """True for power, and for a store that was read above the limit."""
     is_store = event.kind is EventKind.STORE_READ
     return event.kind in POWER_EVENTS or (is_store and abs(event.volt) > limit_v)
-
-
-def _outdates(note: str) -> bool:
-    return note.partition(":")[0] in OUTDATES
 
 
 class _State:

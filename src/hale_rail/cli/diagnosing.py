@@ -7,7 +7,7 @@ from typing import Any
 
 from hale_rail.case.diagnosis import asks, diagnosis
 from hale_rail.case.file import CaseFile
-from hale_rail.case.named import name_of
+from hale_rail.case.named import target_name
 from hale_rail.cli.bringing import Brought
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.telling import capital
@@ -44,7 +44,8 @@ def diagnosed(found: Brought) -> Json:
         "because": [{"text": b.text, "for": b.is_for} for b in said.because],
         "repaired": [f.ref for f in said.repaired],
         "stale": [
-            {"target": _target(case, r.point), "procedure": r.procedure.code} for r in known.stale
+            {"target": target_name(case, r.point), "procedure": r.procedure.code}
+            for r in known.stale
         ],
         "problems": [{"line": p.line, "text": p.text} for p in found.problems],
     }
@@ -72,15 +73,10 @@ def _next(case: CaseFile, best: Ranked | None) -> Json | None:
     }
 
 
-def _target(case: CaseFile, point: Point) -> str:
-    part = case.sheet.part(point.part_id)
-    return name_of(case, part) if part else point.target.rail
-
-
 def _ask(case: CaseFile, point: Point) -> Json:
     place, pair = point.target.place.value, point.target.pair
     return {
-        "target": _target(case, point),
+        "target": target_name(case, point),
         "procedure": point.procedure.code,
         "condition": point.condition.code + (f"@{place}" if place else ""),
         "pair": pair.code if pair else "",

@@ -8,7 +8,7 @@ from typing import Any
 from hale_rail.case.energy import charge_words, energy
 from hale_rail.case.file import CaseFile
 from hale_rail.case.grounds import SIDES, RailGround, grounds
-from hale_rail.case.named import name_of
+from hale_rail.case.named import name_of, target_name
 from hale_rail.case.nodes import PartFacts
 from hale_rail.case.parts import parts
 from hale_rail.case.rails import RailVolts, rail_patterns, rails
@@ -57,10 +57,7 @@ def judged(found: Brought) -> Json:
 
 
 def _target(case: CaseFile, point: Point | None) -> str:
-    if point is None:
-        return ""
-    part = case.sheet.part(point.part_id)
-    return name_of(case, part) if part else point.target.rail
+    return target_name(case, point) if point else ""
 
 
 def _energy(case: CaseFile) -> Json:

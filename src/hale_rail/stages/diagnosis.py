@@ -11,7 +11,7 @@ from hale_rail.case.drawing import CaseMap, case_map
 from hale_rail.case.fact_source import standing_statements
 from hale_rail.case.file import CaseFile
 from hale_rail.case.machine_did import PowerOn, last_power_on
-from hale_rail.case.named import name_of
+from hale_rail.case.named import name_of, target_name
 from hale_rail.case.subjects import point_words
 from hale_rail.core.diagnosis.engine import BELIEFS
 from hale_rail.core.diagnosis.faults import Fault
@@ -125,7 +125,7 @@ def page(case: CaseFile, asked: Asked) -> DiagnosisPage:
         found.diagnosis.by_part if is_asked else {},
         part,
         _evidence(case, part) if part else None,
-        tuple(dict.fromkeys(_target(case, r.point) for r in found.stale)),
+        tuple(dict.fromkeys(target_name(case, r.point) for r in found.stale)),
         last_power_on(case),
     )
 
@@ -136,11 +136,6 @@ def _chance(case: CaseFile, found: CaseDiagnosis, group: Group, share: float) ->
     faults = tuple((f.name, _only_part(f, known), chance_words(p)) for f, p in own[:_MOST_FAULTS])
     belief = found.beliefs.get(group.id, "") if group.id != SOUND else ""
     return Chance(group, share, chance_words(share), belief, faults)
-
-
-def _target(case: CaseFile, point: Point) -> str:
-    part = case.sheet.part(point.part_id)
-    return name_of(case, part) if part else point.target.rail
 
 
 def _only_part(fault: Fault, known: set[int]) -> int | None:

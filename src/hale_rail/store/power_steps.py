@@ -22,6 +22,12 @@ class PowerStep(Struct, frozen=True):
     note: str
     at: str
 
+    @property
+    def stop(self) -> tuple[str, str] | None:
+        """A stop condition's code and what was seen, of a step that was stopped."""
+        code, _, seen = self.note.partition(":")
+        return (code, seen) if self.what == "stopped" else None
+
 
 class PowerChoice(Struct, frozen=True):
     """What was chosen: fields by name."""

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from hale_rail.core.arrays import Floats, np
 from hale_rail.core.diagnosis.blocks.block import Unit
-from hale_rail.core.diagnosis.effects import Effect
+from hale_rail.core.diagnosis.effects import NOISE, Effect
 from hale_rail.core.diagnosis.faults import ADAPTER, FEEDBACK, Fault, side_of
 from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.diagnosis.views import View, Views
@@ -284,7 +284,7 @@ def _dummy(unit: Unit, fault: Fault, effect: Effect, results: Sequence[str]) -> 
         return {results[0]: 0.95}
     right = min((effect.rail(r.key)[2] for r in unit.sheet.rails), default=1.0)
     quiet = 1 - max(effect.slow, effect.fast)
-    noisy = min(1.0, quiet + 0.3) if effect.rank <= 20 else quiet
+    noisy = min(1.0, quiet + 0.3) if effect.rank <= NOISE else quiet
     return {results[0]: max(0.01, effect.regime("runs") * right * noisy)} if effect.rank else None
 
 

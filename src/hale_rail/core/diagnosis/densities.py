@@ -43,7 +43,8 @@ _OHMS: Mapping[str, tuple[float, float, float]] = {
     LEAKY: (math.log(600.0), 2.4, 0.02),
 }  # fmt: skip
 _CONDUCTS = ("fuse", "inlet", "lead", "switch", "filter", "choke")
-_BARE_SHORT_V = 0.08
+#: below this a drop is no junction's, with what stands beside it in circuit
+SHORT_DROP_V = 0.08
 #: seconds for which an ohmmeter is held to a capacitor, and a capacitor of which nothing is known
 _CHARGING_S, _USUAL_FARAD = 8.0, 100e-6
 #: of a shorted part with several junctions, how often all of them are; of an open one
@@ -252,7 +253,7 @@ def _drop(figure: Figure, *, is_lifted: bool) -> Mapping[str, float]:
     value = figure.value
     if math.isinf(value):
         kind = OPEN
-    elif value < _BARE_SHORT_V:
+    elif value < SHORT_DROP_V:
         kind = SHORT
     else:
         kind = SOUND

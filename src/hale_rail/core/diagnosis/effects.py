@@ -24,7 +24,7 @@ HIGH: Shares = (0.01, 0.02, 0.02, 0.95)
 SAGS: Shares = (0.03, 0.40, 0.56, 0.01)
 RIGHT: Shares = (0.004, 0.01, 0.982, 0.004)
 #: how far up the way of power a fault hides what lies behind it
-PATH, HARD, SWITCHING, FOLDED, OWN_RAIL, NOISE, SILENT = 90, 80, 70, 60, 40, 20, 0
+PATH, HARD, SWITCHING, FOLDED, LOOP, OWN_RAIL, NOISE, SILENT = 90, 80, 70, 60, 45, 40, 20, 0
 
 
 class Effect(Struct, frozen=True):

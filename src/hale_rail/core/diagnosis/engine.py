@@ -109,11 +109,6 @@ class Diagnosis(Struct, frozen=True):
             return None
         return self.tests[0]
 
-    @property
-    def contradiction(self) -> bool:
-        """True where a fact hardly fits what is believed."""
-        return bool(self.misfit)
-
 
 def diagnose(weighed: Weighed, known: Known) -> Diagnosis:
     """Say what follows from what was weighed."""
@@ -160,8 +155,7 @@ def _settled(weighed: Weighed, known: Known) -> tuple[Fault, ...]:
     """The faults to be repaired, once they are proven and explain the complaint; none before."""
     if not known.is_asked:
         return ()
-    found = explained(weighed, known.is_proven)
-    if found["explains"] >= ENOUGH:
+    if explained(weighed, known.is_proven) >= ENOUGH:
         return _one_a_part([f for f, p in weighed.present if p >= _PROVEN and known.is_proven(f)])
     leader = weighed.present[0] if weighed.present else None
     if leader is None or _share_of(weighed, leader[0]) < ENOUGH:
@@ -193,7 +187,7 @@ def _share_of(weighed: Weighed, fault: Fault) -> float:
 
 
 def _is_spoken_for(known: Known, fault: Fault) -> bool:
-    """True where a test found bad, or nothing is left to read at a fault's own part."""
+    """True where a test found bad, or the fault is of a part, which can be replaced."""
     return any(s.is_bad for s in known.stands) or fault.part is not None
 
 

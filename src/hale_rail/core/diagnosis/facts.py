@@ -92,7 +92,7 @@ class ResultFact(Struct, frozen=True):
 
 
 class DidFact(Struct, frozen=True):
-    """What the machine did at a power-on: what it shows of the unit as a whole, or of a symptom."""
+    """What happened at a power-on, as chances of what the unit does as a whole."""
 
     at: int
     regimes: tuple[tuple[str, float], ...]

@@ -9,12 +9,13 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.diagnosis.knowledge import Group, Knowledge
 from hale_rail.core.parts.kinds import board, capacitor, controller
 from hale_rail.core.parts.modes import Mode
 from hale_rail.core.parts.part import Part
-from hale_rail.core.supply.roles import usual_role
+from hale_rail.core.supply.roles import role_of
 from hale_rail.core.supply.sheet import TRUNK, Regulation, Sheet, Topology
 from hale_rail.core.supply.templates import template
 
@@ -76,6 +77,11 @@ class Fault(Struct, frozen=True):
         """True for what came with a repair."""
         return self.since > 0
 
+    @property
+    def is_on_rail(self) -> bool:
+        """True for what stands on a rail, not on the mains' way or nowhere."""
+        return self.line not in (TRUNK, "")
+
     def has(self, *tokens: str) -> bool:
         """True where one of these words names it."""
         return any(token in self.tokens for token in tokens)
@@ -97,7 +103,7 @@ def tokens_of(topology: Topology, part: Part) -> tuple[str, ...]:
     if part.kind is not capacitor.KIND:
         return (part.role, part.kind.code) if part.role else (part.kind.code,)
     family = part.family.value if part.family else ""
-    words = (part.role or usual_role(topology, part), family, part.kind.code)
+    words = (role_of(topology, part), family, part.kind.code)
     return tuple(word for word in words if word)
 
 
@@ -123,10 +129,7 @@ def sheet_of(sheet: Sheet) -> Sheet:
     rails = sheet.rails or usual.rails
     keys = [rail.key for rail in rails]
     kept = [p for p in usual.parts if p.line in (TRUNK, "", *keys)]
-    return Sheet(
-        sheet.name, sheet.topology, rails, tuple(kept), sheet.mains_v, sheet.mains_hz, sheet.year,
-        sheet.purpose,
-    )  # fmt: skip
+    return replace(sheet, rails=rails, parts=tuple(kept))
 
 
 def faults(
@@ -169,7 +172,7 @@ class _Maker(Struct, frozen=True):
         return found
 
     def _lines(self, part: Part, mode: Mode) -> tuple[str, ...]:
-        """A board is short on one rail, a connector's contact worn on one."""
+        """The rails that a mode may be on: a board is short or overloaded on one of its own."""
         is_spread = part.kind is board.KIND and mode in (Mode.SHORT, Mode.OVERLOAD)
         keys = part.rails or tuple(r.key for r in self.sheet.rails)
         return keys if is_spread and keys else (part.line,)

@@ -7,7 +7,7 @@ was read before.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property
 
 from msgspec import Struct
@@ -280,13 +280,10 @@ def _shared(model: Model, fact: Fact) -> object:
     return ("look", fact.part_id) if isinstance(fact, LookFact) else None
 
 
-def explained(weighed: Weighed, is_proven: Callable[[Fault], bool]) -> Mapping[str, float]:
-    """How surely the proven faults are there, and that one of them explains the complaint."""
+def explained(weighed: Weighed, is_proven: Callable[[Fault], bool]) -> float:
+    """The chance that a proven fault is there which explains the complaint."""
     model, space = weighed.model, weighed.model.space
     proven = np.array([*(is_proven(f) for f in model.faults), False]) & weighed.is_there
     explaining = proven & weighed.counts
-    first, second = space.first, space.second
-    return {
-        "there": float(weighed.chances[proven[first] | proven[second]].sum()),
-        "explains": float(weighed.chances[explaining[first] | explaining[second]].sum()),
-    }
+    is_it = explaining[space.first] | explaining[space.second]
+    return float(weighed.chances[is_it].sum())

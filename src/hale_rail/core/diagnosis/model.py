@@ -18,7 +18,7 @@ from hale_rail.core.diagnosis import densities
 from hale_rail.core.diagnosis.bench import by_word, parts_of
 from hale_rail.core.diagnosis.blocks.block import Unit
 from hale_rail.core.diagnosis.complaints import said_of
-from hale_rail.core.diagnosis.effects import NOTHING, RUNS, Effect
+from hale_rail.core.diagnosis.effects import BLACK, CLEAN, NOTHING, PATH, RUNS, TRIPS, Effect
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     Fact,
@@ -228,22 +228,14 @@ def _of_volts(model: Model, fact: VoltsFact, _: Sequence[str]) -> Shown:
     return _seen(view, np.mean(found, axis=0))
 
 
-def _of_regime(model: Model, regimes: Mapping[str, float]) -> Shown:
-    view: View = model.keep(("regime",), model.views.regime)
-    density = np.array([regimes.get(name, 0.01) for name in view.classes])
-    return _seen(view, density)
-
-
 def _of_held(model: Model, fact: HeldFact, _: Sequence[str]) -> Shown:
     """A full bulk capacitor proves the way up to it; an empty one under power that it is open."""
-    blocks = [e.rule in ("path-open", "fuse-aged", "bridge-open") for e in model.effects]
-    stops = [e.regime("clean") + e.regime("black") + e.regime("trips") for e in model.effects]
-    is_shorted = [e.rule == "bulk-short" for e in model.effects]
+    stops = [e.regime(CLEAN) + e.regime(BLACK) + e.regime(TRIPS) for e in model.effects]
     full = np.array([
-        _EMPTY if path and e.rule != "bridge-open" else max(_EMPTY, _FULL - stop - 0.9 * short)
-        for path, stop, short, e in zip(blocks, stops, is_shorted, model.effects, strict=True)
+        _EMPTY if e.rank == PATH else max(_EMPTY, _FULL - stop)
+        for e, stop in zip(model.effects, stops, strict=True)
     ] + [_FULL])  # fmt: skip
-    return (full if fact.is_full else 1.02 - full), model.ranks
+    return (full if fact.is_full else 1 - full), model.ranks
 
 
 def _of_look(model: Model, fact: LookFact, _: Sequence[str]) -> Shown:
@@ -269,7 +261,9 @@ def _of_result(model: Model, fact: ResultFact, _: Sequence[str]) -> Shown:
 
 
 def _of_did(model: Model, fact: DidFact, _: Sequence[str]) -> Shown:
-    return _of_regime(model, dict(fact.regimes))
+    view: View = model.keep(("regime",), model.views.regime)
+    regimes = dict(fact.regimes)
+    return _seen(view, np.array([regimes.get(name, 0.01) for name in view.classes]))
 
 
 def _of_no_volts(model: Model, _: NoVoltsFact, __: Sequence[str]) -> Shown:

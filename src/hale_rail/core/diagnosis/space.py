@@ -85,17 +85,22 @@ class Factor(Struct, frozen=True, eq=False):
         return found
 
 
+def mixed(a: Floats, b: Floats, up: Indices, down: Indices) -> Floats:
+    """What two faults show of what each alone shows: the one of higher rank, of equal ones the
+    mean. All are broadcast to one shape; `up` is the rank of `a`, `down` that of `b`."""
+    found: Floats = np.where(up > down, a, np.where(down > up, b, (a + b) / 2))
+    return found
+
+
 def factor(likely: Floats, rank: Indices) -> Factor:
     """The factor of P(fact | fault), shape (faults + 1,) with none last.
 
     The fault further up the way of power hides the other; of two of one rank the mean.
     """
     places = np.flatnonzero(rank[:-1] > 0)
-    up, down = rank[places, None], rank[None, :]
-    a, b = likely[places, None], likely[None, :]
-    mixed = np.where(up > down, a, np.where(down > up, b, (a + b) / 2))
+    shown = mixed(likely[places, None], likely[None, :], rank[places, None], rank[None, :])
     least = 1e-12
-    block = np.log(np.maximum(mixed, least)) - np.log(max(float(likely[-1]), least))
+    block = np.log(np.maximum(shown, least)) - np.log(max(float(likely[-1]), least))
     return Factor(places, block)
 
 

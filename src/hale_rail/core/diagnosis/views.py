@@ -243,8 +243,12 @@ class Views(Struct, frozen=True, eq=False, dict=True):
                     shown[place] = ({"clean": 0.9 * clean, "black": 0.9 * black}, _NODE)
         return self.make(LOOKS, _usual_look(part), shown)
 
-    def chance(self, results: Sequence[str], own: Mapping[int, Mapping[str, float]],
-               usual: Mapping[str, float]) -> View:  # fmt: skip
+    def chance(
+        self,
+        results: Sequence[str],
+        own: Mapping[int, Mapping[str, float]],
+        usual: Mapping[str, float],
+    ) -> View:
         """A view of results by word; the last finds nothing."""
         classes = (results[-1], *results[:-1])
         ranked = {place: (row, max(self.effects[place].rank, 1)) for place, row in own.items()}

@@ -13,6 +13,7 @@ from msgspec import Struct
 from hale_rail.core.arrays import Floats, Indices, np
 from hale_rail.core.diagnosis.inference import Weighed
 from hale_rail.core.diagnosis.knowledge import BenchTest
+from hale_rail.core.diagnosis.space import mixed
 from hale_rail.core.diagnosis.views import View
 from hale_rail.core.parts.part import Part
 
@@ -100,9 +101,8 @@ def signature(views: Sequence[View]) -> View:
 
 def bits(view: View, seen: Outlook) -> float:
     """What a view is expected to tell of what to repair, in bits."""
-    up, down = view.ranks[seen.first], view.ranks[seen.second]
     a, b = view.rows[seen.first], view.rows[seen.second]
-    rows = np.where((up > down)[:, None], a, np.where((down > up)[:, None], b, (a + b) / 2))
+    rows = mixed(a, b, view.ranks[seen.first, None], view.ranks[seen.second, None])
     joint = rows * seen.chances[:, None]
     by_repair = np.zeros((seen.count, joint.shape[1]))
     np.add.at(by_repair, seen.repairs, joint)

@@ -9,6 +9,11 @@ from hale_rail.core.supply.sheet import TRUNK, Topology
 _BULK_V = 160.0
 
 
+def role_of(topology: Topology, part: Part) -> str:
+    """The role of a capacitor: as its sheet has it, else by where it stands."""
+    return part.role or usual_role(topology, part)
+
+
 def usual_role(topology: Topology, part: Part) -> str:
     """The role of a capacitor whose sheet names none, by where it stands; "" where that is open."""
     if part.safety_class:

@@ -11,7 +11,7 @@ from hale_rail.core.diagnosis.effects import Effect
 from hale_rail.core.diagnosis.faults import Fault, tokens_of
 from hale_rail.core.parts.kinds import fuse, regulator
 from hale_rail.core.parts.part import Part
-from hale_rail.core.supply.roles import usual_role
+from hale_rail.core.supply.roles import role_of
 from hale_rail.core.supply.sheet import TRUNK, Rail, Regulation, Sheet
 
 
@@ -36,7 +36,7 @@ class Unit(Struct, frozen=True, dict=True):
 
     def role(self, part: Part) -> str:
         """A capacitor's role."""
-        return part.role or usual_role(self.sheet.topology, part)
+        return role_of(self.sheet.topology, part)
 
     @cached_property
     def tokens(self) -> dict[int, frozenset[str]]:

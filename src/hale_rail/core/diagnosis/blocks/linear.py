@@ -111,7 +111,7 @@ def regulator_of_one(unit: Unit, fault: Fault) -> Effect | None:
 
 def input_diode(unit: Unit, fault: Fault) -> Effect | None:
     """The diode at a DC input: open nothing comes in, shorted it protects no more."""
-    if unit.sheet.topology is not Topology.DC_FED or fault.line not in (TRUNK, ""):
+    if unit.sheet.topology is not Topology.DC_FED or fault.is_on_rail:
         return None
     if not fault.has("diode", "schottky", "bridge"):
         return None

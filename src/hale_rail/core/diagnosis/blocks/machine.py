@@ -137,7 +137,7 @@ def recapped_wrongly(_: Unit, fault: Fault) -> Effect | None:
 
 def ends_its_rail(_: Unit, fault: Fault) -> Effect | None:
     """What is left on a rail's way: open it ends the rail."""
-    if fault.mode is not Mode.OPEN or fault.line in ("main", ""):
+    if fault.mode is not Mode.OPEN or not fault.is_on_rail:
         return None
     because = "its own rail alone ends there"
     felt = {"rail-missing": 0.6}

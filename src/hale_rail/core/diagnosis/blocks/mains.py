@@ -23,7 +23,7 @@ _SUPPRESSORS = ("suppressor-x", "suppressor-y", "suppression-paper", "suppressio
 
 def path_open(_: Unit, fault: Fault) -> Effect | None:
     """Nothing passes an open lead, switch, filter or thermistor."""
-    if fault.mode is not Mode.OPEN or not fault.has(*_IN_THE_WAY) or fault.line not in ("main", ""):
+    if fault.mode is not Mode.OPEN or not fault.has(*_IN_THE_WAY) or fault.is_on_rail:
         return None
     return Effect("path-open", "an open mains path lets nothing in", PATH, {DEAD: 0.985})
 

@@ -24,10 +24,6 @@ _FOLDS = {HICCUP: 0.46, DEAD: 0.42, LATCHED: 0.06}
 _CAPACITORS = ("output-filter", "decoupling", "capacitor")
 
 
-def _on_output(fault: Fault) -> bool:
-    return fault.line not in ("main", "")
-
-
 def shorted(unit: Unit, fault: Fault, name: str, what: str) -> Effect:
     """A short on an output: a switched rail folds the stage back, a regulator limits its own."""
     part = fault.part
@@ -45,7 +41,7 @@ def shorted(unit: Unit, fault: Fault, name: str, what: str) -> Effect:
 
 def rectifier(unit: Unit, fault: Fault) -> Effect | None:
     """Shorted it loads the winding on the other half wave; open its rail ends."""
-    if not fault.has("diode", "schottky", "bridge") or not _on_output(fault):
+    if not fault.has("diode", "schottky", "bridge") or not fault.is_on_rail:
         return None
     if fault.mode in (Mode.SHORT, Mode.REVERSED):
         because = "a shorted rectifier loads the winding on the wrong half wave and folds it back"
@@ -75,14 +71,14 @@ def _way_open(unit: Unit, fault: Fault, name: str, of_how_many: int) -> Effect:
 
 def choke(unit: Unit, fault: Fault) -> Effect | None:
     """An open output choke ends its rail."""
-    if not fault.has("choke") or not _on_output(fault) or fault.mode is not Mode.OPEN:
+    if not fault.has("choke") or not fault.is_on_rail or fault.mode is not Mode.OPEN:
         return None
     return _way_open(unit, fault, "choke-open", 1)
 
 
 def filters(unit: Unit, fault: Fault) -> Effect | None:
     """Shorted it is a short of its rail; dry its ESR lets the switching through."""
-    if not fault.has(*_CAPACITORS) or not _on_output(fault) or (fault.part and fault.part.board):
+    if not fault.has(*_CAPACITORS) or not fault.is_on_rail or (fault.part and fault.part.board):
         return None
     if fault.mode in (Mode.SHORT, Mode.REVERSED):
         return shorted(unit, fault, "filter-short", "a shorted capacitor on an output")
@@ -113,7 +109,7 @@ def _dry(unit: Unit, fault: Fault) -> Effect:
 
 def crowbar(unit: Unit, fault: Fault) -> Effect | None:
     """Fired or shorted it holds its rail near a volt; leaking it fires early."""
-    if not fault.has("scr", "zener") or not _on_output(fault):
+    if not fault.has("scr", "zener") or not fault.is_on_rail:
         return None
     if fault.mode is Mode.SHORT:
         found = shorted(unit, fault, "crowbar", "a shorted crowbar or clamp")
@@ -131,7 +127,7 @@ def crowbar(unit: Unit, fault: Fault) -> Effect | None:
 
 def regulator(_: Unit, fault: Fault) -> Effect | None:
     """Open or dead its rail is missing; shorted the raw voltage passes."""
-    if not fault.has("regulator") or not _on_output(fault):
+    if not fault.has("regulator") or not fault.is_on_rail:
         return None
     if fault.mode is Mode.SHORT:
         because = "a shorted regulator passes the raw voltage on"

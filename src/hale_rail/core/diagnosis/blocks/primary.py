@@ -11,6 +11,7 @@ from hale_rail.core.diagnosis.effects import (
     HICCUP,
     LATCHED,
     LATE,
+    LOOP,
     LOW,
     NOISE,
     SAGS,
@@ -25,13 +26,9 @@ from hale_rail.core.supply.sheet import Topology
 _HUM = {"ripple": 0.65, "rails-low": 0.15, "no-load-only": 0.15, "warm": 0.04, "second-try": 0.04}
 
 
-def _is_primary(fault: Fault) -> bool:
-    return fault.line in ("main", "")
-
-
 def bridge(_: Unit, fault: Fault) -> Effect | None:
     """Shorted, half waves of mains pass two junctions; open, one half of each is left."""
-    if not fault.has("bridge") or not _is_primary(fault):
+    if not fault.has("bridge") or fault.is_on_rail:
         return None
     if fault.mode is Mode.SHORT:
         because = "a shorted bridge puts half waves of mains through two junctions"
@@ -44,7 +41,7 @@ def bridge(_: Unit, fault: Fault) -> Effect | None:
 
 def bulk(unit: Unit, fault: Fault) -> Effect | None:
     """Shorted it is a short of the bridge; dry or open it lets the mains' ripple through."""
-    if not fault.has("bulk") or not _is_primary(fault):
+    if not fault.has("bulk") or fault.is_on_rail:
         return None
     if fault.mode is Mode.SHORT:
         because = "a shorted bulk capacitor is mains through the bridge"
@@ -64,7 +61,7 @@ def bulk(unit: Unit, fault: Fault) -> Effect | None:
 
 def switch(_: Unit, fault: Fault) -> Effect | None:
     """Shorted it empties the bulk through the winding; open nothing is switched."""
-    if not fault.has("transistor", "mosfet") or not _is_primary(fault):
+    if not fault.has("transistor", "mosfet") or fault.is_on_rail:
         return None
     if fault.mode is Mode.SHORT:
         because = "a shorted switch empties the bulk capacitor through the winding"
@@ -139,13 +136,9 @@ def feedback(unit: Unit, fault: Fault) -> Effect | None:
     felt = {"rails-low": 0.6, "overvoltage": 0.22, "resets": 0.05, "power-good-low": 0.1,
             "protection": 0.05, "warm": 0.03}  # fmt: skip
     return Effect(
-        "feedback", because, FOLDED_BY_LOOP, {DEAD: 0.02, HICCUP: 0.02, LATCHED: 0.04}, rails,
+        "feedback", because, LOOP, {DEAD: 0.02, HICCUP: 0.02, LATCHED: 0.04}, rails,
         felt=felt, warm=0.25,
     )  # fmt: skip
-
-
-#: a loop that is off hides nothing, but shows on every rail
-FOLDED_BY_LOOP = 45
 
 
 def optocoupler(unit: Unit, fault: Fault) -> Effect | None:
@@ -157,7 +150,7 @@ def optocoupler(unit: Unit, fault: Fault) -> Effect | None:
     because = "a loop without its coupler runs high, low, or holds the control off"
     felt = {"rails-low": 0.45, "overvoltage": 0.45, "protection": 0.08}
     regimes = {DEAD: 0.2, HICCUP: 0.08, LATCHED: 0.08}
-    return Effect("optocoupler", because, FOLDED_BY_LOOP, regimes, rails, felt=felt, warm=0.1)
+    return Effect("optocoupler", because, LOOP, regimes, rails, felt=felt, warm=0.1)
 
 
 def winding(_: Unit, fault: Fault) -> Effect | None:

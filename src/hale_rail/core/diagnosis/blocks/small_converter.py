@@ -12,7 +12,7 @@ _PARTS = ("transistor", "mosfet", "diode", "schottky", "choke")
 
 def converter(_: Unit, fault: Fault) -> Effect | None:
     """Its switch shorted lies across the input through the choke; anything open ends its rail."""
-    if not fault.has(*_PARTS) or fault.line in ("main", ""):
+    if not fault.has(*_PARTS) or not fault.is_on_rail:
         return None
     rails = {fault.line: MISSING}
     if fault.mode in (Mode.SHORT, Mode.REVERSED) and fault.has("transistor", "mosfet"):
