@@ -179,7 +179,7 @@ def test_no_command_breaks(command: str, kept: Path, tmp_path: Path) -> None:
         if done.exit_code == 0 and is_json:
             json.loads(done.stdout)
         codes.add(done.exit_code)
-        shutil.rmtree(place)
+        shutil.rmtree(place, ignore_errors=True)  # an analysis may be closing its files
     assert codes
 
 

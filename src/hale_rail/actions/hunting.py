@@ -53,6 +53,7 @@ BY_HAND: Mapping[str, Callable[[Unit], int | None]] = {
     "control": hand.control,
     "ripple-live": hand.ripple,
     "heat": hand.heat,
+    "tap": hand.tap,
 }
 #: what must be read cold, and good, before any test under power
 _COLD_FIRST = ("attached", "isolated", "bulk-ohm", "switch", "bridge", "rectifiers")

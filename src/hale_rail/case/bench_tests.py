@@ -8,6 +8,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.grounds import grounds
 from hale_rail.case.parts import parts
 from hale_rail.case.proven import failure, reads_short, was_lifted
+from hale_rail.case.ripple_facts import is_recorded
 from hale_rail.case.stale import stale_keys
 from hale_rail.case.walks import asked_back
 from hale_rail.core.diagnosis.bench import OF_LOOKS, OF_PARTS, parts_of, points_at, points_of
@@ -31,8 +32,8 @@ def stand(case: CaseFile, unit: Unit, test: BenchTest, said: str) -> Stand:
         return _of_looks(case, unit, test)
     if test.reads == OF_PARTS:
         return _of_parts(case, unit, test)
-    if not test.reads:
-        return Stand(test)
+    if not test.reads or test.reads == "ripple":
+        return Stand(test, is_done=is_recorded(case, test))
     points = points_of(unit, test, ())
     unread = [p for p in points if not is_read(case, p)]
     is_bad = test.reads == "ground" and _is_low(case, test)

@@ -11,12 +11,13 @@ from hale_rail.case.bench_tests import asks as points_asked
 from hale_rail.case.bench_tests import stand
 from hale_rail.case.fact_source import fitted, standing_statements
 from hale_rail.case.facts import facts
-from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.file import CaseFile, facet, following
 from hale_rail.case.grounds import grounds
 from hale_rail.case.machine_did import power_ons
 from hale_rail.case.named import name_of
 from hale_rail.case.parts import parts
 from hale_rail.case.proven import failure, failures
+from hale_rail.case.ripple_facts import ripple_figures
 from hale_rail.case.stale import last_fitted, stale
 from hale_rail.core.diagnosis.bench import has_subject
 from hale_rail.core.diagnosis.engine import BELIEFS, Diagnosis, diagnose
@@ -97,7 +98,7 @@ def _names(case: CaseFile) -> dict[int, str]:
     return {part.id: name_of(case, part) for part in case.sheet.in_power_order}
 
 
-@facet
+@following(ripple_figures)
 def weighed(case: CaseFile) -> Weighed:
     """All hypotheses, weighed by everything that is known."""
     said = tuple(standing_statements(case)["symptom"])
@@ -106,7 +107,7 @@ def weighed(case: CaseFile) -> Weighed:
     return case.keep("weighed", (id(model(case)), known, said), make)
 
 
-@facet
+@following(ripple_figures)
 def diagnosis(case: CaseFile) -> CaseDiagnosis:
     """Diagnose a case from everything that was read, seen and said."""
     found, said, knowledge = weighed(case), standing_statements(case), model(case).knowledge

@@ -10,11 +10,13 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.void import void
 from hale_rail.core.diagnosis.knowledge import Knowledge, Symptom
 from hale_rail.core.parts.decisions import DecisionKind
-from hale_rail.core.procedures import span_text
+from hale_rail.core.procedures import Condition, span_text
 from hale_rail.core.quantities import show
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.store.readings import Reading
+
+_LOADS = {Condition.DUMMY: "on dummy loads", Condition.NO_LOAD: "without a load"}
 
 
 def standing_statements(case: CaseFile) -> dict[str, dict[str, str]]:
@@ -35,6 +37,13 @@ def fitted(case: CaseFile) -> Mapping[int, int]:
         for part_id, decision in case.rows.decisions.items()
         if decision.kind is DecisionKind.FITTED and case.sheet.part(part_id)
     }
+
+
+def load_words(condition: Condition | None) -> str:
+    """A load as a sentence ends with it; "" for none that is known."""
+    if condition is None:
+        return ""
+    return f", {_LOADS.get(condition, condition.words)}"
 
 
 def shown(reading: Reading) -> str:

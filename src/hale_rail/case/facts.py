@@ -10,11 +10,12 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 
 from hale_rail.case.fact_source import FactSource, shown
-from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.file import CaseFile, following
 from hale_rail.case.grounds import record_ohm
 from hale_rail.case.named import name_of
 from hale_rail.case.nodes import USUAL_METER
 from hale_rail.case.power_facts import PowerFacts
+from hale_rail.case.ripple_facts import RippleFacts, is_recorded, ripple_figures
 from hale_rail.core.diagnosis.densities import SHORT_DROP_V, Figure
 from hale_rail.core.diagnosis.facts import (
     Fact,
@@ -42,12 +43,13 @@ from hale_rail.core.procedures import (
 from hale_rail.core.quantities import show
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.core.supply.roles import role_of
-from hale_rail.core.supply.sheet import TRUNK, Rail
+from hale_rail.core.supply.sheet import TRUNK, Rail, Topology
 from hale_rail.core.targets import Place
 from hale_rail.store.readings import Reading
 
-_OF_PART = ("ohms", "c", "esr", "leak", "transfer")
-_USUAL_MAINS_V, _FULL_SHARE, _EMPTY_SHARE = 100.0, 0.55, 0.1
+_OF_PART = ("ohms", "c", "esr", "leak", "transfer", "breakdown")
+#: the peak of the lowest mains, and shares of it from which a store was full, and is empty
+_USUAL_V, _FULL_SHARE, _EMPTY_SHARE = 141.0, 0.55, 0.1
 #: codes of a look by what they speak of, the most telling first
 _LOOKS: Mapping[str, tuple[str, ...]] = {
     "black": ("blackened",),
@@ -70,10 +72,10 @@ _SEEN = {
 }  # fmt: skip
 
 
-@facet
+@following(ripple_figures)
 def facts(case: CaseFile) -> tuple[Fact, ...]:
     """Every fact of the case, in the order of the log."""
-    found = [*_ColdFacts(case).all(), *PowerFacts(case).all()]
+    found = [*_ColdFacts(case).all(), *PowerFacts(case).all(), *RippleFacts(case).all()]
     return tuple(sorted(found, key=lambda fact: fact.at))
 
 
@@ -97,7 +99,7 @@ class _ColdFacts(FactSource):
     def _results(self) -> Iterator[Fact]:
         for test_id, result in self.said["result"].items():
             test = self.knowledge.test(test_id)
-            if test and (test_id, result) not in self.stated:
+            if test and (test_id, result) not in self.stated and not is_recorded(self.case, test):
                 words = f"{test.name}: {result}"
                 yield ResultFact(self.at["result", test_id], test_id, result, words)
 
@@ -183,17 +185,22 @@ class _ColdFacts(FactSource):
         return f"{name}{pins} reads {value}{word}{how}"
 
     def _held(self, part: Part, reading: Reading) -> Iterator[Fact]:
+        """Volts on the bulk under power; afterwards only what is left of a full one tells."""
         sheet = self.case.sheet
         bulks = [p for p in sheet.on_line(TRUNK) if role_of(sheet.topology, p) == "bulk"]
         if part not in bulks or not sheet.stores:
             return
-        peak = (sheet.mains_v or _USUAL_MAINS_V) * math.sqrt(2)
-        share = abs(reading.value) * len(bulks) / peak
+        in_series = len(bulks) if sheet.topology is Topology.HALF_BRIDGE else 1
+        share = abs(reading.value) * in_series / ((sheet.mains_v or 0.0) * math.sqrt(2) or _USUAL_V)
+        is_live = self._is_live(reading.log_id)
         words = f"{name_of(self.case, part)} held {show(reading.value, STORE.unit)}"
-        if share >= _FULL_SHARE:
-            yield HeldFact(reading.log_id, part.id, True, words)
-        elif share <= _EMPTY_SHARE and self._is_live(reading.log_id):
-            yield HeldFact(reading.log_id, part.id, False, words)
+        if is_live and sheet.mains_v:
+            yield HeldFact(reading.log_id, part.id, share, f"{words} under power")
+        elif is_live or share >= _FULL_SHARE:
+            # which mains it was is not known, or it has run down: full or empty is all it tells
+            rounded = 1.0 if share >= _FULL_SHARE else 0.0
+            if rounded or share <= _EMPTY_SHARE:
+                yield HeldFact(reading.log_id, part.id, rounded, words)
 
     def _is_live(self, at: int) -> bool:
         """True while power was on at a place of the log."""
@@ -233,11 +240,13 @@ class _ColdFacts(FactSource):
             where = "boards attached" if is_attached else "connector off"
             value = shown(reading)
             words = f"{rail.key} to ground reads {value}, {where}"
-            ohm = min(reading.value, reading.high)
+            ohm, high = reading.value, reading.high
             if reading.procedure is INJECT:
-                ohm = reading.figures["volt"] / max(reading.figures["ampere"], 1e-9)
+                ohm = high = reading.figures["volt"] / max(reading.figures["ampere"], 1e-9)
                 value = f"{show(ohm, OHMS.unit)} by injection"
-            yield GroundFact(reading.log_id, rail.key, is_attached, ohm, known or on_sheet, words)
+            yield GroundFact(
+                reading.log_id, rail.key, is_attached, ohm, high, known or on_sheet, words
+            )
 
 
 def _is_turned(part: Part, readings: Sequence[Reading]) -> bool:

@@ -87,6 +87,26 @@ def facet(compute: Callable[[CaseFile], T]) -> Callable[[CaseFile], T]:
     return asked
 
 
+def following(
+    outside: Callable[[CaseFile], object],
+) -> Callable[[Callable[[CaseFile], T]], Callable[[CaseFile], T]]:
+    """Make a facet that also follows from what comes beside the rows, such as an analysis that
+    ends: it is computed again once that is no longer the same."""
+
+    def make(compute: Callable[[CaseFile], T]) -> Callable[[CaseFile], T]:
+        @wraps(compute)
+        def asked(case: CaseFile) -> T:
+            state = outside(case)
+            known: tuple[object, T] | None = case.made.get(compute)
+            if known is None or known[0] != state:
+                known = case.made[compute] = (state, compute(case))
+            return known[1]
+
+        return asked
+
+    return make
+
+
 _cache: OrderedDict[tuple[str, int], CaseFile] = OrderedDict()
 _lock = threading.Lock()
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 
-from hale_rail.case.fact_source import FactSource, shown
+from hale_rail.case.fact_source import FactSource, load_words, shown
 from hale_rail.case.machine_did import power_ons
 from hale_rail.core.diagnosis.effects import BLACK, CLEAN, DEAD, HICCUP, LATCHED, LATE, RUNS, TRIPS
 from hale_rail.core.diagnosis.facts import (
@@ -13,6 +13,7 @@ from hale_rail.core.diagnosis.facts import (
     FeltFact,
     GoneFact,
     NoVoltsFact,
+    TogetherFact,
     VoltsFact,
 )
 from hale_rail.core.power.machine_did import Did
@@ -25,6 +26,8 @@ from hale_rail.store.readings import Reading
 _ON_LOAD = (Condition.MACHINE, Condition.DUMMY)
 #: share of nominal from which volts say that the unit runs
 _RUNS_SHARE = 0.5
+#: rails that lie closer, as shares of nominal, are off alike
+_ALIKE = 0.06
 #: what the machine did, by what the unit does as a whole then
 _DID: Mapping[Did, Mapping[str, float]] = {
     Did.FAN_TURNS: {RUNS: 0.7, LATE: 0.5, LATCHED: 0.05, HICCUP: 0.03},
@@ -64,6 +67,7 @@ class PowerFacts(FactSource):
         """Everything that was seen under power."""
         for rail in self.case.sheet.rails:
             yield from self._volts(rail)
+        yield from self._together()
         yield from self._running()
         yield from self._did()
         yield from self._stops()
@@ -103,8 +107,33 @@ class PowerFacts(FactSource):
                 share,
                 high,
                 reading.error / abs(rail.nominal_v),
-                f"{rail.key} gives {value}{where}, {reading.condition.words}",
+                f"{rail.key} gives {value}{where}{load_words(reading.condition)}",
             )
+
+    def _together(self) -> Iterator[Fact]:
+        """The rails that one loop makes, read at one load between two replacements."""
+        groups: dict[tuple[int, Condition], dict[str, Reading]] = {}
+        for rail in self.case.sheet.rails:
+            for r in self._of_volts(rail) if rail.regulation.is_switching else ():
+                if r.target.place in (Place.NONE, Place.SUPPLY) and self._runs_then(r):
+                    key = (self.epoch(r.log_id), r.condition)
+                    groups.setdefault(key, {})[rail.key] = r
+        for (_, condition), read in groups.items():
+            if len(read) > 1:
+                rails = tuple(self._share(r) for r in read.values())
+                yield TogetherFact(
+                    max(r.log_id for r in read.values()),
+                    rails,
+                    condition is Condition.MACHINE,
+                    condition in _ON_LOAD,
+                    _told_together(rails),
+                )
+
+    def _share(self, reading: Reading) -> tuple[str, float, float]:
+        """A rail's key, its volts as a share of nominal, and their error."""
+        rail = self.case.sheet.rail(reading.target.rail)
+        nominal = rail.nominal_v if rail else 1.0
+        return (reading.target.rail, reading.value / nominal, reading.error / abs(nominal))
 
     def _runs_then(self, reading: Reading) -> bool:
         """True where some rail had volts at that load between the same two replacements, or the
@@ -157,3 +186,14 @@ class PowerFacts(FactSource):
                     yield FeltFact(at, felt, f"at power-on: it {did.words}")
                 if did in _DID:
                     yield from self._as_a_whole(at, _DID[did], f"at power-on: {did.words}")
+
+
+def _told_together(rails: Sequence[tuple[str, float, float]]) -> str:
+    """Whether rails are off alike, as a sentence."""
+    keys = [key for key, _, _ in rails]
+    shares = [share for _, share, _ in rails]
+    names = f"{', '.join(keys[:-1])} and {keys[-1]}"
+    low, high = min(shares), max(shares)
+    if high - low > _ALIKE:
+        return f"{names} are not off alike: {100 * low:.0f} and {100 * high:.0f} % of nominal"
+    return f"{names} stand alike, at {100 * sum(shares) / len(shares):.0f} % of nominal"

@@ -28,6 +28,10 @@ if TYPE_CHECKING:
     from hale_rail.core.ripple.bands import Split
 
 _VERSION = 2
+#: periods of the mains that a record must hold to tell ripple at them, and their lowest frequency
+_MAINS_PERIODS, _LEAST_MAINS_HZ = 1.9, 50.0
+#: sampled at least so quickly, a record would show switching, in seconds
+_QUICK_S = 5e-6
 #: splits that are kept ready for the next look
 _READY = 4
 #: how many columns a screen may ask for
@@ -164,21 +168,57 @@ def failing_ripple(case: CaseFile) -> tuple[str, ...]:
     No facet: an analysis may end while the case stays as it is.
     """
     newest = {record.row.rail: record for record in wave_records(case) if not record.is_raw}
-    return tuple(rail for rail, record in newest.items() if _verdict(case, record) == "fail")
+    verdicts = ((rail, figures_of(case, record)) for rail, record in newest.items())
+    return tuple(rail for rail, found in verdicts if found and found.verdict == "fail")
 
 
-def _verdict(case: CaseFile, record: WaveRecord) -> str:
-    """A record's verdict, "" while its analysis runs; what is known is kept."""
-    known = case.kept.setdefault("ripple verdicts", {})
+class Figures(Struct, frozen=True):
+    """What a record's analysis found: its verdict, volts by band, the limit p-p, the mean.
+
+    `shows_mains`, `shows_switching`: long, or quick, enough to tell that band at all; `cycle_hz`:
+    the switching frequency as seen, None where none is.
+    """
+
+    verdict: str
+    bands: dict[str, float]
+    limit_v: float
+    mean_v: float
+    is_ac: bool
+    shows_mains: bool
+    shows_switching: bool
+    cycle_hz: float | None
+    causes: tuple[str, ...]
+
+
+def figures_of(case: CaseFile, record: WaveRecord) -> Figures | None:
+    """A record's figures, None while its analysis runs or failed; what is known is kept."""
+    known = case.kept.setdefault("ripple figures", {})
     follows = (record.said, case.rows.sheet_version)
-    before = known.get(record.id)
+    before: tuple[object, Figures] | None = known.get(record.id)
     if before and before[0] == follows:
-        return str(before[1])
+        return before[1]
     result = analysis_of(case, record).result
     if not result:
-        return ""
-    known[record.id] = (follows, str(result["verdict"]))
-    return str(result["verdict"])
+        return None
+    found = _figures(result, record.question)
+    known[record.id] = (follows, found)
+    return found
+
+
+def _figures(result: Mapping[str, Any], asked: Question) -> Figures:
+    taken, hz = result["record"], result["mains_hz"] or asked.mains_hz or _LEAST_MAINS_HZ
+    return Figures(
+        result["verdict"],
+        dict(result["bands"]),
+        result["limit_v"],
+        result["mean_v"],
+        result["coupling"] == "ac",
+        taken["length_s"] * hz >= _MAINS_PERIODS,
+        asked.stage is not Stage.LINEAR
+        and (bool(result["switching_hz"]) or taken["dt_s"] <= _QUICK_S),
+        result["switching_hz"],
+        tuple(cause["code"] for cause in result["causes"]),
+    )
 
 
 def analysis_of(case: CaseFile, record: WaveRecord) -> Outcome:

@@ -12,6 +12,7 @@ from hale_rail.case.fact_source import standing_statements
 from hale_rail.case.file import CaseFile
 from hale_rail.case.machine_did import PowerOn, last_power_on
 from hale_rail.case.named import name_of, target_name
+from hale_rail.case.ripple_facts import waiting
 from hale_rail.case.subjects import point_words
 from hale_rail.core.diagnosis.engine import BELIEFS
 from hale_rail.core.diagnosis.faults import Fault
@@ -78,7 +79,7 @@ class DiagnosisPage(Struct, frozen=True):
     """The diagnosis as it is shown; `tail` the chances below one per cent.
 
     `shares`: the chance of each part on the map, by its id; `said`: tests answered by hand;
-    `power_on`: the last time that power came.
+    `power_on`: the last time that power came; `waiting`: rails whose ripple is being analysed.
     """
 
     found: CaseDiagnosis
@@ -95,6 +96,7 @@ class DiagnosisPage(Struct, frozen=True):
     evidence: Evidence | None
     stale: tuple[str, ...]
     power_on: PowerOn | None
+    waiting: tuple[str, ...]
 
 
 def state(_: CaseFile) -> StageState:
@@ -127,6 +129,7 @@ def page(case: CaseFile, asked: Asked) -> DiagnosisPage:
         _evidence(case, part) if part else None,
         tuple(dict.fromkeys(target_name(case, r.point) for r in found.stale)),
         last_power_on(case),
+        waiting(case),
     )
 
 
@@ -182,6 +185,8 @@ def _place(case: CaseFile, best: Ranked) -> tuple[str, str, str]:
     """Where a test's answer is read: words for the link, the stage, and the point."""
     if best.test.danger == "look":
         return "To the look-over", "look", ""
+    if best.test.reads == "ripple":
+        return "To the ripple lab", "ripple", ""
     wanted = asks(case, best)
     if not wanted:
         return "", "", ""

@@ -85,6 +85,7 @@ def test_faults_have_names_and_codes_of_their_own() -> None:
 OBSERVED = {
     "adapter": hand.adapter, "ring": hand.ring, "reference": hand.reference, "dummy": hand.dummy,
     "control": hand.control, "ripple": hand.ripple, "heat": hand.heat, "idle": hand.idle,
+    "tap": hand.tap,
 }  # fmt: skip
 
 
@@ -99,9 +100,10 @@ OBSERVED = {
         ("dead:U9", {"control": 1}),
         ("dry:C10+C11", {"ripple": 1, "heat": 0}),
         ("dry:C1", {"ripple": 0, "heat": 0}),
-        ("joint:T1", {"dummy": 0, "heat": 0}),
+        ("joint:T1", {"dummy": 0, "heat": 0, "tap": 0}),
         ("open:F1", {"dummy": 0}),
-        ("worn:P1", {"dummy": 0}),
+        ("joint:D10", {"dummy": 0, "heat": 0, "tap": 1}),
+        ("worn:P1", {"dummy": 0, "tap": 2}),
         ("short:Main board", {"dummy": 0}),
         ("no-load:unit", {"dummy": 0}),
     ],

@@ -183,10 +183,10 @@ def by_word(views: Views, test: BenchTest, parts: Sequence[Part]) -> View:
     if test.reads in (OF_PARTS, OF_LOOKS):
         return _of_parts(views, test, parts)
     for place, (fault, effect) in enumerate(zip(views.faults, views.effects, strict=True)):
-        if test.reads:
-            found = _of_rails(views, test, place)
-        else:
+        if test.id in _BY_HAND:
             found = _BY_HAND[test.id](views.unit, fault, effect, test.results)
+        else:
+            found = _of_rails(views, test, place)
         if found is not None:
             own[place] = found
     usually = _USUALLY.get(test.id)
@@ -298,10 +298,25 @@ def _heat(_: Unit, __: Fault, effect: Effect, results: Sequence[str]) -> Shares:
     return {results[0]: effect.warm} if effect.rank else None
 
 
+def _tap(_: Unit, fault: Fault, effect: Effect, results: Sequence[str]) -> Shares:
+    """A joint or a contact answers where it stands; a tap nearby may reach it too."""
+    if fault.mode not in _ANSWERS_A_TAP:
+        return None
+    share, near = _ANSWERS_A_TAP[fault.mode], 0.06
+    if fault.has("connector") or effect.far:
+        return {results[0]: 0.01, results[1]: near, results[2]: share}
+    if not fault.is_on_rail:
+        return {results[0]: share, results[1]: near, results[2]: 0.02}
+    return {results[0]: near, results[1]: share, results[2]: near}
+
+
+#: what answers a tap, and how often: below what would prove it, since a tap names no part
+_ANSWERS_A_TAP: Mapping[Mode, float] = {Mode.JOINT: 0.76, Mode.WORN: 0.5}
 #: what the hand finds, by test
 _BY_HAND: Mapping[str, Callable[[Unit, Fault, Effect, Sequence[str]], Shares]] = {
     "adapter": _adapter, "ring": _ring, "idle": _idle, "reference": _reference,
     "control": _control, "dummy": _dummy, "ripple-live": _ripple, "heat": _heat,
+    "tap": _tap,
 }  # fmt: skip
 #: what tests by hand find where nothing is wrong
 _USUALLY: Mapping[str, Callable[[Sequence[str]], dict[str, float]]] = {

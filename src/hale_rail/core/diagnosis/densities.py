@@ -33,6 +33,8 @@ from hale_rail.core.parts.part import MAINS_LINE, Part
 SLIP = 0.01
 _ANYWHERE, _OPEN_SLIP = 0.04, 0.03
 _LEAST = 1e-6
+#: ohms between which a bound is added up, and in how many steps
+_LEAST_OHM, _MOST_OHM, _STEPS = 0.02, 1e8, 60
 #: a capacitor's share of nominal: sound, dry, open; ln of the middle and its spread
 _C_SOUND, _C_DRY, _C_OPEN = (0.0, 0.11), (math.log(0.48), 0.42), (math.log(0.03), 1.0)
 _ESR_SOUND, _ESR_DRY = (0.0, 0.5), (math.log(7.0), 0.9)
@@ -81,8 +83,16 @@ def _ln(value: float) -> float:
 def of_part(part: Part, figure: Figure, *, is_lifted: bool) -> Floats | None:
     """Densities by state of a figure, shape (states,); None where it tells nothing of the part.
 
-    Of a reading that jumps both ends count.
+    Of a reading that jumps both ends count; one that bounds counts by the chance of all that it
+    leaves.
     """
+    if figure.procedure == "ohms" and is_bound(figure.value, figure.high):
+        every = [
+            (_ohms(part, value, is_lifted=is_lifted), share)
+            for value, share in _left_by(figure.value, figure.high)
+        ]
+        left = [sum(f.get(s, f.get(SOUND, 0.0)) * w for f, w in every) for s in STATES]
+        return _may_slip(np.array(left), 0.5)
     ends = {figure.value, figure.high}
     found = [_at(part, figure, value, is_lifted=is_lifted) for value in ends]
     known = [f for f in found if f is not None]
@@ -93,6 +103,20 @@ def of_part(part: Part, figure: Figure, *, is_lifted: bool) -> Floats | None:
     return _may_slip(shares.mean(axis=0), sum(slips) / len(slips))
 
 
+def is_bound(value: float, high: float) -> bool:
+    """True for a reading that only bounds: below, or above, a figure."""
+    return (value <= 0.0 < high < math.inf) or (0.0 < value < high == math.inf)
+
+
+def _left_by(value: float, high: float) -> list[tuple[float, float]]:
+    """What a bound leaves: figures even in ln with the width that each stands for, and an open
+    meter above."""
+    low, top = math.log(max(value, _LEAST_OHM)), math.log(min(high, _MOST_OHM))
+    width = max(top - low, 0.0) / _STEPS
+    found = [(math.exp(low + (n + 0.5) * width), width) for n in range(_STEPS)]
+    return [*found, (math.inf, 1.0)] if math.isinf(high) else found
+
+
 def _may_slip(densities: Floats, slip: float) -> Floats:
     """Densities of what was read, which with a small chance is a slip."""
     return (1 - SLIP) * densities + SLIP * slip
@@ -101,6 +125,8 @@ def _may_slip(densities: Floats, slip: float) -> Floats:
 def _at(part: Part, figure: Figure, value: float, *, is_lifted: bool) -> Mapping[str, float] | None:
     if figure.procedure == "ohms":
         return _ohms(part, value, is_lifted=is_lifted)
+    if figure.procedure == "breakdown":
+        return _breakdown(part, value, is_lifted=is_lifted)
     if figure.procedure == "transfer":
         dark = _bell(value, _ln(1e6), 2.0, 0.8)
         return {SOUND: _bell(value, _ln(300.0), 2.0, 0.01), OPEN: dark, SHORT: dark}
@@ -111,6 +137,23 @@ def _at(part: Part, figure: Figure, value: float, *, is_lifted: bool) -> Mapping
     if figure.procedure == "esr":
         return _esr(part, figure, value)
     return _leak(part, value) if figure.procedure == "leak" else None
+
+
+#: volts across a zener fed through a resistor, as shares of the marked: middle and spread in ln;
+#: sound, shorted, leaking, and open with the feed's whole volts across it
+_BREAKS = {SOUND: (0.0, 0.05), SHORT: (-5.0, 1.0), LEAKY: (-0.6, 0.4), OPEN: (1.1, 0.5)}
+
+
+def _breakdown(part: Part, value: float, *, is_lifted: bool) -> Mapping[str, float] | None:
+    """Volts across a zener; in circuit a parallel path may hold a sound one down."""
+    if part.kind.code != "zener" or not part.value or math.isinf(value):
+        return None
+    x = math.log(max(value, 0.001) / part.value)
+    found = {state: normal(x, *_BREAKS[state]) for state in _BREAKS}
+    if not is_lifted:
+        beside = normal(x, -0.9, 0.9)
+        found = {state: 0.75 * density + 0.25 * beside for state, density in found.items()}
+    return found
 
 
 def _share(value: float, bell: tuple[float, float], error: float) -> float:
@@ -275,8 +318,17 @@ def _drop(figure: Figure, *, is_lifted: bool) -> Mapping[str, float]:
 _UNKNOWN_OHM, _UNKNOWN, _KNOWN = 300.0, 2.0, 0.7
 
 
-def of_ground(ohm: float, expected: float | None, *, is_attached: bool) -> Floats:
-    """Densities of a rail's ohms to ground by class, shape (classes,)."""
+def of_ground(ohm: float, high: float, expected: float | None, *, is_attached: bool) -> Floats:
+    """Densities of a rail's ohms to ground by class, shape (classes,); of a reading that jumps its
+    lower end counts, one that bounds counts by the chance of all that it leaves."""
+    if is_bound(ohm, high):
+        left = [_ground(x, expected, is_attached) * w for x, w in _left_by(ohm, high)]
+        return _may_slip(np.sum(left, axis=0), 0.5)
+    found = _ground(min(ohm, high), expected, is_attached)
+    return _may_slip(found, _OPEN_SLIP if math.isinf(ohm) else _ANYWHERE)
+
+
+def _ground(ohm: float, expected: float | None, is_attached: bool) -> Floats:
     middle, spread = (expected, _KNOWN) if expected else (_UNKNOWN_OHM, _UNKNOWN)
     short = _bell(ohm, _ln(0.5), 1.1, 0.0)
     if expected and expected < 3.0:
@@ -286,8 +338,7 @@ def of_ground(ohm: float, expected: float | None, *, is_attached: bool) -> Float
         SHORT: short,
         LEAKY: _bell(ohm, _ln(middle / 12), 1.0, 0.0),
     }
-    found = np.array([classes[name] for name in GROUND])
-    return _may_slip(found, _OPEN_SLIP if math.isinf(ohm) else _ANYWHERE)
+    return np.array([classes[name] for name in GROUND])
 
 
 def of_volts(share: float, spread: float, error: float) -> Floats:

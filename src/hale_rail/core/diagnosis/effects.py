@@ -35,7 +35,8 @@ class Effect(Struct, frozen=True):
     runs, `every` those of all others; `slow` and `fast`: chances of large ripple at the mains' and
     at the switching frequency; `felt`: chances of symptoms while it runs; `warm`: that heat changes
     it; `in_machine`: it is gone while the machine's own load is off; `far`: rails that are low at
-    the far end of the harness alone.
+    the far end of the harness alone; `half`: how much of the mains' ripple stands at the mains' own
+    frequency, as a missing half wave leaves it; `together`: its rails move in proportion.
     """
 
     rule: str
@@ -50,6 +51,8 @@ class Effect(Struct, frozen=True):
     warm: float = 0.05
     in_machine: bool = False
     far: tuple[str, ...] = ()
+    half: float = 0.06
+    together: bool = False
 
     def regime(self, name: str) -> float:
         """The chance of one regime."""

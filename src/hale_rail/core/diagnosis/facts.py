@@ -32,12 +32,14 @@ class PairsFact(Struct, frozen=True):
 
 
 class GroundFact(Struct, frozen=True):
-    """A rail to ground, cold: ohms, and what the sheet or a like unit says (None: nothing)."""
+    """A rail to ground, cold: ohms, the far end of a reading that jumps or bounds, and what the
+    sheet or a like unit says (None: nothing)."""
 
     at: int
     rail: str
     is_attached: bool
     ohm: float
+    high: float
     expected: float | None
     words: str
 
@@ -57,11 +59,36 @@ class VoltsFact(Struct, frozen=True):
 
 
 class HeldFact(Struct, frozen=True):
-    """Volts on a store of the mains side: `is_full` as power leaves it, else under power: none."""
+    """Volts on a store of the mains side, as a share of what a sound unit has there under power."""
 
     at: int
     part_id: int
-    is_full: bool
+    share: float
+    words: str
+
+
+class TogetherFact(Struct, frozen=True):
+    """Rails of the switching loop that were read at one load: key, share of nominal, its error."""
+
+    at: int
+    rails: tuple[tuple[str, float, float], ...]
+    in_machine: bool
+    is_loaded: bool
+    words: str
+
+
+class RippleFact(Struct, frozen=True):
+    """A rail's ripple as shares of its limit: at the mains' frequency, at twice it, at the
+    switching frequency; None for what its record cannot show. `is_raw`: before the regulator."""
+
+    at: int
+    rail: str
+    is_raw: bool
+    in_machine: bool
+    is_loaded: bool
+    mains: float | None
+    rectified: float | None
+    switching: float | None
     words: str
 
 
@@ -124,5 +151,5 @@ class GoneFact(Struct, frozen=True):
 
 Fact = (
     PartFact | PairsFact | GroundFact | VoltsFact | HeldFact | LookFact | SymptomFact
-    | ResultFact | DidFact | FeltFact | NoVoltsFact | GoneFact
+    | ResultFact | DidFact | FeltFact | NoVoltsFact | GoneFact | TogetherFact | RippleFact
 )  # fmt: skip

@@ -76,8 +76,8 @@ class BenchTest(Struct, frozen=True):
 
     @property
     def reads(self) -> str:
-        """What is read at its points: `part`, `look`, `ground`, `rails`, `output`, `harness`, or ""
-        where the hand alone answers."""
+        """What is read at its points: `part`, `look`, `ground`, `rails`, `output`, `harness`,
+        `ripple` (a record answers it, or the hand), or "" where the hand alone answers."""
         return str(self.points.get("reads", ""))
 
 

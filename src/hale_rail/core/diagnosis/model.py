@@ -18,7 +18,7 @@ from hale_rail.core.diagnosis import densities
 from hale_rail.core.diagnosis.bench import by_word, parts_of
 from hale_rail.core.diagnosis.blocks.block import Unit
 from hale_rail.core.diagnosis.complaints import said_of
-from hale_rail.core.diagnosis.effects import BLACK, CLEAN, NOTHING, PATH, RUNS, TRIPS, Effect
+from hale_rail.core.diagnosis.effects import NOTHING, RUNS, Effect
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     Fact,
@@ -31,17 +31,21 @@ from hale_rail.core.diagnosis.facts import (
     PairsFact,
     PartFact,
     ResultFact,
+    RippleFact,
     SymptomFact,
+    TogetherFact,
     VoltsFact,
 )
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.knowledge import Knowledge
+from hale_rail.core.diagnosis.power_densities import of_held, of_rails_together, of_ripple
+from hale_rail.core.diagnosis.power_views import held, ripple
 from hale_rail.core.diagnosis.space import Factor, Space, factor, space
 from hale_rail.core.diagnosis.topologies import effect
 from hale_rail.core.diagnosis.views import View, Views
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
-from hale_rail.core.supply.sheet import Regulation, Sheet
+from hale_rail.core.supply.sheet import Rail, Regulation, Sheet
 
 #: a reading, an answer or a look is a slip so often
 _SLIP = densities.SLIP
@@ -54,7 +58,6 @@ _SPREAD = {
 _STILL, _STILL_ELSE, _STILL_NOTHING = 0.95, 0.25, 0.005
 #: a fault that gives a symptom at least so often explains it
 EXPLAINS = 0.02
-_FULL, _EMPTY = 0.97, 0.03
 #: what a power-up may break, and how often it does
 _FRAGILE = (Family.TANTALUM, Family.SUPPRESSION_PAPER)
 _BREAKS = 0.05
@@ -209,8 +212,13 @@ def _of_ground(model: Model, fact: GroundFact, _: Sequence[str]) -> Shown:
         ("ground", fact.rail, fact.is_attached),
         lambda: model.views.ground(fact.rail, is_attached=fact.is_attached),
     )
-    density = densities.of_ground(fact.ohm, fact.expected, is_attached=fact.is_attached)
+    density = densities.of_ground(fact.ohm, fact.high, fact.expected, is_attached=fact.is_attached)
     return _seen(view, density)
+
+
+def _spread(rail: Rail, is_loaded: bool) -> float:
+    """How far a rail that is right strays from nominal, as a share of it."""
+    return _SPREAD[rail.regulation] * (1.0 if is_loaded else 2.5)
 
 
 def _of_volts(model: Model, fact: VoltsFact, _: Sequence[str]) -> Shown:
@@ -222,7 +230,7 @@ def _of_volts(model: Model, fact: VoltsFact, _: Sequence[str]) -> Shown:
         ("rail", fact.rail, fact.in_machine, fact.is_far),
         lambda: model.views.rail(fact.rail, in_machine=fact.in_machine, is_far=fact.is_far),
     )
-    spread = _SPREAD[rail.regulation] * (1.0 if fact.is_loaded else 2.5)
+    spread = _spread(rail, fact.is_loaded)
     ends = {fact.share, fact.high}
     found = [densities.of_volts(share, spread, fact.error) for share in ends]
     return _seen(view, np.mean(found, axis=0))
@@ -230,12 +238,31 @@ def _of_volts(model: Model, fact: VoltsFact, _: Sequence[str]) -> Shown:
 
 def _of_held(model: Model, fact: HeldFact, _: Sequence[str]) -> Shown:
     """A full bulk capacitor proves the way up to it; an empty one under power that it is open."""
-    stops = [e.regime(CLEAN) + e.regime(BLACK) + e.regime(TRIPS) for e in model.effects]
-    full = np.array([
-        _EMPTY if e.rank == PATH else max(_EMPTY, _FULL - stop)
-        for e, stop in zip(model.effects, stops, strict=True)
-    ] + [_FULL])  # fmt: skip
-    return (full if fact.is_full else 1 - full), model.ranks
+    part = model.sheet.part(fact.part_id)
+    if part is None:
+        return _even(model)
+    view: View = model.keep(("held", part.id), lambda: held(model.views, part))
+    return _seen(view, of_held(fact.share))
+
+
+def _of_ripple(model: Model, fact: RippleFact, _: Sequence[str]) -> Shown:
+    """A rail's ripple, given that the unit runs."""
+    key = ("ripple", fact.rail, fact.is_raw, fact.in_machine, fact.is_loaded)
+    view: View = model.keep(key, lambda: ripple(model.views, *key[1:]))
+    return _seen(view, of_ripple(fact))
+
+
+def _of_together(model: Model, fact: TogetherFact, _: Sequence[str]) -> Shown:
+    """Rails of one loop: what their volts say together beyond what each says for itself."""
+    known = [(model.sheet.rail(key), share, error) for key, share, error in fact.rails]
+    spreads = [_spread(rail, fact.is_loaded) for rail, _, _ in known if rail]
+    shares, errors = [share for _, share, _ in known], [error for _, _, error in known]
+    first = fact.rails[0][0]
+    found = np.array([
+        of_rails_together(shares, spreads, errors, e.rail(first)) if e.together else 1.0
+        for e in (*model.effects, NOTHING)
+    ])  # fmt: skip
+    return found, np.where(found == 1.0, 0, model.ranks)
 
 
 def _of_look(model: Model, fact: LookFact, _: Sequence[str]) -> Shown:
@@ -289,4 +316,5 @@ _FACTORS: Mapping[type, Callable[[Model, Any, Sequence[str]], Shown]] = {
     HeldFact: _of_held, LookFact: _of_look, SymptomFact: _of_symptom,
     ResultFact: _of_result, DidFact: _of_did,
     FeltFact: _of_symptom, NoVoltsFact: _of_no_volts, GoneFact: _of_gone,
+    TogetherFact: _of_together, RippleFact: _of_ripple,
 }  # fmt: skip

@@ -120,3 +120,15 @@ def ripple(unit: Unit) -> int | None:
 def heat(unit: Unit) -> int | None:
     """It changes with heat (0): a joint opens, a dry part wakes."""
     return 0 if _how(unit) in (How.JOINT, How.DRY) else None
+
+
+def tap(unit: Unit) -> int | None:
+    """It changes when the mains side (0), the outputs (1) or the plugs (2) are tapped."""
+    if _how(unit) not in (How.JOINT, How.WORN):
+        return None
+    part = next((p for p in unit.sheet.parts if p.ref == _where(unit)), None)
+    if part is None:
+        return None
+    if part.kind.code == "connector":
+        return 2
+    return 0 if part.line == TRUNK else 1

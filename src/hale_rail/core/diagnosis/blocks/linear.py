@@ -57,7 +57,7 @@ def rectifier(unit: Unit, fault: Fault) -> Effect | None:
     if fault.mode is Mode.OPEN:
         because = "an open junction leaves half a wave: the raw supply sags and hums"
         rails = _rails(unit, fault, SAGS)
-        return Effect("rectifier-open", because, NOISE, {}, rails, slow=0.88, felt=_HUM)
+        return Effect("rectifier-open", because, NOISE, {}, rails, slow=0.88, felt=_HUM, half=0.9)
     return None
 
 
@@ -79,7 +79,9 @@ def raw_filter(unit: Unit, fault: Fault) -> Effect | None:
     because = "a raw filter that has lost its capacitance sags and hums"
     rails = _rails(unit, fault, LOW if is_open else SAGS)
     felt = _OPEN_HUM if is_open else _HUM
-    return Effect("raw-dry", because, NOISE, {}, rails, slow=0.92, felt=felt, warm=0.3)
+    # one diode alone makes half waves, dry or not
+    half = 0.85 if unit.rectifiers.get(fault.line) == 1 else 0.06
+    return Effect("raw-dry", because, NOISE, {}, rails, slow=0.92, felt=felt, warm=0.3, half=half)
 
 
 def reference(unit: Unit, fault: Fault) -> Effect | None:

@@ -43,8 +43,16 @@ def board(unit: Unit, fault: Fault) -> Effect | None:
     if fault.mode is Mode.OVERLOAD:
         because = "something behind the connector draws too much: on dummy loads it is gone"
         regimes = {HICCUP: 0.28, DEAD: 0.14, CLEAN: 0.02} if unit.is_switched(fault.line) else {}
+        rails = {fault.line: (0.05, 0.6, 0.34, 0.01)}
+        if unit.is_main(fault.line):
+            # the loop pushes for its main rail, and the others rise with it
+            rails |= {
+                r.key: (0.01, 0.2, 0.49, 0.3)
+                for r in unit.sheet.rails
+                if r.key != fault.line and r.regulation.is_switching
+            }
         return Effect(
-            "overload", because, FOLDED, regimes, {fault.line: (0.05, 0.6, 0.34, 0.01)},
+            "overload", because, FOLDED, regimes, rails,
             felt={"no-load-only": 0.55, "rails-low": 0.15, "warm": 0.1, "resets": 0.1,
                   "protection": 0.1}, in_machine=True, slow=0.2 if regimes else 0.4,
         )  # fmt: skip

@@ -66,7 +66,7 @@ def selector_wrong(_: Unit, fault: Fault) -> Effect | None:
     because = "a selector on the wrong voltage halves or doubles what comes in"
     return Effect(
         "selector-wrong", because, HARD, {DEAD: 0.45, BLACK: 0.2, CLEAN: 0.03}, every=LOW,
-        felt={"rails-low": 0.3, "second-try": 0.1},
+        felt={"rails-low": 0.3, "second-try": 0.1}, together=True,
     )  # fmt: skip
 
 

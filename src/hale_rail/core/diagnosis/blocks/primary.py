@@ -35,7 +35,10 @@ def bridge(_: Unit, fault: Fault) -> Effect | None:
         return Effect("bridge-short", because, HARD, {BLACK: 0.85, CLEAN: 0.1, TRIPS: 0.03})
     if fault.mode is Mode.OPEN:
         because = "an open junction leaves half a wave: the bulk sags and hums"
-        return Effect("bridge-open", because, NOISE, {DEAD: 0.08}, every=SAGS, slow=0.88, felt=_HUM)
+        return Effect(
+            "bridge-open", because, NOISE, {DEAD: 0.08}, every=SAGS, slow=0.88, felt=_HUM, half=0.9,
+            together=True,
+        )  # fmt: skip
     return None
 
 
@@ -56,6 +59,7 @@ def bulk(unit: Unit, fault: Fault) -> Effect | None:
     return Effect(
         "bulk-dry", because, NOISE, {DEAD: 0.03}, every=LOW if is_open else SAGS, slow=share,
         felt={key: value * share / 0.9 for key, value in felt.items()}, warm=0.3,
+        half=0.35 if is_half else 0.06, together=True,
     )  # fmt: skip
 
 
@@ -137,7 +141,7 @@ def feedback(unit: Unit, fault: Fault) -> Effect | None:
             "protection": 0.05, "warm": 0.03}  # fmt: skip
     return Effect(
         "feedback", because, LOOP, {DEAD: 0.02, HICCUP: 0.02, LATCHED: 0.04}, rails,
-        felt=felt, warm=0.25,
+        felt=felt, warm=0.25, together=True,
     )  # fmt: skip
 
 
@@ -150,7 +154,7 @@ def optocoupler(unit: Unit, fault: Fault) -> Effect | None:
     because = "a loop without its coupler runs high, low, or holds the control off"
     felt = {"rails-low": 0.45, "overvoltage": 0.45, "protection": 0.08}
     regimes = {DEAD: 0.2, HICCUP: 0.08, LATCHED: 0.08}
-    return Effect("optocoupler", because, LOOP, regimes, rails, felt=felt, warm=0.1)
+    return Effect("optocoupler", because, LOOP, regimes, rails, felt=felt, warm=0.1, together=True)
 
 
 def winding(_: Unit, fault: Fault) -> Effect | None:
@@ -165,7 +169,7 @@ def winding(_: Unit, fault: Fault) -> Effect | None:
         regimes = {HICCUP: 0.42, DEAD: 0.32, CLEAN: 0.08, BLACK: 0.06, LATCHED: 0.02}
         return Effect(
             "turns", because, SWITCHING, regimes, every=LOW,
-            felt={"rails-low": 0.3, "squeals": 0.2, "smoke": 0.1},
+            felt={"rails-low": 0.3, "squeals": 0.2, "smoke": 0.1}, together=True,
         )  # fmt: skip
     return None
 
