@@ -27,7 +27,7 @@ from hale_rail.store.waves import WaveRow
 if TYPE_CHECKING:
     from hale_rail.core.ripple.bands import Split
 
-_VERSION = 2
+_VERSION = 3
 #: periods of the mains that a record must hold to tell ripple at them, and their lowest frequency
 _MAINS_PERIODS, _LEAST_MAINS_HZ = 1.9, 50.0
 #: sampled at least so quickly, a record would show switching, in seconds

@@ -147,20 +147,19 @@ def test_ripple_counts_in_proportion_and_none_is_impossible(f: float, f2: float,
 
 
 def test_what_a_record_cannot_show_is_told_by_nothing() -> None:
-    seen = dict(zip(RIPPLE, of_ripple(facts.RippleFact(1, "", False, True, True, None, None, 3.0, "")),
-                    strict=True))  # fmt: skip
+    fact = facts.RippleFact(1, "", False, True, True, None, None, 3.0, "")
+    seen = dict(zip(RIPPLE, of_ripple(fact), strict=True))
     assert seen["quiet fast"] == seen["full fast"] == seen["half fast"] > 3 * seen["quiet still"]
 
 
 def test_without_a_load_ripple_says_less_of_a_dry_bulk_capacitor() -> None:
     model = MODELS["flyback"]
+    said = facts.SymptomFact(1, "ripple", "ripple")
     told = {}
     for load in ("machine", "no-load"):
         fact = fact_of(model, f"ripple +5V {load} f=0.02 2f=0.1 sw=0.1", 5)
-        found = weigh(model, [facts.SymptomFact(1, "ripple", "ripple"), fact], ["ripple"], NOW)
+        found = weigh(model, [said, fact], ["ripple"], NOW)
         told[load] = shares(found, "dry:C1")[0]
-    before = shares(weigh(model, [facts.SymptomFact(1, "ripple", "")], ["ripple"], NOW), "dry:C1")[
-        0
-    ]
+    before = shares(weigh(model, [said], ["ripple"], NOW), "dry:C1")[0]
     assert told["machine"] < 0.5 * before
     assert told["machine"] < told["no-load"]

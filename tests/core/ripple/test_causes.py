@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
@@ -240,6 +240,9 @@ def test_a_rail_of_no_volts_is_refused() -> None:
     nominal=st.sampled_from([5.0, -12.0, 1e-3, 400.0]), stage=st.sampled_from([None, *Stage]),
     load=st.sampled_from([None, 1.0]), given_hz=st.sampled_from([None, 40e3]),
 )  # fmt: skip
+@example(
+    count=9, power=-5.09375, shape="ramp", nominal=5.0, stage=None, load=None, given_hz=40e3
+)  # a slope that was followed as a peak shrank the cycle to nothing
 def test_no_record_however_odd_breaks_the_analysis(
     count: int, power: float, shape: str, nominal: float, stage: Stage | None,
     load: float | None, given_hz: float | None,

@@ -136,8 +136,10 @@ def _refined(likeness: Samples, lag: int) -> float:
         reach = max(1, int(0.25 * period))
         if middle + reach + 1 >= len(likeness):
             return period
-        at = middle - reach + int(likeness[middle - reach : middle + reach + 1].argmax())
-        if likeness[at] < 0.5 * likeness[lag]:
+        best = int(likeness[middle - reach : middle + reach + 1].argmax())
+        at = middle - reach + best
+        # at an edge it is a slope and no peak: following it would shrink the cycle to nothing
+        if not 0 < best < 2 * reach or likeness[at] < 0.5 * likeness[lag]:
             return period
         period, times = _top(likeness, at) / more, more
 
