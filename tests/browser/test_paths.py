@@ -212,7 +212,7 @@ def test_look_over_by_keyboard_with_a_photo(desk: Page, tmp_path: Path) -> None:
 def test_where_to_look_next_by_keyboard(desk: Page) -> None:
     desk.get_by_role("link", name="New case").click()
     desk.get_by_label("Machine", exact=True).fill("Marl Lane plotter")
-    desk.get_by_label("Symptom", exact=True).fill("dead, the fuse is black inside")
+    desk.get_by_label("Symptom", exact=True).fill("dead, the fuse is black inside, acrid smell")
     expect(desk.get_by_label("Dead, fuse blackened")).to_be_visible()
     desk.get_by_role("button", name="Open the case").click()
     expect(desk.locator("h1")).to_contain_text("Marl Lane plotter")
@@ -224,6 +224,9 @@ def test_where_to_look_next_by_keyboard(desk: Page) -> None:
     desk.keyboard.press("Enter")
     pressed = desk.locator(".symptoms button", has_text="Dead, fuse blackened")
     expect(pressed).to_have_attribute("aria-pressed", "true")
+    # the rest of what was typed stays, with the cursor on it
+    expect(desk.locator(".suggested button", has_text="Smoke")).to_be_visible()
+    expect(desk.locator(".suggested button").first).to_be_focused()
     name = desk.locator(".test-name").inner_text()
     desk.locator(".next-test button").first.focus()
     desk.keyboard.press("Enter")

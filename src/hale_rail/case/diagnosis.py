@@ -21,7 +21,7 @@ from hale_rail.case.ripple_facts import ripple_figures
 from hale_rail.case.stale import last_fitted, stale
 from hale_rail.core.diagnosis.bench import has_subject
 from hale_rail.core.diagnosis.engine import BELIEFS, Diagnosis, diagnose
-from hale_rail.core.diagnosis.facts import Fact, ResultFact
+from hale_rail.core.diagnosis.facts import Fact, ResultFact, SymptomFact
 from hale_rail.core.diagnosis.faults import NEVER, Fault, faults, sheet_of
 from hale_rail.core.diagnosis.inference import Weighed, weigh
 from hale_rail.core.diagnosis.knowledge import BenchTest, Knowledge, Symptom
@@ -53,8 +53,8 @@ _PROVEN_BY_HAND = 0.8
 class CaseDiagnosis(Struct, frozen=True):
     """The knowledge of the topology, what was said, the facts, and what follows.
 
-    `suggested`: symptoms that the typed one may mean, while none is said; `stale`: readings that a
-    later replacement outdated.
+    `suggested`: what else the typed symptom may mean, until a test was taken; `stale`: readings
+    that a later replacement outdated.
     """
 
     knowledge: Knowledge
@@ -127,7 +127,8 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
         bool(symptoms or found.facts),
         last is not None and bool(last.times(Did.GONE)),
     )
-    suggested = () if symptoms else knowledge.suggested(case.case.symptom)
+    meant = knowledge.suggested(case.case.symptom) if not _is_past_saying(found) else ()
+    suggested = tuple(s for s in meant if s.id not in symptoms)
     return CaseDiagnosis(
         knowledge,
         symptoms,
@@ -138,6 +139,11 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
         stale(case),
         diagnose(found, known),
     )
+
+
+def _is_past_saying(found: Weighed) -> bool:
+    """True once a symptom is said and something was read: what it does is told by then."""
+    return bool(found.said) and any(not isinstance(f, SymptomFact) for f in found.facts)
 
 
 def _said_of(case: CaseFile, results: Mapping[str, str], test: BenchTest) -> str:
