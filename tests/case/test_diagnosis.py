@@ -211,6 +211,26 @@ def test_where_proof_is_dear_a_try_is_offered(bench: Bench) -> None:
     assert (found.fault.ref, found.is_exchange) == ("P1", True)
 
 
+def test_joints_that_nothing_tells_apart_are_reflowed_in_one_go(bench: Bench) -> None:
+    bench.make_safe()
+    say(bench.store, bench.number, "symptom", "warm", "yes")
+    for _ in range(20):
+        test = diagnosis(bench.file).diagnosis.next
+        assert test is not None
+        if test.test.is_live:
+            break
+        say(bench.store, bench.number, "result", test.test.id, test.test.sound)
+    assert test.test.id == "tap"
+    say(bench.store, bench.number, "result", "tap", "changes at the outputs")
+    trial = diagnosis(bench.file).diagnosis.trial
+    assert trial is not None
+    refs = {f.ref for f in (trial.fault, *trial.also)}
+    assert {"D10", "D12", "D13"} <= refs
+    assert "T1" not in refs  # on the mains side, where a tap changed nothing
+    assert trial.words.startswith("Reflow the joints of D1")
+    assert trial.share > 0.8
+
+
 def test_a_phrase_that_fits_nothing_says_so(client: Client, demo: Store) -> None:
     fields = Fields("Box", "the label peels", "", "proven", "strict", None)
     open_with(demo, "LW-077", fields, template(Topology.FLYBACK), "2026-11-30T12:00", ())

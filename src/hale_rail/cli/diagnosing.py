@@ -36,6 +36,7 @@ def diagnosed(found: Brought) -> Json:
             **_fault(said.trial.fault),
             "minutes": said.trial.minutes,
             "exchange": said.trial.is_exchange,
+            "also": [fault.ref for fault in said.trial.also],
         },
         "faults": [{**_fault(f), "probability": share} for f, share in said.faults],
         "pairs": [

@@ -46,6 +46,8 @@ _LIFTED, _LEAST_LIFTED, _MOST_LIFTED = 0.25, 0.02, 3
 _LIFT_MINUTES = 5.0
 #: minutes of replacing a part, and of a try under power; what is exchanged without soldering
 _REPLACING, _TRYING = 8.0, 4.0
+#: minutes of making a joint anew, how likely it must be to be in the same go, and how many are
+_REFLOWING, _LEAST_JOINT, _MOST_JOINTS = 1.5, 0.03, 7
 _EXCHANGED = ("board", "adapter", "lead", "fuse", "connector")
 #: faults and pairs that are listed at all
 _LEAST_FAULT, _LEAST_PAIR = 0.002, 0.005
@@ -57,20 +59,33 @@ _SOUND_GROUP = Group(SOUND, "nothing wrong with it", "any")
 
 
 class Trial(Struct, frozen=True):
-    """Another part in the place of a suspect, and a try: what it tells and takes.
+    """Another part in the place of a suspect, or its joint made anew, and a try.
 
-    `is_exchange`: nothing is soldered for it: a board, an adapter, a lead.
+    `share`: the chance that this mends it; `minutes` that it takes; `is_exchange`: nothing is
+    soldered for it: a board, an adapter, a lead; `also`: joints that are made anew in the same go,
+    since no reading tells which of them it is.
     """
 
     fault: Fault
-    bits: float
+    share: float
     minutes: float
     is_exchange: bool
+    also: tuple[Fault, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """What is done, in words."""
+        if self.fault.mode is Mode.JOINT:
+            return f"Reflow the joints of {', '.join(f.ref for f in (self.fault, *self.also))}"
+        return f"{'Exchange' if self.is_exchange else 'Replace'} {self.fault.ref}"
 
     @property
     def bits_per_minute(self) -> float:
-        """What it tells for the time that it takes."""
-        return self.bits / self.minutes
+        """What it tells for the time that it takes: what must be done anyway, where it is right,
+        is not spent on telling."""
+        share = min(max(self.share, 1e-6), 1 - 1e-6)
+        told = -share * math.log2(share) - (1 - share) * math.log2(1 - share)
+        return told / (_TRYING + (1 - share) * (self.minutes - _TRYING))
 
 
 class Diagnosis(Struct, frozen=True):
@@ -228,16 +243,30 @@ def _trial(weighed: Weighed, known: Known, tests: Sequence[Ranked]) -> Trial | N
     gates = [s for s in known.stands if s.test.is_gate]
     if not weighed.present or any(s.is_bad or not s.is_done for s in gates):
         return None
-    fault = weighed.present[0][0]
-    share = min(max(_share_of(weighed, fault), 1e-6), 1 - 1e-6)
-    is_exchange = fault.has(*_EXCHANGED)
-    if fault.part is None and not is_exchange:
-        return None
-    told = -share * math.log2(share) - (1 - share) * math.log2(1 - share)
-    minutes = _TRYING + (0.0 if is_exchange else _REPLACING)
-    found = Trial(fault, told, minutes, is_exchange)
+    joints = [(f, p) for f, p in weighed.present if f.mode is Mode.JOINT and p >= _LEAST_JOINT]
+    found = [_replacing(weighed, weighed.present[0][0]), _reflowing(joints[:_MOST_JOINTS])]
+    likely = [trial for trial in found if trial and trial.share >= LIKELY]
     best = tests[0].bits_per_minute if tests else 0.0
-    return found if share >= LIKELY and found.bits_per_minute > best else None
+    telling = [trial for trial in likely if trial.bits_per_minute > best]
+    return max(telling, key=lambda trial: trial.bits_per_minute, default=None)
+
+
+def _replacing(weighed: Weighed, fault: Fault) -> Trial | None:
+    """Another part in the place of the likeliest."""
+    is_exchange = fault.has(*_EXCHANGED)
+    if fault.mode is Mode.JOINT or (fault.part is None and not is_exchange):
+        return None
+    share = _share_of(weighed, fault)
+    return Trial(fault, share, _TRYING + (0.0 if is_exchange else _REPLACING), is_exchange)
+
+
+def _reflowing(joints: Sequence[tuple[Fault, float]]) -> Trial | None:
+    """Every joint that may be cracked made anew: no reading tells them apart, each is a moment."""
+    if not joints:
+        return None
+    share = sum(p for _, p in joints)
+    also = tuple(f for f, _ in joints[1:])
+    return Trial(joints[0][0], share, _TRYING + _REFLOWING * len(joints), False, also)
 
 
 def _proof(weighed: Weighed, known: Known, ready: Sequence[Ranked]) -> Ranked | None:
