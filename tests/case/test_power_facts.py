@@ -19,6 +19,7 @@ from hale_rail.case.waves import wave_records
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     HeldFact,
+    JumpFact,
     PartFact,
     ResultFact,
     RippleFact,
@@ -135,6 +136,19 @@ def test_rails_of_one_loop_are_held_against_each_other(bench: Bench) -> None:
     [apart] = of(bench, TogetherFact)
     assert "not off alike: 92 and 113 % of nominal" in apart.words
     assert chances(bench)["feedback"] < 0.2 * low
+
+
+@pytest.mark.parametrize(("volts", "has_jumped"), [("4.6-5.2", True), ("4.98-5.02", False)])
+def test_a_rail_that_jumps_is_told_apart_from_a_digit_that_does(
+    bench: Bench, volts: str, has_jumped: bool
+) -> None:
+    bench.read("+12 V", "volts", "12.1", "machine")
+    bench.read("+5 V", "volts", volts, "machine")
+    [jump] = of(bench, JumpFact)
+    assert jump.has_jumped is has_jumped
+    assert jump.words == ("+5 V" if has_jumped else "no rail") + (
+        " jumps while it is read, in the machine"
+    )
 
 
 def test_the_bulk_under_power_is_weighed_by_its_volts(bench: Bench) -> None:

@@ -54,6 +54,7 @@ BY_HAND: Mapping[str, Callable[[Unit], int | None]] = {
     "ripple-live": hand.ripple,
     "heat": hand.heat,
     "tap": hand.tap,
+    "more-load": hand.more_load,
 }
 #: what must be read cold, and good, before any test under power
 _COLD_FIRST = ("attached", "isolated", "bulk-ohm", "switch", "bridge", "rectifiers")

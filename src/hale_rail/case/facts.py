@@ -42,6 +42,7 @@ from hale_rail.core.procedures import (
 )
 from hale_rail.core.quantities import show
 from hale_rail.core.safety.energy import EventKind
+from hale_rail.core.shorts.ground import LOGIC_V
 from hale_rail.core.supply.roles import role_of
 from hale_rail.core.supply.sheet import TRUNK, Rail, Topology
 from hale_rail.core.targets import Place
@@ -245,8 +246,9 @@ class _ColdFacts(FactSource):
                 ohm = high = reading.figures["volt"] / max(reading.figures["ampere"], 1e-9)
                 value = f"{show(ohm, OHMS.unit)} by injection"
             yield GroundFact(
-                reading.log_id, rail.key, is_attached, ohm, high, known or on_sheet, words
-            )
+                reading.log_id, rail.key, is_attached, ohm, high, known or on_sheet, words,
+                0 < rail.nominal_v <= LOGIC_V,
+            )  # fmt: skip
 
 
 def _is_turned(part: Part, readings: Sequence[Reading]) -> bool:

@@ -12,6 +12,7 @@ from hale_rail.core.diagnosis.facts import (
     Fact,
     FeltFact,
     GoneFact,
+    JumpFact,
     NoVoltsFact,
     TogetherFact,
     VoltsFact,
@@ -28,6 +29,8 @@ _ON_LOAD = (Condition.MACHINE, Condition.DUMMY)
 _RUNS_SHARE = 0.5
 #: rails that lie closer, as shares of nominal, are off alike
 _ALIKE = 0.06
+#: a reading whose ends lie further apart, as shares of nominal, jumps
+_JUMPS = 0.03
 #: what the machine did, by what the unit does as a whole then
 _DID: Mapping[Did, Mapping[str, float]] = {
     Did.FAN_TURNS: {RUNS: 0.7, LATE: 0.5, LATCHED: 0.05, HICCUP: 0.03},
@@ -119,6 +122,7 @@ class PowerFacts(FactSource):
                     key = (self.epoch(r.log_id), r.condition)
                     groups.setdefault(key, {})[rail.key] = r
         for (_, condition), read in groups.items():
+            yield self._jumps(condition, read)
             if len(read) > 1:
                 rails = tuple(self._share(r) for r in read.values())
                 yield TogetherFact(
@@ -128,6 +132,16 @@ class PowerFacts(FactSource):
                     condition in _ON_LOAD,
                     _told_together(rails),
                 )
+
+    def _jumps(self, condition: Condition, read: Mapping[str, Reading]) -> Fact:
+        """Whether any of a loop's rails jumped while it was read."""
+        ends = ((key, self._share(r)[1], r) for key, r in read.items())
+        nominal = {r.key: r.nominal_v for r in self.case.sheet.rails}
+        jumping = [key for key, share, r in ends if abs(r.high / nominal[key] - share) > _JUMPS]
+        in_machine = condition is Condition.MACHINE
+        who = ", ".join(jumping) or "no rail"
+        words = f"{who} jumps while it is read{load_words(condition)}"
+        return JumpFact(max(r.log_id for r in read.values()), bool(jumping), in_machine, words)
 
     def _share(self, reading: Reading) -> tuple[str, float, float]:
         """A rail's key, its volts as a share of nominal, and their error."""

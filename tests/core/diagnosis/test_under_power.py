@@ -59,6 +59,11 @@ def fact_of(model: Model, text: str, at: int) -> facts.Fact:
         return facts.ResultFact(
             at, "tap", model.knowledge.test("tap").results[TAPPED[rest[0]]], text
         )  # type: ignore[union-attr]
+    if word == "load":
+        result = "no change" if rest[0] == "same" else "runs right with it"
+        return facts.ResultFact(at, "more-load", result, text)
+    if word in ("jump", "steady"):
+        return facts.JumpFact(at, word == "jump", rest[0] == "machine", text)
     if word == "volts":
         share, in_machine = float(rest[1]), rest[2] == "machine"
         return facts.VoltsFact(

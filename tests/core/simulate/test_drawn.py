@@ -85,7 +85,7 @@ def test_faults_have_names_and_codes_of_their_own() -> None:
 OBSERVED = {
     "adapter": hand.adapter, "ring": hand.ring, "reference": hand.reference, "dummy": hand.dummy,
     "control": hand.control, "ripple": hand.ripple, "heat": hand.heat, "idle": hand.idle,
-    "tap": hand.tap,
+    "tap": hand.tap, "more_load": hand.more_load,
 }  # fmt: skip
 
 
@@ -105,7 +105,7 @@ OBSERVED = {
         ("joint:D10", {"dummy": 0, "heat": 0, "tap": 1}),
         ("worn:P1", {"dummy": 0, "tap": 2}),
         ("short:Main board", {"dummy": 0}),
-        ("no-load:unit", {"dummy": 0}),
+        ("no-load:unit", {"dummy": 0, "more_load": 0}),
     ],
 )
 def test_a_hand_finds_what_no_figure_says(fault: str, finds: dict[str, int]) -> None:

@@ -298,6 +298,11 @@ def _heat(_: Unit, __: Fault, effect: Effect, results: Sequence[str]) -> Shares:
     return {results[0]: effect.warm} if effect.rank else None
 
 
+def _more_load(_: Unit, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
+    """What lacked its least load has it now; nothing else is mended by drawing more."""
+    return {results[0]: 0.93} if fault.mode is Mode.NO_LOAD else None
+
+
 def _tap(_: Unit, fault: Fault, effect: Effect, results: Sequence[str]) -> Shares:
     """A joint or a contact answers where it stands; a tap nearby may reach it too."""
     if fault.mode not in _ANSWERS_A_TAP:
@@ -316,7 +321,7 @@ _ANSWERS_A_TAP: Mapping[Mode, float] = {Mode.JOINT: 0.76, Mode.WORN: 0.5}
 _BY_HAND: Mapping[str, Callable[[Unit, Fault, Effect, Sequence[str]], Shares]] = {
     "adapter": _adapter, "ring": _ring, "idle": _idle, "reference": _reference,
     "control": _control, "dummy": _dummy, "ripple-live": _ripple, "heat": _heat,
-    "tap": _tap,
+    "tap": _tap, "more-load": _more_load,
 }  # fmt: skip
 #: what tests by hand find where nothing is wrong
 _USUALLY: Mapping[str, Callable[[Sequence[str]], dict[str, float]]] = {

@@ -314,25 +314,31 @@ def _drop(figure: Figure, *, is_lifted: bool) -> Mapping[str, float]:
             OPEN: max(is_open[kind], 0.005)}  # fmt: skip
 
 
-#: ohms of a rail to ground whose sheet says nothing, and their spread; of one that is known
-_UNKNOWN_OHM, _UNKNOWN, _KNOWN = 300.0, 2.0, 0.7
+#: ohms of a rail to ground and their spread where nothing is known of it, by whether boards are
+#: attached and whether they are of logic: a full logic board has 5 to 100 Ω by itself
+_UNKNOWN = {(True, True): (30.0, 1.5), (True, False): (300.0, 2.0), (False, False): (300.0, 2.0)}
+#: the spread where the sheet or a like unit tells
+_KNOWN = 0.7
 
 
-def of_ground(ohm: float, high: float, expected: float | None, *, is_attached: bool) -> Floats:
+def of_ground(
+    ohm: float, high: float, expected: float | None, *, is_attached: bool, is_logic: bool = False
+) -> Floats:
     """Densities of a rail's ohms to ground by class, shape (classes,); of a reading that jumps its
     lower end counts, one that bounds counts by the chance of all that it leaves."""
+    usual = (expected, _KNOWN) if expected else _UNKNOWN[is_attached, is_attached and is_logic]
     if is_bound(ohm, high):
-        left = [_ground(x, expected, is_attached) * w for x, w in _left_by(ohm, high)]
+        left = [_ground(x, usual, is_attached) * w for x, w in _left_by(ohm, high)]
         return _may_slip(np.sum(left, axis=0), 0.5)
-    found = _ground(min(ohm, high), expected, is_attached)
+    found = _ground(min(ohm, high), usual, is_attached)
     return _may_slip(found, _OPEN_SLIP if math.isinf(ohm) else _ANYWHERE)
 
 
-def _ground(ohm: float, expected: float | None, is_attached: bool) -> Floats:
-    middle, spread = (expected, _KNOWN) if expected else (_UNKNOWN_OHM, _UNKNOWN)
+def _ground(ohm: float, usual: tuple[float, float], is_attached: bool) -> Floats:
+    middle, spread = usual
     short = _bell(ohm, _ln(0.5), 1.1, 0.0)
-    if expected and expected < 3.0:
-        short = _bell(ohm, _ln(0.1 * expected), 0.9, 0.0)
+    if spread == _KNOWN and middle < 3.0:
+        short = _bell(ohm, _ln(0.1 * middle), 0.9, 0.0)
     classes = {
         SOUND: _bell(ohm, _ln(middle), spread, 0.01 if is_attached else 0.1),
         SHORT: short,

@@ -36,7 +36,8 @@ class Effect(Struct, frozen=True):
     at the switching frequency; `felt`: chances of symptoms while it runs; `warm`: that heat changes
     it; `in_machine`: it is gone while the machine's own load is off; `far`: rails that are low at
     the far end of the harness alone; `half`: how much of the mains' ripple stands at the mains' own
-    frequency, as a missing half wave leaves it; `together`: its rails move in proportion.
+    frequency, as a missing half wave leaves it; `together`: its rails move in proportion;
+    `jumps`: the chance that a rail jumps while it is read.
     """
 
     rule: str
@@ -53,6 +54,7 @@ class Effect(Struct, frozen=True):
     far: tuple[str, ...] = ()
     half: float = 0.06
     together: bool = False
+    jumps: float = 0.02
 
     def regime(self, name: str) -> float:
         """The chance of one regime."""

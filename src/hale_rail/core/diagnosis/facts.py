@@ -33,7 +33,7 @@ class PairsFact(Struct, frozen=True):
 
 class GroundFact(Struct, frozen=True):
     """A rail to ground, cold: ohms, the far end of a reading that jumps or bounds, and what the
-    sheet or a like unit says (None: nothing)."""
+    sheet or a like unit says (None: nothing). `is_logic`: it feeds logic, which conducts itself."""
 
     at: int
     rail: str
@@ -42,6 +42,7 @@ class GroundFact(Struct, frozen=True):
     high: float
     expected: float | None
     words: str
+    is_logic: bool = False
 
 
 class VoltsFact(Struct, frozen=True):
@@ -74,6 +75,15 @@ class TogetherFact(Struct, frozen=True):
     rails: tuple[tuple[str, float, float], ...]
     in_machine: bool
     is_loaded: bool
+    words: str
+
+
+class JumpFact(Struct, frozen=True):
+    """Whether any rail jumped while rails were read at one load."""
+
+    at: int
+    has_jumped: bool
+    in_machine: bool
     words: str
 
 
@@ -152,4 +162,5 @@ class GoneFact(Struct, frozen=True):
 Fact = (
     PartFact | PairsFact | GroundFact | VoltsFact | HeldFact | LookFact | SymptomFact
     | ResultFact | DidFact | FeltFact | NoVoltsFact | GoneFact | TogetherFact | RippleFact
+    | JumpFact
 )  # fmt: skip

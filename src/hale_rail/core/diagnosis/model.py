@@ -26,6 +26,7 @@ from hale_rail.core.diagnosis.facts import (
     GoneFact,
     GroundFact,
     HeldFact,
+    JumpFact,
     LookFact,
     NoVoltsFact,
     PairsFact,
@@ -212,7 +213,9 @@ def _of_ground(model: Model, fact: GroundFact, _: Sequence[str]) -> Shown:
         ("ground", fact.rail, fact.is_attached),
         lambda: model.views.ground(fact.rail, is_attached=fact.is_attached),
     )
-    density = densities.of_ground(fact.ohm, fact.high, fact.expected, is_attached=fact.is_attached)
+    density = densities.of_ground(
+        fact.ohm, fact.high, fact.expected, is_attached=fact.is_attached, is_logic=fact.is_logic
+    )
     return _seen(view, density)
 
 
@@ -250,6 +253,16 @@ def _of_ripple(model: Model, fact: RippleFact, _: Sequence[str]) -> Shown:
     key = ("ripple", fact.rail, fact.is_raw, fact.in_machine, fact.is_loaded)
     view: View = model.keep(key, lambda: ripple(model.views, *key[1:]))
     return _seen(view, of_ripple(fact))
+
+
+def _of_jump(model: Model, fact: JumpFact, _: Sequence[str]) -> Shown:
+    """A rail that comes and goes while it is read: what passes pulses on."""
+    usual = NOTHING.jumps
+    found = np.array([
+        usual if e.in_machine and not fact.in_machine else e.jumps
+        for e in (*model.effects, NOTHING)
+    ])  # fmt: skip
+    return (found if fact.has_jumped else 1 - found), model.ranks
 
 
 def _of_together(model: Model, fact: TogetherFact, _: Sequence[str]) -> Shown:
@@ -316,5 +329,5 @@ _FACTORS: Mapping[type, Callable[[Model, Any, Sequence[str]], Shown]] = {
     HeldFact: _of_held, LookFact: _of_look, SymptomFact: _of_symptom,
     ResultFact: _of_result, DidFact: _of_did,
     FeltFact: _of_symptom, NoVoltsFact: _of_no_volts, GoneFact: _of_gone,
-    TogetherFact: _of_together, RippleFact: _of_ripple,
+    TogetherFact: _of_together, RippleFact: _of_ripple, JumpFact: _of_jump,
 }  # fmt: skip

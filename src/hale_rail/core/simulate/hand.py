@@ -132,3 +132,8 @@ def tap(unit: Unit) -> int | None:
     if part.kind.code == "connector":
         return 2
     return 0 if part.line == TRUNK else 1
+
+
+def more_load(unit: Unit) -> int | None:
+    """It runs right with a dummy load beside the machine (0): it lacked its least load."""
+    return 0 if _how(unit) is How.NO_LOAD else None

@@ -54,7 +54,7 @@ def board(unit: Unit, fault: Fault) -> Effect | None:
         return Effect(
             "overload", because, FOLDED, regimes, rails,
             felt={"no-load-only": 0.55, "rails-low": 0.15, "warm": 0.1, "resets": 0.1,
-                  "protection": 0.1}, in_machine=True, slow=0.2 if regimes else 0.4,
+                  "protection": 0.1}, in_machine=True, slow=0.2 if regimes else 0.4, jumps=0.12,
         )  # fmt: skip
     if fault.mode is Mode.FAULTY:
         because = "the supply is right: the fault is in the machine itself"
@@ -69,7 +69,7 @@ def contact(unit: Unit, fault: Fault) -> Effect | None:
         because = "worn contacts of a relay open now and then"
         rails = {fault.line: _JUMPS} if unit.sheet.rail(fault.line) else {}
         felt = {"drops-out": 0.4, "rail-missing": 0.25, "resets": 0.1, "crackle": 0.1}
-        return Effect("relay-worn", because, NOISE, {DEAD: 0.05}, rails, felt=felt)
+        return Effect("relay-worn", because, NOISE, {DEAD: 0.05}, rails, felt=felt, jumps=0.4)
     if not fault.has("connector") or fault.mode is Mode.JOINT:
         return None
     keys = (fault.part.rails if fault.part else ()) or tuple(r.key for r in unit.sheet.rails)
@@ -82,7 +82,9 @@ def contact(unit: Unit, fault: Fault) -> Effect | None:
     because = "a worn contact loses volts on the way to the board"
     felt = {"low-at-board": 0.72, "warm": 0.14, "resets": 0.2, "machine-dead": 0.05,
             "crackle": 0.03, "power-good-low": 0.03}  # fmt: skip
-    return Effect("contact", because, NOISE, felt=felt, warm=0.2, in_machine=True, far=keys)
+    return Effect(
+        "contact", because, NOISE, felt=felt, warm=0.2, in_machine=True, far=keys, jumps=0.15
+    )
 
 
 def joint(unit: Unit, fault: Fault) -> Effect | None:
@@ -97,7 +99,8 @@ def joint(unit: Unit, fault: Fault) -> Effect | None:
         "joint", because, NOISE,
         {DEAD: 0.05, HICCUP: 0.02 if on_main else 0.005, LATE: 0.02}, rails, every,
         felt={"warm": 0.45, "crackle": 0.25, "drops-out": 0.4, "resets": 0.15,
-              "rail-missing": 0.05, "low-at-board": 0.02, "second-try": 0.04}, warm=0.85,
+              "rail-missing": 0.05, "low-at-board": 0.02, "second-try": 0.04},
+        warm=0.85, jumps=0.35,
     )  # fmt: skip
 
 
@@ -110,6 +113,7 @@ def no_load(unit: Unit, fault: Fault) -> Effect | None:
     return Effect(
         "no-load", because, FOLDED, {DEAD: 0.22, HICCUP: 0.18}, rails,
         felt={"overvoltage": 0.5, "rails-low": 0.15, "resets": 0.02}, in_machine=True,
+        jumps=0.55,
     )  # fmt: skip
 
 

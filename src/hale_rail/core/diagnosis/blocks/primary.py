@@ -86,7 +86,7 @@ def start(_: Unit, fault: Fault) -> Effect | None:
         because = "a dry start-up capacitor dips before the control holds itself"
         return Effect(
             "start-dry", because, SWITCHING, {DEAD: 0.3, HICCUP: 0.28, LATE: 0.36},
-            felt={"second-try": 0.3, "stays-off": 0.2, "drops-out": 0.1}, warm=0.45,
+            felt={"second-try": 0.3, "stays-off": 0.2, "drops-out": 0.1}, warm=0.45, jumps=0.08,
         )  # fmt: skip
     if fault.mode is Mode.LEAKY:
         regimes = {DEAD: 0.2, LATE: 0.2}
@@ -141,7 +141,7 @@ def feedback(unit: Unit, fault: Fault) -> Effect | None:
             "protection": 0.05, "warm": 0.03}  # fmt: skip
     return Effect(
         "feedback", because, LOOP, {DEAD: 0.02, HICCUP: 0.02, LATCHED: 0.04}, rails,
-        felt=felt, warm=0.25, together=True,
+        felt=felt, warm=0.25, together=True, jumps=0.08,
     )  # fmt: skip
 
 
@@ -154,7 +154,9 @@ def optocoupler(unit: Unit, fault: Fault) -> Effect | None:
     because = "a loop without its coupler runs high, low, or holds the control off"
     felt = {"rails-low": 0.45, "overvoltage": 0.45, "protection": 0.08}
     regimes = {DEAD: 0.2, HICCUP: 0.08, LATCHED: 0.08}
-    return Effect("optocoupler", because, LOOP, regimes, rails, felt=felt, warm=0.1, together=True)
+    return Effect(
+        "optocoupler", because, LOOP, regimes, rails, felt=felt, warm=0.1, together=True, jumps=0.15
+    )
 
 
 def winding(_: Unit, fault: Fault) -> Effect | None:
