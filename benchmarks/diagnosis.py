@@ -15,9 +15,8 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from hale_rail.core.diagnosis.bench import has_subject, parts_of
-from hale_rail.core.diagnosis.densities import Figure
 from hale_rail.core.diagnosis.engine import diagnose
-from hale_rail.core.diagnosis.facts import Fact, PartFact, SymptomFact
+from hale_rail.core.diagnosis.facts import Fact, Figure, PartFact, SymptomFact
 from hale_rail.core.diagnosis.faults import faults
 from hale_rail.core.diagnosis.inference import weigh
 from hale_rail.core.diagnosis.known import Known, Stand

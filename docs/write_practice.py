@@ -31,8 +31,8 @@ _REPAIRED = (
 )
 _HARD = """
 ## What remains hard
-- A cracked joint that the eye does not see: nothing cold shows it, and heat comes after the gates.
-- A least load that is missing and a board that draws too much look alike: on dummies both are gone.
+- A cracked joint that the eye does not see: nothing cold shows it; a tap tells where, not which.
+- A board that draws too much: no reading at the board proves it, only another in its place.
 - A dead regulator or control reads like a sound one: only power, or another in its place, tells.
 - One dried member of a bank: its owner notices nothing, so nobody hunts it; only lifting tells.
 """

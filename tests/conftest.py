@@ -131,6 +131,13 @@ class Bench:
         )
         self.number = cases.open_new(store, typed)
 
+    @classmethod
+    def at(cls, store: Store, number: str) -> Bench:
+        """A case that is open already."""
+        made = cls.__new__(cls)
+        made.store, made.number = store, number
+        return made
+
     @property
     def file(self) -> CaseFile:
         return open_case(self.store, self.number)

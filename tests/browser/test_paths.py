@@ -228,10 +228,15 @@ def test_where_to_look_next_by_keyboard(desk: Page) -> None:
     expect(desk.locator(".suggested button", has_text="Smoke")).to_be_visible()
     expect(desk.locator(".suggested button").first).to_be_focused()
     name = desk.locator(".test-name").inner_text()
-    desk.locator(".next-test button").first.focus()
+    desk.keyboard.press("n")
+    expect(desk.locator(".next-test button").first).to_be_focused()
     desk.keyboard.press("Enter")
     expect(desk.locator(".test-name")).not_to_have_text(name)
     expect(desk.get_by_role("button", name="take back")).to_have_count(1)
+    desk.keyboard.press("r")  # to the reading that the test asks for
+    expect(desk.locator(TRAY)).to_be_focused()
+    desk.keyboard.press("Escape")
+    desk.keyboard.press("w")
     leader = desk.locator(".chances td").first.inner_text().split("\n")[0]
     desk.locator(".chances tr").first.get_by_role("button", name="out").click()
     expect(desk.locator(".chances tr").first).not_to_contain_text(leader)

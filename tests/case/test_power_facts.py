@@ -9,8 +9,10 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from hale_rail.actions import decisions, power, waves
+from hale_rail.actions.cases import open_with
 from hale_rail.actions.diagnosis import say
 from hale_rail.case.diagnosis import diagnosis, weighed
 from hale_rail.case.facts import facts
@@ -26,6 +28,9 @@ from hale_rail.core.diagnosis.facts import (
     TogetherFact,
     VoltsFact,
 )
+from hale_rail.core.supply.sheet import Topology
+from hale_rail.core.supply.templates import template
+from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 
 from ..conftest import Bench, Client
@@ -159,6 +164,32 @@ def test_the_bulk_under_power_is_weighed_by_its_volts(bench: Bench) -> None:
     [held] = of(bench, HeldFact)
     assert held.share == pytest.approx(1.0, abs=0.5)
     assert chances(bench)["mains-path"] < 0.2 * before["mains-path"]
+
+
+@pytest.mark.parametrize(("topology", "mains", "rated", "volts", "share"), [
+    ("flyback", 230, 400, "325", 1.0),       # the peak
+    ("flyback", 230, 200, "160", 0.98),      # one of two in series, by its rating
+    ("half-bridge", 230, 200, "163", 1.0),   # half of the peak
+    ("half-bridge", 115, 200, "162", 1.0),   # each half filled by a doubler
+    ("half-bridge", 115, 100, "81", 1.0),    # rated for a half of the lower peak
+    ("half-bridge", 230, 200, "82", 0.5),    # starved
+    ("half-bridge", 230, None, "163", 1.0),  # not known: two in series on the higher mains
+])  # fmt: skip
+def test_what_a_bulk_capacitor_should_hold(
+    store: Store, topology: str, mains: float, rated: float | None, volts: str, share: float
+) -> None:
+    sheet = template(next(t for t in Topology if t.code == topology))
+    bulk = next(p for p in sheet.parts if p.ref == "C1")
+    marked = replace(bulk, marking=replace(bulk.marking, volt=rated))
+    parts = tuple(marked if p.ref == "C1" else p for p in sheet.parts)
+    fields = Fields("Box", "dead", "", "proven", "strict", None)
+    sheet = replace(sheet, mains_v=mains, parts=parts)
+    open_with(store, "T-9", fields, sheet, "2026-11-30T10:00", ("dead-whole",))
+    bench = Bench.at(store, "T-9")
+    power.apply_power(store, "T-9", "mains")
+    bench.read("C1", "store", volts)
+    [held] = of(bench, HeldFact)
+    assert held.share == pytest.approx(share, abs=0.02)
 
 
 def test_a_zener_that_breaks_down_where_it_is_marked_is_sound(store: Store) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from hale_rail.case.file import CaseFile
+from hale_rail.case.grounds import REVERSED as TURNED
 from hale_rail.case.grounds import grounds
 from hale_rail.case.parts import parts
 from hale_rail.case.proven import failure, reads_short, was_lifted
@@ -17,8 +18,9 @@ from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.diagnosis.known import Stand
 from hale_rail.core.parts.kinds import resistor
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import CAPACITANCE, CONDITIONS, ESR, OHMS, Condition, Point
+from hale_rail.core.procedures import CAPACITANCE, CONDITIONS, ESR, GROUND, OHMS, Condition, Point
 from hale_rail.core.supply.sheet import TRUNK
+from hale_rail.core.targets import rail_target
 
 _SHARED = (ESR, CAPACITANCE, OHMS)
 
@@ -34,7 +36,7 @@ def stand(case: CaseFile, unit: Unit, test: BenchTest, said: str) -> Stand:
         return _of_parts(case, unit, test)
     if not test.reads or test.reads == "ripple":
         return Stand(test, is_done=is_recorded(case, test))
-    points = points_of(unit, test, ())
+    points = (*points_of(unit, test, ()), *_turned(case, test))
     unread = [p for p in points if not is_read(case, p)]
     is_bad = test.reads == "ground" and _is_low(case, test)
     is_done = not points or not unread
@@ -69,6 +71,15 @@ def _points_left(case: CaseFile, unit: Unit, test: BenchTest, part: Part) -> lis
     return [p for p in points if not is_read(case, p)]
 
 
+def _turned(case: CaseFile, test: BenchTest) -> list[Point]:
+    """Rails that read low, with the leads reversed: a second witness against a slip."""
+    if test.reads != "ground":
+        return []
+    side = CONDITIONS[test.points["ground"]]
+    low = [g.rail.key for g in grounds(case) if g.sides[side].usual and g.sides[side].is_low]
+    return [Point(rail_target(key), GROUND, TURNED[side]) for key in low]
+
+
 def _is_low(case: CaseFile, test: BenchTest) -> bool:
     side = CONDITIONS[test.points["ground"]]
     known = [ground.sides[side] for ground in grounds(case)]
@@ -83,6 +94,7 @@ def asks(case: CaseFile, unit: Unit, test: BenchTest, of: Sequence[Part]) -> lis
     if not case.sheet.parts and test.reads == OF_PARTS:
         return []
     wanted = [_not_hidden(case, p) for p in points_of(unit, test, of)]
+    wanted += _turned(case, test)
     return [p for p in wanted if not is_read(case, p)]
 
 

@@ -16,9 +16,10 @@ from hale_rail.case.named import name_of
 from hale_rail.case.nodes import USUAL_METER
 from hale_rail.case.power_facts import PowerFacts
 from hale_rail.case.ripple_facts import RippleFacts, is_recorded, ripple_figures
-from hale_rail.core.diagnosis.densities import SHORT_DROP_V, Figure
+from hale_rail.core.diagnosis.densities import SHORT_DROP_V
 from hale_rail.core.diagnosis.facts import (
     Fact,
+    Figure,
     GroundFact,
     HeldFact,
     LookFact,
@@ -44,11 +45,13 @@ from hale_rail.core.quantities import show
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.core.shorts.ground import LOGIC_V
 from hale_rail.core.supply.roles import role_of
-from hale_rail.core.supply.sheet import TRUNK, Rail, Topology
+from hale_rail.core.supply.sheet import TRUNK, Rail, Sheet, Topology
 from hale_rail.core.targets import Place
 from hale_rail.store.readings import Reading
 
 _OF_PART = ("ohms", "c", "esr", "leak", "transfer", "breakdown")
+#: the highest peak that a doubler is made for
+_DOUBLED_V = 200.0
 #: the peak of the lowest mains, and shares of it from which a store was full, and is empty
 _USUAL_V, _FULL_SHARE, _EMPTY_SHARE = 141.0, 0.55, 0.1
 #: codes of a look by what they speak of, the most telling first
@@ -191,8 +194,7 @@ class _ColdFacts(FactSource):
         bulks = [p for p in sheet.on_line(TRUNK) if role_of(sheet.topology, p) == "bulk"]
         if part not in bulks or not sheet.stores:
             return
-        in_series = len(bulks) if sheet.topology is Topology.HALF_BRIDGE else 1
-        share = abs(reading.value) * in_series / ((sheet.mains_v or 0.0) * math.sqrt(2) or _USUAL_V)
+        share = abs(reading.value) / _held_by(sheet, part, len(bulks))
         is_live = self._is_live(reading.log_id)
         words = f"{name_of(self.case, part)} held {show(reading.value, STORE.unit)}"
         if is_live and sheet.mains_v:
@@ -226,29 +228,36 @@ class _ColdFacts(FactSource):
             r for r in self.newest(self.case.rows.ever.get(rail.key, ()))
             if r.procedure in (GROUND, INJECT) and r.target.place is Place.NONE
         ]  # fmt: skip
-        usual = {
-            (r.condition, self.epoch(r.log_id))
-            for r in own
-            if r.condition not in REVERSED and r.procedure is GROUND
-        }
         for reading in own:
             is_attached = reading.condition in (Condition.ATTACHED, Condition.ATTACHED_REVERSED)
             plain = Condition.ATTACHED if is_attached else Condition.ISOLATED
-            if reading.condition in REVERSED and (plain, self.epoch(reading.log_id)) in usual:
-                continue
+            is_reversed = reading.condition in REVERSED
             known = record_ohm(self.case, rail.key, plain, reading.taken_at)
             on_sheet = rail.ohm_attached if is_attached else rail.ohm_isolated
-            where = "boards attached" if is_attached else "connector off"
-            value = shown(reading)
-            words = f"{rail.key} to ground reads {value}, {where}"
-            ohm, high = reading.value, reading.high
+            ohm, high, value = reading.value, reading.high, shown(reading)
             if reading.procedure is INJECT:
                 ohm = high = reading.figures["volt"] / max(reading.figures["ampere"], 1e-9)
                 value = f"{show(ohm, OHMS.unit)} by injection"
+            where = "boards attached" if is_attached else "connector off"
+            how = ", leads reversed" if is_reversed else ""
+            words = f"{rail.key} to ground reads {value}, {where}{how}"
             yield GroundFact(
                 reading.log_id, rail.key, is_attached, ohm, high, known or on_sheet, words,
-                0 < rail.nominal_v <= LOGIC_V,
+                0 < rail.nominal_v <= LOGIC_V, is_reversed,
             )  # fmt: skip
+
+
+def _held_by(sheet: Sheet, part: Part, count: int) -> float:
+    """Volts on a bulk capacitor of a sound unit under power: the mains' peak, or half of it.
+
+    Two halves in series share the peak, unless a doubler fills each of them on the lower mains. A
+    rating below the peak is a half's.
+    """
+    peak = (sheet.mains_v or 0.0) * math.sqrt(2) or _USUAL_V
+    is_half = count > 1 and sheet.topology is Topology.HALF_BRIDGE and peak > _DOUBLED_V
+    if part.volt:
+        is_half = part.volt < peak
+    return peak / 2 if is_half else peak
 
 
 def _is_turned(part: Part, readings: Sequence[Reading]) -> bool:

@@ -14,6 +14,7 @@ from hale_rail.case.machine_did import PowerOn, last_power_on
 from hale_rail.case.named import name_of, target_name
 from hale_rail.case.ripple_facts import waiting
 from hale_rail.case.subjects import point_words
+from hale_rail.core.diagnosis.bench import OF_LOOKS
 from hale_rail.core.diagnosis.engine import BELIEFS
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import SOUND
@@ -183,7 +184,7 @@ def _next(case: CaseFile, best: Ranked) -> NextTest:
 
 def _place(case: CaseFile, best: Ranked) -> tuple[str, str, str]:
     """Where a test's answer is read: words for the link, the stage, and the point."""
-    if best.test.danger == "look":
+    if best.test.reads == OF_LOOKS:
         return "To the look-over", "look", ""
     if best.test.reads == "ripple":
         return "To the ripple lab", "ripple", ""

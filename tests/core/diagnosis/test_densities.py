@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import integrate
 
-from hale_rail.core.diagnosis.densities import Figure, of_part, of_volts
-from hale_rail.core.diagnosis.facts import GroundFact, PartFact
+from hale_rail.core.diagnosis.densities import of_part, of_volts
+from hale_rail.core.diagnosis.facts import Figure, GroundFact, PartFact
 from hale_rail.core.diagnosis.views import STATES
 
 from ...sizes import examples

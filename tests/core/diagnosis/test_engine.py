@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 from hale_rail.core.diagnosis import worth
 from hale_rail.core.diagnosis.bench import has_subject, parts_of, views_of
 from hale_rail.core.diagnosis.blocks.block import Unit
-from hale_rail.core.diagnosis.densities import Figure
 from hale_rail.core.diagnosis.effects import NOTHING, REGIMES, RUNS
 from hale_rail.core.diagnosis.engine import BELIEFS
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     Fact,
+    Figure,
     GoneFact,
     GroundFact,
     LookFact,
@@ -107,17 +107,17 @@ FACTS = st.one_of(
 )
 
 
+def subject(fact: Fact) -> object:
+    """What a fact is of: those of one subject share their errors."""
+    of = getattr(fact, "part_id", None) or getattr(fact, "rail", None) or repr(fact)
+    return of, type(fact), getattr(fact, "is_attached", None)
+
+
 @given(st.lists(FACTS, min_size=1, max_size=5, unique_by=repr))
 @settings(max_examples=examples(60, 15), deadline=None)
 def test_chances_are_bayes_rule_over_every_pair(known: list[Fact]) -> None:
-    """Sums of logarithms by array against products one by one; facts of one part count once."""
-    seen: set[object] = set()
-    kept = []
-    for fact in known:
-        key = getattr(fact, "part_id", repr(fact)), type(fact)
-        if key not in seen:
-            seen.add(key)
-            kept.append(fact)
+    """Sums of logarithms by array against products one by one, of one fact a subject."""
+    kept = [*{subject(fact): fact for fact in known}.values()]
     found = weighed(*kept)
     model, space = found.model, found.model.space
     total = [float(w) for w in space.log_weight]
@@ -136,8 +136,7 @@ def test_chances_are_bayes_rule_over_every_pair(known: list[Fact]) -> None:
 @settings(max_examples=examples(60, 15), deadline=None)
 def test_what_a_hypothesis_predicts_best_never_lowers_it(known: list[Fact], more: Fact) -> None:
     """A fact of its own: whoever gives it the most is not made less likely by it."""
-    same = getattr(more, "part_id", None)
-    known = [f for f in known if getattr(f, "part_id", -1) != same and repr(f) != repr(more)]
+    known = [f for f in known if subject(f) != subject(more)]
     known = [f for f in known if not isinstance(f, SymptomFact)]
     if isinstance(more, SymptomFact):
         return
@@ -175,6 +174,22 @@ def test_worth_is_the_expected_fall_of_entropy(test_id: str) -> None:
         share = math.fsum(column)
         after += share * entropy([p / share for p in column])
     assert worth.bits(view, seen) == pytest.approx(before - after, abs=1e-9)
+
+
+def test_what_is_read_of_one_rail_again_counts_half() -> None:
+    """Low at the supply end and low at the far end are one state of the rail, not two witnesses."""
+    one, other = volts("+5 V", 0.8), VoltsFact(6, "+5 V", True, True, True, 0.8, 0.8, 0.005, "")
+    both = weighed(one, other)
+    factor = both.model.factor(other, ()).of(both.model.space)
+    sharper = both.model.factor(one, ()).of(both.model.space)
+    weights = (
+        (1.0, 0.5)
+        if both.model.factor(one, ()).spread >= both.model.factor(other, ()).spread
+        else (0.5, 1.0)
+    )
+    total = both.model.space.log_weight + weights[0] * sharper + weights[1] * factor
+    expected = math.e ** (total - total.max())
+    assert both.chances == pytest.approx(expected / expected.sum(), rel=1e-9)
 
 
 def test_degrees_count_in_proportion() -> None:

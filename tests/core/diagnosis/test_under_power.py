@@ -13,7 +13,8 @@ from msgspec.structs import replace
 from scipy import integrate
 
 from hale_rail.core.diagnosis import facts
-from hale_rail.core.diagnosis.densities import Figure, normal, of_volts
+from hale_rail.core.diagnosis.densities import normal, of_volts
+from hale_rail.core.diagnosis.facts import Figure
 from hale_rail.core.diagnosis.inference import Weighed, weigh
 from hale_rail.core.diagnosis.model import Model
 from hale_rail.core.diagnosis.power_densities import of_rails_together, of_ripple

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from hale_rail.core.arrays import Floats, np
 from hale_rail.core.diagnosis.blocks.block import Unit
 from hale_rail.core.diagnosis.effects import NOISE, Effect
-from hale_rail.core.diagnosis.faults import ADAPTER, FEEDBACK, Fault, side_of
+from hale_rail.core.diagnosis.faults import ADAPTER, FEEDBACK, SELECTOR, Fault, side_of
 from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.diagnosis.views import View, Views
 from hale_rail.core.parts.kinds import board, capacitor, inlet, regulator, varistor
@@ -298,6 +298,10 @@ def _heat(_: Unit, __: Fault, effect: Effect, results: Sequence[str]) -> Shares:
     return {results[0]: effect.warm} if effect.rank else None
 
 
+def _selector(_: Unit, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
+    return {results[0]: 0.97} if fault.ref == SELECTOR else None
+
+
 def _more_load(_: Unit, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
     """What lacked its least load has it now; nothing else is mended by drawing more."""
     return {results[0]: 0.93} if fault.mode is Mode.NO_LOAD else None
@@ -321,7 +325,7 @@ _ANSWERS_A_TAP: Mapping[Mode, float] = {Mode.JOINT: 0.76, Mode.WORN: 0.5}
 _BY_HAND: Mapping[str, Callable[[Unit, Fault, Effect, Sequence[str]], Shares]] = {
     "adapter": _adapter, "ring": _ring, "idle": _idle, "reference": _reference,
     "control": _control, "dummy": _dummy, "ripple-live": _ripple, "heat": _heat,
-    "tap": _tap, "more-load": _more_load,
+    "tap": _tap, "more-load": _more_load, "selector": _selector,
 }  # fmt: skip
 #: what tests by hand find where nothing is wrong
 _USUALLY: Mapping[str, Callable[[Sequence[str]], dict[str, float]]] = {

@@ -10,9 +10,8 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
-from msgspec import Struct
-
 from hale_rail.core.arrays import Floats, np
+from hale_rail.core.diagnosis.facts import Figure, GroundFact
 from hale_rail.core.diagnosis.views import (
     DRY,
     GROUND,
@@ -51,23 +50,6 @@ SHORT_DROP_V = 0.08
 _CHARGING_S, _USUAL_FARAD = 8.0, 100e-6
 #: of a shorted part with several junctions, how often all of them are; of an open one
 _ALL_SHORT, _ALL_OPEN = 0.2, 0.25
-
-
-class Figure(Struct, frozen=True):
-    """What was read of a part: the procedure's code, its value and far end (SI), its error.
-
-    `forward`: for a drop, whether the pins are in the conducting way; `blocks`: the pair blocks
-    both ways; `pair` its two pins, either way round; `bank`: how many parts were read together.
-    """
-
-    procedure: str
-    value: float
-    high: float
-    error: float = 0.0
-    forward: bool = True
-    blocks: bool = False
-    bank: int = 1
-    pair: str = ""
 
 
 def normal(x: float, middle: float, spread: float) -> float:
@@ -229,7 +211,7 @@ def _ohms(part: Part, value: float, *, is_lifted: bool) -> Mapping[str, float]:
         sound = _bell(value, _ln(0.4), 1.3 if kind != "transformer" else 2.4, 0.0001)
         found |= {SOUND: sound, SHORT: sound, NEAR: sound, LEAKY: sound}
         is_alone = is_lifted or part.line == MAINS_LINE
-        middle, share = (1e6, 0.9) if is_alone else (5e4, 0.5)
+        middle, share = (1e6, 0.7) if is_alone else (5e4, 0.5)
         found[OPEN] = _bell(value, _ln(middle), 2.6, share)
     elif kind in ("resistor", "trimmer", "thermistor") and part.value:
         near = 0.25 if kind == "thermistor" else 0.07
@@ -317,33 +299,34 @@ def _drop(figure: Figure, *, is_lifted: bool) -> Mapping[str, float]:
 #: ohms of a rail to ground and their spread where nothing is known of it, by whether boards are
 #: attached and whether they are of logic: a full logic board has 5 to 100 Ω by itself
 _UNKNOWN = {(True, True): (30.0, 1.5), (True, False): (300.0, 2.0), (False, False): (300.0, 2.0)}
-#: the spread where the sheet or a like unit tells
-_KNOWN = 0.7
+#: the spread where the sheet or a like unit tells; ohms with the leads reversed
+_KNOWN, _TURNED = 0.7, (80.0, 1.3)
 
 
-def of_ground(
-    ohm: float, high: float, expected: float | None, *, is_attached: bool, is_logic: bool = False
-) -> Floats:
-    """Densities of a rail's ohms to ground by class, shape (classes,); of a reading that jumps its
-    lower end counts, one that bounds counts by the chance of all that it leaves."""
-    usual = (expected, _KNOWN) if expected else _UNKNOWN[is_attached, is_attached and is_logic]
-    if is_bound(ohm, high):
-        left = [_ground(x, usual, is_attached) * w for x, w in _left_by(ohm, high)]
+def of_ground(fact: GroundFact) -> Floats:
+    """Densities of a rail's ohms to ground by class, shape (classes,).
+
+    Of a reading that jumps its lower end counts, one that bounds counts by the chance of all that
+    it leaves; with the leads reversed junctions conduct, so that it tells of a short alone.
+    """
+    kind = (fact.is_attached, fact.is_attached and fact.is_logic)
+    usual = (fact.expected, _KNOWN) if fact.expected else _UNKNOWN[kind]
+    usual = _TURNED if fact.is_reversed else usual
+    if is_bound(fact.ohm, fact.high):
+        left = [_ground(x, usual, fact) * w for x, w in _left_by(fact.ohm, fact.high)]
         return _may_slip(np.sum(left, axis=0), 0.5)
-    found = _ground(min(ohm, high), usual, is_attached)
-    return _may_slip(found, _OPEN_SLIP if math.isinf(ohm) else _ANYWHERE)
+    found = _ground(min(fact.ohm, fact.high), usual, fact)
+    return _may_slip(found, _OPEN_SLIP if math.isinf(fact.ohm) else _ANYWHERE)
 
 
-def _ground(ohm: float, usual: tuple[float, float], is_attached: bool) -> Floats:
+def _ground(ohm: float, usual: tuple[float, float], fact: GroundFact) -> Floats:
     middle, spread = usual
     short = _bell(ohm, _ln(0.5), 1.1, 0.0)
     if spread == _KNOWN and middle < 3.0:
         short = _bell(ohm, _ln(0.1 * middle), 0.9, 0.0)
-    classes = {
-        SOUND: _bell(ohm, _ln(middle), spread, 0.01 if is_attached else 0.1),
-        SHORT: short,
-        LEAKY: _bell(ohm, _ln(middle / 12), 1.0, 0.0),
-    }
+    sound = _bell(ohm, _ln(middle), spread, 0.01 if fact.is_attached else 0.1)
+    leaky = sound if fact.is_reversed else _bell(ohm, _ln(middle / 10), 0.75, 0.0)
+    classes = {SOUND: sound, SHORT: short, LEAKY: leaky}
     return np.array([classes[name] for name in GROUND])
 
 

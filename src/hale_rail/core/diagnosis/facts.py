@@ -4,7 +4,22 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from hale_rail.core.diagnosis.densities import Figure
+
+class Figure(Struct, frozen=True):
+    """What was read of a part: the procedure's code, its value and far end (SI), its error.
+
+    `forward`: for a drop, whether the pins are in the conducting way; `blocks`: the pair blocks
+    both ways; `pair` its two pins, either way round; `bank`: how many parts were read together.
+    """
+
+    procedure: str
+    value: float
+    high: float
+    error: float = 0.0
+    forward: bool = True
+    blocks: bool = False
+    bank: int = 1
+    pair: str = ""
 
 
 class PartFact(Struct, frozen=True):
@@ -33,7 +48,11 @@ class PairsFact(Struct, frozen=True):
 
 class GroundFact(Struct, frozen=True):
     """A rail to ground, cold: ohms, the far end of a reading that jumps or bounds, and what the
-    sheet or a like unit says (None: nothing). `is_logic`: it feeds logic, which conducts itself."""
+    sheet or a like unit says (None: nothing).
+
+    `is_logic`: it feeds logic, which conducts itself; `is_reversed`: read with the leads turned
+    round.
+    """
 
     at: int
     rail: str
@@ -43,6 +62,7 @@ class GroundFact(Struct, frozen=True):
     expected: float | None
     words: str
     is_logic: bool = False
+    is_reversed: bool = False
 
 
 class VoltsFact(Struct, frozen=True):

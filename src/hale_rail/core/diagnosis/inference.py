@@ -7,7 +7,7 @@ was read before.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from functools import cached_property
 
 from msgspec import Struct
@@ -16,10 +16,13 @@ from hale_rail.core.arrays import Flags, Floats, Indices, np
 from hale_rail.core.diagnosis.facts import (
     Fact,
     GoneFact,
+    GroundFact,
     LookFact,
     PairsFact,
     PartFact,
     SymptomFact,
+    TogetherFact,
+    VoltsFact,
 )
 from hale_rail.core.diagnosis.faults import NEVER, Fault
 from hale_rail.core.diagnosis.model import Model
@@ -177,8 +180,18 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
 
     @cached_property
     def leader(self) -> int:
-        """The place of the likeliest hypothesis."""
-        return int(np.argmax(self.chances))
+        """The place of the likeliest hypothesis of what most likely is to be repaired."""
+        top = max(self.by_group, key=lambda key: self.by_group[key])
+        first, second = self.active
+        is_of_it = ~first & ~second
+        if top != SOUND:
+            own = self._of_groups({top}) & self.is_there
+            is_of_it = own[self.model.space.first] | own[self.model.space.second]
+        return int(np.argmax(np.where(is_of_it, self.chances, 0.0)))
+
+    def _of_groups(self, groups: Collection[str]) -> Flags:
+        """Which faults belong to these groups, shape (faults + 1,)."""
+        return np.array([*(f.group in groups for f in self.model.faults), False])
 
     def pair(self, hypothesis: int) -> tuple[int, int]:
         """The places of both faults of a hypothesis."""
@@ -187,14 +200,13 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
 
     @cached_property
     def rival(self) -> int | None:
-        """The likeliest hypothesis without any part of the leader's; None: there is none."""
+        """The likeliest hypothesis with no part and no group of the leader's; None: there is
+        none."""
         model, space = self.model, self.model.space
-        own = {p for p in self.pair(self.leader) if p < space.count}
-        parts = {i for p in own for i in model.faults[p].part_ids}
-        shared = np.array([
-            place in own or not parts.isdisjoint(fault.part_ids)
-            for place, fault in enumerate(model.faults)
-        ] + [False])  # fmt: skip
+        own = [model.faults[p] for p in self.pair(self.leader) if p < space.count]
+        parts = {i for fault in own for i in fault.part_ids}
+        shared = np.array([not parts.isdisjoint(f.part_ids) for f in model.faults] + [False])
+        shared |= self._of_groups({fault.group for fault in own})
         others = np.where(shared[space.first] | shared[space.second], 0.0, self.chances)
         others[self.leader] = 0.0
         best = int(np.argmax(others))
@@ -274,10 +286,17 @@ def weigh(model: Model, facts: Sequence[Fact], said: Sequence[str], now: int) ->
 
 
 def _shared(model: Model, fact: Fact) -> object:
-    """What facts that share their errors have in common."""
+    """What facts that share their errors, or the state that they speak of, have in common."""
     if isinstance(fact, (PartFact, PairsFact)):
         return (fact.part_id, model.is_new(fact.part_id, fact.at), fact.is_lifted)
-    return ("look", fact.part_id) if isinstance(fact, LookFact) else None
+    if isinstance(fact, LookFact):
+        return ("look", fact.part_id)
+    epoch = sum(at <= fact.at for at in model.fitted_at.values())
+    if isinstance(fact, GroundFact):
+        return ("ground", fact.rail, fact.is_attached, epoch)
+    if isinstance(fact, VoltsFact):
+        return ("volts", fact.rail, fact.in_machine, epoch)
+    return ("together", epoch) if isinstance(fact, TogetherFact) else None
 
 
 def explained(weighed: Weighed, is_proven: Callable[[Fault], bool]) -> float:

@@ -213,9 +213,7 @@ def _of_ground(model: Model, fact: GroundFact, _: Sequence[str]) -> Shown:
         ("ground", fact.rail, fact.is_attached),
         lambda: model.views.ground(fact.rail, is_attached=fact.is_attached),
     )
-    density = densities.of_ground(
-        fact.ohm, fact.high, fact.expected, is_attached=fact.is_attached, is_logic=fact.is_logic
-    )
+    density = densities.of_ground(fact)
     return _seen(view, density)
 
 

@@ -190,7 +190,7 @@ class Views(Struct, frozen=True, eq=False, dict=True):
         """How a fault on a rail pulls it to ground."""
         if fault.part is None or fault.has("board"):
             if fault.mode is Mode.OVERLOAD and is_attached:
-                return {SHORT: 0.05, LEAKY: 0.25}
+                return {SHORT: 0.02, LEAKY: 0.25}
             return {SHORT: 0.93, LEAKY: 0.05} if fault.mode is Mode.SHORT and is_attached else None
         where = node(self.unit, fault.part)
         if where == f"board {rail}":

@@ -15,7 +15,7 @@ from hale_rail.web.svg.line_map import body_of, svg_of
 from hale_rail.web.svg.markers import text
 
 #: how far the ring stands off the station, and from which share it is drawn and written
-_OFF, _DRAWN, _WRITTEN = 6.0, 0.05, 0.15
+_OFF, _DRAWN, _WRITTEN = 4.5, 0.05, 0.15
 
 
 def draw_suspects(
@@ -41,15 +41,15 @@ def _words(share: float) -> str:
 
 
 def _ring(station: Station, share: float) -> str:
-    """A ring that closes with the share, its figure beside it."""
+    """A ring that closes with the share, its figure beside it; it begins to the right, since the
+    designator stands above."""
     if share < _DRAWN:
         return ""
     r = station.radius + _OFF
     length = 2 * math.pi * r
     drawn = (
         f'<circle class="share" cx="{station.x:.1f}" cy="{station.y:.1f}" r="{r:.1f}" '
-        f'stroke-dasharray="{length * min(share, 1.0):.1f} {length:.1f}" '
-        f'transform="rotate(-90 {station.x:.1f} {station.y:.1f})"/>'
+        f'stroke-dasharray="{length * min(share, 1.0):.1f} {length:.1f}"/>'
     )
     if share < _WRITTEN:
         return drawn

@@ -18,11 +18,13 @@ from hale_rail.core.diagnosis.effects import (
     SWITCHING,
     TRIPS,
     Effect,
+    Shares,
 )
 from hale_rail.core.diagnosis.faults import CONTROL, FEEDBACK, Fault
 from hale_rail.core.parts.modes import Mode
 from hale_rail.core.supply.sheet import Topology
 
+_DROPS_OUT: Shares = (0.01, 0.25, 0.73, 0.01)
 _HUM = {"ripple": 0.65, "rails-low": 0.15, "no-load-only": 0.15, "warm": 0.04, "second-try": 0.04}
 
 
@@ -129,13 +131,18 @@ def control(_: Unit, fault: Fault) -> Effect | None:
     return Effect("control-dead", because, SWITCHING, regimes, felt=felt, warm=0.2)
 
 
+def _of_loop(unit: Unit, off: Shares) -> dict[str, Shares]:
+    """The loop's rails are off; a regulator behind one drops out once its raw side is low."""
+    return {r.key: off if r.regulation.is_switching else _DROPS_OUT for r in unit.sheet.rails}
+
+
 def feedback(unit: Unit, fault: Fault) -> Effect | None:
     """The loop holds the wrong value: every rail of the stage is off in proportion."""
     is_drift = fault.ref == FEEDBACK or (fault.has("trimmer") and fault.line != "")
     if not is_drift or not unit.sheet.topology.is_switching:
         return None
     off = (0.01, 0.6, 0.04, 0.35)
-    rails = {r.key: off for r in unit.sheet.rails if r.regulation.is_switching}
+    rails = _of_loop(unit, off)
     because = "a loop that holds the wrong value moves all its rails together"
     felt = {"rails-low": 0.6, "overvoltage": 0.22, "resets": 0.05, "power-good-low": 0.1,
             "protection": 0.05, "warm": 0.03}  # fmt: skip
@@ -150,7 +157,7 @@ def optocoupler(unit: Unit, fault: Fault) -> Effect | None:
     if not fault.has("optocoupler"):
         return None
     off = (0.01, 0.45, 0.02, 0.52)
-    rails = {r.key: off for r in unit.sheet.rails if r.regulation.is_switching}
+    rails = _of_loop(unit, off)
     because = "a loop without its coupler runs high, low, or holds the control off"
     felt = {"rails-low": 0.45, "overvoltage": 0.45, "protection": 0.08}
     regimes = {DEAD: 0.2, HICCUP: 0.08, LATCHED: 0.08}

@@ -12,6 +12,13 @@ function press(selector) {
   }
 }
 
+function focusOn(selector) {
+  const target = find(selector);
+  if (target) {
+    target.focus();
+  }
+}
+
 // The next of several links that switch one thing, round and round.
 function turn(selector) {
   const links = findAll(selector);
@@ -41,6 +48,8 @@ const PLAIN_KEYS = {
   g: () => press("#did-gone"),
   h: () => press("#did-still"),
   a: () => press("#another"),
+  n: () => focusOn(".next-test button"),
+  r: () => press(".next-test a"),
   "/": () => (trayInput() || byId("q") || document.body).focus(),
 };
 const TRAY_KEYS = {
