@@ -51,7 +51,7 @@ def told(bundle: bytes) -> dict[str, Any]:
     return found
 
 
-@pytest.mark.parametrize("order", [DEMO, DEMO[::-1]])
+@pytest.mark.parametrize("order", [DEMO, pytest.param(DEMO[::-1], marks=pytest.mark.exhaustive)])
 def test_every_case_of_the_demo_comes_out_of_another_workshop_as_it_went_in(
     demo: Store, store: Store, order: tuple[str, ...]
 ) -> None:

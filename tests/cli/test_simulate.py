@@ -105,11 +105,11 @@ def test_seeds_and_topologies_that_are_none_are_refused(wrong: list[str]) -> Non
 def test_practice_repairs_units_with_one_fault_and_with_two() -> None:
     for more in (["--repair"], ["--pairs", "--repair"]):
         result = CliRunner().invoke(
-            main, ["practice", "--auto", "--topology", "linear", "--seeds", "3-4", "--json", *more]
+            main, ["practice", "--auto", "--topology", "linear", "--seeds", "3", "--json", *more]
         )
         found = json.loads(result.stdout)
-        assert (found["repairs"], found["whole"], found["unsafe_steps"]) == (2, 1.0, 0)
+        assert (found["repairs"], found["whole"], found["unsafe_steps"]) == (1, 1.0, 0)
         assert found["right_first"] == 1.0
-        assert found["replaced_in_vain"] <= 0.5
+        assert found["replaced_in_vain"] == 0
     told = CliRunner().invoke(main, ["practice", "--auto", "--repair", "--seeds", "3"]).stdout
     assert "repaired to the end, whole: 100.0 %" in told

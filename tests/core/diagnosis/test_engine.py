@@ -160,7 +160,7 @@ def test_worth_is_the_expected_fall_of_entropy(test_id: str) -> None:
         if view.ranks[a] == view.ranks[b]:
             rows = (view.rows[a] + view.rows[b]) / 2
         for c, q in enumerate(rows):
-            key = (int(seen.repairs[h]), c)
+            key = (sum(h >= start for start in seen.starts), c)
             joint[key] = joint.get(key, 0.0) + float(p * q)
 
     def entropy(shares: list[float]) -> float:

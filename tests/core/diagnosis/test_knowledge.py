@@ -8,6 +8,10 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.formats.knowledge import knowledge_for, read_knowledge
 
+from ...sizes import IS_ALL
+
+FLYBACK = knowledge_for(Topology.FLYBACK)
+
 GOOD = """
 [rates]
 "short:bridge" = 1.0
@@ -57,6 +61,8 @@ def test_the_shipped_knowledge_knows_symptoms_as_people_say_them(topology: Topol
     known = knowledge_for(topology)
     for symptom in known.symptoms:
         assert len(symptom.words) >= 15, symptom.id
+        if not IS_ALL and topology is not Topology.FLYBACK and symptom in FLYBACK.symptoms:
+            continue  # the same words are tried there
         for phrase in symptom.words:
             assert symptom in known.suggested(f"it {phrase}, they say"), phrase
 

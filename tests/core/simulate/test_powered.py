@@ -106,8 +106,9 @@ def test_a_switching_stage_folds_back_by_its_own_habit(sheet: str, fault: str, s
     found = powered(sheet, fault, seed=seed)
     assert found.mode in (Mode.HICCUP, Mode.SILENT)
     assert found.rails == {}
-    habits = {powered(sheet, fault, seed=s).mode for s in range(12)}
-    assert habits == {Mode.HICCUP, Mode.SILENT}
+    if seed == 1:
+        habits = {powered(sheet, fault, seed=s).mode for s in range(12)}
+        assert habits == {Mode.HICCUP, Mode.SILENT}
 
 
 @pytest.mark.parametrize(

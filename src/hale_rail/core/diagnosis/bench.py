@@ -5,7 +5,8 @@ Source: docs/formulas.md, “Where to look next”.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from typing import Any
 
 from hale_rail.core.arrays import Floats, np
 from hale_rail.core.diagnosis.blocks.block import Unit
@@ -40,19 +41,20 @@ def parts_of(unit: Unit, test: BenchTest) -> tuple[Part, ...]:
     """The parts that a test is about, in the order in which power passes them."""
     if test.reads not in (OF_PARTS, OF_LOOKS):
         return ()
-    return tuple(p for p in unit.sheet.in_power_order if _is_meant(unit, test, p))
+    if test.id not in unit.of_tests:
+        unit.of_tests[test.id] = tuple(_meant(unit, test.points))
+    return unit.of_tests[test.id]
 
 
-def _is_meant(unit: Unit, test: BenchTest, part: Part) -> bool:
-    points = test.points
-    if points.get("side", side_of(part)) != side_of(part):
-        return False
-    if points.get("line", part.line) != part.line:
-        return False
-    if "among" in points:
-        return _AMONG[points["among"]](part)
+def _meant(unit: Unit, points: Mapping[str, Any]) -> Iterator[Part]:
+    side, line = points.get("side"), points.get("line")
+    is_among = _AMONG.get(points.get("among", ""))
     wanted = {*points.get("kind", "").split(), *points.get("role", "").split()}
-    return not wanted.isdisjoint(unit.tokens[part.id])
+    for part in unit.sheet.in_power_order:
+        if side not in (None, side_of(part)) or line not in (None, part.line):
+            continue
+        if is_among(part) if is_among else not wanted.isdisjoint(unit.tokens[part.id]):
+            yield part
 
 
 def _is_suppressor(part: Part) -> bool:

@@ -22,6 +22,8 @@ _SHARE, _MOST = 0.998, 1500
 #: a class other than the usual one is told where it comes at least so often
 _TOLD = 0.08
 _NOISE = 0.01
+#: what numbers of rows of classes are made with, wrapping round
+_BASE, _STEP = 6364136223846793005, 1442695040888963407
 
 
 #: minutes until probes, loads or a lamp are where a test wants them
@@ -46,13 +48,13 @@ class Ranked(Struct, frozen=True):
 
 
 class Outlook(Struct, frozen=True, eq=False):
-    """The likeliest hypotheses: the places of both faults, chances, and what would be repaired."""
+    """The likeliest hypotheses, those together of which the same would be repaired: the places of
+    both faults, chances, and where each repair begins."""
 
     first: Indices
     second: Indices
     chances: Floats
-    repairs: Indices
-    count: int
+    starts: Indices
 
 
 def outlook(weighed: Weighed) -> Outlook:
@@ -62,14 +64,14 @@ def outlook(weighed: Weighed) -> Outlook:
     kept = order[: int(np.searchsorted(total, _SHARE)) + 1]
     space, (first, second) = weighed.model.space, weighed.active
     none = space.count
+    kept = kept[np.argsort(weighed.repairs[kept], kind="stable")]
+    _, starts = np.unique(weighed.repairs[kept], return_index=True)
     chances = weighed.chances[kept]
-    _, repairs = np.unique(weighed.repairs[kept], return_inverse=True)
     return Outlook(
         np.where(first[kept], space.first[kept], none),
         np.where(second[kept], space.second[kept], none),
         chances / chances.sum(),
-        repairs,
-        int(repairs.max()) + 1 if len(repairs) else 0,
+        starts,
     )
 
 
@@ -87,10 +89,12 @@ def signature(views: Sequence[View]) -> View:
         told.append(np.where(is_told, other + 1, 0))
         best = np.maximum(best, np.where(is_told, chance, 0.0))
         ranks = np.maximum(ranks, view.ranks)
-    shown = np.stack(told, axis=1)
-    # the usual class stands first: a row of zeros before all others
-    _, places = np.unique(np.vstack([np.zeros_like(shown[:1]), shown]), axis=0, return_inverse=True)
-    places = places.reshape(-1)[1:]
+    # a number for each row of classes, 0 for the usual at every point
+    code = np.zeros(count, dtype=np.int64)
+    for shown in told:
+        code = np.where(shown > 0, code * _BASE + shown * _STEP, code * _BASE)
+    known = np.unique(code[code != 0])
+    places = np.where(code != 0, np.searchsorted(known, code) + 1, 0)
     classes = int(places.max()) + 1
     chances = np.where(places > 0, best, 1.0)
     rows = np.full((count, classes), _NOISE / classes)
@@ -104,8 +108,7 @@ def bits(view: View, seen: Outlook) -> float:
     a, b = view.rows[seen.first], view.rows[seen.second]
     rows = mixed(a, b, view.ranks[seen.first, None], view.ranks[seen.second, None])
     joint = rows * seen.chances[:, None]
-    by_repair = np.zeros((seen.count, joint.shape[1]))
-    np.add.at(by_repair, seen.repairs, joint)
+    by_repair = np.add.reduceat(joint, seen.starts, axis=0)
     weight = by_repair.sum(axis=1)
     inner = by_repair / np.maximum(weight, 1e-300)[:, None]
     return max(0.0, _entropy(joint.sum(axis=0)) - float((weight * _entropies(inner)).sum()))

@@ -44,6 +44,11 @@ class Unit(Struct, frozen=True, dict=True):
         topology = self.sheet.topology
         return {p.id: frozenset(tokens_of(topology, p)) for p in self.sheet.parts}
 
+    @cached_property
+    def of_tests(self) -> dict[str, tuple[Part, ...]]:
+        """The parts that each test is about, by its id, as far as they were asked for."""
+        return {}
+
     def is_before_regulator(self, part: Part) -> bool:
         """True for what stands on a rail's line before its regulator."""
         if part.kind is regulator.KIND or part.board:
