@@ -128,9 +128,13 @@ def test_a_map_is_drawn_by_mouse_on_both_nets_and_scaled(desk: Page, address: st
     desk.goto(f"{address}/cases/{CASE}/map?by=%2B5%20V")
     stage = desk.locator("[data-stage]")
     expect(stage.locator("svg")).to_be_visible()
+    box = stage.bounding_box()
     for x in (300, 380, 460):
         stage.click(position={"x": x, "y": 150})
     expect(stage.locator(".pad.rail")).to_have_count(3)
+    # what is told to have arrived does not move the board under the hand
+    expect(desk.locator(".arrived")).to_contain_text("Map of +5 V")
+    assert stage.bounding_box() == box
     # a press on a pad chooses it, a drag moves the view, and neither places another
     stage.click(position={"x": 300, "y": 150})
     expect(stage.locator(".tip-pad")).to_have_text("p1")
