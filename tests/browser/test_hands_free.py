@@ -54,6 +54,7 @@ def served() -> Iterator[Instruments]:
 
 
 @pytest.mark.own_page
+@pytest.mark.exhaustive
 def test_practice_is_read_without_the_keyboard(
     desk: Page, address: str, served: Instruments
 ) -> None:

@@ -130,6 +130,20 @@ def test_a_replacement_opens_the_test_of_ripple_again(bench: Bench) -> None:
     assert not stand.is_done
 
 
+def test_rails_that_are_right_are_weighed_together_and_not_told(bench: Bench) -> None:
+    say(bench.store, bench.number, "symptom", "ripple", "yes")
+    for rail, volts in (("+5 V", "5.01"), ("+12 V", "12.1")):
+        bench.read(rail, "volts", volts, "dummy")
+    [alike] = of(bench, TogetherFact)
+    assert alike.words == ""
+    found = weighed(bench.file)
+    assert alike in found.facts
+    told = [*(f for f, _ in found.told), *found.misfits]
+    told += [f for f, _ in found.evidence(bench.id_of("C1"))]
+    assert alike not in told
+    assert not diagnosis(bench.file).diagnosis.misfit
+
+
 def test_rails_of_one_loop_are_held_against_each_other(bench: Bench) -> None:
     say(bench.store, bench.number, "symptom", "rails-low", "yes")
     for rail, volts in (("+5 V", "4.6"), ("+12 V", "11.05")):

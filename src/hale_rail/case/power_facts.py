@@ -27,8 +27,8 @@ from hale_rail.store.readings import Reading
 _ON_LOAD = (Condition.MACHINE, Condition.DUMMY)
 #: share of nominal from which volts say that the unit runs
 _RUNS_SHARE = 0.5
-#: rails that lie closer, as shares of nominal, are off alike
-_ALIKE = 0.06
+#: rails that lie closer, as shares of nominal, are off alike; within this none is off
+_ALIKE, _OFF = 0.06, 0.045
 #: a reading whose ends lie further apart, as shares of nominal, jumps
 _JUMPS = 0.03
 #: what the machine did, by what the unit does as a whole then
@@ -203,11 +203,13 @@ class PowerFacts(FactSource):
 
 
 def _told_together(rails: Sequence[tuple[str, float, float]]) -> str:
-    """Whether rails are off alike, as a sentence."""
+    """Whether rails are off alike, as a sentence; "" where none is off, which each tells itself."""
     keys = [key for key, _, _ in rails]
     shares = [share for _, share, _ in rails]
     names = f"{', '.join(keys[:-1])} and {keys[-1]}"
     low, high = min(shares), max(shares)
+    if max(high - 1, 1 - low) <= _OFF:
+        return ""
     if high - low > _ALIKE:
         return f"{names} are not off alike: {100 * low:.0f} and {100 * high:.0f} % of nominal"
     return f"{names} stand alike, at {100 * sum(shares) / len(shares):.0f} % of nominal"

@@ -89,7 +89,10 @@ class HeldFact(Struct, frozen=True):
 
 
 class TogetherFact(Struct, frozen=True):
-    """Rails of the switching loop that were read at one load: key, share of nominal, its error."""
+    """Rails of the switching loop that were read at one load: key, share of nominal, its error.
+
+    `words` "" where no rail is off: then it is weighed and not told.
+    """
 
     at: int
     rails: tuple[tuple[str, float, float], ...]

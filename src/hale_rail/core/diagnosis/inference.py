@@ -212,6 +212,11 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         best = int(np.argmax(others))
         return best if others[best] > 0 else None
 
+    @property
+    def _spoken(self) -> list[Fact]:
+        """Facts that are a sentence of their own."""
+        return [fact for fact in self.facts if fact.words]
+
     @cached_property
     def told(self) -> list[tuple[Fact, float]]:
         """Facts by how much they speak for the leader against its rival, in ln."""
@@ -219,7 +224,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         if rival is None:
             return []
         found = []
-        for fact in self.facts:
+        for fact in self._spoken:
             factor = self.model.factor(fact, self.said)
             found.append((fact, factor.at(*self.pair(self.leader)) - factor.at(*self.pair(rival))))
         return sorted(found, key=lambda item: -item[1])
@@ -228,7 +233,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
     def misfits(self) -> tuple[Fact, ...]:
         """Facts that the leader hardly gives, where another would; the worst first."""
         gaps = []
-        for fact in self.facts:
+        for fact in self._spoken:
             factor = self.model.factor(fact, self.said)
             gaps.append((factor.most - factor.at(*self.pair(self.leader)), fact))
         bad = [item for item in gaps if item[0] > MISFIT]
@@ -245,7 +250,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         own &= self.is_there
         is_it = own[space.first] | own[space.second]
         found = []
-        for fact in self.facts:
+        for fact in self._spoken:
             factor = self.model.factor(fact, self.said).of(space)
             rest = self.chances * np.exp(-np.maximum(factor - factor.max(), -40.0))
             yes, no = rest[is_it], rest[~is_it]
