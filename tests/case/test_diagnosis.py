@@ -209,6 +209,7 @@ def test_where_proof_is_dear_a_try_is_offered(bench: Bench) -> None:
     found = diagnosis(bench.file).diagnosis.trial
     assert found is not None
     assert (found.fault.ref, found.is_exchange) == ("P1", True)
+    assert found.words == "Exchange P1"
 
 
 def test_joints_that_nothing_tells_apart_are_reflowed_in_one_go(bench: Bench) -> None:

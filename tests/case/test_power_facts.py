@@ -109,6 +109,20 @@ def test_a_record_counts_once_its_analysis_has_ended(
     assert fact.words in {f.words for f in weighed(bench.file).facts}
 
 
+@pytest.mark.parametrize(("seconds", "shows"), [(0.05, "mains"), (0.004, "switching")])
+def test_a_record_tells_of_the_bands_that_it_can_show(
+    bench: Bench, seconds: float, shows: str
+) -> None:
+    """A record shorter than two periods of the mains tells nothing of them."""
+    rows = file_of(rectified).decode().splitlines()
+    take(bench, "\n".join(rows[: int(seconds / 4e-6)]).encode())
+    heard(bench)
+    [fact] = of(bench, RippleFact)
+    assert (fact.mains is None) is (shows == "switching")
+    assert fact.switching is not None
+    assert ("mains" in fact.words) is (shows == "mains")
+
+
 def test_a_mean_says_that_it_runs_until_a_meter_reads(bench: Bench) -> None:
     take(bench, file_of(switching))
     heard(bench)

@@ -78,7 +78,9 @@ class RippleFacts(FactSource):
             return
         if figures.verdict == "not-judged":
             return
-        limit, bands = figures.limit_v, figures.bands
+        bands = {name: volt / figures.limit_v for name, volt in _shown(figures).items()}
+        if not bands:
+            return
         in_machine, is_loaded = load is Condition.MACHINE, load is not Condition.NO_LOAD
         yield RippleFact(
             at,
@@ -86,9 +88,9 @@ class RippleFacts(FactSource):
             record.is_raw,
             in_machine,
             is_loaded,
-            bands["mains"] / limit if figures.shows_mains else None,
-            bands["rectified"] / limit if figures.shows_mains else None,
-            bands["switching"] / limit if figures.shows_switching else None,
+            bands.get("mains"),
+            bands.get("rectified"),
+            bands.get("switching"),
             _words(record, figures, rail, load),
         )
         yield from self._mean(record, figures, rail, load)
@@ -134,9 +136,16 @@ def _shows_running(record: WaveRecord, figures: Figures, rail: Rail) -> bool:
     )
 
 
+def _shown(figures: Figures) -> dict[str, float]:
+    """Volts of the bands that the record is long, or quick, enough to show."""
+    shows = dict.fromkeys(("mains", "rectified"), figures.shows_mains)
+    shows["switching"] = figures.shows_switching
+    return {name: figures.bands[name] for name in _BANDS if shows[name]}
+
+
 def _words(record: WaveRecord, figures: Figures, rail: Rail, load: Condition | None) -> str:
     """The largest band against the limit, as a sentence."""
-    seen = {name: figures.bands[name] for name in _BANDS}
+    seen = _shown(figures)
     worst = max(seen, key=lambda name: seen[name])
     where = " before its regulator" if record.is_raw else ""
     most, limit = show(seen[worst], Unit.VOLT, 2), show(figures.limit_v, Unit.VOLT, 2)

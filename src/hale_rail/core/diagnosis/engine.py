@@ -77,7 +77,8 @@ class Trial(Struct, frozen=True):
         """What is done, in words."""
         if self.fault.mode is Mode.JOINT:
             return f"Reflow the joints of {', '.join(f.ref for f in (self.fault, *self.also))}"
-        return f"{'Exchange' if self.is_exchange else 'Replace'} {self.fault.ref}"
+        who = self.fault.ref if self.fault.part else f"the {self.fault.ref}"
+        return f"{'Exchange' if self.is_exchange else 'Replace'} {who}"
 
     @property
     def bits_per_minute(self) -> float:
