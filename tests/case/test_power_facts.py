@@ -14,10 +14,12 @@ from msgspec.structs import replace
 from hale_rail.actions import decisions, power, waves
 from hale_rail.actions.cases import open_with
 from hale_rail.actions.diagnosis import say
+from hale_rail.case import worker
 from hale_rail.case.diagnosis import diagnosis, weighed
 from hale_rail.case.facts import facts
 from hale_rail.case.ripple_facts import ripple_figures, waiting
 from hale_rail.case.waves import wave_records
+from hale_rail.case.worker import PATIENCE_S, Outcome
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     HeldFact,
@@ -109,6 +111,21 @@ def test_a_record_counts_once_its_analysis_has_ended(
     assert fact.words in {f.words for f in weighed(bench.file).facts}
 
 
+def test_a_diagnosis_waits_for_no_analysis(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    take(bench, file_of(switching))
+    waited: list[float] = []
+
+    def ask(*_: object, patience_s: float = PATIENCE_S) -> Outcome:
+        waited.append(patience_s)
+        return Outcome(share=0.5)
+
+    monkeypatch.setattr(worker, "ask", lambda *a: ask(*a[:3], patience_s=a[3]))
+    assert not of(bench, RippleFact)
+    assert diagnosis(bench.file)
+    assert waiting(bench.file) == ("+5 V",)
+    assert set(waited) == {0.0}
+
+
 @pytest.mark.parametrize(("seconds", "shows"), [(0.05, "mains"), (0.004, "switching")])
 def test_a_record_tells_of_the_bands_that_it_can_show(
     bench: Bench, seconds: float, shows: str
@@ -129,6 +146,7 @@ def test_a_mean_says_that_it_runs_until_a_meter_reads(bench: Bench) -> None:
     [volts], [runs] = of(bench, VoltsFact), of(bench, DidFact)
     assert volts.share == pytest.approx(1.0, abs=0.01)
     assert dict(runs.regimes)["runs"] > 0.9
+    assert dict(runs.regimes)["late"] > 0.9  # one that starts late stands as well
     bench.read("+12 V", "volts", "12.1", "dummy")
     assert [f.rail for f in of(bench, VoltsFact)] == ["+12 V"]
 
@@ -149,7 +167,7 @@ def test_rails_that_are_right_are_weighed_together_and_not_told(bench: Bench) ->
     for rail, volts in (("+5 V", "5.01"), ("+12 V", "12.1")):
         bench.read(rail, "volts", volts, "dummy")
     [alike] = of(bench, TogetherFact)
-    assert alike.words == ""
+    assert not alike.is_off
     found = weighed(bench.file)
     assert alike in found.facts
     told = [*(f for f, _ in found.told), *found.misfits]

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from hale_rail.case.file import CaseFile
-from hale_rail.case.grounds import REVERSED as TURNED
-from hale_rail.case.grounds import grounds
+from hale_rail.case.grounds import REVERSED, grounds
 from hale_rail.case.parts import parts
 from hale_rail.case.proven import failure, reads_short, was_lifted
 from hale_rail.case.ripple_facts import is_recorded
@@ -77,7 +76,7 @@ def _turned(case: CaseFile, test: BenchTest) -> list[Point]:
         return []
     side = CONDITIONS[test.points["ground"]]
     low = [g.rail.key for g in grounds(case) if g.sides[side].usual and g.sides[side].is_low]
-    return [Point(rail_target(key), GROUND, TURNED[side]) for key in low]
+    return [Point(rail_target(key), GROUND, REVERSED[side]) for key in low]
 
 
 def _is_low(case: CaseFile, test: BenchTest) -> bool:

@@ -8,6 +8,7 @@ from functools import cached_property
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.void import void
+from hale_rail.core.diagnosis.effects import HICCUP, LATE, RUNS
 from hale_rail.core.diagnosis.knowledge import Knowledge, Symptom
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.procedures import Condition, span_text
@@ -16,6 +17,8 @@ from hale_rail.core.safety.energy import EventKind
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.store.readings import Reading
 
+#: what a unit whose rails stand does as a whole, as chances of seeing them so
+SEEN_RUNNING = ((RUNS, 0.95), (LATE, 0.95), (HICCUP, 0.05))
 _LOADS = {Condition.DUMMY: "on dummy loads", Condition.NO_LOAD: "without a load"}
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 
-from hale_rail.case.fact_source import FactSource, load_words, shown
+from hale_rail.case.fact_source import SEEN_RUNNING, FactSource, load_words, shown
 from hale_rail.case.machine_did import power_ons
 from hale_rail.core.diagnosis.effects import BLACK, CLEAN, DEAD, HICCUP, LATCHED, LATE, RUNS, TRIPS
 from hale_rail.core.diagnosis.facts import (
@@ -44,7 +44,6 @@ _DID: Mapping[Did, Mapping[str, float]] = {
     Did.FUSE: {CLEAN: 0.6, BLACK: 0.6, TRIPS: 0.6, RUNS: 0.002},
     Did.NOTHING: {DEAD: 0.7, CLEAN: 0.3, BLACK: 0.3, TRIPS: 0.2, RUNS: 0.01},
 }
-_SEEN_RUNNING = {RUNS: 0.95, LATE: 0.95, HICCUP: 0.05}
 #: what stopped a first power, by what the unit does as a whole: a lamp that stays bright is a short
 #: that would take the fuse; what smelt or burnt is said as a symptom where it is stopped
 _STOPPED: Mapping[Stop, Mapping[str, float]] = {
@@ -128,16 +127,15 @@ class PowerFacts(FactSource):
                 yield TogetherFact(
                     max(r.log_id for r in read.values()),
                     rails,
-                    condition is Condition.MACHINE,
                     condition in _ON_LOAD,
+                    any(abs(share - 1) > _OFF for _, share, _ in rails),
                     _told_together(rails),
                 )
 
     def _jumps(self, condition: Condition, read: Mapping[str, Reading]) -> Fact:
         """Whether any of a loop's rails jumped while it was read."""
-        ends = ((key, self._share(r)[1], r) for key, r in read.items())
-        nominal = {r.key: r.nominal_v for r in self.case.sheet.rails}
-        jumping = [key for key, share, r in ends if abs(r.high / nominal[key] - share) > _JUMPS]
+        nominal = {rail.key: abs(rail.nominal_v) for rail in self.case.sheet.rails}
+        jumping = [key for key, r in read.items() if abs(r.high - r.value) > _JUMPS * nominal[key]]
         in_machine = condition is Condition.MACHINE
         who = ", ".join(jumping) or "no rail"
         words = f"{who} jumps while it is read{load_words(condition)}"
@@ -183,7 +181,7 @@ class PowerFacts(FactSource):
                 continue
             rails = {r.target.rail for r, _ in read}
             if is_running:
-                yield DidFact(at, tuple(_SEEN_RUNNING.items()), "volts stand on its rails: it runs")
+                yield DidFact(at, SEEN_RUNNING, "volts stand on its rails: it runs")
             elif len(rails) == count:
                 yield NoVoltsFact(at, "no rail has its volts")
 
@@ -203,13 +201,11 @@ class PowerFacts(FactSource):
 
 
 def _told_together(rails: Sequence[tuple[str, float, float]]) -> str:
-    """Whether rails are off alike, as a sentence; "" where none is off, which each tells itself."""
+    """Whether rails are off alike, as a sentence."""
     keys = [key for key, _, _ in rails]
     shares = [share for _, share, _ in rails]
     names = f"{', '.join(keys[:-1])} and {keys[-1]}"
     low, high = min(shares), max(shares)
-    if max(high - 1, 1 - low) <= _OFF:
-        return ""
     if high - low > _ALIKE:
         return f"{names} are not off alike: {100 * low:.0f} and {100 * high:.0f} % of nominal"
     return f"{names} stand alike, at {100 * sum(shares) / len(shares):.0f} % of nominal"

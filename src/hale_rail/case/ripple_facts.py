@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from hale_rail.case.fact_source import FactSource, fitted, load_words
+from hale_rail.case.fact_source import SEEN_RUNNING, FactSource, fitted, load_words
 from hale_rail.case.file import CaseFile
 from hale_rail.case.waves import Figures, WaveRecord, analysis_of, figures_of, wave_records
 from hale_rail.core.diagnosis.effects import HICCUP, RUNS
@@ -19,7 +19,6 @@ _BANDS = {
     "mains": "at the mains' own frequency", "rectified": "at twice the mains' frequency",
     "switching": "at the switching frequency",
 }  # fmt: skip
-_SEEN_RUNNING = ((RUNS, 0.95), (HICCUP, 0.05))
 _COLLAPSES = ((HICCUP, 0.9), (RUNS, 0.02))
 #: share of nominal from which a mean says that the rail stands
 _STANDS = 0.5
@@ -28,8 +27,11 @@ _MEAN_ERROR = 0.02
 
 
 def ripple_figures(case: CaseFile) -> tuple[tuple[int, Figures], ...]:
-    """The figures of every record whose analysis has ended, by the record's id."""
-    found = ((record.id, figures_of(case, record)) for record in wave_records(case))
+    """The figures of every record whose analysis has ended, by the record's id.
+
+    A page asks this many times over: what is not there yet is not waited for.
+    """
+    found = ((record.id, figures_of(case, record, 0.0)) for record in wave_records(case))
     return tuple((record_id, figures) for record_id, figures in found if figures)
 
 
@@ -37,7 +39,7 @@ def waiting(case: CaseFile) -> tuple[str, ...]:
     """The rails whose records are still being analysed."""
     known = dict(ripple_figures(case))
     unknown = (r for r in wave_records(case) if r.id not in known)
-    return tuple(dict.fromkeys(r.row.rail for r in unknown if analysis_of(case, r).is_waiting))
+    return tuple(dict.fromkeys(r.row.rail for r in unknown if analysis_of(case, r, 0.0).is_waiting))
 
 
 def is_recorded(case: CaseFile, test: BenchTest) -> bool:
@@ -112,7 +114,7 @@ class RippleFacts(FactSource):
         at = record.row.log_id
         is_said = RUNS in self.stated_regimes and not self.epoch(at)
         if not is_said and not self._was_read(at):
-            yield DidFact(at, _SEEN_RUNNING, f"the record of {rail.key} shows that it runs")
+            yield DidFact(at, SEEN_RUNNING, f"the record of {rail.key} shows that it runs")
 
     def _was_read(self, at: int) -> bool:
         """True where a meter read some rail's volts between the same two replacements."""

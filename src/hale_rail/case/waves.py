@@ -15,7 +15,7 @@ from msgspec.structs import asdict
 
 from hale_rail.case import worker
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.worker import Analysis, Outcome, Progress
+from hale_rail.case.worker import PATIENCE_S, Analysis, Outcome, Progress
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.ripple.question import STAGES, Question, Stage
@@ -190,14 +190,16 @@ class Figures(Struct, frozen=True):
     causes: tuple[str, ...]
 
 
-def figures_of(case: CaseFile, record: WaveRecord) -> Figures | None:
+def figures_of(
+    case: CaseFile, record: WaveRecord, patience_s: float = PATIENCE_S
+) -> Figures | None:
     """A record's figures, None while its analysis runs or failed; what is known is kept."""
     known = case.kept.setdefault("ripple figures", {})
     follows = (record.said, case.rows.sheet_version)
     before: tuple[object, Figures] | None = known.get(record.id)
     if before and before[0] == follows:
         return before[1]
-    result = analysis_of(case, record).result
+    result = analysis_of(case, record, patience_s).result
     if not result:
         return None
     found = _figures(result, record.question)
@@ -221,9 +223,9 @@ def _figures(result: Mapping[str, Any], asked: Question) -> Figures:
     )
 
 
-def analysis_of(case: CaseFile, record: WaveRecord) -> Outcome:
+def analysis_of(case: CaseFile, record: WaveRecord, patience_s: float = PATIENCE_S) -> Outcome:
     """A record's analysis, or how far it is."""
-    return worker.ask(case.store, _analysis(case.store.folder), record.inputs)
+    return worker.ask(case.store, _analysis(case.store.folder), record.inputs, patience_s)
 
 
 def _analysis(folder: Path) -> Analysis:

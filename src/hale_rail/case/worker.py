@@ -91,8 +91,11 @@ _jobs: OrderedDict[tuple[str, str], _Job] = OrderedDict()
 _lock = threading.Lock()
 
 
-def ask(store: Store, analysis: Analysis, inputs: object) -> Outcome:
-    """The result of an analysis, begun when it is first asked for; waits no longer than a moment.
+def ask(
+    store: Store, analysis: Analysis, inputs: object, patience_s: float = PATIENCE_S
+) -> Outcome:
+    """The result of an analysis, begun when it is first asked for; waits no longer than a moment,
+    or not at all.
 
     Beside a trial nothing is computed, since it does not last. Raises ValueError for inputs that
     JSON cannot say.
@@ -107,7 +110,7 @@ def ask(store: Store, analysis: Analysis, inputs: object) -> Outcome:
     if job.is_stopped:
         return Outcome(problem=STOPPED, is_stopped=True)
     try:
-        return job.future.result(PATIENCE_S)
+        return job.future.result(patience_s)
     except TimeoutError:
         return Outcome(share=job.share)
 

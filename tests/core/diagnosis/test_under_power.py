@@ -82,7 +82,7 @@ def together(known: list[facts.Fact]) -> list[facts.Fact]:
     if len(volts) < 2:
         return []
     rails = tuple((f.rail, f.share, f.error) for f in volts)
-    return [facts.TogetherFact(4, rails, volts[0].in_machine, True, "together")]
+    return [facts.TogetherFact(4, rails, True, True, "together")]
 
 
 def weighed(row: dict[str, str], *, told: bool = True) -> Weighed:

@@ -91,13 +91,14 @@ class HeldFact(Struct, frozen=True):
 class TogetherFact(Struct, frozen=True):
     """Rails of the switching loop that were read at one load: key, share of nominal, its error.
 
-    `words` "" where no rail is off: then it is weighed and not told.
+    `is_off`: one of them is off; else each tells for itself that it is right, and this one is
+    weighed and not told.
     """
 
     at: int
     rails: tuple[tuple[str, float, float], ...]
-    in_machine: bool
     is_loaded: bool
+    is_off: bool
     words: str
 
 

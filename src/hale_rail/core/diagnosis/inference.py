@@ -215,7 +215,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
     @property
     def _spoken(self) -> list[Fact]:
         """Facts that are a sentence of their own."""
-        return [fact for fact in self.facts if fact.words]
+        return [f for f in self.facts if not isinstance(f, TogetherFact) or f.is_off]
 
     @cached_property
     def told(self) -> list[tuple[Fact, float]]:
