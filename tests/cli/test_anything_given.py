@@ -160,8 +160,8 @@ def given_options(
 def test_no_command_breaks(command: str, kept: Path, tmp_path: Path) -> None:
     files, options = COMMANDS[command]
     draw, codes = random.Random(command), set()
-    for _ in range(max(4, FUZZ // (4 * len(COMMANDS)))):
-        place = tmp_path / "place"
+    for turn in range(max(4, FUZZ // (4 * len(COMMANDS)))):
+        place = tmp_path / f"place{turn}"  # never used again: an analysis may still write there
         place.mkdir()
         arguments = [command, *given_files(kept, files, place, draw)]
         arguments += given_options(kept, options, place, draw)
@@ -179,7 +179,7 @@ def test_no_command_breaks(command: str, kept: Path, tmp_path: Path) -> None:
         if done.exit_code == 0 and is_json:
             json.loads(done.stdout)
         codes.add(done.exit_code)
-        shutil.rmtree(place, ignore_errors=True)  # an analysis may be closing its files
+        shutil.rmtree(place, ignore_errors=True)
     assert codes
 
 
