@@ -27,7 +27,7 @@ from hale_rail.formats.knowledge import knowledge_for
 
 PARTS, READINGS, RUNS = 64, 60, 9
 #: times the reference: everything from nothing, one reading more
-MOST_WHOLE, MOST_READING = 3.5, 0.25
+MOST_WHOLE, MOST_READING = 3.0, 0.2
 
 
 def sheet() -> Sheet:

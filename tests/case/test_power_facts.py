@@ -30,6 +30,7 @@ from hale_rail.core.diagnosis.facts import (
     TogetherFact,
     VoltsFact,
 )
+from hale_rail.core.diagnosis.inference import weigh
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.store.cases import Fields
@@ -200,6 +201,31 @@ def test_a_rail_that_jumps_is_told_apart_from_a_digit_that_does(
     assert jump.words == ("+5 V" if has_jumped else "no rail") + (
         " jumps while it is read, in the machine"
     )
+    # either end of what jumps would say something of the loop that the other denies
+    assert bool(of(bench, TogetherFact)) is not has_jumped
+
+
+def test_no_jump_on_dummies_and_none_in_the_machine_are_one_witness_and_a_half(
+    bench: Bench,
+) -> None:
+    for load in ("dummy", "machine"):
+        bench.read("+5 V", "volts", "5.01", load)
+    first, second = of(bench, JumpFact)
+    found = weighed(bench.file)
+    model = found.model
+    joint = max(
+        (n for n, e in enumerate(model.effects) if not e.in_machine),
+        key=lambda n: model.effects[n].jumps,
+    )
+
+    def odds(*told: JumpFact) -> float:
+        """ln of what that fault's chance has become against that of nothing wrong."""
+        chances = weigh(model, told, (), found.now).chances
+        return math.log(chances[1 + joint] / chances[0])
+
+    one, both = odds(first) - odds(), odds(first, second) - odds()
+    assert one < 0
+    assert both == pytest.approx(1.5 * one)
 
 
 def test_the_bulk_under_power_is_weighed_by_its_volts(bench: Bench) -> None:

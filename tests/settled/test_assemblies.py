@@ -6,7 +6,7 @@ import math
 
 import pytest
 
-from hale_rail.core.chances import chance_words
+from hale_rail.core.chances import chance_words, ruled_out
 from hale_rail.core.shorts.isolate import Finding, Isolation, isolate, verdict
 from hale_rail.core.shorts.tree import Item, SetReading, Tree
 from tests.settled.judging import judge, rail_of
@@ -146,3 +146,10 @@ def test_what_is_proven_silences_what_is_guessed(ground: tuple[str, ...], codes:
 ])  # fmt: skip
 def test_a_chance_is_neither_none_nor_all(share: float, words: str) -> None:
     assert chance_words(share).replace("\u00a0", " ") == words
+
+
+@pytest.mark.parametrize(("bits", "words"), [
+    (0.0, "0 %"), (-0.1, "0 %"), (0.5, "29 %"), (1.0, "50 %"), (2.0, "75 %"), (3.0, "88 %"),
+])  # fmt: skip
+def test_a_bit_rules_out_half_of_what_may_be_wrong(bits: float, words: str) -> None:
+    assert ruled_out(bits).replace("\u00a0", " ") == words

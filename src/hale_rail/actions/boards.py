@@ -14,6 +14,7 @@ from hale_rail.actions.sheets import append_parts
 from hale_rail.case.boards import board_maps
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.traces import culprit
+from hale_rail.case.words import counted
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.quantities import plain_number
 from hale_rail.core.shorts.board_map import BoardMap, Picture
@@ -60,8 +61,8 @@ def save_map(
         if not is_new and (known.version if known else 0) != version:
             raise ConflictError("Another tab changed this map first. Reload it, then draw on.")
         if known is None or is_new:
-            parts, pads = len(drawn.parts), len(drawn.rail.pads)
-            change.log("edited", f"Map of {rail}: {pads} pads, {parts} parts")
+            pads, parts = counted(len(drawn.rail.pads), "pad"), counted(len(drawn.parts), "part")
+            change.log("edited", f"Map of {rail}: {pads}, {parts}")
         _put(change, known, rail, body)
     return change.after.rows.maps[rail].version
 

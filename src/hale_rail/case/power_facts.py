@@ -122,10 +122,11 @@ class PowerFacts(FactSource):
                     groups.setdefault(key, {})[rail.key] = r
         for (_, condition), read in groups.items():
             yield self._jumps(condition, read)
-            if len(read) > 1:
-                rails = tuple(self._share(r) for r in read.values())
+            steady = [r for r in read.values() if not self._has_jumped(r)]
+            if len(steady) > 1:
+                rails = tuple(self._share(r) for r in steady)
                 yield TogetherFact(
-                    max(r.log_id for r in read.values()),
+                    max(r.log_id for r in steady),
                     rails,
                     condition in _ON_LOAD,
                     any(abs(share - 1) > _OFF for _, share, _ in rails),
@@ -134,12 +135,15 @@ class PowerFacts(FactSource):
 
     def _jumps(self, condition: Condition, read: Mapping[str, Reading]) -> Fact:
         """Whether any of a loop's rails jumped while it was read."""
-        nominal = {rail.key: abs(rail.nominal_v) for rail in self.case.sheet.rails}
-        jumping = [key for key, r in read.items() if abs(r.high - r.value) > _JUMPS * nominal[key]]
+        jumping = [key for key, r in read.items() if self._has_jumped(r)]
         in_machine = condition is Condition.MACHINE
         who = ", ".join(jumping) or "no rail"
         words = f"{who} jumps while it is read{load_words(condition)}"
         return JumpFact(max(r.log_id for r in read.values()), bool(jumping), in_machine, words)
+
+    def _has_jumped(self, reading: Reading) -> bool:
+        rail = self.case.sheet.rail(reading.target.rail)
+        return rail is not None and abs(reading.high - reading.value) > _JUMPS * abs(rail.nominal_v)
 
     def _share(self, reading: Reading) -> tuple[str, float, float]:
         """A rail's key, its volts as a share of nominal, and their error."""

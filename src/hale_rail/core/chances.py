@@ -12,3 +12,8 @@ def chance_words(share: float) -> str:
     if share < _LEAST:
         return "<1\u00a0%"
     return f"{100 * share:.0f}\u00a0%"
+
+
+def ruled_out(bits: float) -> str:
+    """What is told, as a share of what may be wrong, in per cent: one bit rules out 50 %."""
+    return f"{100 * (1 - 2.0 ** -max(bits, 0.0)):.0f}\u00a0%"

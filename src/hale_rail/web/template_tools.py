@@ -21,7 +21,7 @@ from hale_rail import __version__
 from hale_rail.case.demands import ASKED, OLD_CAN
 from hale_rail.case.file import CaseFile
 from hale_rail.case.words import counted, show_reading
-from hale_rail.core.chances import chance_words
+from hale_rail.core.chances import chance_words, ruled_out
 from hale_rail.core.machine.continuity import part_of
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark
@@ -185,6 +185,7 @@ def install(app: Flask) -> None:
     app.jinja_env.lstrip_blocks = True
     app.add_template_filter(_clock, "clock")
     app.add_template_filter(_day, "day")
+    app.add_template_filter(ruled_out)
     app.jinja_env.globals.update(
         to=addresses,
         chance_words=chance_words,

@@ -84,7 +84,7 @@ class Fault(Struct, frozen=True):
 
     def has(self, *tokens: str) -> bool:
         """True where one of these words names it."""
-        return any(token in self.tokens for token in tokens)
+        return not set(tokens).isdisjoint(self.tokens)
 
 
 _PLACES = {

@@ -17,6 +17,7 @@ from hale_rail.core.diagnosis.facts import (
     Fact,
     GoneFact,
     GroundFact,
+    JumpFact,
     LookFact,
     PairsFact,
     PartFact,
@@ -278,12 +279,12 @@ def weigh(model: Model, facts: Sequence[Fact], said: Sequence[str], now: int) ->
         key = _shared(model, fact) or place
         groups.setdefault(key, []).append(model.factor(fact, said))
     space = model.space
-    table = np.zeros((space.count + 1, space.count + 1))
+    tables = space.empty
     for own in groups.values():
         ordered = sorted(own, key=lambda factor: -factor.spread)
         for number, factor in enumerate(ordered):
-            factor.add_to(table, _AGAIN if number else 1.0)
-    total = space.log_weight + table.ravel()[space.flat]
+            factor.add_to(tables, _AGAIN if number else 1.0)
+    total = space.log_weight + space.picked(tables)
     total -= total.max()
     chances = np.exp(total)
     chances /= chances.sum()
@@ -301,6 +302,8 @@ def _shared(model: Model, fact: Fact) -> object:
         return ("ground", fact.rail, fact.is_attached, epoch)
     if isinstance(fact, VoltsFact):
         return ("volts", fact.rail, fact.in_machine, epoch)
+    if isinstance(fact, JumpFact):
+        return ("jump", epoch)
     return ("together", epoch) if isinstance(fact, TogetherFact) else None
 
 

@@ -130,13 +130,7 @@ class Model(Struct, frozen=True, dict=True, eq=False):
 
     def part(self, part: Part, at: int, *, is_lifted: bool) -> View:
         """What a part reads like at a place of the log."""
-        is_new = self.is_new(part.id, at)
-
-        def make() -> View:
-            return self.views.part(part, is_lifted=is_lifted, is_new=is_new)
-
-        found: View = self.keep(("part", part.id, is_lifted, is_new), make)
-        return found
+        return self.views.part(part, is_lifted=is_lifted, is_new=self.is_new(part.id, at))
 
     def factor(self, fact: Fact, said: Sequence[str]) -> Factor:
         """What a fact says of every hypothesis; `said`: the symptoms that stand."""
@@ -280,8 +274,7 @@ def _of_look(model: Model, fact: LookFact, _: Sequence[str]) -> Shown:
     part = model.sheet.part(fact.part_id)
     if part is None:
         return _even(model)
-    view: View = model.keep(("look", part.id), lambda: model.views.look(part))
-    return _named(view, fact.found)
+    return _named(model.views.look(part), fact.found)
 
 
 def _of_symptom(model: Model, fact: SymptomFact | FeltFact, _: Sequence[str]) -> Shown:

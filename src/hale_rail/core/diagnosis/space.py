@@ -32,9 +32,24 @@ class Space(Struct, frozen=True, eq=False, dict=True):
     count: int
 
     @cached_property
-    def flat(self) -> Indices:
-        """Where each hypothesis stands in a table of pairs of faults, none of them last."""
+    def _forth(self) -> Indices:
         found: Indices = self.first * (self.count + 1) + self.second
+        return found
+
+    @cached_property
+    def _back(self) -> Indices:
+        found: Indices = self.second * (self.count + 1) + self.first
+        return found
+
+    @property
+    def empty(self) -> Floats:
+        """Two tables of all pairs of faults, none of them last, for factors to be added to."""
+        return np.zeros((2, self.count + 1, self.count + 1))
+
+    def picked(self, tables: Floats) -> Floats:
+        """What stands in such tables for every hypothesis, shape (hypotheses,)."""
+        found: Floats = tables[0].ravel()[self._forth]
+        found += tables[1].ravel()[self._back]
         return found
 
 
@@ -42,11 +57,13 @@ class Factor(Struct, frozen=True, eq=False):
     """What a fact says of all pairs: ln P(fact | pair) against none, for the faults that it tells.
 
     `places`: those faults; `block`: each of them with every other and with none (last); shapes
-    (told,) and (told, faults + 1). A pair of which neither is told has nothing here.
+    (told,) and (told, faults + 1). A pair of which neither is told has nothing here. `beside`: the
+    block without those pairs of which both are told, which would count twice.
     """
 
     places: Indices
     block: Floats
+    beside: Floats
 
     def at(self, first: int, second: int) -> float:
         """The factor of one hypothesis."""
@@ -66,23 +83,16 @@ class Factor(Struct, frozen=True, eq=False):
         """How far hypotheses lie apart."""
         return self.most - min(0.0, float(self.block.min())) if len(self.places) else 0.0
 
-    def add_to(self, table: Floats, share: float) -> None:
-        """Add it to a table of all pairs of faults."""
-        if not len(self.places):
-            return
-        block = share * self.block
-        table[self.places] += block
-        others = np.ones(len(table), dtype=bool)
-        others[self.places] = False
-        rest = np.flatnonzero(others)
-        table[np.ix_(rest, self.places)] += block[:, rest].T
+    def add_to(self, tables: Floats, share: float) -> None:
+        """Add it to the tables of a space."""
+        tables[0][self.places] += share * self.block
+        tables[1][self.places] += share * self.beside
 
     def of(self, space: Space) -> Floats:
         """It for every hypothesis, shape (hypotheses,)."""
-        table = np.zeros((space.count + 1, space.count + 1))
-        self.add_to(table, 1.0)
-        found: Floats = table.ravel()[space.flat]
-        return found
+        tables = space.empty
+        self.add_to(tables, 1.0)
+        return space.picked(tables)
 
 
 def mixed(a: Floats, b: Floats, up: Indices, down: Indices) -> Floats:
@@ -101,7 +111,9 @@ def factor(likely: Floats, rank: Indices) -> Factor:
     shown = mixed(likely[places, None], likely[None, :], rank[places, None], rank[None, :])
     least = 1e-12
     block = np.log(np.maximum(shown, least)) - np.log(max(float(likely[-1]), least))
-    return Factor(places, block)
+    beside = block.copy()
+    beside[:, places] = 0.0
+    return Factor(places, block, beside)
 
 
 def space(faults: Sequence[Fault], beliefs: Mapping[int, float], *, preventive: bool) -> Space:

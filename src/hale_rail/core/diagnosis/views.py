@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, Indices, np
 from hale_rail.core.diagnosis.blocks.block import Unit
-from hale_rail.core.diagnosis.effects import REGIMES, RUNS, Effect
+from hale_rail.core.diagnosis.effects import REGIMES, RUNS, Effect, Shares
 from hale_rail.core.diagnosis.faults import RECAP, Fault
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.modes import Mode
@@ -25,6 +25,8 @@ SOUND, SHORT, NEAR, OPEN, DRY, LEAKY = "sound", "short", "near", "open", "dry", 
 STATES = (SOUND, SHORT, NEAR, OPEN, DRY, LEAKY)
 GROUND = (SOUND, SHORT, LEAKY)
 VOLTS = ("right", "missing", "low", "high")
+#: the order of an effect's shares
+_SHARES = ("missing", "low", "right", "high")
 #: what the eye finds, by what it speaks of
 LOOKS = (SOUND, "vented", "burnt", "crazed", "joint", "contact", "clean", "black", "work")
 _OWN, _NODE = 3, 2
@@ -50,12 +52,18 @@ def view(
 
     Chances of a row are scaled to one; the first class takes what is left.
     """
-    rows = np.tile(_row(classes, usual), (count + 1, 1))
-    ranks = np.zeros(count + 1, dtype=np.intp)
-    for place, (chances, rank) in shown.items():
-        rows[place] = _row(classes, chances)
-        ranks[place] = rank
-    return View(classes, rows, ranks)
+    rows, alike = [_row(classes, usual)], dict[int, int]()  # many faults show the very same
+    numbers = []
+    for chances, _ in shown.values():
+        number = alike.setdefault(id(chances), len(rows))
+        if number == len(rows):
+            rows.append(_row(classes, chances))
+        numbers.append(number)
+    places = list(shown)
+    of_fault, ranks = np.zeros((2, count + 1), dtype=np.intp)
+    of_fault[places] = numbers
+    ranks[places] = [rank for _, rank in shown.values()]
+    return View(classes, np.array(rows)[of_fault], ranks)
 
 
 def _row(classes: Sequence[str], chances: Mapping[str, float]) -> list[float]:
@@ -101,6 +109,10 @@ def node(unit: Unit, part: Part) -> str:
 
 #: what shows through a winding: the bulk behind the switch, and the other way
 _BEHIND = {"bulk": "switch", "switch": "bulk"}
+#: what a short makes the other parts of its node read like, those through a winding, and those of
+#: a rail when it stands on a board
+_ON_NODE, _ON_SWITCH = {SHORT: 0.92, NEAR: 0.05}, {SHORT: 0.6, NEAR: 0.2}
+_THROUGH, _BY_BOARD, _BY_PART_OF_BOARD = {NEAR: 0.88, SHORT: 0.06}, {SHORT: 0.4}, {SHORT: 0.5}
 
 
 class Views(Struct, frozen=True, eq=False, dict=True):
@@ -119,14 +131,22 @@ class Views(Struct, frozen=True, eq=False, dict=True):
         """A view over this unit's faults."""
         return view(classes, usual, shown, len(self.faults))
 
+    @cached_property
+    def _kept(self) -> dict[tuple[int, ...], View]:
+        """Views of parts that were made before: several tests look at one part."""
+        return {}
+
     def part(self, part: Part, *, is_lifted: bool, is_new: bool = False) -> View:
         """What a part reads like, in circuit or by itself; `is_new`: since it was replaced."""
+        key = (part.id, is_lifted, is_new)
+        if key not in self._kept:
+            self._kept[key] = self._part(part, is_lifted=is_lifted, is_new=is_new)
+        return self._kept[key]
+
+    def _part(self, part: Part, *, is_lifted: bool, is_new: bool) -> View:
         shown: dict[int, tuple[Mapping[str, float], int]] = {}
         if not is_lifted:
-            own_node = node(self.unit, part)
-            for place in self.shorts:
-                if found := self._beside(own_node, place):
-                    shown[place] = (found, _NODE)
+            shown.update(self._on_node(node(self.unit, part)))
         for place in self.of_part.get(part.id, ()):
             fault = self.faults[place]
             found = _own(part, fault.mode, is_lifted=is_lifted) if fault.part else {DRY: 0.93}
@@ -148,6 +168,11 @@ class Views(Struct, frozen=True, eq=False, dict=True):
         return found
 
     @cached_property
+    def recaps(self) -> list[int]:
+        """Places of the faults that came with an earlier recap."""
+        return [place for place, fault in enumerate(self.faults) if fault.ref == RECAP]
+
+    @cached_property
     def shorts(self) -> dict[int, str]:
         """The node that each shorting fault shorts, by its place; "" where no part's node is."""
         return {
@@ -156,20 +181,32 @@ class Views(Struct, frozen=True, eq=False, dict=True):
             if fault.mode in (Mode.SHORT, Mode.REVERSED)
         }
 
+    @cached_property
+    def _nodes(self) -> dict[str, dict[int, tuple[Mapping[str, float], int]]]:
+        """What shorts show at the parts of each node, once it was asked for."""
+        return {"": {}}
+
+    def _on_node(self, own_node: str) -> Mapping[int, tuple[Mapping[str, float], int]]:
+        """What every short makes the parts on a node read like, by its place."""
+        if own_node not in self._nodes:
+            self._nodes[own_node] = {
+                place: (found, _NODE)
+                for place in self.shorts
+                if (found := self._beside(own_node, place))
+            }
+        return self._nodes[own_node]
+
     def _beside(self, own_node: str, place: int) -> Mapping[str, float] | None:
         """What another part's short makes one on this node read like."""
         fault, other = self.faults[place], self.shorts[place]
-        if not own_node:
-            return None
         if fault.part is None or fault.has("board"):
-            return {SHORT: 0.4} if own_node == f"out {fault.line}" else None
+            return _BY_BOARD if own_node == f"out {fault.line}" else None
         if own_node == other:
-            return {SHORT: 0.92, NEAR: 0.05} if own_node != "switch" else {SHORT: 0.6, NEAR: 0.2}
+            return _ON_NODE if own_node != "switch" else _ON_SWITCH
         if _BEHIND.get(own_node) == other:
-            return {NEAR: 0.88, SHORT: 0.06}
-        if own_node == f"out {fault.line}" and other == f"board {fault.line}":
-            return {SHORT: 0.5}
-        return None
+            return _THROUGH
+        is_board = own_node == f"out {fault.line}" and other == f"board {fault.line}"
+        return _BY_PART_OF_BOARD if is_board else None
 
     def _blown(self, shown: dict[int, tuple[Mapping[str, float], int]]) -> None:
         """Other faults open the fuse too."""
@@ -215,11 +252,14 @@ class Views(Struct, frozen=True, eq=False, dict=True):
     def rail(self, rail: str, *, in_machine: bool, is_far: bool = False) -> View:
         """A rail's volts while the unit runs."""
         shown: dict[int, tuple[Mapping[str, float], int]] = {}
+        alike: dict[Shares, Mapping[str, float]] = {}
         for place, effect in enumerate(self.effects):
             if not effect.rank or (effect.in_machine and not in_machine):
                 continue
-            missing, low, right, high = effect.rail(rail)
-            chances = {"right": right, "missing": missing, "low": low, "high": high}
+            shares = effect.rail(rail)
+            if shares not in alike:
+                alike[shares] = dict(zip(_SHARES, shares, strict=True))
+            chances = alike[shares]
             if is_far and rail in effect.far:
                 share = 0.8 / max(len(effect.far), 1)
                 chances = {"low": max(share, 0.35), "missing": 0.1}
@@ -228,14 +268,18 @@ class Views(Struct, frozen=True, eq=False, dict=True):
 
     def look(self, part: Part) -> View:
         """What the eye finds at a part."""
+        if (part.id,) not in self._kept:
+            self._kept[part.id,] = self._look(part)
+        return self._kept[part.id,]
+
+    def _look(self, part: Part) -> View:
         shown: dict[int, tuple[Mapping[str, float], int]] = {}
         for place in self.of_part.get(part.id, ()):
             if found := _seen(part, self.faults[place]):
                 shown[place] = (found, _OWN)
         if part.capacitor:
-            for place, fault in enumerate(self.faults):
-                if fault.ref == RECAP:
-                    shown[place] = ({**_usual_look(part), "work": 0.15}, 1)
+            worked_on = {**_usual_look(part), "work": 0.15}
+            shown.update(dict.fromkeys(self.recaps, (worked_on, 1)))
         if part.kind.code == "fuse":
             for place, effect in enumerate(self.effects):
                 clean, black = effect.regime("clean"), effect.regime("black")

@@ -76,23 +76,22 @@ def outlook(weighed: Weighed) -> Outlook:
 
 
 def signature(views: Sequence[View]) -> View:
-    """One view over several points: faults that show alike at all of them are one class."""
-    count = len(views[0].rows)
-    told, best, ranks = [], np.zeros(count), np.zeros(count)
-    for view in views:
-        usual = int(np.argmax(view.rows[-1]))
-        others = view.rows.copy()
-        others[:, usual] = 0.0
-        other = others.argmax(axis=1)
-        chance = others.max(axis=1)
-        is_told = (chance > _TOLD) & (view.ranks > 0)
-        told.append(np.where(is_told, other + 1, 0))
-        best = np.maximum(best, np.where(is_told, chance, 0.0))
-        ranks = np.maximum(ranks, view.ranks)
-    # a number for each row of classes, 0 for the usual at every point
-    code = np.zeros(count, dtype=np.int64)
-    for shown in told:
-        code = np.where(shown > 0, code * _BASE + shown * _STEP, code * _BASE)
+    """One view over several points of the same classes: faults that show alike at all of them are
+    one class."""
+    ranks = np.stack([view.ranks for view in views])
+    points, count = ranks.shape
+    usual = np.array([view.rows[-1].argmax() for view in views])
+    at, fault = np.nonzero(ranks > 0)
+    others = np.stack([view.rows for view in views])[at, fault]
+    others[np.arange(len(at)), usual[at]] = 0.0
+    chance = others.max(axis=1)
+    is_told = chance > _TOLD
+    told = np.zeros((points, count), dtype=np.int64)
+    told[at, fault] = np.where(is_told, others.argmax(axis=1) + 1, 0)
+    best = np.zeros(count)
+    np.maximum.at(best, fault, np.where(is_told, chance, 0.0))
+    # a number for each fault's row of classes, 0 for the usual at every point; it wraps round
+    code = _STEP * np.multiply.accumulate(np.full(points, _BASE)) @ told
     known = np.unique(code[code != 0])
     places = np.where(code != 0, np.searchsorted(known, code) + 1, 0)
     classes = int(places.max()) + 1
@@ -100,7 +99,7 @@ def signature(views: Sequence[View]) -> View:
     rows = np.full((count, classes), _NOISE / classes)
     rows[np.arange(count), places] += chances * (1 - _NOISE)
     rows[:, 0] += np.where(places > 0, (1 - chances) * (1 - _NOISE), 0.0)
-    return View([str(n) for n in range(classes)], rows, ranks.astype(np.intp))
+    return View([str(n) for n in range(classes)], rows, ranks.max(axis=0))
 
 
 def bits(view: View, seen: Outlook) -> float:
