@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+import tempfile
 from importlib import resources
+from pathlib import Path
 
-from hale_rail.store.empty_workshop import NAME, packed_anew
+from hale_rail.store.database import DATABASE, Store
+from hale_rail.store.empty_workshop import NAME, packed
 from hale_rail.store.migrating import migrations
 
 if __name__ == "__main__":
-    with resources.as_file(resources.files("hale_rail.store") / NAME) as target:
-        target.write_bytes(packed_anew(migrations()))
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        resources.as_file(resources.files("hale_rail.store") / NAME) as target,
+    ):
+        Store(Path(folder)).close()
+        target.write_bytes(packed(migrations(), (Path(folder) / DATABASE).read_bytes()))

@@ -37,13 +37,6 @@ def connect(path: Path) -> Connection:
     return connection
 
 
-def connect_lightly(path: Path) -> Connection:
-    """For derived rows: in WAL a commit that is not synced loses nothing but itself in a crash."""
-    connection = connect(path)
-    connection.execute("PRAGMA synchronous=NORMAL")
-    return connection
-
-
 def connect_to_read(path: Path) -> Connection:
     """A connection that cannot write."""
     return _opened(f"{path.as_uri()}?mode=ro", path.parent)

@@ -19,7 +19,7 @@ from hale_rail.core.parts.kinds import KINDS
 from hale_rail.core.parts.looks import FINDINGS
 from hale_rail.errors import StoreError
 from hale_rail.store import backup_files, backups, opening
-from hale_rail.store.connections import Connection, connect, connect_lightly, connect_to_read
+from hale_rail.store.connections import Connection, connect, connect_to_read
 from hale_rail.store.faults import translated
 from hale_rail.store.ids import new_uuid
 from hale_rail.store.kept_files import private_folder, sweep, tighten
@@ -72,20 +72,22 @@ class Store:
     @contextmanager
     def write(self) -> Iterator[sqlite3.Connection]:
         """A transaction: committed and on disk when the block ends, or rolled back whole."""
-        with self._turns.turn(), self._transaction("writer", connect) as connection:
+        with self._turns.turn(), self._transaction("FULL") as connection:
             yield connection
 
     @contextmanager
     def jot(self) -> Iterator[sqlite3.Connection]:
-        """A transaction for what is derived: consistent, but not waited for until it is on disk."""
-        with self._turns.turn(), self._transaction("jotter", connect_lightly) as connection:
+        """A transaction for what is derived: consistent, but not waited for until it is on disk.
+
+        In WAL a commit that is not synced loses nothing but itself in a crash.
+        """
+        with self._turns.turn(), self._transaction("NORMAL") as connection:
             yield connection
 
     @contextmanager
-    def _transaction(
-        self, name: str, connected: Callable[[Path], Connection]
-    ) -> Iterator[sqlite3.Connection]:
-        connection = self._own(name, connected)
+    def _transaction(self, synchronous: str) -> Iterator[sqlite3.Connection]:
+        connection = self._own("writer", connect)
+        connection.execute(f"PRAGMA synchronous={synchronous}")
         connection.execute("BEGIN IMMEDIATE")
         try:
             yield connection
@@ -132,7 +134,7 @@ class Store:
     def close(self) -> None:
         """Close this thread's connections."""
         self._local.seen = None
-        for name in ("reader", "writer", "jotter"):
+        for name in ("reader", "writer"):
             connection = getattr(self._local, name, None)
             if connection is not None:
                 connection.close()

@@ -7,13 +7,12 @@ files would run them.
 from __future__ import annotations
 
 import hashlib
-import tempfile
 import zlib
 from collections.abc import Sequence
+from functools import cache
 from importlib import resources
-from pathlib import Path
 
-from hale_rail.store.migrating import Migration, migrate
+from hale_rail.store.migrating import Migration
 
 NAME = "empty_workshop.bin"
 _DIGEST_BYTES = 32
@@ -25,15 +24,18 @@ def shipped(steps: Sequence[Migration]) -> bytes | None:
     packed = source.read_bytes() if source.is_file() else b""
     if packed[:_DIGEST_BYTES] != _digest(steps):
         return None
-    return zlib.decompress(packed[_DIGEST_BYTES:])
+    return _unpacked(packed[_DIGEST_BYTES:])
 
 
-def packed_anew(steps: Sequence[Migration]) -> bytes:
-    """What ships for these migrations: their digest, and the database that they make, deflated."""
-    with tempfile.TemporaryDirectory() as folder:
-        made = Path(folder) / NAME
-        migrate(made, steps, is_synced=False)
-        return _digest(steps) + zlib.compress(made.read_bytes(), 9)
+@cache
+def _unpacked(packed: bytes) -> bytes:
+    return zlib.decompress(packed)
+
+
+def packed(steps: Sequence[Migration], database: bytes) -> bytes:
+    """What ships for these migrations: their digest, and the database of a workshop in which
+    nothing was done yet, deflated."""
+    return _digest(steps) + zlib.compress(database, 9)
 
 
 def _digest(steps: Sequence[Migration]) -> bytes:

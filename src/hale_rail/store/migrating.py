@@ -8,6 +8,7 @@ import sqlite3
 from collections.abc import Iterator, Sequence
 from contextlib import closing
 from datetime import UTC, datetime
+from functools import cache
 from importlib import resources
 from pathlib import Path
 
@@ -23,12 +24,13 @@ _OLD_LAYOUT = "0001_first_case.sql"
 Migration = tuple[str, str, str]
 
 
-def migrations() -> list[Migration]:
+@cache
+def migrations() -> tuple[Migration, ...]:
     """Every migration shipped, in order."""
     folder = resources.files("hale_rail.store") / "migrations"
     files = sorted((f for f in folder.iterdir() if f.name.endswith(".sql")), key=lambda f: f.name)
     texts = [(f.name, f.read_text(encoding="utf-8")) for f in files]
-    return [(name, sql, hashlib.sha256(sql.encode()).hexdigest()) for name, sql in texts]
+    return tuple((name, sql, hashlib.sha256(sql.encode()).hexdigest()) for name, sql in texts)
 
 
 def pending(path: Path, steps: Sequence[Migration]) -> list[Migration]:

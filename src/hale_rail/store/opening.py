@@ -68,9 +68,11 @@ def make_new(path: Path, steps: Sequence[Migration]) -> None:
     """A new, empty workshop: made beside, then named at once, so that it is whole or not there."""
     partial = partial_of(path)
     try:
+        made = shipped(steps)
         with os.fdopen(open_private(partial), "wb") as file:
-            file.write(shipped(steps) or b"")
-        migrate(partial, steps, is_synced=False)
+            file.write(made or b"")
+        if made is None:
+            migrate(partial, steps, is_synced=False)
         with partial.open("rb") as file:
             os.fsync(file.fileno())
         with suppress(FileExistsError):  # another start was first
@@ -93,7 +95,13 @@ def bring_up(path: Path, steps: Sequence[Migration], back_up: Callable[[], objec
 
 
 def use_log(path: Path) -> None:
-    """Have writes go through a write-ahead log, so that nobody who reads waits for them."""
+    """Have writes go through a write-ahead log, so that nobody who reads waits for them.
+
+    By the file format of SQLite bytes 18 and 19 are 2 where they do.
+    """
+    with path.open("rb") as file:
+        if file.read(_HEADER)[18:20] == b"\x02\x02":
+            return
     with closing(connect(path)) as connection:
         mode = connection.execute("PRAGMA journal_mode=WAL").fetchone()[0]
         if mode != "wal":
