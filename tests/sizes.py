@@ -11,7 +11,7 @@ T = TypeVar("T")
 #: examples of a property at most; `make test-all` sets it higher
 MOST = int(os.environ.get("HALE_RAIL_EXAMPLES", "20"))
 #: requests and commands that the fuzz tests send
-FUZZ = int(os.environ.get("HALE_RAIL_FUZZ", "450"))
+FUZZ = int(os.environ.get("HALE_RAIL_FUZZ", "400"))
 
 
 #: in `make test-all` everything is tried

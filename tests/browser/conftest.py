@@ -111,9 +111,8 @@ def page(
 
 @pytest.fixture
 def desk(page: Page, address: str) -> Iterator[Page]:
-    """A page that fails the test on any script error or refused resource."""
+    """A page on a fresh copy of the demo, at nothing yet; as strict as `no_complaints`."""
     with no_complaints(page):
-        page.goto(address)
         yield page
 
 

@@ -31,6 +31,7 @@ def read_next(desk: Page, page: str, part: str, reading: str) -> None:
 
 
 def test_from_a_black_fuse_to_the_report_with_a_proven_bridge(desk: Page, address: str) -> None:
+    desk.goto(address)
     desk.get_by_role("link", name="New case").focus()
     desk.keyboard.press("Enter")
     expect(desk.get_by_label("Machine", exact=True)).to_be_focused()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from pathlib import Path
+from urllib.parse import urljoin
 
 import pytest
 from PIL import Image
@@ -14,7 +15,7 @@ TRAY = "[data-tray-input]"
 
 
 def open_case(desk: Page, number: str, view: str = "") -> None:
-    desk.goto(desk.url.split("/cases")[0].rstrip("/") + f"/cases/{number}{view}")
+    desk.goto(urljoin(desk.url, f"/cases/{number}{view}"))
 
 
 def type_reading(desk: Page, text: str) -> None:
@@ -23,7 +24,8 @@ def type_reading(desk: Page, text: str) -> None:
     desk.keyboard.press("Enter")
 
 
-def test_bench_search_and_the_next_step(desk: Page) -> None:
+def test_bench_search_and_the_next_step(desk: Page, address: str) -> None:
+    desk.goto(address)
     expect(desk.locator(".case-line")).to_have_count(5)
     desk.keyboard.press("/")
     desk.keyboard.type("draft")
@@ -34,7 +36,8 @@ def test_bench_search_and_the_next_step(desk: Page) -> None:
     expect(desk.locator("[data-board]")).to_be_visible()
 
 
-def test_new_case_with_pasted_parts(desk: Page) -> None:
+def test_new_case_with_pasted_parts(desk: Page, address: str) -> None:
+    desk.goto(address)
     desk.get_by_role("link", name="New case").click()
     desk.get_by_label("half-bridge forward").first.check()
     expect(desk.get_by_label("Machine", exact=True)).to_be_visible()
@@ -209,8 +212,8 @@ def test_look_over_by_keyboard_with_a_photo(desk: Page, tmp_path: Path) -> None:
     assert thumb.evaluate("image => image.complete && image.naturalWidth") == 320
 
 
-def test_where_to_look_next_by_keyboard(desk: Page) -> None:
-    desk.get_by_role("link", name="New case").click()
+def test_where_to_look_next_by_keyboard(desk: Page, address: str) -> None:
+    desk.goto(f"{address}/cases/new")
     desk.get_by_label("Machine", exact=True).fill("Marl Lane plotter")
     desk.get_by_label("Symptom", exact=True).fill("dead, the fuse is black inside, acrid smell")
     expect(desk.get_by_label("Dead, fuse blackened")).to_be_visible()

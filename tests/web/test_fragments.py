@@ -14,6 +14,7 @@ from hale_rail.store.database import Store
 from hale_rail.web import addresses
 
 from ..conftest import Client
+from ..sizes import sampled
 
 ALL = (*STAGES, *BESIDE)
 CASES = ("LW-031", "LW-022", "LW-014", "LW-009")
@@ -67,13 +68,14 @@ def test_a_stage_marks_itself_names_the_next_step_and_has_its_tray(
                pytest.param("LW-009", marks=pytest.mark.exhaustive)]
 )  # fmt: skip
 def test_what_a_page_links_to_is_there(reader: Client, number: str) -> None:
-    """Every address on every page of a case is answered, and only once is asked what is posted."""
+    """Addresses on the pages of a case are answered, every one in `make test-all`, and only once is
+    asked what is posted."""
     links, posts = set(), set()
     for stage in ALL:
         page = reader.text(address(number, stage))
         links |= set(re.findall(r'(?:href|hx-get|src)="(/[^"#]*)"', page))
         posts |= set(re.findall(r'method="post"[^>]*?action="(/[^"]+)"', page))
-    for link in sorted(links):
+    for link in sampled(sorted(links), 3):
         answer = reader.get(link.replace("&amp;", "&"))
         answer.close()
         assert answer.status_code == 200, link
