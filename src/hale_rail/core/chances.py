@@ -16,4 +16,5 @@ def chance_words(share: float) -> str:
 
 def ruled_out(bits: float) -> str:
     """What is told, as a share of what may be wrong, in per cent: one bit rules out 50 %."""
-    return f"{100 * (1 - 2.0 ** -max(bits, 0.0)):.0f}\u00a0%"
+    share = 1 - 2.0 ** -max(bits, 0.0)
+    return "<1\u00a0%" if 0 < share < _LEAST else f"{100 * share:.0f}\u00a0%"
