@@ -149,7 +149,8 @@ def test_a_chance_is_neither_none_nor_all(share: float, words: str) -> None:
 
 
 @pytest.mark.parametrize(("bits", "words"), [
-    (0.0, "0 %"), (-0.1, "0 %"), (1e-4, "<1 %"), (0.02, "1 %"), (0.5, "29 %"), (1.0, "50 %"), (2.0, "75 %"), (3.0, "88 %"),
+    (0.0, "0 %"), (-0.1, "0 %"), (1e-4, "<1 %"), (0.02, "1 %"), (0.5, "29 %"),
+    (1.0, "50 %"), (2.0, "75 %"), (3.0, "88 %"),
 ])  # fmt: skip
 def test_a_bit_rules_out_half_of_what_may_be_wrong(bits: float, words: str) -> None:
     assert ruled_out(bits).replace("\u00a0", " ") == words
