@@ -116,11 +116,11 @@ def test_a_diagnosis_waits_for_no_analysis(bench: Bench, monkeypatch: pytest.Mon
     take(bench, file_of(switching))
     waited: list[float] = []
 
-    def ask(*_: object, patience_s: float = PATIENCE_S) -> Outcome:
+    def ask(store: Store, of: object, inputs: object, patience_s: float = PATIENCE_S) -> Outcome:
         waited.append(patience_s)
         return Outcome(share=0.5)
 
-    monkeypatch.setattr(worker, "ask", lambda *a: ask(*a[:3], patience_s=a[3]))
+    monkeypatch.setattr(worker, "ask", ask)
     assert not of(bench, RippleFact)
     assert diagnosis(bench.file)
     assert waiting(bench.file) == ("+5 V",)

@@ -22,11 +22,11 @@ from hale_rail.errors import (
     StoreError,
     TakenError,
 )
-from hale_rail.store import backup_files, database, tenancy
+from hale_rail.store import backup_files, database, opening, tenancy
 from hale_rail.store.connections import connect
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.empty_workshop import shipped
-from hale_rail.store.migrating import damage, migrate, migrations
+from hale_rail.store.migrating import damage, migrations
 
 from ..conftest import Bench
 
@@ -136,25 +136,41 @@ def test_a_migration_that_does_not_fit_is_found_on_a_copy(
     assert not list(bench.store.folder.glob("*.part*"))
 
 
-def test_the_empty_workshop_that_ships_is_what_the_migrations_make(tmp_path: Path) -> None:
-    """A migration that was added asks for `make schema`; until then what ships is not used."""
+def test_the_empty_workshop_that_ships_is_what_the_migrations_make(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A migration or a word that was added asks for `make schema`; until then what ships is not
+    used, or the word is added at the start."""
     steps = migrations()
-    made = tmp_path / "made.db"
-    migrate(made, steps, is_synced=False)
-    other = tmp_path / "other.db"
     packed = shipped(steps)
     assert packed, "make schema"
-    other.write_bytes(packed)
+    (tmp_path / DATABASE).write_bytes(packed)
+    monkeypatch.setattr(opening, "shipped", lambda _: None)
+    Store(tmp_path / "made").close()
     found = []
-    for path in (made, other):
+    for path in (tmp_path / DATABASE, tmp_path / "made" / DATABASE):
         with closing(connect(path)) as connection:
-            schema = connection.execute("SELECT type, name, tbl_name, sql FROM sqlite_master")
-            done = connection.execute("SELECT number, name, checksum FROM migration")
-            version = connection.execute("PRAGMA user_version").fetchone()
+            asked = (
+                "SELECT type, name, tbl_name, sql FROM sqlite_master",
+                "SELECT number, name, checksum FROM migration",
+                "SELECT list, code FROM vocabulary",
+                "PRAGMA user_version",
+                "PRAGMA journal_mode",
+            )
             assert not damage(connection)
-            found.append((sorted(map(tuple, schema)), list(map(tuple, done)), tuple(version)))
-    assert found[0] == found[1]
+            found.append([sorted(map(tuple, connection.execute(sql))) for sql in asked])
+    assert found[0] == found[1], "make schema"
+    assert found[0][-1] == [("wal",)]
     assert shipped(steps[:-1]) is None
+
+
+def test_a_workshop_without_a_log_gets_one_at_its_start(bench: Bench) -> None:
+    """As a backup that was put in its place has none."""
+    bench.store.close()
+    with closing(sqlite3.connect(bench.store.path)) as connection:
+        assert connection.execute("PRAGMA journal_mode=DELETE").fetchone() == ("delete",)
+    with closing(Store(bench.store.folder)) as store:
+        assert store.read().execute("PRAGMA journal_mode").fetchone()[0] == "wal"
 
 
 def test_a_workshop_is_its_owners_alone(bench: Bench) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 import pytest
@@ -160,6 +161,15 @@ def test_instruments_are_asked_and_described(client: Client, served: Instruments
     assert client.post("/workshop/instruments/remove", instrument="77").status_code == 404
     kept = {"instrument": "1", "procedures": "ohms"}
     assert client.post("/workshop/instruments/assign", **(kept)).status_code == 303
+
+
+def test_what_a_step_told_is_said_as_what_it_rules_out(reader: Client) -> None:
+    hunt = reader.text("/cases/LW-038/diagnosis")
+    assert re.search(r"rules out\s+\d+\xa0% of what may be wrong", hunt)
+    assert len(re.findall(r"rules out (?:&lt;)?\d+\xa0%, \d+ min", hunt)) > 3
+    end = reader.text("/practice/PX-002")
+    assert end.count(">Ruled out<") == 2
+    assert re.search(r'<td class="num">\d+\xa0%</td>', end)
 
 
 def test_lanes_are_as_wide_as_minutes_and_as_dark_as_bits() -> None:

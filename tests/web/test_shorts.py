@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import time
 from urllib.parse import quote
 
@@ -223,6 +224,7 @@ def test_drawing_is_answered_with_the_version_or_what_is_wrong(client: Client, d
         assert answer.status_code == code, answer.get_data(as_text=True)
         assert why in (answer.get_json(silent=True) or {"problem": ""})["problem"]
     assert len(read_board(open_case(demo, CASE).rows.maps["+5 V"].body).rail.pads) == 1
+    assert "Map of +5 V: 1 pad, 0 parts" in client.text(f"{PAGE}/log")
 
 
 def upload(data: bytes, name: str):
@@ -295,6 +297,14 @@ def test_the_tree_is_made_of_the_sheet_and_can_be_changed(client: Client, demo: 
     gone = {**rows, "name": ["supply", "", "Main board", "disk"]}
     assert client.post(f"{PAGE}/do/tree", view="isolate", by=RAIL, **gone).status_code == 303
     assert [i.id for i in tree_of(open_case(demo, CASE), rail).items] == ["supply"]
+
+
+def test_the_next_detachment_says_what_it_takes_and_what_it_rules_out(client: Client) -> None:
+    everything = "item!!+5 V>supply;p2;disk;p1;main-board~set-ohms~"
+    asked = {"at": everything, "view": "isolate", "by": "+5 V"}
+    assert client.post("/cases/LW-014/do/read", text="0.4", **asked).status_code == 303
+    page = client.text("/cases/LW-014/isolate?by=%2B5%20V")
+    assert re.search(r"\d min, rules out \d+\xa0%", page)
 
 
 def test_what_was_read_to_ground_is_not_asked_again(client: Client) -> None:

@@ -1,4 +1,5 @@
-"""An empty workshop as it ships: what the migrations make of nothing, made once (`make schema`).
+"""An empty workshop as it ships: what the migrations make of nothing, with the program's lists in
+it, made once (`make schema`).
 
 They are some 200 statements, and every start in an empty folder and every command that works on
 files would run them.

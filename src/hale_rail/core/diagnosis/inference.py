@@ -279,7 +279,7 @@ def weigh(model: Model, facts: Sequence[Fact], said: Sequence[str], now: int) ->
         key = _shared(model, fact) or place
         groups.setdefault(key, []).append(model.factor(fact, said))
     space = model.space
-    tables = space.empty
+    tables = space.tables()
     for own in groups.values():
         ordered = sorted(own, key=lambda factor: -factor.spread)
         for number, factor in enumerate(ordered):

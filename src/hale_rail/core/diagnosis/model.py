@@ -43,7 +43,7 @@ from hale_rail.core.diagnosis.power_densities import of_held, of_rails_together,
 from hale_rail.core.diagnosis.power_views import held, ripple
 from hale_rail.core.diagnosis.space import Factor, Space, factor, space
 from hale_rail.core.diagnosis.topologies import effect
-from hale_rail.core.diagnosis.views import View, Views
+from hale_rail.core.diagnosis.views import Kept, View, Views
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet
@@ -71,7 +71,7 @@ class Model(Struct, frozen=True, dict=True, eq=False):
     sheet: Sheet
     faults: tuple[Fault, ...]
     beliefs: Mapping[int, float] = field(default_factory=dict)
-    kept: dict[Any, Any] = field(default_factory=dict)
+    kept: Kept = field(default_factory=Kept)
 
     @cached_property
     def unit(self) -> Unit:
@@ -86,7 +86,7 @@ class Model(Struct, frozen=True, dict=True, eq=False):
     @cached_property
     def views(self) -> Views:
         """What would be seen of each fault."""
-        return Views(self.unit, self.faults, self.effects)
+        return Views(self.unit, self.faults, self.effects, self.kept)
 
     @cached_property
     def space(self) -> Space:
@@ -115,9 +115,7 @@ class Model(Struct, frozen=True, dict=True, eq=False):
 
     def keep(self, key: Any, make: Callable[[], Any]) -> Any:
         """What was worked out before, else now."""
-        if key not in self.kept:
-            self.kept[key] = make()
-        return self.kept[key]
+        return self.kept.of(key, make)
 
     def is_new(self, part_id: int, at: int) -> bool:
         """True where another part stood there at a place of the log than when the unit came in."""

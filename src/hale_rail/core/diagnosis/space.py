@@ -41,9 +41,10 @@ class Space(Struct, frozen=True, eq=False, dict=True):
         found: Indices = self.second * (self.count + 1) + self.first
         return found
 
-    @property
-    def empty(self) -> Floats:
-        """Two tables of all pairs of faults, none of them last, for factors to be added to."""
+    def tables(self) -> Floats:
+        """Two empty tables of all pairs of faults, none of them last, for factors to be added to:
+        a pair stands in the first by its first fault, in the second by its second; shape
+        (2, faults + 1, faults + 1)."""
         return np.zeros((2, self.count + 1, self.count + 1))
 
     def picked(self, tables: Floats) -> Floats:
@@ -90,7 +91,7 @@ class Factor(Struct, frozen=True, eq=False):
 
     def of(self, space: Space) -> Floats:
         """It for every hypothesis, shape (hypotheses,)."""
-        tables = space.empty
+        tables = space.tables()
         self.add_to(tables, 1.0)
         return space.picked(tables)
 

@@ -6,8 +6,9 @@ last one for none of them; its rank says which of two faults hides the other the
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
+from typing import Any
 
 from msgspec import Struct
 
@@ -34,6 +35,16 @@ _OWN, _NODE = 3, 2
 _LEAST = 0.0003
 
 
+class Kept(dict[Any, Any]):
+    """What was worked out once for a unit, by what it is of: many facts and tests ask for it."""
+
+    def of(self, key: Any, make: Callable[[], Any]) -> Any:
+        """What was made before, else now."""
+        if key not in self:
+            self[key] = make()
+        return self[key]
+
+
 class View(Struct, frozen=True, eq=False):
     """Chances of each class; `rows` of shape (faults + 1, classes), `ranks` (faults + 1,)."""
 
@@ -52,7 +63,8 @@ def view(
 
     Chances of a row are scaled to one; the first class takes what is left.
     """
-    rows, alike = [_row(classes, usual)], dict[int, int]()  # many faults show the very same
+    rows = [_row(classes, usual)]
+    alike: dict[int, int] = {}  # many faults show the very same: a row for all of them
     numbers = []
     for chances, _ in shown.values():
         number = alike.setdefault(id(chances), len(rows))
@@ -121,6 +133,7 @@ class Views(Struct, frozen=True, eq=False, dict=True):
     unit: Unit
     faults: Sequence[Fault]
     effects: Sequence[Effect]
+    kept: Kept
 
     def make(
         self,
@@ -131,22 +144,17 @@ class Views(Struct, frozen=True, eq=False, dict=True):
         """A view over this unit's faults."""
         return view(classes, usual, shown, len(self.faults))
 
-    @cached_property
-    def _kept(self) -> dict[tuple[int, ...], View]:
-        """Views of parts that were made before: several tests look at one part."""
-        return {}
-
     def part(self, part: Part, *, is_lifted: bool, is_new: bool = False) -> View:
         """What a part reads like, in circuit or by itself; `is_new`: since it was replaced."""
-        key = (part.id, is_lifted, is_new)
-        if key not in self._kept:
-            self._kept[key] = self._part(part, is_lifted=is_lifted, is_new=is_new)
-        return self._kept[key]
+        key = ("part", part.id, is_lifted, is_new)
+        made: View = self.kept.of(key, lambda: self._part(part, is_lifted=is_lifted, is_new=is_new))
+        return made
 
     def _part(self, part: Part, *, is_lifted: bool, is_new: bool) -> View:
         shown: dict[int, tuple[Mapping[str, float], int]] = {}
         if not is_lifted:
-            shown.update(self._on_node(node(self.unit, part)))
+            own_node = node(self.unit, part)
+            shown.update(self.kept.of(("node", own_node), lambda: self._on_node(own_node)))
         for place in self.of_part.get(part.id, ()):
             fault = self.faults[place]
             found = _own(part, fault.mode, is_lifted=is_lifted) if fault.part else {DRY: 0.93}
@@ -181,20 +189,10 @@ class Views(Struct, frozen=True, eq=False, dict=True):
             if fault.mode in (Mode.SHORT, Mode.REVERSED)
         }
 
-    @cached_property
-    def _nodes(self) -> dict[str, dict[int, tuple[Mapping[str, float], int]]]:
-        """What shorts show at the parts of each node, once it was asked for."""
-        return {"": {}}
-
     def _on_node(self, own_node: str) -> Mapping[int, tuple[Mapping[str, float], int]]:
-        """What every short makes the parts on a node read like, by its place."""
-        if own_node not in self._nodes:
-            self._nodes[own_node] = {
-                place: (found, _NODE)
-                for place in self.shorts
-                if (found := self._beside(own_node, place))
-            }
-        return self._nodes[own_node]
+        """What every short makes the parts on a node read like, by its place; "" is no node."""
+        beside = ((place, self._beside(own_node, place)) for place in self.shorts if own_node)
+        return {place: (chances, _NODE) for place, chances in beside if chances}
 
     def _beside(self, own_node: str, place: int) -> Mapping[str, float] | None:
         """What another part's short makes one on this node read like."""
@@ -268,9 +266,8 @@ class Views(Struct, frozen=True, eq=False, dict=True):
 
     def look(self, part: Part) -> View:
         """What the eye finds at a part."""
-        if (part.id,) not in self._kept:
-            self._kept[part.id,] = self._look(part)
-        return self._kept[part.id,]
+        made: View = self.kept.of(("look", part.id), lambda: self._look(part))
+        return made
 
     def _look(self, part: Part) -> View:
         shown: dict[int, tuple[Mapping[str, float], int]] = {}
