@@ -25,8 +25,10 @@ from flask import Flask, render_template
 from jinja2 import DictLoader
 from werkzeug.test import TestResponse
 
-from hale_rail.actions import cases, power, readings
-from hale_rail.actions.cases import NewCase
+from hale_rail.actions import readings
+from hale_rail.actions.intake import cases
+from hale_rail.actions.intake.cases import NewCase
+from hale_rail.actions.safety import power
 from hale_rail.case.file import forget, open_case
 from hale_rail.cli.serving import settle_memory
 from hale_rail.core.parts.families import Family

@@ -11,8 +11,9 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 from werkzeug.serving import make_server
 
-from hale_rail.actions import decisions, first_power
-from hale_rail.actions.cases import NewCase
+from hale_rail.actions.intake.cases import NewCase
+from hale_rail.actions.parts import decisions
+from hale_rail.actions.power import first_power
 from hale_rail.bench.simulated.server import Instruments
 from hale_rail.core.procedures import CAPACITANCE, Condition
 from hale_rail.demo import instruments

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from hale_rail.actions.hunting import hunt
+from hale_rail.actions.practice.hunting import hunt
 from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import faults
 from hale_rail.core.supply.sheet import Topology

@@ -15,17 +15,20 @@ from flask.testing import FlaskClient
 from hypothesis import settings
 from werkzeug.test import TestResponse
 
-from hale_rail.actions import cases, looks, power, readings
-from hale_rail.actions.cases import NewCase
+from hale_rail.actions import readings
+from hale_rail.actions.intake import cases
+from hale_rail.actions.intake.cases import NewCase
+from hale_rail.actions.parts import looks
+from hale_rail.actions.safety import power
 from hale_rail.bench.reach import REACH
 from hale_rail.case import file as case_files
 from hale_rail.case.file import CaseFile, open_case
-from hale_rail.case.parts import parts
+from hale_rail.case.parts.parts import parts
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import CONDITIONS, Point, by_code
 from hale_rail.core.targets import Pair, rail_target
 from hale_rail.demo.workshop import ensure_demo
-from hale_rail.stages.bench import bench as bench_page
+from hale_rail.stages.frame.bench import bench as bench_page
 from hale_rail.store import passphrase
 from hale_rail.store.database import Store
 from hale_rail.web import create_app

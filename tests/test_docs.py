@@ -18,7 +18,7 @@ def test_the_picture_of_the_structure_is_drawn_from_the_code() -> None:
     """Run `make picture` when this fails: a module or an import came or went."""
     drawn = runpy.run_path(str(DOCS / "draw_structure.py"))["draw"]()
     assert drawn == (DOCS / "structure.svg").read_text(encoding="utf-8")
-    for name in ("capacitors", "hand_back", "worker", "procedures", "workshop"):
+    for name in ("diagnosis", "bring_up", "worker", "procedures", "workshop"):
         assert name in drawn
 
 

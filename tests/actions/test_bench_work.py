@@ -6,9 +6,11 @@ from collections.abc import Callable
 
 import pytest
 
-from hale_rail.actions import decisions, diagnosis, looks, power
-from hale_rail.case.energy import energy
+from hale_rail.actions.diagnosis import diagnosis
+from hale_rail.actions.parts import decisions, looks
+from hale_rail.actions.safety import power
 from hale_rail.case.history import entries
+from hale_rail.case.safety.energy import energy
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.errors import HaleRailError, InputError, NotFoundError

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import pytest
 
-from hale_rail.actions import power, readings, workshop
-from hale_rail.case.energy import energy
+from hale_rail.actions import readings
+from hale_rail.actions.safety import power
+from hale_rail.actions.workshop import workshop
 from hale_rail.case.history import entries
-from hale_rail.case.parts import parts
+from hale_rail.case.parts.parts import parts
 from hale_rail.case.rows import SUPERSEDED
-from hale_rail.case.workshop import meters
+from hale_rail.case.safety.energy import energy
+from hale_rail.case.workshop.workshop import meters
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.procedures import Accuracy
 from hale_rail.core.safety.energy import Energy
 from hale_rail.errors import ConflictError, GuardError, InputError, NotFoundError, RangeError
-from hale_rail.stages.next_step import next_step
+from hale_rail.stages.frame.next_step import next_step
 from hale_rail.store.database import Store
 
 from ..conftest import Bench

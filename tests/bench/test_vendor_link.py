@@ -10,11 +10,11 @@ import pytest
 from waitress import wasyncore
 from waitress.server import create_server
 
-from hale_rail.actions import refresh, sourcing
+from hale_rail.actions.recap import refresh, sourcing
 from hale_rail.bench import vendor_link
 from hale_rail.bench.reach import REACH
 from hale_rail.bench.vendor_link import Answer, ask, parsed
-from hale_rail.case.sourcing import sources
+from hale_rail.case.recap.sourcing import sources
 from hale_rail.core.recap.offers import Vendor
 from hale_rail.demo import vendor_service
 from hale_rail.demo.vendor_service import MODES, create_service

@@ -14,7 +14,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 from werkzeug.serving import make_server
 
-from hale_rail.actions import decisions
+from hale_rail.actions.parts import decisions
 from hale_rail.errors import LockedError
 from hale_rail.store import passphrase
 from hale_rail.store.database import Store

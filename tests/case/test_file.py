@@ -7,10 +7,13 @@ from collections.abc import Callable
 
 import pytest
 
-from hale_rail.actions import cases, decisions, looks, power, workshop
+from hale_rail.actions.intake import cases
+from hale_rail.actions.parts import decisions, looks
+from hale_rail.actions.safety import power
+from hale_rail.actions.workshop import workshop
 from hale_rail.case import file as case_file
 from hale_rail.case.file import CaseFile, facet, forget, is_known, open_case
-from hale_rail.case.parts import parts
+from hale_rail.case.parts.parts import parts
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import ESR
 from hale_rail.errors import NotFoundError

@@ -10,11 +10,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hale_rail.actions import decisions, looks, power, readings, sheets, shelf
-from hale_rail.case.drawing import case_map
+from hale_rail.actions import readings
+from hale_rail.actions.intake import sheets, shelf
+from hale_rail.actions.parts import decisions, looks
+from hale_rail.actions.safety import power
 from hale_rail.case.file import CaseFile, forget, open_case
-from hale_rail.case.proven import failures
-from hale_rail.case.recap import others, positions, replaced
+from hale_rail.case.parts.drawing import case_map
+from hale_rail.case.parts.proven import failures
+from hale_rail.case.recap.recap import others, positions, replaced
 from hale_rail.case.walks import capacitor_points, cold_points, done
 from hale_rail.formats.part_words import write_part
 from hale_rail.web.svg.line_map import draw_map

@@ -10,11 +10,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from hale_rail.actions import power, readings
+from hale_rail.actions import readings
+from hale_rail.actions.safety import power
 from hale_rail.case.file import forget
-from hale_rail.case.grounds import grounds
-from hale_rail.case.rails import rail_patterns, rails
+from hale_rail.case.rails.rails import rail_patterns, rails
 from hale_rail.case.rows import Rows
+from hale_rail.case.shorts.grounds import grounds
 from hale_rail.core.procedures import (
     CONDITIONS,
     GROUND,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from hale_rail.actions import decisions
+from hale_rail.actions.parts import decisions
 from hale_rail.case.walks import (
     capacitor_points,
     cold_points,
@@ -16,7 +16,7 @@ from hale_rail.case.walks import (
 )
 from hale_rail.core.procedures import Condition, Point
 from hale_rail.core.targets import Pair
-from hale_rail.stages.tray import result_of
+from hale_rail.stages.frame.tray import result_of
 from hale_rail.store.database import Store
 
 from ..conftest import Bench

@@ -15,7 +15,7 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner
 
-from hale_rail.actions import bundles
+from hale_rail.actions.workshop import bundles
 from hale_rail.cli import main
 from hale_rail.formats.board_json import board_text
 from hale_rail.store import upkeep

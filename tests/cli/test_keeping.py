@@ -13,7 +13,7 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner, Result
 
-from hale_rail.actions import decisions
+from hale_rail.actions.parts import decisions
 from hale_rail.case.file import open_case
 from hale_rail.cli import main
 from hale_rail.store import backup_files, tenancy

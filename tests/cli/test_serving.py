@@ -21,7 +21,7 @@ import pytest
 from click.testing import CliRunner, Result
 from waitress import buffers, wasyncore
 
-from hale_rail.actions import instruments
+from hale_rail.actions.instruments import instruments
 from hale_rail.bench.reach import REACH
 from hale_rail.cli import main
 from hale_rail.store import passphrase, upkeep

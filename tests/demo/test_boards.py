@@ -6,12 +6,12 @@ from pathlib import Path
 
 import pytest
 
-from hale_rail.case.boards import board_maps
-from hale_rail.case.drawings import drawings
 from hale_rail.case.file import open_case
-from hale_rail.case.isolation import isolation
-from hale_rail.case.traces import board_readings, culprit
-from hale_rail.core.record.drawings import Trust
+from hale_rail.case.intake.drawings import drawings
+from hale_rail.case.shorts.boards import board_maps
+from hale_rail.case.shorts.isolation import isolation
+from hale_rail.case.shorts.traces import board_readings, culprit
+from hale_rail.core.intake.drawings import Trust
 from hale_rail.core.shorts.taken import Kind, Taken
 from hale_rail.core.shorts.trace import trace
 from hale_rail.store.database import Store

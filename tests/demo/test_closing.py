@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import pytest
 
-from hale_rail.case.continuity import lists
+from hale_rail.case.bring_up.continuity import lists
+from hale_rail.case.bring_up.harness import harness
 from hale_rail.case.file import open_case
-from hale_rail.case.harness import harness
-from hale_rail.case.ledger import ledger
-from hale_rail.case.soaks import soaks
-from hale_rail.core.record.ledger import by
-from hale_rail.core.record.lifetimes import Bounded, fit
-from hale_rail.core.record.soak import SoakVerdict
+from hale_rail.case.ledger.ledger import ledger
+from hale_rail.case.soak.soaks import soaks
+from hale_rail.core.ledger.ledger import by
+from hale_rail.core.ledger.lifetimes import Bounded, fit
+from hale_rail.core.soak.soak import SoakVerdict
 from hale_rail.store.database import Store
 from larkmoor.closing import HARNESS_TRUTH, SOAK_GAP_H, SOAK_TRUTH
 from larkmoor.history import TRUTH, UNITS

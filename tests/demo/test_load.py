@@ -9,14 +9,14 @@ from pathlib import Path
 import pytest
 
 from hale_rail.case.file import open_case
-from hale_rail.case.parts import parts
-from hale_rail.case.report import report
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.report.report import report
 from hale_rail.core.parts.banks import shown
 from hale_rail.core.parts.families import typical_esr
 from hale_rail.core.procedures import ESR
 from hale_rail.demo.workshop import ensure_demo
 from hale_rail.errors import StoreError
-from hale_rail.stages.bench import bench as bench_page
+from hale_rail.stages.frame.bench import bench as bench_page
 from hale_rail.store.database import Store
 from larkmoor.truth import TRUTH
 

@@ -13,7 +13,7 @@ from pathlib import Path
 import pytest
 
 from hale_rail.case.file import open_case
-from hale_rail.case.report import report
+from hale_rail.case.report.report import report
 from hale_rail.demo.workshop import SHIPPED, VENDORS
 from hale_rail.store import whole
 from hale_rail.store.database import DATABASE, Store

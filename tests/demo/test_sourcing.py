@@ -7,11 +7,11 @@ from collections import Counter
 
 import pytest
 
-from hale_rail.actions import sourcing as actions
+from hale_rail.actions.recap import sourcing as actions
 from hale_rail.case.file import open_case
-from hale_rail.case.plans import case_plan
-from hale_rail.case.rework import jobs, judge_new, taken_new
-from hale_rail.case.sourcing import sources
+from hale_rail.case.recap.plans import case_plan
+from hale_rail.case.recap.rework import jobs, judge_new, taken_new
+from hale_rail.case.recap.sourcing import sources
 from hale_rail.core.parts.families import Family, Grade, typical_esr
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR
 from hale_rail.core.recap.needs import Build

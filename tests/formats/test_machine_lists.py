@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from hale_rail.core.bring_up.continuity import Pairing, part_of
 from hale_rail.core.errors import InputError
-from hale_rail.core.machine.continuity import Pairing, part_of
 from hale_rail.formats.lengths import read_length
 from hale_rail.formats.machine_lists import pairs_csv, read_layout, read_pairs
 

@@ -11,7 +11,7 @@ from PIL import Image
 
 import hale_rail.web
 from hale_rail.core.charts import Chart, Shape, Word
-from hale_rail.core.record.document import (
+from hale_rail.core.report.document import (
     Block,
     Bullets,
     Facts,

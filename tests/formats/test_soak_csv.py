@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hale_rail.core.bring_up.harness import plan
+from hale_rail.core.bring_up.wiring import SignalUse
 from hale_rail.core.errors import InputError
-from hale_rail.core.machine.harness import plan
-from hale_rail.core.machine.wiring import SignalUse
-from hale_rail.core.record.soak import Sample
+from hale_rail.core.soak.soak import Sample
 from hale_rail.formats.harness_csv import read_source, read_target, wiring_csv
 from hale_rail.formats.soak_csv import log_csv, moment_text, of_rail, read_log, read_moment
 

@@ -7,19 +7,19 @@ from typing import Any
 import pytest
 from msgspec.structs import replace
 
-from hale_rail.actions import first_power as actions
 from hale_rail.actions import readings
-from hale_rail.case.energy import charge_words, energy
-from hale_rail.case.first_power import current, unread_before_power
+from hale_rail.actions.power import first_power as actions
 from hale_rail.case.history import entries
-from hale_rail.case.parts import parts
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.power.first_power import current, unread_before_power
+from hale_rail.case.safety.energy import charge_words, energy
 from hale_rail.core.power.plan import steps
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import InputError
-from hale_rail.stages.next_step import next_step
-from hale_rail.stages.tray import result_of
+from hale_rail.stages.frame.next_step import next_step
+from hale_rail.stages.frame.tray import result_of
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from tests.conftest import Bench

@@ -7,13 +7,14 @@ from pathlib import Path
 
 import pytest
 
-from hale_rail.actions import machine_did, power
 from hale_rail.actions.imports import import_readings, plan_readings
-from hale_rail.actions.machine_did import say_did
+from hale_rail.actions.power import machine_did
+from hale_rail.actions.power.machine_did import say_did
+from hale_rail.actions.safety import power
 from hale_rail.case.filed import reading_rows
 from hale_rail.case.history import entries
-from hale_rail.case.machine_did import last_power_on, power_ons
-from hale_rail.case.report_end import bad
+from hale_rail.case.power.machine_did import last_power_on, power_ons
+from hale_rail.case.report.report_end import bad
 from hale_rail.core.errors import InputError
 from hale_rail.core.power.machine_did import DIDS, read_dids, write_dids
 from hale_rail.formats.readings_csv import read_readings

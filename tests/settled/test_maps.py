@@ -17,7 +17,7 @@ from hale_rail.core.shorts.spots import Spot, least
 from hale_rail.core.shorts.taken import Kind, Taken
 from hale_rail.core.shorts.trace import Trace, trace
 from hale_rail.core.shorts.words import advice
-from hale_rail.stages import trace as trace_stage
+from hale_rail.stages.shorts import trace as trace_stage
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
 from hale_rail.web import create_app

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from hale_rail.core.bring_up.harness import Harness, plan
+from hale_rail.core.bring_up.wiring import wire_ohm
 from hale_rail.core.errors import InputError
-from hale_rail.core.machine.harness import Harness, plan
-from hale_rail.core.machine.wiring import wire_ohm
-from hale_rail.core.record.soak import Question, Sample, SoakVerdict, soak
+from hale_rail.core.soak.soak import Question, Sample, SoakVerdict, soak
 from hale_rail.formats.harness_csv import check_words, read_source, read_target
 from hale_rail.formats.soak_csv import of_rail, read_log
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import pytest
 
-from hale_rail.actions import power
-from hale_rail.case.report import report
+from hale_rail.actions.safety import power
+from hale_rail.case.report.report import report
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.stages import STAGES, stage
-from hale_rail.stages.panel import part_panel
+from hale_rail.stages.frame.panel import part_panel
+from hale_rail.stages.frame.tray import Result, result_of, tray_point
 from hale_rail.stages.stage import Asked, Status
-from hale_rail.stages.tray import Result, result_of, tray_point
 from hale_rail.store.database import Store
 
 from ..conftest import Bench

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import pytest
 
-from hale_rail.actions import power
 from hale_rail.actions.readings import save_reading
-from hale_rail.case.parts import parts
+from hale_rail.actions.safety import power
+from hale_rail.case.parts.parts import parts
 from hale_rail.core.procedures import Point, parse_point
 from hale_rail.core.targets import Pair
 from hale_rail.stages import STAGES
-from hale_rail.stages.bench import bench as bench_page
-from hale_rail.stages.next_step import next_step, side_list, stage_reached
+from hale_rail.stages.frame.bench import bench as bench_page
+from hale_rail.stages.frame.next_step import next_step, side_list, stage_reached
 from hale_rail.store.database import Store
 
 from ..conftest import Bench

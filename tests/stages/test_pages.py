@@ -4,27 +4,24 @@ from __future__ import annotations
 
 import pytest
 
-from hale_rail.actions import decisions, looks, power
-from hale_rail.actions.diagnosis import say
+from hale_rail.actions.diagnosis.diagnosis import say
+from hale_rail.actions.parts import decisions, looks
 from hale_rail.actions.readings import save_reading
-from hale_rail.case.report import report
+from hale_rail.actions.safety import power
+from hale_rail.case.report.report import report
 from hale_rail.core.procedures import VOLTS, Condition, Point
 from hale_rail.core.targets import Place, rail_target
-from hale_rail.stages import (
-    capacitors,
-    cold,
-    diagnosis,
-    hand_back,
-    log,
-    look,
-    rails,
-    recap,
-    safe,
-    shorts,
-)
-from hale_rail.stages.panel import CasePanel, PartPanel, RailPanel, panel_of
+from hale_rail.stages.diagnosis import diagnosis
+from hale_rail.stages.frame import log
+from hale_rail.stages.frame.panel import CasePanel, PartPanel, RailPanel, panel_of
+from hale_rail.stages.frame.tray import lay_tray, tray_point
+from hale_rail.stages.parts import capacitors, cold, look
+from hale_rail.stages.rails import rails
+from hale_rail.stages.recap import recap
+from hale_rail.stages.report import hand_back
+from hale_rail.stages.safety import safe
+from hale_rail.stages.shorts import shorts
 from hale_rail.stages.stage import Asked, Status, Urgency
-from hale_rail.stages.tray import lay_tray, tray_point
 from hale_rail.store.database import Store
 
 from ..conftest import Bench

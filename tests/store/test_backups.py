@@ -11,7 +11,7 @@ from typing import NoReturn
 
 import pytest
 
-from hale_rail.actions import decisions
+from hale_rail.actions.parts import decisions
 from hale_rail.errors import CorruptError
 from hale_rail.store import backup_files, backups
 from hale_rail.store.database import Store

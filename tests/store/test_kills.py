@@ -26,7 +26,7 @@ WRITER = textwrap.dedent(
     """
     import sys
     from pathlib import Path
-    from hale_rail.actions import decisions
+    from hale_rail.actions.parts import decisions
     from hale_rail.store.database import Store
     store = Store(Path(sys.argv[1]))
     for number in range(10_000):

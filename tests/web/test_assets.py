@@ -16,10 +16,10 @@ import brotli
 import pytest
 from PIL import Image
 
-from hale_rail.actions import decisions
+from hale_rail.actions.parts import decisions
 from hale_rail.case.file import open_case
 from hale_rail.case.history import entries
-from hale_rail.stages.log import PAGE
+from hale_rail.stages.frame.log import PAGE
 from hale_rail.store.database import Store
 from hale_rail.web import assets as assets_module
 from hale_rail.web import create_app

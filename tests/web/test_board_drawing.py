@@ -11,13 +11,13 @@ from flask import g
 from msgspec.structs import replace
 
 from hale_rail.case.file import open_case
-from hale_rail.case.traces import trace_of
+from hale_rail.case.shorts.traces import trace_of
 from hale_rail.case.worker import Outcome
 from hale_rail.core.shorts.board_map import BoardMap
-from hale_rail.stages import isolate, trace
-from hale_rail.stages.isolate import IsolatePage, Node
+from hale_rail.stages.shorts import isolate, trace
+from hale_rail.stages.shorts.isolate import IsolatePage, Node
+from hale_rail.stages.shorts.trace import TracePage
 from hale_rail.stages.stage import Asked
-from hale_rail.stages.trace import TracePage
 from hale_rail.store.database import Store
 from hale_rail.web.frame import Frame
 from hale_rail.web.svg.board import draw_board

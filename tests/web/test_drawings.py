@@ -6,10 +6,10 @@ import io
 
 import pytest
 
-from hale_rail.actions import drawings as doing
-from hale_rail.case.drawings import drawings
+from hale_rail.actions.intake import drawings as doing
 from hale_rail.case.file import open_case
-from hale_rail.core.record.drawings import Check, Trust, trust
+from hale_rail.case.intake.drawings import drawings
+from hale_rail.core.intake.drawings import Check, Trust, trust
 from hale_rail.errors import InputError
 from hale_rail.store.database import Store
 from larkmoor.pictures import blackened_fuse, drawing_pdf

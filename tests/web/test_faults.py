@@ -16,7 +16,9 @@ from typing import NoReturn
 
 import pytest
 
-from hale_rail.actions import decisions, readings, workshop
+from hale_rail.actions import readings
+from hale_rail.actions.parts import decisions
+from hale_rail.actions.workshop import workshop
 from hale_rail.errors import CorruptError, FullError, LockedError, ReadOnlyError
 from hale_rail.store.database import Store
 from hale_rail.store.faults import BUSY

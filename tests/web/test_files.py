@@ -6,14 +6,14 @@ import io
 
 import pytest
 
-from hale_rail.actions import sheets
 from hale_rail.actions.imports import import_readings, plan_readings
-from hale_rail.case.energy import energy
+from hale_rail.actions.intake import sheets
 from hale_rail.case.file import CaseFile, open_case
-from hale_rail.case.grounds import grounds
 from hale_rail.case.named import name_of
-from hale_rail.case.parts import parts
-from hale_rail.case.rails import rails
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.rails.rails import rails
+from hale_rail.case.safety.energy import energy
+from hale_rail.case.shorts.grounds import grounds
 from hale_rail.errors import ConflictError
 from hale_rail.formats.readings_csv import read_readings
 from hale_rail.store.database import Store

@@ -7,12 +7,12 @@ import time
 
 import pytest
 
-from hale_rail.actions import first_power as actions
 from hale_rail.actions import readings
-from hale_rail.actions.workshop import save_ready_loads
-from hale_rail.case.energy import energy
+from hale_rail.actions.power import first_power as actions
+from hale_rail.actions.workshop.workshop import save_ready_loads
 from hale_rail.case.file import open_case
-from hale_rail.case.first_power import alarm, current, loads_of, walked
+from hale_rail.case.power.first_power import alarm, current, loads_of, walked
+from hale_rail.case.safety.energy import energy
 from hale_rail.core.power.plan import Limiter, expected_draw, input_watts, limit, steps, wanted_amps
 from hale_rail.core.power.ready_loads import LOAD_KINDS, ReadyLoad
 from hale_rail.core.procedures import VOLTS, Condition, Point
@@ -20,8 +20,8 @@ from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.targets import rail_target
 from hale_rail.errors import ConflictError, InputError
-from hale_rail.stages import first_power
-from hale_rail.stages.next_step import next_step
+from hale_rail.stages.frame.next_step import next_step
+from hale_rail.stages.power import first_power
 from hale_rail.store import sheets
 from hale_rail.store.database import Store
 from larkmoor import units

@@ -7,10 +7,10 @@ import re
 import pytest
 
 from hale_rail.actions import readings
-from hale_rail.case.diagnosis import diagnosis
+from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile, open_case
-from hale_rail.case.nodes import PartFacts
-from hale_rail.case.parts import parts
+from hale_rail.case.parts.nodes import PartFacts
+from hale_rail.case.parts.parts import parts
 from hale_rail.core.procedures import parse_point
 from hale_rail.store.database import Store
 

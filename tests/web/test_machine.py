@@ -11,16 +11,17 @@ import pytest
 from werkzeug.datastructures import FileStorage
 from werkzeug.test import TestResponse
 
-from hale_rail.actions import closing, readings
-from hale_rail.case.bring_up import chip_pins, events, memory, regulators, signs, swaps
-from hale_rail.case.continuity import lists
-from hale_rail.case.energy import energy
+from hale_rail.actions import readings
+from hale_rail.actions.report import closing
+from hale_rail.case.bring_up.bring_up import chip_pins, events, memory, regulators, signs, swaps
+from hale_rail.case.bring_up.continuity import lists
+from hale_rail.case.bring_up.harness import harness
 from hale_rail.case.file import open_case
-from hale_rail.case.harness import harness
 from hale_rail.case.history import issued_reports
-from hale_rail.case.soaks import soak_events, soaks
-from hale_rail.core.record.soak import SoakVerdict
+from hale_rail.case.safety.energy import energy
+from hale_rail.case.soak.soaks import soak_events, soaks
 from hale_rail.core.safety.energy import Energy
+from hale_rail.core.soak.soak import SoakVerdict
 from hale_rail.store.database import Store
 from larkmoor.closing import PAIRS, SOURCE, TARGET
 

@@ -17,7 +17,7 @@ from hale_rail.core import procedures
 from hale_rail.core.procedures import VOLTS, Condition, Point, Procedure, Subject, Understood
 from hale_rail.core.quantities import Unit, read
 from hale_rail.core.targets import TargetKind, rail_target
-from hale_rail.stages.next_step import next_step
+from hale_rail.stages.frame.next_step import next_step
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.database import Store
 from hale_rail.store.readings import Reading

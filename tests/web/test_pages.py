@@ -7,7 +7,7 @@ import re
 import pytest
 
 from hale_rail.case.file import open_case
-from hale_rail.case.parts import parts
+from hale_rail.case.parts.parts import parts
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 

@@ -7,13 +7,14 @@ import re
 import pytest
 from msgspec.structs import replace
 
-from hale_rail.actions import first_power as actions
+from hale_rail.actions.power import first_power as actions
 from hale_rail.actions.readings import save_reading
 from hale_rail.core.procedures import VOLTS, Condition, Point
 from hale_rail.core.targets import Place, rail_target
-from hale_rail.stages import first_power, rails
-from hale_rail.stages.rail_bars import SCALE, Loss, RailBar, Tick
-from hale_rail.stages.ripple import BandRow, Line
+from hale_rail.stages.power import first_power
+from hale_rail.stages.rails import rails
+from hale_rail.stages.rails.rail_bars import SCALE, Loss, RailBar, Tick
+from hale_rail.stages.ripple.ripple import BandRow, Line
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
 from hale_rail.web.svg.hookup import draw_hookup

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import pytest
 
-from hale_rail.actions import instruments
+from hale_rail.actions.instruments import instruments
 from hale_rail.bench.simulated.server import Instruments
 from hale_rail.core.simulate.unit import Unit
 from hale_rail.core.supply.sheet import Topology

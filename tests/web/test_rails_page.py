@@ -8,7 +8,7 @@ from urllib.parse import unquote
 import pytest
 
 from hale_rail.case.file import open_case
-from hale_rail.case.rails import rail_patterns, rails
+from hale_rail.case.rails.rails import rail_patterns, rails
 from hale_rail.core.errors import QuantityError, RangeError
 from hale_rail.core.procedures import VOLTS, Condition, Subject
 from hale_rail.formats.rails_text import write_rail

@@ -13,12 +13,12 @@ from openpyxl import Workbook, load_workbook
 
 from hale_rail.case import worker
 from hale_rail.case.file import open_case
-from hale_rail.case.plans import OWN, PLAN, case_plan, order_plan
-from hale_rail.case.sourcing import sources
+from hale_rail.case.recap.plans import OWN, PLAN, case_plan, order_plan
+from hale_rail.case.recap.sourcing import sources
 from hale_rail.case.worker import STOPPED
 from hale_rail.core.recap.demand import School
 from hale_rail.formats.order_files import COLUMNS
-from hale_rail.stages import position
+from hale_rail.stages.recap import position
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
 
@@ -351,13 +351,13 @@ def test_a_plan_is_stopped_and_begun_again(
         progress(0.5)
         return {"plans": {}}
 
-    monkeypatch.setattr("hale_rail.case.plans.PLAN", worker.Analysis("plan", 99, slow))
+    monkeypatch.setattr("hale_rail.case.recap.plans.PLAN", worker.Analysis("plan", 99, slow))
     assert "% computed" in client.text(f"{PAGE}/recap")
     begun.wait(5)
     stopped = client.post(f"{PAGE}/do/stop-plan", view="recap", by="offenders", htmx=True)
     hold.set()
     assert STOPPED in stopped.get_data(as_text=True)
-    monkeypatch.setattr("hale_rail.case.plans.PLAN", PLAN)
+    monkeypatch.setattr("hale_rail.case.recap.plans.PLAN", PLAN)
     client.post(f"{PAGE}/do/plan-again", view="recap", by="offenders")
     assert "proven the cheapest" in ready(client, f"{PAGE}/recap")
 

@@ -13,12 +13,12 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from hale_rail.case.energy import energy
 from hale_rail.case.file import open_case
-from hale_rail.case.waves import analysis_of, question_of, split_of, wave_records
+from hale_rail.case.ripple.waves import analysis_of, question_of, split_of, wave_records
+from hale_rail.case.safety.energy import energy
 from hale_rail.core.ripple.bands import BANDS
 from hale_rail.core.safety.energy import Energy
-from hale_rail.stages import ripple
+from hale_rail.stages.ripple import ripple
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
 from larkmoor import waves as demo_waves
@@ -223,7 +223,7 @@ def test_a_record_goes_out_as_csv_and_as_it_came(client: Client, demo: Store) ->
 
 def test_the_view_is_made_again_when_it_was_thrown_away(client: Client, demo: Store) -> None:
     ready(demo)
-    from hale_rail.case import waves
+    from hale_rail.case.ripple import waves
 
     waves._ready.clear()
     client.text(PAGE)

@@ -10,20 +10,23 @@ from urllib.parse import quote
 
 import pytest
 
-from hale_rail.actions import boards, looks, power, readings
-from hale_rail.case.boards import sheet_tree, tree_of
+from hale_rail.actions import readings
+from hale_rail.actions.parts import looks
+from hale_rail.actions.safety import power
+from hale_rail.actions.shorts import boards
 from hale_rail.case.file import open_case
-from hale_rail.case.isolation import isolation
 from hale_rail.case.named import part_named
-from hale_rail.case.traces import board_readings, culprit, trace_of
+from hale_rail.case.shorts.boards import sheet_tree, tree_of
+from hale_rail.case.shorts.isolation import isolation
+from hale_rail.case.shorts.traces import board_readings, culprit, trace_of
 from hale_rail.core.procedures import LEG_LIFTED, WARMTH, Point
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.errors import ConflictError, InputError
 from hale_rail.formats.board_csv import read_board_csv
 from hale_rail.formats.board_json import board_text, read_board
 from hale_rail.formats.trace_csv import read_trace
-from hale_rail.stages import trace as trace_stage
-from hale_rail.stages.next_step import next_step
+from hale_rail.stages.frame.next_step import next_step
+from hale_rail.stages.shorts import trace as trace_stage
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
 from larkmoor.boards import Etched, board

@@ -10,11 +10,12 @@ from typing import Any
 
 import pytest
 
-from hale_rail.actions import decisions, refresh, sourcing
+from hale_rail.actions.parts import decisions
+from hale_rail.actions.recap import refresh, sourcing
 from hale_rail.bench.vendor_link import Answer
 from hale_rail.case.file import open_case
-from hale_rail.case.plans import order_plan
-from hale_rail.case.sourcing import bad_sources, sources
+from hale_rail.case.recap.plans import order_plan
+from hale_rail.case.recap.sourcing import bad_sources, sources
 from hale_rail.case.worker import Analysis, Progress
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap.needs import Build, Mount
@@ -43,7 +44,7 @@ class Held:
     def __init__(self, monkeypatch: pytest.MonkeyPatch) -> None:
         self.go = threading.Event()
         self.begun = threading.Event()
-        monkeypatch.setattr("hale_rail.case.plans.PLAN", Analysis("held", 1, self.compute))
+        monkeypatch.setattr("hale_rail.case.recap.plans.PLAN", Analysis("held", 1, self.compute))
 
     def compute(self, _: Any, progress: Progress) -> Any:
         progress(0.25)
@@ -93,7 +94,7 @@ def test_a_plan_that_fails_says_so_and_breaks_no_page(
     def broken(_: Any, __: Progress) -> Any:
         raise RuntimeError("no solver")
 
-    monkeypatch.setattr("hale_rail.case.plans.PLAN", Analysis("broken", 1, broken))
+    monkeypatch.setattr("hale_rail.case.recap.plans.PLAN", Analysis("broken", 1, broken))
     for path in (f"{PAGE}/recap", "/order"):
         assert "could not be computed" in ready(client, path)
     for path in (f"{PAGE}/rework", "/order/labels", "/order/order.csv", "/order/plan.json"):

@@ -7,8 +7,8 @@ import re
 
 import pytest
 
-from hale_rail.actions import power
-from hale_rail.case.workshop import meters, resistors, workshop
+from hale_rail.actions.safety import power
+from hale_rail.case.workshop.workshop import meters, resistors, workshop
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 

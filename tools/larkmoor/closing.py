@@ -7,11 +7,13 @@ import random
 from dataclasses import dataclass
 from datetime import datetime
 
-from hale_rail.actions import continuity, drawings, machine, soaks
-from hale_rail.case.continuity import list_of
-from hale_rail.case.drawings import drawings as case_drawings
+from hale_rail.actions.bring_up import continuity, machine
+from hale_rail.actions.intake import drawings
+from hale_rail.actions.soak import soaks
+from hale_rail.case.bring_up.continuity import list_of
 from hale_rail.case.file import open_case
-from hale_rail.core.machine.harness import USUAL_M
+from hale_rail.case.intake.drawings import drawings as case_drawings
+from hale_rail.core.bring_up.harness import USUAL_M
 from hale_rail.core.procedures import CONTINUITY, EARTH, PIN_VOLTS, Point
 from hale_rail.core.procedures.of_machine import (
     CHIP,
@@ -20,7 +22,7 @@ from hale_rail.core.procedures.of_machine import (
     joint_target,
     pin_target,
 )
-from hale_rail.core.record.soak import Sample
+from hale_rail.core.soak.soak import Sample
 from larkmoor.hand import Hand
 from larkmoor.pictures import drawing_pdf
 

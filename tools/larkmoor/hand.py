@@ -9,23 +9,19 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from hale_rail.actions import (
-    boards,
-    cases,
-    decisions,
-    drawings,
-    first_power,
-    looks,
-    power,
-    readings,
-    waves,
-)
-from hale_rail.actions.cases import NewCase
-from hale_rail.actions.machine_did import say_did
-from hale_rail.case.boards import sheet_tree
-from hale_rail.case.drawings import drawings as case_drawings
+from hale_rail.actions import readings
+from hale_rail.actions.intake import cases, drawings
+from hale_rail.actions.intake.cases import NewCase
+from hale_rail.actions.parts import decisions, looks
+from hale_rail.actions.power import first_power
+from hale_rail.actions.power.machine_did import say_did
+from hale_rail.actions.ripple import waves
+from hale_rail.actions.safety import power
+from hale_rail.actions.shorts import boards
 from hale_rail.case.file import open_case
+from hale_rail.case.intake.drawings import drawings as case_drawings
 from hale_rail.case.named import part_named
+from hale_rail.case.shorts.boards import sheet_tree
 from hale_rail.core.parts.kinds import bridge
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import (

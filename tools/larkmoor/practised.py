@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from hale_rail.actions import decisions, power, practice
-from hale_rail.case.diagnosis import asks, diagnosis, whole_test
+from hale_rail.actions.parts import decisions
+from hale_rail.actions.practice import practice
+from hale_rail.actions.safety import power
+from hale_rail.case.diagnosis.diagnosis import asks, diagnosis, whole_test
 from hale_rail.case.file import open_case
 from hale_rail.core.diagnosis.bench import OF_LOOKS
 from hale_rail.core.parts.decisions import DecisionKind

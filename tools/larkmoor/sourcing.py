@@ -6,12 +6,12 @@ from collections.abc import Mapping
 from typing import Any
 
 from hale_rail import clock
-from hale_rail.actions import rework as steps
-from hale_rail.actions import sourcing
-from hale_rail.actions.recap import save_demand, save_ratings
+from hale_rail.actions.recap import rework as steps
+from hale_rail.actions.recap import sourcing
+from hale_rail.actions.recap.recap import save_demand, save_ratings
 from hale_rail.case.file import open_case
-from hale_rail.case.rework import Job, jobs, new_points
-from hale_rail.case.sourcing import sources
+from hale_rail.case.recap.rework import Job, jobs, new_points
+from hale_rail.case.recap.sourcing import sources
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.offers import Offer

@@ -7,13 +7,16 @@ from datetime import timedelta
 from functools import partial
 from pathlib import Path
 
-from hale_rail.actions import boards, diagnosis, drawings, photos
-from hale_rail.actions.cases import NewCase
-from hale_rail.actions.closing import hand_back
-from hale_rail.actions.sheets import add_pattern
-from hale_rail.actions.workshop import save_ready_loads, save_resistors
-from hale_rail.case import ledger
-from hale_rail.case.report import Outcome
+from hale_rail.actions.diagnosis import diagnosis
+from hale_rail.actions.intake import drawings
+from hale_rail.actions.intake.cases import NewCase
+from hale_rail.actions.intake.sheets import add_pattern
+from hale_rail.actions.parts import photos
+from hale_rail.actions.report.closing import hand_back
+from hale_rail.actions.shorts import boards
+from hale_rail.actions.workshop.workshop import save_ready_loads, save_resistors
+from hale_rail.case.ledger import ledger
+from hale_rail.case.report.report import Outcome
 from hale_rail.core.power.ready_loads import LOAD_KINDS, ReadyLoad
 from hale_rail.core.procedures import (
     BATTERY,

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from hale_rail.actions.change import Change, changing
-from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile
+from hale_rail.case.safety.energy import energy
 from hale_rail.case.subjects import checked_subject, point_words
 from hale_rail.case.walks import of_former_parts, store_before
 from hale_rail.core.procedures import (

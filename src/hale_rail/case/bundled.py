@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from hale_rail.case.file import CaseFile
-from hale_rail.case.parts import parts
-from hale_rail.case.rails import rails
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.rails.rails import rails
 
 
 def judged(case: CaseFile) -> dict[str, Any]:

@@ -16,7 +16,7 @@ from functools import wraps
 from typing import Any, TypeVar
 
 from hale_rail.case.rows import Rows, read_rows, records_state
-from hale_rail.case.workshop import Workshop, read_workshop
+from hale_rail.case.workshop.workshop import Workshop, read_workshop
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS, School
 from hale_rail.core.supply.sheet import Sheet

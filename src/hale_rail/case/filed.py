@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import entries
-from hale_rail.case.machine_did import power_ons
 from hale_rail.case.named import name_of
+from hale_rail.case.power.machine_did import power_ons
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.power.machine_did import write_dids

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from hale_rail.case.energy import energy
+from hale_rail.case.bring_up.pins import is_known_pin, is_pin, pin_subject
 from hale_rail.case.file import CaseFile
-from hale_rail.case.grounds import record_ohm, sheet_ohm
-from hale_rail.case.nodes import PartFacts
-from hale_rail.case.parts import parts
-from hale_rail.case.pins import is_known_pin, is_pin, pin_subject
-from hale_rail.case.probes import board_subject, is_drawn, is_on_board
-from hale_rail.case.rework import NEW, expected_new
-from hale_rail.case.spots import suspects_of
+from hale_rail.case.parts.nodes import PartFacts
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.recap.rework import NEW, expected_new
+from hale_rail.case.safety.energy import energy
+from hale_rail.case.shorts.grounds import record_ohm, sheet_ohm
+from hale_rail.case.shorts.probes import board_subject, is_drawn, is_on_board
+from hale_rail.case.shorts.spots import suspects_of
 from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.procedures import CAPACITANCE, ESR, SPOT, Condition, Point, Subject
 from hale_rail.core.procedures.of_boards import board_words

@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
-from hale_rail.case.energy import POWER_EVENTS, energy_events
 from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.safety.energy import POWER_EVENTS, energy_events
 from hale_rail.core.power.plan import OUTDATES
 from hale_rail.core.procedures import DIODE, GROUND, INJECT, LEAKAGE, OHMS, Need
 from hale_rail.core.safety.energy import Event, EventKind

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from itertools import chain
 
-from hale_rail.case.energy import energy
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.grounds import REVERSED, SIDES
-from hale_rail.case.nodes import PartFacts
-from hale_rail.case.parts import news, parts
+from hale_rail.case.parts.nodes import PartFacts
+from hale_rail.case.parts.parts import news, parts
+from hale_rail.case.safety.energy import energy
+from hale_rail.case.shorts.grounds import REVERSED, SIDES
 from hale_rail.case.void import void
 from hale_rail.core.parts.kinds import capacitor, transistor
 from hale_rail.core.parts.kinds.conductors import ASKED_BACK

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from hale_rail.core.record.lifetimes import fit
+from hale_rail.core.ledger.lifetimes import fit
 from hale_rail.errors import InputError
 from hale_rail.formats.lifetimes_csv import groups, lifetimes_json, read_units
 from hale_rail.formats.texts import read_file

@@ -12,9 +12,9 @@ from typing import TypeVar
 from msgspec import Struct
 
 from hale_rail import clock
-from hale_rail.actions.cases import open_with
 from hale_rail.actions.imports import import_readings, plan_readings
-from hale_rail.actions.workshop import save_touch_limit
+from hale_rail.actions.intake.cases import open_with
+from hale_rail.actions.workshop.workshop import save_touch_limit
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from hale_rail.case.diagnosis import asks, diagnosis
+from hale_rail.case.diagnosis.diagnosis import asks, diagnosis
 from hale_rail.case.file import CaseFile
 from hale_rail.case.named import target_name
 from hale_rail.cli.bringing import Brought

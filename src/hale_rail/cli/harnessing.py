@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from hale_rail.core.machine.harness import USUAL_M, plan
-from hale_rail.core.machine.wiring import rail_words
+from hale_rail.core.bring_up.harness import USUAL_M, plan
+from hale_rail.core.bring_up.wiring import rail_words
 from hale_rail.errors import InputError
 from hale_rail.formats.harness_csv import harness_json, read_source, read_target
 from hale_rail.formats.lengths import read_length

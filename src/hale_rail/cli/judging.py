@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from hale_rail.case.energy import charge_words, energy
 from hale_rail.case.file import CaseFile
-from hale_rail.case.grounds import SIDES, RailGround, grounds
 from hale_rail.case.named import name_of, target_name
-from hale_rail.case.nodes import PartFacts
-from hale_rail.case.parts import parts
-from hale_rail.case.rails import RailVolts, rail_patterns, rails
+from hale_rail.case.parts.nodes import PartFacts
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.rails.rails import RailVolts, rail_patterns, rails
+from hale_rail.case.safety.energy import charge_words, energy
+from hale_rail.case.shorts.grounds import SIDES, RailGround, grounds
 from hale_rail.cli.bringing import Brought
 from hale_rail.core.parts.kinds.common import NOT_MEASURED
 from hale_rail.core.parts.states import PartState
@@ -20,7 +20,7 @@ from hale_rail.core.rails.judge import RailJudgement
 from hale_rail.core.safety.energy import Energy, EnergyState
 from hale_rail.core.shorts.ground import GroundVerdict
 from hale_rail.core.targets import Place
-from hale_rail.stages.next_step import next_step
+from hale_rail.stages.frame.next_step import next_step
 
 #: ground verdicts, the hardest first
 _HARDEST = (

@@ -9,7 +9,7 @@ from typing import Any
 
 from msgspec.structs import asdict
 
-from hale_rail.actions import bundles
+from hale_rail.actions.workshop import bundles
 from hale_rail.case.words import counted
 from hale_rail.cli.serving import own_folder
 from hale_rail.errors import InputError, StoreError

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
-from hale_rail.actions.measuring import Figures, Outcome, Repairs, measure, measure_repairs
+from hale_rail.actions.practice.measuring import Figures, Outcome, Repairs, measure, measure_repairs
 from hale_rail.core.supply.sheet import TOPOLOGIES, Topology
 from hale_rail.errors import InputError
 

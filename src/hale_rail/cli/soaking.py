@@ -8,7 +8,7 @@ from typing import Any
 
 from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.rails.judge import Tolerance, school_share
-from hale_rail.core.record.soak import USUAL_HOURS, USUAL_WARM_UP_S, Question, soak
+from hale_rail.core.soak.soak import USUAL_HOURS, USUAL_WARM_UP_S, Question, soak
 from hale_rail.errors import InputError
 from hale_rail.formats.soak_csv import of_rail, read_hours, read_log, soak_json
 from hale_rail.formats.texts import read_file

@@ -11,9 +11,9 @@ from collections.abc import Sequence
 
 from msgspec import Struct, field
 
+from hale_rail.core.ledger.lifetimes import Fit, Step, survives
 from hale_rail.core.quantities import Unit, show
-from hale_rail.core.record.lifetimes import Fit, Step, survives
-from hale_rail.core.record.soak import Question, Sample, Soak
+from hale_rail.core.soak.soak import Question, Sample, Soak
 
 Point = tuple[float, float]
 _LEFT, _RIGHT, _TOP, _BOTTOM = 62.0, 12.0, 12.0, 22.0

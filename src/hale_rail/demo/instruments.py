@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from hale_rail.actions import instruments as actions
+from hale_rail.actions.instruments import instruments as actions
 from hale_rail.case.file import open_case
 from hale_rail.core.simulate.faults import find_fault
 from hale_rail.core.simulate.unit import Unit

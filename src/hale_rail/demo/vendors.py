@@ -8,8 +8,8 @@ from importlib import resources
 
 from msgspec import Struct
 
-from hale_rail.actions import sourcing
-from hale_rail.case.sourcing import sources
+from hale_rail.actions.recap import sourcing
+from hale_rail.case.recap.sourcing import sources
 from hale_rail.demo.workshop import VENDORS
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow

@@ -8,9 +8,9 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from hale_rail.core.bring_up.harness import Expected, Harness
+from hale_rail.core.bring_up.wiring import Feed, Pin, PinKind, SignalUse, rail_words
 from hale_rail.core.errors import InputError
-from hale_rail.core.machine.harness import Expected, Harness
-from hale_rail.core.machine.wiring import Feed, Pin, PinKind, SignalUse, rail_words
 from hale_rail.core.quantities import Unit, read, show, tidy
 from hale_rail.formats.fields import Fields, read_list, table_text, yes_no
 

@@ -9,8 +9,8 @@ from msgspec import Struct
 from msgspec.structs import asdict
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.ledger.lifetimes import Bounded, Fit
 from hale_rail.core.quantities import plain_number
-from hale_rail.core.record.lifetimes import Bounded, Fit
 from hale_rail.formats.fields import Fields, read_table, yes_no
 
 _LONGEST, _OLDEST = 80, 1000.0

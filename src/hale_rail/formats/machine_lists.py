@@ -7,9 +7,9 @@ import io
 import re
 from collections.abc import Iterable
 
+from hale_rail.core.bring_up.bring_up import layout_of
+from hale_rail.core.bring_up.continuity import Pairing, neighbours
 from hale_rail.core.errors import InputError
-from hale_rail.core.machine.bring_up import layout_of
-from hale_rail.core.machine.continuity import Pairing, neighbours
 from hale_rail.formats.fields import Fields, read_list, table_text
 
 COLUMNS = ("one", "other", "joined", "note")

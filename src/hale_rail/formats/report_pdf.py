@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from hale_rail.core.charts import Chart, Shape
-from hale_rail.core.record.document import (
+from hale_rail.core.report.document import (
     Block,
     Bullets,
     Facts,

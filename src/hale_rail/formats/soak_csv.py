@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, has_odd_figure, plain_number, read, tidy
-from hale_rail.core.record.soak import EVENTS, Sample, Soak
+from hale_rail.core.soak.soak import EVENTS, Sample, Soak
 from hale_rail.formats.fields import Fields, read_list, table_text
 
 COLUMNS = ("at", "volts", "ripple_mv", "temp_c", "rail", "event")

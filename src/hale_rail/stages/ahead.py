@@ -6,8 +6,8 @@ from contextlib import suppress
 
 from hale_rail.case.file import open_case
 from hale_rail.errors import HaleRailError
-from hale_rail.stages.bench import bench
-from hale_rail.stages.next_step import next_step, side_list
+from hale_rail.stages.frame.bench import bench
+from hale_rail.stages.frame.next_step import next_step, side_list
 from hale_rail.store.database import Store
 
 #: how many cases; as many as a bench has in hand

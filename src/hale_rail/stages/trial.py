@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import hale_rail.stages as stages
 from hale_rail.case.file import CaseFile
-from hale_rail.stages.next_step import bench_line
+from hale_rail.stages.frame.next_step import bench_line
+from hale_rail.stages.frame.tray import lay_tray, tray_point
 from hale_rail.stages.stage import Asked
-from hale_rail.stages.tray import lay_tray, tray_point
 
 
 def look_at(case: CaseFile) -> None:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from hale_rail.core.record.drawings import Check
+from hale_rail.core.intake.drawings import Check
 from hale_rail.store.ids import new_uuid
 from hale_rail.store.kept_files import write_for_good
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from hale_rail.core.record.soak import Sample
+from hale_rail.core.soak.soak import Sample
 from hale_rail.errors import InputError
 from hale_rail.store import sheets
 from hale_rail.store.ids import new_uuid

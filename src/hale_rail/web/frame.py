@@ -12,16 +12,19 @@ from msgspec import Struct
 from werkzeug.local import LocalProxy
 
 import hale_rail.stages as stages
-from hale_rail.case.capturing import capture_of
-from hale_rail.case.energy import charge_words, energy
 from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.instruments.capturing import capture_of
+from hale_rail.case.safety.energy import charge_words, energy
 from hale_rail.errors import NotFoundError
-from hale_rail.stages import cold, guard, log, practice
-from hale_rail.stages.bench import keep_line
-from hale_rail.stages.next_step import next_step, side_list
-from hale_rail.stages.panel import panel_of
+from hale_rail.stages.frame import log
+from hale_rail.stages.frame.bench import keep_line
+from hale_rail.stages.frame.next_step import next_step, side_list
+from hale_rail.stages.frame.panel import panel_of
+from hale_rail.stages.frame.tray import before_meter, is_refused, lay_tray, needs_guard, tray_point
+from hale_rail.stages.parts import cold
+from hale_rail.stages.practice import practice
+from hale_rail.stages.safety import guard
 from hale_rail.stages.stage import Asked, Stage
-from hale_rail.stages.tray import before_meter, is_refused, lay_tray, needs_guard, tray_point
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import FormError, Typed

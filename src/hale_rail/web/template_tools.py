@@ -18,11 +18,11 @@ from markupsafe import Markup
 from wtforms.fields.choices import SelectChoice
 
 from hale_rail import __version__
-from hale_rail.case.demands import ASKED, OLD_CAN
 from hale_rail.case.file import CaseFile
+from hale_rail.case.recap.demands import ASKED, OLD_CAN
 from hale_rail.case.words import counted, show_reading
+from hale_rail.core.bring_up.continuity import part_of
 from hale_rail.core.chances import chance_words, ruled_out
-from hale_rail.core.machine.continuity import part_of
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.core.power.machine_did import Did
@@ -33,10 +33,10 @@ from hale_rail.core.recap.needs import CLASSES, MOUNTS, Mount, Role
 from hale_rail.core.safety.energy import ENERGIES, Energy
 from hale_rail.errors import StoreError
 from hale_rail.formats.pasted_parts import Take
-from hale_rail.stages.bench import Shown
-from hale_rail.stages.continuity import shape_of
-from hale_rail.stages.next_step import Listed, NextStep
-from hale_rail.stages.recap import build_words
+from hale_rail.stages.bring_up.continuity import shape_of
+from hale_rail.stages.frame.bench import Shown
+from hale_rail.stages.frame.next_step import Listed, NextStep
+from hale_rail.stages.recap.recap import build_words
 from hale_rail.stages.stage import Stage
 from hale_rail.store.kept_files import private_folder
 from hale_rail.store.unit_types import UnitType

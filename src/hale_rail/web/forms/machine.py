@@ -8,13 +8,13 @@ from typing import Any, TypeVar
 from wtforms import BooleanField, SelectField, TextAreaField
 from wtforms.validators import Length
 
-from hale_rail.case.harness import SIDES
+from hale_rail.case.bring_up.harness import SIDES
+from hale_rail.core.bring_up.bring_up import Moved, read_word
+from hale_rail.core.bring_up.collateral import RailEvent
+from hale_rail.core.bring_up.linear import USUAL_EFFICIENCY
 from hale_rail.core.errors import InputError
-from hale_rail.core.machine.bring_up import Moved, read_word
-from hale_rail.core.machine.collateral import RailEvent
-from hale_rail.core.machine.linear import USUAL_EFFICIENCY
 from hale_rail.core.quantities import Unit, plain_number, read
-from hale_rail.core.record.soak import USUAL_HOURS, USUAL_WARM_UP_S, Sample
+from hale_rail.core.soak.soak import USUAL_HOURS, USUAL_WARM_UP_S, Sample
 from hale_rail.formats.lengths import read_length
 from hale_rail.formats.soak_csv import read_event, read_hours, read_local, read_ripple_mv
 from hale_rail.web.forms.base import (

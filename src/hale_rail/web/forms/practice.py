@@ -6,7 +6,7 @@ from wtforms import SelectField
 from wtforms.validators import Length
 
 from hale_rail.core.supply.sheet import Topology
-from hale_rail.stages.practice import DIFFICULTIES
+from hale_rail.stages.practice.practice import DIFFICULTIES
 from hale_rail.web.forms.base import CaseForm, Form, PlacedField, TextField, WholeField, choices
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from wtforms.validators import Length
 
-from hale_rail.case.demands import ASKED, OLD_CAN
+from hale_rail.case.recap.demands import ASKED, OLD_CAN
 from hale_rail.formats.rated_fields import RATED_COLUMNS
 from hale_rail.web.forms.base import CaseForm, Form, PlacedField, TextField, WholeField
 

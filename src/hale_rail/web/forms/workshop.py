@@ -9,7 +9,7 @@ from wtforms import SelectField
 from wtforms.fields.choices import SelectChoice
 from wtforms.validators import DataRequired
 
-from hale_rail.actions.workshop import TOUCH_LIMITS_V
+from hale_rail.actions.workshop.workshop import TOUCH_LIMITS_V
 from hale_rail.errors import InputError
 from hale_rail.web.forms.base import Form, TextField
 from hale_rail.web.forms.cases import SCHOOL_CHOICES, TOLERANCE_CHOICES

@@ -8,7 +8,7 @@ from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
 from hale_rail.core.safety.energy import ENERGIES
-from hale_rail.stages import bench
+from hale_rail.stages.frame import bench
 from hale_rail.store.cases import MOST_FOUND, Kept
 from hale_rail.web.addresses import whole
 from hale_rail.web.frame import store

@@ -5,19 +5,20 @@ from __future__ import annotations
 from flask import Blueprint, Response, jsonify, request, send_file
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import boards
-from hale_rail.actions.traces import take_trace
-from hale_rail.case.boards import BoardOf, board_maps
+from hale_rail.actions.shorts import boards
+from hale_rail.actions.shorts.traces import take_trace
+from hale_rail.case.shorts.boards import BoardOf, board_maps
+from hale_rail.case.shorts.traces import trace_csv
 from hale_rail.case.subjects import check_point
-from hale_rail.case.traces import trace_csv
 from hale_rail.core.procedures import BOARD_DROP, BOARD_OHMS, Point
 from hale_rail.core.procedures.of_boards import Ends
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.board_csv import read_board_csv, write_board_csv
 from hale_rail.formats.board_json import board_text
 from hale_rail.formats.photos import MAX_BYTES
-from hale_rail.stages import isolate, recap, trace
-from hale_rail.stages import map as map_stage
+from hale_rail.stages.recap import recap
+from hale_rail.stages.shorts import isolate, trace
+from hale_rail.stages.shorts import map as map_stage
 from hale_rail.store import photos
 from hale_rail.web.forms.base import Typed
 from hale_rail.web.forms.boards import CloseTraceForm, MapForm, ProbeForm, RailOnlyForm

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from flask.typing import ResponseReturnValue
 
-from hale_rail.stages import cold
+from hale_rail.stages.parts import cold
 from hale_rail.web.frame import asked, show_stage
 from hale_rail.web.screens.stage_screen import stage_blueprint
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import diagnosis as actions
-from hale_rail.stages import diagnosis
+from hale_rail.actions.diagnosis import diagnosis as actions
+from hale_rail.stages.diagnosis import diagnosis
 from hale_rail.web.forms.bench import FindForm
 from hale_rail.web.frame import relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint

@@ -5,8 +5,8 @@ from __future__ import annotations
 from flask import Blueprint, send_file
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import drawings
-from hale_rail.stages import intake
+from hale_rail.actions.intake import drawings
+from hale_rail.stages.intake import intake
 from hale_rail.store.documents import PDF
 from hale_rail.web.forms.boards import DrawingForm, ProveForm
 from hale_rail.web.frame import relay_stage, relays, store, then

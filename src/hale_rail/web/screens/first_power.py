@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import first_power as actions
-from hale_rail.stages import first_power
+from hale_rail.actions.power import first_power as actions
+from hale_rail.stages.power import first_power
 from hale_rail.web.forms.first_power import PowerPlanForm, PowerStepForm
 from hale_rail.web.frame import relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint

@@ -6,16 +6,16 @@ from flask import Response, render_template, request
 from flask.typing import ResponseReturnValue
 
 from hale_rail import clock
-from hale_rail.actions import closing
+from hale_rail.actions.report import closing
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
-from hale_rail.case.report import Report, from_json, report
-from hale_rail.case.report_blocks import blocks, plain_map
-from hale_rail.case.report_figures import PAGE_S, wait_for_records
-from hale_rail.core.record.document import longest
+from hale_rail.case.report.report import Report, from_json, report
+from hale_rail.case.report.report_blocks import blocks, plain_map
+from hale_rail.case.report.report_figures import PAGE_S, wait_for_records
+from hale_rail.core.report.document import longest
 from hale_rail.errors import NotFoundError
 from hale_rail.formats.report_pdf import report_pdf
-from hale_rail.stages import hand_back
+from hale_rail.stages.report import hand_back
 from hale_rail.store import photos, sheets
 from hale_rail.web.assets import FOLDER
 from hale_rail.web.forms.cases import HandBackForm, ReopenForm

@@ -5,9 +5,9 @@ from __future__ import annotations
 from flask import Blueprint, redirect, render_template
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import capturing, instruments
+from hale_rail.actions.instruments import capturing, instruments
 from hale_rail.errors import InstrumentError
-from hale_rail.stages import instruments as shown
+from hale_rail.stages.instruments import instruments as shown
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import Typed
 from hale_rail.web.forms.instruments import AddForm, AssignForm, FamilyForm, OneForm

@@ -5,10 +5,11 @@ from __future__ import annotations
 from flask import redirect, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import cases, sheets, shelf
+from hale_rail.actions.intake import cases, sheets, shelf
 from hale_rail.errors import InputError
 from hale_rail.formats.pasted_parts import Preview, beside
-from hale_rail.stages import cold, intake
+from hale_rail.stages.intake import intake
+from hale_rail.stages.parts import cold
 from hale_rail.stages.stage import Asked
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import FormError, Typed

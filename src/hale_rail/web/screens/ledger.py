@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.stages import ledger
+from hale_rail.stages.ledger import ledger
 from hale_rail.web.frame import store
 
 blueprint = Blueprint("ledger", __name__)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from flask import request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import decisions
-from hale_rail.stages import log
+from hale_rail.actions.parts import decisions
+from hale_rail.stages.frame import log
 from hale_rail.web import addresses
 from hale_rail.web.forms.bench import NoteForm
 from hale_rail.web.frame import relay_stage, relays, store, then

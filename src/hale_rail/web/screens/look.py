@@ -8,9 +8,9 @@ from flask import Blueprint, request, send_file
 from flask.typing import ResponseReturnValue
 from werkzeug.datastructures import FileStorage
 
-from hale_rail.actions import looks, photos
+from hale_rail.actions.parts import looks, photos
 from hale_rail.formats.photos import MAX_BYTES
-from hale_rail.stages import look
+from hale_rail.stages.parts import look
 from hale_rail.web.forms.bench import LookForm, PhotoForm
 from hale_rail.web.frame import posted_stage, relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint

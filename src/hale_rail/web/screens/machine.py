@@ -7,18 +7,19 @@ import time
 from flask import request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import capturing
-from hale_rail.actions import continuity as lists_done
-from hale_rail.actions import machine as done
-from hale_rail.actions import soaks as soaked
-from hale_rail.case.continuity import list_of
-from hale_rail.case.harness import harness as harness_facts
-from hale_rail.case.soaks import soak_events
+from hale_rail.actions.bring_up import continuity as lists_done
+from hale_rail.actions.bring_up import machine as done
+from hale_rail.actions.instruments import capturing
+from hale_rail.actions.soak import soaks as soaked
+from hale_rail.case.bring_up.continuity import list_of
+from hale_rail.case.bring_up.harness import harness as harness_facts
+from hale_rail.case.soak.soaks import soak_events
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.harness_csv import wiring_csv
 from hale_rail.formats.machine_lists import pairs_csv
 from hale_rail.formats.soak_csv import log_csv, moment_text, read_log
-from hale_rail.stages import continuity, harness, machine, soak
+from hale_rail.stages.bring_up import continuity, harness, machine
+from hale_rail.stages.soak import soak
 from hale_rail.stages.stage import Stage
 from hale_rail.web.forms import machine as forms
 from hale_rail.web.forms.base import CaseForm, FormError

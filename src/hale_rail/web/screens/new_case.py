@@ -6,16 +6,16 @@ from flask import Blueprint, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 from wtforms.fields.choices import SelectChoice
 
-from hale_rail.actions import cases
-from hale_rail.actions.bundles import Taken
-from hale_rail.actions.cases import AS_PATTERN, NewCase
-from hale_rail.case.workshop import workshop
+from hale_rail.actions.intake import cases
+from hale_rail.actions.intake.cases import AS_PATTERN, NewCase
+from hale_rail.actions.workshop.bundles import Taken
+from hale_rail.case.workshop.workshop import workshop
 from hale_rail.core.diagnosis.knowledge import Symptom
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.errors import InputError
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.formats.pasted_parts import TAKES, Preview, Take, merged
-from hale_rail.stages.bench import suggest_number
+from hale_rail.stages.frame.bench import suggest_number
 from hale_rail.store import sheets, unit_types
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import FormError, Typed

@@ -11,13 +11,13 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 from msgspec import Struct
 
-from hale_rail.case import plans
-from hale_rail.case.kept_demands import all_demands, demand_of
-from hale_rail.case.plans import OWN, Planned, order_plan
-from hale_rail.case.rework import jobs, ticks
+from hale_rail.case.recap import plans
+from hale_rail.case.recap.kept_demands import all_demands, demand_of
+from hale_rail.case.recap.plans import OWN, Planned, order_plan
+from hale_rail.case.recap.rework import jobs, ticks
 from hale_rail.formats.order_files import order_csv, order_rows, order_xlsx, spellings
 from hale_rail.formats.plan_inputs import build_of
-from hale_rail.stages.recap import build_words, gap_words, money, of_words, ways
+from hale_rail.stages.recap.recap import build_words, gap_words, money, of_words, ways
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import Typed
 from hale_rail.web.frame import case_of, relays, store

@@ -6,9 +6,11 @@ from flask import Blueprint, request
 from flask.typing import ResponseReturnValue
 
 import hale_rail.stages as stages
-from hale_rail.actions import decisions, rails, sheets
-from hale_rail.actions.machine_did import say_did
-from hale_rail.stages import cold
+from hale_rail.actions.intake import sheets
+from hale_rail.actions.parts import decisions
+from hale_rail.actions.power.machine_did import say_did
+from hale_rail.actions.rails import rails
+from hale_rail.stages.parts import cold
 from hale_rail.web.forms.bench import (
     BoardMarkForm,
     CorrectForm,

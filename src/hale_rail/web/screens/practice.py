@@ -7,9 +7,9 @@ import secrets
 from flask import Blueprint, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import practice
+from hale_rail.actions.practice import practice
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.stages import practice as shown
+from hale_rail.stages.practice import practice as shown
 from hale_rail.store.practice import Practised
 from hale_rail.web import addresses
 from hale_rail.web.forms.base import Typed

@@ -5,12 +5,12 @@ from __future__ import annotations
 from flask import render_template, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import rails as actions
+from hale_rail.actions.rails import rails as actions
 from hale_rail.actions.readings import understood
-from hale_rail.case.rails import rail_reading_of
+from hale_rail.case.rails.rails import rail_reading_of
 from hale_rail.core.procedures import parse_point
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.stages import rails
+from hale_rail.stages.rails import rails
 from hale_rail.web.forms.bench import PowerGoodForm
 from hale_rail.web.frame import case_of, relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint

@@ -5,14 +5,14 @@ from __future__ import annotations
 from flask import request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import recap as actions
-from hale_rail.case import plans
-from hale_rail.case.demands import ASKED, OLD_CAN
-from hale_rail.case.recap import others, recap_lines
+from hale_rail.actions.recap import recap as actions
+from hale_rail.case.recap import plans
+from hale_rail.case.recap.demands import ASKED, OLD_CAN
+from hale_rail.case.recap.recap import others, recap_lines
 from hale_rail.core.recap.demand import SCHOOLS
 from hale_rail.formats.rated_fields import RATED_COLUMNS
 from hale_rail.formats.recap_csv import write_recap
-from hale_rail.stages import position, recap
+from hale_rail.stages.recap import position, recap
 from hale_rail.web.forms.base import CaseForm
 from hale_rail.web.forms.recap import BoardForm, ChooseForm, DemandForm, NamedForm, RatingsForm
 from hale_rail.web.frame import case_of, relay_stage, relays, store, then

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import recap as notes
-from hale_rail.actions import rework as actions
-from hale_rail.stages import rework
+from hale_rail.actions.recap import recap as notes
+from hale_rail.actions.recap import rework as actions
+from hale_rail.stages.recap import rework
 from hale_rail.web.forms.recap import BoardForm, StepForm
 from hale_rail.web.frame import relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint

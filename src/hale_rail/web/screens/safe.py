@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import power
-from hale_rail.stages import safe
+from hale_rail.actions.safety import power
+from hale_rail.stages.safety import safe
 from hale_rail.web.forms.bench import GuardForm, PowerForm
 from hale_rail.web.frame import posted_stage, relay_stage, relays, store, then
 from hale_rail.web.screens.stage_screen import stage_blueprint

@@ -9,10 +9,10 @@ from fractions import Fraction
 from flask import Blueprint, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import refresh as refreshing
-from hale_rail.actions import sourcing as actions
-from hale_rail.case import sourcing as known
-from hale_rail.case.workshop import Buying
+from hale_rail.actions.recap import refresh as refreshing
+from hale_rail.actions.recap import sourcing as actions
+from hale_rail.case.recap import sourcing as known
+from hale_rail.case.workshop.workshop import Buying
 from hale_rail.errors import InputError
 from hale_rail.formats import sources_csv
 from hale_rail.formats.money import read_count, read_price

@@ -5,11 +5,13 @@ from __future__ import annotations
 from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions import capturing, power, readings
+from hale_rail.actions import readings
+from hale_rail.actions.instruments import capturing
+from hale_rail.actions.safety import power
 from hale_rail.core.procedures import Point, parse_point
 from hale_rail.errors import InputError, NotFoundError
+from hale_rail.stages.frame.tray import after_saving
 from hale_rail.stages.stage import Stage
-from hale_rail.stages.tray import after_saving
 from hale_rail.web.forms.bench import CaptureForm, ReadForm, StrikeForm
 from hale_rail.web.frame import case_of, posted_stage, relay_stage, relays, store, then
 

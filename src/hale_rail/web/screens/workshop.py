@@ -9,8 +9,8 @@ from flask import Blueprint, redirect, render_template, request
 from flask.typing import ResponseReturnValue
 from wtforms.fields.choices import SelectChoice
 
-from hale_rail.actions import workshop as actions
-from hale_rail.case import workshop as known
+from hale_rail.actions.workshop import workshop as actions
+from hale_rail.case.workshop import workshop as known
 from hale_rail.formats import meters_csv, ready_loads_csv, stock_csv
 from hale_rail.store import sheets
 from hale_rail.store.database import Store

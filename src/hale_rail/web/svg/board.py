@@ -17,7 +17,7 @@ from hale_rail.core.quantities import Unit, show
 from hale_rail.core.shorts.board import IDEAL_GROUND, BoardPart
 from hale_rail.core.shorts.board_map import BoardMap, Layer
 from hale_rail.core.shorts.copper import Pad
-from hale_rail.stages.trace import TracePage
+from hale_rail.stages.shorts.trace import TracePage
 from hale_rail.store.readings import Reading
 from hale_rail.web import addresses
 from hale_rail.web.svg.markers import circle, text

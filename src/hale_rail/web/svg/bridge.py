@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup, escape
 
-from hale_rail.case.nodes import PartFacts
+from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.core.parts.kinds.bridge import PAIRS, state
 from hale_rail.core.parts.taken import PartReadings, Taken
 from hale_rail.core.procedures import DIODE, Condition

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from markupsafe import Markup, escape
 
-from hale_rail.case.continuity import PairFacts
-from hale_rail.stages.continuity import ContinuityPage, shape_of
+from hale_rail.case.bring_up.continuity import PairFacts
+from hale_rail.stages.bring_up.continuity import ContinuityPage, shape_of
 
 _WIDE, _ROW, _TOP = 640.0, 26.0, 30.0
 _LEFT, _RIGHT, _BOX = 20.0, 430.0, 190.0

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from markupsafe import Markup, escape
 
-from hale_rail.case.harness import PinFacts
-from hale_rail.core.machine.wiring import PinKind, Wire
+from hale_rail.case.bring_up.harness import PinFacts
+from hale_rail.core.bring_up.wiring import PinKind, Wire
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import RailVerdict
-from hale_rail.stages.harness import HarnessPage
+from hale_rail.stages.bring_up.harness import HarnessPage
 
 _WIDE, _ROW, _TOP = 860.0, 34.0, 44.0
 _SOURCE, _TARGET, _CELL = 14.0, 430.0, 30.0

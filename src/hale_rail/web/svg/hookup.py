@@ -10,7 +10,7 @@ from markupsafe import Markup, escape
 from hale_rail.core.power.plan import Limiter
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.supply.sheet import Sheet, Topology
-from hale_rail.stages.first_power import FirstPowerPage
+from hale_rail.stages.power.first_power import FirstPowerPage
 
 _WIDE, _ROW, _TOP = 640.0, 50.0, 26.0
 _WALL, _LIMIT, _UNIT, _LOAD = 16.0, 118.0, 262.0, 430.0

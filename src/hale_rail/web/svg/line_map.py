@@ -8,10 +8,10 @@ from functools import partial
 from markupsafe import Markup, escape
 from msgspec import Struct
 
-from hale_rail.case.drawing import CaseMap, Plate
 from hale_rail.case.file import CaseFile
-from hale_rail.case.report import Report
-from hale_rail.case.report_blocks import states_of
+from hale_rail.case.parts.drawing import CaseMap, Plate
+from hale_rail.case.report.report import Report
+from hale_rail.case.report.report_blocks import states_of
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.linemap import Box, LineMap, Segment, Station, line_map
 from hale_rail.core.supply.reach import Reach

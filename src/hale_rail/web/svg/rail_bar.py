@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup, escape
 
-from hale_rail.stages.rail_bars import SCALE, Loss, RailBar, Tick
+from hale_rail.stages.rails.rail_bars import SCALE, Loss, RailBar, Tick
 
 _WIDE, _BAR, _TOP = 460.0, 28.0, 20.0
 _ROW = 16.0

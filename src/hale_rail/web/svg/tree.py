@@ -9,7 +9,7 @@ from markupsafe import Markup, escape
 
 from hale_rail.core.chances import chance_words
 from hale_rail.core.quantities import Unit, show
-from hale_rail.stages.isolate import IsolatePage, Node
+from hale_rail.stages.shorts.isolate import IsolatePage, Node
 from hale_rail.web import addresses
 from hale_rail.web.svg.markers import text
 

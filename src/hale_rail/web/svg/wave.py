@@ -9,7 +9,7 @@ from typing import Any
 from markupsafe import Markup, escape
 
 from hale_rail.core.quantities import Unit, show
-from hale_rail.stages.ripple import Line, RipplePage
+from hale_rail.stages.ripple.ripple import Line, RipplePage
 
 _WIDE, _TALL, _LOW = 960.0, 300.0, 96.0
 #: decades of a spectrum's height, below its highest line

@@ -1,0 +1,151 @@
+"""Lists of connections: taken in, copied, and what came of their pairs."""
+
+from __future__ import annotations
+
+from hale_rail.actions.change import changing
+from hale_rail.case.bring_up.continuity import ANOTHER, OURS, ListFacts, PairFacts, list_of
+from hale_rail.case.file import open_case
+from hale_rail.case.intake.drawings import drawings
+from hale_rail.core.bring_up.continuity import MARKS, NO_PARTNER, PairMark, PairState, part_of
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.formats.machine_lists import end, read_pairs
+from hale_rail.store import machine_notes
+from hale_rail.store.database import Store
+
+_SHORT, _LONG = 60, 200
+
+
+def take_list(
+    store: Store,
+    number: str,
+    name: str,
+    board: str,
+    pairs: str,
+    document_id: int | None,
+    at: str | None = None,
+) -> str:
+    """Keep a list of pairs as CSV, tied to a board and to a drawing (None: to none).
+
+    Returns its key. Raises InputError naming the field or the line.
+    """
+    words, where = " ".join(name.split()), " ".join(board.split())
+    if not words or len(words) > _SHORT:
+        raise InputError(f"Name the list, at most {_SHORT} letters.", field="name")
+    if not where or len(where) > _SHORT:
+        raise InputError("Name the board and its revision.", field="board")
+    try:
+        count = len(read_pairs(pairs))
+    except InputError as error:
+        raise InputError(str(error), field="pairs") from error
+    drawing = _drawing(store, number, document_id) if document_id else ""
+    with changing(store, number, at) as change:
+        said = [note for note in change.file.rows.notes_said if note.kind == "list"]
+        key = str(1 + len({note.key for note in said}))
+        log_id = change.log("edited", f"List {words} of {where}: {count} pairs")
+        body = {"name": words, "board": where, "pairs": pairs, "drawing": drawing}
+        machine_notes.insert(change.connection, change.case_id, log_id, "list", key, body)
+    return key
+
+
+def _drawing(store: Store, number: str, document_id: int) -> str:
+    known = drawings(open_case(store, number))
+    found = next((d for d in known if d.document.id == document_id), None)
+    if found is None:
+        raise NotFoundError("There is no such drawing in this case.")
+    return found.document.sha256
+
+
+def copy_list(store: Store, number: str, note_id: int, board: str, at: str | None = None) -> str:
+    """Copy another case's list as a pattern, for the board as it is named here; returns its key."""
+    case = open_case(store, number)
+    known = machine_notes.elsewhere(store.read(), case.case.id, "list")
+    found = next((note for _, note in known if note.id == note_id), None)
+    if found is None or found.body is None:
+        raise NotFoundError("That list is gone; choose another.")
+    body = found.body
+    where = board or str(body.get("board", ""))
+    return take_list(
+        store, number, str(body.get("name", "")), where, str(body.get("pairs", "")), None, at
+    )
+
+
+def drop_list(store: Store, number: str, key: str, at: str | None = None) -> None:
+    """Take a list off; what was read of it stays in the log."""
+    with changing(store, number, at) as change:
+        found = list_of(change.file, key)
+        if found is None:
+            raise NotFoundError("There is no such list in this case.")
+        log_id = change.log("edited", f"List {found.name} taken off")
+        machine_notes.insert(change.connection, change.case_id, log_id, "list", key, None)
+
+
+def mark_pair(
+    store: Store,
+    number: str,
+    key: str,
+    pair_number: int,
+    what: str,
+    note: str = "",
+    partner: str = "",
+    at: str | None = None,
+) -> None:
+    """Say what came of a pair that was not as it should be; "" takes it back.
+
+    `partner`: where its first end goes, found by walking the other part's pins, or `none`. Raises
+    InputError for a bodge before that walk, or while the list itself is in doubt.
+    """
+    mark = MARKS.get(what)
+    if what and mark is None:
+        raise InputError("Say what came of it.", field="what")
+    if len(note) > _LONG:
+        raise InputError(f"At most {_LONG} letters.", field="note")
+    with changing(store, number, at) as change:
+        found = list_of(change.file, key)
+        pair = next((p for p in found.pairs if p.number == pair_number), None) if found else None
+        if found is None or pair is None:
+            raise NotFoundError("There is no such pair in this case.")
+        if mark and not pair.state.is_wrong:
+            raise InputError("This pair reads as it should: nothing came of it.", field="what")
+        where = _partner(found, pair, mark, partner)
+        words = mark.words if mark else "open again"
+        ends = f"{pair.pair.one} to {pair.pair.other}"
+        if where:
+            words += ", no pin there beeps" if where == NO_PARTNER else f", it goes to {where}"
+        log_id = change.log("edited", f"{found.name}, {ends}: {words}. {note.strip()}".strip())
+        body = {"what": what, "note": note.strip(), "partner": where} if mark else None
+        place = f"{key}|{pair.pair.one}|{pair.pair.other}"
+        machine_notes.insert(change.connection, change.case_id, log_id, "mark", place, body)
+
+
+def _partner(found: ListFacts, pair: PairFacts, mark: PairMark | None, typed: str) -> str:
+    """Where the open end goes, as typed; raises InputError for a bodge that comes too early."""
+    words = " ".join(typed.split())
+    where = NO_PARTNER if words.lower() == NO_PARTNER else (end(words) if words else "")
+    if mark is not PairMark.BODGE or pair.state is not PairState.OPEN:
+        return where
+    if found.asks_board:
+        text = "So many read open: say first whether this list is of the board in hand."
+        raise InputError(text, field="what")
+    one, part = pair.pair.one, part_of(pair.pair.other)
+    if not where:
+        text = f"Before a bodge: from {one} along the pins of {part}. Write which beeps, or none."
+        raise InputError(text, field="partner")
+    if where != NO_PARTNER:
+        text = f"{one} goes to {where}: no wire is missing. Say that the board is meant so."
+        raise InputError(text, field="partner")
+    return where
+
+
+def say_whose(store: Store, number: str, key: str, answer: str, at: str | None = None) -> None:
+    """Say whether a list is of the board in hand; "" takes it back. Raises InputError, or
+    NotFoundError for no such list."""
+    words = {OURS: "is of this board", ANOTHER: "is of another board", "": "is in doubt again"}
+    if answer not in words:
+        raise InputError("This board's, or another's.", field="what")
+    with changing(store, number, at) as change:
+        found = list_of(change.file, key)
+        if found is None:
+            raise NotFoundError("There is no such list in this case.")
+        log_id = change.log("edited", f"List {found.name} {words[answer]}")
+        body = {"what": answer} if answer else None
+        machine_notes.insert(change.connection, change.case_id, log_id, "mark", key, body)

@@ -1,0 +1,90 @@
+"""The review of a practice: the path that was taken, step by step, beside the engine's.
+
+Computed once, when the practice ends: what was done is done again to a case that is thrown away,
+and the diagnosis is asked before and after each step.
+"""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Sequence
+from contextlib import closing
+from itertools import groupby
+from pathlib import Path
+from typing import Any
+
+from hale_rail import clock
+from hale_rail.actions.imports import import_readings, plan_readings
+from hale_rail.actions.intake.cases import open_with
+from hale_rail.actions.practice.hunting import Hunt, chances_of, hunt, may_power, stands_for
+from hale_rail.case.diagnosis.diagnosis import diagnosis
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.filed import Row, said_rows, timed_rows
+from hale_rail.case.practice.practice import Done, Practising
+from hale_rail.core.diagnosis.engine import told_bits
+from hale_rail.formats.readings_csv import read_readings, write_readings
+from hale_rail.store.cases import Fields
+from hale_rail.store.database import Store
+
+Json = dict[str, Any]
+_NUMBER = "AGAIN"
+
+
+def review(case: CaseFile, found: Practising, named: str) -> Json:
+    """What is shown at the end; `named`: the hypothesis that the person named, by id."""
+    fault = found.drawn.fault
+    known = {h.id: h for h in diagnosis(case).knowledge.groups}
+    engine = hunt(found.drawn.sheet, fault, found.drawn.seed)
+    true = [h.id for h in known.values() if stands_for(case, h, fault)]
+    return {
+        "fault": fault.code,
+        "name": fault.name,
+        "named": known[named].name if named in known else "",
+        "right": named in true,
+        "remedy": known[true[0]].remedy if true else "",
+        "minutes": round(found.minutes, 1),
+        "spent": list(found.spent),
+        "mine": _path(case, found.done),
+        "engine": _engine(engine),
+        "engine_minutes": round(engine.minutes, 1) if engine else 0.0,
+        "engine_right": bool(engine and engine.is_right),
+        "engine_leader": engine.leader.name if engine else "",
+    }
+
+
+def _engine(found: Hunt | None) -> list[Json]:
+    return [
+        _block(step.test.name, step.minutes, step.bits, is_unsafe=step.is_unsafe)
+        for step in (found.path if found else ())
+    ]
+
+
+def _block(label: str, minutes: float, bits: float, *, is_unsafe: bool) -> Json:
+    return {
+        "label": label, "minutes": round(minutes, 1), "bits": round(bits, 2), "unsafe": is_unsafe,
+    }  # fmt: skip
+
+
+def _path(case: CaseFile, done: Sequence[Done]) -> list[Json]:
+    """What was done, block by block: steps of one kind in a row together."""
+    rows = dict([*timed_rows(case), *said_rows(case)])
+    symptoms = diagnosis(case).symptoms
+    with tempfile.TemporaryDirectory() as folder, closing(Store(Path(folder))) as store:
+        wanted = Fields(case.case.machine, case.case.symptom, "", "proven", "strict", None)
+        open_with(store, _NUMBER, wanted, case.sheet, clock.now(), symptoms)
+        blocks = [list(group) for _, group in groupby(done, key=lambda d: d.label)]
+        return [_taken(store, block, rows) for block in blocks]
+
+
+def _taken(store: Store, block: Sequence[Done], rows: dict[int, Row]) -> Json:
+    before = open_case(store, _NUMBER)
+    unsafe = any(d.is_power for d in block) and not may_power(before)
+    text = write_readings(rows[d.log_id] for d in block if d.log_id in rows)
+    found, _ = read_readings(text)
+    import_readings(store, _NUMBER, plan_readings(before, found))
+    after = open_case(store, _NUMBER)
+    bits = told_bits(
+        chances_of(diagnosis(before).diagnosis), chances_of(diagnosis(after).diagnosis)
+    )
+    spent = sum(d.minutes for d in block)
+    return _block(block[0].label, spent, bits, is_unsafe=unsafe) | {"care": block[0].is_care}

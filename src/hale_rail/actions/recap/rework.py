@@ -1,0 +1,197 @@
+"""What is done at the board, step by step, and taken back by strike."""
+
+from __future__ import annotations
+
+import json
+
+from msgspec.structs import replace
+
+from hale_rail.actions.change import Change, changing
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.recap.plans import wait_for_plan
+from hale_rail.case.recap.rework import (
+    Job,
+    jobs,
+    judge_new,
+    origin_words,
+    source_words,
+    steps_by_part,
+    taken_new,
+)
+from hale_rail.case.safety.energy import energy
+from hale_rail.case.words import show_reading
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.verdicts import Verdict
+from hale_rail.core.quantities import Unit, show_exact
+from hale_rail.core.recap.rated import RatedBuild, rated_words
+from hale_rail.core.recap.rework import ACTS, AFTER, NOT_MEASURED, Act
+from hale_rail.errors import GuardError, InputError, NotFoundError
+from hale_rail.formats.plan_inputs import build_json
+from hale_rail.store import bad_parts, decisions, readings, rework
+from hale_rail.store.database import Store
+
+#: how long the plan is waited for when an old part comes out, since the new one is noted then
+_PATIENCE_S = 15.0
+#: states of a position that is still to be done
+_TO_DO = ("todo", "begun")
+
+
+def step(store: Store, number: str, part_id: int, act: str, at: str | None = None) -> None:
+    """Note one thing done at a position; fitting decides that the part is replaced.
+
+    Raises InputError for what is not due there yet, GuardError while the guard stands before it,
+    NotFoundError for no such position.
+    """
+    done = ACTS.get(act)
+    if done is None:
+        raise InputError(f"A step is {', '.join(a.words for a in Act)}.")
+    case = open_case(store, number)
+    if done is Act.OUT and not wait_for_plan(case, _PATIENCE_S):
+        raise InputError("Which new part goes in is still computed: press again in a moment.")
+    found = jobs(case)  # the plan is read at length, before the lock
+    job = next((job for job in found if job.part.id == part_id), None)
+    if job is None:
+        raise NotFoundError("There is no such position in this rework.")
+    whence = (source_words(case, job), origin_words(case, job)) if done is Act.OUT else ("", "")
+    with changing(store, number, at) as change:
+        _check_guard(change.file)
+        job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
+        _check(change.file, job, done)
+        _append(change, job, done, whence)
+
+
+def _check_guard(case: CaseFile) -> None:
+    if not energy(case).guard_open:
+        raise GuardError("The guard comes first: read the stores, or write why not.")
+
+
+def _check(case: CaseFile, job: Job, act: Act) -> None:
+    """Raise InputError unless an act is the next one at its position, and the others allow it."""
+    ref = job.part.ref
+    if act in job.done:
+        raise InputError(f"{ref} {act.words} already: strike it out to take it back.")
+    if job.is_left_out:
+        raise InputError(f"{ref} is left out on purpose: take that back first.")
+    if act is not job.next:
+        due = job.next.words if job.next else "nothing more"
+        raise InputError(f"At {ref} comes first: {due}.")
+    if act is Act.OUT:
+        mates = {part.id for part in case.sheet.bank_of(job.part)}
+        out = [i for i, acts in steps_by_part(case).items() if acts and Act.FITTED not in acts]
+        other = next((part for i in out if i not in mates and (part := case.sheet.part(i))), None)
+        if other:
+            raise InputError(
+                f"{other.ref} is out and nothing new stands there: one position at a time."
+            )
+    if act is Act.FITTED:
+        judged = judge_new(job, taken_new(case, job))
+        if judged and judged.verdict is not Verdict.GOOD:
+            raise InputError(
+                f"The new part for {ref} reads {judged.verdict.value}: take another, and read it."
+            )
+
+
+def take_another(store: Store, number: str, part_id: int, at: str | None = None) -> None:
+    """Lay aside a new part that reads bad: its readings are struck, the next one is read.
+
+    The log names the part with its source. Raises InputError for a part that reads good, is not
+    read, or is in already; NotFoundError for no such position.
+    """
+    case = open_case(store, number)
+    job = next((job for job in jobs(case) if job.part.id == part_id), None)
+    if job is None:
+        raise NotFoundError("There is no such position in this rework.")
+    source = source_words(case, job)
+    with changing(store, number, at) as change:
+        job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
+        taken = taken_new(change.file, job)
+        judged = judge_new(job, taken)
+        if judged is None or judged.verdict is Verdict.GOOD or Act.FITTED in job.done:
+            raise InputError(f"Another is taken for {job.part.ref} where the new one reads bad.")
+        figures = ", ".join(f"{p.short} {show_reading(r)}" for p, r in taken.items())
+        name = f"{job.new.sku}, {source}" if job.new and source else new_words(job)
+        why = f"the new part ({name}) reads {judged.verdict.value}: {figures}"
+        log_id = change.log("decision", f"{job.part.ref}: {why}; another is taken")
+        connection, case_id = change.connection, change.case_id
+        sku = job.new.sku if job.new else ""
+        read = f"{judged.verdict.value}: {figures}"
+        bad_parts.insert(connection, case_id, log_id, part_id, sku, source or "not known", read)
+        measured = job.done.get(Act.MEASURED)
+        if measured:
+            rework.strike_step(connection, case_id, log_id, measured.id, "")
+        for reading in taken.values():
+            log_id = change.log("strike", f"{job.part.ref} {reading.typed}: of the part before")
+            readings.strike(connection, case_id, log_id, reading.id, why)
+
+
+def _append(change: Change, job: Job, act: Act, whence: tuple[str, str]) -> None:
+    """Note an act; `whence` the source and the origin of the part that is to go in."""
+    note = ""
+    if act is Act.OUT and job.new:
+        source, origin = whence
+        new = {"sku": job.new.sku, "build": build_json(job.new.build)}
+        note = json.dumps({**new, "source": source, "origin": origin})
+    text = f"{job.part.ref} {act.words}"
+    if act is Act.MEASURED and not taken_new(change.file, job):
+        text, note = f"{job.part.ref} new part {NOT_MEASURED}", NOT_MEASURED
+    log_id = change.log("decision", text)
+    connection, case_id = change.connection, change.case_id
+    rework.insert_step(connection, case_id, log_id, job.part.id, act.code, note)
+    if act is Act.FITTED:
+        reason = new_words(job)
+        log_id = change.log("decision", f"{job.part.ref} replaced: {reason}")
+        kind = DecisionKind.FITTED
+        decisions.insert(connection, case_id, log_id, job.part.id, kind, reason)
+
+
+def new_words(job: Job) -> str:
+    """The part that was fitted, as the report tells it."""
+    if job.new is None:
+        return "by the rework"
+    build, origin = job.new.build, f", {job.new.origin}" if job.new.origin else ""
+    if isinstance(build, RatedBuild):
+        return f"{rated_words(build.ware, build.ratings)}, {job.new.sku}{origin}"
+    volt = f" {build.volt:g}\u00a0V" if build.volt else ""
+    value = show_exact(build.farad, Unit.FARAD)
+    return f"{value}{volt} {build.family.label}, {job.new.sku}{origin}"
+
+
+def after(store: Store, number: str, what: str, at: str | None = None) -> None:
+    """Note what was done to the whole board when the last part was in.
+
+    Raises InputError while a position is still to be done, GuardError while the guard stands there.
+    """
+    done = AFTER.get(what)
+    if done is None:
+        raise InputError("Clippings, or the wash.")
+    with changing(store, number, at) as change:
+        _check_guard(change.file)
+        left = [j.part.ref for j in jobs(change.file, with_plan=False) if j.state in _TO_DO]
+        if left:
+            raise InputError(f"First the positions: {', '.join(left[:4])} are not done.")
+        log_id = change.log("decision", f"Board: {done.words}")
+        rework.insert_step(change.connection, change.case_id, log_id, None, done.code)
+
+
+def strike(store: Store, number: str, step_id: int) -> None:
+    """Take a step back; it stays in the log. Taking back the fitting takes the decision back.
+
+    Raises InputError unless it is the last thing done at its position.
+    """
+    with changing(store, number) as change:
+        steps = change.file.rows.steps
+        found = next((s for s in steps if s.id == step_id), None)
+        if found is None:
+            raise NotFoundError("There is no such step, or it was struck out already.")
+        later = [s for s in steps if s.part_id == found.part_id and s.id > found.id]
+        if later and found.part_id is not None:
+            raise InputError("Strike the last step of a position first.")
+        part = change.file.sheet.part(found.part_id)
+        words = (ACTS.get(found.step) or AFTER[found.step]).words
+        log_id = change.log("strike", f"{part.ref if part else 'Board'} {words}: not so")
+        rework.strike_step(change.connection, change.case_id, log_id, found.id, "")
+        if part and found.step == Act.FITTED.code:
+            log_id = change.log("decision", f"{part.ref} back to as it was")
+            decisions.insert(
+                change.connection, change.case_id, log_id, part.id, DecisionKind.UNDONE, ""
+            )

@@ -1,0 +1,242 @@
+"""The facet of the diagnosis: what the model of this unit makes of everything that is known."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import partial
+
+from msgspec import Struct
+
+from hale_rail.case.diagnosis.bench_tests import asks as points_asked
+from hale_rail.case.diagnosis.bench_tests import stand
+from hale_rail.case.diagnosis.fact_source import fitted, standing_statements
+from hale_rail.case.diagnosis.facts import facts
+from hale_rail.case.diagnosis.ripple_facts import ripple_figures
+from hale_rail.case.file import CaseFile, facet, following
+from hale_rail.case.named import name_of
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.parts.proven import failure, failures
+from hale_rail.case.parts.stale import last_fitted, stale
+from hale_rail.case.power.machine_did import power_ons
+from hale_rail.case.shorts.grounds import grounds
+from hale_rail.core.diagnosis.bench import has_subject
+from hale_rail.core.diagnosis.engine import BELIEFS, Diagnosis, diagnose
+from hale_rail.core.diagnosis.facts import Fact, ResultFact, SymptomFact
+from hale_rail.core.diagnosis.faults import NEVER, Fault, faults, sheet_of
+from hale_rail.core.diagnosis.inference import Weighed, weigh
+from hale_rail.core.diagnosis.knowledge import BenchTest, Knowledge, Symptom
+from hale_rail.core.diagnosis.known import Known, Stand
+from hale_rail.core.diagnosis.model import Model
+from hale_rail.core.diagnosis.worth import Ranked
+from hale_rail.core.parts.modes import Mode
+from hale_rail.core.power.machine_did import Did
+from hale_rail.core.procedures import Condition, Point
+from hale_rail.formats.knowledge import knowledge_for
+from hale_rail.store.readings import Reading
+
+#: which modes a failure that a meter proved stands for
+_PROVES: Mapping[str, tuple[Mode, ...]] = {
+    "short": (Mode.SHORT, Mode.REVERSED),
+    "open": (Mode.OPEN, Mode.HIGH, Mode.DRY, Mode.JOINT),
+    "dry": (Mode.DRY, Mode.OPEN, Mode.LEAKY),
+}
+#: what the eye proves, by code
+_EYE: Mapping[str, tuple[Mode, ...]] = {
+    "joint": (Mode.JOINT,), "burnt": (Mode.SHORT, Mode.LEAKY, Mode.WORN, Mode.OPEN),
+    "crack": (Mode.SHORT, Mode.LEAKY), "bulge": (Mode.DRY,), "leak": (Mode.DRY, Mode.LEAKY),
+    "vented": (Mode.DRY, Mode.SHORT), "corroded": (Mode.WORN,), "clean-gap": (Mode.OPEN,),
+}  # fmt: skip
+#: a result said by hand that finds what a fault gives at least so often proves it
+_PROVEN_BY_HAND = 0.8
+
+
+class CaseDiagnosis(Struct, frozen=True):
+    """The knowledge of the topology, what was said, the facts, and what follows.
+
+    `suggested`: what else the typed symptom may mean, until a test was taken; `stale`: readings
+    that a later replacement outdated.
+    """
+
+    knowledge: Knowledge
+    symptoms: tuple[str, ...]
+    suggested: tuple[Symptom, ...]
+    beliefs: dict[str, str]
+    facts: tuple[Fact, ...]
+    stands: tuple[Stand, ...]
+    stale: tuple[Reading, ...]
+    diagnosis: Diagnosis
+
+    def stand(self, test_id: str) -> Stand | None:
+        """How a test stands, None for one that this unit has not."""
+        return next((s for s in self.stands if s.test.id == test_id), None)
+
+
+@facet
+def model(case: CaseFile) -> Model:
+    """The model of the case's unit; made anew when its sheet, or what was replaced, changes."""
+    knowledge, priors = knowledge_for(case.sheet.topology), case.workshop.priors
+    beliefs = standing_statements(case)["belief"]
+    given = (case.rows.sheet_version, tuple(fitted(case).items()), priors, tuple(beliefs.items()))
+
+    def make() -> Model:
+        sheet = sheet_of(case.sheet)
+        topology = sheet.topology.code
+        names = _names(case) if case.sheet.parts else {p.id: p.ref for p in sheet.parts}
+        factor = {g.id: priors.of_fault(topology, g.id) for g in knowledge.groups}
+        found = faults(knowledge, sheet, names, fitted(case), factor)
+        factors = {
+            place: BELIEFS[beliefs[f.group]]
+            for place, f in enumerate(found)
+            if beliefs.get(f.group) in BELIEFS
+        }
+        return Model(knowledge, sheet, found, factors)
+
+    return case.keep("model", given, make)
+
+
+def _names(case: CaseFile) -> dict[int, str]:
+    return {part.id: name_of(case, part) for part in case.sheet.in_power_order}
+
+
+@following(ripple_figures)
+def weighed(case: CaseFile) -> Weighed:
+    """All hypotheses, weighed by everything that is known."""
+    said = tuple(standing_statements(case)["symptom"])
+    known = facts(case)
+    make = partial(weigh, model(case), known, said, NEVER - 1)
+    return case.keep("weighed", (id(model(case)), known, said), make)
+
+
+@following(ripple_figures)
+def diagnosis(case: CaseFile) -> CaseDiagnosis:
+    """Diagnose a case from everything that was read, seen and said."""
+    found, said, knowledge = weighed(case), standing_statements(case), model(case).knowledge
+    unit = model(case).unit
+    stands = tuple(
+        stand(case, unit, test, _said_of(case, said["result"], test))
+        for test in knowledge.tests
+        if has_subject(unit, test) and not _is_stated(found, test.id)
+    )
+    symptoms = tuple(key for key in said["symptom"] if knowledge.symptom(key))
+    last = next((on for on in reversed(power_ons(case)) if on.did), None)
+    known = Known(
+        stands,
+        partial(_is_proven, case, found),
+        _failed_parts(case),
+        partial(_was_proven, case),
+        bool(symptoms or found.facts),
+        last is not None and bool(last.times(Did.GONE)),
+    )
+    meant = knowledge.suggested(case.case.symptom) if not _is_past_saying(found) else ()
+    suggested = tuple(s for s in meant if s.id not in symptoms)
+    return CaseDiagnosis(
+        knowledge,
+        symptoms,
+        suggested,
+        said["belief"],
+        found.facts,
+        stands,
+        stale(case),
+        diagnose(found, known),
+    )
+
+
+def _is_past_saying(found: Weighed) -> bool:
+    """True once a symptom is said and something was read: what it does is told by then."""
+    return bool(found.said) and any(not isinstance(f, SymptomFact) for f in found.facts)
+
+
+def _said_of(case: CaseFile, results: Mapping[str, str], test: BenchTest) -> str:
+    """The result that was said of a test; under power, since the last replacement alone."""
+    result = results.get(test.id, "")
+    at = max((s.log_id for s in case.rows.statements if s.key == test.id), default=0)
+    return "" if test.is_live and at < last_fitted(case) else result
+
+
+def _is_stated(found: Weighed, test_id: str) -> bool:
+    known = map(found.model.knowledge.symptom, found.said)
+    return any(test_id in symptom.states for symptom in known if symptom)
+
+
+def asks(case: CaseFile, ranked: Ranked) -> list[Point]:
+    """The points that answer a test as far as it is worth taking now."""
+    return points_asked(case, model(case).unit, ranked.test, ranked.parts)
+
+
+def whole_test(case: CaseFile, test_id: str) -> Ranked | None:
+    """A test with all of it that is unread, whatever it is worth; None for none of this unit."""
+    found = diagnosis(case).stand(test_id)
+    return Ranked(found.test, 0.0, found.test.minutes, found.parts) if found else None
+
+
+def _is_proven(case: CaseFile, found: Weighed, fault: Fault) -> bool:
+    """True where a meter or the eye proved it at the part itself, or the hand by a test."""
+    if fault.part is not None:
+        how = failures(case).get(fault.part.id, "")
+        if fault.mode in _PROVES.get(how, ()):
+            return True
+        look = case.rows.looks.get(fault.part.id)
+        if look and any(fault.mode in _EYE.get(code, ()) for code in look.codes):
+            return True
+    if fault.members:
+        return any(i in failures(case) for i in fault.members)
+    return _hangs_behind(case, fault) or _by_hand(found, fault)
+
+
+def _failed_parts(case: CaseFile) -> frozenset[int]:
+    """Ids of parts that were proven to have failed, as they stand or as they came in."""
+    former = {i for i, f in parts(case).items() if f.former and failure(f.former)}
+    return frozenset(former | set(failures(case)))
+
+
+def _was_proven(case: CaseFile, fault: Fault) -> bool:
+    """True where the part that was replaced had been proven to have a fault of this mode."""
+    facts_of = parts(case).get(fault.part.id) if fault.part else None
+    if facts_of is None or facts_of.former is None:
+        return False
+    return fault.mode in _PROVES.get(failure(facts_of.former), ())
+
+
+def _hangs_behind(case: CaseFile, fault: Fault) -> bool:
+    """True for a board's short: its rail is low attached, and free with the boards off."""
+    if fault.mode is not Mode.SHORT or not fault.has("board"):
+        return False
+    ground = next((g for g in grounds(case) if g.rail.key == fault.line), None)
+    if ground is None:
+        return False
+    attached, isolated = ground.sides[Condition.ATTACHED], ground.sides[Condition.ISOLATED]
+    return attached.is_low and isolated.judgement is not None and not isolated.is_low
+
+
+def _by_hand(found: Weighed, fault: Fault) -> bool:
+    """True where a result that was said is what this fault gives nearly always, and few others."""
+    known = found.model
+    place = known.faults.index(fault)
+    for fact in found.facts:
+        if not isinstance(fact, ResultFact):
+            continue
+        test = known.knowledge.test(fact.test)
+        if test is None or fact.result == test.sound or test.reads:
+            continue
+        view = known.kept.get(("result", test.id))
+        if view is None:
+            continue
+        column = view.classes.index(fact.result)
+        if view.rows[place, column] >= _PROVEN_BY_HAND > view.rows[-1, column]:
+            return True
+    return False
+
+
+def met_faults(case: CaseFile) -> frozenset[str]:
+    """The groups that were met in a case: proven by a meter, or replaced since."""
+    found = weighed(case)
+    met = {f.group for f in found.model.faults if _is_met(case, f)}
+    return frozenset(met | {f.group for f in diagnosis(case).diagnosis.repaired})
+
+
+def _is_met(case: CaseFile, fault: Fault) -> bool:
+    if fault.part is None or fault.is_new or fault.has("fuse"):
+        return False
+    facts_of = parts(case).get(fault.part.id)
+    how = failures(case).get(fault.part.id, "") if facts_of else ""
+    return fault.mode in _PROVES.get(how, ())[:1]

@@ -1,0 +1,248 @@
+"""The ledger: what every case that was handed back tells, fitted and counted."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
+from datetime import datetime
+from typing import Any
+
+from msgspec import Struct
+
+from hale_rail.case import worker
+from hale_rail.case.diagnosis.diagnosis import met_faults
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.case.history import entries
+from hale_rail.case.parts.nodes import PartFacts
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.worker import Analysis, Outcome, Progress
+from hale_rail.case.workshop.workshop import workshop
+from hale_rail.core.ledger.ledger import (
+    Life,
+    Priors,
+    by,
+    family_factors,
+    fault_factors,
+    offender_years,
+)
+from hale_rail.core.ledger.lifetimes import fit
+from hale_rail.core.parts.families import Family
+from hale_rail.core.parts.looks import SOUND
+from hale_rail.core.parts.states import PartState
+from hale_rail.core.parts.verdicts import Verdict
+from hale_rail.core.procedures import (
+    BOARD_DROP,
+    CAPACITANCE,
+    ESR,
+    GROUND,
+    INJECT,
+    LEAKAGE,
+    PIN_VOLTS,
+    SET_OHMS,
+    STORE,
+    VOLTS,
+    by_code,
+)
+from hale_rail.core.supply.sheet import TOPOLOGIES
+from hale_rail.errors import StoreError
+from hale_rail.formats.knowledge import knowledge_for
+from hale_rail.formats.lifetimes_csv import lifetimes_json
+from hale_rail.store import ledger as rows
+from hale_rail.store import unit_types
+from hale_rail.store.database import Store
+
+_VERSION = 1
+#: a pause longer than this is no work, in seconds
+_PAUSE_S = 1800.0
+_BAD = (Verdict.FAILED, Verdict.WORN)
+#: where a kind of entry, and a reading, was work
+_BY_KIND = {
+    "look": "look", "power": "first-power", "guard": "safe", "decision": "rework",
+    "parts": "intake", "sheet": "intake", "pattern": "intake", "opened": "intake",
+    "edited": "intake", "photo": "look", "note": "intake", "board-mark": "rework",
+    "diagnosis": "diagnosis", "handed-back": "hand-back", "reopened": "hand-back",
+}  # fmt: skip
+_BY_PROCEDURE = {
+    STORE: "safe", VOLTS: "rails", GROUND: "shorts", INJECT: "shorts", SET_OHMS: "shorts",
+    BOARD_DROP: "shorts", ESR: "capacitors", CAPACITANCE: "capacitors", LEAKAGE: "capacitors",
+    PIN_VOLTS: "machine",
+}  # fmt: skip
+_LOOK = "look"
+
+
+def line_of(case: CaseFile) -> dict[str, Any]:
+    """What a case tells the ledger, as JSON can say it."""
+    known = {t.id: t.name for t in unit_types.listed(case.store.read())}
+    own = case.case.unit_type_id
+    unit_type = known.get(own, "") if own is not None else ""
+    judged = [(facts, _before(facts)) for facts in parts(case).values()]
+    return {
+        "topology": case.sheet.topology.code,
+        "unit_type": unit_type or case.sheet.name,
+        "lives": [life for life in (_life(case, f, was) for f, was in judged) if life],
+        "faults": sorted(met_faults(case)),
+        "hours": _hours(case),
+        "tests": _tests(case, judged),
+    }
+
+
+def _before(facts: PartFacts) -> PartFacts:
+    """A part as it came in."""
+    return facts.former if facts.is_fitted and facts.former else facts
+
+
+def _life(case: CaseFile, facts: PartFacts, was: PartFacts) -> list[Any] | None:
+    """Family, role, years, failed; None for a part of which one of them is not known."""
+    made = was.part.year or case.sheet.year
+    is_bad = _is_bad(case, facts, was)
+    is_known = is_bad or was.readings or was.state is PartState.GOOD
+    if made is None or not is_known or was.part.rails:
+        return None
+    years = int(case.case.opened_at[:4]) - made
+    family = was.part.family.value if was.part.family else was.part.kind.code
+    return [family, facts.part.role or "", float(years), is_bad] if years > 0 else None
+
+
+def _is_bad(case: CaseFile, facts: PartFacts, was: PartFacts) -> bool:
+    """True for a part that readings or the eye found bad; age alone is what is asked here."""
+    if was.found in _BAD:
+        return True
+    look = case.rows.looks.get(facts.part.id)
+    if not facts.is_fitted or facts.decision is None or look is None:
+        return False
+    return look.log_id < facts.decision.log_id and bool(set(look.codes) - {SOUND})
+
+
+def _hours(case: CaseFile) -> dict[str, float]:
+    """Hours by stage: the time before each entry belongs to its stage, long pauses left out."""
+    procedures = {r.log_id: r.procedure for r in case.rows.readings.values()}
+    rework = {step.log_id for step in case.rows.all_steps}
+    found: dict[str, float] = {}
+    last: datetime | None = None
+    for entry in entries(case):
+        at = datetime.fromisoformat(entry.at)
+        spent = (at - last).total_seconds() if last else 0.0
+        last = at
+        if not 0 < spent <= _PAUSE_S:
+            continue
+        stage = _BY_KIND.get(entry.kind, "cold")
+        if entry.id in rework:
+            stage = "rework"
+        elif entry.id in procedures:
+            stage = _BY_PROCEDURE.get(procedures[entry.id], "cold")
+        found[stage] = found.get(stage, 0.0) + spent / 3600
+    return {stage: round(hours, 4) for stage, hours in found.items()}
+
+
+def _tests(case: CaseFile, judged: Sequence[tuple[PartFacts, PartFacts]]) -> dict[str, list[int]]:
+    """How often each kind of reading, or a look, was taken of a part, and was the last before a
+    bad one was known as such."""
+    taken: Counter[str] = Counter()
+    found: Counter[str] = Counter()
+    for facts, was in judged:
+        read = [r.procedure.code for r in was.readings if r.procedure.is_of_health]
+        for code in set(read):
+            taken[code] += 1
+        if _is_bad(case, facts, was):
+            last = read[-1] if read else _LOOK
+            found[last] += 1
+            taken[_LOOK] += not read
+    return {code: [count, found[code]] for code, count in sorted(taken.items())}
+
+
+class Ledger(Struct, frozen=True):
+    """Every line together; `fits` of each group by its kind, once they are computed."""
+
+    cases: int
+    lives: tuple[Life, ...]
+    hours: Mapping[str, float]
+    tests: Mapping[str, tuple[int, int]]
+    fits: Outcome
+    priors: Priors
+
+
+def refresh(store: Store) -> Priors:
+    """Make the lines that are behind anew, and what they give to the chances; keeps both.
+
+    For after a commit: outside any transaction that changes a case.
+    """
+    for number in rows.stale(store.read()):
+        case = open_case(store, number)
+        body = line_of(case)
+        with store.jot() as connection:
+            rows.put_line(connection, case.case.id, case.case.revision, body)
+    told = rows.lines(store.read())
+    lives = _lives(told)
+    paper = by(lives, "family").get(Family.SUPPRESSION_PAPER.value, [])
+    fitted = fit([p.years for p in paper], [p.failed for p in paper]) if paper else None
+    counts: dict[str, Counter[str]] = {}
+    for line in told:
+        counts.setdefault(line["topology"], Counter()).update(line["faults"])
+    weights = {topology: knowledge_for(TOPOLOGIES[topology]).group_rates for topology in counts}
+    found = Priors(family_factors(lives), offender_years(fitted), fault_factors(counts, weights))
+    with store.jot() as connection:
+        rows.put_priors(connection, {
+            "families": found.families, "suppressor_years": found.suppressor_years,
+            "faults": found.faults,
+        })  # fmt: skip
+    return found
+
+
+def keep_up(store: Store) -> None:
+    """Refresh after a commit, which stands whether or not this can be kept now."""
+    with suppress(StoreError):
+        refresh(store)
+
+
+def _lives(told: Sequence[Any]) -> tuple[Life, ...]:
+    return tuple(
+        Life(family, role, line["unit_type"], years, failed)
+        for line in told
+        for family, role, years, failed in line["lives"]
+    )
+
+
+def ledger(store: Store) -> Ledger:
+    """The whole ledger; the fits are computed beside the page."""
+    found = refresh(store) if rows.stale(store.read()) else None
+    told = rows.lines(store.read())
+    lives = _lives(told)
+    hours: Counter[str] = Counter()
+    tests: dict[str, tuple[int, int]] = {}
+    for line in told:
+        hours.update(line["hours"])
+        for code, (taken, hit) in line["tests"].items():
+            before = tests.get(code, (0, 0))
+            tests[code] = (before[0] + taken, before[1] + hit)
+    inputs = {
+        kind: {
+            name: [[life.years, life.failed] for life in own]
+            for name, own in by(lives, kind).items()
+        }
+        for kind in ("family", "role", "unit_type")
+    }
+    fits = worker.ask(store, LIFETIMES, inputs)
+    return Ledger(len(told), lives, dict(hours), tests, fits, found or workshop(store).priors)
+
+
+def _compute(inputs: Any, progress: Progress) -> Any:
+    count = max(sum(len(groups) for groups in inputs.values()), 1)
+    done, found = 0, {}
+    for kind, groups in inputs.items():
+        fits = {}
+        for name, own in groups.items():
+            fits[name] = fit([years for years, _ in own], [failed for _, failed in own])
+            done += 1
+            progress(done / count)
+        found[kind] = lifetimes_json(fits, ())["groups"]
+    return found
+
+
+LIFETIMES = Analysis("lifetimes", _VERSION, _compute)
+
+
+def procedure_words(code: str) -> str:
+    """A kind of reading as one says it."""
+    procedure = by_code(code)
+    return procedure.label if procedure else "the eye"

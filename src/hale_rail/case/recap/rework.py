@@ -1,0 +1,381 @@
+"""The facet of the rework: every position that gets a new part, what was done, what is next."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.parts.nodes import PartFacts
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.recap.demands import needs_id
+from hale_rail.case.recap.plans import case_plan
+from hale_rail.case.recap.recap import others, replaced
+from hale_rail.case.rows import SUPERSEDED
+from hale_rail.case.shorts.grounds import SIDES
+from hale_rail.case.words import show_reading
+from hale_rail.core.parts import capacitor_verdicts
+from hale_rail.core.parts.capacitors import Capacitor, Readings
+from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.parts.kinds import capacitor
+from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.verdicts import Judgement
+from hale_rail.core.procedures import GROUND, NEW_CAP, NEW_ESR, Condition, Point, Procedure
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.recap.needs import Build
+from hale_rail.core.recap.offers import Origin
+from hale_rail.core.recap.rated import AnyBuild
+from hale_rail.core.recap.rework import (
+    ACTS,
+    AFTER,
+    Act,
+    After,
+    has_mark,
+    mark_differs,
+    order_of,
+    usual_height_mm,
+)
+from hale_rail.core.targets import rail_target
+from hale_rail.formats.plan_inputs import build_of
+from hale_rail.store.readings import Reading
+from hale_rail.store.rework import ReworkStep
+
+NEW = (NEW_ESR, NEW_CAP)
+
+
+class NewPart(Struct, frozen=True):
+    """The part that is to stand at a position: its number, and how its list describes it.
+
+    `origin`: what it is where it is not new, `salvaged` or `old stock`.
+    """
+
+    sku: str
+    build: AnyBuild
+    origin: str = ""
+
+
+def family_of(new: NewPart) -> Family | None:
+    """A new capacitor's family; None for another part."""
+    return new.build.family if isinstance(new.build, Build) else None
+
+
+class Job(Struct, frozen=True):
+    """A position of the rework.
+
+    `new` None: not planned; `done` what was done there, the step by act; `needs_second_look`: the
+    new part's mark is not the old one's; `is_left_out` on purpose; `is_fitted` without a walk too.
+    """
+
+    facts: PartFacts
+    new: NewPart | None
+    done: Mapping[Act, ReworkStep]
+    needs_second_look: bool
+    is_left_out: bool
+
+    @property
+    def part(self) -> Part:
+        """The part of the sheet that stands, or stood, there."""
+        return self.facts.part
+
+    @property
+    def family(self) -> Family | None:
+        """The family of the part that goes in; the old one's where none is planned."""
+        return family_of(self.new) if self.new else self.part.family
+
+    @property
+    def is_fitted(self) -> bool:
+        """True when a new part stands there."""
+        return self.facts.is_fitted
+
+    @property
+    def acts(self) -> tuple[Act, ...]:
+        """What is done here, in order."""
+        return order_of(needs_second_look=self.needs_second_look, has_polarity=self.has_polarity)
+
+    @property
+    def has_polarity(self) -> bool:
+        """True where what goes in can be fitted the wrong way round."""
+        if self.part.kind is capacitor.KIND:
+            return self.family is None or has_mark(self.family)
+        return self.part.kind.has_ends
+
+    @property
+    def next(self) -> Act | None:
+        """What comes next; None when all is done, or it was fitted without being walked."""
+        if self.is_left_out or (self.is_fitted and Act.FITTED not in self.done):
+            return None
+        return next((act for act in self.acts if act not in self.done), None)
+
+    @property
+    def is_begun(self) -> bool:
+        """True from the first thing done here until the new part is in."""
+        return bool(self.done) and Act.FITTED not in self.done
+
+    @property
+    def state(self) -> str:
+        """How it stands in a word: `done`, `left`, `begun` or `todo`."""
+        if self.is_fitted:
+            return "done"
+        return "left" if self.is_left_out else ("begun" if self.is_begun else "todo")
+
+    @property
+    def height_mm(self) -> float:
+        """How high it stands, mm: as its list says, else as parts of the value usually do."""
+        build = self.new.build if self.new else None
+        if isinstance(build, Build) and build.height_mm:
+            return build.height_mm
+        return usual_height_mm(self.part.family, self.part.value, self.part.volt)
+
+
+@facet
+def steps_by_part(case: CaseFile) -> dict[int, dict[Act, ReworkStep]]:
+    """What was done at each part and stands, by act."""
+    found: dict[int, dict[Act, ReworkStep]] = {}
+    for step in case.rows.steps:
+        if step.part_id is not None:
+            found.setdefault(step.part_id, {})[ACTS[step.step]] = step
+    return found
+
+
+@facet
+def positions_of_work(case: CaseFile) -> tuple[PartFacts, ...]:
+    """Parts that the school replaces or that were begun or left out, in the sheet's order."""
+    known = parts(case)
+    wanted = {position.part.id for position in replaced(case)}
+    wanted |= {other.part.id for line in others(case) for other in line.others}
+    wanted |= steps_by_part(case).keys()
+    wanted |= {i for i, facts in known.items() if _is_left_out(facts)}
+    return tuple(facts for i, facts in known.items() if i in wanted)
+
+
+def _is_left_out(facts: PartFacts) -> bool:
+    return facts.decision is not None and facts.decision.kind is DecisionKind.LEFT_OUT
+
+
+def jobs(case: CaseFile, *, with_plan: bool = True) -> list[Job]:
+    """Every position, low parts before tall, a bank's together; `with_plan`: the new parts."""
+    if not with_plan:
+        return _plain_jobs(case)
+    return _laid_out(case, case_plan(case).plan(case.school.code).get("chosen", {}))
+
+
+@facet
+def _plain_jobs(case: CaseFile) -> list[Job]:
+    return _laid_out(case, {})
+
+
+def _laid_out(case: CaseFile, chosen: Mapping[str, Any]) -> list[Job]:
+    found = [_job(case, facts, chosen) for facts in positions_of_work(case)]
+    tall = {job.part.id: job.height_mm for job in found}
+    banks = {job.part.id: [p.id for p in case.sheet.bank_of(job.part)] for job in found}
+
+    def place(job: Job) -> tuple[float, int]:
+        mates = [i for i in banks[job.part.id] if i in tall]
+        return max(tall[i] for i in mates), mates[0]
+
+    return _with_second_looks(sorted(found, key=place))
+
+
+def last_fitted(found: Sequence[Job]) -> Job | None:
+    """The position that was fitted last by the walk."""
+    done = [job for job in found if Act.FITTED in job.done]
+    return max(done, key=lambda job: job.done[Act.FITTED].id, default=None)
+
+
+def _with_second_looks(found: list[Job]) -> list[Job]:
+    """Positions whose marks change from the part that went in last want a second look too."""
+    last = last_fitted(found)
+    if last is None:
+        return found
+    return [
+        replace(job, needs_second_look=True)
+        if Act.SECOND_LOOK in job.done
+        or (Act.MEASURED not in job.done and mark_differs(last.family, job.family))
+        else job
+        for job in found
+    ]
+
+
+def _job(case: CaseFile, facts: PartFacts, chosen: Mapping[str, Any]) -> Job:
+    done = steps_by_part(case).get(facts.part.id, {})
+    new = new_part(case, facts.part, chosen)
+    family = family_of(new) if new else facts.part.family
+    return Job(
+        facts,
+        new,
+        done,
+        mark_differs(facts.part.family, family),
+        _is_left_out(facts),
+    )
+
+
+def new_part(case: CaseFile, part: Part, chosen: Mapping[str, Any]) -> NewPart | None:
+    """The part that was planned when the old one came out, else the one that is planned now."""
+    out = steps_by_part(case).get(part.id, {}).get(Act.OUT)
+    if out and out.note:
+        kept = _kept(out.note)
+        if kept:
+            return kept
+    found = chosen.get(needs_id(case, part))
+    return NewPart(found["sku"], build_of(found["build"])) if found else None
+
+
+def _kept(note: str) -> NewPart | None:
+    data = json.loads(note)
+    return NewPart(data["sku"], build_of(data["build"]), data.get("origin", "")) if data else None
+
+
+def source_words(case: CaseFile, job: Job) -> str:
+    """Where the new part of a position comes from by the plan: `Kettlewick`, `a drawer, lot 7`."""
+    plan, own = case_plan(case).plan(case.school.code), needs_id(case, job.part)
+    sku = job.new.sku if job.new else ""
+    out = job.done.get(Act.OUT)
+    if out and out.note:
+        kept = json.loads(out.note).get("source", "")
+        if kept:
+            return str(kept)
+    for line in plan.get("from_stock", ()):
+        if own in line["covers"] and line["sku"] == sku:
+            return "a drawer" + (f", lot {line['lot']}" if line["lot"] else "")
+    vendors = [
+        o["vendor"]
+        for o in plan.get("order", ())
+        if own in o["covers"] and sku in (o["sku"], *(inside["sku"] for inside in o["contents"]))
+    ]
+    return vendors[0] if vendors else ""
+
+
+def origin_words(case: CaseFile, job: Job) -> str:
+    """What the new part of a position is by the plan where it is not new: `salvaged`; else ""."""
+    plan, own = case_plan(case).plan(case.school.code), needs_id(case, job.part)
+    found = [x["origin"] for x in plan.get("from_stock", ()) if own in x["covers"]]
+    return next((words for words in found if words != Origin.NEW.words), "")
+
+
+def ticks(case: CaseFile, job: Job) -> tuple[bool, ...]:
+    """What of the bench sheet was done: out, cleared, polarity, C, ESR, fitted, looked at."""
+    taken = taken_new(case, job)
+    return (
+        *(act in job.done for act in (Act.OUT, Act.CLEARED, Act.POLARITY)),
+        NEW_CAP in taken,
+        NEW_ESR in taken,
+        job.is_fitted,
+        Act.LOOKED in job.done,
+    )
+
+
+def taken_new(case: CaseFile, job: Job) -> dict[Procedure, Reading]:
+    """What was read of the new part since the old one came out, the newest of each procedure."""
+    out = job.done.get(Act.OUT)
+    own = case.rows.of_part.get(job.part.id, ())
+    return {r.procedure: r for r in own if out and r.procedure in NEW and r.log_id > out.log_id}
+
+
+def judge_new(job: Job, taken: Mapping[Procedure, Reading]) -> Judgement | None:
+    """The new part judged as a lifted one, by its own marking; None while nothing was read."""
+    as_new = as_capacitor(job)
+    if not taken or as_new is None:
+        return None
+    figures = {
+        procedure: Taken(reading.value, True, reading.digit, reading.accuracy)
+        for procedure, reading in taken.items()
+    }
+    readings = Readings(figures.get(NEW_CAP), figures.get(NEW_ESR))
+    return capacitor_verdicts.judge(as_new, readings, 0, 0.0, None)
+
+
+def as_capacitor(job: Job) -> Capacitor | None:
+    """The new part as the judgement of capacitors wants it; the old one's where none is planned.
+
+    Its list's ESR is what a fresh one shows; without it the low-impedance table is.
+    """
+    if job.new:
+        build = job.new.build
+        if not isinstance(build, Build):
+            return None
+        return Capacitor(
+            build.family,
+            build.farad,
+            build.volt,
+            grade=Grade.LOW,
+            fresh_esr_ohm=build.esr_ohm,
+        )
+    return capacitor.capacitor(job.part) if capacitor.is_judged(job.part) else None
+
+
+def expected_new(case: CaseFile, part: Part, procedure: Procedure) -> str:
+    """What a new part is to show at a position, in words; "" where that is not known."""
+    job = next((job for job in jobs(case) if job.part.id == part.id), None)
+    as_new = as_capacitor(job) if job else None
+    if as_new is None:
+        return ""
+    if procedure is NEW_CAP:
+        return f"about {show(as_new.farad, Unit.FARAD, 4)}"
+    return f"below {show(as_new.good_esr_ohm, Unit.OHM)}" if as_new.good_esr_ohm else ""
+
+
+def new_points(job: Job) -> list[Point]:
+    """What is read at the new part, in the hand."""
+    if job.part.kind is not capacitor.KIND:
+        return []
+    return [
+        Point(job.part.point(a.procedure).target, a.procedure) for a in capacitor.new_asks(job.part)
+    ]
+
+
+class BeforeAfter(Struct, frozen=True):
+    """A rail's ohms to ground on one side, before the rework and after the last part went in."""
+
+    rail: str
+    side: Condition
+    before: str
+    after: str
+    point_key: str
+
+
+@facet
+def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
+    """Every rail to ground before and after the rework."""
+    steps = case.rows.steps
+    begun = steps[0].log_id if steps else 0
+    fitted = [s.log_id for s in steps if s.step == Act.FITTED.code]
+    ended = max(fitted, default=0)
+    found = []
+    for rail in case.sheet.rails:
+        ever = [
+            r
+            for r in case.rows.ever.get(rail.key, ())
+            if r.procedure is GROUND and case.rows.aside.get(r.id, SUPERSEDED) == SUPERSEDED
+        ]
+        for side in SIDES:
+            own = [r for r in ever if r.condition is side]
+            before = [r for r in own if not begun or r.log_id < begun]
+            after = [r for r in own if ended and r.log_id > ended and r.id not in case.rows.aside]
+            found.append(
+                BeforeAfter(
+                    rail.key,
+                    side,
+                    show_reading(before[-1]) if before else "",
+                    show_reading(after[-1]) if after else "",
+                    Point(rail_target(rail.key), GROUND, side).key,
+                )
+            )
+    return tuple(found)
+
+
+@facet
+def after_done(case: CaseFile) -> dict[After, ReworkStep]:
+    """What was done to the whole board since the last part went in."""
+    ended = max((s.log_id for s in case.rows.steps if s.step == Act.FITTED.code), default=0)
+    return {AFTER[s.step]: s for s in case.rows.steps if s.part_id is None and s.log_id > ended}
+
+
+def in_work(found: Sequence[Job]) -> Job | None:
+    """The position where something was begun and nothing new stands yet."""
+    return next((job for job in found if job.is_begun), None)

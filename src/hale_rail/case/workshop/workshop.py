@@ -1,0 +1,114 @@
+"""The workshop's settings, with their defaults, and its lists."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from decimal import Decimal
+from fractions import Fraction
+from functools import lru_cache
+
+from msgspec import Struct
+
+from hale_rail.core.ledger.ledger import Priors, read_priors
+from hale_rail.core.parts.age import Use
+from hale_rail.core.parts.banks import Meter
+from hale_rail.core.power.ready_loads import ReadyLoad
+from hale_rail.core.rails.judge import Tolerance
+from hale_rail.core.recap.demand import SCHOOLS, School
+from hale_rail.core.recap.market import SPARES_BELOW
+from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V, Resistor
+from hale_rail.store import ledger
+from hale_rail.store import workshop as rows
+from hale_rail.store.database import Store
+
+USUAL_USE = Use()
+
+
+class Buying(Struct, frozen=True):
+    """How a workshop buys: its currency, at most so many vendors, spares as a share, below a price.
+
+    `max_vendors` None: any number.
+    """
+
+    currency: str = "EUR"
+    max_vendors: int | None = None
+    spares: Fraction = Fraction(1, 10)
+    spares_below: Decimal = SPARES_BELOW
+
+
+USUAL_BUYING = Buying()
+NO_PRIORS = Priors()
+
+
+class Workshop(Struct, frozen=True):
+    """Touch limit in volts, usual schools, how units ran, and the meter in use (None: a usual one).
+
+    `buying`: how it buys parts; `use`: hours a day and °C inside a capacitor; `priors`: what the
+    ledger of its own cases gives to the chances.
+    """
+
+    touch_limit_v: float = TOUCH_LIMIT_V
+    school: School = School.PROVEN
+    tolerance: Tolerance = Tolerance.STRICT
+    use: Use = USUAL_USE
+    meter_id: int | None = None
+    buying: Buying = USUAL_BUYING
+    priors: Priors = NO_PRIORS
+
+
+def read_workshop(connection: sqlite3.Connection) -> Workshop:
+    """The settings as they stand."""
+    return _understood(
+        tuple(rows.settings(connection).items()),
+        tuple(rows.buying(connection).items()),
+        ledger.priors(connection),
+    )
+
+
+@lru_cache(8)
+def _understood(
+    settings: tuple[tuple[str, str], ...], buying: tuple[tuple[str, str], ...], priors: str
+) -> Workshop:
+    found, usual = dict(settings), Workshop()
+    return Workshop(
+        float(found.get("touch_limit_v", usual.touch_limit_v)),
+        SCHOOLS[found.get("school", usual.school.code)],
+        Tolerance(found.get("tolerance", usual.tolerance.value)),
+        Use(
+            float(found.get("hours_a_day", usual.use.hours_a_day)),
+            float(found.get("core_c", usual.use.core_c)),
+        ),
+        int(found["meter"]) if found.get("meter") else None,
+        _buying(dict(buying)),
+        read_priors(json.loads(priors)),
+    )
+
+
+def _buying(found: dict[str, str]) -> Buying:
+    return Buying(
+        found.get("currency", USUAL_BUYING.currency),
+        int(found["max_vendors"]) if found.get("max_vendors") else None,
+        Fraction(found.get("spares", str(USUAL_BUYING.spares))),
+        Decimal(found.get("spares_below", str(USUAL_BUYING.spares_below))),
+    )
+
+
+def workshop(store: Store) -> Workshop:
+    """The settings of a data folder."""
+    return read_workshop(store.read())
+
+
+def resistors(store: Store) -> list[Resistor]:
+    """The power resistors at hand."""
+    return rows.resistors(store.read())
+
+
+def ready_loads(store: Store) -> list[ReadyLoad]:
+    """The ready-made loads at hand."""
+    return rows.ready_loads(store.read())
+
+
+def meters(store: Store) -> dict[int, Meter]:
+    """The listed meters by id."""
+    return rows.meters(store.read())

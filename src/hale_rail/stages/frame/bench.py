@@ -1,0 +1,100 @@
+"""The bench: open cases with the one thing to do next, from lines kept for each."""
+
+from __future__ import annotations
+
+import re
+from contextlib import suppress
+
+from msgspec import Struct
+
+from hale_rail.case.file import CaseFile, open_case
+from hale_rail.core.parts.looks import BY_CODE, SOUND
+from hale_rail.errors import StoreError
+from hale_rail.stages.frame.next_step import bench_line
+from hale_rail.store import bench_lines, cases, search
+from hale_rail.store.bench_lines import BenchLine
+from hale_rail.store.cases import Kept
+from hale_rail.store.database import Store
+
+PAGE = 25
+_MOST_WORDS = 8
+#: shorter words name no finding
+_LEAST_LETTERS = 3
+
+
+class Shown(Struct, frozen=True):
+    """A case on the bench page."""
+
+    number: str
+    machine: str
+    symptom: str
+    line: BenchLine
+
+
+def bench(
+    store: Store, query: str, kept: Kept = Kept.BENCH, *, page: int = 1
+) -> tuple[tuple[Shown, ...], int]:
+    """Cases that hold every word of the query, newest action first, and how many there are.
+
+    A kept line that is behind its case is made anew by whoever looks.
+    """
+    if query:
+        _take_in_what_changed(store)
+    rows, total = cases.search(
+        store.read(),
+        {word: _findings(word) for word in query.split()[:_MOST_WORDS]},
+        kept,
+        limit=PAGE,
+        offset=PAGE * (page - 1),
+    )
+    lines = [found.line or refresh_line(open_case(store, found.number)) for found in rows]
+    shown = (
+        Shown(found.number, found.machine, found.symptom, line)
+        for found, line in zip(rows, lines, strict=True)
+    )
+    return tuple(shown), total
+
+
+def _take_in_what_changed(store: Store) -> None:
+    """Have the search know the cases as they stand; where that cannot be kept it knows them as
+    they stood."""
+    with suppress(StoreError):
+        while search.is_due(store.read()):
+            with store.jot() as connection:
+                if not search.take_in(connection):
+                    return
+
+
+def _findings(word: str) -> list[str]:
+    """Codes of the findings that a word names: `crazed`, `bulg`."""
+    low = word.lower()
+    if len(low) < _LEAST_LETTERS:
+        return []
+    return [
+        code for code, f in BY_CODE.items() if code != SOUND and low in f"{code} {f.words.lower()}"
+    ]
+
+
+def refresh_line(case: CaseFile) -> BenchLine:
+    """Compute a case's line and keep it; outside any transaction that changes the case.
+
+    Where it cannot be kept, what was saved before is saved all the same: who looks makes it anew.
+    """
+    line = bench_line(case)
+    with suppress(StoreError), case.store.jot() as connection:
+        bench_lines.put(connection, case.case.id, case.case.revision, line)
+    return line
+
+
+def keep_line(case: CaseFile) -> None:
+    """Keep a case's line where the kept one is behind; who shows the case has computed it."""
+    if bench_lines.revision_of(case.store.read(), case.case.id) != case.case.revision:
+        refresh_line(case)
+
+
+def suggest_number(store: Store) -> str:
+    """The next free number in the manner of the newest ones."""
+    taken = cases.newest_numbers(store.read())
+    counts = [int(m[1]) for n in taken if (m := re.search(r"(\d+)$", n))]
+    prefix = re.sub(r"\d+$", "", taken[-1]) if taken else "HR-"
+    return f"{prefix or 'HR-'}{max(counts, default=0) + 1:03d}"

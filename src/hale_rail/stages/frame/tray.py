@@ -1,0 +1,253 @@
+"""The reading tray: what to probe next, where, how, and what the reading just saved means."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from msgspec import Struct
+
+import hale_rail.stages as stages
+from hale_rail.case.file import CaseFile
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.safety.energy import energy
+from hale_rail.case.subjects import check_point, point_words, subject_of
+from hale_rail.case.walks import next_undone, part_point, store_before
+from hale_rail.case.words import show_reading
+from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.verdicts import Reason, Verdict
+from hale_rail.core.procedures import STORE, Condition, Need, Point, Procedure, Subject, parse_point
+from hale_rail.core.targets import Pair
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.stages.stage import Asked, Meaning, Stage, is_part_id
+from hale_rail.store.readings import Reading
+
+#: a figure longer than this is written smaller
+_LONG = 9
+
+
+class Switch(Struct, frozen=True):
+    """One of several ways to read the same thing: where it leads, its word, whether it is on."""
+
+    point_key: str
+    word: str
+    title: str
+    is_on: bool
+
+
+class Result(Struct, frozen=True):
+    """A reading just saved and what it means."""
+
+    reading_id: int
+    meaning: Meaning
+    where: str
+    figure: str
+
+    @property
+    def is_long(self) -> bool:
+        """True for a figure that is written smaller."""
+        return len(self.figure) > _LONG
+
+
+class Tray(Struct, frozen=True):
+    """What the strip at the bottom shows.
+
+    `how`: condition, pins and what to expect; `unit`: what a plain number is read as; `settles_s`:
+    how long the reading settles before it counts; `before` and `after`: keys of the neighbours;
+    `back`: the point that waits until this store was read; `asks_plug`: volts held, while no
+    removal of power is logged.
+    """
+
+    point: Point
+    name: str
+    how: str
+    unit: str
+    settles_s: float
+    standing: Reading | None
+    procedures: tuple[Switch, ...]
+    conditions: tuple[Switch, ...]
+    before: str
+    after: str
+    count: int
+    done_count: int
+    result: Result | None
+    back: Point | None = None
+    asks_plug: bool = False
+
+    @property
+    def is_all_done(self) -> bool:
+        """True when every point of the stage is read."""
+        return self.count > 0 and self.done_count == self.count
+
+
+def tray_point(case: CaseFile, stage: Stage, asked: Asked) -> Point | None:
+    """The point asked for where this unit has it, else the next unread one, else the first."""
+    part = case.sheet.part(int(asked.at)) if is_part_id(asked.at) else None
+    named = part_point(case, part) if part else _named(case, asked.at)
+    if named:
+        return named
+    if not stage.has_tray:
+        return None
+    order = stage.points(case, asked)
+    better = stage.first(case, order)
+    return better or next_undone(order, stage.done(case)) or (order[0] if order else None)
+
+
+def before_meter(case: CaseFile, stage: Stage, point: Point | None) -> Point | None:
+    """The store's volts to be read before a meter goes on a point's line, or None."""
+    if point is None or not stage.is_guarded:
+        return None
+    store = store_before(case, point)
+    part = case.sheet.part(store.store) if store else None
+    return part.point(STORE) if part else None
+
+
+def _named(case: CaseFile, key: str) -> Point | None:
+    """The point of a key where this unit has it, and the part can be read so."""
+    try:
+        point = parse_point(key) if key else None
+        if point:
+            check_point(case, point)
+    except (InputError, NotFoundError):
+        return None
+    return point
+
+
+def lay_tray(
+    case: CaseFile, stage: Stage, asked: Asked, point: Point, back: Point | None = None
+) -> Tray:
+    """The tray of a stage at a point; `back` is what waits for it."""
+    order = stage.points(case, asked)
+    part = case.sheet.part(point.part_id)
+    subject = subject_of(case, point)
+    keys, done = [p.key for p in order], stage.done(case)
+    return Tray(
+        point=point,
+        name=subject.name,
+        how=_how(case, point, part, subject),
+        unit=point.procedure.plain_symbol,
+        settles_s=point.procedure.settles_s,
+        standing=case.rows.standing.get(point.key),
+        procedures=_procedures(stage, point, part),
+        conditions=_conditions(point),
+        before=_neighbour(keys, point.key, -1),
+        after=_neighbour(keys, point.key, 1),
+        count=len(order),
+        done_count=sum(key in done for key in keys),
+        result=result_of(case, asked.said),
+        back=back,
+        asks_plug=point.procedure is STORE and not energy(case).is_off,
+    )
+
+
+def _how(case: CaseFile, point: Point, part: Part | None, subject: Subject) -> str:
+    """How the point is taken, and what to expect: `in circuit, whole bank of 3 · expect …`."""
+    words = [point.condition.words]
+    if point.target.pair:
+        words.append(point.target.pair.words)
+    facts = parts(case).get(part.id) if part else None
+    if facts and facts.bank and point.condition is Condition.IN_CIRCUIT:
+        words.append(f"whole bank of {len(facts.mates)}")
+    expected = point.procedure.expect(point.condition, subject)
+    words.append(subject.way)
+    way = ", ".join(word for word in words if word)
+    return " · ".join(w for w in (way, f"expect {expected}" if expected else "") if w)
+
+
+def _procedures(stage: Stage, point: Point, part: Part | None) -> tuple[Switch, ...]:
+    """What else can be read at the part; while it is made safe, only volts."""
+    if part is None or not stage.is_guarded:
+        return ()
+    found: dict[Procedure, Switch] = {}
+    for ask in part.all_asks:
+        if ask.procedure in found:
+            continue
+        is_on = ask.procedure is point.procedure
+        condition = _kept_condition(point, ask.procedure)
+        there = point if is_on else part.point(ask.procedure, condition, ask.pair)
+        found[ask.procedure] = Switch(there.key, ask.procedure.short, ask.procedure.label, is_on)
+    return tuple(found.values()) if len(found) > 1 else ()
+
+
+def _kept_condition(point: Point, procedure: Procedure) -> Condition | None:
+    return point.condition if point.condition in procedure.conditions else None
+
+
+def _conditions(point: Point) -> tuple[Switch, ...]:
+    if len(point.procedure.conditions) < 2:
+        return ()
+    return tuple(
+        Switch(
+            Point(point.target, point.procedure, condition).key,
+            condition.words,
+            condition.words,
+            condition is point.condition,
+        )
+        for condition in point.procedure.conditions
+    )
+
+
+def _neighbour(keys: Sequence[str], key: str, step: int) -> str:
+    """The point before or after, round and round; the first when the tray is at none of them."""
+    if not keys:
+        return ""
+    if key not in keys:
+        return keys[0]
+    return keys[(keys.index(key) + step) % len(keys)]
+
+
+def after_saving(case: CaseFile, stage: Stage, point: Point) -> Point | None:
+    """Where the tray goes after a reading: the next unread point of the stage, else it stays.
+
+    None while what comes next is still being computed.
+    """
+    asked = Asked(at=point.key)
+    if stage.is_pending(case, asked):
+        return None
+    order = stage.points(case, asked)
+    return next_undone(order, stage.done(case), after=point.key) or point
+
+
+def result_of(case: CaseFile, reading_id: int | None) -> Result | None:
+    """A reading that stands and what it means, for the tray."""
+    reading = case.rows.readings.get(reading_id or 0)
+    if reading is None or reading.id in case.rows.aside:
+        return None
+    where = point_words(case, reading.point)
+    return Result(reading.id, meaning_of(case, reading), where, show_reading(reading))
+
+
+def meaning_of(case: CaseFile, reading: Reading) -> Meaning:
+    """What a reading says: by the stage that knows its procedure, else by its part's judgement."""
+    for stage in (*stages.STAGES, *stages.BESIDE):
+        says = stage.meanings.get(reading.procedure.code)
+        if says:
+            return says(case, reading)
+    facts = parts(case).get(reading.target.part_id or 0)
+    if facts is None:
+        return Meaning("unproven", "noted", "")
+    if reading.target.pair and facts.judgement.verdict is not Verdict.GOOD:
+        return _of_pins(facts.judgement.reasons, reading.target.pair)
+    verdict, reasons = facts.judgement.verdict.value, facts.judgement.reasons
+    return Meaning(verdict, verdict, reasons[0].sentence if reasons else "")
+
+
+def _of_pins(reasons: Sequence[Reason], pair: Pair) -> Meaning:
+    """What is said of the two pins just read; of sound ones, how far the part is."""
+    own = next((r for r in reasons if r.pair in (pair, pair.turned)), None)
+    if own:
+        verdict = (own.argues or Verdict.UNPROVEN).value
+        return Meaning(verdict, verdict, own.sentence)
+    rest = next((r.sentence for r in reasons if r.pair is None), "")
+    return Meaning(Verdict.UNPROVEN.value, "noted", rest)
+
+
+def is_refused(case: CaseFile, stage: Stage, point: Point | None) -> bool:
+    """True where a page without a guard of its own asks for what only a dead unit allows."""
+    if point is None or stage.is_guarded or not stage.has_tray:
+        return False
+    return Need.TOUCH_SAFE in point.procedure.needs and not energy(case).guard_open
+
+
+def needs_guard(case: CaseFile, stage: Stage) -> bool:
+    """True while the guard stands before a stage."""
+    return stage.is_guarded and not energy(case).guard_open

@@ -1,0 +1,116 @@
+"""The ledger's page: groups with their lifetimes, what found faults, hours, what is taken over."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from msgspec import Struct
+
+import hale_rail.stages as stages
+from hale_rail.case.ledger.ledger import Ledger, ledger, procedure_words
+from hale_rail.core.charts import Chart, survival_chart
+from hale_rail.core.ledger.ledger import by
+from hale_rail.core.ledger.lifetimes import Bounded, Fit, survival, survives
+from hale_rail.core.parts.families import Family
+from hale_rail.store.database import Store
+
+KINDS = {"family": "Families", "role": "Roles", "unit_type": "Types of unit"}
+_FAMILIES = {family.value: family.label for family in Family}
+_AGES = 40
+
+
+class TestRow(Struct, frozen=True):
+    """A kind of reading: how often it was taken, and how often it was the last before a find."""
+
+    words: str
+    taken: int
+    found: int
+
+
+class LedgerPage(Struct, frozen=True):
+    """The groups of one kind, one of them drawn; what found faults, hours by stage, and what the
+    chances took over in words."""
+
+    ledger: Ledger
+    kind: str
+    kinds: Mapping[str, str]
+    groups: tuple[Mapping[str, Any], ...]
+    here: str
+    chart: Chart | None
+    tests: tuple[TestRow, ...]
+    hours: tuple[tuple[str, float], ...]
+    used: tuple[str, ...]
+
+
+def name_of(kind: str, group: str) -> str:
+    """A group as one says it."""
+    return _FAMILIES.get(group, group) if kind == "family" else group.replace("-", " ")
+
+
+def page(store: Store, kind: str, group: str) -> LedgerPage:
+    """The ledger; `kind` of group and the group that is drawn, the largest where none is asked."""
+    found = ledger(store)
+    chosen = kind if kind in KINDS else "family"
+    groups = tuple((found.fits.result or {}).get(chosen, ()))
+    named = next((one for one in groups if one["group"] == group), None)
+    fitted = next((one for one in groups if one["shape"]), groups[0] if groups else None)
+    shown = named or fitted
+    tests = [TestRow(procedure_words(code), *counts) for code, counts in found.tests.items()]
+    names = {stage.key: stage.name for stage in (*stages.STAGES, *stages.BESIDE)}
+    hours = [(names.get(key, key), spent) for key, spent in found.hours.items()]
+    return LedgerPage(
+        found,
+        chosen,
+        KINDS,
+        groups,
+        shown["group"] if shown else "",
+        _chart(found, chosen, shown) if shown else None,
+        tuple(sorted(tests, key=lambda row: -row.found)),
+        tuple(sorted(hours, key=lambda row: -row[1])),
+        tuple(_used(found)),
+    )
+
+
+def _chart(found: Ledger, kind: str, shown: Mapping[str, Any]) -> Chart:
+    own = by(found.lives, kind)[shown["group"]]
+    ages, failed = [life.years for life in own], [life.failed for life in own]
+    alive = sorted({life.years for life in own if not life.failed})
+    figures = [Bounded(**shown[name]) if shown[name] else None
+               for name in ("shape", "scale_years", "b10_years")]  # fmt: skip
+    told = Fit(shown["n"], shown["failures"], figures[0], figures[1], figures[2], shown["small"])
+    return survival_chart(survival(ages, failed), alive, told, _bounds(told, max(ages) * 1.1))
+
+
+def _bounds(told: Fit, oldest: float) -> list[tuple[float, float, float]]:
+    """The least and the most that survives by age, over the corners of shape and scale."""
+    if not (told.shape and told.scale_years):
+        return []
+    shapes = [s for s in (told.shape.low, told.shape.high) if s] or [told.shape.value]
+    scales = [s for s in (told.scale_years.low, told.scale_years.high) if s]
+    found = []
+    for place in range(1, _AGES + 1):
+        years = oldest * place / _AGES
+        shares = [survives(told.shape.value, scale, years) for scale in scales]
+        shares += [survives(shape, told.scale_years.value, years) for shape in shapes]
+        found.append((years, min(shares), max(shares)))
+    return [(0.0, 1.0, 1.0), *found]
+
+
+def _used(found: Ledger) -> list[str]:
+    """Where the chances took over what the ledger says, in sentences."""
+    told = []
+    for family, factor in found.priors.families:
+        own = by(found.lives, "family").get(family, [])
+        failures = sum(life.failed for life in own)
+        name = name_of("family", family)
+        told.append(
+            f"Short trace: {name} weighs {factor:.2g} times its usual ({failures} of {len(own)})."
+        )
+    years = found.priors.suppressor_years
+    if years:
+        told.append(f"Recap, offenders: suppressors past {years:g} years instead of 25.")
+    topologies = sorted({where for where, _, factor in found.priors.faults if factor != 1.0})
+    told += [f"Where to look next: faults of {name} supplies weigh as they were met here."
+             for name in topologies]  # fmt: skip
+    return told

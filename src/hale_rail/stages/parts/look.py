@@ -1,0 +1,98 @@
+"""Look over: by eye, nose and fingertip, as power flows."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from hale_rail.case.file import CaseFile
+from hale_rail.case.history import case_photos
+from hale_rail.case.parts.nodes import PartFacts
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.safety.energy import energy
+from hale_rail.core.parts.looks import toggled
+from hale_rail.core.procedures import BATTERY, Need
+from hale_rail.core.safety.energy import Energy
+from hale_rail.core.supply.inspection import Stop, inspection_round
+from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+from hale_rail.store.photos import Photo
+from hale_rail.store.readings import Reading
+
+
+class LookStop(Struct, frozen=True):
+    """One stop of the round: what to look for, what was seen, and what pressing a code makes of it.
+
+    `presses`: by finding's code, the findings after it is pressed, apart by spaces; `battery` its
+    backup battery's newest reading; `takes_battery`: a battery can be read here.
+    """
+
+    stop: Stop
+    facts: PartFacts
+    presses: dict[str, str]
+    photos: tuple[Photo, ...]
+    takes_battery: bool
+    battery: Reading | None
+    battery_key: str
+
+
+class LookPage(Struct, frozen=True):
+    """The round, photos of the unit, whether it is verified dead, how many were not looked at."""
+
+    stops: tuple[LookStop, ...]
+    photos: tuple[Photo, ...]
+    is_dead: bool
+    unseen: int
+
+
+def state(case: CaseFile) -> StageState:
+    """Begun with its first finding; done when every part was looked at."""
+    total = len(case.sheet.parts)
+    looked = sum(bool(facts.seen) for facts in parts(case).values())
+    status = Status.DONE if total and looked == total else Status.OPEN
+    return StageState(status, f"{looked} of {total} looked at")
+
+
+def page(case: CaseFile, _: Asked) -> LookPage:
+    """Every part with what to look for."""
+    known, photos = parts(case), case_photos(case)
+    stops = []
+    for stop in inspection_round(case.sheet):
+        facts = known[stop.part.id]
+        battery = stop.part.point(BATTERY)
+        stops.append(
+            LookStop(
+                stop,
+                facts,
+                {f.code: " ".join(toggled(facts.seen, f.code)) for f in stop.findings},
+                tuple(p for p in photos if p.part_id == stop.part.id),
+                any(ask.procedure is BATTERY for ask in stop.part.all_asks),
+                facts.latest(BATTERY),
+                battery.key,
+            )
+        )
+    of_unit = tuple(p for p in photos if p.part_id is None)
+    unseen = sum(not look.facts.seen for look in stops)
+    return LookPage(tuple(stops), of_unit, energy(case).energy is Energy.DEAD, unseen)
+
+
+def was_opened(case: CaseFile) -> bool:
+    """True once something was looked at or read inside the unit."""
+    if case.rows.looks:
+        return True
+    return any(Need.TOUCH_SAFE in procedure.needs for procedure in case.rows.taken)
+
+
+def next_step(case: CaseFile) -> Step | None:
+    """The first thing to do with an unopened unit."""
+    if was_opened(case):
+        return None
+    return Step("Look it over, as power flows", Urgency.WORK)
+
+
+STAGE = Stage(
+    key="look",
+    name="Look over",
+    state=state,
+    page=page,
+    next_step=next_step,
+    begun=lambda case: bool(case.rows.looks),
+)

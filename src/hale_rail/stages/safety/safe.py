@@ -1,0 +1,143 @@
+"""Make safe: unplug, bleed, verify dead; each store with its own clock."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from msgspec import Struct
+
+from hale_rail.case.file import CaseFile
+from hale_rail.case.parts.parts import standing_failed
+from hale_rail.case.safety.energy import StoreClock, charge_words, energy, store_clocks
+from hale_rail.case.walks import store_points
+from hale_rail.case.words import named
+from hale_rail.core.procedures import STORE, Point
+from hale_rail.core.quantities import Unit, show
+from hale_rail.core.safety.bleeding import METER_LIMIT_V
+from hale_rail.core.safety.energy import Energy, PowerSource, StoreState
+from hale_rail.core.supply.sheet import TRUNK
+from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
+from hale_rail.store.readings import Reading
+
+
+class SafePage(Struct, frozen=True):
+    """Every store's clock, what the energy state means, and where power can come from.
+
+    `failed`: designators of parts that stand failed and not replaced.
+    """
+
+    clocks: tuple[StoreClock, ...]
+    words: str
+    sources: tuple[PowerSource, ...]
+    failed: str
+
+
+def state(case: CaseFile) -> StageState:
+    """Done while the unit is verified dead."""
+    found = energy(case)
+    if found.energy is Energy.DEAD:
+        return StageState(Status.DONE, found.energy.code)
+    if found.reason:
+        return StageState(Status.ATTENTION, f"{found.energy.code}, passed by reason")
+    return StageState(Status.ATTENTION, found.energy.code)
+
+
+def page(case: CaseFile, _: Asked) -> SafePage:
+    """The stores and what they hold."""
+    failed = named([facts.part.ref for facts in standing_failed(case)])
+    return SafePage(tuple(store_clocks(case)), _words(case), tuple(PowerSource), failed)
+
+
+def _words(case: CaseFile) -> str:
+    limit = f"{case.workshop.touch_limit_v:g}\u00a0V"
+    return {
+        Energy.UNKNOWN: "Nobody has logged whether it is unplugged. Pull the plug, log it, then "
+        "read every store below.",
+        Energy.LIVE: "Power is on. Suppressors across the mains are energised even with the switch "
+        "off: if one smokes, pull the plug, do not press the switch.",
+        Energy.WAITING: "Power is removed. It counts as dead, safe to touch, when every store "
+        f"rated above {limit} reads at most {limit}, and none more.",
+        Energy.CHARGED: f"{charge_words(case)} was read: charged, above {limit}. Bleed it, then "
+        "read again." + ("" if energy(case).is_off else " No removal of power is logged yet."),
+        Energy.DEAD: f"Safe to touch: every store rated above {limit} read at most {limit} since "
+        f"power was removed. {_meter_words(case)}",
+    }[energy(case).energy]
+
+
+def _meter_words(case: CaseFile) -> str:
+    """Whether an ohm or ESR meter may go on, and where it may not yet."""
+    found = energy(case)
+    if found.meter_safe:
+        return "Safe for a meter: every store rated above 5\u00a0V reads at most 5\u00a0V."
+    open_stores = [s for s in found.stores if not s.is_safe(METER_LIMIT_V)]
+    lines = dict.fromkeys("the mains side" if s.line == TRUNK else s.line for s in open_stores)
+    return f"Not yet for a meter on {', '.join(lines)}: a store there is unread, or above 5\u00a0V."
+
+
+def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+    """The volts across every store."""
+    return store_points(case)
+
+
+def first(case: CaseFile, _: Sequence[Point]) -> Point | None:
+    """The store that is still unread or above the limit."""
+    found = energy(case)
+    waiting = found.next_store or found.next_for_meter()
+    part = case.sheet.part(waiting.store) if waiting else None
+    return part.point(STORE) if part else None
+
+
+def next_step(case: CaseFile) -> Step | None:
+    """Power off when it is on, the plug out when nobody knows, else the next store."""
+    found = energy(case)
+    if found.energy is Energy.LIVE:
+        text = "Power is on: log its removal when the readings are done"
+        return Step(text, Urgency.SAFETY)
+    if found.energy is Energy.CHARGED:
+        what = "Bleed" if found.is_off else "Pull the plug, then bleed"
+        return Step(f"{what} {charge_words(case)}: charged", Urgency.CHARGED)
+    if found.guard_open:
+        return None
+    if found.energy is Energy.UNKNOWN:
+        return Step("Pull the plug, then read every store", Urgency.SAFETY)
+    store = found.next_store
+    part = case.sheet.part(store.store) if store else None
+    if part is None:
+        return Step("Read the volts where a charge can stand, and name it", Urgency.SAFETY)
+    return Step(f"Read the volts on {part.ref}", Urgency.SAFETY)
+
+
+def store_meaning(case: CaseFile, reading: Reading) -> Meaning:
+    """What volts across a store say."""
+    found = energy(case)
+    held = next((s for s in found.stores if s.store == reading.target.part_id), None)
+    if held is None and found.is_off:
+        held = StoreState(reading.target.part_id or 0, reading.value)
+    limit = show(found.limit_volt, Unit.VOLT)
+    if not found.is_off:
+        is_low = max(abs(reading.value), abs(reading.high)) <= found.limit_volt
+        word = "live" if found.energy is Energy.LIVE else "charged"
+        text = "A reading counts once the removal of power is logged."
+        return Meaning("unproven", "not logged", text) if is_low else Meaning("failed", word, text)
+    if held is None or not held.is_below(found.limit_volt):
+        text = f"Above the {limit} touch limit: bleed it, then read again."
+        return Meaning("failed", "charged", text)
+    if not held.is_below(METER_LIMIT_V):
+        text = f"Below {limit}, but above 5\u00a0V: no ohm or ESR meter on it yet."
+        return Meaning("worn", "bleed on", text)
+    return Meaning(
+        "good", "bled", "Low enough to touch and to measure. Read again in some minutes."
+    )
+
+
+STAGE = Stage(
+    key="safe",
+    name="Make safe",
+    state=state,
+    page=page,
+    points=points,
+    first=first,
+    next_step=next_step,
+    begun=lambda _: True,
+    meanings={STORE.code: store_meaning},
+)

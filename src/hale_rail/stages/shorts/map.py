@@ -1,0 +1,71 @@
+"""The map of a rail's copper on a board: where it is drawn."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from hale_rail.case.file import CaseFile
+from hale_rail.case.intake.drawings import Drawing, drawing_of, drawings
+from hale_rail.case.named import name_of
+from hale_rail.case.shorts.boards import BoardOf, board_maps
+from hale_rail.case.shorts.traces import shorted_rails
+from hale_rail.core.parts.part import Part
+from hale_rail.stages.shorts.trace import rail_asked
+from hale_rail.stages.stage import Asked, Stage, StageState, Status
+
+
+class SheetPart(Struct, frozen=True):
+    """A part of the sheet that can stand on the map: its id there, designator and family."""
+
+    id: str
+    ref: str
+    family: str
+
+
+class MapPage(Struct, frozen=True):
+    """What the page shows: the rail, its map where one is drawn, the sheet's parts on the rail.
+
+    `drawing`: the paper that the map was drawn after, of the case's `drawings`.
+    """
+
+    rail: str
+    rails: tuple[tuple[str, bool], ...]
+    board: BoardOf | None
+    parts: tuple[SheetPart, ...]
+    is_shared: bool
+    drawings: tuple[Drawing, ...]
+    drawing: Drawing | None
+
+    @property
+    def version(self) -> int:
+        """How often the map was changed; 0 while there is none."""
+        return self.board.drawn.version if self.board else 0
+
+
+def page(case: CaseFile, asked: Asked) -> MapPage:
+    """The map of the rail."""
+    rail = rail_asked(case, asked)
+    low = shorted_rails(case)
+    board = board_maps(case).get(rail)
+    return MapPage(
+        rail=rail,
+        rails=tuple((r.key, r.key in low) for r in case.sheet.rails),
+        board=board,
+        parts=tuple(_of_sheet(case, p) for p in case.sheet.on_line(rail) if p.kind.is_measured),
+        is_shared=case.case.unit_type_id is not None,
+        drawings=drawings(case),
+        drawing=drawing_of(case, board.map.drawing) if board else None,
+    )
+
+
+def _of_sheet(case: CaseFile, part: Part) -> SheetPart:
+    family = part.family.value.partition("-")[0] if part.family else part.kind.code
+    return SheetPart(name_of(case, part), part.ref, family)
+
+
+def state(case: CaseFile) -> StageState:
+    """How many maps are drawn."""
+    return StageState(Status.DONE, f"{len(board_maps(case))} drawn")
+
+
+STAGE = Stage(key="map", name="Map", state=state, page=page, under="shorts")

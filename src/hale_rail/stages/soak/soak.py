@@ -1,0 +1,161 @@
+"""Soak: rails over the hours, each with its trend, its gaps and its limits."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import UTC, datetime
+
+from msgspec import Struct
+
+from hale_rail.bench.driver import SOAK
+from hale_rail.case.file import CaseFile
+from hale_rail.case.instruments.instruments import instrument_for
+from hale_rail.case.soak.soaks import (
+    RailSoak,
+    SoakEvent,
+    SoakPlan,
+    hours_done,
+    soak_events,
+    soak_plan,
+    soaks,
+    verdict_of,
+)
+from hale_rail.core.charts import Chart, soak_chart
+from hale_rail.core.soak.soak import EVENTS, SoakVerdict
+from hale_rail.errors import InputError
+from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+from hale_rail.store.soaks import SoakRow
+
+SHAPES = {
+    SoakVerdict.PASS: "good",
+    SoakVerdict.DRIFTING: "worn",
+    SoakVerdict.FAIL: "failed",
+    SoakVerdict.TOO_SHORT: "unproven",
+}
+_NEWEST = 12
+#: seconds between two rows of a series, at least and at most
+LEAST_S, MOST_S = 2, 3600
+#: width and height of a rail's plot: three stand on a screen
+_SIZE = (640.0, 82.0)
+
+
+class Shown(Struct, frozen=True):
+    """A rail's soak with its drawing, its verdict's shape and its last figure."""
+
+    soak: RailSoak
+    chart: Chart
+    shape: str
+
+    @property
+    def last(self) -> SoakRow:
+        """The newest row."""
+        return self.soak.rows[-1]
+
+
+class Series(Struct, frozen=True):
+    """A series of captures under way: the rail that the meter is on, a row every `every_s`."""
+
+    rail: str
+    every_s: int
+
+    @property
+    def code(self) -> str:
+        """As an address has it."""
+        return f"{self.rail}~{self.every_s}"
+
+
+def series_of(rail: str, every: str) -> Series:
+    """A series as typed; raises InputError naming the field."""
+    text = every.strip()
+    if not (text.isascii() and text.isdecimal()) or not LEAST_S <= int(text) <= MOST_S:
+        raise InputError(
+            f"Seconds between two rows: a whole number from {LEAST_S} to {MOST_S}.", field="every"
+        )
+    return Series(rail, int(text))
+
+
+def _under_way(case: CaseFile, code: str) -> Series | None:
+    """The series of an address; None where it is none of this unit."""
+    rail, _, every = code.rpartition("~")
+    try:
+        return series_of(rail, every) if case.sheet.rail(rail) else None
+    except InputError:
+        return None
+
+
+class SoakPage(Struct, frozen=True):
+    """How long it has run of how long it is to, each rail, and the newest rows."""
+
+    plan: SoakPlan
+    hours: float
+    verdict: SoakVerdict | None
+    shape: str
+    rails: tuple[Shown, ...]
+    newest: tuple[SoakRow, ...]
+    keys: tuple[str, ...]
+    now: str
+    events: tuple[SoakEvent, ...] = ()
+    meter: str = ""
+    series: Series | None = None
+
+    @property
+    def kinds(self) -> Mapping[str, str]:
+        """What a machine can do, by code."""
+        return EVENTS
+
+
+def page(case: CaseFile, wanted: Asked) -> SoakPage:
+    """The soak as it stands."""
+    found = soaks(case)
+    verdict = verdict_of(case)
+    shown = tuple(
+        Shown(one, soak_chart(one.samples, one.asked, one.found, *_SIZE), SHAPES[one.found.verdict])
+        for one in found
+    )
+    rows = [row for row in case.rows.soak_rows if row.id > soak_plan(case).since]
+    newest = tuple(sorted(rows, key=lambda row: (row.sample.at_s, row.id))[: -_NEWEST - 1 : -1])
+    meter = instrument_for(case.store, SOAK) if case.rows.practised is None else None
+    now = datetime.now(UTC).astimezone().strftime("%Y-%m-%d %H:%M")
+    return SoakPage(
+        soak_plan(case), hours_done(case), verdict, SHAPES[verdict] if verdict else "unseen",
+        shown, newest, tuple(rail.key for rail in case.sheet.rails), now, soak_events(case),
+        meter.name if meter else "", _under_way(case, wanted.by),
+    )  # fmt: skip
+
+
+def state(case: CaseFile) -> StageState:
+    """Done when every rail that was watched passes."""
+    verdict = verdict_of(case)
+    if verdict is None:
+        return StageState(Status.OPEN, "")
+    hours = f"{hours_done(case):.3g} of {soak_plan(case).hours:g} h"
+    if verdict is SoakVerdict.PASS:
+        return StageState(Status.DONE, hours)
+    if verdict is SoakVerdict.TOO_SHORT:
+        return StageState(Status.OPEN, hours)
+    return StageState(Status.ATTENTION, verdict.words)
+
+
+def next_step(case: CaseFile) -> Step | None:
+    """A soak that was begun is brought to its end; one that failed is looked into."""
+    verdict = verdict_of(case)
+    if verdict in (None, SoakVerdict.PASS):
+        return None
+    if verdict is SoakVerdict.TOO_SHORT:
+        left = soak_plan(case).hours - hours_done(case)
+        return Step(f"Soak on: {left:.3g} h are left", Urgency.LATER)
+    names = ", ".join(one.rail.key for one in soaks(case) if one.found.verdict is verdict)
+    return Step(
+        f"Soak: {names} {'fails' if verdict is SoakVerdict.FAIL else 'drifts'}", Urgency.WORK
+    )
+
+
+STAGE = Stage(
+    key="soak",
+    name="Soak",
+    state=state,
+    page=page,
+    next_step=next_step,
+    begun=lambda case: bool(soaks(case)),
+    under="machine",
+)

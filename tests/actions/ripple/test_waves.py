@@ -1,0 +1,122 @@
+"""Taking records in: kept as they came, all or nothing, and making the unit live."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+
+import pytest
+
+from hale_rail.actions.ripple import waves
+from hale_rail.actions.safety import power
+from hale_rail.case.file import forget, open_case
+from hale_rail.case.ripple.waves import analysis_of, split_of, wave_records
+from hale_rail.case.safety.energy import energy
+from hale_rail.core.safety.energy import Energy
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.store import upkeep
+from hale_rail.store import waves as rows
+from hale_rail.store.database import Store
+
+from ..conftest import Bench
+
+DATA = "".join(f"{i * 1e-5:.5f},{5 + 0.01 * (i % 7):.3f}\n" for i in range(3000)).encode()
+SAID = {"load": "dummy", "load_a": 1.5}
+
+
+@pytest.fixture
+def bench(store: Store) -> Bench:
+    made = Bench(store, "template:flyback")
+    made.make_safe()
+    return made
+
+
+def take(bench: Bench, data: bytes = DATA, said: dict | None = None, rail: str = "+5 V") -> int:
+    source = io.BytesIO(data)
+    return waves.take(bench.store, bench.number, rail, "../../scope.csv", source, said or SAID)
+
+
+def test_the_file_is_kept_under_its_hash_and_read_back_as_it_came(bench: Bench) -> None:
+    take(bench)
+    (record,) = wave_records(bench.file)
+    assert record.row.sha256 == hashlib.sha256(DATA).hexdigest()
+    assert rows.path_of(bench.store.folder, record.row.sha256).read_bytes() == DATA
+    assert record.row.name == "scope.csv"  # no path of another machine
+    assert not list((bench.store.folder / "records").glob("*.part"))
+    assert upkeep.problems(bench.store.folder) == []
+    rows.path_of(bench.store.folder, record.row.sha256).unlink()
+    assert "wave record" in upkeep.problems(bench.store.folder)[0]
+
+
+def test_a_record_makes_the_unit_live_until_power_is_removed(bench: Bench) -> None:
+    assert energy(bench.file).energy is Energy.DEAD
+    take(bench)
+    assert energy(bench.file).energy is Energy.LIVE
+    power.remove_power(bench.store, bench.number)
+    assert energy(bench.file).energy is Energy.WAITING
+
+
+@pytest.mark.parametrize(("data", "said", "rail", "error", "says"), [
+    (b"hello\nworld\n", SAID, "+5 V", InputError, "no wave record"),
+    (DATA.replace(b"5.010", b"x", 1), SAID, "+5 V", InputError, "line 2"),
+    (DATA, {"load": "heavy"}, "+5 V", InputError, "Say the load"),
+    (DATA, SAID | {"channel": 3}, "+5 V", InputError, "no channel 3"),
+    (DATA, SAID, "+99 V", NotFoundError, "no such rail"),
+])  # fmt: skip
+def test_all_or_nothing(
+    bench: Bench, data: bytes, said: dict, rail: str, error: type[Exception], says: str
+) -> None:
+    log = len(bench.file.rows.events)
+    with pytest.raises(error, match=f"(?i){says}"):
+        take(bench, data, said, rail)
+    assert bench.file.rows.waves == ()
+    assert len(bench.file.rows.events) == log
+    assert energy(bench.file).energy is Energy.DEAD
+    kept = [path for path in (bench.store.folder / "records").rglob("*") if path.is_file()]
+    assert kept == []
+    take(bench)  # a file that a record names stays, however often it is refused elsewhere
+    with pytest.raises(NotFoundError):
+        take(bench, rail="+99 V")
+    assert upkeep.problems(bench.store.folder) == []
+
+
+def test_what_is_said_of_a_record_is_appended_and_the_newest_stands(bench: Bench) -> None:
+    record_id = take(bench)
+    waves.say(bench.store, bench.number, record_id, {"load": "machine", "limit_v": 0.2})
+    forget()
+    (record,) = wave_records(bench.file)
+    assert (record.load, record.question.limit_v, record.question.load_a) == ("machine", 0.2, None)
+    with pytest.raises(InputError):
+        waves.say(bench.store, bench.number, record_id, {"load": "dummy", "first_line": 99_999})
+    assert wave_records(bench.file)[0].load == "machine"
+    with pytest.raises(NotFoundError):
+        waves.say(bench.store, bench.number, 77, SAID)
+
+
+def test_a_record_put_aside_no_longer_counts_and_its_file_stays(bench: Bench) -> None:
+    record_id = take(bench)
+    waves.put_aside(bench.store, bench.number, record_id)
+    assert wave_records(bench.file) == ()
+    assert energy(bench.file).energy is Energy.DEAD
+    assert bench.file.rows.wave_settings[record_id]["aside"] == "taken at the wrong place"
+    assert rows.path_of(bench.store.folder, bench.file.rows.waves[0].sha256).exists()
+
+
+def test_the_same_file_twice_is_two_records_of_one_file(bench: Bench) -> None:
+    first, second = take(bench), take(bench, said={"load": "machine"})
+    assert first != second
+    one, other = wave_records(bench.file)
+    assert one.row.sha256 == other.row.sha256
+    assert one.inputs != other.inputs or one.question == other.question
+
+
+def test_the_analysis_is_computed_once_and_kept(bench: Bench) -> None:
+    take(bench)
+    (record,) = wave_records(bench.file)
+    while (found := analysis_of(bench.file, record)).is_waiting:
+        pass
+    assert found.result["record"]["samples"] == 3000
+    split = split_of(open_case(bench.store, bench.number), record)
+    assert split is not None
+    assert split_of(bench.file, record) is split
+    assert len(split.wave.volt) == 3000

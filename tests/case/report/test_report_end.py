@@ -1,0 +1,180 @@
+"""What the report says first, the end of the work in it, and that what was issued is read back."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+
+from hale_rail.actions import readings
+from hale_rail.actions.bring_up import machine
+from hale_rail.actions.parts import decisions
+from hale_rail.actions.report import closing
+from hale_rail.actions.safety import power
+from hale_rail.actions.soak import soaks
+from hale_rail.actions.workshop import workshop
+from hale_rail.case.report.report import from_json, report, to_json
+from hale_rail.case.report.report_blocks import blocks, states_of
+from hale_rail.case.report.report_end import earth, next_inspection, rails_since, wet_words
+from hale_rail.core.parts.age import Use, years_to_inspection
+from hale_rail.core.procedures import EARTH, Point
+from hale_rail.core.procedures.of_machine import EARTH_TARGET
+from hale_rail.core.report.document import Facts, Figure, Heading, Map, Table, Title
+from hale_rail.core.soak.soak import Sample
+from hale_rail.store.database import Store
+
+from ..conftest import Bench
+
+
+@pytest.mark.parametrize(
+    ("ages", "years"),
+    [
+        ([0.0, 0.0], 5.0),  # 21.9 years at 45 °C and 4 h a day, half of it, at most five
+        ([14.0], (32000 / (365.25 * 4) - 14) / 2),
+        ([0.0, 41.0], 1.0),
+        ([], 5.0),
+    ],
+)
+def test_years_to_the_next_inspection(ages: list[float], years: float) -> None:
+    assert years_to_inspection(ages, Use()) == pytest.approx(years)
+
+
+def test_hotter_and_longer_use_asks_for_an_earlier_look() -> None:
+    assert years_to_inspection([2.0], Use(12.0, 55.0)) < years_to_inspection([2.0], Use(4.0, 45.0))
+
+
+def summary(bench: Bench) -> dict[str, str]:
+    return dict(report(bench.file).summary)
+
+
+def test_the_first_page_tells_what_was_wrong_done_reads_and_is_open(bench: Bench) -> None:
+    store, number = bench.store, bench.number
+    assert summary(bench)["What was done"] == "No part was replaced."
+    assert "No part was found bad" in summary(bench)["What was wrong"]
+    bench.make_safe()
+    bench.read("F1", "ohms", "OL")
+    bench.read("C12", "esr", "14", "lifted")
+    found = summary(bench)
+    assert "F1: OL: open" in found["What was wrong"] and "C12" in found["What was wrong"]
+    assert "C12" in found["What stays open"]
+    assert "F1 failed and not replaced." in found["What stays open"]
+    decisions.decide(store, number, bench.id_of("F1"), "fitted", "1.25 A slow")
+    power.apply_power(store, number, "mains")
+    bench.read("+5 V", "volts", "5.03", "machine")
+    soaks.add_rows(store, number, [("+5 V", Sample(1e9 + 3600 * n, 5.02)) for n in range(25)])
+    found = summary(bench)
+    assert found["What was done"] == "1 part replaced: F1 (1.25 A slow)."
+    assert "+5 V 5.03\u00a0V in the machine (pass)" in found["What it reads now"]
+    assert "Soak of 24 h: pass." in found["What it reads now"]
+    assert "F1: OL: open" in found["What was wrong"]  # as it came in
+
+
+def test_a_rail_is_told_before_and_after_the_first_new_part(bench: Bench) -> None:
+    power.apply_power(bench.store, bench.number, "mains")
+    bench.read("+5 V", "volts", "4.61", "machine")
+    assert rails_since(bench.file) == ()
+    decisions.decide(bench.store, bench.number, bench.id_of("C10"), "fitted", "new")
+    assert rails_since(bench.file) == ()
+    bench.read("+5 V", "volts", "5.02", "machine")
+    assert rails_since(bench.file) == (("+5 V", "4.61\u00a0V", "5.02\u00a0V"),)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        (None, "was not read"),
+        ("0.05", "within"),
+        ("0.10", "within"),
+        ("0.4", "above"),
+        ("OL", "above"),
+    ],
+)
+def test_earth_continuity_where_it_applies(bench: Bench, text: str | None, words: str) -> None:
+    bench.make_safe()
+    if text:
+        point = Point(EARTH_TARGET, EARTH)
+        readings.save_reading(bench.store, bench.number, point, text, check_seen=False)
+    assert words in earth(bench.file)
+    other = Bench(bench.store, "template:dc-fed", number="T-2")
+    assert earth(other.file) == ""
+    assert len(report(other.file).cautions) < len(report(bench.file).cautions)
+
+
+def test_the_next_inspection_follows_the_workshops_use_and_says_why(bench: Bench) -> None:
+    day, why = next_inspection(bench.file, "2026-01-01T00:00:00+00:00")
+    assert day.startswith("20") and "at least one year and at most five" in why
+    workshop.save_settings(
+        bench.store, touch_limit_v=60.0, school="proven", tolerance="strict",
+        hours_a_day=24.0, core_c=65.0,
+    )  # fmt: skip
+    hot, why = next_inspection(bench.file, "2026-01-01T00:00:00+00:00")
+    assert hot <= day and "24 h a day" in why
+
+
+def test_what_is_left_undone_names_the_end_of_the_work(bench: Bench) -> None:
+    source = "rail_v,amps,conductors,awg,pin_amps\n5,20,4,18,6\n0,,3,18,6\n"
+    machine.plan_harness(
+        bench.store, bench.number, source, "pin,kind,rail_v,amps\n1,rail,5,1\n", 0.4
+    )
+    soaks.add_rows(bench.store, bench.number, [("+5 V", Sample(1e9, 5.0))])
+    undone = " ".join(report(bench.file).undone)
+    assert "Harness pins not proven: 1." in undone and "The soak: too short." in undone
+
+
+def test_a_report_is_kept_whole_and_an_older_one_is_still_read(bench: Bench) -> None:
+    soaks.add_rows(
+        bench.store, bench.number, [("+5 V", Sample(1e9 + 3600 * n, 5.0)) for n in range(9)]
+    )
+    found = report(bench.file, "2026-05-01T10:00:00+00:00", "repaired")
+    assert from_json(to_json(found)) == found
+    old = json.loads(to_json(found))
+    for name in ("summary", "rails_since", "closing", "figures", "earth", "next_inspection"):
+        old.pop(name)
+    old["states"] = {str(part.id): "good" for part in bench.file.sheet.parts}
+    read = from_json(json.dumps(old))
+    assert read.figures == () and read.summary == ()
+    assert set(states_of(read, bench.file.sheet).values()) == {"good"}
+    assert [type(block) for block in blocks(read)][:2] == [Title, Facts]
+
+
+def test_blocks_come_in_the_order_in_which_one_reads(demo: Store) -> None:
+    from hale_rail.case.file import open_case
+    from hale_rail.case.report.report_figures import wait_for_records
+
+    case = open_case(demo, "LW-009")
+    wait_for_records(case)
+    found = blocks(report(case))
+    assert isinstance(found[0], Title) and isinstance(found[1], Facts)
+    headings = [block.text for block in found if isinstance(block, Heading)]
+    order = ["Cautions", "State now", "Rails", "Replaced", "The board behind the supply",
+             "Ripple of +5 V", "Soak of +5 V", "Left undone", "Notes"]  # fmt: skip
+    assert [text for text in headings if text in order] == order
+    assert sum(isinstance(block, Map) for block in found) == 1
+    figures = [block for block in found if isinstance(block, Figure)]
+    assert figures[0].name == "Ripple of +5 V"
+    assert "before 420" in figures[0].text and "after 16" in figures[0].text
+    assert all(len(row) == len(t.shares) for t in found if isinstance(t, Table) for row in t.rows)
+
+
+def test_handing_back_keeps_the_figures(bench: Bench) -> None:
+    soaks.add_rows(
+        bench.store, bench.number, [("+5 V", Sample(1e9 + 3600 * n, 5.0)) for n in range(9)]
+    )
+    closing.hand_back(bench.store, bench.number, bench.version, "as-it-is")
+    from hale_rail.case.history import issued_reports
+
+    kept = from_json(issued_reports(bench.file)[0].body)
+    assert [figure.title for figure in kept.figures] == ["Soak of +5 V"]
+    assert kept.figures[0].chart.shapes
+
+
+@pytest.mark.parametrize(("made", "words"), [
+    ((), "it has no wet capacitor"),
+    ((2026, 2026), "2 of its 2 wet capacitors are new"),
+    ((2026, 1986), "its oldest wet capacitor is 40 years old, 1 of its 2 wet capacitors are new"),
+    # of unknown year is not new: old is the risk
+    ((2026, None, None), ("2 of 3 are of unknown year, which counts as old, "
+                         "1 of its 3 wet capacitors are new")),
+])  # fmt: skip
+def test_new_parts_are_told_by_count(made: tuple[int | None, ...], words: str) -> None:
+    assert wet_words(made, 2026) == words
