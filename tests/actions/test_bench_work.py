@@ -14,8 +14,7 @@ from hale_rail.case.safety.energy import energy
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 Action = Callable[[Bench], object]
 

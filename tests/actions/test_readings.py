@@ -18,8 +18,7 @@ from hale_rail.core.safety.energy import Energy
 from hale_rail.errors import ConflictError, GuardError, InputError, NotFoundError, RangeError
 from hale_rail.stages.frame.next_step import next_step
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def test_the_guard_stands_until_every_store_is_read(bench: Bench) -> None:

@@ -18,8 +18,7 @@ from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import ESR
 from hale_rail.errors import NotFoundError
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def test_an_unchanged_case_is_the_same_file_and_a_changed_one_is_not(bench: Bench) -> None:

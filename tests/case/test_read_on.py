@@ -21,9 +21,8 @@ from hale_rail.case.recap.recap import others, positions, replaced
 from hale_rail.case.walks import capacitor_points, cold_points, done
 from hale_rail.formats.part_words import write_part
 from hale_rail.web.svg.line_map import draw_map
-
-from ..conftest import Bench, opened
-from ..sizes import examples
+from tests.conftest import Bench, opened
+from tests.sizes import examples
 
 REFS = ("C1", "C2", "C10", "F1", "BR1", "D10")
 #: a part, and what is done to it: a reading in its place, a look, a decision, its marking corrected

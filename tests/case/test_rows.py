@@ -29,9 +29,8 @@ from hale_rail.core.targets import Place, Target, TargetKind, rail_target
 from hale_rail.store import cases, log
 from hale_rail.store import readings as reading_rows
 from hale_rail.store.readings import NewReading
-
-from ..conftest import Bench, opened
-from ..sizes import examples
+from tests.conftest import Bench, opened
+from tests.sizes import examples
 
 #: points of parts and rails, of procedures that correct and of one that does not
 POINTS = {

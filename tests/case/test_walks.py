@@ -18,8 +18,7 @@ from hale_rail.core.procedures import Condition, Point
 from hale_rail.core.targets import Pair
 from hale_rail.stages.frame.tray import result_of
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def names(bench: Bench, points: tuple[Point, ...]) -> list[str]:

@@ -21,8 +21,8 @@ from hale_rail.formats.board_json import board_text
 from hale_rail.store import upkeep
 from hale_rail.store.database import DATABASE, Store
 from larkmoor.boards import board as demo_board
+from tests.sizes import FUZZ
 
-from ..sizes import FUZZ
 from .test_plan import CATALOGUE, DEMAND, STOCK, VENDORS
 from .test_shorts import HEAD, TREE
 

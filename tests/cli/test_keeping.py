@@ -18,8 +18,7 @@ from hale_rail.case.file import open_case
 from hale_rail.cli import main
 from hale_rail.store import backup_files, tenancy
 from hale_rail.store.database import DATABASE, Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def run(*arguments: object) -> Result:

@@ -15,8 +15,7 @@ from hypothesis import strategies as st
 
 from hale_rail.cli import main
 from hale_rail.formats.plan_csv import CATALOGUE_COLUMNS, DEMAND_COLUMNS, STOCK_COLUMNS
-
-from ..sizes import examples
+from tests.sizes import examples
 
 DEMAND = {"id": "a", "ref": "C1", "role": "start-up", "family": "aluminium", "value": "47u",
           "voltage": "35"}  # fmt: skip

@@ -28,8 +28,7 @@ from hale_rail.store import passphrase, upkeep
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from hale_rail.web.receiving import server_of
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 PHRASE = "four warm tubes glow"
 BENCHES, NOTES = 8, 12

@@ -19,8 +19,7 @@ from hale_rail.errors import StoreError
 from hale_rail.stages.frame.bench import bench as bench_page
 from hale_rail.store.database import Store
 from larkmoor.truth import TRUTH
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def test_the_demo_reads_what_its_truth_says(demo: Store) -> None:

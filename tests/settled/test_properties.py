@@ -20,8 +20,7 @@ from hale_rail.formats.parts_text import read_parts
 from hale_rail.formats.price_lists import guessed, offers_of, read_rows
 from hale_rail.formats.readings_csv import read_readings
 from hale_rail.formats.sheets import open_table
-
-from ..sizes import examples
+from tests.sizes import examples
 
 RAILS = template(Topology.FLYBACK).rails
 FAMILY = st.sampled_from(list(Family))

@@ -13,8 +13,7 @@ from hale_rail.stages.frame.panel import part_panel
 from hale_rail.stages.frame.tray import Result, result_of, tray_point
 from hale_rail.stages.stage import Asked, Status
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def result(bench: Bench, reading_id: int) -> Result:

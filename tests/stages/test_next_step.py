@@ -13,8 +13,7 @@ from hale_rail.stages import STAGES
 from hale_rail.stages.frame.bench import bench as bench_page
 from hale_rail.stages.frame.next_step import next_step, side_list, stage_reached
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 #: a sound unit's readings, by procedure and then by designator
 USUAL = {"ohms": "0.4", "diode": "0.55", "ground": "2k2", "esr": "35m", "c": "100n"}

@@ -23,8 +23,7 @@ from hale_rail.stages.safety import safe
 from hale_rail.stages.shorts import shorts
 from hale_rail.stages.stage import Asked, Status, Urgency
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 NOTHING = Asked()
 

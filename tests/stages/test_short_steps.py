@@ -14,8 +14,7 @@ from hale_rail.core.targets import rail_target
 from hale_rail.stages.frame.next_step import next_step, stage_reached
 from hale_rail.stages.stage import Urgency
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 RAIL = "+5 V"
 MAP = """{"rail": {"pads": [{"id": "p1", "x": 1, "y": 1}, {"id": "p2", "x": 9, "y": 1}],

@@ -15,8 +15,7 @@ from hale_rail.actions.parts import decisions
 from hale_rail.errors import CorruptError
 from hale_rail.store import backup_files, backups
 from hale_rail.store.database import Store
-
-from ..conftest import Bench, Client
+from tests.conftest import Bench, Client
 
 NOON = datetime(2026, 3, 12, 12, tzinfo=UTC)  # a Thursday
 

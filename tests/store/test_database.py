@@ -14,8 +14,7 @@ from hale_rail.case.file import open_case
 from hale_rail.errors import CorruptError, FullError, LockedError, ReadOnlyError, StoreError
 from hale_rail.store import connections, faults, turns
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def test_the_connection_is_durable_and_checked(store: Store) -> None:

@@ -18,9 +18,8 @@ import pytest
 
 from hale_rail.store import database, migrating, upkeep
 from hale_rail.store.database import DATABASE, Store
-
-from ..conftest import Bench
-from ..sizes import IS_ALL
+from tests.conftest import Bench
+from tests.sizes import IS_ALL
 
 WRITER = textwrap.dedent(
     """

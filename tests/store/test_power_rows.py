@@ -14,8 +14,7 @@ from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.core.targets import rail_target
 from hale_rail.store import log, power_steps, waves, workshop
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 AT = "2026-01-02T03:04:05.000000+00:00"
 

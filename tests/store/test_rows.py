@@ -23,9 +23,8 @@ from hale_rail.store import cases, log, sheets
 from hale_rail.store import readings as reading_rows
 from hale_rail.store.database import Store
 from hale_rail.store.readings import NewReading
-
-from ..conftest import Bench, opened
-from ..sizes import examples
+from tests.conftest import Bench, opened
+from tests.sizes import examples
 
 KNOWN: dict[str, Any] = {
     "value": 4.7e-6, "volt": 25.0, "tolerance": (0.1, 0.5), "family": Family.TANTALUM,

@@ -17,8 +17,7 @@ from hale_rail.store import cases, log, rework
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 AT = "2026-01-02T03:04:05.000000+00:00"
 FULL = Build(Family.SUPPRESSION_FILM, 100e-9, 275.0, "X1/Y2", 110.0, Mount.BOX, 15.0, 18.0, 12.5,

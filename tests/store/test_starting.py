@@ -27,8 +27,7 @@ from hale_rail.store.connections import connect
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.empty_workshop import shipped
 from hale_rail.store.migrating import damage, migrations
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def test_a_newer_database_is_refused(store: Store) -> None:

@@ -7,8 +7,7 @@ from flask import request
 
 from hale_rail.stages import BESIDE, STAGES
 from hale_rail.web import addresses
-
-from ..conftest import Client
+from tests.conftest import Client
 
 
 @pytest.mark.parametrize("key", [stage.key for stage in (*STAGES, *BESIDE)])

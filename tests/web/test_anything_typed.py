@@ -14,9 +14,9 @@ import pytest
 
 import hale_rail.web
 from hale_rail.stages import BESIDE, STAGES
+from tests.conftest import Client
+from tests.sizes import FUZZ
 
-from ..conftest import Client
-from ..sizes import FUZZ
 from .test_photos import bomb
 
 FORMS = (Path(hale_rail.web.__file__).parent / "forms").glob("*.py")

@@ -26,8 +26,7 @@ from hale_rail.web import create_app
 from hale_rail.web.assets import FOLDER, Assets
 from hale_rail.web.screens.hand_back import SCREEN_ROWS
 from hale_rail.web.template_tools import Environment
-
-from ..conftest import Client
+from tests.conftest import Client
 
 LINKED = re.compile(r'(?:href|src)="(/static/([0-9a-f]{12})/([^"]+))"')
 

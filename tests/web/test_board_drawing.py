@@ -22,8 +22,7 @@ from hale_rail.store.database import Store
 from hale_rail.web.frame import Frame
 from hale_rail.web.svg.board import draw_board
 from hale_rail.web.svg.tree import draw_tree
-
-from ..conftest import Client
+from tests.conftest import Client
 
 CASE, RAIL = "LW-022", "+12 V"
 

@@ -20,8 +20,7 @@ from hale_rail.web import create_app
 from hale_rail.web.door import guests
 from hale_rail.web.door.names import Names, is_host
 from hale_rail.web.door.tries import Tries, delay_s
-
-from ..conftest import Client
+from tests.conftest import Client
 
 PHRASE = "four warm tubes glow"
 TOKEN = re.compile(r'name="csrf_token" value="([^"]+)"')

@@ -13,8 +13,7 @@ from hale_rail.core.intake.drawings import Check, Trust, trust
 from hale_rail.errors import InputError
 from hale_rail.store.database import Store
 from larkmoor.pictures import blackened_fuse, drawing_pdf
-
-from ..conftest import Client
+from tests.conftest import Client
 
 CASE = "LW-022"
 PAGE = f"/cases/{CASE}"

@@ -23,8 +23,7 @@ from hale_rail.errors import CorruptError, FullError, LockedError, ReadOnlyError
 from hale_rail.store.database import Store
 from hale_rail.store.faults import BUSY
 from hale_rail.web import create_app
-
-from ..conftest import Client
+from tests.conftest import Client
 
 NOTE = "the third <screw> was loose"
 

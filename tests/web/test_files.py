@@ -17,8 +17,7 @@ from hale_rail.case.shorts.grounds import grounds
 from hale_rail.errors import ConflictError
 from hale_rail.formats.readings_csv import read_readings
 from hale_rail.store.database import Store
-
-from ..conftest import Client
+from tests.conftest import Client
 
 DEMO = ("LW-014", "LW-022", "LW-031", "LW-009")
 

@@ -25,8 +25,7 @@ from hale_rail.stages.power import first_power
 from hale_rail.store import sheets
 from hale_rail.store.database import Store
 from larkmoor import units
-
-from ..conftest import Bench, Client
+from tests.conftest import Bench, Client
 
 SOUND = {"+5 V": "5.02", "+12 V": "12.1", "−12 V": "-11.9", "−5 V": "-5.01"}
 

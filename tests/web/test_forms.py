@@ -13,8 +13,7 @@ from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
 from hale_rail.core.procedures import parse_point
 from hale_rail.store.database import Store
-
-from ..conftest import Client, part_id
+from tests.conftest import Client, part_id
 
 
 def facts_of(case: CaseFile, ref: str) -> PartFacts:

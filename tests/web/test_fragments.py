@@ -12,9 +12,8 @@ from hale_rail.stages.stage import Asked, Stage
 from hale_rail.store import bench_lines
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
-
-from ..conftest import Client
-from ..sizes import sampled
+from tests.conftest import Client
+from tests.sizes import sampled
 
 ALL = (*STAGES, *BESIDE)
 CASES = ("LW-031", "LW-022", "LW-014", "LW-009")

@@ -24,8 +24,7 @@ from hale_rail.core.safety.energy import Energy
 from hale_rail.core.soak.soak import SoakVerdict
 from hale_rail.store.database import Store
 from larkmoor.closing import PAIRS, SOURCE, TARGET
-
-from ..conftest import Client
+from tests.conftest import Client
 
 N = "LW-009"
 ROWS = "at,volts,rail\n" + "".join(

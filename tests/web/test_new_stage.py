@@ -23,8 +23,7 @@ from hale_rail.store.database import Store
 from hale_rail.store.readings import Reading
 from hale_rail.web import create_app, screens
 from hale_rail.web.screens.stage_screen import stage_blueprint
-
-from ..conftest import Bench, Client
+from tests.conftest import Bench, Client
 
 
 def _hum(text: str, _: Condition, __: Subject) -> Understood:

@@ -10,8 +10,7 @@ from hale_rail.case.file import open_case
 from hale_rail.case.parts.parts import parts
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
-
-from ..conftest import Client, part_id
+from tests.conftest import Client, part_id
 
 CASES = ("LW-014", "LW-022", "LW-031", "LW-009")
 VIEWS = (

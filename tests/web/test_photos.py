@@ -18,8 +18,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.formats import photos as formats
 from hale_rail.formats.photos import encode_photo
 from hale_rail.store.database import Store
-
-from ..conftest import Client
+from tests.conftest import Client
 
 
 def picture(size: tuple[int, int] = (800, 600), kind: str = "JPEG", **more: object) -> bytes:

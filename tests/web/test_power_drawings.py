@@ -20,8 +20,7 @@ from hale_rail.store.database import Store
 from hale_rail.web.svg.hookup import draw_hookup
 from hale_rail.web.svg.rail_bar import draw_rail_bar
 from hale_rail.web.svg.wave import draw_spectrum, draw_wave, nice_step
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 ASKED = Asked()
 

@@ -15,8 +15,7 @@ from hale_rail.formats.rails_text import write_rail
 from hale_rail.formats.unit_json import read_unit, write_unit
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
-
-from ..conftest import Bench, Client
+from tests.conftest import Bench, Client
 
 CASE = "LW-031"
 PAGE = f"/cases/{CASE}/rails"

@@ -21,8 +21,7 @@ from hale_rail.formats.order_files import COLUMNS
 from hale_rail.stages.recap import position
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
-
-from ..conftest import Client, part_id
+from tests.conftest import Client, part_id
 
 CASE = "LW-014"
 PAGE = f"/cases/{CASE}"

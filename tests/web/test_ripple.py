@@ -22,8 +22,7 @@ from hale_rail.stages.ripple import ripple
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
 from larkmoor import waves as demo_waves
-
-from ..conftest import Client
+from tests.conftest import Client
 
 CASE = "LW-031"
 PAGE = f"/cases/{CASE}/ripple"

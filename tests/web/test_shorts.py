@@ -31,8 +31,7 @@ from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
 from larkmoor.boards import Etched, board
 from larkmoor.pictures import blackened_fuse
-
-from ..conftest import Client
+from tests.conftest import Client
 
 RAIL, CASE = "+12 V", "LW-022"
 PAGE = f"/cases/{CASE}"

@@ -14,8 +14,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.formats.soak_csv import read_local, read_log, read_moment
 from hale_rail.store import soaks
 from hale_rail.store.database import Store
-
-from ..conftest import Client
+from tests.conftest import Client
 
 PAGE = "/cases/LW-009/soak"
 

@@ -24,8 +24,7 @@ from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
 from larkmoor import catalogues
-
-from ..conftest import Client, part_id
+from tests.conftest import Client, part_id
 
 CASE = "LW-014"
 PAGE = f"/cases/{CASE}"

@@ -11,8 +11,7 @@ from hale_rail.actions.safety import power
 from hale_rail.case.workshop.workshop import meters, resistors, workshop
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
-
-from ..conftest import Bench, Client
+from tests.conftest import Bench, Client
 
 SETTINGS = {
     "touch_limit_v": "30", "school": "blanket", "tolerance": "lenient", "hours_a_day": "8,5",

@@ -35,8 +35,7 @@ from hale_rail.stages.bring_up import harness as harness_stage
 from hale_rail.stages.frame.tray import lay_tray, tray_point
 from hale_rail.stages.stage import Asked
 from larkmoor.pictures import drawing_pdf
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 SOURCE = "rail_v,amps,conductors,awg,pin_amps\n5,9,2,18,6\n12,2,1,18,6\n0,,3,18,6\n"
 TARGET = "pin,kind,rail_v,amps\n1,rail,5,2\n2,rail,12,1\n3,ground,,\n4,nc,,\n"

@@ -32,8 +32,7 @@ from hale_rail.store import search
 from hale_rail.store import sheets as sheet_rows
 from hale_rail.store.cases import Kept
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 TYPED = NewCase("T-7", "Loom", "dead", "", "template:flyback", "", "blanket", "lenient")
 

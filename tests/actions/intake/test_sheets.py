@@ -23,8 +23,7 @@ from hale_rail.formats.rails_text import read_rail_words, write_rail
 from hale_rail.store import sheets as sheet_rows
 from hale_rail.store import unit_types
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def marked(bench: Bench, ref: str) -> str:

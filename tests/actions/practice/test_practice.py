@@ -40,8 +40,7 @@ from hale_rail.store import ledger as kept
 from hale_rail.store.cases import Kept
 from hale_rail.store.database import Store
 from hale_rail.store.practice import Practised
-
-from ..sizes import IS_ALL
+from tests.sizes import IS_ALL
 
 PRACTICE = Path(__file__).parents[3] / "docs" / "practice.md"
 

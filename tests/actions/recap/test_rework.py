@@ -28,8 +28,7 @@ from hale_rail.stages.frame.next_step import next_step
 from hale_rail.stages.recap import rework as stage
 from hale_rail.stages.stage import Asked, Status
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 PARTS = "C31 100u 25V +5 bank Z\nC32 100u 25V +5 bank Z\nC33 470u 16V +5\nC34 10u 16V tantalum +5"
 

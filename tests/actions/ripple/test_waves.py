@@ -17,8 +17,7 @@ from hale_rail.errors import InputError, NotFoundError
 from hale_rail.store import upkeep
 from hale_rail.store import waves as rows
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 DATA = "".join(f"{i * 1e-5:.5f},{5 + 0.01 * (i % 7):.3f}\n" for i in range(3000)).encode()
 SAID = {"load": "dummy", "load_a": 1.5}

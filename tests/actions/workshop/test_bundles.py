@@ -31,9 +31,8 @@ from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.stages.trial import look_at
 from hale_rail.store import unit_types, upkeep
 from hale_rail.store.database import Store
-
-from ..conftest import Bench, opened
-from ..sizes import examples
+from tests.conftest import Bench, opened
+from tests.sizes import examples
 
 DEMO = ("LW-003", "LW-009", "LW-014", "LW-022", "LW-031")
 

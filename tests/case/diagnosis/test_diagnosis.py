@@ -19,8 +19,7 @@ from hale_rail.core.supply.templates import template
 from hale_rail.errors import InputError
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
-
-from ..conftest import Bench, Client
+from tests.conftest import Bench, Client
 
 
 def stand(bench: Bench, test_id: str) -> Stand:

@@ -37,8 +37,7 @@ from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
-
-from ..conftest import Bench, Client
+from tests.conftest import Bench, Client
 
 KHZ = 33e3
 TIME = np.arange(int(0.05 / 4e-6)) * 4e-6

@@ -14,8 +14,7 @@ from hale_rail.case.workshop.workshop import workshop
 from hale_rail.core.ledger.ledger import Priors
 from hale_rail.store import ledger as rows
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 PAPER = "CX9 X2 100n 275 paper"
 

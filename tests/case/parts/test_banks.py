@@ -11,8 +11,7 @@ from hale_rail.case.walks import capacitor_points, done, next_undone
 from hale_rail.core.procedures import Condition
 from hale_rail.core.recap.demand import School
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 BANK = "C21 1000u 16V +5 bank Z\nC22 1000u 16V +5 bank Z\nC23 1000u 16V +5 bank Z"
 

@@ -17,8 +17,7 @@ from hale_rail.core.recap.demand import School
 from hale_rail.errors import InputError
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def expect_of(bench: Bench, ref: str) -> str:

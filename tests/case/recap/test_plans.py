@@ -31,8 +31,7 @@ from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
 from hale_rail.web import create_app
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 PARTS = ("C31 100u 25V +5 bank Z low-esr\nC32 100u 25V +5 bank Z\nC33 10u 16V tantalum +5\n"
          "C34 22u +5")  # fmt: skip

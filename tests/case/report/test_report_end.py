@@ -22,8 +22,7 @@ from hale_rail.core.procedures.of_machine import EARTH_TARGET
 from hale_rail.core.report.document import Facts, Figure, Heading, Map, Table, Title
 from hale_rail.core.soak.soak import Sample
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 @pytest.mark.parametrize(

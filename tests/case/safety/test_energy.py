@@ -10,8 +10,7 @@ from hale_rail.case.safety.energy import energy, store_clocks
 from hale_rail.core.safety.bleeding import Resistor
 from hale_rail.core.safety.energy import Energy
 from hale_rail.store.database import Store
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 
 def test_stores_count_down_each_by_its_own_clock(bench: Bench) -> None:

@@ -20,8 +20,7 @@ from hale_rail.stages.stage import Asked, Status
 from hale_rail.web.svg.chart import draw_chart
 from hale_rail.web.svg.continuity import draw_continuity
 from hale_rail.web.svg.harness import draw_harness
-
-from ..conftest import Bench
+from tests.conftest import Bench
 
 SOURCE = "rail_v,amps,conductors,awg,pin_amps\n5,20,4,18,6\n0,,3,18,6\n"
 TARGET = "pin,kind,rail_v,amps\n1,rail,5,8\n2,rail,-5,0.1\n3,ground,,\n"
