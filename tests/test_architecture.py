@@ -215,7 +215,7 @@ def test_nothing_is_fetched_from_elsewhere() -> None:
 
 
 def test_pages_are_written_to_be_read() -> None:
-    """Lines of at most 120 letters; in styles one declaration a line."""
+    """Lines of at most 120 characters; in styles one declaration a line."""
     for path in ours():
         for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1):
             assert len(line) <= 120, f"{path}:{number}"

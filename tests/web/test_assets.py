@@ -24,7 +24,7 @@ from hale_rail.store.database import Store
 from hale_rail.web import assets as assets_module
 from hale_rail.web import create_app
 from hale_rail.web.assets import FOLDER, Assets
-from hale_rail.web.screens.hand_back import SCREEN_ROWS
+from hale_rail.web.report.routes import SCREEN_ROWS
 from hale_rail.web.template_tools import Environment
 from tests.conftest import Client
 

@@ -19,9 +19,9 @@ from hale_rail.stages.shorts.isolate import IsolatePage, Node
 from hale_rail.stages.shorts.trace import TracePage
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
-from hale_rail.web.frame import Frame
-from hale_rail.web.svg.board import draw_board
-from hale_rail.web.svg.tree import draw_tree
+from hale_rail.web.frame.case_page import Frame
+from hale_rail.web.shorts.board_drawing import draw_board
+from hale_rail.web.shorts.tree_drawing import draw_tree
 from tests.conftest import Client
 
 CASE, RAIL = "LW-022", "+12 V"

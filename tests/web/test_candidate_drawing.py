@@ -8,7 +8,7 @@ import pytest
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap.needs import Build, Mount, Needs, Role
-from hale_rail.web.svg.candidate import draw_candidate
+from hale_rail.web.recap.candidate_drawing import draw_candidate
 
 CAN = Build(Family.ALUMINIUM, 1e-4, 25.0, mount=Mount.RADIAL, pitch_mm=5.0, diameter_mm=10.0,
             height_mm=20.0)  # fmt: skip

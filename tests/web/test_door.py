@@ -17,9 +17,9 @@ from hale_rail.errors import FullError
 from hale_rail.store import passphrase, sign_ins
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
-from hale_rail.web.door import guests
-from hale_rail.web.door.names import Names, is_host
-from hale_rail.web.door.tries import Tries, delay_s
+from hale_rail.web.auth import sessions as guests
+from hale_rail.web.auth.host_names import Names, is_host
+from hale_rail.web.auth.login_throttle import Tries, delay_s
 from tests.conftest import Client
 
 PHRASE = "four warm tubes glow"
@@ -162,7 +162,7 @@ def test_a_passphrase_is_never_shown_again(
 
     guest.flask.application.testing = False
     monkeypatch.setattr(guests, "come_in", refuse)
-    monkeypatch.setattr("hale_rail.web.screens.door._relay_door", refuse)
+    monkeypatch.setattr("hale_rail.web.auth.routes._relay_door", refuse)
     answer = guest.sign_in()
     assert answer.status_code in (500, 503)
     assert PHRASE not in answer.get_data(as_text=True)

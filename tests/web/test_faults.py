@@ -108,7 +108,9 @@ def test_where_the_page_cannot_be_read_either_the_answer_holds_what_was_typed(
     token = client.text("/cases/new")
     assert token
     with monkeypatch.context() as broken:
-        broken.setattr("hale_rail.web.frame.open_case", refusing(CorruptError("Damaged.")))
+        broken.setattr(
+            "hale_rail.web.frame.case_page.open_case", refusing(CorruptError("Damaged."))
+        )
         answer = client.post("/cases/LW-014/do/note", htmx=htmx, view="log", text=NOTE)
     page = answer.get_data(as_text=True)
     assert answer.status_code == 503

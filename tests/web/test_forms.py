@@ -331,7 +331,7 @@ def test_what_is_wrong_at_a_form_stands_there_and_nothing_typed_is_lost(client: 
     """One handler for all of them: the value stays in its field, the problem beside it."""
     client.post("/cases/LW-031/do/power", event="removed", view="safe")
     for path, view, fields, says in (
-        ("note", "log", {"text": "x" * 501}, "At most 500 letters"),
+        ("note", "log", {"text": "x" * 501}, "At most 500 characters"),
         ("edit", "intake", {"version": "1", "machine": " ", "symptom": "hums <b>"}, "Name the"),
         ("pattern", "intake", {"name": "Corvane CV-150"}, "There is a pattern"),
         ("parts", "intake", {"parts": "nonsense", "do": "add"}, "no part or rail"),

@@ -22,7 +22,7 @@ from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, St
 from hale_rail.store.database import Store
 from hale_rail.store.readings import Reading
 from hale_rail.web import create_app, screens
-from hale_rail.web.screens.stage_screen import stage_blueprint
+from hale_rail.web.frame.stage_routes import stage_blueprint
 from tests.conftest import Bench, Client
 
 

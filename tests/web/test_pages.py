@@ -172,7 +172,7 @@ def test_what_was_not_foreseen_is_no_traceback(
     def broken(*_: object, **__: object) -> None:
         raise RuntimeError("secret detail")
 
-    monkeypatch.setattr("hale_rail.web.screens.bench.bench.bench", broken)
+    monkeypatch.setattr("hale_rail.web.frame.bench.bench.bench", broken)
     response = client.get("/")
     assert response.status_code == 500
     assert "secret" not in response.get_data(as_text=True)

@@ -17,9 +17,9 @@ from hale_rail.stages.rails.rail_bars import SCALE, Loss, RailBar, Tick
 from hale_rail.stages.ripple.ripple import BandRow, Line
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store
-from hale_rail.web.svg.hookup import draw_hookup
-from hale_rail.web.svg.rail_bar import draw_rail_bar
-from hale_rail.web.svg.wave import draw_spectrum, draw_wave, nice_step
+from hale_rail.web.power.hookup_drawing import draw_hookup
+from hale_rail.web.rails.rail_bar_drawing import draw_rail_bar
+from hale_rail.web.ripple.wave_drawing import draw_spectrum, draw_wave, nice_step
 from tests.conftest import Bench
 
 ASKED = Asked()

@@ -16,7 +16,7 @@ from hale_rail.formats.figures import figures
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from hale_rail.web.addresses import stage
-from hale_rail.web.svg.lanes import draw_lanes
+from hale_rail.web.practice.lanes_drawing import draw_lanes
 from tests.conftest import Bench, Client
 
 

@@ -132,11 +132,11 @@ def test_a_new_fuse_goes_in_by_the_rework_and_is_named_as_it_is(
 WRONG = [
     ("ratings", {"voltage": "many"}, "many"),
     ("ratings", {"speed": "lazy"}, "TT, T, M, F, FF"),
-    ("ratings", {"case": "x" * 60}, "At most 40 letters"),
+    ("ratings", {"case": "x" * 60}, "At most 40 characters"),
     ("demand", {"pitch_mm": "five"}, "Pitch, mm"),
-    ("demand", {"temp_c": "x" * 40}, "At most 24 letters"),
+    ("demand", {"temp_c": "x" * 40}, "At most 24 characters"),
     ("demand", {"mount": "glued"}, "Mounting"),
-    ("choose", {"sku": "x" * 99}, "At most 80 letters"),
+    ("choose", {"sku": "x" * 99}, "At most 80 characters"),
 ]
 
 

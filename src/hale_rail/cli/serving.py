@@ -21,7 +21,7 @@ from hale_rail.store.database import Store
 from hale_rail.store.kept_files import private_folder
 
 if TYPE_CHECKING:
-    from hale_rail.web.door.names import Names
+    from hale_rail.web.auth.host_names import Names
 
 _APP = "hale-rail"
 #: more than may wait to write, so that somebody who reads is always answered
@@ -50,7 +50,7 @@ def serve(how: Served, data: Path | None) -> None:
     """Serve the workshop's own data folder; raises StoreError where that would be unsafe, and
     InputError for a network that is none."""
     from hale_rail.bench.reach import REACH
-    from hale_rail.web.door.names import Names
+    from hale_rail.web.auth.host_names import Names
 
     REACH.allow(how.reach)
     folder = own_folder(data)
@@ -76,7 +76,7 @@ _PLAIN = (
 
 def _called(how: Served) -> tuple[str, ...]:
     """The names that were given; served to a network, this machine's own as well."""
-    from hale_rail.web.door.names import LOCAL
+    from hale_rail.web.auth.host_names import LOCAL
 
     given = tuple(name.lower() for name in how.names)
     if how.host in LOCAL:

@@ -122,7 +122,7 @@ def _gauge(text: str) -> int:
 def _pin(fields: Mapping[str, str]) -> Pin:
     name, word = fields["pin"], fields["kind"].lower()
     if not name or len(name) > _LONGEST:
-        raise InputError(f"pin is a name of at most {_LONGEST} letters")
+        raise InputError(f"pin is a name of at most {_LONGEST} characters")
     code = _KINDS.get(word, word)
     kind = next((kind for kind in PinKind if kind.value == code), None)
     if kind is None:

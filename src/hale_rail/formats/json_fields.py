@@ -46,7 +46,7 @@ class Entry:
         if found is None:
             return ""
         if not isinstance(found, str) or len(found) > _LONGEST:
-            raise self.wrong(name, f"is no text of at most {_LONGEST} letters")
+            raise self.wrong(name, f"is no text of at most {_LONGEST} characters")
         return found.strip()
 
     def name(self, name: str) -> str:

@@ -45,7 +45,7 @@ def _row(fields: Fields) -> UnitRow:
         raise InputError("failed is yes or no, not empty")
     group = fields.get("group", "") or ALL
     if len(group) > _LONGEST:
-        raise InputError(f"group has more than {_LONGEST} letters")
+        raise InputError(f"group has more than {_LONGEST} characters")
     return UnitRow(years, yes_no(fields, "failed"), group)
 
 

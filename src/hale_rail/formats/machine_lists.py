@@ -120,7 +120,7 @@ def end(text: str) -> str:
     """The name of an end or a pin; raises InputError for one that cannot be."""
     name = " ".join(text.split())
     if not END.fullmatch(name):
-        raise InputError(f"“{text[:30]}” is no end: at most 28 letters, without / @ > ~ ! ; |")
+        raise InputError(f"“{text[:30]}” is no end: at most 28 characters, without / @ > ~ ! ; |")
     return name
 
 
@@ -147,9 +147,9 @@ def read_layout(text: str) -> dict[tuple[str, int], str]:
         if not _BITS.fullmatch(fields["bit"]) or int(fields["bit"]) > 63:
             raise InputError(f"bit is a number from 0 to 63, not “{fields['bit'][:20]}”")
         if not fields["ref"] or len(fields["ref"]) > 24:
-            raise InputError("ref is a designator of at most 24 letters")
+            raise InputError("ref is a designator of at most 24 characters")
         if not fields["bank"] or len(fields["bank"]) > 24:
-            raise InputError("bank is a name of at most 24 letters")
+            raise InputError("bank is a name of at most 24 characters")
         return fields["bank"], int(fields["bit"]), fields["ref"]
 
     rows = read_list(text, "The table", ("bank", "bit", "ref"), parse)

@@ -63,7 +63,7 @@ def cells(meter: Meter) -> tuple[str, ...]:
 def _meter(fields: Fields) -> Meter:
     name = fields["name"]
     if not name or len(name) > _MOST:
-        raise InputError(f"a meter needs a name of at most {_MOST} letters")
+        raise InputError(f"a meter needs a name of at most {_MOST} characters")
     ohm, farad = Unit.OHM, Unit.FARAD
     return Meter(
         cap_hz=_number(fields, "cap_hz", _USUAL.cap_hz, 1.0, 1e6),

@@ -6,5 +6,5 @@ import uuid
 
 
 def new_uuid() -> str:
-    """A random identity of 36 letters."""
+    """A random identity of 36 characters."""
     return str(uuid.uuid4())

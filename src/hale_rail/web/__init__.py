@@ -15,11 +15,12 @@ from hale_rail.store.database import Store
 from hale_rail.store.kept_files import write_for_good
 from hale_rail.web import addresses, assets, errors, template_tools
 from hale_rail.web import screens as shown
+from hale_rail.web.auth import routes as door
+from hale_rail.web.auth import sessions as guests
+from hale_rail.web.auth.host_names import NamedOnly, Names
 from hale_rail.web.cookies import Cookies
 from hale_rail.web.csrf import Csrf
-from hale_rail.web.door import guests
-from hale_rail.web.door.names import NamedOnly, Names
-from hale_rail.web.screens import door, style
+from hale_rail.web.frame import style
 
 MAX_BODY = 512 * 1024
 #: a round's photos in one upload; each is limited by itself too

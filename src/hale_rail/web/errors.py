@@ -21,7 +21,7 @@ from hale_rail.errors import (
 )
 from hale_rail.store import backup_files
 from hale_rail.store.faults import translated
-from hale_rail.web.frame import store, typed_of
+from hale_rail.web.frame.case_page import store, typed_of
 
 _LOG = logging.getLogger("hale_rail")
 _TEXTS = {

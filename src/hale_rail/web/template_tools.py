@@ -42,30 +42,24 @@ from hale_rail.store.kept_files import private_folder
 from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
 from hale_rail.web.assets import STYLES, assets
+from hale_rail.web.bring_up.continuity_drawing import draw_continuity
+from hale_rail.web.bring_up.harness_drawing import draw_harness
 from hale_rail.web.csrf import csrf_field
-from hale_rail.web.forms import bench as bench_forms
-from hale_rail.web.forms import boards as board_forms
-from hale_rail.web.forms import cases as case_forms
-from hale_rail.web.forms import first_power as power_forms
-from hale_rail.web.forms import machine as machine_forms
-from hale_rail.web.forms import waves as wave_forms
-from hale_rail.web.forms.base import Form, Typed
-from hale_rail.web.svg.board import draw_board
-from hale_rail.web.svg.bridge import draw_bridge
-from hale_rail.web.svg.candidate import draw_candidate
-from hale_rail.web.svg.chart import draw_chart
-from hale_rail.web.svg.continuity import draw_continuity
-from hale_rail.web.svg.harness import draw_harness
-from hale_rail.web.svg.hookup import draw_hookup
-from hale_rail.web.svg.lanes import draw_lanes
-from hale_rail.web.svg.line_map import draw_map, draw_report_map
-from hale_rail.web.svg.markers import badge
-from hale_rail.web.svg.polarity import draw_polarity
-from hale_rail.web.svg.rail_bar import draw_rail_bar
-from hale_rail.web.svg.stage_line import stage_line
-from hale_rail.web.svg.suspects import draw_suspects
-from hale_rail.web.svg.tree import draw_tree
-from hale_rail.web.svg.wave import draw_spectrum, draw_wave
+from hale_rail.web.diagnosis.suspects_drawing import draw_suspects
+from hale_rail.web.form_base import DRAWN_FORMS, Form, Typed
+from hale_rail.web.frame.chart_drawing import draw_chart
+from hale_rail.web.frame.line_map_drawing import draw_map, draw_report_map
+from hale_rail.web.frame.markers import badge
+from hale_rail.web.frame.stage_line import stage_line
+from hale_rail.web.parts.bridge_drawing import draw_bridge
+from hale_rail.web.power.hookup_drawing import draw_hookup
+from hale_rail.web.practice.lanes_drawing import draw_lanes
+from hale_rail.web.rails.rail_bar_drawing import draw_rail_bar
+from hale_rail.web.recap.candidate_drawing import draw_candidate
+from hale_rail.web.recap.polarity_drawing import draw_polarity
+from hale_rail.web.ripple.wave_drawing import draw_spectrum, draw_wave
+from hale_rail.web.shorts.board_drawing import draw_board
+from hale_rail.web.shorts.tree_drawing import draw_tree
 
 _HTMX = json.dumps(
     {
@@ -81,42 +75,6 @@ _HTMX = json.dumps(
 #: a form that is drawn has its token beside it, once a page
 _DRAWN = {"csrf": False}
 _DRAWN_ONCE = "hale_rail_drawn_once"
-#: the forms that are drawn by their fields, by the action's name
-_FORMS: dict[str, type[Form]] = {
-    "edit": case_forms.EditForm,
-    "unit": case_forms.UnitForm,
-    "parts": case_forms.PartsForm,
-    "rename": case_forms.RenameForm,
-    "pattern": case_forms.PatternForm,
-    "hand-back": case_forms.HandBackForm,
-    "note": bench_forms.NoteForm,
-    "guard": bench_forms.GuardForm,
-    "decide": bench_forms.DecideForm,
-    "rail": bench_forms.RailForm,
-    "board-mark": bench_forms.BoardMarkForm,
-    "power-plan": power_forms.PowerPlanForm,
-    "power-clear": power_forms.PowerStepForm,
-    "power-on": power_forms.PowerStepForm,
-    "wave": wave_forms.WaveForm,
-    "wave-said": wave_forms.WaveForm,
-    "wave-aside": wave_forms.AsideForm,
-    "harness": machine_forms.HarnessForm,
-    "colour": machine_forms.ColourForm,
-    "list": machine_forms.ListForm,
-    "list-copy": machine_forms.CopyListForm,
-    "pair": machine_forms.MarkForm,
-    "chip": machine_forms.ChipForm,
-    "sign": machine_forms.SignForm,
-    "layout": machine_forms.LayoutForm,
-    "memory": machine_forms.MemoryForm,
-    "swap": machine_forms.SwapForm,
-    "event": machine_forms.EventForm,
-    "regulator": machine_forms.RegulatorForm,
-    "soak-plan": machine_forms.SoakPlanForm,
-    "soak-row": machine_forms.SoakRowForm,
-    "soak-log": machine_forms.SoakLogForm,
-    "close-trace": board_forms.CloseTraceForm,
-}
 
 
 #: forms beside which another of the same fields is drawn
@@ -279,7 +237,7 @@ def within(seconds: float) -> str:
 
 def form_of(name: str, typed: Typed, **usual: Any) -> Form:
     """A form to be drawn: with what was typed and its problems, else with the usual values."""
-    made = _FORMS[name]
+    made = DRAWN_FORMS[name]
     if typed.form != name or not typed.values:
         return _named(name, made(formdata=None, meta=_DRAWN, **usual)) if usual else _blank(name)
     form = _named(name, made(meta=_DRAWN))
@@ -292,7 +250,7 @@ def form_of(name: str, typed: Typed, **usual: Any) -> Form:
 @lru_cache
 def _blank(name: str) -> Form:
     """An empty form, the same on every page."""
-    return _named(name, _FORMS[name](formdata=None, meta=_DRAWN))
+    return _named(name, DRAWN_FORMS[name](formdata=None, meta=_DRAWN))
 
 
 def _named(name: str, form: Form) -> Form:

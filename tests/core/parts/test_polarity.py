@@ -8,7 +8,7 @@ import pytest
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark, Mounting, marks, unpolarised_words
-from hale_rail.web.svg.polarity import draw_polarity
+from hale_rail.web.recap.polarity_drawing import draw_polarity
 
 
 @pytest.mark.parametrize(

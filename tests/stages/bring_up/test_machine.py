@@ -17,9 +17,9 @@ from hale_rail.stages.bring_up import machine as machine_stage
 from hale_rail.stages.frame.tray import lay_tray, result_of, tray_point
 from hale_rail.stages.soak import soak as soak_stage
 from hale_rail.stages.stage import Asked, Status
-from hale_rail.web.svg.chart import draw_chart
-from hale_rail.web.svg.continuity import draw_continuity
-from hale_rail.web.svg.harness import draw_harness
+from hale_rail.web.bring_up.continuity_drawing import draw_continuity
+from hale_rail.web.bring_up.harness_drawing import draw_harness
+from hale_rail.web.frame.chart_drawing import draw_chart
 from tests.conftest import Bench
 
 SOURCE = "rail_v,amps,conductors,awg,pin_amps\n5,20,4,18,6\n0,,3,18,6\n"

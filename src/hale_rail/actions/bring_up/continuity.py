@@ -30,7 +30,7 @@ def take_list(
     """
     words, where = " ".join(name.split()), " ".join(board.split())
     if not words or len(words) > _SHORT:
-        raise InputError(f"Name the list, at most {_SHORT} letters.", field="name")
+        raise InputError(f"Name the list, at most {_SHORT} characters.", field="name")
     if not where or len(where) > _SHORT:
         raise InputError("Name the board and its revision.", field="board")
     try:
@@ -98,7 +98,7 @@ def mark_pair(
     if what and mark is None:
         raise InputError("Say what came of it.", field="what")
     if len(note) > _LONG:
-        raise InputError(f"At most {_LONG} letters.", field="note")
+        raise InputError(f"At most {_LONG} characters.", field="note")
     with changing(store, number, at) as change:
         found = list_of(change.file, key)
         pair = next((p for p in found.pairs if p.number == pair_number), None) if found else None

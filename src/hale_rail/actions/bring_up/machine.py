@@ -59,7 +59,7 @@ def say_colour(store: Store, number: str, pin: str, colour: str, at: str | None 
     """Record the colour of the wire that was found at a pin; "" takes it back."""
     word = " ".join(colour.split())
     if len(word) > _SHORT:
-        raise InputError(f"At most {_SHORT} letters.", field="colour")
+        raise InputError(f"At most {_SHORT} characters.", field="colour")
     with changing(store, number, at) as change:
         if pin not in [facts.pin.name for facts in harness(change.file).pins]:
             raise NotFoundError("There is no such pin on this connector.")
@@ -88,7 +88,7 @@ def say_sign(
     if sign is None or seen not in ("yes", "no", ""):
         raise InputError("That is no sign of this list.")
     if len(note) > _LONG:
-        raise InputError(f"At most {_LONG} letters.", field="note")
+        raise InputError(f"At most {_LONG} characters.", field="note")
     with changing(store, number, at) as change:
         body = {"seen": seen, "note": note.strip()} if seen else None
         word = {"yes": "seen", "no": "missing"}.get(seen, "not said")
@@ -112,7 +112,7 @@ def add_memory(
     if not 1 <= bits <= 64 or written >> bits or read >> bits:
         raise InputError("The word is wider than its bits say.", field="bits")
     if not bank.strip() or len(bank) > _SHORT:
-        raise InputError(f"Name the bank, at most {_SHORT} letters.", field="bank")
+        raise InputError(f"Name the bank, at most {_SHORT} characters.", field="bank")
     body = {"bank": bank.strip(), "written": written, "read": read, "bits": bits}
     with changing(store, number, at) as change:
         text = f"Memory, bank {bank.strip()}: wrote {written:X}, read {read:X}"
@@ -159,7 +159,7 @@ def reckon_regulator(
     """Keep what a linear regulator works at: v_in, v_out, amps, efficiency, case_c."""
     name = " ".join(ref.split())
     if not name or len(name) > _SHORT:
-        raise InputError(f"Name the regulator, at most {_SHORT} letters.", field="ref")
+        raise InputError(f"Name the regulator, at most {_SHORT} characters.", field="ref")
     found = linear(body["v_in"], body["v_out"], body["amps"], body["efficiency"], body["case_c"])
     with changing(store, number, at) as change:
         text = f"{name}: {found.heat_w:.3g} W of heat, a module saves {found.saved_a:.3g} A"

@@ -191,7 +191,7 @@ def _check(wanted: Fields) -> None:
             raise InputError(what, field=name)
     for name in ("machine", "symptom", "before"):
         if len(getattr(wanted, name)) > _LONGEST:
-            raise InputError(f"At most {_LONGEST} letters.", field=name)
+            raise InputError(f"At most {_LONGEST} characters.", field=name)
     if wanted.school not in SCHOOLS:
         raise InputError("Choose a school.", field="school")
     if wanted.tolerance not in [tolerance.value for tolerance in Tolerance]:

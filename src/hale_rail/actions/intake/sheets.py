@@ -153,7 +153,7 @@ def keep_pattern(store: Store, number: str, name: str, at: str | None = None) ->
     """
     clean = " ".join(name.split())
     if not 0 < len(clean) <= _LONGEST_NAME:
-        raise InputError(f"Name the pattern, in at most {_LONGEST_NAME} letters.", field="name")
+        raise InputError(f"Name the pattern, in at most {_LONGEST_NAME} characters.", field="name")
     if clean.lower() in {template(t).name.lower() for t in Topology}:
         raise InputError(f"There is a pattern {clean} already. Choose another name.", field="name")
     with changing(store, number, at) as change:

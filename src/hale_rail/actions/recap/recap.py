@@ -86,7 +86,7 @@ def _checked(name: str, words: str, typed: Mapping[str, str]) -> str:
 def choose_part(store: Store, number: str, part_id: int, sku: str) -> None:
     """Choose a part number for a position by hand; "" leaves it to the order again."""
     if len(sku) > 80:
-        raise InputError("At most 80 letters.", field="sku")
+        raise InputError("At most 80 characters.", field="sku")
     with changing(store, number) as change:
         part = change.file.sheet.part(part_id)
         if part is None:
@@ -102,7 +102,7 @@ def choose_part(store: Store, number: str, part_id: int, sku: str) -> None:
 def name_part(store: Store, number: str, part_id: int, what: str, at: str | None = None) -> None:
     """Name by hand what is bought for a part that no list matches, such as a fuse; "" for none."""
     if len(what) > 120:
-        raise InputError("At most 120 letters.", field="named")
+        raise InputError("At most 120 characters.", field="named")
     with changing(store, number, at) as change:
         part = change.file.sheet.part(part_id)
         if part is None:

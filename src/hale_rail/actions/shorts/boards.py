@@ -87,7 +87,7 @@ def _check_ids(drawn: BoardMap) -> None:
     bad = [i for i in ids if not _ID.fullmatch(i)]
     if bad:
         raise InputError(
-            f"“{bad[0][:40]}” cannot be an id: up to 24 letters, without / @ > ~ ! ; |"
+            f"“{bad[0][:40]}” cannot be an id: up to 24 characters, without / @ > ~ ! ; |"
         )
 
 

@@ -1,0 +1,173 @@
+"""The door: signing in and out, and the name of this bench."""
+
+from __future__ import annotations
+
+import json
+import threading
+import time
+from urllib.parse import urlsplit
+
+from flask import Blueprint, current_app, make_response, redirect, render_template, request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.core.quantities import show_duration
+from hale_rail.store import passphrase
+from hale_rail.web import addresses
+from hale_rail.web.auth import sessions as guests
+from hale_rail.web.auth.forms import BenchForm, SignInForm
+from hale_rail.web.auth.login_throttle import Tries
+from hale_rail.web.form_base import Typed
+from hale_rail.web.frame.case_page import NOTHING_TYPED, relays, store
+
+blueprint = Blueprint("door", __name__)
+_MOST_KEPT = 400_000
+#: parts of a page that are asked for while somebody types
+_ASIDE = ("echo", "preview", "cases")
+_TRIES, _ONE = "hale_rail_tries", threading.Lock()
+#: how long somebody waits behind another who signs in, in seconds
+_PATIENCE_S = 5.0
+_CLOCK = (
+    "The passphrase is right, but the clock of the workshop’s computer stands before the moment it "
+    "was set. Set that clock, or set the passphrase anew."
+)
+
+
+@blueprint.get("/sign-in")
+def sign_in() -> ResponseReturnValue:
+    """The passphrase, and who is there."""
+    if guests.is_in():
+        return redirect(_local(request.args.get("after", "")), 303)
+    return door(after=request.args.get("after", ""))
+
+
+def door(after: str = "", code: int = 200) -> ResponseReturnValue:
+    """The door as it stands open to nobody yet; what a form sent meanwhile is kept on it."""
+    form = SignInForm(formdata=None, after=after, bench=guests.name(), kept=_sent())
+    return _page(form, code)
+
+
+def _page(form: SignInForm, code: int, wait_s: float = 0.0) -> ResponseReturnValue:
+    is_fragment = "HX-Request" in request.headers
+    response = make_response(
+        render_template(
+            "door/_sign_in.html" if is_fragment else "door/sign_in.html", form=form, wait_s=wait_s,
+            is_plain=not request.is_secure and not current_app.config["NAMES"].is_local,
+        ), code,
+    )  # fmt: skip
+    if is_fragment and request.headers.get("HX-Target") in _ASIDE:
+        response.headers["HX-Reswap"] = "none"  # what is being typed stays
+    elif is_fragment:
+        response.headers["HX-Retarget"] = "main"
+        response.headers["HX-Reswap"] = "innerHTML"
+    if wait_s:
+        response.headers["Retry-After"] = str(int(wait_s) + 1)
+    return response
+
+
+def _sent() -> str:
+    """What a form sent after its session had ended, as JSON; "" for none."""
+    if request.method != "POST" or not _is_from_here():
+        return ""
+    fields = [(k, v) for k, v in request.form.items(multi=True) if k != "csrf_token"]
+    text = json.dumps([request.path, fields])
+    return text if len(text) <= _MOST_KEPT else ""
+
+
+def _is_from_here() -> bool:
+    """True for a form of a page of this server, so that no other page can leave one at the door."""
+    return urlsplit(request.headers.get("Origin", "")).netloc == request.host
+
+
+def _relay_door(_: Typed, code: int) -> ResponseReturnValue:
+    """The door with what was typed at it."""
+    return _page(SignInForm(), code)
+
+
+@blueprint.post("/sign-in")
+@relays(_relay_door)
+def let_in() -> ResponseReturnValue:
+    """Let a bench in that knows the passphrase; wrong ones wait longer and longer."""
+    form = SignInForm()
+    if not guests.asks():
+        return redirect(addresses.bench(), 303)
+    address, now_s = request.remote_addr or "", time.time()
+    tries: Tries = current_app.extensions.setdefault(_TRIES, Tries())
+    if wait_s := tries.wait_s(address, now_s):
+        form.phrase.errors = [f"Too many wrong ones. Try again in {show_duration(wait_s)}."]
+        return _page(form, 429, wait_s)
+    if not form.validate():
+        return _page(form, 422)
+    if not _ONE.acquire(timeout=_PATIENCE_S):
+        form.phrase.errors = ["Several are at the door. Press again."]
+        return _page(form, 429, 1.0)
+    try:
+        is_right = passphrase.is_right(store().folder, form.phrase.data or "")
+    finally:
+        _ONE.release()
+    if not is_right:
+        tries.wrong(address, now_s)
+        form.phrase.errors = ["That is not the passphrase."]
+        return _page(form, 403)
+    tries.right(address)
+    if guests.is_clock_behind():
+        form.phrase.errors = [_CLOCK]
+        return _page(form, 503)
+    guests.come_in(form.bench.data or "")
+    return _after(form)
+
+
+def _after(form: SignInForm) -> ResponseReturnValue:
+    """Where a bench goes that was let in: to what it had typed, or where it wanted to go."""
+    kept = _kept(form.kept.data or "")
+    if kept is None:
+        return redirect(_local(form.after.data or ""), 303)
+    return render_template("door/kept.html", path=kept[0], sent=kept[1])
+
+
+def _kept(text: str) -> tuple[str, list[tuple[str, str]]] | None:
+    try:
+        path, fields = json.loads(text)
+        sent = [(str(name), str(value)) for name, value in fields]
+    except (ValueError, TypeError, RecursionError):
+        return None
+    return (path, sent) if isinstance(path, str) and _local(path) == path else None
+
+
+def _local(path: str) -> str:
+    """A path of this server; the bench where it is none."""
+    try:
+        parts = urlsplit(path)
+    except ValueError:
+        return addresses.bench()
+    is_ours = path.startswith("/") and not path.startswith(("//", "/\\")) and not parts.netloc
+    return path if is_ours and path.isprintable() else addresses.bench()
+
+
+def _own(typed: Typed = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
+    form = BenchForm() if typed.form else BenchForm(formdata=None, bench=guests.name())
+    for name, text in typed.problems.items():
+        if name in form:
+            form[name].errors = [text]
+    return render_template("door/bench.html", form=form), code
+
+
+@blueprint.get("/this-bench")
+def own() -> ResponseReturnValue:
+    """The name of this bench, which stands with each of its entries."""
+    return _own()
+
+
+@blueprint.post("/this-bench")
+@relays(_own)
+def rename() -> ResponseReturnValue:
+    """Name this bench."""
+    guests.rename(BenchForm.parsed().bench.data or "")
+    return redirect(addresses.bench(), 303)
+
+
+@blueprint.post("/sign-out")
+@relays(_own)
+def let_out() -> ResponseReturnValue:
+    """End this bench's session."""
+    guests.go_out()
+    return redirect(addresses.sign_in() if guests.asks() else addresses.bench(), 303)

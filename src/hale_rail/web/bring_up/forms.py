@@ -1,0 +1,224 @@
+"""Forms of the end of the work: harness, lists of connections, bring-up, regulators."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from wtforms import SelectField, TextAreaField
+from wtforms.validators import Length
+
+from hale_rail.case.bring_up.harness import SIDES
+from hale_rail.core.bring_up.bring_up import Moved, read_word
+from hale_rail.core.bring_up.collateral import RailEvent
+from hale_rail.core.bring_up.linear import USUAL_EFFICIENCY
+from hale_rail.core.errors import InputError
+from hale_rail.core.quantities import Unit, plain_number, read
+from hale_rail.formats.lengths import read_length
+from hale_rail.web.form_base import (
+    CaseForm,
+    FormError,
+    PlacedField,
+    TextField,
+    WholeField,
+    at_most,
+    choices,
+)
+
+_SHORT = at_most(24)
+_NAME = at_most(60)
+_LONG = at_most(200)
+_TABLE = Length(max=400_000, message="That table is far too long.")
+
+
+class HarnessForm(CaseForm):
+    """The two ends of a harness as tables, its length, and how the connector is seen."""
+
+    drawn = ("harness",)
+
+    source = TextAreaField("Source: rail_v,amps,conductors,awg,pin_amps", validators=[_TABLE])
+    target = TextAreaField("Board’s connector: pin,kind,rail_v,amps,use", validators=[_TABLE])
+    length = TextField("Length of each wire", validators=[_SHORT])
+    side = SelectField("The connector is seen from its", choices=choices(*SIDES.items()),
+                       validate_choice=False)  # fmt: skip
+
+    def length_m(self) -> float:
+        """The length in metres; raises FormError."""
+        try:
+            return read_length(self.length.data or "")
+        except InputError as error:
+            raise FormError({"length": str(error)}) from error
+
+
+class ColourForm(CaseForm):
+    """The colour of the wire found at a pin."""
+
+    drawn = ("colour",)
+
+    pin = PlacedField(validators=[_SHORT])
+    colour = TextField("Wire found", validators=[_SHORT])
+
+
+class ListForm(CaseForm):
+    """A list of connections, pasted or from a file."""
+
+    drawn = ("list",)
+
+    name = TextField("Name of the list", validators=[_NAME])
+    board = TextField("Board and its revision", validators=[_NAME])
+    drawing = WholeField()
+    pairs = TextAreaField("Pairs: one,other,joined,note", validators=[_TABLE])
+
+
+class CopyListForm(CaseForm):
+    """A list of another case, copied."""
+
+    drawn = ("list-copy",)
+
+    note = WholeField()
+    board = TextField("Board and its revision here", validators=[_NAME])
+
+
+class MarkForm(CaseForm):
+    """What came of a pair."""
+
+    drawn = ("pair",)
+
+    key = PlacedField(validators=[_SHORT])
+    pair = WholeField()
+    what = PlacedField(validators=[_SHORT])
+    note = TextField("Note", validators=[_LONG])
+    partner = TextField("The pin that beeps, or none", validators=[_SHORT])
+
+
+class ChipForm(CaseForm):
+    """A chip's supply pin, and the rail it is to have."""
+
+    drawn = ("chip",)
+
+    chip = TextField("Chip and pin", validators=[_SHORT])
+    rail = PlacedField(validators=[Length(max=20)])
+
+
+class SignForm(CaseForm):
+    """A sign of life, seen or missing."""
+
+    drawn = ("sign",)
+
+    sign = PlacedField(validators=[_SHORT])
+    seen = PlacedField(validators=[_SHORT])
+    note = TextField("Note", validators=[_LONG])
+
+
+class LayoutForm(CaseForm):
+    """The table of a memory's chips."""
+
+    drawn = ("layout",)
+
+    table = TextAreaField("Chips: bank,bit,ref", validators=[_TABLE])
+
+
+class MemoryForm(CaseForm):
+    """One place of a memory test."""
+
+    drawn = ("memory",)
+
+    bank = TextField("Bank", validators=[_SHORT])
+    written = TextField("Written", validators=[_SHORT])
+    read_back = TextField("Read", validators=[_SHORT])
+    bits = TextField("Bits", validators=[_SHORT])
+
+    def words(self) -> tuple[int, int, int]:
+        """Written, read and how many bits; raises FormError with every field's problem."""
+        problems: dict[str, str] = {}
+        text = (self.bits.data or "8").strip()
+        bits = int(text) if text.isascii() and text.isdecimal() and 1 <= int(text) <= 64 else 0
+        if not bits:
+            problems["bits"] = "A number of bits from 1 to 64."
+        found = []
+        for name in ("written", "read_back"):
+            try:
+                found.append(read_word(self.data[name] or "", bits or 64))
+            except InputError as error:
+                problems[name] = str(error)
+        if problems:
+            raise FormError(problems)
+        return found[0], found[1], bits
+
+
+class SwapForm(CaseForm):
+    """A swap as a test."""
+
+    drawn = ("swap",)
+
+    one = TextField("Suspected", validators=[_SHORT])
+    other = TextField("swapped with", validators=[_SHORT])
+    why = TextField("Which reading led here", validators=[_LONG])
+    moved = SelectField("Then", choices=choices(*((m.code, m.words) for m in Moved)),
+                        validate_choice=False)  # fmt: skip
+
+
+class EventForm(CaseForm):
+    """What happened to a rail."""
+
+    drawn = ("event",)
+
+    rail = PlacedField(validators=[Length(max=20)])
+    event = SelectField("It", choices=choices(*((e.code, e.words) for e in RailEvent)),
+                        validate_choice=False)  # fmt: skip
+    peak_v = TextField("Highest volts, where read", validators=[_SHORT])
+
+    def peak(self) -> float | None:
+        """The highest volts, None where not read; raises FormError."""
+        if not (self.peak_v.data or "").strip():
+            return None
+        return _quantity("peak_v", self.peak_v.data, Unit.VOLT)
+
+
+class RegulatorForm(CaseForm):
+    """A linear regulator at work."""
+
+    drawn = ("regulator",)
+
+    ref = TextField("Regulator", validators=[_SHORT])
+    v_in = TextField("Volts in", validators=[_SHORT])
+    v_out = TextField("Volts out", validators=[_SHORT])
+    amps = TextField("Current", validators=[_SHORT])
+    efficiency = TextField("A module’s efficiency, %", validators=[_SHORT])
+    case_c = TextField("Case, °C", validators=[_SHORT])
+
+    def body(self) -> dict[str, Any]:
+        """The figures; raises FormError with every field's problem."""
+        problems: dict[str, str] = {}
+        found: dict[str, Any] = {"efficiency": USUAL_EFFICIENCY, "case_c": None}
+        for name, unit in (("v_in", Unit.VOLT), ("v_out", Unit.VOLT), ("amps", Unit.AMPERE),
+                           ("case_c", Unit.CELSIUS)):  # fmt: skip
+            text = self.data[name] or ""
+            if name == "case_c" and not text.strip():
+                continue
+            try:
+                found[name] = read(text, unit, allow_words=False).value
+            except InputError as error:
+                problems[name] = str(error)
+        share = (self.efficiency.data or "").rstrip("% ").strip()
+        if share:
+            try:
+                found["efficiency"] = plain_number(share) / 100
+            except InputError:
+                problems["efficiency"] = "Per cent, such as 85."
+        if problems:
+            raise FormError(problems)
+        return found
+
+
+class TakeBackForm(CaseForm):
+    """Something said of the board, taken back."""
+
+    kind = PlacedField(validators=[_SHORT])
+    key = PlacedField(validators=[_SHORT])
+
+
+def _quantity(name: str, text: str | None, unit: Unit) -> float:
+    try:
+        return read(text or "", unit, allow_words=False).value
+    except InputError as error:
+        raise FormError({name: str(error)}) from error

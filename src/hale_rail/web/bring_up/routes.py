@@ -1,0 +1,196 @@
+"""In the machine, and the pages beside it: harness and continuity."""
+
+from __future__ import annotations
+
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions.bring_up import continuity as lists_done
+from hale_rail.actions.bring_up import machine as done
+from hale_rail.case.bring_up.continuity import list_of
+from hale_rail.case.bring_up.harness import harness as harness_facts
+from hale_rail.errors import NotFoundError
+from hale_rail.formats.harness_csv import wiring_csv
+from hale_rail.formats.machine_lists import pairs_csv
+from hale_rail.stages.bring_up import continuity, harness, machine
+from hale_rail.stages.stage import Stage
+from hale_rail.web.bring_up import forms
+from hale_rail.web.form_base import CaseForm
+from hale_rail.web.frame.case_page import case_of, posted_stage, relay_stage, relays, store, then
+from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.uploads import file_response, sent_text
+
+blueprint = stage_blueprint(machine.STAGE)
+harness_blueprint = stage_blueprint(harness.STAGE)
+continuity_blueprint = stage_blueprint(continuity.STAGE)
+
+
+def _then(number: str, stage: Stage, form: CaseForm) -> ResponseReturnValue:
+    return then(number, stage, at=form.at.data or "", by=form.by.data or "")
+
+
+@harness_blueprint.post("/do/harness", endpoint="harness")
+@relays(relay_stage)
+def plan(number: str) -> ResponseReturnValue:
+    """Keep the two ends of a harness."""
+    form = forms.HarnessForm.parsed()
+    done.plan_harness(
+        store(), number, form.source.data or "", form.target.data or "", form.length_m(),
+        form.side.data or "",
+    )  # fmt: skip
+    return then(number, harness.STAGE)
+
+
+@harness_blueprint.post("/do/colour")
+@relays(relay_stage)
+def colour(number: str) -> ResponseReturnValue:
+    """Record the colour of a wire that was found."""
+    form = forms.ColourForm.parsed()
+    done.say_colour(store(), number, form.pin.data or "", form.colour.data or "")
+    return _then(number, harness.STAGE, form)
+
+
+@harness_blueprint.get("/harness.csv")
+def wiring(number: str) -> ResponseReturnValue:
+    """The wiring table."""
+    facts = harness_facts(case_of(number))
+    if facts.plan is None:
+        raise NotFoundError("This case has no harness yet.")
+    return file_response(wiring_csv(facts.plan), "text/csv", f"{number}-harness.csv")
+
+
+@continuity_blueprint.post("/do/list", endpoint="list")
+@relays(relay_stage)
+def take_list(number: str) -> ResponseReturnValue:
+    """Take a list of connections in."""
+    form = forms.ListForm.parsed()
+    pairs = sent_text("file", "list") or form.pairs.data or ""
+    key = lists_done.take_list(
+        store(), number, form.name.data or "", form.board.data or "", pairs, form.drawing.data
+    )
+    return then(number, continuity.STAGE, by=key)
+
+
+@continuity_blueprint.post("/do/list-copy", endpoint="list-copy")
+@relays(relay_stage)
+def copy_list(number: str) -> ResponseReturnValue:
+    """Copy a list of another case."""
+    form = forms.CopyListForm.parsed()
+    key = lists_done.copy_list(store(), number, form.note.data or 0, form.board.data or "")
+    return then(number, continuity.STAGE, by=key)
+
+
+@continuity_blueprint.post("/do/list-off", endpoint="list-off")
+@relays(relay_stage)
+def drop_list(number: str) -> ResponseReturnValue:
+    """Take a list off."""
+    form = forms.MarkForm.parsed()
+    lists_done.drop_list(store(), number, form.key.data or "")
+    return then(number, continuity.STAGE)
+
+
+@continuity_blueprint.post("/do/pair")
+@relays(relay_stage)
+def pair(number: str) -> ResponseReturnValue:
+    """Say what came of a pair."""
+    form = forms.MarkForm.parsed()
+    lists_done.mark_pair(
+        store(), number, form.key.data or "", form.pair.data or 0, form.what.data or "",
+        form.note.data or "", form.partner.data or "",
+    )  # fmt: skip
+    return then(number, continuity.STAGE, by=form.key.data or "")
+
+
+@continuity_blueprint.post("/do/whose-list", endpoint="whose-list")
+@relays(relay_stage)
+def whose_list(number: str) -> ResponseReturnValue:
+    """Say whether a list is of the board in hand."""
+    form = forms.MarkForm.parsed()
+    key = form.key.data or ""
+    lists_done.say_whose(store(), number, key, form.what.data or "")
+    return then(number, continuity.STAGE, by=key)
+
+
+@continuity_blueprint.get("/continuity/<key>.csv")
+def list_csv(number: str, key: str) -> ResponseReturnValue:
+    """A list as a file."""
+    found = list_of(case_of(number), key)
+    if found is None:
+        raise NotFoundError("There is no such list in this case.")
+    text = pairs_csv(pair.pair for pair in found.pairs)
+    return file_response(text, "text/csv", f"{number}-list.csv")
+
+
+@blueprint.post("/do/chip")
+@relays(relay_stage)
+def chip(number: str) -> ResponseReturnValue:
+    """Name a chip's supply pin, or take it off."""
+    form = forms.ChipForm.parsed()
+    done.name_chip(store(), number, form.chip.data or "", form.rail.data or "")
+    return then(number, machine.STAGE)
+
+
+@blueprint.post("/do/sign")
+@relays(relay_stage)
+def sign(number: str) -> ResponseReturnValue:
+    """Say whether a sign of life is there."""
+    form = forms.SignForm.parsed()
+    seen, note = form.seen.data or "", form.note.data or ""
+    done.say_sign(store(), number, form.sign.data or "", seen, note)
+    return _then(number, machine.STAGE, form)
+
+
+@blueprint.post("/do/layout")
+@relays(relay_stage)
+def layout(number: str) -> ResponseReturnValue:
+    """Keep the table of a memory's chips."""
+    form = forms.LayoutForm.parsed()
+    done.keep_layout(store(), number, form.table.data or "")
+    return _then(number, machine.STAGE, form)
+
+
+@blueprint.post("/do/memory")
+@relays(relay_stage)
+def memory(number: str) -> ResponseReturnValue:
+    """Add one place of a memory test."""
+    form = forms.MemoryForm.parsed()
+    done.add_memory(store(), number, form.bank.data or "", *form.words())
+    return _then(number, machine.STAGE, form)
+
+
+@blueprint.post("/do/swap")
+@relays(relay_stage)
+def swap(number: str) -> ResponseReturnValue:
+    """Record a swap with its result."""
+    form = forms.SwapForm.parsed()
+    done.add_swap(
+        store(), number, form.one.data or "", form.other.data or "", form.moved.data or "",
+        form.why.data or "",
+    )  # fmt: skip
+    return _then(number, machine.STAGE, form)
+
+
+@blueprint.post("/do/event")
+@relays(relay_stage)
+def event(number: str) -> ResponseReturnValue:
+    """Record what happened to a rail."""
+    form = forms.EventForm.parsed()
+    done.add_event(store(), number, form.rail.data or "", form.event.data or "", form.peak())
+    return _then(number, machine.STAGE, form)
+
+
+@blueprint.post("/do/regulator")
+@relays(relay_stage)
+def regulator(number: str) -> ResponseReturnValue:
+    """Reckon a linear regulator."""
+    form = forms.RegulatorForm.parsed()
+    done.reckon_regulator(store(), number, form.ref.data or "", form.body())
+    return _then(number, machine.STAGE, form)
+
+
+@blueprint.post("/do/back", endpoint="back")
+@relays(relay_stage)
+def take_back(number: str) -> ResponseReturnValue:
+    """Take back what was said of the board."""
+    form = forms.TakeBackForm.parsed()
+    done.take_back(store(), number, form.kind.data or "", form.key.data or "")
+    return _then(number, posted_stage(), form)

@@ -1,0 +1,22 @@
+"""Where to look next: symptoms, results and beliefs said."""
+
+from __future__ import annotations
+
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions.diagnosis import diagnosis as actions
+from hale_rail.stages.diagnosis import diagnosis
+from hale_rail.web.diagnosis.forms import FindForm
+from hale_rail.web.frame.case_page import relay_stage, relays, store, then
+from hale_rail.web.frame.stage_routes import stage_blueprint
+
+blueprint = stage_blueprint(diagnosis.STAGE)
+
+
+@blueprint.post("/do/find")
+@relays(relay_stage)
+def find(number: str) -> ResponseReturnValue:
+    """Say a symptom, a test's result or a belief, or take it back."""
+    form = FindForm.parsed()
+    actions.say(store(), number, form.kind.data or "", form.key.data or "", form.value.data or "")
+    return then(number, diagnosis.STAGE)

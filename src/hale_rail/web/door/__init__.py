@@ -1,1 +1,0 @@
-"""Who may come in: by which name this machine is asked, and who has signed in."""

@@ -1,0 +1,138 @@
+"""What the forms share: parsing with field errors, and what was typed for a page laid anew."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any, ClassVar, TypeVar
+
+from flask import request
+from flask_wtf import FlaskForm
+from msgspec import Struct, field
+from werkzeug.datastructures import CombinedMultiDict
+from wtforms import HiddenField, StringField
+from wtforms.fields.choices import SelectChoice
+from wtforms.validators import Length
+
+from hale_rail.errors import InputError
+from hale_rail.web.addresses import whole
+
+F = TypeVar("F", bound="Form")
+
+
+class FormError(InputError):
+    """A form whose fields cannot be used; `problems` by field's name."""
+
+    def __init__(self, problems: Mapping[str, str]) -> None:
+        name, text = next(iter(problems.items()))
+        super().__init__(text, field=name)
+        self.problems = dict(problems)
+
+
+#: the forms that are drawn field by field, by the action's name
+DRAWN_FORMS: dict[str, type[Form]] = {}
+
+
+class Form(FlaskForm):  # type: ignore[misc]
+    """A form; `parsed` is how a route gets one. Its fields are texts: files are taken apart.
+
+    `drawn` names the actions whose form a page draws field by field.
+    """
+
+    drawn: ClassVar[tuple[str, ...]] = ()
+
+    def __init_subclass__(cls) -> None:
+        DRAWN_FORMS.update(dict.fromkeys(cls.__dict__.get("drawn", ()), cls))
+
+    class Meta(FlaskForm.Meta):  # type: ignore[misc]
+        """Where a form's fields come from; its token is checked before any route is asked."""
+
+        csrf = False
+
+        def wrap_formdata(self, form: Form, formdata: Any) -> Any:
+            """What was sent as text; a file under a field's name is none of it."""
+            found = super().wrap_formdata(form, formdata)
+            return request.form if isinstance(found, CombinedMultiDict) else found
+
+    @classmethod
+    def parsed(cls: type[F]) -> F:
+        """The form as sent; raises FormError with every field's problem."""
+        form = cls()
+        if not form.validate():
+            problems = {name: str(texts[0]) for name, texts in form.errors.items() if name}
+            raise FormError(problems or {"": "That form was not understood. Reload the page."})
+        return form
+
+
+def at_most(characters: int) -> Length:
+    """A text's length is limited."""
+    return Length(max=characters, message=f"At most {characters} characters.")
+
+
+def choices(*pairs: tuple[str, str]) -> list[SelectChoice]:
+    """What a select offers, each as value and words."""
+    return [SelectChoice(value, words) for value, words in pairs]
+
+
+class TextField(StringField):  # type: ignore[misc]
+    """A text without the spaces around it."""
+
+    def process_formdata(self, valuelist: Sequence[str]) -> None:
+        """Take the text, tidied at its ends."""
+        self.data = valuelist[0].strip() if valuelist else ""
+
+
+class PlacedField(HiddenField):  # type: ignore[misc]
+    """A text that the page itself put there; "" where it is absent."""
+
+    def process_formdata(self, valuelist: Sequence[str]) -> None:
+        """Take the text."""
+        self.data = valuelist[0] if valuelist else ""
+
+
+class WholeField(HiddenField):  # type: ignore[misc]
+    """A whole number that the page itself put there, such as an id; None where it is absent."""
+
+    data: Any
+
+    def process_formdata(self, valuelist: Sequence[str]) -> None:
+        """Read the number; refuses what no page of ours sends."""
+        text = valuelist[0].strip() if valuelist else ""
+        try:
+            self.data = whole(text) if text else None
+        except ValueError as error:
+            raise ValueError("That is not on this page any more. Reload it.") from error
+
+
+class CaseForm(Form):
+    """A form on a case's page: the point in the tray, and what the page was asked for by."""
+
+    at = PlacedField(validators=[Length(max=120)])
+    by = PlacedField(validators=[Length(max=20)])
+
+
+class Typed(Struct, frozen=True):
+    """What was sent and could not be used: which form, its values, its problems by field.
+
+    A page that is laid anew shows the values in the form's fields, and the problems beside them.
+    """
+
+    form: str = ""
+    values: Mapping[str, str] = field(default_factory=dict)
+    problems: Mapping[str, str] = field(default_factory=dict)
+    is_conflict: bool = False
+
+    def value(self, form: str, name: str, usual: object = "") -> object:
+        """What stands in a field: what was typed, or what usually stands there."""
+        return self.values.get(name, usual) if form == self.form else usual
+
+    def problem(self, form: str, name: str | None = None) -> str:
+        """What is wrong with a field, or (None) the first thing that is wrong with a form."""
+        if form != self.form:
+            return ""
+        if name is None:
+            return next(iter(self.problems.values()), "")
+        return self.problems.get(name, "")
+
+    def has_problem(self, form: str) -> bool:
+        """True when this form could not be used."""
+        return form == self.form and bool(self.problems)

@@ -1,0 +1,47 @@
+"""The bench: open cases and what each needs next."""
+
+from __future__ import annotations
+
+import math
+
+from flask import Blueprint, render_template, request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.core.safety.energy import ENERGIES
+from hale_rail.stages.frame import bench
+from hale_rail.store.cases import MOST_FOUND, Kept
+from hale_rail.web.addresses import whole
+from hale_rail.web.frame.case_page import store
+
+_KEPT = {kept.code: kept for kept in Kept}
+blueprint = Blueprint("bench", __name__)
+
+
+@blueprint.get("/")
+def page() -> ResponseReturnValue:
+    """The cases on the bench, or those handed back."""
+    query = request.args.get("q", "").strip()
+    number = max(1, request.args.get("page", 1, type=whole))
+    kept = _KEPT.get(request.args.get("kept", ""), Kept.BENCH)
+    lines, total = bench.bench(store(), query, kept, page=number)
+    is_list = request.headers.get("HX-Target") == "cases"
+    return render_template(
+        "bench/_list.html" if is_list else "bench/page.html",
+        lines=lines,
+        total=total,
+        most=MOST_FOUND,
+        query=query,
+        kept=kept,
+        shelves=tuple(Kept),
+        number=number,
+        pages=max(1, math.ceil(total / bench.PAGE)),
+        energies=ENERGIES,
+        backup_trouble=store().trouble,
+    )
+
+
+@blueprint.get("/healthz")
+def healthz() -> ResponseReturnValue:
+    """Whether the store answers."""
+    usable = store().is_usable()
+    return {"status": "ok" if usable else "store unusable"}, 200 if usable else 503

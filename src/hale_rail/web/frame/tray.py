@@ -1,0 +1,77 @@
+"""The tray: readings saved and struck out, and the echo while one is typed."""
+
+from __future__ import annotations
+
+from flask import Blueprint, render_template, request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions import readings
+from hale_rail.actions.instruments import capturing
+from hale_rail.actions.safety import power
+from hale_rail.core.procedures import Point, parse_point
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.stages.frame.tray import after_saving
+from hale_rail.stages.stage import Stage
+from hale_rail.web.frame.case_page import case_of, posted_stage, relay_stage, relays, store, then
+from hale_rail.web.frame.forms import CaptureForm, ReadForm, StrikeForm
+
+blueprint = Blueprint("tray", __name__, url_prefix="/cases/<number>")
+
+
+@blueprint.get("/echo")
+def echo(number: str) -> ResponseReturnValue:
+    """What a text means at a point, while it is typed."""
+    text = request.args.get("text", "")
+    try:
+        meant = readings.understood(case_of(number), parse_point(request.args.get("at", "")), text)
+        return render_template("case/_echo.html", understood=meant.echo, problem="")
+    except (InputError, NotFoundError) as error:
+        problem = str(error) if text.strip() else ""
+        return render_template("case/_echo.html", understood="", problem=problem)
+
+
+@blueprint.post("/do/read")
+@relays(relay_stage)
+def read(number: str) -> ResponseReturnValue:
+    """Save the tray's reading, then move the tray on."""
+    form = ReadForm.parsed()
+    point, stage = parse_point(form.at.data or ""), posted_stage()
+    if form.unplugged.data:
+        readings.understood(case_of(number), point, form.text.data)
+        power.remove_power_if_on(store(), number)
+    was_done = point.key in stage.done(case_of(number))
+    saved = readings.save_reading(store(), number, point, form.text.data, form.seen.data)
+    if form.back.data:
+        return then(number, stage, form.back.data, saved.reading_id)
+    return _onward(number, stage, point, saved, was_done=was_done)
+
+
+@blueprint.post("/do/capture")
+@relays(relay_stage)
+def capture(number: str) -> ResponseReturnValue:
+    """Capture the reading of the tray's point, then move the tray on."""
+    form = CaptureForm.parsed()
+    point, stage = parse_point(form.at.data or ""), posted_stage()
+    was_done = point.key in stage.done(case_of(number))
+    confirmed = bool(form.confirmed.data)
+    saved = capturing.capture(store(), number, point, confirmed=confirmed)
+    return _onward(number, stage, point, saved, was_done=was_done)
+
+
+def _onward(
+    number: str, stage: Stage, point: Point, saved: readings.Saved, *, was_done: bool
+) -> ResponseReturnValue:
+    """The tray at its next point; where it was corrected, at the same."""
+    is_corrected = saved.file.rows.readings[saved.reading_id].supersedes is not None
+    following = point if is_corrected and was_done else after_saving(saved.file, stage, point)
+    key = following.key if following else ""
+    return then(number, stage, key, saved.reading_id, by=point.target.line if not key else "")
+
+
+@blueprint.post("/do/strike")
+@relays(relay_stage)
+def strike(number: str) -> ResponseReturnValue:
+    """Put a reading aside."""
+    form = StrikeForm.parsed()
+    readings.strike(store(), number, form.reading.data or 0, form.reason.data)
+    return then(number, posted_stage(), form.at.data)

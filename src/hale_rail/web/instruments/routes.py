@@ -1,0 +1,78 @@
+"""The workshop's instruments: added, asked with one press, assigned; families described."""
+
+from __future__ import annotations
+
+from flask import Blueprint, redirect, render_template
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions.instruments import capturing, instruments
+from hale_rail.errors import InstrumentError
+from hale_rail.stages.instruments import instruments as shown
+from hale_rail.web import addresses
+from hale_rail.web.form_base import Typed
+from hale_rail.web.frame.case_page import NOTHING_TYPED, relays, store
+from hale_rail.web.instruments.forms import AddForm, AssignForm, FamilyForm, OneForm
+
+blueprint = Blueprint("instruments", __name__, url_prefix="/workshop/instruments")
+
+
+def _page(
+    typed: Typed = NOTHING_TYPED, code: int = 200, asked: int = 0, said: str = "", failed: str = ""
+) -> ResponseReturnValue:
+    page = shown.page(store())
+    return render_template(
+        "instruments/page.html", page=page, typed=typed, asked=asked, said=said, failed=failed,
+        words=shown.procedure_words, sample=shown.SAMPLE,
+    ), code  # fmt: skip
+
+
+@blueprint.get("")
+def page() -> ResponseReturnValue:
+    """Instruments and families as they are."""
+    return _page()
+
+
+@blueprint.post("/add")
+@relays(_page)
+def add() -> ResponseReturnValue:
+    """Add an instrument."""
+    form = AddForm.parsed()
+    instruments.add(store(), form.name.data, form.address.data, form.family.data or "")
+    return redirect(addresses.instruments(), 303)
+
+
+@blueprint.post("/ask")
+@relays(_page)
+def ask() -> ResponseReturnValue:
+    """Ask an instrument who it is; what it answers, or does instead, is shown."""
+    which = OneForm.parsed().instrument.data or 0
+    try:
+        return _page(asked=which, said=capturing.ask_who(store(), which))
+    except InstrumentError as error:
+        return _page(asked=which, failed=str(error))
+
+
+@blueprint.post("/assign")
+@relays(_page)
+def assign() -> ResponseReturnValue:
+    """Say what an instrument takes."""
+    form = AssignForm.parsed()
+    instruments.assign(store(), form.instrument.data or 0, form.procedures.data or [])
+    return redirect(addresses.instruments(), 303)
+
+
+@blueprint.post("/remove")
+@relays(_page)
+def remove() -> ResponseReturnValue:
+    """Take an instrument off the list."""
+    instruments.remove(store(), OneForm.parsed().instrument.data or 0)
+    return redirect(addresses.instruments(), 303)
+
+
+@blueprint.post("/family")
+@relays(_page)
+def family() -> ResponseReturnValue:
+    """Describe a family."""
+    form = FamilyForm.parsed()
+    instruments.add_family(store(), form.code.data, form.text.data)
+    return redirect(addresses.instruments(), 303)

@@ -1,0 +1,107 @@
+"""Practice: units that are not there, on the pages of any other case."""
+
+from __future__ import annotations
+
+import secrets
+
+from flask import Blueprint, redirect, render_template, request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions.practice import practice
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.stages.practice import practice as shown
+from hale_rail.store.practice import Practised
+from hale_rail.web import addresses
+from hale_rail.web.form_base import Typed
+from hale_rail.web.frame.case_page import (
+    NOTHING_TYPED,
+    case_of,
+    posted_stage,
+    relay_stage,
+    relays,
+    store,
+    then,
+)
+from hale_rail.web.frame.forms import CaptureForm
+from hale_rail.web.practice.forms import ByHandForm, EndForm, LookAtForm, StartForm
+
+blueprint = Blueprint("practice", __name__)
+_SEEDS = 100_000
+
+
+def _page(typed: Typed = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
+    return render_template("practice/page.html", page=shown.page(store()), typed=typed), code
+
+
+@blueprint.get("/practice")
+def page() -> ResponseReturnValue:
+    """Graded cases, drawn ones, and what came of those that are over."""
+    return _page()
+
+
+@blueprint.post("/practice/start")
+@relays(_page)
+def start() -> ResponseReturnValue:
+    """Bring a unit to the bench."""
+    form = StartForm.parsed()
+    text = (form.seed.data or "").strip()
+    if text and not (text.isascii() and text.isdecimal()):
+        raise InputError("A seed is a whole number, such as 42; empty draws one.", field="seed")
+    seed = int(text) if text else secrets.randbelow(_SEEDS)
+    graded = form.graded.data
+    unit = Practised(graded, form.topology.data, form.difficulty.data, 0 if graded else seed)
+    return redirect(addresses.stage(practice.start(store(), unit), "intake"), 303)
+
+
+def _end(number: str, typed: Typed = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
+    found = shown.end_page(case_of(number))
+    if found is None:
+        raise NotFoundError("That is no case of practice.")
+    return render_template(
+        "practice/end.html", page=found, typed=typed, told_nothing=shown.told_nothing
+    ), code
+
+
+@blueprint.get("/practice/<number>")
+def end(number: str) -> ResponseReturnValue:
+    """The fault to be named; once it is, both paths."""
+    return _end(number)
+
+
+def _relay_end(typed: Typed, code: int) -> ResponseReturnValue:
+    return _end((request.view_args or {}).get("number", ""), typed, code)
+
+
+@blueprint.post("/practice/<number>/end")
+@relays(_relay_end)
+def name_fault(number: str) -> ResponseReturnValue:
+    """Name the fault and end the practice."""
+    practice.end(store(), number, EndForm.parsed().named.data or "")
+    return redirect(addresses.practice(number), 303)
+
+
+@blueprint.post("/cases/<number>/do/look-at")
+@relays(relay_stage)
+def look_at(number: str) -> ResponseReturnValue:
+    """Look at a part of a simulated unit."""
+    form = LookAtForm.parsed()
+    practice.look_at(store(), number, form.part.data or 0)
+    return then(number, posted_stage(), form.at.data)
+
+
+@blueprint.post("/cases/<number>/do/by-hand")
+@relays(relay_stage)
+def by_hand(number: str) -> ResponseReturnValue:
+    """Take a test that no meter's figure answers."""
+    form = ByHandForm.parsed()
+    practice.by_hand(store(), number, form.test.data or "")
+    return then(number, posted_stage(), form.at.data)
+
+
+@blueprint.post("/cases/<number>/do/bleed")
+@relays(relay_stage)
+def bleed(number: str) -> ResponseReturnValue:
+    """Bleed every store of a simulated unit."""
+    form = CaptureForm.parsed()
+    practice.bleed(store(), number)
+    return then(number, posted_stage(), form.at.data)

@@ -1,0 +1,225 @@
+"""The order over all open cases or for one: as it will be sent, kit labels, bench sheets, files."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from typing import Any
+
+from flask import Blueprint, Response, redirect, render_template, request
+from flask.typing import ResponseReturnValue
+from markupsafe import Markup
+from msgspec import Struct
+
+from hale_rail.case.recap import plans
+from hale_rail.case.recap.kept_demands import all_demands, demand_of
+from hale_rail.case.recap.plans import OWN, Planned, order_plan
+from hale_rail.case.recap.rework import jobs, ticks
+from hale_rail.formats.order_files import order_csv, order_rows, order_xlsx, spellings
+from hale_rail.formats.plan_inputs import build_of
+from hale_rail.stages.recap.recap import build_words, gap_words, money, of_words, ways
+from hale_rail.web import addresses
+from hale_rail.web.form_base import Typed
+from hale_rail.web.frame.case_page import case_of, relays, store
+from hale_rail.web.uploads import file_response
+
+blueprint = Blueprint("order", __name__, url_prefix="/order")
+_XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+
+
+class Bag(Struct, frozen=True):
+    """A kit label: one value, its three spellings, how many, for which positions."""
+
+    sku: str
+    words: str
+    spellings: tuple[str, ...]
+    qty: int
+    where: str
+    positions: str
+    link: str
+    code: Markup
+
+
+def _number() -> str:
+    return request.args.get("case", "")[:20]
+
+
+def _planned() -> Planned:
+    number = _number()
+    return order_plan(store(), [case_of(number).number] if number else ())
+
+
+def names_of(planned: Planned) -> dict[str, str]:
+    """What each position is called on lists: its case and designator."""
+    return {i: f"{i.partition('/')[0]}:{needs.ref}" for i, needs in planned.needs.items()}
+
+
+@blueprint.get("")
+def page() -> ResponseReturnValue:
+    """Every vendor's block as it will be sent, what comes from stock, what stays open."""
+    planned = _planned()
+    plan = planned.plan(OWN)
+    currency = planned.sources.buying.currency
+    by_vendor: dict[str, list[Mapping[str, Any]]] = {}
+    for line in plan.get("order", ()):
+        by_vendor.setdefault(line["vendor"], []).append(line)
+    cases = {i.partition("/")[0] for i in planned.needs}
+    return render_template(
+        "order/page.html",
+        number=_number(),
+        planned=planned,
+        plan=plan,
+        by_vendor=by_vendor,
+        names=names_of(planned),
+        currency=currency,
+        total=money(plan.get("total"), currency),
+        gap_words=gap_words(plan),
+        of_words=of_words(planned, plan),
+        ways=ways(planned, currency),
+        apart=_apart(planned, currency),
+        minded=_minded(planned),
+        by_hand=planned.by_hand,
+        cases=sorted(cases),
+        open_numbers=_numbers(planned),
+        money=money,
+        words=lambda build: build_words(build_of(build)),
+    )
+
+
+def _numbers(planned: Planned) -> list[str]:
+    """The cases of which something is bought, and the one that is looked at."""
+    known = all_demands(store(), 0.0).found if _number() else planned.of
+    return sorted({demand.number for demand in known} | ({_number()} - {""}))
+
+
+def _minded(planned: Planned) -> dict[str, list[str]]:
+    """What is to be minded, each thing once, with the positions that it is about."""
+    names = names_of(planned)
+    found: dict[str, list[str]] = {}
+    for position, texts in planned.plan(OWN).get("flags", {}).items():
+        for text in texts:
+            found.setdefault(text, []).append(names[position])
+    return found
+
+
+def _apart(planned: Planned, currency: str) -> list[tuple[str, str]]:
+    """What each case would cost by itself, where several are bought for."""
+    found = planned.result.get("plans", {})
+    return [(name, money(p["total"], currency)) for name, p in found.items() if name != OWN]
+
+
+def relay(typed: Typed, code: int) -> ResponseReturnValue:
+    """The page again; there is nothing typed on it that could be wrong."""
+    del typed
+    return page(), code  # type: ignore[return-value]
+
+
+@blueprint.post("/stop")
+@relays(relay)
+def stop() -> ResponseReturnValue:
+    """End the order that is computed."""
+    plans.stop_order(store(), _planned())
+    return redirect(addresses.order(_number()), 303)
+
+
+@blueprint.post("/again")
+@relays(relay)
+def again() -> ResponseReturnValue:
+    """Compute a stopped order anew."""
+    plans.again(store(), _planned())
+    return redirect(addresses.order(_number()), 303)
+
+
+def _rows() -> list[tuple[str, ...]]:
+    planned = _planned()
+    order = planned.plan(OWN).get("order", ())
+    currency = planned.sources.buying.currency
+    return order_rows(order, names_of(planned), currency, request.args.get("vendor", ""))
+
+
+@blueprint.get("/order.csv")
+def as_csv() -> ResponseReturnValue:
+    """The order as CSV, of one vendor or of all."""
+    return file_response(order_csv(_rows()), "text/csv", "order.csv")
+
+
+@blueprint.get("/order.xlsx")
+def as_xlsx() -> ResponseReturnValue:
+    """The order as a workbook, a sheet a vendor."""
+    headers = {"Content-Disposition": 'attachment; filename="order.xlsx"'}
+    return Response(order_xlsx(_rows()), mimetype=_XLSX, headers=headers)
+
+
+@blueprint.get("/plan.json")
+def as_json() -> ResponseReturnValue:
+    """The whole plan as JSON."""
+    planned = _planned()
+    found = {"plan": planned.plan(OWN), "positions": planned.inputs.get("demands", {}).get(OWN, [])}
+    text = json.dumps(found, ensure_ascii=False, indent=2)
+    return file_response(text, "application/json", "plan.json")
+
+
+@blueprint.get("/labels")
+def labels() -> ResponseReturnValue:
+    """Kit labels as they are cut: one bag a value, with a code that leads to its position."""
+    planned = _planned()
+    return render_template(
+        "order/labels.html",
+        number=_number(),
+        bags=_bags(planned),
+        is_waiting=planned.outcome.is_waiting,
+    )
+
+
+def _bags(planned: Planned) -> list[Bag]:
+    plan, names = planned.plan(OWN), names_of(planned)
+    counts: dict[str, list[Mapping[str, Any]]] = {}
+    for line in (*plan.get("from_stock", ()), *plan.get("order", ())):
+        for inside in line.get("contents") or (line,):
+            whom = f"{line['vendor']}, kit {line['sku']}" if inside is not line else ""
+            bag = {**inside, "vendor": whom} if whom else inside
+            counts.setdefault(inside["sku"], []).append(bag)
+    return [_bag(sku, lines, names, planned) for sku, lines in sorted(counts.items())]
+
+
+def _bag(
+    sku: str, lines: list[Mapping[str, Any]], names: Mapping[str, str], planned: Planned
+) -> Bag:
+    build = build_of(lines[0]["build"])
+    covers = list(dict.fromkeys(i for line in lines for i in line["covers"]))
+    number, _, part = covers[0].partition("/")
+    link = request.host_url.rstrip("/") + addresses.stage(number, "position", part)
+    return Bag(
+        sku,
+        build_words(build),
+        tuple(s for s in spellings(build) if s),
+        sum(planned.needs[i].qty for i in covers),
+        ", ".join(dict.fromkeys(line.get("vendor", "stock") for line in lines)),
+        " ".join(names[i] for i in covers),
+        link,
+        qr_code(link),
+    )
+
+
+def qr_code(text: str) -> Markup:
+    """A text as a QR code, drawn."""
+    import segno
+
+    drawn = segno.make(text, micro=False).svg_inline(scale=1, border=2, omitsize=True)
+    return Markup(drawn)  # noqa: S704  drawn by the library from numbers alone
+
+
+@blueprint.get("/bench/<number>")
+def bench(number: str) -> ResponseReturnValue:
+    """A case's positions in working order, to be ticked off at the bench."""
+    case = case_of(number)
+    return render_template(
+        "order/bench.html",
+        number=case.number,
+        own=case.case,
+        jobs=[job for job in jobs(case) if not job.is_left_out],
+        words=build_words,
+        ticks=lambda job: ticks(case, job),
+        named={o.part_id: o.named for o in demand_of(case).by_hand},
+        is_waiting=plans.case_plan(case).outcome.is_waiting,
+    )

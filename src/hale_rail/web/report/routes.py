@@ -1,0 +1,117 @@
+"""Hand back: the report, issued and kept; the case closed or taken to the bench again."""
+
+from __future__ import annotations
+
+from flask import Response, render_template, request
+from flask.typing import ResponseReturnValue
+
+from hale_rail import clock
+from hale_rail.actions.report import closing
+from hale_rail.case.file import CaseFile
+from hale_rail.case.history import issued_reports
+from hale_rail.case.report.report import Report, from_json, report
+from hale_rail.case.report.report_blocks import blocks, plain_map
+from hale_rail.case.report.report_figures import PAGE_S, wait_for_records
+from hale_rail.core.report.document import longest
+from hale_rail.errors import NotFoundError
+from hale_rail.formats.report_pdf import report_pdf
+from hale_rail.stages.report import hand_back
+from hale_rail.store import photos, sheets
+from hale_rail.web.assets import FOLDER
+from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
+from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.report.forms import HandBackForm, ReopenForm
+
+#: of each table, list or row of photos so many stand on the screen; paper has all
+SCREEN_ROWS = 40
+blueprint = stage_blueprint(hand_back.STAGE)
+
+
+@blueprint.post("/do/hand-back", endpoint="hand-back")
+@relays(relay_stage)
+def close(number: str) -> ResponseReturnValue:
+    """Issue the report and hand the case back."""
+    form = HandBackForm.parsed()
+    closing.hand_back(
+        store(),
+        number,
+        form.version.data or 0,
+        form.outcome.data or "",
+        why=form.why.data or "",
+    )
+    return then(number, hand_back.STAGE)
+
+
+@blueprint.post("/do/reopen")
+@relays(relay_stage)
+def reopen(number: str) -> ResponseReturnValue:
+    """Take the case to the bench again."""
+    closing.reopen(store(), number, ReopenForm.parsed().version.data or 0)
+    return then(number, hand_back.STAGE)
+
+
+@blueprint.get("/report")
+def draft(number: str) -> ResponseReturnValue:
+    """The newest issued report of a case handed back, else the report as it would be issued."""
+    case = case_of(number)
+    return _page(case, *_newest(case))
+
+
+@blueprint.get("/report/<int:issued>")
+def issued_report(number: str, issued: int) -> ResponseReturnValue:
+    """A report as it was issued."""
+    case = case_of(number)
+    return _page(case, _issued(case, issued), issued)
+
+
+@blueprint.get("/report.pdf")
+def draft_pdf(number: str) -> ResponseReturnValue:
+    """The same as the page, as a PDF."""
+    case = case_of(number)
+    return _pdf(case, _newest(case)[0])
+
+
+@blueprint.get("/report/<int:issued>.pdf")
+def issued_pdf(number: str, issued: int) -> ResponseReturnValue:
+    """A report as it was issued, as a PDF."""
+    case = case_of(number)
+    return _pdf(case, _issued(case, issued))
+
+
+def _newest(case: CaseFile) -> tuple[Report, int | None]:
+    """The newest issued report of a case handed back with its id, else the draft."""
+    if case.case.closed_at and issued_reports(case):
+        newest = issued_reports(case)[0]
+        return from_json(newest.body), newest.id
+    wait_for_records(case, PAGE_S)
+    return report(case), None
+
+
+def _issued(case: CaseFile, issued: int) -> Report:
+    found = next((r for r in issued_reports(case) if r.id == issued), None)
+    if found is None:
+        raise NotFoundError(f"{case.number} has no such report.")
+    return from_json(found.body)
+
+
+def _page(case: CaseFile, shown: Report, issued: int | None = None) -> ResponseReturnValue:
+    sheet = sheets.load(store().read(), case.case.sheet_id, shown.sheet_version)
+    found, whole = blocks(shown), request.args.get("whole") == "1"
+    return render_template(
+        "report/page.html", number=case.number, report=shown, sheet=sheet, issued=issued,
+        report_blocks=found, whole=whole, screen_rows=SCREEN_ROWS,
+        is_cut=not whole and longest(found) > SCREEN_ROWS,
+    )  # fmt: skip
+
+
+def _pdf(case: CaseFile, shown: Report) -> ResponseReturnValue:
+    fonts = FOLDER / "fonts"
+    folder = store().folder
+    moment = shown.closed_at or clock.now()
+    sheet = sheets.load(store().read(), case.case.sheet_id, shown.sheet_version)
+    made = report_pdf(
+        blocks(shown), fonts, lambda sha256: photos.path_of(folder, sha256), moment,
+        plain_map(shown, sheet),
+    )  # fmt: skip
+    name = f'inline; filename="{case.number}-report.pdf"'
+    return Response(made, mimetype="application/pdf", headers={"Content-Disposition": name})

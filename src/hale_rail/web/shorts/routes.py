@@ -1,0 +1,165 @@
+"""Shorts: isolate, trace, and the map that a person draws; readings are taken by the tray."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response, jsonify, request, send_file
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions.shorts import boards
+from hale_rail.actions.shorts.traces import take_trace
+from hale_rail.case.shorts.boards import BoardOf, board_maps
+from hale_rail.case.shorts.traces import trace_csv
+from hale_rail.case.subjects import check_point
+from hale_rail.core.procedures import BOARD_DROP, BOARD_OHMS, Point
+from hale_rail.core.procedures.of_boards import Ends
+from hale_rail.errors import InputError, NotFoundError
+from hale_rail.formats.board_csv import read_board_csv, write_board_csv
+from hale_rail.formats.board_json import board_text
+from hale_rail.formats.photos import MAX_BYTES
+from hale_rail.stages.recap import recap
+from hale_rail.stages.shorts import isolate, shorts, trace
+from hale_rail.stages.shorts import map as map_stage
+from hale_rail.store import photos
+from hale_rail.web.form_base import Typed
+from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
+from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.shorts.forms import CloseTraceForm, MapForm, ProbeForm, RailOnlyForm
+from hale_rail.web.uploads import file_response, needed_text, sent_bytes
+
+shorts_blueprint = stage_blueprint(shorts.STAGE)
+isolate_blueprint = stage_blueprint(isolate.STAGE)
+trace_blueprint = stage_blueprint(trace.STAGE)
+blueprint: Blueprint = stage_blueprint(map_stage.STAGE)
+
+
+@isolate_blueprint.post("/do/tree")
+@relays(relay_stage)
+def tree(number: str) -> ResponseReturnValue:
+    """Change what hangs on a rail."""
+    form = RailOnlyForm.parsed()
+    columns = [request.form.getlist(name) for name in ("id", "name", "parent", "weight", "minutes")]
+    if len({len(column) for column in columns}) != 1:
+        raise InputError("That form was not understood. Reload the page.")
+    rows = list(zip(*columns, strict=True))
+    boards.save_tree(store(), number, form.by.data or "", rows)
+    return then(number, isolate.STAGE, by=form.by.data or "")
+
+
+@trace_blueprint.post("/do/probe")
+@relays(relay_stage)
+def probe(number: str) -> ResponseReturnValue:
+    """Put other pads than the proposed ones into the tray."""
+    form = ProbeForm.parsed()
+    rail = form.by.data or ""
+    ends = Ends(
+        rail,
+        form.plus.data or "",
+        form.minus.data or "",
+        form.inject.data or "",
+        form.drain.data or "",
+    )
+    point = Point(ends.target, BOARD_DROP if ends.inject else BOARD_OHMS)
+    try:
+        check_point(case_of(number), point)
+    except NotFoundError as error:
+        raise InputError("One of these pads is on no map of this rail.", field="plus") from error
+    return then(number, trace.STAGE, point.key)
+
+
+@trace_blueprint.post("/do/close-trace", endpoint="close-trace")
+@relays(relay_stage)
+def close_trace(number: str) -> ResponseReturnValue:
+    """Put the part that shorts the rail on the recap list."""
+    form = CloseTraceForm.parsed()
+    boards.close_trace(store(), number, form.by.data or "", form.line.data or "")
+    return then(number, recap.STAGE)
+
+
+def relay_drawing(typed: Typed, code: int) -> ResponseReturnValue:
+    """Tell the drawing page what is wrong; it keeps what was drawn."""
+    return jsonify({"problem": next(iter(typed.problems.values()), "")}), code
+
+
+@blueprint.post("/do/map")
+@relays(relay_drawing)
+def draw(number: str) -> ResponseReturnValue:
+    """Keep the map as it is drawn."""
+    form = MapForm.parsed()
+    version = boards.save_map(
+        store(), number, form.by.data or "", form.body.data or "", form.version.data or 0
+    )
+    return jsonify({"version": version})
+
+
+@blueprint.post("/do/map-file", endpoint="map-file")
+@relays(relay_stage)
+def take_file(number: str) -> ResponseReturnValue:
+    """Take a map from a file, in place of the one that is drawn."""
+    rail = RailOnlyForm.parsed().by.data or ""
+    text = needed_text("map", "BOARD.json or CSV")
+    try:
+        if not text.lstrip("\ufeff \r\n\t").startswith("{"):
+            text = board_text(read_board_csv(text))
+        boards.save_map(store(), number, rail, text, is_new=True)
+    except InputError as error:
+        raise InputError(str(error), field="map") from error
+    return then(number, map_stage.STAGE, by=rail)
+
+
+@blueprint.post("/do/map-photo", endpoint="map-photo")
+@relays(relay_stage)
+def take_photo(number: str) -> ResponseReturnValue:
+    """Put a photo under the map."""
+    rail = RailOnlyForm.parsed().by.data or ""
+    boards.put_picture(store(), number, rail, *sent_bytes("photo", "photo of the board", MAX_BYTES))
+    return then(number, map_stage.STAGE, by=rail)
+
+
+@blueprint.get("/board.json")
+def as_json(number: str) -> ResponseReturnValue:
+    """The map as BOARD.json."""
+    return Response(board_text(_asked_map(number).map), mimetype="application/json")
+
+
+@blueprint.get("/board.csv")
+def as_csv(number: str) -> ResponseReturnValue:
+    """The map as a table."""
+    return file_response(write_board_csv(_asked_map(number).map), "text/csv", f"{number}-board.csv")
+
+
+def _asked_map(number: str) -> BoardOf:
+    """The map of the rail in the address; raises NotFoundError."""
+    board = board_maps(case_of(number)).get(request.args.get("by", ""))
+    if board is None:
+        raise NotFoundError("No map of this rail is drawn.")
+    return board
+
+
+@trace_blueprint.post("/do/trace-file", endpoint="trace-file")
+@relays(relay_stage)
+def take_readings(number: str) -> ResponseReturnValue:
+    """Take a file's readings on the map, all or none."""
+    rail = RailOnlyForm.parsed().by.data or ""
+    text = needed_text("trace", "READINGS.csv of a trace")
+    try:
+        take_trace(store(), number, rail, text)
+    except InputError as error:
+        raise InputError(str(error), field="trace") from error
+    return then(number, trace.STAGE, by=rail)
+
+
+@trace_blueprint.get("/trace.csv")
+def readings(number: str) -> ResponseReturnValue:
+    """The readings on the map as a file."""
+    text = trace_csv(case_of(number), request.args.get("by", ""))
+    return file_response(text, "text/csv", f"{number}-trace.csv")
+
+
+@blueprint.get("/board.jpg")
+def picture(number: str) -> ResponseReturnValue:
+    """The photo under the map; always sent as the JPEG it was re-encoded to."""
+    found = _asked_map(number).map.picture
+    path = photos.path_of(store().folder, found.sha256) if found and found.sha256 else None
+    if path is None or not path.exists():
+        raise NotFoundError("There is no photo under this map.")
+    return send_file(path, mimetype="image/jpeg", max_age=0)

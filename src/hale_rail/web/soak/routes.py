@@ -1,0 +1,92 @@
+"""The soak: how long, rows typed, pasted, captured or from a file, rows put aside."""
+
+from __future__ import annotations
+
+import time
+
+from flask import request
+from flask.typing import ResponseReturnValue
+
+from hale_rail.actions.instruments import capturing
+from hale_rail.actions.soak import soaks as soaked
+from hale_rail.case.soak.soaks import soak_events
+from hale_rail.errors import InputError
+from hale_rail.formats.soak_csv import log_csv, moment_text, read_log
+from hale_rail.stages.soak import soak
+from hale_rail.web.form_base import FormError
+from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
+from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.soak import forms
+from hale_rail.web.uploads import file_response, sent_text
+
+blueprint = stage_blueprint(soak.STAGE)
+
+
+@blueprint.post("/do/soak-plan", endpoint="soak-plan")
+@relays(relay_stage)
+def plan_soak(number: str) -> ResponseReturnValue:
+    """Say how long the soak is to run."""
+    form = forms.SoakPlanForm.parsed()
+    hours, warm = form.plan()
+    soaked.plan_soak(store(), number, hours, warm, anew=bool(form.anew.data))
+    return then(number, soak.STAGE)
+
+
+@blueprint.post("/do/soak-row", endpoint="soak-row")
+@relays(relay_stage)
+def add_row(number: str) -> ResponseReturnValue:
+    """Append the volts of each rail at a moment."""
+    form = forms.SoakRowForm.parsed()
+    keys = [rail.key for rail in case_of(number).sheet.rails]
+    told = {name: {key: request.form.get(f"{name}-{place}", "")[:24] for place, key in
+                   enumerate(keys)} for name in ("volts", "ripple")}  # fmt: skip
+    rows = form.rows(told["volts"], told["ripple"])
+    soaked.add_rows(store(), number, rows, events=form.events(rows))
+    return then(number, soak.STAGE)
+
+
+@blueprint.post("/do/soak-log", endpoint="soak-log")
+@relays(relay_stage)
+def add_log(number: str) -> ResponseReturnValue:
+    """Append a log's rows, pasted or from a file."""
+    form = forms.SoakLogForm.parsed()
+    text = sent_text("file", "log") or form.log.data or ""
+    try:
+        rows = read_log(text)
+    except InputError as error:
+        raise FormError({"log": str(error)}) from error
+    soaked.add_log(store(), number, rows, form.rail.data or "", form.begins_s())
+    return then(number, soak.STAGE)
+
+
+@blueprint.post("/do/soak-capture", endpoint="soak-capture")
+@relays(relay_stage)
+def capture_soak(number: str) -> ResponseReturnValue:
+    """Take a row from the meter on the line; the series goes on while its page stands."""
+    form = forms.SoakCaptureForm.parsed()
+    series = soak.series_of(form.rail.data or "", form.every.data or "")
+    capturing.capture_soak(store(), number, series.rail, time.time())
+    return then(number, soak.STAGE, by=series.code)
+
+
+@blueprint.post("/do/soak-strike", endpoint="soak-strike")
+@relays(relay_stage)
+def strike_row(number: str) -> ResponseReturnValue:
+    """Put a row aside."""
+    form = forms.StrikeRowForm.parsed()
+    if form.event.data:
+        soaked.strike_event(store(), number, form.event.data)
+    else:
+        soaked.strike_row(store(), number, form.row.data or 0)
+    return then(number, soak.STAGE)
+
+
+@blueprint.get("/soak.csv")
+def as_csv(number: str) -> ResponseReturnValue:
+    """The soak's rows, as `hale-rail soak` reads them."""
+    case = case_of(number)
+    rows = [(row.rail, row.sample) for row in case.rows.soak_rows]
+    rows += [("", event.sample) for event in soak_events(case)]
+    rows.sort(key=lambda row: row[1].at_s)
+    text = log_csv((moment_text(sample.at_s), rail, sample) for rail, sample in rows)
+    return file_response(text, "text/csv", f"{number}-soak.csv")

@@ -1,0 +1,52 @@
+"""Forms of the workshop: its settings, and its lists as rows of a table."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from flask import request
+from wtforms import SelectField
+from wtforms.fields.choices import SelectChoice
+from wtforms.validators import DataRequired
+
+from hale_rail.actions.workshop.workshop import TOUCH_LIMITS_V
+from hale_rail.errors import InputError
+from hale_rail.web.form_base import Form, TextField
+from hale_rail.web.intake.forms import SCHOOL_CHOICES, TOLERANCE_CHOICES
+
+#: the most rows of a list
+_MOST_ROWS = 200
+
+
+class SettingsForm(Form):
+    """The workshop's settings."""
+
+    touch_limit_v = SelectField(
+        "Touch limit", choices=[SelectChoice(f"{v:g}", f"{v:g} V DC") for v in TOUCH_LIMITS_V]
+    )
+    school = SelectField("Usual school", choices=SCHOOL_CHOICES)
+    tolerance = SelectField("Usual rail tolerance", choices=TOLERANCE_CHOICES)
+    hours_a_day = TextField(
+        "Units ran, hours a day", validators=[DataRequired("Hours a day, 0 to 24.")]
+    )
+    core_c = TextField("°C inside a capacitor", validators=[DataRequired("Degrees, 0 to 125.")])
+    meter = SelectField("ESR or LCR meter in use", validate_choice=False)
+
+
+def number(form: SettingsForm, name: str) -> float:
+    """A field as a number, with point or comma; raises InputError naming it."""
+    text = form[name].data
+    try:
+        return float(text.replace(",", "."))
+    except ValueError as error:
+        raise InputError(f"“{text}” is no number.", field=name) from error
+
+
+def sent_rows(columns: Sequence[str]) -> list[tuple[str, ...]]:
+    """The rows of a list as sent, empty ones left out; raises InputError for far too many."""
+    cells = [request.form.getlist(column) for column in columns]
+    count = min((len(column) for column in cells), default=0)
+    if count > _MOST_ROWS:
+        raise InputError(f"At most {_MOST_ROWS} rows.")
+    rows = [tuple(column[i].strip() for column in cells) for i in range(count)]
+    return [row for row in rows if any(row)]
