@@ -54,6 +54,21 @@ ALLOWED = {
     },
     "demo": {"core", "formats", "store", "case", "actions", "demo", "errors", "clock"},
 }
+#: a feature's folder has the same name on every floor
+FEATURES = {
+    "intake", "safety", "parts", "diagnosis", "shorts", "recap", "power", "rails", "ripple",
+    "bring_up", "soak", "report", "ledger", "practice", "instruments", "workshop",
+}  # fmt: skip
+#: floor -> the folders beside those: what several features stand on
+SHARED = {
+    "core": {"procedures", "simulate", "supply"},
+    "case": set(),
+    "stages": {"frame"},
+    "actions": set(),
+    "web": {"auth", "frame", "static", "templates"},
+    "web/templates": {"auth", "error", "frame"},
+    "web/static/js": set(),
+}
 CORE_OUTSIDE = {"msgspec", "quantiphy", "numpy", "scipy"}
 NOT_IN_CORE = {"sqlite3", "flask", "click", "io", "os", "pathlib", "socket", "time", "urllib"}
 #: who looks only asks a case; who does goes through an action
@@ -104,6 +119,12 @@ def test_actions_ask_stages_for_the_bench_pages_line_only() -> None:
     for path in modules("actions"):
         asked = {name for name in imports(path) if name.startswith("hale_rail.stages")}
         assert asked <= {"hale_rail.stages.frame.bench"}, path
+
+
+@pytest.mark.parametrize("floor", SHARED)
+def test_a_feature_has_one_name_on_every_floor(floor: str) -> None:
+    folders = {path.name for path in (ROOT / floor).iterdir() if path.is_dir()} - {"__pycache__"}
+    assert folders - FEATURES == SHARED[floor]
 
 
 def test_every_module_is_of_a_layer() -> None:

@@ -117,6 +117,7 @@ class Stage(Struct, frozen=True, eq=False):
     `page` makes what its page shows, a frozen context; `points` the order of the tray (none: no
     tray); `first` the point to open with when there is a better one than the next undone;
     `is_drawing`: its page is a drawing, which may stand as it is until a press was answered;
+    `templates`: the folder of its templates, its key where none is named;
     `is_guarded`: the guard stands before it; `under`: the key of the stage it belongs to, for a
     page beside them; `has_panel`: what is known beside its page is a template of its own; `begun`:
     something was done of it; `is_pending`: its points are still being computed; `meanings` what
@@ -132,12 +133,18 @@ class Stage(Struct, frozen=True, eq=False):
     next_step: Callable[[CaseFile], Step | None] = _no_step
     begun: Callable[[CaseFile], bool] = _not_begun
     is_pending: Callable[[CaseFile, Asked], bool] = _known
+    templates: str = ""
     is_guarded: bool = False
     is_drawing: bool = False
     under: str = ""
     has_panel: bool = False
     meanings: Mapping[str, Callable[[CaseFile, Reading], Meaning]] = field(default_factory=dict)
     done: Callable[[CaseFile], frozenset[str]] = walked
+
+    @property
+    def folder(self) -> str:
+        """The folder in which its templates stand."""
+        return self.templates or self.key
 
     @property
     def has_tray(self) -> bool:

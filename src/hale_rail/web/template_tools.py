@@ -275,7 +275,7 @@ def head_links() -> Markup:
 def head_case(number: str, machine: str, symptom: str, state: Energy, charged: str = "") -> Markup:
     """What a case's header says of it, drawn again where that changed."""
     return _drawn(
-        "case/_head_case.html", number=number, machine=machine, symptom=symptom, state=state,
+        "frame/_head_case.html", number=number, machine=machine, symptom=symptom, state=state,
         charged=charged,
     )  # fmt: skip
 
@@ -283,7 +283,7 @@ def head_case(number: str, machine: str, symptom: str, state: Energy, charged: s
 @lru_cache(16)
 def head_choices(chosen: str, held_to: str) -> Markup:
     """The choices of a case's header: its school and its tolerance by their codes."""
-    return _drawn("case/_head_choices.html", schools=tuple(School), chosen=chosen, held_to=held_to)
+    return _drawn("frame/_head_choices.html", schools=tuple(School), chosen=chosen, held_to=held_to)
 
 
 def _drawn(name: str, **says: object) -> Markup:
@@ -304,7 +304,9 @@ def beside_list(case: CaseFile, stage: Stage, side: Sequence[Listed], step: Next
     """The side list and the next step, drawn again where one of them says something else."""
 
     def draw() -> Markup:
-        return _drawn("case/_side_list.html", number=case.number, stage=stage, side=side, step=step)
+        return _drawn(
+            "frame/_side_list.html", number=case.number, stage=stage, side=side, step=step
+        )
 
     states = [listed.state for listed in side]
     says = (case.number, states, step.text, step.stage.key, step.point_key)
@@ -320,7 +322,7 @@ def case_lines(lines: tuple[Shown, ...]) -> Markup:
 @lru_cache(1024)
 def _case_line(shown: Shown) -> Markup:
     """A case's line on the bench page: drawn once for as long as it says the same."""
-    return _drawn("bench/_line.html", shown=shown)
+    return _drawn("frame/bench/_line.html", shown=shown)
 
 
 def always_of(name: str) -> Sequence[str]:

@@ -134,6 +134,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
 STAGE = Stage(
     key="continuity",
     name="Continuity",
+    templates="bring_up/continuity",
     state=state,
     page=page,
     points=points,

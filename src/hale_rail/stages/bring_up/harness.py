@@ -119,6 +119,7 @@ def _of_chip(case: CaseFile, reading: Reading) -> Meaning:
 STAGE = Stage(
     key="harness",
     name="Harness",
+    templates="bring_up/harness",
     state=state,
     page=page,
     points=points,

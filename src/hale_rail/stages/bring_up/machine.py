@@ -128,6 +128,7 @@ def begun(case: CaseFile) -> bool:
 STAGE = Stage(
     key="machine",
     name="In the machine",
+    templates="bring_up",
     state=state,
     page=page,
     points=points,

@@ -76,4 +76,4 @@ def news(store: Store, number: str, after: int) -> tuple[list[Entry], int]:
     return log.after(connection, case_id, after, NEWS), log.count(connection, case_id, after)
 
 
-STAGE = Stage(key="log", name="Log", state=state, page=page)
+STAGE = Stage(key="log", name="Log", templates="frame/log", state=state, page=page)

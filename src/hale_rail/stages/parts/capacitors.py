@@ -122,6 +122,7 @@ def begun(case: CaseFile) -> bool:
 STAGE = Stage(
     key="capacitors",
     name="Capacitors",
+    templates="parts/capacitors",
     state=state,
     page=page,
     points=points,

@@ -80,6 +80,7 @@ def begun(case: CaseFile) -> bool:
 STAGE = Stage(
     key="cold",
     name="Cold checks",
+    templates="parts/cold",
     state=state,
     page=page,
     points=points,

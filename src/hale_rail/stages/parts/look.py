@@ -91,6 +91,7 @@ def next_step(case: CaseFile) -> Step | None:
 STAGE = Stage(
     key="look",
     name="Look over",
+    templates="parts/look",
     state=state,
     page=page,
     next_step=next_step,

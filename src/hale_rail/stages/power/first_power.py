@@ -220,6 +220,7 @@ def begun(case: CaseFile) -> bool:
 STAGE = Stage(
     key="first-power",
     name="First power",
+    templates="power",
     state=state,
     page=page,
     points=points,

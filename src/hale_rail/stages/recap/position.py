@@ -232,4 +232,11 @@ def state(_: CaseFile) -> StageState:
     return StageState(Status.DONE, "")
 
 
-STAGE = Stage(key="position", name="Position", state=state, page=page, under="recap")
+STAGE = Stage(
+    key="position",
+    name="Position",
+    templates="recap/position",
+    state=state,
+    page=page,
+    under="recap",
+)

@@ -252,6 +252,7 @@ def begun(case: CaseFile) -> bool:
 STAGE = Stage(
     key="rework",
     name="Rework",
+    templates="recap/rework",
     state=state,
     page=page,
     points=points,

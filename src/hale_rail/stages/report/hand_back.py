@@ -76,6 +76,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
 STAGE = Stage(
     key="hand-back",
     name="Hand back",
+    templates="report/hand_back",
     state=state,
     page=page,
     points=points,

@@ -133,6 +133,7 @@ def store_meaning(case: CaseFile, reading: Reading) -> Meaning:
 STAGE = Stage(
     key="safe",
     name="Make safe",
+    templates="safety",
     state=state,
     page=page,
     points=points,

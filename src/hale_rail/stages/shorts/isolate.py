@@ -186,6 +186,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
 STAGE = Stage(
     key="isolate",
     name="Isolate",
+    templates="shorts/isolate",
     state=state,
     page=page,
     points=points,

@@ -68,4 +68,4 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.DONE, f"{len(board_maps(case))} drawn")
 
 
-STAGE = Stage(key="map", name="Map", state=state, page=page, under="shorts")
+STAGE = Stage(key="map", name="Map", templates="shorts/map", state=state, page=page, under="shorts")

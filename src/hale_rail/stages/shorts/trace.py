@@ -271,6 +271,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
 STAGE = Stage(
     key="trace",
     name="Trace",
+    templates="shorts/trace",
     state=state,
     page=page,
     points=points,

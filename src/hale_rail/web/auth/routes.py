@@ -50,7 +50,7 @@ def _page(form: SignInForm, code: int, wait_s: float = 0.0) -> ResponseReturnVal
     is_fragment = "HX-Request" in request.headers
     response = make_response(
         render_template(
-            "door/_sign_in.html" if is_fragment else "door/sign_in.html", form=form, wait_s=wait_s,
+            "auth/_sign_in.html" if is_fragment else "auth/sign_in.html", form=form, wait_s=wait_s,
             is_plain=not request.is_secure and not current_app.config["NAMES"].is_local,
         ), code,
     )  # fmt: skip
@@ -121,7 +121,7 @@ def _after(form: SignInForm) -> ResponseReturnValue:
     kept = _kept(form.kept.data or "")
     if kept is None:
         return redirect(_local(form.after.data or ""), 303)
-    return render_template("door/kept.html", path=kept[0], sent=kept[1])
+    return render_template("auth/kept.html", path=kept[0], sent=kept[1])
 
 
 def _kept(text: str) -> tuple[str, list[tuple[str, str]]] | None:
@@ -148,7 +148,7 @@ def _own(typed: Typed = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
     for name, text in typed.problems.items():
         if name in form:
             form[name].errors = [text]
-    return render_template("door/bench.html", form=form), code
+    return render_template("auth/bench.html", form=form), code
 
 
 @blueprint.get("/this-bench")

@@ -26,7 +26,7 @@ def page() -> ResponseReturnValue:
     lines, total = bench.bench(store(), query, kept, page=number)
     is_list = request.headers.get("HX-Target") == "cases"
     return render_template(
-        "bench/_list.html" if is_list else "bench/page.html",
+        "frame/bench/_list.html" if is_list else "frame/bench/page.html",
         lines=lines,
         total=total,
         most=MOST_FOUND,

@@ -88,7 +88,7 @@ def show_stage(
     newest = log.newest(store(), number)  # first: what comes in while the page is laid is news
     case = case_of(number)
     is_lean = bool(push)
-    template = "case/_case.html" if is_fragment() else "case/page.html"
+    template = "frame/_case.html" if is_fragment() else "frame/page.html"
     response = make_response(
         render_template(
             template, **_context(case, stage, wanted, typed, is_lean=is_lean), newest=newest, **more
@@ -116,7 +116,7 @@ def show_beside(number: str, stage: Stage) -> ResponseReturnValue:
         point = tray_point(case, stage, wanted)
         drawn = {"page": stage.page(case, wanted), "panel": panel_of(case, point)}
     page = render_template(
-        "case/_beside.html", case=case, stage=stage, side=side_list(case), step=next_step(case),
+        "frame/_beside.html", case=case, stage=stage, side=side_list(case), step=next_step(case),
         **drawn,
     )  # fmt: skip
     response = make_response(page)

@@ -10,7 +10,7 @@ from hale_rail.web.frame.case_page import asked, show_stage
 
 
 def stage_blueprint(stage: Stage) -> Blueprint:
-    """A blueprint with the stage's page; its templates stand in the folder of its key."""
+    """A blueprint with the stage's page."""
     blueprint = Blueprint(stage.key.replace("-", "_"), __name__, url_prefix="/cases/<number>")
 
     @blueprint.get(f"/{stage.key}")

@@ -18,5 +18,5 @@ def page() -> ResponseReturnValue:
     states = tuple(PartState)
     colours = (*_COLOURS, *(state.value for state in states if state is not PartState.UNSEEN))
     return render_template(
-        "style/page.html", states=states, energies=tuple(Energy), colours=colours
+        "frame/style/page.html", states=states, energies=tuple(Energy), colours=colours
     )

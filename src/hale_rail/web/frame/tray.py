@@ -24,10 +24,10 @@ def echo(number: str) -> ResponseReturnValue:
     text = request.args.get("text", "")
     try:
         meant = readings.understood(case_of(number), parse_point(request.args.get("at", "")), text)
-        return render_template("case/_echo.html", understood=meant.echo, problem="")
+        return render_template("frame/_echo.html", understood=meant.echo, problem="")
     except (InputError, NotFoundError) as error:
         problem = str(error) if text.strip() else ""
-        return render_template("case/_echo.html", understood="", problem=problem)
+        return render_template("frame/_echo.html", understood="", problem=problem)
 
 
 @blueprint.post("/do/read")

@@ -83,7 +83,10 @@ def preview() -> ResponseReturnValue:
     found, problem = _preview(form)
     if request.headers.get("HX-Target") == "preview":
         return render_template(
-            "new_case/_preview.html", preview=found, list_problem=problem, dropped=_dropped(found)
+            "intake/new_case/_preview.html",
+            preview=found,
+            list_problem=problem,
+            dropped=_dropped(found),
         )
     return _page(form, found, problem)
 
@@ -92,7 +95,9 @@ def preview() -> ResponseReturnValue:
 def symptoms() -> ResponseReturnValue:
     """The symptoms that the typed one may mean, to be ticked."""
     form = NewCaseForm()
-    return render_template("new_case/_symptoms.html", meant=_meant(form), said=form.symptoms.data)
+    return render_template(
+        "intake/new_case/_symptoms.html", meant=_meant(form), said=form.symptoms.data
+    )
 
 
 def _meant(form: NewCaseForm) -> tuple[Symptom, ...]:
@@ -187,7 +192,7 @@ def _page(
         *(SelectChoice(str(t.id), t.name) for t in unit_types.listed(connection)),
     ]
     return render_template(
-        "new_case/page.html",
+        "intake/new_case/page.html",
         form=form,
         bundle_problem=bundle_problem,
         taken=taken,

@@ -65,7 +65,7 @@ def page() -> ResponseReturnValue:
         by_vendor.setdefault(line["vendor"], []).append(line)
     cases = {i.partition("/")[0] for i in planned.needs}
     return render_template(
-        "order/page.html",
+        "recap/order/page.html",
         number=_number(),
         planned=planned,
         plan=plan,
@@ -164,7 +164,7 @@ def labels() -> ResponseReturnValue:
     """Kit labels as they are cut: one bag a value, with a code that leads to its position."""
     planned = _planned()
     return render_template(
-        "order/labels.html",
+        "recap/order/labels.html",
         number=_number(),
         bags=_bags(planned),
         is_waiting=planned.outcome.is_waiting,
@@ -214,7 +214,7 @@ def bench(number: str) -> ResponseReturnValue:
     """A case's positions in working order, to be ticked off at the bench."""
     case = case_of(number)
     return render_template(
-        "order/bench.html",
+        "recap/order/bench.html",
         number=case.number,
         own=case.case,
         jobs=[job for job in jobs(case) if not job.is_left_out],

@@ -97,7 +97,7 @@ def _page(
 ) -> str:
     running = refreshing.progress(store())
     return render_template(
-        "sources/page.html",
+        "recap/sources/page.html",
         sources=known.sources(store()),
         bad=known.bad_sources(store()),
         form=form or _kept_form(),
@@ -214,7 +214,7 @@ def prices() -> ResponseReturnValue:
     """How old each vendor's prices are and how the refresh stands; the page asks by itself."""
     running = refreshing.progress(store())
     return render_template(
-        "sources/_prices.html",
+        "recap/sources/_prices.html",
         sources=known.sources(store()),
         running=running,
         is_running=any(not state.is_done for state in running.values()),

@@ -1,7 +1,7 @@
 // Keys: in the tray arrows walk and Alt switches; outside it plain letters lead about.
-import { boardKey } from "./board/trace.js";
+import { boardKey } from "./shorts/trace.js";
 import { byId, find, findAll, modalIsOpen, trayInput } from "./find.js";
-import { labKey } from "./lab/lab.js";
+import { labKey } from "./ripple/lab.js";
 import { presses } from "./presses.js";
 import { walk } from "./roving.js";
 

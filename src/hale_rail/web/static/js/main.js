@@ -1,12 +1,12 @@
 // The pages work without script; it saves the hand a way to the mouse. One concern a module.
-import { editors } from "./board/editor.js";
-import { boards, listenToBoards } from "./board/trace.js";
+import { editors } from "./shorts/editor.js";
+import { boards, listenToBoards } from "./shorts/trace.js";
 import { tick } from "./clocks.js";
 import { keepDrafts, restore } from "./drafts.js";
 import { remember, settle } from "./focus.js";
 import { listenToFeet, showFoot } from "./hands.js";
 import { listen } from "./keys.js";
-import { labs, listenToLabs } from "./lab/lab.js";
+import { labs, listenToLabs } from "./ripple/lab.js";
 import { listenToOthers } from "./live.js";
 import { install } from "./presses.js";
 import { rove } from "./roving.js";
