@@ -30,7 +30,7 @@ from hale_rail.actions.intake import cases
 from hale_rail.actions.intake.cases import NewCase
 from hale_rail.actions.safety import power
 from hale_rail.case.file import forget, open_case
-from hale_rail.cli.serving import settle_memory
+from hale_rail.cli._server import settle_memory
 from hale_rail.core.parts.families import Family
 from hale_rail.core.procedures import ESR, STORE, Condition, Point, Source, Understood
 from hale_rail.core.targets import part_target

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from hale_rail.cli.practising import measured
+from hale_rail.cli.practice import measured
 
 FIGURES = Path(__file__).parent.parent / "src" / "hale_rail" / "knowledge" / "figures.json"
 #: drawn for these figures alone

@@ -123,7 +123,9 @@ def test_actions_ask_stages_for_the_bench_pages_line_only() -> None:
 
 @pytest.mark.parametrize("floor", SHARED)
 def test_a_feature_has_one_name_on_every_floor(floor: str) -> None:
-    folders = {path.name for path in (ROOT / floor).iterdir() if path.is_dir()} - {"__pycache__"}
+    written = {path for path in (ROOT / floor).rglob("*.*") if path.suffix != ".pyc"}
+    folders = {path.relative_to(ROOT / floor).parts[0] for path in written if path.is_file()}
+    folders = {name for name in folders if (ROOT / floor / name).is_dir()}
     assert folders - FEATURES == SHARED[floor]
 
 

@@ -11,9 +11,11 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner, Result
 
+import hale_rail.cli
 from hale_rail.cli import main
 
 EXAMPLES = Path(__file__).parents[2] / "docs" / "examples"
+COMMANDS = Path(hale_rail.cli.__file__).parent
 HEADER = (
     "id,ref,family,value,voltage,bank,lifted,cap,esr,leak,ohms,visual,year,tolerance,grade,"
     "fresh_esr,fresh_cap,class\n"
@@ -157,18 +159,22 @@ def test_help_reads_without_loading_the_web() -> None:
     ).stdout
     for word in ("demo", "serve", "triage", "discharge", "[]"):
         assert word in printed
-    for command in ("demo", "serve", "triage", "discharge"):
-        assert "--help" in run(command, "--help").stdout
+
+
+@pytest.mark.parametrize("path", sorted(COMMANDS.glob("[a-z]*.py")), ids=lambda path: path.stem)
+def test_a_module_of_the_command_line_is_the_command_of_its_name(path: Path) -> None:
+    told = run(path.stem.rstrip("_"), "--help").stdout
+    assert f"Usage: main {path.stem.rstrip('_')} " in told or "Usage: hale-rail" in told
 
 
 def test_judging_and_the_first_page_load_no_library_that_only_computing_needs() -> None:
     """numpy, scipy, pictures, PDF and instruments are imported where they are used."""
     code = (
         "import sys, pathlib, tempfile\n"
-        "from hale_rail.cli.bringing import brought\n"
-        "from hale_rail.cli.judging import judged\n"
+        "from hale_rail.cli._case_of_files import case_of_files\n"
+        "from hale_rail.cli.judge import judged\n"
         "examples = pathlib.Path(sys.argv[1])\n"
-        "with brought(examples / 'unit.json', examples / 'readings.csv') as found:\n"
+        "with case_of_files(examples / 'unit.json', examples / 'readings.csv') as found:\n"
         "    assert judged(found)['parts']\n"
         "from hale_rail.store.database import Store\n"
         "from hale_rail.web import create_app\n"

@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from hale_rail.cli.bringing import brought
-from hale_rail.cli.judging import judged
+from hale_rail.cli._case_of_files import case_of_files
+from hale_rail.cli.judge import judged
 
 _COLUMNS = ("target", "procedure", "condition", "value", "pair", "amps")
 RAILS = (
@@ -37,7 +37,7 @@ def judge(
         unit_file, readings = Path(folder, "unit.json"), Path(folder, "readings.csv")
         unit_file.write_text(json.dumps(sheet), encoding="utf-8")
         readings.write_text("\n".join(lines) + "\n", encoding="utf-8")
-        with brought(unit_file, readings) as found:
+        with case_of_files(unit_file, readings) as found:
             return judged(found)
 
 

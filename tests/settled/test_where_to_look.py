@@ -13,8 +13,8 @@ from typing import Any
 
 import pytest
 
-from hale_rail.cli.bringing import brought
-from hale_rail.cli.diagnosing import diagnosed
+from hale_rail.cli._case_of_files import case_of_files
+from hale_rail.cli.diagnose import diagnosed
 from hale_rail.core.supply.sheet import TOPOLOGIES
 from hale_rail.core.supply.templates import template
 from hale_rail.formats.unit_json import write_unit
@@ -30,7 +30,7 @@ def told(folder: Path, topology: str, symptom: str, rows: str) -> Any:
     lines = ["target,procedure,condition,value,pair", *filter(None, rows.split(";"))]
     text = "\n".join(line.strip() + "," * (4 - line.count(",")) for line in lines)
     readings.write_text(text + "\n", encoding="utf-8")
-    with brought(unit, readings, symptoms=(symptom,) if symptom else ()) as found:
+    with case_of_files(unit, readings, symptoms=(symptom,) if symptom else ()) as found:
         return diagnosed(found)
 
 

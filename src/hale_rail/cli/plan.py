@@ -1,27 +1,28 @@
-"""Plans a recap from lists: `hale-rail plan`."""
+"""Plan what to buy for a recap."""
 
 from __future__ import annotations
 
 import os
 import re
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from decimal import Decimal
 from fractions import Fraction
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any
 
+import click
+
+from hale_rail.cli._command import FILE, Answer, json_command, read_with
 from hale_rail.core.recap.buying import plan, proof_words
 from hale_rail.core.recap.market import Terms, market
 from hale_rail.errors import InputError
 from hale_rail.formats.money import show_price
 from hale_rail.formats.plan_csv import read_catalogue, read_demand, read_drawers, read_vendors
 from hale_rail.formats.plan_json import plan_json
-from hale_rail.formats.texts import read_file
 
 _SPARES = re.compile(r"(\d{1,3}(?:\.\d+)?)\s*%?")
-T = TypeVar("T")
 
 
 def planned(
@@ -38,16 +39,16 @@ def planned(
     is unmet besides.
     """
     terms = Terms(max_vendors=max_vendors, spares=_share(spares))
-    wanted, wrong, ids = _read(demand, read_demand)
+    wanted, wrong, ids = read_with(demand, read_demand)
     if not wanted and not ids:
         reason = f"line {wrong[0][0]}: {wrong[0][1]}" if wrong else "there is no row in it"
         raise InputError(f"{demand}: {reason}")
     problems = _problems(demand, wrong)
-    offers, wrong = _read(catalogue, read_catalogue)
+    offers, wrong = read_with(catalogue, read_catalogue)
     problems += _problems(catalogue, wrong)
-    drawers, wrong = _read(stock, read_drawers) if stock else ([], [])
+    drawers, wrong = read_with(stock, read_drawers) if stock else ([], [])
     problems += _problems(stock, wrong)
-    known, wrong = _read(vendors, read_vendors) if vendors else ([], [])
+    known, wrong = read_with(vendors, read_vendors) if vendors else ([], [])
     problems += _problems(vendors, wrong)
     with _quiet():
         found = plan(wanted, market(offers, drawers, known), terms)
@@ -58,14 +59,6 @@ def planned(
         if p["file"] == str(demand) and p["line"] in ids
     ]
     return answer
-
-
-def _read(path: Path, read: Callable[[str], T]) -> T:
-    text = read_file(path)
-    try:
-        return read(text)
-    except InputError as error:
-        raise InputError(f"{path}: {error}") from error
 
 
 def _problems(path: Path | None, wrong: list[tuple[int, str]]) -> list[dict[str, Any]]:
@@ -113,3 +106,30 @@ def in_words(found: dict[str, Any]) -> str:
     lines += [f"Open: {one['id']}: {one['reason']}" for one in found["unmet"]]
     lines += [f"Mind: {one['id']}: {one['text']}" for one in found["flags"]]
     return "\n".join(lines)
+
+
+@json_command
+@click.argument("demand", type=FILE)
+@click.argument("catalogue", type=FILE)
+@click.option("--stock", type=FILE, help="CSV: what is in the drawers.")
+@click.option("--vendors", type=FILE, help="CSV: vendor,shipping,free_above.")
+@click.option("--max-vendors", type=click.IntRange(1, 99), help="At most so many vendors.")
+@click.option("--spares", metavar="10%", help="Spares, on parts below 1.00 a piece.")
+def command(
+    demand: Path,
+    catalogue: Path,
+    stock: Path | None,
+    vendors: Path | None,
+    max_vendors: int | None,
+    spares: str | None,
+) -> Answer:
+    """Plan a recap: DEMAND.csv what each position asks, CATALOGUE.csv what vendors offer.
+
+    The cheapest order, parts and shipping. Positions without a part are named with the reason;
+    rows that cannot be used with their line. Exits 2 when a file cannot be used at all.
+    """
+    found = planned(demand, catalogue, stock, vendors, max_vendors, spares)
+    lines = [
+        f"{problem['file']}:{problem['line']}: {problem['text']}" for problem in found["problems"]
+    ]
+    return Answer(found, in_words(found), lines)

@@ -1,4 +1,4 @@
-"""Finds the assembly that holds a short: `hale-rail isolate`."""
+"""Find the assembly that holds a short."""
 
 from __future__ import annotations
 
@@ -6,23 +6,17 @@ import math
 from pathlib import Path
 from typing import Any
 
+import click
+
+from hale_rail.cli._command import FILE, Answer, json_command, problem_lines, read_with
 from hale_rail.core.shorts.isolate import Isolation, isolate, verdict
-from hale_rail.errors import InputError
-from hale_rail.formats.texts import read_file
 from hale_rail.formats.tree_json import read_sets, read_tree
 
 
 def isolated(tree_path: Path, readings_path: Path) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the file that cannot be used."""
-    tree_text, readings_text = read_file(tree_path), read_file(readings_path)
-    try:
-        tree = read_tree(tree_text)
-    except InputError as error:
-        raise InputError(f"{tree_path}: {error}") from error
-    try:
-        readings, troubles = read_sets(readings_text, tree)
-    except InputError as error:
-        raise InputError(f"{readings_path}: {error}") from error
+    tree = read_with(tree_path, read_tree)
+    readings, troubles = read_with(readings_path, lambda text: read_sets(text, tree))
     found = isolate(tree, readings)
     return {
         "items": [_item(found, item.id) for item in tree.items],
@@ -59,3 +53,16 @@ def in_words(found: dict[str, Any]) -> str:
         ohms = "" if item["ohms"] is None else f"  {item['ohms']:.3g} Ω"
         lines.append(f"{item['id']:14} {item['probability']:6.1%}{ohms}")
     return "\n".join((*lines, found["verdict"]))
+
+
+@json_command
+@click.argument("tree", type=FILE)
+@click.argument("readings", type=FILE)
+def command(tree: Path, readings: Path) -> Answer:
+    """Find the assembly that holds a short: TREE.json what hangs on the rail, READINGS.csv.
+
+    READINGS.csv has attached (ids joined by ;) and ohms (OL allowed). Exits 2 when a file cannot be
+    used at all.
+    """
+    found = isolated(tree, readings)
+    return Answer(found, in_words(found), problem_lines(readings, found["problems"]))

@@ -1,14 +1,16 @@
-"""Reads the options of `hale-rail discharge` and says the plan in words."""
+"""Plan how a charged capacitor is bled."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
+import click
+
+from hale_rail.cli._command import FILE, Answer, json_command, naming, read_with
 from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.safety.discharge import Discharge, discharge
 from hale_rail.errors import InputError
 from hale_rail.formats.stock_csv import read_stock
-from hale_rail.formats.texts import read_file
 
 
 def plan(
@@ -25,12 +27,14 @@ def plan(
     if volts is None and not timed:
         raise InputError("--volts is needed (or timed readings, --reading 0:336 --reading 30:210).")
     volt = max(timed)[1] if volts is None else _option("--volts", volts, Unit.VOLT)
+    with naming("--stock"):
+        resistors = read_with(stock, read_stock) if stock else None
     return discharge(
         _option("--cap", cap, Unit.FARAD),
         volt,
         ohm=None if resistor is None else _option("--resistor", resistor, Unit.OHM),
         limit_volt=_option("--limit", limit, Unit.VOLT),
-        stock=read_stock(_stock_text(stock)) if stock else None,
+        stock=resistors,
         readings=timed,
         fitted_ohm=None if fitted is None else _option("--fitted", fitted, Unit.OHM),
     )
@@ -49,10 +53,8 @@ def in_words(found: Discharge) -> str:
 
 
 def _option(name: str, text: str, unit: Unit) -> float:
-    try:
+    with naming(name):
         return read(text, unit, allow_words=False).value
-    except InputError as error:
-        raise InputError(f"{name}: {error}") from error
 
 
 def _reading(text: str) -> tuple[float, float]:
@@ -62,8 +64,24 @@ def _reading(text: str) -> tuple[float, float]:
     return _option("--reading", seconds, Unit.SECOND), _option("--reading", volts, Unit.VOLT)
 
 
-def _stock_text(path: Path) -> str:
-    try:
-        return read_file(path)
-    except InputError as error:
-        raise InputError(f"--stock: {error}") from error
+@json_command
+@click.option("--cap", required=True, help="Capacitance, such as 220u.")
+@click.option("--volts", help="Volts across it; may be left out when readings are given.")
+@click.option("--resistor", help="Bleed through this, such as 10k.")
+@click.option("--fitted", help="Ohms of the bleeder that is fitted, such as 150k.")
+@click.option("--limit", default="60", show_default=True, help="Volts to reach.")
+@click.option("--stock", type=FILE, help="CSV: ohms,watts,kind,max_volts.")
+@click.option("--reading", "readings", multiple=True, metavar="S:V",
+              help="A timed reading, seconds:volts; give two or more.")  # fmt: skip
+def command(
+    cap: str,
+    volts: str | None,
+    resistor: str | None,
+    fitted: str | None,
+    limit: str,
+    stock: Path | None,
+    readings: tuple[str, ...],
+) -> Answer:
+    """Plan how a charged capacitor is bled: energy, time, power, and the resistor to take."""
+    found = plan(cap, volts, resistor, limit, stock, readings, fitted)
+    return Answer(found.to_json(), in_words(found))

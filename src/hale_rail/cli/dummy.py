@@ -1,4 +1,4 @@
-"""Finds dummy loads: `hale-rail dummy`."""
+"""Find dummy loads for the rails of a supply."""
 
 from __future__ import annotations
 
@@ -6,12 +6,13 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
+import click
+
+from hale_rail.cli._command import FILE, Answer, json_command, naming, read_with
 from hale_rail.core.power.dummies import dummies
 from hale_rail.core.quantities import Unit, show
-from hale_rail.errors import InputError
 from hale_rail.formats.dummies_csv import dummies_json, read_pieces, read_rail
 from hale_rail.formats.ready_loads_csv import read_loads
-from hale_rail.formats.texts import read_file
 
 T = TypeVar("T")
 
@@ -20,21 +21,16 @@ def loaded(rails: tuple[str, ...], stock: Path | None, loads: Path | None) -> di
     """The command's JSON contract; raises InputError naming the option or the file."""
     wanted = []
     for text in rails:
-        try:
+        with naming("--rail"):
             wanted.append(read_rail(text))
-        except InputError as error:
-            raise InputError(f"--rail: {error}") from error
     pieces = _read("--stock", stock, read_pieces) if stock else None
     ready = _read("--loads", loads, read_loads) if loads else []
     return dummies_json(dummies(wanted, pieces, ready))
 
 
 def _read(option: str, path: Path, read: Callable[[str], list[T]]) -> list[T]:
-    try:
-        return read(read_file(path))
-    except InputError as error:
-        named = "" if str(path) in str(error) else f"{path}: "
-        raise InputError(f"{option}: {named}{error}") from error
+    with naming(option):
+        return read_with(path, read)
 
 
 def in_words(found: dict[str, Any]) -> str:
@@ -55,3 +51,18 @@ def in_words(found: dict[str, Any]) -> str:
         f"{show(one['rail_v'], Unit.VOLT):>7}: none, {one['reason']}" for one in found["unmet"]
     ]
     return "\n".join([*lines, f"Heat in all: {show(found['total_w'], Unit.WATT, 3)}"])
+
+
+@json_command
+@click.option("--rail", "rails", multiple=True, required=True, metavar="V:A",
+              help="Volts and wanted amperes, such as 5:1.5; give one a rail.")  # fmt: skip
+@click.option("--stock", type=FILE, help="CSV: ohms,watts,kind,max_volts,qty.")
+@click.option("--loads", type=FILE, help="CSV of ready-made loads: load,kind,volts,amps,qty.")
+def command(rails: tuple[str, ...], stock: Path | None, loads: Path | None) -> Answer:
+    """Find dummy loads: a ready-made one, or one to three resistors a rail, of a stock or E12.
+
+    A rail that no load comes near is named with the reason. Exits 2 when a rail or a list cannot
+    be used at all.
+    """
+    found = loaded(rails, stock, loads)
+    return Answer(found, in_words(found))

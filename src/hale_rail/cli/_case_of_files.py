@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from functools import partial
 from pathlib import Path
-from typing import TypeVar
 
 from msgspec import Struct
 
@@ -16,21 +15,19 @@ from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.actions.intake.cases import open_with
 from hale_rail.actions.workshop.workshop import save_touch_limit
 from hale_rail.case.file import CaseFile, open_case
+from hale_rail.cli._command import read_with
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V
-from hale_rail.errors import InputError
 from hale_rail.formats.readings_csv import Problem, read_readings
-from hale_rail.formats.texts import read_file
 from hale_rail.formats.unit_json import read_unit
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 
-T = TypeVar("T")
 NUMBER = "FILE"
 
 
-class Brought(Struct, frozen=True):
+class CaseOfFiles(Struct, frozen=True):
     """The case as it stands with the readings, and the rows that could not be used."""
 
     file: CaseFile
@@ -38,7 +35,7 @@ class Brought(Struct, frozen=True):
 
 
 @contextmanager
-def brought(
+def case_of_files(
     unit: Path,
     readings: Path,
     *,
@@ -46,12 +43,11 @@ def brought(
     tolerance: str = Tolerance.STRICT.value,
     touch_limit_v: float = TOUCH_LIMIT_V,
     symptoms: tuple[str, ...] = (),
-) -> Iterator[Brought]:
+) -> Iterator[CaseOfFiles]:
     """Take the files into a case; raises InputError naming the file that cannot be used."""
     strange: list[str] = []
-    text = read_file(unit)
-    sheet = _named(unit, partial(read_unit, problems=strange), text)
-    rows, wrong = _named(readings, read_readings, read_file(readings))
+    sheet = read_with(unit, partial(read_unit, problems=strange))
+    rows, wrong = read_with(readings, read_readings)
     with (
         tempfile.TemporaryDirectory() as folder,
         closing(Store(Path(folder))) as store,
@@ -64,11 +60,4 @@ def brought(
         problems = [Problem(0, f"{unit.name}: {said}") for said in strange]
         problems += [*wrong, *plan.problems]
         problems.sort(key=lambda problem: problem.line)
-        yield Brought(open_case(store, NUMBER), tuple(problems))
-
-
-def _named(path: Path, parse: Callable[[str], T], text: str) -> T:
-    try:
-        return parse(text)
-    except InputError as error:
-        raise InputError(f"{path}: {error}") from error
+        yield CaseOfFiles(open_case(store, NUMBER), tuple(problems))

@@ -1,31 +1,25 @@
-"""Traces a shorted rail on a board's map: `hale-rail trace`."""
+"""Trace a shorted rail on a board's map."""
 
 from __future__ import annotations
 
 from pathlib import Path
 from typing import Any
 
+import click
+
+from hale_rail.cli._command import FILE, Answer, json_command, read_with
 from hale_rail.core.chances import chance_words
 from hale_rail.core.shorts.next_probe import next_probe
 from hale_rail.core.shorts.trace import trace
-from hale_rail.errors import InputError
 from hale_rail.formats.board_json import read_board
-from hale_rail.formats.texts import read_file
 from hale_rail.formats.trace_csv import read_trace
 from hale_rail.formats.trace_json import trace_json
 
 
 def traced(board_path: Path, readings_path: Path) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the file that cannot be used."""
-    board_text, readings_text = read_file(board_path), read_file(readings_path)
-    try:
-        board = read_board(board_text).board()
-    except InputError as error:
-        raise InputError(f"{board_path}: {error}") from error
-    try:
-        readings, wrong = read_trace(readings_text)
-    except InputError as error:
-        raise InputError(f"{readings_path}: {error}") from error
+    board = read_with(board_path, lambda text: read_board(text).board())
+    readings, wrong = read_with(readings_path, read_trace)
     found = trace(board, readings)
     return trace_json(found, next_probe(found), wrong)
 
@@ -51,3 +45,20 @@ def in_words(found: dict[str, Any]) -> str:
 
 def _named(one: dict[str, Any]) -> str:
     return one["ref"] if one["ref"] == one["id"] else f"{one['ref']} ({one['id']})"
+
+
+@json_command
+@click.argument("board", type=FILE)
+@click.argument("readings", type=FILE)
+def command(board: Path, readings: Path) -> Answer:
+    """Trace a shorted rail: BOARD.json its map, READINGS.csv drops, ohms, warmth, lifted legs.
+
+    READINGS.csv has kind,plus,minus,inject,return,amps,value,unit,resolution; a heading alone gives
+    the first probe. Exits 2 when a file cannot be used at all.
+    """
+    found = traced(board, readings)
+    lines = []
+    for problem in found["problems"]:
+        path, where = (readings, problem["line"]) if "line" in problem else (board, problem["id"])
+        lines.append(f"{path}:{where}: {problem['text']}")
+    return Answer(found, in_words(found), lines)

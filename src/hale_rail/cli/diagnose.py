@@ -1,25 +1,29 @@
-"""Says where to look next from a unit's files: `hale-rail diagnose`."""
+"""Say where to look next, from a unit's files and a symptom."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
+from pathlib import Path
 from typing import Any
+
+import click
 
 from hale_rail.case.diagnosis.diagnosis import asks, diagnosis
 from hale_rail.case.file import CaseFile
 from hale_rail.case.named import target_name
-from hale_rail.cli.bringing import Brought
+from hale_rail.cli._case_of_files import CaseOfFiles, case_of_files
+from hale_rail.cli._command import FILE, Answer, json_command, problem_lines
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.telling import capital
 from hale_rail.core.diagnosis.worth import Ranked
 from hale_rail.core.procedures import Point
-from hale_rail.core.supply.sheet import Topology
+from hale_rail.core.supply.sheet import TOPOLOGIES, Topology
 from hale_rail.formats.knowledge import knowledge_for
 
 Json = dict[str, Any]
 
 
-def diagnosed(found: Brought) -> Json:
+def diagnosed(found: CaseOfFiles) -> Json:
     """The command's JSON contract."""
     case = found.file
     known = diagnosis(case)
@@ -129,3 +133,28 @@ def knowledge_in_words(found: Json) -> str:
     lines += [f"hypothesis {h['id']:18} {h['name']}" for h in found["hypotheses"]]
     lines += [f"test       {t['id']:18} {t['text']}" for t in found["tests"]]
     return "\n".join(lines)
+
+
+@json_command
+@click.argument("unit", type=FILE, required=False)
+@click.argument("readings", type=FILE, required=False)
+@click.option("--symptom", "symptoms", multiple=True, metavar="CODE", help="What it does, by code.")
+@click.option("--knowledge", is_flag=True, help="Print what the diagnosis knows.")
+@click.option("--topology", type=click.Choice(["linear", "flyback", "half-bridge", "dc-fed"]),
+              help="With --knowledge: of this topology alone.")  # fmt: skip
+def command(
+    unit: Path | None,
+    readings: Path | None,
+    symptoms: tuple[str, ...],
+    knowledge: bool,
+    topology: str | None,
+) -> Answer:
+    """Where to look next: chances of faults from UNIT.json, READINGS.csv and a symptom."""
+    if knowledge:
+        found = known([TOPOLOGIES[topology]] if topology else list(Topology))
+        return Answer(found, knowledge_in_words(found))
+    if unit is None or readings is None or not symptoms:
+        raise click.UsageError("UNIT.json, READINGS.csv and --symptom are needed, or --knowledge.")
+    with case_of_files(unit, readings, symptoms=symptoms) as case:
+        found = diagnosed(case)
+    return Answer(found, in_words(found), problem_lines(readings, found["problems"]))

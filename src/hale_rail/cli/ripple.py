@@ -1,4 +1,4 @@
-"""Analyses a wave record: `hale-rail ripple`."""
+"""Analyse a wave record of a rail."""
 
 from __future__ import annotations
 
@@ -7,6 +7,9 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+import click
+
+from hale_rail.cli._command import FILE, Answer, json_command, naming
 from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.ripple.analyse import analyse
 from hale_rail.core.ripple.question import STAGES, Question
@@ -49,14 +52,8 @@ def analysed(path: Path, options: Mapping[str, Any]) -> dict[str, Any]:
     )
     if path.is_dir():
         raise InputError(f"{path}: it is a folder.")
-    try:
-        wave = read_wave(path, given)
-    except InputError as error:
-        raise InputError(f"{path}: {error}") from error
-    try:
-        return ripple_json(analyse(wave, asked))
-    except InputError as error:
-        raise InputError(f"{path}: {error}") from error
+    with naming(path):
+        return ripple_json(analyse(read_wave(path, given), asked))
 
 
 def _nominal(text: str) -> float:
@@ -120,3 +117,33 @@ def in_words(found: dict[str, Any]) -> str:
         lines.append(f"{100 * cause['share']:3.0f} % {cause['code']}: {cause['text']}")
         lines += [f"      {cause['advice']}"] if cause["advice"] else []
     return "\n".join([*lines, *(f"- {text}" for text in found["limits"])])
+
+
+@json_command
+@click.argument("file", type=FILE)
+@click.option("--nominal", required=True, metavar="VOLTS", help="The rail's volts, with its sign.")
+@click.option("--limit", metavar="50mV", help="Ripple allowed, peak to peak.")
+@click.option("--raw", is_flag=True, help="A raw rail: its usual limit is 10 % of nominal.")
+@click.option("--mains", type=click.Choice(["50", "60"]), help="Mains, else found in the record.")
+@click.option("--load", metavar="3A", help="What the rail gave while it was recorded.")
+@click.option("--topology", type=click.Choice(["linear", "flyback", "forward", "half-bridge"]),
+              help="What makes the rail.")  # fmt: skip
+@click.option("--coupling", type=click.Choice(["dc", "ac"]), help="Else told from the mean.")
+@click.option("--channel", type=click.IntRange(1, 99), default=1, show_default=True,
+              help="Which column of volts.")  # fmt: skip
+@click.option("--switching", metavar="40k", help="Switching frequency in hertz, else found.")
+@click.option("--full-load", metavar="15A", help="The rail's full load.")
+@click.option("--delta-i", metavar="1.2A", help="The current's ripple, peak to peak.")
+@click.option("--bank-esr", metavar="30m", help="ESR that a sound bank has.")
+@click.option("--nominal-cap", metavar="4700u", help="Capacitance as marked.")
+@click.option("--interval", metavar="1us", help="Time between samples, where the file has none.")
+@click.option("--scale", metavar="1.5V", help="What a WAV's full scale stands for.")
+@click.option("--time-unit", type=click.Choice(["s", "ms", "us", "ns"]), help="The time column's.")
+@click.option("--volt-unit", type=click.Choice(["V", "mV", "uV"]), help="The volts column's.")
+def command(file: Path, **options: Any) -> Answer:
+    """Analyse FILE, a wave record of a rail: CSV of an oscilloscope, or WAV.
+
+    Exits 0 whatever the verdict; 2 with file and line when it is not a record.
+    """
+    found = analysed(file, options)
+    return Answer(found, in_words(found))

@@ -1,4 +1,4 @@
-"""Measures the diagnosis against simulated units: `hale-rail practice --auto`."""
+"""Measure the diagnosis against simulated units."""
 
 from __future__ import annotations
 
@@ -6,7 +6,10 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
+import click
+
 from hale_rail.actions.practice.measuring import Figures, Outcome, Repairs, measure, measure_repairs
+from hale_rail.cli._command import Answer, json_command
 from hale_rail.core.supply.sheet import TOPOLOGIES, Topology
 from hale_rail.errors import InputError
 
@@ -113,3 +116,20 @@ def in_words(found: Json) -> str:
     for code, came in found["by_fault"].items():
         lines.append(f"{code:24} {came['right']} of {came['n']}")
     return "\n".join(lines)
+
+
+@json_command
+@click.option("--auto", is_flag=True, help="The engine plays itself.")
+@click.option("--topology", default="", metavar="T", help="One topology, else all in turn.")
+@click.option("--seeds", default="1-200", metavar="1-200", help="A drawn fault a seed.")
+@click.option("--pairs", is_flag=True, help="Two faults a unit, repaired one after the other.")
+@click.option("--repair", "to_the_end", is_flag=True, help="Go on until the unit is whole.")
+def command(auto: bool, topology: str, seeds: str, pairs: bool, to_the_end: bool) -> Answer:
+    """Measure the diagnosis: it hunts drawn faults of simulated units by itself.
+
+    A person practises on the page: `hale-rail serve`, Practice.
+    """
+    if not auto:
+        raise click.UsageError("say --auto; a person practises on the page, Practice.")
+    found = measured(topology, seeds, pairs=pairs, to_the_end=to_the_end)
+    return Answer(found, in_words(found))

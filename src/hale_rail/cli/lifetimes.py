@@ -1,23 +1,21 @@
-"""Fits lifetimes: `hale-rail lifetimes`."""
+"""Fit lifetimes to units with their ages."""
 
 from __future__ import annotations
 
 from pathlib import Path
 from typing import Any
 
+import click
+
+from hale_rail.cli._command import FILE, Answer, json_command, problem_lines, read_with
 from hale_rail.core.ledger.lifetimes import fit
 from hale_rail.errors import InputError
 from hale_rail.formats.lifetimes_csv import groups, lifetimes_json, read_units
-from hale_rail.formats.texts import read_file
 
 
 def fitted(path: Path) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the file when no row can be used."""
-    text = read_file(path)
-    try:
-        rows, problems = read_units(text)
-    except InputError as error:
-        raise InputError(f"{path}: {error}") from error
+    rows, problems = read_with(path, read_units)
     if not rows:
         line, why = problems[0] if problems else (1, "there is no row below the heading")
         raise InputError(f"{path}, line {line}: {why}")
@@ -47,3 +45,14 @@ def _figure(found: dict[str, float | None]) -> str:
         "without bound" if found[end] is None else f"{found[end]:.3g}" for end in ("low", "high")
     )
     return f"{found['value']:.3g} ({low} to {high})"
+
+
+@json_command
+@click.argument("units", type=FILE)
+def command(units: Path) -> Answer:
+    """Fit lifetimes: UNITS.csv with years,failed and where wanted group.
+
+    Units that still work count as such. Exits 2 when no row can be used.
+    """
+    found = fitted(units)
+    return Answer(found, in_words(found), problem_lines(units, found["problems"]))

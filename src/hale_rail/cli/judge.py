@@ -1,9 +1,12 @@
-"""Judges a unit from its files: `hale-rail judge`."""
+"""Judge a unit from its files."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
+from pathlib import Path
 from typing import Any
+
+import click
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.named import name_of, target_name
@@ -12,7 +15,8 @@ from hale_rail.case.parts.parts import parts
 from hale_rail.case.rails.rails import RailVolts, rail_patterns, rails
 from hale_rail.case.safety.energy import charge_words, energy
 from hale_rail.case.shorts.grounds import SIDES, RailGround, grounds
-from hale_rail.cli.bringing import Brought
+from hale_rail.cli._case_of_files import CaseOfFiles, case_of_files
+from hale_rail.cli._command import FILE, Answer, json_command, problem_lines
 from hale_rail.core.parts.kinds.common import NOT_MEASURED
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import Point
@@ -33,7 +37,7 @@ UNREAD = "unread"
 Json = dict[str, Any]
 
 
-def judged(found: Brought) -> Json:
+def judged(found: CaseOfFiles) -> Json:
     """The command's JSON contract."""
     case = found.file
     step = next_step(case)
@@ -152,3 +156,25 @@ def in_words(found: Mapping[str, Any]) -> str:
 
 def _yes(is_so: bool) -> str:
     return "yes" if is_so else "no"
+
+
+@json_command
+@click.argument("unit", type=FILE)
+@click.argument("readings", type=FILE)
+@click.option("--school", type=click.Choice(["proven", "offenders", "blanket"]), default="proven",
+              show_default=True, help="How much is replaced.")  # fmt: skip
+@click.option("--tolerance", type=click.Choice(["strict", "lenient"]), default="strict",
+              show_default=True, help="How far rails may be off.")  # fmt: skip
+@click.option("--touch-limit", type=click.Choice(["60", "30"]), default="60", show_default=True,
+              help="Volts that are safe to touch.")  # fmt: skip
+def command(unit: Path, readings: Path, school: str, tolerance: str, touch_limit: str) -> Answer:
+    """Judge a unit: UNIT.json its sheet, READINGS.csv what was read, in time order.
+
+    Rows that cannot be used are named with their line; exits 2 when a file cannot be used at all.
+    """
+    limit = float(touch_limit)
+    with case_of_files(
+        unit, readings, school=school, tolerance=tolerance, touch_limit_v=limit
+    ) as case:
+        found = judged(case)
+    return Answer(found, in_words(found), problem_lines(readings, found["problems"]))

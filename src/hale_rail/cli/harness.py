@@ -1,29 +1,23 @@
-"""Plans a harness: `hale-rail harness`."""
+"""Plan a harness from a supply to a board's connector."""
 
 from __future__ import annotations
 
 from pathlib import Path
 from typing import Any
 
+import click
+
+from hale_rail.cli._command import FILE, Answer, json_command, read_with
 from hale_rail.core.bring_up.harness import USUAL_M, plan
 from hale_rail.core.bring_up.wiring import rail_words
 from hale_rail.errors import InputError
 from hale_rail.formats.harness_csv import harness_json, read_source, read_target
 from hale_rail.formats.lengths import read_length
-from hale_rail.formats.texts import read_file
 
 
 def planned(source: Path, target: Path, length: str | None) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the file or the option."""
-    texts = [read_file(path) for path in (source, target)]
-    try:
-        feeds = read_source(texts[0])
-    except InputError as error:
-        raise InputError(f"{source}: {error}") from error
-    try:
-        pins = read_target(texts[1])
-    except InputError as error:
-        raise InputError(f"{target}: {error}") from error
+    feeds, pins = read_with(source, read_source), read_with(target, read_target)
     try:
         length_m = read_length(length) if length else USUAL_M
         return harness_json(plan(feeds, pins, length_m))
@@ -46,3 +40,18 @@ def in_words(found: dict[str, Any]) -> str:
     lines += [f"Missing: {one['advice']}" for one in found["missing"]]
     lines += [f"Mind: {text}" for text in found["warnings"]]
     return "\n".join([*lines, "Before the board is connected:", *found["checks"]])
+
+
+@json_command
+@click.argument("source", type=FILE)
+@click.argument("target", type=FILE)
+@click.option("--length", metavar="0.4", help="Metres of each wire, 0.4 unless told.")
+def command(source: Path, target: Path, length: str | None) -> Answer:
+    """Plan a harness: SOURCE.csv a supply's rails, TARGET.csv the pins of a connector.
+
+    SOURCE has rail_v,amps,conductors and where known awg,pin_amps (ground as rail 0), TARGET
+    pin,kind and of a rail rail_v,amps: `9 VAC` alternates, `6 total` is shared by the rail's pins.
+    Exits 2 with file and line when a row cannot be used.
+    """
+    found = planned(source, target, length)
+    return Answer(found, in_words(found))

@@ -1,4 +1,4 @@
-"""Asks a simulated unit what a bench would read of it: `hale-rail simulate`."""
+"""Read a simulated unit."""
 
 from __future__ import annotations
 
@@ -7,9 +7,10 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+import click
 from msgspec import Struct
 
-from hale_rail.cli.output import tell_problems
+from hale_rail.cli._command import FILE, Answer, json_command, problem_lines, read_with
 from hale_rail.core.simulate.asking import ROW_S, WAVEFORM, Bench, Question
 from hale_rail.core.simulate.faults import faults, find_fault
 from hale_rail.core.simulate.unit import Unit
@@ -17,7 +18,6 @@ from hale_rail.core.supply.sheet import Sheet
 from hale_rail.errors import InputError
 from hale_rail.formats.asks_csv import Asked, read_asks
 from hale_rail.formats.readings_csv import write_readings
-from hale_rail.formats.texts import read_file
 from hale_rail.formats.unit_json import read_unit
 from hale_rail.formats.wave_csv import wave_text
 
@@ -25,6 +25,7 @@ Json = dict[str, Any]
 #: when a bench's clock starts that no row tells the time
 _START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 _METER = "simulated"
+_LIST = "list"
 
 
 class Asking(Struct, frozen=True):
@@ -39,10 +40,7 @@ class Asking(Struct, frozen=True):
 
 def unit_of(path: Path) -> Sheet:
     """The sheet of a file; raises InputError naming it."""
-    try:
-        return read_unit(read_file(path))
-    except InputError as error:
-        raise InputError(f"{path}: {error}") from error
+    return read_with(path, read_unit)
 
 
 def known_faults(path: Path) -> Json:
@@ -65,10 +63,7 @@ def simulated(asked: Asking) -> Json:
 def _answers(unit: Unit, ask: Path | None) -> tuple[list[Json], list[Json]]:
     if ask is None:
         return [], []
-    try:
-        rows, wrong = read_asks(read_file(ask))
-    except InputError as error:
-        raise InputError(f"{ask}: {error}") from error
+    rows, wrong = read_with(ask, read_asks)
     problems = [{"line": p.line, "text": p.text} for p in wrong]
     readings: list[Json] = []
     hand = _Hand(Bench(unit), _start(rows), ask.parent)
@@ -139,6 +134,19 @@ def as_csv(found: Json) -> str:
     return write_readings(list(r.values()) for r in found["readings"])
 
 
-def tell(path: Path, found: Json) -> None:
-    """Rows that could not be answered, on stderr."""
-    tell_problems(path, found["problems"])
+@json_command
+@click.argument("unit", type=FILE)
+@click.option("--fault", default="", metavar="CODE", help="Such as short:Q1; `list` names all.")
+@click.option("--seed", default=0, metavar="N", help="The same seed gives the same readings.")
+@click.option("--ask", type=FILE, help="ASK.csv, what is to be read.")
+@click.option("--truth", is_flag=True, help="Add what each part truly is.")
+def command(unit: Path, fault: str, seed: int, ask: Path | None, truth: bool) -> Answer:
+    """Read a simulated unit: UNIT.json with a fault in it, asked what ASK.csv says.
+
+    ASK has the columns of READINGS.csv, `value` for power and replaced alone. Prints READINGS.csv.
+    """
+    if fault == _LIST:
+        known = known_faults(unit)
+        return Answer(known, "\n".join(f"{f['code']:20} {f['name']}" for f in known["faults"]))
+    found = simulated(Asking(unit, ask, fault, seed, truth))
+    return Answer(found, as_csv(found).rstrip(), problem_lines(ask or unit, found["problems"]))

@@ -1,11 +1,15 @@
-"""Judges a table of capacitors: `hale-rail triage`."""
+"""Judge a table of capacitors."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from pathlib import Path
 
+import click
 from msgspec import Struct
 
+from hale_rail.cli._command import FILE, Answer, json_command, read_with
+from hale_rail.clock import this_year
 from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.capacitor_verdicts import judge
@@ -96,3 +100,30 @@ def _part(row: TriageRow, judgement: Judgement) -> dict[str, object]:
             "cap_f": judgement.expected_farad,
         },
     }
+
+
+@json_command
+@click.argument("parts", type=FILE)
+def command(parts: Path) -> Answer:
+    """Judge the capacitors of PARTS, a CSV table.
+
+    Columns (header required, any order): id, ref, family, value, voltage, bank, lifted, cap, esr,
+    leak, ohms, visual, year, tolerance, grade, fresh_esr, fresh_cap, class. An empty field is not
+    known. Exits 2 when no row could be read.
+    """
+    found = read_with(parts, lambda text: triage(text, this_year()))
+    problems = [f"{parts}:{problem.line}: {problem.text}" for problem in found.problems]
+    if not found.parts and not problems:
+        problems = [f"{parts}: there is no row below the header."]
+    return Answer(found.to_json(), in_words(found), problems, 0 if found.parts else 2)
+
+
+def in_words(found: Triage) -> str:
+    """The same, a line a row."""
+    lines = []
+    for row, judgement in found.parts:
+        name = " ".join(dict.fromkeys(word for word in (row.id, row.ref) if word))
+        verdict, action = judgement.verdict.value, judgement.action.value
+        why = judgement.reasons[0].sentence if judgement.reasons else ""
+        lines.append(f"{name:12} {verdict:9} {action:8} {why}")
+    return "\n".join(lines)

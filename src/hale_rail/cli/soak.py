@@ -1,4 +1,4 @@
-"""Judges a soak: `hale-rail soak`."""
+"""Judge a soak by its log."""
 
 from __future__ import annotations
 
@@ -6,6 +6,9 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+import click
+
+from hale_rail.cli._command import FILE, Answer, json_command, naming
 from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.rails.judge import Tolerance, school_share
 from hale_rail.core.soak.soak import USUAL_HOURS, USUAL_WARM_UP_S, Question, soak
@@ -43,17 +46,13 @@ def _asked(options: Mapping[str, str | None]) -> Question:
 
 
 def _hours(text: str) -> float:
-    try:
+    with naming("--hours"):
         return read_hours(text) if text.strip() else USUAL_HOURS
-    except InputError as error:
-        raise InputError(f"--hours: {error}") from error
 
 
 def _option(name: str, text: str, unit: Unit) -> float:
-    try:
+    with naming(name):
         return read(text, unit, allow_words=False).value
-    except InputError as error:
-        raise InputError(f"{name}: {error}") from error
 
 
 def in_words(found: dict[str, Any]) -> str:
@@ -67,3 +66,20 @@ def in_words(found: dict[str, Any]) -> str:
         slope, low, high = (found["trend"][n] * 1e3 for n in ("v_per_hour", "low", "high"))
         lines.append(f"trend {slope:+.3g} mV an hour ({low:+.3g} to {high:+.3g})")
     return "\n".join(lines)
+
+
+@json_command
+@click.argument("log", type=FILE)
+@click.option("--nominal", required=True, metavar="VOLTS", help="The rail's volts, with its sign.")
+@click.option("--low", metavar="VOLTS", help="Lower limit, else that of the strict school.")
+@click.option("--high", metavar="VOLTS", help="Upper limit, else that of the strict school.")
+@click.option("--hours", metavar="24", help="How long it is to run, 24 unless told.")
+@click.option("--warm-up", metavar="30m", help="Left out of what is judged, 30m unless told.")
+@click.option("--rail", metavar="KEY", help="Which rail, where the log has several.")
+def command(log: Path, **options: Any) -> Answer:
+    """Judge a soak: LOG.csv with at,volts and where known ripple_mv,temp_c,rail,event.
+
+    Exits 0 whatever the verdict; 2 with file and line when a row cannot be used.
+    """
+    found = soaked(log, options)
+    return Answer(found, in_words(found))

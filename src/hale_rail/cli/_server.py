@@ -1,0 +1,129 @@
+"""The server that `demo` and `serve` start, and the data folder that is theirs."""
+
+from __future__ import annotations
+
+import gc
+import logging
+import socket
+import threading
+import time
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+import platformdirs
+from msgspec import Struct
+
+from hale_rail.errors import StoreError
+from hale_rail.store.database import DATABASE, Store
+
+if TYPE_CHECKING:
+    from hale_rail.web.auth.host_names import Names
+
+_APP = "hale-rail"
+DEFAULT_PORT = 5080
+PORT = click.IntRange(1, 65535)
+#: more than may wait to write, so that somebody who reads is always answered
+_THREADS = 16
+#: idle ones starve nobody; one that asks nothing for so many seconds is closed
+_MOST_CONNECTIONS = 1000
+_IDLE_S = 30
+_AHEAD_S = 1.5
+
+
+class Served(Struct, frozen=True):
+    """Where and how a folder is served. `names`: what else this machine is called; `is_behind_tls`:
+    a server with TLS on this machine stands before this one; `reach`: addresses and networks where
+    instruments and vendors' services may be asked beyond the usual."""
+
+    port: int
+    host: str = "127.0.0.1"
+    names: tuple[str, ...] = ()
+    is_behind_tls: bool = False
+    reach: tuple[str, ...] = ()
+
+
+def _read_ahead(store: Store) -> None:
+    """Read the newest cases beside the start."""
+    from hale_rail.stages.ahead import read_ahead
+
+    def read() -> None:
+        time.sleep(_AHEAD_S)  # who comes at once is served first
+        read_ahead(store)
+        store.close()
+
+    threading.Thread(target=read, name="ahead", daemon=True).start()
+
+
+def shown(how: Served) -> str:
+    host = f"[{how.host}]" if ":" in how.host else how.host
+    return f"http://{host}:{how.port}"
+
+
+def settle_memory() -> None:
+    """Have what the start made, which stays, no longer looked over for what may be thrown away.
+
+    A page makes some thousands of objects: looked over once a page or two, not ten times a page.
+    """
+    gc.freeze()
+    gc.set_threshold(20_000, 10, 20)
+
+
+port_option = click.option(
+    "--port", type=PORT, default=DEFAULT_PORT, show_default=True, help="Port to serve on."
+)
+
+
+def own_folder(data: Path | None) -> Path:
+    """The workshop's own data folder, or the one that was named."""
+    return data or app_folder(_APP)
+
+
+def workshop_folder(data: Path | None) -> Path:
+    """The same, made absolute; raises StoreError where it holds no workshop."""
+    folder = own_folder(data).absolute()
+    if not (folder / DATABASE).exists():
+        raise StoreError(f"There is no workshop's data in {folder}.")
+    return folder
+
+
+def app_folder(name: str) -> Path:
+    """Where the system has an application of this name keep its data."""
+    return Path(platformdirs.user_data_dir(name, appauthor=False))
+
+
+def run_server(store: Store, how: Served, names: Names | None = None) -> None:
+    from hale_rail.web import MAX_WAVE, create_app
+    from hale_rail.web.receiving import server_of
+
+    with socket.socket(socket.AF_INET6 if ":" in how.host else socket.AF_INET) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((how.host, how.port))
+        except OSError as error:
+            raise StoreError(
+                f"Port {how.port} on {how.host} is taken or not allowed ({error.strerror}). "
+                "Choose another with --port."
+            ) from error
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # a moment's queue is no news
+    click.echo(f"Hale Rail serves {store.folder} at {shown(how)} (Ctrl+C ends it)")
+    before = {"trusted_proxy": "127.0.0.1", "trusted_proxy_count": 1,
+              "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
+              "clear_untrusted_proxy_headers": True}  # fmt: skip
+    logging.basicConfig()
+    app = create_app(store, names=names, is_behind_tls=how.is_behind_tls)
+    settle_memory()
+    _read_ahead(store)
+    server_of(
+        app,
+        host=how.host,
+        port=how.port,
+        threads=_THREADS,
+        ident=None,
+        connection_limit=_MOST_CONNECTIONS,
+        channel_timeout=_IDLE_S,
+        cleanup_interval=_IDLE_S // 3,
+        asyncore_use_poll=True,
+        max_request_body_size=MAX_WAVE,
+        **(before if how.is_behind_tls else {}),
+    ).run()

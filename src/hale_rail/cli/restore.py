@@ -1,0 +1,34 @@
+"""Put a backup back."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from hale_rail.case.words import counted
+from hale_rail.cli._command import FILE, data_option, text_command
+from hale_rail.cli._server import own_folder
+from hale_rail.store import upkeep
+
+_MOST_TOLD = 5
+
+
+@text_command
+@click.argument("file", type=FILE)
+@data_option
+def command(file: Path, data: Path | None) -> str:
+    """Put a backup, of either kind, into a new folder or in place of what is there.
+
+    Stop the server first. What is there is backed up before; photos are added to, never removed.
+    """
+    found = upkeep.restore(own_folder(data), file)
+    told = [f"{file} is in place."]
+    if found.files:
+        told.append(f"{counted(found.files, 'file')} (photos, records, documents) came along.")
+    told += found.lacking[:_MOST_TOLD]
+    if len(found.lacking) > _MOST_TOLD:
+        told.append(f"And {len(found.lacking) - _MOST_TOLD} more: hale-rail check names them.")
+    if found.before:
+        told.append(f"What stood there before is {found.before}")
+    return "\n".join(told)
