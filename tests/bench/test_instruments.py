@@ -45,7 +45,7 @@ from hale_rail.errors import (
     RefusedError,
     ReplyError,
 )
-from hale_rail.formats.unit_json import write_unit
+from hale_rail.formats.units.unit_json import write_unit
 
 SHEET = practice_sheet(Topology.FLYBACK, 1984)
 NO_ERROR = '0,"No error"'

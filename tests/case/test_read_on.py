@@ -19,7 +19,7 @@ from hale_rail.case.parts.drawing import case_map
 from hale_rail.case.parts.proven import failures
 from hale_rail.case.recap.recap import others, positions, replaced
 from hale_rail.case.walks import capacitor_points, cold_points, done
-from hale_rail.formats.part_words import write_part
+from hale_rail.formats.units.part_words import write_part
 from hale_rail.web.frame.line_map_drawing import draw_map
 from tests.conftest import Bench, opened
 from tests.sizes import examples

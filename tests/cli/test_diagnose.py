@@ -12,7 +12,7 @@ from click.testing import CliRunner
 from hale_rail.cli import main
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
-from hale_rail.formats.unit_json import write_unit
+from hale_rail.formats.units.unit_json import write_unit
 
 
 def diagnose(tmp_path: Path, rows: list[str], symptom: str = "fuse-black", **more: str) -> Any:

@@ -14,7 +14,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from hale_rail.cli import main
-from hale_rail.formats.plan_csv import CATALOGUE_COLUMNS, DEMAND_COLUMNS, STOCK_COLUMNS
+from hale_rail.formats.plans.plan_csv import CATALOGUE_COLUMNS, DEMAND_COLUMNS, STOCK_COLUMNS
 from tests.sizes import examples
 
 DEMAND = {"id": "a", "ref": "C1", "role": "start-up", "family": "aluminium", "value": "47u",

@@ -11,8 +11,8 @@ from click.testing import CliRunner, Result
 from hale_rail.cli import main
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
-from hale_rail.formats.readings_csv import read_readings
-from hale_rail.formats.unit_json import write_unit
+from hale_rail.formats.readings.readings_csv import read_readings
+from hale_rail.formats.units.unit_json import write_unit
 
 HEAD = "target,procedure,condition,value,pair,taken_at\n"
 

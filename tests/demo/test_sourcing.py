@@ -19,7 +19,7 @@ from hale_rail.core.recap.rated import RatedBuild
 from hale_rail.core.recap.rework import Act
 from hale_rail.demo.vendor_service import create_service
 from hale_rail.demo.vendors import point_to_service, stand_ins
-from hale_rail.formats.plan_csv import read_offer
+from hale_rail.formats.plans.plan_csv import read_offer
 from hale_rail.store.database import Store
 from larkmoor import catalogues
 

@@ -17,12 +17,12 @@ from PIL import Image
 from hale_rail.bench.driver import read_family
 from hale_rail.core.errors import InputError
 from hale_rail.core.procedures import OHMS
-from hale_rail.formats import sheets
-from hale_rail.formats.cells import bare_cell, safe_cell
-from hale_rail.formats.fields import read_table, table_text
 from hale_rail.formats.photos import encode_photo
-from hale_rail.formats.sheets import open_table
-from hale_rail.formats.waves import read_wave
+from hale_rail.formats.records.waves import read_wave
+from hale_rail.formats.tables import sheets
+from hale_rail.formats.tables.cells import bare_cell, safe_cell
+from hale_rail.formats.tables.fields import read_table, table_text
+from hale_rail.formats.tables.sheets import open_table
 
 FAMILY = '[procedures.ohms]\ncommand = "R?"\nunit = "Ω"\n'
 

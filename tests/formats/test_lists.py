@@ -17,12 +17,12 @@ from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.recap.demand import Line, Position
 from hale_rail.core.recap.others import other, other_lines
 from hale_rail.core.supply.templates import make_part
-from hale_rail.formats import meters_csv, stock_csv
-from hale_rail.formats.fields import table_text, tolerance
-from hale_rail.formats.meters_csv import read_meters
-from hale_rail.formats.recap_csv import COLUMNS, write_recap
-from hale_rail.formats.stock_csv import USUAL_V, read_stock
-from hale_rail.formats.triage_csv import read_triage
+from hale_rail.formats.plans.recap_csv import COLUMNS, write_recap
+from hale_rail.formats.readings.triage_csv import read_triage
+from hale_rail.formats.tables.fields import table_text, tolerance
+from hale_rail.formats.workshop import meters_csv, stock_csv
+from hale_rail.formats.workshop.meters_csv import read_meters
+from hale_rail.formats.workshop.stock_csv import USUAL_V, read_stock
 
 HEADER = "id,ref,family,value,voltage,lifted,cap,esr,visual,year,tolerance,grade,class,bank"
 

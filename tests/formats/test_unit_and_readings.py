@@ -14,10 +14,10 @@ from hale_rail.core.quantities import Unit
 from hale_rail.core.supply.sheet import Sheet, Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.core.targets import Pair, Place
-from hale_rail.formats.marked_values import marked_farad
-from hale_rail.formats.readings_csv import read_accuracy, read_readings, write_accuracy
-from hale_rail.formats.texts import decoded
-from hale_rail.formats.unit_json import read_unit, write_unit
+from hale_rail.formats.readings.readings_csv import read_accuracy, read_readings, write_accuracy
+from hale_rail.formats.tables.texts import decoded
+from hale_rail.formats.units.marked_values import marked_farad
+from hale_rail.formats.units.unit_json import read_unit, write_unit
 from larkmoor import units
 
 

@@ -15,7 +15,7 @@ from hale_rail.core.simulate.asking import Bench, Question
 from hale_rail.core.simulate.faults import find_fault
 from hale_rail.core.simulate.unit import Unit
 from hale_rail.core.supply.sheet import Sheet
-from hale_rail.formats.unit_json import read_unit
+from hale_rail.formats.units.unit_json import read_unit
 
 #: 1 A from 4464 µF falls 224 V/s between two peaks
 LINEAR: dict[str, Any] = {

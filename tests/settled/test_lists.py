@@ -17,9 +17,9 @@ from hale_rail.core.recap.needs import Build, Mount, Needs, Role
 from hale_rail.core.recap.offers import Offer
 from hale_rail.core.recap.rated import RatedBuild
 from hale_rail.core.supply.templates import make_part
-from hale_rail.formats.price_lists import guessed, read_rows
-from hale_rail.formats.sheets import open_table
-from hale_rail.formats.unlike_rows import unlike
+from hale_rail.formats.plans.price_lists import guessed, read_rows
+from hale_rail.formats.tables.sheets import open_table
+from hale_rail.formats.units.unlike_rows import unlike
 from tests.cli.running import run_in
 
 HEAD = "vendor,sku,family,value,voltage,class,temp_c,mount,pitch_mm,moq,available,price_1"

@@ -17,7 +17,7 @@ from hale_rail.case.power.machine_did import last_power_on, power_ons
 from hale_rail.case.report.report_end import bad
 from hale_rail.core.errors import InputError
 from hale_rail.core.power.machine_did import DIDS, read_dids, write_dids
-from hale_rail.formats.readings_csv import read_readings
+from hale_rail.formats.readings.readings_csv import read_readings
 from tests.cli.running import run_in
 from tests.conftest import Bench
 

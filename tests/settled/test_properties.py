@@ -16,10 +16,10 @@ from hale_rail.core.procedures import LEAKAGE, OHMS, Procedure
 from hale_rail.core.quantities import Unit, read
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import make_part, template
-from hale_rail.formats.parts_text import read_parts
-from hale_rail.formats.price_lists import guessed, offers_of, read_rows
-from hale_rail.formats.readings_csv import read_readings
-from hale_rail.formats.sheets import open_table
+from hale_rail.formats.plans.price_lists import guessed, offers_of, read_rows
+from hale_rail.formats.readings.readings_csv import read_readings
+from hale_rail.formats.tables.sheets import open_table
+from hale_rail.formats.units.parts_text import read_parts
 from tests.sizes import examples
 
 RAILS = template(Topology.FLYBACK).rails

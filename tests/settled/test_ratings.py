@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from hale_rail.core.errors import InputError
 from hale_rail.core.recap.fitting import fit
 from hale_rail.core.recap.rated import WARES, RatedBuild, RatedNeeds
-from hale_rail.formats.rated_fields import RATED_COLUMNS, RATINGS, read_ratings, ware_of
+from hale_rail.formats.units.rated_fields import RATED_COLUMNS, RATINGS, read_ratings, ware_of
 from tests.cli.running import run_in
 
 

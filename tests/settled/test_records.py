@@ -14,8 +14,8 @@ from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.ripple.analyse import RippleAnalysis, analyse
 from hale_rail.core.ripple.question import Question, Stage
 from hale_rail.core.ripple.wave import Wave
-from hale_rail.formats.wave_layout import Corrections
-from hale_rail.formats.waves import read_wave
+from hale_rail.formats.records.wave_layout import Corrections
+from hale_rail.formats.records.waves import read_wave
 
 Volts = np.ndarray[Any, np.dtype[np.float64]]
 RNG = np.random.default_rng(24)

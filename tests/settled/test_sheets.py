@@ -9,8 +9,8 @@ import pytest
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Sheet, Topology
 from hale_rail.core.supply.templates import template
-from hale_rail.formats.parts_text import read_parts
-from hale_rail.formats.pasted_parts import merged, with_parts
+from hale_rail.formats.units.parts_text import read_parts
+from hale_rail.formats.units.pasted_parts import merged, with_parts
 from tests.settled.judging import judge, part_of
 
 FLYBACK = template(Topology.FLYBACK)

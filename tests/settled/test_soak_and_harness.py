@@ -9,8 +9,8 @@ from hale_rail.core.bring_up.harness import Harness, plan
 from hale_rail.core.bring_up.wiring import wire_ohm
 from hale_rail.core.errors import InputError
 from hale_rail.core.soak.soak import Question, Sample, SoakVerdict, soak
-from hale_rail.formats.harness_csv import check_words, read_source, read_target
-from hale_rail.formats.soak_csv import of_rail, read_log
+from hale_rail.formats.readings.soak_csv import of_rail, read_log
+from hale_rail.formats.workshop.harness_csv import check_words, read_source, read_target
 
 FIVE = Question(4.75, 5.25, hours=24, nominal_v=5.0)
 TWELVE = Question(11.4, 12.6, hours=24, nominal_v=12.0)

@@ -17,7 +17,7 @@ from hale_rail.cli._case_of_files import case_of_files
 from hale_rail.cli.diagnose import diagnosed
 from hale_rail.core.supply.sheet import TOPOLOGIES
 from hale_rail.core.supply.templates import template
-from hale_rail.formats.unit_json import write_unit
+from hale_rail.formats.units.unit_json import write_unit
 
 with (Path(__file__).parent / "where_to_look.csv").open(encoding="utf-8", newline="") as file:
     STORIES = tuple(csv.DictReader(file))

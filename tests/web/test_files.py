@@ -15,7 +15,7 @@ from hale_rail.case.rails.rails import rails
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.shorts.grounds import grounds
 from hale_rail.errors import ConflictError
-from hale_rail.formats.readings_csv import read_readings
+from hale_rail.formats.readings.readings_csv import read_readings
 from hale_rail.store.database import Store
 from tests.conftest import Client
 

@@ -11,8 +11,8 @@ from hale_rail.case.file import open_case
 from hale_rail.case.rails.rails import rail_patterns, rails
 from hale_rail.core.errors import QuantityError, RangeError
 from hale_rail.core.procedures import VOLTS, Condition, Subject
-from hale_rail.formats.rails_text import write_rail
-from hale_rail.formats.unit_json import read_unit, write_unit
+from hale_rail.formats.units.rails_text import write_rail
+from hale_rail.formats.units.unit_json import read_unit, write_unit
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from tests.conftest import Bench, Client

@@ -17,7 +17,7 @@ from hale_rail.case.recap.plans import OWN, PLAN, case_plan, order_plan
 from hale_rail.case.recap.sourcing import sources
 from hale_rail.case.worker import STOPPED
 from hale_rail.core.recap.demand import School
-from hale_rail.formats.order_files import COLUMNS
+from hale_rail.formats.plans.order_files import COLUMNS
 from hale_rail.stages.recap import position
 from hale_rail.stages.stage import Asked
 from hale_rail.store.database import Store

@@ -22,9 +22,9 @@ from hale_rail.case.shorts.traces import board_readings, culprit, trace_of
 from hale_rail.core.procedures import LEG_LIFTED, WARMTH, Point
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.errors import ConflictError, InputError
-from hale_rail.formats.board_csv import read_board_csv
-from hale_rail.formats.board_json import board_text, read_board
-from hale_rail.formats.trace_csv import read_trace
+from hale_rail.formats.boards.board_csv import read_board_csv
+from hale_rail.formats.boards.board_json import board_text, read_board
+from hale_rail.formats.boards.trace_csv import read_trace
 from hale_rail.stages.frame.next_step import next_step
 from hale_rail.stages.shorts import trace as trace_stage
 from hale_rail.stages.stage import Asked

@@ -11,7 +11,7 @@ import pytest
 
 from hale_rail.case.file import open_case
 from hale_rail.core.errors import InputError
-from hale_rail.formats.soak_csv import read_local, read_log, read_moment
+from hale_rail.formats.readings.soak_csv import read_local, read_log, read_moment
 from hale_rail.store import soaks
 from hale_rail.store.database import Store
 from tests.conftest import Client

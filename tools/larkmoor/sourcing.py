@@ -16,8 +16,8 @@ from hale_rail.core.procedures import NEW_CAP, NEW_ESR
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.offers import Offer
 from hale_rail.core.recap.rework import Act
-from hale_rail.formats.order_files import build_cells
-from hale_rail.formats.plan_csv import PART_COLUMNS
+from hale_rail.formats.plans.order_files import build_cells
+from hale_rail.formats.plans.plan_csv import PART_COLUMNS
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow

@@ -30,8 +30,8 @@ from hale_rail.core.procedures import (
 from hale_rail.core.procedures.of_boards import board_part
 from hale_rail.core.safety.bleeding import volts_after
 from hale_rail.core.targets import rail_target
-from hale_rail.formats.board_json import board_text
-from hale_rail.formats.stock_csv import read_stock
+from hale_rail.formats.boards.board_json import board_text
+from hale_rail.formats.workshop.stock_csv import read_stock
 from hale_rail.store.database import Store
 from larkmoor import closing, history, moment, practised, sourcing, units, waves
 from larkmoor.boards import Etched

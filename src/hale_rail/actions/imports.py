@@ -34,7 +34,7 @@ from hale_rail.core.safety.energy import SOURCES, EventKind
 from hale_rail.core.targets import Pair, TargetKind, part_target, rail_target
 from hale_rail.errors import ConflictError, HaleRailError, InputError
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.formats.readings_csv import (
+from hale_rail.formats.readings.readings_csv import (
     EVENT,
     LOOK,
     OFF,

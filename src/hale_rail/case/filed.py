@@ -11,7 +11,7 @@ from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.power.machine_did import write_dids
 from hale_rail.core.procedures import BREAKDOWN, VOLTS
 from hale_rail.core.safety.energy import EventKind
-from hale_rail.formats.readings_csv import (
+from hale_rail.formats.readings.readings_csv import (
     EVENT,
     LOOK,
     OFF,

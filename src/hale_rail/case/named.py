@@ -9,7 +9,7 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import Point
 from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.errors import InputError
-from hale_rail.formats.part_words import find_rail
+from hale_rail.formats.units.part_words import find_rail
 
 #: the n-th of several parts that a drawing gives one designator
 _NTH = re.compile(r"(.+)#([1-9][0-9]{0,3})")

@@ -19,8 +19,8 @@ from hale_rail.cli._command import read_with
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V
-from hale_rail.formats.readings_csv import Problem, read_readings
-from hale_rail.formats.unit_json import read_unit
+from hale_rail.formats.readings.readings_csv import Problem, read_readings
+from hale_rail.formats.units.unit_json import read_unit
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 

@@ -99,7 +99,7 @@ def naming(place: object) -> Iterator[None]:
 
 def read_with(path: Path, reader: Callable[[str], T]) -> T:
     """What a reader makes of a file's text; raises InputError naming the file."""
-    from hale_rail.formats.texts import read_file
+    from hale_rail.formats.tables.texts import read_file
 
     with naming(path):
         return reader(read_file(path))

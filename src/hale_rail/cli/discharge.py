@@ -10,7 +10,7 @@ from hale_rail.cli._command import FILE, Answer, json_command, naming, read_with
 from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.safety.discharge import Discharge, discharge
 from hale_rail.errors import InputError
-from hale_rail.formats.stock_csv import read_stock
+from hale_rail.formats.workshop.stock_csv import read_stock
 
 
 def plan(

@@ -11,8 +11,8 @@ import click
 from hale_rail.cli._command import FILE, Answer, json_command, naming, read_with
 from hale_rail.core.power.dummies import dummies
 from hale_rail.core.quantities import Unit, show
-from hale_rail.formats.dummies_csv import dummies_json, read_pieces, read_rail
-from hale_rail.formats.ready_loads_csv import read_loads
+from hale_rail.formats.workshop.dummies_csv import dummies_json, read_pieces, read_rail
+from hale_rail.formats.workshop.ready_loads_csv import read_loads
 
 T = TypeVar("T")
 

@@ -11,8 +11,8 @@ from hale_rail.cli._command import FILE, Answer, json_command, read_with
 from hale_rail.core.bring_up.harness import USUAL_M, plan
 from hale_rail.core.bring_up.wiring import rail_words
 from hale_rail.errors import InputError
-from hale_rail.formats.harness_csv import harness_json, read_source, read_target
-from hale_rail.formats.lengths import read_length
+from hale_rail.formats.tables.lengths import read_length
+from hale_rail.formats.workshop.harness_csv import harness_json, read_source, read_target
 
 
 def planned(source: Path, target: Path, length: str | None) -> dict[str, Any]:

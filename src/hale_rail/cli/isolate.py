@@ -10,7 +10,7 @@ import click
 
 from hale_rail.cli._command import FILE, Answer, json_command, problem_lines, read_with
 from hale_rail.core.shorts.isolate import Isolation, isolate, verdict
-from hale_rail.formats.tree_json import read_sets, read_tree
+from hale_rail.formats.boards.tree_json import read_sets, read_tree
 
 
 def isolated(tree_path: Path, readings_path: Path) -> dict[str, Any]:

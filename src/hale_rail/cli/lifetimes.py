@@ -10,7 +10,7 @@ import click
 from hale_rail.cli._command import FILE, Answer, json_command, problem_lines, read_with
 from hale_rail.core.ledger.lifetimes import fit
 from hale_rail.errors import InputError
-from hale_rail.formats.lifetimes_csv import groups, lifetimes_json, read_units
+from hale_rail.formats.workshop.lifetimes_csv import groups, lifetimes_json, read_units
 
 
 def fitted(path: Path) -> dict[str, Any]:

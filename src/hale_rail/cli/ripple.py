@@ -14,9 +14,9 @@ from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.ripple.analyse import analyse
 from hale_rail.core.ripple.question import STAGES, Question
 from hale_rail.errors import InputError
-from hale_rail.formats.ripple_json import ripple_json
-from hale_rail.formats.wave_layout import Corrections
-from hale_rail.formats.waves import read_wave
+from hale_rail.formats.records.ripple_json import ripple_json
+from hale_rail.formats.records.wave_layout import Corrections
+from hale_rail.formats.records.waves import read_wave
 
 _HERTZ = re.compile(r"(\d+(?:\.\d+)?|\.\d+)\s*([kM]?)\s*(?:Hz|hz)?")
 _TIMES = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9}

@@ -16,10 +16,10 @@ from hale_rail.core.simulate.faults import faults, find_fault
 from hale_rail.core.simulate.unit import Unit
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.errors import InputError
-from hale_rail.formats.asks_csv import Asked, read_asks
-from hale_rail.formats.readings_csv import write_readings
-from hale_rail.formats.unit_json import read_unit
-from hale_rail.formats.wave_csv import wave_text
+from hale_rail.formats.readings.asks_csv import Asked, read_asks
+from hale_rail.formats.readings.readings_csv import write_readings
+from hale_rail.formats.records.wave_csv import wave_text
+from hale_rail.formats.units.unit_json import read_unit
 
 Json = dict[str, Any]
 #: when a bench's clock starts that no row tells the time

@@ -13,8 +13,8 @@ from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.rails.judge import Tolerance, school_share
 from hale_rail.core.soak.soak import USUAL_HOURS, USUAL_WARM_UP_S, Question, soak
 from hale_rail.errors import InputError
-from hale_rail.formats.soak_csv import of_rail, read_hours, read_log, soak_json
-from hale_rail.formats.texts import read_file
+from hale_rail.formats.readings.soak_csv import of_rail, read_hours, read_log, soak_json
+from hale_rail.formats.tables.texts import read_file
 
 
 def soaked(log: Path, options: Mapping[str, str | None]) -> dict[str, Any]:

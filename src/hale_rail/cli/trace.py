@@ -11,9 +11,9 @@ from hale_rail.cli._command import FILE, Answer, json_command, read_with
 from hale_rail.core.chances import chance_words
 from hale_rail.core.shorts.next_probe import next_probe
 from hale_rail.core.shorts.trace import trace
-from hale_rail.formats.board_json import read_board
-from hale_rail.formats.trace_csv import read_trace
-from hale_rail.formats.trace_json import trace_json
+from hale_rail.formats.boards.board_json import read_board
+from hale_rail.formats.boards.trace_csv import read_trace
+from hale_rail.formats.boards.trace_json import trace_json
 
 
 def traced(board_path: Path, readings_path: Path) -> dict[str, Any]:

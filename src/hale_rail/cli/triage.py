@@ -17,7 +17,7 @@ from hale_rail.core.parts.capacitors import Readings
 from hale_rail.core.parts.taken import Taken
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import CAPACITANCE, ESR, LEAKAGE, OHMS, Procedure
-from hale_rail.formats.triage_csv import Problem, TriageRow, read_triage
+from hale_rail.formats.readings.triage_csv import Problem, TriageRow, read_triage
 
 
 class Triage(Struct, frozen=True):

@@ -32,7 +32,7 @@ from hale_rail.core.recap.demand import School
 from hale_rail.core.recap.needs import CLASSES, MOUNTS, Mount, Role
 from hale_rail.core.safety.energy import ENERGIES, Energy
 from hale_rail.errors import StoreError
-from hale_rail.formats.pasted_parts import Take
+from hale_rail.formats.units.pasted_parts import Take
 from hale_rail.stages.bring_up.continuity import shape_of
 from hale_rail.stages.frame.bench import Shown
 from hale_rail.stages.frame.next_step import Listed, NextStep

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Response, request
 
 from hale_rail.errors import InputError
-from hale_rail.formats.texts import decoded
+from hale_rail.formats.tables.texts import decoded
 
 
 def sent_bytes(field: str, what: str, most: int) -> tuple[str, bytes]:

@@ -30,7 +30,7 @@ from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.soak.soak import Sample, SoakVerdict
 from hale_rail.errors import GuardError, InputError, NotFoundError, RangeError
-from hale_rail.formats.soak_csv import LogRow
+from hale_rail.formats.readings.soak_csv import LogRow
 from hale_rail.stages.bring_up import harness as harness_stage
 from hale_rail.stages.frame.tray import lay_tray, tray_point
 from hale_rail.stages.stage import Asked

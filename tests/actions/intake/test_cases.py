@@ -25,7 +25,7 @@ from hale_rail.case.subjects import subject_of
 from hale_rail.core.procedures import Condition
 from hale_rail.core.shorts.ground import GroundJudgement, GroundVerdict
 from hale_rail.errors import ConflictError, InputError, NotFoundError
-from hale_rail.formats.part_words import write_part
+from hale_rail.formats.units.part_words import write_part
 from hale_rail.stages.frame.bench import bench as bench_page
 from hale_rail.stages.frame.bench import suggest_number
 from hale_rail.store import search

@@ -18,8 +18,8 @@ from hale_rail.core.parts.kinds import board, diode, schottky
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Rail, Regulation
 from hale_rail.errors import ConflictError, InputError, NotFoundError
-from hale_rail.formats.part_words import write_part
-from hale_rail.formats.rails_text import read_rail_words, write_rail
+from hale_rail.formats.units.part_words import write_part
+from hale_rail.formats.units.rails_text import read_rail_words, write_rail
 from hale_rail.store import sheets as sheet_rows
 from hale_rail.store import unit_types
 from hale_rail.store.database import Store

@@ -13,7 +13,7 @@ from hale_rail.core.ripple.bands import BANDS, Split, split
 from hale_rail.core.ripple.spectrum import spectrum
 from hale_rail.core.ripple.view import window
 from hale_rail.core.ripple.wave import Wave
-from hale_rail.formats.wave_view import wave_rows, window_json
+from hale_rail.formats.records.wave_view import wave_rows, window_json
 from tests.core.ripple.records import FAST, bulk_ripple, of_forward
 
 from ...sizes import examples

@@ -8,7 +8,7 @@ from hale_rail.case.file import open_case
 from hale_rail.case.intake.drawings import drawings
 from hale_rail.core.bring_up.continuity import MARKS, NO_PARTNER, PairMark, PairState, part_of
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.machine_lists import end, read_pairs
+from hale_rail.formats.readings.machine_lists import end, read_pairs
 from hale_rail.store import machine_notes
 from hale_rail.store.database import Store
 

@@ -12,8 +12,8 @@ from hale_rail.core.bring_up.collateral import EVENTS
 from hale_rail.core.bring_up.harness import plan
 from hale_rail.core.bring_up.linear import linear
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.harness_csv import read_source, read_target
-from hale_rail.formats.machine_lists import end, read_layout
+from hale_rail.formats.readings.machine_lists import end, read_layout
+from hale_rail.formats.workshop.harness_csv import read_source, read_target
 from hale_rail.store import machine_notes
 from hale_rail.store.database import Store
 

@@ -27,7 +27,7 @@ from hale_rail.core.procedures import Point, Source
 from hale_rail.core.simulate.outcome import Load
 from hale_rail.core.soak.soak import Sample
 from hale_rail.errors import InputError, NoAnswerError
-from hale_rail.formats.readings_csv import read_accuracy
+from hale_rail.formats.readings.readings_csv import read_accuracy
 from hale_rail.store import instruments
 from hale_rail.store.database import Store
 from hale_rail.store.instruments import Instrument

@@ -17,7 +17,7 @@ from hale_rail.core.supply.sheet import TOPOLOGIES, Sheet
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import ConflictError, InputError
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.formats.pasted_parts import Take, merged, with_parts
+from hale_rail.formats.units.pasted_parts import Take, merged, with_parts
 from hale_rail.stages.frame.bench import refresh_line
 from hale_rail.store import (
     cases,

@@ -16,7 +16,7 @@ from hale_rail.case.workshop.workshop import workshop
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.errors import InputError
-from hale_rail.formats.unit_json import read_unit
+from hale_rail.formats.units.unit_json import read_unit
 from hale_rail.store import sheets
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store

@@ -15,9 +15,9 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Sheet, Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import ConflictError, InputError, NotFoundError
-from hale_rail.formats.part_words import speaks_role, write_part
-from hale_rail.formats.parts_text import read_marking
-from hale_rail.formats.pasted_parts import Preview, beside, joined
+from hale_rail.formats.units.part_words import speaks_role, write_part
+from hale_rail.formats.units.parts_text import read_marking
+from hale_rail.formats.units.pasted_parts import Preview, beside, joined
 from hale_rail.store import cases, sheets, unit_types
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store

@@ -33,7 +33,7 @@ from hale_rail.core.simulate.asking import Bench
 from hale_rail.core.simulate.faults import Fault, How
 from hale_rail.core.simulate.unit import Unit
 from hale_rail.core.supply.sheet import Sheet
-from hale_rail.formats.readings_csv import read_readings, write_readings
+from hale_rail.formats.readings.readings_csv import read_readings, write_readings
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 

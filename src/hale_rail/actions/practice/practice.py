@@ -19,7 +19,7 @@ from hale_rail.core.simulate.graded import drawn_of, graded
 from hale_rail.core.simulate.meters import OVERLOAD
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.formats.wave_csv import wave_text
+from hale_rail.formats.records.wave_csv import wave_text
 from hale_rail.store import practice
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store

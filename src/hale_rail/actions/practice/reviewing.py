@@ -22,7 +22,7 @@ from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.filed import Row, said_rows, timed_rows
 from hale_rail.case.practice.practice import Done, Practising
 from hale_rail.core.diagnosis.engine import told_bits
-from hale_rail.formats.readings_csv import read_readings, write_readings
+from hale_rail.formats.readings.readings_csv import read_readings, write_readings
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 

@@ -13,7 +13,7 @@ from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.rails.power_good import LOW_V
 from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.errors import ConflictError, InputError, NotFoundError
-from hale_rail.formats.rails_text import read_rail_words, write_rail
+from hale_rail.formats.units.rails_text import read_rail_words, write_rail
 from hale_rail.store import power_steps, sheets
 from hale_rail.store.database import Store
 

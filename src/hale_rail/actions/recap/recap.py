@@ -11,7 +11,7 @@ from hale_rail.core.recap.needs import ROLES
 from hale_rail.core.recap.rated import WARES, Ware
 from hale_rail.core.recap.rework import METHODS
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.rated_fields import RATED_COLUMNS, read_ratings
+from hale_rail.formats.units.rated_fields import RATED_COLUMNS, read_ratings
 from hale_rail.store import rework
 from hale_rail.store.database import Store
 

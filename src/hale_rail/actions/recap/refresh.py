@@ -13,7 +13,7 @@ from hale_rail.bench.vendor_link import Answer, ask
 from hale_rail.case.recap.sourcing import sources
 from hale_rail.core.recap.offers import Offer
 from hale_rail.errors import HaleRailError, InputError, ServiceError
-from hale_rail.formats.plan_csv import is_lost, kit_words, kits_of, read_offer
+from hale_rail.formats.plans.plan_csv import is_lost, kit_words, kits_of, read_offer
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow

@@ -26,7 +26,7 @@ from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.rated import RatedBuild, rated_words
 from hale_rail.core.recap.rework import ACTS, AFTER, NOT_MEASURED, Act
 from hale_rail.errors import GuardError, InputError, NotFoundError
-from hale_rail.formats.plan_inputs import build_json
+from hale_rail.formats.plans.plan_inputs import build_json
 from hale_rail.store import bad_parts, decisions, readings, rework
 from hale_rail.store.database import Store
 

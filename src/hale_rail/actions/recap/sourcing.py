@@ -15,8 +15,8 @@ from hale_rail.case.workshop.workshop import Buying, workshop
 from hale_rail.core.recap.offers import Drawer
 from hale_rail.core.recap.rated import KIT, RatedBuild
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.order_files import ReadBack, read_back
-from hale_rail.formats.price_lists import (
+from hale_rail.formats.plans.order_files import ReadBack, read_back
+from hale_rail.formats.plans.price_lists import (
     ALL_WORDS,
     RowRead,
     check_mapping,
@@ -24,8 +24,8 @@ from hale_rail.formats.price_lists import (
     offers_of,
     read_rows,
 )
-from hale_rail.formats.sheets import Table, open_table
-from hale_rail.formats.unlike_rows import Unlike, unlike
+from hale_rail.formats.tables.sheets import Table, open_table
+from hale_rail.formats.units.unlike_rows import Unlike, unlike
 from hale_rail.store import vendors as rows
 from hale_rail.store import workshop as workshop_rows
 from hale_rail.store.database import Store

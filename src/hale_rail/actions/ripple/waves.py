@@ -13,7 +13,7 @@ from hale_rail.core.procedures import CONDITIONS
 from hale_rail.core.rails.judge import LOADS
 from hale_rail.core.targets import rail_target
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.waves import read_wave
+from hale_rail.formats.records.waves import read_wave
 from hale_rail.store import waves
 from hale_rail.store.database import Store
 

@@ -21,11 +21,11 @@ from hale_rail.core.shorts.board_map import BoardMap, Picture
 from hale_rail.core.shorts.tree import Item, Tree, free_id
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.errors import ConflictError, InputError, NotFoundError
-from hale_rail.formats.board_json import board_json, read_board
-from hale_rail.formats.parts_text import read_parts
-from hale_rail.formats.pasted_parts import beside
+from hale_rail.formats.boards.board_json import board_json, read_board
+from hale_rail.formats.boards.tree_json import read_tree, tree_json
 from hale_rail.formats.photos import encode_photo
-from hale_rail.formats.tree_json import read_tree, tree_json
+from hale_rail.formats.units.parts_text import read_parts
+from hale_rail.formats.units.pasted_parts import beside
 from hale_rail.store import boards, photos, unit_types
 from hale_rail.store.boards import Drawn
 from hale_rail.store.database import Store

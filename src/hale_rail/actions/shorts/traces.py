@@ -12,8 +12,8 @@ from hale_rail.core.procedures import Understood
 from hale_rail.core.shorts.checks import unusable
 from hale_rail.core.shorts.taken import Kind, Taken
 from hale_rail.errors import InputError
-from hale_rail.formats.board_json import read_board
-from hale_rail.formats.trace_csv import read_trace
+from hale_rail.formats.boards.board_json import read_board
+from hale_rail.formats.boards.trace_csv import read_trace
 from hale_rail.store.database import Store
 
 _MOST_TOLD = 5

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from hale_rail.actions.change import Change, changing
 from hale_rail.core.soak.soak import EVENTS, MOST_HOURS, Sample
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.soak_csv import LogRow, checked_moment, moment_text
+from hale_rail.formats.readings.soak_csv import LogRow, checked_moment, moment_text
 from hale_rail.store import machine_notes, soaks
 from hale_rail.store.database import Store
 

@@ -20,10 +20,10 @@ from hale_rail.case.ledger import ledger
 from hale_rail.case.report.report import from_json, report
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.formats.bundle import CASE, SCHEMA, Bundle, open_bundle, read_json, write_bundle
-from hale_rail.formats.fields import table_text
 from hale_rail.formats.photos import thumb_of
-from hale_rail.formats.readings_csv import write_readings
-from hale_rail.formats.unit_json import write_unit
+from hale_rail.formats.readings.readings_csv import write_readings
+from hale_rail.formats.tables.fields import table_text
+from hale_rail.formats.units.unit_json import write_unit
 from hale_rail.stages.frame.bench import refresh_line
 from hale_rail.store import case_rows, documents, photos, waves
 from hale_rail.store.database import Store

@@ -19,7 +19,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.intake.drawings import Trust
 from hale_rail.core.procedures import CONTINUITY, Point
 from hale_rail.core.procedures.of_machine import joint_target
-from hale_rail.formats.machine_lists import read_pairs
+from hale_rail.formats.readings.machine_lists import read_pairs
 from hale_rail.store.readings import Reading
 
 #: answers to whether a list is of the board in hand

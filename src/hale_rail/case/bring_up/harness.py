@@ -14,7 +14,7 @@ from hale_rail.core.procedures import PIN_VOLTS, Point
 from hale_rail.core.procedures.of_machine import HARNESS, pin_target
 from hale_rail.core.quantities import Unit
 from hale_rail.core.rails.judge import RailVerdict
-from hale_rail.formats.harness_csv import expected_words, read_source, read_target
+from hale_rail.formats.workshop.harness_csv import expected_words, read_source, read_target
 from hale_rail.store.readings import Reading
 
 #: how a connector's face is seen

@@ -47,7 +47,7 @@ from hale_rail.core.procedures import (
 from hale_rail.core.supply.sheet import TOPOLOGIES
 from hale_rail.errors import StoreError
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.formats.lifetimes_csv import lifetimes_json
+from hale_rail.formats.workshop.lifetimes_csv import lifetimes_json
 from hale_rail.store import ledger as rows
 from hale_rail.store import unit_types
 from hale_rail.store.database import Store

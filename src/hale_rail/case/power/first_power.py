@@ -42,7 +42,7 @@ from hale_rail.core.recap.needs import Role
 from hale_rail.core.recap.rework import Act
 from hale_rail.core.supply.sheet import TRUNK, Rail
 from hale_rail.errors import InputError
-from hale_rail.formats.dummies_csv import dummies_json, piece_of
+from hale_rail.formats.workshop.dummies_csv import dummies_json, piece_of
 from hale_rail.store.power_steps import PowerStep
 from hale_rail.store.readings import Reading
 

@@ -18,7 +18,7 @@ from hale_rail.core.quantities import Unit
 from hale_rail.core.recap.demand import Position, School, is_replaced
 from hale_rail.core.recap.needs import ROLES, Needs, usual_role
 from hale_rail.core.recap.rated import WARES, AnyNeeds, RatedNeeds
-from hale_rail.formats.part_fields import (
+from hale_rail.formats.units.part_fields import (
     celsius,
     millimetres,
     quantity,

@@ -20,7 +20,7 @@ from hale_rail.case.recap.recap import others
 from hale_rail.case.workshop.workshop import workshop
 from hale_rail.core.recap.rated import AnyNeeds
 from hale_rail.errors import NotFoundError, StoreError
-from hale_rail.formats.plan_inputs import needs_json, needs_of
+from hale_rail.formats.plans.plan_inputs import needs_json, needs_of
 from hale_rail.store import demands
 from hale_rail.store.database import Store
 

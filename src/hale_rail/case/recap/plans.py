@@ -22,7 +22,7 @@ from hale_rail.core.recap.market import Terms
 from hale_rail.core.recap.offers import Offer
 from hale_rail.core.recap.rated import AnyNeeds
 from hale_rail.errors import InputError
-from hale_rail.formats.plan_inputs import (
+from hale_rail.formats.plans.plan_inputs import (
     needs_json,
     needs_of,
     sources_json,
@@ -53,7 +53,7 @@ def compute(inputs: Any, progress: Progress) -> Any:
     from hale_rail.core.recap.buying import plan
     from hale_rail.core.recap.market import market
     from hale_rail.core.recap.ways import by_line, from_alone
-    from hale_rail.formats.plan_page import plan_page
+    from hale_rail.formats.plans.plan_page import plan_page
 
     _, stock, vendors = sources_of(inputs["sources"])
     offers = _remembered(inputs["lists"])

@@ -42,7 +42,7 @@ from hale_rail.core.recap.rework import (
     usual_height_mm,
 )
 from hale_rail.core.targets import rail_target
-from hale_rail.formats.plan_inputs import build_of
+from hale_rail.formats.plans.plan_inputs import build_of
 from hale_rail.store.readings import Reading
 from hale_rail.store.rework import ReworkStep
 

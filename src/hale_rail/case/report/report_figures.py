@@ -14,7 +14,7 @@ from hale_rail.case.soak.soaks import soaks
 from hale_rail.core.charts import Chart, Point, Shape, Word, soak_chart, wave_chart
 from hale_rail.core.procedures import CONDITIONS
 from hale_rail.core.quantities import Unit, show
-from hale_rail.formats.wave_view import window_json
+from hale_rail.formats.records.wave_view import window_json
 
 _COLUMNS = 400
 #: records so unlike in length are not laid over one another

@@ -20,7 +20,7 @@ from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.ripple.question import STAGES, Question, Stage
 from hale_rail.core.supply.sheet import Rail, Regulation, Topology
-from hale_rail.formats.wave_layout import Corrections
+from hale_rail.formats.records.wave_layout import Corrections
 from hale_rail.store import waves
 from hale_rail.store.waves import WaveRow
 
@@ -242,8 +242,8 @@ def _compute(folder: Path, inputs: Any, progress: Progress) -> Any:
     from hale_rail.core.ripple.analyse import analyse
     from hale_rail.core.ripple.causes import best_fit
     from hale_rail.core.ripple.spectrum import spectrum
-    from hale_rail.formats.ripple_json import ripple_json
-    from hale_rail.formats.waves import read_wave
+    from hale_rail.formats.records.ripple_json import ripple_json
+    from hale_rail.formats.records.waves import read_wave
 
     asked = dict(inputs["question"])
     asked["stage"] = STAGES.get(asked["stage"] or "")

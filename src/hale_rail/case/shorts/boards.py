@@ -14,8 +14,8 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.shorts.board_map import BoardMap
 from hale_rail.core.shorts.tree import Item, Tree, free_id
 from hale_rail.core.supply.sheet import Rail
-from hale_rail.formats.board_json import read_board
-from hale_rail.formats.tree_json import read_tree
+from hale_rail.formats.boards.board_json import read_board
+from hale_rail.formats.boards.tree_json import read_tree
 from hale_rail.store.boards import Drawn
 
 #: the supply itself in a tree that is made of the sheet

@@ -31,7 +31,7 @@ from hale_rail.core.procedures.of_boards import Ends, board_part, board_part_of,
 from hale_rail.core.quantities import show
 from hale_rail.core.shorts.board import BoardPart
 from hale_rail.core.shorts.board_map import BoardMap
-from hale_rail.formats.board_json import board_json
+from hale_rail.formats.boards.board_json import board_json
 from hale_rail.store.readings import Reading
 
 if TYPE_CHECKING:
@@ -51,8 +51,8 @@ def compute(inputs: Any, progress: Progress) -> Any:
     from hale_rail.core.shorts.next_probe import next_probe
     from hale_rail.core.shorts.taken import Kind, Taken
     from hale_rail.core.shorts.trace import trace
-    from hale_rail.formats.board_json import board_of
-    from hale_rail.formats.trace_json import page_json
+    from hale_rail.formats.boards.board_json import board_of
+    from hale_rail.formats.boards.trace_json import page_json
 
     progress(0.1)
     board = board_of(inputs["board"]).board()
@@ -130,7 +130,7 @@ def sheet_part(case: CaseFile, rail: str, part: BoardPart) -> Part | None:
 def trace_csv(case: CaseFile, rail: str) -> str:
     """The readings on a rail's map as the trace's READINGS.csv."""
     from hale_rail.core.shorts.taken import Kind, Taken
-    from hale_rail.formats.trace_csv import trace_text
+    from hale_rail.formats.boards.trace_csv import trace_text
 
     found = [taken_fields(reading) for reading in board_readings(case).get(rail, ())]
     return trace_text(Taken(**{**fields, "kind": Kind(fields["kind"])}) for fields in found)

@@ -14,7 +14,7 @@ from hale_rail.case.words import counted
 from hale_rail.core.bring_up.harness import USUAL_M
 from hale_rail.core.procedures import PIN_VOLTS, Point
 from hale_rail.core.rails.judge import RailVerdict
-from hale_rail.formats.harness_csv import SOURCE, TARGET
+from hale_rail.formats.workshop.harness_csv import SOURCE, TARGET
 from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.readings import Reading
 

@@ -28,8 +28,8 @@ from hale_rail.core.rails.patterns import Pattern
 from hale_rail.core.recap.demand import Choice, School
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.supply.suspects import Suspect, let_through, suspects
-from hale_rail.formats.part_words import write_part
-from hale_rail.formats.rails_text import write_rail
+from hale_rail.formats.units.part_words import write_part
+from hale_rail.formats.units.rails_text import write_rail
 from hale_rail.store.board_marks import ProvenMark
 from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading

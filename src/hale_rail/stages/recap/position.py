@@ -26,7 +26,7 @@ from hale_rail.core.recap.matching import Group, Item, is_alike, match
 from hale_rail.core.recap.needs import Build, Needs
 from hale_rail.core.recap.rated import AnyNeeds
 from hale_rail.errors import InputError
-from hale_rail.formats.money import show_price
+from hale_rail.formats.tables.money import show_price
 from hale_rail.stages.recap.recap import build_words
 from hale_rail.stages.shorts.trace import asked_target
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, is_part_id

@@ -25,8 +25,8 @@ from hale_rail.core.recap.buying import proof_words
 from hale_rail.core.recap.demand import SCHOOLS, Line, Position, School
 from hale_rail.core.recap.others import Other, OtherLine
 from hale_rail.core.recap.rated import AnyBuild, RatedBuild, rated_words
-from hale_rail.formats.money import show_price
-from hale_rail.formats.plan_inputs import build_of
+from hale_rail.formats.plans.plan_inputs import build_of
+from hale_rail.formats.tables.money import show_price
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 
 #: what each school is about, for its heading

@@ -16,7 +16,7 @@ from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.procedures import CONDITIONS
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.recap.rework import Act
-from hale_rail.formats.wave_view import window_json
+from hale_rail.formats.records.wave_view import window_json
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency, is_part_id
 
 #: the bands in the order of their keys, as one says them

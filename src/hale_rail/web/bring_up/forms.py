@@ -13,7 +13,7 @@ from hale_rail.core.bring_up.collateral import RailEvent
 from hale_rail.core.bring_up.linear import USUAL_EFFICIENCY
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, plain_number, read
-from hale_rail.formats.lengths import read_length
+from hale_rail.formats.tables.lengths import read_length
 from hale_rail.web.form_base import (
     CaseForm,
     FormError,

@@ -9,8 +9,8 @@ from hale_rail.actions.bring_up import machine as done
 from hale_rail.case.bring_up.continuity import list_of
 from hale_rail.case.bring_up.harness import harness as harness_facts
 from hale_rail.errors import NotFoundError
-from hale_rail.formats.harness_csv import wiring_csv
-from hale_rail.formats.machine_lists import pairs_csv
+from hale_rail.formats.readings.machine_lists import pairs_csv
+from hale_rail.formats.workshop.harness_csv import wiring_csv
 from hale_rail.stages.bring_up import continuity, harness, machine
 from hale_rail.stages.stage import Stage
 from hale_rail.web.bring_up import forms

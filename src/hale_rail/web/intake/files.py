@@ -14,8 +14,8 @@ from hale_rail.actions.intake import files
 from hale_rail.actions.workshop import bundles
 from hale_rail.case.filed import reading_rows
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.readings_csv import read_readings, write_readings
-from hale_rail.formats.unit_json import write_unit
+from hale_rail.formats.readings.readings_csv import read_readings, write_readings
+from hale_rail.formats.units.unit_json import write_unit
 from hale_rail.stages.intake import intake
 from hale_rail.stages.stage import Asked
 from hale_rail.stages.trial import look_at

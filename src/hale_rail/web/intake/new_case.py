@@ -14,7 +14,7 @@ from hale_rail.core.diagnosis.knowledge import Symptom
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.errors import InputError
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.formats.pasted_parts import TAKES, Preview, Take, merged
+from hale_rail.formats.units.pasted_parts import TAKES, Preview, Take, merged
 from hale_rail.stages.frame.bench import suggest_number
 from hale_rail.store import sheets, unit_types
 from hale_rail.web import addresses

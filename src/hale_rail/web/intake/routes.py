@@ -7,7 +7,7 @@ from flask.typing import ResponseReturnValue
 
 from hale_rail.actions.intake import cases, sheets, shelf
 from hale_rail.errors import InputError
-from hale_rail.formats.pasted_parts import Preview, beside
+from hale_rail.formats.units.pasted_parts import Preview, beside
 from hale_rail.stages.intake import intake
 from hale_rail.stages.parts import cold
 from hale_rail.stages.stage import Asked

@@ -5,7 +5,7 @@ from __future__ import annotations
 from wtforms.validators import Length
 
 from hale_rail.case.recap.demands import ASKED, OLD_CAN
-from hale_rail.formats.rated_fields import RATED_COLUMNS
+from hale_rail.formats.units.rated_fields import RATED_COLUMNS
 from hale_rail.web.form_base import CaseForm, Form, PlacedField, TextField, WholeField, at_most
 
 _SHORT = at_most(24)

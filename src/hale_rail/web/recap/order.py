@@ -15,8 +15,8 @@ from hale_rail.case.recap import plans
 from hale_rail.case.recap.kept_demands import all_demands, demand_of
 from hale_rail.case.recap.plans import OWN, Planned, order_plan
 from hale_rail.case.recap.rework import jobs, ticks
-from hale_rail.formats.order_files import order_csv, order_rows, order_xlsx, spellings
-from hale_rail.formats.plan_inputs import build_of
+from hale_rail.formats.plans.order_files import order_csv, order_rows, order_xlsx, spellings
+from hale_rail.formats.plans.plan_inputs import build_of
 from hale_rail.stages.recap.recap import build_words, gap_words, money, of_words, ways
 from hale_rail.web import addresses
 from hale_rail.web.form_base import Typed

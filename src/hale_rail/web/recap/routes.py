@@ -10,8 +10,8 @@ from hale_rail.case.recap import plans
 from hale_rail.case.recap.demands import ASKED, OLD_CAN
 from hale_rail.case.recap.recap import others, recap_lines
 from hale_rail.core.recap.demand import SCHOOLS
-from hale_rail.formats.rated_fields import RATED_COLUMNS
-from hale_rail.formats.recap_csv import write_recap
+from hale_rail.formats.plans.recap_csv import write_recap
+from hale_rail.formats.units.rated_fields import RATED_COLUMNS
 from hale_rail.stages.recap import position, recap
 from hale_rail.web.form_base import CaseForm
 from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then

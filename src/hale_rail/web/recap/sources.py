@@ -14,9 +14,9 @@ from hale_rail.actions.recap import sourcing as actions
 from hale_rail.case.recap import sourcing as known
 from hale_rail.case.workshop.workshop import Buying
 from hale_rail.errors import InputError
-from hale_rail.formats import sources_csv
-from hale_rail.formats.money import read_count, read_price
-from hale_rail.formats.price_lists import FIELD_WORDS
+from hale_rail.formats.plans import sources_csv
+from hale_rail.formats.plans.price_lists import FIELD_WORDS
+from hale_rail.formats.tables.money import read_count, read_price
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
 from hale_rail.web import addresses

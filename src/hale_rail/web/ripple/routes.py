@@ -14,7 +14,7 @@ from hale_rail.actions.ripple import waves as actions
 from hale_rail.case.ripple.waves import MOST_COLUMNS, WaveRecord, split_of, wave_records
 from hale_rail.core.ripple.bands import BANDS, Split
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.wave_view import wave_rows, window_json
+from hale_rail.formats.records.wave_view import wave_rows, window_json
 from hale_rail.stages.ripple import ripple
 from hale_rail.store import waves
 from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then

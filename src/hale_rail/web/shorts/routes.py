@@ -13,8 +13,8 @@ from hale_rail.case.subjects import check_point
 from hale_rail.core.procedures import BOARD_DROP, BOARD_OHMS, Point
 from hale_rail.core.procedures.of_boards import Ends
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.formats.board_csv import read_board_csv, write_board_csv
-from hale_rail.formats.board_json import board_text
+from hale_rail.formats.boards.board_csv import read_board_csv, write_board_csv
+from hale_rail.formats.boards.board_json import board_text
 from hale_rail.formats.photos import MAX_BYTES
 from hale_rail.stages.recap import recap
 from hale_rail.stages.shorts import isolate, shorts, trace

@@ -11,7 +11,7 @@ from wtforms.validators import Length
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read
 from hale_rail.core.soak.soak import USUAL_HOURS, USUAL_WARM_UP_S, Sample
-from hale_rail.formats.soak_csv import read_event, read_hours, read_local, read_ripple_mv
+from hale_rail.formats.readings.soak_csv import read_event, read_hours, read_local, read_ripple_mv
 from hale_rail.web.form_base import CaseForm, FormError, PlacedField, TextField, WholeField, at_most
 
 _SHORT = at_most(24)

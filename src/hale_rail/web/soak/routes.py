@@ -11,7 +11,7 @@ from hale_rail.actions.instruments import capturing
 from hale_rail.actions.soak import soaks as soaked
 from hale_rail.case.soak.soaks import soak_events
 from hale_rail.errors import InputError
-from hale_rail.formats.soak_csv import log_csv, moment_text, read_log
+from hale_rail.formats.readings.soak_csv import log_csv, moment_text, read_log
 from hale_rail.stages.soak import soak
 from hale_rail.web.form_base import FormError
 from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then

@@ -10,7 +10,7 @@ from flask.typing import ResponseReturnValue
 from msgspec import Struct
 
 from hale_rail.errors import InputError
-from hale_rail.formats.fields import in_file, in_table, table_text
+from hale_rail.formats.tables.fields import in_file, in_table, table_text
 from hale_rail.store.database import Store
 from hale_rail.web.form_base import Typed
 from hale_rail.web.frame.case_page import relays, store

@@ -11,7 +11,7 @@ from wtforms.fields.choices import SelectChoice
 
 from hale_rail.actions.workshop import workshop as actions
 from hale_rail.case.workshop import workshop as known
-from hale_rail.formats import meters_csv, ready_loads_csv, stock_csv
+from hale_rail.formats.workshop import meters_csv, ready_loads_csv, stock_csv
 from hale_rail.store import sheets
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
