@@ -15,11 +15,10 @@ from decimal import Decimal
 from fractions import Fraction
 
 from hale_rail.core.parts.families import Family, Grade, typical_esr
-from hale_rail.core.recap.buying import plan
+from hale_rail.core.recap.buying import by_line, plan
 from hale_rail.core.recap.market import Terms, market
 from hale_rail.core.recap.needs import Build, Mount, Needs, Role
 from hale_rail.core.recap.offers import Offer, Vendor
-from hale_rail.core.recap.ways import by_line
 
 POSITIONS, PARTS = 150, 400
 MOST_GAP = 0.01

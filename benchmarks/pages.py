@@ -30,11 +30,10 @@ from hale_rail.actions.intake import cases
 from hale_rail.actions.intake.cases import NewCase
 from hale_rail.actions.safety import power
 from hale_rail.case.file import forget, open_case
-from hale_rail.cli._server import settle_memory
+from hale_rail.cli._server import read_ahead, settle_memory
 from hale_rail.core.parts.families import Family
 from hale_rail.core.procedures import ESR, STORE, Condition, Point, Source, Understood
 from hale_rail.core.targets import part_target
-from hale_rail.stages.ahead import read_ahead
 from hale_rail.store import cases as case_rows
 from hale_rail.store import log
 from hale_rail.store import readings as reading_rows

@@ -19,7 +19,7 @@ from tests.sizes import FUZZ
 
 from .test_photos import bomb
 
-FORMS = Path(hale_rail.web.__file__).parent.rglob("forms.py")
+FORMS = Path(hale_rail.web.__file__).parent.rglob("*.py")
 FIELDS = sorted(
     {n for p in FORMS for n in re.findall(r"^    (\w+) = \w+Field", p.read_text(), re.M)}
 )

@@ -12,7 +12,7 @@ from hale_rail.bench.simulated.server import Instruments
 from hale_rail.core.simulate.unit import Unit
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
-from hale_rail.formats.figures import figures
+from hale_rail.formats.knowledge import figures
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from hale_rail.web.addresses import stage

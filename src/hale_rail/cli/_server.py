@@ -7,6 +7,7 @@ import logging
 import socket
 import threading
 import time
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,7 +15,10 @@ import click
 import platformdirs
 from msgspec import Struct
 
-from hale_rail.errors import StoreError
+from hale_rail.case.file import open_case
+from hale_rail.errors import HaleRailError, StoreError
+from hale_rail.stages.frame.bench import bench
+from hale_rail.stages.frame.next_step import next_step, side_list
 from hale_rail.store.database import DATABASE, Store
 
 if TYPE_CHECKING:
@@ -45,7 +49,6 @@ class Served(Struct, frozen=True):
 
 def _read_ahead(store: Store) -> None:
     """Read the newest cases beside the start."""
-    from hale_rail.stages.ahead import read_ahead
 
     def read() -> None:
         time.sleep(_AHEAD_S)  # who comes at once is served first
@@ -127,3 +130,19 @@ def run_server(store: Store, how: Served, names: Names | None = None) -> None:
         max_request_body_size=MAX_WAVE,
         **(before if how.is_behind_tls else {}),
     ).run()
+
+
+#: how many cases; as many as a bench has in hand
+_RECENT = 6
+
+
+def read_ahead(store: Store) -> None:
+    """Open the newest cases of the bench and compute what every page of one shows.
+
+    A case that cannot be opened tells so when somebody opens it.
+    """
+    with suppress(HaleRailError):
+        for line in bench(store, "")[0][:_RECENT]:
+            case = open_case(store, line.number)
+            side_list(case)
+            next_step(case)

@@ -31,8 +31,7 @@ from hale_rail.core.simulate.graded import GRADED, graded
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.targets import rail_target
 from hale_rail.errors import ConflictError, GuardError, InputError
-from hale_rail.formats.figures import figures
-from hale_rail.formats.knowledge import knowledge_for
+from hale_rail.formats.knowledge import figures, knowledge_for
 from hale_rail.stages.frame.bench import suggest_number
 from hale_rail.stages.practice import practice as shown
 from hale_rail.store import cases

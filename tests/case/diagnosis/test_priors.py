@@ -6,7 +6,7 @@ from hale_rail.actions.diagnosis import diagnosis as diagnosing
 from hale_rail.actions.intake import cases
 from hale_rail.actions.parts import decisions
 from hale_rail.actions.report import closing
-from hale_rail.case.bundled import judged
+from hale_rail.actions.workshop.bundles import judged
 from hale_rail.case.diagnosis.diagnosis import diagnosis, met_faults
 from hale_rail.case.ledger.ledger import ledger, line_of, refresh
 from hale_rail.case.recap.recap import replaced

@@ -11,11 +11,10 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
-from hale_rail.core.recap.buying import Plan, plan
+from hale_rail.core.recap.buying import Plan, by_line, from_alone, plan
 from hale_rail.core.recap.market import Terms, market
 from hale_rail.core.recap.needs import Build, Needs, Role
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
-from hale_rail.core.recap.ways import by_line, from_alone
 
 from ...sizes import examples
 

@@ -12,11 +12,12 @@ from typing import IO, Any
 from msgspec import Struct
 
 from hale_rail.actions.intake.cases import checked_number
-from hale_rail.case.bundled import judged
 from hale_rail.case.file import CaseFile, open_case, open_through
 from hale_rail.case.filed import reading_rows
 from hale_rail.case.history import entries
 from hale_rail.case.ledger import ledger
+from hale_rail.case.parts.parts import parts
+from hale_rail.case.rails.rails import rails
 from hale_rail.case.report.report import from_json, report
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.formats.bundle import CASE, SCHEMA, Bundle, open_bundle, read_json, write_bundle
@@ -251,3 +252,29 @@ def next_free(number: str, taken: Sequence[str]) -> str:
         figures = str(int(figures) + 1).zfill(len(figures))
         number = f"{stem[: _LONGEST_NUMBER - len(figures)]}{figures}"
     return number
+
+
+def judged(case: CaseFile) -> dict[str, Any]:
+    """Verdicts of parts and rails; no ground's, since those ask other units of the type."""
+    return {
+        "parts": [
+            {
+                "ref": facts.part.ref,
+                "state": facts.state.value,
+                "verdict": facts.judgement.verdict.value,
+                "action": facts.judgement.action.value,
+                "reasons": [reason.text for reason in facts.judgement.reasons],
+            }
+            for facts in parts(case).values()
+        ],
+        "rails": [
+            {
+                "key": volts.rail.key,
+                "volts": {
+                    load.code: {"verdict": judged.verdict.value, "text": judged.text}
+                    for load, (_, judged) in volts.by_load.items()
+                },
+            }
+            for volts in rails(case)
+        ],
+    }

@@ -9,15 +9,18 @@ from msgspec.structs import replace
 
 from hale_rail import clock
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.parts.roles import station_role
 from hale_rail.case.recap.ratings import ratings_of
 from hale_rail.case.recap.recap import others, positions
 from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.families import Family
+from hale_rail.core.parts.kinds import regulator
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import Unit
 from hale_rail.core.recap.demand import Position, School, is_replaced
 from hale_rail.core.recap.needs import ROLES, Needs, usual_role
 from hale_rail.core.recap.rated import WARES, AnyNeeds, RatedNeeds
+from hale_rail.core.supply.roles import role_by_place
+from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.formats.units.part_fields import (
     celsius,
     millimetres,
@@ -144,3 +147,19 @@ def to_buy(case: CaseFile, school: School) -> list[AnyNeeds]:
 def own_demand(case: CaseFile) -> tuple[AnyNeeds, ...]:
     """What is to be bought by the case's own school."""
     return tuple(to_buy(case, case.school))
+
+
+def station_role(case: CaseFile, part: Part) -> str:
+    """The role that its replacement is judged by: of a can before its rail's regulator, raw filter.
+
+    Tantalum and ceramic on a rail decouple it; "" for film, whose place does not tell.
+    """
+    if part.family in (Family.TANTALUM, Family.CERAMIC) and part.line != TRUNK:
+        return "decoupling"
+    if part.family is None or not (part.family.is_wet or part.safety_class):
+        return ""
+    found = role_by_place(case.sheet.topology, part)
+    behind = [p for p in case.sheet.on_line(part.line) if p.order > part.order]
+    if found == "output-filter" and any(p.kind is regulator.KIND for p in behind):
+        return "raw-filter"
+    return found

@@ -50,9 +50,8 @@ _REMEMBERED = 4
 
 def compute(inputs: Any, progress: Progress) -> Any:
     """The plan of each demand; of the first, what it costs elsewhere."""
-    from hale_rail.core.recap.buying import plan
+    from hale_rail.core.recap.buying import by_line, from_alone, plan
     from hale_rail.core.recap.market import market
-    from hale_rail.core.recap.ways import by_line, from_alone
     from hale_rail.formats.plans.plan_page import plan_page
 
     _, stock, vendors = sources_of(inputs["sources"])

@@ -27,7 +27,6 @@ from hale_rail.core.procedures.procedure import (
     understood,
 )
 from hale_rail.core.quantities import Measured, Unit, read, show, tidy
-from hale_rail.core.shorts.tree import DEAD_OHM, RUNS_OHM
 from hale_rail.core.targets import Target, TargetKind
 
 #: the most that a limited supply leaves across a shorted rail
@@ -229,3 +228,7 @@ LEG_LIFTED = Procedure(
     "lifted", "a leg lifted", "lifted", Unit.OHM, _BOARD_PART, _lifted, OHMS_ACCURACY, needs=COLD,
     expect=_expect_lifted, is_of_health=False, verb="Lift",
 )  # fmt: skip
+
+
+#: ohms that a set that runs has at least, and one that does not start at most, by all likelihood
+RUNS_OHM, DEAD_OHM = 5.0, 1.0

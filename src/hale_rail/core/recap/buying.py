@@ -12,6 +12,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from decimal import Decimal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.recap.fitting import fit
 from hale_rail.core.recap.market import Found, Market, Terms
@@ -25,7 +26,7 @@ from hale_rail.core.recap.matching import (
     why_none,
 )
 from hale_rail.core.recap.offers import Drawer, Offer
-from hale_rail.core.recap.optimise import optimise
+from hale_rail.core.recap.optimise import line_by_line, optimise
 from hale_rail.core.recap.rated import AnyNeeds
 
 
@@ -273,3 +274,18 @@ def _why_unmet(one: Match, at: Market, terms: Terms) -> tuple[str, Item | None]:
         limit = "1 vendor" if terms.max_vendors == 1 else f"{terms.max_vendors} vendors"
         return f"{best.sku} ({best.where}) fits, but not from at most {limit}", best
     return f"{best.sku} ({best.where}) fits, but other positions take what is to be had", best
+
+
+def from_alone(at: Market, vendor: str) -> Market:
+    """The market with one vendor only; what is at hand stays."""
+    items = tuple(
+        replace(item, offers=[offer for offer in item.offers if offer.vendor == vendor])
+        for item in at.items
+    )
+    return Market(tuple(i for i in items if i.offers or i.drawers), at.vendors)
+
+
+def by_line(demand: Sequence[AnyNeeds], at: Market, terms: Terms) -> Plan:
+    """What one buys who takes for each line what is cheapest there, and pays what is sent."""
+    matches = match(groups_of(demand), at.items)
+    return settled(matches, at, terms, line_by_line(matches, at, terms))

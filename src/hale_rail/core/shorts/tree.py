@@ -15,8 +15,6 @@ from hale_rail.core.parts.families import LEADS_OHM
 _ERROR_SHARE, _ERROR_OHM = 0.02, 0.02
 #: an id is part of an address
 _LONGEST = 20
-#: ohms that a set that runs has at least, and one that does not start at most, by all likelihood
-RUNS_OHM, DEAD_OHM = 5.0, 1.0
 #: below this a rail is shorted
 _SHORT_OHM = 1.0
 #: what an open rail still may conduct, in S

@@ -14,9 +14,10 @@ from hale_rail.core.simulate.elements import ACROSS, ONE, TWO, elements
 from hale_rail.core.simulate.faults import Fault, How
 from hale_rail.core.simulate.nodal import Element, Network, Resistor
 from hale_rail.core.simulate.nodes import GROUND, Wiring, behind
+from hale_rail.core.simulate.rail_line import RailLine, rectifies
+from hale_rail.core.simulate.trunk import DcTrunk, MainsTrunk
 from hale_rail.core.simulate.truth import Truth, truths
-from hale_rail.core.simulate.wiring import wire
-from hale_rail.core.supply.sheet import Rail, Sheet
+from hale_rail.core.supply.sheet import Rail, Sheet, Topology
 
 #: ohms to ground where the sheet has none: of a rail by itself, of what hangs on it
 _OWN_OHM, _BOARD_OHM = {"logic": 150.0, "other": 900.0}, {"logic": 22.0, "other": 300.0}
@@ -197,3 +198,20 @@ def _usual_a(rail: Rail) -> float:
 
 def _usual(ohms: Mapping[str, float], rail: Rail) -> float:
     return ohms["logic" if 0 < rail.nominal_v <= _LOGIC_V else "other"]
+
+
+def wire(sheet: Sheet) -> Wiring:
+    """The nodes of every part of a sheet."""
+    wiring = Wiring()
+    trunk = DcTrunk if sheet.topology is Topology.DC_FED else MainsTrunk
+    trunk(sheet, wiring).walk()
+    for rail in _in_feeding_order(sheet):
+        RailLine(sheet, wiring, rail).walk()
+    for part in sheet.parts:
+        wiring.pins.setdefault(part.id, {})
+    return wiring
+
+
+def _in_feeding_order(sheet: Sheet) -> list[Rail]:
+    """Rails with a rectifier of their own first: others may hang on them."""
+    return sorted(sheet.rails, key=lambda rail: not rectifies(sheet, rail))

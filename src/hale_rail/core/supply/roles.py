@@ -11,10 +11,10 @@ _BULK_V = 160.0
 
 def role_of(topology: Topology, part: Part) -> str:
     """The role of a capacitor: as its sheet has it, else by where it stands."""
-    return part.role or usual_role(topology, part)
+    return part.role or role_by_place(topology, part)
 
 
-def usual_role(topology: Topology, part: Part) -> str:
+def role_by_place(topology: Topology, part: Part) -> str:
     """The role of a capacitor whose sheet names none, by where it stands; "" where that is open."""
     if part.safety_class:
         return f"suppressor-{part.safety_class[0].lower()}"

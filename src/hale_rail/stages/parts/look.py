@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
@@ -9,10 +11,11 @@ from hale_rail.case.history import case_photos
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.safety.energy import energy
-from hale_rail.core.parts.looks import toggled
+from hale_rail.core.parts.looks import Finding, toggled
+from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import BATTERY, Need
 from hale_rail.core.safety.energy import Energy
-from hale_rail.core.supply.inspection import Stop, inspection_round
+from hale_rail.core.supply.sheet import Sheet
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
 from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading
@@ -97,3 +100,16 @@ STAGE = Stage(
     next_step=next_step,
     begun=lambda case: bool(case.rows.looks),
 )
+
+
+class Stop(Struct, frozen=True):
+    """One stop of the round: the part, what to look for, and the findings it can get."""
+
+    part: Part
+    what: str
+    findings: tuple[Finding, ...]
+
+
+def inspection_round(sheet: Sheet) -> Sequence[Stop]:
+    """Every part in the order power flows, with what to look for there."""
+    return [Stop(part, part.kind.look_for(part), part.findings) for part in sheet.in_power_order]

@@ -19,7 +19,7 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.drawn import Difficulty
 from hale_rail.core.simulate.graded import GRADED, Graded
 from hale_rail.core.supply.sheet import Topology
-from hale_rail.formats.figures import Figures, figures
+from hale_rail.formats.knowledge import Figures, figures
 from hale_rail.store import practice
 from hale_rail.store.database import Store
 from hale_rail.store.practice import Listed

@@ -6,11 +6,19 @@ from flask.typing import ResponseReturnValue
 
 from hale_rail.actions.diagnosis import diagnosis as actions
 from hale_rail.stages.diagnosis import diagnosis
-from hale_rail.web.diagnosis.forms import FindForm
+from hale_rail.web.form_base import CaseForm, PlacedField
 from hale_rail.web.frame.case_page import relay_stage, relays, store, then
 from hale_rail.web.frame.stage_routes import stage_blueprint
 
 blueprint = stage_blueprint(diagnosis.STAGE)
+
+
+class FindForm(CaseForm):
+    """A symptom, a test's result or a belief."""
+
+    kind = PlacedField()
+    key = PlacedField()
+    value = PlacedField()
 
 
 @blueprint.post("/do/find")

@@ -4,16 +4,45 @@ from __future__ import annotations
 
 from flask import Blueprint, redirect, render_template
 from flask.typing import ResponseReturnValue
+from wtforms import SelectMultipleField
+from wtforms.validators import Length
+from wtforms.widgets import TextArea
 
 from hale_rail.actions.instruments import capturing, instruments
 from hale_rail.errors import InstrumentError
 from hale_rail.stages.instruments import instruments as shown
 from hale_rail.web import addresses
-from hale_rail.web.form_base import Typed
+from hale_rail.web.form_base import Form, PlacedField, TextField, Typed, WholeField, at_most
 from hale_rail.web.frame.case_page import NOTHING_TYPED, relays, store
-from hale_rail.web.instruments.forms import AddForm, AssignForm, FamilyForm, OneForm
 
 blueprint = Blueprint("instruments", __name__, url_prefix="/workshop/instruments")
+
+
+class AddForm(Form):
+    """An instrument by its address."""
+
+    name = TextField(validators=[at_most(40)])
+    address = TextField(validators=[at_most(200)])
+    family = PlacedField(validators=[Length(max=40)])
+
+
+class OneForm(Form):
+    """One instrument of the list."""
+
+    instrument = WholeField()
+
+
+class AssignForm(OneForm):
+    """What an instrument takes."""
+
+    procedures = SelectMultipleField(validate_choice=False)
+
+
+class FamilyForm(Form):
+    """A family in TOML."""
+
+    code = TextField(validators=[at_most(40)])
+    text = TextField(widget=TextArea(), validators=[Length(max=65_536)])
 
 
 def _page(

@@ -6,13 +6,25 @@ import secrets
 
 from flask import Blueprint, redirect, render_template, request
 from flask.typing import ResponseReturnValue
+from wtforms import SelectField
+from wtforms.validators import Length
 
 from hale_rail.actions.practice import practice
+from hale_rail.core.supply.sheet import Topology
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.stages.practice import practice as shown
+from hale_rail.stages.practice.practice import DIFFICULTIES
 from hale_rail.store.practice import Practised
 from hale_rail.web import addresses
-from hale_rail.web.form_base import Typed
+from hale_rail.web.form_base import (
+    CaseForm,
+    Form,
+    PlacedField,
+    TextField,
+    Typed,
+    WholeField,
+    choices,
+)
 from hale_rail.web.frame.case_page import (
     NOTHING_TYPED,
     case_of,
@@ -23,10 +35,36 @@ from hale_rail.web.frame.case_page import (
     then,
 )
 from hale_rail.web.frame.forms import CaptureForm
-from hale_rail.web.practice.forms import ByHandForm, EndForm, LookAtForm, StartForm
 
 blueprint = Blueprint("practice", __name__)
 _SEEDS = 100_000
+
+
+class StartForm(Form):
+    """A graded case by its place, or a drawn unit."""
+
+    graded = WholeField()
+    topology = SelectField("Supply", choices=choices(*((t.code, t.words) for t in Topology)))
+    difficulty = SelectField("Difficulty", choices=choices(*DIFFICULTIES.items()))
+    seed = TextField("Seed", validators=[Length(max=10, message="At most 10 figures.")])
+
+
+class EndForm(Form):
+    """The fault that was found."""
+
+    named = PlacedField(validators=[Length(max=40)])
+
+
+class LookAtForm(CaseForm):
+    """A part to look at."""
+
+    part = WholeField()
+
+
+class ByHandForm(CaseForm):
+    """A test that the hand takes."""
+
+    test = PlacedField(validators=[Length(max=40)])
 
 
 def _page(typed: Typed = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:

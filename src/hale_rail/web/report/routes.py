@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from flask import Response, render_template, request
 from flask.typing import ResponseReturnValue
+from wtforms import (
+    RadioField,
+)
 
 from hale_rail import clock
 from hale_rail.actions.report import closing
@@ -18,13 +21,30 @@ from hale_rail.formats.report_pdf import report_pdf
 from hale_rail.stages.report import hand_back
 from hale_rail.store import photos, sheets
 from hale_rail.web.assets import FOLDER
+from hale_rail.web.form_base import CaseForm, TextField, WholeField
 from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
 from hale_rail.web.frame.stage_routes import stage_blueprint
-from hale_rail.web.report.forms import HandBackForm, ReopenForm
+from hale_rail.web.intake.forms import _AT_MOST
 
 #: of each table, list or row of photos so many stand on the screen; paper has all
 SCREEN_ROWS = 40
 blueprint = stage_blueprint(hand_back.STAGE)
+
+
+class HandBackForm(CaseForm):
+    """How a unit goes back."""
+
+    drawn = ("hand-back",)
+
+    version = WholeField()
+    outcome = RadioField("It goes back", validate_choice=False)
+    why = TextField("Why it goes back as repaired all the same", validators=[_AT_MOST])
+
+
+class ReopenForm(CaseForm):
+    """A case to be taken to the bench again."""
+
+    version = WholeField()
 
 
 @blueprint.post("/do/hand-back", endpoint="hand-back")

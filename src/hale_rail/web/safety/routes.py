@@ -3,14 +3,35 @@
 from __future__ import annotations
 
 from flask.typing import ResponseReturnValue
+from wtforms import BooleanField
 
 from hale_rail.actions.safety import power
 from hale_rail.stages.safety import safe
+from hale_rail.web.form_base import CaseForm, PlacedField, TextField, at_most
 from hale_rail.web.frame.case_page import posted_stage, relay_stage, relays, store, then
 from hale_rail.web.frame.stage_routes import stage_blueprint
-from hale_rail.web.safety.forms import GuardForm, PowerForm
 
 blueprint = stage_blueprint(safe.STAGE)
+
+
+class PowerForm(CaseForm):
+    """Power applied, from somewhere, or removed; `despite`: although a part stands failed."""
+
+    event = PlacedField()
+    source = PlacedField()
+    despite = BooleanField()
+
+
+class GuardForm(CaseForm):
+    """The reason that passes the guard."""
+
+    drawn = ("guard",)
+
+    reason = TextField(
+        "The reason; the log keeps it and the report shows it. “It has not been plugged in for "
+        "months” is a reason, not a reading.",
+        validators=[at_most(300)],
+    )
 
 
 @blueprint.post("/do/power", endpoint="power")

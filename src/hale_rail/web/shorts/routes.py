@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from flask import Blueprint, Response, jsonify, request, send_file
 from flask.typing import ResponseReturnValue
+from wtforms.validators import DataRequired, Length
 
 from hale_rail.actions.shorts import boards
 from hale_rail.actions.shorts.traces import take_trace
@@ -20,16 +21,43 @@ from hale_rail.stages.recap import recap
 from hale_rail.stages.shorts import isolate, shorts, trace
 from hale_rail.stages.shorts import map as map_stage
 from hale_rail.store import photos
-from hale_rail.web.form_base import Typed
+from hale_rail.web.form_base import CaseForm, PlacedField, TextField, Typed, WholeField
 from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
 from hale_rail.web.frame.stage_routes import stage_blueprint
-from hale_rail.web.shorts.forms import CloseTraceForm, MapForm, ProbeForm, RailOnlyForm
 from hale_rail.web.uploads import file_response, needed_text, sent_bytes
 
 shorts_blueprint = stage_blueprint(shorts.STAGE)
 isolate_blueprint = stage_blueprint(isolate.STAGE)
 trace_blueprint = stage_blueprint(trace.STAGE)
 blueprint: Blueprint = stage_blueprint(map_stage.STAGE)
+
+
+class RailOnlyForm(CaseForm):
+    """Something done to a rail."""
+
+
+class CloseTraceForm(CaseForm):
+    """The rail whose short was found, and the line of a part that the sheet lacks."""
+
+    drawn = ("close-trace",)
+
+    line = TextField("Its line, as one would write it", validators=[Length(max=120)])
+
+
+class ProbeForm(CaseForm):
+    """Pads for the probes and, for a drop, for the clamps."""
+
+    plus = TextField(validators=[DataRequired("Name the plus probe's pad."), Length(max=24)])
+    minus = TextField(validators=[DataRequired("Name the minus probe's pad."), Length(max=24)])
+    inject = TextField(validators=[Length(max=24)])
+    drain = TextField(validators=[Length(max=24)])
+
+
+class MapForm(CaseForm):
+    """A map as drawn, as JSON, and the version that was drawn on."""
+
+    body = PlacedField(validators=[Length(max=4_000_000, message="The map is too large.")])
+    version = WholeField()
 
 
 @isolate_blueprint.post("/do/tree")

@@ -8,9 +8,9 @@ from hale_rail.core.parts.kinds import KINDS
 from hale_rail.core.parts.looks import BY_CODE, FINDINGS, SOUND, toggled
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Verdict
-from hale_rail.core.supply.inspection import inspection_round
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.core.supply.templates import make_part
+from hale_rail.stages.parts.look import inspection_round
 from larkmoor import units
 
 SHEETS = [units.loomwright(), units.draftmaster(), units.pattern_editor(), units.shed_terminal()]
