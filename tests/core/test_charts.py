@@ -6,8 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hale_rail.core.charts import Chart, soak_chart, survival_chart, thinned, wave_chart
+from hale_rail.core.charts import Chart, thinned
+from hale_rail.core.ledger.chart import survival_chart
 from hale_rail.core.ledger.lifetimes import fit, survival
+from hale_rail.core.ripple.chart import wave_chart
+from hale_rail.core.soak.chart import soak_chart
 from hale_rail.core.soak.soak import Question, Sample, soak
 from hale_rail.core.supply.linemap import line_map
 from hale_rail.core.supply.linemap.plain import map_chart

@@ -11,9 +11,11 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile
 from hale_rail.case.ripple.waves import WaveRecord, analysis_of, split_of, wave_records
 from hale_rail.case.soak.soaks import soaks
-from hale_rail.core.charts import Chart, Point, Shape, Word, soak_chart, wave_chart
+from hale_rail.core.charts import Chart, Point, Shape, Word
 from hale_rail.core.procedures import CONDITIONS
 from hale_rail.core.quantities import Unit, show
+from hale_rail.core.ripple.chart import wave_chart
+from hale_rail.core.soak.chart import soak_chart
 from hale_rail.formats.records.wave_view import window_json
 
 _COLUMNS = 400

@@ -9,7 +9,8 @@ from msgspec import Struct
 
 import hale_rail.stages as stages
 from hale_rail.case.ledger.ledger import Ledger, ledger, procedure_words
-from hale_rail.core.charts import Chart, survival_chart
+from hale_rail.core.charts import Chart
+from hale_rail.core.ledger.chart import survival_chart
 from hale_rail.core.ledger.ledger import by
 from hale_rail.core.ledger.lifetimes import Bounded, Fit, survival, survives
 from hale_rail.core.parts.families import Family

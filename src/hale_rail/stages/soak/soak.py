@@ -20,7 +20,8 @@ from hale_rail.case.soak.soaks import (
     soaks,
     verdict_of,
 )
-from hale_rail.core.charts import Chart, soak_chart
+from hale_rail.core.charts import Chart
+from hale_rail.core.soak.chart import soak_chart
 from hale_rail.core.soak.soak import EVENTS, SoakVerdict
 from hale_rail.errors import InputError
 from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
