@@ -16,11 +16,11 @@ from msgspec.structs import replace
 
 from hale_rail.core.diagnosis.bench import has_subject, parts_of
 from hale_rail.core.diagnosis.engine import diagnose
-from hale_rail.core.diagnosis.facts import Fact, Figure, PartFact, SymptomFact
+from hale_rail.core.diagnosis.facts import Fact, PartFact, ReadValue, SymptomFact
 from hale_rail.core.diagnosis.faults import faults
 from hale_rail.core.diagnosis.inference import weigh
 from hale_rail.core.diagnosis.known import Known, Stand
-from hale_rail.core.diagnosis.model import Model
+from hale_rail.core.diagnosis.model import UnitModel
 from hale_rail.core.supply.sheet import Sheet, Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.formats.knowledge import knowledge_for
@@ -41,9 +41,9 @@ def sheet() -> Sheet:
     return Sheet(found.name, found.topology, found.rails, (*found.parts, *more), year=1985)
 
 
-def model(unit: Sheet) -> Model:
+def model(unit: Sheet) -> UnitModel:
     knowledge = knowledge_for(unit.topology)
-    return Model(
+    return UnitModel(
         knowledge, unit, faults(knowledge, unit, {p.id: p.ref for p in unit.parts}, {}, {})
     )
 
@@ -54,12 +54,12 @@ def facts(unit: Sheet) -> list[Fact]:
     for n in range(READINGS):
         part = unit.capacitors[n % len(unit.capacitors)]
         kind, value = ("esr", rng.uniform(0.02, 2)) if n % 2 else ("ohms", rng.uniform(50, 1e5))
-        figure = Figure(kind, value, value)
+        figure = ReadValue(kind, value, value)
         found.append(PartFact(2 + n, part.id, figure, n % 3 == 0, f"{part.ref} {value}"))
     return found
 
 
-def said(known: Model, taken: list[Fact]) -> None:
+def said(known: UnitModel, taken: list[Fact]) -> None:
     stands = tuple(
         Stand(test, parts_of(known.unit, test))
         for test in known.knowledge.tests
@@ -91,7 +91,7 @@ def main() -> int:
     count = iter(range(10**6))
 
     def one_more() -> None:
-        figure = Figure("esr", 0.3 + 1e-6 * next(count), 0.3)
+        figure = ReadValue("esr", 0.3 + 1e-6 * next(count), 0.3)
         more = PartFact(999, unit.capacitors[3].id, figure, False, "one more")
         weigh(kept, [*taken, more], ["ripple"], 10**6)
 

@@ -32,7 +32,7 @@ from hale_rail.actions.safety import power
 from hale_rail.case.file import forget, open_case
 from hale_rail.cli._server import read_ahead, settle_memory
 from hale_rail.core.parts.families import Family
-from hale_rail.core.procedures import ESR, STORE, Condition, Point, Source, Understood
+from hale_rail.core.procedures import ESR, STORE, Condition, Point, ReadingSource, Understood
 from hale_rail.core.targets import part_target
 from hale_rail.store import cases as case_rows
 from hale_rail.store import log
@@ -107,7 +107,7 @@ def open_case_of(store: Store, number: str, count: int) -> list[Point]:
                 connection, case.case.id, case.case.sheet_id, log_id,
                 NewReading(
                     point, "0.4", Understood(0.4, 0.4, 0.1, "400 mΩ"), ESR.accuracy, None,
-                    Source.TYPED, moment, latest.get(point.key),
+                    ReadingSource.TYPED, moment, latest.get(point.key),
                 ),
             )  # fmt: skip
         case_rows.touch(connection, case.case.id, at.isoformat(timespec="microseconds"))

@@ -20,9 +20,9 @@ from scipy.sparse import coo_array
 from scipy.sparse.linalg import spsolve
 
 from hale_rail.core.shorts.board import IDEAL_GROUND, SETTLED, Board, BoardPart
-from hale_rail.core.shorts.copper import Net, Pad, Segment, copper_ohm
+from hale_rail.core.shorts.copper import CopperSegment, Net, Pad, copper_ohm
 from hale_rail.core.shorts.next_probe import next_probe
-from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import trace
 
 _MOST_READINGS = 25
@@ -48,15 +48,17 @@ def make(rng: random.Random, size: int, count: int, *, is_ideal: bool = True) ->
         x, y = near.x + step * math.cos(angle), near.y + step * math.sin(angle)
         pads.append(Pad(f"p{i}", x, y))
         ohm = copper_ohm(step, rng.choice((0.6, 1.0, 2.0)))
-        segments.append(Segment(near.id, f"p{i}", ohm))
+        segments.append(CopperSegment(near.id, f"p{i}", ohm))
     for _ in range(size // 20):
         a, b = rng.sample(pads, 2)
-        segments.append(Segment(a.id, b.id, copper_ohm(math.dist((a.x, a.y), (b.x, b.y)), 1.0)))
+        segments.append(
+            CopperSegment(a.id, b.id, copper_ohm(math.dist((a.x, a.y), (b.x, b.y)), 1.0))
+        )
     ground = None
     if not is_ideal:
         ground = Net(
             tuple(Pad(f"g{p.id}", p.x, p.y) for p in pads),
-            tuple(Segment(f"g{s.a}", f"g{s.b}", s.ohm / 3) for s in segments),
+            tuple(CopperSegment(f"g{s.a}", f"g{s.b}", s.ohm / 3) for s in segments),
         )
     made = [
         BoardPart(
@@ -95,7 +97,7 @@ class Solved:
         size = len(nodes)
         self.laplacian = coo_array((values, (rows, columns)), shape=(size, size)).tocsc()[1:, 1:]
 
-    def volts(self, reading: Taken) -> float:
+    def volts(self, reading: TraceReading) -> float:
         current = np.zeros(len(self.index))
         current[self.index[reading.inject or reading.plus]] += reading.amps
         current[self.index[reading.drain or reading.minus]] -= reading.amps
@@ -111,7 +113,7 @@ def play(boards: int, size: int, parts: int) -> None:
         weights = [p.prior for p in board.parts]
         true = rng.choices(board.parts, weights)[0]
         solved = Solved(real(rng, board), true, abs(rng.gauss(0.2, 0.3)) + 0.002)
-        taken: list[Taken] = []
+        taken: list[TraceReading] = []
         most = 0.0
         state = trace(board, taken)
         while (proposal := next_probe(state)) and len(taken) < _MOST_READINGS:
@@ -131,7 +133,9 @@ def play(boards: int, size: int, parts: int) -> None:
     )
 
 
-def answered(rng: random.Random, solved: Solved, reading: Taken, true: BoardPart) -> Taken:
+def answered(
+    rng: random.Random, solved: Solved, reading: TraceReading, true: BoardPart
+) -> TraceReading:
     """The reading with what a meter shows."""
     if reading.kind is Kind.LIFTED:
         return replace(reading, value=float(reading.plus == true.id))
@@ -146,7 +150,7 @@ def clock() -> None:
     board = make(rng, 2000, 400)
     true = board.parts[37]
     solved = Solved(real(rng, board), true, 0.2)
-    taken: list[Taken] = []
+    taken: list[TraceReading] = []
     seconds = []
     for _ in range(4):
         start = time.perf_counter()

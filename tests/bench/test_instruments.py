@@ -33,7 +33,7 @@ from hale_rail.core.quantities import Unit as Quantity
 from hale_rail.core.quantities import read
 from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import find_fault
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.errors import (
     HaleRailError,
@@ -53,7 +53,7 @@ NO_ERROR = '0,"No error"'
 
 @pytest.fixture
 def served() -> Iterator[Instruments]:
-    with Instruments(Unit(SHEET, find_fault(SHEET, "short:Q1"), 7)) as found:
+    with Instruments(SimulatedUnit(SHEET, find_fault(SHEET, "short:Q1"), 7)) as found:
         yield found
 
 
@@ -97,7 +97,7 @@ def test_readings_come_through_a_real_socket(
 
 
 def test_volts_need_the_plug_which_is_one_for_all(served: Instruments) -> None:
-    with Instruments(Unit(SHEET, None, 7)) as sound, line(sound, "meter") as link:
+    with Instruments(SimulatedUnit(SHEET, None, 7)) as sound, line(sound, "meter") as link:
         family, probe = shipped()["simulated-meter"], Probe("+5 V", "machine")
         assert abs(take(link, family, "volts", probe).value) < 0.05
         with line(sound, "scope") as scope:
@@ -124,7 +124,7 @@ def test_an_output_stays_off_unless_it_is_confirmed_each_time(served: Instrument
 
 
 def test_a_record_is_a_block_of_seconds_and_volts() -> None:
-    with Instruments(Unit(SHEET, None, 7)) as sound, line(sound, "scope") as link:
+    with Instruments(SimulatedUnit(SHEET, None, 7)) as sound, line(sound, "scope") as link:
         link.write("SIM:POWER MAINS")
         data = take_record(link, shipped()["simulated-scope"], Probe("+5 V", "machine"))
     rows = [tuple(map(float, row.split(b","))) for row in data.splitlines()]

@@ -11,7 +11,7 @@ from contextlib import contextmanager
 import pytest
 
 from hale_rail.bench import reach, vendor_link
-from hale_rail.bench.reach import Reach
+from hale_rail.bench.reach import NetworkReach
 from hale_rail.bench.vendor_link import ask
 from hale_rail.bench.visa_link import checked_address
 from hale_rail.errors import InputError, ServiceError
@@ -28,7 +28,7 @@ from hale_rail.errors import InputError, ServiceError
     ],
 )  # fmt: skip
 def test_what_may_be_reached_by_default(host: str, instrument: bool, vendor: bool) -> None:
-    found = Reach()
+    found = NetworkReach()
     for may, way in ((instrument, found.instrument), (vendor, found.vendor)):
         if may:
             assert way(host, 80)
@@ -38,11 +38,11 @@ def test_what_may_be_reached_by_default(host: str, instrument: bool, vendor: boo
 
 
 def test_the_owner_allows_more_and_ones_own_ports_are_reached() -> None:
-    found = Reach()
+    found = NetworkReach()
     found.allow(["127.0.0.0/8", "198.51.100.7"])
     assert found.instrument("127.0.0.1", 5025) == "127.0.0.1"
     assert found.instrument("198.51.100.7", 5025)
-    own = Reach()
+    own = NetworkReach()
     own.add_own([40_001])
     assert own.vendor("127.0.0.1", 40_001)
     with pytest.raises(InputError, match="serve --reach"):
@@ -58,7 +58,7 @@ def test_a_name_is_looked_up_and_every_address_of_it_held_to_the_rule(
         return [(2, 1, 6, "", ("127.0.0.1", port)), (2, 1, 6, "", ("192.168.7.7", port))]
 
     monkeypatch.setattr(reach.socket, "getaddrinfo", told)
-    assert Reach().instrument("meter.bench", 5025) == "192.168.7.7"
+    assert NetworkReach().instrument("meter.bench", 5025) == "192.168.7.7"
 
 
 @pytest.mark.parametrize(

@@ -7,11 +7,11 @@ import math
 import pytest
 
 from hale_rail.bench.simulated.hand import Hand
-from hale_rail.bench.simulated.scpi import OVERRUN, Instrument, Output, block, figure
+from hale_rail.bench.simulated.scpi import OVERRUN, Output, SimulatedInstrument, block, figure
 from hale_rail.core.errors import InputError
 from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import find_fault
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Topology
 
 SHEET = practice_sheet(Topology.FLYBACK, 1984)
@@ -29,7 +29,7 @@ class Clock:
 
 def hand(fault: str = "") -> tuple[Hand, Clock]:
     clock = Clock()
-    return Hand(Unit(SHEET, find_fault(SHEET, fault) if fault else None, 4), clock), clock
+    return Hand(SimulatedUnit(SHEET, find_fault(SHEET, fault) if fault else None, 4), clock), clock
 
 
 def test_loose_probes_show_nothing_conducting_and_next_to_no_volts() -> None:
@@ -97,7 +97,7 @@ def test_a_record_is_flat_until_there_is_power() -> None:
 
 
 def test_an_error_queue_holds_so_much_and_says_so() -> None:
-    instrument = Instrument("meter", hand()[0])
+    instrument = SimulatedInstrument("meter", hand()[0])
     for _ in range(50):
         assert instrument.answer("NONSENSE") is None
     said = [instrument.answer("SYST:ERR?") for _ in range(33)]

@@ -13,7 +13,7 @@ from waitress.server import create_server
 from hale_rail.actions.recap import refresh, sourcing
 from hale_rail.bench import vendor_link
 from hale_rail.bench.reach import REACH
-from hale_rail.bench.vendor_link import Answer, ask, parsed
+from hale_rail.bench.vendor_link import VendorAnswer, ask, parsed
 from hale_rail.case.recap.sourcing import sources
 from hale_rail.core.recap.offers import Vendor
 from hale_rail.demo import vendor_service
@@ -82,7 +82,7 @@ def test_a_kit_is_refreshed_with_what_lies_in_it(store: Store) -> None:
         {"sku": "B", "family": "film", "value": "2u", "kit": "L", "per_kit": "1"},
     ]  # fmt: skip
     row = sources(store).vendors[0]
-    words = refresh.refresh(store, row, lambda _: Answer("EUR", parts))
+    words = refresh.refresh(store, row, lambda _: VendorAnswer("EUR", parts))
     assert words == "3 parts, 1 not understood (B: kit L has no row of its own with a price)"
     assert {(o.sku, o.kit) for o in sources(store).offers} == {("A", ""), ("A", "K"), ("K", "")}
 
@@ -133,7 +133,7 @@ def test_no_service_no_address_and_another_currency_are_told(store: Store) -> No
     with pytest.raises(InputError, match="No vendor has an address"):
         refresh.begin(store)
     row = sources(store).vendors[0]
-    answer = vendor_link.Answer("EUR", [PARTS[0]])
+    answer = vendor_link.VendorAnswer("EUR", [PARTS[0]])
     with pytest.raises(ServiceError, match="GBP is kept here"):
         refresh.refresh(store, row, lambda _: answer)
     for address in ("file:///etc/passwd", "ftp://127.0.0.1/x", "http://127.0.0.1:1/x"):

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from hale_rail.bench.simulated.server import Instruments
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
 from larkmoor import units
@@ -49,7 +49,7 @@ def _prepare(desk: Page, address: str, served: Instruments) -> None:
 
 @pytest.fixture
 def served() -> Iterator[Instruments]:
-    with Instruments(Unit(units.pattern_editor(), None, 5)) as found:
+    with Instruments(SimulatedUnit(units.pattern_editor(), None, 5)) as found:
         yield found
 
 
@@ -79,7 +79,7 @@ def test_practice_is_read_without_the_keyboard(
 def test_the_shipped_meter_reads_a_row_of_parts_by_foot(desk: Page, address: str) -> None:
     """Each press reads and moves on, the voice says the verdict; a slip is struck by foot too."""
     desk.add_init_script(_LISTEN)
-    with Instruments(Unit(template(Topology.LINEAR), None, 5)) as served:
+    with Instruments(SimulatedUnit(template(Topology.LINEAR), None, 5)) as served:
         _prepare(desk, address, served)
         desk.goto(f"{address}/cases/LW-038/cold")
         first = desk.locator(".tray .probe").inner_text()

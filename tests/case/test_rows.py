@@ -22,7 +22,7 @@ from hale_rail.core.procedures import (
     VOLTS,
     Condition,
     Point,
-    Source,
+    ReadingSource,
     Understood,
 )
 from hale_rail.core.targets import Place, Target, TargetKind, rail_target
@@ -126,7 +126,7 @@ def test_a_reading_of_no_part_and_no_rail_is_kept_beside_them(bench: Bench) -> N
             connection, rows.case.id, rows.case.sheet_id, log_id,
             NewReading(
                 Point(pad, VOLTS, Condition.MACHINE), "1", Understood(1.0, 1.0, 0.1, "1 V"),
-                VOLTS.accuracy, None, Source.TYPED, "2026-01-01T00:00:00+00:00", None,
+                VOLTS.accuracy, None, ReadingSource.TYPED, "2026-01-01T00:00:00+00:00", None,
             ),
         )  # fmt: skip
         cases.touch(connection, rows.case.id, "2026-01-01T00:00:00+00:00")

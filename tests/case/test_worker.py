@@ -8,7 +8,7 @@ from typing import Any, NoReturn
 
 import pytest
 
-from hale_rail.case.worker import Analysis, Outcome, Progress, ask
+from hale_rail.case.worker import Analysis, AnalysisState, Progress, ask
 from hale_rail.errors import FullError, InputError
 from hale_rail.store.database import Store
 
@@ -30,7 +30,7 @@ class Sum:
         return {"sum": sum(inputs["ohm"])}
 
 
-def settled(store: Store, analysis: Analysis, inputs: object) -> Outcome:
+def settled(store: Store, analysis: Analysis, inputs: object) -> AnalysisState:
     for _ in range(200):
         found = ask(store, analysis, inputs)
         if not found.is_waiting:
@@ -67,7 +67,7 @@ def test_while_it_runs_it_says_how_far_it_is_and_is_begun_once(store: Store) -> 
     with store.write() as connection:
         connection.execute("INSERT INTO setting VALUES ('hours_a_day', '3')")
     total.go.set()
-    assert settled(store, analysis, {"ohm": [1]}) == Outcome({"sum": 1}, 1.0)
+    assert settled(store, analysis, {"ohm": [1]}) == AnalysisState({"sum": 1}, 1.0)
     assert total.count == 1
 
 

@@ -11,14 +11,14 @@ from hale_rail.core.ledger.chart import survival_chart
 from hale_rail.core.ledger.lifetimes import fit, survival
 from hale_rail.core.ripple.chart import wave_chart
 from hale_rail.core.soak.chart import soak_chart
-from hale_rail.core.soak.soak import Question, Sample, soak
+from hale_rail.core.soak.soak import Sample, SoakLimits, soak
 from hale_rail.core.supply.linemap import line_map
 from hale_rail.core.supply.linemap.plain import map_chart
-from hale_rail.core.supply.reach import Reach
+from hale_rail.core.supply.reach import PowerReach
 from hale_rail.core.supply.sheet import TRUNK, Topology
 from hale_rail.core.supply.templates import template
 
-ASKED = Question(4.75, 5.25)
+ASKED = SoakLimits(4.75, 5.25)
 
 
 def soaked(volts: list[float], step_s: float = 600.0, skip: tuple[int, int] = (0, 0)) -> Chart:
@@ -107,7 +107,7 @@ def test_the_plain_map_has_a_mark_for_every_station_of_the_map(topology: Topolog
     sheet = template(topology)
     picture = line_map(sheet)
     states = {part.id: "failed" for part in sheet.parts}
-    chart = map_chart(picture, states, {"+5 V": ("4.98 V", "good")}, Reach({}, {}))
+    chart = map_chart(picture, states, {"+5 V": ("4.98 V", "good")}, PowerReach({}, {}))
     assert kinds(chart).count("failed") == len(picture.stations)
     assert kinds(chart).count("track") == len(picture.segments)
     refs = {word.text for word in chart.words}
@@ -119,7 +119,7 @@ def test_a_replaced_part_is_told_by_its_core_and_reach_lies_under_the_track() ->
     sheet = template(Topology.FLYBACK)
     picture = line_map(sheet)
     first = picture.stations[0].part
-    chart = map_chart(picture, {first.id: "replaced"}, {}, Reach({TRUNK: 2}, {TRUNK: 4}))
+    chart = map_chart(picture, {first.id: "replaced"}, {}, PowerReach({TRUNK: 2}, {TRUNK: 4}))
     assert kinds(chart).count("core") == 1
     reached = [kind for kind in kinds(chart) if kind in ("live", "cold")]
     assert reached and kinds(chart).index(reached[0]) < kinds(chart).index("track")

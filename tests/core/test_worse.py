@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.procedures import BREAKDOWN, DIODE, OHMS, Procedure
 from hale_rail.core.shorts.ground import GroundVerdict, judge_injection, judge_ohm
@@ -28,7 +28,7 @@ def verdict(code: str, value: float | None, procedure: Procedure, lifted: bool, 
     known = {"value": value} if value is not None else {}
     part = make_part(1, "X1", code, "main", 1, **known)
     across = pair or part.kind.across if procedure is not BREAKDOWN else None
-    taken = {(procedure.code, across): Taken(read, lifted)}
+    taken = {(procedure.code, across): MeasuredValue(read, lifted)}
     return part.kind.judge(part, PartReadings(taken, this_year=2026)).verdict
 
 

@@ -12,7 +12,7 @@ from hale_rail.case.shorts.boards import board_maps
 from hale_rail.case.shorts.isolation import isolation
 from hale_rail.case.shorts.traces import board_readings, culprit
 from hale_rail.core.intake.drawings import Trust
-from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import trace
 from hale_rail.store.database import Store
 from larkmoor.boards import TRUTH, Etched, board, photo
@@ -36,7 +36,7 @@ def test_walking_the_rail_from_its_connector_leads_to_the_truth(case):
     for pad in pads[::3]:
         shown = etched.drop("P1.3", pad, "P1.3", "P1.5", 1.0)
         value = float(shown.split()[0]) / 1e3
-        taken.append(Taken(Kind.DROP, "P1.3", pad, "P1.3", "P1.5", 1.0, value, 1e-4))
+        taken.append(TraceReading(Kind.DROP, "P1.3", pad, "P1.3", "P1.5", 1.0, value, 1e-4))
     found = trace(drawn.board(), taken)
     assert found.candidates[0][0].id == etched.part == TRUTH[case][0]
     assert found.candidates[0][1] > 0.9 and found.outliers == ()

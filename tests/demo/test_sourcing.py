@@ -16,7 +16,7 @@ from hale_rail.core.parts.families import Family, Grade, typical_esr
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.rated import RatedBuild
-from hale_rail.core.recap.rework import Act
+from hale_rail.core.recap.rework import ReworkAct
 from hale_rail.demo.vendor_service import create_service
 from hale_rail.demo.vendors import point_to_service, stand_ins
 from hale_rail.formats.plans.plan_csv import read_offer
@@ -84,7 +84,13 @@ def test_the_pattern_editor_is_reworked_as_far_as_its_parts_came(demo: Store) ->
     for ref in walked:
         job = found[ref]
         assert job.next is None
-        assert {Act.OUT, Act.POLARITY, Act.MEASURED, Act.FITTED, Act.LOOKED} <= set(job.done)
+        assert {
+            ReworkAct.OUT,
+            ReworkAct.POLARITY,
+            ReworkAct.MEASURED,
+            ReworkAct.FITTED,
+            ReworkAct.LOOKED,
+        } <= set(job.done)
         taken = taken_new(case, job)
         assert {NEW_ESR, NEW_CAP} == set(taken)
         judged = judge_new(job, taken)

@@ -14,7 +14,7 @@ from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
-from hale_rail.core.recap.demand import Line, Position
+from hale_rail.core.recap.demand import Position, RecapLine
 from hale_rail.core.recap.others import other, other_lines
 from hale_rail.core.supply.templates import make_part
 from hale_rail.formats.plans.recap_csv import COLUMNS, write_recap
@@ -158,7 +158,9 @@ def test_a_bad_meter_names_its_line(text: str, says: str) -> None:
 def test_the_recap_list_as_csv() -> None:
     known = {"value": 2.2e-3, "volt": 10.0, "family": Family.ALUMINIUM}
     part = make_part(1, "=C1", "capacitor", "+5 V", 1, **known)
-    line = Line(2.2e-3, 10.0, Family.ALUMINIUM, "", (Position(part, Verdict.FAILED),), ("bad",))
+    line = RecapLine(
+        2.2e-3, 10.0, Family.ALUMINIUM, "", (Position(part, Verdict.FAILED),), ("bad",)
+    )
     fuse = make_part(2, "F1", "fuse", "main", 2, value=1.25, volt=250.0)
     bridges = [make_part(i, f"BR{i}", "bridge", "main", i, volt=600.0) for i in (1, 2)]
     kept, fitted = Decision(DecisionKind.KEEP, "good"), Decision(DecisionKind.FITTED, "new")

@@ -14,14 +14,14 @@ from hale_rail.core.charts import Chart, Shape, Word
 from hale_rail.core.report.document import (
     Block,
     Bullets,
+    DocumentFigure,
+    DocumentPhoto,
+    DocumentTable,
     Facts,
-    Figure,
     Heading,
     Map,
     Paragraph,
-    Picture,
     Pictures,
-    Table,
     Title,
 )
 from hale_rail.formats.report_pdf import report_pdf
@@ -40,9 +40,9 @@ ALL: list[Block] = [
     Heading("Rails"),
     Paragraph("“Quoted”, Größe, naïve, 50 °C"),
     Bullets(("one", "two")),
-    Table(("Rail", "Read"), (("+5 V", "5.01 V"), ("−12 V", "not read")), (0.3, 0.7)),
-    Table((), (), (1.0,)),
-    Figure("Soak", "pass: 24 h", CHART),
+    DocumentTable(("Rail", "Read"), (("+5 V", "5.01 V"), ("−12 V", "not read")), (0.3, 0.7)),
+    DocumentTable((), (), (1.0,)),
+    DocumentFigure("Soak", "pass: 24 h", CHART),
     Map(),
 ]
 
@@ -84,10 +84,10 @@ def test_a_case_of_sixty_parts_with_photos_stays_small(tmp_path: Path, count: in
     for n in range(count):
         noise = Image.effect_noise((1600, 1200), 60).convert("RGB")
         noise.save(tmp_path / f"{n:064x}.jpg", quality=85)
-        names.append(Picture(f"{n:064x}", f"Photo {n}"))
+        names.append(DocumentPhoto(f"{n:064x}", f"Photo {n}"))
     rows = tuple((f"C{n}", "10 µF tantalum", "ESR 1.2 Ω", "replaced: age " * 6) for n in range(60))
-    blocks: list[Block] = [Title("T-1", "Loom", ""), Table((), rows, (0.1, 0.2, 0.3, 0.4)),
-                           Pictures((*names, Picture("f" * 64, "gone")))]  # fmt: skip
+    blocks: list[Block] = [Title("T-1", "Loom", ""), DocumentTable((), rows, (0.1, 0.2, 0.3, 0.4)),
+                           Pictures((*names, DocumentPhoto("f" * 64, "gone")))]  # fmt: skip
     data = made(blocks, tmp_path)
     assert len(data) < 2_000_000
     text = text_of(data)

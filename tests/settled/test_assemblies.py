@@ -7,19 +7,19 @@ import math
 import pytest
 
 from hale_rail.core.chances import chance_words, ruled_out
-from hale_rail.core.shorts.isolate import Finding, Isolation, isolate, verdict
-from hale_rail.core.shorts.tree import Item, SetReading, Tree
+from hale_rail.core.shorts.isolate import Isolation, SearchState, isolate, verdict
+from hale_rail.core.shorts.tree import SetReading, Tree, TreeItem
 from tests.settled.judging import judge, rail_of
 
 OL = math.inf
 TREE = Tree(
     "+5 V",
     (
-        Item("psu", "", "supply", 1, 0),
-        Item("mb", "psu", "Main board", 2, 2),
-        Item("c1", "mb", "card 1", 1, 1),
-        Item("c2", "mb", "card 2", 1, 1),
-        Item("disk", "psu", "disk", 1, 1),
+        TreeItem("psu", "", "supply", 1, 0),
+        TreeItem("mb", "psu", "Main board", 2, 2),
+        TreeItem("c1", "mb", "card 1", 1, 1),
+        TreeItem("c2", "mb", "card 2", 1, 1),
+        TreeItem("disk", "psu", "disk", 1, 1),
     ),
 )
 ALL = "psu mb c1 c2 disk"
@@ -42,25 +42,25 @@ RUNS, DEAD = (5.0, OL), (0.0, 1.0)
     ("readings", "shorted", "finding"),
     [
         # one short, the rest read free of it
-        ([(ALL, 0.4), ("psu mb c2 disk", 45.0)], ("c1",), Finding.FOUND),
-        ([(ALL, 0.4), ("psu mb c2 disk", OL)], ("c1",), Finding.FOUND),
+        ([(ALL, 0.4), ("psu mb c2 disk", 45.0)], ("c1",), SearchState.FOUND),
+        ([(ALL, 0.4), ("psu mb c2 disk", OL)], ("c1",), SearchState.FOUND),
         # the rail still reads 0.6 Ω without card 1, which took half of the current
-        ([(ALL, 0.3), ("psu mb c2 disk", 0.6)], ("c1",), Finding.OPEN),
+        ([(ALL, 0.3), ("psu mb c2 disk", 0.6)], ("c1",), SearchState.OPEN),
         # the supply is one of two, and is not all that there is
-        ([(ALL, 0.25), ("psu", 0.5)], ("psu",), Finding.OPEN),
-        ([(ALL, 0.5), ("psu", 0.5)], ("psu",), Finding.FOUND),
+        ([(ALL, 0.25), ("psu", 0.5)], ("psu",), SearchState.OPEN),
+        ([(ALL, 0.5), ("psu", 0.5)], ("psu",), SearchState.FOUND),
         # beeps
-        ([(ALL, 0.4), ("psu mb c2 disk", NO_BEEP)], ("c1",), Finding.FOUND),
-        ([(ALL, BEEP), ("psu mb c2 disk", NO_BEEP)], ("c1",), Finding.FOUND),
+        ([(ALL, 0.4), ("psu mb c2 disk", NO_BEEP)], ("c1",), SearchState.FOUND),
+        ([(ALL, BEEP), ("psu mb c2 disk", NO_BEEP)], ("c1",), SearchState.FOUND),
         # whether it runs
-        ([(ALL, DEAD), ("psu mb c1 c2", RUNS)], ("disk",), Finding.FOUND),
-        ([(ALL, 120.0)], (), Finding.NONE),
+        ([(ALL, DEAD), ("psu mb c1 c2", RUNS)], ("disk",), SearchState.FOUND),
+        ([(ALL, 120.0)], (), SearchState.NONE),
     ],
 )
 def test_what_is_found_and_what_stays(
     readings: list[tuple[str, float | tuple[float, float]]],
     shorted: tuple[str, ...],
-    finding: Finding,
+    finding: SearchState,
 ) -> None:
     said = found(*readings)
     assert (said.shorted, said.finding) == (shorted, finding), verdict(said)
@@ -77,7 +77,7 @@ def test_while_another_short_stays_a_move_is_named() -> None:
 def test_a_short_that_no_reading_frees_is_read_without_it() -> None:
     """Card 1 alone is left by elimination: what the rest reads is not known yet."""
     said = found((ALL, 0.4), ("psu mb c1", 0.4), ("psu mb", OL), ("psu mb c1", 0.4))
-    assert said.finding is Finding.FOUND  # the supply and board read free of it
+    assert said.finding is SearchState.FOUND  # the supply and board read free of it
     alone = found(("psu mb c1", 0.4), ("psu mb", 0.41), ("psu", 0.42))
     assert alone.shorted == ("psu",)
 
@@ -91,13 +91,13 @@ def test_two_shorts_are_both_found_to_the_end(share: float) -> None:
         total = 1 / sum(1 / ohms[i] for i in attached)
         readings.append(SetReading(attached, total, len(readings) + 2))
         said = isolate(TREE, readings)
-        if said.finding is not Finding.OPEN:
+        if said.finding is not SearchState.OPEN:
             break
         assert said.next, verdict(said)
         for item in said.next.detach:
             attached -= TREE.below(item)
         attached |= set(said.next.reattach)
-    assert said.finding is Finding.FOUND
+    assert said.finding is SearchState.FOUND
     assert set(said.shorted) == {"c2", "disk"}, verdict(said)
 
 

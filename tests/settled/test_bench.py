@@ -11,9 +11,9 @@ import pytest
 
 from hale_rail.core.quantities import Unit as Quantity
 from hale_rail.core.quantities import read
-from hale_rail.core.simulate.asking import Bench, Question
+from hale_rail.core.simulate.asking import Bench, SimulatedQuestion
 from hale_rail.core.simulate.faults import find_fault
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.formats.units.unit_json import read_unit
 
@@ -63,12 +63,14 @@ FLYBACK: dict[str, Any] = {
 def on_bench(unit: dict[str, Any], fault: str = "") -> Bench:
     """A unit that was never on with its fault."""
     sheet: Sheet = read_unit(json.dumps(unit))
-    return Bench(Unit(sheet, find_fault(sheet, fault) if fault else None, 7, is_unpowered=True))
+    return Bench(
+        SimulatedUnit(sheet, find_fault(sheet, fault) if fault else None, 7, is_unpowered=True)
+    )
 
 
 def ask(on: Bench, target: str, procedure: str, condition: str = "in-circuit", **more: Any) -> str:
     """What the bench shows."""
-    return on.answer(Question(target, procedure, condition, **more))
+    return on.answer(SimulatedQuestion(target, procedure, condition, **more))
 
 
 def figure(text: str, unit: Quantity) -> float:
@@ -78,12 +80,12 @@ def figure(text: str, unit: Quantity) -> float:
 
 def power(on: Bench, value: str, at_s: float | None = None) -> None:
     """Plug in, or out."""
-    on.answer(Question("", "power", value=value, at_s=at_s))
+    on.answer(SimulatedQuestion("", "power", value=value, at_s=at_s))
 
 
 def record(on: Bench, rail: str) -> tuple[np.ndarray, float]:
     """A rail's record in the machine."""
-    asked = Question(rail, "waveform", "machine")
+    asked = SimulatedQuestion(rail, "waveform", "machine")
     volt, step = on.wave(asked, on.turn(asked))
     return np.asarray(volt), step
 

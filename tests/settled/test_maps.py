@@ -10,15 +10,15 @@ from msgspec.structs import replace
 from hale_rail.actions.readings import save_reading
 from hale_rail.core.procedures import SPOT
 from hale_rail.core.shorts.board import IDEAL_GROUND, Board, BoardPart
-from hale_rail.core.shorts.copper import Net, Pad, Segment
+from hale_rail.core.shorts.copper import CopperSegment, Net, Pad
 from hale_rail.core.shorts.doubt import place_of
 from hale_rail.core.shorts.next_probe import next_probe
 from hale_rail.core.shorts.spots import Spot, least
-from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import Trace, trace
 from hale_rail.core.shorts.words import advice
 from hale_rail.stages.shorts import trace as trace_stage
-from hale_rail.stages.stage import Asked
+from hale_rail.stages.stage import PageQuery
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from tests.conftest import Bench
@@ -27,14 +27,14 @@ from tests.core.shorts.nodal import Short, volts
 SIZE = 12
 LINE = Net(
     tuple(Pad(f"R{i}", 10.0 * i, 0.0) for i in range(SIZE)),
-    tuple(Segment(f"R{i}", f"R{i + 1}", 5e-3) for i in range(SIZE - 1)),
+    tuple(CopperSegment(f"R{i}", f"R{i + 1}", 5e-3) for i in range(SIZE - 1)),
 )
-RING = replace(LINE, segments=(*LINE.segments, Segment("R11", "R0", 5e-3)))
+RING = replace(LINE, segments=(*LINE.segments, CopperSegment("R11", "R0", 5e-3)))
 PARTS = tuple(BoardPart(f"C{i}", f"C{i}", "tantalum", f"R{i}", IDEAL_GROUND) for i in range(SIZE))
 DRAWN, TRUE = Board(LINE, None, PARTS), Board(RING, None, PARTS)
 
 
-def read(asked: Taken, shorted: str, line: int) -> Taken:
+def read(asked: TraceReading, shorted: str, line: int) -> TraceReading:
     """What the true board shows, to a tenth of a millivolt."""
     inject, drain = asked.inject or asked.plus, asked.drain or asked.minus
     short = [Short(shorted, IDEAL_GROUND, 0.15)]
@@ -45,7 +45,7 @@ def read(asked: Taken, shorted: str, line: int) -> Taken:
     return replace(asked, value=round(value, 4), resolution=1e-4, line=line)
 
 
-def followed(shorted: str, first: Taken) -> tuple[Trace, Counter[tuple[object, ...]]]:
+def followed(shorted: str, first: TraceReading) -> tuple[Trace, Counter[tuple[object, ...]]]:
     """Take what is proposed until nothing is, the first reading being one against the map."""
     readings = [read(first, shorted, 2)]
     asked: Counter[tuple[object, ...]] = Counter([place_of(first)])
@@ -60,7 +60,7 @@ def followed(shorted: str, first: Taken) -> tuple[Trace, Counter[tuple[object, .
     return found, asked
 
 
-AGAINST = Taken(Kind.DROP, "R11", "R10", "R0", IDEAL_GROUND)
+AGAINST = TraceReading(Kind.DROP, "R11", "R10", "R0", IDEAL_GROUND)
 
 
 @pytest.mark.parametrize("shorted", ["R6", "R8"])
@@ -88,7 +88,7 @@ def test_a_reading_that_took_another_s_place_is_a_second_one() -> None:
 
 
 def test_turned_leads_are_still_only_asked_about() -> None:
-    right = Taken(Kind.DROP, "R1", "R3", "R0", IDEAL_GROUND)
+    right = TraceReading(Kind.DROP, "R1", "R3", "R0", IDEAL_GROUND)
     turned = replace(read(right, "R8", 2), value=-read(right, "R8", 2).value)
     found = trace(DRAWN, [turned])
     assert not found.is_misfit and "leads swapped" in found.troubles[0].text
@@ -116,11 +116,11 @@ def test_without_a_map_the_least_wins_by_more_than_the_meter_tells(
 def test_a_number_is_entered_at_each_suspect_without_a_map(store: Store) -> None:
     bench = Bench(store)
     bench.make_safe()
-    page = trace_stage.page(bench.file, Asked(by="+5 V"))
+    page = trace_stage.page(bench.file, PageQuery(by="+5 V"))
     assert page and [s.part.ref for s in page.suspects] == ["C10", "C11"]
     for ref, text in (("C10", "31"), ("C11", "8.4 mV")):
         save_reading(store, bench.number, bench.part(ref).point(SPOT), text)
-    page = trace_stage.page(bench.file, Asked(by="+5 V"))
+    page = trace_stage.page(bench.file, PageQuery(by="+5 V"))
     assert page.spots.name == "C11"
     with create_app(store).test_client() as client:
         text = client.get(f"/cases/{bench.number}/trace?by=%2B5%20V").get_data(as_text=True)

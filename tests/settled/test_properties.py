@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hale_rail.core.parts.families import Family
-from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Verdict
 from hale_rail.core.procedures import LEAKAGE, OHMS, Procedure
 from hale_rail.core.quantities import Unit, read
@@ -35,7 +35,7 @@ def told(
 ) -> tuple[Verdict, Action, str]:
     """What one lifted reading says of a capacitor."""
     part = make_part(1, "C1", "capacitor", "+5 V", 1, family=family, value=farad, volt=volt)
-    taken = {(procedure.code, None): Taken(value, lifted=True)}
+    taken = {(procedure.code, None): MeasuredValue(value, lifted=True)}
     found = part.kind.judge(part, PartReadings(taken, this_year=2026))
     return found.verdict, found.action, " ".join(r.sentence for r in found.reasons)
 

@@ -12,19 +12,21 @@ import pytest
 from hale_rail.core.errors import InputError
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.ripple.analyse import RippleAnalysis, analyse
-from hale_rail.core.ripple.question import Question, Stage
+from hale_rail.core.ripple.question import RailSource, RippleQuestion
 from hale_rail.core.ripple.wave import Wave
 from hale_rail.formats.records.wave_layout import Corrections
 from hale_rail.formats.records.waves import read_wave
 
 Volts = np.ndarray[Any, np.dtype[np.float64]]
 RNG = np.random.default_rng(24)
-FLYBACK = Question(5.0, 0.05, stage=Stage.FLYBACK, full_load_a=6.0, load_a=3.0)
-FORWARD = Question(5.0, 0.05, stage=Stage.FORWARD, full_load_a=15.0)
-LINEAR = Question(9.0, 0.5, is_raw=True, stage=Stage.LINEAR, load_a=1.0, nominal_farad=4700e-6)
+FLYBACK = RippleQuestion(5.0, 0.05, stage=RailSource.FLYBACK, full_load_a=6.0, load_a=3.0)
+FORWARD = RippleQuestion(5.0, 0.05, stage=RailSource.FORWARD, full_load_a=15.0)
+LINEAR = RippleQuestion(
+    9.0, 0.5, is_raw=True, stage=RailSource.LINEAR, load_a=1.0, nominal_farad=4700e-6
+)
 
 
-def seen(volt: Volts, dt: float, asked: Question, step: float = 0.0) -> RippleAnalysis:
+def seen(volt: Volts, dt: float, asked: RippleQuestion, step: float = 0.0) -> RippleAnalysis:
     quantised = np.round(volt / step) * step if step else volt
     return analyse(Wave(quantised, dt), asked)
 
@@ -49,12 +51,12 @@ def codes(found: RippleAnalysis) -> list[str]:
     return [cause.code for cause in found.causes]
 
 
-@pytest.mark.parametrize("stage", [Stage.FORWARD, Stage.FLYBACK, None])
-def test_a_record_that_is_cut_off_has_no_figure(stage: Stage | None) -> None:
+@pytest.mark.parametrize("stage", [RailSource.FORWARD, RailSource.FLYBACK, None])
+def test_a_record_that_is_cut_off_has_no_figure(stage: RailSource | None) -> None:
     """A 3.4 V triangle that the screen shows 0.8 V of."""
     whole = triangle(20_000, 40.0, 3.4) + 0.004 * RNG.standard_normal(20_000)
     cut = np.clip(whole, -0.4, 0.4)
-    asked = Question(5.0, 0.05, stage=stage, full_load_a=15.0, is_ac=True)
+    asked = RippleQuestion(5.0, 0.05, stage=stage, full_load_a=15.0, is_ac=True)
     found = seen(cut, 1e-6, asked, 0.008)
     assert found.verdict is RailVerdict.NOT_JUDGED and not found.causes
     assert "Cut off at the top and bottom" in " ".join(found.limits)
@@ -77,7 +79,7 @@ def test_a_record_of_few_codes_is_not_cut_off(shape: str, step: float) -> None:
 def test_a_regulator_that_drops_out_is_flat_and_not_cut_off() -> None:
     place = np.arange(40_000) * 5e-6 % 0.01
     volt = np.where(place > 0.008, 5.0 - 0.4 * np.sin(np.pi * (place - 0.008) / 0.002), 5.0)
-    found = seen(volt, 5e-6, Question(5.0, 0.05, stage=Stage.LINEAR), 0.002)
+    found = seen(volt, 5e-6, RippleQuestion(5.0, 0.05, stage=RailSource.LINEAR), 0.002)
     assert codes(found) == ["regulator-dropout"]
 
 
@@ -104,7 +106,7 @@ def test_an_alias_near_the_mains_is_no_filter(hz: float) -> None:
     """40 kHz sampled at 10 kS/s stands anywhere, and not at a multiple of the mains."""
     time = np.arange(10_000) * 1e-4
     volt = 5.0 + 0.15 * np.sin(2 * np.pi * hz * time) + 0.003 * RNG.standard_normal(10_000)
-    found = seen(volt, 1e-4, Question(5.0, 0.05, stage=Stage.FORWARD, mains_hz=None))
+    found = seen(volt, 1e-4, RippleQuestion(5.0, 0.05, stage=RailSource.FORWARD, mains_hz=None))
     assert not set(codes(found)) & {"filter-capacitance-low", "half-wave"}
 
 
@@ -114,7 +116,7 @@ def test_twice_the_mains_is_the_filter_and_the_mains_alone_half_a_wave(hz: float
     noise = 0.003 * RNG.standard_normal(10_000)
     twice = 5.0 + 0.15 * np.sin(4 * np.pi * hz * time) + noise
     once = 5.0 + 0.15 * np.sin(2 * np.pi * hz * time) + noise
-    asked = Question(5.0, 0.05, stage=Stage.FLYBACK)
+    asked = RippleQuestion(5.0, 0.05, stage=RailSource.FLYBACK)
     assert codes(seen(twice, 1e-4, asked)) == ["filter-capacitance-low"]
     assert codes(seen(once, 1e-4, asked))[0] == "half-wave"
 
@@ -143,7 +145,7 @@ def test_every_second_pulse_that_differs_is_one() -> None:
 def test_one_odd_sample_is_an_odd_sample(count: int, seed: int) -> None:
     volt = 5.0 + 0.004 * np.random.default_rng(seed).standard_normal(count)
     volt[count // 3] = 6.5
-    found = seen(volt, 1e-5, Question(5.0, 0.05, stage=Stage.LINEAR, mains_hz=50.0))
+    found = seen(volt, 1e-5, RippleQuestion(5.0, 0.05, stage=RailSource.LINEAR, mains_hz=50.0))
     assert "odd sample" in " ".join(found.limits)
     assert found.vpp_v < 0.06 and "hf-spikes" not in codes(found)
 
@@ -156,7 +158,7 @@ def test_bursts_at_every_edge_are_no_odd_samples() -> None:
 
 def test_the_esr_of_a_bank_without_its_current_has_a_range() -> None:
     volt = 5.0 + triangle(20_000, 40.0, 0.2)
-    asked = Question(5.0, 0.05, stage=Stage.FORWARD, load_a=4.0)
+    asked = RippleQuestion(5.0, 0.05, stage=RailSource.FORWARD, load_a=4.0)
     (cause,) = seen(volt, 6e-7, asked).causes
     assert cause.code == "output-esr-high" and cause.estimate
     assert cause.estimate.low < 0.2 / 2.0 < cause.estimate.high  # 0.2 to 0.4 × 4 to 16 A

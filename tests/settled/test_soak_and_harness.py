@@ -8,12 +8,12 @@ import pytest
 from hale_rail.core.bring_up.harness import Harness, plan
 from hale_rail.core.bring_up.wiring import wire_ohm
 from hale_rail.core.errors import InputError
-from hale_rail.core.soak.soak import Question, Sample, SoakVerdict, soak
+from hale_rail.core.soak.soak import Sample, SoakLimits, SoakVerdict, soak
 from hale_rail.formats.readings.soak_csv import of_rail, read_log
 from hale_rail.formats.workshop.harness_csv import check_words, read_source, read_target
 
-FIVE = Question(4.75, 5.25, hours=24, nominal_v=5.0)
-TWELVE = Question(11.4, 12.6, hours=24, nominal_v=12.0)
+FIVE = SoakLimits(4.75, 5.25, hours=24, nominal_v=5.0)
+TWELVE = SoakLimits(11.4, 12.6, hours=24, nominal_v=12.0)
 
 
 def rows(*parts: tuple[float, float, float]) -> list[Sample]:
@@ -38,7 +38,7 @@ PASSED = Sample(3600 * 5.6, float("nan"), event="test-passed")
     (rows((0, 0.3, 14.2), (0.3, 24.1, 12.0)), TWELVE, SoakVerdict.PASS, ""),
     (rows((0, 0.3, 15.0), (0.3, 24.1, 12.0)), TWELVE, SoakVerdict.FAIL, "Power off at once"),
     # −12 V at −15 V is as much of one; at +15 V it is another fault, told as outside its limits
-    (rows((0, 0.3, -15.0), (0.3, 24.1, -12.0)), Question(-12.6, -11.4, nominal_v=-12.0),
+    (rows((0, 0.3, -15.0), (0.3, 24.1, -12.0)), SoakLimits(-12.6, -11.4, nominal_v=-12.0),
      SoakVerdict.FAIL, "Over-voltage"),
     # 21 h of silence of 24 h; 6 h are a quarter, which is enough
     (rows((0, 2, 5.0), (23, 24.1, 5.0)), FIVE, SoakVerdict.TOO_SHORT, "a quarter of 24 h"),
@@ -51,7 +51,7 @@ PASSED = Sample(3600 * 5.6, float("nan"), event="test-passed")
     ([*rows((0, 5.6, 5.0), (5.6, 24.1, 1.0)), HUNG], FIVE, SoakVerdict.FAIL, "After 5.60 h"),
 ])  # fmt: skip
 def test_what_a_soak_comes_to(
-    samples: list[Sample], asked: Question, verdict: SoakVerdict, words: str
+    samples: list[Sample], asked: SoakLimits, verdict: SoakVerdict, words: str
 ) -> None:
     found = soak(samples, asked)
     said = " ".join(found.reasons).replace("\u00a0", " ")

@@ -10,13 +10,13 @@ from hale_rail.core.supply.sheet import Topology
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.stages import STAGES, stage
 from hale_rail.stages.frame.panel import part_panel
-from hale_rail.stages.frame.tray import Result, result_of, tray_point
-from hale_rail.stages.stage import Asked, Status
+from hale_rail.stages.frame.tray import SavedReading, result_of, tray_point
+from hale_rail.stages.stage import PageQuery, Status
 from hale_rail.store.database import Store
 from tests.conftest import Bench
 
 
-def result(bench: Bench, reading_id: int) -> Result:
+def result(bench: Bench, reading_id: int) -> SavedReading:
     found = result_of(bench.file, reading_id)
     assert found
     return found
@@ -85,9 +85,9 @@ def test_a_unit_begun_from_any_template_is_shown_by_every_stage(
     bench = Bench(store, f"template:{topology.code}", number="T-9")
     for each in STAGES:
         assert each.state(bench.file).note
-        assert each.page(bench.file, Asked()) is not None
-        is_offered = each.has_tray and bool(each.points(bench.file, Asked()))
-        assert (tray_point(bench.file, each, Asked()) is not None) == is_offered, each.key
+        assert each.page(bench.file, PageQuery()) is not None
+        is_offered = each.has_tray and bool(each.points(bench.file, PageQuery()))
+        assert (tray_point(bench.file, each, PageQuery()) is not None) == is_offered, each.key
     words = report(bench.file).unit.lower()
     assert words == topology.words.lower()
 

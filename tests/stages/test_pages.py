@@ -21,11 +21,11 @@ from hale_rail.stages.recap import recap
 from hale_rail.stages.report import hand_back
 from hale_rail.stages.safety import safe
 from hale_rail.stages.shorts import shorts
-from hale_rail.stages.stage import Asked, Status, Urgency
+from hale_rail.stages.stage import PageQuery, Status, Urgency
 from hale_rail.store.database import Store
 from tests.conftest import Bench
 
-NOTHING = Asked()
+NOTHING = PageQuery()
 
 
 def plain(text: str) -> str:
@@ -76,23 +76,23 @@ def test_a_rails_bar_shows_each_place_and_what_the_line_loses(dead: Bench) -> No
     assert loss.is_too_much
     assert plain(loss.text) == "supply end to far end: 330 mV, 37 mΩ"
     assert plain(bar.off) == "−5.6 %"
-    at_far = rails.points(dead.file, Asked(by="far", load="machine"))
+    at_far = rails.points(dead.file, PageQuery(by="far", load="machine"))
     assert {point.target.place for point in at_far} == {Place.FAR}
 
 
 @pytest.mark.parametrize(
     ("asked", "read_at", "load"),
     [
-        (Asked(), "", "dummy"),
-        (Asked(), "machine", "machine"),
-        (Asked(load="no-load"), "machine", "no-load"),
-        (Asked(load="in-circuit"), "", "dummy"),
-        (Asked(at="r+5 V~volts~machine"), "", "machine"),
-        (Asked(at="r+5 V~volts~machine", load="dummy"), "", "machine"),
-        (Asked(at="r+5 V~ground~attached"), "", "dummy"),
+        (PageQuery(), "", "dummy"),
+        (PageQuery(), "machine", "machine"),
+        (PageQuery(load="no-load"), "machine", "no-load"),
+        (PageQuery(load="in-circuit"), "", "dummy"),
+        (PageQuery(at="r+5 V~volts~machine"), "", "machine"),
+        (PageQuery(at="r+5 V~volts~machine", load="dummy"), "", "machine"),
+        (PageQuery(at="r+5 V~ground~attached"), "", "dummy"),
     ],
 )
-def test_the_load_that_is_read(dead: Bench, asked: Asked, read_at: str, load: str) -> None:
+def test_the_load_that_is_read(dead: Bench, asked: PageQuery, read_at: str, load: str) -> None:
     if read_at:
         dead.read("+5 V", "volts", "5.02", read_at)
     assert rails.load_of(dead.file, asked).code == load
@@ -153,7 +153,7 @@ def test_the_recap_counts_what_each_school_replaces(store: Store) -> None:
     assert counts["proven"] == 1
     assert counts["proven"] < counts["offenders"] < counts["blanket"]
     assert [found.line.refs for found in own.lines] == ["C31"]
-    other = recap.page(bench.file, Asked(by="offenders"))
+    other = recap.page(bench.file, PageQuery(by="offenders"))
     assert {ref for found in other.lines for ref in found.line.refs.split(", ")} >= {"C31", "C77"}
     decisions.decide(bench.store, bench.number, bench.id_of("C31"), "left-out", "none at hand")
     assert recap.state(bench.file).note == "1 replaced"
@@ -248,7 +248,7 @@ def test_a_parts_panel_lists_what_stands_and_what_was_put_aside(dead: Bench) -> 
 
 def test_the_tray_walks_round_and_counts(dead: Bench) -> None:
     order = cold.points(dead.file, NOTHING)
-    last = Asked(at=order[-1].key)
+    last = PageQuery(at=order[-1].key)
     point = tray_point(dead.file, cold.STAGE, last)
     assert point == order[-1]
     tray = lay_tray(dead.file, cold.STAGE, last, order[-1])
@@ -259,7 +259,7 @@ def test_the_tray_walks_round_and_counts(dead: Bench) -> None:
     assert tray.done_count == 1
     part = dead.file.sheet.part(order[0].part_id)
     assert part
-    opened = tray_point(dead.file, cold.STAGE, Asked(at=str(part.id)))
+    opened = tray_point(dead.file, cold.STAGE, PageQuery(at=str(part.id)))
     assert opened
     assert opened.part_id == part.id
 
@@ -268,5 +268,5 @@ def test_the_tray_walks_round_and_counts(dead: Bench) -> None:
     "at", ["", "0", "x", "~~", "r+99 V~volts~dummy", "999999~esr~lifted", "9" * 40]
 )
 def test_an_address_that_is_no_point_opens_with_the_next_one(dead: Bench, at: str) -> None:
-    opened = tray_point(dead.file, cold.STAGE, Asked(at=at))
+    opened = tray_point(dead.file, cold.STAGE, PageQuery(at=at))
     assert opened == cold.points(dead.file, NOTHING)[0]

@@ -8,7 +8,7 @@ import pytest
 
 from hale_rail.errors import ConflictError
 from hale_rail.store import boards, cases, documents, upkeep
-from hale_rail.store.boards import Drawn
+from hale_rail.store.boards import StoredDrawing
 from hale_rail.store.database import Store
 
 AT = "2026-01-02T03:04:05.000000+00:00"
@@ -20,11 +20,13 @@ def ids(store: Store, number: str) -> tuple[int, int | None]:
     return case.id, case.unit_type_id
 
 
-def drawn(store: Store, number: str) -> Drawn:
+def drawn(store: Store, number: str) -> StoredDrawing:
     return boards.maps_of(store.read(), *ids(store, number))[RAIL]
 
 
-def put(store: Store, number: str, known: Drawn | None, body: str, *, of_type: bool = True) -> None:
+def put(
+    store: Store, number: str, known: StoredDrawing | None, body: str, *, of_type: bool = True
+) -> None:
     case_id, unit_type = ids(store, number)
     with store.write() as connection:
         of = unit_type if of_type else None

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from hale_rail.case.file import forget
-from hale_rail.core.safety.bleeding import Resistor
+from hale_rail.core.safety.bleeding import PowerResistor
 from hale_rail.core.targets import rail_target
 from hale_rail.store import log, power_steps, waves, workshop
 from hale_rail.store.database import Store
@@ -94,7 +94,10 @@ def test_a_record_names_its_rail_and_its_entry(store: Store) -> None:
 
 
 def test_resistors_keep_how_many_there_are(store: Store) -> None:
-    stock = [Resistor(10.0, 25.0, "wirewound", 100.0, 3), Resistor(22.0, 5.0, "film", 50.0)]
+    stock = [
+        PowerResistor(10.0, 25.0, "wirewound", 100.0, 3),
+        PowerResistor(22.0, 5.0, "film", 50.0),
+    ]
     with store.write() as connection:
         workshop.put_resistors(connection, stock)
     assert workshop.resistors(store.read()) == stock

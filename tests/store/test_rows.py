@@ -15,7 +15,7 @@ from hale_rail.case.rows import read_rows
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.kinds import KINDS
 from hale_rail.core.parts.markings import Winding
-from hale_rail.core.procedures import OHMS, Accuracy, Condition, Point, Source, Understood
+from hale_rail.core.procedures import OHMS, Accuracy, Condition, Point, ReadingSource, Understood
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
 from hale_rail.core.supply.templates import make_part
 from hale_rail.core.targets import Place, Target, TargetKind, rail_target
@@ -82,7 +82,7 @@ def test_a_reading_of_any_target_comes_back_with_all_its_numbers(bench: Bench) -
     for target in [*TARGETS, pin, TARGETS[1]]:
         new = NewReading(
             Point(target, OHMS, Condition.NONE), "0.4", meant,
-            Accuracy(0.01, 2, 0.3), None, Source.IMPORTED, "2026-01-01T00:00:00+00:00", None,
+            Accuracy(0.01, 2, 0.3), None, ReadingSource.IMPORTED, "2026-01-01T00:00:00+00:00", None,
         )  # fmt: skip
         with bench.store.write() as connection:
             log_id = log.append(connection, case.id, "2026-01-01T00:00:00+00:00", "reading", "x")
@@ -91,7 +91,7 @@ def test_a_reading_of_any_target_comes_back_with_all_its_numbers(bench: Bench) -
     assert [r.target for r in back] == [*TARGETS, pin, TARGETS[1]]
     last = back[-1]
     assert (last.value, last.high, last.digit, last.figures) == (0.4, 0.5, 0.1, {"amps": 1.5})
-    assert (last.accuracy, last.source) == (Accuracy(0.01, 2, 0.3), Source.IMPORTED)
+    assert (last.accuracy, last.source) == (Accuracy(0.01, 2, 0.3), ReadingSource.IMPORTED)
     count = bench.store.read().execute("SELECT count(*) FROM target").fetchone()[0]
     assert count == len(TARGETS) + 1
 

@@ -12,12 +12,12 @@ from msgspec.structs import replace
 
 from hale_rail.case.file import open_case
 from hale_rail.case.shorts.traces import trace_of
-from hale_rail.case.worker import Outcome
+from hale_rail.case.worker import AnalysisState
 from hale_rail.core.shorts.board_map import BoardMap
 from hale_rail.stages.shorts import isolate, trace
-from hale_rail.stages.shorts.isolate import IsolatePage, Node
+from hale_rail.stages.shorts.isolate import IsolatePage, TreeNode
 from hale_rail.stages.shorts.trace import TracePage
-from hale_rail.stages.stage import Asked
+from hale_rail.stages.stage import PageQuery
 from hale_rail.store.database import Store
 from hale_rail.web.frame.case_page import Frame
 from hale_rail.web.shorts.board_drawing import draw_board
@@ -32,7 +32,7 @@ def traced(client: Client, demo: Store) -> TracePage:
     case = open_case(demo, CASE)
     while trace_of(case, RAIL).is_waiting:
         time.sleep(0.02)
-    return trace.page(case, Asked(by=RAIL))
+    return trace.page(case, PageQuery(by=RAIL))
 
 
 def drawn(client: Client, page: TracePage) -> ElementTree.Element:
@@ -46,7 +46,7 @@ def of_class(root: ElementTree.Element, name: str) -> list[ElementTree.Element]:
 
 
 def with_result(page: TracePage, **changes: object) -> TracePage:
-    return replace(page, outcome=Outcome(result={**page.outcome.result, **changes}))
+    return replace(page, outcome=AnalysisState(result={**page.outcome.result, **changes}))
 
 
 def test_the_leading_part_is_the_largest_and_the_fullest(client: Client, traced: TracePage) -> None:
@@ -142,12 +142,12 @@ def test_without_a_map_or_a_place_nothing_is_drawn(client: Client, traced: Trace
     assert not of_class(drawn(client, bare), "pad")
 
 
-def node(item: str, parent: str, **changes: object) -> Node:
-    usual = Node(item, item, parent, 0.2, None, 1.0, 2.0, True, False, False, f"k-{item}")
+def node(item: str, parent: str, **changes: object) -> TreeNode:
+    usual = TreeNode(item, item, parent, 0.2, None, 1.0, 2.0, True, False, False, f"k-{item}")
     return replace(usual, **changes)
 
 
-def tree(client: Client, *nodes: Node) -> ElementTree.Element:
+def tree(client: Client, *nodes: TreeNode) -> ElementTree.Element:
     page = IsolatePage(RAIL, ((RAIL, True),), nodes, "", "open", None, None, (), False)
     with client.flask.application.test_request_context("/"):
         return ElementTree.fromstring(str(draw_tree(page, CASE)))
@@ -187,10 +187,10 @@ def test_the_next_item_is_ringed_with_its_minutes_and_the_supply_stays(client: C
 
 def test_a_key_in_the_address_says_what_is_attached(client: Client, demo: Store) -> None:
     case = open_case(demo, CASE)
-    usual = isolate.page(case, Asked(by=RAIL))
+    usual = isolate.page(case, PageQuery(by=RAIL))
     assert usual
     turn = next(n.toggle_key for n in usual.nodes if n.id == "main-board")
-    turned = isolate.page(case, Asked(at=turn))
+    turned = isolate.page(case, PageQuery(at=turn))
     assert turned and turned.rail == RAIL
     assert [n.is_on for n in usual.nodes] != [n.is_on for n in turned.nodes]
     shown = client.text(f"/cases/{CASE}/isolate?at={turn.replace('+', '%2B')}")

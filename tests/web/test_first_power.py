@@ -263,4 +263,4 @@ def test_a_ready_made_load_stands_on_the_page_with_what_a_cold_lamp_draws(
 def test_a_linear_supply_starts_with_the_lamp_as_well(store: Store) -> None:
     bench = Bench(store, "template:linear")
     assert bench.file.sheet.topology is Topology.LINEAR
-    assert first_power.page(bench.file, first_power.Asked()).limit.limiter is Limiter.LAMP
+    assert first_power.page(bench.file, first_power.PageQuery()).limit.limiter is Limiter.LAMP

@@ -8,7 +8,7 @@ import pytest
 
 from hale_rail.case.file import open_case
 from hale_rail.stages import BESIDE, STAGES
-from hale_rail.stages.stage import Asked, Stage
+from hale_rail.stages.stage import PageQuery, Stage
 from hale_rail.store import bench_lines
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
@@ -56,7 +56,7 @@ def test_a_stage_marks_itself_names_the_next_step_and_has_its_tray(
     assert 'class="next-step"' in page
     assert len(re.findall(r"<h1>", page)) == 1
     is_guarded = "First: is it dead?" in page
-    points = stage.points(case, Asked())
+    points = stage.points(case, PageQuery())
     has_tray = 'class="tray' in page
     assert has_tray == (stage.has_tray and bool(points) and not is_guarded)
 

@@ -18,7 +18,7 @@ from hale_rail.core.procedures import VOLTS, Condition, Point, Procedure, Subjec
 from hale_rail.core.quantities import Unit, read
 from hale_rail.core.targets import TargetKind, rail_target
 from hale_rail.stages.frame.next_step import next_step
-from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.database import Store
 from hale_rail.store.readings import Reading
 from hale_rail.web import create_app, screens
@@ -52,7 +52,7 @@ PAGE = """{% from '_ui.html' import waiting %}
 {% else %}<p>Page says {{ page.result }}</p>{% endif %}"""
 
 
-def _points(case: CaseFile, _: Asked) -> list[Point]:
+def _points(case: CaseFile, _: PageQuery) -> list[Point]:
     return [Point(rail_target(rail.key), HUM, Condition.NO_LOAD) for rail in case.sheet.rails]
 
 
@@ -66,7 +66,7 @@ LISTEN = Stage(
     state=lambda case: StageState(Status.OPEN, f"{HUM in case.rows.taken} heard"),
     page=lambda case, _: ask(case.store, SPECTRUM, {"unit": case.number}),
     points=_points,
-    next_step=lambda case: Step("Listen to it", Urgency.CLOSED, _points(case, Asked())[0]),
+    next_step=lambda case: StageStep("Listen to it", Urgency.CLOSED, _points(case, PageQuery())[0]),
     begun=lambda case: HUM in case.rows.taken,
     meanings={"hum": _means},
 )
@@ -100,7 +100,7 @@ def test_a_stage_and_a_procedure_are_added_without_touching_what_is_there(
     assert "Listen to it" in page
     assert "False heard" in page
     case = bench.file
-    point = _points(case, Asked())[0]
+    point = _points(case, PageQuery())[0]
     assert next_step(case).stage is LISTEN
     saved = client.post("/cases/T-1/do/read", view="listen", at=point.key, text="1.5", seen="")
     assert saved.status_code == 303

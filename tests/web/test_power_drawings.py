@@ -14,15 +14,15 @@ from hale_rail.core.targets import Place, rail_target
 from hale_rail.stages.power import first_power
 from hale_rail.stages.rails import rails
 from hale_rail.stages.rails.rail_bars import SCALE, Loss, RailBar, Tick
-from hale_rail.stages.ripple.ripple import BandRow, Line
-from hale_rail.stages.stage import Asked
+from hale_rail.stages.ripple.ripple import BandRow, SpectrumLine
+from hale_rail.stages.stage import PageQuery
 from hale_rail.store.database import Store
 from hale_rail.web.power.hookup_drawing import draw_hookup
 from hale_rail.web.rails.rail_bar_drawing import draw_rail_bar
 from hale_rail.web.ripple.wave_drawing import draw_spectrum, draw_wave, nice_step
 from tests.conftest import Bench
 
-ASKED = Asked()
+ASKED = PageQuery()
 
 
 @pytest.fixture
@@ -141,7 +141,11 @@ def test_a_nice_step(span: float, count: int, step: float) -> None:
 def test_a_spectrum_marks_the_lines_it_has_room_for() -> None:
     hz = [10.0 * 1.1**n for n in range(120)]
     found = {"hz": hz, "v": [1e-3] * 60 + [0.1] + [1e-4] * 59}
-    lines = [Line(100.0, "100 Hz"), Line(66e3, "66 kHz"), Line(9e9, "too high")]
+    lines = [
+        SpectrumLine(100.0, "100 Hz"),
+        SpectrumLine(66e3, "66 kHz"),
+        SpectrumLine(9e9, "too high"),
+    ]
     svg = str(draw_spectrum(found, lines))
     assert svg.count('class="named"') == 2
     assert "100 Hz, 66 kHz" in svg

@@ -9,7 +9,7 @@ import pytest
 
 from hale_rail.actions.instruments import instruments
 from hale_rail.bench.simulated.server import Instruments
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.formats.knowledge import figures
@@ -28,7 +28,7 @@ def client(store: Store) -> Iterator[Client]:
 
 @pytest.fixture
 def served(store: Store) -> Iterator[Instruments]:
-    with Instruments(Unit(template(Topology.FLYBACK), None, 7)) as found:
+    with Instruments(SimulatedUnit(template(Topology.FLYBACK), None, 7)) as found:
         for kind, port in found.ports.items():
             address = f"TCPIP0::127.0.0.1::{port}::SOCKET"
             instruments.add(store, f"Bench {kind}", address, f"simulated-{kind}")

@@ -19,7 +19,7 @@ from hale_rail.case.worker import STOPPED
 from hale_rail.core.recap.demand import School
 from hale_rail.formats.plans.order_files import COLUMNS
 from hale_rail.stages.recap import position
-from hale_rail.stages.stage import Asked
+from hale_rail.stages.stage import PageQuery
 from hale_rail.store.database import Store
 from tests.conftest import Client, part_id
 
@@ -155,14 +155,16 @@ def test_a_wrong_demand_stays_in_its_field_with_the_reason(
 
 def test_candidates_stand_in_order_with_the_reason_and_the_nearest_miss(demo: Store) -> None:
     case = open_case(demo, CASE)
-    page = position.page(case, Asked(at=str(part_id(demo, CASE, "C10"))))
+    page = position.page(case, PageQuery(at=str(part_id(demo, CASE, "C10"))))
     levels = [candidate.fit.level for candidate in page.candidates]
     assert levels == sorted(levels)
     assert all(candidate.fit.why for candidate in page.candidates if candidate.fit.level)
     assert page.drawn is not None
     assert page.drawn.item.sku == "PEN-136"
     assert page.old_mm == (12.5, 25.0)
-    drawn = position.page(case, Asked(at=str(part_id(demo, CASE, "C10")), load="KW 2200/16")).drawn
+    drawn = position.page(
+        case, PageQuery(at=str(part_id(demo, CASE, "C10")), load="KW 2200/16")
+    ).drawn
     assert drawn is not None
     assert "3\u00a0mm too wide" in drawn.fit.why
 

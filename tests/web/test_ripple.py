@@ -19,7 +19,7 @@ from hale_rail.case.safety.energy import energy
 from hale_rail.core.ripple.bands import BANDS
 from hale_rail.core.safety.energy import Energy
 from hale_rail.stages.ripple import ripple
-from hale_rail.stages.stage import Asked
+from hale_rail.stages.stage import PageQuery
 from hale_rail.store.database import Store
 from larkmoor import waves as demo_waves
 from tests.conftest import Client
@@ -79,11 +79,11 @@ def test_the_page_shows_the_verdict_first_the_causes_and_what_was_before(
     bare = client.text(f"{PAGE}?by={records[-1].id}&load=none")
     assert "wave-before" not in bare
     ready(demo, "LW-009")
-    recapped = ripple.page(open_case(demo, "LW-009"), Asked())  # by decision, not by the walk
+    recapped = ripple.page(open_case(demo, "LW-009"), PageQuery())  # by decision, not by the walk
     assert recapped.before is not None
     assert recapped.before.result["verdict"] == "fail"
     assert recapped.shown.result["verdict"] == "pass"
-    named = ripple.page(open_case(demo, CASE), Asked(load=str(records[2].id)))
+    named = ripple.page(open_case(demo, CASE), PageQuery(load=str(records[2].id)))
     assert named.before.record.id == records[2].id
 
 
@@ -235,4 +235,4 @@ def test_the_lab_asks_for_the_record_after_the_rework(demo: Store) -> None:
     step = ripple.next_step(open_case(demo, CASE))
     assert step is not None
     assert "+5 V again" in step.text
-    assert ripple.page(open_case(demo, CASE), Asked(by="+5 V")).shown is not None
+    assert ripple.page(open_case(demo, CASE), PageQuery(by="+5 V")).shown is not None

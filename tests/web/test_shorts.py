@@ -27,7 +27,7 @@ from hale_rail.formats.boards.board_json import board_text, read_board
 from hale_rail.formats.boards.trace_csv import read_trace
 from hale_rail.stages.frame.next_step import next_step
 from hale_rail.stages.shorts import trace as trace_stage
-from hale_rail.stages.stage import Asked
+from hale_rail.stages.stage import PageQuery
 from hale_rail.store.database import Store
 from larkmoor.boards import Etched, board
 from larkmoor.pictures import blackened_fuse
@@ -61,7 +61,7 @@ def test_the_trays_probes_lead_to_the_part_that_shorts_the_rail(
         proposal = result["next"]
         if proposal is None:
             break
-        point = trace_stage.points(open_case(demo, CASE), Asked(by=RAIL))[-1]
+        point = trace_stage.points(open_case(demo, CASE), PageQuery(by=RAIL))[-1]
         ends = [proposal[k] for k in ("plus", "minus", "inject", "return")]
         page = client.text(f"{PAGE}/trace?by=%2B12%20V")
         assert f"{ends[0]} (+) to {ends[1]} (−)" in page and "tip plus" in page
@@ -112,7 +112,7 @@ def test_a_drop_that_cannot_be_is_refused_beside_the_field(
     client: Client, demo: Store, text: str, why: str
 ) -> None:
     settled(demo)
-    point = trace_stage.points(open_case(demo, CASE), Asked(by=RAIL))[-1]
+    point = trace_stage.points(open_case(demo, CASE), PageQuery(by=RAIL))[-1]
     answer = client.post(f"{PAGE}/do/read", view="trace", at=point.key, text=text, seen="")
     assert answer.status_code == 422
     assert 'class="echo-problem"' in answer.get_data(as_text=True)

@@ -12,7 +12,7 @@ import pytest
 
 from hale_rail.actions.parts import decisions
 from hale_rail.actions.recap import refresh, sourcing
-from hale_rail.bench.vendor_link import Answer
+from hale_rail.bench.vendor_link import VendorAnswer
 from hale_rail.case.file import open_case
 from hale_rail.case.recap.plans import order_plan
 from hale_rail.case.recap.sourcing import bad_sources, sources
@@ -199,9 +199,9 @@ def test_a_refresh_is_shown_under_way_and_done(client: Client, demo: Store) -> N
     sourcing.save_vendors(demo, vendors)
     part = {"sku": "N1", "family": "film", "value": "1u", "price_1": "0.10"}
 
-    def link(_: str) -> Answer:
+    def link(_: str) -> VendorAnswer:
         go.wait(10)
-        return Answer("EUR", [part])
+        return VendorAnswer("EUR", [part])
 
     refresh.begin(demo, ["Drumlin Components"], link)
     page = client.text("/parts/prices")

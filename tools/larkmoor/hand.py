@@ -38,7 +38,7 @@ from hale_rail.core.procedures import (
 )
 from hale_rail.core.procedures.of_boards import Ends, attached_set
 from hale_rail.core.shorts.next_probe import next_probe
-from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import trace
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.core.targets import Place, rail_target
@@ -149,7 +149,7 @@ class Hand:
     def trace(self, rail: str, most: int) -> None:
         """Probe where the trace asks for it, at most so many times, until a part is settled."""
         etched = Etched(self.number)
-        taken: list[Taken] = []
+        taken: list[TraceReading] = []
         drawn = board_map().board()
         while len(taken) < most and (asked := next_probe(trace(drawn, taken))):
             r = asked.reading

@@ -14,7 +14,7 @@ from typing import Any
 
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import Family
-from hale_rail.core.procedures import CAPACITANCE, ESR, Condition, Point, Source, Subject
+from hale_rail.core.procedures import CAPACITANCE, ESR, Condition, Point, ReadingSource, Subject
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
@@ -164,6 +164,13 @@ class _Kept:
         meant = procedure.understand(typed, point.condition, _NOBODY)
         log_id = self.log("reading", f"{procedure.label}: {meant.echo}")
         new = NewReading(
-            point, typed, meant, procedure.accuracy, None, Source.SIMULATED, self.moment(), None
+            point,
+            typed,
+            meant,
+            procedure.accuracy,
+            None,
+            ReadingSource.SIMULATED,
+            self.moment(),
+            None,
         )
         readings.insert(self.connection, self.case_id, self.sheet_id, log_id, new)

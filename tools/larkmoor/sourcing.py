@@ -15,7 +15,7 @@ from hale_rail.case.recap.sourcing import sources
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.offers import Offer
-from hale_rail.core.recap.rework import Act
+from hale_rail.core.recap.rework import ReworkAct
 from hale_rail.formats.plans.order_files import build_cells
 from hale_rail.formats.plans.plan_csv import PART_COLUMNS
 from hale_rail.store import vendors as rows
@@ -83,10 +83,10 @@ def rework(hand: Hand, *refs: str) -> None:
     for ref in refs:
         part_id = hand.part(ref).id
         for act in _job(hand, part_id).acts:
-            if act is Act.MEASURED and ref == _BAD_FIRST:
+            if act is ReworkAct.MEASURED and ref == _BAD_FIRST:
                 _measure(hand, _job(hand, part_id), 4.0)
                 steps.take_another(hand.store, hand.number, part_id, hand.moment())
-            if act is Act.MEASURED:
+            if act is ReworkAct.MEASURED:
                 _measure(hand, _job(hand, part_id))
             steps.step(hand.store, hand.number, part_id, act.code, hand.moment())
 

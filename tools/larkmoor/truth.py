@@ -13,9 +13,9 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts.families import typical_esr
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.asking import Bench, Question
+from hale_rail.core.simulate.asking import Bench, SimulatedQuestion
 from hale_rail.core.simulate.costs import LIFTED
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet
 
 #: share of nominal capacitance kept, and multiple of a new part's ESR, by case and designator
@@ -55,7 +55,7 @@ class DemoMeter:
 
     def __post_init__(self) -> None:
         self._random = random.Random(f"{self.case}/{self.seed}")
-        self._unit = Unit(self.sheet, None, sum(map(ord, self.case)))
+        self._unit = SimulatedUnit(self.sheet, None, sum(map(ord, self.case)))
         known = TRUTH.get(self.case, {})
         for part in self.sheet.capacitors:
             self._put(part, *known.get(part.ref, _SOUND))
@@ -76,7 +76,7 @@ class DemoMeter:
     def shown(self, name: str, procedure: str, *, lifted: bool) -> str:
         """What the bench shows at a part, as typed."""
         condition = LIFTED if lifted else "in-circuit"
-        return self._bench.answer(Question(name, procedure, condition))
+        return self._bench.answer(SimulatedQuestion(name, procedure, condition))
 
     def volts(self, volt: float) -> str:
         """Volts as the meter shows them, as typed."""

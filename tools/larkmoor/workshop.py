@@ -16,7 +16,7 @@ from hale_rail.actions.report.closing import hand_back
 from hale_rail.actions.shorts import boards
 from hale_rail.actions.workshop.workshop import save_ready_loads, save_resistors
 from hale_rail.case.ledger import ledger
-from hale_rail.case.report.report import Outcome
+from hale_rail.case.report.report import CaseOutcome
 from hale_rail.core.power.ready_loads import LOAD_KINDS, ReadyLoad
 from hale_rail.core.procedures import (
     BATTERY,
@@ -154,7 +154,7 @@ def _first_draftmaster(store: Store, start: str) -> None:
     hand.rails(Condition.MACHINE, p5="5.04", p12="11.98", m5="-5.02")
     hand.make_dead(C1="1.2", C2="0.9")
     closing.earthed(hand, "0.07")
-    hand_back(store, hand.number, 1, Outcome.REPAIRED.code, hand.moment())
+    hand_back(store, hand.number, 1, CaseOutcome.REPAIRED.code, hand.moment())
 
 
 def _drawn_board(hand: Hand) -> None:

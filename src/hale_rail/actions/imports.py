@@ -26,7 +26,7 @@ from hale_rail.core.procedures import (
     Condition,
     Point,
     Procedure,
-    Source,
+    ReadingSource,
     by_code,
     parse_point,
 )
@@ -42,10 +42,10 @@ from hale_rail.formats.readings.readings_csv import (
     REPLACED,
     SYMPTOM,
     TEST,
-    Problem,
     ReadingRow,
     read_accuracy,
 )
+from hale_rail.formats.tables.fields import RowProblem
 from hale_rail.store import decisions, looks, power_events, readings, statements
 from hale_rail.store.database import Store
 from hale_rail.store.readings import NewReading
@@ -79,15 +79,15 @@ class _Written:
 Write = Callable[[_Written], None]
 
 
-class Plan(Struct, frozen=True):
+class ImportPlan(Struct, frozen=True):
     """Rows of a file as a case understands them, with their moments (None: now), and the others."""
 
     writes: tuple[tuple[str | None, Write], ...]
-    problems: tuple[Problem, ...]
+    problems: tuple[RowProblem, ...]
     sheet_version: int
 
 
-def plan_readings(case: CaseFile, rows: Sequence[ReadingRow]) -> Plan:
+def plan_readings(case: CaseFile, rows: Sequence[ReadingRow]) -> ImportPlan:
     """Understand rows, in order, outside any transaction."""
     planner = _Planner(case)
     writes, problems = [], []
@@ -95,11 +95,11 @@ def plan_readings(case: CaseFile, rows: Sequence[ReadingRow]) -> Plan:
         try:
             writes.append((row.at, planner.understand(row)))
         except HaleRailError as error:
-            problems.append(Problem(row.line, str(error)))
-    return Plan(tuple(writes), tuple(problems), case.rows.sheet_version)
+            problems.append(RowProblem(row.line, str(error)))
+    return ImportPlan(tuple(writes), tuple(problems), case.rows.sheet_version)
 
 
-def import_readings(store: Store, number: str, plan: Plan) -> None:
+def import_readings(store: Store, number: str, plan: ImportPlan) -> None:
     """Append all that a plan understood, in order.
 
     What is taken is the record of what was done elsewhere, so the guard does not stand before it.
@@ -234,7 +234,7 @@ class _Planner:
             log_id = change.log("reading", words)
             before = written.standing.get(point.key) if point.procedure.corrects else None
             new = NewReading(
-                point, row.value, meant, accuracy, None, Source.IMPORTED, change.at, before
+                point, row.value, meant, accuracy, None, ReadingSource.IMPORTED, change.at, before
             )
             written.standing[point.key] = readings.insert(
                 change.connection, change.case_id, sheet_id, log_id, new

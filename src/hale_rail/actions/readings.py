@@ -16,8 +16,8 @@ from hale_rail.core.procedures import (
     Need,
     Point,
     Procedure,
+    ReadingSource,
     Scale,
-    Source,
     Understood,
 )
 from hale_rail.core.quantities import Unit, show
@@ -60,7 +60,7 @@ def save_reading(
     *,
     at: str | None = None,
     check_seen: bool = True,
-    source: Source = Source.TYPED,
+    source: ReadingSource = ReadingSource.TYPED,
     by: CapturedBy | None = None,
 ) -> Saved:
     """Append a reading, with the meter in use and its accuracy that day, or what captured it.
@@ -151,7 +151,7 @@ def take_in(
                 case.case.sheet_id,
                 log_id,
                 NewReading(
-                    point, typed, meant, point.procedure.accuracy, None, Source.IMPORTED,
+                    point, typed, meant, point.procedure.accuracy, None, ReadingSource.IMPORTED,
                     change.at, standing.get(point.key),
                 ),
             )  # fmt: skip

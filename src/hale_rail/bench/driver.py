@@ -43,7 +43,7 @@ _MOST_TIMEOUT_S = 15.0
 _QUOTED = re.compile(r"\"(?:[^\"\\]|\\.)*\"|'[^']*'")
 
 
-class Asking(Struct, frozen=True):
+class ProcedureCommands(Struct, frozen=True):
     """How one procedure is asked of a family."""
 
     command: str
@@ -58,7 +58,7 @@ class Asking(Struct, frozen=True):
     typed: str = ""
 
 
-class Family(Struct, frozen=True):
+class InstrumentFamily(Struct, frozen=True):
     """A family of instruments; `procedures` by code."""
 
     code: str
@@ -66,7 +66,7 @@ class Family(Struct, frozen=True):
     identification: str
     reply: str
     overload: tuple[str, ...]
-    procedures: Mapping[str, Asking] = field(default_factory=dict)
+    procedures: Mapping[str, ProcedureCommands] = field(default_factory=dict)
     probe: str = ""
     timeout_s: float = TIMEOUT_S
     baud: int = BAUD
@@ -100,7 +100,7 @@ def scaled(unit: str) -> tuple[float, str] | None:
     return None
 
 
-def read_family(code: str, text: str) -> Family:
+def read_family(code: str, text: str) -> InstrumentFamily:
     """A family from its TOML; raises InputError naming what cannot be."""
     _check_plain(text)
     try:
@@ -120,7 +120,7 @@ def read_family(code: str, text: str) -> Family:
     baud = found.get("baud", BAUD)
     if type(baud) is not int or not 300 <= baud <= 4_000_000:
         raise InputError(f"{name}: baud is a whole number, 300 at least.", field="text")
-    return Family(
+    return InstrumentFamily(
         code,
         name,
         _pattern(name, "identification", _text(found, "identification", ".")),
@@ -182,7 +182,7 @@ def _pattern(name: str, key: str, text: str, group: str = "") -> str:
     return text
 
 
-def _asking(name: str, key: str, entry: Any) -> Asking:
+def _asking(name: str, key: str, entry: Any) -> ProcedureCommands:
     where = f"{name}, {key}"
     if not isinstance(entry, dict):
         raise InputError(f"{where}: it is a table.", field="text")
@@ -195,7 +195,7 @@ def _asking(name: str, key: str, entry: Any) -> Asking:
     least, most = entry.get("least"), entry.get("most")
     if any(end is not None and not _is_number(end) for end in (least, most)):
         raise InputError(f"{where}: least and most are numbers.", field="text")
-    return Asking(
+    return ProcedureCommands(
         command,
         unit,
         _texts(entry, "before"),
@@ -225,7 +225,7 @@ def _check_unit(where: str, key: str, unit: str, *, is_typed: bool) -> None:
 
 
 @lru_cache(maxsize=1)
-def shipped() -> Mapping[str, Family]:
+def shipped() -> Mapping[str, InstrumentFamily]:
     """The families that ship, by code."""
     folder = resources.files("hale_rail.bench") / "drivers"
     found = {}

@@ -9,7 +9,7 @@ from contextlib import contextmanager
 
 from msgspec import Struct
 
-from hale_rail.bench.driver import WAVEFORM, Asking, Family, scaled
+from hale_rail.bench.driver import WAVEFORM, InstrumentFamily, ProcedureCommands, scaled
 from hale_rail.bench.link import Link
 from hale_rail.bench.patterns import compiled
 from hale_rail.errors import (
@@ -41,7 +41,7 @@ class Probe(Struct, frozen=True):
     pair: str = ""
 
 
-class Shown(Struct, frozen=True):
+class InstrumentReading(Struct, frozen=True):
     """What an instrument showed: SI value, its text as a person would type it, the raw answer."""
 
     value: float
@@ -80,7 +80,9 @@ def _check(link: Link, command: str) -> None:
 
 
 @contextmanager
-def _asked(link: Link, family: Family, asking: Asking, probe: Probe | None) -> Iterator[None]:
+def _asked(
+    link: Link, family: InstrumentFamily, asking: ProcedureCommands, probe: Probe | None
+) -> Iterator[None]:
     """What is sent before, and whatever happens, after: an output never stays on.
 
     What was refused of it ends it there: nothing is switched on at a setting that was not taken.
@@ -98,7 +100,7 @@ def _asked(link: Link, family: Family, asking: Asking, probe: Probe | None) -> I
             link.write(line)
 
 
-def _put(link: Link, family: Family, probe: Probe) -> None:
+def _put(link: Link, family: InstrumentFamily, probe: Probe) -> None:
     fields = (probe.target, probe.condition, probe.pair)
     if any('"' in text or "\n" in text for text in fields):
         raise InputError("A name with a quote cannot be told to an instrument.")
@@ -111,7 +113,9 @@ def _put(link: Link, family: Family, probe: Probe) -> None:
     _check(link, command)
 
 
-def asking_of(family: Family, procedure: str, *, confirmed: bool = False) -> Asking:
+def asking_of(
+    family: InstrumentFamily, procedure: str, *, confirmed: bool = False
+) -> ProcedureCommands:
     """How a procedure is asked; raises InputError where it is not, or wants a word first."""
     asking = family.procedures.get(procedure)
     if asking is None:
@@ -123,12 +127,12 @@ def asking_of(family: Family, procedure: str, *, confirmed: bool = False) -> Ask
 
 def take(
     link: Link,
-    family: Family,
+    family: InstrumentFamily,
     procedure: str,
     probe: Probe | None = None,
     *,
     confirmed: bool = False,
-) -> Shown:
+) -> InstrumentReading:
     """One reading; raises InstrumentError or RangeError saying what it was instead."""
     asking = asking_of(family, procedure, confirmed=confirmed)
     with _asked(link, family, asking, probe):
@@ -149,7 +153,7 @@ def _answer(link: Link, command: str) -> str:
     return raw.strip()
 
 
-def take_record(link: Link, family: Family, probe: Probe | None = None) -> bytes:
+def take_record(link: Link, family: InstrumentFamily, probe: Probe | None = None) -> bytes:
     """A scope's record as it sends it; raises InstrumentError."""
     asking = asking_of(family, WAVEFORM)
     with _asked(link, family, asking, probe):
@@ -159,11 +163,11 @@ def take_record(link: Link, family: Family, probe: Probe | None = None) -> bytes
     return data
 
 
-def understood(family: Family, asking: Asking, raw: str) -> Shown:
+def understood(family: InstrumentFamily, asking: ProcedureCommands, raw: str) -> InstrumentReading:
     """An answer as a figure of the wanted unit; raises InstrumentError or RangeError."""
     if family.is_over(raw):
         if asking.is_open:
-            return Shown(math.inf, OPEN, raw)
+            return InstrumentReading(math.inf, OPEN, raw)
         raise OverloadError(
             "The instrument shows an overload: over its range, or something there is charged."
         )
@@ -178,7 +182,7 @@ def understood(family: Family, asking: Asking, raw: str) -> Shown:
             raise ReplyError(f"{_shown(raw)} is not in {asking.unit}, which is wanted.")
         value *= known[0]
     _check_range(asking, value)
-    return Shown(value, typed(value, asking.unit), raw)
+    return InstrumentReading(value, typed(value, asking.unit), raw)
 
 
 def _figure(text: str, raw: str) -> float:
@@ -196,7 +200,7 @@ def _shown(raw: str) -> str:
     return f"“{raw}”" if _FIGURE.fullmatch(raw) else "The answer"
 
 
-def _check_range(asking: Asking, value: float) -> None:
+def _check_range(asking: ProcedureCommands, value: float) -> None:
     low, high = asking.least, asking.most
     if (low is not None and value < low) or (high is not None and value > high):
         ends = f"{low:g}" if high is None else f"{low or 0:g} to {high:g}"

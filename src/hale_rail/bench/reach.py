@@ -32,7 +32,7 @@ _SERIAL = re.compile(
 HOW = "Whoever runs the server may allow it: serve --reach {}."
 
 
-class Reach(Struct):
+class NetworkReach(Struct):
     """What the owner allows beyond the usual, and which ports of this machine are our own."""
 
     networks: tuple[Network, ...] = ()
@@ -112,4 +112,4 @@ def _addresses(host: str, port: int) -> Sequence[Address]:
 
 
 #: what this process may reach
-REACH = Reach()
+REACH = NetworkReach()

@@ -36,14 +36,14 @@ _LATE = "No answer within {:g} s: try again later."
 Opener = Callable[[str, float], Any]
 
 
-class Answer(Struct, frozen=True):
+class VendorAnswer(Struct, frozen=True):
     """What a service told: its currency, and its parts as rows of a catalogue."""
 
     currency: str
     parts: Sequence[Mapping[str, str]]
 
 
-def ask(address: str, timeout_s: float = TIMEOUT_S, opener: Opener | None = None) -> Answer:
+def ask(address: str, timeout_s: float = TIMEOUT_S, opener: Opener | None = None) -> VendorAnswer:
     """A service's answer; raises ServiceError with what went wrong and what that may mean."""
     until_s = time.monotonic() + timeout_s
     try:
@@ -140,7 +140,7 @@ def _read(response: Any, until_s: float, timeout_s: float) -> bytes:
     return bytes(found)
 
 
-def parsed(data: bytes) -> Answer:
+def parsed(data: bytes) -> VendorAnswer:
     """The answer of a service; raises ServiceError for none, for no JSON and for another shape."""
     if not data.strip():
         raise ServiceError("The answer is empty.")
@@ -154,4 +154,4 @@ def parsed(data: bytes) -> Answer:
     if not parts:
         raise ServiceError("The answer lists no part at all: the old prices stay.")
     rows = [{str(k): "" if v is None else str(v) for k, v in part.items()} for part in parts]
-    return Answer(str(found.get("currency") or ""), rows)
+    return VendorAnswer(str(found.get("currency") or ""), rows)

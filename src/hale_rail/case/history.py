@@ -6,13 +6,13 @@ from functools import partial
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.store import log, photos, reports
-from hale_rail.store.log import Entry
+from hale_rail.store.log import LogEntry
 from hale_rail.store.photos import Photo
 from hale_rail.store.reports import IssuedReport
 
 
 @facet
-def entries(case: CaseFile) -> list[Entry]:
+def entries(case: CaseFile) -> list[LogEntry]:
     """The case's log, oldest first."""
     return log.of_case(case.store.read(), case.case.id)
 

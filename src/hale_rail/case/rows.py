@@ -38,14 +38,14 @@ from hale_rail.store import (
 )
 from hale_rail.store import workshop as workshop_rows
 from hale_rail.store.board_marks import ProvenMark
-from hale_rail.store.boards import Drawn
+from hale_rail.store.boards import StoredDrawing
 from hale_rail.store.cases import Case
 from hale_rail.store.ground_records import GroundRecord
 from hale_rail.store.looks import Look
 from hale_rail.store.machine_notes import MachineNote
 from hale_rail.store.power_events import PowerEvent
 from hale_rail.store.power_steps import PowerGoodRow, PowerStep
-from hale_rail.store.practice import Act, Practised
+from hale_rail.store.practice import PracticeAct, Practised
 from hale_rail.store.readings import Reading, Strike
 from hale_rail.store.rework import Note, ReworkStep
 from hale_rail.store.soaks import SoakRow
@@ -115,8 +115,8 @@ class Rows(Struct, frozen=True):
     statements: tuple[Statement, ...] = ()
     marks: Mapping[str, ProvenMark] = field(default_factory=dict)
     meters: Mapping[int, Meter] = field(default_factory=dict)
-    maps: Mapping[str, Drawn] = field(default_factory=dict)
-    trees: Mapping[str, Drawn] = field(default_factory=dict)
+    maps: Mapping[str, StoredDrawing] = field(default_factory=dict)
+    trees: Mapping[str, StoredDrawing] = field(default_factory=dict)
     notes: Mapping[int | str, Note] = field(default_factory=dict)
     all_steps: tuple[ReworkStep, ...] = ()
     steps: tuple[ReworkStep, ...] = ()
@@ -130,7 +130,7 @@ class Rows(Struct, frozen=True):
     all_soak_rows: tuple[SoakRow, ...] = ()
     soak_rows: tuple[SoakRow, ...] = ()
     practised: Practised | None = None
-    acts: tuple[Act, ...] = ()
+    acts: tuple[PracticeAct, ...] = ()
     newest: Newest = Newest()
 
 

@@ -12,7 +12,7 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.safety.energy import POWER_EVENTS, energy_events
 from hale_rail.core.power.plan import OUTDATES
 from hale_rail.core.procedures import DIODE, GROUND, INJECT, LEAKAGE, OHMS, Need
-from hale_rail.core.safety.energy import Event, EventKind
+from hale_rail.core.safety.energy import EnergyEvent, EventKind
 
 if TYPE_CHECKING:
     from hale_rail.store.readings import Reading
@@ -46,7 +46,7 @@ def void(case: CaseFile) -> Mapping[int, str]:
     return found
 
 
-def _bites(event: Event, limit_v: float) -> bool:
+def _bites(event: EnergyEvent, limit_v: float) -> bool:
     """True for power, and for a store that was read above the limit."""
     is_store = event.kind is EventKind.STORE_READ
     return event.kind in POWER_EVENTS or (is_store and abs(event.volt) > limit_v)
@@ -61,7 +61,7 @@ class _State:
         self.is_live = False
         self.charged: set[object] = set()
 
-    def see(self, event: Event) -> None:
+    def see(self, event: EnergyEvent) -> None:
         """Take one event in."""
         if event.kind in POWER_EVENTS:
             self.is_live = True

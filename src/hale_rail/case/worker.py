@@ -53,7 +53,7 @@ class Analysis(Struct, frozen=True):
         return hashlib.sha256(text.encode()).hexdigest()
 
 
-class Outcome(Struct, frozen=True):
+class AnalysisState(Struct, frozen=True):
     """A result, or how far it is (`share`, 0 to 1), or why there is none; stopped by a person."""
 
     result: Any = None
@@ -77,7 +77,7 @@ class _Job:
     def __init__(self) -> None:
         self.share = 0.0
         self.is_stopped = False
-        self.future: Future[Outcome]
+        self.future: Future[AnalysisState]
 
     def tell(self, share: float) -> None:
         """Note how far it is; it never goes back. Raises _Stopped once it is to end."""
@@ -93,7 +93,7 @@ _lock = threading.Lock()
 
 def ask(
     store: Store, analysis: Analysis, inputs: object, patience_s: float = PATIENCE_S
-) -> Outcome:
+) -> AnalysisState:
     """The result of an analysis, begun when it is first asked for; waits no longer than a moment,
     or not at all.
 
@@ -103,16 +103,16 @@ def ask(
     key = analysis.key(inputs)
     kept = analyses.get(store.read(), key)
     if kept is not None:
-        return Outcome(json.loads(kept), 1.0)
+        return AnalysisState(json.loads(kept), 1.0)
     if store.is_trial:
-        return Outcome(problem=STOPPED, is_stopped=True)
+        return AnalysisState(problem=STOPPED, is_stopped=True)
     job = _job(store, analysis, key, inputs)
     if job.is_stopped:
-        return Outcome(problem=STOPPED, is_stopped=True)
+        return AnalysisState(problem=STOPPED, is_stopped=True)
     try:
         return job.future.result(patience_s)
     except TimeoutError:
-        return Outcome(share=job.share)
+        return AnalysisState(share=job.share)
 
 
 def stop(store: Store, analysis: Analysis, inputs: object) -> None:
@@ -145,20 +145,20 @@ def _job(store: Store, analysis: Analysis, key: str, inputs: object) -> _Job:
 
 def _compute(
     store: Store, analysis: Analysis, key: str, inputs: object, progress: Progress
-) -> Outcome:
+) -> AnalysisState:
     """Compute outside any transaction, then keep the result; what fails is told, not raised."""
     try:
         result = analysis.compute(inputs, progress)
         text = json.dumps(result, allow_nan=False)
         with suppress(StoreError), store.jot() as connection:  # it is right though it is not kept
             analyses.put(connection, key, analysis.name, text, clock.now())
-        return Outcome(json.loads(text), 1.0)
+        return AnalysisState(json.loads(text), 1.0)
     except HaleRailError as error:
-        return Outcome(problem=str(error))
+        return AnalysisState(problem=str(error))
     except _Stopped:
-        return Outcome(problem=STOPPED, is_stopped=True)
+        return AnalysisState(problem=STOPPED, is_stopped=True)
     except Exception:  # noqa: BLE001  it is logged, and the page says so
         _LOG.exception("analysis %s failed", analysis.name)
-        return Outcome(problem=_FAILED)
+        return AnalysisState(problem=_FAILED)
     finally:
         store.close()

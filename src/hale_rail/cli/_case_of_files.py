@@ -19,7 +19,8 @@ from hale_rail.cli._command import read_with
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import School
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V
-from hale_rail.formats.readings.readings_csv import Problem, read_readings
+from hale_rail.formats.readings.readings_csv import read_readings
+from hale_rail.formats.tables.fields import RowProblem
 from hale_rail.formats.units.unit_json import read_unit
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
@@ -31,7 +32,7 @@ class CaseOfFiles(Struct, frozen=True):
     """The case as it stands with the readings, and the rows that could not be used."""
 
     file: CaseFile
-    problems: tuple[Problem, ...]
+    problems: tuple[RowProblem, ...]
 
 
 @contextmanager
@@ -57,7 +58,7 @@ def case_of_files(
         open_with(store, NUMBER, fields, sheet, clock.now(), symptoms)
         plan = plan_readings(open_case(store, NUMBER), rows)
         import_readings(store, NUMBER, plan)
-        problems = [Problem(0, f"{unit.name}: {said}") for said in strange]
+        problems = [RowProblem(0, f"{unit.name}: {said}") for said in strange]
         problems += [*wrong, *plan.problems]
         problems.sort(key=lambda problem: problem.line)
         yield CaseOfFiles(open_case(store, NUMBER), tuple(problems))

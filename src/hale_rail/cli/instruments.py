@@ -14,7 +14,7 @@ from hale_rail.bench.simulated.server import Instruments
 from hale_rail.cli._command import FILE, say, text_command
 from hale_rail.cli.simulate import unit_of
 from hale_rail.core.simulate.faults import find_fault
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.errors import InputError
 
 
@@ -23,7 +23,7 @@ def serve(unit: Path, fault: str, seed: int, ports: Mapping[str, int]) -> None:
     sheet = unit_of(unit)
     found = find_fault(sheet, fault) if fault else None
     try:
-        served = Instruments(Unit(sheet, found, seed), ports)
+        served = Instruments(SimulatedUnit(sheet, found, seed), ports)
     except OSError as error:
         raise InputError(f"a port is taken or not allowed: {error.strerror}.") from error
     stop = threading.Event()

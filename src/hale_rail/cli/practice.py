@@ -8,7 +8,13 @@ from typing import Any
 
 import click
 
-from hale_rail.actions.practice.measuring import Figures, Outcome, Repairs, measure, measure_repairs
+from hale_rail.actions.practice.measuring import (
+    HuntFigures,
+    HuntOutcome,
+    Repairs,
+    measure,
+    measure_repairs,
+)
 from hale_rail.cli._command import Answer, json_command
 from hale_rail.core.supply.sheet import TOPOLOGIES, Topology
 from hale_rail.errors import InputError
@@ -50,7 +56,7 @@ def _topologies(code: str) -> Sequence[Topology]:
     return (found,)
 
 
-def as_json(found: Figures) -> Json:
+def as_json(found: HuntFigures) -> Json:
     """The figures in the command's keys."""
     return {
         "hunts": found.hunts,
@@ -84,7 +90,7 @@ def repairs_json(found: Repairs) -> Json:
     }
 
 
-def _hunt(outcome: Outcome) -> Json:
+def _hunt(outcome: HuntOutcome) -> Json:
     hunt = outcome.hunt
     return {
         "seed": outcome.seed,

@@ -12,7 +12,7 @@ import click
 from hale_rail.cli._command import FILE, Answer, json_command, naming
 from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.ripple.analyse import analyse
-from hale_rail.core.ripple.question import STAGES, Question
+from hale_rail.core.ripple.question import STAGES, RippleQuestion
 from hale_rail.errors import InputError
 from hale_rail.formats.records.ripple_json import ripple_json
 from hale_rail.formats.records.wave_layout import Corrections
@@ -29,7 +29,7 @@ _STAGES = {**STAGES, "half-bridge": STAGES["forward"]}
 def analysed(path: Path, options: Mapping[str, Any]) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the file or the option."""
     coupling = options["coupling"]
-    asked = Question(
+    asked = RippleQuestion(
         nominal_v=_nominal(options["nominal"]),
         limit_v=_above_zero(options, "limit", Unit.VOLT),
         is_raw=options["raw"],

@@ -11,12 +11,12 @@ import click
 from msgspec import Struct
 
 from hale_rail.cli._command import FILE, Answer, json_command, problem_lines, read_with
-from hale_rail.core.simulate.asking import ROW_S, WAVEFORM, Bench, Question
+from hale_rail.core.simulate.asking import ROW_S, WAVEFORM, Bench, SimulatedQuestion
 from hale_rail.core.simulate.faults import faults, find_fault
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.errors import InputError
-from hale_rail.formats.readings.asks_csv import Asked, read_asks
+from hale_rail.formats.readings.asks_csv import AskRow, read_asks
 from hale_rail.formats.readings.readings_csv import write_readings
 from hale_rail.formats.records.wave_csv import wave_text
 from hale_rail.formats.units.unit_json import read_unit
@@ -28,7 +28,7 @@ _METER = "simulated"
 _LIST = "list"
 
 
-class Asking(Struct, frozen=True):
+class SimulateOptions(Struct, frozen=True):
     """What the command was given."""
 
     unit: Path
@@ -48,11 +48,11 @@ def known_faults(path: Path) -> Json:
     return {"faults": [{"code": f.code, "name": f.name} for f in faults(unit_of(path))]}
 
 
-def simulated(asked: Asking) -> Json:
+def simulated(asked: SimulateOptions) -> Json:
     """The command's JSON contract; raises InputError for files that cannot be used."""
     sheet = unit_of(asked.unit)
     fault = find_fault(sheet, asked.fault) if asked.fault else None
-    unit = Unit(sheet, fault, asked.seed, is_unpowered=True)
+    unit = SimulatedUnit(sheet, fault, asked.seed, is_unpowered=True)
     readings, problems = _answers(unit, asked.ask)
     truth = None
     if asked.truth:
@@ -60,7 +60,7 @@ def simulated(asked: Asking) -> Json:
     return {"readings": readings, "truth": truth, "problems": problems}
 
 
-def _answers(unit: Unit, ask: Path | None) -> tuple[list[Json], list[Json]]:
+def _answers(unit: SimulatedUnit, ask: Path | None) -> tuple[list[Json], list[Json]]:
     if ask is None:
         return [], []
     rows, wrong = read_with(ask, read_asks)
@@ -75,7 +75,7 @@ def _answers(unit: Unit, ask: Path | None) -> tuple[list[Json], list[Json]]:
     return readings, sorted(problems, key=lambda p: p["line"])
 
 
-def _start(rows: Sequence[Asked]) -> datetime:
+def _start(rows: Sequence[AskRow]) -> datetime:
     """When the bench's clock stands at none: a minute before the first row."""
     first = next((r for r in rows if r.at), None)
     if first is None or first.at is None:
@@ -90,13 +90,13 @@ class _Hand:
     def __init__(self, bench: Bench, start: datetime, folder: Path) -> None:
         self.bench, self.start, self.folder = bench, start, folder
 
-    def read(self, row: Asked) -> Json:
+    def read(self, row: AskRow) -> Json:
         """One row of READINGS; raises InputError."""
         at_s = None
         if row.at:
             at_s = (datetime.fromisoformat(row.at) - self.start).total_seconds()
         pair = (row.pair.plus, row.pair.minus) if row.pair else None
-        question = Question(
+        question = SimulatedQuestion(
             row.target, row.procedure, row.condition, row.place, pair, row.value, at_s
         )
         if row.procedure == WAVEFORM:
@@ -115,7 +115,7 @@ class _Hand:
             "amps": row.amps,
         }
 
-    def _record(self, question: Question, name: str) -> tuple[str, str]:
+    def _record(self, question: SimulatedQuestion, name: str) -> tuple[str, str]:
         """A record written to the file that the row names."""
         if not name:
             raise InputError("a waveform wants the file to write as its pair")
@@ -148,5 +148,5 @@ def command(unit: Path, fault: str, seed: int, ask: Path | None, truth: bool) ->
     if fault == _LIST:
         known = known_faults(unit)
         return Answer(known, "\n".join(f"{f['code']:20} {f['name']}" for f in known["faults"]))
-    found = simulated(Asking(unit, ask, fault, seed, truth))
+    found = simulated(SimulateOptions(unit, ask, fault, seed, truth))
     return Answer(found, as_csv(found).rstrip(), problem_lines(ask or unit, found["problems"]))

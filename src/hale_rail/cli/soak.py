@@ -11,7 +11,7 @@ import click
 from hale_rail.cli._command import FILE, Answer, json_command, naming
 from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.rails.judge import Tolerance, school_share
-from hale_rail.core.soak.soak import USUAL_HOURS, USUAL_WARM_UP_S, Question, soak
+from hale_rail.core.soak.soak import USUAL_HOURS, USUAL_WARM_UP_S, SoakLimits, soak
 from hale_rail.errors import InputError
 from hale_rail.formats.readings.soak_csv import of_rail, read_hours, read_log, soak_json
 from hale_rail.formats.tables.texts import read_file
@@ -28,7 +28,7 @@ def soaked(log: Path, options: Mapping[str, str | None]) -> dict[str, Any]:
         raise InputError(f"{named}{error}") from error
 
 
-def _asked(options: Mapping[str, str | None]) -> Question:
+def _asked(options: Mapping[str, str | None]) -> SoakLimits:
     nominal = _option("--nominal", options.get("nominal") or "", Unit.VOLT)
     if not nominal:
         raise InputError("--nominal: volts other than 0.")
@@ -36,7 +36,7 @@ def _asked(options: Mapping[str, str | None]) -> Question:
     low, high = sorted((nominal * (1 - share), nominal * (1 + share)))
     typed_low, typed_high = options.get("low"), options.get("high")
     typed_warm = options.get("warm_up")
-    return Question(
+    return SoakLimits(
         _option("--low", typed_low, Unit.VOLT) if typed_low else low,
         _option("--high", typed_high, Unit.VOLT) if typed_high else high,
         _hours(options.get("hours") or ""),

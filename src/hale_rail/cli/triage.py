@@ -14,17 +14,18 @@ from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.capacitor_verdicts import judge
 from hale_rail.core.parts.capacitors import Readings
-from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.taken import MeasuredValue
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import CAPACITANCE, ESR, LEAKAGE, OHMS, Procedure
-from hale_rail.formats.readings.triage_csv import Problem, TriageRow, read_triage
+from hale_rail.formats.readings.triage_csv import TriageRow, read_triage
+from hale_rail.formats.tables.fields import RowProblem
 
 
 class Triage(Struct, frozen=True):
     """The judged rows in file order, and the rows that could not be read."""
 
     parts: tuple[tuple[TriageRow, Judgement], ...]
-    problems: tuple[Problem, ...]
+    problems: tuple[RowProblem, ...]
 
     def to_json(self) -> dict[str, object]:
         """The command's JSON contract."""
@@ -37,25 +38,25 @@ class Triage(Struct, frozen=True):
 def triage(text: str, this_year: int) -> Triage:
     """Judge every row; raises InputError when the table has no usable header."""
     rows, problems = read_triage(text)
-    banks = {row.bank: _Bank([r for r in rows if r.bank == row.bank and not r.lifted])
+    banks = {row.bank: _TriageBank([r for r in rows if r.bank == row.bank and not r.lifted])
              for row in rows if row.bank and not row.lifted}  # fmt: skip
     judged = tuple((row, _judge(row, banks.get(row.bank), this_year)) for row in rows)
     problems += [problem for bank in banks.values() for problem in bank.problems]
     return Triage(judged, tuple(sorted(problems, key=lambda problem: problem.line)))
 
 
-def _judge(row: TriageRow, bank: _Bank | None, this_year: int) -> Judgement:
+def _judge(row: TriageRow, bank: _TriageBank | None, this_year: int) -> Judgement:
     if row.lifted or bank is None or bank.judgement is None:
         return judge(row.cap, row.readings, this_year)
     return judge_member(bank.judgement, row.cap, row.readings.visual, this_year)
 
 
-class _Bank:
+class _TriageBank:
     """Rows that share a bank: what stands on any of them was read across all of them."""
 
     def __init__(self, mates: Sequence[TriageRow]) -> None:
         self.mates = mates
-        self.problems: list[Problem] = []
+        self.problems: list[RowProblem] = []
         self.judgement: Judgement | None = None
         if len(mates) > 1:
             caps = [(mate.ref or mate.id, mate.cap) for mate in mates]
@@ -71,10 +72,10 @@ class _Bank:
         self,
         name: str,
         procedure: Procedure,
-        of: Callable[[Readings], Taken | None],
+        of: Callable[[Readings], MeasuredValue | None],
         *,
         lowest: bool = False,
-    ) -> Taken | None:
+    ) -> MeasuredValue | None:
         """The bank's one reading; of two that disagree the worse, and a problem that names them."""
         read = [(row, taken) for row in self.mates if (taken := of(row.readings))]
         if not read:
@@ -84,7 +85,7 @@ class _Bank:
         if abs(worst.value - best.value) > worst.error(procedure) + best.error(procedure):
             text = f"bank {row.bank}: two {name} readings disagree, line {row.line} and line "
             text += f"{other.line}; they are one bank's, the worse counts"
-            self.problems.append(Problem(max(row.line, other.line), text))
+            self.problems.append(RowProblem(max(row.line, other.line), text))
         return worst
 
 

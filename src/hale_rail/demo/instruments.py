@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from hale_rail.actions.instruments import instruments as actions
 from hale_rail.case.file import open_case
 from hale_rail.core.simulate.faults import find_fault
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.store import instruments
 from hale_rail.store.database import Store
 
@@ -22,11 +22,11 @@ _NAMES = {
 }
 
 
-def unit(store: Store) -> Unit:
+def unit(store: Store) -> SimulatedUnit:
     """The Loomwright on the simulated bench, by its sheet."""
     sheet = open_case(store, _CASE).sheet
     code, seed = TRUTH
-    return Unit(sheet, find_fault(sheet, code), seed)
+    return SimulatedUnit(sheet, find_fault(sheet, code), seed)
 
 
 def point_to(store: Store, ports: Mapping[str, int]) -> None:

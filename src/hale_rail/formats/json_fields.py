@@ -12,7 +12,7 @@ from hale_rail.core.quantities import Unit, read
 _LONGEST = 120
 
 
-def read_object(text: str, what: str) -> Entry:
+def read_object(text: str, what: str) -> JsonObject:
     """The object of a JSON text; raises InputError saying where it is none. `what` it should be."""
     try:
         data = json.loads(text.lstrip("\ufeff"), parse_constant=_no_constant)
@@ -20,14 +20,14 @@ def read_object(text: str, what: str) -> Entry:
         raise InputError(f"line {error.lineno}: no JSON here ({error.msg}).") from error
     except (ValueError, RecursionError) as error:
         raise InputError(f"This is no {what}: {error}.") from error
-    return Entry(data, f"the {what}")
+    return JsonObject(data, f"the {what}")
 
 
 def _no_constant(word: str) -> float:
     raise ValueError(f"{word} is no number")
 
 
-class Entry:
+class JsonObject:
     """One object of the file, its fields read with the place of whatever is wrong."""
 
     def __init__(self, data: object, where: str) -> None:
@@ -56,10 +56,10 @@ class Entry:
             return str(found)
         return self.text(name)
 
-    def object(self, name: str) -> Entry | None:
+    def object(self, name: str) -> JsonObject | None:
         """An object inside this one; None where it is absent."""
         found = self.data.get(name)
-        return None if found is None else Entry(found, f"{self.inside}{name}")
+        return None if found is None else JsonObject(found, f"{self.inside}{name}")
 
     @property
     def inside(self) -> str:
@@ -112,14 +112,14 @@ class Entry:
             raise self.wrong(name, "is true, false or null")
         return found
 
-    def entries(self, name: str, most: int) -> list[Entry]:
+    def entries(self, name: str, most: int) -> list[JsonObject]:
         """A list of objects; empty where it is absent."""
         found = self.data.get(name)
         if found is None:
             return []
         if not isinstance(found, list) or len(found) > most:
             raise self.wrong(name, f"is no list of at most {most}")
-        return [Entry(one, f"{self.inside}{name}[{place}]") for place, one in enumerate(found)]
+        return [JsonObject(one, f"{self.inside}{name}[{place}]") for place, one in enumerate(found)]
 
     def tolerance(self) -> tuple[float, float] | None:
         """`[-0.05, 0.05]` as shares below and above, or None."""

@@ -12,7 +12,7 @@ from typing import Any
 from msgspec import Struct
 
 from hale_rail.core.diagnosis.effects import REGIMES
-from hale_rail.core.diagnosis.knowledge import DANGERS, BenchTest, Group, Knowledge, Symptom
+from hale_rail.core.diagnosis.knowledge import DANGERS, BenchTest, FaultGroup, Knowledge, Symptom
 from hale_rail.core.diagnosis.views import LOOKS, STATES
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.modes import MODES
@@ -72,8 +72,8 @@ def _fault(code: str) -> str:
     return code
 
 
-def _group(entry: Entry) -> Group:
-    return Group(
+def _group(entry: Entry) -> FaultGroup:
+    return FaultGroup(
         entry["id"],
         entry["name"],
         entry["stage"],
@@ -121,7 +121,7 @@ def _test(entry: Entry) -> BenchTest:
     )
 
 
-class Figures(Struct, frozen=True):
+class ShippedFigures(Struct, frozen=True):
     """The measured figures: how many hunts, and what came of them."""
 
     hunts: int
@@ -133,11 +133,11 @@ class Figures(Struct, frozen=True):
 
 
 @lru_cache(maxsize=1)
-def figures() -> Figures:
+def figures() -> ShippedFigures:
     """The figures that ship."""
     source = resources.files("hale_rail.knowledge") / "figures.json"
     found: dict[str, Any] = json.loads(source.read_text(encoding="utf-8"))
-    return Figures(
+    return ShippedFigures(
         found["hunts"],
         found["right_first"],
         found["mean_tests"],

@@ -13,14 +13,14 @@ from hale_rail.core.charts import Chart, Shape
 from hale_rail.core.report.document import (
     Block,
     Bullets,
+    DocumentFigure,
+    DocumentPhoto,
+    DocumentTable,
     Facts,
-    Figure,
     Heading,
     Map,
     Paragraph,
-    Picture,
     Pictures,
-    Table,
     Title,
 )
 
@@ -115,10 +115,16 @@ class _Layout:
         self.line_map = line_map
         self.pixels = _PHOTO_PX if count <= _MANY else _SMALL_PX
         self._lays: dict[type, Callable[[Any], None]] = {
-            Title: self._title, Heading: self._heading, Facts: self._facts, Figure: self._figure,
-            Paragraph: self._paragraph, Bullets: self._bullets, Table: self._table,
-            Map: self._map, Pictures: self._pictures,
-        }  # fmt: skip
+            Title: self._title,
+            Heading: self._heading,
+            Facts: self._facts,
+            DocumentFigure: self._figure,
+            Paragraph: self._paragraph,
+            Bullets: self._bullets,
+            DocumentTable: self._table,
+            Map: self._map,
+            Pictures: self._pictures,
+        }
 
     def lay(self, block: Block) -> None:
         """Lay a block out where the last one ended."""
@@ -172,7 +178,7 @@ class _Layout:
             self.pdf.cell(4, _LINE, "•")
             self._text(text)
 
-    def _table(self, block: Table) -> None:
+    def _table(self, block: DocumentTable) -> None:
         from fpdf.enums import TableBordersLayout
         from fpdf.fonts import FontFace
 
@@ -199,7 +205,7 @@ class _Layout:
         if self.line_map:
             self._placed(self.line_map, 0.0)
 
-    def _figure(self, block: Figure) -> None:
+    def _figure(self, block: DocumentFigure) -> None:
         self._placed(block.chart, 12.0)
         self._font("Text", "", _SMALL + 0.5, _INK)
         self._text(block.text, 4.4)
@@ -254,7 +260,7 @@ class _Layout:
                 self.pdf.multi_cell(wide, 4, picture.caption, align="L")
             self.pdf.set_xy(_MARGIN, top + tall + 11)
 
-    def _photo(self, picture: Picture) -> tuple[io.BytesIO, tuple[int, int]] | None:
+    def _photo(self, picture: DocumentPhoto) -> tuple[io.BytesIO, tuple[int, int]] | None:
         """A photo as small as paper needs it, or None where its file is gone."""
         from PIL import Image
 

@@ -52,7 +52,7 @@ class Urgency(IntEnum):
     CLOSED = 10
 
 
-class Step(Struct, frozen=True):
+class StageStep(Struct, frozen=True):
     """What a stage would have done next, how pressing, at which point, and on which stage's page.
 
     `stage_key` "" for the stage's own page.
@@ -64,7 +64,7 @@ class Step(Struct, frozen=True):
     stage_key: str = ""
 
 
-class Asked(Struct, frozen=True):
+class PageQuery(Struct, frozen=True):
     """What the address of a page asks for.
 
     `at` a point's key, `said` the id of a reading just saved, `load` a condition's code, or how
@@ -91,11 +91,11 @@ class Meaning(Struct, frozen=True):
     text: str
 
 
-def _no_points(_: CaseFile, __: Asked) -> Sequence[Point]:
+def _no_points(_: CaseFile, __: PageQuery) -> Sequence[Point]:
     return ()
 
 
-def _no_step(_: CaseFile) -> Step | None:
+def _no_step(_: CaseFile) -> StageStep | None:
     return None
 
 
@@ -107,7 +107,7 @@ def _not_begun(_: CaseFile) -> bool:
     return False
 
 
-def _known(_: CaseFile, __: Asked) -> bool:
+def _known(_: CaseFile, __: PageQuery) -> bool:
     return False
 
 
@@ -127,12 +127,12 @@ class Stage(Struct, frozen=True, eq=False):
     key: str
     name: str
     state: Callable[[CaseFile], StageState]
-    page: Callable[[CaseFile, Asked], object]
-    points: Callable[[CaseFile, Asked], Sequence[Point]] = _no_points
+    page: Callable[[CaseFile, PageQuery], object]
+    points: Callable[[CaseFile, PageQuery], Sequence[Point]] = _no_points
     first: Callable[[CaseFile, Sequence[Point]], Point | None] = _no_first
-    next_step: Callable[[CaseFile], Step | None] = _no_step
+    next_step: Callable[[CaseFile], StageStep | None] = _no_step
     begun: Callable[[CaseFile], bool] = _not_begun
-    is_pending: Callable[[CaseFile, Asked], bool] = _known
+    is_pending: Callable[[CaseFile, PageQuery], bool] = _known
     templates: str = ""
     is_guarded: bool = False
     is_drawing: bool = False

@@ -10,7 +10,7 @@ from hale_rail.errors import ConflictError
 from hale_rail.store.ids import new_uuid
 
 
-class Drawn(Struct, frozen=True):
+class StoredDrawing(Struct, frozen=True):
     """A map or a tree as stored: of a rail, as JSON, with the count of its changes.
 
     `case_id`: the case that it was drawn in.
@@ -28,21 +28,21 @@ _COLUMNS = "id, case_id, rail_key, body, version"
 
 def maps_of(
     connection: sqlite3.Connection, case_id: int, unit_type_id: int | None
-) -> dict[str, Drawn]:
+) -> dict[str, StoredDrawing]:
     """The maps of a case by rail: its own, else the newest of its type of unit."""
     rows = connection.execute(
         f"SELECT {_COLUMNS} FROM board_map WHERE case_id = ? OR unit_type_id = ?"
         " ORDER BY case_id = ?, id",
         (case_id, unit_type_id, case_id),
     )
-    return {row["rail_key"]: Drawn(*row) for row in rows}
+    return {row["rail_key"]: StoredDrawing(*row) for row in rows}
 
 
 def put_map(
     connection: sqlite3.Connection,
     case_id: int,
     unit_type_id: int | None,
-    known: Drawn | None,
+    known: StoredDrawing | None,
     rail: str,
     body: str,
     at: str,
@@ -64,12 +64,12 @@ def put_map(
         raise ConflictError("Another tab changed this map first. Reload it, then draw on.")
 
 
-def trees_of(connection: sqlite3.Connection, case_id: int) -> dict[str, Drawn]:
+def trees_of(connection: sqlite3.Connection, case_id: int) -> dict[str, StoredDrawing]:
     """The attachment trees of a case that a person changed, by rail."""
     rows = connection.execute(
         f"SELECT {_COLUMNS} FROM attachment_tree WHERE case_id = ?", (case_id,)
     )
-    return {row["rail_key"]: Drawn(*row) for row in rows}
+    return {row["rail_key"]: StoredDrawing(*row) for row in rows}
 
 
 def put_tree(connection: sqlite3.Connection, case_id: int, rail: str, body: str, at: str) -> None:

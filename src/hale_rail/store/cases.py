@@ -131,7 +131,7 @@ def newest_numbers(connection: sqlite3.Connection) -> list[str]:
     return [row["number"] for row in rows]
 
 
-class Found(Struct, frozen=True):
+class ListedCase(Struct, frozen=True):
     """A case as the bench lists it; `line` None while the kept one is behind the case."""
 
     number: str
@@ -140,7 +140,7 @@ class Found(Struct, frozen=True):
     line: BenchLine | None
 
 
-class Kept(Coded):
+class CasePlace(Coded):
     """Where a case is: on the bench, put away from it, or handed back."""
 
     BENCH = ("bench", "On the bench")
@@ -151,12 +151,12 @@ class Kept(Coded):
 #: a case of the workshop, not one of practice
 REAL = "c.id NOT IN (SELECT case_id FROM practice)"
 _KEPT_WHERE = {
-    Kept.BENCH: "c.closed_at IS NULL AND c.put_away_at IS NULL",
-    Kept.AWAY: "c.closed_at IS NULL AND c.put_away_at IS NOT NULL",
-    Kept.BACK: "c.closed_at IS NOT NULL",
+    CasePlace.BENCH: "c.closed_at IS NULL AND c.put_away_at IS NULL",
+    CasePlace.AWAY: "c.closed_at IS NULL AND c.put_away_at IS NOT NULL",
+    CasePlace.BACK: "c.closed_at IS NOT NULL",
 }
 #: a case of the workshop that is on the bench
-ON_BENCH = f"{_KEPT_WHERE[Kept.BENCH]} AND {REAL}"
+ON_BENCH = f"{_KEPT_WHERE[CasePlace.BENCH]} AND {REAL}"
 #: all cases that are so kept but those of practice, which are few: to ask each takes far longer
 _COUNT = (
     "SELECT (SELECT count(*) FROM bench_case AS c WHERE {0}) - (SELECT count(*) FROM practice AS p"
@@ -169,11 +169,11 @@ MOST_FOUND = 250
 def search(
     connection: sqlite3.Connection,
     words: Mapping[str, Sequence[str]],
-    kept: Kept,
+    kept: CasePlace,
     *,
     limit: int,
     offset: int,
-) -> tuple[list[Found], int]:
+) -> tuple[list[ListedCase], int]:
     """Cases that hold every word, newest action first, and how many; of a search at most one more
     than `MOST_FOUND` are counted.
 
@@ -200,12 +200,12 @@ def search(
         is_fresh = row["line_revision"] == row["revision"]
         line = (row["stage"], row["energy"], row["next_text"], row["next_stage"], row["next_point"])
         known = BenchLine(*line) if is_fresh else None
-        found.append(Found(row["number"], row["machine"], row["symptom"], known))
+        found.append(ListedCase(row["number"], row["machine"], row["symptom"], known))
     return found, total
 
 
 def _ids(
-    connection: sqlite3.Connection, words: Mapping[str, Sequence[str]], kept: Kept
+    connection: sqlite3.Connection, words: Mapping[str, Sequence[str]], kept: CasePlace
 ) -> list[int]:
     """Ids of the cases that hold every word, newest action first, as far as they are counted.
 

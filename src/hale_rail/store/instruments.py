@@ -11,7 +11,7 @@ from msgspec import Struct
 from hale_rail.errors import InputError, NotFoundError
 
 
-class Instrument(Struct, frozen=True):
+class StoredInstrument(Struct, frozen=True):
     """An instrument: its address, its family's code, the procedures that it takes."""
 
     id: int
@@ -21,18 +21,18 @@ class Instrument(Struct, frozen=True):
     procedures: tuple[str, ...]
 
 
-def listed(connection: sqlite3.Connection) -> list[Instrument]:
+def listed(connection: sqlite3.Connection) -> list[StoredInstrument]:
     """Every instrument, in the order in which they were added."""
     rows = connection.execute(
         "SELECT id, name, address, family, procedures FROM instrument ORDER BY id"
     )
     return [
-        Instrument(i, name, address, family, tuple(json.loads(codes)))
+        StoredInstrument(i, name, address, family, tuple(json.loads(codes)))
         for i, name, address, family, codes in rows
     ]
 
 
-def by_id(connection: sqlite3.Connection, instrument_id: int) -> Instrument:
+def by_id(connection: sqlite3.Connection, instrument_id: int) -> StoredInstrument:
     """One instrument; raises NotFoundError."""
     found = next((i for i in listed(connection) if i.id == instrument_id), None)
     if found is None:
@@ -40,7 +40,7 @@ def by_id(connection: sqlite3.Connection, instrument_id: int) -> Instrument:
     return found
 
 
-def for_procedure(connection: sqlite3.Connection, procedure: str) -> Instrument | None:
+def for_procedure(connection: sqlite3.Connection, procedure: str) -> StoredInstrument | None:
     """The instrument that takes a procedure; the one added last where several do."""
     return next((i for i in reversed(listed(connection)) if procedure in i.procedures), None)
 

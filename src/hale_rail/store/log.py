@@ -14,7 +14,7 @@ BENCH: ContextVar[str] = ContextVar("bench", default="")
 LONGEST_BENCH = 40
 
 
-class Entry(Struct, frozen=True):
+class LogEntry(Struct, frozen=True):
     """One entry of a case's log; `reading_id` where it is about a reading, `bench` who made it."""
 
     id: int
@@ -40,21 +40,21 @@ def append(connection: sqlite3.Connection, case_id: int, at: str, kind: str, tex
     return cursor.lastrowid or 0
 
 
-def of_case(connection: sqlite3.Connection, case_id: int) -> list[Entry]:
+def of_case(connection: sqlite3.Connection, case_id: int) -> list[LogEntry]:
     """Every entry, oldest first."""
     rows = connection.execute(f"{_ENTRIES} WHERE l.case_id = ? ORDER BY l.id", (case_id,))
-    return [Entry(*row) for row in rows]
+    return [LogEntry(*row) for row in rows]
 
 
 def page_of(
     connection: sqlite3.Connection, case_id: int, most: int, before: int = 0
-) -> list[Entry]:
+) -> list[LogEntry]:
     """The newest entries, newest first, at most so many; older than `before` if given."""
     rows = connection.execute(
         f"{_ENTRIES} WHERE l.case_id = ? AND (? = 0 OR l.id < ?) ORDER BY l.id DESC LIMIT ?",
         (case_id, before, before, most),
     )
-    return [Entry(*row) for row in rows]
+    return [LogEntry(*row) for row in rows]
 
 
 def count(connection: sqlite3.Connection, case_id: int, after: int = 0) -> int:
@@ -63,13 +63,13 @@ def count(connection: sqlite3.Connection, case_id: int, after: int = 0) -> int:
     return int(connection.execute(query, (case_id, after)).fetchone()[0])
 
 
-def after(connection: sqlite3.Connection, case_id: int, entry_id: int, most: int) -> list[Entry]:
+def after(connection: sqlite3.Connection, case_id: int, entry_id: int, most: int) -> list[LogEntry]:
     """The last entries newer than one, oldest first, at most so many."""
     rows = connection.execute(
         f"{_ENTRIES} WHERE l.case_id = ? AND l.id > ? ORDER BY l.id DESC LIMIT ?",
         (case_id, entry_id, most),
     )
-    return [Entry(*row) for row in reversed(rows.fetchall())]
+    return [LogEntry(*row) for row in reversed(rows.fetchall())]
 
 
 def ids_after(connection: sqlite3.Connection, case_id: int, entry_id: int) -> list[int]:

@@ -23,7 +23,7 @@ class Practised(Struct, frozen=True):
     seed: int
 
 
-class Act(Struct, frozen=True):
+class PracticeAct(Struct, frozen=True):
     """What was done: its place in the log, `bled` or `ended`, the moment, and its body."""
 
     id: int
@@ -33,7 +33,7 @@ class Act(Struct, frozen=True):
     body: Mapping[str, Any]
 
 
-class Listed(Struct, frozen=True):
+class ListedPractice(Struct, frozen=True):
     """A case of practice as the page lists it; `ended` the review of one that is over."""
 
     number: str
@@ -71,17 +71,19 @@ def of_case(connection: sqlite3.Connection, case_id: int) -> Practised | None:
     return Practised(*row) if row else None
 
 
-def acts_of(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[Act]:
+def acts_of(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[PracticeAct]:
     """What was done with ids above `after`, oldest first."""
     rows = connection.execute(
         "SELECT a.id, a.log_id, a.kind, l.at, a.body FROM practice_act AS a"
         " JOIN log AS l ON l.id = a.log_id WHERE a.case_id = ? AND a.id > ? ORDER BY a.id",
         (case_id, after),
     )
-    return [Act(i, log_id, kind, at, json.loads(body)) for i, log_id, kind, at, body in rows]
+    return [
+        PracticeAct(i, log_id, kind, at, json.loads(body)) for i, log_id, kind, at, body in rows
+    ]
 
 
-def listed(connection: sqlite3.Connection) -> list[Listed]:
+def listed(connection: sqlite3.Connection) -> list[ListedPractice]:
     """Every case of practice, newest first."""
     rows = connection.execute(
         "SELECT c.number, c.machine, c.opened_at, p.graded, p.topology, p.difficulty, p.seed,"
@@ -90,6 +92,6 @@ def listed(connection: sqlite3.Connection) -> list[Listed]:
         " ORDER BY c.id DESC"
     )
     return [
-        Listed(number, machine, at, Practised(*unit), json.loads(body) if body else None)
+        ListedPractice(number, machine, at, Practised(*unit), json.loads(body) if body else None)
         for number, machine, at, *unit, body in rows
     ]

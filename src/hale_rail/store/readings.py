@@ -14,7 +14,7 @@ from hale_rail.core.procedures import (
     Condition,
     Point,
     Procedure,
-    Source,
+    ReadingSource,
     Understood,
 )
 from hale_rail.core.targets import Place, Target, TargetKind
@@ -22,7 +22,7 @@ from hale_rail.errors import InputError
 from hale_rail.store import sheets
 from hale_rail.store.ids import new_uuid
 
-_SOURCES = {source.value: source for source in Source}
+_SOURCES = {source.value: source for source in ReadingSource}
 
 
 class Reading(Struct, frozen=True):
@@ -40,7 +40,7 @@ class Reading(Struct, frozen=True):
     digit: float
     accuracy: Accuracy
     meter_id: int | None
-    source: Source
+    source: ReadingSource
     taken_at: str
     supersedes: int | None
     figures: Mapping[str, float] = field(default_factory=dict)
@@ -79,7 +79,7 @@ class NewReading(Struct, frozen=True):
     understood: Understood
     accuracy: Accuracy
     meter_id: int | None
-    source: Source
+    source: ReadingSource
     taken_at: str
     supersedes: int | None
 

@@ -59,7 +59,7 @@ def take_in(connection: sqlite3.Connection) -> int:
     return len(due)
 
 
-class Held(Struct, frozen=True):
+class SearchCondition(Struct, frozen=True):
     """The condition that a case holds a word, its values, and how much it asks: 0 for a word that
     the index finds, 1 for one looked for case by case, 2 for one that many cases have."""
 
@@ -68,7 +68,9 @@ class Held(Struct, frozen=True):
     cost: int
 
 
-def holds(connection: sqlite3.Connection, column: str, word: str, findings: Sequence[str]) -> Held:
+def holds(
+    connection: sqlite3.Connection, column: str, word: str, findings: Sequence[str]
+) -> SearchCondition:
     """How the case of an id holds a word; `findings` are those that the word may name.
 
     The index answers for a word that few cases have. One that many have, or that is too short for
@@ -89,7 +91,7 @@ def holds(connection: sqlite3.Connection, column: str, word: str, findings: Sequ
             f"EXISTS (SELECT 1 FROM search_text_content AS t WHERE t.id = {column}"
             " AND t.c0 LIKE ? ESCAPE '\\')"
         )
-    return Held(f"({text} OR {column} IN ({tagged}))", [value, *tags], cost)
+    return SearchCondition(f"({text} OR {column} IN ({tagged}))", [value, *tags], cost)
 
 
 def _is_rare(connection: sqlite3.Connection, value: str) -> bool:

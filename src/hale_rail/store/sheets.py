@@ -26,7 +26,7 @@ _RAIL_COLUMNS = (
 )  # fmt: skip
 
 
-class Pattern(Struct, frozen=True):
+class SheetPattern(Struct, frozen=True):
     """A sheet to start cases from, and the type of unit it is of."""
 
     id: int
@@ -300,11 +300,11 @@ def put_type(connection: sqlite3.Connection, sheet_id: int, unit_type_id: int, n
     )
 
 
-def patterns(connection: sqlite3.Connection) -> list[Pattern]:
+def patterns(connection: sqlite3.Connection) -> list[SheetPattern]:
     """Every pattern, by name."""
     rows = connection.execute(
         "SELECT s.id, s.name, s.topology, s.unit_type_id,"
         " (SELECT count(*) FROM current_part AS p WHERE p.sheet_id = s.id) AS parts"
         " FROM sheet AS s WHERE s.is_pattern = 1 ORDER BY s.name"
     )
-    return [Pattern(*row) for row in rows]
+    return [SheetPattern(*row) for row in rows]

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.power.ready_loads import LOAD_KINDS, ReadyLoad
-from hale_rail.core.safety.bleeding import Resistor
+from hale_rail.core.safety.bleeding import PowerResistor
 from hale_rail.store.ids import new_uuid
 
 _METER_COLUMNS = "name, cap_hz, esr_hz, cap_share, esr_share, esr_ohm, lead_ohm, esr_min_farad"
@@ -36,13 +36,13 @@ def put_buying(connection: sqlite3.Connection, values: Mapping[str, str]) -> Non
     connection.executemany("INSERT OR REPLACE INTO buying VALUES (?, ?)", list(values.items()))
 
 
-def resistors(connection: sqlite3.Connection) -> list[Resistor]:
+def resistors(connection: sqlite3.Connection) -> list[PowerResistor]:
     """The power resistors at hand."""
     rows = connection.execute("SELECT ohm, watt, kind, max_volt, qty FROM resistor ORDER BY id")
-    return [Resistor(*row) for row in rows]
+    return [PowerResistor(*row) for row in rows]
 
 
-def put_resistors(connection: sqlite3.Connection, stock: Sequence[Resistor]) -> None:
+def put_resistors(connection: sqlite3.Connection, stock: Sequence[PowerResistor]) -> None:
     """Replace the list of power resistors."""
     connection.execute("DELETE FROM resistor")
     connection.executemany(

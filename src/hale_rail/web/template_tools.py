@@ -34,8 +34,8 @@ from hale_rail.core.safety.energy import ENERGIES, Energy
 from hale_rail.errors import StoreError
 from hale_rail.formats.units.pasted_parts import Take
 from hale_rail.stages.bring_up.continuity import shape_of
-from hale_rail.stages.frame.bench import Shown
-from hale_rail.stages.frame.next_step import Listed, NextStep
+from hale_rail.stages.frame.bench import BenchRow
+from hale_rail.stages.frame.next_step import ListedStage, NextStep
 from hale_rail.stages.recap.recap import build_words
 from hale_rail.stages.stage import Stage
 from hale_rail.store.kept_files import private_folder
@@ -170,7 +170,6 @@ def install(app: Flask) -> None:
         draw_chart=draw_chart,
         shape_of_pair=shape_of,
         part_of=part_of,
-        block_kind=_block_kind,
         moment=_moment,
         draw_continuity=draw_continuity,
         draw_harness=draw_harness,
@@ -300,7 +299,9 @@ def _once(name: str) -> Markup:
     return found
 
 
-def beside_list(case: CaseFile, stage: Stage, side: Sequence[Listed], step: NextStep) -> Markup:
+def beside_list(
+    case: CaseFile, stage: Stage, side: Sequence[ListedStage], step: NextStep
+) -> Markup:
     """The side list and the next step, drawn again where one of them says something else."""
 
     def draw() -> Markup:
@@ -314,13 +315,13 @@ def beside_list(case: CaseFile, stage: Stage, side: Sequence[Listed], step: Next
 
 
 @lru_cache(16)
-def case_lines(lines: tuple[Shown, ...]) -> Markup:
+def case_lines(lines: tuple[BenchRow, ...]) -> Markup:
     """The cases' lines on the bench page."""
     return Markup("\n").join(map(_case_line, lines))
 
 
 @lru_cache(1024)
-def _case_line(shown: Shown) -> Markup:
+def _case_line(shown: BenchRow) -> Markup:
     """A case's line on the bench page: drawn once for as long as it says the same."""
     return _drawn("frame/bench/_line.html", shown=shown)
 
@@ -334,11 +335,6 @@ def always_of(name: str) -> Sequence[str]:
 def _clock(at: str) -> str:
     """A stored moment as the bench reads it: local date and time."""
     return datetime.fromisoformat(at).astimezone().strftime("%Y-%m-%d %H:%M")
-
-
-def _block_kind(block: object) -> str:
-    """Which kind of a report's block it is: `table`, `figure`."""
-    return type(block).__name__.lower()
 
 
 def _moment(at_s: float) -> str:

@@ -33,7 +33,7 @@ from hale_rail.errors import GuardError, InputError, NotFoundError, RangeError
 from hale_rail.formats.readings.soak_csv import LogRow
 from hale_rail.stages.bring_up import harness as harness_stage
 from hale_rail.stages.frame.tray import lay_tray, tray_point
-from hale_rail.stages.stage import Asked
+from hale_rail.stages.stage import PageQuery
 from larkmoor.pictures import drawing_pdf
 from tests.conftest import Bench
 
@@ -92,9 +92,9 @@ def test_another_table_is_another_harness_and_its_pins_are_read_anew(bench: Benc
     planned(bench)
     facts = harness(bench.file)
     assert len(facts.unread) == 4 and facts.pins[0].colour == "red wire"
-    point = tray_point(bench.file, harness_stage.STAGE, Asked())
+    point = tray_point(bench.file, harness_stage.STAGE, PageQuery())
     assert point == facts.pins[0].point
-    assert lay_tray(bench.file, harness_stage.STAGE, Asked(), point).done_count == 0
+    assert lay_tray(bench.file, harness_stage.STAGE, PageQuery(), point).done_count == 0
     machine.say_colour(bench.store, bench.number, "1", "")
     assert harness(bench.file).pins[0].colour == ""
 

@@ -14,9 +14,9 @@ from hale_rail.bench.simulated.server import Instruments
 from hale_rail.case.instruments.capturing import capture_of
 from hale_rail.case.instruments.instruments import all_instruments
 from hale_rail.case.ripple.waves import wave_records
-from hale_rail.core.procedures import Source
+from hale_rail.core.procedures import ReadingSource
 from hale_rail.core.simulate.faults import find_fault
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import InputError, InstrumentError, NoAnswerError, NotFoundError
@@ -36,7 +36,7 @@ NO_ERROR = {"SYST:ERR?": '0,"No error"'}
 @pytest.fixture
 def served() -> Iterator[Instruments]:
     sheet = template(Topology.FLYBACK)
-    with Instruments(Unit(sheet, find_fault(sheet, "dry:C12"), 7)) as found:
+    with Instruments(SimulatedUnit(sheet, find_fault(sheet, "dry:C12"), 7)) as found:
         yield found
 
 
@@ -53,7 +53,7 @@ def test_one_press_captures_with_unit_source_and_meter(bench: Bench, served: Ins
     assert capture_of(bench.file, point).name == "Bench lcr"
     saved = capturing.capture(bench.store, bench.number, point)
     reading = saved.file.rows.readings[saved.reading_id]
-    assert reading.source is Source.CAPTURED
+    assert reading.source is ReadingSource.CAPTURED
     assert 250e-6 < reading.value < 520e-6
     assert reading.typed.endswith("uF")
     assert saved.file.rows.meters[reading.meter_id].name == "Bench lcr"

@@ -30,7 +30,7 @@ from hale_rail.stages.frame.bench import bench as bench_page
 from hale_rail.stages.frame.bench import suggest_number
 from hale_rail.store import search
 from hale_rail.store import sheets as sheet_rows
-from hale_rail.store.cases import Kept
+from hale_rail.store.cases import CasePlace
 from hale_rail.store.database import Store
 from tests.conftest import Bench
 
@@ -97,7 +97,7 @@ def test_edits_are_refused_to_an_older_copy(bench: Bench) -> None:
     closing.hand_back(bench.store, bench.number, 2, "repaired")
     assert bench.file.case.closed_at
     assert bench_page(bench.store, "")[1] == 0
-    assert bench_page(bench.store, "hums", Kept.BACK)[1] == 1
+    assert bench_page(bench.store, "hums", CasePlace.BACK)[1] == 1
     with pytest.raises(ConflictError):
         closing.reopen(bench.store, bench.number, 2)
     closing.reopen(bench.store, bench.number, 3)
@@ -251,11 +251,11 @@ def test_a_case_is_renamed_put_away_and_taken_up(store: Store) -> None:
     assert entries(open_case(store, "T-9"))[-1].text == "T-1 is T-9"
     shelf.put_away(store, "T-9")
     assert [c.number for c in bench_page(store, "")[0]] == [other.number]
-    assert [c.number for c in bench_page(store, "", Kept.AWAY)[0]] == ["T-9"]
+    assert [c.number for c in bench_page(store, "", CasePlace.AWAY)[0]] == ["T-9"]
     with pytest.raises(InputError):
         shelf.put_away(store, "T-9")
     shelf.take_up(store, "T-9")
-    assert bench_page(store, "", Kept.AWAY)[1] == 0
+    assert bench_page(store, "", CasePlace.AWAY)[1] == 0
     with pytest.raises(InputError):
         shelf.take_up(store, "T-9")
 

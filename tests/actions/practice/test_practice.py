@@ -21,10 +21,10 @@ from hale_rail.actions.safety import power
 from hale_rail.case.file import open_case
 from hale_rail.case.ledger import ledger
 from hale_rail.case.practice.practice import practising
-from hale_rail.case.report.report import Outcome
+from hale_rail.case.report.report import CaseOutcome
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import ESR, OHMS, STORE, VOLTS, Condition, Point, Source
+from hale_rail.core.procedures import ESR, OHMS, STORE, VOLTS, Condition, Point, ReadingSource
 from hale_rail.core.simulate.drawn import draw_pair, practice_sheet
 from hale_rail.core.simulate.faults import faults
 from hale_rail.core.simulate.graded import GRADED, graded
@@ -36,7 +36,7 @@ from hale_rail.stages.frame.bench import suggest_number
 from hale_rail.stages.practice import practice as shown
 from hale_rail.store import cases
 from hale_rail.store import ledger as kept
-from hale_rail.store.cases import Kept
+from hale_rail.store.cases import CasePlace
 from hale_rail.store.database import Store
 from hale_rail.store.practice import Practised
 from tests.sizes import IS_ALL
@@ -80,7 +80,7 @@ def test_a_practice_is_read_point_by_point_and_reviewed(store: Store) -> None:
     player.make_safe()
     saved = player.touch("C1")
     reading = saved.file.rows.readings[saved.reading_id]
-    assert reading.source is Source.SIMULATED
+    assert reading.source is ReadingSource.SIMULATED
     assert 1.5 < reading.value < 3.0
     player.touch("Q1", Condition.LIFTED)
     practice.look_at(store, player.number, player.part("F1").id)
@@ -160,13 +160,13 @@ def test_a_practice_stays_out_of_the_workshop(store: Store) -> None:
     player.make_safe()
     player.touch("C1")
     connection = store.read()
-    assert cases.search(connection, {}, Kept.BENCH, limit=9, offset=0)[1] == 0
+    assert cases.search(connection, {}, CasePlace.BENCH, limit=9, offset=0)[1] == 0
     assert suggest_number(store) == "HR-001"
     hand_back(store, player.number, open_case(store, player.number).case.version,
-              Outcome.REPAIRED.code)  # fmt: skip
+              CaseOutcome.REPAIRED.code)  # fmt: skip
     ledger.refresh(store)
     assert kept.lines(store.read()) == []
-    assert cases.search(store.read(), {}, Kept.BACK, limit=9, offset=0)[1] == 0
+    assert cases.search(store.read(), {}, CasePlace.BACK, limit=9, offset=0)[1] == 0
 
 
 def test_what_is_over_stays_as_it_was(store: Store) -> None:

@@ -22,11 +22,11 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.procedures import GROUND, Condition
 from hale_rail.core.recap.needs import Build, Mount
 from hale_rail.core.recap.offers import ORIGINS, Drawer
-from hale_rail.core.recap.rework import Act, After, mark_differs, order_of
+from hale_rail.core.recap.rework import After, ReworkAct, mark_differs, order_of
 from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.stages.frame.next_step import next_step
 from hale_rail.stages.recap import rework as stage
-from hale_rail.stages.stage import Asked, Status
+from hale_rail.stages.stage import PageQuery, Status
 from hale_rail.store.database import Store
 from tests.conftest import Bench
 
@@ -80,7 +80,7 @@ def test_the_acts_go_in_order_and_fitting_replaces_the_part(work: Bench) -> None
     facts = job(work, "C33").facts
     assert facts.is_fitted
     assert "K470" in facts.decision.reason  # type: ignore[union-attr]
-    assert job(work, "C33").next is Act.LOOKED
+    assert job(work, "C33").next is ReworkAct.LOOKED
     do(work, "C33", "looked")
     assert job(work, "C33").next is None
     with pytest.raises(InputError, match="already"):
@@ -115,7 +115,7 @@ def test_a_change_of_family_wants_a_second_look(work: Bench) -> None:
     do(work, "C34", "second-look", "measured", "fitted")
     assert (
         "tantalum comes out, aluminium goes in"
-        in stage.page(work.file, Asked(by=str(work.id_of("C34")))).here.second_look
+        in stage.page(work.file, PageQuery(by=str(work.id_of("C34")))).here.second_look
     )  # type: ignore[union-attr]
     for old, new, differs in (
         (Family.TANTALUM, Family.ALUMINIUM, True), (Family.ALUMINIUM, Family.ALUMINIUM, False),
@@ -140,7 +140,7 @@ def test_steps_are_taken_back_by_strike_the_last_first(work: Bench) -> None:
         rework.strike(work.store, work.number, steps["out"])
     rework.strike(work.store, work.number, steps["fitted"])
     assert not job(work, "C33").is_fitted
-    assert job(work, "C33").next is Act.FITTED
+    assert job(work, "C33").next is ReworkAct.FITTED
     with pytest.raises(NotFoundError):
         rework.strike(work.store, work.number, steps["fitted"])
     assert [s.step for s in work.file.rows.all_steps][-1] == "fitted"
@@ -154,7 +154,7 @@ def test_a_position_left_out_on_purpose_stays_open(work: Bench) -> None:
         do(work, "C34", "out")
     for ref in ("C31", "C32", "C33"):
         do(work, ref, "out", "cleared", "polarity", "measured", "fitted", "looked")
-    page = stage.page(work.file, Asked())
+    page = stage.page(work.file, PageQuery())
     assert page.is_all_in
     assert stage.state(work.file).status is Status.DONE
 
@@ -194,7 +194,7 @@ def test_what_is_said_of_a_board_and_a_position_is_checked(work: Bench) -> None:
     with pytest.raises(NotFoundError):
         recap.say_of_board(work.store, work.number, "P99", {"method": "cut"})
     recap.say_of_board(work.store, work.number, "", {"method": "cut", "plane": "yes"})
-    here = stage.page(work.file, Asked()).here
+    here = stage.page(work.file, PageQuery()).here
     assert here is not None
     assert (here.method_key, here.has_plane) == ("cut", True)
     assert "330" in here.heat
@@ -283,7 +283,7 @@ def test_a_new_part_that_reads_bad_is_laid_aside_by_a_press_and_named(work: Benc
     told = next(text for text in said if "another is taken" in text)
     assert "a drawer" in told and "reads failed: new ESR 28" in told
     here = job(work, "C33")
-    assert (here.next, taken_new(work.file, here)) == (Act.MEASURED, {})
+    assert (here.next, taken_new(work.file, here)) == (ReworkAct.MEASURED, {})
     work.read("C33", "new-esr", "0.27")
     do(work, "C33", "measured", "fitted", "looked")
     assert job(work, "C33").is_fitted

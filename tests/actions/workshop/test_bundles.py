@@ -23,7 +23,7 @@ from hale_rail.actions.parts import decisions, looks, photos
 from hale_rail.actions.report.closing import hand_back
 from hale_rail.actions.safety import power
 from hale_rail.actions.workshop import bundles
-from hale_rail.actions.workshop.bundles import Taken, export, next_free
+from hale_rail.actions.workshop.bundles import ImportedCase, export, next_free
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.history import issued_reports
 from hale_rail.case.report.report import from_json
@@ -37,7 +37,7 @@ from tests.sizes import examples
 DEMO = ("LW-003", "LW-009", "LW-014", "LW-022", "LW-031")
 
 
-def take_in(store: Store, source: io.BytesIO) -> Taken:
+def take_in(store: Store, source: io.BytesIO) -> ImportedCase:
     return bundles.take_in(store, source, look_at)
 
 

@@ -21,7 +21,7 @@ from hale_rail.case.diagnosis.diagnosis import diagnosis, weighed
 from hale_rail.case.diagnosis.facts import facts
 from hale_rail.case.diagnosis.ripple_facts import ripple_figures, waiting
 from hale_rail.case.ripple.waves import wave_records
-from hale_rail.case.worker import PATIENCE_S, Outcome
+from hale_rail.case.worker import PATIENCE_S, AnalysisState
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     HeldFact,
@@ -117,9 +117,11 @@ def test_a_diagnosis_waits_for_no_analysis(bench: Bench, monkeypatch: pytest.Mon
     take(bench, file_of(switching))
     waited: list[float] = []
 
-    def ask(store: Store, of: object, inputs: object, patience_s: float = PATIENCE_S) -> Outcome:
+    def ask(
+        store: Store, of: object, inputs: object, patience_s: float = PATIENCE_S
+    ) -> AnalysisState:
         waited.append(patience_s)
-        return Outcome(share=0.5)
+        return AnalysisState(share=0.5)
 
     monkeypatch.setattr(worker, "ask", ask)
     assert not of(bench, RippleFact)

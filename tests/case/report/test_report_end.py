@@ -19,7 +19,7 @@ from hale_rail.case.report.report_end import earth, next_inspection, rails_since
 from hale_rail.core.parts.age import Use, years_to_inspection
 from hale_rail.core.procedures import EARTH, Point
 from hale_rail.core.procedures.of_machine import EARTH_TARGET
-from hale_rail.core.report.document import Facts, Figure, Heading, Map, Table, Title
+from hale_rail.core.report.document import DocumentFigure, DocumentTable, Facts, Heading, Map, Title
 from hale_rail.core.soak.soak import Sample
 from hale_rail.store.database import Store
 from tests.conftest import Bench
@@ -149,10 +149,12 @@ def test_blocks_come_in_the_order_in_which_one_reads(demo: Store) -> None:
              "Ripple of +5 V", "Soak of +5 V", "Left undone", "Notes"]  # fmt: skip
     assert [text for text in headings if text in order] == order
     assert sum(isinstance(block, Map) for block in found) == 1
-    figures = [block for block in found if isinstance(block, Figure)]
+    figures = [block for block in found if isinstance(block, DocumentFigure)]
     assert figures[0].name == "Ripple of +5 V"
     assert "before 420" in figures[0].text and "after 16" in figures[0].text
-    assert all(len(row) == len(t.shares) for t in found if isinstance(t, Table) for row in t.rows)
+    assert all(
+        len(row) == len(t.shares) for t in found if isinstance(t, DocumentTable) for row in t.rows
+    )
 
 
 def test_handing_back_keeps_the_figures(bench: Bench) -> None:

@@ -7,7 +7,7 @@ import pytest
 from hale_rail.actions.safety import power
 from hale_rail.actions.workshop.workshop import save_resistors
 from hale_rail.case.safety.energy import energy, store_clocks
-from hale_rail.core.safety.bleeding import Resistor
+from hale_rail.core.safety.bleeding import PowerResistor
 from hale_rail.core.safety.energy import Energy
 from hale_rail.store.database import Store
 from tests.conftest import Bench
@@ -15,7 +15,7 @@ from tests.conftest import Bench
 
 def test_stores_count_down_each_by_its_own_clock(bench: Bench) -> None:
     save_resistors(
-        bench.store, [Resistor(1e3, 50, "wirewound", 500), Resistor(100, 1, "film", 500)]
+        bench.store, [PowerResistor(1e3, 50, "wirewound", 500), PowerResistor(100, 1, "film", 500)]
     )
     power.remove_power(bench.store, bench.number)
     for at, volt in ((0, "300"), (30, "200")):

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from scipy import integrate
 
 from hale_rail.core.diagnosis.densities import of_part, of_volts
-from hale_rail.core.diagnosis.facts import Figure, GroundFact, PartFact
+from hale_rail.core.diagnosis.facts import GroundFact, PartFact, ReadValue
 from hale_rail.core.diagnosis.views import STATES
 
 from ...sizes import examples
@@ -23,12 +23,12 @@ def test_a_bound_counts_by_all_that_it_leaves(ref: str, low: float, high: float)
     of = part(ref)
 
     def density(ln: float, state: int) -> float:
-        found = of_part(of, Figure("ohms", math.exp(ln), math.exp(ln)), is_lifted=False)
+        found = of_part(of, ReadValue("ohms", math.exp(ln), math.exp(ln)), is_lifted=False)
         assert found is not None
         return float(found[state]) - 0.01 * 0.04  # without the slip's even part
 
-    bounded = of_part(of, Figure("ohms", low, high), is_lifted=False)
-    opened = of_part(of, Figure("ohms", math.inf, math.inf), is_lifted=False)
+    bounded = of_part(of, ReadValue("ohms", low, high), is_lifted=False)
+    opened = of_part(of, ReadValue("ohms", math.inf, math.inf), is_lifted=False)
     assert bounded is not None
     assert opened is not None
     ends = math.log(max(low, 0.02)), math.log(min(high, 1e8))
@@ -50,7 +50,7 @@ def test_a_beep_speaks_of_a_short_and_none_of_an_open_part(
     now = weighed(said("hiccup"), GroundFact(5, "+5 V", False, value, high, None, ""))
     assert not up or chance(now, up) > 1.5 * chance(before, up)
     assert not down or chance(now, down) < 0.1 * chance(before, down)
-    figure = Figure("ohms", value, high)
+    figure = ReadValue("ohms", value, high)
     own = weighed(said("hiccup"), PartFact(5, part("C10").id, figure, True, ""))
     assert chance(own, "open:C10") < 3 * chance(before, "open:C10")
 
@@ -63,7 +63,7 @@ def test_a_beep_speaks_of_a_short_and_none_of_an_open_part(
 )
 @settings(max_examples=examples(200, 60), deadline=None)
 def test_no_reading_is_impossible(procedure: str, value: float, lifted: bool, ref: str) -> None:
-    found = of_part(part(ref), Figure(procedure, value, value), is_lifted=lifted)
+    found = of_part(part(ref), ReadValue(procedure, value, value), is_lifted=lifted)
     if found is not None:
         assert len(found) == len(STATES)
         assert (found > 0).all()

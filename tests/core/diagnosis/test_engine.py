@@ -10,26 +10,26 @@ from hypothesis import strategies as st
 
 from hale_rail.core.diagnosis import worth
 from hale_rail.core.diagnosis.bench import has_subject, parts_of, views_of
-from hale_rail.core.diagnosis.blocks.block import Unit
+from hale_rail.core.diagnosis.blocks.block import UnitSheet
 from hale_rail.core.diagnosis.effects import NOTHING, REGIMES, RUNS
 from hale_rail.core.diagnosis.engine import BELIEFS
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     Fact,
-    Figure,
     GoneFact,
     GroundFact,
     LookFact,
     PartFact,
+    ReadValue,
     SymptomFact,
     VoltsFact,
 )
 from hale_rail.core.diagnosis.faults import faults, sheet_of
 from hale_rail.core.diagnosis.inference import SOUND, Weighed, weigh
-from hale_rail.core.diagnosis.model import Model
+from hale_rail.core.diagnosis.model import UnitModel
 from hale_rail.core.diagnosis.views import LOOKS
 from hale_rail.core.parts.kinds import KINDS, by_code
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.supply.sheet import Sheet, Topology
 from hale_rail.core.supply.templates import make_part, template
 from hale_rail.formats.knowledge import knowledge_for
@@ -39,22 +39,22 @@ from ...sizes import examples
 NOW = 1000
 
 
-def model_of(sheet: Sheet, fitted: dict[int, int] | None = None) -> Model:
+def model_of(sheet: Sheet, fitted: dict[int, int] | None = None) -> UnitModel:
     knowledge = knowledge_for(sheet.topology)
     names = {p.id: p.ref for p in sheet.parts}
-    return Model(knowledge, sheet, faults(knowledge, sheet, names, fitted or {}, {}))
+    return UnitModel(knowledge, sheet, faults(knowledge, sheet, names, fitted or {}, {}))
 
 
 MODELS = {topology: model_of(template(topology)) for topology in Topology}
 FLYBACK = MODELS[Topology.FLYBACK]
 
 
-def part(ref: str, model: Model = FLYBACK):  # type: ignore[no-untyped-def]
+def part(ref: str, model: UnitModel = FLYBACK):  # type: ignore[no-untyped-def]
     return next(p for p in model.sheet.parts if p.ref == ref)
 
 
 def read(ref: str, procedure: str, value: float, at: int = 5, *, lifted: bool = False) -> PartFact:
-    figure = Figure(procedure, value, value)
+    figure = ReadValue(procedure, value, value)
     return PartFact(at, part(ref).id, figure, lifted, f"{ref} {procedure} {value}")
 
 
@@ -70,7 +70,7 @@ def said(symptom: str, at: int = 1) -> SymptomFact:
     return SymptomFact(at, symptom, symptom)
 
 
-def weighed(*known: Fact, model: Model = FLYBACK, now: int = NOW) -> Weighed:
+def weighed(*known: Fact, model: UnitModel = FLYBACK, now: int = NOW) -> Weighed:
     symptoms = [f.symptom for f in known if isinstance(f, SymptomFact)]
     return weigh(model, known, symptoms, now)
 
@@ -323,8 +323,8 @@ def test_a_part_of_any_kind_anywhere_has_its_rules(topology: Topology) -> None:
         if e is NOTHING and f.part and f.part.id >= 100
     }
     felt = {"fuse", "switch", "bridge", "board", "connector", "inlet", "choke", "regulator"}
-    assert not {s for s in silent if s[2] in felt and s[0] in (Mode.SHORT, Mode.JOINT)}
-    assert not {s for s in silent if s[1] != "main" and s[0] is Mode.OPEN}
+    assert not {s for s in silent if s[2] in felt and s[0] in (FaultMode.SHORT, FaultMode.JOINT)}
+    assert not {s for s in silent if s[1] != "main" and s[0] is FaultMode.OPEN}
     assert all(model.knowledge.group(f.group) for f in model.faults)
 
 
@@ -333,13 +333,13 @@ def test_every_kind_says_how_it_fails() -> None:
     never = {k.code for k in KINDS if not k.fails(make_part(1, "X1", k.code, "main", 1))}
     assert never == {"tube", "chip", "socket", "crystal", "battery", "lamp", "coil"}
     ways = by_code("capacitor").fails(make_part(1, "C1", "capacitor", "main", 1))
-    assert Mode.DRY in ways
+    assert FaultMode.DRY in ways
 
 
 def test_beliefs_move_a_group() -> None:
     for belief, factor in BELIEFS.items():
         places = {i: factor for i, f in enumerate(FLYBACK.faults) if f.group == "joint"}
-        model = Model(FLYBACK.knowledge, FLYBACK.sheet, FLYBACK.faults, places)
+        model = UnitModel(FLYBACK.knowledge, FLYBACK.sheet, FLYBACK.faults, places)
         found = weigh(model, [said("warm")], ["warm"], NOW).by_group["joint"]
         usual = weighed(said("warm")).by_group["joint"]
         assert (found > usual) == (belief == "likely")
@@ -349,7 +349,7 @@ def test_beliefs_move_a_group() -> None:
 def test_every_test_of_the_knowledge_has_its_subject_and_views(topology: Topology) -> None:
     model = MODELS[topology]
     for test in model.knowledge.tests:
-        if not has_subject(Unit(model.sheet), test):
+        if not has_subject(UnitSheet(model.sheet), test):
             continue
         parts = parts_of(model.unit, test)
         views = views_of(model.views, test, parts)

@@ -14,9 +14,9 @@ from scipy import integrate
 
 from hale_rail.core.diagnosis import facts
 from hale_rail.core.diagnosis.densities import normal, of_volts
-from hale_rail.core.diagnosis.facts import Figure
+from hale_rail.core.diagnosis.facts import ReadValue
 from hale_rail.core.diagnosis.inference import Weighed, weigh
-from hale_rail.core.diagnosis.model import Model
+from hale_rail.core.diagnosis.model import UnitModel
 from hale_rail.core.diagnosis.power_densities import of_rails_together, of_ripple
 from hale_rail.core.diagnosis.power_views import RIPPLE
 from hale_rail.core.supply.sheet import Regulation, Sheet, Topology
@@ -47,7 +47,7 @@ def rail_of(word: str) -> str:
     return word.replace("-", "\N{MINUS SIGN}").replace("V", " V")
 
 
-def fact_of(model: Model, text: str, at: int) -> facts.Fact:
+def fact_of(model: UnitModel, text: str, at: int) -> facts.Fact:
     """A fact as the table writes it."""
     word, *rest = text.split()
     if word in ("ripple", "raw"):
@@ -73,7 +73,7 @@ def fact_of(model: Model, text: str, at: int) -> facts.Fact:
     part = next(p for p in model.sheet.parts if p.ref == rest[0])
     if word == "held":
         return facts.HeldFact(at, part.id, float(rest[1]), text)
-    figure = Figure(word, float(rest[1]), float(rest[1]), 0.02)
+    figure = ReadValue(word, float(rest[1]), float(rest[1]), 0.02)
     return facts.PartFact(at, part.id, figure, "lifted" in rest, text)
 
 

@@ -10,7 +10,7 @@ from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.capacitors import Capacitor, Readings
 from hale_rail.core.parts.families import Family
-from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.taken import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Verdict
 
 CAP = Capacitor(Family.ALUMINIUM, 1800e-6, 10.0)
@@ -24,7 +24,7 @@ def bank(cap: Capacitor, count: int) -> list[tuple[str, Capacitor]]:
 
 
 def circuit(**values: float) -> Readings:
-    return Readings(**{name: Taken(value, False) for name, value in values.items()})
+    return Readings(**{name: MeasuredValue(value, False) for name, value in values.items()})
 
 
 @pytest.mark.parametrize(

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from hale_rail.core.parts.capacitor_verdicts import judge
 from hale_rail.core.parts.capacitors import Capacitor, Readings
 from hale_rail.core.parts.families import Family, Grade
-from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.taken import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Verdict
 
 YEAR = 2026
@@ -34,7 +34,7 @@ G, W, X, U = Verdict.GOOD, Verdict.WORN, Verdict.FAILED, Verdict.UNPROVEN
 
 
 def taken(lifted: bool, **values: float) -> Readings:
-    return Readings(**{name: Taken(value, lifted) for name, value in values.items()})
+    return Readings(**{name: MeasuredValue(value, lifted) for name, value in values.items()})
 
 
 CASES = [
@@ -176,9 +176,11 @@ def test_what_to_do(cap: Capacitor, lifted: bool, values: dict[str, float], acti
 )
 def test_what_is_seen_outranks_a_good_reading(family: Family, code: str, verdict: Verdict) -> None:
     cap = Capacitor(family, 10e-6, 25.0, year=2020)
-    readings = Readings(farad=Taken(10e-6, True), visual=(code,))
+    readings = Readings(farad=MeasuredValue(10e-6, True), visual=(code,))
     assert judge(cap, readings, YEAR).verdict is verdict
-    assert judge(cap, Readings(farad=Taken(10e-6, True), visual=("none",)), YEAR).verdict is G
+    assert (
+        judge(cap, Readings(farad=MeasuredValue(10e-6, True), visual=("none",)), YEAR).verdict is G
+    )
 
 
 def test_every_verdict_shows_its_threshold() -> None:

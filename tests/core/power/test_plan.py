@@ -9,7 +9,7 @@ from hale_rail.core.power.plan import (
     LAMPS_W,
     LIKELY,
     Limiter,
-    Stop,
+    StopCondition,
     input_watts,
     limit,
     off_at,
@@ -66,12 +66,12 @@ def test_the_watch_list_has_each_rails_band_at_the_steps_load(
 
 
 def test_only_what_the_limiter_can_show_is_a_stop() -> None:
-    assert Stop.LAMP_BRIGHT in stop_words(Limiter.LAMP)
-    assert Stop.CURRENT_LIMIT not in stop_words(Limiter.LAMP)
+    assert StopCondition.LAMP_BRIGHT in stop_words(Limiter.LAMP)
+    assert StopCondition.CURRENT_LIMIT not in stop_words(Limiter.LAMP)
     for limiter in (Limiter.BENCH, Limiter.VARIAC):
-        assert Stop.LAMP_BRIGHT not in stop_words(limiter)
-        assert Stop.CURRENT_LIMIT in stop_words(limiter)
-    assert {stop.code for stop in Stop} <= LIKELY.keys()
+        assert StopCondition.LAMP_BRIGHT not in stop_words(limiter)
+        assert StopCondition.CURRENT_LIMIT in stop_words(limiter)
+    assert {stop.code for stop in StopCondition} <= LIKELY.keys()
 
 
 @pytest.mark.parametrize(("topology", "limiter"), [

@@ -15,7 +15,7 @@ from hale_rail.core.rails.judge import (
     band,
     judge,
 )
-from hale_rail.core.rails.patterns import Pattern, patterns
+from hale_rail.core.rails.patterns import RailPattern, patterns
 from hale_rail.core.supply.sheet import Rail, Regulation
 from hale_rail.core.targets import Place
 
@@ -131,7 +131,7 @@ def test_behind_a_switching_stage_linear_rails_are_not_judged_without_load_eithe
 Volts = dict[Rail, float | tuple[float, float]]
 
 
-def said(volts: Volts, load: Condition = Condition.MACHINE) -> list[Pattern]:
+def said(volts: Volts, load: Condition = Condition.MACHINE) -> list[RailPattern]:
     read = []
     for rail, volt in volts.items():
         low, high = volt if isinstance(volt, tuple) else (volt, volt)

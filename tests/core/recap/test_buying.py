@@ -16,7 +16,7 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap import optimise
-from hale_rail.core.recap.buying import Plan, plan, proof_words, settled
+from hale_rail.core.recap.buying import BuyingPlan, plan, proof_words, settled
 from hale_rail.core.recap.market import Market, Terms, market
 from hale_rail.core.recap.matching import groups_of, match
 from hale_rail.core.recap.needs import Build, Needs, Role
@@ -39,7 +39,7 @@ def sells(vendor: str, sku: str, *prices: str, build: Build = SMALL, **more: Any
     return Offer(vendor, sku, build, tiers, **more)
 
 
-def bought(found: Plan) -> dict[str, int]:
+def bought(found: BuyingPlan) -> dict[str, int]:
     return {line.offer.sku: line.qty for line in found.order}
 
 
@@ -142,7 +142,7 @@ def test_no_order_is_cheaper_than_the_one_found(case: tuple[list[Needs], Market,
         _is_whole(each, demand)
 
 
-def _is_whole(found: Plan, demand: Sequence[Needs]) -> None:
+def _is_whole(found: BuyingPlan, demand: Sequence[Needs]) -> None:
     """Every position is covered by one part number or named as open; no piece is counted twice."""
     covered = {c for line in (*found.order, *found.from_stock) for c in line.covers}
     open_ids = {one.needs.id for one in found.unmet}

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
-from hale_rail.core.recap.buying import Plan, by_line, from_alone, plan
+from hale_rail.core.recap.buying import BuyingPlan, by_line, from_alone, plan
 from hale_rail.core.recap.market import Terms, market
 from hale_rail.core.recap.needs import Build, Needs, Role
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
@@ -53,11 +53,11 @@ def cases(draw: st.DrawFn) -> tuple[list[Needs], list[Offer], list[Vendor]]:
 def bought(
     demand: Sequence[Needs], offers: Sequence[Offer], vendors: Sequence[Vendor],
     stock: Sequence[Drawer] = (), terms: Terms = TERMS,
-) -> Plan:  # fmt: skip
+) -> BuyingPlan:  # fmt: skip
     return plan(demand, market(offers, stock, vendors), terms)
 
 
-def worth(found: Plan) -> tuple[int, Decimal]:
+def worth(found: BuyingPlan) -> tuple[int, Decimal]:
     """How good a plan is: fewer open groups, then less money."""
     return len(found.unmet), found.total
 

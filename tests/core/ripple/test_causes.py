@@ -13,14 +13,14 @@ from hypothesis import strategies as st
 from hale_rail.core.errors import InputError
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.ripple.analyse import RippleAnalysis, analyse, usual_limit
-from hale_rail.core.ripple.question import Question, Stage
+from hale_rail.core.ripple.question import RailSource, RippleQuestion
 from hale_rail.core.ripple.wave import Wave
 from tests.core.ripple import records as made
 from tests.core.ripple.records import FAST, SLOW, kept
 
 from ...sizes import examples
 
-LINEAR, FLYBACK, FORWARD = Stage.LINEAR, Stage.FLYBACK, Stage.FORWARD
+LINEAR, FLYBACK, FORWARD = RailSource.LINEAR, RailSource.FLYBACK, RailSource.FORWARD
 
 
 @dataclass
@@ -90,7 +90,7 @@ ROWS = {
 
 
 def found(row: Row) -> RippleAnalysis:
-    return analyse(row.wave, Question(row.nominal_v, **row.known))
+    return analyse(row.wave, RippleQuestion(row.nominal_v, **row.known))
 
 
 @pytest.mark.parametrize("name", ROWS)
@@ -124,7 +124,7 @@ def test_what_a_new_part_would_leave_is_scaled_by_the_ratio() -> None:
 
 
 def test_a_bank_whose_esr_is_as_expected_is_no_cause() -> None:
-    asked = Question(5, stage=FORWARD, delta_a=4.5, bank_esr_ohm=0.05)
+    asked = RippleQuestion(5, stage=FORWARD, delta_a=4.5, bank_esr_ohm=0.05)
     assert not analyse(kept(made.of_forward(), FAST), asked).causes
 
 
@@ -133,13 +133,13 @@ def test_a_bank_whose_esr_is_as_expected_is_no_cause() -> None:
 ])  # fmt: skip
 def test_a_filter_that_has_its_capacitance_is_no_cause(missing: bool, codes: set[str]) -> None:
     wave = kept(made.raw(farad=4700e-6, missing=missing), SLOW)
-    asked = Question(9, stage=LINEAR, load_a=0.8, nominal_farad=4700e-6)
+    asked = RippleQuestion(9, stage=LINEAR, load_a=0.8, nominal_farad=4700e-6)
     assert {cause.code for cause in analyse(wave, asked).causes} == codes
 
 
 def test_inside_the_limit_is_clean_with_its_margin() -> None:
     wave = kept(made.of_forward(0.005), FAST)
-    answer = analyse(wave, Question(5, stage=FORWARD, limit_v=0.1))
+    answer = analyse(wave, RippleQuestion(5, stage=FORWARD, limit_v=0.1))
     (clean,) = answer.causes
     assert (answer.verdict, clean.code) == (RailVerdict.PASS, "clean")
     assert clean.estimate is not None
@@ -153,7 +153,7 @@ def test_inside_the_limit_is_clean_with_its_margin() -> None:
 def test_the_verdict_knows_the_instruments_error(limit_share: float, verdict: RailVerdict) -> None:
     wave = kept(made.of_forward(), FAST)
     limit = limit_share * float(np.ptp(wave.volt))
-    assert analyse(wave, Question(5, limit_v=limit)).verdict is verdict
+    assert analyse(wave, RippleQuestion(5, limit_v=limit)).verdict is verdict
 
 
 @pytest.mark.parametrize(("nominal_v", "is_raw", "limit_v"), [
@@ -161,7 +161,7 @@ def test_the_verdict_knows_the_instruments_error(limit_share: float, verdict: Ra
 ])  # fmt: skip
 def test_the_usual_limit(nominal_v: float, is_raw: bool, limit_v: float) -> None:
     assert usual_limit(nominal_v, is_raw=is_raw) == pytest.approx(limit_v)
-    answer = analyse(kept(made.raw(), SLOW), Question(nominal_v, is_raw=is_raw))
+    answer = analyse(kept(made.raw(), SLOW), RippleQuestion(nominal_v, is_raw=is_raw))
     assert answer.is_default_limit
     assert any("usual" in text for text in answer.limits)
 
@@ -170,19 +170,19 @@ def test_what_a_record_cannot_show_is_said_and_does_not_pass() -> None:
     dt = 20e-9
     stage = made.ForwardStage(66e3, 1.0, 3300e-6, 0.02)
     short = kept(5 + made.forward(stage, dt, 2500), dt)
-    answer = analyse(short, Question(5, stage=FORWARD))
+    answer = analyse(short, RippleQuestion(5, stage=FORWARD))
     assert answer.verdict is RailVerdict.NOT_JUDGED
     assert any("two mains periods" in text for text in answer.limits)
     assert any("20 ms/div" in text for text in answer.captures)
     assert answer.switching_hz == pytest.approx(66e3, rel=0.02)
 
     slow = kept(5 + 0.01 * np.sin(np.arange(5000) / 7), 50e-6)
-    answer = analyse(slow, Question(5, stage=FLYBACK, limit_v=0.1))
+    answer = analyse(slow, RippleQuestion(5, stage=FLYBACK, limit_v=0.1))
     assert answer.verdict is RailVerdict.NOT_JUDGED
     assert any("no verdict on switching" in text for text in answer.limits)
 
     coarse = Wave(np.round(5 + 0.008 * np.sin(np.arange(20_000) / 9), 2), 20e-6)
-    texts = analyse(coarse, Question(5, stage=LINEAR)).limits
+    texts = analyse(coarse, RippleQuestion(5, stage=LINEAR)).limits
     assert any("instrument's floor" in text for text in texts)
 
 
@@ -192,18 +192,18 @@ def test_below_ten_samples_a_cycle_nothing_is_said_of_its_shape(
 ) -> None:
     dt = 1 / 66e3 / (samples + 0.3)
     volt = 5 + made.forward(made.ForwardStage(66e3, 4.5, 3300e-6, 0.05), dt, 40_000)
-    answer = analyse(kept(volt, dt), Question(5, stage=FORWARD, delta_a=4.5))
+    answer = analyse(kept(volt, dt), RippleQuestion(5, stage=FORWARD, delta_a=4.5))
     assert answer.causes[0].code == "output-esr-high"
     assert (answer.causes[0].estimate is not None) is is_told
     assert any("no verdict on the shape" in text for text in answer.limits) is not is_told
-    inside = analyse(kept(volt, dt), Question(5, stage=FORWARD, limit_v=1.0))
+    inside = analyse(kept(volt, dt), RippleQuestion(5, stage=FORWARD, limit_v=1.0))
     assert inside.verdict is RailVerdict.PASS  # its height is seen all the same
 
 
 @pytest.mark.parametrize(("begin", "length"), [(0, 1.0), (300, 1.0), (100, 0.9), (20, 1.3)])
 def test_a_hiccup_is_told_wherever_its_record_begins(begin: int, length: float) -> None:
     volt = made.hiccup(5.0, 0.4, 0.05, 1e-3, 3000)[begin : begin + int(length * 1000)]
-    answer = analyse(Wave(volt, 1e-3), Question(5))
+    answer = analyse(Wave(volt, 1e-3), RippleQuestion(5))
     assert answer.causes[0].code == "hiccup"
     assert answer.causes[0].estimate.value == pytest.approx(0.4, rel=0.05)
 
@@ -216,35 +216,35 @@ def test_the_mean_is_judged_where_it_was_coupled(
     offset: float, given: bool | None, is_ac: bool, mean: str
 ) -> None:
     wave = kept(made.of_forward() - 5 + offset, FAST)
-    answer = analyse(wave, Question(5, is_ac=given))
+    answer = analyse(wave, RippleQuestion(5, is_ac=given))
     assert answer.is_ac is is_ac
     assert answer.mean_verdict.value == mean
 
 
 def test_the_bandwidth_is_limited_where_the_sampling_allows() -> None:
-    answer = analyse(made.with_spikes(height=0.3), Question(5))
+    answer = analyse(made.with_spikes(height=0.3), RippleQuestion(5))
     assert answer.limited_vpp_v is not None
     assert answer.limited_vpp_v < answer.vpp_v
-    assert analyse(kept(made.of_forward(), FAST), Question(5)).limited_vpp_v is None
+    assert analyse(kept(made.of_forward(), FAST), RippleQuestion(5)).limited_vpp_v is None
 
 
 def test_a_rail_of_no_volts_is_refused() -> None:
     with pytest.raises(InputError, match="not 0"):
-        analyse(kept(made.raw(), SLOW), Question(0.0))
+        analyse(kept(made.raw(), SLOW), RippleQuestion(0.0))
 
 
 @settings(max_examples=examples(60))
 @given(
     count=st.sampled_from([8, 9, 15, 50, 333, 5000]), power=st.floats(-9, 1),
     shape=st.sampled_from(["noise", "flat", "ramp", "sine", "spikes", "bits", "walk", "tiny"]),
-    nominal=st.sampled_from([5.0, -12.0, 1e-3, 400.0]), stage=st.sampled_from([None, *Stage]),
+    nominal=st.sampled_from([5.0, -12.0, 1e-3, 400.0]), stage=st.sampled_from([None, *RailSource]),
     load=st.sampled_from([None, 1.0]), given_hz=st.sampled_from([None, 40e3]),
 )  # fmt: skip
 @example(
     count=9, power=-5.09375, shape="ramp", nominal=5.0, stage=None, load=None, given_hz=40e3
 )  # a slope that was followed as a peak shrank the cycle to nothing
 def test_no_record_however_odd_breaks_the_analysis(
-    count: int, power: float, shape: str, nominal: float, stage: Stage | None,
+    count: int, power: float, shape: str, nominal: float, stage: RailSource | None,
     load: float | None, given_hz: float | None,
 ) -> None:  # fmt: skip
     rng = np.random.default_rng(count)
@@ -255,7 +255,9 @@ def test_no_record_however_odd_breaks_the_analysis(
         "bits": rng.integers(0, 2, count) * 1.0, "walk": np.cumsum(rng.normal(0, 1, count)),
         "tiny": rng.normal(0, 1, count) * 1e-12 + 5,
     }[shape]  # fmt: skip
-    asked = Question(nominal, stage=stage, load_a=load, switching_hz=given_hz, nominal_farad=1e-3)
+    asked = RippleQuestion(
+        nominal, stage=stage, load_a=load, switching_hz=given_hz, nominal_farad=1e-3
+    )
     answer = analyse(Wave(volt, 10**power), asked)
     assert all(np.isfinite(v) for v in answer.split.vpp.values())
     assert all(0 <= cause.share <= 1 for cause in answer.causes)

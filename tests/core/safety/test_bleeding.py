@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.safety.bleeding import (
-    Resistor,
+    PowerResistor,
     bleed,
     bleeder_text,
     cautions,
@@ -85,7 +85,7 @@ def test_readings_that_tell_nothing(readings: list[tuple[float, float]], says: s
 
 STOCK = st.lists(
     st.builds(
-        Resistor,
+        PowerResistor,
         st.sampled_from([47.0, 100.0, 470.0, 1e3, 4.7e3, 10e3, 47e3, 100e3]),
         st.sampled_from([0.5, 3.0, 10.0, 25.0, 50.0]),
         st.sampled_from(["wirewound", "film"]),
@@ -95,7 +95,7 @@ STOCK = st.lists(
 )
 
 
-def bears(resistor: Resistor, farad: float, volt: float) -> bool:
+def bears(resistor: PowerResistor, farad: float, volt: float) -> bool:
     """The rule written out again: voltage rating, then five times for at most five seconds."""
     seconds = resistor.ohm * farad * math.log(volt / 60)
     allowed = resistor.watt
@@ -106,7 +106,7 @@ def bears(resistor: Resistor, farad: float, volt: float) -> bool:
 
 @given(FARADS, VOLTS, STOCK)
 def test_proposes_the_soonest_that_bears_it(
-    farad: float, volt: float, stock: list[Resistor]
+    farad: float, volt: float, stock: list[PowerResistor]
 ) -> None:
     found = propose(farad, volt, stock)
     able = [r for r in stock if bears(r, farad, volt)]
@@ -155,7 +155,7 @@ def test_what_is_no_decay_is_refused_with_what_was_read(
 
 
 def test_a_resistor_proposed_and_the_rc_measured_are_two_things() -> None:
-    stock = [Resistor(10e3, 10.0, "wirewound", 500.0)]
+    stock = [PowerResistor(10e3, 10.0, "wirewound", 500.0)]
     readings = [(0.0, 336.0), (30.0, 210.0)]
     tau = 30 / math.log(336 / 210)
     plan = discharge(220e-6, 336.0, stock=stock, readings=readings)

@@ -5,22 +5,24 @@ from __future__ import annotations
 import pytest
 
 from hale_rail.core.safety.energy import (
+    ChargeStore,
     Energy,
+    EnergyEvent,
     EnergyState,
-    Event,
     EventKind,
-    Store,
     energy_state,
     is_store,
 )
 
 #: C1 on the mains side; C2 on a rail, rated below the touch limit; CX is no store
-STORES = (Store(1, 400.0, "main"), Store(2, 200.0, "main"))
-RAILS = (Store(1, 400.0, "main"), Store(2, 25.0, "+12 V"))
+STORES = (ChargeStore(1, 400.0, "main"), ChargeStore(2, 200.0, "main"))
+RAILS = (ChargeStore(1, 400.0, "main"), ChargeStore(2, 25.0, "+12 V"))
 NAMES = {"C1": 1, "C2": 2, "CX": 3}
 
 
-def after(script: str, stores: tuple[Store, ...] = STORES, limit: float = 60.0) -> EnergyState:
+def after(
+    script: str, stores: tuple[ChargeStore, ...] = STORES, limit: float = 60.0
+) -> EnergyState:
     """Events as words: `on`, `off`, `why`, `rail` (volts on a rail), `C1=3.2`."""
     events = []
     for at, word in enumerate(script.split()):
@@ -30,9 +32,9 @@ def after(script: str, stores: tuple[Store, ...] = STORES, limit: float = 60.0) 
             "rail": EventKind.POWERED,
         }  # fmt: skip
         if volt:
-            events.append(Event(EventKind.STORE_READ, at, NAMES[name], float(volt)))
+            events.append(EnergyEvent(EventKind.STORE_READ, at, NAMES[name], float(volt)))
         else:
-            events.append(Event(kinds[name], at, reason="a reason" if name == "why" else ""))
+            events.append(EnergyEvent(kinds[name], at, reason="a reason" if name == "why" else ""))
     return energy_state(events, stores, limit)
 
 
@@ -100,7 +102,7 @@ def test_the_workshops_lower_limit() -> None:
     ],
 )
 def test_safe_to_touch_and_safe_for_a_meter_are_two_words(
-    script: str, stores: tuple[Store, ...], touch: bool, meter: bool
+    script: str, stores: tuple[ChargeStore, ...], touch: bool, meter: bool
 ) -> None:
     found = after(script, stores)
     assert (found.touch_safe, found.meter_safe) == (touch, meter)
@@ -116,7 +118,7 @@ def test_a_meter_needs_the_stores_of_its_own_line_only() -> None:
 
 
 def test_one_reading_serves_a_bank() -> None:
-    bank = (Store(1, 25.0, "+5 V", "A"), Store(2, 25.0, "+5 V", "A"))
+    bank = (ChargeStore(1, 25.0, "+5 V", "A"), ChargeStore(2, 25.0, "+5 V", "A"))
     assert after("off C2=0.4", bank).meter_safe
     assert not after("off C2=8", bank).meter_safe
 
@@ -143,14 +145,15 @@ def test_a_store_follows_from_value_and_rating(
 
 
 def test_next_store_and_the_meters_limit() -> None:
-    events = [Event(EventKind.REMOVED, 0), Event(EventKind.STORE_READ, 1, 1, 38.0)]
+    events = [EnergyEvent(EventKind.REMOVED, 0), EnergyEvent(EventKind.STORE_READ, 1, 1, 38.0)]
     found = energy_state(events, STORES)
     assert found.next_store is not None
     assert found.next_store.store == 2
-    found = energy_state([*events, Event(EventKind.STORE_READ, 2, 2, 1.0)], STORES)
+    found = energy_state([*events, EnergyEvent(EventKind.STORE_READ, 2, 2, 1.0)], STORES)
     assert (found.energy, found.next_store, found.meter_safe) == (Energy.DEAD, None, False)
     found = energy_state(
-        [*events, *(Event(EventKind.STORE_READ, 3, store.part_id, 4.9) for store in STORES)], STORES
+        [*events, *(EnergyEvent(EventKind.STORE_READ, 3, store.part_id, 4.9) for store in STORES)],
+        STORES,
     )
     assert found.meter_safe
     assert found.stores[0].earlier == ((1, 38.0),)

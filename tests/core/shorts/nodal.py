@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hale_rail.core.shorts.board import IDEAL_GROUND, Board, BoardPart
-from hale_rail.core.shorts.copper import Net, Pad, Segment
+from hale_rail.core.shorts.copper import CopperSegment, Net, Pad
 
 
 @dataclass(frozen=True)
@@ -49,12 +49,12 @@ def random_net(rng: random.Random, prefix: str, size: int) -> Net:
     """A connected net with loops and parallel segments, 1 to 100 mΩ each."""
     pads = tuple(Pad(f"{prefix}{i}", rng.uniform(0, 100), rng.uniform(0, 80)) for i in range(size))
     segments = [
-        Segment(f"{prefix}{i}", f"{prefix}{rng.randrange(i)}", rng.uniform(1e-3, 0.1))
+        CopperSegment(f"{prefix}{i}", f"{prefix}{rng.randrange(i)}", rng.uniform(1e-3, 0.1))
         for i in range(1, size)
     ]
     for _ in range(rng.randrange(size)):
         a, b = rng.sample(range(size), 2)
-        segments.append(Segment(f"{prefix}{a}", f"{prefix}{b}", rng.uniform(1e-3, 0.1)))
+        segments.append(CopperSegment(f"{prefix}{a}", f"{prefix}{b}", rng.uniform(1e-3, 0.1)))
     return Net(pads, tuple(segments))
 
 
@@ -86,7 +86,7 @@ def line(
 ) -> Board:
     """Pads p0, p1, … in a row, a part at each but the first, the ground ideal."""
     pads = tuple(Pad(f"p{i}", 10.0 * i, 0.0) for i in range(count))
-    segments = tuple(Segment(f"p{i}", f"p{i + 1}", ohm) for i in range(count - 1))
+    segments = tuple(CopperSegment(f"p{i}", f"p{i + 1}", ohm) for i in range(count - 1))
     parts = tuple(
         BoardPart(f"C{i}", f"C{i}", "tantalum", f"p{i}", IDEAL_GROUND) for i in range(1, count)
     )

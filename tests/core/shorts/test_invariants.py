@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.core.shorts.board import BoardPart
-from hale_rail.core.shorts.copper import Net, Pad, Segment
+from hale_rail.core.shorts.copper import CopperSegment, Net, Pad
 from hale_rail.core.shorts.flows import Flows
-from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import trace
 from hale_rail.core.shorts.words import said
 from tests.core.shorts.nodal import Short, line, random_board, random_net, volts
@@ -38,7 +38,9 @@ def played(rng, board, count=4):
         inject, drain = rng.choice(rail), rng.choice(ground)
         v = volts(board, [short], (inject, drain), 1.0)
         value = round(v[plus] - v[minus], 4)
-        readings.append(Taken(Kind.DROP, plus, minus, inject, drain, 1.0, value, 1e-4, line=at))
+        readings.append(
+            TraceReading(Kind.DROP, plus, minus, inject, drain, 1.0, value, 1e-4, line=at)
+        )
     return readings
 
 
@@ -83,8 +85,8 @@ def test_a_segment_cut_in_two_and_a_dead_end_change_no_prediction(seed):
     share = rng.uniform(0.1, 0.9)
     more = Net(
         (*net.pads, Pad("mid"), Pad("end")),
-        (*(s for s in net.segments if s is not cut), Segment(cut.a, "mid", share * cut.ohm),
-         Segment("mid", cut.b, (1 - share) * cut.ohm), Segment("r0", "end", 0.02)),
+        (*(s for s in net.segments if s is not cut), CopperSegment(cut.a, "mid", share * cut.ohm),
+         CopperSegment("mid", cut.b, (1 - share) * cut.ohm), CopperSegment("r0", "end", 0.02)),
     )  # fmt: skip
     ids = [p.id for p in net.pads]
     ohms = []
@@ -112,7 +114,7 @@ def test_a_segment_cut_in_two_and_a_dead_end_change_no_prediction(seed):
 )  # fmt: skip
 def test_ohms_are_those_of_series_and_parallel(segments, expected):
     names = dict.fromkeys(x for a, b, _ in segments for x in (a, b))
-    net = Net(tuple(Pad(n) for n in names), tuple(Segment(*s) for s in segments))
+    net = Net(tuple(Pad(n) for n in names), tuple(CopperSegment(*s) for s in segments))
     flows = Flows(net)
     into = flows.into(["a", "c"])
     assert flows.ohm @ (into[:, 0] - into[:, 1]) ** 2 == pytest.approx(expected)
@@ -138,7 +140,9 @@ def test_currents_keep_kirchhoffs_law_at_every_pad(seed):
 def readings_at(values, turned=False):
     ends = ("p4", "p0") if turned else ("p0", "p4")
     sign = -1 if turned else 1
-    return [Taken(Kind.DROP, *ends, "p0", "GND", 1.0, sign * v, 1e-4, line=2) for v in values]
+    return [
+        TraceReading(Kind.DROP, *ends, "p0", "GND", 1.0, sign * v, 1e-4, line=2) for v in values
+    ]
 
 
 @pytest.mark.parametrize("turned", [False, True])
@@ -161,7 +165,7 @@ def test_what_cannot_be_is_named_alike_whichever_way_the_leads_stand(turned, val
 def test_a_tighter_meter_never_makes_the_short_less_known():
     spans = []
     for resolution in (0.1, 0.01, 0.001):
-        read = Taken(Kind.OHMS, "p0", "GND", value=0.42, resolution=resolution, wires=4)
+        read = TraceReading(Kind.OHMS, "p0", "GND", value=0.42, resolution=resolution, wires=4)
         ohm = trace(line(4), [read]).short_ohm
         assert ohm.low <= ohm.value <= ohm.high
         spans.append(ohm.high - ohm.low)
@@ -170,7 +174,7 @@ def test_a_tighter_meter_never_makes_the_short_less_known():
 
 @pytest.mark.parametrize(("nulled", "wires"), [(True, 2), (False, 4)])
 def test_ohms_without_leads_tell_the_short_closer(nulled, wires):
-    usual = Taken(Kind.OHMS, "p0", "GND", value=0.42, resolution=0.001)
+    usual = TraceReading(Kind.OHMS, "p0", "GND", value=0.42, resolution=0.001)
     without = replace(usual, is_nulled=nulled, wires=wires)
     spans = [
         (ohm := trace(line(4), [r]).short_ohm).high - ohm.low for r in (usual, without)
@@ -196,9 +200,13 @@ def test_families_weigh_as_the_formulas_say(family, weight):
 
 FORK = Net(
     tuple(Pad(f"p{i}") for i in range(5)),
-    (Segment("p0", "p1", 0.01), Segment("p1", "p2", 0.01), Segment("p1", "p3", 0.02),
-     Segment("p3", "p4", 0.01)),
-)  # fmt: skip
+    (
+        CopperSegment("p0", "p1", 0.01),
+        CopperSegment("p1", "p2", 0.01),
+        CopperSegment("p1", "p3", 0.02),
+        CopperSegment("p3", "p4", 0.01),
+    ),
+)
 
 
 @pytest.mark.parametrize("turned", [False, True])
@@ -215,20 +223,22 @@ def test_at_a_fork_a_drop_points_to_the_side_of_the_short(true, words, turned):
     board = replace(line(2), rail=FORK, parts=parts)
     v = volts(board, [Short(true, "GND", 0.2)], ("p0", "GND"), 1.0)
     ends = ("p4", "p2") if turned else ("p2", "p4")
-    reading = Taken(Kind.DROP, *ends, "p0", "GND", 1.0, round(v[ends[0]] - v[ends[1]], 4), 1e-4)
+    reading = TraceReading(
+        Kind.DROP, *ends, "p0", "GND", 1.0, round(v[ends[0]] - v[ends[1]], 4), 1e-4
+    )
     text = said(trace(board, [reading]))[0].text.replace("\u00a0", " ").replace("−", "")
     assert text == f"between pads p2 and p4 {words}"
 
 
 def test_on_the_ground_net_the_current_comes_from_the_far_pad():
     ground = Net(tuple(Pad(f"g{i}") for i in range(4)),
-                 tuple(Segment(f"g{i}", f"g{i + 1}", 0.01) for i in range(3)))  # fmt: skip
+                 tuple(CopperSegment(f"g{i}", f"g{i + 1}", 0.01) for i in range(3)))  # fmt: skip
     parts = tuple(BoardPart(f"C{i}", f"C{i}", "ic", "p1", f"g{i}") for i in range(1, 4))
     board = replace(line(2), ground=ground, parts=parts)
     for true, words in (("g3", "all of it drops"), ("g1", "nothing drops")):
         v = volts(board, [Short("p1", true, 0.2)], ("p0", "g0"), 1.0)
         value = round(v["g3"] - v["g1"], 4)
-        reading = Taken(Kind.DROP, "g3", "g1", "p0", "g0", 1.0, value, 1e-4)
+        reading = TraceReading(Kind.DROP, "g3", "g1", "p0", "g0", 1.0, value, 1e-4)
         assert f"between pads g1 and g3 {words}" in said(trace(board, [reading]))[0].text
 
 
@@ -245,7 +255,8 @@ def test_a_stretch_says_where_the_current_leaves(true, words):
     v = volts(board, [Short(true, "GND", 0.2)], ("p0", "GND"), 1.0)
     ends = [("p0", "p11"), ("p5", "p8")]
     readings = [
-        Taken(Kind.DROP, a, b, "p0", "GND", 1.0, round(v[a] - v[b], 4), 1e-4) for a, b in ends
+        TraceReading(Kind.DROP, a, b, "p0", "GND", 1.0, round(v[a] - v[b], 4), 1e-4)
+        for a, b in ends
     ]
     told = said(trace(board, readings))
     assert words in told[1].text

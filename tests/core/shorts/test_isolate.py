@@ -12,20 +12,20 @@ from hypothesis import strategies as st
 from hale_rail.core.shorts.board import SETTLED
 from hale_rail.core.shorts.isolate import (
     READING_MINUTES,
-    Finding,
+    SearchState,
     isolate,
     verdict,
 )
-from hale_rail.core.shorts.tree import Item, SetReading, Tree
+from hale_rail.core.shorts.tree import SetReading, Tree, TreeItem
 
 TREE = Tree(
     "+12 V",
     (
-        Item("psu", "", "supply", 1, 0),
-        Item("mb", "psu", "main board", 5, 4),
-        Item("d", "psu", "disk", 3, 1),
-        Item("c1", "mb", "card 1", 2, 1),
-        Item("c2", "mb", "card 2", 2, 1),
+        TreeItem("psu", "", "supply", 1, 0),
+        TreeItem("mb", "psu", "main board", 5, 4),
+        TreeItem("d", "psu", "disk", 3, 1),
+        TreeItem("c1", "mb", "card 1", 2, 1),
+        TreeItem("c2", "mb", "card 2", 2, 1),
     ),
 )
 ALL = "psu mb d c1 c2"
@@ -39,7 +39,7 @@ def test_nothing_read_gives_the_priors_as_shares():
     found = isolate(TREE, [])
     for item in TREE.items:
         assert found.chance[item.id] == pytest.approx(item.weight / 13, abs=0.01)
-    assert found.finding is Finding.OPEN and found.next.detach == ("d",)
+    assert found.finding is SearchState.OPEN and found.next.detach == ("d",)
 
 
 @pytest.mark.parametrize(
@@ -58,7 +58,7 @@ def test_nothing_read_gives_the_priors_as_shares():
 )  # fmt: skip
 def test_the_items_that_take_the_short_away_are_named_with_their_ohms(rows, shorted, own):
     found = isolate(TREE, read(*rows))
-    assert found.finding is Finding.FOUND and set(found.shorted) == shorted
+    assert found.finding is SearchState.FOUND and set(found.shorted) == shorted
     assert found.next is None
     for item, ohm in own.items():
         assert found.own[item] == pytest.approx(ohm, rel=0.02)
@@ -69,20 +69,20 @@ def test_the_items_that_take_the_short_away_are_named_with_their_ohms(rows, shor
 
 def test_no_short_is_said_to_be_none():
     found = isolate(TREE, read((ALL, 500.0)))
-    assert found.finding is Finding.NONE and found.next is None
+    assert found.finding is SearchState.NONE and found.next is None
     assert verdict(found).startswith("No short is there now")
 
 
 def test_readings_that_contradict_each_other_are_said_to():
     found = isolate(TREE, read((ALL, 5000), ("psu mb", 0.4)))
-    assert found.is_torn and found.finding is Finding.OPEN
+    assert found.is_torn and found.finding is SearchState.OPEN
     assert "contradict each other" in verdict(found)
     assert not isolate(TREE, read((ALL, 0.4), ("psu mb", 0.4))).is_torn
 
 
 def test_one_of_two_is_named_while_the_other_is_sought():
     found = isolate(TREE, read((ALL, 0.2), ("psu mb c1 c2", 0.4)))
-    assert found.shorted == ("d",) and found.finding is Finding.OPEN
+    assert found.shorted == ("d",) and found.finding is SearchState.OPEN
     assert found.next.reattach == () and found.next.detach
     assert "Another is there still" in verdict(found)
 
@@ -106,10 +106,12 @@ def test_a_move_costs_its_items_minutes_and_half_a_minute_to_read():
 @given(seed=st.integers(0, 10**6))
 def test_every_hunt_ends_at_what_is_shorted(seed):
     rng = random.Random(seed)
-    items = [Item("psu", "", "supply", 1, 0)]
+    items = [TreeItem("psu", "", "supply", 1, 0)]
     for i in range(rng.randint(2, 7)):
         parent = rng.choice(items).id
-        items.append(Item(f"i{i}", parent, f"item {i}", rng.choice((1, 2, 5)), rng.choice((1, 4))))
+        items.append(
+            TreeItem(f"i{i}", parent, f"item {i}", rng.choice((1, 2, 5)), rng.choice((1, 4)))
+        )
     tree = Tree("+5 V", tuple(items))
     shorted = rng.choice(items).id
     siemens = {i.id: 1 / (0.4 if i.id == shorted else rng.uniform(100, 9000)) for i in items}
@@ -127,4 +129,4 @@ def test_every_hunt_ends_at_what_is_shorted(seed):
         assert attached == tree.held_up(attached)
         readings.append(reading(attached))
         assert len(readings) <= 2 * len(items)
-    assert found.finding is Finding.FOUND and found.shorted == (shorted,)
+    assert found.finding is SearchState.FOUND and found.shorted == (shorted,)

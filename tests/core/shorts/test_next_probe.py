@@ -17,7 +17,7 @@ from hale_rail.core.shorts.next_probe import (
     _Scope,
     next_probe,
 )
-from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import trace
 from hale_rail.core.shorts.words import advice, expect_words, probe_words
 from tests.core.shorts.nodal import Short, line, random_board, volts
@@ -51,7 +51,7 @@ def test_the_bits_of_a_reading_are_those_of_an_integral_and_the_bound_stays_belo
 
 
 def drop(plus, minus, value, inject="p0", drain="GND", amps=1.0):
-    return Taken(Kind.DROP, plus, minus, inject, drain, amps, value, 1e-4)
+    return TraceReading(Kind.DROP, plus, minus, inject, drain, amps, value, 1e-4)
 
 
 def test_the_first_probe_halves_a_line_with_the_clamp_at_its_connector():
@@ -107,7 +107,7 @@ def test_what_a_lead_costs_keeps_it_where_it_is():
 @pytest.mark.parametrize(("ohm", "amps"), [(0.1, 2.0), (0.4, 1.0), (2.0, 0.2)])
 def test_the_current_follows_from_the_short_and_the_limit(ohm, amps):
     board = line(6)
-    read = Taken(Kind.OHMS, "p0", "GND", value=ohm + 0.01, resolution=1e-3, wires=4)
+    read = TraceReading(Kind.OHMS, "p0", "GND", value=ohm + 0.01, resolution=1e-3, wires=4)
     proposal = next_probe(trace(board, [read]))
     assert proposal.reading.amps == amps
     assert proposal.reading.amps * ohm <= 0.5

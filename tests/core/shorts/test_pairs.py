@@ -11,14 +11,14 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.core.shorts.pairs import _expected, _Table, best_pairs
-from hale_rail.core.shorts.taken import Kind, Model, Taken, hypotheses
+from hale_rail.core.shorts.taken import BoardModel, Kind, TraceReading, hypotheses
 from tests.core.shorts.nodal import Short, line, random_board, volts
 
 from ...sizes import examples
 
 
 def lifted(part_id):
-    return Taken(Kind.LIFTED, part_id, value=0.0)
+    return TraceReading(Kind.LIFTED, part_id, value=0.0)
 
 
 @settings(max_examples=examples(60))
@@ -28,12 +28,12 @@ def test_a_pairs_readings_are_those_of_a_nodal_solve(seed, off):
     board = random_board(rng, is_ideal=rng.random() < 0.5, size=6, parts=4)
     held = hypotheses(board)
     pads = [p.id for p in (*board.rail.pads, *board.ground_net.pads)]
-    model = Model(board, held, pads)
+    model = BoardModel(board, held, pads)
     readings = []
     for _ in range(3):
         plus, minus = rng.sample(pads, 2)
         inject, drain = rng.sample(pads, 2)
-        readings.append(Taken(Kind.DROP, plus, minus, inject, drain, rng.uniform(0.5, 2)))
+        readings.append(TraceReading(Kind.DROP, plus, minus, inject, drain, rng.uniform(0.5, 2)))
     one, other = rng.uniform(0.01, 1), rng.uniform(0.01, 1)
     first, second = 0, 2
     gone = {"first": first, "second": second}.get(off)
@@ -55,7 +55,7 @@ def test_a_pairs_readings_are_those_of_a_nodal_solve(seed, off):
 
 def readings_of(board, shorts, pads):
     v = volts(board, shorts, ("p0", "GND"), 1.0)
-    return [Taken(Kind.DROP, p, q, "p0", "GND", 1.0, v[p] - v[q], 1e-4) for p, q in pads]
+    return [TraceReading(Kind.DROP, p, q, "p0", "GND", 1.0, v[p] - v[q], 1e-4) for p, q in pads]
 
 
 def test_unequal_shorts_are_still_the_first_pair():
@@ -64,7 +64,7 @@ def test_unequal_shorts_are_still_the_first_pair():
     pads = [("p0", "p2"), ("p2", "p4"), ("p4", "p6"), ("p6", "p8"), ("p8", "p10"), ("p10", "p11")]
     taken = readings_of(board, shorts, pads)
     held = hypotheses(board)
-    model = Model(board, held, [p.id for p in board.rail.pads])
+    model = BoardModel(board, held, [p.id for p in board.rail.pads])
     spread = model.predict(taken).spread
     found = best_pairs(model, taken, spread)
     assert {p.id for p in found[0].parts} == {"C4", "C10"}
@@ -81,5 +81,5 @@ def test_unequal_shorts_are_still_the_first_pair():
 
 def test_one_part_makes_no_pair():
     board = line(2)
-    model = Model(board, hypotheses(board), ["p0"])
+    model = BoardModel(board, hypotheses(board), ["p0"])
     assert best_pairs(model, [], np.zeros((3, 0, 0))) == ()

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.core.shorts.board import SETTLED, Board, BoardPart
-from hale_rail.core.shorts.copper import Net, Pad, Segment, copper_ohm, sheet_net
+from hale_rail.core.shorts.copper import CopperSegment, Net, Pad, copper_ohm, sheet_net
 from hale_rail.core.shorts.flows import Flows
 from hale_rail.core.shorts.next_probe import next_probe
-from hale_rail.core.shorts.taken import Kind, Model, Taken, hypotheses
+from hale_rail.core.shorts.taken import BoardModel, Kind, TraceReading, hypotheses
 from hale_rail.core.shorts.trace import trace
 from hale_rail.core.shorts.words import advice, said
 from tests.core.shorts.nodal import Short, line, random_board, volts
@@ -23,7 +23,7 @@ from ...sizes import examples
 
 
 def drop(plus, minus, value, inject="p0", drain="GND", amps=1.0, resolution=1e-4):
-    return Taken(Kind.DROP, plus, minus, inject, drain, amps, value, resolution)
+    return TraceReading(Kind.DROP, plus, minus, inject, drain, amps, value, resolution)
 
 
 def chances(found):
@@ -42,8 +42,8 @@ def test_predictions_are_those_of_a_full_nodal_solve(seed, is_ideal):
         plus, minus = rng.sample(pads, 2)
         inject, drain = rng.sample(pads, 2)
         readings.append(drop(plus, minus, 0.0, inject, drain, rng.uniform(0.5, 2)))
-    readings.append(Taken(Kind.OHMS, *rng.sample(pads, 2)))
-    said_to_be = Model(board, held, pads).predict(readings)
+    readings.append(TraceReading(Kind.OHMS, *rng.sample(pads, 2)))
+    said_to_be = BoardModel(board, held, pads).predict(readings)
     short_ohm = rng.uniform(0.001, 2)
     for at, reading in enumerate(readings):
         for which, hypothesis in enumerate(held):
@@ -64,7 +64,7 @@ def test_segment_errors_change_readings_as_a_nodal_solve_says(seed):
     held = hypotheses(board)[:2]
     pads = [p.id for p in (*board.rail.pads, *board.ground_net.pads)]
     readings = [drop(*rng.sample(pads, 2), 0.0, *rng.sample(pads, 2)) for _ in range(2)]
-    spread = Model(board, held, pads).predict(readings).spread
+    spread = BoardModel(board, held, pads).predict(readings).spread
     for which, hypothesis in enumerate(held):
         slopes = []
         for name in ("rail", "ground"):
@@ -114,14 +114,14 @@ def brute_force(board: Board, readings):
     "readings",
     [
         [drop("p0", "p4", 0.11, resolution=0.05)],
-        [Taken(Kind.OHMS, "p1", "GND", value=0.45, resolution=0.1)],
+        [TraceReading(Kind.OHMS, "p1", "GND", value=0.45, resolution=0.1)],
         [
-            Taken(Kind.OHMS, "p0", "GND", value=0.30, resolution=0.1),
-            Taken(Kind.OHMS, "p4", "GND", value=0.21, resolution=0.1),
+            TraceReading(Kind.OHMS, "p0", "GND", value=0.30, resolution=0.1),
+            TraceReading(Kind.OHMS, "p4", "GND", value=0.21, resolution=0.1),
             drop("p1", "p3", 0.05, resolution=0.05),
         ],
         # no short below zero ohms explains so little: the cut at zero decides
-        [Taken(Kind.OHMS, "p0", "GND", value=0.02, resolution=0.06, wires=4)],
+        [TraceReading(Kind.OHMS, "p0", "GND", value=0.02, resolution=0.06, wires=4)],
     ],
     ids=["a drop", "ohms with leads", "three", "at the cut"],
 )  # fmt: skip
@@ -202,7 +202,7 @@ def test_two_shorts_are_a_misfit_and_their_pair_is_listed_first(at):
     assert proposal.reading.kind is Kind.LIFTED
     # one of them lifted: what is read then is the other's alone
     first = f"C{at[0]}"
-    more = [*found.readings, Taken(Kind.LIFTED, first, value=0.0)]
+    more = [*found.readings, TraceReading(Kind.LIFTED, first, value=0.0)]
     more += true_readings(board, shorts[1:], [("p0", "p6"), ("p6", "p10")])
     again = trace(board, more)
     assert {p.id for p in again.pairs[0].parts} == {f"C{i}" for i in at}
@@ -218,8 +218,8 @@ def test_two_shorts_are_a_misfit_and_their_pair_is_listed_first(at):
         (drop("p0", "p3", 0.01, amps=0.0), "above 0 A"),
         (drop("p3", "p0", 0.01), "leads swapped?"),
         (drop("p0", "p3", 12.0), "is the unit right"),
-        (Taken(Kind.LIFTED, "C99"), "no part “C99”"),
-        (Taken(Kind.OHMS, "p0", "GND", value=-0.2), "below zero"),
+        (TraceReading(Kind.LIFTED, "C99"), "no part “C99”"),
+        (TraceReading(Kind.OHMS, "p0", "GND", value=-0.2), "below zero"),
     ],
 )
 def test_a_reading_that_cannot_be_is_named_and_not_obeyed(reading, why):
@@ -233,9 +233,13 @@ def test_a_reading_that_cannot_be_is_named_and_not_obeyed(reading, why):
 def test_a_milliohm_beside_a_teraohm_keeps_its_digits():
     net = Net(
         tuple(Pad(c) for c in "ABCDE"),
-        (Segment("A", "B", 1e-3), Segment("B", "C", 1e12), Segment("C", "D", 1e-3),
-         Segment("C", "E", 1e-3)),
-    )  # fmt: skip
+        (
+            CopperSegment("A", "B", 1e-3),
+            CopperSegment("B", "C", 1e12),
+            CopperSegment("C", "D", 1e-3),
+            CopperSegment("C", "E", 1e-3),
+        ),
+    )
     flows = Flows(net)
     into = flows.into("ABCDE")
     for i, j, expected in ((0, 1, 1e-3), (2, 3, 1e-3), (3, 4, 2e-3), (0, 3, 1e12 + 2e-3)):
@@ -264,11 +268,11 @@ def test_nothing_read_gives_the_priors_and_places_weigh_little():
 
 def test_warmth_speaks_for_a_part_and_never_settles_it():
     board = line(5)
-    warm = trace(board, [Taken(Kind.WARM, "C2", value=30.0)])
-    ranked = trace(board, [Taken(Kind.WARM, "C2", value=1.0, is_rank=True)])
+    warm = trace(board, [TraceReading(Kind.WARM, "C2", value=30.0)])
+    ranked = trace(board, [TraceReading(Kind.WARM, "C2", value=1.0, is_rank=True)])
     for found in (warm, ranked):
         assert found.candidates[0][0].id == "C2" and 0.3 < found.candidates[0][1] < SETTLED
-    cool = trace(board, [Taken(Kind.WARM, "C2", value=0.0)])
+    cool = trace(board, [TraceReading(Kind.WARM, "C2", value=0.0)])
     assert 0.05 < chances(cool)["C2"] < 0.25
 
 
@@ -288,7 +292,7 @@ def test_a_sheet_drops_from_edge_to_edge_as_its_squares_say():
     left = [Pad(f"a{i}", 0.0, float(i)) for i in range(9)]
     right = [Pad(f"b{i}", 24.0, float(i)) for i in range(9)]
     sheet = sheet_net([*left, *right], 35.0, 20.0)
-    bars = [Segment(f"{e}{i}", f"{e}{i + 1}", 1e-9) for e in "ab" for i in range(8)]
+    bars = [CopperSegment(f"{e}{i}", f"{e}{i + 1}", 1e-9) for e in "ab" for i in range(8)]
     flows = Flows(Net(sheet.pads, (*sheet.segments, *bars)))
     into = flows.into(["a0", "b0"])
     ohm = flows.ohm @ (into[:, 0] - into[:, 1]) ** 2

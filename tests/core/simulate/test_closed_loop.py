@@ -9,25 +9,25 @@ import pytest
 
 from hale_rail.core.parts.families import typical_esr
 from hale_rail.core.ripple.analyse import analyse
-from hale_rail.core.ripple.question import Question, Stage
+from hale_rail.core.ripple.question import RailSource, RippleQuestion
 from hale_rail.core.ripple.wave import Wave
 from hale_rail.core.simulate.asking import Bench
-from hale_rail.core.simulate.asking import Question as Asked
+from hale_rail.core.simulate.asking import SimulatedQuestion as Asked
 from hale_rail.core.simulate.circuit import machine_a
 from hale_rail.core.simulate.copper import ShortedBoard, etched
 from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import find_fault
-from hale_rail.core.simulate.outcome import Load
+from hale_rail.core.simulate.outcome import AppliedLoad
 from hale_rail.core.simulate.powered import Powering
 from hale_rail.core.simulate.ripples import raw_wave, stage
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.simulate.warmth import kelvin, watts
 from hale_rail.core.supply.sheet import Rail, Topology
 
 SWITCHING = (Topology.FLYBACK, Topology.HALF_BRIDGE)
 
 
-def rail_of(unit: Unit, key: str) -> Rail:
+def rail_of(unit: SimulatedUnit, key: str) -> Rail:
     found = unit.sheet.rail(key)
     assert found is not None
     return found
@@ -42,7 +42,7 @@ def test_the_lab_finds_the_esr_that_was_put_in(
     topology: Topology, key: str, fault: str, seed: int
 ) -> None:
     sheet = practice_sheet(topology, 1985)
-    bench = Bench(Unit(sheet, find_fault(sheet, fault), seed))
+    bench = Bench(SimulatedUnit(sheet, find_fault(sheet, fault), seed))
     rail = rail_of(bench.unit, key)
     bench.unit.switch("mains")
     volt, step = bench.wave(Asked(key, "waveform", "machine"), random.Random(seed))
@@ -51,8 +51,8 @@ def test_the_lab_finds_the_esr_that_was_put_in(
     new = [typical_esr(p.family, p.value, p.volt, p.grade).ohm for p in parts]
     found = analyse(
         Wave(volt, step),
-        Question(
-            rail.nominal_v, load_a=machine_a(rail), stage=Stage.FORWARD, is_ac=False,
+        RippleQuestion(
+            rail.nominal_v, load_a=machine_a(rail), stage=RailSource.FORWARD, is_ac=False,
             switching_hz=made.hz, full_load_a=rail.load_max_a, delta_a=made.delta_a,
             bank_esr_ohm=1 / sum(1 / ohm for ohm in new),
         ),
@@ -67,7 +67,7 @@ def test_the_lab_finds_the_esr_that_was_put_in(
 )
 def test_the_lab_finds_the_farads_of_a_raw_filter(key: str, fault: str) -> None:
     sheet = practice_sheet(Topology.LINEAR, 1980)
-    unit = Unit(sheet, find_fault(sheet, fault), 4)
+    unit = SimulatedUnit(sheet, find_fault(sheet, fault), 4)
     rail = rail_of(unit, key)
     load = machine_a(rail)
     volt, step = raw_wave(unit.circuit, rail, load)
@@ -75,11 +75,16 @@ def test_the_lab_finds_the_farads_of_a_raw_filter(key: str, fault: str) -> None:
     cycles = np.tile(volt, 3)
     found = analyse(
         Wave(cycles, step),
-        Question(
-            1.5 * abs(rail.nominal_v), is_raw=True, mains_hz=50, load_a=load, stage=Stage.LINEAR,
-            is_ac=False, nominal_farad=part.value,
+        RippleQuestion(
+            1.5 * abs(rail.nominal_v),
+            is_raw=True,
+            mains_hz=50,
+            load_a=load,
+            stage=RailSource.LINEAR,
+            is_ac=False,
+            nominal_farad=part.value,
         ),
-    )  # fmt: skip
+    )
     low = next(cause for cause in found.causes if cause.code == "filter-capacitance-low")
     assert low.estimate is not None
     assert low.estimate.value == pytest.approx(unit.circuit.true[part.id].farad, rel=0.2)
@@ -104,8 +109,8 @@ def test_copper_drops_only_between_the_clamp_and_the_short() -> None:
 )
 def test_what_dissipates_is_warm(fault: str, warm: str, cool: str) -> None:
     sheet = practice_sheet(Topology.FLYBACK, 1985)
-    unit = Unit(sheet, find_fault(sheet, fault) if fault else None, 2)
-    outcome = Powering(unit.circuit, Load.MACHINE).outcome()
+    unit = SimulatedUnit(sheet, find_fault(sheet, fault) if fault else None, 2)
+    outcome = Powering(unit.circuit, AppliedLoad.MACHINE).outcome()
     by_ref = {p.ref: p for p in sheet.parts}
     hot, cold = (watts(unit.circuit, by_ref[ref], outcome) for ref in (warm, cool))
     assert hot > cold

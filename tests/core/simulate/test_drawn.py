@@ -14,12 +14,12 @@ from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.costs import minutes
 from hale_rail.core.simulate.drawn import Difficulty, difficulty_of, draw, practice_sheet
 from hale_rail.core.simulate.elements import PINS
-from hale_rail.core.simulate.faults import Fault, How, faults, find_fault, named
+from hale_rail.core.simulate.faults import FailureForm, SimulatedFault, faults, find_fault, named
 from hale_rail.core.simulate.graded import drawn_of
 from hale_rail.core.simulate.meters import Meters, gains
 from hale_rail.core.simulate.nodes import GROUND
 from hale_rail.core.simulate.truth import fresh, truths
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
 from hale_rail.core.supply.templates import make_part, template
 from larkmoor import units
@@ -66,7 +66,7 @@ def test_what_is_no_unit_is_refused(
 @pytest.mark.parametrize("code", ["short:Z9", "dry:F1", "melted:Q1", "", "short", "short:q1 "])
 def test_faults_are_found_by_their_codes(code: str) -> None:
     if code.strip().lower() == "short:q1":
-        assert find_fault(FLYBACK, code) == Fault(How.SHORT, "Q1")
+        assert find_fault(FLYBACK, code) == SimulatedFault(FailureForm.SHORT, "Q1")
     else:
         with pytest.raises(InputError, match="no fault"):
             find_fault(FLYBACK, code)
@@ -109,11 +109,11 @@ OBSERVED = {
     ],
 )
 def test_a_hand_finds_what_no_figure_says(fault: str, finds: dict[str, int]) -> None:
-    unit = Unit(FLYBACK, find_fault(FLYBACK, fault) if fault else None, 2)
+    unit = SimulatedUnit(FLYBACK, find_fault(FLYBACK, fault) if fault else None, 2)
     found = {name: observe(unit) for name, observe in OBSERVED.items()}
     assert {name: said for name, said in found.items() if said is not None} == finds
     dc = practice_sheet(Topology.DC_FED, 1983)
-    assert hand.adapter(Unit(dc, find_fault(dc, "dead:adapter"), 2)) == 0
+    assert hand.adapter(SimulatedUnit(dc, find_fault(dc, "dead:adapter"), 2)) == 0
 
 
 def test_every_part_of_every_sheet_is_in_the_circuit() -> None:

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from hale_rail.core.quantities import Unit, read
 from hale_rail.core.simulate import meters
 from hale_rail.core.simulate.meters import Meters, gains
-from hale_rail.core.simulate.nodal import Capacitance, Junction, Network, Resistor
+from hale_rail.core.simulate.nodal import Capacitance, Junction, Network, NodalResistor
 
 BENCH = Meters(gains(5))
 SEEDS = st.integers(0, 50)
@@ -26,7 +26,7 @@ def chance() -> random.Random:
 def test_ohms_are_within_a_usual_meters_error(ohm: float, seed: int) -> None:
     """1 % and two digits, and the leads below 2 Ω; forty thousand counts a decade are steps."""
     bench = Meters(gains(seed))
-    shown = bench.ohms(Network([Resistor("a", "b", ohm)]), "a", "b", random.Random(seed), 1.0)
+    shown = bench.ohms(Network([NodalResistor("a", "b", ohm)]), "a", "b", random.Random(seed), 1.0)
     step = next(40.0 * 10**n / 4000 for n in range(8) if ohm + 0.3 < 40.0 * 10**n * 0.98)
     assert ohm - 0.01 * ohm - 2 * step <= shown <= ohm + 0.31 + 0.01 * ohm + 2 * step
 
@@ -51,13 +51,17 @@ def test_an_esr_meter_reads_esr_within_its_error(farad: float, esr: float, seed:
 @pytest.mark.parametrize(
     ("elements", "procedure"),
     [
-        ([Resistor("a", "b", 6e7)], "ohms"), ([], "ohms"), ([], "junction"),
-        ([Junction("b", "a", 0.6)], "junction"), ([Resistor("a", "b", 5e3)], "junction"),
-        ([Capacitance("a", "b", 1e-7, 0.1)], "esr"), ([Resistor("a", "b", 0.2)], "capacitance"),
+        ([NodalResistor("a", "b", 6e7)], "ohms"),
+        ([], "ohms"),
+        ([], "junction"),
+        ([Junction("b", "a", 0.6)], "junction"),
+        ([NodalResistor("a", "b", 5e3)], "junction"),
+        ([Capacitance("a", "b", 1e-7, 0.1)], "esr"),
+        ([NodalResistor("a", "b", 0.2)], "capacitance"),
         ([Capacitance("a", "b", 0.5, 1e-4)], "capacitance"),
         ([Capacitance("a", "b", 1e-5, 150)], "esr"),
     ],
-)  # fmt: skip
+)
 def test_over_range_is_over_range(elements: list, procedure: str) -> None:
     asked = getattr(BENCH, procedure)
     more = (1.0,) if procedure == "ohms" else ()
@@ -85,13 +89,13 @@ def test_a_capacitor_beside_lets_ohms_climb_to_the_resistor(
     seconds: float, low: float, high: float
 ) -> None:
     """150 kΩ beside 150 µF: R·(1 − exp(−t/RC)), with t over C at the start."""
-    net = Network([Resistor("a", "b", 150e3), Capacitance("a", "b", 150e-6, 0.3)])
+    net = Network([NodalResistor("a", "b", 150e3), Capacitance("a", "b", 150e-6, 0.3)])
     assert low < BENCH.ohms(net, "a", "b", chance(), seconds) < high
 
 
 @given(st.floats(0.3, 20000.0))
 def test_an_injection_stops_at_its_volts_or_its_amperes(ohm: float) -> None:
-    volt, ampere = BENCH.injection(Network([Resistor("a", "b", ohm)]), "a", "b", chance())
+    volt, ampere = BENCH.injection(Network([NodalResistor("a", "b", ohm)]), "a", "b", chance())
     assert volt <= 0.405
     assert ampere <= 1.005
     assert volt / ampere == pytest.approx(ohm, rel=0.02)

@@ -10,13 +10,13 @@ import scipy
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hale_rail.core.simulate.nodal import Capacitance, Coil, Junction, Network, Resistor
+from hale_rail.core.simulate.nodal import Capacitance, Coil, Junction, Network, NodalResistor
 
 from ...sizes import examples
 
 WHEATSTONE = [
-    Resistor("a", "x", 100), Resistor("x", "b", 200), Resistor("a", "y", 300),
-    Resistor("y", "b", 400), Resistor("x", "y", 50),
+    NodalResistor("a", "x", 100), NodalResistor("x", "b", 200), NodalResistor("a", "y", 300),
+    NodalResistor("y", "b", 400), NodalResistor("x", "y", 50),
 ]  # fmt: skip
 
 #: what leaks across a junction besides: a picoampere at 0.1 V
@@ -26,15 +26,15 @@ INSULATION_S = 1e-11
 @pytest.mark.parametrize(
     ("elements", "ends", "ohm"),
     [
-        ([Resistor("a", "b", 47)], "ab", 47.0),
-        ([Resistor("a", "x", 10), Resistor("x", "b", 22)], "ab", 32.0),
-        ([Resistor("a", "b", 10), Resistor("a", "b", 15)], "ab", 6.0),
-        ([Resistor("a", "b", 10), Resistor("b", "loose", 1)], "ab", 10.0),
+        ([NodalResistor("a", "b", 47)], "ab", 47.0),
+        ([NodalResistor("a", "x", 10), NodalResistor("x", "b", 22)], "ab", 32.0),
+        ([NodalResistor("a", "b", 10), NodalResistor("a", "b", 15)], "ab", 6.0),
+        ([NodalResistor("a", "b", 10), NodalResistor("b", "loose", 1)], "ab", 10.0),
         ([Coil("a", "b", 0.4, 1e-3)], "ab", 0.4),
         ([Capacitance("a", "b", 1e-6, 0.1, 5e6)], "ab", 5e6),
         ([Capacitance("a", "b", 1e-6, 0.1)], "ab", math.inf),
-        ([Resistor("a", "x", 10), Resistor("y", "b", 22)], "ab", math.inf),
-        ([Resistor("a", "a", 10), Resistor("a", "b", 3)], "ab", 3.0),
+        ([NodalResistor("a", "x", 10), NodalResistor("y", "b", 22)], "ab", math.inf),
+        ([NodalResistor("a", "a", 10), NodalResistor("a", "b", 3)], "ab", 3.0),
         # worked by hand: star of the triangle a, x, y, then series and parallel
         (WHEATSTONE, "ab", 1 / (1 / (100 * 50 / 450 + 200) + 1 / (300 * 50 / 450 + 400))
          + 100 * 300 / 450),
@@ -70,7 +70,7 @@ def test_any_net_of_resistors_agrees_with_the_pseudo_inverse(
         laplacian[[i, j], [j, i]] -= 1 / ohm
     inverse = np.linalg.pinv(laplacian, rcond=1e-13)
     expected = inverse[a, a] + inverse[b, b] - 2 * inverse[a, b]
-    found = Network([Resistor(str(i), str(j), ohm) for i, j, ohm in pieces])
+    found = Network([NodalResistor(str(i), str(j), ohm) for i, j, ohm in pieces])
     assert found.drop(str(a), str(b), 1.0) == pytest.approx(expected, rel=1e-5)
 
 
@@ -104,7 +104,7 @@ def test_a_junction_behind_a_resistor_follows_lamberts_function(ampere: float, o
     """Driven by volts V behind R: I = (nVt/R)·W(R·Is/nVt · exp((V + R·Is)/nVt)) − Is."""
     junction = Junction("x", "b", 0.55)
     scale, leak = junction.scale_v, junction.saturation_a
-    net = Network([Resistor("a", "x", ohm), junction])
+    net = Network([NodalResistor("a", "x", ohm), junction])
     volt = net.drop("a", "b", ampere)
     argument = math.log(ohm * leak / scale) + (volt + ohm * leak) / scale
     if argument < 600:
@@ -120,7 +120,7 @@ def test_a_junction_beside_a_resistor_shares_the_current() -> None:
     volt = scipy.optimize.brentq(
         lambda v: v / ohm + junction.saturation_a * math.expm1(v / junction.scale_v) - ampere, 0, 1
     )
-    net = Network([junction, Resistor("a", "b", ohm)])
+    net = Network([junction, NodalResistor("a", "b", ohm)])
     assert net.drop("a", "b", ampere) == pytest.approx(volt, rel=1e-6)
     assert net.drop("b", "a", ampere) == pytest.approx(ampere * ohm, rel=1e-4)
 
@@ -136,7 +136,7 @@ def test_nets_with_junctions_obey_kirchhoff_and_a_second_solver(
     ways = data.draw(st.lists(st.tuples(node, node, drops), min_size=1, max_size=5))
     junctions = [Junction(str(a), str(k), drop) for a, k, drop in ways if a != k]
     ampere = data.draw(st.sampled_from([1e-6, 1e-4, 1e-3]))
-    found = Network([*(Resistor(str(i), str(j), r) for i, j, r in pieces), *junctions])
+    found = Network([*(NodalResistor(str(i), str(j), r) for i, j, r in pieces), *junctions])
     volts = found.volts({"1": ampere}, "0")
 
     def left_over(inner: np.ndarray) -> np.ndarray:
@@ -168,7 +168,7 @@ def test_nets_with_junctions_obey_kirchhoff_and_a_second_solver(
 def test_a_limited_source_gives_its_volts_or_its_amperes(
     ohm: float, volt: float, ampere: float
 ) -> None:
-    found = Network([Resistor("a", "b", ohm)]).fed("a", "b", 0.4, 1.0, 1e-6)
+    found = Network([NodalResistor("a", "b", ohm)]).fed("a", "b", 0.4, 1.0, 1e-6)
     assert found == pytest.approx((volt, ampere), rel=1e-3)
 
 
@@ -179,6 +179,6 @@ def test_a_limited_source_at_a_junction_stands_at_shockleys_current() -> None:
 
 
 def test_a_source_stops_at_its_own_volts() -> None:
-    net = Network([Resistor("a", "b", 1e9)])
+    net = Network([NodalResistor("a", "b", 1e9)])
     assert net.drop("a", "b", 1e-3, 3.0) == pytest.approx(3.0, abs=0.05)
     assert net.drop("a", "b", 1e-3) == pytest.approx(1e6)

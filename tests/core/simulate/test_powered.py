@@ -9,9 +9,9 @@ from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.simulate.circuit import Circuit, dummy_a, machine_a
 from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import find_fault
-from hale_rail.core.simulate.outcome import Load, Mode, Outcome, RailState, at_place
+from hale_rail.core.simulate.outcome import AppliedLoad, PowerOutcome, RailState, RunMode, at_place
 from hale_rail.core.simulate.powered import Powering
-from hale_rail.core.simulate.unit import BENCH, MAINS, OFF, Unit
+from hale_rail.core.simulate.unit import BENCH, MAINS, OFF, SimulatedUnit
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
 from larkmoor import units
 
@@ -28,25 +28,32 @@ SHEETS = {
 
 
 def powered(
-    sheet: str, fault: str = "", load: Load = Load.MACHINE, *, limited: bool = False, seed: int = 3
-) -> Outcome:
+    sheet: str,
+    fault: str = "",
+    load: AppliedLoad = AppliedLoad.MACHINE,
+    *,
+    limited: bool = False,
+    seed: int = 3,
+) -> PowerOutcome:
     found = SHEETS[sheet]
     circuit = Circuit(found, find_fault(found, fault) if fault else None, seed)
     return Powering(circuit, load, limited).outcome()
 
 
 @pytest.mark.parametrize("sheet", SHEETS)
-@pytest.mark.parametrize("load", [Load.DUMMY, Load.MACHINE])
+@pytest.mark.parametrize("load", [AppliedLoad.DUMMY, AppliedLoad.MACHINE])
 @pytest.mark.parametrize("seed", [0, 1, 2])
-def test_a_sound_unit_runs_with_every_rail_in_its_band(sheet: str, load: Load, seed: int) -> None:
+def test_a_sound_unit_runs_with_every_rail_in_its_band(
+    sheet: str, load: AppliedLoad, seed: int
+) -> None:
     found = powered(sheet, load=load, seed=seed)
-    assert found.mode is Mode.RUNS
+    assert found.mode is RunMode.RUNS
     assert not found.blown
     assert not found.destroyed
     for rail in SHEETS[sheet].rails:
         state = found.rails[rail.key]
         assert state.high_v / rail.nominal_v == pytest.approx(1.0, abs=0.05), rail.key
-        wanted = dummy_a(rail) if load is Load.DUMMY else machine_a(rail)
+        wanted = dummy_a(rail) if load is AppliedLoad.DUMMY else machine_a(rail)
         assert state.ampere == pytest.approx(wanted)
 
 
@@ -67,28 +74,28 @@ def test_loads_are_those_of_the_open_formats(rail: Rail, dummy: float, machine: 
 @pytest.mark.parametrize(
     ("sheet", "fault", "mode"),
     [
-        ("flyback", "open:S1", Mode.OFF),
-        ("flyback", "open:RT1", Mode.OFF),
-        ("flyback", "open:L1", Mode.OFF),
-        ("linear", "open:T1", Mode.SILENT),
-        ("flyback", "open:T1", Mode.SILENT),
-        ("flyback", "dead:U9", Mode.SILENT),
-        ("flyback", "open:Q1", Mode.SILENT),
-        ("flyback", "open:R3", Mode.SILENT),
-        ("flyback", "short:C2", Mode.SILENT),
-        ("corvane", "open:C5", Mode.SILENT),
-        ("corvane", "short:C5", Mode.SILENT),
-        ("dc", "dead:adapter", Mode.OFF),
-        ("dc", "open:D1", Mode.OFF),
-        ("shed", "short:Q1", Mode.OFF),
-        ("dc", "short:D1", Mode.RUNS),
-        ("flyback", "open:CX1", Mode.RUNS),
-        ("flyback", "open:PC1", Mode.RUNS),
-        ("flyback", "joint:T1", Mode.RUNS),
-        ("flyback", "worn:P1", Mode.RUNS),
+        ("flyback", "open:S1", RunMode.OFF),
+        ("flyback", "open:RT1", RunMode.OFF),
+        ("flyback", "open:L1", RunMode.OFF),
+        ("linear", "open:T1", RunMode.SILENT),
+        ("flyback", "open:T1", RunMode.SILENT),
+        ("flyback", "dead:U9", RunMode.SILENT),
+        ("flyback", "open:Q1", RunMode.SILENT),
+        ("flyback", "open:R3", RunMode.SILENT),
+        ("flyback", "short:C2", RunMode.SILENT),
+        ("corvane", "open:C5", RunMode.SILENT),
+        ("corvane", "short:C5", RunMode.SILENT),
+        ("dc", "dead:adapter", RunMode.OFF),
+        ("dc", "open:D1", RunMode.OFF),
+        ("shed", "short:Q1", RunMode.OFF),
+        ("dc", "short:D1", RunMode.RUNS),
+        ("flyback", "open:CX1", RunMode.RUNS),
+        ("flyback", "open:PC1", RunMode.RUNS),
+        ("flyback", "joint:T1", RunMode.RUNS),
+        ("flyback", "worn:P1", RunMode.RUNS),
     ],
 )
-def test_what_is_in_the_way_keeps_it_from_running(sheet: str, fault: str, mode: Mode) -> None:
+def test_what_is_in_the_way_keeps_it_from_running(sheet: str, fault: str, mode: RunMode) -> None:
     assert powered(sheet, fault).mode is mode
 
 
@@ -104,14 +111,14 @@ FOLDED = (
 @pytest.mark.parametrize("seed", [1, 2, 5])
 def test_a_switching_stage_folds_back_by_its_own_habit(sheet: str, fault: str, seed: int) -> None:
     found = powered(sheet, fault, seed=seed)
-    assert found.mode in (Mode.HICCUP, Mode.SILENT)
+    assert found.mode in (RunMode.HICCUP, RunMode.SILENT)
     assert found.rails == {}
 
 
 @pytest.mark.parametrize(("sheet", "fault"), FOLDED)
 def test_a_fault_makes_some_units_tick_and_others_stay_silent(sheet: str, fault: str) -> None:
     habits = {powered(sheet, fault, seed=seed).mode for seed in range(12)}
-    assert habits == {Mode.HICCUP, Mode.SILENT}
+    assert habits == {RunMode.HICCUP, RunMode.SILENT}
 
 
 @pytest.mark.parametrize(
@@ -128,7 +135,7 @@ def test_a_fault_makes_some_units_tick_and_others_stay_silent(sheet: str, fault:
 )
 def test_one_rail_is_off_alone(sheet: str, fault: str, key: str, share: float) -> None:
     found = powered(sheet, fault)
-    assert found.mode is Mode.RUNS
+    assert found.mode is RunMode.RUNS
     for rail in SHEETS[sheet].rails:
         volts = found.rails[rail.key].high_v / rail.nominal_v
         hangs_on_it = sheet == "loom" and rail.key == "−12 V"
@@ -139,7 +146,7 @@ def test_one_rail_is_off_alone(sheet: str, fault: str, key: str, share: float) -
 def test_an_overload_of_a_linear_rail_sags_and_runs_on_dummies() -> None:
     volts = powered("linear", "overload:Main board").rails["+5 V"].high_v
     assert 4.0 < volts < 4.75
-    assert powered("linear", "overload:Main board", Load.DUMMY).rails["+5 V"].high_v > 4.9
+    assert powered("linear", "overload:Main board", AppliedLoad.DUMMY).rails["+5 V"].high_v > 4.9
 
 
 def test_a_board_that_names_no_rails_draws_too_much_of_its_connectors_first() -> None:
@@ -155,8 +162,8 @@ def test_a_board_that_names_no_rails_draws_too_much_of_its_connectors_first() ->
     lower = [a.rail for a, b in zip(circuit.boards, sound.boards, strict=True) if a.ohm < b.ohm]
     sagging = [
         key
-        for key, state in Powering(circuit, Load.MACHINE).outcome().rails.items()
-        if state.ampere > 1.5 * Powering(sound, Load.MACHINE).outcome().rails[key].ampere
+        for key, state in Powering(circuit, AppliedLoad.MACHINE).outcome().rails.items()
+        if state.ampere > 1.5 * Powering(sound, AppliedLoad.MACHINE).outcome().rails[key].ampere
     ]
     assert lower == sagging
     assert len(sagging) == 1
@@ -187,19 +194,19 @@ def test_the_thermistor_of_a_small_fuse_decides_between_soot_and_gap() -> None:
     found = SHEETS["flyback"]
     large = Sheet(found.name, found.topology, found.rails, parts, year=found.year)
     circuit = Circuit(large, find_fault(large, "short:C1"), 1)
-    assert Powering(circuit, Load.MACHINE).outcome().blown == "clean-gap"
+    assert Powering(circuit, AppliedLoad.MACHINE).outcome().blown == "clean-gap"
     assert powered("flyback", "short:C1", seed=1).blown == "blackened"
 
 
 @pytest.mark.parametrize("seed", range(6))
 def test_without_its_least_load_it_jumps_or_does_not_start(seed: int) -> None:
-    found = powered("flyback", load=Load.NONE, seed=seed)
-    if found.mode is Mode.RUNS:
+    found = powered("flyback", load=AppliedLoad.NONE, seed=seed)
+    if found.mode is RunMode.RUNS:
         state = found.rails["+5 V"]
         assert state.low_v == pytest.approx(0.92 * state.high_v)
         assert found.rails["+12 V"].high_v > 12.9
     else:
-        assert found.mode in (Mode.HICCUP, Mode.SILENT)
+        assert found.mode in (RunMode.HICCUP, RunMode.SILENT)
 
 
 def test_a_regulator_that_passes_its_input_takes_the_board_along() -> None:
@@ -211,7 +218,7 @@ def test_a_regulator_that_passes_its_input_takes_the_board_along() -> None:
 def test_a_shorted_capacitor_on_a_stiff_rail_burns() -> None:
     found = powered("linear", "short:C11")
     assert ("C11", "burnt") in found.destroyed
-    assert powered("linear", "short:C11", Load.DUMMY).destroyed == ()
+    assert powered("linear", "short:C11", AppliedLoad.DUMMY).destroyed == ()
 
 
 @pytest.mark.parametrize("fault", ["short:CX1", "leaky:CX1", "short:CX2", "short:CY1"])
@@ -226,7 +233,7 @@ def test_a_suppressor_smokes_trips_or_takes_the_fuse(fault: str) -> None:
     ("place", "lost"), [("", 0.0), ("supply", 0.0), ("connector", 0.008), ("far", 0.032)]
 )
 def test_a_place_along_the_harness_loses_its_part(place: str, lost: float) -> None:
-    unit = Unit(SHEETS["flyback"], None, 1)
+    unit = SimulatedUnit(SHEETS["flyback"], None, 1)
     state = at_place(unit.circuit, "+5 V", RailState(5.0, 5.0, 4.0), place)
     assert state.high_v == pytest.approx(5.0 - lost)
     negative = at_place(unit.circuit, "−12 V", RailState(-12.0, -12.0, 4.0), place)
@@ -234,7 +241,7 @@ def test_a_place_along_the_harness_loses_its_part(place: str, lost: float) -> No
 
 
 def test_a_switch_at_the_plug_charges_and_lets_go() -> None:
-    unit = Unit(SHEETS["half"], None, 2)
+    unit = SimulatedUnit(SHEETS["half"], None, 2)
     assert unit.power == OFF
     assert unit.switch(MAINS) is not None
     bulk = [p for p in unit.sheet.parts if p.role == "bulk"]

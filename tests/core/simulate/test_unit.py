@@ -13,11 +13,11 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.parts.banks import shown
 from hale_rail.core.quantities import Unit as Quantity
 from hale_rail.core.quantities import read
-from hale_rail.core.simulate.asking import Bench, Question
+from hale_rail.core.simulate.asking import Bench, SimulatedQuestion
 from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import faults, find_fault
 from hale_rail.core.simulate.felt import Felt
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet, Topology
 from hale_rail.formats.knowledge import knowledge_for
 from larkmoor import units
@@ -32,12 +32,12 @@ SHEETS = {"flyback": FLYBACK, "half": HALF, "linear": LINEAR, "dc": DC}
 
 
 def bench(sheet: Sheet = FLYBACK, fault: str = "", seed: int = 3) -> Bench:
-    return Bench(Unit(sheet, find_fault(sheet, fault) if fault else None, seed))
+    return Bench(SimulatedUnit(sheet, find_fault(sheet, fault) if fault else None, seed))
 
 
 def ask(on: Bench, target: str, procedure: str, condition: str = "", pair: str = "", **more) -> str:
     ends = tuple(pair.split(">")) if pair else None
-    return on.answer(Question(target, procedure, condition, pair=ends, **more))
+    return on.answer(SimulatedQuestion(target, procedure, condition, pair=ends, **more))
 
 
 def number(text: str, unit: Quantity = Quantity.OHM) -> float:
@@ -211,7 +211,10 @@ def test_a_seed_stays_what_it_is_and_one_question_changes_no_other() -> None:
     back = {q: ask(second, *q, "in-circuit") for q in reversed(questions)}
     assert there == back
     assert there != {q: ask(bench(seed=12), *q, "in-circuit") for q in questions}
-    sound, faulty = Unit(FLYBACK, None, 4), Unit(FLYBACK, find_fault(FLYBACK, "dry:C12"), 4)
+    sound, faulty = (
+        SimulatedUnit(FLYBACK, None, 4),
+        SimulatedUnit(FLYBACK, find_fault(FLYBACK, "dry:C12"), 4),
+    )
     moved = [p.ref for p in FLYBACK.parts if sound.circuit.true[p.id] != faulty.circuit.true[p.id]]
     assert moved == ["C12"]
 
@@ -249,7 +252,7 @@ def test_every_fault_of_every_topology_makes_a_unit_that_answers() -> None:
         noticed = 0
         tried = sampled(faults(sheet), 6)
         for fault in tried:
-            unit = Unit(sheet, fault, 1)
+            unit = SimulatedUnit(sheet, fault, 1)
             assert unit.symptom is None or unit.symptom.value in known, fault.code
             noticed += unit.symptom is not None
             on = Bench(unit)
@@ -257,7 +260,7 @@ def test_every_fault_of_every_topology_makes_a_unit_that_answers() -> None:
             assert ask(on, key, "ground", "attached")
             assert ask(on, key, "volts", "machine")
         assert noticed > 10 * len(tried) / len(faults(sheet)), sheet.name
-        assert Unit(sheet, None, 1).symptom is None, sheet.name
+        assert SimulatedUnit(sheet, None, 1).symptom is None, sheet.name
 
 
 @pytest.mark.parametrize("key", ["+5 V", "+12 V"])
@@ -268,7 +271,9 @@ def test_a_record_shows_the_ripple_of_its_bank(key: str, fault: str) -> None:
 
     on = bench(fault=fault)
     on.unit.switch("mains")
-    volt, step = on.wave(Question(key, "waveform", "machine"), on.turn(Question(key, "waveform")))
+    volt, step = on.wave(
+        SimulatedQuestion(key, "waveform", "machine"), on.turn(SimulatedQuestion(key, "waveform"))
+    )
     rail = FLYBACK.rail(key)
     assert rail is not None
     made = stage(on.circuit, rail)

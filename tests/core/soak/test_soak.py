@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.soak.soak import Question, Sample, SoakVerdict, soak, trend
+from hale_rail.core.soak.soak import Sample, SoakLimits, SoakVerdict, soak, trend
 
 PASS, DRIFTING, FAIL, SHORT = (
     SoakVerdict.PASS,
@@ -17,7 +17,7 @@ PASS, DRIFTING, FAIL, SHORT = (
     SoakVerdict.FAIL,
     SoakVerdict.TOO_SHORT,
 )
-TWELVE = Question(11.4, 12.6)
+TWELVE = SoakLimits(11.4, 12.6)
 
 
 def rows(volts: list[float], step_s: float = 600.0) -> list[Sample]:
@@ -64,7 +64,7 @@ def test_the_bounds_hold_the_true_slope_as_often_as_they_say(lag: float, fewest:
 @pytest.mark.parametrize(("volts", "asked", "verdict"), [
     ([12.0] * 145, TWELVE, PASS),
     ([12.0] * 144, TWELVE, SHORT),
-    ([12.0] * 144, Question(11.4, 12.6, hours=23), PASS),
+    ([12.0] * 144, SoakLimits(11.4, 12.6, hours=23), PASS),
     ([12.0] * 60 + [12.7] + [12.0] * 84, TWELVE, FAIL),
     ([12.0] * 10 + [11.3], TWELVE, FAIL),  # a failure comes before a soak that is too short
     ([13.0, 12.9, 12.8] + [12.0] * 142, TWELVE, PASS),  # the first half hour does not count
@@ -73,9 +73,9 @@ def test_the_bounds_hold_the_true_slope_as_often_as_they_say(lag: float, fewest:
     ([12.0 + 0.003 * n / 6 for n in range(145)], TWELVE, DRIFTING),  # at a limit in 176 h
     ([12.0 + 0.0021 * n / 6 for n in range(145)], TWELVE, PASS),  # in 261 h, later than 240 h
     ([12.0 - 0.003 * n / 6 for n in range(145)], TWELVE, DRIFTING),
-    ([-12.0 - 0.005 * n / 6 for n in range(145)], Question(-13.2, -10.8), DRIFTING),
+    ([-12.0 - 0.005 * n / 6 for n in range(145)], SoakLimits(-13.2, -10.8), DRIFTING),
 ])  # fmt: skip
-def test_the_verdict(volts: list[float], asked: Question, verdict: SoakVerdict) -> None:
+def test_the_verdict(volts: list[float], asked: SoakLimits, verdict: SoakVerdict) -> None:
     assert soak(rows(volts), asked).verdict is verdict
 
 
@@ -90,7 +90,7 @@ def test_the_way_to_the_limit_counts_from_the_last_row() -> None:
 
 def test_a_gap_is_more_than_five_usual_intervals() -> None:
     times = [0, 600, 1200, 1800, 4800, 5400, 6000, 9001, 9600]
-    found = soak([Sample(t, 12.0) for t in times], Question(11.4, 12.6, hours=2))
+    found = soak([Sample(t, 12.0) for t in times], SoakLimits(11.4, 12.6, hours=2))
     assert found.gaps == ((pytest.approx(6000 / 3600), pytest.approx(9001 / 3600)),)
     assert any("1.67 h to 2.50 h" in reason for reason in found.reasons)
 
@@ -98,14 +98,19 @@ def test_a_gap_is_more_than_five_usual_intervals() -> None:
 def test_ripple_and_temperature_are_told_and_ripple_has_its_limit() -> None:
     own = [Sample(n * 600, 12.0, 20.0 + n % 3, 30.0 + n / 10) for n in range(145)]
     assert any("20 to 22 mV" in reason for reason in soak(own, TWELVE).reasons)
-    assert soak(own, Question(11.4, 12.6, ripple_mv=21)).verdict is FAIL
+    assert soak(own, SoakLimits(11.4, 12.6, ripple_mv=21)).verdict is FAIL
 
 
-@pytest.mark.parametrize(("samples", "asked"), [
-    ([], TWELVE), (rows([12.0]), Question(12.6, 11.4)), (rows([12.0]), Question(11, 12, hours=0)),
-    (rows([12.0]), Question(11, 12, warm_up_s=-1)),
-])  # fmt: skip
-def test_what_cannot_be_judged_is_refused(samples: list[Sample], asked: Question) -> None:
+@pytest.mark.parametrize(
+    ("samples", "asked"),
+    [
+        ([], TWELVE),
+        (rows([12.0]), SoakLimits(12.6, 11.4)),
+        (rows([12.0]), SoakLimits(11, 12, hours=0)),
+        (rows([12.0]), SoakLimits(11, 12, warm_up_s=-1)),
+    ],
+)
+def test_what_cannot_be_judged_is_refused(samples: list[Sample], asked: SoakLimits) -> None:
     with pytest.raises(InputError):
         soak(samples, asked)
 

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.shorts.board import BoardPart
-from hale_rail.core.shorts.board_map import BoardMap, Layer, Picture, Track
+from hale_rail.core.shorts.board_map import BoardMap, Layer, MapPhoto, Track
 from hale_rail.core.shorts.copper import Pad, copper_ohm
-from hale_rail.core.shorts.taken import Kind, Taken
-from hale_rail.core.shorts.tree import Item, Tree
+from hale_rail.core.shorts.taken import Kind, TraceReading
+from hale_rail.core.shorts.tree import Tree, TreeItem
 from hale_rail.formats.boards.board_csv import read_board_csv, write_board_csv
 from hale_rail.formats.boards.board_json import board_text, read_board
 from hale_rail.formats.boards.trace_csv import read_trace, trace_text
@@ -56,7 +56,7 @@ def maps(draw):
         )
         for name in names
     )
-    picture = draw(st.none() | st.just(Picture("f" * 64, 0.125, 1.0, -2.0, 0.4)))
+    picture = draw(st.none() | st.just(MapPhoto("f" * 64, 0.125, 1.0, -2.0, 0.4)))
     sheet = draw(st.none() | st.just(35.0)) if ground else None
     return BoardMap(rail, ground, sheet, parts, draw(st.sampled_from([0.0, 0.05])), 25.0,
                     draw(ids), picture, (draw(millimetres), draw(millimetres)))  # fmt: skip
@@ -128,12 +128,12 @@ def test_a_table_with_semicolons_and_decimal_commas_is_read():
 
 def test_readings_are_the_same_after_a_round_trip():
     readings = [
-        Taken(Kind.DROP, "a", "b", "c", "d", 0.75, -0.00123, 1e-4, line=2),
-        Taken(Kind.OHMS, "a", "b", value=0.42, resolution=0.01, wires=4, line=3),
-        Taken(Kind.OHMS, "a", "b", value=0.5, resolution=0.1, is_nulled=True, line=4),
-        Taken(Kind.WARM, "u1", value=2.0, resolution=1.0, is_rank=True, line=5),
-        Taken(Kind.WARM, "u1", value=14.5, resolution=1.0, line=6),
-        Taken(Kind.LIFTED, "u1", value=1.0, line=7),
+        TraceReading(Kind.DROP, "a", "b", "c", "d", 0.75, -0.00123, 1e-4, line=2),
+        TraceReading(Kind.OHMS, "a", "b", value=0.42, resolution=0.01, wires=4, line=3),
+        TraceReading(Kind.OHMS, "a", "b", value=0.5, resolution=0.1, is_nulled=True, line=4),
+        TraceReading(Kind.WARM, "u1", value=2.0, resolution=1.0, is_rank=True, line=5),
+        TraceReading(Kind.WARM, "u1", value=14.5, resolution=1.0, line=6),
+        TraceReading(Kind.LIFTED, "u1", value=1.0, line=7),
     ]
     assert read_trace(trace_text(readings)) == (readings, [])
 
@@ -165,8 +165,8 @@ def test_a_table_without_its_heading_is_refused():
 
 TREE = Tree(
     "+5 V",
-    (Item("psu", "", "supply", 1.0, 0.0), Item("mb", "psu", "board", 4.0, 2.0),
-     Item("c1", "mb", "card", 1.0, 0.5)),
+    (TreeItem("psu", "", "supply", 1.0, 0.0), TreeItem("mb", "psu", "board", 4.0, 2.0),
+     TreeItem("c1", "mb", "card", 1.0, 0.5)),
 )  # fmt: skip
 
 

@@ -16,7 +16,7 @@ from hale_rail.stages.bring_up import harness as harness_stage
 from hale_rail.stages.bring_up import machine as machine_stage
 from hale_rail.stages.frame.tray import lay_tray, result_of, tray_point
 from hale_rail.stages.soak import soak as soak_stage
-from hale_rail.stages.stage import Asked, Status
+from hale_rail.stages.stage import PageQuery, Status
 from hale_rail.web.bring_up.continuity_drawing import draw_continuity
 from hale_rail.web.bring_up.harness_drawing import draw_harness
 from hale_rail.web.frame.chart_drawing import draw_chart
@@ -41,7 +41,7 @@ def read(bench: Bench, point: object, text: str) -> int:
 def test_the_harness_tells_what_keeps_the_board_off(bench: Bench) -> None:
     assert harness_stage.state(bench.file).status is Status.OPEN
     assert harness_stage.next_step(bench.file) is None
-    assert draw_harness(harness_stage.page(bench.file, Asked())) == ""
+    assert draw_harness(harness_stage.page(bench.file, PageQuery())) == ""
     machine.plan_harness(bench.store, bench.number, SOURCE, TARGET, 0.4)
     step = harness_stage.next_step(bench.file)
     assert step and "harness pin 1" in step.text and step.point
@@ -60,7 +60,7 @@ def test_the_harness_tells_what_keeps_the_board_off(bench: Bench) -> None:
 def test_the_harness_is_drawn_with_its_side_pin_one_and_what_is_missing(bench: Bench) -> None:
     machine.plan_harness(bench.store, bench.number, SOURCE, TARGET, 0.4, "wire")
     machine.say_colour(bench.store, bench.number, "3", "<b>black")
-    drawn = str(draw_harness(harness_stage.page(bench.file, Asked())))
+    drawn = str(draw_harness(harness_stage.page(bench.file, PageQuery())))
     assert "wire side" in drawn and drawn.count('class="first"') == 1
     assert drawn.count('class="loose"') == 1 and "missing" in drawn
     assert "2 × 34" in drawn and "&lt;b&gt;black" in drawn
@@ -70,9 +70,9 @@ def test_the_harness_is_drawn_with_its_side_pin_one_and_what_is_missing(bench: B
 def test_the_tray_walks_the_pins_and_says_what_is_wanted(bench: Bench) -> None:
     machine.plan_harness(bench.store, bench.number, SOURCE, TARGET, 0.4)
     stage = harness_stage.STAGE
-    point = tray_point(bench.file, stage, Asked())
+    point = tray_point(bench.file, stage, PageQuery())
     assert point
-    tray = lay_tray(bench.file, stage, Asked(), point)
+    tray = lay_tray(bench.file, stage, PageQuery(), point)
     assert (tray.name, tray.count, tray.unit) == ("harness pin 1", 3, "V")
     assert "4.75" in tray.how
 
@@ -93,7 +93,7 @@ def test_the_list_is_walked_and_each_pair_says_what_it_is(bench: Bench) -> None:
     assert continuity_stage.state(bench.file).note == "2 pairs wrong"
     step = continuity_stage.next_step(bench.file)
     assert step and "A1 to B1 is wrong" in step.text
-    drawn = str(draw_continuity(continuity_stage.page(bench.file, Asked())))
+    drawn = str(draw_continuity(continuity_stage.page(bench.file, PageQuery())))
     assert drawn.count('class="joint failed"') == 3  # the open one broken, in three strokes
     assert drawn.count('class="joint failed apart"') == 1 and drawn.count('class="joint good"') == 1
 
@@ -102,7 +102,7 @@ def test_a_long_list_is_drawn_around_the_pair_in_hand(bench: Bench) -> None:
     pairs = "one,other\n" + "".join(f"A{n},B{n}\n" for n in range(60))
     continuity.take_list(bench.store, bench.number, "Bus", "Board C", pairs, None)
     far = lists(bench.file)[0].pairs[50]
-    page = continuity_stage.page(bench.file, Asked(at=far.point.key))
+    page = continuity_stage.page(bench.file, PageQuery(at=far.point.key))
     drawn = str(draw_continuity(page))
     assert "36 more pairs" in drawn and ">A50<" in drawn and ">A0<" not in drawn
     assert drawn.count('class="ring"') == 2
@@ -115,7 +115,7 @@ def test_a_soak_under_way_says_how_long_it_is_to_run(bench: Bench) -> None:
     step = soak_stage.next_step(bench.file)
     assert step and step.text == "Soak on: 16 h are left"
     assert soak_stage.state(bench.file).note == "8 of 24 h"
-    page = soak_stage.page(bench.file, Asked())
+    page = soak_stage.page(bench.file, PageQuery())
     assert [one.shape for one in page.rails] == ["unproven"]
     assert "chart-trace" in str(draw_chart(page.rails[0].chart, "+5 V"))
     soaks.add_rows(bench.store, bench.number, [("+5 V", Sample(1e9 + 90_000, 6.0))])
@@ -131,7 +131,7 @@ def test_a_missing_sign_of_life_is_told_with_what_to_look_at(
     assert not machine_stage.begun(bench.file)
     machine.say_sign(bench.store, bench.number, "reset-high", seen)
     assert machine_stage.state(bench.file).status is status
-    page = machine_stage.page(bench.file, Asked())
+    page = machine_stage.page(bench.file, PageQuery())
     assert (page.missing is not None) == (seen == "no")
     assert machine_stage.begun(bench.file)
 

@@ -6,7 +6,7 @@ import time
 
 import pytest
 
-from hale_rail.core.ledger.lifetimes import Bounded, Fit
+from hale_rail.core.ledger.lifetimes import Bounded, LifetimeFit
 from hale_rail.stages.ledger import ledger
 from hale_rail.stages.ledger.ledger import LedgerPage
 from hale_rail.store.database import Store
@@ -61,7 +61,7 @@ def test_where_the_chances_took_over_is_said_and_an_empty_workshop_says_nothing(
 
 
 def test_bounds_are_drawn_around_the_curve_that_was_fitted() -> None:
-    told = Fit(40, 20, Bounded(3.0, 2.0, 4.0), Bounded(30.0, 27.0, None), None, False)
+    told = LifetimeFit(40, 20, Bounded(3.0, 2.0, 4.0), Bounded(30.0, 27.0, None), None, False)
     for years, low, high in ledger._bounds(told, 50.0):
         assert 0.0 <= low <= high <= 1.0, years
-    assert ledger._bounds(Fit(1, 0, None, None, None, True, "too few"), 50.0) == []
+    assert ledger._bounds(LifetimeFit(1, 0, None, None, None, True, "too few"), 50.0) == []

@@ -15,7 +15,7 @@ from hale_rail.actions.practice import practice
 from hale_rail.actions.readings import CapturedBy, Saved, save_reading
 from hale_rail.actions.ripple import waves
 from hale_rail.actions.soak import soaks
-from hale_rail.bench.driver import SOAK, WAVEFORM, Family
+from hale_rail.bench.driver import SOAK, WAVEFORM, InstrumentFamily
 from hale_rail.bench.instrument import Probe, asking_of, identify, take, take_record
 from hale_rail.bench.link import Link
 from hale_rail.bench.visa_link import Opener, open_line
@@ -23,14 +23,14 @@ from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.instruments.instruments import family_of, instrument_for
 from hale_rail.case.named import target_name
 from hale_rail.case.practice.practice import practising
-from hale_rail.core.procedures import Point, Source
-from hale_rail.core.simulate.outcome import Load
+from hale_rail.core.procedures import Point, ReadingSource
+from hale_rail.core.simulate.outcome import AppliedLoad
 from hale_rail.core.soak.soak import Sample
 from hale_rail.errors import InputError, NoAnswerError
 from hale_rail.formats.readings.readings_csv import read_accuracy
 from hale_rail.store import instruments
 from hale_rail.store.database import Store
-from hale_rail.store.instruments import Instrument
+from hale_rail.store.instruments import StoredInstrument
 
 #: what a scope's bare rows of seconds and volts are kept with
 _HEAD = b"Time,CH1\ns,V\n"
@@ -41,7 +41,7 @@ _LINES = threading.BoundedSemaphore(4)
 @contextmanager
 def _on_the_line(
     store: Store, procedure: str, opener: Opener
-) -> Iterator[tuple[Link, Family, Instrument]]:
+) -> Iterator[tuple[Link, InstrumentFamily, StoredInstrument]]:
     """The open line to the instrument of a procedure; raises InputError or InstrumentError."""
     instrument = instrument_for(store, procedure)
     if instrument is None:
@@ -52,7 +52,7 @@ def _on_the_line(
 
 
 @contextmanager
-def _line(instrument: Instrument, family: Family, opener: Opener) -> Iterator[Link]:
+def _line(instrument: StoredInstrument, family: InstrumentFamily, opener: Opener) -> Iterator[Link]:
     """The open line to an instrument; raises InputError or InstrumentError.
 
     Only some are asked at a time, so that instruments that are silent keep no page waiting.
@@ -93,7 +93,9 @@ def capture(
     accuracy = read_accuracy(asking.accuracy, point.procedure.unit) if asking.accuracy else None
     text = asking.typed.replace("{}", shown.text) if asking.typed else shown.text
     by = CapturedBy(instrument.name, accuracy)
-    return save_reading(store, number, point, text, check_seen=False, source=Source.CAPTURED, by=by)
+    return save_reading(
+        store, number, point, text, check_seen=False, source=ReadingSource.CAPTURED, by=by
+    )
 
 
 def capture_record(
@@ -104,7 +106,7 @@ def capture_record(
     `said` as `case.waves` has it. Raises InputError or InstrumentError.
     """
     case = open_case(store, number)
-    load = str(said.get("load") or Load.MACHINE.value)
+    load = str(said.get("load") or AppliedLoad.MACHINE.value)
     if case.sheet.rail(rail) is None:
         raise InputError("Choose the rail that the probe is on.", field="rail")
     if practising(case) is not None:
@@ -126,9 +128,9 @@ def capture_soak(
     if practising(case) is not None:
         raise InputError("A unit that is not there has no soak from a meter.", field="rail")
     with _on_the_line(store, SOAK, opener) as (link, family, _):
-        shown = take(link, family, SOAK, Probe(rail, Load.MACHINE.value))
+        shown = take(link, family, SOAK, Probe(rail, AppliedLoad.MACHINE.value))
     row = (rail, Sample(at_s, shown.value))
-    soaks.add_rows(store, number, [row], Source.CAPTURED.value)
+    soaks.add_rows(store, number, [row], ReadingSource.CAPTURED.value)
     return shown.value
 
 

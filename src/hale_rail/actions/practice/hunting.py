@@ -23,15 +23,15 @@ from hale_rail.case.practice.practice import question, seen_at
 from hale_rail.core.diagnosis.bench import OF_LOOKS
 from hale_rail.core.diagnosis.engine import Diagnosis, told_bits
 from hale_rail.core.diagnosis.faults import side_of, tokens_of
-from hale_rail.core.diagnosis.knowledge import BenchTest, Group
+from hale_rail.core.diagnosis.knowledge import BenchTest, FaultGroup
 from hale_rail.core.diagnosis.worth import Ranked
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import Point
 from hale_rail.core.simulate import hand
 from hale_rail.core.simulate.asking import Bench
-from hale_rail.core.simulate.faults import Fault, How
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.formats.readings.readings_csv import read_readings, write_readings
 from hale_rail.store.cases import Fields
@@ -44,7 +44,7 @@ _UNPLUGGED = ("", "power", "", "off", "", "", "", "", "")
 #: how often one test asks on: what is hidden in circuit is read again lifted
 _MOST_ROUNDS = 2
 #: tests that no figure answers, and what the hand finds
-BY_HAND: Mapping[str, Callable[[Unit], int | None]] = {
+BY_HAND: Mapping[str, Callable[[SimulatedUnit], int | None]] = {
     "adapter": hand.adapter,
     "ring": hand.ring,
     "idle": hand.idle,
@@ -60,7 +60,7 @@ BY_HAND: Mapping[str, Callable[[Unit], int | None]] = {
 _COLD_FIRST = ("attached", "isolated", "bulk-ohm", "switch", "bridge", "rectifiers")
 
 
-class Step(Struct, frozen=True):
+class HuntStep(Struct, frozen=True):
     """A test that was taken: the bits that it told, its minutes, and whether it must not be."""
 
     test: BenchTest
@@ -76,13 +76,13 @@ class Hunt(Struct, frozen=True):
     the end, from 1, 0 where none stands for it.
     """
 
-    fault: Fault
+    fault: SimulatedFault
     symptom: str
     kind: str
-    leader: Group
+    leader: FaultGroup
     rank: int
     is_settled: bool
-    path: tuple[Step, ...]
+    path: tuple[HuntStep, ...]
 
     @property
     def is_right(self) -> bool:
@@ -100,9 +100,9 @@ class Hunt(Struct, frozen=True):
         return sum(step.is_unsafe for step in self.path)
 
 
-def hunt(sheet: Sheet, fault: Fault, seed: int) -> Hunt | None:
+def hunt(sheet: Sheet, fault: SimulatedFault, seed: int) -> Hunt | None:
     """Hunt one fault from its symptom until it is settled; None where nobody would notice it."""
-    unit = Unit(sheet, fault, seed)
+    unit = SimulatedUnit(sheet, fault, seed)
     if unit.symptom is None:
         return None
     with hunting(unit) as hunter:
@@ -110,7 +110,7 @@ def hunt(sheet: Sheet, fault: Fault, seed: int) -> Hunt | None:
 
 
 @contextmanager
-def hunting(unit: Unit) -> Iterator[Hunter]:
+def hunting(unit: SimulatedUnit) -> Iterator[Hunter]:
     """A hunter with a case of its own for a unit, its complaint said."""
     said = unit.symptom.value if unit.symptom else ""
     with tempfile.TemporaryDirectory() as where, closing(Store(Path(where))) as store:
@@ -122,10 +122,10 @@ def hunting(unit: Unit) -> Iterator[Hunter]:
 class Hunter:
     """Asks the diagnosis, takes its test to the unit, and writes what comes back."""
 
-    def __init__(self, store: Store, unit: Unit) -> None:
+    def __init__(self, store: Store, unit: SimulatedUnit) -> None:
         self.store, self.unit = store, unit
         self.bench = Bench(unit)
-        self.path: list[Step] = []
+        self.path: list[HuntStep] = []
         self.is_live = False
         self.symptom = unit.symptom.value if unit.symptom else ""
 
@@ -141,7 +141,7 @@ class Hunter:
             said = self._take(said.next, said)
         return said
 
-    def run(self, fault: Fault) -> Hunt:
+    def run(self, fault: SimulatedFault) -> Hunt:
         """Hunt until the diagnosis has nothing more to ask; `fault`: the true one."""
         said, case = self.test_on(), self.case
         ranks = [n for n, (h, _) in enumerate(said.chances, 1) if stands_for(case, h, fault)]
@@ -177,7 +177,7 @@ class Hunter:
                 self.write([(test.id, "test", "", test.results[0], "", "", "", "", "")])
         said = self._said()
         bits = told_bits(chances_of(before), chances_of(said))
-        self.path.append(Step(test, bits, ranked.minutes, unsafe))
+        self.path.append(HuntStep(test, bits, ranked.minutes, unsafe))
         return said
 
     def write(self, rows: list[tuple[str, ...]]) -> None:
@@ -227,22 +227,22 @@ def may_power(case: CaseFile) -> bool:
     return all(s.is_good for s in found.stands if s.test.id in _COLD_FIRST)
 
 
-def kind_of(case: CaseFile, fault: Fault) -> str:
+def kind_of(case: CaseFile, fault: SimulatedFault) -> str:
     """A fault by how it failed and which kind of part: `short:transistor`, `dry:output-filter`."""
     part = _part_of(case, fault)
     topology = case.sheet.topology
     return f"{fault.how.value}:{tokens_of(topology, part)[0] if part else fault.where}"
 
 
-def _part_of(case: CaseFile, fault: Fault) -> Part | None:
+def _part_of(case: CaseFile, fault: SimulatedFault) -> Part | None:
     return next((p for p in case.sheet.parts if name_of(case, p) in fault.parts), None)
 
 
-def stands_for(case: CaseFile, group: Group, fault: Fault) -> bool:
+def stands_for(case: CaseFile, group: FaultGroup, fault: SimulatedFault) -> bool:
     """True for the group that a simulated fault belongs to, by kind or role of its part."""
     part = _part_of(case, fault)
     words = tokens_of(case.sheet.topology, part) if part else (fault.where,)
-    words = ("any",) if fault.how is How.JOINT else words
+    words = ("any",) if fault.how is FailureForm.JOINT else words
     if group.side and part is not None and group.side != side_of(part):
         return False
     return any(f"{fault.how.value}:{word}" in group.faults for word in words)

@@ -14,7 +14,7 @@ from hale_rail.core.supply.sheet import Topology
 _WORST = 12
 
 
-class Outcome(Struct, frozen=True):
+class HuntOutcome(Struct, frozen=True):
     """One hunt with what it was drawn by."""
 
     topology: Topology
@@ -22,10 +22,10 @@ class Outcome(Struct, frozen=True):
     hunt: Hunt
 
 
-class Figures(Struct, frozen=True):
+class HuntFigures(Struct, frozen=True):
     """What came of hunts: shares, means, and the hunts that went worst."""
 
-    outcomes: tuple[Outcome, ...]
+    outcomes: tuple[HuntOutcome, ...]
 
     @property
     def hunts(self) -> int:
@@ -67,7 +67,7 @@ class Figures(Struct, frozen=True):
         return found
 
     @property
-    def worst(self) -> tuple[Outcome, ...]:
+    def worst(self) -> tuple[HuntOutcome, ...]:
         """Those that were wrong, then those that took most tests."""
         ordered = sorted(self.outcomes, key=lambda o: (o.hunt.is_right, -len(o.hunt.path)))
         return tuple(ordered[:_WORST])
@@ -89,8 +89,8 @@ class Figures(Struct, frozen=True):
 def measure(
     topologies: Sequence[Topology],
     seeds: Iterable[int],
-    tell: Callable[[Outcome], None] = lambda _: None,
-) -> Figures:
+    tell: Callable[[HuntOutcome], None] = lambda _: None,
+) -> HuntFigures:
     """Hunt one drawn fault a seed, each topology in turn; `tell` hears of every one."""
     found = []
     for place, seed in enumerate(seeds):
@@ -98,9 +98,9 @@ def measure(
         drawn = draw(topology, seed)
         came = hunt(drawn.sheet, drawn.fault, drawn.seed)
         if came is not None:
-            found.append(Outcome(topology, seed, came))
+            found.append(HuntOutcome(topology, seed, came))
             tell(found[-1])
-    return Figures(tuple(found))
+    return HuntFigures(tuple(found))
 
 
 class Repairs(Struct, frozen=True):

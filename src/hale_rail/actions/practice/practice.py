@@ -13,8 +13,8 @@ from hale_rail.actions.practice.reviewing import review
 from hale_rail.actions.readings import Saved
 from hale_rail.case.file import open_case
 from hale_rail.case.practice.practice import bench_of, practising, question, seen_at
-from hale_rail.core.procedures import Point, Source
-from hale_rail.core.simulate.asking import WAVEFORM, Question
+from hale_rail.core.procedures import Point, ReadingSource
+from hale_rail.core.simulate.asking import WAVEFORM, SimulatedQuestion
 from hale_rail.core.simulate.graded import drawn_of, graded
 from hale_rail.core.simulate.meters import OVERLOAD
 from hale_rail.errors import ConflictError, InputError, NotFoundError
@@ -87,7 +87,7 @@ def touch(store: Store, number: str, point: Point) -> Saved:
             "volts first."
         )
     return readings.save_reading(
-        store, number, point, text, at=moment, check_seen=False, source=Source.SIMULATED
+        store, number, point, text, at=moment, check_seen=False, source=ReadingSource.SIMULATED
     )
 
 
@@ -95,7 +95,7 @@ def record(store: Store, number: str, rail: str, load: str) -> bytes:
     """A scope's record of a simulated unit's rail as CSV; raises InputError."""
     _open(store, number)
     bench = bench_of(open_case(store, number), clock.now())
-    question = Question(rail, WAVEFORM, load)
+    question = SimulatedQuestion(rail, WAVEFORM, load)
     with bench.powered_for(question):
         volt, step = bench.wave(question, bench.turn(question))
     return wave_text(volt, step).encode()

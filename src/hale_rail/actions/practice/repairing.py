@@ -13,10 +13,10 @@ from msgspec import Struct
 from hale_rail.actions.practice.hunting import Hunter, hunting, may_power, stands_for
 from hale_rail.case.diagnosis.fact_source import standing_statements
 from hale_rail.core.diagnosis.engine import Diagnosis
-from hale_rail.core.diagnosis.faults import Fault as Suspect
+from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.drawn import Drawn
-from hale_rail.core.simulate.faults import Fault
+from hale_rail.core.simulate.drawn import DrawnUnit
+from hale_rail.core.simulate.faults import SimulatedFault
 
 _MOST_ROUNDS = 8
 #: the test that says of what is no part that it is right again
@@ -40,7 +40,7 @@ class Repair(Struct, frozen=True):
     unsafe: int
 
 
-def repair(drawn: Drawn) -> Repair | None:
+def repair(drawn: DrawnUnit) -> Repair | None:
     """Hunt and repair a unit until it is whole; None where nobody would notice anything."""
     unit = drawn.unit()
     if unit.symptom is None:
@@ -52,7 +52,7 @@ def repair(drawn: Drawn) -> Repair | None:
 class _Repairer:
     """Repairs one unit."""
 
-    def __init__(self, hunter: Hunter, faults: Sequence[Fault]) -> None:
+    def __init__(self, hunter: Hunter, faults: Sequence[SimulatedFault]) -> None:
         self.hunter, self.unit = hunter, hunter.bench.unit
         self.left = list(faults)
         self.in_vain = self.unsafe = 0
@@ -96,7 +96,7 @@ class _Repairer:
         case, leader = self.hunter.case, said.chances[0][0]
         return any(stands_for(case, leader, fault) for fault in self.left)
 
-    def _mend(self, suspect: Suspect) -> None:
+    def _mend(self, suspect: Fault) -> None:
         """Replace a suspect's parts; what is none is put right by hand."""
         parts = [p for p in self.unit.sheet.parts if p.id in suspect.part_ids]
         names = {self.unit.name_of[p.id] for p in parts} or {suspect.ref}

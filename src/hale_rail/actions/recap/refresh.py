@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping, Sequence
 from msgspec import Struct
 
 from hale_rail import clock
-from hale_rail.bench.vendor_link import Answer, ask
+from hale_rail.bench.vendor_link import VendorAnswer, ask
 from hale_rail.case.recap.sourcing import sources
 from hale_rail.core.recap.offers import Offer
 from hale_rail.errors import HaleRailError, InputError, ServiceError
@@ -20,7 +20,7 @@ from hale_rail.store.vendors import VendorRow
 
 _LOG = logging.getLogger("hale_rail")
 _MOST_TOLD = 3
-Link = Callable[[str], Answer]
+Link = Callable[[str], VendorAnswer]
 
 
 class Progress(Struct, frozen=True):
@@ -96,7 +96,7 @@ def refresh(store: Store, row: VendorRow, link: Link = ask) -> str:
     return f"{len(offers)} parts{left}"
 
 
-def _offers(answer: Answer, row: VendorRow) -> tuple[list[Offer], list[str]]:
+def _offers(answer: VendorAnswer, row: VendorRow) -> tuple[list[Offer], list[str]]:
     """The parts of an answer; raises ServiceError for another currency, or where none is one."""
     if answer.currency and row.currency and answer.currency.upper() != row.currency.upper():
         raise ServiceError(

@@ -24,7 +24,7 @@ from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.rated import RatedBuild, rated_words
-from hale_rail.core.recap.rework import ACTS, AFTER, NOT_MEASURED, Act
+from hale_rail.core.recap.rework import ACTS, AFTER, NOT_MEASURED, ReworkAct
 from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.formats.plans.plan_inputs import build_json
 from hale_rail.store import bad_parts, decisions, readings, rework
@@ -44,15 +44,17 @@ def step(store: Store, number: str, part_id: int, act: str, at: str | None = Non
     """
     done = ACTS.get(act)
     if done is None:
-        raise InputError(f"A step is {', '.join(a.words for a in Act)}.")
+        raise InputError(f"A step is {', '.join(a.words for a in ReworkAct)}.")
     case = open_case(store, number)
-    if done is Act.OUT and not wait_for_plan(case, _PATIENCE_S):
+    if done is ReworkAct.OUT and not wait_for_plan(case, _PATIENCE_S):
         raise InputError("Which new part goes in is still computed: press again in a moment.")
     found = jobs(case)  # the plan is read at length, before the lock
     job = next((job for job in found if job.part.id == part_id), None)
     if job is None:
         raise NotFoundError("There is no such position in this rework.")
-    whence = (source_words(case, job), origin_words(case, job)) if done is Act.OUT else ("", "")
+    whence = (
+        (source_words(case, job), origin_words(case, job)) if done is ReworkAct.OUT else ("", "")
+    )
     with changing(store, number, at) as change:
         _check_guard(change.file)
         job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
@@ -65,7 +67,7 @@ def _check_guard(case: CaseFile) -> None:
         raise GuardError("The guard comes first: read the stores, or write why not.")
 
 
-def _check(case: CaseFile, job: Job, act: Act) -> None:
+def _check(case: CaseFile, job: Job, act: ReworkAct) -> None:
     """Raise InputError unless an act is the next one at its position, and the others allow it."""
     ref = job.part.ref
     if act in job.done:
@@ -75,15 +77,17 @@ def _check(case: CaseFile, job: Job, act: Act) -> None:
     if act is not job.next:
         due = job.next.words if job.next else "nothing more"
         raise InputError(f"At {ref} comes first: {due}.")
-    if act is Act.OUT:
+    if act is ReworkAct.OUT:
         mates = {part.id for part in case.sheet.bank_of(job.part)}
-        out = [i for i, acts in steps_by_part(case).items() if acts and Act.FITTED not in acts]
+        out = [
+            i for i, acts in steps_by_part(case).items() if acts and ReworkAct.FITTED not in acts
+        ]
         other = next((part for i in out if i not in mates and (part := case.sheet.part(i))), None)
         if other:
             raise InputError(
                 f"{other.ref} is out and nothing new stands there: one position at a time."
             )
-    if act is Act.FITTED:
+    if act is ReworkAct.FITTED:
         judged = judge_new(job, taken_new(case, job))
         if judged and judged.verdict is not Verdict.GOOD:
             raise InputError(
@@ -106,7 +110,7 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
         job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
         taken = taken_new(change.file, job)
         judged = judge_new(job, taken)
-        if judged is None or judged.verdict is Verdict.GOOD or Act.FITTED in job.done:
+        if judged is None or judged.verdict is Verdict.GOOD or ReworkAct.FITTED in job.done:
             raise InputError(f"Another is taken for {job.part.ref} where the new one reads bad.")
         figures = ", ".join(f"{p.short} {show_reading(r)}" for p, r in taken.items())
         name = f"{job.new.sku}, {source}" if job.new and source else new_words(job)
@@ -116,7 +120,7 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
         sku = job.new.sku if job.new else ""
         read = f"{judged.verdict.value}: {figures}"
         bad_parts.insert(connection, case_id, log_id, part_id, sku, source or "not known", read)
-        measured = job.done.get(Act.MEASURED)
+        measured = job.done.get(ReworkAct.MEASURED)
         if measured:
             rework.strike_step(connection, case_id, log_id, measured.id, "")
         for reading in taken.values():
@@ -124,20 +128,20 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
             readings.strike(connection, case_id, log_id, reading.id, why)
 
 
-def _append(change: Change, job: Job, act: Act, whence: tuple[str, str]) -> None:
+def _append(change: Change, job: Job, act: ReworkAct, whence: tuple[str, str]) -> None:
     """Note an act; `whence` the source and the origin of the part that is to go in."""
     note = ""
-    if act is Act.OUT and job.new:
+    if act is ReworkAct.OUT and job.new:
         source, origin = whence
         new = {"sku": job.new.sku, "build": build_json(job.new.build)}
         note = json.dumps({**new, "source": source, "origin": origin})
     text = f"{job.part.ref} {act.words}"
-    if act is Act.MEASURED and not taken_new(change.file, job):
+    if act is ReworkAct.MEASURED and not taken_new(change.file, job):
         text, note = f"{job.part.ref} new part {NOT_MEASURED}", NOT_MEASURED
     log_id = change.log("decision", text)
     connection, case_id = change.connection, change.case_id
     rework.insert_step(connection, case_id, log_id, job.part.id, act.code, note)
-    if act is Act.FITTED:
+    if act is ReworkAct.FITTED:
         reason = new_words(job)
         log_id = change.log("decision", f"{job.part.ref} replaced: {reason}")
         kind = DecisionKind.FITTED
@@ -190,7 +194,7 @@ def strike(store: Store, number: str, step_id: int) -> None:
         words = (ACTS.get(found.step) or AFTER[found.step]).words
         log_id = change.log("strike", f"{part.ref if part else 'Board'} {words}: not so")
         rework.strike_step(change.connection, change.case_id, log_id, found.id, "")
-        if part and found.step == Act.FITTED.code:
+        if part and found.step == ReworkAct.FITTED.code:
             log_id = change.log("decision", f"{part.ref} back to as it was")
             decisions.insert(
                 change.connection, change.case_id, log_id, part.id, DecisionKind.UNDONE, ""

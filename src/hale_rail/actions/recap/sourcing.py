@@ -24,7 +24,7 @@ from hale_rail.formats.plans.price_lists import (
     offers_of,
     read_rows,
 )
-from hale_rail.formats.tables.sheets import Table, open_table
+from hale_rail.formats.tables.sheets import ListTable, open_table
 from hale_rail.formats.units.unlike_rows import Unlike, unlike
 from hale_rail.store import vendors as rows
 from hale_rail.store import workshop as workshop_rows
@@ -38,13 +38,13 @@ MOST_BYTES = 32 * 1024 * 1024
 _FOLDER = "uploads"
 
 
-class Reading(Struct, frozen=True):
+class PriceListReading(Struct, frozen=True):
     """A price list as it would be taken: its columns, how they are read, and every row of it."""
 
     vendor: VendorRow
     token: str
     name: str
-    table: Table
+    table: ListTable
     mapping: Mapping[str, str]
     rows: tuple[RowRead, ...]
 
@@ -92,7 +92,7 @@ def save_buying(store: Store, wanted: Buying) -> None:
         workshop_rows.put_buying(connection, values)
 
 
-def look_at_list(store: Store, vendor: str, name: str, data: bytes) -> Reading:
+def look_at_list(store: Store, vendor: str, name: str, data: bytes) -> PriceListReading:
     """Read a vendor's list by what is remembered and guessed of it; nothing is changed.
 
     The file is put by until it is taken. Raises InputError for a file that is none.
@@ -110,7 +110,7 @@ def look_at_list(store: Store, vendor: str, name: str, data: bytes) -> Reading:
 
 def read_list_by(
     store: Store, vendor: str, token: str, name: str, typed: Mapping[str, str]
-) -> Reading:
+) -> PriceListReading:
     """The list that was put by, read by a mapping that a person chose."""
     row = vendor_of(store, vendor)
     path = _path(store, token)
@@ -123,7 +123,7 @@ def read_list_by(
     return _read(store, row, (token, name), table, mapping)
 
 
-def take_list(store: Store, found: Reading) -> int:
+def take_list(store: Store, found: PriceListReading) -> int:
     """Take a list in place of the vendor's old one, and remember its columns; how many rows.
 
     Raises InputError where a needed column is not chosen, or no row could be read.
@@ -140,12 +140,16 @@ def take_list(store: Store, found: Reading) -> int:
 
 
 def _read(
-    store: Store, row: VendorRow, file: tuple[str, str], table: Table, mapping: Mapping[str, str]
-) -> Reading:
+    store: Store,
+    row: VendorRow,
+    file: tuple[str, str],
+    table: ListTable,
+    mapping: Mapping[str, str],
+) -> PriceListReading:
     """Every row of a list (its token and name in `file`) by a mapping, in the vendor's currency."""
     currency = row.currency or workshop(store).buying.currency
     found = read_rows(table, mapping, row.name, currency)
-    return Reading(row, *file, table, mapping, tuple(found))
+    return PriceListReading(row, *file, table, mapping, tuple(found))
 
 
 def vendor_of(store: Store, name: str) -> VendorRow:

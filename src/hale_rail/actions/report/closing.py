@@ -6,7 +6,7 @@ from hale_rail import clock
 from hale_rail.actions.change import changing
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.ledger import ledger
-from hale_rail.case.report.report import OUTCOMES, Outcome, report, to_json
+from hale_rail.case.report.report import OUTCOMES, CaseOutcome, report, to_json
 from hale_rail.case.report.report_end import bad
 from hale_rail.case.report.report_figures import wait_for_records
 from hale_rail.case.shorts.grounds import REVERSED, SIDES, grounds
@@ -35,11 +35,11 @@ def hand_back(
     file = open_case(store, number)
     wait_for_records(file)
     said = " ".join(why.split())
-    if goes is Outcome.REPAIRED and bad(file) and len(said) < _SHORTEST:
+    if goes is CaseOutcome.REPAIRED and bad(file) and len(said) < _SHORTEST:
         raise InputError(f"{' '.join(bad(file))} Say why it goes back as repaired.", field="why")
     words = f"{goes.words}: {said}" if said else goes.words
     body = to_json(report(file, moment, words))
-    sound = sound_grounds(file) if goes is Outcome.REPAIRED else []
+    sound = sound_grounds(file) if goes is CaseOutcome.REPAIRED else []
     with changing(store, number, moment) as change:
         case = change.file.case
         if case != file.case or version != case.version or case.closed_at:

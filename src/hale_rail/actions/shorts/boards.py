@@ -17,8 +17,8 @@ from hale_rail.case.shorts.traces import culprit
 from hale_rail.case.words import counted
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.quantities import plain_number
-from hale_rail.core.shorts.board_map import BoardMap, Picture
-from hale_rail.core.shorts.tree import Item, Tree, free_id
+from hale_rail.core.shorts.board_map import BoardMap, MapPhoto
+from hale_rail.core.shorts.tree import Tree, TreeItem, free_id
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.boards.board_json import board_json, read_board
@@ -27,7 +27,7 @@ from hale_rail.formats.photos import encode_photo
 from hale_rail.formats.units.parts_text import read_parts
 from hale_rail.formats.units.pasted_parts import beside
 from hale_rail.store import boards, photos, unit_types
-from hale_rail.store.boards import Drawn
+from hale_rail.store.boards import StoredDrawing
 from hale_rail.store.database import Store
 
 #: the largest weight, and the most minutes
@@ -67,7 +67,7 @@ def save_map(
     return change.after.rows.maps[rail].version
 
 
-def _put(change: Change, known: Drawn | None, rail: str, body: str) -> None:
+def _put(change: Change, known: StoredDrawing | None, rail: str, body: str) -> None:
     unit_type = change.file.case.unit_type_id
     boards.put_map(change.connection, change.case_id, unit_type, known, rail, body, change.at)
     if unit_type is not None:
@@ -102,7 +102,7 @@ def put_picture(
     wide, tall = encoded.size
     width = drawn.size_mm[0]
     size = drawn.size_mm if drawn.rail.pads else (width, round(width * tall / wide, 1))
-    picture = Picture(sha256, width / wide)
+    picture = MapPhoto(sha256, width / wide)
     body = json.dumps(board_json(replace(drawn, picture=picture, size_mm=size)), ensure_ascii=False)
     with changing(store, number, at) as change:
         _rail(change.file, rail)
@@ -132,8 +132,8 @@ def save_tree(
         change.log("edited", f"What hangs on {rail}: {', '.join(i.name for i in items)}")
 
 
-def _items(rows: Sequence[tuple[str, str, str, str, str]]) -> list[Item]:
-    kept: dict[str, Item] = {}
+def _items(rows: Sequence[tuple[str, str, str, str, str]]) -> list[TreeItem]:
+    kept: dict[str, TreeItem] = {}
     gone: set[str] = set()
     for item_id, name, parent, weight, minutes in rows:
         if not name.strip() or parent in gone:
@@ -141,7 +141,7 @@ def _items(rows: Sequence[tuple[str, str, str, str, str]]) -> list[Item]:
                 gone.add(item_id)
             continue
         new_id = item_id or free_id(name, kept)
-        kept[new_id] = Item(
+        kept[new_id] = TreeItem(
             new_id, parent, name.strip(), _number(weight, name), _number(minutes, name)
         )
     if not kept:

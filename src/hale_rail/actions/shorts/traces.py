@@ -10,7 +10,7 @@ from hale_rail.case.shorts.traces import point_of
 from hale_rail.case.subjects import check_point
 from hale_rail.core.procedures import Understood
 from hale_rail.core.shorts.checks import unusable
-from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.errors import InputError
 from hale_rail.formats.boards.board_json import read_board
 from hale_rail.formats.boards.trace_csv import read_trace
@@ -44,7 +44,7 @@ def take_trace(store: Store, number: str, rail: str, text: str) -> int:
     return len(taken)
 
 
-def _meaning(row: Taken) -> Understood:
+def _meaning(row: TraceReading) -> Understood:
     """A reading of the file as the tray would have understood it."""
     unit = {Kind.DROP: "V", Kind.OHMS: "Ω", Kind.WARM: "°C"}.get(row.kind, "")
     figures: dict[str, float] = {}

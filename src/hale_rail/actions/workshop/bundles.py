@@ -36,7 +36,7 @@ _LONGEST_NUMBER = 20
 Look = Callable[[CaseFile], None]
 
 
-class Taken(Struct, frozen=True):
+class ImportedCase(Struct, frozen=True):
     """A bundle taken in: the case's number here, what it was (None: the same), whether it was added
     or is here already, and how much it holds."""
 
@@ -98,7 +98,7 @@ def _photo_hashes(tables: case_rows.Tables) -> list[str]:
     return found
 
 
-def take_in(store: Store, source: IO[bytes] | Path, look_at: Look) -> Taken:
+def take_in(store: Store, source: IO[bytes] | Path, look_at: Look) -> ImportedCase:
     """Take a bundle's case in, all or nothing; a case that is here already is left as it is.
 
     `look_at` asks all pages of a case: what none can show is refused.
@@ -112,7 +112,7 @@ def take_in(store: Store, source: IO[bytes] | Path, look_at: Look) -> Taken:
         here = case_rows.case_of_uuid(store.read(), _uuid(tables))
         counts = _counts(tables)
         if here:
-            return Taken(here[1], None if here[1] == number else number, False, **counts)
+            return ImportedCase(here[1], None if here[1] == number else number, False, **counts)
         files = _wanted(store.folder, bundle, tables)
         _rehearse(store.folder, tables, number, look_at)
         new = _put_files(bundle, files)
@@ -124,7 +124,7 @@ def take_in(store: Store, source: IO[bytes] | Path, look_at: Look) -> Taken:
             raise
     refresh_line(open_case(store, given))
     ledger.keep_up(store)
-    return Taken(given, None if given == number else number, True, **counts)
+    return ImportedCase(given, None if given == number else number, True, **counts)
 
 
 def _checked(told: Mapping[str, Any]) -> tuple[case_rows.Tables, str]:

@@ -9,7 +9,7 @@ from hale_rail.core.parts.banks import Meter
 from hale_rail.core.power.ready_loads import ReadyLoad
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS
-from hale_rail.core.safety.bleeding import Resistor
+from hale_rail.core.safety.bleeding import PowerResistor
 from hale_rail.errors import InputError
 from hale_rail.store import bench_lines
 from hale_rail.store import workshop as rows
@@ -66,7 +66,7 @@ def save_touch_limit(store: Store, volt: float) -> None:
         bench_lines.drop_all(connection)
 
 
-def save_resistors(store: Store, stock: Sequence[Resistor]) -> None:
+def save_resistors(store: Store, stock: Sequence[PowerResistor]) -> None:
     """Replace the list of power resistors at hand."""
     with store.write() as connection:
         rows.put_resistors(connection, stock)

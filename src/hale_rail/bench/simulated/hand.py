@@ -17,19 +17,19 @@ from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.procedures import by_code
-from hale_rail.core.simulate.asking import WAVEFORM, Bench, Question
+from hale_rail.core.simulate.asking import WAVEFORM, Bench, SimulatedQuestion
 from hale_rail.core.simulate.nodes import GROUND
-from hale_rail.core.simulate.outcome import Load
-from hale_rail.core.simulate.unit import OFF, Unit
+from hale_rail.core.simulate.outcome import AppliedLoad
+from hale_rail.core.simulate.unit import OFF, SimulatedUnit
 from hale_rail.core.spans import read_span
 
-_LOADS = tuple(load.value for load in Load)
+_LOADS = tuple(load.value for load in AppliedLoad)
 _SIDES = ("attached", "isolated", "attached-reversed", "isolated-reversed")
 _NOTHING_V = 2e-4
 _LEAST_A = 1e-9
 
 
-class Held(Struct, frozen=True):
+class ProbePlace(Struct, frozen=True):
     """Where the probes of an instrument are: a part and its pair, or a rail and its condition."""
 
     target: str
@@ -39,7 +39,7 @@ class Held(Struct, frozen=True):
     is_rail: bool
 
 
-class Source(Protocol):
+class SupplyOutput(Protocol):
     """A supply's output."""
 
     volt: float
@@ -50,7 +50,7 @@ class Source(Protocol):
 class Hand:
     """One bench: a unit, and the probes of every instrument on it."""
 
-    def __init__(self, unit: Unit, clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(self, unit: SimulatedUnit, clock: Callable[[], float] = time.monotonic) -> None:
         self.unit, self.bench = unit, Bench(unit)
         self.lock = threading.RLock()
         self._clock, self._begun = clock, clock()
@@ -63,15 +63,15 @@ class Hand:
 
     def power(self, what: str) -> None:
         """The plug: mains, bench or off; raises InputError."""
-        self.bench.answer(Question("", "power", value=what, at_s=self._pass_time()))
+        self.bench.answer(SimulatedQuestion("", "power", value=what, at_s=self._pass_time()))
 
-    def hold(self, target: str, condition: str, pair: str) -> Held:
+    def hold(self, target: str, condition: str, pair: str) -> ProbePlace:
         """Put probes somewhere; raises InputError where there is no such place."""
         state, _, place = condition.lower().partition("@")
         if state not in ("", "in-circuit", "lifted", *_LOADS, *_SIDES):
             raise InputError(f"there is no condition {state}")
         is_rail = self._is_rail(target)
-        held = Held(target, state, place, _ends(pair), is_rail)
+        held = ProbePlace(target, state, place, _ends(pair), is_rail)
         if held.pair:
             self.bench.answer(self._question(replace(held, condition="in-circuit"), "ohms"))
         return held
@@ -85,12 +85,12 @@ class Hand:
             return False
         return True
 
-    def _question(self, held: Held, procedure: str) -> Question:
-        return Question(
+    def _question(self, held: ProbePlace, procedure: str) -> SimulatedQuestion:
+        return SimulatedQuestion(
             held.target, procedure, held.condition, held.place, held.pair, at_s=self._pass_time()
         )
 
-    def read(self, held: Held | None, procedure: str) -> float:
+    def read(self, held: ProbePlace | None, procedure: str) -> float:
         """A figure (SI) of a procedure where the probes are; infinite over range.
 
         Raises InputError where it cannot be read there.
@@ -108,7 +108,7 @@ class Hand:
             held = replace(held, condition="in-circuit")
         return _figure(self.bench.answer(self._question(held, procedure)), procedure)
 
-    def _volts(self, held: Held | None) -> float:
+    def _volts(self, held: ProbePlace | None) -> float:
         """Volts: of a rail while power is on, else what stores hold; nothing on loose probes."""
         if held is None:
             return self._chance.uniform(-_NOTHING_V, _NOTHING_V)
@@ -119,15 +119,15 @@ class Hand:
             return _figure(self.bench.answer(self._question(held, "store")), "store")
         return self._chance.uniform(-_NOTHING_V, _NOTHING_V)
 
-    def _rail_volts(self, held: Held) -> float:
+    def _rail_volts(self, held: ProbePlace) -> float:
         if self.unit.power != OFF:
-            load = held.condition if held.condition in _LOADS else Load.MACHINE.value
+            load = held.condition if held.condition in _LOADS else AppliedLoad.MACHINE.value
             loaded = replace(held, condition=load, pair=None)
             return _figure(self.bench.answer(self._question(loaded, "volts")), "volts")
         self._pass_time()
         return self.bench.left_v(self.unit.rail(held.target))
 
-    def drawn(self, held: Held | None, output: Source) -> tuple[float, float]:
+    def drawn(self, held: ProbePlace | None, output: SupplyOutput) -> tuple[float, float]:
         """Volts and amperes of a supply at a rail; none while its output is off."""
         if not output.is_on:
             return 0.0, 0.0
@@ -139,12 +139,12 @@ class Hand:
         ends = (GROUND, node) if rail.nominal_v < 0 else (node, GROUND)
         return network.fed(*ends, output.volt, max(output.ampere, _LEAST_A), _LEAST_A)
 
-    def record(self, held: Held | None) -> str:
+    def record(self, held: ProbePlace | None) -> str:
         """A scope's record as CSV of seconds and volts; a flat line where nothing is powered."""
         if held is None or not held.is_rail or self.unit.power == OFF:
             rows = (f"{n * 5e-5:.7e},{self._chance.gauss(0, 0.001):.4f}" for n in range(2000))
             return "\n".join(rows) + "\n"
-        load = held.condition if held.condition in _LOADS else Load.MACHINE.value
+        load = held.condition if held.condition in _LOADS else AppliedLoad.MACHINE.value
         question = self._question(replace(held, condition=load), WAVEFORM)
         volt, step = self.bench.wave(question, self.bench.turn(question))
         return "\n".join(f"{n * step:.7e},{v:.4f}" for n, v in enumerate(volt.tolist())) + "\n"

@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 
-from hale_rail.bench.simulated.hand import Hand, Held
+from hale_rail.bench.simulated.hand import Hand, ProbePlace
 from hale_rail.core.errors import InputError
 
 OVER = "9.9E37"
@@ -35,7 +35,7 @@ class ScpiError(Exception):
 
 
 Answer = str | bytes | None
-Command = Callable[["Instrument", str], Answer]
+Command = Callable[["SimulatedInstrument", str], Answer]
 
 
 class Output(Struct):
@@ -46,12 +46,12 @@ class Output(Struct):
     is_on: bool = False
 
 
-class Instrument:
+class SimulatedInstrument:
     """One instrument: what it measures, where its probes are, its errors."""
 
     def __init__(self, kind: str, hand: Hand) -> None:
         self.kind, self.hand = kind, hand
-        self.held: Held | None = None
+        self.held: ProbePlace | None = None
         self.output = Output()
         self.errors: deque[tuple[int, str]] = deque()
 
@@ -91,26 +91,26 @@ def block(data: bytes) -> bytes:
     return f"#{len(length)}{length}".encode() + data
 
 
-def _identity(instrument: Instrument, _: str) -> str:
+def _identity(instrument: SimulatedInstrument, _: str) -> str:
     return f"HALE RAIL,SIM-{instrument.kind.upper()},{instrument.hand.unit.seed},1"
 
 
-def _next_error(instrument: Instrument, _: str) -> str:
+def _next_error(instrument: SimulatedInstrument, _: str) -> str:
     code, words = instrument.errors.popleft() if instrument.errors else (0, "No error")
     return f'{code},"{words}"'
 
 
-def _clear(instrument: Instrument, _: str) -> None:
+def _clear(instrument: SimulatedInstrument, _: str) -> None:
     instrument.errors.clear()
 
 
-def _power(instrument: Instrument, rest: str) -> None:
+def _power(instrument: SimulatedInstrument, rest: str) -> None:
     if not rest:
         raise ScpiError(MISSING)
     instrument.hand.power(rest.strip('"').lower())
 
 
-def _probe(instrument: Instrument, rest: str) -> None:
+def _probe(instrument: SimulatedInstrument, rest: str) -> None:
     """`SIM:PROBE "Q1","lifted","B>E"`: part, condition, pair; or rail, condition."""
     fields = next(csv.reader(io.StringIO(rest), skipinitialspace=True), [])
     if not fields or not fields[0].strip():
@@ -120,17 +120,17 @@ def _probe(instrument: Instrument, rest: str) -> None:
 
 
 def _measure(procedure: str) -> Command:
-    def measured(instrument: Instrument, _: str) -> str:
+    def measured(instrument: SimulatedInstrument, _: str) -> str:
         return figure(instrument.hand.read(instrument.held, procedure))
 
     return measured
 
 
-def _set_volts(instrument: Instrument, rest: str) -> None:
+def _set_volts(instrument: SimulatedInstrument, rest: str) -> None:
     instrument.output.volt = _number(rest, _MOST_V)
 
 
-def _set_amps(instrument: Instrument, rest: str) -> None:
+def _set_amps(instrument: SimulatedInstrument, rest: str) -> None:
     instrument.output.ampere = _number(rest, _MOST_A)
 
 
@@ -146,26 +146,26 @@ def _number(text: str, most: float) -> float:
     return value
 
 
-def _switch(instrument: Instrument, rest: str) -> None:
+def _switch(instrument: SimulatedInstrument, rest: str) -> None:
     state = {"ON": True, "1": True, "OFF": False, "0": False}.get(rest.upper())
     if state is None:
         raise ScpiError(ILLEGAL if rest else MISSING)
     instrument.output.is_on = state
 
 
-def _is_on(instrument: Instrument, _: str) -> str:
+def _is_on(instrument: SimulatedInstrument, _: str) -> str:
     return "1" if instrument.output.is_on else "0"
 
 
-def _drawn(instrument: Instrument, _: str) -> str:
+def _drawn(instrument: SimulatedInstrument, _: str) -> str:
     return figure(instrument.hand.drawn(instrument.held, instrument.output)[1])
 
 
-def _put_out(instrument: Instrument, _: str) -> str:
+def _put_out(instrument: SimulatedInstrument, _: str) -> str:
     return figure(instrument.hand.drawn(instrument.held, instrument.output)[0])
 
 
-def _record(instrument: Instrument, _: str) -> bytes:
+def _record(instrument: SimulatedInstrument, _: str) -> bytes:
     return block(instrument.hand.record(instrument.held).encode())
 
 

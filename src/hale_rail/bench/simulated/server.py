@@ -10,8 +10,8 @@ from typing import Any
 
 from hale_rail.bench.reach import REACH
 from hale_rail.bench.simulated.hand import Hand
-from hale_rail.bench.simulated.scpi import KINDS, OVERRUN, Answer, Instrument
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.bench.simulated.scpi import KINDS, OVERRUN, Answer, SimulatedInstrument
+from hale_rail.core.simulate.unit import SimulatedUnit
 
 HOST = "127.0.0.1"
 _LONGEST, _CHUNK = 4096, 8192
@@ -62,7 +62,7 @@ class _Served(socketserver.ThreadingTCPServer):
     block_on_close = False
     request_queue_size = 256
 
-    def __init__(self, port: int, instrument: Instrument) -> None:
+    def __init__(self, port: int, instrument: SimulatedInstrument) -> None:
         super().__init__((HOST, port), _Client)
         self.instrument = instrument
         self._room = threading.BoundedSemaphore(_MOST_CLIENTS)
@@ -91,14 +91,14 @@ class Instruments:
     Used in a `with`, it closes what it opened.
     """
 
-    def __init__(self, unit: Unit, ports: Mapping[str, int] | None = None) -> None:
+    def __init__(self, unit: SimulatedUnit, ports: Mapping[str, int] | None = None) -> None:
         self.hand = Hand(unit)
         wanted = ports or {}
         self._served: dict[str, _Served] = {}
         self._is_serving = False
         try:
             for kind in KINDS:
-                instrument = Instrument(kind, self.hand)
+                instrument = SimulatedInstrument(kind, self.hand)
                 self._served[kind] = _Served(wanted.get(kind, 0), instrument)
         except OSError:
             self.close()

@@ -26,7 +26,7 @@ from hale_rail.core.procedures import PIN_VOLTS, Condition, Point
 from hale_rail.core.procedures.of_machine import CHIP, pin_target
 from hale_rail.core.rails.judge import RailJudgement, RailReading, judge
 from hale_rail.core.supply.sheet import Rail
-from hale_rail.core.supply.suspects import Suspect
+from hale_rail.core.supply.suspects import OvervoltageSuspect
 from hale_rail.formats.readings.machine_lists import read_layout
 from hale_rail.store.machine_notes import MachineNote
 from hale_rail.store.readings import Reading
@@ -88,7 +88,7 @@ class EventFacts(Struct, frozen=True):
     peak_v: float | None
     at: str
     text: str
-    suspects: tuple[Suspect, ...]
+    suspects: tuple[OvervoltageSuspect, ...]
 
 
 class RegulatorFacts(Struct, frozen=True):

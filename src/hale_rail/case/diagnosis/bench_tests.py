@@ -12,7 +12,7 @@ from hale_rail.case.parts.stale import stale_keys
 from hale_rail.case.shorts.grounds import REVERSED, grounds
 from hale_rail.case.walks import asked_back
 from hale_rail.core.diagnosis.bench import OF_LOOKS, OF_PARTS, parts_of, points_at, points_of
-from hale_rail.core.diagnosis.blocks.block import Unit
+from hale_rail.core.diagnosis.blocks.block import UnitSheet
 from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.diagnosis.known import Stand
 from hale_rail.core.parts.kinds import resistor
@@ -24,7 +24,7 @@ from hale_rail.core.targets import rail_target
 _SHARED = (ESR, CAPACITANCE, OHMS)
 
 
-def stand(case: CaseFile, unit: Unit, test: BenchTest, said: str) -> Stand:
+def stand(case: CaseFile, unit: UnitSheet, test: BenchTest, said: str) -> Stand:
     """How a test stands; `said`: the result that a person said, or ""."""
     if said:
         is_bad = said != test.sound
@@ -43,14 +43,14 @@ def stand(case: CaseFile, unit: Unit, test: BenchTest, said: str) -> Stand:
     return Stand(test, (), share, is_bad, is_done and not is_bad, is_done)
 
 
-def _of_looks(case: CaseFile, unit: Unit, test: BenchTest) -> Stand:
+def _of_looks(case: CaseFile, unit: UnitSheet, test: BenchTest) -> Stand:
     own = parts_of(unit, test)
     left = tuple(p for p in own if not case.rows.looks.get(p.id))
     share = len(left) / max(len(own), 1)
     return Stand(test, left, share, is_done=not left)
 
 
-def _of_parts(case: CaseFile, unit: Unit, test: BenchTest) -> Stand:
+def _of_parts(case: CaseFile, unit: UnitSheet, test: BenchTest) -> Stand:
     own = parts_of(unit, test)
     if not case.sheet.parts:
         return Stand(test, own)
@@ -65,7 +65,7 @@ def _of_parts(case: CaseFile, unit: Unit, test: BenchTest) -> Stand:
     return Stand(test, left, share, is_bad, is_good, is_done=not left, hidden=hidden)
 
 
-def _points_left(case: CaseFile, unit: Unit, test: BenchTest, part: Part) -> list[Point]:
+def _points_left(case: CaseFile, unit: UnitSheet, test: BenchTest, part: Part) -> list[Point]:
     points = [_not_hidden(case, p) for p in points_at(unit, test, part)]
     return [p for p in points if not is_read(case, p)]
 
@@ -88,7 +88,7 @@ def _is_low(case: CaseFile, test: BenchTest) -> bool:
     )
 
 
-def asks(case: CaseFile, unit: Unit, test: BenchTest, of: Sequence[Part]) -> list[Point]:
+def asks(case: CaseFile, unit: UnitSheet, test: BenchTest, of: Sequence[Part]) -> list[Point]:
     """The points that answer a test at these parts and are unread; none where eye or hand does."""
     if not case.sheet.parts and test.reads == OF_PARTS:
         return []

@@ -26,26 +26,31 @@ from hale_rail.core.diagnosis.faults import NEVER, Fault, faults, sheet_of
 from hale_rail.core.diagnosis.inference import Weighed, weigh
 from hale_rail.core.diagnosis.knowledge import BenchTest, Knowledge, Symptom
 from hale_rail.core.diagnosis.known import Known, Stand
-from hale_rail.core.diagnosis.model import Model
+from hale_rail.core.diagnosis.model import UnitModel
 from hale_rail.core.diagnosis.worth import Ranked
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.power.machine_did import Did
 from hale_rail.core.procedures import Condition, Point
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.store.readings import Reading
 
 #: which modes a failure that a meter proved stands for
-_PROVES: Mapping[str, tuple[Mode, ...]] = {
-    "short": (Mode.SHORT, Mode.REVERSED),
-    "open": (Mode.OPEN, Mode.HIGH, Mode.DRY, Mode.JOINT),
-    "dry": (Mode.DRY, Mode.OPEN, Mode.LEAKY),
+_PROVES: Mapping[str, tuple[FaultMode, ...]] = {
+    "short": (FaultMode.SHORT, FaultMode.REVERSED),
+    "open": (FaultMode.OPEN, FaultMode.HIGH, FaultMode.DRY, FaultMode.JOINT),
+    "dry": (FaultMode.DRY, FaultMode.OPEN, FaultMode.LEAKY),
 }
 #: what the eye proves, by code
-_EYE: Mapping[str, tuple[Mode, ...]] = {
-    "joint": (Mode.JOINT,), "burnt": (Mode.SHORT, Mode.LEAKY, Mode.WORN, Mode.OPEN),
-    "crack": (Mode.SHORT, Mode.LEAKY), "bulge": (Mode.DRY,), "leak": (Mode.DRY, Mode.LEAKY),
-    "vented": (Mode.DRY, Mode.SHORT), "corroded": (Mode.WORN,), "clean-gap": (Mode.OPEN,),
-}  # fmt: skip
+_EYE: Mapping[str, tuple[FaultMode, ...]] = {
+    "joint": (FaultMode.JOINT,),
+    "burnt": (FaultMode.SHORT, FaultMode.LEAKY, FaultMode.WORN, FaultMode.OPEN),
+    "crack": (FaultMode.SHORT, FaultMode.LEAKY),
+    "bulge": (FaultMode.DRY,),
+    "leak": (FaultMode.DRY, FaultMode.LEAKY),
+    "vented": (FaultMode.DRY, FaultMode.SHORT),
+    "corroded": (FaultMode.WORN,),
+    "clean-gap": (FaultMode.OPEN,),
+}
 #: a result said by hand that finds what a fault gives at least so often proves it
 _PROVEN_BY_HAND = 0.8
 
@@ -72,13 +77,13 @@ class CaseDiagnosis(Struct, frozen=True):
 
 
 @facet
-def model(case: CaseFile) -> Model:
+def model(case: CaseFile) -> UnitModel:
     """The model of the case's unit; made anew when its sheet, or what was replaced, changes."""
     knowledge, priors = knowledge_for(case.sheet.topology), case.workshop.priors
     beliefs = standing_statements(case)["belief"]
     given = (case.rows.sheet_version, tuple(fitted(case).items()), priors, tuple(beliefs.items()))
 
-    def make() -> Model:
+    def make() -> UnitModel:
         sheet = sheet_of(case.sheet)
         topology = sheet.topology.code
         names = _names(case) if case.sheet.parts else {p.id: p.ref for p in sheet.parts}
@@ -89,7 +94,7 @@ def model(case: CaseFile) -> Model:
             for place, f in enumerate(found)
             if beliefs.get(f.group) in BELIEFS
         }
-        return Model(knowledge, sheet, found, factors)
+        return UnitModel(knowledge, sheet, found, factors)
 
     return case.keep("model", given, make)
 
@@ -199,7 +204,7 @@ def _was_proven(case: CaseFile, fault: Fault) -> bool:
 
 def _hangs_behind(case: CaseFile, fault: Fault) -> bool:
     """True for a board's short: its rail is low attached, and free with the boards off."""
-    if fault.mode is not Mode.SHORT or not fault.has("board"):
+    if fault.mode is not FaultMode.SHORT or not fault.has("board"):
         return False
     ground = next((g for g in grounds(case) if g.rail.key == fault.line), None)
     if ground is None:

@@ -19,12 +19,12 @@ from hale_rail.case.shorts.grounds import record_ohm
 from hale_rail.core.diagnosis.densities import SHORT_DROP_V
 from hale_rail.core.diagnosis.facts import (
     Fact,
-    Figure,
     GroundFact,
     HeldFact,
     LookFact,
     PairsFact,
     PartFact,
+    ReadValue,
     ResultFact,
     SymptomFact,
 )
@@ -143,7 +143,7 @@ class _ColdFacts(FactSource):
                 self._pair_words(part, read, figures),
             )
 
-    def _pair_words(self, part: Part, read: Sequence[Reading], figures: Sequence[Figure]) -> str:
+    def _pair_words(self, part: Part, read: Sequence[Reading], figures: Sequence[ReadValue]) -> str:
         """The junction that speaks, else that all are sound."""
         name = name_of(self.case, part)
         for reading, figure in zip(read, figures, strict=True):
@@ -159,7 +159,7 @@ class _ColdFacts(FactSource):
         shown = "open" if math.isinf(reading.value) else "whole"
         return ("fuse", shown) in self.stated
 
-    def _figure(self, part: Part, reading: Reading, *, is_turned: bool) -> Figure:
+    def _figure(self, part: Part, reading: Reading, *, is_turned: bool) -> ReadValue:
         pair, kind = reading.target.pair, part.kind
         forward = pair is None or pair in kind.pairs
         is_banked = reading.procedure in (CAPACITANCE, ESR)
@@ -168,7 +168,7 @@ class _ColdFacts(FactSource):
         if reading.procedure is ESR:
             meter = self.case.rows.meters.get(reading.meter_id or 0, USUAL_METER)
             lead = meter.lead_ohm
-        return Figure(
+        return ReadValue(
             reading.procedure.code,
             max(0.0, reading.value - lead),
             max(0.0, reading.high - lead),

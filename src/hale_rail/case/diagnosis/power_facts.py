@@ -18,7 +18,7 @@ from hale_rail.core.diagnosis.facts import (
     VoltsFact,
 )
 from hale_rail.core.power.machine_did import Did
-from hale_rail.core.power.plan import STOPS, Stop
+from hale_rail.core.power.plan import STOPS, StopCondition
 from hale_rail.core.procedures import VOLTS, Condition
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import Place
@@ -46,15 +46,22 @@ _DID: Mapping[Did, Mapping[str, float]] = {
 }
 #: what stopped a first power, by what the unit does as a whole: a lamp that stays bright is a short
 #: that would take the fuse; what smelt or burnt is said as a symptom where it is stopped
-_STOPPED: Mapping[Stop, Mapping[str, float]] = {
-    Stop.LAMP_BRIGHT: {CLEAN: 0.1, BLACK: 0.85, TRIPS: 0.4, DEAD: 0.08, HICCUP: 0.05, RUNS: 0.004},
-    Stop.CURRENT_LIMIT: {CLEAN: 0.1, BLACK: 0.7, DEAD: 0.15, HICCUP: 0.15, RUNS: 0.02},
-    Stop.LAMP_HALF: {CLEAN: 0.2, BLACK: 0.2, DEAD: 0.2, HICCUP: 0.25, RUNS: 0.03},
-    Stop.NOISE: {HICCUP: 0.6, LATCHED: 0.1, RUNS: 0.03},
-    Stop.FUSE: {CLEAN: 0.6, BLACK: 0.6, TRIPS: 0.3, RUNS: 0.002},
-    Stop.BREAKER: {TRIPS: 0.9, BLACK: 0.1, RUNS: 0.002},
-    Stop.GIVES_UP: {LATCHED: 0.7, HICCUP: 0.2, RUNS: 0.01},
-    Stop.NOTHING: {DEAD: 0.7, CLEAN: 0.7, BLACK: 0.2, RUNS: 0.01},
+_STOPPED: Mapping[StopCondition, Mapping[str, float]] = {
+    StopCondition.LAMP_BRIGHT: {
+        CLEAN: 0.1,
+        BLACK: 0.85,
+        TRIPS: 0.4,
+        DEAD: 0.08,
+        HICCUP: 0.05,
+        RUNS: 0.004,
+    },
+    StopCondition.CURRENT_LIMIT: {CLEAN: 0.1, BLACK: 0.7, DEAD: 0.15, HICCUP: 0.15, RUNS: 0.02},
+    StopCondition.LAMP_HALF: {CLEAN: 0.2, BLACK: 0.2, DEAD: 0.2, HICCUP: 0.25, RUNS: 0.03},
+    StopCondition.NOISE: {HICCUP: 0.6, LATCHED: 0.1, RUNS: 0.03},
+    StopCondition.FUSE: {CLEAN: 0.6, BLACK: 0.6, TRIPS: 0.3, RUNS: 0.002},
+    StopCondition.BREAKER: {TRIPS: 0.9, BLACK: 0.1, RUNS: 0.002},
+    StopCondition.GIVES_UP: {LATCHED: 0.7, HICCUP: 0.2, RUNS: 0.01},
+    StopCondition.NOTHING: {DEAD: 0.7, CLEAN: 0.7, BLACK: 0.2, RUNS: 0.01},
 }
 #: what is heard and smelt, by the symptom that it is
 _FELT: Mapping[Did, str] = {

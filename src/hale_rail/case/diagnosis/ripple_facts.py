@@ -6,7 +6,13 @@ from collections.abc import Iterator
 
 from hale_rail.case.diagnosis.fact_source import SEEN_RUNNING, FactSource, fitted, load_words
 from hale_rail.case.file import CaseFile
-from hale_rail.case.ripple.waves import Figures, WaveRecord, analysis_of, figures_of, wave_records
+from hale_rail.case.ripple.waves import (
+    RippleFigures,
+    WaveRecord,
+    analysis_of,
+    figures_of,
+    wave_records,
+)
 from hale_rail.core.diagnosis.effects import HICCUP, RUNS
 from hale_rail.core.diagnosis.facts import DidFact, Fact, RippleFact, VoltsFact
 from hale_rail.core.diagnosis.knowledge import BenchTest
@@ -26,7 +32,7 @@ _STANDS = 0.5
 _MEAN_ERROR = 0.02
 
 
-def ripple_figures(case: CaseFile) -> tuple[tuple[int, Figures], ...]:
+def ripple_figures(case: CaseFile) -> tuple[tuple[int, RippleFigures], ...]:
     """The figures of every record whose analysis has ended, by the record's id.
 
     A page asks this many times over: what is not there yet is not waited for.
@@ -57,7 +63,7 @@ class RippleFacts(FactSource):
     def all(self) -> Iterator[Fact]:
         """The newest record of each place and load between two replacements."""
         known = dict(ripple_figures(self.case))
-        newest: dict[object, tuple[WaveRecord, Figures]] = {}
+        newest: dict[object, tuple[WaveRecord, RippleFigures]] = {}
         for record in wave_records(self.case):
             if record.id in known:
                 key = (record.row.rail, record.is_raw, record.load, self.epoch(record.row.log_id))
@@ -73,7 +79,7 @@ class RippleFacts(FactSource):
                 told.add(epoch)
                 yield from self._running(record, rail)
 
-    def _of(self, record: WaveRecord, figures: Figures, rail: Rail) -> Iterator[Fact]:
+    def _of(self, record: WaveRecord, figures: RippleFigures, rail: Rail) -> Iterator[Fact]:
         at, load = record.row.log_id, CONDITIONS.get(record.load)
         if "hiccup" in figures.causes:
             yield DidFact(at, _COLLAPSES, f"the record of {rail.key} shows it come and collapse")
@@ -98,7 +104,7 @@ class RippleFacts(FactSource):
         yield from self._mean(record, figures, rail, load)
 
     def _mean(
-        self, record: WaveRecord, figures: Figures, rail: Rail, load: Condition | None
+        self, record: WaveRecord, figures: RippleFigures, rail: Rail, load: Condition | None
     ) -> Iterator[Fact]:
         """The mean of a record, where no meter read volts since the last replacement."""
         at, share = record.row.log_id, figures.mean_v / rail.nominal_v
@@ -126,26 +132,26 @@ class RippleFacts(FactSource):
         )
 
 
-def _stands(record: WaveRecord, figures: Figures, rail: Rail) -> bool:
+def _stands(record: WaveRecord, figures: RippleFigures, rail: Rail) -> bool:
     share = figures.mean_v / rail.nominal_v
     return not figures.is_ac and not record.is_raw and share >= _STANDS
 
 
-def _shows_running(record: WaveRecord, figures: Figures, rail: Rail) -> bool:
+def _shows_running(record: WaveRecord, figures: RippleFigures, rail: Rail) -> bool:
     """True for a rail that stands, or switches, and does not collapse."""
     return "hiccup" not in figures.causes and (
         _stands(record, figures, rail) or figures.cycle_hz is not None
     )
 
 
-def _shown(figures: Figures) -> dict[str, float]:
+def _shown(figures: RippleFigures) -> dict[str, float]:
     """Volts of the bands that the record is long, or quick, enough to show."""
     shows = dict.fromkeys(("mains", "rectified"), figures.shows_mains)
     shows["switching"] = figures.shows_switching
     return {name: figures.bands[name] for name in _BANDS if shows[name]}
 
 
-def _words(record: WaveRecord, figures: Figures, rail: Rail, load: Condition | None) -> str:
+def _words(record: WaveRecord, figures: RippleFigures, rail: Rail, load: Condition | None) -> str:
     """The largest band against the limit, as a sentence."""
     seen = _shown(figures)
     worst = max(seen, key=lambda name: seen[name])

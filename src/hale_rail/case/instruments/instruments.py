@@ -6,19 +6,19 @@ from collections.abc import Mapping
 from contextlib import suppress
 from functools import lru_cache
 
-from hale_rail.bench.driver import Family, read_family, shipped
+from hale_rail.bench.driver import InstrumentFamily, read_family, shipped
 from hale_rail.errors import InputError
 from hale_rail.store import instruments
 from hale_rail.store.database import Store
-from hale_rail.store.instruments import Instrument
+from hale_rail.store.instruments import StoredInstrument
 
 
 @lru_cache(maxsize=64)
-def _read(code: str, body: str) -> Family:
+def _read(code: str, body: str) -> InstrumentFamily:
     return read_family(code, body)
 
 
-def families(store: Store) -> Mapping[str, Family]:
+def families(store: Store) -> Mapping[str, InstrumentFamily]:
     """The families that ship and those that the workshop added, by code."""
     added = instruments.families(store.read())
     found = dict(shipped())
@@ -28,12 +28,12 @@ def families(store: Store) -> Mapping[str, Family]:
     return found
 
 
-def all_instruments(store: Store) -> list[Instrument]:
+def all_instruments(store: Store) -> list[StoredInstrument]:
     """Every instrument of the workshop."""
     return instruments.listed(store.read())
 
 
-def family_of(store: Store, instrument: Instrument) -> Family:
+def family_of(store: Store, instrument: StoredInstrument) -> InstrumentFamily:
     """An instrument's family; raises InputError where it is gone."""
     found = families(store).get(instrument.family)
     if found is None:
@@ -41,6 +41,6 @@ def family_of(store: Store, instrument: Instrument) -> Family:
     return found
 
 
-def instrument_for(store: Store, procedure: str) -> Instrument | None:
+def instrument_for(store: Store, procedure: str) -> StoredInstrument | None:
     """The instrument that a procedure is assigned to, or None."""
     return instruments.for_procedure(store.read(), procedure)

@@ -16,7 +16,7 @@ from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.history import entries
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
-from hale_rail.case.worker import Analysis, Outcome, Progress
+from hale_rail.case.worker import Analysis, AnalysisState, Progress
 from hale_rail.case.workshop.workshop import workshop
 from hale_rail.core.ledger.ledger import (
     Life,
@@ -158,7 +158,7 @@ class Ledger(Struct, frozen=True):
     lives: tuple[Life, ...]
     hours: Mapping[str, float]
     tests: Mapping[str, tuple[int, int]]
-    fits: Outcome
+    fits: AnalysisState
     priors: Priors
 
 

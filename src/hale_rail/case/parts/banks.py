@@ -31,7 +31,7 @@ def judge_node(node: Node) -> list[PartFacts]:
     """Facts of every part of a node."""
     if len(node.parts) == 1 or not all(_is_judged(p) for p in node.parts):
         return [_alone(node, part, node.now[part.id]) for part in node.parts]
-    return _Bank(node).judged()
+    return _JudgedBank(node).judged()
 
 
 def _is_judged(part: Part) -> bool:
@@ -53,7 +53,7 @@ def _in_circuit(own: Sequence[Reading]) -> list[Reading]:
     return [r for r in own if r.condition is Condition.IN_CIRCUIT]
 
 
-class _Bank:
+class _JudgedBank:
     """A bank: who took part in its newest reading, which readings speak for it, and the verdict."""
 
     def __init__(self, node: Node) -> None:

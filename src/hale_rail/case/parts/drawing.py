@@ -16,7 +16,7 @@ from hale_rail.core.procedures import STORE, Condition
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V
 from hale_rail.core.supply.linemap import LineMap, line_map
-from hale_rail.core.supply.reach import Reach, reach
+from hale_rail.core.supply.reach import PowerReach, reach
 
 
 @facet
@@ -26,7 +26,7 @@ def picture(case: CaseFile) -> LineMap:
 
 
 @facet
-def power_reach(case: CaseFile) -> Reach:
+def power_reach(case: CaseFile) -> PowerReach:
     """Stops that power is proven to reach, live and cold."""
     energised = {
         part.id
@@ -63,7 +63,7 @@ class CaseMap(Struct, frozen=True):
     picture: LineMap
     states: Mapping[int, PartState]
     plates: Mapping[str, Plate]
-    reach: Reach
+    reach: PowerReach
 
 
 def case_map(case: CaseFile) -> CaseMap:

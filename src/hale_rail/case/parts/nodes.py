@@ -12,7 +12,7 @@ from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.decisions import Decision, DecisionKind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState, of_verdict
-from hale_rail.core.parts.taken import NOTHING_BESIDE, Beside, Key, PartReadings, Taken
+from hale_rail.core.parts.taken import NOTHING_BESIDE, Beside, Key, MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import ESR, Condition, Procedure
 from hale_rail.store.readings import Reading
@@ -111,7 +111,7 @@ def part_readings(
 
     `is_new`: they are those of a part that was fitted in another's place.
     """
-    taken: dict[Key, Taken] = {}
+    taken: dict[Key, MeasuredValue] = {}
     for condition in (None, Condition.IN_CIRCUIT, Condition.LIFTED):
         for reading in own:
             at = reading.condition if reading.condition in _ON_PART else None
@@ -135,7 +135,7 @@ def part_readings(
     )
 
 
-def _taken(node: Node, reading: Reading) -> Taken:
+def _taken(node: Node, reading: Reading) -> MeasuredValue:
     value = reading.value
     if reading.procedure is ESR:
         value = max(0.0, value - node.meter(reading).lead_ohm)
@@ -143,7 +143,7 @@ def _taken(node: Node, reading: Reading) -> Taken:
     is_again = reading.supersedes is not None
     high = reading.high if reading.high != reading.value else None
     beeps = reading.typed.lower().startswith("beep")
-    return Taken(value, is_lifted, reading.digit, reading.accuracy, is_again, high, beeps)
+    return MeasuredValue(value, is_lifted, reading.digit, reading.accuracy, is_again, high, beeps)
 
 
 def judged(part: Part, readings: PartReadings) -> Judgement:

@@ -14,7 +14,7 @@ from hale_rail.case.parts.parts import parts, standing_failed
 from hale_rail.case.rails.rails import rail_reading
 from hale_rail.case.recap.rework import jobs
 from hale_rail.case.shorts.grounds import grounds
-from hale_rail.case.worker import Analysis, Outcome, Progress
+from hale_rail.case.worker import Analysis, AnalysisState, Progress
 from hale_rail.case.workshop.workshop import ready_loads, resistors
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import bridge, fuse, mosfet, transistor
@@ -26,7 +26,7 @@ from hale_rail.core.power.plan import (
     STOPS,
     USUAL_SHARE,
     Limit,
-    Step,
+    PlanStep,
     expected_draw,
     input_watts,
     limit,
@@ -39,7 +39,7 @@ from hale_rail.core.procedures import VOLTS
 from hale_rail.core.rails.judge import RailJudgement, RailVerdict, judge
 from hale_rail.core.rails.patterns import patterns
 from hale_rail.core.recap.needs import Role
-from hale_rail.core.recap.rework import Act
+from hale_rail.core.recap.rework import ReworkAct
 from hale_rail.core.supply.sheet import TRUNK, Rail
 from hale_rail.errors import InputError
 from hale_rail.formats.workshop.dummies_csv import dummies_json, piece_of
@@ -81,7 +81,7 @@ class Walked(Struct, frozen=True):
     `stop`: the stop condition's code and what was seen, once power was removed for it.
     """
 
-    step: Step
+    step: PlanStep
     state: str
     read: tuple[StepRead, ...]
     stop: tuple[str, str] | None
@@ -137,7 +137,7 @@ def _state(own: Sequence[PowerStep]) -> str:
     return {"begun": "live", "done": "done", "stopped": "stopped"}.get(last, "open")
 
 
-def _read(case: CaseFile, step: Step, own: Sequence[PowerStep]) -> tuple[StepRead, ...]:
+def _read(case: CaseFile, step: PlanStep, own: Sequence[PowerStep]) -> tuple[StepRead, ...]:
     """The newest volts of each rail between the step's last beginning and its end."""
     began = max((event.log_id for event in own if event.what == "begun"), default=0)
     if not began:
@@ -251,12 +251,15 @@ def _polarity_unchecked(case: CaseFile) -> tuple[str, ...]:
     refs = [
         job.part.ref
         for job in jobs(case, with_plan=False)
-        if job.is_fitted and job.done and job.family in _POLAR and Act.POLARITY not in job.done
+        if job.is_fitted
+        and job.done
+        and job.family in _POLAR
+        and ReworkAct.POLARITY not in job.done
     ]
     return (f"the polarity of {', '.join(refs)}",) if refs else ()
 
 
-def loads_of(case: CaseFile) -> Outcome:
+def loads_of(case: CaseFile) -> AnalysisState:
     """The dummy loads, or how far their search is; no facet: the resistors are the workshop's."""
     share = chosen(case).share
     rails = [

@@ -15,14 +15,14 @@ from hale_rail.case.history import entries
 from hale_rail.case.named import name_of, target_name
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import STORE, Need, Point, Source
+from hale_rail.core.procedures import STORE, Need, Point, ReadingSource
 from hale_rail.core.safety.energy import EventKind
-from hale_rail.core.simulate.asking import Bench, Question
+from hale_rail.core.simulate.asking import Bench, SimulatedQuestion
 from hale_rail.core.simulate.costs import LIFTED, minutes
-from hale_rail.core.simulate.drawn import Drawn
+from hale_rail.core.simulate.drawn import DrawnUnit
 from hale_rail.core.simulate.eye import SOUND
 from hale_rail.core.simulate.graded import drawn_of
-from hale_rail.core.simulate.outcome import Load
+from hale_rail.core.simulate.outcome import AppliedLoad
 from hale_rail.core.simulate.unit import BENCH, MAINS, OFF
 from hale_rail.errors import InputError
 from hale_rail.formats.knowledge import knowledge_for
@@ -49,7 +49,7 @@ class Done(Struct, frozen=True):
 class Practising(Struct, frozen=True):
     """How a practice stands: minutes spent, and what power took along by name."""
 
-    drawn: Drawn
+    drawn: DrawnUnit
     done: tuple[Done, ...]
     spent: tuple[str, ...]
     is_over: bool
@@ -60,7 +60,7 @@ class Practising(Struct, frozen=True):
         return sum(done.minutes for done in self.done)
 
 
-def drawn(case: CaseFile) -> Drawn:
+def drawn(case: CaseFile) -> DrawnUnit:
     """The unit of a case of practice; raises InputError where it is none."""
     unit = case.rows.practised
     if unit is None:
@@ -92,7 +92,7 @@ def bench_of(case: CaseFile, now: str | None = None) -> Bench:
         else:
             bench.unit.replace(bench.unit.part(change.value))
     for reading in case.rows.readings.values():
-        if reading.source is Source.SIMULATED:
+        if reading.source is ReadingSource.SIMULATED:
             bench.remember(question(case, reading.point))
     if now:
         bench.unit.wait(max(bench.unit.at_s, _since(begun, now)))
@@ -110,7 +110,7 @@ class _Change(Struct, frozen=True):
     at: str
     kind: str
     value: str = ""
-    load: Load = Load.MACHINE
+    load: AppliedLoad = AppliedLoad.MACHINE
 
 
 def _changes(case: CaseFile) -> list[_Change]:
@@ -130,23 +130,23 @@ def _changes(case: CaseFile) -> list[_Change]:
     return found
 
 
-def _live(case: CaseFile) -> dict[int, Load]:
+def _live(case: CaseFile) -> dict[int, AppliedLoad]:
     """Readings and records that only power gives: the place in the log, and the load."""
-    loads = {load.value: load for load in Load}
+    loads = {load.value: load for load in AppliedLoad}
     found = {
-        r.log_id: loads.get(r.point.condition.code, Load.MACHINE)
+        r.log_id: loads.get(r.point.condition.code, AppliedLoad.MACHINE)
         for r in case.rows.readings.values()
         if Need.POWERED in r.procedure.needs
     }
     for wave in case.rows.waves:
         said = case.rows.wave_settings.get(wave.id, {})
-        found[wave.log_id] = loads.get(str(said.get("load")), Load.MACHINE)
+        found[wave.log_id] = loads.get(str(said.get("load")), AppliedLoad.MACHINE)
     return found
 
 
-def _powered_by(case: CaseFile) -> dict[int, Load]:
+def _powered_by(case: CaseFile) -> dict[int, AppliedLoad]:
     """Of these, those before which nobody said that power is on: they put it on, from the mains."""
-    live, found, is_on = _live(case), dict[int, Load](), False
+    live, found, is_on = _live(case), dict[int, AppliedLoad](), False
     said = {
         e.log_id: e.kind == EventKind.APPLIED.value
         for e in case.rows.events
@@ -170,16 +170,18 @@ def _fitted(case: CaseFile) -> list[tuple[int, str]]:
     ]
 
 
-def question(case: CaseFile, point: Point) -> Question:
+def question(case: CaseFile, point: Point) -> SimulatedQuestion:
     """What the unit is asked at a point."""
     target, name = point.target, target_name(case, point)
     pair = (target.pair.plus, target.pair.minus) if target.pair else None
-    return Question(name, point.procedure.code, point.condition.code, target.place.value, pair)
+    return SimulatedQuestion(
+        name, point.procedure.code, point.condition.code, target.place.value, pair
+    )
 
 
 def seen_at(case: CaseFile, bench: Bench, part: Part) -> list[str]:
     """What the eye finds at a part, of what may be said of its kind; `none` for nothing."""
-    seen = bench.answer(Question(name_of(case, part), "look"))
+    seen = bench.answer(SimulatedQuestion(name_of(case, part), "look"))
     allowed = {finding.code for finding in part.findings}
     return [code for code in seen.split(";") if code in allowed] or [SOUND]
 

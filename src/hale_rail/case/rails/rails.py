@@ -10,7 +10,7 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.shorts.grounds import shorted_rails
 from hale_rail.core.procedures import VOLTS, Condition, Point, Understood
 from hale_rail.core.rails.judge import RailJudgement, RailReading, RailVerdict, judge
-from hale_rail.core.rails.patterns import Pattern, patterns
+from hale_rail.core.rails.patterns import RailPattern, patterns
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import Place
 from hale_rail.store.readings import Reading
@@ -128,7 +128,7 @@ def rails_with_volts(case: CaseFile) -> frozenset[str]:
 
 
 @facet
-def rail_patterns(case: CaseFile) -> tuple[Pattern, ...]:
+def rail_patterns(case: CaseFile) -> tuple[RailPattern, ...]:
     """What the readings say together, the urgent first.
 
     A rail that reads short to ground is off for that: what would be guessed of it is not said.

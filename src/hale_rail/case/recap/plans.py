@@ -16,7 +16,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.recap.demands import to_buy
 from hale_rail.case.recap.kept_demands import ByHand, Demand, all_demands, demands_of
 from hale_rail.case.recap.sourcing import Sources, sources, with_parts
-from hale_rail.case.worker import Analysis, Outcome, Progress
+from hale_rail.case.worker import Analysis, AnalysisState, Progress
 from hale_rail.core.recap.demand import School
 from hale_rail.core.recap.market import Terms
 from hale_rail.core.recap.offers import Offer
@@ -87,7 +87,7 @@ class Planned(Struct, frozen=True):
 
     sources: Sources
     inputs: Mapping[str, Any]
-    outcome: Outcome
+    outcome: AnalysisState
     #: positions of every demand, by id
     needs: Mapping[str, AnyNeeds]
     #: of an order, what each case wants
@@ -136,7 +136,7 @@ def order_plan(store: Store, numbers: Sequence[str] = ()) -> Planned:
     together = [needs for demand in each.values() for needs in demand]
     if told.share < 1:
         needs = {n.id: n for n in together}
-        return Planned(sources(store), {}, Outcome(share=told.share), needs, told.found)
+        return Planned(sources(store), {}, AnalysisState(share=told.share), needs, told.found)
     apart = {number: demand for number, demand in each.items() if demand}
     is_compared = 1 < len(apart) <= _MOST_APART
     return replace(_ask(store, {OWN: together} | (apart if is_compared else {})), of=told.found)
@@ -160,7 +160,7 @@ def _ask(store: Store, demands: Mapping[str, Sequence[AnyNeeds]]) -> Planned:
     }
     _remember(found)
     if found.is_empty or not needs:
-        return Planned(found, inputs, Outcome(result={}), needs)
+        return Planned(found, inputs, AnalysisState(result={}), needs)
     return Planned(found, inputs, worker.ask(store, PLAN, inputs), needs)
 
 

@@ -13,9 +13,9 @@ from hale_rail.core.parts.families import PAPER_YEARS
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.recap.demand import (
-    Choice,
-    Line,
     Position,
+    RecapLine,
+    ReplaceDecision,
     School,
     choose,
     is_replaced,
@@ -51,7 +51,7 @@ def _positions(case: CaseFile) -> dict[int, Position]:
     return {i: one for i, one in found.items() if one}
 
 
-def recap_lines(case: CaseFile, school: School) -> list[Line]:
+def recap_lines(case: CaseFile, school: School) -> list[RecapLine]:
     """What a school replaces; parts already fitted stay on the list as done."""
     return recap_list(positions(case), school, clock.this_year())
 
@@ -84,7 +84,7 @@ def kept(case: CaseFile) -> list[Position]:
     return kept_by_decision(positions(case))
 
 
-def choices(case: CaseFile, facts: PartFacts) -> list[tuple[School, Choice]]:
+def choices(case: CaseFile, facts: PartFacts) -> list[tuple[School, ReplaceDecision]]:
     """What each school does with one capacitor, and why."""
     here = position(case.sheet, facts, case.workshop.priors)
     year = clock.this_year()

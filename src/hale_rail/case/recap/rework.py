@@ -24,7 +24,7 @@ from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
-from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.taken import MeasuredValue
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import GROUND, NEW_CAP, NEW_ESR, Condition, Point, Procedure
 from hale_rail.core.quantities import Unit, show
@@ -34,8 +34,8 @@ from hale_rail.core.recap.rated import AnyBuild
 from hale_rail.core.recap.rework import (
     ACTS,
     AFTER,
-    Act,
     After,
+    ReworkAct,
     has_mark,
     mark_differs,
     order_of,
@@ -74,7 +74,7 @@ class Job(Struct, frozen=True):
 
     facts: PartFacts
     new: NewPart | None
-    done: Mapping[Act, ReworkStep]
+    done: Mapping[ReworkAct, ReworkStep]
     needs_second_look: bool
     is_left_out: bool
 
@@ -94,7 +94,7 @@ class Job(Struct, frozen=True):
         return self.facts.is_fitted
 
     @property
-    def acts(self) -> tuple[Act, ...]:
+    def acts(self) -> tuple[ReworkAct, ...]:
         """What is done here, in order."""
         return order_of(needs_second_look=self.needs_second_look, has_polarity=self.has_polarity)
 
@@ -106,16 +106,16 @@ class Job(Struct, frozen=True):
         return self.part.kind.has_ends
 
     @property
-    def next(self) -> Act | None:
+    def next(self) -> ReworkAct | None:
         """What comes next; None when all is done, or it was fitted without being walked."""
-        if self.is_left_out or (self.is_fitted and Act.FITTED not in self.done):
+        if self.is_left_out or (self.is_fitted and ReworkAct.FITTED not in self.done):
             return None
         return next((act for act in self.acts if act not in self.done), None)
 
     @property
     def is_begun(self) -> bool:
         """True from the first thing done here until the new part is in."""
-        return bool(self.done) and Act.FITTED not in self.done
+        return bool(self.done) and ReworkAct.FITTED not in self.done
 
     @property
     def state(self) -> str:
@@ -134,9 +134,9 @@ class Job(Struct, frozen=True):
 
 
 @facet
-def steps_by_part(case: CaseFile) -> dict[int, dict[Act, ReworkStep]]:
+def steps_by_part(case: CaseFile) -> dict[int, dict[ReworkAct, ReworkStep]]:
     """What was done at each part and stands, by act."""
-    found: dict[int, dict[Act, ReworkStep]] = {}
+    found: dict[int, dict[ReworkAct, ReworkStep]] = {}
     for step in case.rows.steps:
         if step.part_id is not None:
             found.setdefault(step.part_id, {})[ACTS[step.step]] = step
@@ -184,8 +184,8 @@ def _laid_out(case: CaseFile, chosen: Mapping[str, Any]) -> list[Job]:
 
 def last_fitted(found: Sequence[Job]) -> Job | None:
     """The position that was fitted last by the walk."""
-    done = [job for job in found if Act.FITTED in job.done]
-    return max(done, key=lambda job: job.done[Act.FITTED].id, default=None)
+    done = [job for job in found if ReworkAct.FITTED in job.done]
+    return max(done, key=lambda job: job.done[ReworkAct.FITTED].id, default=None)
 
 
 def _with_second_looks(found: list[Job]) -> list[Job]:
@@ -195,8 +195,8 @@ def _with_second_looks(found: list[Job]) -> list[Job]:
         return found
     return [
         replace(job, needs_second_look=True)
-        if Act.SECOND_LOOK in job.done
-        or (Act.MEASURED not in job.done and mark_differs(last.family, job.family))
+        if ReworkAct.SECOND_LOOK in job.done
+        or (ReworkAct.MEASURED not in job.done and mark_differs(last.family, job.family))
         else job
         for job in found
     ]
@@ -217,7 +217,7 @@ def _job(case: CaseFile, facts: PartFacts, chosen: Mapping[str, Any]) -> Job:
 
 def new_part(case: CaseFile, part: Part, chosen: Mapping[str, Any]) -> NewPart | None:
     """The part that was planned when the old one came out, else the one that is planned now."""
-    out = steps_by_part(case).get(part.id, {}).get(Act.OUT)
+    out = steps_by_part(case).get(part.id, {}).get(ReworkAct.OUT)
     if out and out.note:
         kept = _kept(out.note)
         if kept:
@@ -235,7 +235,7 @@ def source_words(case: CaseFile, job: Job) -> str:
     """Where the new part of a position comes from by the plan: `Kettlewick`, `a drawer, lot 7`."""
     plan, own = case_plan(case).plan(case.school.code), needs_id(case, job.part)
     sku = job.new.sku if job.new else ""
-    out = job.done.get(Act.OUT)
+    out = job.done.get(ReworkAct.OUT)
     if out and out.note:
         kept = json.loads(out.note).get("source", "")
         if kept:
@@ -262,17 +262,17 @@ def ticks(case: CaseFile, job: Job) -> tuple[bool, ...]:
     """What of the bench sheet was done: out, cleared, polarity, C, ESR, fitted, looked at."""
     taken = taken_new(case, job)
     return (
-        *(act in job.done for act in (Act.OUT, Act.CLEARED, Act.POLARITY)),
+        *(act in job.done for act in (ReworkAct.OUT, ReworkAct.CLEARED, ReworkAct.POLARITY)),
         NEW_CAP in taken,
         NEW_ESR in taken,
         job.is_fitted,
-        Act.LOOKED in job.done,
+        ReworkAct.LOOKED in job.done,
     )
 
 
 def taken_new(case: CaseFile, job: Job) -> dict[Procedure, Reading]:
     """What was read of the new part since the old one came out, the newest of each procedure."""
-    out = job.done.get(Act.OUT)
+    out = job.done.get(ReworkAct.OUT)
     own = case.rows.of_part.get(job.part.id, ())
     return {r.procedure: r for r in own if out and r.procedure in NEW and r.log_id > out.log_id}
 
@@ -283,7 +283,7 @@ def judge_new(job: Job, taken: Mapping[Procedure, Reading]) -> Judgement | None:
     if not taken or as_new is None:
         return None
     figures = {
-        procedure: Taken(reading.value, True, reading.digit, reading.accuracy)
+        procedure: MeasuredValue(reading.value, True, reading.digit, reading.accuracy)
         for procedure, reading in taken.items()
     }
     readings = Readings(figures.get(NEW_CAP), figures.get(NEW_ESR))
@@ -344,7 +344,7 @@ def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
     """Every rail to ground before and after the rework."""
     steps = case.rows.steps
     begun = steps[0].log_id if steps else 0
-    fitted = [s.log_id for s in steps if s.step == Act.FITTED.code]
+    fitted = [s.log_id for s in steps if s.step == ReworkAct.FITTED.code]
     ended = max(fitted, default=0)
     found = []
     for rail in case.sheet.rails:
@@ -372,7 +372,7 @@ def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
 @facet
 def after_done(case: CaseFile) -> dict[After, ReworkStep]:
     """What was done to the whole board since the last part went in."""
-    ended = max((s.log_id for s in case.rows.steps if s.step == Act.FITTED.code), default=0)
+    ended = max((s.log_id for s in case.rows.steps if s.step == ReworkAct.FITTED.code), default=0)
     return {AFTER[s.step]: s for s in case.rows.steps if s.part_id is None and s.log_id > ended}
 
 

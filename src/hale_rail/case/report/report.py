@@ -37,7 +37,7 @@ from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show, show_exact
-from hale_rail.core.recap.demand import Line
+from hale_rail.core.recap.demand import RecapLine
 from hale_rail.core.supply.sheet import Sheet
 
 _FUSE = (
@@ -55,14 +55,14 @@ _MAINS = (
 )
 
 
-class Outcome(Coded):
+class CaseOutcome(Coded):
     """How a unit goes back."""
 
     REPAIRED = ("repaired", "repaired")
     AS_IT_IS = ("as-it-is", "given back as it is")
 
 
-OUTCOMES = {outcome.code: outcome for outcome in Outcome}
+OUTCOMES = {outcome.code: outcome for outcome in CaseOutcome}
 
 
 class Section(Struct, frozen=True):
@@ -308,7 +308,7 @@ def _is_read(facts: PartFacts) -> bool:
     return bool(_read(facts)) or facts.judgement.verdict is not Verdict.UNPROVEN
 
 
-def _line_words(line: Line) -> str:
+def _line_words(line: RecapLine) -> str:
     volt = f" {line.volt:g} V" if line.volt else ""
     return f"{show_exact(line.farad, Unit.FARAD)}{volt}"
 

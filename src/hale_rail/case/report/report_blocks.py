@@ -10,20 +10,20 @@ from hale_rail.core.charts import Chart
 from hale_rail.core.report.document import (
     Block,
     Bullets,
+    DocumentFigure,
+    DocumentPhoto,
+    DocumentTable,
     Facts,
-    Figure,
     Heading,
     Map,
     Paragraph,
-    Picture,
     Pictures,
-    Table,
     Title,
 )
 from hale_rail.core.safety.energy import ENERGIES
 from hale_rail.core.supply.linemap import line_map
 from hale_rail.core.supply.linemap.plain import map_chart
-from hale_rail.core.supply.reach import Reach
+from hale_rail.core.supply.reach import PowerReach
 from hale_rail.core.supply.sheet import Sheet
 
 _RAIL_COLUMNS = ("Rail", "Load", "Read", "Is", "Against")
@@ -42,7 +42,7 @@ def blocks(report: Report) -> list[Block]:
 def plain_map(report: Report, sheet: Sheet) -> Chart:
     """The line map of a report as plain shapes, of the sheet as it was then."""
     states = states_of(report, sheet)
-    reach = Reach(
+    reach = PowerReach(
         {key: live for key, (live, _) in report.reach.items()},
         {key: cold for key, (_, cold) in report.reach.items()},
     )
@@ -87,37 +87,39 @@ def _rails(report: Report) -> Iterable[Block]:
     yield Paragraph(f"Energy: {ENERGIES[report.energy].words}. {report.earth}".rstrip())
     yield Map()
     yield Heading("Rails")
-    yield Table(_RAIL_COLUMNS, report.rails, (0.14, 0.2, 0.22, 0.16, 0.28))
+    yield DocumentTable(_RAIL_COLUMNS, report.rails, (0.14, 0.2, 0.22, 0.16, 0.28))
     yield from map(Paragraph, report.patterns)
     if report.rails_since:
-        yield Table(("Rail", "Before the work", "After it"), report.rails_since, (0.2, 0.4, 0.4))
+        yield DocumentTable(
+            ("Rail", "Before the work", "After it"), report.rails_since, (0.2, 0.4, 0.4)
+        )
     yield Heading("Rails to ground, cold")
-    yield Table(_GROUND_COLUMNS, report.grounds, (0.14, 0.24, 0.24, 0.38))
+    yield DocumentTable(_GROUND_COLUMNS, report.grounds, (0.14, 0.24, 0.24, 0.38))
 
 
 def _parts(report: Report) -> Iterable[Block]:
     for section in report.sections:
         yield Heading(section.title)
-        yield Table(("Part", "What", "Read", "Why"), section.rows, _PARTS)
+        yield DocumentTable(("Part", "What", "Read", "Why"), section.rows, _PARTS)
 
 
 def _closing(report: Report) -> Iterable[Block]:
     for title, rows in report.closing:
         yield Heading(title)
-        yield Table((), rows, (0.22, 0.24, 0.27, 0.27))
+        yield DocumentTable((), rows, (0.22, 0.24, 0.27, 0.27))
 
 
 def _figures(report: Report) -> Iterable[Block]:
     for figure in report.figures:
         yield Heading(figure.title)
-        yield Figure(figure.title, figure.text, figure.chart)
+        yield DocumentFigure(figure.title, figure.text, figure.chart)
 
 
 def _evidence(report: Report) -> Iterable[Block]:
     if report.photos:
         yield Heading("Photos")
         yield Pictures(tuple(
-            Picture(p.sha256, f"{p.of} {p.caption}, {_day(p.at)}".replace("  ", " "))
+            DocumentPhoto(p.sha256, f"{p.of} {p.caption}, {_day(p.at)}".replace("  ", " "))
             for p in report.photos
         ))  # fmt: skip
     yield Heading("Left undone")

@@ -15,10 +15,10 @@ from msgspec.structs import asdict
 
 from hale_rail.case import worker
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.worker import PATIENCE_S, Analysis, Outcome, Progress
+from hale_rail.case.worker import PATIENCE_S, Analysis, AnalysisState, Progress
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
-from hale_rail.core.ripple.question import STAGES, Question, Stage
+from hale_rail.core.ripple.question import STAGES, RailSource, RippleQuestion
 from hale_rail.core.supply.sheet import Rail, Regulation, Topology
 from hale_rail.formats.records.wave_layout import Corrections
 from hale_rail.store import waves
@@ -37,9 +37,9 @@ _READY = 4
 #: how many columns a screen may ask for
 MOST_COLUMNS = 4000
 _BY_TOPOLOGY = {
-    Topology.FLYBACK: Stage.FLYBACK,
-    Topology.HALF_BRIDGE: Stage.FORWARD,
-    Topology.LINEAR: Stage.LINEAR,
+    Topology.FLYBACK: RailSource.FLYBACK,
+    Topology.HALF_BRIDGE: RailSource.FORWARD,
+    Topology.LINEAR: RailSource.LINEAR,
 }
 #: fields of a setting that correct how the file is read
 _LAYOUT = (
@@ -56,7 +56,7 @@ class WaveRecord(Struct, frozen=True):
 
     row: WaveRow
     said: Mapping[str, Any]
-    question: Question
+    question: RippleQuestion
     corrections: Corrections
 
     @property
@@ -109,15 +109,15 @@ def corrections_of(said: Mapping[str, Any]) -> Corrections:
     return Corrections(**{name: said[name] for name in _LAYOUT if said.get(name) is not None})
 
 
-def question_of(case: CaseFile, rail: Rail, said: Mapping[str, Any]) -> Question:
+def question_of(case: CaseFile, rail: Rail, said: Mapping[str, Any]) -> RippleQuestion:
     """What the sheet knows of a record's rail, and what is said of the record."""
     at_filter = bool(said.get("is_raw"))
     is_raw = at_filter or rail.regulation is Regulation.RAW
     # the sheet's limit is that of the output: before its regulator the usual one of raw rails holds
     own_v = rail.ripple_mv / 1e3 if rail.ripple_mv and not at_filter else None
     parts = filters(case, rail, is_raw=is_raw)
-    stage = Stage.LINEAR if is_raw else _stage(case, rail)
-    return Question(
+    stage = RailSource.LINEAR if is_raw else _stage(case, rail)
+    return RippleQuestion(
         nominal_v=said.get("nominal_v") or rail.nominal_v,
         limit_v=said.get("limit_v") or own_v,
         is_raw=is_raw,
@@ -133,10 +133,10 @@ def question_of(case: CaseFile, rail: Rail, said: Mapping[str, Any]) -> Question
     )
 
 
-def _stage(case: CaseFile, rail: Rail) -> Stage | None:
+def _stage(case: CaseFile, rail: Rail) -> RailSource | None:
     """What makes a rail, where its sheet tells."""
     if rail.regulation is Regulation.LINEAR:
-        return Stage.LINEAR
+        return RailSource.LINEAR
     return _BY_TOPOLOGY.get(case.sheet.topology)
 
 
@@ -172,7 +172,7 @@ def failing_ripple(case: CaseFile) -> tuple[str, ...]:
     return tuple(rail for rail, found in verdicts if found and found.verdict == "fail")
 
 
-class Figures(Struct, frozen=True):
+class RippleFigures(Struct, frozen=True):
     """What a record's analysis found: its verdict, volts by band, the limit p-p, the mean.
 
     `shows_mains`, `shows_switching`: long, or quick, enough to tell that band at all; `cycle_hz`:
@@ -192,11 +192,11 @@ class Figures(Struct, frozen=True):
 
 def figures_of(
     case: CaseFile, record: WaveRecord, patience_s: float = PATIENCE_S
-) -> Figures | None:
+) -> RippleFigures | None:
     """A record's figures, None while its analysis runs or failed; what is known is kept."""
     known = case.kept.setdefault("ripple figures", {})
     follows = (record.said, case.rows.sheet_version)
-    before: tuple[object, Figures] | None = known.get(record.id)
+    before: tuple[object, RippleFigures] | None = known.get(record.id)
     if before and before[0] == follows:
         return before[1]
     result = analysis_of(case, record, patience_s).result
@@ -207,23 +207,25 @@ def figures_of(
     return found
 
 
-def _figures(result: Mapping[str, Any], asked: Question) -> Figures:
+def _figures(result: Mapping[str, Any], asked: RippleQuestion) -> RippleFigures:
     taken, hz = result["record"], result["mains_hz"] or asked.mains_hz or _LEAST_MAINS_HZ
-    return Figures(
+    return RippleFigures(
         result["verdict"],
         dict(result["bands"]),
         result["limit_v"],
         result["mean_v"],
         result["coupling"] == "ac",
         taken["length_s"] * hz >= _MAINS_PERIODS,
-        asked.stage is not Stage.LINEAR
+        asked.stage is not RailSource.LINEAR
         and (bool(result["switching_hz"]) or taken["dt_s"] <= _QUICK_S),
         result["switching_hz"],
         tuple(cause["code"] for cause in result["causes"]),
     )
 
 
-def analysis_of(case: CaseFile, record: WaveRecord, patience_s: float = PATIENCE_S) -> Outcome:
+def analysis_of(
+    case: CaseFile, record: WaveRecord, patience_s: float = PATIENCE_S
+) -> AnalysisState:
     """A record's analysis, or how far it is."""
     return worker.ask(case.store, _analysis(case.store.folder), record.inputs, patience_s)
 
@@ -247,7 +249,7 @@ def _compute(folder: Path, inputs: Any, progress: Progress) -> Any:
 
     asked = dict(inputs["question"])
     asked["stage"] = STAGES.get(asked["stage"] or "")
-    question = Question(**asked)
+    question = RippleQuestion(**asked)
     progress(0.05)
     wave = read_wave(waves.path_of(folder, inputs["sha256"]), Corrections(**inputs["corrections"]))
     progress(0.6)

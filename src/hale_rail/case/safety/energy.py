@@ -14,10 +14,10 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import STORE, Need
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.safety import bleeding
-from hale_rail.core.safety.bleeding import METER_LIMIT_V, Proposal, Resistor
+from hale_rail.core.safety.bleeding import METER_LIMIT_V, BleederProposal, PowerResistor
 from hale_rail.core.safety.energy import (
+    EnergyEvent,
     EnergyState,
-    Event,
     EventKind,
     StoreState,
     energy_state,
@@ -50,34 +50,34 @@ POWER_EVENTS = (EventKind.APPLIED, EventKind.POWERED)
 
 
 @facet
-def energy_events(case: CaseFile) -> tuple[tuple[int, Event], ...]:
+def energy_events(case: CaseFile) -> tuple[tuple[int, EnergyEvent], ...]:
     """What bears on the energy state with its place in the log, in the order it was logged.
 
     Volts read across any part count, whether or not it is a store by its present marking.
     """
     found = [
-        (event.log_id, Event(EventKind(event.kind), _epoch(event.at), reason=event.reason))
+        (event.log_id, EnergyEvent(EventKind(event.kind), _epoch(event.at), reason=event.reason))
         for event in case.rows.events
     ]
     found += [
-        (r.log_id, Event(EventKind.STORE_READ, _epoch(r.taken_at), part_id, _higher(r)))
+        (r.log_id, EnergyEvent(EventKind.STORE_READ, _epoch(r.taken_at), part_id, _higher(r)))
         for part_id, own in case.rows.of_part.items()
         for r in own
         if r.procedure is STORE
     ]
     powered = {p for p in case.rows.taken if Need.POWERED in p.needs}
     found += [
-        (r.log_id, Event(EventKind.POWERED, _epoch(r.taken_at)))
+        (r.log_id, EnergyEvent(EventKind.POWERED, _epoch(r.taken_at)))
         for r in (case.rows.readings.values() if powered else ())
         if r.procedure in powered and not _was_struck(case, r)
     ]
     found += [
-        (wave.log_id, Event(EventKind.POWERED, _epoch(wave.at)))
+        (wave.log_id, EnergyEvent(EventKind.POWERED, _epoch(wave.at)))
         for wave in case.rows.waves
         if not case.rows.wave_settings.get(wave.id, {}).get("aside")
     ]
     soaked = {row.log_id: row.sample.at_s for row in case.rows.soak_rows}
-    found += [(log_id, Event(EventKind.POWERED, at_s)) for log_id, at_s in soaked.items()]
+    found += [(log_id, EnergyEvent(EventKind.POWERED, at_s)) for log_id, at_s in soaked.items()]
     return tuple(sorted(found, key=lambda item: item[0]))
 
 
@@ -115,7 +115,7 @@ class StoreClock(Struct, frozen=True):
     wait_s: float | None
     meter_wait_s: float | None
     bleeder_text: str
-    proposal: Proposal | None
+    proposal: BleederProposal | None
     proposal_meter_s: float | None
 
     @property
@@ -148,7 +148,7 @@ def clock_of(
     group: Sequence[Part],
     state: StoreState,
     limit_volt: float,
-    stock: list[Resistor],
+    stock: list[PowerResistor],
 ) -> StoreClock:
     """The clock of one store, or of a bank that one reading serves: what it holds, how it falls."""
     part = group[0]

@@ -12,11 +12,11 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import board, connector
 from hale_rail.core.parts.part import Part
 from hale_rail.core.shorts.board_map import BoardMap
-from hale_rail.core.shorts.tree import Item, Tree, free_id
+from hale_rail.core.shorts.tree import Tree, TreeItem, free_id
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.formats.boards.board_json import read_board
 from hale_rail.formats.boards.tree_json import read_tree
-from hale_rail.store.boards import Drawn
+from hale_rail.store.boards import StoredDrawing
 
 #: the supply itself in a tree that is made of the sheet
 SUPPLY = "supply"
@@ -31,7 +31,7 @@ class BoardOf(Struct, frozen=True):
 
     rail: str
     map: BoardMap
-    drawn: Drawn
+    drawn: StoredDrawing
 
 
 @facet
@@ -43,7 +43,7 @@ def board_maps(case: CaseFile) -> Mapping[str, BoardOf]:
     }
 
 
-def _read(rail: str, drawn: Drawn) -> BoardOf:
+def _read(rail: str, drawn: StoredDrawing) -> BoardOf:
     return BoardOf(rail, read_board(drawn.body, is_drawing=True), drawn)
 
 
@@ -54,13 +54,13 @@ def tree_of(case: CaseFile, rail: Rail) -> Tree:
     return case.keep(("tree", rail.key), given, partial(_tree, case, rail, drawn))
 
 
-def _tree(case: CaseFile, rail: Rail, drawn: Drawn | None) -> Tree:
+def _tree(case: CaseFile, rail: Rail, drawn: StoredDrawing | None) -> Tree:
     return read_tree(drawn.body) if drawn else sheet_tree(case, rail)
 
 
 def sheet_tree(case: CaseFile, rail: Rail) -> Tree:
     """The connectors and boards that the sheet puts on a rail, with chances by their parts."""
-    items = [Item(SUPPLY, "", "supply", _SUPPLY_WEIGHT, 0.0)]
+    items = [TreeItem(SUPPLY, "", "supply", _SUPPLY_WEIGHT, 0.0)]
     parents = {"": SUPPLY}
     last = SUPPLY
     for part in case.sheet.in_power_order:
@@ -71,7 +71,7 @@ def sheet_tree(case: CaseFile, rail: Rail) -> Tree:
         weight = _BOARD_WEIGHT + _tantalums(case, part, rail) if is_board else _CONNECTOR_WEIGHT
         minutes = _BOARD_MINUTES if is_board else _CONNECTOR_MINUTES
         parent = parents.get(part.board, last if is_board else SUPPLY)
-        items.append(Item(item_id, parent, part.ref, weight, minutes))
+        items.append(TreeItem(item_id, parent, part.ref, weight, minutes))
         parents[part.ref] = item_id
         last = last if is_board else item_id
     return Tree(rail.key, tuple(items))

@@ -12,7 +12,7 @@ from hale_rail.core.shorts.spots import Spot, SpotVerdict, least
 from hale_rail.store.readings import Reading
 
 
-class Suspect(Struct, frozen=True):
+class ShortSuspect(Struct, frozen=True):
     """A part that may short the rail, the point where it is read, and what was read there."""
 
     part: Part
@@ -37,12 +37,12 @@ def suspects_of(case: CaseFile, rail: str) -> tuple[Part, ...]:
     return _by_line(case).get(rail, ())
 
 
-def suspects(case: CaseFile, rail: str) -> tuple[Suspect, ...]:
+def suspects(case: CaseFile, rail: str) -> tuple[ShortSuspect, ...]:
     """The suspects of a rail with what was read at each."""
     found = []
     for part in suspects_of(case, rail):
         point = part.point(SPOT)
-        found.append(Suspect(part, point, case.rows.standing.get(point.key)))
+        found.append(ShortSuspect(part, point, case.rows.standing.get(point.key)))
     return tuple(found)
 
 

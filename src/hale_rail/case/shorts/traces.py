@@ -15,7 +15,7 @@ from hale_rail.case.named import name_of
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.shorts.boards import BoardOf, board_maps
 from hale_rail.case.shorts.grounds import grounds
-from hale_rail.case.worker import Analysis, Outcome, Progress
+from hale_rail.case.worker import Analysis, AnalysisState, Progress
 from hale_rail.core.parts.looks import SOUND
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
@@ -35,7 +35,7 @@ from hale_rail.formats.boards.board_json import board_json
 from hale_rail.store.readings import Reading
 
 if TYPE_CHECKING:
-    from hale_rail.core.shorts.taken import Taken
+    from hale_rail.core.shorts.taken import TraceReading
 
 ON_BOARDS = (BOARD_DROP, BOARD_OHMS, WARMTH, LEG_LIFTED)
 #: how much more a part that was found worn or failed weighs, and one that looks bad
@@ -49,14 +49,16 @@ _PROCEDURES = {kind: procedure for procedure, kind in _KINDS.items()}
 def compute(inputs: Any, progress: Progress) -> Any:
     """The trace of a map and its readings, both as JSON can say them."""
     from hale_rail.core.shorts.next_probe import next_probe
-    from hale_rail.core.shorts.taken import Kind, Taken
+    from hale_rail.core.shorts.taken import Kind, TraceReading
     from hale_rail.core.shorts.trace import trace
     from hale_rail.formats.boards.board_json import board_of
     from hale_rail.formats.boards.trace_json import page_json
 
     progress(0.1)
     board = board_of(inputs["board"]).board()
-    readings = [Taken(**{**fields, "kind": Kind(fields["kind"])}) for fields in inputs["readings"]]
+    readings = [
+        TraceReading(**{**fields, "kind": Kind(fields["kind"])}) for fields in inputs["readings"]
+    ]
     found = trace(board, readings)
     progress(0.6)
     return page_json(found, next_probe(found))
@@ -76,7 +78,7 @@ def board_readings(case: CaseFile) -> Mapping[str, tuple[Reading, ...]]:
     return {rail: tuple(own) for rail, own in found.items()}
 
 
-def trace_of(case: CaseFile, rail: str, upto: int | None = None) -> Outcome:
+def trace_of(case: CaseFile, rail: str, upto: int | None = None) -> AnalysisState:
     """What the readings on a rail's map say, all or the first `upto`; begun when first asked."""
     readings = board_readings(case).get(rail, ())[:upto]
     asked = ("trace", rail, len(readings))
@@ -89,7 +91,7 @@ def trace_of(case: CaseFile, rail: str, upto: int | None = None) -> Outcome:
         if outcome.is_waiting:
             return outcome
         case.made[asked] = outcome
-    found: Outcome = case.made[asked]
+    found: AnalysisState = case.made[asked]
     return found
 
 
@@ -129,11 +131,11 @@ def sheet_part(case: CaseFile, rail: str, part: BoardPart) -> Part | None:
 
 def trace_csv(case: CaseFile, rail: str) -> str:
     """The readings on a rail's map as the trace's READINGS.csv."""
-    from hale_rail.core.shorts.taken import Kind, Taken
+    from hale_rail.core.shorts.taken import Kind, TraceReading
     from hale_rail.formats.boards.trace_csv import trace_text
 
     found = [taken_fields(reading) for reading in board_readings(case).get(rail, ())]
-    return trace_text(Taken(**{**fields, "kind": Kind(fields["kind"])}) for fields in found)
+    return trace_text(TraceReading(**{**fields, "kind": Kind(fields["kind"])}) for fields in found)
 
 
 def taken_fields(reading: Reading) -> dict[str, Any]:
@@ -160,7 +162,7 @@ def taken_fields(reading: Reading) -> dict[str, Any]:
     }
 
 
-def point_of(rail: str, taken: Taken) -> Point:
+def point_of(rail: str, taken: TraceReading) -> Point:
     """The point on a rail's map at which a reading of a file was taken."""
     kind = taken.kind.value
     ends = {"plus": taken.plus, "minus": taken.minus, "inject": taken.inject}

@@ -13,9 +13,9 @@ from hale_rail.core.soak.soak import (
     EVENTS,
     USUAL_HOURS,
     USUAL_WARM_UP_S,
-    Question,
     Sample,
     Soak,
+    SoakLimits,
     SoakVerdict,
     soak,
 )
@@ -36,7 +36,7 @@ class RailSoak(Struct, frozen=True):
 
     rail: Rail
     rows: tuple[SoakRow, ...]
-    asked: Question
+    asked: SoakLimits
     found: Soak
 
     @property
@@ -107,7 +107,9 @@ def soaks(case: CaseFile) -> tuple[RailSoak, ...]:
         if not rows:
             continue
         low, high = band(rail, case.tolerance)
-        asked = Question(low, high, chosen.hours, chosen.warm_up_s, rail.ripple_mv, rail.nominal_v)
+        asked = SoakLimits(
+            low, high, chosen.hours, chosen.warm_up_s, rail.ripple_mv, rail.nominal_v
+        )
         try:
             judged = soak([*(row.sample for row in rows), *events], asked)
         except InputError:

@@ -17,7 +17,7 @@ from hale_rail.core.power.ready_loads import ReadyLoad
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS, School
 from hale_rail.core.recap.market import SPARES_BELOW
-from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V, Resistor
+from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V, PowerResistor
 from hale_rail.store import ledger
 from hale_rail.store import workshop as rows
 from hale_rail.store.database import Store
@@ -99,7 +99,7 @@ def workshop(store: Store) -> Workshop:
     return read_workshop(store.read())
 
 
-def resistors(store: Store) -> list[Resistor]:
+def resistors(store: Store) -> list[PowerResistor]:
     """The power resistors at hand."""
     return rows.resistors(store.read())
 

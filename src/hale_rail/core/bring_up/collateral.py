@@ -12,7 +12,7 @@ from hale_rail.core.coded import Coded
 from hale_rail.core.parts.kinds import board
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.supply.sheet import Rail, Sheet
-from hale_rail.core.supply.suspects import Suspect, suspects
+from hale_rail.core.supply.suspects import OvervoltageSuspect, suspects
 
 
 class RailEvent(Coded):
@@ -33,7 +33,9 @@ def bears_v(rail: Rail) -> float:
     return nominal * next(factor for limit, factor in _BEARS if nominal <= limit)
 
 
-def collateral(sheet: Sheet, rail: Rail, event: RailEvent, peak_v: float | None) -> list[Suspect]:
+def collateral(
+    sheet: Sheet, rail: Rail, event: RailEvent, peak_v: float | None
+) -> list[OvervoltageSuspect]:
     """The parts to read after an event, most endangered first; `peak_v` None: not known."""
     if event is RailEvent.MISSING:
         return _of_missing(sheet, rail)
@@ -42,13 +44,15 @@ def collateral(sheet: Sheet, rail: Rail, event: RailEvent, peak_v: float | None)
         return found
     passed = [s for s in found if s.part.volt and s.part.volt < abs(peak_v)]
     told = [
-        Suspect(s.part, f"rated {show(s.part.volt or 0, Unit.VOLT)}, had {show(peak_v, Unit.VOLT)}")
+        OvervoltageSuspect(
+            s.part, f"rated {show(s.part.volt or 0, Unit.VOLT)}, had {show(peak_v, Unit.VOLT)}"
+        )
         for s in passed
     ]
     return told + [s for s in found if s not in passed]
 
 
-def _of_missing(sheet: Sheet, rail: Rail) -> list[Suspect]:
+def _of_missing(sheet: Sheet, rail: Rail) -> list[OvervoltageSuspect]:
     """Boards that take the missing rail and another: their chips had one rail without the other."""
     found = []
     for part in sheet.parts:
@@ -58,7 +62,7 @@ def _of_missing(sheet: Sheet, rail: Rail) -> list[Suspect]:
         why = f"its chips had {others} without {rail.key}"
         if rail.nominal_v < 0:
             why += ": memory and converters of three rails conduct through their substrate"
-        found.append(Suspect(part, why))
+        found.append(OvervoltageSuspect(part, why))
     return found
 
 

@@ -9,13 +9,13 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from hale_rail.core.arrays import Floats, np
-from hale_rail.core.diagnosis.blocks.block import Unit
+from hale_rail.core.diagnosis.blocks.block import UnitSheet
 from hale_rail.core.diagnosis.effects import NOISE, Effect
 from hale_rail.core.diagnosis.faults import ADAPTER, FEEDBACK, SELECTOR, Fault, side_of
 from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.diagnosis.views import View, Views
 from hale_rail.core.parts.kinds import board, capacitor, inlet, regulator, varistor
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.procedures import (
     CAPACITANCE,
@@ -37,7 +37,7 @@ _BY_CHANCE = 0.006
 Shares = Mapping[str, float] | None
 
 
-def parts_of(unit: Unit, test: BenchTest) -> tuple[Part, ...]:
+def parts_of(unit: UnitSheet, test: BenchTest) -> tuple[Part, ...]:
     """The parts that a test is about, in the order in which power passes them."""
     if test.reads not in (OF_PARTS, OF_LOOKS):
         return ()
@@ -46,7 +46,7 @@ def parts_of(unit: Unit, test: BenchTest) -> tuple[Part, ...]:
     return unit.of_tests[test.id]
 
 
-def _meant(unit: Unit, points: Mapping[str, Any]) -> Iterator[Part]:
+def _meant(unit: UnitSheet, points: Mapping[str, Any]) -> Iterator[Part]:
     side, line = points.get("side"), points.get("line")
     is_among = _AMONG.get(points.get("among", ""))
     wanted = {*points.get("kind", "").split(), *points.get("role", "").split()}
@@ -75,14 +75,14 @@ _AMONG: Mapping[str, Callable[[Part], bool]] = {
 }
 
 
-def has_subject(unit: Unit, test: BenchTest) -> bool:
+def has_subject(unit: UnitSheet, test: BenchTest) -> bool:
     """True for a test that this unit can be asked."""
     if test.reads in (OF_PARTS, OF_LOOKS):
         return bool(parts_of(unit, test))
     return test.reads != "output" or bool(held_rails(unit))
 
 
-def held_rails(unit: Unit) -> tuple[str, ...]:
+def held_rails(unit: UnitSheet) -> tuple[str, ...]:
     """Keys of the rails with a regulator of their own."""
     return tuple(
         rail.key
@@ -91,7 +91,7 @@ def held_rails(unit: Unit) -> tuple[str, ...]:
     )
 
 
-def points_of(unit: Unit, test: BenchTest, parts: Iterable[Part]) -> tuple[Point, ...]:
+def points_of(unit: UnitSheet, test: BenchTest, parts: Iterable[Part]) -> tuple[Point, ...]:
     """The points that answer a test, of these of its parts; none where eye or hand does."""
     keys = [rail.key for rail in unit.sheet.rails]
     if test.reads == "ground":
@@ -115,7 +115,7 @@ def points_of(unit: Unit, test: BenchTest, parts: Iterable[Part]) -> tuple[Point
     return tuple(found.values())
 
 
-def points_at(unit: Unit, test: BenchTest, part: Part) -> list[Point]:
+def points_at(unit: UnitSheet, test: BenchTest, part: Part) -> list[Point]:
     """What a test reads at one part: at its bank's first in circuit, at itself lifted."""
     condition = Condition.LIFTED if test.is_lift else Condition.IN_CIRCUIT
     bank = unit.sheet.bank_of(part)
@@ -126,7 +126,7 @@ def points_at(unit: Unit, test: BenchTest, part: Part) -> list[Point]:
     ]
 
 
-def _asks(unit: Unit, wanted: str, part: Part) -> list[Ask]:
+def _asks(unit: UnitSheet, wanted: str, part: Part) -> list[Ask]:
     """What is read of a part, by the word for it in the knowledge; all of it by default."""
     every = list(part.kind.asks(part))
     if wanted == "ohms":
@@ -246,29 +246,29 @@ def _of_rails(views: Views, test: BenchTest, place: int) -> Mapping[str, float] 
     return {results[0]: together, results[1]: max(off - together, 0.0)}
 
 
-def _adapter(_: Unit, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
+def _adapter(_: UnitSheet, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
     return {results[0]: 0.97} if fault.ref == ADAPTER else None
 
 
-def _ring(unit: Unit, fault: Fault, _: Effect, results: Sequence[str]) -> Shares:
-    if fault.mode is Mode.TURNS:
+def _ring(unit: UnitSheet, fault: Fault, _: Effect, results: Sequence[str]) -> Shares:
+    if fault.mode is FaultMode.TURNS:
         return {results[0]: 0.93}
-    if fault.mode is Mode.SHORT and unit.is_switched(fault.line):
+    if fault.mode is FaultMode.SHORT and unit.is_switched(fault.line):
         return {results[0]: 0.6 if fault.has("diode", "schottky") else 0.2}
     return None
 
 
-def _idle(_: Unit, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
-    return {results[0]: 0.95} if fault.mode is Mode.TURNS else None
+def _idle(_: UnitSheet, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
+    return {results[0]: 0.95} if fault.mode is FaultMode.TURNS else None
 
 
-def _reference(_: Unit, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
-    if fault.mode is Mode.DRIFT and not fault.has("regulator"):
+def _reference(_: UnitSheet, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
+    if fault.mode is FaultMode.DRIFT and not fault.has("regulator"):
         return {results[0]: 0.93}
     return {results[0]: 0.06} if fault.has("optocoupler") else None
 
 
-def _control(_: Unit, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
+def _control(_: UnitSheet, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
     if fault.has("start-up"):
         return {results[0]: 0.92, results[1]: 0.03}
     if fault.has("controller"):
@@ -278,7 +278,7 @@ def _control(_: Unit, fault: Fault, __: Effect, results: Sequence[str]) -> Share
     return {results[1]: 0.12} if fault.ref == FEEDBACK else None
 
 
-def _dummy(unit: Unit, fault: Fault, effect: Effect, results: Sequence[str]) -> Shares:
+def _dummy(unit: UnitSheet, fault: Fault, effect: Effect, results: Sequence[str]) -> Shares:
     if effect.in_machine:
         return None
     if fault.has("fuse"):
@@ -290,26 +290,26 @@ def _dummy(unit: Unit, fault: Fault, effect: Effect, results: Sequence[str]) -> 
     return {results[0]: max(0.01, effect.regime("runs") * right * noisy)} if effect.rank else None
 
 
-def _ripple(_: Unit, __: Fault, effect: Effect, results: Sequence[str]) -> Shares:
+def _ripple(_: UnitSheet, __: Fault, effect: Effect, results: Sequence[str]) -> Shares:
     total = effect.slow + effect.fast
     scale = min(1.0, 0.97 / total) if total else 1.0
     return {results[0]: scale * effect.slow, results[1]: scale * effect.fast}
 
 
-def _heat(_: Unit, __: Fault, effect: Effect, results: Sequence[str]) -> Shares:
+def _heat(_: UnitSheet, __: Fault, effect: Effect, results: Sequence[str]) -> Shares:
     return {results[0]: effect.warm} if effect.rank else None
 
 
-def _selector(_: Unit, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
+def _selector(_: UnitSheet, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
     return {results[0]: 0.97} if fault.ref == SELECTOR else None
 
 
-def _more_load(_: Unit, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
+def _more_load(_: UnitSheet, fault: Fault, __: Effect, results: Sequence[str]) -> Shares:
     """What lacked its least load has it now; nothing else is mended by drawing more."""
-    return {results[0]: 0.93} if fault.mode is Mode.NO_LOAD else None
+    return {results[0]: 0.93} if fault.mode is FaultMode.NO_LOAD else None
 
 
-def _tap(_: Unit, fault: Fault, effect: Effect, results: Sequence[str]) -> Shares:
+def _tap(_: UnitSheet, fault: Fault, effect: Effect, results: Sequence[str]) -> Shares:
     """A joint or a contact answers where it stands; a tap nearby may reach it too."""
     if fault.mode not in _ANSWERS_A_TAP:
         return None
@@ -322,9 +322,9 @@ def _tap(_: Unit, fault: Fault, effect: Effect, results: Sequence[str]) -> Share
 
 
 #: what answers a tap, and how often: below what would prove it, since a tap names no part
-_ANSWERS_A_TAP: Mapping[Mode, float] = {Mode.JOINT: 0.76, Mode.WORN: 0.5}
+_ANSWERS_A_TAP: Mapping[FaultMode, float] = {FaultMode.JOINT: 0.76, FaultMode.WORN: 0.5}
 #: what the hand finds, by test
-_BY_HAND: Mapping[str, Callable[[Unit, Fault, Effect, Sequence[str]], Shares]] = {
+_BY_HAND: Mapping[str, Callable[[UnitSheet, Fault, Effect, Sequence[str]], Shares]] = {
     "adapter": _adapter, "ring": _ring, "idle": _idle, "reference": _reference,
     "control": _control, "dummy": _dummy, "ripple-live": _ripple, "heat": _heat,
     "tap": _tap, "more-load": _more_load, "selector": _selector,

@@ -11,7 +11,7 @@ import math
 from collections.abc import Mapping, Sequence
 
 from hale_rail.core.arrays import Floats, np
-from hale_rail.core.diagnosis.facts import Figure, GroundFact
+from hale_rail.core.diagnosis.facts import GroundFact, ReadValue
 from hale_rail.core.diagnosis.views import (
     DRY,
     GROUND,
@@ -62,7 +62,7 @@ def _ln(value: float) -> float:
     return math.log(max(value, _LEAST))
 
 
-def of_part(part: Part, figure: Figure, *, is_lifted: bool) -> Floats | None:
+def of_part(part: Part, figure: ReadValue, *, is_lifted: bool) -> Floats | None:
     """Densities by state of a figure, shape (states,); None where it tells nothing of the part.
 
     Of a reading that jumps both ends count; one that bounds counts by the chance of all that it
@@ -104,7 +104,9 @@ def _may_slip(densities: Floats, slip: float) -> Floats:
     return (1 - SLIP) * densities + SLIP * slip
 
 
-def _at(part: Part, figure: Figure, value: float, *, is_lifted: bool) -> Mapping[str, float] | None:
+def _at(
+    part: Part, figure: ReadValue, value: float, *, is_lifted: bool
+) -> Mapping[str, float] | None:
     if figure.procedure == "ohms":
         return _ohms(part, value, is_lifted=is_lifted)
     if figure.procedure == "breakdown":
@@ -150,7 +152,7 @@ def _banked(bell: tuple[float, float], bank: int) -> tuple[float, float]:
     return math.log(middle), max(bell[1] / bank, 0.06)
 
 
-def _farads(part: Part, figure: Figure, value: float) -> Mapping[str, float] | None:
+def _farads(part: Part, figure: ReadValue, value: float) -> Mapping[str, float] | None:
     if not part.value:
         return None
     nominal = part.value * figure.bank
@@ -171,7 +173,7 @@ def _farads(part: Part, figure: Figure, value: float) -> Mapping[str, float] | N
     }
 
 
-def _esr(part: Part, figure: Figure, value: float) -> Mapping[str, float] | None:
+def _esr(part: Part, figure: ReadValue, value: float) -> Mapping[str, float] | None:
     if not part.family or not part.value:
         return None
     known = typical_esr(part.family, part.value, part.volt, part.grade)
@@ -245,7 +247,7 @@ def _bell(value: float, middle: float, spread: float, open_share: float) -> floa
     return (1 - open_share) * normal(_ln(max(value, 0.02)), middle, spread)
 
 
-def of_pairs(figures: Sequence[Figure], *, is_lifted: bool) -> Floats:
+def of_pairs(figures: Sequence[ReadValue], *, is_lifted: bool) -> Floats:
     """Densities by state of all junction drops of one part together, shape (states,).
 
     One junction of several is what fails, or all are: a mixture over them, since a bridge with one
@@ -273,7 +275,7 @@ def of_pairs(figures: Sequence[Figure], *, is_lifted: bool) -> Floats:
     return _may_slip(found, 0.02 ** len(read))
 
 
-def _drop(figure: Figure, *, is_lifted: bool) -> Mapping[str, float]:
+def _drop(figure: ReadValue, *, is_lifted: bool) -> Mapping[str, float]:
     """A junction's drop: short, a drop, or open, by the way of the pins."""
     value = figure.value
     if math.isinf(value):

@@ -15,7 +15,7 @@ from msgspec import Struct
 from hale_rail.core.diagnosis.bench import OF_LOOKS, OF_PARTS, views_of
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import SOUND, Weighed, explained
-from hale_rail.core.diagnosis.knowledge import Group
+from hale_rail.core.diagnosis.knowledge import FaultGroup
 from hale_rail.core.diagnosis.known import Known, Stand
 from hale_rail.core.diagnosis.telling import (
     ENOUGH,
@@ -28,7 +28,7 @@ from hale_rail.core.diagnosis.telling import (
     sentence_of,
 )
 from hale_rail.core.diagnosis.worth import SETTING_UP, Outlook, Ranked, bits, outlook, signature
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 
 #: below this a test tells too little to be worth its minutes
@@ -52,10 +52,16 @@ _EXCHANGED = ("board", "adapter", "lead", "fuse", "connector")
 #: faults and pairs that are listed at all
 _LEAST_FAULT, _LEAST_PAIR = 0.002, 0.005
 #: what the eye proves, and no meter
-_BY_EYE = (Mode.JOINT, Mode.WORN)
+_BY_EYE = (FaultMode.JOINT, FaultMode.WORN)
 #: what no meter reads at the part itself: its replacement tells
-_BY_REPLACING = (Mode.DEAD, Mode.DRIFT, Mode.FAULTY, Mode.TURNS, Mode.OVERLOAD)
-_SOUND_GROUP = Group(SOUND, "nothing wrong with it", "any")
+_BY_REPLACING = (
+    FaultMode.DEAD,
+    FaultMode.DRIFT,
+    FaultMode.FAULTY,
+    FaultMode.TURNS,
+    FaultMode.OVERLOAD,
+)
+_SOUND_GROUP = FaultGroup(SOUND, "nothing wrong with it", "any")
 
 
 class Trial(Struct, frozen=True):
@@ -75,7 +81,7 @@ class Trial(Struct, frozen=True):
     @property
     def words(self) -> str:
         """What is done, in words."""
-        if self.fault.mode is Mode.JOINT:
+        if self.fault.mode is FaultMode.JOINT:
             return f"Reflow the joints of {', '.join(f.ref for f in (self.fault, *self.also))}"
         who = self.fault.ref if self.fault.part else f"the {self.fault.ref}"
         return f"{'Exchange' if self.is_exchange else 'Replace'} {who}"
@@ -98,7 +104,7 @@ class Diagnosis(Struct, frozen=True):
     it is proven and explains the complaint; `by_part`: each part's chance to be faulty, by its id.
     """
 
-    chances: tuple[tuple[Group, float], ...]
+    chances: tuple[tuple[FaultGroup, float], ...]
     faults: tuple[tuple[Fault, float], ...]
     pairs: tuple[tuple[Fault, Fault, float], ...]
     tests: tuple[Ranked, ...]
@@ -244,7 +250,7 @@ def _trial(weighed: Weighed, known: Known, tests: Sequence[Ranked]) -> Trial | N
     gates = [s for s in known.stands if s.test.is_gate]
     if not weighed.present or any(s.is_bad or not s.is_done for s in gates):
         return None
-    joints = [(f, p) for f, p in weighed.present if f.mode is Mode.JOINT and p >= _LEAST_JOINT]
+    joints = [(f, p) for f, p in weighed.present if f.mode is FaultMode.JOINT and p >= _LEAST_JOINT]
     found = [_replacing(weighed, weighed.present[0][0]), _reflowing(joints[:_MOST_JOINTS])]
     likely = [trial for trial in found if trial and trial.share >= LIKELY]
     best = tests[0].bits_per_minute if tests else 0.0
@@ -255,7 +261,7 @@ def _trial(weighed: Weighed, known: Known, tests: Sequence[Ranked]) -> Trial | N
 def _replacing(weighed: Weighed, fault: Fault) -> Trial | None:
     """Another part in the place of the likeliest."""
     is_exchange = fault.has(*_EXCHANGED)
-    if fault.mode is Mode.JOINT or (fault.part is None and not is_exchange):
+    if fault.mode is FaultMode.JOINT or (fault.part is None and not is_exchange):
         return None
     share = _share_of(weighed, fault)
     return Trial(fault, share, _TRYING + (0.0 if is_exchange else _REPLACING), is_exchange)

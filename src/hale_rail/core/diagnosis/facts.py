@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 
-class Figure(Struct, frozen=True):
+class ReadValue(Struct, frozen=True):
     """What was read of a part: the procedure's code, its value and far end (SI), its error.
 
     `forward`: for a drop, whether the pins are in the conducting way; `blocks`: the pair blocks
@@ -30,7 +30,7 @@ class PartFact(Struct, frozen=True):
 
     at: int
     part_id: int
-    figure: Figure
+    figure: ReadValue
     is_lifted: bool
     words: str
     is_outdated: bool = False
@@ -41,7 +41,7 @@ class PairsFact(Struct, frozen=True):
 
     at: int
     part_id: int
-    figures: tuple[Figure, ...]
+    figures: tuple[ReadValue, ...]
     is_lifted: bool
     words: str
 

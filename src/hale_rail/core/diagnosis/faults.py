@@ -11,9 +11,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from msgspec import Struct
 from msgspec.structs import replace
 
-from hale_rail.core.diagnosis.knowledge import Group, Knowledge
+from hale_rail.core.diagnosis.knowledge import FaultGroup, Knowledge
 from hale_rail.core.parts.kinds import board, capacitor, controller
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.roles import role_of
 from hale_rail.core.supply.sheet import TRUNK, Regulation, Sheet, Topology
@@ -46,7 +46,7 @@ class Fault(Struct, frozen=True):
     """
 
     ref: str
-    mode: Mode
+    mode: FaultMode
     line: str
     tokens: tuple[str, ...]
     group: str
@@ -88,13 +88,13 @@ class Fault(Struct, frozen=True):
 
 
 _PLACES = {
-    (FEEDBACK, Mode.DRIFT): "the reference or its divider drifted",
-    (ADAPTER, Mode.DEAD): "the adapter wrong or dead",
-    (UNIT, Mode.NO_LOAD): "the minimum load missing",
-    (SELECTOR, Mode.WRONG): "the mains selector set wrongly",
-    (CONTROL, Mode.DEAD): "the control or its drive dead",
-    (AGED, Mode.DRY): "many electrolytics dried out",
-    (RECAP, Mode.REVERSED): "an earlier repair: a part reversed, wrong or badly soldered",
+    (FEEDBACK, FaultMode.DRIFT): "the reference or its divider drifted",
+    (ADAPTER, FaultMode.DEAD): "the adapter wrong or dead",
+    (UNIT, FaultMode.NO_LOAD): "the minimum load missing",
+    (SELECTOR, FaultMode.WRONG): "the mains selector set wrongly",
+    (CONTROL, FaultMode.DEAD): "the control or its drive dead",
+    (AGED, FaultMode.DRY): "many electrolytics dried out",
+    (RECAP, FaultMode.REVERSED): "an earlier repair: a part reversed, wrong or badly soldered",
 }
 
 
@@ -112,7 +112,9 @@ def side_of(part: Part) -> str:
     return "primary" if part.line in (TRUNK, "") else "output"
 
 
-def group_of(groups: Iterable[Group], mode: Mode, tokens: Iterable[str], side: str) -> str:
+def group_of(
+    groups: Iterable[FaultGroup], mode: FaultMode, tokens: Iterable[str], side: str
+) -> str:
     """The group that a fault belongs to, `other` where none names it."""
     words = {f"{mode.code}:{token}" for token in tokens}
     found = [g for g in groups if g.side in ("", side)]
@@ -161,7 +163,7 @@ class _Maker(Struct, frozen=True):
         tokens = tokens_of(self.sheet.topology, part)
         until = self.fitted.get(part.id, NEVER)
         found = []
-        modes = [m for m in part.kind.fails(part) if m is not Mode.REVERSED]
+        modes = [m for m in part.kind.fails(part) if m is not FaultMode.REVERSED]
         for mode in modes:
             lines = self._lines(part, mode)
             for line in lines:
@@ -171,13 +173,13 @@ class _Maker(Struct, frozen=True):
             found += self._new(part, tokens, modes)
         return found
 
-    def _lines(self, part: Part, mode: Mode) -> tuple[str, ...]:
+    def _lines(self, part: Part, mode: FaultMode) -> tuple[str, ...]:
         """The rails that a mode may be on: a board is short or overloaded on one of its own."""
-        is_spread = part.kind is board.KIND and mode in (Mode.SHORT, Mode.OVERLOAD)
+        is_spread = part.kind is board.KIND and mode in (FaultMode.SHORT, FaultMode.OVERLOAD)
         keys = part.rails or tuple(r.key for r in self.sheet.rails)
         return keys if is_spread and keys else (part.line,)
 
-    def _new(self, part: Part, tokens: tuple[str, ...], modes: Sequence[Mode]) -> list[Fault]:
+    def _new(self, part: Part, tokens: tuple[str, ...], modes: Sequence[FaultMode]) -> list[Fault]:
         since, share = self.fitted[part.id], _NEW_BAD / max(len(modes), 1)
         found = [
             self._fault(part, mode, part.line, tokens, share, since=since, group=OWN_WORK)
@@ -186,7 +188,7 @@ class _Maker(Struct, frozen=True):
         if part.kind.has_ends or (part.family and not part.family.insulates):
             found.append(
                 self._fault(
-                    part, Mode.REVERSED, part.line, tokens, _NEW_TURNED, since=since,
+                    part, FaultMode.REVERSED, part.line, tokens, _NEW_TURNED, since=since,
                     group=OWN_WORK,
                 )
             )  # fmt: skip
@@ -195,7 +197,7 @@ class _Maker(Struct, frozen=True):
     def _fault(
         self,
         part: Part,
-        mode: Mode,
+        mode: FaultMode,
         line: str,
         tokens: tuple[str, ...],
         rate: float,
@@ -205,15 +207,15 @@ class _Maker(Struct, frozen=True):
         group: str = "",
     ) -> Fault:
         # what stands behind a connector is mended with its board
-        words = ("board",) if part.board and mode is Mode.SHORT else tokens
+        words = ("board",) if part.board and mode is FaultMode.SHORT else tokens
         group = group or group_of(self.knowledge.groups, mode, words, side_of(part))
         rate *= self.factor.get(group, 1.0)
         return Fault(self.names[part.id], mode, line, tokens, group, rate, part, (), since, until)
 
-    def _rate(self, part: Part, mode: Mode, tokens: Iterable[str]) -> float:
+    def _rate(self, part: Part, mode: FaultMode, tokens: Iterable[str]) -> float:
         """By role, family or kind, whichever the knowledge names first; what is wet by its age."""
         rate = self.knowledge.rate(mode.code, tokens)
-        if mode is not Mode.DRY and not (mode is Mode.LEAKY and part.safety_class):
+        if mode is not FaultMode.DRY and not (mode is FaultMode.LEAKY and part.safety_class):
             return rate
         age = _USUAL_YEAR + _USUAL_AGE - (part.year or self.sheet.year or _USUAL_YEAR)
         return rate * min(max(age, _AGES[0]), _AGES[1]) / _USUAL_AGE
@@ -223,25 +225,25 @@ class _Maker(Struct, frozen=True):
         found = []
         wet = [
             p for p in self.sheet.capacitors
-            if Mode.DRY in p.kind.fails(p) and p.id not in self.fitted and not p.board
+            if FaultMode.DRY in p.kind.fails(p) and p.id not in self.fitted and not p.board
         ]  # fmt: skip
         for bank in self.sheet.banks:
             own = [p for p in bank if p in wet]
             if len(own) > 1:
                 found.append(self._together(own, _TOGETHER))
         if len(wet) > 1:
-            rate = self.knowledge.rate(Mode.DRY.code, (AGED,))
+            rate = self.knowledge.rate(FaultMode.DRY.code, (AGED,))
             ids = tuple(p.id for p in wet)
-            found.append(Fault(AGED, Mode.DRY, "", (AGED,), AGED, rate, None, ids))
+            found.append(Fault(AGED, FaultMode.DRY, "", (AGED,), AGED, rate, None, ids))
         return found
 
     def _together(self, own: list[Part], share: float) -> Fault:
         tokens = tokens_of(self.sheet.topology, own[0])
-        rate = share * self._rate(own[0], Mode.DRY, tokens)
+        rate = share * self._rate(own[0], FaultMode.DRY, tokens)
         ref = "+".join(self.names[p.id] for p in own)
-        group = group_of(self.knowledge.groups, Mode.DRY, tokens, side_of(own[0]))
+        group = group_of(self.knowledge.groups, FaultMode.DRY, tokens, side_of(own[0]))
         ids = tuple(p.id for p in own)
-        return Fault(ref, Mode.DRY, own[0].line, tokens, group, rate, None, ids)
+        return Fault(ref, FaultMode.DRY, own[0].line, tokens, group, rate, None, ids)
 
     def of_unit(self) -> list[Fault]:
         """What is wrong with no part of the sheet."""
@@ -249,27 +251,29 @@ class _Maker(Struct, frozen=True):
         kinds = {p.kind.code for p in sheet.parts}
         is_held = any(r.regulation is not Regulation.RAW for r in sheet.rails)
         if is_held:
-            found.append(self._place(FEEDBACK, Mode.DRIFT))
+            found.append(self._place(FEEDBACK, FaultMode.DRIFT))
         if sheet.topology is Topology.DC_FED:
-            found.append(self._place(ADAPTER, Mode.DEAD))
+            found.append(self._place(ADAPTER, FaultMode.DEAD))
         elif sheet.topology.is_switching:
-            found.append(self._place(SELECTOR, Mode.WRONG))
+            found.append(self._place(SELECTOR, FaultMode.WRONG))
         if sheet.topology.is_switching and controller.KIND.code not in kinds:
-            found.append(self._place(CONTROL, Mode.DEAD, "controller"))
+            found.append(self._place(CONTROL, FaultMode.DEAD, "controller"))
         if sheet.capacitors:
-            found.append(self._place(RECAP, Mode.REVERSED))
+            found.append(self._place(RECAP, FaultMode.REVERSED))
         if any(r.regulation is Regulation.MAIN and r.load_min_a for r in sheet.rails):
-            found.append(self._place(UNIT, Mode.NO_LOAD))
+            found.append(self._place(UNIT, FaultMode.NO_LOAD))
         if board.KIND.code not in kinds:
             found += [
                 self._place(MACHINE, mode, "board", rail.key, len(sheet.rails))
                 for rail in sheet.rails
-                for mode in (Mode.SHORT, Mode.OVERLOAD)
+                for mode in (FaultMode.SHORT, FaultMode.OVERLOAD)
             ]
-            found.append(self._place(MACHINE, Mode.FAULTY, "board"))
+            found.append(self._place(MACHINE, FaultMode.FAULTY, "board"))
         return found
 
-    def _place(self, ref: str, mode: Mode, word: str = "", line: str = "", share: int = 1) -> Fault:
+    def _place(
+        self, ref: str, mode: FaultMode, word: str = "", line: str = "", share: int = 1
+    ) -> Fault:
         tokens = (word or ref,)
         group = group_of(self.knowledge.groups, mode, tokens, "")
         rate = self.knowledge.rate(mode.code, tokens) * self.factor.get(group, 1.0) / share

@@ -26,7 +26,7 @@ from hale_rail.core.diagnosis.facts import (
     VoltsFact,
 )
 from hale_rail.core.diagnosis.faults import NEVER, Fault
-from hale_rail.core.diagnosis.model import Model
+from hale_rail.core.diagnosis.model import UnitModel
 from hale_rail.core.diagnosis.space import Factor
 
 #: what more readings of one part in one condition add, against the sharpest
@@ -46,7 +46,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
     `now`: the place of the log up to which everything is counted.
     """
 
-    model: Model
+    model: UnitModel
     facts: tuple[Fact, ...]
     said: tuple[str, ...]
     chances: Floats
@@ -272,7 +272,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         ]
 
 
-def weigh(model: Model, facts: Sequence[Fact], said: Sequence[str], now: int) -> Weighed:
+def weigh(model: UnitModel, facts: Sequence[Fact], said: Sequence[str], now: int) -> Weighed:
     """Weigh all facts; `said`: the symptoms that stand."""
     groups: dict[object, list[Factor]] = {}
     for place, fact in enumerate(facts):
@@ -291,7 +291,7 @@ def weigh(model: Model, facts: Sequence[Fact], said: Sequence[str], now: int) ->
     return Weighed(model, tuple(facts), tuple(said), chances, now)
 
 
-def _shared(model: Model, fact: Fact) -> object:
+def _shared(model: UnitModel, fact: Fact) -> object:
     """What facts that share their errors, or the state that they speak of, have in common."""
     if isinstance(fact, (PartFact, PairsFact)):
         return (fact.part_id, model.is_new(fact.part_id, fact.at), fact.is_lifted)

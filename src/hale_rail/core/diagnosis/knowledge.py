@@ -14,7 +14,7 @@ DANGERS = ("look", "cold", "lift", "live")
 _LEAST_RATE = 0.02
 
 
-class Group(Struct, frozen=True):
+class FaultGroup(Struct, frozen=True):
     """Faults that are mended alike: their stage, what to say of them, and what mends them.
 
     `faults`: how a part fails and which, such as `short:transistor` (a kind or a role); `side`
@@ -96,7 +96,7 @@ def _met(typed: Set[str], phrase: str) -> int:
 class Knowledge(Struct, frozen=True, dict=True):
     """What is known of one topology: its groups of faults, rates by fault, symptoms and tests."""
 
-    groups: tuple[Group, ...]
+    groups: tuple[FaultGroup, ...]
     rates: Mapping[str, float]
     symptoms: tuple[Symptom, ...]
     tests: tuple[BenchTest, ...]
@@ -111,7 +111,7 @@ class Knowledge(Struct, frozen=True, dict=True):
         """The rates of each group's faults together, by its id."""
         return {g.id: sum(self.rates.get(code, 0.0) for code in g.faults) for g in self.groups}
 
-    def group(self, group_id: str) -> Group | None:
+    def group(self, group_id: str) -> FaultGroup | None:
         """The group of an id, or None."""
         return next((g for g in self.groups if g.id == group_id), None)
 

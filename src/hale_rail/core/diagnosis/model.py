@@ -16,7 +16,7 @@ from msgspec import Struct, field
 from hale_rail.core.arrays import Flags, Floats, Indices, np
 from hale_rail.core.diagnosis import densities
 from hale_rail.core.diagnosis.bench import by_word, parts_of
-from hale_rail.core.diagnosis.blocks.block import Unit
+from hale_rail.core.diagnosis.blocks.block import UnitSheet
 from hale_rail.core.diagnosis.complaints import said_of
 from hale_rail.core.diagnosis.effects import NOTHING, RUNS, Effect
 from hale_rail.core.diagnosis.facts import (
@@ -43,7 +43,7 @@ from hale_rail.core.diagnosis.power_densities import of_held, of_rails_together,
 from hale_rail.core.diagnosis.power_views import held, ripple
 from hale_rail.core.diagnosis.space import Factor, Space, factor, space
 from hale_rail.core.diagnosis.topologies import effect
-from hale_rail.core.diagnosis.views import Kept, View, Views
+from hale_rail.core.diagnosis.views import Memo, View, Views
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet
@@ -64,19 +64,19 @@ _FRAGILE = (Family.TANTALUM, Family.SUPPRESSION_PAPER)
 _BREAKS = 0.05
 
 
-class Model(Struct, frozen=True, dict=True, eq=False):
+class UnitModel(Struct, frozen=True, dict=True, eq=False):
     """A unit's model; what it works out is kept."""
 
     knowledge: Knowledge
     sheet: Sheet
     faults: tuple[Fault, ...]
     beliefs: Mapping[int, float] = field(default_factory=dict)
-    kept: Kept = field(default_factory=Kept)
+    kept: Memo = field(default_factory=Memo)
 
     @cached_property
-    def unit(self) -> Unit:
+    def unit(self) -> UnitSheet:
         """The sheet as the blocks ask it."""
-        return Unit(self.sheet)
+        return UnitSheet(self.sheet)
 
     @cached_property
     def effects(self) -> tuple[Effect, ...]:
@@ -174,13 +174,13 @@ def _named(view: View, name: str) -> Shown:
     return (1 - _SLIP) * column + _SLIP / len(view.classes), view.ranks
 
 
-def _even(model: Model) -> Shown:
+def _even(model: UnitModel) -> Shown:
     """A fact that tells nothing."""
     count = len(model.faults) + 1
     return np.ones(count), np.zeros(count, dtype=np.intp)
 
 
-def _of_part(model: Model, fact: PartFact, _: Sequence[str]) -> Shown:
+def _of_part(model: UnitModel, fact: PartFact, _: Sequence[str]) -> Shown:
     part = model.sheet.part(fact.part_id)
     if part is None:
         return _even(model)
@@ -192,7 +192,7 @@ def _of_part(model: Model, fact: PartFact, _: Sequence[str]) -> Shown:
     return _seen(model.part(part, fact.at, is_lifted=fact.is_lifted), density)
 
 
-def _of_pairs(model: Model, fact: PairsFact, _: Sequence[str]) -> Shown:
+def _of_pairs(model: UnitModel, fact: PairsFact, _: Sequence[str]) -> Shown:
     part = model.sheet.part(fact.part_id)
     if part is None:
         return _even(model)
@@ -200,7 +200,7 @@ def _of_pairs(model: Model, fact: PairsFact, _: Sequence[str]) -> Shown:
     return _seen(model.part(part, fact.at, is_lifted=fact.is_lifted), density)
 
 
-def _of_ground(model: Model, fact: GroundFact, _: Sequence[str]) -> Shown:
+def _of_ground(model: UnitModel, fact: GroundFact, _: Sequence[str]) -> Shown:
     view: View = model.keep(
         ("ground", fact.rail, fact.is_attached),
         lambda: model.views.ground(fact.rail, is_attached=fact.is_attached),
@@ -214,7 +214,7 @@ def _spread(rail: Rail, is_loaded: bool) -> float:
     return _SPREAD[rail.regulation] * (1.0 if is_loaded else 2.5)
 
 
-def _of_volts(model: Model, fact: VoltsFact, _: Sequence[str]) -> Shown:
+def _of_volts(model: UnitModel, fact: VoltsFact, _: Sequence[str]) -> Shown:
     """A rail's volts, given that the unit runs; whether it does is a fact of its own."""
     rail = model.sheet.rail(fact.rail)
     if rail is None:
@@ -229,7 +229,7 @@ def _of_volts(model: Model, fact: VoltsFact, _: Sequence[str]) -> Shown:
     return _seen(view, np.mean(found, axis=0))
 
 
-def _of_held(model: Model, fact: HeldFact, _: Sequence[str]) -> Shown:
+def _of_held(model: UnitModel, fact: HeldFact, _: Sequence[str]) -> Shown:
     """A full bulk capacitor proves the way up to it; an empty one under power that it is open."""
     part = model.sheet.part(fact.part_id)
     if part is None:
@@ -238,14 +238,14 @@ def _of_held(model: Model, fact: HeldFact, _: Sequence[str]) -> Shown:
     return _seen(view, of_held(fact.share))
 
 
-def _of_ripple(model: Model, fact: RippleFact, _: Sequence[str]) -> Shown:
+def _of_ripple(model: UnitModel, fact: RippleFact, _: Sequence[str]) -> Shown:
     """A rail's ripple, given that the unit runs."""
     key = ("ripple", fact.rail, fact.is_raw, fact.in_machine, fact.is_loaded)
     view: View = model.keep(key, lambda: ripple(model.views, *key[1:]))
     return _seen(view, of_ripple(fact))
 
 
-def _of_jump(model: Model, fact: JumpFact, _: Sequence[str]) -> Shown:
+def _of_jump(model: UnitModel, fact: JumpFact, _: Sequence[str]) -> Shown:
     """A rail that comes and goes while it is read: what passes pulses on."""
     usual = NOTHING.jumps
     found = np.array([
@@ -255,7 +255,7 @@ def _of_jump(model: Model, fact: JumpFact, _: Sequence[str]) -> Shown:
     return (found if fact.has_jumped else 1 - found), model.ranks
 
 
-def _of_together(model: Model, fact: TogetherFact, _: Sequence[str]) -> Shown:
+def _of_together(model: UnitModel, fact: TogetherFact, _: Sequence[str]) -> Shown:
     """Rails of one loop: what their volts say together beyond what each says for itself."""
     known = [(model.sheet.rail(key), share, error) for key, share, error in fact.rails]
     spreads = [_spread(rail, fact.is_loaded) for rail, _, _ in known if rail]
@@ -268,18 +268,18 @@ def _of_together(model: Model, fact: TogetherFact, _: Sequence[str]) -> Shown:
     return found, np.where(found == 1.0, 0, model.ranks)
 
 
-def _of_look(model: Model, fact: LookFact, _: Sequence[str]) -> Shown:
+def _of_look(model: UnitModel, fact: LookFact, _: Sequence[str]) -> Shown:
     part = model.sheet.part(fact.part_id)
     if part is None:
         return _even(model)
     return _named(model.views.look(part), fact.found)
 
 
-def _of_symptom(model: Model, fact: SymptomFact | FeltFact, _: Sequence[str]) -> Shown:
+def _of_symptom(model: UnitModel, fact: SymptomFact | FeltFact, _: Sequence[str]) -> Shown:
     return model.symptom(fact.symptom), model.ranks
 
 
-def _of_result(model: Model, fact: ResultFact, _: Sequence[str]) -> Shown:
+def _of_result(model: UnitModel, fact: ResultFact, _: Sequence[str]) -> Shown:
     test = model.knowledge.test(fact.test)
     if test is None or fact.result not in test.results:
         return _even(model)
@@ -289,13 +289,13 @@ def _of_result(model: Model, fact: ResultFact, _: Sequence[str]) -> Shown:
     return _named(view, fact.result)
 
 
-def _of_did(model: Model, fact: DidFact, _: Sequence[str]) -> Shown:
+def _of_did(model: UnitModel, fact: DidFact, _: Sequence[str]) -> Shown:
     view: View = model.keep(("regime",), model.views.regime)
     regimes = dict(fact.regimes)
     return _seen(view, np.array([regimes.get(name, 0.01) for name in view.classes]))
 
 
-def _of_no_volts(model: Model, _: NoVoltsFact, __: Sequence[str]) -> Shown:
+def _of_no_volts(model: UnitModel, _: NoVoltsFact, __: Sequence[str]) -> Shown:
     """It does not run, or it runs and every rail is missing for itself."""
     keys = [rail.key for rail in model.sheet.rails]
     found = []
@@ -306,14 +306,14 @@ def _of_no_volts(model: Model, _: NoVoltsFact, __: Sequence[str]) -> Shown:
     return np.array(found), model.ranks
 
 
-def _of_gone(model: Model, fact: GoneFact, said: Sequence[str]) -> Shown:
+def _of_gone(model: UnitModel, fact: GoneFact, said: Sequence[str]) -> Shown:
     explains = model.explains(said)
     still = np.where(explains, _STILL, _STILL_ELSE)
     still[-1] = _STILL_NOTHING
     return (1 - still if fact.is_gone else still), np.where(explains, 2, 1) * (model.ranks >= 0)
 
 
-_FACTORS: Mapping[type, Callable[[Model, Any, Sequence[str]], Shown]] = {
+_FACTORS: Mapping[type, Callable[[UnitModel, Any, Sequence[str]], Shown]] = {
     PartFact: _of_part, PairsFact: _of_pairs, GroundFact: _of_ground, VoltsFact: _of_volts,
     HeldFact: _of_held, LookFact: _of_look, SymptomFact: _of_symptom,
     ResultFact: _of_result, DidFact: _of_did,

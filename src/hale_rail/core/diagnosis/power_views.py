@@ -7,12 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from hale_rail.core.diagnosis.blocks.block import Unit
+from hale_rail.core.diagnosis.blocks.block import UnitSheet
 from hale_rail.core.diagnosis.effects import BLACK, CLEAN, PATH, TRIPS, Effect
 from hale_rail.core.diagnosis.faults import SELECTOR, Fault
 from hale_rail.core.diagnosis.views import View, Views
 from hale_rail.core.parts.kinds import regulator
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Regulation, Topology
 
@@ -60,7 +60,9 @@ def _row(full: float, half: float, fast: float) -> dict[str, float]:
     return {f"{a} {b}": slow[a] * (fast if b == "fast" else 1 - fast) for a in SLOW for b in FAST}
 
 
-def _at(unit: Unit, fault: Fault, effect: Effect, rail: str, is_raw: bool) -> tuple[float, float]:
+def _at(
+    unit: UnitSheet, fault: Fault, effect: Effect, rail: str, is_raw: bool
+) -> tuple[float, float]:
     """Chances of large ripple on one rail, of mains and of switching."""
     if fault.line == rail:
         is_after = is_raw and not _is_before_regulator(unit, fault)
@@ -70,11 +72,11 @@ def _at(unit: Unit, fault: Fault, effect: Effect, rail: str, is_raw: bool) -> tu
     return effect.slow, effect.fast
 
 
-def _is_before_regulator(unit: Unit, fault: Fault) -> bool:
+def _is_before_regulator(unit: UnitSheet, fault: Fault) -> bool:
     return fault.part is None or unit.is_before_regulator(fault.part)
 
 
-def _is_behind_regulator(unit: Unit, fault: Fault) -> bool:
+def _is_behind_regulator(unit: UnitSheet, fault: Fault) -> bool:
     """True for what stands at a regulator's output, or is the regulator."""
     part = fault.part
     if part is None or not fault.is_on_rail:
@@ -94,17 +96,19 @@ def held(views: Views, part: Part) -> View:
 
 
 #: a bulk capacitor's own fault, and what the other half of a half-bridge takes of it
-_OWN_HELD: Mapping[Mode, Mapping[str, float]] = {
-    Mode.DRY: {"low": 0.3}, Mode.OPEN: {"low": 0.6, "empty": 0.1}, Mode.LEAKY: {"low": 0.1},
-    Mode.SHORT: {"empty": 0.95},
+_OWN_HELD: Mapping[FaultMode, Mapping[str, float]] = {
+    FaultMode.DRY: {"low": 0.3},
+    FaultMode.OPEN: {"low": 0.6, "empty": 0.1},
+    FaultMode.LEAKY: {"low": 0.1},
+    FaultMode.SHORT: {"empty": 0.95},
+}
+_OWN_HALF: Mapping[FaultMode, Mapping[str, float]] = {
+    FaultMode.DRY: {"low": 0.25, "over": 0.2}, FaultMode.OPEN: {"low": 0.3, "over": 0.4},
+    FaultMode.LEAKY: {"low": 0.55, "empty": 0.1}, FaultMode.SHORT: {"empty": 0.95},
 }  # fmt: skip
-_OWN_HALF: Mapping[Mode, Mapping[str, float]] = {
-    Mode.DRY: {"low": 0.25, "over": 0.2}, Mode.OPEN: {"low": 0.3, "over": 0.4},
-    Mode.LEAKY: {"low": 0.55, "empty": 0.1}, Mode.SHORT: {"empty": 0.95},
-}  # fmt: skip
-_OTHER_HALF: Mapping[Mode, Mapping[str, float]] = {
-    Mode.DRY: {"low": 0.2, "over": 0.2}, Mode.OPEN: {"low": 0.4, "over": 0.2},
-    Mode.LEAKY: {"over": 0.55}, Mode.SHORT: {"over": 0.15, "empty": 0.8},
+_OTHER_HALF: Mapping[FaultMode, Mapping[str, float]] = {
+    FaultMode.DRY: {"low": 0.2, "over": 0.2}, FaultMode.OPEN: {"low": 0.4, "over": 0.2},
+    FaultMode.LEAKY: {"over": 0.55}, FaultMode.SHORT: {"over": 0.15, "empty": 0.8},
 }  # fmt: skip
 
 
@@ -118,7 +122,7 @@ def _held(fault: Fault, effect: Effect, part: Part, is_half: bool) -> dict[str, 
         found = (halves if is_half else _OWN_HELD).get(fault.mode)
         if found:
             return dict(found)
-    if fault.has("bridge") and fault.mode in (Mode.OPEN, Mode.JOINT):
+    if fault.has("bridge") and fault.mode in (FaultMode.OPEN, FaultMode.JOINT):
         return {"low": 0.25, "empty": 0.1}
     stops = effect.regime(CLEAN) + effect.regime(BLACK) + effect.regime(TRIPS)
     return {"empty": max(0.015, min(stops, 0.96)), "low": 0.03, "over": 0.01}

@@ -9,7 +9,7 @@ from msgspec import Struct
 from hale_rail.core.diagnosis.facts import Fact, SymptomFact
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import Weighed
-from hale_rail.core.diagnosis.knowledge import Group
+from hale_rail.core.diagnosis.knowledge import FaultGroup
 from hale_rail.core.diagnosis.known import Known
 from hale_rail.core.diagnosis.worth import Ranked
 
@@ -78,7 +78,7 @@ def misfit_of(weighed: Weighed, known: Known) -> Fact | None:
 def sentence_of(
     weighed: Weighed,
     known: Known,
-    listed: Sequence[tuple[Group, float]],
+    listed: Sequence[tuple[FaultGroup, float]],
     tests: Sequence[Ranked],
     because: Collection[Because],
     settled: Sequence[Fault],

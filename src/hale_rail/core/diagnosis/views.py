@@ -13,11 +13,11 @@ from typing import Any
 from msgspec import Struct
 
 from hale_rail.core.arrays import Floats, Indices, np
-from hale_rail.core.diagnosis.blocks.block import Unit
+from hale_rail.core.diagnosis.blocks.block import UnitSheet
 from hale_rail.core.diagnosis.effects import REGIMES, RUNS, Effect, Shares
 from hale_rail.core.diagnosis.faults import RECAP, Fault
 from hale_rail.core.parts.families import Family
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import TRUNK, Topology
 
@@ -35,7 +35,7 @@ _OWN, _NODE = 3, 2
 _LEAST = 0.0003
 
 
-class Kept(dict[Any, Any]):
+class Memo(dict[Any, Any]):
     """What was worked out once for a unit, by what it is of: many facts and tests ask for it."""
 
     def of(self, key: Any, make: Callable[[], Any]) -> Any:
@@ -98,7 +98,7 @@ _SHOWS_SHORT = {"optocoupler": 0.75}
 _JUNCTIONS = ("diode", "schottky", "bridge", "transistor", "mosfet", "zener", "scr")
 
 
-def node(unit: Unit, part: Part) -> str:
+def node(unit: UnitSheet, part: Part) -> str:
     """The node to whose return a part stands across, "" for one in the way of power."""
     kind, role = part.kind.code, unit.role(part)
     if part.line != TRUNK:
@@ -130,10 +130,10 @@ _THROUGH, _BY_BOARD, _BY_PART_OF_BOARD = {NEAR: 0.88, SHORT: 0.06}, {SHORT: 0.4}
 class Views(Struct, frozen=True, eq=False, dict=True):
     """Makes the views of a unit."""
 
-    unit: Unit
+    unit: UnitSheet
     faults: Sequence[Fault]
     effects: Sequence[Effect]
-    kept: Kept
+    kept: Memo
 
     def make(
         self,
@@ -186,7 +186,7 @@ class Views(Struct, frozen=True, eq=False, dict=True):
         return {
             place: node(self.unit, fault.part) if fault.part else ""
             for place, fault in enumerate(self.faults)
-            if fault.mode in (Mode.SHORT, Mode.REVERSED)
+            if fault.mode in (FaultMode.SHORT, FaultMode.REVERSED)
         }
 
     def _on_node(self, own_node: str) -> Mapping[int, tuple[Mapping[str, float], int]]:
@@ -224,16 +224,20 @@ class Views(Struct, frozen=True, eq=False, dict=True):
     def _pulls(self, fault: Fault, rail: str, is_attached: bool) -> Mapping[str, float] | None:
         """How a fault on a rail pulls it to ground."""
         if fault.part is None or fault.has("board"):
-            if fault.mode is Mode.OVERLOAD and is_attached:
+            if fault.mode is FaultMode.OVERLOAD and is_attached:
                 return {SHORT: 0.02, LEAKY: 0.25}
-            return {SHORT: 0.93, LEAKY: 0.05} if fault.mode is Mode.SHORT and is_attached else None
+            return (
+                {SHORT: 0.93, LEAKY: 0.05}
+                if fault.mode is FaultMode.SHORT and is_attached
+                else None
+            )
         where = node(self.unit, fault.part)
         if where == f"board {rail}":
-            return {SHORT: 0.93} if is_attached and fault.mode is Mode.SHORT else None
+            return {SHORT: 0.93} if is_attached and fault.mode is FaultMode.SHORT else None
         if where == f"out {rail}":
-            if fault.mode in (Mode.SHORT, Mode.REVERSED):
+            if fault.mode in (FaultMode.SHORT, FaultMode.REVERSED):
                 return {SHORT: 0.94, LEAKY: 0.03}
-            if fault.mode is Mode.LEAKY:
+            if fault.mode is FaultMode.LEAKY:
                 return {SHORT: 0.05, LEAKY: 0.4}
         return None
 
@@ -296,25 +300,25 @@ class Views(Struct, frozen=True, eq=False, dict=True):
         return self.make(classes, usual, ranked)
 
 
-def _own(part: Part, mode: Mode, *, is_lifted: bool) -> Mapping[str, float] | None:
+def _own(part: Part, mode: FaultMode, *, is_lifted: bool) -> Mapping[str, float] | None:
     """What a part's own fault makes it read like."""
     kind = part.kind.code
-    if mode is Mode.SHORT:
+    if mode is FaultMode.SHORT:
         share = 0.97 if is_lifted else _SHOWS_SHORT.get(kind, 0.95)
         return {SHORT: share, NEAR: 0.01}
-    if mode is Mode.REVERSED:
+    if mode is FaultMode.REVERSED:
         return {SHORT: 0.3} if kind == "capacitor" else {SHORT: 0.25, OPEN: 0.5}
-    if mode in (Mode.OPEN, Mode.HIGH):
+    if mode in (FaultMode.OPEN, FaultMode.HIGH):
         is_alone = kind in ("diode", "schottky") and part.line == TRUNK
         share = 0.97 if is_lifted else 0.93 if is_alone else _SHOWS_OPEN.get(kind, 0.5)
         if kind == "capacitor":
             return {OPEN: 0.75 * share, DRY: 0.25 * share}
         return {OPEN: share}
-    if mode is Mode.DRY:
+    if mode is FaultMode.DRY:
         return {DRY: 0.95, OPEN: 0.02}
-    if mode is Mode.LEAKY:
+    if mode is FaultMode.LEAKY:
         return {LEAKY: 0.93, SHORT: 0.03} if is_lifted else {LEAKY: 0.4, SHORT: 0.03}
-    if mode is Mode.JOINT and kind == "transformer":
+    if mode is FaultMode.JOINT and kind == "transformer":
         return {OPEN: 0.08}
     return None
 
@@ -336,19 +340,19 @@ def _seen(part: Part, fault: Fault) -> Mapping[str, float] | None:
     """What a fault shows to the eye."""
     usual, family, mode = _usual_look(part), part.family, fault.mode
     if part.safety_class or (family and family.is_suppressor) or part.kind.code == "varistor":
-        if mode in (Mode.SHORT, Mode.LEAKY):
+        if mode in (FaultMode.SHORT, FaultMode.LEAKY):
             return {**usual, "burnt": 0.78, "crazed": 0.15}
         return None
-    if mode is Mode.JOINT:
+    if mode is FaultMode.JOINT:
         return {**usual, "joint": 0.82}
-    if mode is Mode.WORN:
+    if mode is FaultMode.WORN:
         return {**usual, "contact": 0.3, "burnt": 0.3}
     if part.kind.code == "fuse":
         return {**usual, "clean": 0.88, "black": 0.01}
     if family is not None and family.is_wet:
-        share = {Mode.DRY: 0.35, Mode.SHORT: 0.2, Mode.LEAKY: 0.3}.get(mode, 0.0)
+        share = {FaultMode.DRY: 0.35, FaultMode.SHORT: 0.2, FaultMode.LEAKY: 0.3}.get(mode, 0.0)
         return {**usual, "vented": share} if share else None
-    share = {Mode.SHORT: 0.55 if family is Family.TANTALUM else 0.15}.get(mode, 0.0)
-    share = 0.4 if mode is Mode.OPEN and part.kind.code == "resistor" else share
-    share = 0.1 if part.kind.code == "board" and mode is Mode.SHORT else share
+    share = {FaultMode.SHORT: 0.55 if family is Family.TANTALUM else 0.15}.get(mode, 0.0)
+    share = 0.4 if mode is FaultMode.OPEN and part.kind.code == "resistor" else share
+    share = 0.1 if part.kind.code == "board" and mode is FaultMode.SHORT else share
     return {**usual, "burnt": share, "work": 0.006} if share else None

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from hale_rail.core.charts import Chart, Plot, Point
-from hale_rail.core.ledger.lifetimes import Fit, Step, survives
+from hale_rail.core.ledger.lifetimes import LifetimeFit, SurvivalStep, survives
 
 
 def survival_chart(
-    steps: Sequence[Step],
+    steps: Sequence[SurvivalStep],
     alive: Sequence[float],
-    found: Fit,
+    found: LifetimeFit,
     bounds: Sequence[tuple[float, float, float]] = (),
     wide: float = 640.0,
     tall: float = 240.0,
@@ -25,7 +25,9 @@ def survival_chart(
     for share, text in ((0.0, "0 %"), (0.5, "50 %"), (0.9, "90 %"), (1.0, "100 %")):
         plot.level("grid", share, text)
     corners: list[Point] = []
-    for former, later in zip(steps, [*steps[1:], Step(oldest, steps[-1].share)], strict=True):
+    for former, later in zip(
+        steps, [*steps[1:], SurvivalStep(oldest, steps[-1].share)], strict=True
+    ):
         corners += [(former.years, former.share), (later.years, former.share)]
     plot.line("trace", corners)
     for years in alive:

@@ -11,7 +11,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from hale_rail.core.ledger.lifetimes import SMALL, Fit
+from hale_rail.core.ledger.lifetimes import SMALL, LifetimeFit
 
 #: parts behind a family's factor at least, cases behind a diagnosis's
 FEWEST_PARTS, FEWEST_CASES = 20, 10
@@ -74,7 +74,7 @@ def family_factors(lives: Sequence[Life]) -> tuple[tuple[str, float], ...]:
     return tuple(sorted(found))
 
 
-def offender_years(paper: Fit | None) -> float | None:
+def offender_years(paper: LifetimeFit | None) -> float | None:
     """The age from which suppressors of paper are offenders: by which a tenth has failed."""
     if paper is None or paper.b10_years is None or paper.small:
         return None

@@ -34,7 +34,7 @@ class Bounded(Struct, frozen=True):
     high: float | None
 
 
-class Fit(Struct, frozen=True):
+class LifetimeFit(Struct, frozen=True):
     """A group's lifetimes: shape, scale in years, and the years by which a tenth has failed.
 
     The three are None where there is no fit, and `why` says so; `small`: fewer than ten failures.
@@ -49,14 +49,14 @@ class Fit(Struct, frozen=True):
     why: str = ""
 
 
-class Step(Struct, frozen=True):
+class SurvivalStep(Struct, frozen=True):
     """The share that survives (Kaplan and Meier) from an age in years on."""
 
     years: float
     share: float
 
 
-def fit(ages: Sequence[float], failed: Sequence[bool]) -> Fit:
+def fit(ages: Sequence[float], failed: Sequence[bool]) -> LifetimeFit:
     """The lifetimes of a group by ages in years, and which of them failed.
 
     Raises InputError for ages that are not above 0, or none.
@@ -72,7 +72,7 @@ def fit(ages: Sequence[float], failed: Sequence[bool]) -> Fit:
     elif math.log(max(dead) / min(dead)) < 1 / _SHAPES[1]:
         why = f"All {failures} failures are at one age: no fit."
     if why:
-        return Fit(len(ages), failures, None, None, None, True, why)
+        return LifetimeFit(len(ages), failures, None, None, None, True, why)
     return _Likelihood(np.asarray(ages, float), np.asarray(failed, bool)).fitted()
 
 
@@ -110,12 +110,12 @@ class _Likelihood:
             high *= 10
         return float(brentq(slope, low, high, xtol=1e-13, rtol=1e-13))
 
-    def fitted(self) -> Fit:
+    def fitted(self) -> LifetimeFit:
         """The group's figures with their bounds."""
         scale = self._scale_log(self.shape)
         b10 = scale + math.log(_B10) / self.shape
         shape = self._bounds(math.log(self.shape), self._of_shape)
-        return Fit(
+        return LifetimeFit(
             self.n,
             self.failures,
             Bounded(self.shape, *map(_power, shape)),
@@ -174,15 +174,15 @@ def _power(log: float | None) -> float | None:
     return None if log is None else math.exp(log)
 
 
-def survival(ages: Sequence[float], failed: Sequence[bool]) -> list[Step]:
+def survival(ages: Sequence[float], failed: Sequence[bool]) -> list[SurvivalStep]:
     """The share of a group that survives, by age, as steps; from 1 at no age."""
-    steps = [Step(0.0, 1.0)]
+    steps = [SurvivalStep(0.0, 1.0)]
     share = 1.0
     for age in sorted({a for a, is_dead in zip(ages, failed, strict=True) if is_dead}):
         at_risk = sum(other >= age for other in ages)
         dead = sum(a == age and d for a, d in zip(ages, failed, strict=True))
         share *= 1 - dead / at_risk
-        steps.append(Step(age, share))
+        steps.append(SurvivalStep(age, share))
     return steps
 
 

@@ -15,12 +15,12 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts import banks
 from hale_rail.core.parts import families as fam
-from hale_rail.core.parts.banks import Hypothesis, Member, Meter
+from hale_rail.core.parts.banks import BankState, Member, Meter
 from hale_rail.core.parts.capacitor_verdicts import is_too_good, near_limit, too_good
 from hale_rail.core.parts.capacitors import Capacitor, Readings, age, look, ratio_verdict
 from hale_rail.core.parts.conduction import is_short, may_be_short
 from hale_rail.core.parts.families import TypicalEsr
-from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.taken import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import ESR
 from hale_rail.core.quantities import Unit, show
@@ -37,15 +37,15 @@ class BankJudgement(Struct, frozen=True):
     """A bank's judgement, its single-fault states, and the legs to lift (0: none needed)."""
 
     judgement: Judgement
-    states: tuple[Hypothesis, ...]
+    states: tuple[BankState, ...]
     legs: int
     #: place among the members of the leg to lift first
     lift_first: int = 0
 
     @property
-    def grouped(self) -> list[tuple[tuple[str, ...], Hypothesis]]:
+    def grouped(self) -> list[tuple[tuple[str, ...], BankState]]:
         """The states, those that show the same together: whose they are, and one of them."""
-        groups: dict[Hypothesis, list[str]] = {}
+        groups: dict[BankState, list[str]] = {}
         for state in self.states:
             groups.setdefault(replace(state, member=""), []).append(state.member)
         return [(tuple(filter(None, names)), state) for state, names in groups.items()]
@@ -173,7 +173,9 @@ class _Bank:
         text += f"short by {show(missing, Unit.FARAD)}, as if {count:.1f} of a part were missing"
         return missing, text
 
-    def _not_lost(self, taken: Taken, text: str, floor: float, total: float) -> list[Reason]:
+    def _not_lost(
+        self, taken: MeasuredValue, text: str, floor: float, total: float
+    ) -> list[Reason]:
         found = [Reason("bank-sum", text + ".")]
         nominal = self.states[0]
         if taken.value < GOOD_SHARE * total:

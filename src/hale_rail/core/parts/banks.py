@@ -76,14 +76,14 @@ class Member(Struct, frozen=True):
         return self.esr_ohm * self.esr_spread[0], self.esr_ohm * self.esr_spread[1]
 
 
-class Shown(Struct, frozen=True):
+class MeterValue(Struct, frozen=True):
     """What a meter shows: ESR in ohms and C in farads (0 ohms and infinite C for a short)."""
 
     esr_ohm: float
     farad: float
 
 
-class Hypothesis(Struct, frozen=True):
+class BankState(Struct, frozen=True):
     """A state of the bank and the range a meter would show for it.
 
     `kind` is `nominal`, `open`, `dried` or `shorted`; `member` the name it is about, or "".
@@ -99,7 +99,7 @@ class Hypothesis(Struct, frozen=True):
     is_by_farad: bool = False
 
 
-def shown(parts: Sequence[tuple[float, float]], hz: float) -> Shown:
+def shown(parts: Sequence[tuple[float, float]], hz: float) -> MeterValue:
     """What a meter at `hz` shows for `(farad, esr_ohm)` parts in parallel.
 
     No parts, or none that conducts, is an open circuit: infinite ESR, no capacitance.
@@ -109,12 +109,12 @@ def shown(parts: Sequence[tuple[float, float]], hz: float) -> Shown:
     for farad, esr in parts:
         if farad > 0:
             if math.isinf(farad) and esr == 0:
-                return Shown(0.0, math.inf)
+                return MeterValue(0.0, math.inf)
             total += 1 / complex(esr, -1 / (omega * farad))
     if total == 0:
-        return Shown(math.inf, 0.0)
+        return MeterValue(math.inf, 0.0)
     z = 1 / total
-    return Shown(z.real, math.inf if z.imag == 0 else -1 / (omega * z.imag))
+    return MeterValue(z.real, math.inf if z.imag == 0 else -1 / (omega * z.imag))
 
 
 def expected(members: Sequence[Member], meter: Meter) -> tuple[float, float | None]:
@@ -148,7 +148,7 @@ def hypotheses(
     digit: float = 0.0,
     *,
     has_no_short: bool = False,
-) -> list[Hypothesis]:
+) -> list[BankState]:
     """Every single-fault state of the bank, and whether the readings given exclude it.
 
     A state is excluded when a reading, widened by the meter's accuracy, lies wholly outside the
@@ -158,7 +158,7 @@ def hypotheses(
     """
     read = _Read(farad, esr_ohm, digit)
     found = [_judge("nominal", "", members, meter, read)]
-    alike: dict[Member, tuple[Hypothesis, Hypothesis]] = {}
+    alike: dict[Member, tuple[BankState, BankState]] = {}
     for index, member in enumerate(members):
         kin = replace(member, name="")
         if kin not in alike:
@@ -171,7 +171,7 @@ def hypotheses(
         found += [replace(state, member=member.name) for state in alike[kin]]
         because = "no short by ohms or volts" if has_no_short else ""
         none, nothing = (math.inf, math.inf), (0.0, 0.0)
-        found.append(Hypothesis("shorted", member.name, none, nothing, has_no_short, because))
+        found.append(BankState("shorted", member.name, none, nothing, has_no_short, because))
     return found
 
 
@@ -298,9 +298,7 @@ def _largest_loss(members: Sequence[Member], farads: Sequence[float], hz: float)
     return loss((left + right) / 2)
 
 
-def _judge(
-    kind: str, name: str, members: Sequence[Member], meter: Meter, read: _Read
-) -> Hypothesis:
+def _judge(kind: str, name: str, members: Sequence[Member], meter: Meter, read: _Read) -> BankState:
     caps, esrs = _range(members, meter)
     because = ""
     if read.farad is not None and not math.isinf(read.farad):
@@ -309,7 +307,7 @@ def _judge(
     esr_ohm = read.esr_ohm
     if not because and esr_ohm is not None and esrs is not None and not math.isinf(esr_ohm):
         because = _outside(esr_ohm, meter.esr_error(esr_ohm), esrs, "ESR")
-    return Hypothesis(kind, name, caps, esrs, bool(because), because, is_by_farad)
+    return BankState(kind, name, caps, esrs, bool(because), because, is_by_farad)
 
 
 def _outside(value: float, error: float, bounds: Range, what: str) -> str:

@@ -13,7 +13,7 @@ import math
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.capacitors import Capacitor, Readings, age, look, ratio_verdict
 from hale_rail.core.parts.conduction import is_short, may_be_short
-from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.taken import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import CAPACITANCE, ESR, LEAKAGE, OHMS
 from hale_rail.core.quantities import Unit, show, show_exact
@@ -98,10 +98,10 @@ def _insulation(cap: Capacitor, ohm: float, shown: str) -> list[Reason]:
     return [Reason("insulation", text, verdict, "A part of this family insulates.")]
 
 
-def _by_resistance(cap: Capacitor, taken: Taken) -> list[Reason]:
+def _by_resistance(cap: Capacitor, taken: MeasuredValue) -> list[Reason]:
     """DC ohms of a lifted part, settled: what leaks at its rated voltage, V/R."""
     volt = cap.volt or fam.LEAST_RATED_V
-    leak = Taken(volt / taken.value, True)
+    leak = MeasuredValue(volt / taken.value, True)
     error = leak.value * taken.error(OHMS) / taken.value
     how = f" by {show(taken.value, Unit.OHM)} at {volt:g} V"
     return _leak_reasons(cap, leak, error, how)
@@ -135,7 +135,7 @@ def of_esr(cap: Capacitor, readings: Readings, esr_min_farad: float) -> list[Rea
     return reasons + _about_figure(typical)
 
 
-def _may_be_hidden(cap: Capacitor, taken: Taken, typical: fam.TypicalEsr) -> bool:
+def _may_be_hidden(cap: Capacitor, taken: MeasuredValue, typical: fam.TypicalEsr) -> bool:
     """True where the other capacitors of the node could show this ESR with a worse part."""
     if cap.beside_ohm is None:
         return False
@@ -143,7 +143,7 @@ def _may_be_hidden(cap: Capacitor, taken: Taken, typical: fam.TypicalEsr) -> boo
     return own * cap.esr_limits.good * typical.ohm < 1
 
 
-def _hidden(cap: Capacitor, taken: Taken, typical: fam.TypicalEsr) -> Reason:
+def _hidden(cap: Capacitor, taken: MeasuredValue, typical: fam.TypicalEsr) -> Reason:
     text = (
         f"ESR {show(taken.value, Unit.OHM)} in circuit, {taken.value / typical.ohm:.2g} × a new "
         f"part's typical {show(typical.ohm, Unit.OHM)}; but other capacitors stand on its node, "
@@ -152,7 +152,7 @@ def _hidden(cap: Capacitor, taken: Taken, typical: fam.TypicalEsr) -> Reason:
     return Reason("esr-hidden", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
 
 
-def is_too_good(taken: Taken, typical_ohm: float | None) -> bool:
+def is_too_good(taken: MeasuredValue, typical_ohm: float | None) -> bool:
     """ESR below a tenth of a new part's, or that cannot be told from the leads."""
     if taken.value <= taken.error(ESR):
         return True
@@ -165,7 +165,7 @@ def _is_no_short(readings: Readings) -> bool:
     return taken is not None and not is_short(taken) and not may_be_short(taken)
 
 
-def too_good(taken: Taken, typical: fam.TypicalEsr | None) -> Reason:
+def too_good(taken: MeasuredValue, typical: fam.TypicalEsr | None) -> Reason:
     """The doubt about an ESR that only a shorted or bypassed part shows."""
     against = f", below a tenth of a new part's {show(typical.ohm, Unit.OHM)}" if typical else ""
     if taken.value <= taken.error(ESR):
@@ -188,7 +188,7 @@ def _about_figure(typical: fam.TypicalEsr) -> list[Reason]:
     return found
 
 
-def esr_text(cap: Capacitor, taken: Taken, typical: fam.TypicalEsr) -> str:
+def esr_text(cap: Capacitor, taken: MeasuredValue, typical: fam.TypicalEsr) -> str:
     """The sentence that compares an ESR with its expectation, thresholds named."""
     limits = cap.esr_limits
     what = "a fresh part's" if cap.fresh_esr_ohm else "a new part's typical"
@@ -207,7 +207,9 @@ def of_leakage(cap: Capacitor, readings: Readings) -> list[Reason]:
     return _leak_reasons(cap, readings.leak, readings.leak.error(LEAKAGE))
 
 
-def _leak_reasons(cap: Capacitor, taken: Taken, error: float, how: str = "") -> list[Reason]:
+def _leak_reasons(
+    cap: Capacitor, taken: MeasuredValue, error: float, how: str = ""
+) -> list[Reason]:
     volt = cap.volt or fam.LEAST_RATED_V
     limit = fam.leakage_limit_a(cap.family, cap.farad, volt)
     if limit is None:
@@ -246,7 +248,7 @@ def _leak_advice(cap: Capacitor, leak_a: float) -> tuple[str, str]:
     return wait, f"{reform}again after two minutes."
 
 
-def _leak_as_ohms(cap: Capacitor, taken: Taken) -> list[Reason]:
+def _leak_as_ohms(cap: Capacitor, taken: MeasuredValue) -> list[Reason]:
     """The leakage of a part that should insulate, as the ohms it is at the rated voltage."""
     shown = f"Leakage {show(taken.value, Unit.AMPERE)}"
     if not cap.volt or taken.value <= 0 or math.isinf(taken.value):
@@ -281,7 +283,7 @@ def of_capacitance(cap: Capacitor, readings: Readings, is_otherwise_good: bool) 
     return _lifted(cap, taken, error, has_esr=readings.esr is not None)
 
 
-def _lifted(cap: Capacitor, taken: Taken, error: float, *, has_esr: bool) -> list[Reason]:
+def _lifted(cap: Capacitor, taken: MeasuredValue, error: float, *, has_esr: bool) -> list[Reason]:
     nominal, limits = cap.nominal_farad, cap.loss_limits
     loss = round(1 - taken.value / nominal, 9)
     verdict = ratio_verdict(loss, limits)
@@ -319,7 +321,7 @@ def _near_loss(loss: float, error: float, limits: fam.Limits) -> list[Reason]:
     return [Reason("near-limit", text, change="A better meter would settle it.")]
 
 
-def _in_circuit(cap: Capacitor, taken: Taken) -> list[Reason]:
+def _in_circuit(cap: Capacitor, taken: MeasuredValue) -> list[Reason]:
     floor = cap.floor_farad
     error = taken.error(CAPACITANCE) + taken.rounding(CAPACITANCE)
     if taken.value + error < floor * (1 - _ROUNDING):
@@ -345,7 +347,7 @@ def _in_circuit(cap: Capacitor, taken: Taken) -> list[Reason]:
     return [Reason("cap-in-circuit", text, change=change, action=action)]
 
 
-def _of_nominal(cap: Capacitor, taken: Taken) -> str:
+def _of_nominal(cap: Capacitor, taken: MeasuredValue) -> str:
     share = 100 * taken.value / cap.farad
     return (
         f"{show(taken.value, Unit.FARAD, 4)}, {share:.0f} % of {show_exact(cap.farad, Unit.FARAD)}"

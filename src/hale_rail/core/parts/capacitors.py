@@ -12,7 +12,7 @@ from msgspec import Struct, field
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.families import Family, Grade, Limits
 from hale_rail.core.parts.looks import BY_CODE
-from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.taken import MeasuredValue
 from hale_rail.core.parts.verdicts import AGE, Action, Reason, Verdict
 
 VISUAL_CODES = ("none", "bulge", "leak", "crack", "craze", "burnt", "corroded")
@@ -96,10 +96,10 @@ class Capacitor(Struct, frozen=True):
 class Readings(Struct, frozen=True):
     """What was read of a part, the latest of each; None where it was not."""
 
-    farad: Taken | None = None
-    esr: Taken | None = None
-    leak: Taken | None = None
-    ohm: Taken | None = None
+    farad: MeasuredValue | None = None
+    esr: MeasuredValue | None = None
+    leak: MeasuredValue | None = None
+    ohm: MeasuredValue | None = None
     visual: tuple[str, ...] = field(default=())
 
     @property

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 
 from hale_rail.core.parts.families import LEADS_MATTER_OHM, LEADS_OHM, SHORT_OHM
-from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.taken import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Procedure
 from hale_rail.core.quantities import Unit, show
@@ -19,23 +19,23 @@ BESIDE = 100.0
 _NULL = "Null the leads and read again."
 
 
-def is_short(taken: Taken) -> bool:
+def is_short(taken: MeasuredValue) -> bool:
     """True for ohms below the limit of a short; leads can only make a reading higher."""
     return taken.value < SHORT_OHM
 
 
-def may_be_short(taken: Taken) -> bool:
+def may_be_short(taken: MeasuredValue) -> bool:
     """True for ohms that the leads and the meter's error may have lifted above that limit."""
     return not is_short(taken) and least_ohm(taken) < SHORT_OHM
 
 
-def least_ohm(taken: Taken) -> float:
+def least_ohm(taken: MeasuredValue) -> float:
     """The least that the part itself may have: the reading less the error and unnulled leads."""
     leads = LEADS_OHM[1] if taken.value < LEADS_MATTER_OHM else 0.0
     return taken.value - taken.error(OHMS) - leads
 
 
-def conducts_reason(taken: Taken, limit_ohm: float, open_hint: str = "") -> Reason:
+def conducts_reason(taken: MeasuredValue, limit_ohm: float, open_hint: str = "") -> Reason:
     """A part in the power's way: at most `limit_ohm` (Ω) is good, OL failed.
 
     So is what reads a hundred times that: in circuit a path beside it can only lower a reading.
@@ -57,7 +57,7 @@ def conducts_reason(taken: Taken, limit_ohm: float, open_hint: str = "") -> Reas
     return Reason("high", f"{text}: above {limit_ohm:g} Ω.", Verdict.WORN, "Clean, read again.")
 
 
-def no_short_reason(taken: Taken, where: str) -> Reason:
+def no_short_reason(taken: MeasuredValue, where: str) -> Reason:
     """Ohms between pins that must not be shorted; `where` says which."""
     text = show(taken.value, Unit.OHM)
     if may_be_short(taken):
@@ -72,7 +72,7 @@ def no_short_reason(taken: Taken, where: str) -> Reason:
     return Reason("short-on-node", said, Verdict.UNPROVEN, "Lift it.", Action.LIFT)
 
 
-def insulates_reason(taken: Taken) -> Reason:
+def insulates_reason(taken: MeasuredValue) -> Reason:
     """A part that reads OL until something overruns it."""
     text = show(taken.value, Unit.OHM)
     if math.isinf(taken.value):
@@ -86,7 +86,7 @@ def insulates_reason(taken: Taken) -> Reason:
 
 
 def band_reason(
-    taken: Taken, low: float, high: float, above: Verdict, *, is_alone: bool = False
+    taken: MeasuredValue, low: float, high: float, above: Verdict, *, is_alone: bool = False
 ) -> Reason:
     """Ohms against a band; `above` is what an excess proves.
 
@@ -120,7 +120,7 @@ def band_reason(
     return Reason("drifted", f"{text}: below {shown}.", Verdict.FAILED)
 
 
-def rounded_reason(taken: Taken, procedure: Procedure, wanted: str) -> Reason:
+def rounded_reason(taken: MeasuredValue, procedure: Procedure, wanted: str) -> Reason:
     """A reading of too few digits to tell on which side of a limit it lies."""
     half, unit = taken.rounding(procedure), procedure.unit
     ends = f"{show(taken.value - half, unit)} to {show(taken.value + half, unit)}"
@@ -129,7 +129,7 @@ def rounded_reason(taken: Taken, procedure: Procedure, wanted: str) -> Reason:
     return Reason("rounded", text, Verdict.UNPROVEN, change, Action.MEASURE)
 
 
-def _at_edge(taken: Taken, text: str) -> Reason:
+def _at_edge(taken: MeasuredValue, text: str) -> Reason:
     """At the edge of a band: lifted the milder verdict, in circuit none yet."""
     if taken.lifted:
         return Reason("near-limit", text, Verdict.GOOD)

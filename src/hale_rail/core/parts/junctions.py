@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from msgspec.structs import replace
 
 from hale_rail.core.parts.conduction import rounded_reason
-from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Reason, Verdict
 from hale_rail.core.procedures import DIODE
 from hale_rail.core.quantities import Unit, show
@@ -31,14 +31,14 @@ GERMANIUM_V: Band = (0.15, 0.35)
 SHORT_V, SHORT_BESIDE_RESISTORS_V = 0.020, 0.010
 #: from here on what conducts in reverse leaks, and is no short
 LEAK_V = 0.2
-Ways = tuple[Taken | None, Taken | None]
+Ways = tuple[MeasuredValue | None, MeasuredValue | None]
 
 UNREAD = Reason("unread", "Not read.")
 #: the code of a junction that conducts the wrong way round
 REVERSED = "reversed"
 
 
-def is_junction_short(taken: Taken | None, short_v: float = SHORT_V) -> bool:
+def is_junction_short(taken: MeasuredValue | None, short_v: float = SHORT_V) -> bool:
     """True for a drop that only a short gives: below 20 mV, or what the kind says."""
     return taken is not None and taken.value < short_v
 
@@ -56,8 +56,8 @@ def short_reason(ways: Ways, short_v: float = SHORT_V) -> Reason | None:
 
 def junction_reason(
     band: Band,
-    forward: Taken | None,
-    reverse: Taken | None,
+    forward: MeasuredValue | None,
+    reverse: MeasuredValue | None,
     *,
     is_new: bool = False,
     short_v: float = SHORT_V,
@@ -87,7 +87,7 @@ def junction_reason(
     return _one_way(band, forward, f"{text}, OL reversed.")
 
 
-def _wrong_way(conducts: Taken, is_sure: bool) -> Reason:
+def _wrong_way(conducts: MeasuredValue, is_sure: bool) -> Reason:
     """A junction that blocks where it should conduct, and conducts where it should block."""
     text = f"OL in its conducting way, {show(conducts.value, Unit.VOLT)} in reverse"
     if is_sure:
@@ -96,7 +96,7 @@ def _wrong_way(conducts: Taken, is_sure: bool) -> Reason:
     return Reason(REVERSED, f"{text}.", Verdict.UNPROVEN, change, Action.MEASURE)
 
 
-def _both_ways(forward: Taken, reverse: Taken) -> Reason:
+def _both_ways(forward: MeasuredValue, reverse: MeasuredValue) -> Reason:
     if forward.lifted and reverse.lifted:
         if reverse.value >= LEAK_V:
             text = f"{show(forward.value, Unit.VOLT)} forward and {show(reverse.value, Unit.VOLT)} "
@@ -106,7 +106,7 @@ def _both_ways(forward: Taken, reverse: Taken) -> Reason:
     return Reason("both-ways", text, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
 
 
-def _one_way(band: Band, forward: Taken, text: str) -> Reason:
+def _one_way(band: Band, forward: MeasuredValue, text: str) -> Reason:
     low, high = band
     error = forward.error(DIODE)
     if forward.is_rounded_over(DIODE, low - error, high + error):
@@ -122,7 +122,7 @@ def _one_way(band: Band, forward: Taken, text: str) -> Reason:
 
 
 def blocking_reason(
-    forward: Taken | None, reverse: Taken | None, damper: Band | None = None
+    forward: MeasuredValue | None, reverse: MeasuredValue | None, damper: Band | None = None
 ) -> Reason:
     """A pair that blocks both ways; with `damper`, one drop one way is a diode inside."""
     if forward is None and reverse is None:

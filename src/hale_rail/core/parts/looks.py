@@ -11,7 +11,7 @@ from hale_rail.core.parts.verdicts import Reason, Verdict
 SOUND = "none"
 
 
-class Finding(Struct, frozen=True):
+class VisualFinding(Struct, frozen=True):
     """A code, its words on a button, and what it argues of a part (None: noted only)."""
 
     code: str
@@ -21,33 +21,33 @@ class Finding(Struct, frozen=True):
 
 _FAILED, _WORN = Verdict.FAILED, Verdict.WORN
 #: every code that can be found somewhere, sound first
-FINDINGS: tuple[Finding, ...] = (
-    Finding(SOUND, "looks sound"),
-    Finding("bulge", "bulged", _FAILED),
-    Finding("leak", "leaking", _FAILED),
-    Finding("crack", "cracked", _FAILED),
-    Finding("craze", "crazed", _WORN),
-    Finding("burnt", "burnt", _FAILED),
-    Finding("corroded", "corroded", _WORN),
-    Finding("clean-gap", "clean gap: an overload", _FAILED),
-    Finding("blackened", "blackened: a hard short", _FAILED),
-    Finding("discoloured", "discoloured by heat", _WORN),
-    Finding("joint", "cracked joint", _WORN),
-    Finding("perished", "perished lead", _FAILED),
-    Finding("no-earth", "earth bond missing", _FAILED),
-    Finding("battery-leak", "backup battery leaking", _WORN),
-    Finding("screws", "screws missing"),
-    Finding("repaired", "earlier repair"),
-    Finding("smell", "smells burnt"),
-    Finding("vented", "vented", _FAILED),
-    Finding("hot", "runs hot"),
-    Finding("broken-wire", "broken wire", _FAILED),
-    Finding("bare-wire", "bare wire", _WORN),
-    Finding("cracked-socket", "cracked socket", _WORN),
-    Finding("bent-pin", "bent pin", _WORN),
-    Finding("solder-bridge", "solder bridge", _WORN),
-    Finding("clipping", "a clipping lies there", _WORN),
-    Finding("bad-repair", "repaired badly", _WORN),
+FINDINGS: tuple[VisualFinding, ...] = (
+    VisualFinding(SOUND, "looks sound"),
+    VisualFinding("bulge", "bulged", _FAILED),
+    VisualFinding("leak", "leaking", _FAILED),
+    VisualFinding("crack", "cracked", _FAILED),
+    VisualFinding("craze", "crazed", _WORN),
+    VisualFinding("burnt", "burnt", _FAILED),
+    VisualFinding("corroded", "corroded", _WORN),
+    VisualFinding("clean-gap", "clean gap: an overload", _FAILED),
+    VisualFinding("blackened", "blackened: a hard short", _FAILED),
+    VisualFinding("discoloured", "discoloured by heat", _WORN),
+    VisualFinding("joint", "cracked joint", _WORN),
+    VisualFinding("perished", "perished lead", _FAILED),
+    VisualFinding("no-earth", "earth bond missing", _FAILED),
+    VisualFinding("battery-leak", "backup battery leaking", _WORN),
+    VisualFinding("screws", "screws missing"),
+    VisualFinding("repaired", "earlier repair"),
+    VisualFinding("smell", "smells burnt"),
+    VisualFinding("vented", "vented", _FAILED),
+    VisualFinding("hot", "runs hot"),
+    VisualFinding("broken-wire", "broken wire", _FAILED),
+    VisualFinding("bare-wire", "bare wire", _WORN),
+    VisualFinding("cracked-socket", "cracked socket", _WORN),
+    VisualFinding("bent-pin", "bent pin", _WORN),
+    VisualFinding("solder-bridge", "solder bridge", _WORN),
+    VisualFinding("clipping", "a clipping lies there", _WORN),
+    VisualFinding("bad-repair", "repaired badly", _WORN),
 )
 BY_CODE = {finding.code: finding for finding in FINDINGS}
 
@@ -61,7 +61,7 @@ HEAVY = (
 )  # fmt: skip
 
 
-def findings(codes: Sequence[str]) -> tuple[Finding, ...]:
+def findings(codes: Sequence[str]) -> tuple[VisualFinding, ...]:
     """The findings of codes; sound first."""
     return tuple(BY_CODE[code] for code in (SOUND, *codes))
 

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from hale_rail.core.coded import Coded
 
 
-class Mode(Coded):
+class FaultMode(Coded):
     """A way to fail; `words` follow the part's designator."""
 
     SHORT = ("short", "shorted")
@@ -30,14 +30,14 @@ class Mode(Coded):
     WRONG = ("wrong", "set wrongly")
 
 
-def never(_: object) -> tuple[Mode, ...]:
+def never(_: object) -> tuple[FaultMode, ...]:
     """No mode: for a kind that does not fail by itself."""
     return ()
 
 
-MODES = {mode.code: mode for mode in Mode}
+MODES = {mode.code: mode for mode in FaultMode}
 
 
-def failing(*modes: Mode) -> Callable[[object], tuple[Mode, ...]]:
+def failing(*modes: FaultMode) -> Callable[[object], tuple[FaultMode, ...]]:
     """The same modes for every part of a kind."""
     return lambda _: modes

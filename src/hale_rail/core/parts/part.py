@@ -7,7 +7,7 @@ from collections.abc import Callable
 from msgspec import Struct
 
 from hale_rail.core.parts.families import LEAST_RATED_V, Family, Grade
-from hale_rail.core.parts.looks import HEAVY, Finding, findings
+from hale_rail.core.parts.looks import HEAVY, VisualFinding, findings
 from hale_rail.core.parts.markings import (
     CapacitorMarking,
     JointMarking,
@@ -15,7 +15,7 @@ from hale_rail.core.parts.markings import (
     ResistorMarking,
     Tolerance,
 )
-from hale_rail.core.parts.modes import Mode, never
+from hale_rail.core.parts.modes import FaultMode, never
 from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
@@ -66,7 +66,7 @@ class PartKind(Struct, frozen=True, eq=False):
     expect: Callable[[Part, Ask, Condition], str]
     advice: Callable[[Part], str] = _no_words
     extras: Callable[[Part], tuple[Ask, ...]] = _nothing
-    fails: Callable[[Part], tuple[Mode, ...]] = never
+    fails: Callable[[Part], tuple[FaultMode, ...]] = never
     letters: tuple[str, ...] = ()
     value_unit: Unit | None = None
     marking: type[Marking] = Marking
@@ -180,7 +180,7 @@ class Part(Struct, frozen=True):
         return self.marking.rails if isinstance(self.marking, JointMarking) else ()
 
     @property
-    def findings(self) -> tuple[Finding, ...]:
+    def findings(self) -> tuple[VisualFinding, ...]:
         """What can be found at it by eye; sound first."""
         return findings(self.kind.findings)
 

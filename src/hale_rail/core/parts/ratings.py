@@ -61,7 +61,7 @@ FIELDS = {
 }
 
 
-class How(Enum):
+class Comparison(Enum):
     """How a rating is compared."""
 
     #: the same within the rule's share
@@ -87,7 +87,7 @@ class Rule(Struct, frozen=True):
     """
 
     name: str
-    how: How
+    how: Comparison
     share: float = 0.0
     is_needed: bool = False
     is_minded: bool = False
@@ -105,15 +105,15 @@ class Rule(Struct, frozen=True):
 
 def same(name: str, share: float = 0.0, **more: Any) -> Rule:
     """The same, needed."""
-    return Rule(name, How.SAME, share, is_needed=True, **more)
+    return Rule(name, Comparison.SAME, share, is_needed=True, **more)
 
 
 def at_least(name: str, **more: Any) -> Rule:
     """The old part's or more, needed."""
-    return Rule(name, How.AT_LEAST, is_needed=True, **more)
+    return Rule(name, Comparison.AT_LEAST, is_needed=True, **more)
 
 
-def minded(name: str, how: How = How.SAME, **more: Any) -> Rule:
+def minded(name: str, how: Comparison = Comparison.SAME, **more: Any) -> Rule:
     """Flagged where it differs or is not known."""
     return Rule(name, how, is_minded=True, **more)
 
@@ -124,7 +124,7 @@ CASE = minded("case")
 #: what a part's ratings do not tell, its type does
 OTHER_TYPE = minded("type_mark", says="compare the pins and the data sheets")
 #: a part of the same type is the same part; another is judged by its ratings
-TYPE = Rule("type_mark", How.TOLD_BY, is_silent=True)
+TYPE = Rule("type_mark", Comparison.TOLD_BY, is_silent=True)
 #: a transistor by its ratings; what they do not tell, its type does
 RATED_TYPE = (
     same("style", label="polarity"),

@@ -18,7 +18,7 @@ _ROUNDING = 1e-6
 Key = tuple[str, Pair | None]
 
 
-class Taken(Struct, frozen=True):
+class MeasuredValue(Struct, frozen=True):
     """One value as read (SI): lifted or in circuit, its last digit's weight, the meter's accuracy.
 
     `accuracy` is None where a procedure's usual one is meant; `again`: the same point was read
@@ -75,7 +75,7 @@ class PartReadings(Struct, frozen=True):
     one's; `beside`: what the sheet has beside a capacitor; `fitted`: what was said to be fitted.
     """
 
-    taken: Mapping[Key, Taken] = field(default_factory=dict)
+    taken: Mapping[Key, MeasuredValue] = field(default_factory=dict)
     seen: tuple[str, ...] = ()
     output_right: bool = False
     this_year: int = 0
@@ -100,10 +100,12 @@ class PartReadings(Struct, frozen=True):
             replace(self, taken={**self.taken, **high}),
         )
 
-    def get(self, procedure: Procedure, pair: Pair | None = None) -> Taken | None:
+    def get(self, procedure: Procedure, pair: Pair | None = None) -> MeasuredValue | None:
         """The value of one procedure, or None while it was not read."""
         return self.taken.get((procedure.code, pair))
 
-    def both_ways(self, procedure: Procedure, pair: Pair) -> tuple[Taken | None, Taken | None]:
+    def both_ways(
+        self, procedure: Procedure, pair: Pair
+    ) -> tuple[MeasuredValue | None, MeasuredValue | None]:
         """A pair's value as named, and with the leads turned."""
         return self.get(procedure, pair), self.get(procedure, pair.turned)

@@ -46,7 +46,7 @@ class LoadPart(Struct, frozen=True):
     cold_a: float | None = None
 
 
-class Load(Struct, frozen=True):
+class DummyLoad(Struct, frozen=True):
     """What loads one rail: amperes drawn, ohms in all, how the parts are joined, the parts."""
 
     wanted: Wanted
@@ -64,7 +64,7 @@ class Load(Struct, frozen=True):
 class Dummies(Struct, frozen=True):
     """The loads, rail by rail in the order asked, and rails that get none with the reason."""
 
-    loads: tuple[Load, ...]
+    loads: tuple[DummyLoad, ...]
     unmet: tuple[tuple[Wanted, str], ...]
 
     @property
@@ -105,7 +105,7 @@ def dummies(
     return Dummies(tuple(loads), tuple(unmet))
 
 
-def _bought(wanted: Wanted) -> Load:
+def _bought(wanted: Wanted) -> DummyLoad:
     """The nearest E12 value by ratio, and the rating to buy: twice what it turns into heat."""
     volt = abs(wanted.rail_v)
     exact = volt / wanted.amps
@@ -114,7 +114,7 @@ def _bought(wanted: Wanted) -> Load:
     ohms = float(f"{min(values, key=lambda ohm: abs(math.log(ohm / exact))):.3g}")
     heat = volt * volt / ohms
     watts = next((w for w in RATINGS if w >= 2 * heat), math.ceil(2 * heat / 100) * 100.0)
-    return Load(wanted, volt / ohms, ohms, "single", (LoadPart(ohms, watts, heat),))
+    return DummyLoad(wanted, volt / ohms, ohms, "single", (LoadPart(ohms, watts, heat),))
 
 
 def _options(
@@ -130,7 +130,7 @@ def _load(
     pick: int,
     stock: Sequence[Piece],
     ready: Sequence[ReadyLoad],
-) -> Load:
+) -> DummyLoad:
     arrangement, kinds, heats = options.describe(pick)
     parts = tuple(
         LoadPart(stock[kind].ohms, stock[kind].watts, heat)
@@ -139,7 +139,7 @@ def _load(
         for kind, heat in zip(kinds, heats, strict=True)
     )
     ohms = float(options.ohms[pick])
-    return Load(wanted, abs(wanted.rail_v) / ohms, ohms, arrangement, parts)
+    return DummyLoad(wanted, abs(wanted.rail_v) / ohms, ohms, arrangement, parts)
 
 
 def _ready_part(wanted: Wanted, load: ReadyLoad, heat: float) -> LoadPart:

@@ -45,7 +45,7 @@ class Limiter(Coded):
 LIMITERS = {limiter.code: limiter for limiter in Limiter}
 
 
-class Stop(Coded):
+class StopCondition(Coded):
     """A stop condition that the person sees, hears or smells."""
 
     LAMP_BRIGHT = ("lamp-bright", "The lamp burns steady bright")
@@ -61,10 +61,14 @@ class Stop(Coded):
     NOTHING = ("nothing", "Nothing happens")
 
 
-STOPS = {stop.code: stop for stop in Stop}
+STOPS = {stop.code: stop for stop in StopCondition}
 #: stops that a part gave up at: they ask which, and cold readings of before are read again
-BURNS = {Stop.SMOKE.code: "burnt", Stop.BANG.code: "vented", Stop.SMELL.code: "smell"}
-OUTDATES = frozenset((*BURNS, Stop.FUSE.code, Stop.BREAKER.code))
+BURNS = {
+    StopCondition.SMOKE.code: "burnt",
+    StopCondition.BANG.code: "vented",
+    StopCondition.SMELL.code: "smell",
+}
+OUTDATES = frozenset((*BURNS, StopCondition.FUSE.code, StopCondition.BREAKER.code))
 #: what is likely when power is removed, by the code of a stop condition or of a pattern
 LIKELY = {
     "lamp-bright": "A short before the switching stage (bridge, bulk capacitor, switch), or a rail "
@@ -115,7 +119,7 @@ class Limit(Struct, frozen=True):
     bench_a: float | None = None
 
 
-class Step(Struct, frozen=True):
+class PlanStep(Struct, frozen=True):
     """One configuration: what is powered, through what, and at which load its rails are read."""
 
     key: str
@@ -225,7 +229,7 @@ def _variac(sheet: Sheet) -> Limit:
     )
 
 
-def steps(sheet: Sheet) -> tuple[Step, ...]:
+def steps(sheet: Sheet) -> tuple[PlanStep, ...]:
     """The smallest configuration first: supply alone on dummies, main board, board by board.
 
     Where supply and board are one there is no supply alone: limiter, whole, each further board.
@@ -233,29 +237,29 @@ def steps(sheet: Sheet) -> tuple[Step, ...]:
     if sheet.is_self_loaded:
         return _self_loaded(sheet)
     found = [
-        Step("limited", "Supply alone, limited", Condition.DUMMY, True),
-        Step("alone", "Supply alone, on the mains", Condition.DUMMY, False),
+        PlanStep("limited", "Supply alone, limited", Condition.DUMMY, True),
+        PlanStep("alone", "Supply alone, on the mains", Condition.DUMMY, False),
     ]
     if sheet.topology is Topology.DC_FED:
-        found[1] = Step("alone", "Supply alone, at full current", Condition.DUMMY, False)
+        found[1] = PlanStep("alone", "Supply alone, at full current", Condition.DUMMY, False)
     attached: tuple[str, ...] = ()
     for part in _boards(sheet):
         attached = (*attached, part)
         name = f"With {part}" if len(attached) == 1 else f"And {part}"
-        found.append(Step(f"board-{len(attached)}", name, Condition.MACHINE, False, attached))
+        found.append(PlanStep(f"board-{len(attached)}", name, Condition.MACHINE, False, attached))
     return tuple(found)
 
 
-def _self_loaded(sheet: Sheet) -> tuple[Step, ...]:
+def _self_loaded(sheet: Sheet) -> tuple[PlanStep, ...]:
     """The steps of a unit that is its own load."""
     found = [
-        Step("limited", "The unit, limited", Condition.MACHINE, True),
-        Step("whole", "The unit, whole", Condition.MACHINE, False),
+        PlanStep("limited", "The unit, limited", Condition.MACHINE, True),
+        PlanStep("whole", "The unit, whole", Condition.MACHINE, False),
     ]
     further = _boards(sheet)[1:]
     for count, part in enumerate(further, start=1):
         attached = tuple(further[:count])
-        found.append(Step(f"board-{count}", f"And {part}", Condition.MACHINE, False, attached))
+        found.append(PlanStep(f"board-{count}", f"And {part}", Condition.MACHINE, False, attached))
     return tuple(found)
 
 
@@ -283,11 +287,11 @@ def off_at(rail: Rail, load: Condition) -> float:
     return rail.nominal_v * (1 + overvoltage(rail, load))
 
 
-def stop_words(limiter: Limiter) -> list[Stop]:
+def stop_words(limiter: Limiter) -> list[StopCondition]:
     """The stop conditions that the person tells, those that the limiter can show."""
-    lamps = (Stop.LAMP_BRIGHT, Stop.LAMP_HALF)
-    hidden = (Stop.CURRENT_LIMIT,) if limiter is Limiter.LAMP else lamps
-    return [stop for stop in Stop if stop not in hidden]
+    lamps = (StopCondition.LAMP_BRIGHT, StopCondition.LAMP_HALF)
+    hidden = (StopCondition.CURRENT_LIMIT,) if limiter is Limiter.LAMP else lamps
+    return [stop for stop in StopCondition if stop not in hidden]
 
 
 def expected_draw(sheet: Sheet, supply_v: float | None) -> float | None:

@@ -55,7 +55,7 @@ class Scale(Enum):
     ESR = "esr"
 
 
-class Source(Enum):
+class ReadingSource(Enum):
     """How a reading came; the values are those the store keeps."""
 
     TYPED = "typed"

@@ -37,7 +37,7 @@ _GUESSES = ("one-off", "all-low")
 _TELLING = (Condition.MACHINE, Condition.DUMMY, Condition.NO_LOAD)
 
 
-class Pattern(Struct, frozen=True):
+class RailPattern(Struct, frozen=True):
     """What a set of readings says together, and of which rails."""
 
     code: str
@@ -64,7 +64,7 @@ class _Judged(Struct, frozen=True):
         return self.judgement.off_share
 
 
-def patterns(readings: Sequence[RailReading], tolerance: Tolerance) -> list[Pattern]:
+def patterns(readings: Sequence[RailReading], tolerance: Tolerance) -> list[RailPattern]:
     """What readings say together, the urgent first.
 
     `readings`: the newest of each rail at each load and place.
@@ -86,15 +86,15 @@ def _newest(readings: Sequence[RailReading]) -> dict[str, RailReading]:
     return {r.rail.key: r for r in ordered if not r.is_turned}
 
 
-def _turned(readings: Sequence[RailReading]) -> list[Pattern]:
+def _turned(readings: Sequence[RailReading]) -> list[RailPattern]:
     keys = tuple(dict.fromkeys(r.rail.key for r in readings if r.is_turned))
     text = f"{', '.join(keys)}: the sign is not the rail's. Leads the other way round?"
-    return [Pattern("sign", text, keys)] if keys else []
+    return [RailPattern("sign", text, keys)] if keys else []
 
 
-def _over(newest: Mapping[str, RailReading]) -> list[Pattern]:
+def _over(newest: Mapping[str, RailReading]) -> list[RailPattern]:
     return [
-        Pattern(
+        RailPattern(
             "over-voltage",
             _over_text(key, reading),
             (key,),
@@ -114,7 +114,7 @@ def _over_text(key: str, reading: RailReading) -> str:
     return f"{shown}: remove power at once."
 
 
-def _missing(newest: Mapping[str, RailReading]) -> list[Pattern]:
+def _missing(newest: Mapping[str, RailReading]) -> list[RailPattern]:
     """A rail that is missing while the one it guards is there, as the sheet has it.
 
     Where no sheet says so: −5 V missing while +12 V is there destroys three-rail memory; +12 V
@@ -130,7 +130,7 @@ def _missing(newest: Mapping[str, RailReading]) -> list[Pattern]:
         what = "three-rail memory dies" if is_minus5 else f"{other.key} destroys what it feeds"
         text = f"{rail.key} is missing while {other.key} is there: power off at once, {what}."
         code = "minus5-missing" if is_minus5 else "guard-missing"
-        found.append(Pattern(code, text, (rail.key, other.key), urgent=True))
+        found.append(RailPattern(code, text, (rail.key, other.key), urgent=True))
     return found
 
 
@@ -175,7 +175,7 @@ def _is_worse(one: _Judged, other: _Judged) -> bool:
     return abs(one.share) > abs(other.share)
 
 
-def _of_set(judged: Sequence[_Judged]) -> list[Pattern]:
+def _of_set(judged: Sequence[_Judged]) -> list[RailPattern]:
     """All off in proportion; an auxiliary high beside a right main rail; limits; one alone."""
     proportion = _proportion(judged)
     if proportion:
@@ -187,11 +187,11 @@ def _of_set(judged: Sequence[_Judged]) -> list[Pattern]:
     if len(off) == 1 and rest and off[0].key not in told:
         key = off[0].key
         text = f"{key} alone is off: its own rectifier, filter or regulator."
-        found.append(Pattern("one-off", text, (key,)))
+        found.append(RailPattern("one-off", text, (key,)))
     return found
 
 
-def _proportion(judged: Sequence[_Judged]) -> Pattern | None:
+def _proportion(judged: Sequence[_Judged]) -> RailPattern | None:
     """All rails low or high together; a linear rail behind a low switcher may be right."""
     switched = [j for j in judged if j.reading.rail.regulation.is_switching]
     for group in (switched, list(judged)):
@@ -204,11 +204,11 @@ def _proportion(judged: Sequence[_Judged]) -> Pattern | None:
         if is_one_way and most - least <= allowed:
             way = "low" if most < 0 else "high"
             text = f"All rails {way} together, in proportion: reference, feedback or trimmer."
-            return Pattern(f"all-{way}", text, tuple(j.key for j in group))
+            return RailPattern(f"all-{way}", text, tuple(j.key for j in group))
     return None
 
 
-def _limiting(judged: Sequence[_Judged]) -> list[Pattern]:
+def _limiting(judged: Sequence[_Judged]) -> list[RailPattern]:
     """A regulated rail missing while what feeds it is there: its regulator limits the current."""
     found = []
     for one in judged:
@@ -220,7 +220,7 @@ def _limiting(judged: Sequence[_Judged]) -> list[Pattern]:
         if feeds:
             text = f"{rail.key} is missing while {feeds[0]} before it is there: if its regulator "
             text += "is warm it limits the current, into a short that may never smoke."
-            found.append(Pattern("missing-current-limit", text, (rail.key,)))
+            found.append(RailPattern("missing-current-limit", text, (rail.key,)))
     return found
 
 
@@ -232,7 +232,7 @@ def _feeds(feed: _Judged, fed: _Judged) -> bool:
     return is_before and is_higher and feed.reading.absent_v > _MISSING * abs(rail.nominal_v)
 
 
-def _cross(judged: Sequence[_Judged]) -> list[Pattern]:
+def _cross(judged: Sequence[_Judged]) -> list[RailPattern]:
     """The main rail right and an auxiliary high: it is underloaded, or the auxiliary unloaded."""
     main = next((j for j in judged if j.reading.rail.regulation is Regulation.MAIN), None)
     if main is None or main.judgement.verdict is not RailVerdict.PASS:
@@ -246,10 +246,10 @@ def _cross(judged: Sequence[_Judged]) -> list[Pattern]:
         return []
     text = f"{main.key} is right and {', '.join(high)} high: {main.key} underloaded, or the "
     text += "auxiliary unloaded."
-    return [Pattern("cross-regulation", text, tuple(high))]
+    return [RailPattern("cross-regulation", text, tuple(high))]
 
 
-def _harness(readings: Sequence[RailReading], tolerance: Tolerance) -> list[Pattern]:
+def _harness(readings: Sequence[RailReading], tolerance: Tolerance) -> list[RailPattern]:
     """Volts lost along the line: V(drop)/I, stretch by stretch."""
     said: dict[tuple[str, Condition], list[str]] = {}
     for stretch in stretches(readings):
@@ -257,7 +257,7 @@ def _harness(readings: Sequence[RailReading], tolerance: Tolerance) -> list[Patt
         if text:
             said.setdefault((stretch.near.rail.key, stretch.near.load), []).append(text)
     return [
-        Pattern(
+        RailPattern(
             "harness-drop",
             f"{key}: {'; '.join(texts)}. Clean the contacts, or crimp them anew.",
             (key,),
@@ -284,7 +284,7 @@ def _stretch(stretch: Stretch, tolerance: Tolerance) -> str:
     return f"{text}, {show(stretch.ohm, Unit.OHM, 2)} at {amps}"
 
 
-def _hiccup(newest: Mapping[str, RailReading]) -> list[Pattern]:
+def _hiccup(newest: Mapping[str, RailReading]) -> list[RailPattern]:
     """A switched rail that jumps between next to nothing and much: a start, again and again."""
     keys = tuple(
         key
@@ -295,4 +295,4 @@ def _hiccup(newest: Mapping[str, RailReading]) -> list[Pattern]:
     )
     text = f"{', '.join(keys)}: a blip, again and again: an overload, a shorted rail, or a dry "
     text += "start-up capacitor."
-    return [Pattern("hiccup", text, keys)] if keys else []
+    return [RailPattern("hiccup", text, keys)] if keys else []

@@ -15,11 +15,11 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from hale_rail.core.recap.fitting import fit
-from hale_rail.core.recap.market import Found, Market, Terms
+from hale_rail.core.recap.market import BuyingResult, Market, Terms
 from hale_rail.core.recap.matching import (
-    Group,
-    Item,
+    MarketItem,
     Match,
+    PositionGroup,
     groups_of,
     match,
     nearest,
@@ -72,7 +72,7 @@ class Unmet(Struct, frozen=True):
 
     needs: AnyNeeds
     reason: str
-    nearest: Item | None
+    nearest: MarketItem | None
 
 
 class Flag(Struct, frozen=True):
@@ -82,7 +82,7 @@ class Flag(Struct, frozen=True):
     text: str
 
 
-class Plan(Struct, frozen=True):
+class BuyingPlan(Struct, frozen=True):
     """An order, what comes from stock, and what stays open.
 
     `gap` None: not proven (no model); `is_cut`: only the cheapest of a very long list were weighed.
@@ -93,7 +93,7 @@ class Plan(Struct, frozen=True):
     shipping: Mapping[str, Decimal]
     unmet: tuple[Unmet, ...]
     flags: tuple[Flag, ...]
-    chosen: Mapping[str, Item]
+    chosen: Mapping[str, MarketItem]
     gap: float | None = 0.0
     is_cut: bool = False
 
@@ -116,13 +116,13 @@ def proof_words(gap: float | None, is_cut: bool) -> str:
     return f"{words} of the parts weighed (the list is very long)" if is_cut else words
 
 
-def plan(demand: Sequence[AnyNeeds], at: Market, terms: Terms) -> Plan:
+def plan(demand: Sequence[AnyNeeds], at: Market, terms: Terms) -> BuyingPlan:
     """The cheapest order that meets as many positions as can be met."""
     matches = match(groups_of(demand), at.items)
     return settled(matches, at, terms, optimise(matches, at, terms))
 
 
-def settled(matches: Sequence[Match], at: Market, terms: Terms, found: Found) -> Plan:
+def settled(matches: Sequence[Match], at: Market, terms: Terms, found: BuyingResult) -> BuyingPlan:
     """The plan in exact money: who gets which pieces, what each vendor is sent, what stays open."""
     pieces = _Pieces(matches, at, found)
     order = [
@@ -138,7 +138,7 @@ def settled(matches: Sequence[Match], at: Market, terms: Terms, found: Found) ->
         if place is not None
         for needs in one.group.positions
     }
-    return Plan(
+    return BuyingPlan(
         tuple(sorted(order, key=lambda line: line.offer.vendor)),
         tuple(StockLine(drawer, sum(c.values()), tuple(c)) for drawer, c in pieces.from_stock()),
         {name: at.vendor(name).shipping_for(cost) for name, cost in sorted(goods.items())},
@@ -174,7 +174,7 @@ class _Left(Struct):
 class _Pieces:
     """Which position is served from which drawer and offer: trusted drawers first."""
 
-    def __init__(self, matches: Sequence[Match], at: Market, found: Found) -> None:
+    def __init__(self, matches: Sequence[Match], at: Market, found: BuyingResult) -> None:
         self._at, self._found = at, found
         self._of: dict[tuple[str, int, int], Counter[str]] = {}
         for place in sorted({place for place in found.chosen if place is not None}):
@@ -230,7 +230,7 @@ class _Pieces:
 
 
 def _flags(
-    matches: Sequence[Match], at: Market, terms: Terms, found: Found, pieces: _Pieces
+    matches: Sequence[Match], at: Market, terms: Terms, found: BuyingResult, pieces: _Pieces
 ) -> Iterable[Flag]:
     by_id = {needs.id: needs for one in matches for needs in one.group.positions}
     for one, place in zip(matches, found.chosen, strict=True):
@@ -250,7 +250,9 @@ def _flags(
                 yield Flag(by_id[position], text)
 
 
-def _unmet(matches: Sequence[Match], at: Market, terms: Terms, found: Found) -> Iterable[Unmet]:
+def _unmet(
+    matches: Sequence[Match], at: Market, terms: Terms, found: BuyingResult
+) -> Iterable[Unmet]:
     for one, place in zip(matches, found.chosen, strict=True):
         if place is None:
             reason, item = _why_unmet(one, at, terms)
@@ -258,9 +260,9 @@ def _unmet(matches: Sequence[Match], at: Market, terms: Terms, found: Found) -> 
                 yield Unmet(needs, reason, item)
 
 
-def _why_unmet(one: Match, at: Market, terms: Terms) -> tuple[str, Item | None]:
+def _why_unmet(one: Match, at: Market, terms: Terms) -> tuple[str, MarketItem | None]:
     """Why a group gets no part, and the part that comes nearest."""
-    group: Group = one.group
+    group: PositionGroup = one.group
     if not one.flagged:
         item = nearest(group, at.items)
         return why_none(group, item), item
@@ -285,7 +287,7 @@ def from_alone(at: Market, vendor: str) -> Market:
     return Market(tuple(i for i in items if i.offers or i.drawers), at.vendors)
 
 
-def by_line(demand: Sequence[AnyNeeds], at: Market, terms: Terms) -> Plan:
+def by_line(demand: Sequence[AnyNeeds], at: Market, terms: Terms) -> BuyingPlan:
     """What one buys who takes for each line what is cheapest there, and pays what is sent."""
     matches = match(groups_of(demand), at.items)
     return settled(matches, at, terms, line_by_line(matches, at, terms))

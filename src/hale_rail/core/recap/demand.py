@@ -61,14 +61,14 @@ class Position(Struct, frozen=True):
         return None
 
 
-class Choice(Struct, frozen=True):
+class ReplaceDecision(Struct, frozen=True):
     """Whether a school replaces a position, and why."""
 
     replace: bool
     why: str
 
 
-class Line(Struct, frozen=True):
+class RecapLine(Struct, frozen=True):
     """One line of the list: parts of the same value, voltage, family and class."""
 
     farad: float
@@ -94,25 +94,27 @@ class Line(Struct, frozen=True):
         return farad_spellings(self.farad)
 
 
-def choose(position: Position, school: School, this_year: int) -> Choice:
+def choose(position: Position, school: School, this_year: int) -> ReplaceDecision:
     """What one school does with one position; what was replaced already stays on every list."""
     if position.is_fitted:
-        return Choice(True, "replaced already")
+        return ReplaceDecision(True, "replaced already")
     decided = position.decided
     if decided:
         replace = decided.kind is DecisionKind.REPLACE
-        return Choice(replace, f"{decided.kind.words}: {decided.reason}")
+        return ReplaceDecision(replace, f"{decided.kind.words}: {decided.reason}")
     if position.verdict in (Verdict.FAILED, Verdict.WORN):
-        return Choice(True, f"found {position.verdict.value}")
+        return ReplaceDecision(True, f"found {position.verdict.value}")
     if school is School.PROVEN:
-        return Choice(False, "not found bad")
+        return ReplaceDecision(False, "not found bad")
     offence = _offence(position, this_year)
     if offence:
-        return Choice(True, offence)
+        return ReplaceDecision(True, offence)
     family = position.part.family
     if school is School.BLANKET and family is not None and _is_blanket(family):
-        return Choice(True, f"every {family.label} part")
-    return Choice(False, "no offender" if school is School.OFFENDERS else "keeps for decades")
+        return ReplaceDecision(True, f"every {family.label} part")
+    return ReplaceDecision(
+        False, "no offender" if school is School.OFFENDERS else "keeps for decades"
+    )
 
 
 def _offence(position: Position, this_year: int) -> str:
@@ -148,7 +150,7 @@ def is_replaced(position: Position, school: School, this_year: int) -> bool:
     return is_known and choose(position, school, this_year).replace
 
 
-def recap_list(positions: Sequence[Position], school: School, this_year: int) -> list[Line]:
+def recap_list(positions: Sequence[Position], school: School, this_year: int) -> list[RecapLine]:
     """Positions the school replaces, grouped by value, voltage, family and class; big first."""
     groups: dict[tuple[float, float | None, Family, str], list[tuple[Position, str]]] = {}
     for position in positions:
@@ -161,5 +163,5 @@ def recap_list(positions: Sequence[Position], school: School, this_year: int) ->
     for (farad, volt, family, safety_class), chosen in groups.items():
         whys = tuple(dict.fromkeys(why for _, why in chosen))
         members = tuple(position for position, _ in chosen)
-        lines.append(Line(farad, volt, family, safety_class, members, whys))
+        lines.append(RecapLine(farad, volt, family, safety_class, members, whys))
     return sorted(lines, key=lambda line: (-line.farad, line.volt or 0, line.family.value))

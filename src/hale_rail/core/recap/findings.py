@@ -25,7 +25,7 @@ class Level(IntEnum):
         return self.name.lower()
 
 
-class Finding(Struct, frozen=True):
+class RuleFinding(Struct, frozen=True):
     """What a rule found: how bad, in words, and by how much it misses as a share (refusals)."""
 
     code: str
@@ -34,10 +34,10 @@ class Finding(Struct, frozen=True):
     miss: float = 0.0
 
 
-class Fit(Struct, frozen=True):
+class CandidateFit(Struct, frozen=True):
     """How a candidate stands against a position, with everything that was found."""
 
-    findings: tuple[Finding, ...]
+    findings: tuple[RuleFinding, ...]
 
     @property
     def level(self) -> Level:
@@ -65,11 +65,11 @@ class Fit(Struct, frozen=True):
         return "; ".join(self.texts)
 
 
-def refuse(code: str, text: str, miss: float = 0.0) -> Finding:
+def refuse(code: str, text: str, miss: float = 0.0) -> RuleFinding:
     """A finding by which a part is not chosen."""
-    return Finding(code, Level.REFUSED, text, max(miss, LEAST_MISS))
+    return RuleFinding(code, Level.REFUSED, text, max(miss, LEAST_MISS))
 
 
-def flag(code: str, text: str) -> Finding:
+def flag(code: str, text: str) -> RuleFinding:
     """A finding that is told of a part that may be chosen."""
-    return Finding(code, Level.FLAGGED, text)
+    return RuleFinding(code, Level.FLAGGED, text)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from hale_rail.core.recap.findings import OTHER_KIND, Finding, Fit, Level, refuse
+from hale_rail.core.recap.findings import OTHER_KIND, CandidateFit, Level, RuleFinding, refuse
 from hale_rail.core.recap.needs import Build, Needs
 from hale_rail.core.recap.rated import (
     AnyBuild,
@@ -16,9 +16,9 @@ from hale_rail.core.recap.rated import (
 from hale_rail.core.recap.substitutes import RULES
 
 
-def fit(needs: AnyNeeds, build: AnyBuild) -> Fit:
+def fit(needs: AnyNeeds, build: AnyBuild) -> CandidateFit:
     """Every rule against one candidate."""
-    return Fit(tuple(_findings(needs, build)))
+    return CandidateFit(tuple(_findings(needs, build)))
 
 
 def level_of(needs: AnyNeeds, build: AnyBuild) -> Level:
@@ -31,7 +31,7 @@ def level_of(needs: AnyNeeds, build: AnyBuild) -> Level:
     return worst
 
 
-def _findings(needs: AnyNeeds, build: AnyBuild) -> Iterable[Finding]:
+def _findings(needs: AnyNeeds, build: AnyBuild) -> Iterable[RuleFinding]:
     if isinstance(needs, Needs) and isinstance(build, Build):
         for rule in RULES:
             yield from rule(needs, build)

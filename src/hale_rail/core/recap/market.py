@@ -8,7 +8,7 @@ from fractions import Fraction
 
 from msgspec import Struct
 
-from hale_rail.core.recap.matching import Item, items_of
+from hale_rail.core.recap.matching import MarketItem, items_of
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
 
 #: what spares are for: parts below this price a piece
@@ -38,7 +38,7 @@ class Terms(Struct, frozen=True):
 class Market(Struct, frozen=True):
     """Where parts may come from."""
 
-    items: tuple[Item, ...]
+    items: tuple[MarketItem, ...]
     vendors: Mapping[str, Vendor]
 
     @property
@@ -63,7 +63,7 @@ def market(
     return Market(tuple(items_of(offers, stock)), {vendor.name: vendor for vendor in vendors})
 
 
-class Found(Struct, frozen=True):
+class BuyingResult(Struct, frozen=True):
     """What a way of buying settled on.
 
     `chosen`: the place of the item that each group gets (None: none); `ordered` pieces by (item,

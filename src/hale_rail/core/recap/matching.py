@@ -19,7 +19,7 @@ from hale_rail.core.recap.substitutes import CAPACITANCE, SUPPRESSORS
 _EDGE = 1e-5
 
 
-class Item(Struct):
+class MarketItem(Struct):
     """One part number, wherever it is to be had."""
 
     sku: str
@@ -46,7 +46,7 @@ class Item(Struct):
         return self.offers[0].vendor if self.offers else "stock"
 
 
-class Group(Struct, frozen=True):
+class PositionGroup(Struct, frozen=True):
     """Positions that get one part: those of a bank, or one alone."""
 
     positions: tuple[AnyNeeds, ...]
@@ -63,20 +63,20 @@ class Match(Struct, frozen=True):
     `flagged` by item's place in the list of items.
     """
 
-    group: Group
+    group: PositionGroup
     flagged: dict[int, int]
 
 
-def items_of(offers: Iterable[Offer], stock: Iterable[Drawer]) -> list[Item]:
+def items_of(offers: Iterable[Offer], stock: Iterable[Drawer]) -> list[MarketItem]:
     """Every part number with its drawers and offers, drawers first.
 
     One number that two lists describe alike, as far as each says, is one part.
     """
-    found: list[Item] = []
-    by_sku: dict[str, list[Item]] = {}
+    found: list[MarketItem] = []
+    by_sku: dict[str, list[MarketItem]] = {}
     for drawer in stock:
         if drawer.build.classes and drawer.origin is not Origin.NEW:
-            found.append(Item(drawer.sku, drawer.build, [drawer]))  # chosen by hand alone
+            found.append(MarketItem(drawer.sku, drawer.build, [drawer]))  # chosen by hand alone
             continue
         _item(drawer.sku, drawer.build, by_sku, found).drawers.append(drawer)
     for offer in offers:
@@ -86,12 +86,14 @@ def items_of(offers: Iterable[Offer], stock: Iterable[Drawer]) -> list[Item]:
     return found
 
 
-def _item(sku: str, build: AnyBuild, by_sku: dict[str, list[Item]], found: list[Item]) -> Item:
+def _item(
+    sku: str, build: AnyBuild, by_sku: dict[str, list[MarketItem]], found: list[MarketItem]
+) -> MarketItem:
     """The part of a number that is described so, made when it is first met."""
     known = by_sku.setdefault(sku, [])
     item = next((i for i in known if _is_same(i.build, build)), None)
     if item is None:
-        item = Item(sku, build)
+        item = MarketItem(sku, build)
         known.append(item)
         found.append(item)
     item.build = completed(item.build, build)
@@ -102,15 +104,15 @@ def _is_same(one: AnyBuild, other: AnyBuild) -> bool:
     return completed(one, other) == completed(other, one)
 
 
-def groups_of(demand: Iterable[AnyNeeds]) -> list[Group]:
+def groups_of(demand: Iterable[AnyNeeds]) -> list[PositionGroup]:
     """Positions of one bank together at the place of its first; each other alone."""
     found: dict[object, list[AnyNeeds]] = {}
     for needs in demand:
         found.setdefault(needs.bank or (needs.id,), []).append(needs)
-    return [Group(tuple(members)) for members in found.values()]
+    return [PositionGroup(tuple(members)) for members in found.values()]
 
 
-def match(groups: Sequence[Group], items: Sequence[Item]) -> list[Match]:
+def match(groups: Sequence[PositionGroup], items: Sequence[MarketItem]) -> list[Match]:
     """Every group against every part; positions that ask the same are asked once."""
     known: dict[AnyNeeds, list[Level]] = {}
     sorted_out = _Sorted(items)
@@ -131,7 +133,7 @@ def match(groups: Sequence[Group], items: Sequence[Item]) -> list[Match]:
     return found
 
 
-def is_by_hand(needs: AnyNeeds, item: Item) -> bool:
+def is_by_hand(needs: AnyNeeds, item: MarketItem) -> bool:
     """True for an old or salvaged suppressor: no plan chooses it, a person may."""
     is_old = any(drawer.origin is not Origin.NEW for drawer in item.drawers)
     is_suppressor = isinstance(needs, Needs) and needs.role in SUPPRESSORS
@@ -141,7 +143,7 @@ def is_by_hand(needs: AnyNeeds, item: Item) -> bool:
 class _Sorted:
     """The parts by kind, capacitors in order of capacitance: few of a long list are asked."""
 
-    def __init__(self, items: Sequence[Item]) -> None:
+    def __init__(self, items: Sequence[MarketItem]) -> None:
         self._items = items
         self._by_ware: dict[str, list[int]] = {}
         farads: list[tuple[float, int]] = []
@@ -173,7 +175,7 @@ class _Sorted:
         return self._order[start:end]
 
 
-def nearest(group: Group, items: Sequence[Item]) -> Item | None:
+def nearest(group: PositionGroup, items: Sequence[MarketItem]) -> MarketItem | None:
     """The part that misses a group's demand by least; None where no part is of its kind."""
     first = group.positions[0]
     alike = [item for item in items if is_alike(first, item.build)]
@@ -199,7 +201,7 @@ def _none_alike(needs: AnyNeeds) -> str:
     return f"{text}; {missing_words(needs)}" if needs.missing else text
 
 
-def why_none(group: Group, item: Item | None) -> str:
+def why_none(group: PositionGroup, item: MarketItem | None) -> str:
     """Why no part may stand at a group's positions, with the nearest miss."""
     own = group.positions[0]
     if item is None:

@@ -29,7 +29,7 @@ class Solution(Struct, frozen=True):
         return round(self.values[variable])
 
 
-class Model(Struct):
+class LinearModel(Struct):
     """Variables with cost and bounds, and rows of linear constraints."""
 
     costs: list[float] = field(default_factory=list)

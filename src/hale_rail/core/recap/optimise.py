@@ -15,9 +15,9 @@ from decimal import Decimal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from hale_rail.core.recap.market import Found, Market, Terms
-from hale_rail.core.recap.matching import Item, Match
-from hale_rail.core.recap.model import Model, Solution
+from hale_rail.core.recap.market import BuyingResult, Market, Terms
+from hale_rail.core.recap.matching import MarketItem, Match
+from hale_rail.core.recap.model import LinearModel, Solution
 from hale_rail.core.recap.offers import Offer
 
 #: from so many parts on, only so many of the cheapest that serve the same positions are weighed
@@ -55,7 +55,7 @@ class _Buying:
     """The model of an order, and which variable is what."""
 
     def __init__(self, matches: Sequence[Match], at: Market, terms: Terms) -> None:
-        self.at, self.terms, self.model = at, terms, Model()
+        self.at, self.terms, self.model = at, terms, LinearModel()
         self.classes = _classes(matches)
         self.wanted: dict[int, int] = defaultdict(int)
         self.gets: dict[tuple[int, int], int] = {}
@@ -87,7 +87,7 @@ class _Buying:
 
     def _supply(self, place: int) -> None:
         """What of a part is fitted comes from its drawers and offers."""
-        item: Item = self.at.items[place]
+        item: MarketItem = self.at.items[place]
         balance: dict[int, float] = {}
         for number, own in enumerate(self.classes):
             if place in own.flagged:
@@ -220,7 +220,7 @@ class _Buying:
         model.costs = costs
         return sum(fewest.whole(left) for left in met) if fewest else None
 
-    def found(self, matches: Sequence[Match], solution: Solution) -> Found:
+    def found(self, matches: Sequence[Match], solution: Solution) -> BuyingResult:
         """What the solver settled on, group by group."""
         chosen: list[int | None] = [None] * len(matches)
         for number, own in enumerate(self.classes):
@@ -235,7 +235,7 @@ class _Buying:
         missed = _SPARE_SHORT * sum(solution.whole(short) for short in self.short)
         inside = {key: solution.whole(fitted) for key, fitted in self.contents.items()}
         gap = solution.gap_without(missed)
-        return Found(chosen, dict(ordered), taken, gap, from_kits=inside)
+        return BuyingResult(chosen, dict(ordered), taken, gap, from_kits=inside)
 
 
 def _classes(matches: Sequence[Match]) -> list[_Class]:
@@ -247,10 +247,10 @@ def _classes(matches: Sequence[Match]) -> list[_Class]:
     return list(found.values())
 
 
-def optimise(matches: Sequence[Match], at: Market, terms: Terms) -> Found:
+def optimise(matches: Sequence[Match], at: Market, terms: Terms) -> BuyingResult:
     """The cheapest way to buy; the line-by-line order where no model was solved in time."""
     if not any(one.flagged for one in matches):
-        return Found([None] * len(matches), {}, {}, 0.0)
+        return BuyingResult([None] * len(matches), {}, {}, 0.0)
     few = _without_the_dear(matches, at)
     buying = _Buying(few, at, terms)
     solution = buying.solve()
@@ -293,7 +293,7 @@ def _cost_of(at: Market, place: int, qty: int) -> tuple[bool, Decimal]:
     return (False, line[0] * line[1]) if line else (True, Decimal(0))
 
 
-def line_by_line(matches: Sequence[Match], at: Market, terms: Terms) -> Found:
+def line_by_line(matches: Sequence[Match], at: Market, terms: Terms) -> BuyingResult:
     """What one buys who takes for each line what is cheapest there, and pays what is sent.
 
     Drawers first; then for each group, the largest first, the offer with the cheapest pieces.
@@ -320,7 +320,7 @@ def line_by_line(matches: Sequence[Match], at: Market, terms: Terms) -> Found:
             chosen[number] = best[1][0]
             fitted[best[1]] += one.group.qty
     ordered = {key: _ordered(at, terms, key, n)[0] for key, n in fitted.items()}
-    return Found(chosen, ordered, dict(taken), None)
+    return BuyingResult(chosen, ordered, dict(taken), None)
 
 
 def _lines(

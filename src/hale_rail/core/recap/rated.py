@@ -10,9 +10,9 @@ from collections.abc import Iterable
 from msgspec import Struct
 
 from hale_rail.core.parts.kinds import KINDS
-from hale_rail.core.parts.ratings import FIELDS, RECOVERY, How, Ratings, Rule
+from hale_rail.core.parts.ratings import FIELDS, RECOVERY, Comparison, Ratings, Rule
 from hale_rail.core.quantities import Unit, show_exact
-from hale_rail.core.recap.findings import OTHER_KIND, Finding, flag, refuse
+from hale_rail.core.recap.findings import OTHER_KIND, RuleFinding, flag, refuse
 from hale_rail.core.recap.needs import Build, Needs
 
 #: a resistor's tolerance where it is not given
@@ -85,7 +85,7 @@ def _is_open(value: object) -> bool:
     return value is None or value == ""
 
 
-def rated_findings(needs: RatedNeeds, build: RatedBuild) -> Iterable[Finding]:
+def rated_findings(needs: RatedNeeds, build: RatedBuild) -> Iterable[RuleFinding]:
     """Every rule of the kind against one candidate; a type that tells all answers all of them."""
     if needs.ware.code != build.ware.code:
         yield refuse("kind", f"a {build.ware.name}, not a {needs.ware.name}", OTHER_KIND)
@@ -109,7 +109,7 @@ def missing_words(needs: RatedNeeds) -> str:
     return f"its {names} {are} not on the sheet: read the old part and say it"
 
 
-def _rule(rule: Rule, needs: RatedNeeds, build: RatedBuild) -> Iterable[Finding]:
+def _rule(rule: Rule, needs: RatedNeeds, build: RatedBuild) -> Iterable[RuleFinding]:
     wanted, offered = getattr(needs.ratings, rule.name), getattr(build.ratings, rule.name)
     says = f": {rule.says}" if rule.says else ""
     if _is_open(wanted):
@@ -133,11 +133,11 @@ def _rule(rule: Rule, needs: RatedNeeds, build: RatedBuild) -> Iterable[Finding]
 
 
 _ASKED = {
-    How.SAME: "is wanted",
-    How.AT_LEAST: "or more is wanted",
-    How.IN_BAND: "with its tolerance is wanted",
-    How.AS_FAST: "or faster is wanted",
-    How.TOLD_BY: "",
+    Comparison.SAME: "is wanted",
+    Comparison.AT_LEAST: "or more is wanted",
+    Comparison.IN_BAND: "with its tolerance is wanted",
+    Comparison.AS_FAST: "or faster is wanted",
+    Comparison.TOLD_BY: "",
 }
 
 
@@ -177,11 +177,11 @@ def _told_by(_: Rule, __: Ratings, ___: Ratings) -> float:
 
 
 _COMPARE = {
-    How.SAME: _same,
-    How.AT_LEAST: _at_least,
-    How.IN_BAND: _in_band,
-    How.AS_FAST: _as_fast,
-    How.TOLD_BY: _told_by,
+    Comparison.SAME: _same,
+    Comparison.AT_LEAST: _at_least,
+    Comparison.IN_BAND: _in_band,
+    Comparison.AS_FAST: _as_fast,
+    Comparison.TOLD_BY: _told_by,
 }
 
 

@@ -14,7 +14,7 @@ from hale_rail.core.parts.polarity import Mark, Mounting, marks
 from hale_rail.core.recap.needs import Mount
 
 
-class Act(Coded):
+class ReworkAct(Coded):
     """One thing done at a position; `words` is its key."""
 
     OUT = ("out", "out")
@@ -33,7 +33,7 @@ class After(Coded):
     WASHED = ("washed", "washed and dried")
 
 
-ACTS = {act.code: act for act in Act}
+ACTS = {act.code: act for act in ReworkAct}
 AFTER = {after.code: after for after in After}
 
 
@@ -79,13 +79,13 @@ def heat_hint(*, has_plane: bool) -> str:
 NOT_MEASURED = "not measured"
 
 
-def order_of(*, needs_second_look: bool, has_polarity: bool = True) -> tuple[Act, ...]:
+def order_of(*, needs_second_look: bool, has_polarity: bool = True) -> tuple[ReworkAct, ...]:
     """What is done at a position, in order; polarity only where there is one."""
     left_out = {
-        Act.SECOND_LOOK: not needs_second_look,
-        Act.POLARITY: not (has_polarity or needs_second_look),
+        ReworkAct.SECOND_LOOK: not needs_second_look,
+        ReworkAct.POLARITY: not (has_polarity or needs_second_look),
     }
-    return tuple(act for act in Act if not left_out.get(act))
+    return tuple(act for act in ReworkAct if not left_out.get(act))
 
 
 def has_mark(family: Family | None) -> bool:

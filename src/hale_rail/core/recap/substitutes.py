@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable
 
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.quantities import Unit, show, show_exact
-from hale_rail.core.recap.findings import OTHER_KIND, Finding, flag, refuse
+from hale_rail.core.recap.findings import OTHER_KIND, RuleFinding, flag, refuse
 from hale_rail.core.recap.needs import Build, Mount, Needs, Role
 
 #: shares below and above the marked value, by role
@@ -58,10 +58,10 @@ _OTHER_MOUNT = 5.0
 SUPPRESSORS = (Role.SUPPRESSOR_X, Role.SUPPRESSOR_Y, Role.ACROSS_SWITCH)
 
 
-Rule = Callable[[Needs, Build], Iterable[Finding]]
+Rule = Callable[[Needs, Build], Iterable[RuleFinding]]
 
 
-def _family(needs: Needs, build: Build) -> Iterable[Finding]:
+def _family(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     if needs.role in SUPPRESSORS:
         if build.family is Family.SUPPRESSION_PAPER:
             text = "paper takes in moisture with the years"
@@ -100,7 +100,7 @@ def _family_words(needs: Needs, new: Family) -> str:
     return f"{name}, not {needs.family.label}"
 
 
-def _safety_class(needs: Needs, build: Build) -> Iterable[Finding]:
+def _safety_class(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     if needs.role not in SUPPRESSORS:
         return
     is_across = needs.role is not Role.SUPPRESSOR_Y
@@ -117,7 +117,7 @@ def _safety_class(needs: Needs, build: Build) -> Iterable[Finding]:
         yield flag("class", f"the old part's class is not known: {kind} is taken")
 
 
-def _capacitance(needs: Needs, build: Build) -> Iterable[Finding]:
+def _capacitance(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     low, high = CAPACITANCE[needs.role]
     share = build.farad / needs.farad - 1
     if -low - _SAME <= share <= high + _SAME:
@@ -136,7 +136,7 @@ def _percent(share: float) -> str:
     return f"{100 * share:.3g}\u00a0%" if share < 10 else "far"
 
 
-def _voltage(needs: Needs, build: Build) -> Iterable[Finding]:
+def _voltage(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     if build.volt is None and needs.role in SUPPRESSORS:
         yield refuse("voltage", "its list gives no AC volts", OTHER_KIND)
         return
@@ -155,7 +155,7 @@ def _voltage(needs: Needs, build: Build) -> Iterable[Finding]:
         yield from _tantalum_voltage(needs, build.volt)
 
 
-def _unmarked_voltage(needs: Needs, volt: float) -> Iterable[Finding]:
+def _unmarked_voltage(needs: Needs, volt: float) -> Iterable[RuleFinding]:
     if needs.rail_v and volt <= abs(needs.rail_v):
         text = f"{volt:g}\u00a0V on a rail of {abs(needs.rail_v):g}\u00a0V"
         yield refuse("voltage", text, 1)
@@ -163,7 +163,7 @@ def _unmarked_voltage(needs: Needs, volt: float) -> Iterable[Finding]:
         yield flag("voltage", "the old part's rated volts are not known: read them off it")
 
 
-def _tantalum_voltage(needs: Needs, volt: float) -> Iterable[Finding]:
+def _tantalum_voltage(needs: Needs, volt: float) -> Iterable[RuleFinding]:
     if not needs.rail_v:
         yield flag("rail", "tantalum: its rail's volts are not known, twice them is wanted")
         return
@@ -176,7 +176,7 @@ def _tantalum_voltage(needs: Needs, volt: float) -> Iterable[Finding]:
         yield refuse("rail", text, 1 - volt / wanted)
 
 
-def _temperature(needs: Needs, build: Build) -> Iterable[Finding]:
+def _temperature(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     wanted = needs.temp_c or 0.0
     if needs.role in _HOT_ROLES and build.family.is_wet:
         wanted = max(wanted, HOT_C)
@@ -189,7 +189,7 @@ def _temperature(needs: Needs, build: Build) -> Iterable[Finding]:
         yield refuse("temperature", text, 1 - build.temp_c / wanted)
 
 
-def _esr(needs: Needs, build: Build) -> Iterable[Finding]:
+def _esr(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     highest = needs.esr_max_ohm
     typical = needs.typical_esr
     is_low = needs.role is Role.OUTPUT_FILTER or needs.grade is Grade.LOW
@@ -217,7 +217,7 @@ def _is_too_low(needs: Needs, build: Build) -> bool:
     return not is_named and build.esr_ohm < ESR_LOW * typical.ohm * (1 - _SAME)
 
 
-def _ripple(needs: Needs, build: Build) -> Iterable[Finding]:
+def _ripple(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     if not needs.ripple_a:
         return
     wanted = show(needs.ripple_a, Unit.AMPERE)
@@ -228,7 +228,7 @@ def _ripple(needs: Needs, build: Build) -> Iterable[Finding]:
         yield refuse("ripple", text, 1 - build.ripple_a / needs.ripple_a)
 
 
-def _mount(needs: Needs, build: Build) -> Iterable[Finding]:
+def _mount(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     if needs.mount is None:
         return
     if build.mount is None:
@@ -237,7 +237,7 @@ def _mount(needs: Needs, build: Build) -> Iterable[Finding]:
         yield refuse("mount", f"{build.mount.words}, not {needs.mount.words}", _OTHER_MOUNT)
 
 
-def _pitch(needs: Needs, build: Build) -> Iterable[Finding]:
+def _pitch(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     mount = needs.mount or build.mount
     if needs.pitch_mm is None or build.mount not in (None, mount):
         return
@@ -249,7 +249,7 @@ def _pitch(needs: Needs, build: Build) -> Iterable[Finding]:
         yield _other_pitch(needs, mount, build.pitch_mm)
 
 
-def _other_pitch(needs: Needs, mount: Mount | None, pitch_mm: float) -> Finding:
+def _other_pitch(needs: Needs, mount: Mount | None, pitch_mm: float) -> RuleFinding:
     wanted = needs.pitch_mm or 0.0
     off = abs(pitch_mm - wanted)
     text = f"pitch {_mm(pitch_mm)}, the holes are at {_mm(wanted)}"
@@ -263,7 +263,7 @@ def _is_same_pitch(one: float, other: float) -> bool:
     return abs(one - other) <= max(_SAME_PITCH_MM, _SAME_PITCH_SHARE * max(one, other))
 
 
-def _axial_length(pitch_mm: float, build: Build) -> Iterable[Finding]:
+def _axial_length(pitch_mm: float, build: Build) -> Iterable[RuleFinding]:
     longest = pitch_mm - AXIAL_MM
     if build.height_mm is None:
         yield flag("length", f"its body's length is not given: at most {_mm(longest)}")
@@ -273,7 +273,7 @@ def _axial_length(pitch_mm: float, build: Build) -> Iterable[Finding]:
         yield refuse("length", f"{text}{_mm(pitch_mm)}", off / max(longest, 1.0))
 
 
-def _size(needs: Needs, build: Build) -> Iterable[Finding]:
+def _size(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     pairs = (
         ("diameter", needs.max_diameter_mm, build.diameter_mm, "wide"),
         ("height", needs.max_height_mm, build.height_mm, "tall"),
@@ -292,7 +292,7 @@ def _mm(length: float) -> str:
     return f"{round(length, 2):g}\u00a0mm"
 
 
-def _assumed(needs: Needs, build: Build) -> Iterable[Finding]:
+def _assumed(needs: Needs, build: Build) -> Iterable[RuleFinding]:
     is_plain = build.family in (Family.FILM, Family.CERAMIC) and not build.classes
     if needs.is_role_assumed and needs.is_primary and is_plain:
         text = f"an ordinary {build.family.label} part on the mains side: say what it does there"

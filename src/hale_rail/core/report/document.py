@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import ClassVar
 
 from msgspec import Struct
 
@@ -12,6 +13,7 @@ from hale_rail.core.charts import Chart
 class Title(Struct, frozen=True):
     """The head of the report: number, machine, a line about it."""
 
+    kind: ClassVar[str] = "title"
     number: str
     machine: str
     line: str
@@ -20,38 +22,44 @@ class Title(Struct, frozen=True):
 class Heading(Struct, frozen=True):
     """A heading."""
 
+    kind: ClassVar[str] = "heading"
     text: str
 
 
 class Facts(Struct, frozen=True):
     """Short texts, each with its own heading: what is read first."""
 
+    kind: ClassVar[str] = "facts"
     rows: tuple[tuple[str, str], ...]
 
 
 class Paragraph(Struct, frozen=True):
     """A text."""
 
+    kind: ClassVar[str] = "paragraph"
     text: str
 
 
 class Bullets(Struct, frozen=True):
     """A list of texts."""
 
+    kind: ClassVar[str] = "bullets"
     texts: tuple[str, ...]
 
 
-class Table(Struct, frozen=True):
+class DocumentTable(Struct, frozen=True):
     """A table; `columns` () for none; `shares` of the width; the first column names its row."""
 
+    kind: ClassVar[str] = "table"
     columns: tuple[str, ...]
     rows: tuple[tuple[str, ...], ...]
     shares: tuple[float, ...]
 
 
-class Figure(Struct, frozen=True):
+class DocumentFigure(Struct, frozen=True):
     """A drawing with what it says."""
 
+    kind: ClassVar[str] = "figure"
     name: str
     text: str
     chart: Chart
@@ -60,8 +68,10 @@ class Figure(Struct, frozen=True):
 class Map(Struct, frozen=True):
     """The place of the unit's line map."""
 
+    kind: ClassVar[str] = "map"
 
-class Picture(Struct, frozen=True):
+
+class DocumentPhoto(Struct, frozen=True):
     """A photo by the hash of its bytes, with its caption."""
 
     sha256: str
@@ -71,20 +81,23 @@ class Picture(Struct, frozen=True):
 class Pictures(Struct, frozen=True):
     """Photos side by side."""
 
-    pictures: tuple[Picture, ...]
+    kind: ClassVar[str] = "pictures"
+    pictures: tuple[DocumentPhoto, ...]
 
 
-Block = Title | Heading | Facts | Paragraph | Bullets | Table | Figure | Map | Pictures
+Block = (
+    Title | Heading | Facts | Paragraph | Bullets | DocumentTable | DocumentFigure | Map | Pictures
+)
 
 
 def longest(blocks: Iterable[Block]) -> int:
     """How many rows, lines or pictures the longest block of a report has."""
     return max(
         (
-            len(block.rows if isinstance(block, Table) else
+            len(block.rows if isinstance(block, DocumentTable) else
                 block.texts if isinstance(block, Bullets) else block.pictures)
             for block in blocks
-            if isinstance(block, Table | Bullets | Pictures)
+            if isinstance(block, DocumentTable | Bullets | Pictures)
         ),
         default=0,
     )  # fmt: skip

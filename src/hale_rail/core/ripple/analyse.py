@@ -15,7 +15,7 @@ from hale_rail.core.ripple.bands import Split, split
 from hale_rail.core.ripple.causes import SHAPE_RATE, causes
 from hale_rail.core.ripple.cycle import LOWEST_HZ
 from hale_rail.core.ripple.mains import FEWEST, MAINS_HZ, PERIODS, Samples
-from hale_rail.core.ripple.question import Cause, Estimate, Question
+from hale_rail.core.ripple.question import Cause, Estimate, RippleQuestion
 from hale_rail.core.ripple.screen import clipped, without_odd
 from hale_rail.core.ripple.wave import Wave, resolution_v
 
@@ -95,7 +95,7 @@ def usual_limit(nominal_v: float, *, is_raw: bool) -> float:
     return max(REGULATED * abs(nominal_v), LEAST_V)
 
 
-def analyse(wave: Wave, asked: Question) -> RippleAnalysis:
+def analyse(wave: Wave, asked: RippleQuestion) -> RippleAnalysis:
     """Analyse a record; raises InputError for a rail of 0 V or a limit that cannot be."""
     if not asked.nominal_v:
         raise InputError("The rail's nominal volts are needed, and not 0.")
@@ -135,7 +135,7 @@ def analyse(wave: Wave, asked: Question) -> RippleAnalysis:
     )
 
 
-def _ask_of_volts(wave: Wave, asked: Question) -> None:
+def _ask_of_volts(wave: Wave, asked: RippleQuestion) -> None:
     """Raise InputError for volts that this rail cannot have, where the file says no unit."""
     most = float(np.abs(wave.volt).max())
     if wave.says_unit or most <= _ODD_TIMES * abs(asked.nominal_v):
@@ -162,7 +162,7 @@ def _limited(wave: Wave) -> tuple[float, float] | None:
     return float(np.ptp(mean)), float(np.sqrt(np.mean(mean * mean)))
 
 
-def _said_of_limit(asked: Question, limit_v: float) -> tuple[str, ...]:
+def _said_of_limit(asked: RippleQuestion, limit_v: float) -> tuple[str, ...]:
     if asked.limit_v is not None:
         return ()
     kind = "raw rail, 10 % of nominal" if asked.is_raw else "1 % of nominal, 50 mV at least"
@@ -185,7 +185,7 @@ def _against(value: float, limit: float, error: float) -> RailVerdict:
 
 
 def _verdict(
-    wave: Wave, asked: Question, made: Split, vpp_v: float, limit_v: float, step_v: float
+    wave: Wave, asked: RippleQuestion, made: Split, vpp_v: float, limit_v: float, step_v: float
 ) -> tuple[RailVerdict, list[str]]:
     """The verdict, and what the record cannot show; what it cannot show cannot pass."""
     verdict = _against(vpp_v, limit_v, SCOPE_ERROR * vpp_v + step_v)
@@ -203,7 +203,7 @@ def _verdict(
     return verdict, texts
 
 
-def _too_short(wave: Wave, asked: Question) -> list[str]:
+def _too_short(wave: Wave, asked: RippleQuestion) -> list[str]:
     hz = asked.mains_hz or MAINS_HZ[0]
     if wave.rate_hz < FEWEST * hz:
         text = f"Sampled {wave.rate_hz:.3g} times a second: no verdict on mains ripple."
@@ -215,7 +215,7 @@ def _too_short(wave: Wave, asked: Question) -> list[str]:
     return [f"{text} Take one at 20 ms/div."]
 
 
-def _too_slow(wave: Wave, asked: Question, made: Split) -> list[str]:
+def _too_slow(wave: Wave, asked: RippleQuestion, made: Split) -> list[str]:
     found = made.cycle.hz if made.cycle else asked.switching_hz
     if found and wave.rate_hz < SHAPE_RATE * found:
         cycle = f"{wave.rate_hz / found:.1f} samples a cycle of {found / 1e3:.3g} kHz"
@@ -229,7 +229,7 @@ def _too_slow(wave: Wave, asked: Question, made: Split) -> list[str]:
 
 def _found(
     made: Split,
-    asked: Question,
+    asked: RippleQuestion,
     vpp_v: float,
     limit_v: float,
     verdict: RailVerdict,

@@ -11,8 +11,8 @@ from hale_rail.core.arrays import np
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.ripple.bands import Split
 from hale_rail.core.ripple.mains import Samples
-from hale_rail.core.ripple.question import Cause, Estimate, Question, Stage
-from hale_rail.core.ripple.shapes import Fit, fit
+from hale_rail.core.ripple.question import Cause, Estimate, RailSource, RippleQuestion
+from hale_rail.core.ripple.shapes import CycleFit, fit
 
 #: a cause that explains less of the p-p does not stand first
 _FIRST = 0.1
@@ -46,7 +46,7 @@ _SLOPE_ERROR = 0.10
 _FITS = 0.6
 
 
-def causes(made: Split, asked: Question, limit_v: float, hiccup_s: float) -> list[Cause]:
+def causes(made: Split, asked: RippleQuestion, limit_v: float, hiccup_s: float) -> list[Cause]:
     """The causes of a record that is over its limit, the one that explains most first."""
     total = sum(made.vpp.values()) or 1.0
     share = {name: volt / total for name, volt in made.vpp.items()}
@@ -70,7 +70,9 @@ def _hiccup(period_s: float, share: float) -> Cause:
     )
 
 
-def _of_mains(made: Split, asked: Question, share: dict[str, float], least: float) -> list[Cause]:
+def _of_mains(
+    made: Split, asked: RippleQuestion, share: dict[str, float], least: float
+) -> list[Cause]:
     part = made.low.part
     if part is None:
         return []
@@ -112,7 +114,7 @@ def _is_flat(shape: Samples) -> bool:
     return near >= _FLAT_TIME and float(shape.mean()) > float((shape.max() + shape.min()) / 2)
 
 
-def _dropout(depth: float, share: float, asked: Question) -> Cause:
+def _dropout(depth: float, share: float, asked: RippleQuestion) -> Cause:
     deep = show(depth, Unit.VOLT, 3)
     return Cause(
         "regulator-dropout",
@@ -135,7 +137,7 @@ def _bulk(share: float) -> Cause:
 
 
 def _filter(
-    made: Split, asked: Question, shape: Samples, hz: float, share: float, is_half: bool
+    made: Split, asked: RippleQuestion, shape: Samples, hz: float, share: float, is_half: bool
 ) -> Cause | None:
     """The raw filter's capacitance from the slope of its discharge, C = I/|dV/dt|."""
     slope = _discharge(shape, hz)
@@ -194,7 +196,7 @@ def _discharge(shape: Samples, hz: float) -> float:
 
 
 def _of_switching(
-    made: Split, asked: Question, share: dict[str, float], least: float
+    made: Split, asked: RippleQuestion, share: dict[str, float], least: float
 ) -> list[Cause]:
     if made.cycle is None:
         return []
@@ -218,16 +220,18 @@ def _subharmonic(ratio: float, share: float) -> Cause:
     )
 
 
-def best_fit(made: Split, asked: Question) -> Fit:
+def best_fit(made: Split, asked: RippleQuestion) -> CycleFit:
     """The fit of the stage that is known, else of the one that fits better."""
     shape = asked.sign * made.folded.one
     if asked.stage and asked.stage.is_switching:
-        return fit(shape, is_flyback=asked.stage is Stage.FLYBACK)
+        return fit(shape, is_flyback=asked.stage is RailSource.FLYBACK)
     forward, flyback = fit(shape, is_flyback=False), fit(shape, is_flyback=True)
     return flyback if flyback.explained > forward.explained + 0.02 else forward
 
 
-def _of_stage(made: Split, asked: Question, share: float, fitted: Fit, least: float) -> list[Cause]:
+def _of_stage(
+    made: Split, asked: RippleQuestion, share: float, fitted: CycleFit, least: float
+) -> list[Cause]:
     """ESR, capacitance or both, by the parts that each has in the cycle's shape."""
     whole = fitted.esr_v + fitted.cap_v
     if made.cycle and made.wave.rate_hz < SHAPE_RATE * made.cycle.hz:
@@ -253,7 +257,7 @@ _CLOSER = "Take a record at 5 µs/div; most often it is the ESR of a dried bank.
 _READ_BANK = "Read the bank's ESR and C; lift what hides behind its neighbours."
 
 
-def delta_range(asked: Question, fitted: Fit) -> tuple[float, float, float] | None:
+def delta_range(asked: RippleQuestion, fitted: CycleFit) -> tuple[float, float, float] | None:
     """The current's p-p in amperes: likely, least, most; None where nothing tells it."""
     if asked.delta_a:
         return asked.delta_a, asked.delta_a, asked.delta_a
@@ -274,7 +278,7 @@ def delta_range(asked: Question, fitted: Fit) -> tuple[float, float, float] | No
     return math.sqrt(low * high), low, high
 
 
-def _esr(made: Split, asked: Question, share: float, fitted: Fit) -> Cause | None:
+def _esr(made: Split, asked: RippleQuestion, share: float, fitted: CycleFit) -> Cause | None:
     shape = "a step and a ramp" if fitted.is_flyback else "a triangle"
     text = f"{show(fitted.esr_v, Unit.VOLT, 3)} at the switching frequency, {shape}"
     current = delta_range(asked, fitted)
@@ -297,7 +301,9 @@ def _esr(made: Split, asked: Question, share: float, fitted: Fit) -> Cause | Non
     return Cause("output-esr-high", share, f"{text}.", estimate, expected, renewed, _READ_BANK)
 
 
-def _capacitance(made: Split, asked: Question, share: float, fitted: Fit) -> Cause | None:
+def _capacitance(
+    made: Split, asked: RippleQuestion, share: float, fitted: CycleFit
+) -> Cause | None:
     shape = "falls straight while the diode is off" if fitted.is_flyback else "is rounded"
     text = f"The cycle {shape}: {show(fitted.cap_v, Unit.VOLT, 3)} of it is capacitance"
     current = delta_range(asked, fitted)

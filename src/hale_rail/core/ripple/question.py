@@ -7,7 +7,7 @@ from msgspec import Struct
 from hale_rail.core.coded import Coded
 
 
-class Stage(Coded):
+class RailSource(Coded):
     """What makes the rail that was recorded."""
 
     LINEAR = ("linear", "linear")
@@ -17,13 +17,13 @@ class Stage(Coded):
     @property
     def is_switching(self) -> bool:
         """True where the rail is made at high frequency."""
-        return self is not Stage.LINEAR
+        return self is not RailSource.LINEAR
 
 
-STAGES = {stage.code: stage for stage in Stage}
+STAGES = {stage.code: stage for stage in RailSource}
 
 
-class Question(Struct, frozen=True):
+class RippleQuestion(Struct, frozen=True):
     """What is known of the rail that a record is of; None where it is not.
 
     `nominal_v` with its sign; `limit_v` peak to peak; `is_raw`: a raw rail, whose usual limit is
@@ -36,7 +36,7 @@ class Question(Struct, frozen=True):
     is_raw: bool = False
     mains_hz: float | None = None
     load_a: float | None = None
-    stage: Stage | None = None
+    stage: RailSource | None = None
     is_ac: bool | None = None
     switching_hz: float | None = None
     full_load_a: float | None = None

@@ -9,7 +9,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from hale_rail.core.arrays import np
-from hale_rail.core.ripple.question import Question, Stage
+from hale_rail.core.ripple.question import RailSource, RippleQuestion
 from hale_rail.core.ripple.wave import Samples, Wave
 
 #: share of the samples in an outermost code, and times the codes beside it, that say cut off
@@ -24,7 +24,7 @@ _ONE_IN, _STANDS_OUT, _AROUND = 2000, 0.3, 4
 _MOST_ODD, _SHRINKS = 4, 0.7
 
 
-def clipped(wave: Wave, asked: Question, *, is_ac: bool) -> str:
+def clipped(wave: Wave, asked: RippleQuestion, *, is_ac: bool) -> str:
     """Where a record is cut off, in words; "" where it is not.
 
     A regulated rail that is flat at its own volts, and one that has collapsed to nothing, are not.
@@ -61,12 +61,12 @@ def _is_flat(volt: Samples, at: float, inner: float, span: float) -> bool:
     return share > _CLIPPED_TIMES * next_most
 
 
-def _is_meant(at: float, inner: float, asked: Question, *, is_ac: bool) -> bool:
+def _is_meant(at: float, inner: float, asked: RippleQuestion, *, is_ac: bool) -> bool:
     """True for a top that a regulator holds, and for a bottom at nothing."""
     is_outer = (inner < 0) == (asked.nominal_v > 0)
     if is_outer:
         is_held = abs(at - asked.nominal_v) <= _REGULATED * abs(asked.nominal_v)
-        return asked.stage in (None, Stage.LINEAR) and (is_held or is_ac)
+        return asked.stage in (None, RailSource.LINEAR) and (is_held or is_ac)
     return not is_ac and abs(at) <= _COLLAPSED * abs(asked.nominal_v)
 
 

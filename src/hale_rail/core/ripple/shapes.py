@@ -22,7 +22,7 @@ _KEPT = (0.0, 0.25, 0.5, 0.75)
 _CLEARLY = 0.5
 
 
-class Fit(Struct, frozen=True):
+class CycleFit(Struct, frozen=True):
     """A cycle's parts.
 
     `duty` of the choke's rise, or of the diode; `kept` of the diode's current at its end; `esr_v`
@@ -49,7 +49,7 @@ class Fit(Struct, frozen=True):
         return max(self.duty, 1 - self.duty)
 
 
-def fit(shape: Samples, *, is_flyback: bool) -> Fit:
+def fit(shape: Samples, *, is_flyback: bool) -> CycleFit:
     """The best fit of one stage's currents under a cycle's shape (m,), positive rails upward."""
     cells = resampled(shape, _CELLS)
     cells = cells - cells.mean()
@@ -62,7 +62,7 @@ def fit(shape: Samples, *, is_flyback: bool) -> Fit:
     return best
 
 
-def _finely(cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float) -> Fit:
+def _finely(cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float) -> CycleFit:
     """The best duty, looked for coarsely, then finely around it."""
     coarse = _best(cells, spectrum, is_flyback, kept, np.linspace(_LEAST_DUTY, _MOST_DUTY, _DUTIES))
     fine = coarse.duty + np.linspace(-_FINE, _FINE, _FINER)
@@ -71,7 +71,7 @@ def _finely(cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float) 
 
 def _best(
     cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float, duties: Samples
-) -> Fit:
+) -> CycleFit:
     found = [_at(cells, spectrum, is_flyback, kept, float(duty)) for duty in duties]
     return max(found, key=lambda one: one.explained)
 
@@ -87,7 +87,9 @@ def _current(is_flyback: bool, duty: float, kept: float) -> Samples:
     return out
 
 
-def _at(cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float, duty: float) -> Fit:
+def _at(
+    cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float, duty: float
+) -> CycleFit:
     """The fit at one duty, for every phase at once by circular correlation."""
     ramp = _current(is_flyback, duty, kept)
     held = np.cumsum(ramp) / _CELLS
@@ -112,7 +114,7 @@ def _at(cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float, duty
     at = int(gain.argmax())
     total = float(cells @ cells)
     ramp_span, held_span = float(np.ptp(ramp)), float(np.ptp(held))
-    return Fit(
+    return CycleFit(
         is_flyback, duty, kept,
         float(esr[at]) * ramp_span, float(cap[at]) * held_span,
         float(esr[at]), float(cap[at]),

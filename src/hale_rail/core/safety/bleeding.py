@@ -27,7 +27,7 @@ SPARK_J = 1.0
 PULSE_FACTOR, PULSE_S = 5.0, 5.0
 
 
-class Resistor(Struct, frozen=True):
+class PowerResistor(Struct, frozen=True):
     """A power resistor at hand: ohms, rated watts, `wirewound` or `film`, rated volts, how many."""
 
     ohm: float
@@ -47,10 +47,10 @@ class Bleed(Struct, frozen=True):
     energy_j: float
 
 
-class Proposal(Struct, frozen=True):
+class BleederProposal(Struct, frozen=True):
     """A resistor of the stock, what it does, and why it was taken."""
 
-    resistor: Resistor
+    resistor: PowerResistor
     bleed: Bleed
     why: str
 
@@ -103,7 +103,7 @@ def time_to(volt: float, limit_volt: float, tau_s: float) -> float:
     return tau_s * math.log(abs(volt) / limit_volt)
 
 
-def allowed_watt(resistor: Resistor, pulse_s: float) -> float:
+def allowed_watt(resistor: PowerResistor, pulse_s: float) -> float:
     """Peak power the resistor takes for a bleed that lasts `pulse_s`."""
     if resistor.kind == "wirewound" and pulse_s <= PULSE_S:
         return PULSE_FACTOR * resistor.watt
@@ -117,11 +117,11 @@ def _in(seconds: float) -> str:
 
 
 def propose(
-    farad: float, volt: float, stock: Sequence[Resistor], limit_volt: float = TOUCH_LIMIT_V
-) -> Proposal | None:
+    farad: float, volt: float, stock: Sequence[PowerResistor], limit_volt: float = TOUCH_LIMIT_V
+) -> BleederProposal | None:
     """The resistor of the stock that reaches the limit soonest within its ratings, or None."""
     check_store(farad, volt, limit_volt)
-    best: Proposal | None = None
+    best: BleederProposal | None = None
     for resistor in stock:
         if resistor.max_volt < abs(volt) or not resistor.qty:
             continue
@@ -135,7 +135,7 @@ def propose(
         )
         if allowed > resistor.watt:
             why += f" ({show(resistor.watt, Unit.WATT)} wirewound, five times for five seconds)"
-        best = Proposal(resistor, this, why)
+        best = BleederProposal(resistor, this, why)
     return best
 
 

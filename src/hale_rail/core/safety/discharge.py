@@ -11,7 +11,7 @@ from msgspec import Struct
 
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.safety import bleeding
-from hale_rail.core.safety.bleeding import Resistor
+from hale_rail.core.safety.bleeding import PowerResistor
 
 
 class Discharge(Struct, frozen=True):
@@ -59,7 +59,7 @@ def discharge(
     *,
     ohm: float | None = None,
     limit_volt: float = bleeding.TOUCH_LIMIT_V,
-    stock: Sequence[Resistor] | None = None,
+    stock: Sequence[PowerResistor] | None = None,
     readings: Sequence[tuple[float, float]] = (),
     fitted_ohm: float | None = None,
 ) -> Discharge:
@@ -93,7 +93,7 @@ def _way(
     volt: float,
     ohm: float | None,
     limit_volt: float,
-    stock: Sequence[Resistor] | None,
+    stock: Sequence[PowerResistor] | None,
 ) -> _Way:
     if ohm is not None:
         this = bleeding.bleed(farad, volt, ohm, limit_volt)

@@ -53,7 +53,7 @@ ENERGIES = {energy.code: energy for energy in Energy}
 SOURCES = {source.code: source for source in PowerSource}
 
 
-class Event(Struct, frozen=True):
+class EnergyEvent(Struct, frozen=True):
     """Something that bears on the energy state, in the order it was logged.
 
     `store` (a part's id) and `volt` for readings; `reason` what was written to pass the guard; `at`
@@ -67,7 +67,7 @@ class Event(Struct, frozen=True):
     reason: str = ""
 
 
-class Store(Struct, frozen=True):
+class ChargeStore(Struct, frozen=True):
     """What can hold a charge: its part's id, its rated volts (inf: not known), its line and bank.
 
     One reading serves all of one `bank`; `line` is where a meter meets it.
@@ -175,7 +175,7 @@ class EnergyState(Struct, frozen=True):
 
 
 def energy_state(
-    events: Iterable[Event], stores: Sequence[Store], limit_volt: float = TOUCH_LIMIT_V
+    events: Iterable[EnergyEvent], stores: Sequence[ChargeStore], limit_volt: float = TOUCH_LIMIT_V
 ) -> EnergyState:
     """Fold the events, oldest first, into the present state.
 
@@ -214,7 +214,7 @@ def _worst(charges: Sequence[tuple[object, float]]) -> tuple[object, float] | No
     return max(charges, key=lambda one: abs(one[1]), default=None)
 
 
-def _states(stores: Sequence[Store], read: Read) -> tuple[StoreState, ...]:
+def _states(stores: Sequence[ChargeStore], read: Read) -> tuple[StoreState, ...]:
     """Each store with its newest reading; one reading serves its bank."""
     found = []
     for store in stores:

@@ -12,9 +12,9 @@ from hale_rail.core.shorts.board import IDEAL_GROUND, SEGMENT_TOLERANCE, Board, 
 from hale_rail.core.shorts.copper import (
     COPPER_UM,
     USUAL_C,
+    CopperSegment,
     Net,
     Pad,
-    Segment,
     copper_ohm,
     sheet_net,
 )
@@ -43,7 +43,7 @@ class Layer(Struct, frozen=True, dict=True):
         return {pad.id: pad for pad in self.pads}
 
 
-class Picture(Struct, frozen=True):
+class MapPhoto(Struct, frozen=True):
     """The photo under a map: its hash, mm a pixel, where its corner stands in mm, how it shows."""
 
     sha256: str
@@ -68,7 +68,7 @@ class BoardMap(Struct, frozen=True):
     segment_tolerance: float = SEGMENT_TOLERANCE
     celsius: float = USUAL_C
     name: str = ""
-    picture: Picture | None = None
+    picture: MapPhoto | None = None
     size_mm: tuple[float, float] = (100.0, 80.0)
     drawing: str = ""
 
@@ -96,7 +96,7 @@ class BoardMap(Struct, frozen=True):
                 text = f"segment {track.a} to {track.b} has no width, length or milliohms"
                 troubles.append(Trouble(text, id=track.a))
             else:
-                segments.append(Segment(track.a, track.b, ohm))
+                segments.append(CopperSegment(track.a, track.b, ohm))
         return Net(layer.pads, tuple(segments)), troubles
 
     def track_ohm(self, layer: Layer, track: Track) -> float | None:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board, Trouble
-from hale_rail.core.shorts.taken import Kind, Predicted, Taken
+from hale_rail.core.shorts.taken import Kind, Predicted, TraceReading
 
 #: no map is out by more than this factor, so what reads beyond it is another unit or current
 _BEYOND = 4.0
@@ -16,7 +16,7 @@ _TURNED = "no short on this map gives this sign: leads swapped?"
 _TOO_MUCH = "more than any short on this map gives: is the unit right, and the current?"
 
 
-def unusable(board: Board, reading: Taken) -> str:
+def unusable(board: Board, reading: TraceReading) -> str:
     """Why a reading cannot be used on this board, or ""."""
     if not math.isfinite(reading.value):
         return "the value is no number"
@@ -31,7 +31,7 @@ def unusable(board: Board, reading: Taken) -> str:
     return _without_sense(reading)
 
 
-def _without_sense(reading: Taken) -> str:
+def _without_sense(reading: TraceReading) -> str:
     if not (reading.plus and reading.minus):
         return "both probes' pads are needed"
     if reading.plus == reading.minus:
@@ -47,7 +47,7 @@ def _without_sense(reading: Taken) -> str:
     return ""
 
 
-def impossible(readings: Sequence[Taken], predicted: Predicted) -> dict[int, Trouble]:
+def impossible(readings: Sequence[TraceReading], predicted: Predicted) -> dict[int, Trouble]:
     """Readings that no short on this map can give, by their place among `readings`."""
     found: dict[int, Trouble] = {}
     deviation = np.sqrt(np.diagonal(predicted.spread, axis1=1, axis2=2))

@@ -41,7 +41,7 @@ class Pad(Struct, frozen=True):
     y: float | None = None
 
 
-class Segment(Struct, frozen=True):
+class CopperSegment(Struct, frozen=True):
     """Copper from pad to pad, in ohms."""
 
     a: str
@@ -56,7 +56,7 @@ class Net(Struct, frozen=True, dict=True):
     """
 
     pads: tuple[Pad, ...]
-    segments: tuple[Segment, ...]
+    segments: tuple[CopperSegment, ...]
     helpers: frozenset[str] = frozenset()
 
     @cached_property
@@ -128,13 +128,17 @@ def sheet_net(pads: Sequence[Pad], copper_um: float, celsius: float = USUAL_C) -
         for r in range(rows)
     ]
     across = [
-        Segment(name(c, r), name(c + 1, r), ohm) for c in range(columns - 1) for r in range(rows)
+        CopperSegment(name(c, r), name(c + 1, r), ohm)
+        for c in range(columns - 1)
+        for r in range(rows)
     ]
     down = [
-        Segment(name(c, r), name(c, r + 1), ohm) for c in range(columns) for r in range(rows - 1)
+        CopperSegment(name(c, r), name(c, r + 1), ohm)
+        for c in range(columns)
+        for r in range(rows - 1)
     ]
     feet = [
-        Segment(p.id, name(round((x - left) / cell), round((y - top) / cell)), ohm * 1e-3)
+        CopperSegment(p.id, name(round((x - left) / cell), round((y - top) / cell)), ohm * 1e-3)
         for p, x, y in zip(pads, xs, ys, strict=True)
     ]
     return Net((*pads, *mesh), (*across, *down, *feet), frozenset(p.id for p in mesh))

@@ -14,9 +14,9 @@ from msgspec.structs import replace
 
 from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board
-from hale_rail.core.shorts.copper import Net, Segment
+from hale_rail.core.shorts.copper import CopperSegment, Net
 from hale_rail.core.shorts.evidence import weigh
-from hale_rail.core.shorts.taken import Hypothesis, Kind, Model, Taken
+from hale_rail.core.shorts.taken import BoardModel, Kind, ShortHypothesis, TraceReading
 
 #: readings of one place whose figures differ by less than this share are the same twice
 _SAME = 0.15
@@ -34,16 +34,16 @@ class Doubt(Struct, frozen=True):
     `where`: the change of the map, in words, "" where no single one explains them.
     """
 
-    readings: tuple[Taken, ...]
+    readings: tuple[TraceReading, ...]
     where: str = ""
 
 
-def place_of(reading: Taken) -> tuple[object, ...]:
+def place_of(reading: TraceReading) -> tuple[object, ...]:
     """What makes two readings the same one taken twice: the probes and the clamps."""
     return reading.kind, reading.plus, reading.minus, reading.inject, reading.drain
 
 
-def of_the_map(board: Board, doubt: Doubt, readings: Sequence[Taken]) -> Taken | None:
+def of_the_map(board: Board, doubt: Doubt, readings: Sequence[TraceReading]) -> TraceReading | None:
     """A drop along the doubted copper alone, which is the same for every short on a right map.
 
     None once it was taken: then the map is put right, or it is told that the short is another.
@@ -53,14 +53,14 @@ def of_the_map(board: Board, doubt: Doubt, readings: Sequence[Taken]) -> Taken |
         ends = (reading.plus, reading.minus)
         if board.is_rail(ends[0]) is not board.is_rail(ends[1]):
             continue
-        asked = Taken(Kind.DROP, *ends, *ends, amps=reading.amps)
+        asked = TraceReading(Kind.DROP, *ends, *ends, amps=reading.amps)
         turned = replace(asked, plus=ends[1], minus=ends[0], inject=ends[1], drain=ends[0])
         if place_of(asked) not in taken and place_of(turned) not in taken:
             return asked
     return None
 
 
-def repeated(readings: Sequence[Taken]) -> set[int]:
+def repeated(readings: Sequence[TraceReading]) -> set[int]:
     """Lines of the readings that were taken twice with one result."""
     found: set[int] = set()
     for one, other in combinations(readings, 2):
@@ -73,7 +73,7 @@ def repeated(readings: Sequence[Taken]) -> set[int]:
 
 
 def explained(
-    board: Board, held: Sequence[Hypothesis], readings: Sequence[Taken], log: np.ndarray
+    board: Board, held: Sequence[ShortHypothesis], readings: Sequence[TraceReading], log: np.ndarray
 ) -> str:
     """Where the map is another than the board, by all readings, in words; "" where none tells."""
     base = _likelihood(board, held, readings, log)
@@ -87,18 +87,18 @@ def explained(
 
 
 def _likelihood(
-    board: Board, held: Sequence[Hypothesis], readings: Sequence[Taken], log: np.ndarray
+    board: Board, held: Sequence[ShortHypothesis], readings: Sequence[TraceReading], log: np.ndarray
 ) -> float:
     """Log of how likely the readings are on a map, over all hypotheses."""
     pads = {p for r in readings for p in (r.plus, r.minus, r.inject, r.drain) if p}
-    predicted = Model(board, held, pads).predict(readings)
+    predicted = BoardModel(board, held, pads).predict(readings)
     values, noise = (np.array([getattr(r, name) for r in readings]) for name in ("value", "noise"))
     total = log + weigh(predicted, values, noise).log
     most = float(total.max())
     return most + float(np.log(np.exp(total - most).sum()))
 
 
-def _changes(board: Board, readings: Sequence[Taken]) -> Iterator[tuple[Net, bool, str]]:
+def _changes(board: Board, readings: Sequence[TraceReading]) -> Iterator[tuple[Net, bool, str]]:
     """Nets with one segment changed, missing or added, and the change in words."""
     for net, is_rail in ((board.rail, True), (board.ground, False)):
         if net is None or net.helpers:
@@ -110,7 +110,7 @@ def _changes(board: Board, readings: Sequence[Taken]) -> Iterator[tuple[Net, boo
                 yield _with(net, segment, factor), is_rail, f"{segment.a} to {segment.b} {words}"
         usual = float(np.median([s.ohm for s in net.segments])) if net.segments else 1e-3
         for one, other in combinations(_ends(net), 2):
-            added = replace(net, segments=(*net.segments, Segment(one, other, usual)))
+            added = replace(net, segments=(*net.segments, CopperSegment(one, other, usual)))
             yield added, is_rail, f"copper from {one} to {other} is missing from it"
 
 
@@ -118,7 +118,7 @@ def _width(factor: float) -> str:
     return "is wider than drawn" if factor < 1 else "is narrower than drawn"
 
 
-def _with(net: Net, changed: Segment, factor: float) -> Net:
+def _with(net: Net, changed: CopperSegment, factor: float) -> Net:
     segments = (replace(s, ohm=factor * s.ohm) if s is changed else s for s in net.segments)
     return replace(net, segments=tuple(segments))
 

@@ -32,7 +32,7 @@ _SEARCHED = 150
 _WORST_Z2 = 9.0
 
 
-class Fit(Struct, frozen=True):
+class HypothesisFit(Struct, frozen=True):
     """How one hypothesis explains the readings: nuisances at their best, χ², degrees of freedom."""
 
     nuisances: Array
@@ -46,7 +46,7 @@ class Fit(Struct, frozen=True):
         return not is_rare and _SCALES[0] <= self.nuisances[SCALE] <= _SCALES[1]
 
 
-def fit(evidence: Evidence, which: int, values: Array) -> Fit:
+def fit(evidence: Evidence, which: int, values: Array) -> HypothesisFit:
     """The fit of one hypothesis, its short and leads not below zero ohms."""
     design, spread = evidence.design[which], evidence.spread[which]
     used = [i for i in (SCALE, SHORT, LEADS) if design[:, i].any()]
@@ -61,7 +61,7 @@ def fit(evidence: Evidence, which: int, values: Array) -> Fit:
         best[low] = 0.0
         free = [i for i in free if i not in low]
     rest = white @ (values - design @ best)
-    return Fit(best, float(rest @ rest), len(values) - len(used))
+    return HypothesisFit(best, float(rest @ rest), len(values) - len(used))
 
 
 def _solve(white: Array, design: Array, values: Array, now: Array, free: Sequence[int]) -> Array:
@@ -81,7 +81,7 @@ class Agreement(Struct, frozen=True):
     evidence: Evidence
     log: Array
     aside: tuple[int, ...]
-    fit: Fit
+    fit: HypothesisFit
 
 
 def agree(predicted: Predicted, values: Array, noise: Array, prior: Array) -> Agreement:

@@ -40,7 +40,7 @@ _ROUNDS = 60
 _LOW_WITHOUT = 30.0
 
 
-class Finding(Enum):
+class SearchState(Enum):
     """How the search stands."""
 
     OPEN = "open"
@@ -70,7 +70,7 @@ class Isolation(Struct, frozen=True):
     tree: Tree
     chance: Mapping[str, float]
     own: Mapping[str, float]
-    finding: Finding
+    finding: SearchState
     shorted: tuple[str, ...]
     next: Move | None
     attached: frozenset[str]
@@ -89,16 +89,16 @@ def isolate(tree: Tree, readings: Sequence[SetReading]) -> Isolation:
     attached = usable[-1].attached if usable else tree.held_up(tree.by_id)
     shorted = tuple(item.id for item in tree.items if holds[item.id] >= SETTLED)
     none = float(sum(c for s, c in zip(sets, chance, strict=True) if not s))
-    finding = Finding.NONE if none >= SETTLED else Finding.OPEN
+    finding = SearchState.NONE if none >= SETTLED else SearchState.OPEN
     best = sets[int(chance.argmax())]
     is_torn = misfit > _TORN_CHI2
     if is_torn:
-        finding = Finding.OPEN
+        finding = SearchState.OPEN
     elif shorted and set(shorted) == set(best) and float(chance.max()) >= _MAIN:
-        finding = Finding.FOUND if _is_rest_free(tree, usable, shorted) else Finding.OPEN
+        finding = SearchState.FOUND if _is_rest_free(tree, usable, shorted) else SearchState.OPEN
     known = frozenset(shorted)
     move = None
-    if finding is Finding.OPEN:
+    if finding is SearchState.OPEN:
         move = _next_move(tree, sets, chance, attached, known) or _proving(tree, attached, known)
     return Isolation(
         tree, holds, _own_ohms(tree, usable), finding, shorted, move, attached, usable, is_torn
@@ -307,10 +307,10 @@ def verdict(found: Isolation) -> str:
     if found.is_torn:
         text = "These readings contradict each other: something changed between them."
         return f"{text} Read {found.tree.rail} again with the same attached."
-    if found.finding is Finding.NONE:
+    if found.finding is SearchState.NONE:
         read = show(found.readings[-1].ohm, Unit.OHM)
         return f"No short is there now: {found.tree.rail} reads {read}. Note what changed."
-    if found.finding is Finding.FOUND:
+    if found.finding is SearchState.FOUND:
         places = " and ".join(_place(found, item_id) for item_id in found.shorted)
         text = f"The short is in {places}."
         if found.tree.root.id in found.shorted:

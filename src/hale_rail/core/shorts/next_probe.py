@@ -22,7 +22,7 @@ from hale_rail.core.shorts.copper import Net, Pad
 from hale_rail.core.shorts.doubt import of_the_map
 from hale_rail.core.shorts.evidence import LEADS, PRIOR_DEVIATION, PRIOR_MEAN, SCALE, SHORT
 from hale_rail.core.shorts.flows import Array
-from hale_rail.core.shorts.taken import Kind, Places, Taken
+from hale_rail.core.shorts.taken import Kind, Places, TraceReading
 from hale_rail.core.shorts.trace import Trace
 
 #: bits that a move of a probe and of a clamp, and the soldering of a lifted leg, must be worth
@@ -49,22 +49,22 @@ _SEGMENT_SHARE = 0.03
 _NODES, _WEIGHTS = np.polynomial.hermite_e.hermegauss(15)
 
 
-class Proposal(Struct, frozen=True):
+class ProbeProposal(Struct, frozen=True):
     """A reading to take next: what is read (its value is empty), and the bits that it tells.
 
     `expected` is the span of what the likely hypotheses say, in V or Ω, None for a lifted leg.
     """
 
-    reading: Taken
+    reading: TraceReading
     bits: float
     expected: tuple[float, float] | None = None
 
 
-def next_probe(found: Trace) -> Proposal | None:
+def next_probe(found: Trace) -> ProbeProposal | None:
     """The reading to take next; None when a part or a place is settled, or nothing can be told."""
     if found.doubt.readings:
         asked = of_the_map(found.board, found.doubt, found.readings)
-        return Proposal(asked, 1.0) if asked else None
+        return ProbeProposal(asked, 1.0) if asked else None
     if found.is_misfit:
         return _lift_of_pair(found)
     leading = found.candidates[0] if found.candidates else None
@@ -79,7 +79,7 @@ def next_probe(found: Trace) -> Proposal | None:
     return lift[0] if lift else None
 
 
-def _lift_of_pair(found: Trace) -> Proposal | None:
+def _lift_of_pair(found: Trace) -> ProbeProposal | None:
     """With two shorts: the part that most of the likely pairs have."""
     chance: dict[str, float] = {}
     for pair in found.pairs:
@@ -90,10 +90,10 @@ def _lift_of_pair(found: Trace) -> Proposal | None:
     if not open_still:
         return None
     best = max(open_still, key=lambda part: open_still[part])
-    return Proposal(Taken(Kind.LIFTED, best), _entropy_of(min(open_still[best], 0.5)))
+    return ProbeProposal(TraceReading(Kind.LIFTED, best), _entropy_of(min(open_still[best], 0.5)))
 
 
-def _lift(found: Trace, leading: tuple[BoardPart, float]) -> tuple[Proposal, float] | None:
+def _lift(found: Trace, leading: tuple[BoardPart, float]) -> tuple[ProbeProposal, float] | None:
     """The leading part's leg lifted, and its worth."""
     part, chance = leading
     bits = _entropy_of(chance)
@@ -102,7 +102,7 @@ def _lift(found: Trace, leading: tuple[BoardPart, float]) -> tuple[Proposal, flo
     same = sum(c for p, c in found.candidates if _pads(p) == _pads(part))
     # what stands on the same two pads cannot be told apart by probes
     cost = 0.0 if same >= SETTLED else _LIFT_BITS
-    return Proposal(Taken(Kind.LIFTED, part.id), bits), bits - cost
+    return ProbeProposal(TraceReading(Kind.LIFTED, part.id), bits), bits - cost
 
 
 def _pads(part: BoardPart) -> tuple[str, str]:
@@ -153,7 +153,7 @@ class _Scope:
         }
         self.amps = drops[-1].amps if drops else _amps_for(found.short_ohm.value)
 
-    def expect(self, readings: Sequence[Taken]) -> tuple[Array, Array]:
+    def expect(self, readings: Sequence[TraceReading]) -> tuple[Array, Array]:
         """Mean and variance of readings under each hypothesis, shapes (hypotheses, readings)."""
         pads = [p for r in readings for p in (r.plus, r.minus, r.inject, r.drain)]
         for side in (self.model.rail, self.model.ground):
@@ -169,7 +169,7 @@ class _Scope:
         variance += said.spread + np.array([r.noise for r in readings]) ** 2
         return mean, variance
 
-    def cost(self, reading: Taken) -> float:
+    def cost(self, reading: TraceReading) -> float:
         """Bits that the moves of leads must be worth, from where they stand now.
 
         The first clamp belongs on a connector, where nothing need be soldered.
@@ -209,14 +209,14 @@ def _amps_for(ohm: float) -> float:
     return next((amps for amps in _AMPS if amps * ohm <= _LIMIT_V), _AMPS[-1])
 
 
-def _key(reading: Taken) -> tuple[object, ...]:
+def _key(reading: TraceReading) -> tuple[object, ...]:
     probes = frozenset((reading.plus, reading.minus))
     return reading.kind, probes, frozenset((reading.inject, reading.drain))
 
 
-def _best_probe(scope: _Scope) -> tuple[Proposal, float] | None:
+def _best_probe(scope: _Scope) -> tuple[ProbeProposal, float] | None:
     """The best drop or ohms, and its worth."""
-    best: tuple[Proposal, float] | None = None
+    best: tuple[ProbeProposal, float] | None = None
     for clamps in _clamp_places(scope):
         tried = [r for r in _candidates(scope, clamps) if _key(r) not in scope.read]
         found = _weigh(scope, tried)
@@ -270,13 +270,13 @@ def _drain_near(board: Board, pad: Pad) -> str:
     return near.id
 
 
-def _candidates(scope: _Scope, clamps: Clamps) -> list[Taken]:
+def _candidates(scope: _Scope, clamps: Clamps) -> list[TraceReading]:
     """Drops that seem to tell most with the current in and out at these pads, and ohms across."""
     board = scope.board
-    blank = Taken(
+    blank = TraceReading(
         Kind.DROP, "", "", clamps.inject, clamps.drain, scope.amps, resolution=scope.resolution
     )
-    found: list[Taken] = []
+    found: list[TraceReading] = []
     for is_rail in (True, False):
         pads, volts = _volts(scope, clamps, is_rail)
         starts = [p for p in (clamps.inject, clamps.drain) if p in pads]
@@ -287,7 +287,7 @@ def _candidates(scope: _Scope, clamps: Clamps) -> list[Taken]:
             ]
     rail = list(dict.fromkeys(r.plus for r in found if board.is_rail(r.plus)))[:_KEPT]
     ohms = [
-        Taken(Kind.OHMS, pad, clamps.drain, wires=2, resolution=0.1)
+        TraceReading(Kind.OHMS, pad, clamps.drain, wires=2, resolution=0.1)
         for pad in rail
         if not board.is_rail(clamps.drain)
     ]
@@ -339,7 +339,7 @@ def _telling_pairs(
     """
     pads = list(rows)
     table = volts[[rows[pad] for pad in pads]] * scope.amps * scope.scale
-    noise = Taken(Kind.DROP, "", resolution=scope.resolution).noise
+    noise = TraceReading(Kind.DROP, "", resolution=scope.resolution).noise
     found: dict[tuple[str, str], float] = {}
     from_here = [pads.index(start) for start in starts] or [int(table.var(axis=1).argmax())]
     for _ in range(2):
@@ -361,7 +361,7 @@ def _along(here: str, there: str, drop: float) -> tuple[str, str]:
     return (here, there) if drop >= 0 else (there, here)
 
 
-def _weigh(scope: _Scope, tried: Sequence[Taken]) -> tuple[Proposal, float] | None:
+def _weigh(scope: _Scope, tried: Sequence[TraceReading]) -> tuple[ProbeProposal, float] | None:
     """The best of some readings, and its worth: what it tells less what it costs."""
     if not tried:
         return None
@@ -374,7 +374,7 @@ def _weigh(scope: _Scope, tried: Sequence[Taken]) -> tuple[Proposal, float] | No
         return None
     likely = scope.chance > 0.01 * scope.chance.max()
     span = mean[likely, best]
-    proposal = Proposal(tried[best], float(bits[best]), (float(span.min()), float(span.max())))
+    proposal = ProbeProposal(tried[best], float(bits[best]), (float(span.min()), float(span.max())))
     return proposal, float(worth[best])
 
 
@@ -386,7 +386,7 @@ def _bits_bound(chance: Array, mean: Array, variance: Array) -> float:
     return float(-(chance @ np.log2(np.exp(-far) @ chance)))
 
 
-def _bits_exact(scope: _Scope, reading: Taken) -> float:
+def _bits_exact(scope: _Scope, reading: TraceReading) -> float:
     """The information of one reading in bits, integrated over what it may show."""
     mean, variance = (found[:, 0] for found in scope.expect([reading]))
     deviation = np.sqrt(variance)

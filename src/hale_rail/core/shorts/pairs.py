@@ -20,7 +20,15 @@ from hale_rail.core.arrays import Flags, np
 from hale_rail.core.shorts.board import BoardPart
 from hale_rail.core.shorts.evidence import LEADS, PRIOR_DEVIATION, PRIOR_MEAN, SCALE, SHORT
 from hale_rail.core.shorts.flows import Array
-from hale_rail.core.shorts.taken import Hypothesis, Kind, Loop, Model, Places, Side, Taken
+from hale_rail.core.shorts.taken import (
+    BoardModel,
+    Kind,
+    Loop,
+    NetSide,
+    Places,
+    ShortHypothesis,
+    TraceReading,
+)
 from hale_rail.core.shorts.warmth import SLIP
 
 #: ohms of a short that are tried, coarsely for every pair and finely for the best
@@ -36,7 +44,9 @@ class PairChance(Struct, frozen=True):
     probability: float
 
 
-def best_pairs(model: Model, readings: Sequence[Taken], spread: Array) -> tuple[PairChance, ...]:
+def best_pairs(
+    model: BoardModel, readings: Sequence[TraceReading], spread: Array
+) -> tuple[PairChance, ...]:
     """The likeliest pairs of parts, best first.
 
     `spread`: covariance of the copper readings under each hypothesis of the model; `readings` in
@@ -62,9 +72,13 @@ class _Table:
     """What all pairs have in common, so that they are weighed together."""
 
     def __init__(
-        self, model: Model, held: Sequence[int], readings: Sequence[Taken], spread: Array
+        self,
+        model: BoardModel,
+        held: Sequence[int],
+        readings: Sequence[TraceReading],
+        spread: Array,
     ) -> None:
-        self.parts: list[Hypothesis] = [model.held[i] for i in held]
+        self.parts: list[ShortHypothesis] = [model.held[i] for i in held]
         self.copper = [r for r in readings if r.is_of_copper]
         self.loops = [model.loop(r) for r in self.copper]
         self.nets = [
@@ -167,7 +181,7 @@ def _dot(one: Array, other: Array) -> Array:
     return found
 
 
-def _lifted_before(readings: Sequence[Taken]) -> list[frozenset[str]]:
+def _lifted_before(readings: Sequence[TraceReading]) -> list[frozenset[str]]:
     """For each drop and ohms, the parts that were lifted when it was taken."""
     found: list[frozenset[str]] = []
     lifted: frozenset[str] = frozenset()
@@ -214,7 +228,7 @@ def _expected(terms: Sequence[_Terms], one: float, other: float) -> tuple[Array,
 class _Products:
     """⟨x, y⟩ of one net between parts' pads, probes and clamps."""
 
-    def __init__(self, side: Side, pads: Places, loops: Sequence[Loop]) -> None:
+    def __init__(self, side: NetSide, pads: Places, loops: Sequence[Loop]) -> None:
         into = side.into[:, pads]
         weighted = into * side.ohm[:, None]
         probes = np.array([side.along(loop.probes, 1.0) for loop in loops]).reshape(len(loops), -1)

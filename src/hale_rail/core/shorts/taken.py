@@ -31,7 +31,7 @@ class Kind(Enum):
     LIFTED = "lifted"
 
 
-class Taken(Struct, frozen=True):
+class TraceReading(Struct, frozen=True):
     """A reading: V of a drop, Ω, °C above ambient (a rank with `is_rank`), 1 gone and 0 remains.
 
     `plus` and `minus` are the probes' pads, or `plus` a part's id; `amps` go in at `inject` and
@@ -72,7 +72,7 @@ class Taken(Struct, frozen=True):
         return math.hypot(self.resolution / math.sqrt(12), contact)
 
 
-class Hypothesis(Struct, frozen=True):
+class ShortHypothesis(Struct, frozen=True):
     """A short from a rail pad to a ground pad: a part's, or at a pad where no part is to blame."""
 
     rail_pad: str
@@ -81,13 +81,15 @@ class Hypothesis(Struct, frozen=True):
     part: BoardPart | None = None
 
 
-def hypotheses(board: Board) -> tuple[Hypothesis, ...]:
+def hypotheses(board: Board) -> tuple[ShortHypothesis, ...]:
     """Every part, and every rail pad; relative weights, nothing read yet."""
-    parts = [Hypothesis(p.rail_pad, p.ground_pad, max(p.prior, _NEVER), p) for p in board.parts]
+    parts = [
+        ShortHypothesis(p.rail_pad, p.ground_pad, max(p.prior, _NEVER), p) for p in board.parts
+    ]
     pads = board.rail.probed
     lightest = min((p.prior for p in board.parts if p.prior > 0), default=1.0)
     each = ELSEWHERE_SHARE * lightest / max(len(pads), 1)
-    return (*parts, *(Hypothesis(p.id, board.nearest_ground(p), each) for p in pads))
+    return (*parts, *(ShortHypothesis(p.id, board.nearest_ground(p), each) for p in pads))
 
 
 class Predicted(Struct, frozen=True):
@@ -105,20 +107,22 @@ class Predicted(Struct, frozen=True):
     spread: Array
 
 
-class Model:
+class BoardModel:
     """A board's nets solved once for the pads that are asked about."""
 
-    def __init__(self, board: Board, held: Sequence[Hypothesis], pads: Iterable[str] = ()) -> None:
+    def __init__(
+        self, board: Board, held: Sequence[ShortHypothesis], pads: Iterable[str] = ()
+    ) -> None:
         self.board = board
         self.held = tuple(held)
         wanted = set(pads)
         error = board.segment_tolerance
-        self.rail = Side(board.rail, -1.0, [h.rail_pad for h in held], wanted, error)
-        self.ground = Side(board.ground_net, 1.0, [h.ground_pad for h in held], wanted, error)
+        self.rail = NetSide(board.rail, -1.0, [h.rail_pad for h in held], wanted, error)
+        self.ground = NetSide(board.ground_net, 1.0, [h.ground_pad for h in held], wanted, error)
 
     def predict(
         self,
-        readings: Sequence[Taken],
+        readings: Sequence[TraceReading],
         among: Places | None = None,
         *,
         jointly: bool = True,
@@ -138,7 +142,7 @@ class Model:
             rail_spread + ground_spread,
         )
 
-    def loop(self, reading: Taken) -> Loop:
+    def loop(self, reading: TraceReading) -> Loop:
         """The currents of a reading before a short is put in."""
         inject, drain = reading.inject or reading.plus, reading.drain or reading.minus
         amps = reading.amps if reading.kind is Kind.DROP else 1.0
@@ -165,7 +169,7 @@ class Loop(Struct, frozen=True):
     amps_through: float
 
 
-class Side:
+class NetSide:
     """One net, solved for its pads that are asked about.
 
     `sign` −1 where the short's current leaves the net, 1 where it comes in; `into` the currents of

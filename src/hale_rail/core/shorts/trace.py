@@ -23,7 +23,13 @@ from hale_rail.core.shorts.evidence import PRIOR_DEVIATION, PRIOR_MEAN, SHORT
 from hale_rail.core.shorts.fit import Agreement, agree
 from hale_rail.core.shorts.flows import Array
 from hale_rail.core.shorts.pairs import PairChance, best_pairs
-from hale_rail.core.shorts.taken import Hypothesis, Model, Predicted, Taken, hypotheses
+from hale_rail.core.shorts.taken import (
+    BoardModel,
+    Predicted,
+    ShortHypothesis,
+    TraceReading,
+    hypotheses,
+)
 from hale_rail.core.shorts.warmth import log_of_touch
 
 #: hypotheses lighter than this share of the heaviest do not count for the short's ohms
@@ -48,14 +54,14 @@ class Trace(Struct, frozen=True, dict=True):
     """
 
     board: Board
-    model: Model
-    held: tuple[Hypothesis, ...]
+    model: BoardModel
+    held: tuple[ShortHypothesis, ...]
     chance: Array
-    readings: tuple[Taken, ...]
-    copper: tuple[Taken, ...]
+    readings: tuple[TraceReading, ...]
+    copper: tuple[TraceReading, ...]
     predicted: Predicted | None
     agreement: Agreement | None
-    outliers: tuple[Taken, ...]
+    outliers: tuple[TraceReading, ...]
     pairs: tuple[PairChance, ...]
     troubles: tuple[Trouble, ...]
     doubt: Doubt = Doubt(())
@@ -93,7 +99,7 @@ class Trace(Struct, frozen=True, dict=True):
         return _short_ohm(self.chance, self.agreement)
 
 
-def trace(board: Board, readings: Sequence[Taken]) -> Trace:
+def trace(board: Board, readings: Sequence[TraceReading]) -> Trace:
     """Weigh every hypothesis by the readings, which stand in the order they were taken.
 
     Readings that cannot be used are named among `troubles` and left out.
@@ -109,22 +115,22 @@ def trace(board: Board, readings: Sequence[Taken]) -> Trace:
             usable.append(reading)
     held = hypotheses(board)
     pads = {p for r in usable for p in (r.plus, r.minus, r.inject, r.drain) if r.is_of_copper}
-    model = Model(board, held, pads)
+    model = BoardModel(board, held, pads)
     weight = np.array([h.weight for h in held])
     log = np.log(weight / weight.sum()) + log_of_touch(board, held, usable)
     return _weighed(model, tuple(usable), log, troubles)
 
 
 def _weighed(
-    model: Model,
-    readings: tuple[Taken, ...],
+    model: BoardModel,
+    readings: tuple[TraceReading, ...],
     log: Array,
     troubles: list[Trouble],
-    doubted: tuple[Taken, ...] = (),
+    doubted: tuple[TraceReading, ...] = (),
 ) -> Trace:
     copper = tuple(r for r in readings if r.is_of_copper)
     predicted = agreement = None
-    outliers: tuple[Taken, ...] = ()
+    outliers: tuple[TraceReading, ...] = ()
     pairs: tuple[PairChance, ...] = ()
     if copper:
         predicted = model.predict(copper)

@@ -28,7 +28,7 @@ def free_id(name: str, taken: Collection[str]) -> str:
     return next(found for found in names if found not in taken)
 
 
-class Item(Struct, frozen=True):
+class TreeItem(Struct, frozen=True):
     """A thing on the rail; the root (`parent` "") is the supply itself, which stays."""
 
     id: str
@@ -42,22 +42,22 @@ class Tree(Struct, frozen=True, dict=True):
     """What hangs on a rail, parents before their children, the root first."""
 
     rail: str
-    items: tuple[Item, ...]
+    items: tuple[TreeItem, ...]
 
     @cached_property
-    def root(self) -> Item:
+    def root(self) -> TreeItem:
         """The supply itself."""
         return self.items[0]
 
     @cached_property
-    def by_id(self) -> Mapping[str, Item]:
+    def by_id(self) -> Mapping[str, TreeItem]:
         """The items by their ids."""
         return {item.id: item for item in self.items}
 
     @cached_property
-    def children(self) -> Mapping[str, tuple[Item, ...]]:
+    def children(self) -> Mapping[str, tuple[TreeItem, ...]]:
         """What hangs on each item."""
-        found: dict[str, list[Item]] = {item.id: [] for item in self.items}
+        found: dict[str, list[TreeItem]] = {item.id: [] for item in self.items}
         for item in self.items:
             if item.parent:
                 found[item.parent].append(item)

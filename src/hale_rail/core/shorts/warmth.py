@@ -13,7 +13,7 @@ from collections.abc import Sequence
 from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board
 from hale_rail.core.shorts.flows import Array
-from hale_rail.core.shorts.taken import Hypothesis, Kind, Taken
+from hale_rail.core.shorts.taken import Kind, ShortHypothesis, TraceReading
 
 #: how often a lifted leg misleads: the wrong leg, or one that still touches
 SLIP = 1e-6
@@ -26,7 +26,9 @@ _RANKS = (6.0, 2.0, 1.2)
 _LATER_RANK = 0.7
 
 
-def log_of_touch(board: Board, held: Sequence[Hypothesis], readings: Sequence[Taken]) -> Array:
+def log_of_touch(
+    board: Board, held: Sequence[ShortHypothesis], readings: Sequence[TraceReading]
+) -> Array:
     """Log of what warmth and lifted legs say of each hypothesis, shape (hypotheses,)."""
     found = np.zeros(len(held))
     for reading in readings:
@@ -39,19 +41,19 @@ def log_of_touch(board: Board, held: Sequence[Hypothesis], readings: Sequence[Ta
     return found
 
 
-def _log_lifted(held: Sequence[Hypothesis], reading: Taken) -> Array:
+def _log_lifted(held: Sequence[ShortHypothesis], reading: TraceReading) -> Array:
     """The short is gone only when the part that was lifted holds it."""
     is_gone = reading.value > 0
     agrees = [(h.part is not None and h.part.id == reading.plus) == is_gone for h in held]
     return np.where(agrees, math.log1p(-SLIP), math.log(SLIP))
 
 
-def _is_at(held: Hypothesis, part_id: str, rail_pad: str) -> bool:
+def _is_at(held: ShortHypothesis, part_id: str, rail_pad: str) -> bool:
     """True for the part, and for a short beside it on its pad."""
     return held.part.id == part_id if held.part else held.rail_pad == rail_pad
 
 
-def _log_warm(reading: Taken) -> float:
+def _log_warm(reading: TraceReading) -> float:
     """Log of how much likelier the warmth is when this part is the shorted one."""
     if reading.is_rank:
         rank = round(reading.value)

@@ -8,8 +8,8 @@ from hale_rail.core.chances import chance_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.shorts.board import SETTLED, BoardPart
 from hale_rail.core.shorts.evidence import SCALE
-from hale_rail.core.shorts.next_probe import Proposal
-from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.next_probe import ProbeProposal
+from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import Trace
 
 #: shares of a stretch's full drop that count as nothing and as all
@@ -17,7 +17,7 @@ _NOTHING, _ALL = 0.02, 0.92
 _SIGMAS = 3.0
 
 
-def advice(found: Trace, proposal: Proposal | None) -> str:
+def advice(found: Trace, proposal: ProbeProposal | None) -> str:
     """What to do next, in a sentence or two."""
     leading = found.candidates[0] if found.candidates else None
     gone = [r for r in found.readings if r.kind is Kind.LIFTED and r.value > 0]
@@ -42,7 +42,7 @@ def advice(found: Trace, proposal: Proposal | None) -> str:
     return f"{probe_words(proposal.reading)}{expect_words(proposal)}."
 
 
-def probe_words(reading: Taken) -> str:
+def probe_words(reading: TraceReading) -> str:
     """Where probes and clamps are put for a reading."""
     if reading.kind is Kind.OHMS:
         return f"Ohms from pad {reading.plus} (+) to {reading.minus} (−)"
@@ -51,7 +51,7 @@ def probe_words(reading: Taken) -> str:
     return f"Drop from pad {reading.plus} (+) to {reading.minus} (−), {current}"
 
 
-def expect_words(proposal: Proposal) -> str:
+def expect_words(proposal: ProbeProposal) -> str:
     """What the likely hypotheses say the reading will be."""
     if proposal.expected is None:
         return ""
@@ -60,7 +60,7 @@ def expect_words(proposal: Proposal) -> str:
     return f": expect {low}" if low == high else f": expect {low} to {high}"
 
 
-def _doubted(found: Trace, proposal: Proposal | None) -> str:
+def _doubted(found: Trace, proposal: ProbeProposal | None) -> str:
     """The map is doubted: by what reading, where, and what tells the map from the short."""
     reading = found.doubt.readings[-1]
     text = f"{reading.plus} to {reading.minus} was read twice against the map: doubt the map. "
@@ -98,27 +98,27 @@ def _lift(found: Trace, part: BoardPart) -> str:
     return f"Probes tell little more: lift one leg of {part.name}, then read the rail again."
 
 
-class Said(Struct, frozen=True):
+class ReadingMeaning(Struct, frozen=True):
     """What one reading said: the reading, a sentence, and whether it is obeyed."""
 
-    reading: Taken
+    reading: TraceReading
     text: str
     is_obeyed: bool = True
 
 
-def said(found: Trace) -> tuple[Said, ...]:
+def said(found: Trace) -> tuple[ReadingMeaning, ...]:
     """What each usable reading said, in the order they were taken."""
     stretches = {id(r): _copper_words(found, at, r) for at, r in enumerate(found.copper)}
     aside = {id(r) for r in found.outliers}
     return tuple(
-        Said(reading, "the other readings speak against it: set aside, not obeyed", False)
+        ReadingMeaning(reading, "the other readings speak against it: set aside, not obeyed", False)
         if id(reading) in aside
-        else Said(reading, stretches.get(id(reading)) or _touch_words(found, reading))
+        else ReadingMeaning(reading, stretches.get(id(reading)) or _touch_words(found, reading))
         for reading in found.readings
     )
 
 
-def _touch_words(found: Trace, reading: Taken) -> str:
+def _touch_words(found: Trace, reading: TraceReading) -> str:
     name = found.board.part[reading.plus].name
     if reading.kind is Kind.LIFTED:
         if reading.value > 0:
@@ -129,7 +129,7 @@ def _touch_words(found: Trace, reading: Taken) -> str:
     return f"{name} is {reading.value:.0f} °C above the room; a hard short stays cool"
 
 
-def _copper_words(found: Trace, at: int, reading: Taken) -> str:
+def _copper_words(found: Trace, at: int, reading: TraceReading) -> str:
     """What a drop or ohms said of where the current goes."""
     if found.predicted is None or found.agreement is None:
         return ""
@@ -155,7 +155,7 @@ def _copper_words(found: Trace, at: int, reading: Taken) -> str:
     return f"{between} {share:.0%} of what could drop does ({shown}): it leaves between them"
 
 
-def _near_first(found: Trace, reading: Taken) -> tuple[str, str, int]:
+def _near_first(found: Trace, reading: TraceReading) -> tuple[str, str, int]:
     """The two probes' pads, the nearer to the clamp first, and the sign of a drop from it onward.
 
     Onward of the clamp where the current comes in it falls from the near pad to the far one; of the

@@ -25,9 +25,9 @@ from hale_rail.core.simulate.eye import SOUND, look
 from hale_rail.core.simulate.meters import Meters, gains
 from hale_rail.core.simulate.nodal import Network
 from hale_rail.core.simulate.nodes import GROUND
-from hale_rail.core.simulate.outcome import Load, Mode, Outcome, at_place
+from hale_rail.core.simulate.outcome import AppliedLoad, PowerOutcome, RunMode, at_place
 from hale_rail.core.simulate.ripples import Samples, output_wave
-from hale_rail.core.simulate.unit import MAINS, OFF, POWERS, Unit
+from hale_rail.core.simulate.unit import MAINS, OFF, POWERS, SimulatedUnit
 from hale_rail.core.simulate.warmth import kelvin
 from hale_rail.core.supply.sheet import Rail
 
@@ -38,13 +38,13 @@ _FAST_S, _FAST_COUNT, _SLOW_S, _SLOW_COUNT = 5e-7, 80_000, 5e-5, 4_000
 _SCOPE_V, _SCOPE_STEP_V = 0.001, 0.0005
 #: what an optocoupler's output reads while its LED has some milliamperes
 _CONDUCTING_OHM = 150.0
-_LOADS = {load.value: load for load in Load}
+_LOADS = {load.value: load for load in AppliedLoad}
 #: what has a record where others have a value
 WAVEFORM = "waveform"
 _AT_RAILS, _LIVE = ("volts", "ground", "inject", WAVEFORM), ("volts", WAVEFORM)
 
 
-class Question(Struct, frozen=True):
+class SimulatedQuestion(Struct, frozen=True):
     """One row of an ask: what is read, how, where, and in which state of the bench.
 
     `at_s` seconds on the bench's clock; None: a minute after the row before. `value` is what is
@@ -59,17 +59,23 @@ class Question(Struct, frozen=True):
     value: str = ""
     at_s: float | None = None
 
+    @property
+    def drawn_by(self) -> str:
+        """What its chance is drawn by: never to change, so that a seed gives the same readings."""
+        fields = (f"{name}={getattr(self, name)!r}" for name in self.__struct_fields__)
+        return f"Question({', '.join(fields)})"
+
 
 class Bench:
     """A simulated unit and the meters it is read with."""
 
-    def __init__(self, unit: Unit) -> None:
+    def __init__(self, unit: SimulatedUnit) -> None:
         self.unit, self.circuit = unit, unit.circuit
         self.meters = Meters(gains(unit.seed))
-        self._asked = Counter[Question]()
-        self._touched: tuple[Question, float] | None = None
+        self._asked = Counter[SimulatedQuestion]()
+        self._touched: tuple[SimulatedQuestion, float] | None = None
 
-    def answer(self, question: Question) -> str:
+    def answer(self, question: SimulatedQuestion) -> str:
         """The value as it would be typed; raises InputError for what cannot be asked."""
         asking = _PROCEDURES.get(question.procedure)
         if asking is None:
@@ -78,7 +84,7 @@ class Bench:
         self._check(question)
         return asking(self, question, self.turn(question))
 
-    def turn(self, question: Question) -> random.Random:
+    def turn(self, question: SimulatedQuestion) -> random.Random:
         """Let the time pass to a question and give it its own chance; raises InputError."""
         at_s = self.unit.at_s + ROW_S if question.at_s is None else question.at_s
         if at_s < self.unit.at_s:
@@ -88,20 +94,20 @@ class Bench:
         if self._touched is None or self._touched[0] != key:
             self._touched = (key, at_s)
         self._asked[key] += 1
-        return random.Random(f"{self.unit.seed}/{key}/{self._asked[key]}")
+        return random.Random(f"{self.unit.seed}/{key.drawn_by}/{self._asked[key]}")
 
-    def remember(self, question: Question) -> None:
+    def remember(self, question: SimulatedQuestion) -> None:
         """Count a question that was asked before, so that the next one has its own chance."""
         self._asked[replace(question, at_s=None)] += 1
 
-    def _check(self, question: Question) -> None:
+    def _check(self, question: SimulatedQuestion) -> None:
         """Refuse a target that there is not, before time passes."""
         if question.procedure in _AT_RAILS:
             self.unit.rail(question.target)
         elif question.procedure != "power":
             self.unit.part(question.target)
 
-    def _between(self, question: Question) -> tuple[Network, str, str]:
+    def _between(self, question: SimulatedQuestion) -> tuple[Network, str, str]:
         """The network of a question at a part, and the nodes of its probes; raises InputError."""
         part = self.unit.part(question.target)
         if question.condition == LIFTED:
@@ -122,7 +128,9 @@ class Bench:
             raise InputError(f"nothing is read between the pins of {question.target} so")
         return network, *nodes
 
-    def _is_charged(self, question: Question, network: Network, plus: str, minus: str) -> bool:
+    def _is_charged(
+        self, question: SimulatedQuestion, network: Network, plus: str, minus: str
+    ) -> bool:
         if question.condition == LIFTED:
             charge = self.unit.charges.get(self.unit.part(question.target).id, Charge())
             return abs(charge.volt) > meters.CHARGED_V
@@ -130,13 +138,13 @@ class Bench:
             return True
         return abs(self.unit.charged_v(network, plus, minus)) > meters.CHARGED_V
 
-    def _on_s(self, question: Question) -> float:
+    def _on_s(self, question: SimulatedQuestion) -> float:
         """How long the meter has charged what it reads: as long as its probes stayed there."""
         key = replace(question, at_s=None)
         since = self._touched[1] if self._touched and self._touched[0] == key else self.unit.at_s
         return self.unit.at_s - since + meters.SETTLE_S
 
-    def ohms(self, question: Question, rng: random.Random) -> str:
+    def ohms(self, question: SimulatedQuestion, rng: random.Random) -> str:
         """Ohms between pins."""
         network, plus, minus = self._between(question)
         if self._is_charged(question, network, plus, minus):
@@ -144,7 +152,7 @@ class Bench:
         shown = self.meters.ohms(network, plus, minus, rng, self._on_s(question))
         return meters.ohms_text(shown)
 
-    def junction(self, question: Question, rng: random.Random) -> str:
+    def junction(self, question: SimulatedQuestion, rng: random.Random) -> str:
         """Volts that a junction drops."""
         if question.pair is None:
             raise InputError("a junction is read between two pins: name the pair, such as B>E")
@@ -153,7 +161,7 @@ class Bench:
             return meters.OVERLOAD
         return meters.junction_text(self.meters.junction(network, plus, minus, rng))
 
-    def transfer(self, question: Question, rng: random.Random) -> str:
+    def transfer(self, question: SimulatedQuestion, rng: random.Random) -> str:
         """Ohms of an optocoupler's output while its LED is fed."""
         part = self.unit.part(question.target)
         if part.kind.code != "optocoupler":
@@ -165,27 +173,27 @@ class Bench:
             return meters.OVER
         return meters.ohms_text(meters.significant(_CONDUCTING_OHM * rng.uniform(0.8, 1.25), 3))
 
-    def _of_capacitor(self, question: Question) -> tuple[Network, str, str]:
+    def _of_capacitor(self, question: SimulatedQuestion) -> tuple[Network, str, str]:
         part = self.unit.part(question.target)
         if part.capacitor is None:
             raise InputError(f"{question.target} is no capacitor")
         return self._between(replace(question, pair=None))
 
-    def farads(self, question: Question, rng: random.Random) -> str:
+    def farads(self, question: SimulatedQuestion, rng: random.Random) -> str:
         """C, of a part or of what stands on its node."""
         network, plus, minus = self._of_capacitor(question)
         if self._is_charged(question, network, plus, minus):
             return meters.OVERLOAD
         return meters.farads_text(self.meters.capacitance(network, plus, minus, rng))
 
-    def esr(self, question: Question, rng: random.Random) -> str:
+    def esr(self, question: SimulatedQuestion, rng: random.Random) -> str:
         """ESR at 100 kHz."""
         network, plus, minus = self._of_capacitor(question)
         if self._is_charged(question, network, plus, minus):
             return meters.OVERLOAD
         return meters.ohms_text(self.meters.esr(network, plus, minus, rng))
 
-    def leak(self, question: Question, rng: random.Random) -> str:
+    def leak(self, question: SimulatedQuestion, rng: random.Random) -> str:
         """Leakage at rated volts."""
         part = self.unit.part(question.target)
         if part.capacitor is None:
@@ -196,7 +204,7 @@ class Bench:
         ampere = math.inf if true.short_ohm is not None else true.leak_a or 0.0
         return meters.amps_text(self.meters.leakage(ampere, rng))
 
-    def _to_ground(self, question: Question) -> tuple[Network, str, str]:
+    def _to_ground(self, question: SimulatedQuestion) -> tuple[Network, str, str]:
         rail = self.unit.rail(question.target)
         side, _, turned = question.condition.partition("-")
         if side not in ("attached", "isolated"):
@@ -206,7 +214,7 @@ class Bench:
         is_turned = (rail.nominal_v < 0) != bool(turned)
         return (network, GROUND, node) if is_turned else (network, node, GROUND)
 
-    def ground(self, question: Question, rng: random.Random) -> str:
+    def ground(self, question: SimulatedQuestion, rng: random.Random) -> str:
         """A rail to ground."""
         network, plus, minus = self._to_ground(question)
         if self._is_charged(question, network, plus, minus):
@@ -214,7 +222,7 @@ class Bench:
         # whoever reads a rail waits until its bank is full: a minute
         return meters.ohms_text(self.meters.ohms(network, plus, minus, rng, ROW_S))
 
-    def inject(self, question: Question, rng: random.Random) -> str:
+    def inject(self, question: SimulatedQuestion, rng: random.Random) -> str:
         """A low injection."""
         network, plus, minus = self._to_ground(question)
         if self._is_charged(question, network, plus, minus):
@@ -222,7 +230,7 @@ class Bench:
         volt, ampere = self.meters.injection(network, plus, minus, rng)
         return f"{volt:.3f} V {1e3 * ampere:.4g} mA"
 
-    def store(self, question: Question, rng: random.Random) -> str:
+    def store(self, question: SimulatedQuestion, rng: random.Random) -> str:
         """Volts held."""
         part = self.unit.part(question.target)
         if part.id not in self.unit.charges:
@@ -232,31 +240,31 @@ class Bench:
         return meters.volts_text(self.meters.volts(volt, rng))
 
     @contextmanager
-    def powered_for(self, question: Question) -> Iterator[None]:
+    def powered_for(self, question: SimulatedQuestion) -> Iterator[None]:
         """Power from the mains for a live reading alone, where nobody has put it on."""
         was_off = self.unit.power == OFF and question.procedure in _LIVE
         if was_off:
-            self.unit.switch(MAINS, _LOADS.get(question.condition, Load.MACHINE))
+            self.unit.switch(MAINS, _LOADS.get(question.condition, AppliedLoad.MACHINE))
         try:
             yield
         finally:
             if was_off:
                 self.unit.switch(OFF)
 
-    def _running(self, question: Question) -> tuple[Rail, Outcome]:
+    def _running(self, question: SimulatedQuestion) -> tuple[Rail, PowerOutcome]:
         """The unit under the asked load; unplugged it is off."""
         rail = self.unit.rail(question.target)
         load = _LOADS.get(question.condition)
         if load is None:
             raise InputError(f"volts are read at {', '.join(_LOADS)}")
-        return rail, self.unit.switch(self.unit.power, load) or Outcome(Mode.OFF)
+        return rail, self.unit.switch(self.unit.power, load) or PowerOutcome(RunMode.OFF)
 
     def left_v(self, rail: Rail) -> float:
         """Volts that the stores leave on a rail while power is off."""
         node = self.circuit.wiring.output[rail.key]
         return self.unit.charged_v(self.circuit.network(), node, GROUND)
 
-    def volts(self, question: Question, rng: random.Random) -> str:
+    def volts(self, question: SimulatedQuestion, rng: random.Random) -> str:
         """A rail's volts."""
         rail, outcome = self._running(question)
         if self.unit.power == OFF:
@@ -269,12 +277,12 @@ class Bench:
         high = meters.volts_text(self.meters.volts(state.high_v, rng))
         return low if state.low_v == state.high_v or low == high else f"{low}..{high}"
 
-    def _not_running(self, rail: Rail, outcome: Outcome, rng: random.Random) -> str:
-        if outcome.mode is Mode.HICCUP:
+    def _not_running(self, rail: Rail, outcome: PowerOutcome, rng: random.Random) -> str:
+        if outcome.mode is RunMode.HICCUP:
             return f"0.00..{0.25 * rail.nominal_v * rng.uniform(0.8, 1.2):.2f}"
         return meters.volts_text(self.meters.volts(0.001 * rng.random(), rng))
 
-    def wave(self, question: Question, rng: random.Random) -> tuple[Samples, float]:
+    def wave(self, question: SimulatedQuestion, rng: random.Random) -> tuple[Samples, float]:
         """A record of a rail's filter bank: volts, and seconds between them; raises InputError."""
         rail, outcome = self._running(question)
         state = outcome.rails.get(rail.key)
@@ -286,12 +294,12 @@ class Bench:
         noise = np.random.default_rng(rng.getrandbits(32)).normal(0.0, _SCOPE_V, count)
         return np.round((volt + noise) / _SCOPE_STEP_V) * _SCOPE_STEP_V, step
 
-    def warm(self, question: Question, _: random.Random) -> str:
+    def warm(self, question: SimulatedQuestion, _: random.Random) -> str:
         """°C above the room."""
-        outcome = self.unit.powering(Load.MACHINE, limited=False)
+        outcome = self.unit.powering(AppliedLoad.MACHINE, limited=False)
         return f"{kelvin(self.circuit, self.unit.part(question.target), outcome):g}"
 
-    def look(self, question: Question, _: random.Random) -> str:
+    def look(self, question: SimulatedQuestion, _: random.Random) -> str:
         """What the eye finds."""
         part = self.unit.part(question.target)
         if part.id in self.unit.seen:
@@ -302,7 +310,7 @@ class Bench:
         fault = true.fault or self.unit.fault
         return ";".join(look(part, name, true, self.unit.sheet, fault, self.unit.seed))
 
-    def power(self, question: Question, _: random.Random) -> str:
+    def power(self, question: SimulatedQuestion, _: random.Random) -> str:
         """Power applied or removed."""
         value = question.value.strip().lower()
         if value not in POWERS:
@@ -310,7 +318,7 @@ class Bench:
         self.unit.switch(value)
         return value
 
-    def replaced(self, question: Question, _: random.Random) -> str:
+    def replaced(self, question: SimulatedQuestion, _: random.Random) -> str:
         """A new part."""
         if not question.value.strip():
             raise InputError("say what was fitted")
@@ -323,7 +331,7 @@ def answers(procedure: str) -> bool:
     return procedure in _PROCEDURES
 
 
-Asking = Callable[[Bench, Question, random.Random], str]
+Asking = Callable[[Bench, SimulatedQuestion, random.Random], str]
 _PROCEDURES: dict[str, Asking] = {
     "c": Bench.farads,
     "esr": Bench.esr,

@@ -11,8 +11,8 @@ from msgspec import Struct
 
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.elements import ACROSS, ONE, TWO, elements
-from hale_rail.core.simulate.faults import Fault, How
-from hale_rail.core.simulate.nodal import Element, Network, Resistor
+from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
+from hale_rail.core.simulate.nodal import Element, Network, NodalResistor
 from hale_rail.core.simulate.nodes import GROUND, Wiring, behind
 from hale_rail.core.simulate.rail_line import RailLine, rectifies
 from hale_rail.core.simulate.trunk import DcTrunk, MainsTrunk
@@ -31,7 +31,7 @@ _LOST_SHARE = (0.10, 0.15)
 _CALIBRATING_A = 1e-4
 
 
-class Board(Struct, frozen=True):
+class BoardLoad(Struct, frozen=True):
     """What hangs on one rail behind one connector: ohms cold, and its contact's ohms."""
 
     rail: str
@@ -45,9 +45,9 @@ class Circuit:
     """A unit with its truths by part id; replace one and the network follows."""
 
     sheet: Sheet
-    fault: Fault | None
+    fault: SimulatedFault | None
     seed: int
-    other: Fault | None = None
+    other: SimulatedFault | None = None
     true: dict[int, Truth] = field(init=False)
     wiring: Wiring = field(init=False)
     #: what was computed of the unit as it is now
@@ -61,16 +61,16 @@ class Circuit:
         self._own = self._bleeding()
 
     @property
-    def boards(self) -> tuple[Board, ...]:
+    def boards(self) -> tuple[BoardLoad, ...]:
         """What hangs on each rail, connector by connector."""
         key = ("boards",)
         if key not in self.kept:
             self.kept[key] = tuple(self._boards())
-        found: tuple[Board, ...] = self.kept[key]
+        found: tuple[BoardLoad, ...] = self.kept[key]
         return found
 
-    def _boards(self) -> list[Board]:
-        found: list[Board] = []
+    def _boards(self) -> list[BoardLoad]:
+        found: list[BoardLoad] = []
         for rail in self.sheet.rails:
             joints = [p for p in self.sheet.parts if p.kind.code == "connector"]
             # who names no rails carries what no other does; without a connector it is soldered on
@@ -82,19 +82,19 @@ class Circuit:
             found += [self._board(rail, joint, 1 / siemens) for joint in carrying]
         return found
 
-    def _board(self, rail: Rail, joint: Part | None, ohm: float) -> Board:
+    def _board(self, rail: Rail, joint: Part | None, ohm: float) -> BoardLoad:
         contact = _CONTACT_OHM
         if joint is None:
-            return Board(rail.key, "", ohm, contact)
-        if self.fault and self.fault.where == joint.ref and self.fault.how is How.WORN:
+            return BoardLoad(rail.key, "", ohm, contact)
+        if self.fault and self.fault.where == joint.ref and self.fault.how is FailureForm.WORN:
             rng = random.Random(f"{self.seed}/{joint.ref}/{rail.key}")
             amps = machine_a(rail)
             contact = rng.uniform(*_LOST_SHARE) * abs(rail.nominal_v) / amps
-        if self._is_failing(rail, joint, How.OVERLOAD):
+        if self._is_failing(rail, joint, FailureForm.OVERLOAD):
             ohm *= _OVERLOADED
-        return Board(rail.key, joint.ref, ohm, contact)
+        return BoardLoad(rail.key, joint.ref, ohm, contact)
 
-    def _is_failing(self, rail: Rail, joint: Part, how: How) -> bool:
+    def _is_failing(self, rail: Rail, joint: Part, how: FailureForm) -> bool:
         """True where the board behind a connector fails so, on this rail: its first."""
         if self.fault is None or self.fault.how is not how:
             return False
@@ -104,7 +104,7 @@ class Circuit:
         keys = [r.key for r in self.sheet.rails if r.key in (board.rails or joint.rails)]
         return bool(keys) and keys[0] == rail.key
 
-    def is_failing(self, rail: Rail, how: How) -> bool:
+    def is_failing(self, rail: Rail, how: FailureForm) -> bool:
         """True where a board fails so on this rail."""
         joints = [p for p in self.sheet.parts if p.kind.code == "connector"]
         return any(self._is_failing(rail, joint, how) for joint in joints)
@@ -114,13 +114,13 @@ class Circuit:
         made: list[Element] = []
         for board in self.boards:
             node = behind(board.rail, board.connector)
-            made.append(Resistor(self.wiring.output[board.rail], node, board.contact_ohm))
-            made.append(Resistor(node, GROUND, board.ohm))
+            made.append(NodalResistor(self.wiring.output[board.rail], node, board.contact_ohm))
+            made.append(NodalResistor(node, GROUND, board.ohm))
             joint = next((p for p in self.sheet.parts if p.ref == board.connector), None)
             rail = self.sheet.rail(board.rail)
-            if joint and rail and self._is_failing(rail, joint, How.SHORT):
+            if joint and rail and self._is_failing(rail, joint, FailureForm.SHORT):
                 rng = random.Random(f"{self.seed}/board")
-                made.append(Resistor(node, GROUND, rng.uniform(*_BOARD_SHORT_OHM)))
+                made.append(NodalResistor(node, GROUND, rng.uniform(*_BOARD_SHORT_OHM)))
         return made
 
     def _bleeding(self) -> list[Element]:
@@ -136,7 +136,7 @@ class Circuit:
             siemens = 1 / (rail.ohm_isolated or _usual(_OWN_OHM, rail)) - drawn
             self._own_siemens[rail.key] = drawn + max(0.0, siemens)
             if siemens > 0:
-                made.append(Resistor(node, GROUND, 1 / siemens))
+                made.append(NodalResistor(node, GROUND, 1 / siemens))
         return made
 
     def _parts(self, true: Mapping[int, Truth]) -> Iterable[Element]:

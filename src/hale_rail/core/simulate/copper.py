@@ -10,7 +10,7 @@ from collections.abc import Iterable
 
 from msgspec import Struct
 
-from hale_rail.core.simulate.nodal import Network, Resistor
+from hale_rail.core.simulate.nodal import Network, NodalResistor
 
 #: ohms between the two ends of each piece of copper, by its pads
 Copper = Iterable[tuple[str, str, float]]
@@ -29,8 +29,8 @@ class ShortedBoard(Struct, frozen=True):
     @classmethod
     def of(cls, copper: Copper, short: tuple[str, str, float]) -> ShortedBoard:
         """From pieces of copper and the short's pads and ohms."""
-        made = [Resistor(a, b, ohm) for a, b, ohm in copper]
-        return cls(Network([*made, Resistor(*short)]))
+        made = [NodalResistor(a, b, ohm) for a, b, ohm in copper]
+        return cls(Network([*made, NodalResistor(*short)]))
 
     def drop(self, plus: str, minus: str, inject: str, drain: str, ampere: float) -> float:
         """Volts between two pads while a current flows in at one and out at another."""

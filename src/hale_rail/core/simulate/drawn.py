@@ -16,8 +16,8 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.faults import Fault, How, faults
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.faults import FailureForm, SimulatedFault, faults
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import TRUNK, Sheet, Topology
 from hale_rail.core.supply.templates import make_part, template
 
@@ -35,30 +35,38 @@ class Difficulty(Enum):
 
 
 #: how a second fault fails: as a part does, whatever else is wrong
-_OF_PARTS = (How.SHORT, How.OPEN, How.DRY, How.DEAD)
+_OF_PARTS = (FailureForm.SHORT, FailureForm.OPEN, FailureForm.DRY, FailureForm.DEAD)
 #: what is plain: it reads bad where it stands; hard: it hides, comes and goes, or is no part at all
-_PLAIN = (How.OPEN, How.DEAD)
-_HARD = (How.JOINT, How.TURNS, How.DRIFT, How.WORN, How.OVERLOAD, How.NO_LOAD, How.LEAKY)
+_PLAIN = (FailureForm.OPEN, FailureForm.DEAD)
+_HARD = (
+    FailureForm.JOINT,
+    FailureForm.TURNS,
+    FailureForm.DRIFT,
+    FailureForm.WORN,
+    FailureForm.OVERLOAD,
+    FailureForm.NO_LOAD,
+    FailureForm.LEAKY,
+)
 
 
-def difficulty_of(fault: Fault) -> Difficulty:
+def difficulty_of(fault: SimulatedFault) -> Difficulty:
     """How hard a fault is to find."""
     if fault.how in _HARD:
         return Difficulty.HARD
     return Difficulty.PLAIN if fault.how in _PLAIN else Difficulty.MEANT
 
 
-class Drawn(Struct, frozen=True):
+class DrawnUnit(Struct, frozen=True):
     """What was drawn: the unit's sheet, its fault and its seed; `other`: a second fault."""
 
     sheet: Sheet
-    fault: Fault
+    fault: SimulatedFault
     seed: int
-    other: Fault | None = None
+    other: SimulatedFault | None = None
 
-    def unit(self) -> Unit:
+    def unit(self) -> SimulatedUnit:
         """The unit, as it comes to the bench."""
-        return Unit(self.sheet, self.fault, self.seed, other=self.other)
+        return SimulatedUnit(self.sheet, self.fault, self.seed, other=self.other)
 
 
 @lru_cache(maxsize=64)
@@ -97,7 +105,7 @@ def _placed(sheet: Sheet, more: Sequence[More]) -> tuple[Part, ...]:
     return (moved, *sheet.parts[1:], *made)
 
 
-def draw_pair(topology: Topology, seed: int) -> Drawn:
+def draw_pair(topology: Topology, seed: int) -> DrawnUnit:
     """A unit with two faults of parts, each of which its owner would notice by itself."""
     rng = random.Random(f"{topology.code}/pair/{seed}")
     first = draw(topology, seed)
@@ -108,19 +116,19 @@ def draw_pair(topology: Topology, seed: int) -> Drawn:
     ]
     for _ in range(_MOST_DRAWS):
         other = rng.choice(known)
-        if Drawn(first.sheet, other, seed).unit().symptom is not None:
-            return Drawn(first.sheet, first.fault, seed, other)
+        if DrawnUnit(first.sheet, other, seed).unit().symptom is not None:
+            return DrawnUnit(first.sheet, first.fault, seed, other)
     return first
 
 
 @lru_cache(maxsize=256)
-def draw(topology: Topology, seed: int, difficulty: Difficulty | None = None) -> Drawn:
+def draw(topology: Topology, seed: int, difficulty: Difficulty | None = None) -> DrawnUnit:
     """The unit of a topology, a difficulty (None: any) and a seed."""
     rng = random.Random(f"{topology.code}/{difficulty.value if difficulty else ''}/{seed}")
     sheet = practice_sheet(topology, rng.randint(*_YEARS))
     known = [f for f in faults(sheet) if difficulty in (None, difficulty_of(f))]
     for _ in range(_MOST_DRAWS):
-        drawn = Drawn(sheet, rng.choice(known), seed)
+        drawn = DrawnUnit(sheet, rng.choice(known), seed)
         if drawn.unit().symptom is not None:
             return drawn
-    return Drawn(sheet, Fault(How.OPEN, "F1"), seed)
+    return DrawnUnit(sheet, SimulatedFault(FailureForm.OPEN, "F1"), seed)

@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Mapping
 
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.nodal import Capacitance, Coil, Element, Junction, Resistor
+from hale_rail.core.simulate.nodal import Capacitance, Coil, Element, Junction, NodalResistor
 from hale_rail.core.simulate.truth import Truth
 
 #: the two pins of a part that has no names for them
@@ -47,13 +47,13 @@ def elements(part: Part, true: Truth, pins: Pins) -> list[Element]:
     made = _BY_KIND.get(part.kind.code, _with_junctions)(part, true, pins)
     if true.short_ohm is not None:
         first, second = _SHORTS.get(part.kind.code, (ONE, TWO))
-        made.append(Resistor(pins[first], pins[second], true.short_ohm))
+        made.append(NodalResistor(pins[first], pins[second], true.short_ohm))
     return made
 
 
 def _conductor(_: Part, true: Truth, pins: Pins) -> list[Element]:
     ohm = math.inf if true.is_open else true.ohm or 0.0
-    return [] if math.isinf(ohm) else [Resistor(pins[ONE], pins[TWO], ohm)]
+    return [] if math.isinf(ohm) else [NodalResistor(pins[ONE], pins[TWO], ohm)]
 
 
 def _choke(part: Part, true: Truth, pins: Pins) -> list[Element]:
@@ -92,17 +92,17 @@ def _with_junctions(part: Part, true: Truth, pins: Pins) -> list[Element]:
 def _regulator(part: Part, true: Truth, pins: Pins) -> list[Element]:
     through, out, into = _REGULATOR_OHM
     made: list[Element] = [
-        Resistor(pins["OUT"], pins["GND"], out),
-        Resistor(pins["IN"], pins["GND"], into),
+        NodalResistor(pins["OUT"], pins["GND"], out),
+        NodalResistor(pins["IN"], pins["GND"], into),
     ]
     if not true.is_open:
-        made.append(Resistor(pins["IN"], pins["OUT"], through))
+        made.append(NodalResistor(pins["IN"], pins["OUT"], through))
     return [*made, *_with_junctions(part, true, pins)]
 
 
 def _controller(part: Part, true: Truth, pins: Pins) -> list[Element]:
     return [
-        Resistor(pins["VCC"], pins["GND"], _CONTROLLER_OHM),
+        NodalResistor(pins["VCC"], pins["GND"], _CONTROLLER_OHM),
         *_with_junctions(part, true, pins),
     ]
 

@@ -6,7 +6,7 @@ import random
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.faults import Fault, How
+from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
 from hale_rail.core.simulate.truth import NOW_YEAR, Truth
 from hale_rail.core.supply.sheet import Sheet
 
@@ -22,7 +22,7 @@ _HEAVY = ("connector", "transformer", "diode", "schottky", "bridge")
 
 
 def look(
-    part: Part, name: str, true: Truth, sheet: Sheet, fault: Fault | None, seed: int
+    part: Part, name: str, true: Truth, sheet: Sheet, fault: SimulatedFault | None, seed: int
 ) -> tuple[str, ...]:
     """Codes of what is seen at a part, by its name; `none` where it looks sound."""
     rng = random.Random(f"{seed}/{name}/seen")
@@ -33,27 +33,27 @@ def look(
     return (found or SOUND,)
 
 
-def _failed(part: Part, true: Truth, fault: Fault, roll: float) -> str:
+def _failed(part: Part, true: Truth, fault: SimulatedFault, roll: float) -> str:
     """What the fault itself shows."""
     code, how = part.kind.code, fault.how
     is_suppressor = bool(part.family and part.family.is_suppressor) or code == "varistor"
-    if is_suppressor and how in (How.SHORT, How.LEAKY):
+    if is_suppressor and how in (FailureForm.SHORT, FailureForm.LEAKY):
         return "burnt" if roll < _BURNS else ""
-    if how is How.JOINT:
+    if how is FailureForm.JOINT:
         return "joint" if roll < _RING else ""
-    if how is How.WORN:
+    if how is FailureForm.WORN:
         return "burnt" if roll < _BROWN else ""
     if code == "fuse" and true.is_open:
         return "clean-gap"
     return _of_capacitor(part, how, roll)
 
 
-def _of_capacitor(part: Part, how: How, roll: float) -> str:
+def _of_capacitor(part: Part, how: FailureForm, roll: float) -> str:
     if not part.capacitor or part.family is None or not part.family.is_wet:
         return ""
-    if how is How.DRY and roll < _VENTS:
+    if how is FailureForm.DRY and roll < _VENTS:
         return "bulge" if roll < _VENTS / 2 else "leak"
-    return "bulge" if how is How.SHORT and roll < _VENTS_SHORT else ""
+    return "bulge" if how is FailureForm.SHORT and roll < _VENTS_SHORT else ""
 
 
 def _aged(part: Part, sheet: Sheet, rolls: list[float]) -> str:

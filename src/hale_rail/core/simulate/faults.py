@@ -15,7 +15,7 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Regulation, Sheet, Topology
 
 
-class How(Enum):
+class FailureForm(Enum):
     """How something fails; the value is the first word of its code."""
 
     SHORT = "short"
@@ -32,10 +32,16 @@ class How(Enum):
 
 
 _WORDS = {
-    How.SHORT: "shorted", How.OPEN: "open", How.DRY: "dried out", How.LEAKY: "leaking",
-    How.TURNS: "with shorted turns", How.DEAD: "dead", How.WORN: "contacts worn",
-    How.JOINT: "a cracked joint", How.OVERLOAD: "drawing too much",
-}  # fmt: skip
+    FailureForm.SHORT: "shorted",
+    FailureForm.OPEN: "open",
+    FailureForm.DRY: "dried out",
+    FailureForm.LEAKY: "leaking",
+    FailureForm.TURNS: "with shorted turns",
+    FailureForm.DEAD: "dead",
+    FailureForm.WORN: "contacts worn",
+    FailureForm.JOINT: "a cracked joint",
+    FailureForm.OVERLOAD: "drawing too much",
+}
 #: what is at fault beside the parts
 FEEDBACK, ADAPTER, UNIT = "feedback", "adapter", "unit"
 #: between the designators of a bank
@@ -46,35 +52,35 @@ _PLACES = {
     UNIT: "nothing broken: its minimum load is missing",
 }
 #: how the parts of a kind fail
-_WAYS: dict[str, tuple[How, ...]] = {
-    "inlet": (How.OPEN,),
-    "fuse": (How.OPEN,),
-    "switch": (How.OPEN,),
-    "filter": (How.OPEN,),
-    "thermistor": (How.OPEN,),
-    "varistor": (How.SHORT,),
-    "bridge": (How.SHORT, How.OPEN, How.JOINT),
-    "diode": (How.SHORT, How.OPEN, How.JOINT),
-    "schottky": (How.SHORT, How.OPEN, How.JOINT),
-    "zener": (How.SHORT, How.OPEN),
-    "transistor": (How.SHORT, How.OPEN),
-    "mosfet": (How.SHORT, How.OPEN),
-    "scr": (How.SHORT,),
-    "optocoupler": (How.OPEN, How.SHORT),
-    "controller": (How.DEAD,),
-    "regulator": (How.SHORT, How.OPEN),
-    "resistor": (How.OPEN,),
-    "choke": (How.OPEN,),
-    "transformer": (How.OPEN, How.TURNS, How.JOINT),
-    "connector": (How.WORN, How.JOINT),
-    "board": (How.SHORT, How.OVERLOAD),
+_WAYS: dict[str, tuple[FailureForm, ...]] = {
+    "inlet": (FailureForm.OPEN,),
+    "fuse": (FailureForm.OPEN,),
+    "switch": (FailureForm.OPEN,),
+    "filter": (FailureForm.OPEN,),
+    "thermistor": (FailureForm.OPEN,),
+    "varistor": (FailureForm.SHORT,),
+    "bridge": (FailureForm.SHORT, FailureForm.OPEN, FailureForm.JOINT),
+    "diode": (FailureForm.SHORT, FailureForm.OPEN, FailureForm.JOINT),
+    "schottky": (FailureForm.SHORT, FailureForm.OPEN, FailureForm.JOINT),
+    "zener": (FailureForm.SHORT, FailureForm.OPEN),
+    "transistor": (FailureForm.SHORT, FailureForm.OPEN),
+    "mosfet": (FailureForm.SHORT, FailureForm.OPEN),
+    "scr": (FailureForm.SHORT,),
+    "optocoupler": (FailureForm.OPEN, FailureForm.SHORT),
+    "controller": (FailureForm.DEAD,),
+    "regulator": (FailureForm.SHORT, FailureForm.OPEN),
+    "resistor": (FailureForm.OPEN,),
+    "choke": (FailureForm.OPEN,),
+    "transformer": (FailureForm.OPEN, FailureForm.TURNS, FailureForm.JOINT),
+    "connector": (FailureForm.WORN, FailureForm.JOINT),
+    "board": (FailureForm.SHORT, FailureForm.OVERLOAD),
 }
 
 
-class Fault(Struct, frozen=True):
+class SimulatedFault(Struct, frozen=True):
     """How something failed, and its designator or place."""
 
-    how: How
+    how: FailureForm
     where: str
 
     @property
@@ -93,35 +99,35 @@ class Fault(Struct, frozen=True):
         return _PLACES.get(self.where) or f"{self.where} {_WORDS[self.how]}"
 
 
-def ways(part: Part) -> tuple[How, ...]:
+def ways(part: Part) -> tuple[FailureForm, ...]:
     """How a part can fail."""
     marked = part.capacitor
     if marked is None:
         return _WAYS.get(part.kind.code, ())
     if part.family is not None and not (part.family.is_wet or part.family.is_suppressor):
-        return (How.SHORT, How.OPEN, How.LEAKY)
+        return (FailureForm.SHORT, FailureForm.OPEN, FailureForm.LEAKY)
     if part.safety_class or (part.family and part.family.is_suppressor):
-        return (How.SHORT, How.OPEN, How.LEAKY)
-    return (How.SHORT, How.OPEN, How.DRY, How.LEAKY)
+        return (FailureForm.SHORT, FailureForm.OPEN, FailureForm.LEAKY)
+    return (FailureForm.SHORT, FailureForm.OPEN, FailureForm.DRY, FailureForm.LEAKY)
 
 
-def faults(sheet: Sheet) -> tuple[Fault, ...]:
+def faults(sheet: Sheet) -> tuple[SimulatedFault, ...]:
     """Every single fault that a unit can be given, in the order in which power passes its parts.
 
     A designator that stands twice on the sheet is given as `C60#2`.
     """
     names = {part.id: name for part, name in named(sheet)}
-    found = [Fault(how, ref) for part, ref in named(sheet) for how in ways(part)]
+    found = [SimulatedFault(how, ref) for part, ref in named(sheet) for how in ways(part)]
     found += [
-        Fault(How.DRY, TOGETHER.join(names[part.id] for part in bank))
+        SimulatedFault(FailureForm.DRY, TOGETHER.join(names[part.id] for part in bank))
         for bank in sheet.banks
-        if len(bank) > 1 and all(How.DRY in ways(part) for part in bank)
+        if len(bank) > 1 and all(FailureForm.DRY in ways(part) for part in bank)
     ]
-    found.append(Fault(How.DRIFT, FEEDBACK))
+    found.append(SimulatedFault(FailureForm.DRIFT, FEEDBACK))
     if sheet.topology is Topology.DC_FED:
-        found.append(Fault(How.DEAD, ADAPTER))
+        found.append(SimulatedFault(FailureForm.DEAD, ADAPTER))
     if sheet.topology.is_switching and main_rail_needs_load(sheet):
-        found.append(Fault(How.NO_LOAD, UNIT))
+        found.append(SimulatedFault(FailureForm.NO_LOAD, UNIT))
     return tuple(found)
 
 
@@ -141,14 +147,14 @@ def named(sheet: Sheet) -> list[tuple[Part, str]]:
     return found
 
 
-def find_fault(sheet: Sheet, code: str) -> Fault:
+def find_fault(sheet: Sheet, code: str) -> SimulatedFault:
     """The fault of a code, for this unit; raises InputError."""
     how, _, where = code.strip().partition(":")
     wanted = (how.strip().lower(), where.strip().lower())
     for fault in faults(sheet):
         if (fault.how.value, fault.where.lower()) == wanted:
             return fault
-    words = " ".join(h.value for h in How)
+    words = " ".join(h.value for h in FailureForm)
     raise InputError(
         f"this unit has no fault “{code[:60]}”: write how and which, such as short:Q1 "
         f"({words}); --fault list names them all."

@@ -6,8 +6,8 @@ import random
 from enum import Enum
 
 from hale_rail.core.simulate.circuit import Circuit
-from hale_rail.core.simulate.faults import Fault, How
-from hale_rail.core.simulate.outcome import Load, Mode, Outcome
+from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
+from hale_rail.core.simulate.outcome import AppliedLoad, PowerOutcome, RunMode
 from hale_rail.core.simulate.powered import Powering
 
 #: a raw supply that leaves a rail less than this sags under load; who tries it without one
@@ -35,14 +35,14 @@ class Felt(Enum):
     LATE = "second-try"
 
 
-def felt(circuit: Circuit, outcome: Outcome) -> Felt | None:
+def felt(circuit: Circuit, outcome: PowerOutcome) -> Felt | None:
     """The symptom of a unit whose owner powered it so; None where nobody would notice anything."""
     rng = random.Random(f"{circuit.seed}/felt")
     found = _at_once(circuit, outcome) or _of_rails(circuit, outcome, rng)
     return found or _later(circuit.fault, rng)
 
 
-def _at_once(circuit: Circuit, outcome: Outcome) -> Felt | None:
+def _at_once(circuit: Circuit, outcome: PowerOutcome) -> Felt | None:
     """What shows at the switch."""
     if outcome.smokes:
         return Felt.SMOKE
@@ -52,21 +52,21 @@ def _at_once(circuit: Circuit, outcome: Outcome) -> Felt | None:
     is_open = any(circuit.true[p.id].is_open for p in fuses)
     if outcome.blown or is_open:
         return Felt.FUSE_BLACK if outcome.blown == "blackened" else Felt.FUSE_CLEAN
-    if outcome.mode is Mode.HICCUP:
+    if outcome.mode is RunMode.HICCUP:
         return Felt.UNDER_LOAD if _runs_alone(circuit) else Felt.HICCUP
-    if outcome.mode in (Mode.OFF, Mode.SILENT):
+    if outcome.mode in (RunMode.OFF, RunMode.SILENT):
         return Felt.UNDER_LOAD if _runs_alone(circuit) else Felt.DEAD
-    return Felt.LATE if outcome.mode is Mode.LATE else None
+    return Felt.LATE if outcome.mode is RunMode.LATE else None
 
 
 def _runs_alone(circuit: Circuit) -> bool:
     """True where the owner tried the supply without its machine, and it ran: one in three does."""
     tried = random.Random(f"{circuit.seed}/tried").random() < _TRIES_BARE
-    alone = Powering(circuit, Load.NONE).outcome()
-    return tried and alone.mode is Mode.RUNS and not alone.blown
+    alone = Powering(circuit, AppliedLoad.NONE).outcome()
+    return tried and alone.mode is RunMode.RUNS and not alone.blown
 
 
-def _of_rails(circuit: Circuit, outcome: Outcome, rng: random.Random) -> Felt | None:
+def _of_rails(circuit: Circuit, outcome: PowerOutcome, rng: random.Random) -> Felt | None:
     """What the rails show."""
     shares = {
         rail.key: abs(outcome.rails[rail.key].high_v / rail.nominal_v)
@@ -84,7 +84,7 @@ def _of_rails(circuit: Circuit, outcome: Outcome, rng: random.Random) -> Felt | 
         return Felt.LOW_AT_BOARD if rng.random() < 0.85 else Felt.WARM
     if min(shares.values()) < _LOW_SHARE:
         sags = any(r.sag < _SAGS_SHARE for r in outcome.ripples.values())
-        is_loaded = circuit.fault is not None and circuit.fault.how is How.OVERLOAD
+        is_loaded = circuit.fault is not None and circuit.fault.how is FailureForm.OVERLOAD
         tried_bare = is_loaded or (sags and rng.random() < _TRIES_BARE)
         return Felt.UNDER_LOAD if tried_bare else Felt.RAILS_LOW
     noisy = [r for r in outcome.ripples.values() if r.peak_to_peak_v > r.limit_v]
@@ -94,8 +94,8 @@ def _of_rails(circuit: Circuit, outcome: Outcome, rng: random.Random) -> Felt | 
     return None
 
 
-def _later(fault: Fault | None, rng: random.Random) -> Felt | None:
+def _later(fault: SimulatedFault | None, rng: random.Random) -> Felt | None:
     """What comes and goes."""
-    if fault is None or fault.how is not How.JOINT:
+    if fault is None or fault.how is not FailureForm.JOINT:
         return None
     return Felt.WARM if rng.random() < 0.65 else Felt.CRACKLE

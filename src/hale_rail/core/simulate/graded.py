@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.simulate.drawn import Difficulty, Drawn, draw, practice_sheet
+from hale_rail.core.simulate.drawn import Difficulty, DrawnUnit, draw, practice_sheet
 from hale_rail.core.simulate.faults import find_fault
 from hale_rail.core.supply.sheet import Topology
 
@@ -21,10 +21,10 @@ class Graded(Struct, frozen=True):
     fault: str
     seed: int
 
-    def drawn(self) -> Drawn:
+    def drawn(self) -> DrawnUnit:
         """The unit, its fault and its seed."""
         sheet = practice_sheet(self.topology, self.year)
-        return Drawn(sheet, find_fault(sheet, self.fault), self.seed)
+        return DrawnUnit(sheet, find_fault(sheet, self.fault), self.seed)
 
 
 _L, _F, _H, _D = Topology.LINEAR, Topology.FLYBACK, Topology.HALF_BRIDGE, Topology.DC_FED
@@ -57,7 +57,7 @@ def graded(place: int) -> Graded:
     return found
 
 
-def drawn_of(place: int | None, topology: str, difficulty: str, seed: int) -> Drawn:
+def drawn_of(place: int | None, topology: str, difficulty: str, seed: int) -> DrawnUnit:
     """The unit of a practice as it was chosen: a graded one, else as drawn; raises InputError."""
     if place is not None:
         return graded(place).drawn()

@@ -7,12 +7,12 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from hale_rail.core.simulate.faults import ADAPTER, FEEDBACK, How
+from hale_rail.core.simulate.faults import ADAPTER, FEEDBACK, FailureForm
 from hale_rail.core.simulate.nodes import GROUND
-from hale_rail.core.simulate.outcome import Load, Mode, Outcome
+from hale_rail.core.simulate.outcome import AppliedLoad, PowerOutcome, RunMode
 from hale_rail.core.simulate.powered import Powering
 from hale_rail.core.simulate.ripples import Ripple
-from hale_rail.core.simulate.unit import Unit
+from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import TRUNK
 
 _IN_BAND, _QUIET = (0.93, 1.08), 1.0
@@ -21,22 +21,22 @@ _DAMPING_OHM = 1.0
 _PROBE_A, _PROBE_V = 1e-3, 1.0
 
 
-def _how(unit: Unit) -> How | None:
+def _how(unit: SimulatedUnit) -> FailureForm | None:
     return unit.circuit.fault.how if unit.circuit.fault else None
 
 
-def _where(unit: Unit) -> str:
+def _where(unit: SimulatedUnit) -> str:
     return unit.circuit.fault.where if unit.circuit.fault else ""
 
 
-def adapter(unit: Unit) -> int | None:
+def adapter(unit: SimulatedUnit) -> int | None:
     """Wrong or dead: 0."""
     return 0 if _where(unit) == ADAPTER else None
 
 
-def ring(unit: Unit) -> int | None:
+def ring(unit: SimulatedUnit) -> int | None:
     """The transformer is damped (0): turns shorted, or a winding beside a short."""
-    if _how(unit) is How.TURNS:
+    if _how(unit) is FailureForm.TURNS:
         return 0
     network = unit.circuit.network()
     for rail in unit.sheet.rails:
@@ -54,17 +54,17 @@ def ring(unit: Unit) -> int | None:
     return None
 
 
-def idle(unit: Unit) -> int | None:
+def idle(unit: SimulatedUnit) -> int | None:
     """The transformer alone lights the lamp: 0."""
-    return 0 if _how(unit) is How.TURNS else None
+    return 0 if _how(unit) is FailureForm.TURNS else None
 
 
-def reference(unit: Unit) -> int | None:
+def reference(unit: SimulatedUnit) -> int | None:
     """The reference or its divider is off: 0."""
     return 0 if _where(unit) == FEEDBACK else None
 
 
-def _outcome(unit: Unit, load: Load) -> Outcome:
+def _outcome(unit: SimulatedUnit, load: AppliedLoad) -> PowerOutcome:
     """Behind a lamp or a limit, with a fuse that is whole: whoever powers it fits one."""
     fuses = {p: unit.circuit.true[p.id] for p in unit.sheet.parts if p.kind.code == "fuse"}
     for part, true in fuses.items():
@@ -75,10 +75,10 @@ def _outcome(unit: Unit, load: Load) -> Outcome:
     return found
 
 
-def dummy(unit: Unit) -> int | None:
+def dummy(unit: SimulatedUnit) -> int | None:
     """It runs right on dummy loads: 0."""
-    found = _outcome(unit, Load.DUMMY)
-    if found.mode is not Mode.RUNS or found.smokes:
+    found = _outcome(unit, AppliedLoad.DUMMY)
+    if found.mode is not RunMode.RUNS or found.smokes:
         return None
     low, high = _IN_BAND
     shares = [
@@ -94,13 +94,13 @@ def _is_noisy(ripple: Ripple) -> bool:
     return ripple.peak_to_peak_v > _QUIET * ripple.limit_v
 
 
-def control(unit: Unit) -> int | None:
+def control(unit: SimulatedUnit) -> int | None:
     """Its supply never reaches the start (0), or it is supplied and gives no drive (1)."""
     true = unit.circuit.true
     for part in unit.sheet.on_line(TRUNK):
         is_start = part.role == "start-up"
         bad = true[part.id].is_open or true[part.id].short_ohm is not None
-        if is_start and (bad or true[part.id].how is How.DRY):
+        if is_start and (bad or true[part.id].how is FailureForm.DRY):
             return 0
         if part.kind.code == "controller" and true[part.id].is_dead:
             return 1
@@ -108,23 +108,23 @@ def control(unit: Unit) -> int | None:
     return 1 if any(true[p.id].fault for p in held_off) else None
 
 
-def ripple(unit: Unit) -> int | None:
+def ripple(unit: SimulatedUnit) -> int | None:
     """Large at twice the mains (0), large at the switching frequency (1)."""
-    found = _outcome(unit, Load.MACHINE)
+    found = _outcome(unit, AppliedLoad.MACHINE)
     worst = max(found.ripples.values(), key=lambda r: r.peak_to_peak_v / r.limit_v, default=None)
     if worst is None or not _is_noisy(worst):
         return None
     return 0 if worst.slow_v > worst.fast_v else 1
 
 
-def heat(unit: Unit) -> int | None:
+def heat(unit: SimulatedUnit) -> int | None:
     """It changes with heat (0): a joint opens, a dry part wakes."""
-    return 0 if _how(unit) in (How.JOINT, How.DRY) else None
+    return 0 if _how(unit) in (FailureForm.JOINT, FailureForm.DRY) else None
 
 
-def tap(unit: Unit) -> int | None:
+def tap(unit: SimulatedUnit) -> int | None:
     """It changes when the mains side (0), the outputs (1) or the plugs (2) are tapped."""
-    if _how(unit) not in (How.JOINT, How.WORN):
+    if _how(unit) not in (FailureForm.JOINT, FailureForm.WORN):
         return None
     part = next((p for p in unit.sheet.parts if p.ref == _where(unit)), None)
     if part is None:
@@ -134,6 +134,6 @@ def tap(unit: Unit) -> int | None:
     return 0 if part.line == TRUNK else 1
 
 
-def more_load(unit: Unit) -> int | None:
+def more_load(unit: SimulatedUnit) -> int | None:
     """It runs right with a dummy load beside the machine (0): it lacked its least load."""
-    return 0 if _how(unit) is How.NO_LOAD else None
+    return 0 if _how(unit) is FailureForm.NO_LOAD else None

@@ -16,9 +16,9 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.circuit import Circuit
-from hale_rail.core.simulate.faults import ADAPTER, How
+from hale_rail.core.simulate.faults import ADAPTER, FailureForm
 from hale_rail.core.simulate.nodes import GROUND, SERIES
-from hale_rail.core.simulate.outcome import Load, Mode, Outcome
+from hale_rail.core.simulate.outcome import AppliedLoad, PowerOutcome, RunMode
 from hale_rail.core.simulate.ripples import MAINS_V
 from hale_rail.core.supply.sheet import TRUNK, Topology
 
@@ -37,7 +37,7 @@ class MainsSide(ABC):
     """One application of power: `limited` by a lamp or a bench supply, so that nothing is spent."""
 
     circuit: Circuit
-    load: Load
+    load: AppliedLoad
     limited: bool = False
 
     def __post_init__(self) -> None:
@@ -52,7 +52,7 @@ class MainsSide(ABC):
         self.spread = {r.key: self.chance.gauss(0.0, 1.0) for r in self.sheet.rails}
 
     @abstractmethod
-    def outputs(self) -> Outcome:
+    def outputs(self) -> PowerOutcome:
         """What the rails do once the supply starts."""
 
     def failure(self, part: Part) -> str:
@@ -75,10 +75,10 @@ class MainsSide(ABC):
         """Volts of the mains' peak."""
         return (self.sheet.mains_v or MAINS_V) * math.sqrt(2)
 
-    def before_bulk(self) -> Outcome | None:
+    def before_bulk(self) -> PowerOutcome | None:
         """What stops on the way to the bulk capacitor, or None."""
         if self._is_cut_off():
-            return Outcome(Mode.OFF)
+            return PowerOutcome(RunMode.OFF)
         tripped = self._suppressor()
         if tripped:
             return tripped
@@ -87,11 +87,11 @@ class MainsSide(ABC):
         hard = self._hard_shorts()
         if hard:
             return self._blow(hard)
-        if self.circuit.fault and self.circuit.fault.how is How.TURNS:
+        if self.circuit.fault and self.circuit.fault.how is FailureForm.TURNS:
             return self._turns()
         primary = self._trunk("transformer")
         if self.any_failed(primary, "open"):
-            return Outcome(Mode.SILENT, bulk_v=self.held_v())
+            return PowerOutcome(RunMode.SILENT, bulk_v=self.held_v())
         return None
 
     def _is_cut_off(self) -> bool:
@@ -101,26 +101,26 @@ class MainsSide(ABC):
         is_dead = bool(self.circuit.fault and self.circuit.fault.where == ADAPTER)
         return is_dead or self.any_failed(way, "open")
 
-    def _suppressor(self) -> Outcome | None:
+    def _suppressor(self) -> PowerOutcome | None:
         """A short across the mains, before or behind the fuse."""
         before_bridge = [p for p in self._trunk("capacitor", "varistor") if _is_across(p)]
         failed = [p for p in before_bridge if self.failure(p) or self._leaks(p)]
         if not failed or self.failure(failed[0]) == "open":
             return None
         if self.limited:
-            return Outcome(Mode.OFF)
+            return PowerOutcome(RunMode.OFF)
         if self._leaks(failed[0]):
             running = self.control() or self.outputs()
             return replace(running, smokes=self.habit < 0.6, trips=self.habit >= 0.8)
         if self.habit < 0.4:
-            return Outcome(Mode.OFF, smokes=True, blown=self._blown("blackened", failed[0]))
+            return PowerOutcome(RunMode.OFF, smokes=True, blown=self._blown("blackened", failed[0]))
         behind_fuse = self._blown("blackened", failed[0])
         if behind_fuse and self.habit < 0.7:
-            return Outcome(Mode.OFF, blown=behind_fuse)
-        return Outcome(Mode.OFF, trips=True)
+            return PowerOutcome(RunMode.OFF, blown=behind_fuse)
+        return PowerOutcome(RunMode.OFF, trips=True)
 
     def _leaks(self, part: Part) -> bool:
-        return self.circuit.true[part.id].how is How.LEAKY
+        return self.circuit.true[part.id].how is FailureForm.LEAKY
 
     def _blown(self, how: str, part: Part) -> str:
         """What the fuse looks like afterwards, where it stands before the short."""
@@ -138,9 +138,9 @@ class MainsSide(ABC):
             parts += [p for p in self.sheet.parts if p.role == "raw-filter"]
         return [p for p in parts if self.failure(p) == "short"]
 
-    def _blow(self, shorts: Sequence[Part]) -> Outcome:
+    def _blow(self, shorts: Sequence[Part]) -> PowerOutcome:
         if self.limited:
-            return Outcome(Mode.OFF, bulk_v=_LAMP_SHORT_V)
+            return PowerOutcome(RunMode.OFF, bulk_v=_LAMP_SHORT_V)
         fuse = next(iter(self._trunk("fuse")), None)
         rating = (fuse.value if fuse else None) or _USUAL_FUSE_A
         is_linear = self.sheet.topology is Topology.LINEAR
@@ -149,7 +149,7 @@ class MainsSide(ABC):
         share = 0.5 if is_linear else 1.0
         is_black = share * peak / rating * self.chance.uniform(0.8, 1.5) > _BLACK_AT
         how = self._blown("blackened" if is_black else "clean-gap", shorts[0])
-        return Outcome(Mode.OFF, blown=how, trips=not how)
+        return PowerOutcome(RunMode.OFF, blown=how, trips=not how)
 
     def _way_ohm(self, short: Part) -> float:
         """Ohms from the wall through the short and back."""
@@ -157,17 +157,17 @@ class MainsSide(ABC):
         ohm = sum(self.circuit.true[p.id].ohm or 0.0 for p in way)
         return _MAINS_OHM + ohm + (self.circuit.true[short.id].short_ohm or 0.0)
 
-    def _turns(self) -> Outcome:
+    def _turns(self) -> PowerOutcome:
         if self.sheet.topology is Topology.LINEAR:
             transformer = self._trunk("transformer")
             how = self._blown("clean-gap", transformer[0]) if self.habit < 0.75 else ""
-            return Outcome(Mode.OFF, blown=how, smokes=not how)
+            return PowerOutcome(RunMode.OFF, blown=how, smokes=not how)
         if self.habit < 0.15 and not self.limited:
-            return Outcome(Mode.OFF, blown="clean-gap")
-        mode = Mode.HICCUP if self.is_ticking else Mode.SILENT
-        return Outcome(mode, bulk_v=self.held_v())
+            return PowerOutcome(RunMode.OFF, blown="clean-gap")
+        mode = RunMode.HICCUP if self.is_ticking else RunMode.SILENT
+        return PowerOutcome(mode, bulk_v=self.held_v())
 
-    def _adapter(self) -> Outcome | None:
+    def _adapter(self) -> PowerOutcome | None:
         """A DC-fed unit: the adapter limits what a short can take."""
         parts = self._trunk("capacitor", "zener", "scr")
         parts += [p for p in self.sheet.parts if p.kind.code in ("transistor", "mosfet")]
@@ -175,7 +175,7 @@ class MainsSide(ABC):
         if not shorts:
             return None
         blows = self.habit < 0.6 and bool(self._trunk("fuse")) and not self.limited
-        return Outcome(Mode.OFF, blown="clean-gap" if blows else "")
+        return PowerOutcome(RunMode.OFF, blown="clean-gap" if blows else "")
 
     def is_pass(self, part: Part) -> bool:
         """True for a transistor in the way of power: shorted, it lets everything through."""
@@ -188,17 +188,17 @@ class MainsSide(ABC):
             return _ADAPTER_V
         return self.peak_v if self.sheet.topology.is_switching else 0.0
 
-    def control(self) -> Outcome | None:
+    def control(self) -> PowerOutcome | None:
         """What keeps a switching supply from starting, or None."""
         if not self.sheet.topology.is_switching:
             return None
         snubbers = self._trunk("capacitor", role="snubber")
         if self.any_failed(snubbers, "short"):
             blown = "blackened" if self.habit > 0.85 and not self.limited else ""
-            return Outcome(Mode.OFF if blown else Mode.SILENT, smokes=self.habit < 0.5,
+            return PowerOutcome(RunMode.OFF if blown else RunMode.SILENT, smokes=self.habit < 0.5,
                            blown=blown, bulk_v=0.0 if blown else self.held_v())  # fmt: skip
         if self._is_dead():
-            return Outcome(Mode.SILENT, bulk_v=self.held_v())
+            return PowerOutcome(RunMode.SILENT, bulk_v=self.held_v())
         return self._start()
 
     def _is_dead(self) -> bool:
@@ -212,20 +212,20 @@ class MainsSide(ABC):
             or self.any_failed(coupling, "short")
         )
 
-    def _start(self) -> Outcome | None:
+    def _start(self) -> PowerOutcome | None:
         """A start-up capacitor that holds too short: late, ticking, or never."""
         for part in self._trunk("capacitor", role="start-up"):
             true = self.circuit.true[part.id]
             holds = (true.farad or 0.0) / (part.value or 47e-6)
             if true.short_ohm is not None or holds <= 0:
-                return Outcome(Mode.SILENT, bulk_v=self.held_v())
+                return PowerOutcome(RunMode.SILENT, bulk_v=self.held_v())
             if holds < _HOLDS_SHARE:
-                mode = Mode.LATE if self.habit < 0.45 else Mode.SILENT
-                mode = Mode.HICCUP if 0.45 <= self.habit < 0.7 else mode
+                mode = RunMode.LATE if self.habit < 0.45 else RunMode.SILENT
+                mode = RunMode.HICCUP if 0.45 <= self.habit < 0.7 else mode
                 running = self.outputs()
-                if mode is Mode.LATE and running.mode is Mode.RUNS:
-                    return replace(running, mode=Mode.LATE)
-                return Outcome(mode, bulk_v=self.held_v())
+                if mode is RunMode.LATE and running.mode is RunMode.RUNS:
+                    return replace(running, mode=RunMode.LATE)
+                return PowerOutcome(mode, bulk_v=self.held_v())
         return None
 
 

@@ -33,7 +33,7 @@ _ENOUGH, _ROUNDING = 1e-7, 1e-11
 _HALVED_TO = 1e-9
 
 
-class Resistor(Struct, frozen=True):
+class NodalResistor(Struct, frozen=True):
     """Ohms between two nodes; infinite: nothing."""
 
     a: str
@@ -101,7 +101,7 @@ class Junction(Struct, frozen=True):
         return self.saturation_a / self.scale_v
 
 
-Element = Resistor | Coil | Capacitance | Junction
+Element = NodalResistor | Coil | Capacitance | Junction
 
 
 def _component(elements: Sequence[Element], start: str) -> list[Element]:

@@ -16,7 +16,7 @@ _HARNESS_OHM = 0.004
 RAW_SHARE = 1.6
 
 
-class Load(Enum):
+class AppliedLoad(Enum):
     """What draws from the rails."""
 
     NONE = "no-load"
@@ -24,7 +24,7 @@ class Load(Enum):
     MACHINE = "machine"
 
 
-class Mode(Enum):
+class RunMode(Enum):
     """What a powered unit does."""
 
     RUNS = "runs"
@@ -42,14 +42,14 @@ class RailState(Struct, frozen=True):
     ampere: float
 
 
-class Outcome(Struct, frozen=True):
+class PowerOutcome(Struct, frozen=True):
     """What happens when power is applied.
 
     `blown`: what the fuse then looks like, `clean-gap` or `blackened`, or ""; `trips` the breaker;
     `destroyed` names what power took along; `smokes`; `bulk_v` volts on the mains side's stores.
     """
 
-    mode: Mode
+    mode: RunMode
     rails: Mapping[str, RailState] = field(default_factory=dict)
     blown: str = ""
     trips: bool = False

@@ -12,10 +12,10 @@ from dataclasses import dataclass
 from msgspec.structs import replace
 
 from hale_rail.core.simulate.circuit import dummy_a, machine_a, most_a
-from hale_rail.core.simulate.faults import FEEDBACK, UNIT, How
+from hale_rail.core.simulate.faults import FEEDBACK, UNIT, FailureForm
 from hale_rail.core.simulate.mains_side import MainsSide
 from hale_rail.core.simulate.nodes import GROUND, RECTIFIERS, SERIES
-from hale_rail.core.simulate.outcome import RAW_SHARE, Load, Mode, Outcome, RailState
+from hale_rail.core.simulate.outcome import RAW_SHARE, AppliedLoad, PowerOutcome, RailState, RunMode
 from hale_rail.core.simulate.rail_line import rectifies
 from hale_rail.core.simulate.ripples import rail_ripple
 from hale_rail.core.supply.sheet import Rail, Regulation
@@ -35,22 +35,22 @@ _BURNS_ABOVE = 1.3
 class Powering(MainsSide):
     """One application of power to a unit, its rails included."""
 
-    def outcome(self) -> Outcome:
+    def outcome(self) -> PowerOutcome:
         """What happens."""
         found = self.before_bulk() or self.control() or self.outputs()
         return replace(found, destroyed=(*found.destroyed, *self._taken_along(found)))
 
     def amperes(self, rail: Rail) -> float:
         """What is drawn of a rail that is right."""
-        if self.load is Load.NONE:
+        if self.load is AppliedLoad.NONE:
             return 0.0
-        if self.load is Load.DUMMY:
+        if self.load is AppliedLoad.DUMMY:
             return dummy_a(rail)
         fault = self.circuit.fault
         if fault and fault.where == UNIT and rail.regulation is Regulation.MAIN:
             return 0.0
         drawn = machine_a(rail)
-        return drawn * (_OVERLOADED if self.circuit.is_failing(rail, How.OVERLOAD) else 1.0)
+        return drawn * (_OVERLOADED if self.circuit.is_failing(rail, FailureForm.OVERLOAD) else 1.0)
 
     def _is_shorted(self, rail: Rail) -> bool:
         return self._reads_short(rail, self.circuit.wiring.output[rail.key])
@@ -61,24 +61,24 @@ class Powering(MainsSide):
         return rectifies(self.sheet, rail) and self._reads_short(rail, source)
 
     def _reads_short(self, rail: Rail, node: str) -> bool:
-        network = self.circuit.network(attached=self.load is Load.MACHINE)
+        network = self.circuit.network(attached=self.load is AppliedLoad.MACHINE)
         plus, minus = (GROUND, node) if rail.nominal_v < 0 else (node, GROUND)
         ohm = network.drop(plus, minus, _TESTING_A, _TESTING_V) / _TESTING_A
         return ohm < max(1.0, _SHORT_SHARE * abs(rail.nominal_v) / most_a(rail))
 
-    def outputs(self) -> Outcome:
+    def outputs(self) -> PowerOutcome:
         """What the rails do once the supply starts."""
         rails = self.sheet.rails
         shorted = {r.key for r in rails if self._is_shorted(r)}
         if self.sheet.topology.is_switching and self._stops(shorted):
-            mode = Mode.HICCUP if self.is_ticking else Mode.SILENT
-            return Outcome(mode, bulk_v=self.held_v())
+            mode = RunMode.HICCUP if self.is_ticking else RunMode.SILENT
+            return PowerOutcome(mode, bulk_v=self.held_v())
         optocoupler = self._optocoupler()
         if optocoupler == "off":
-            return Outcome(Mode.SILENT, bulk_v=self.held_v())
+            return PowerOutcome(RunMode.SILENT, bulk_v=self.held_v())
         states = {r.key: self._state(r, shorted, optocoupler) for r in rails}
         ripples = {r.key: rail_ripple(self.circuit, r, states[r.key].ampere) for r in rails}
-        return Outcome(Mode.RUNS, states, bulk_v=self.held_v(), ripples=ripples)
+        return PowerOutcome(RunMode.RUNS, states, bulk_v=self.held_v(), ripples=ripples)
 
     def _stops(self, shorted: set[str]) -> bool:
         """The stage itself folds back: a rail of its own shorted or drawn too much from, its loop
@@ -162,7 +162,7 @@ class Powering(MainsSide):
         """What a worn-out raw supply takes from a rail under load; a raw rail is such a supply."""
         if rail.regulation is Regulation.RAW:
             return rail_ripple(self.circuit, rail, self.amperes(rail)).sag
-        if self.load is not Load.MACHINE:
+        if self.load is not AppliedLoad.MACHINE:
             return 1.0
         found = rail_ripple(self.circuit, rail, machine_a(rail))
         return found.sag
@@ -174,9 +174,9 @@ class Powering(MainsSide):
         found = rail_ripple(self.circuit, rail, self.amperes(rail))
         return 0.02 if found.peak_to_peak_v > 2.0 * found.limit_v else 0.0
 
-    def _taken_along(self, found: Outcome) -> list[tuple[str, str]]:
+    def _taken_along(self, found: PowerOutcome) -> list[tuple[str, str]]:
         """What power into a fault destroys beside the fuse: each a designator and how it looks."""
-        if self.limited or self.load is not Load.MACHINE:
+        if self.limited or self.load is not AppliedLoad.MACHINE:
             return []
         taken: list[tuple[str, str]] = []
         for rail in self.sheet.rails:

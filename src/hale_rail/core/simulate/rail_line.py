@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.nodal import Coil, Junction, Resistor
+from hale_rail.core.simulate.nodal import Coil, Junction, NodalResistor
 from hale_rail.core.simulate.nodes import (
     DRIVE_OHM,
     GROUND,
@@ -62,7 +62,7 @@ class RailLine:
                 self._wire(part)
         self.wiring.source.setdefault(key, self.node)
         self.wiring.output[key] = f"{key}/out"
-        self.wiring.more.append(Resistor(self.node, f"{key}/out", 1e-3))
+        self.wiring.more.append(NodalResistor(self.node, f"{key}/out", 1e-3))
         for part in later:
             self.wiring.two(part, self.node, GROUND)
         for part in self.sheet.on_line(key):
@@ -197,12 +197,12 @@ class RailLine:
         here, drive = self._here(), f"drive{part.id}"
         if self.is_boost and not self.rectifiers:
             self.wiring.pins[part.id] = {base: drive, collector: here, emitter: GROUND}
-            self.wiring.more.append(Resistor(drive, GROUND, DRIVE_OHM))
+            self.wiring.more.append(NodalResistor(drive, GROUND, DRIVE_OHM))
         else:
             ahead = self._next()
             top, bottom = (ahead, here) if self.is_negative else (here, ahead)
             self.wiring.pins[part.id] = {base: drive, collector: top, emitter: bottom}
-            self.wiring.more.append(Resistor(drive, top, DRIVE_OHM))
+            self.wiring.more.append(NodalResistor(drive, top, DRIVE_OHM))
             self.node = ahead
 
     def _scr(self, part: Part) -> None:
@@ -213,8 +213,8 @@ class RailLine:
         led, drawn = f"led{part.id}", f"held{part.id}"
         self.wiring.pins[part.id] = {"A": led, "K": GROUND, "C": drawn, "E": LOW}
         self.wiring.more += [
-            Resistor(self._here(), led, LED_OHM),
-            Resistor(drawn, SUPPLY, PULL_UP_OHM),
+            NodalResistor(self._here(), led, LED_OHM),
+            NodalResistor(drawn, SUPPLY, PULL_UP_OHM),
         ]
 
     def _controller(self, part: Part) -> None:

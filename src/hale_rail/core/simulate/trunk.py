@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.nodal import Coil, Junction, Resistor
+from hale_rail.core.simulate.nodal import Coil, Junction, NodalResistor
 from hale_rail.core.simulate.nodes import (
     DRIVE_OHM,
     EARTH,
@@ -96,7 +96,7 @@ class MainsTrunk:
         if part.role == "bulk":
             return self._bulk()
         if part.role == "snubber":
-            self.wiring.more.append(Resistor(f"snubber{part.id}", LOW, _SNUBBER_OHM))
+            self.wiring.more.append(NodalResistor(f"snubber{part.id}", LOW, _SNUBBER_OHM))
             return SWITCHED, f"snubber{part.id}"
         if part.role == "coupling":
             return "coupled", self._return()
@@ -141,7 +141,7 @@ class MainsTrunk:
         is_upper = self.sheet.topology is Topology.HALF_BRIDGE and self.switches % 2 == 0
         top, bottom = (HIGH, SWITCHED) if is_upper else (SWITCHED, LOW)
         self.wiring.pins[part.id] = {base: drive, collector: top, emitter: bottom}
-        self.wiring.more.append(Resistor(drive, bottom, DRIVE_OHM))
+        self.wiring.more.append(NodalResistor(drive, bottom, DRIVE_OHM))
         self.switches += 1
 
     def _transformer(self, part: Part) -> None:
@@ -175,8 +175,8 @@ class MainsTrunk:
         led, drawn = f"led{part.id}", f"held{part.id}"
         self.wiring.pins[part.id] = {"A": led, "K": GROUND, "C": drawn, "E": LOW}
         self.wiring.more += [
-            Resistor(f"{key}/out", led, LED_OHM),
-            Resistor(drawn, SUPPLY, PULL_UP_OHM),
+            NodalResistor(f"{key}/out", led, LED_OHM),
+            NodalResistor(drawn, SUPPLY, PULL_UP_OHM),
         ]
 
     def _regulator(self, part: Part) -> None:
@@ -199,7 +199,7 @@ class DcTrunk(MainsTrunk):
     def walk(self) -> None:
         """Wire every part of the main line; its end is the raw supply."""
         super().walk()
-        self.wiring.more.append(Resistor(self.hot, RAW, 1e-3))
+        self.wiring.more.append(NodalResistor(self.hot, RAW, 1e-3))
 
     def _across_line(self, part: Part) -> None:
         self.wiring.two(part, self.hot, GROUND)

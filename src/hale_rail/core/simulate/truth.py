@@ -15,7 +15,7 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family, leakage_limit_a, typical_esr
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.faults import Fault, How, named
+from hale_rail.core.simulate.faults import FailureForm, SimulatedFault, named
 from hale_rail.core.supply.sheet import TRUNK, Sheet
 
 #: the year in which every simulated unit stands on the bench, so that a seed stays what it is
@@ -78,10 +78,10 @@ class Truth(Struct, frozen=True):
     short_ohm: float | None = None
     is_open: bool = False
     is_dead: bool = False
-    fault: Fault | None = None
+    fault: SimulatedFault | None = None
 
     @property
-    def how(self) -> How | None:
+    def how(self) -> FailureForm | None:
         """How it failed, None for a part that did not."""
         return self.fault.how if self.fault else None
 
@@ -97,7 +97,7 @@ Truths = Mapping[int, Truth]
 
 
 def truths(
-    sheet: Sheet, fault: Fault | None, seed: int, other: Fault | None = None
+    sheet: Sheet, fault: SimulatedFault | None, seed: int, other: SimulatedFault | None = None
 ) -> dict[int, Truth]:
     """The truth of every part by its id; `other`: a second fault, of a part."""
     found = {}
@@ -152,14 +152,14 @@ def _capacitor(part: Part, age: int, rng: random.Random) -> Truth:
     return Truth(farad=farad * kept, esr_ohm=esr, leak_a=leak, leak_ohm=volt / leak)
 
 
-def failed(true: Truth, part: Part, fault: Fault, rng: random.Random) -> Truth:
+def failed(true: Truth, part: Part, fault: SimulatedFault, rng: random.Random) -> Truth:
     """A part's truth with a fault on top."""
     marked = replace(true, fault=fault)
-    if fault.how is How.SHORT:
+    if fault.how is FailureForm.SHORT:
         return replace(marked, short_ohm=rng.uniform(*_BURNT_OHM))
-    if fault.how is How.OPEN:
+    if fault.how is FailureForm.OPEN:
         return replace(marked, is_open=True, farad=0.0 if part.capacitor else None)
-    if fault.how is How.DRY:
+    if fault.how is FailureForm.DRY:
         farad, esr = true.farad or 0.0, true.esr_ohm or 0.0
         typical = typical_esr(
             part.family or Family.ALUMINIUM, part.value or _USUAL_F, part.volt, part.grade
@@ -168,9 +168,9 @@ def failed(true: Truth, part: Part, fault: Fault, rng: random.Random) -> Truth:
         return replace(
             marked, farad=farad * rng.uniform(*_DRY_C), esr_ohm=new * rng.uniform(*_DRY_ESR)
         )
-    if fault.how is How.LEAKY:
+    if fault.how is FailureForm.LEAKY:
         return _leaking(marked, part, rng)
-    return replace(marked, is_dead=fault.how is How.DEAD)
+    return replace(marked, is_dead=fault.how is FailureForm.DEAD)
 
 
 def _leaking(marked: Truth, part: Part, rng: random.Random) -> Truth:

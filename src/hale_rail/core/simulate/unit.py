@@ -15,11 +15,11 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.charge import Charge, absorbed, after, bled, held
 from hale_rail.core.simulate.circuit import Circuit
-from hale_rail.core.simulate.faults import Fault, named
+from hale_rail.core.simulate.faults import SimulatedFault, named
 from hale_rail.core.simulate.felt import Felt, felt
-from hale_rail.core.simulate.nodal import Network, Resistor
+from hale_rail.core.simulate.nodal import Network, NodalResistor
 from hale_rail.core.simulate.nodes import EARTH, NEUTRAL, SERIES
-from hale_rail.core.simulate.outcome import RAW_SHARE, Load, Mode, Outcome
+from hale_rail.core.simulate.outcome import RAW_SHARE, AppliedLoad, PowerOutcome, RunMode
 from hale_rail.core.simulate.powered import Powering
 from hale_rail.core.simulate.ripples import MAINS_V
 from hale_rail.core.simulate.truth import fresh
@@ -33,7 +33,7 @@ _STIFF_OHM, _EMPTY_V = 1.0, 0.01
 _DRAINED = 0.35
 
 
-class Event(Struct, frozen=True):
+class PowerEffect(Struct, frozen=True):
     """What power did: when on the bench's clock, a designator, and how it looks now."""
 
     at_s: float
@@ -42,7 +42,7 @@ class Event(Struct, frozen=True):
 
 
 @dataclass
-class Unit:
+class SimulatedUnit:
     """A unit with a fault (None: sound), and a clock in seconds.
 
     It comes to the bench as its owner left it: the fault met it under power in its machine, so that
@@ -52,13 +52,13 @@ class Unit:
     """
 
     sheet: Sheet
-    fault: Fault | None = None
+    fault: SimulatedFault | None = None
     seed: int = 0
     power: str = OFF
     at_s: float = 0.0
     is_unpowered: bool = False
-    other: Fault | None = None
-    events: list[Event] = field(default_factory=list)
+    other: SimulatedFault | None = None
+    events: list[PowerEffect] = field(default_factory=list)
 
     symptom: Felt | None = field(init=False)
 
@@ -69,7 +69,7 @@ class Unit:
         self.charges = {p.id: Charge() for p in self.sheet.capacitors}
         self.seen: dict[int, str] = {}
         self.times = Counter[int]()
-        owners = self.powering(Load.MACHINE, limited=False)
+        owners = self.powering(AppliedLoad.MACHINE, limited=False)
         self.symptom = felt(self.circuit, owners)
         if not self.is_unpowered:
             self._spend(owners)
@@ -129,11 +129,11 @@ class Unit:
             raise InputError("pull the plug before a store is bled")
         self.charges = {key: bled(charge) for key, charge in self.charges.items()}
 
-    def powering(self, load: Load, *, limited: bool) -> Outcome:
+    def powering(self, load: AppliedLoad, *, limited: bool) -> PowerOutcome:
         """What happens when power is applied now."""
         return Powering(self.circuit, load, limited).outcome()
 
-    def switch(self, power: str, load: Load = Load.MACHINE) -> Outcome | None:
+    def switch(self, power: str, load: AppliedLoad = AppliedLoad.MACHINE) -> PowerOutcome | None:
         """Apply or remove power; what it spends is spent. None where it is removed."""
         if power == OFF:
             if self.power != OFF:
@@ -146,21 +146,21 @@ class Unit:
         self._charge(outcome)
         return outcome
 
-    def _spend(self, outcome: Outcome) -> None:
+    def _spend(self, outcome: PowerOutcome) -> None:
         """Fuses that blow, parts that burn."""
         fuses = [p for p in self.sheet.parts if p.kind.code == "fuse"]
         if outcome.blown and fuses:
             fuse = fuses[0]
             self.circuit.put(fuse, replace(self.circuit.true[fuse.id], is_open=True))
             self.seen[fuse.id] = outcome.blown
-            self.events.append(Event(self.at_s, self.name_of[fuse.id], outcome.blown))
+            self.events.append(PowerEffect(self.at_s, self.name_of[fuse.id], outcome.blown))
         for ref, how in outcome.destroyed:
             part = next((p for p in self.sheet.parts if p.ref == ref), None)
             if part and part.id not in self.seen:
                 self.seen[part.id] = how
-                self.events.append(Event(self.at_s, ref, how))
+                self.events.append(PowerEffect(self.at_s, ref, how))
 
-    def _charge(self, outcome: Outcome) -> None:
+    def _charge(self, outcome: PowerOutcome) -> None:
         """Stores while power is on: the mains side's at its volts, the rails' at theirs."""
         bulk = [p for p in self.sheet.on_line(TRUNK) if p.role == "bulk"]
         is_split = self.sheet.topology is Topology.HALF_BRIDGE and len(bulk) > 1
@@ -172,12 +172,12 @@ class Unit:
             else:
                 self.charges[part.id] = held(self._rail_v(part, outcome))
 
-    def _rail_v(self, part: Part, outcome: Outcome) -> float:
+    def _rail_v(self, part: Part, outcome: PowerOutcome) -> float:
         rail = self.sheet.rail(part.line)
         state = outcome.rails.get(part.line)
         if rail is None or self.circuit.true[part.id].short_ohm is not None:
             return 0.0
-        if part.role == "raw-filter" and outcome.mode is not Mode.OFF:
+        if part.role == "raw-filter" and outcome.mode is not RunMode.OFF:
             return RAW_SHARE * rail.nominal_v
         return state.high_v if state else 0.0
 
@@ -185,8 +185,8 @@ class Unit:
         """The plug comes out: suppressors keep what the mains had just then; a supply that ran
         drains most of its bulk."""
         self._cut_short()
-        outcome = self.powering(Load.MACHINE, limited=self.power == BENCH)
-        if outcome.mode not in (Mode.RUNS, Mode.LATE) or not self.sheet.topology.is_switching:
+        outcome = self.powering(AppliedLoad.MACHINE, limited=self.power == BENCH)
+        if outcome.mode not in (RunMode.RUNS, RunMode.LATE) or not self.sheet.topology.is_switching:
             return
         for part in self.sheet.on_line(TRUNK):
             if part.role == "bulk":
@@ -220,7 +220,7 @@ class Unit:
         drive: dict[str, float] = {}
         stiff = []
         for (a, b), volt in held_v.items():
-            stiff.append(Resistor(a, b, _STIFF_OHM))
+            stiff.append(NodalResistor(a, b, _STIFF_OHM))
             drive[a] = drive.get(a, 0.0) + volt / _STIFF_OHM
             drive[b] = drive.get(b, 0.0) - volt / _STIFF_OHM
         volts = Network([*network.elements, *stiff]).volts(drive, minus)
@@ -228,7 +228,7 @@ class Unit:
 
     def tried(self) -> Felt | None:
         """Power it in its machine and take the plug out again; what its owner would say of it."""
-        outcome = self.powering(Load.MACHINE, limited=False)
+        outcome = self.powering(AppliedLoad.MACHINE, limited=False)
         complaint = felt(self.circuit, outcome)
         self.switch(MAINS)
         self.switch(OFF)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.circuit import Circuit
-from hale_rail.core.simulate.outcome import Mode, Outcome
+from hale_rail.core.simulate.outcome import PowerOutcome, RunMode
 from hale_rail.core.simulate.ripples import stage
 from hale_rail.core.supply.sheet import Rail
 
@@ -23,11 +23,11 @@ _HEADROOM, _SWITCH_LOSS = 0.5, 0.06
 _FOLDED_SHARE = 0.5
 
 
-def watts(circuit: Circuit, part: Part, outcome: Outcome) -> float:
+def watts(circuit: Circuit, part: Part, outcome: PowerOutcome) -> float:
     """What a part turns into heat, in watts."""
     true = circuit.true[part.id]
     rail = circuit.sheet.rail(part.line)
-    if outcome.mode is Mode.OFF:
+    if outcome.mode is RunMode.OFF:
         return 0.0
     if true.short_ohm is not None and rail is not None:
         ampere = _FOLDED_SHARE * (rail.load_max_a or 0.5)
@@ -38,7 +38,7 @@ def watts(circuit: Circuit, part: Part, outcome: Outcome) -> float:
     return _on_rail(circuit, part, rail, outcome)
 
 
-def _on_rail(circuit: Circuit, part: Part, rail: Rail, outcome: Outcome) -> float:
+def _on_rail(circuit: Circuit, part: Part, rail: Rail, outcome: PowerOutcome) -> float:
     ampere = outcome.rails[rail.key].ampere
     code = part.kind.code
     if code in _FORWARD_V:
@@ -55,7 +55,7 @@ def _on_rail(circuit: Circuit, part: Part, rail: Rail, outcome: Outcome) -> floa
     return 0.0
 
 
-def kelvin(circuit: Circuit, part: Part, outcome: Outcome) -> float:
+def kelvin(circuit: Circuit, part: Part, outcome: PowerOutcome) -> float:
     """How much warmer than the room a part gets, in °C."""
     risen = watts(circuit, part, outcome) * _KELVIN_A_WATT.get(part.kind.code, 20.0)
     return round(min(_MOST_KELVIN, risen), 1)

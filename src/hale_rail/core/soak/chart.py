@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from hale_rail.core.charts import Chart, Plot, Point, thinned
 from hale_rail.core.quantities import Unit, show
-from hale_rail.core.soak.soak import Question, Sample, Soak
+from hale_rail.core.soak.soak import Sample, Soak, SoakLimits
 
 #: a trend's wedge is followed this far beyond what was done, as a share of it
 _AHEAD = 0.25
@@ -14,7 +14,7 @@ _AHEAD = 0.25
 
 def soak_chart(
     samples: Sequence[Sample],
-    asked: Question,
+    asked: SoakLimits,
     found: Soak,
     wide: float = 640.0,
     tall: float = 120.0,

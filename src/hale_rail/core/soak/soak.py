@@ -79,7 +79,7 @@ class Sample(Struct, frozen=True):
         return not math.isnan(self.volt)
 
 
-class Question(Struct, frozen=True):
+class SoakLimits(Struct, frozen=True):
     """What a soak is held against: limits in volts, hours wanted, seconds of warm-up.
 
     `ripple_mv`: the most ripple allowed, None where it is not known; `nominal_v` tells a gross
@@ -124,7 +124,7 @@ class Soak(Struct, frozen=True):
     reasons: tuple[str, ...]
 
 
-def soak(samples: Sequence[Sample], asked: Question) -> Soak:
+def soak(samples: Sequence[Sample], asked: SoakLimits) -> Soak:
     """Judge a rail's rows, in order of time; raises InputError for none, or limits that cannot be.
 
     Order of verdicts: fail, too short, drifting, pass.
@@ -168,7 +168,7 @@ def soak(samples: Sequence[Sample], asked: Question) -> Soak:
 
 
 def _urgent(
-    rows: Sequence[Sample], failed: Sample | None, start_s: float, asked: Question
+    rows: Sequence[Sample], failed: Sample | None, start_s: float, asked: SoakLimits
 ) -> list[str]:
     """What fails a soak at any time, the warm-up included: over-voltage, and the machine itself."""
     found = []
@@ -193,7 +193,7 @@ def _is_logic(nominal_v: float) -> bool:
     return 0 < nominal_v <= _LOGIC_V
 
 
-def _check(samples: Sequence[Sample], asked: Question) -> None:
+def _check(samples: Sequence[Sample], asked: SoakLimits) -> None:
     if not any(row.has_volts for row in samples):
         raise InputError("There is no row with volts to judge.")
     if not asked.low_v < asked.high_v:
@@ -259,7 +259,7 @@ def _by_blocks(time: np.ndarray, volt: np.ndarray) -> float:
     return _BLOCKS_FACTOR * float(stdtrit(_BLOCKS - 2, 0.975)) * error
 
 
-def _to_limit(found: Trend | None, asked: Question) -> float | None:
+def _to_limit(found: Trend | None, asked: SoakLimits) -> float | None:
     """Hours from the last row to where a proven trend meets a limit; None where it does not."""
     if found is None or not found.is_proven:
         return None
@@ -272,7 +272,7 @@ def _verdict(
     hours: float,
     found: Trend | None,
     reach: float | None,
-    asked: Question,
+    asked: SoakLimits,
 ) -> tuple[SoakVerdict, list[str]]:
     out = _outside(warm, asked)
     if out:
@@ -289,7 +289,7 @@ def _verdict(
     return SoakVerdict.PASS, [f"{hours:.2f} h within its limits; {far}."]
 
 
-def _outside(warm: Sequence[Sample], asked: Question) -> list[str]:
+def _outside(warm: Sequence[Sample], asked: SoakLimits) -> list[str]:
     """What is outside its limits behind the warm-up, volts first."""
     found = []
     edge = _EPSILON * max(abs(asked.low_v), abs(asked.high_v))

@@ -16,7 +16,7 @@ from hale_rail.core.supply.sheet import TRUNK, Sheet
 Stops = Mapping[str, tuple[tuple[int, ...], ...]]
 
 
-class Reach(Struct, frozen=True):
+class PowerReach(Struct, frozen=True):
     """Stops reached per line (0 = none; n = the first n), live and cold."""
 
     live: dict[str, int]
@@ -36,7 +36,7 @@ def reach(
     rails_up: Mapping[str, bool],
     passed: Collection[int],
     broken: Collection[int],
-) -> Reach:
+) -> PowerReach:
     """Fold what was read into a reach per line.
 
     `energised`: parts across which a supply voltage was read; `rails_up`: rail keys seen with
@@ -57,7 +57,7 @@ def reach(
         live[rail.key] = min(end, _until_broken(line, broken))
         whole_trunk = cold[TRUNK] >= len(trunk) > 0
         cold[rail.key] = _unbroken(sheet, line, passed) if whole_trunk else 0
-    return Reach(live, cold)
+    return PowerReach(live, cold)
 
 
 def _up_to(line: tuple[tuple[int, ...], ...], energised: Collection[int]) -> int:

@@ -12,7 +12,7 @@ from hale_rail.core.coded import Coded
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import MAINS_LINE, Part
 from hale_rail.core.parts.taken import Beside
-from hale_rail.core.safety.energy import Store
+from hale_rail.core.safety.energy import ChargeStore
 from hale_rail.core.supply.parallel import beside
 
 TRUNK = MAINS_LINE
@@ -169,13 +169,13 @@ class Sheet(Struct, frozen=True, dict=True):
         return tuple(group for group in groups if group)
 
     @cached_property
-    def charges(self) -> tuple[Store, ...]:
+    def charges(self) -> tuple[ChargeStore, ...]:
         """The stores as the energy state wants them: rated volts, line, and the bank they share.
 
         A rating that is not known is taken at twice the rail's volts, on the mains side as none.
         """
         return tuple(
-            Store(p.id, self._rated_v(p), p.line, self.bank_of(p)[0].id) for p in self.stores
+            ChargeStore(p.id, self._rated_v(p), p.line, self.bank_of(p)[0].id) for p in self.stores
         )
 
     def _rated_v(self, part: Part) -> float:

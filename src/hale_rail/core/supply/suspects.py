@@ -16,14 +16,14 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Sheet
 
 
-class Suspect(Struct, frozen=True):
+class OvervoltageSuspect(Struct, frozen=True):
     """A part that an overvoltage may have taken along, in the order to check, and why there."""
 
     part: Part
     why: str
 
 
-def suspects(sheet: Sheet, rail_key: str) -> Sequence[Suspect]:
+def suspects(sheet: Sheet, rail_key: str) -> Sequence[OvervoltageSuspect]:
     """Everything on a rail whose pass element let its input through.
 
     Tantalums, since they short; then other capacitors, lowest rating first; then what else stands
@@ -38,9 +38,9 @@ def suspects(sheet: Sheet, rail_key: str) -> Sequence[Suspect]:
             rank, why = 0, "a tantalum shorts when overrun"
         elif part.capacitor:
             rank, why = 1, "its rating may have been passed"
-        found.append((rank, part.volt or 0.0, Suspect(part, why)))
+        found.append((rank, part.volt or 0.0, OvervoltageSuspect(part, why)))
     boards = [p for p in sheet.parts if p.kind is board.KIND and rail_key in p.rails]
-    found += [(3, 0.0, Suspect(p, "its chips hang on the rail")) for p in boards]
+    found += [(3, 0.0, OvervoltageSuspect(p, "its chips hang on the rail")) for p in boards]
     return [suspect for _, _, suspect in sorted(found, key=lambda item: item[:2])]
 
 

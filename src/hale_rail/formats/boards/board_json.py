@@ -9,9 +9,9 @@ from msgspec.structs import asdict
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.shorts.board import IDEAL_GROUND, SEGMENT_TOLERANCE, BoardPart
-from hale_rail.core.shorts.board_map import BoardMap, Layer, Picture, Track
+from hale_rail.core.shorts.board_map import BoardMap, Layer, MapPhoto, Track
 from hale_rail.core.shorts.copper import COPPER_UM, USUAL_C, Pad
-from hale_rail.formats.json_fields import Entry, read_object
+from hale_rail.formats.json_fields import JsonObject, read_object
 
 MOST_PADS, MOST_TRACKS, MOST_PARTS = 20_000, 40_000, 5_000
 #: ohms of a segment may be written up to a petaohm, in mΩ
@@ -28,10 +28,10 @@ def read_board(text: str, *, is_drawing: bool = False) -> BoardMap:
 
 def board_of(data: dict[str, Any]) -> BoardMap:
     """A map from what `board_json` made of it."""
-    return _board(Entry(data, "the board"), is_drawing=False)
+    return _board(JsonObject(data, "the board"), is_drawing=False)
 
 
-def _board(board: Entry, is_drawing: bool) -> BoardMap:
+def _board(board: JsonObject, is_drawing: bool) -> BoardMap:
     rail = board.object("rail")
     if rail is None:
         raise board.wrong("rail", "is missing: its pads and segments")
@@ -54,21 +54,21 @@ def _board(board: Entry, is_drawing: bool) -> BoardMap:
     )
 
 
-def _tolerance(board: Entry) -> float:
+def _tolerance(board: JsonObject) -> float:
     found = board.number("segment_tolerance", None)
     if found is not None and not 0 <= found < 1:
         raise board.wrong("segment_tolerance", "is a share from 0 to below 1")
     return SEGMENT_TOLERANCE if found is None else found
 
 
-def _celsius(board: Entry) -> float:
+def _celsius(board: JsonObject) -> float:
     found = board.number("temperature_c", None)
     if found is not None and not -60 <= found <= 200:
         raise board.wrong("temperature_c", "is no temperature of a board")
     return USUAL_C if found is None else found
 
 
-def _ground(board: Entry, is_drawing: bool) -> tuple[Layer | None, float | None]:
+def _ground(board: JsonObject, is_drawing: bool) -> tuple[Layer | None, float | None]:
     """The ground's layer (None: ideal), and the thickness of its sheet where it is one."""
     found = board.data.get("ground")
     if found is None:
@@ -87,7 +87,7 @@ def _ground(board: Entry, is_drawing: bool) -> tuple[Layer | None, float | None]
     return layer, sheet_um
 
 
-def _layer(net: Entry) -> Layer:
+def _layer(net: JsonObject) -> Layer:
     pads: dict[str, Pad] = {}
     for entry in net.entries("pads", MOST_PADS):
         pad = entry.name("id")
@@ -100,7 +100,7 @@ def _layer(net: Entry) -> Layer:
     return Layer(tuple(pads.values()), tracks)
 
 
-def _track(entry: Entry, pads: dict[str, Pad]) -> Track:
+def _track(entry: JsonObject, pads: dict[str, Pad]) -> Track:
     a, b = entry.name("a"), entry.name("b")
     for name, pad in (("a", a), ("b", b)):
         if pad not in pads:
@@ -131,7 +131,7 @@ def _no_pad_twice(rail: Layer, ground: Layer | None) -> None:
         raise InputError(f"pad “{IDEAL_GROUND}” is the ideal ground; name the rail's another way.")
 
 
-def _parts(board: Entry, rail: Layer, ground: Layer | None) -> tuple[BoardPart, ...]:
+def _parts(board: JsonObject, rail: Layer, ground: Layer | None) -> tuple[BoardPart, ...]:
     found: dict[str, BoardPart] = {}
     for entry in board.entries("parts", MOST_PARTS):
         part_id = entry.name("id")
@@ -155,14 +155,14 @@ def _parts(board: Entry, rail: Layer, ground: Layer | None) -> tuple[BoardPart, 
     return tuple(found.values())
 
 
-def _picture(board: Entry) -> Picture | None:
+def _picture(board: JsonObject) -> MapPhoto | None:
     entry = board.object("picture")
     if entry is None:
         return None
     opacity = entry.number("opacity", None)
     if opacity is not None and not 0 <= opacity <= 1:
         raise entry.wrong("opacity", "is a share from 0 to 1")
-    return Picture(
+    return MapPhoto(
         entry.text("sha256"),
         entry.above_zero("mm_per_pixel", None) or 0.1,
         entry.number("x_mm", None) or 0.0,
@@ -171,7 +171,7 @@ def _picture(board: Entry) -> Picture | None:
     )
 
 
-def _size(board: Entry) -> tuple[float, float]:
+def _size(board: JsonObject) -> tuple[float, float]:
     usual = BoardMap().size_mm
     width, height = (board.above_zero(name, None) for name in ("width_mm", "height_mm"))
     return width or usual[0], height or usual[1]

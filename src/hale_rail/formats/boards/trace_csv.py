@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read, tidy
 from hale_rail.core.shorts.board import Trouble
-from hale_rail.core.shorts.taken import Kind, Taken
+from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.formats.tables.fields import Fields, read_table, table_text, yes_no
 
 _NEEDED = ("kind", "plus", "value")
@@ -36,7 +36,7 @@ USUAL_RESOLUTION = {Kind.DROP: 1e-4, Kind.OHMS: 0.1, Kind.WARM: 1.0}
 _FOUR_WIRES = 1e-3
 
 
-def read_trace(text: str) -> tuple[list[Taken], list[Trouble]]:
+def read_trace(text: str) -> tuple[list[TraceReading], list[Trouble]]:
     """The readings in the order of the file, and the rows that cannot be used.
 
     Raises InputError when the heading cannot be used.
@@ -45,7 +45,7 @@ def read_trace(text: str) -> tuple[list[Taken], list[Trouble]]:
     return rows, [Trouble(why, line=line) for line, why in wrong]
 
 
-def _reading(line: int, fields: Fields) -> Taken:
+def _reading(line: int, fields: Fields) -> TraceReading:
     kind = _KINDS.get(fields["kind"].lower())
     if kind is None:
         raise InputError(f"kind “{fields['kind']}” is none of {', '.join(_KINDS)}")
@@ -53,14 +53,14 @@ def _reading(line: int, fields: Fields) -> Taken:
     if not plus:
         raise InputError("plus is needed: a pad, or the part's id")
     if kind is Kind.LIFTED:
-        return Taken(kind, plus, value=_gone(fields["value"]), line=line)
+        return TraceReading(kind, plus, value=_gone(fields["value"]), line=line)
     scale, is_rank = _scale(kind, fields.get("unit", ""))
     wires = _wires(fields.get("wires", ""))
     usual = _FOUR_WIRES if kind is Kind.OHMS and wires == 4 else USUAL_RESOLUTION[kind]
     resolution = _figure(fields, "resolution", kind, scale, usual)
     if resolution < 0:
         raise InputError("resolution is 0 and up")
-    return Taken(
+    return TraceReading(
         kind,
         plus,
         fields.get("minus", ""),
@@ -133,12 +133,12 @@ def _number(text: str, unit: Unit, name: str) -> float:
         raise InputError(f"{name}: {error}") from error
 
 
-def trace_text(readings: Iterable[Taken]) -> str:
+def trace_text(readings: Iterable[TraceReading]) -> str:
     """Readings as CSV, as `read_trace` reads them."""
     return table_text(COLUMNS, [_row(reading) for reading in readings])
 
 
-def _row(r: Taken) -> tuple[str, ...]:
+def _row(r: TraceReading) -> tuple[str, ...]:
     if r.kind is Kind.LIFTED:
         said = "gone" if r.value > 0 else "remains"
         return (r.kind.value, r.plus, "", "", "", "", said, "", "", "", "")

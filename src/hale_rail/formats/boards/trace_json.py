@@ -6,13 +6,15 @@ from collections.abc import Sequence
 from typing import Any
 
 from hale_rail.core.shorts.board import Trouble
-from hale_rail.core.shorts.next_probe import Proposal
-from hale_rail.core.shorts.taken import Loop, Side
+from hale_rail.core.shorts.next_probe import ProbeProposal
+from hale_rail.core.shorts.taken import Loop, NetSide
 from hale_rail.core.shorts.trace import Trace
-from hale_rail.core.shorts.words import Said, advice, said
+from hale_rail.core.shorts.words import ReadingMeaning, advice, said
 
 
-def trace_json(found: Trace, proposal: Proposal | None, wrong: Sequence[Trouble]) -> dict[str, Any]:
+def trace_json(
+    found: Trace, proposal: ProbeProposal | None, wrong: Sequence[Trouble]
+) -> dict[str, Any]:
     """What the readings say, as JSON can say it."""
     ohm = found.short_ohm
     return {
@@ -37,7 +39,7 @@ def trace_json(found: Trace, proposal: Proposal | None, wrong: Sequence[Trouble]
     }
 
 
-def proposal_json(proposal: Proposal | None) -> dict[str, Any] | None:
+def proposal_json(proposal: ProbeProposal | None) -> dict[str, Any] | None:
     """A reading to take next, empty fields as null."""
     if proposal is None:
         return None
@@ -58,7 +60,7 @@ def _problem(trouble: Trouble) -> dict[str, Any]:
     return {**where, "text": trouble.text}
 
 
-def page_json(found: Trace, proposal: Proposal | None) -> dict[str, Any]:
+def page_json(found: Trace, proposal: ProbeProposal | None) -> dict[str, Any]:
     """The same with what each reading said, and the current in each segment.
 
     Readings are named by `line`, which is their id; currents are those of the likeliest hypothesis
@@ -75,7 +77,7 @@ def page_json(found: Trace, proposal: Proposal | None) -> dict[str, Any]:
     }
 
 
-def _flow(found: Trace, proposal: Proposal | None) -> list[dict[str, Any]]:
+def _flow(found: Trace, proposal: ProbeProposal | None) -> list[dict[str, Any]]:
     drops = [r for r in found.copper if r.inject]
     reading = proposal.reading if proposal and proposal.reading.inject else None
     reading = reading or (drops[-1] if drops else None)
@@ -87,11 +89,11 @@ def _flow(found: Trace, proposal: Proposal | None) -> list[dict[str, Any]]:
     return [one for side, pad in places for one in _of_side(side, pad, loop)]
 
 
-def _said(one: Said) -> dict[str, Any]:
+def _said(one: ReadingMeaning) -> dict[str, Any]:
     return {"id": one.reading.line, "text": one.text, "obeyed": one.is_obeyed}
 
 
-def _of_side(side: Side, pad: str, loop: Loop) -> list[dict[str, Any]]:
+def _of_side(side: NetSide, pad: str, loop: Loop) -> list[dict[str, Any]]:
     side.solve((*loop.clamps, pad))
     current = side.along(loop.clamps, loop.amps)
     current = current + side.sign * loop.amps_through * side.into[:, side.column[pad]]

@@ -14,9 +14,9 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.procedures.of_boards import DEAD_OHM, RUNS_OHM
 from hale_rail.core.quantities import Unit
 from hale_rail.core.shorts.board import Trouble
-from hale_rail.core.shorts.tree import Item, SetReading, Tree
+from hale_rail.core.shorts.tree import SetReading, Tree, TreeItem
 from hale_rail.core.spans import read_span
-from hale_rail.formats.json_fields import Entry, read_object
+from hale_rail.formats.json_fields import JsonObject, read_object
 from hale_rail.formats.tables.fields import Fields, read_table
 
 MOST_ITEMS = 60
@@ -30,7 +30,7 @@ _SILENT = ("silent", "dead", "no start", "will not start", "does not start")
 def read_tree(text: str) -> Tree:
     """A tree from its JSON; raises InputError saying what cannot be, and where."""
     data = read_object(text, "tree")
-    items: dict[str, Item] = {}
+    items: dict[str, TreeItem] = {}
     for entry in data.entries("items", MOST_ITEMS):
         item = _item(entry)
         if item.id in items:
@@ -52,7 +52,7 @@ def read_tree(text: str) -> Tree:
     return Tree(data.text("rail") or "the rail", tuple(ordered))
 
 
-def _item(entry: Entry) -> Item:
+def _item(entry: JsonObject) -> TreeItem:
     item_id = entry.name("id")
     if not item_id or re.search(r"[;,]", item_id):
         raise entry.wrong("id", "is needed, without ; and ,")
@@ -60,7 +60,7 @@ def _item(entry: Entry) -> Item:
     for name, value in (("prior", weight), ("minutes", minutes)):
         if value is not None and value < 0:
             raise entry.wrong(f"({item_id}) {name}", "is 0 and up")
-    return Item(
+    return TreeItem(
         item_id,
         entry.name("parent"),
         entry.text("name") or item_id,
@@ -69,7 +69,7 @@ def _item(entry: Entry) -> Item:
     )
 
 
-def _from_root(root: Item, items: dict[str, Item]) -> list[Item]:
+def _from_root(root: TreeItem, items: dict[str, TreeItem]) -> list[TreeItem]:
     """The items that hang on the root, each behind its parent."""
     found = [root]
     for item in found:

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
-from hale_rail.core.recap.buying import OrderLine, Plan
+from hale_rail.core.recap.buying import BuyingPlan, OrderLine
 
 
-def plan_json(plan: Plan, problems: Sequence[dict[str, Any]] = ()) -> dict[str, Any]:
+def plan_json(plan: BuyingPlan, problems: Sequence[dict[str, Any]] = ()) -> dict[str, Any]:
     """The contract of `hale-rail plan --json`; `total` is parts and shipping."""
     return {
         "order": [_order(line) for line in plan.order],

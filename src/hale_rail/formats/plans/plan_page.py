@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from hale_rail.core.recap.buying import OrderLine, Plan, StockLine
-from hale_rail.core.recap.matching import Item
+from hale_rail.core.recap.buying import BuyingPlan, OrderLine, StockLine
+from hale_rail.core.recap.matching import MarketItem
 from hale_rail.formats.plans.plan_inputs import build_json
 
 
-def plan_page(plan: Plan) -> dict[str, Any]:
+def plan_page(plan: BuyingPlan) -> dict[str, Any]:
     """Everything of a plan, by position where it is about one."""
     flags: dict[str, list[str]] = {}
     for flag in plan.flags:
@@ -66,5 +66,5 @@ def _stock(line: StockLine) -> dict[str, Any]:
     }
 
 
-def _item(item: Item | None) -> Mapping[str, Any] | None:
+def _item(item: MarketItem | None) -> Mapping[str, Any] | None:
     return {"sku": item.sku, "build": build_json(item.build), "where": item.where} if item else None

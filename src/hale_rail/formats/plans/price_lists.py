@@ -16,7 +16,7 @@ from hale_rail.formats.plans.plan_csv import (
     read_offer,
 )
 from hale_rail.formats.tables.heading_units import bare_heading, with_unit
-from hale_rail.formats.tables.sheets import Table
+from hale_rail.formats.tables.sheets import ListTable
 
 #: what a list may call each field; the field's own name first
 WORDS: dict[str, tuple[str, ...]] = {
@@ -123,7 +123,7 @@ def check_mapping(mapping: Columns, headings: Sequence[str]) -> dict[str, str]:
     return found
 
 
-def read_rows(table: Table, mapping: Columns, vendor: str, currency: str = "") -> list[RowRead]:
+def read_rows(table: ListTable, mapping: Columns, vendor: str, currency: str = "") -> list[RowRead]:
     """Every row of a list, line by line; none is dropped without a word.
 
     `currency`: the list's; a price that is printed in another is not taken for one in it.

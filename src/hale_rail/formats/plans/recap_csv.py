@@ -6,7 +6,7 @@ import csv
 import io
 from collections.abc import Iterable
 
-from hale_rail.core.recap.demand import Line
+from hale_rail.core.recap.demand import RecapLine
 from hale_rail.core.recap.others import OtherLine
 from hale_rail.formats.tables.cells import safe_cell
 
@@ -14,7 +14,7 @@ COLUMNS = ("qty", "pF", "nF", "uF", "volts", "family", "class", "refs", "why", "
            "rating")  # fmt: skip
 
 
-def write_recap(lines: Iterable[Line], others: Iterable[OtherLine] = ()) -> str:
+def write_recap(lines: Iterable[RecapLine], others: Iterable[OtherLine] = ()) -> str:
     """One row a value of capacitors, then one a kind and rating of other parts, the kind in
     `family`; refs apart by spaces.
     """

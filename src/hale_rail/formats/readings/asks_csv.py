@@ -7,13 +7,13 @@ from msgspec import Struct
 from hale_rail.core.errors import InputError
 from hale_rail.core.simulate.asking import WAVEFORM
 from hale_rail.core.targets import Pair
-from hale_rail.formats.readings.readings_csv import Problem, read_condition, read_moment, read_pair
-from hale_rail.formats.tables.fields import Fields, read_table
+from hale_rail.formats.readings.readings_csv import read_condition, read_moment, read_pair
+from hale_rail.formats.tables.fields import Fields, RowProblem, read_table
 
 _NEEDED = ("target", "procedure")
 
 
-class Asked(Struct, frozen=True):
+class AskRow(Struct, frozen=True):
     """One row: its line (header = 1), what is asked, and `value` where something is done.
 
     `condition` and `place` as codes; `file` what a waveform is written to; `at` ISO 8601 or None.
@@ -31,20 +31,20 @@ class Asked(Struct, frozen=True):
     amps: str
 
 
-def read_asks(text: str) -> tuple[list[Asked], list[Problem]]:
+def read_asks(text: str) -> tuple[list[AskRow], list[RowProblem]]:
     """Every row that can be understood, and those that cannot; raises InputError."""
     rows, wrong = read_table(text, _NEEDED, _row)
-    return rows, [Problem(line, why) for line, why in wrong]
+    return rows, [RowProblem(line, why) for line, why in wrong]
 
 
-def _row(line: int, fields: Fields) -> Asked:
+def _row(line: int, fields: Fields) -> AskRow:
     procedure = fields["procedure"].lower()
     if not procedure:
         raise InputError("no procedure")
     condition, place = read_condition(fields.get("condition", ""))
     is_wave = procedure == WAVEFORM
     pair = fields.get("pair", "")
-    return Asked(
+    return AskRow(
         line,
         fields["target"],
         procedure,

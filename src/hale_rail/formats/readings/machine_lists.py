@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from hale_rail.core.bring_up.bring_up import layout_of
 from hale_rail.core.bring_up.continuity import Pairing, neighbours
 from hale_rail.core.errors import InputError
-from hale_rail.formats.tables.fields import Fields, read_list, table_text
+from hale_rail.formats.tables.fields import Fields, dialect_of, read_list, table_text
 
 COLUMNS = ("one", "other", "joined", "note")
 #: an end's name: what addresses are made of stays out of it
@@ -59,7 +59,7 @@ def _without_neighbours(text: str) -> tuple[str, list[Pairing]]:
 
 def _is_wide(text: str) -> bool:
     """True for a table whose heading names parts in place of `one` and `other`."""
-    rows = [row for row in csv.reader(io.StringIO(text.strip()), _dialect(text)) if row]
+    rows = [row for row in csv.reader(io.StringIO(text.strip()), dialect_of(text)) if row]
     if len(rows) < 2 or len(rows[0]) < 2:
         return False
     heading = [cell.strip() for cell in rows[0]]
@@ -67,18 +67,9 @@ def _is_wide(text: str) -> bool:
     return is_named and all(_PART.fullmatch(cell) for cell in heading)
 
 
-def _dialect(text: str) -> type[csv.Dialect]:
-    first = next((line for line in text.splitlines() if line.strip()), "")
-
-    class Found(csv.excel):
-        delimiter = max(",;\t", key=first.count)
-
-    return Found
-
-
 def _read_wide(text: str) -> list[Pairing]:
     """The pairs of a wide table: pins of the first column's part against each other's."""
-    rows = list(csv.reader(io.StringIO(text), _dialect(text)))
+    rows = list(csv.reader(io.StringIO(text), dialect_of(text)))
     heading = [cell.strip() for cell in next(row for row in rows if row)]
     found: dict[frozenset[str], Pairing] = {}
     for number, row in enumerate(rows, 1):

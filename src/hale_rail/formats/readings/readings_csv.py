@@ -16,7 +16,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.procedures import CONDITIONS, Accuracy, Condition
 from hale_rail.core.quantities import Unit, read, tidy
 from hale_rail.core.targets import Pair, Place
-from hale_rail.formats.tables.fields import Fields, read_table, table_text
+from hale_rail.formats.tables.fields import Fields, RowProblem, read_table, table_text
 
 COLUMNS = (
     "target", "procedure", "condition", "value", "pair", "taken_at", "meter", "accuracy", "amps",
@@ -50,20 +50,13 @@ class ReadingRow(Struct, frozen=True):
     ampere: float | None = None
 
 
-class Problem(Struct, frozen=True):
-    """A row that could not be used, and why."""
-
-    line: int
-    text: str
-
-
-def read_readings(text: str) -> tuple[list[ReadingRow], list[Problem]]:
+def read_readings(text: str) -> tuple[list[ReadingRow], list[RowProblem]]:
     """Every row that can be understood, and those that cannot.
 
     Raises InputError when the header lacks a needed column.
     """
     rows, wrong = read_table(text, NEEDED, _row)
-    return rows, [Problem(line, why) for line, why in wrong]
+    return rows, [RowProblem(line, why) for line, why in wrong]
 
 
 def _row(line: int, fields: Fields) -> ReadingRow:

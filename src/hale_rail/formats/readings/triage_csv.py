@@ -14,7 +14,7 @@ from msgspec import Struct
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.capacitors import VISUAL_CODES, Capacitor, Readings
 from hale_rail.core.parts.families import Grade
-from hale_rail.core.parts.taken import Taken
+from hale_rail.core.parts.taken import MeasuredValue
 from hale_rail.core.procedures import (
     CAPACITANCE,
     ESR,
@@ -25,7 +25,7 @@ from hale_rail.core.procedures import (
     Subject,
 )
 from hale_rail.core.quantities import Unit
-from hale_rail.formats.tables.fields import Fields, read_table, tolerance, yes_no
+from hale_rail.formats.tables.fields import Fields, RowProblem, read_table, tolerance, yes_no
 from hale_rail.formats.units.part_fields import (
     quantity,
     read_class,
@@ -50,14 +50,7 @@ class TriageRow(Struct, frozen=True):
     readings: Readings
 
 
-class Problem(Struct, frozen=True):
-    """A row that could not be used, and why."""
-
-    line: int
-    text: str
-
-
-def read_triage(text: str) -> tuple[list[TriageRow], list[Problem]]:
+def read_triage(text: str) -> tuple[list[TriageRow], list[RowProblem]]:
     """Read the table; raises InputError when there is no usable header."""
     seen: dict[str, int] = {}
 
@@ -69,7 +62,7 @@ def read_triage(text: str) -> tuple[list[TriageRow], list[Problem]]:
         return row
 
     rows, wrong = read_table(text, _NEEDED, parse)
-    return rows, [Problem(*w) for w in wrong]
+    return rows, [RowProblem(*w) for w in wrong]
 
 
 def _row(line: int, fields: Fields) -> TriageRow:
@@ -103,7 +96,7 @@ def _readings(fields: Mapping[str, str], cap: Capacitor, lifted: bool) -> Readin
     condition = Condition.LIFTED if lifted else Condition.IN_CIRCUIT
     subject = Subject(fields["id"], marked_farad=cap.farad)
 
-    def taken(name: str, procedure: Procedure) -> Taken | None:
+    def taken(name: str, procedure: Procedure) -> MeasuredValue | None:
         text = fields.get(name, "")
         if not text:
             return None
@@ -111,7 +104,7 @@ def _readings(fields: Mapping[str, str], cap: Capacitor, lifted: bool) -> Readin
             meant = procedure.understand(text, condition, subject)
         except InputError as error:
             raise InputError(f"{name}: {error}") from error
-        return Taken(meant.value, lifted, meant.digit, procedure.accuracy)
+        return MeasuredValue(meant.value, lifted, meant.digit, procedure.accuracy)
 
     codes = tuple(c.strip().lower() for c in fields.get("visual", "").split(";") if c.strip())
     unknown = [code for code in codes if code not in VISUAL_CODES]

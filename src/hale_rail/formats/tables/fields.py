@@ -8,6 +8,8 @@ import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import TypeVar
 
+from msgspec import Struct
+
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import tidy
 from hale_rail.formats.tables.cells import bare_cell, safe_cell
@@ -19,6 +21,13 @@ Row = TypeVar("Row")
 Fields = dict[str, str]
 
 
+class RowProblem(Struct, frozen=True):
+    """A row that could not be used, and why."""
+
+    line: int
+    text: str
+
+
 def read_table(
     text: str, needed: Sequence[str], parse: Callable[[int, Fields], Row]
 ) -> tuple[list[Row], list[tuple[int, str]]]:
@@ -27,7 +36,7 @@ def read_table(
     Columns stand in any order, apart by commas, semicolons or tabs; empty rows are passed over.
     Raises InputError when the heading lacks a needed column.
     """
-    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")), dialect=_dialect(text))
+    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")), dialect=dialect_of(text))
     try:
         names = [(name or "").strip().lower() for name in reader.fieldnames or []]
     except csv.Error as error:
@@ -106,14 +115,14 @@ def table_text(columns: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
     return out.getvalue()
 
 
-def _dialect(text: str) -> type[csv.Dialect]:
-    """Commas, unless the header has more semicolons or tabs."""
-    header = text.split("\n", 1)[0]
+def dialect_of(text: str) -> type[csv.Dialect]:
+    """Commas, unless the first line that is not empty has more semicolons or tabs."""
+    header = next((line for line in text.splitlines() if line.strip()), "")
 
-    class Found(csv.excel):
+    class Dialect(csv.excel):
         delimiter = max(",;\t", key=header.count)
 
-    return Found
+    return Dialect
 
 
 def tolerance(text: str) -> tuple[float, float]:

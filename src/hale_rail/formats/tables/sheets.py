@@ -22,7 +22,7 @@ _ZIP = b"PK\x03\x04"
 Cells = tuple[str, ...]
 
 
-class Table(Struct, frozen=True):
+class ListTable(Struct, frozen=True):
     """A list: what its columns are called, its rows with their lines, `skipped` lines before them.
 
     A heading over several columns (merged cells) stands before the ones below it. `sheets`: where
@@ -36,7 +36,7 @@ class Table(Struct, frozen=True):
     sheet: str = ""
 
 
-def open_table(data: bytes, name: str, known: Sequence[str], sheet: str = "") -> Table:
+def open_table(data: bytes, name: str, known: Sequence[str], sheet: str = "") -> ListTable:
     """The table of a file; the row with most `known` words is its heading.
 
     `sheet`: which one of a workbook, the first with rows where none is named. Raises InputError for
@@ -53,7 +53,7 @@ def open_table(data: bytes, name: str, known: Sequence[str], sheet: str = "") ->
     return replace(found, sheets=filled if len(filled) > 1 else (), sheet=chosen)
 
 
-def _table(lines: Sequence[tuple[int, Cells]], name: str, known: Sequence[str]) -> Table:
+def _table(lines: Sequence[tuple[int, Cells]], name: str, known: Sequence[str]) -> ListTable:
     if not lines:
         raise InputError(f"{name} has no row.")
     words = {word.lower() for word in known}
@@ -65,7 +65,7 @@ def _table(lines: Sequence[tuple[int, Cells]], name: str, known: Sequence[str]) 
     if not scores[at]:
         at = next((i for i, (_, c) in enumerate(lines[:_SEARCHED]) if sum(map(bool, c)) > 1), 0)
     above = lines[at - 1][1] if at and lines[at - 1][0] == lines[at][0] - 1 else ()
-    return Table(_headings(lines[at][1], above), tuple(lines[at + 1 :]), lines[at][0] - 1)
+    return ListTable(_headings(lines[at][1], above), tuple(lines[at + 1 :]), lines[at][0] - 1)
 
 
 def _numbered(rows: Iterable[Sequence[str]]) -> Iterator[tuple[int, Cells]]:

@@ -9,7 +9,7 @@ from typing import Any
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.kinds import fuse
 from hale_rail.core.parts.markings import FUSE_SPEEDS
-from hale_rail.core.parts.ratings import FIELDS, RECOVERY, How, Ratings
+from hale_rail.core.parts.ratings import FIELDS, RECOVERY, Comparison, Ratings
 from hale_rail.core.quantities import Unit, read, tidy
 from hale_rail.core.recap.rated import WARES, Ware
 from hale_rail.formats.tables.fields import tolerance
@@ -137,7 +137,7 @@ def _above(unit: Unit | None, text: str) -> float:
 
 def _volts(text: str, ware: Ware) -> float:
     """Volts, with a sign where a kind's new part has the same ones."""
-    is_signed = any(rule.name == "volt" and rule.how is How.SAME for rule in ware.rules)
+    is_signed = any(rule.name == "volt" and rule.how is Comparison.SAME for rule in ware.rules)
     return _number(Unit.VOLT, text) if is_signed else _above(Unit.VOLT, text)
 
 

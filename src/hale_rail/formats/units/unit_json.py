@@ -28,7 +28,7 @@ from hale_rail.core.supply.sheet import (
     Sheet,
     Topology,
 )
-from hale_rail.formats.json_fields import Entry, read_object
+from hale_rail.formats.json_fields import JsonObject, read_object
 from hale_rail.formats.units.marked_values import marked_farad
 from hale_rail.formats.units.part_words import find_rail
 
@@ -83,7 +83,7 @@ def read_unit(text: str, known: Sequence[Rail] = (), problems: list[str] | None 
     )
 
 
-def _name_strangers(entry: Entry, known: Collection[str], told: list[str]) -> None:
+def _name_strangers(entry: JsonObject, known: Collection[str], told: list[str]) -> None:
     """Name the keys of an entry that mean nothing."""
     told += [
         f"{entry.where}: “{key[:30]}” is not a key of this file; known are {', '.join(known)}."
@@ -92,7 +92,7 @@ def _name_strangers(entry: Entry, known: Collection[str], told: list[str]) -> No
     ]
 
 
-def _rails(unit: Entry, topology: Topology, told: list[str]) -> tuple[Rail, ...]:
+def _rails(unit: JsonObject, topology: Topology, told: list[str]) -> tuple[Rail, ...]:
     usual = Regulation.AUXILIARY if topology.is_switching else Regulation.LINEAR
     found: list[Rail] = []
     for entry in unit.entries("rails", MOST_RAILS):
@@ -125,7 +125,7 @@ def _rails(unit: Entry, topology: Topology, told: list[str]) -> tuple[Rail, ...]
 
 
 def _parts(
-    unit: Entry, rails: Sequence[Rail], topology: Topology, told: list[str]
+    unit: JsonObject, rails: Sequence[Rail], topology: Topology, told: list[str]
 ) -> tuple[Part, ...]:
     entries = unit.entries("parts", MOST_PARTS)
     boards = {e.text("ref"): e.text("board") for e in entries if e.text("kind") == board.KIND.code}
@@ -147,7 +147,7 @@ def _parts(
 
 
 def _part(
-    entry: Entry,
+    entry: JsonObject,
     ref: str,
     place: int,
     rails: Sequence[Rail],
@@ -179,7 +179,7 @@ def _part(
     )
 
 
-def _line(entry: Entry, kind: PartKind, rails: Sequence[Rail]) -> str:
+def _line(entry: JsonObject, kind: PartKind, rails: Sequence[Rail]) -> str:
     """`main`, a rail's key, or "" for a joint."""
     said = entry.text("line")
     if kind in _JOINTS:
@@ -192,7 +192,7 @@ def _line(entry: Entry, kind: PartKind, rails: Sequence[Rail]) -> str:
     return rail.key
 
 
-def _known(entry: Entry, kind: PartKind, rails: Sequence[Rail]) -> dict[str, Any]:
+def _known(entry: JsonObject, kind: PartKind, rails: Sequence[Rail]) -> dict[str, Any]:
     """What is marked on the part, by the names its marking has."""
     family = entry.choice("family", [f.value for f in Family])
     known: dict[str, Any] = {
@@ -217,14 +217,14 @@ def _known(entry: Entry, kind: PartKind, rails: Sequence[Rail]) -> dict[str, Any
     return known
 
 
-def _fuse(entry: Entry, known: Mapping[str, Any]) -> dict[str, Any]:
+def _fuse(entry: JsonObject, known: Mapping[str, Any]) -> dict[str, Any]:
     """A fuse's rating, under a key of its own or beside `value` and `volt`."""
     own = entry.data.get("fuse")
     if own is None:
         return {}
     if not isinstance(own, dict):
         raise entry.wrong("fuse", "is amps, speed and volts")
-    one = Entry(own, f"{entry.where}, fuse")
+    one = JsonObject(own, f"{entry.where}, fuse")
     return {
         "value": one.above_zero("amps", Unit.AMPERE) or known["value"],
         "volt": one.above_zero("volts", Unit.VOLT) or known["volt"],
@@ -232,7 +232,7 @@ def _fuse(entry: Entry, known: Mapping[str, Any]) -> dict[str, Any]:
     }
 
 
-def _value(entry: Entry, kind: PartKind, family: Family | None) -> float | None:
+def _value(entry: JsonObject, kind: PartKind, family: Family | None) -> float | None:
     if kind.value_unit is None:
         return None
     said = entry.data.get("value")
@@ -247,7 +247,7 @@ def _value(entry: Entry, kind: PartKind, family: Family | None) -> float | None:
     return found
 
 
-def _joined_rails(entry: Entry, rails: Sequence[Rail]) -> tuple[str, ...]:
+def _joined_rails(entry: JsonObject, rails: Sequence[Rail]) -> tuple[str, ...]:
     found = entry.data.get("rails") or []
     if not isinstance(found, list) or any(not isinstance(name, str) for name in found):
         raise entry.wrong("rails", "is a list of rail keys")
@@ -260,7 +260,7 @@ def _joined_rails(entry: Entry, rails: Sequence[Rail]) -> tuple[str, ...]:
     return tuple(joined)
 
 
-def _windings(entry: Entry) -> tuple[Winding, ...] | None:
+def _windings(entry: JsonObject) -> tuple[Winding, ...] | None:
     found = [
         Winding(one.text("line"), one.above_zero("ohms", Unit.OHM) or 0.0)
         for one in entry.entries("windings", MOST_RAILS)

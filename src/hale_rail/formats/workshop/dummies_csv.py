@@ -6,7 +6,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.power.arrangements import Piece
 from hale_rail.core.power.dummies import Dummies, LoadPart, Wanted
 from hale_rail.core.quantities import Unit, read
-from hale_rail.core.safety.bleeding import Resistor
+from hale_rail.core.safety.bleeding import PowerResistor
 from hale_rail.formats.workshop.stock_csv import read_stock
 
 
@@ -15,7 +15,7 @@ def read_pieces(text: str) -> list[Piece]:
     return [piece_of(resistor) for resistor in read_stock(text)]
 
 
-def piece_of(resistor: Resistor) -> Piece:
+def piece_of(resistor: PowerResistor) -> Piece:
     """A power resistor at hand as dummy loads want it."""
     return Piece(resistor.ohm, resistor.watt, resistor.max_volt, resistor.qty)
 

@@ -9,7 +9,7 @@ from msgspec import Struct
 from msgspec.structs import asdict
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.ledger.lifetimes import Bounded, Fit
+from hale_rail.core.ledger.lifetimes import Bounded, LifetimeFit
 from hale_rail.core.quantities import plain_number
 from hale_rail.formats.tables.fields import Fields, read_table, yes_no
 
@@ -57,7 +57,9 @@ def groups(rows: Iterable[UnitRow]) -> dict[str, list[UnitRow]]:
     return found
 
 
-def lifetimes_json(fits: Mapping[str, Fit], problems: Iterable[tuple[int, str]]) -> dict[str, Any]:
+def lifetimes_json(
+    fits: Mapping[str, LifetimeFit], problems: Iterable[tuple[int, str]]
+) -> dict[str, Any]:
     """The lifetimes as the command prints them."""
     return {
         "groups": [
@@ -81,7 +83,7 @@ def _bounded(found: Bounded | None) -> dict[str, float | None] | None:
     return asdict(found) if found else None
 
 
-def small_words(found: Fit) -> str:
+def small_words(found: LifetimeFit) -> str:
     """What is said of small numbers; "" for enough."""
     if not found.small:
         return ""

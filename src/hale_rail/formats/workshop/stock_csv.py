@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read
-from hale_rail.core.safety.bleeding import Resistor
+from hale_rail.core.safety.bleeding import PowerResistor
 from hale_rail.formats.tables.fields import Fields, in_file, read_list
 
 NEEDED = ("ohms", "watts")
@@ -18,7 +18,7 @@ USUAL_V = 200.0
 HEADINGS = ("Ω", "W", "kind", "most V", "how many")
 
 
-def read_stock(text: str, named: Callable[[int], str] = in_file) -> list[Resistor]:
+def read_stock(text: str, named: Callable[[int], str] = in_file) -> list[PowerResistor]:
     """Every resistor of the list; raises InputError with the line that cannot be used.
 
     One whose kind is not said is wirewound, as most power resistors are; one whose greatest volts
@@ -27,7 +27,7 @@ def read_stock(text: str, named: Callable[[int], str] = in_file) -> list[Resisto
     return read_list(text, "Stock", NEEDED, _resistor, named)
 
 
-def cells(resistor: Resistor) -> tuple[str, ...]:
+def cells(resistor: PowerResistor) -> tuple[str, ...]:
     """A resistor as a row of the list."""
     return (
         f"{resistor.ohm:.12g}",
@@ -38,7 +38,7 @@ def cells(resistor: Resistor) -> tuple[str, ...]:
     )
 
 
-def _resistor(_: int, fields: Fields) -> Resistor:
+def _resistor(_: int, fields: Fields) -> PowerResistor:
     ohm = read(fields["ohms"], Unit.OHM, allow_words=False).value
     watt = read(fields["watts"], Unit.WATT, allow_words=False).value
     most = fields.get("max_volts", "")
@@ -48,7 +48,7 @@ def _resistor(_: int, fields: Fields) -> Resistor:
         raise InputError(f"kind is wirewound or film, not “{fields['kind']}”")
     if not (ohm > 0 and watt > 0 and volt > 0):
         raise InputError("ohms, watts and max_volts must be above 0")
-    return Resistor(ohm, watt, kind, volt, read_qty(fields.get("qty", "")))
+    return PowerResistor(ohm, watt, kind, volt, read_qty(fields.get("qty", "")))
 
 
 def read_qty(text: str) -> int:

@@ -12,7 +12,7 @@ from hale_rail.case.intake.drawings import Drawing, drawings
 from hale_rail.case.words import counted
 from hale_rail.core.bring_up.continuity import PairMark, PairState
 from hale_rail.core.procedures import CONTINUITY, Point
-from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store import machine_notes
 from hale_rail.store.readings import Reading
 
@@ -75,7 +75,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.OPEN if unread else Status.DONE, f"{unread} unread" if unread else "")
 
 
-def _here(case: CaseFile, asked: Asked) -> ListFacts | None:
+def _here(case: CaseFile, asked: PageQuery) -> ListFacts | None:
     known = lists(case)
     at = next((f for f in known for p in f.pairs if asked.at and p.point.key == asked.at), None)
     named = next((found for found in known if found.key == asked.by), None)
@@ -83,7 +83,7 @@ def _here(case: CaseFile, asked: Asked) -> ListFacts | None:
     return at or named or unwalked or (known[-1] if known else None)
 
 
-def page(case: CaseFile, asked: Asked) -> ContinuityPage:
+def page(case: CaseFile, asked: PageQuery) -> ContinuityPage:
     """The list in hand."""
     here = _here(case, asked)
     pairs = here.pairs if here else ()
@@ -97,27 +97,27 @@ def page(case: CaseFile, asked: Asked) -> ContinuityPage:
     return ContinuityPage(here, pair, lists(case), drawings(case), others, tuple(PairMark))
 
 
-def points(case: CaseFile, asked: Asked) -> Sequence[Point]:
+def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
     """The pairs of the list in hand, in its order."""
     here = _here(case, asked)
     return [pair.point for pair in here.pairs] if here else []
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """A list whose drawing proved wrong, pairs that are wrong, then a list that was begun."""
     for found in lists(case):
         if found.is_distrusted and found.results:
             text = f"{found.name}: it is of another board; look at its results again"
-            return Step(text, Urgency.REPAIR)
+            return StageStep(text, Urgency.REPAIR)
     for found in lists(case):
         if found.asks_board:
             text = f"{found.name}: {len(found.broken)} pairs read open; is it this board's list?"
-            return Step(text, Urgency.REPAIR)
+            return StageStep(text, Urgency.REPAIR)
         if found.open:
             first = found.open[0].pair
-            return Step(f"{found.name}: {first.one} to {first.other} is wrong", Urgency.REPAIR)
+            return StageStep(f"{found.name}: {first.one} to {first.other} is wrong", Urgency.REPAIR)
         if 0 < found.unread < len(found.pairs):
-            return Step(f"{found.name}: {counted(found.unread, 'pair')} left", Urgency.LATER)
+            return StageStep(f"{found.name}: {counted(found.unread, 'pair')} left", Urgency.LATER)
     return None
 
 

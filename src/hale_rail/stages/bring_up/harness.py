@@ -15,7 +15,7 @@ from hale_rail.core.bring_up.harness import USUAL_M
 from hale_rail.core.procedures import PIN_VOLTS, Point
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.formats.workshop.harness_csv import SOURCE, TARGET
-from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.readings import Reading
 
 #: what stands in the source's table before a person writes it
@@ -50,7 +50,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.DONE, "every pin read")
 
 
-def page(case: CaseFile, asked: Asked) -> HarnessPage:
+def page(case: CaseFile, asked: PageQuery) -> HarnessPage:
     """The harness as it stands."""
     facts = harness(case)
     here = pin_facts(case).get(asked.at)
@@ -72,21 +72,21 @@ def _target(case: CaseFile) -> str:
     return "\n".join((*rows, f"{len(rows)},ground,,,", f"{len(rows) + 1},signal,,,power-good"))
 
 
-def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
     """Every pin, in the connector's order."""
     return [pin.point for pin in harness(case).pins]
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """Pins that are wrong or unread keep the board off."""
     facts = harness(case)
     if facts.wrong:
         names = ", ".join(pin.pin.name for pin in facts.wrong)
-        return Step(f"Harness pin {names} is wrong: the board stays off", Urgency.FAULT)
+        return StageStep(f"Harness pin {names} is wrong: the board stays off", Urgency.FAULT)
     if facts.unread:
         first = facts.unread[0]
         text = f"Read harness pin {first.pin.name} before the board goes on"
-        return Step(text, Urgency.LATER, first.point)
+        return StageStep(text, Urgency.LATER, first.point)
     return None
 
 

@@ -33,13 +33,13 @@ from hale_rail.stages.bring_up import continuity
 from hale_rail.stages.bring_up import harness as harness_stage
 from hale_rail.stages.rails import rails
 from hale_rail.stages.soak import soak
-from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
 
 #: the pages beside this one, in the order of work
 BESIDE = (harness_stage.STAGE, continuity.STAGE, soak.STAGE)
 
 
-class Way(Struct, frozen=True):
+class PageLink(Struct, frozen=True):
     """A page beside this one, and how it stands."""
 
     stage: Stage
@@ -49,7 +49,7 @@ class Way(Struct, frozen=True):
 class MachinePage(Struct, frozen=True):
     """The board's bring-up, rail events with what they may have taken along, and regulators."""
 
-    ways: tuple[Way, ...]
+    ways: tuple[PageLink, ...]
     chips: tuple[ChipPin, ...]
     signs: tuple[SignFacts, ...]
     why_not: Mapping[Sign, str]
@@ -68,11 +68,11 @@ class MachinePage(Struct, frozen=True):
         return next((one for one in self.signs if one.is_seen is False), None)
 
 
-def page(case: CaseFile, _: Asked) -> MachinePage:
+def page(case: CaseFile, _: PageQuery) -> MachinePage:
     """The page as it stands."""
     refs = tuple(part.ref for part in case.sheet.parts if part.kind.code == "regulator")
     return MachinePage(
-        tuple(Way(stage, stage.state(case)) for stage in BESIDE),
+        tuple(PageLink(stage, stage.state(case)) for stage in BESIDE),
         chip_pins(case),
         signs(case),
         WHY_NOT,
@@ -102,19 +102,19 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.OPEN, begun.note if begun else "soak")
 
 
-def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
     """The supply pins of chips."""
     return [chip.point for chip in chip_pins(case)]
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """Chips without their rail; once the rails are right, a soak."""
     for chip in chip_pins(case):
         if chip.judgement and chip.judgement.verdict is RailVerdict.FAIL:
             text = f"{chip.name} has no right {chip.rail.key}: follow it from the connector"
-            return Step(text, Urgency.WORK, chip.point)
+            return StageStep(text, Urgency.WORK, chip.point)
     if not soaks(case) and rails.state(case).status is Status.DONE and not case.case.closed_at:
-        return Step("Soak it in the machine", Urgency.LATER, stage_key=soak.STAGE.key)
+        return StageStep("Soak it in the machine", Urgency.LATER, stage_key=soak.STAGE.key)
     return None
 
 

@@ -18,14 +18,22 @@ from hale_rail.core.diagnosis.bench import OF_LOOKS
 from hale_rail.core.diagnosis.engine import BELIEFS
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import SOUND
-from hale_rail.core.diagnosis.knowledge import BenchTest, Group
+from hale_rail.core.diagnosis.knowledge import BenchTest, FaultGroup
 from hale_rail.core.diagnosis.telling import capital
 from hale_rail.core.diagnosis.worth import Ranked
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import GROUND, VOLTS, Point
 from hale_rail.stages.rails import rails
-from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency, is_part_id
+from hale_rail.stages.stage import (
+    PageQuery,
+    Stage,
+    StageState,
+    StageStep,
+    Status,
+    Urgency,
+    is_part_id,
+)
 
 #: below these shares a chance is written with a decimal, and as next to nothing
 _ONE_PER_CENT, _NOTHING = 0.01, 0.0005
@@ -39,7 +47,7 @@ class Chance(Struct, frozen=True):
     """What is to be repaired with its chance: as a share, as written, what the person believes of
     it, and the faults that it stands for, each with its part's id ("" for none) and share."""
 
-    group: Group
+    group: FaultGroup
     share: float
     words: str
     belief: str
@@ -60,20 +68,20 @@ class NextTest(Struct, frozen=True):
     point_key: str
 
 
-class Said(Struct, frozen=True):
+class EvidenceLine(Struct, frozen=True):
     """A fact that speaks of a part: its sentence, and how loudly, in words."""
 
     text: str
     words: str
 
 
-class Evidence(Struct, frozen=True):
+class PartEvidence(Struct, frozen=True):
     """What speaks for and against a part being faulty."""
 
     name: str
     words: str
-    speaks_for: tuple[Said, ...]
-    against: tuple[Said, ...]
+    speaks_for: tuple[EvidenceLine, ...]
+    against: tuple[EvidenceLine, ...]
 
 
 class DiagnosisPage(Struct, frozen=True):
@@ -94,7 +102,7 @@ class DiagnosisPage(Struct, frozen=True):
     map: CaseMap
     shares: Mapping[int, float]
     asked_part: Part | None
-    evidence: Evidence | None
+    evidence: PartEvidence | None
     stale: tuple[str, ...]
     power_on: PowerOn | None
     waiting: tuple[str, ...]
@@ -105,7 +113,7 @@ def state(_: CaseFile) -> StageState:
     return StageState(Status.OPEN, "")
 
 
-def page(case: CaseFile, asked: Asked) -> DiagnosisPage:
+def page(case: CaseFile, asked: PageQuery) -> DiagnosisPage:
     """Chances, the next test, what was found."""
     found = diagnosis(case)
     is_asked = bool(found.symptoms or found.facts)
@@ -134,7 +142,7 @@ def page(case: CaseFile, asked: Asked) -> DiagnosisPage:
     )
 
 
-def _chance(case: CaseFile, found: CaseDiagnosis, group: Group, share: float) -> Chance:
+def _chance(case: CaseFile, found: CaseDiagnosis, group: FaultGroup, share: float) -> Chance:
     own = [(f, p) for f, p in found.diagnosis.faults if f.group == group.id and p >= _ONE_PER_CENT]
     known = {p.id for p in case.sheet.parts}
     faults = tuple((f.name, _only_part(f, known), chance_words(p)) for f, p in own[:_MOST_FAULTS])
@@ -155,11 +163,11 @@ def chance_words(share: float) -> str:
     return f"{100 * share:.1f}" if share >= _NOTHING else "<0.1"
 
 
-def _evidence(case: CaseFile, part: Part) -> Evidence:
+def _evidence(case: CaseFile, part: Part) -> PartEvidence:
     """What speaks for and against a part, the loudest first."""
     told = weighed(case).evidence(part.id)
     share = diagnosis(case).diagnosis.by_part.get(part.id, 0.0)
-    return Evidence(
+    return PartEvidence(
         name_of(case, part),
         chance_words(share),
         _said([(f.words, s) for f, s in told if s >= _SAYS]),
@@ -167,9 +175,9 @@ def _evidence(case: CaseFile, part: Part) -> Evidence:
     )
 
 
-def _said(told: Sequence[tuple[str, float]]) -> tuple[Said, ...]:
+def _said(told: Sequence[tuple[str, float]]) -> tuple[EvidenceLine, ...]:
     return tuple(
-        Said(f"{capital(text)}.", "strongly" if loud >= _STRONG else "a little")
+        EvidenceLine(f"{capital(text)}.", "strongly" if loud >= _STRONG else "a little")
         for text, loud in told[:_MOST_EVIDENCE]
     )
 
@@ -203,7 +211,7 @@ def _stage_of(case: CaseFile, point: Point) -> str:
     return "capacitors" if part and part.kind is capacitor.KIND else "cold"
 
 
-def diagnosis_step(case: CaseFile) -> Step | None:
+def diagnosis_step(case: CaseFile) -> StageStep | None:
     """What the diagnosis would have read next, once a symptom is said."""
     is_over = case.case.closed_at or rails.state(case).status is Status.DONE
     if is_over or not standing_statements(case)["symptom"]:
@@ -217,8 +225,8 @@ def diagnosis_step(case: CaseFile) -> Step | None:
     _, stage, _ = _place(case, best)
     wanted = asks(case, best)
     if wanted:
-        return Step(f"Read {point_words(case, wanted[0])}", Urgency.HUNT, wanted[0], stage)
-    return Step(capital(best.test.name), Urgency.HUNT, stage_key=stage or STAGE.key)
+        return StageStep(f"Read {point_words(case, wanted[0])}", Urgency.HUNT, wanted[0], stage)
+    return StageStep(capital(best.test.name), Urgency.HUNT, stage_key=stage or STAGE.key)
 
 
 STAGE: Stage = Stage(

@@ -13,7 +13,7 @@ from hale_rail.errors import StoreError
 from hale_rail.stages.frame.next_step import bench_line
 from hale_rail.store import bench_lines, cases, search
 from hale_rail.store.bench_lines import BenchLine
-from hale_rail.store.cases import Kept
+from hale_rail.store.cases import CasePlace
 from hale_rail.store.database import Store
 
 PAGE = 25
@@ -22,7 +22,7 @@ _MOST_WORDS = 8
 _LEAST_LETTERS = 3
 
 
-class Shown(Struct, frozen=True):
+class BenchRow(Struct, frozen=True):
     """A case on the bench page."""
 
     number: str
@@ -32,8 +32,8 @@ class Shown(Struct, frozen=True):
 
 
 def bench(
-    store: Store, query: str, kept: Kept = Kept.BENCH, *, page: int = 1
-) -> tuple[tuple[Shown, ...], int]:
+    store: Store, query: str, kept: CasePlace = CasePlace.BENCH, *, page: int = 1
+) -> tuple[tuple[BenchRow, ...], int]:
     """Cases that hold every word of the query, newest action first, and how many there are.
 
     A kept line that is behind its case is made anew by whoever looks.
@@ -49,7 +49,7 @@ def bench(
     )
     lines = [found.line or refresh_line(open_case(store, found.number)) for found in rows]
     shown = (
-        Shown(found.number, found.machine, found.symptom, line)
+        BenchRow(found.number, found.machine, found.symptom, line)
         for found, line in zip(rows, lines, strict=True)
     )
     return tuple(shown), total

@@ -5,10 +5,10 @@ from __future__ import annotations
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
-from hale_rail.stages.stage import Asked, Stage, StageState, Status
+from hale_rail.stages.stage import PageQuery, Stage, StageState, Status
 from hale_rail.store import cases, log
 from hale_rail.store.database import Store
-from hale_rail.store.log import Entry
+from hale_rail.store.log import LogEntry
 
 PAGE = 60
 #: of what came in meanwhile so many are told one by one
@@ -19,7 +19,7 @@ _MOST_DIGITS = 15
 class LogLine(Struct, frozen=True):
     """An entry; `is_struck`: it is of a reading put aside; `can_strike`: of one that stands."""
 
-    entry: Entry
+    entry: LogEntry
     is_struck: bool
     can_strike: bool
 
@@ -40,7 +40,7 @@ def state(_: CaseFile) -> StageState:
     return StageState(Status.OPEN, "")
 
 
-def page(case: CaseFile, asked: Asked) -> LogPage:
+def page(case: CaseFile, asked: PageQuery) -> LogPage:
     """The newest entries, or those before one; standing readings can be struck out from here."""
     before = int(asked.by) if asked.by.isdecimal() and len(asked.by) <= _MOST_DIGITS else 0
     aside, connection = case.rows.aside, case.store.read()
@@ -67,7 +67,7 @@ def newest(store: Store, number: str) -> int:
     return log.newest(store.read(), number)
 
 
-def news(store: Store, number: str, after: int) -> tuple[list[Entry], int]:
+def news(store: Store, number: str, after: int) -> tuple[list[LogEntry], int]:
     """The last entries after one, oldest first, and how many there are; raises NotFoundError."""
     connection = store.read()
     if log.newest(connection, number) == after:

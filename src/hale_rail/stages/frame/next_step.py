@@ -33,7 +33,7 @@ class NextStep(Struct, frozen=True):
         return self.point.key if self.point else ""
 
 
-class Listed(Struct, frozen=True):
+class ListedStage(Struct, frozen=True):
     """A stage with how it stands."""
 
     stage: Stage
@@ -41,9 +41,9 @@ class Listed(Struct, frozen=True):
 
 
 @facet
-def side_list(case: CaseFile) -> tuple[Listed, ...]:
+def side_list(case: CaseFile) -> tuple[ListedStage, ...]:
     """Every stage in the order of work, with its state."""
-    return tuple(Listed(stage, stage.state(case)) for stage in stages.STAGES)
+    return tuple(ListedStage(stage, stage.state(case)) for stage in stages.STAGES)
 
 
 @facet

@@ -24,10 +24,10 @@ from hale_rail.core.parts.polarity import Mark, marks, unpolarised_words
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import Point
 from hale_rail.core.quantities import Unit, show, show_exact
-from hale_rail.core.rails.patterns import Pattern
-from hale_rail.core.recap.demand import Choice, School
+from hale_rail.core.rails.patterns import RailPattern
+from hale_rail.core.recap.demand import ReplaceDecision, School
 from hale_rail.core.supply.sheet import Rail
-from hale_rail.core.supply.suspects import Suspect, let_through, suspects
+from hale_rail.core.supply.suspects import OvervoltageSuspect, let_through, suspects
 from hale_rail.formats.units.part_words import write_part
 from hale_rail.formats.units.rails_text import write_rail
 from hale_rail.store.board_marks import ProvenMark
@@ -47,7 +47,7 @@ class ReadingLine(Struct, frozen=True):
 class SuspectLine(Struct, frozen=True):
     """A part that an overvoltage may have taken along, why, and where it is read."""
 
-    suspect: Suspect
+    suspect: OvervoltageSuspect
     stage: str
     point_key: str
     why: str
@@ -63,7 +63,7 @@ class PartPanel(Struct, frozen=True):
     readings: tuple[ReadingLine, ...]
     struck: tuple[ReadingLine, ...]
     suspects: tuple[SuspectLine, ...]
-    choices: tuple[tuple[School, Choice], ...]
+    choices: tuple[tuple[School, ReplaceDecision], ...]
     marks: Sequence[Mark]
     unpolarised: str
     board_mark: ProvenMark | None
@@ -85,7 +85,7 @@ class RailPanel(Struct, frozen=True):
     as_written: str
     volts: RailVolts
     ground: RailGround
-    patterns: tuple[Pattern, ...]
+    patterns: tuple[RailPattern, ...]
     suspects: tuple[SuspectLine, ...]
     sentences: tuple[tuple[str, str, str], ...]
     readings: tuple[ReadingLine, ...]
@@ -96,7 +96,7 @@ class CasePanel(Struct, frozen=True):
     """What is known of the case."""
 
     marked: str
-    patterns: tuple[Pattern, ...]
+    patterns: tuple[RailPattern, ...]
     reason: str
 
 

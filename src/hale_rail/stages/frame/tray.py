@@ -18,7 +18,7 @@ from hale_rail.core.parts.verdicts import Reason, Verdict
 from hale_rail.core.procedures import STORE, Condition, Need, Point, Procedure, Subject, parse_point
 from hale_rail.core.targets import Pair
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.stages.stage import Asked, Meaning, Stage, is_part_id
+from hale_rail.stages.stage import Meaning, PageQuery, Stage, is_part_id
 from hale_rail.store.readings import Reading
 
 #: a figure longer than this is written smaller
@@ -34,7 +34,7 @@ class Switch(Struct, frozen=True):
     is_on: bool
 
 
-class Result(Struct, frozen=True):
+class SavedReading(Struct, frozen=True):
     """A reading just saved and what it means."""
 
     reading_id: int
@@ -69,7 +69,7 @@ class Tray(Struct, frozen=True):
     after: str
     count: int
     done_count: int
-    result: Result | None
+    result: SavedReading | None
     back: Point | None = None
     asks_plug: bool = False
 
@@ -79,7 +79,7 @@ class Tray(Struct, frozen=True):
         return self.count > 0 and self.done_count == self.count
 
 
-def tray_point(case: CaseFile, stage: Stage, asked: Asked) -> Point | None:
+def tray_point(case: CaseFile, stage: Stage, asked: PageQuery) -> Point | None:
     """The point asked for where this unit has it, else the next unread one, else the first."""
     part = case.sheet.part(int(asked.at)) if is_part_id(asked.at) else None
     named = part_point(case, part) if part else _named(case, asked.at)
@@ -113,7 +113,7 @@ def _named(case: CaseFile, key: str) -> Point | None:
 
 
 def lay_tray(
-    case: CaseFile, stage: Stage, asked: Asked, point: Point, back: Point | None = None
+    case: CaseFile, stage: Stage, asked: PageQuery, point: Point, back: Point | None = None
 ) -> Tray:
     """The tray of a stage at a point; `back` is what waits for it."""
     order = stage.points(case, asked)
@@ -200,20 +200,20 @@ def after_saving(case: CaseFile, stage: Stage, point: Point) -> Point | None:
 
     None while what comes next is still being computed.
     """
-    asked = Asked(at=point.key)
+    asked = PageQuery(at=point.key)
     if stage.is_pending(case, asked):
         return None
     order = stage.points(case, asked)
     return next_undone(order, stage.done(case), after=point.key) or point
 
 
-def result_of(case: CaseFile, reading_id: int | None) -> Result | None:
+def result_of(case: CaseFile, reading_id: int | None) -> SavedReading | None:
     """A reading that stands and what it means, for the tray."""
     reading = case.rows.readings.get(reading_id or 0)
     if reading is None or reading.id in case.rows.aside:
         return None
     where = point_words(case, reading.point)
-    return Result(reading.id, meaning_of(case, reading), where, show_reading(reading))
+    return SavedReading(reading.id, meaning_of(case, reading), where, show_reading(reading))
 
 
 def meaning_of(case: CaseFile, reading: Reading) -> Meaning:

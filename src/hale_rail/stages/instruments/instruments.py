@@ -6,11 +6,11 @@ from collections.abc import Mapping, Sequence
 
 from msgspec import Struct
 
-from hale_rail.bench.driver import SOAK, WAVEFORM, Family
+from hale_rail.bench.driver import SOAK, WAVEFORM, InstrumentFamily
 from hale_rail.case.instruments.instruments import all_instruments, families
 from hale_rail.core.procedures import by_code
 from hale_rail.store.database import Store
-from hale_rail.store.instruments import Instrument
+from hale_rail.store.instruments import StoredInstrument
 
 #: what a family looks like, to begin with
 SAMPLE = """name = "My multimeter"
@@ -24,24 +24,24 @@ open = true
 _WORDS = {WAVEFORM: "wave record", SOAK: "row of the soak"}
 
 
-class Line(Struct, frozen=True):
+class InstrumentLine(Struct, frozen=True):
     """An instrument with its family (None: gone)."""
 
-    instrument: Instrument
-    family: Family | None
+    instrument: StoredInstrument
+    family: InstrumentFamily | None
 
 
 class InstrumentsPage(Struct, frozen=True):
     """What the page shows."""
 
-    lines: Sequence[Line]
-    families: Mapping[str, Family]
+    lines: Sequence[InstrumentLine]
+    families: Mapping[str, InstrumentFamily]
 
 
 def page(store: Store) -> InstrumentsPage:
     """The page of instruments."""
     known = families(store)
-    lines = [Line(i, known.get(i.family)) for i in all_instruments(store)]
+    lines = [InstrumentLine(i, known.get(i.family)) for i in all_instruments(store)]
     return InstrumentsPage(lines, known)
 
 

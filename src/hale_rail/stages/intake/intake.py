@@ -8,7 +8,7 @@ from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile
 from hale_rail.case.intake.drawings import Drawing, drawings
 from hale_rail.core.diagnosis.knowledge import Symptom
-from hale_rail.stages.stage import Asked, Stage, StageState, Status
+from hale_rail.stages.stage import PageQuery, Stage, StageState, Status
 from hale_rail.store import unit_types
 from hale_rail.store.unit_types import UnitType
 
@@ -27,7 +27,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.DONE, case.sheet.topology.words)
 
 
-def page(case: CaseFile, _: Asked) -> IntakePage:
+def page(case: CaseFile, _: PageQuery) -> IntakePage:
     """The case's fields are the case's own; the types are the workshop's."""
     listed = tuple(unit_types.listed(case.store.read()))
     own = next((t for t in listed if t.id == case.case.unit_type_id), None)

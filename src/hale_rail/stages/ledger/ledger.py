@@ -12,7 +12,7 @@ from hale_rail.case.ledger.ledger import Ledger, ledger, procedure_words
 from hale_rail.core.charts import Chart
 from hale_rail.core.ledger.chart import survival_chart
 from hale_rail.core.ledger.ledger import by
-from hale_rail.core.ledger.lifetimes import Bounded, Fit, survival, survives
+from hale_rail.core.ledger.lifetimes import Bounded, LifetimeFit, survival, survives
 from hale_rail.core.parts.families import Family
 from hale_rail.store.database import Store
 
@@ -79,11 +79,13 @@ def _chart(found: Ledger, kind: str, shown: Mapping[str, Any]) -> Chart:
     alive = sorted({life.years for life in own if not life.failed})
     figures = [Bounded(**shown[name]) if shown[name] else None
                for name in ("shape", "scale_years", "b10_years")]  # fmt: skip
-    told = Fit(shown["n"], shown["failures"], figures[0], figures[1], figures[2], shown["small"])
+    told = LifetimeFit(
+        shown["n"], shown["failures"], figures[0], figures[1], figures[2], shown["small"]
+    )
     return survival_chart(survival(ages, failed), alive, told, _bounds(told, max(ages) * 1.1))
 
 
-def _bounds(told: Fit, oldest: float) -> list[tuple[float, float, float]]:
+def _bounds(told: LifetimeFit, oldest: float) -> list[tuple[float, float, float]]:
     """The least and the most that survives by age, over the corners of shape and scale."""
     if not (told.shape and told.scale_years):
         return []

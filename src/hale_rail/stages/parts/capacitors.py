@@ -26,13 +26,13 @@ from hale_rail.core.procedures import (
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.stages.parts.cold import walk_state
-from hale_rail.stages.stage import Asked, Stage, StageState, Step, Urgency
+from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Urgency
 
 _OWN = (ESR, CAPACITANCE, LEAKAGE)
 COLUMNS: tuple[Procedure, ...] = (ESR, CAPACITANCE, LEAKAGE, OHMS)
 
 
-class Figure(Struct, frozen=True):
+class ReadingCell(Struct, frozen=True):
     """A cell: the reading as shown, and whether it was taken lifted."""
 
     text: str
@@ -43,7 +43,7 @@ class CapacitorRow(Struct, frozen=True):
     """One capacitor: its facts, a figure a column (None: unread), its next point, and why."""
 
     facts: PartFacts
-    figures: tuple[Figure | None, ...]
+    figures: tuple[ReadingCell | None, ...]
     point_key: str
     why: str
 
@@ -67,7 +67,7 @@ def state(case: CaseFile) -> StageState:
     return walk_state(case, capacitor_points(case))
 
 
-def page(case: CaseFile, _: Asked) -> CapacitorsPage:
+def page(case: CaseFile, _: PageQuery) -> CapacitorsPage:
     """Every capacitor with what was read."""
     lines: dict[str, list[CapacitorRow]] = {}
     for part in case.sheet.capacitors:
@@ -86,11 +86,11 @@ def _row(case: CaseFile, facts: PartFacts) -> CapacitorRow:
     return CapacitorRow(facts, figures, point.key if point else "", _why(facts))
 
 
-def _figure(facts: PartFacts, procedure: Procedure) -> Figure | None:
+def _figure(facts: PartFacts, procedure: Procedure) -> ReadingCell | None:
     reading = facts.latest(procedure)
     if reading is None:
         return None
-    return Figure(show_reading(reading), reading.condition is Condition.LIFTED)
+    return ReadingCell(show_reading(reading), reading.condition is Condition.LIFTED)
 
 
 def _why(facts: PartFacts) -> str:
@@ -103,15 +103,15 @@ def _why(facts: PartFacts) -> str:
     return facts.judgement.reasons[0].text
 
 
-def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
     """The walk of the capacitors."""
     return capacitor_points(case)
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """The next capacitor to probe."""
     point = next_undone(capacitor_points(case), done(case))
-    return Step(f"Probe {point_words(case, point)}", Urgency.WORK, point) if point else None
+    return StageStep(f"Probe {point_words(case, point)}", Urgency.WORK, point) if point else None
 
 
 def begun(case: CaseFile) -> bool:

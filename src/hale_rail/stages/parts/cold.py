@@ -13,10 +13,10 @@ from hale_rail.case.subjects import point_words
 from hale_rail.case.walks import cold_points, done, next_undone, part_point
 from hale_rail.core.parts.kinds import fuse
 from hale_rail.core.procedures import DIODE, OHMS, Point
-from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
 
 
-def page(case: CaseFile, _: Asked) -> CaseMap:
+def page(case: CaseFile, _: PageQuery) -> CaseMap:
     """The map."""
     return case_map(case)
 
@@ -39,24 +39,24 @@ def state(case: CaseFile) -> StageState:
     return walk_state(case, cold_points(case))
 
 
-def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
     """The walk of the cold checks."""
     return cold_points(case)
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """A part proven shorted or open before all; the next point; then what is to be replaced."""
     proven = proven_parts(case)
     if proven:
         part = proven[0].part
         at = part_point(case, part)
         text = f"Replace {part.ref}: proven {failure(proven[0])}, and not replaced"
-        return Step(text, Urgency.PROVEN, at, "capacitors" if part.capacitor else "")
+        return StageStep(text, Urgency.PROVEN, at, "capacitors" if part.capacitor else "")
     point = next_undone(cold_points(case), done(case))
     if point:
-        return Step(f"Read {point_words(case, point)}", Urgency.WORK, point)
+        return StageStep(f"Read {point_words(case, point)}", Urgency.WORK, point)
     broken = [facts.part.ref for facts in failed_parts(case)]
-    return Step(f"Replace {', '.join(broken)}", Urgency.REPAIR) if broken else None
+    return StageStep(f"Replace {', '.join(broken)}", Urgency.REPAIR) if broken else None
 
 
 def proven_parts(case: CaseFile) -> list[PartFacts]:

@@ -11,12 +11,12 @@ from hale_rail.case.history import case_photos
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.safety.energy import energy
-from hale_rail.core.parts.looks import Finding, toggled
+from hale_rail.core.parts.looks import VisualFinding, toggled
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import BATTERY, Need
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Sheet
-from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading
 
@@ -28,7 +28,7 @@ class LookStop(Struct, frozen=True):
     backup battery's newest reading; `takes_battery`: a battery can be read here.
     """
 
-    stop: Stop
+    stop: InspectionStop
     facts: PartFacts
     presses: dict[str, str]
     photos: tuple[Photo, ...]
@@ -54,7 +54,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(status, f"{looked} of {total} looked at")
 
 
-def page(case: CaseFile, _: Asked) -> LookPage:
+def page(case: CaseFile, _: PageQuery) -> LookPage:
     """Every part with what to look for."""
     known, photos = parts(case), case_photos(case)
     stops = []
@@ -84,11 +84,11 @@ def was_opened(case: CaseFile) -> bool:
     return any(Need.TOUCH_SAFE in procedure.needs for procedure in case.rows.taken)
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """The first thing to do with an unopened unit."""
     if was_opened(case):
         return None
-    return Step("Look it over, as power flows", Urgency.WORK)
+    return StageStep("Look it over, as power flows", Urgency.WORK)
 
 
 STAGE = Stage(
@@ -102,14 +102,17 @@ STAGE = Stage(
 )
 
 
-class Stop(Struct, frozen=True):
+class InspectionStop(Struct, frozen=True):
     """One stop of the round: the part, what to look for, and the findings it can get."""
 
     part: Part
     what: str
-    findings: tuple[Finding, ...]
+    findings: tuple[VisualFinding, ...]
 
 
-def inspection_round(sheet: Sheet) -> Sequence[Stop]:
+def inspection_round(sheet: Sheet) -> Sequence[InspectionStop]:
     """Every part in the order power flows, with what to look for there."""
-    return [Stop(part, part.kind.look_for(part), part.findings) for part in sheet.in_power_order]
+    return [
+        InspectionStop(part, part.kind.look_for(part), part.findings)
+        for part in sheet.in_power_order
+    ]

@@ -26,7 +26,7 @@ from hale_rail.case.power.machine_did import PowerOn, last_power_on
 from hale_rail.case.rails.shapes import RAIL_SHAPES
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.words import show_reading
-from hale_rail.case.worker import Outcome
+from hale_rail.case.worker import AnalysisState
 from hale_rail.core.parts.part import Part
 from hale_rail.core.power.dummies import LampLoad
 from hale_rail.core.power.plan import (
@@ -35,7 +35,7 @@ from hale_rail.core.power.plan import (
     LIMITERS,
     Limit,
     Limiter,
-    Stop,
+    StopCondition,
     Watched,
     input_watts,
     stop_words,
@@ -45,7 +45,7 @@ from hale_rail.core.procedures import VOLTS, Point
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.targets import rail_target
-from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
 
 
 class WatchRow(Struct, frozen=True):
@@ -70,10 +70,10 @@ class FirstPowerPage(Struct, frozen=True):
     here: Walked | None
     steps: tuple[Walked, ...]
     limit: Limit
-    loads: Outcome
+    loads: AnalysisState
     lamps: Mapping[str, LampLoad | str]
     watch: tuple[WatchRow, ...]
-    stops: tuple[Stop, ...]
+    stops: tuple[StopCondition, ...]
     alarm: Alarm | None
     stopped: str
     likely: str
@@ -125,7 +125,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(status, f"{done} of {len(found)} steps")
 
 
-def page(case: CaseFile, _: Asked) -> FirstPowerPage:
+def page(case: CaseFile, _: PageQuery) -> FirstPowerPage:
     """The step in hand."""
     here, found = current(case), alarm(case)
     limit = limit_of(case)
@@ -176,7 +176,7 @@ def watch_rows(case: CaseFile, here: Walked | None) -> tuple[WatchRow, ...]:
     return tuple(rows)
 
 
-def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
     """Every rail, while a step is live."""
     here = current(case)
     if here is None or here.state != "live":
@@ -190,21 +190,21 @@ def done(case: CaseFile) -> frozenset[str]:
     return frozenset(one.reading.key for one in here.read) if here else frozenset()
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """A stop, a live step's next rail, or the step to come once the board is ready for it."""
     here, found = current(case), alarm(case)
     if found:
-        return Step(f"Power off at once: {found.text}", Urgency.STOP)
+        return StageStep(f"Power off at once: {found.text}", Urgency.STOP)
     if here is None:
         return None
     if here.state == "live":
-        return Step(f"First power is on: {here.step.name}", Urgency.DANGER)
+        return StageStep(f"First power is on: {here.step.name}", Urgency.DANGER)
     if here.state == "stopped":
-        return Step(f"First power was stopped: {stop_text((here.stop or ('', ''))[0])}",
+        return StageStep(f"First power was stopped: {stop_text((here.stop or ('', ''))[0])}",
                     Urgency.FAULT)  # fmt: skip
     if in_the_way(case) or _has_run(case):
         return None
-    return Step(f"First power: {here.step.name}", Urgency.LATER)
+    return StageStep(f"First power: {here.step.name}", Urgency.LATER)
 
 
 def _has_run(case: CaseFile) -> bool:

@@ -14,15 +14,15 @@ from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile
 from hale_rail.case.named import name_of
 from hale_rail.case.practice.practice import practising
-from hale_rail.core.diagnosis.knowledge import Group
+from hale_rail.core.diagnosis.knowledge import FaultGroup
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.drawn import Difficulty
 from hale_rail.core.simulate.graded import GRADED, Graded
 from hale_rail.core.supply.sheet import Topology
-from hale_rail.formats.knowledge import Figures, figures
+from hale_rail.formats.knowledge import ShippedFigures, figures
 from hale_rail.store import practice
 from hale_rail.store.database import Store
-from hale_rail.store.practice import Listed
+from hale_rail.store.practice import ListedPractice
 
 _MOST_SHOWN = 40
 #: below this a step told nothing
@@ -45,10 +45,10 @@ def told_nothing(step: Mapping[str, Any]) -> bool:
     return step["bits"] < _LEAST_BITS and not step.get("care")
 
 
-class Result(Struct, frozen=True):
+class PracticeResult(Struct, frozen=True):
     """A practice that is over: `share` the engine's minutes against one's own, at most 1."""
 
-    row: Listed
+    row: ListedPractice
     review: Mapping[str, Any]
 
     @property
@@ -68,17 +68,17 @@ class GradedLine(Struct, frozen=True):
 
     case: Graded
     under_way: str
-    best: Result | None
+    best: PracticeResult | None
 
 
 class PracticePage(Struct, frozen=True):
     """What the page shows."""
 
     graded: Sequence[GradedLine]
-    under_way: Sequence[Listed]
-    over: Sequence[Result]
+    under_way: Sequence[ListedPractice]
+    over: Sequence[PracticeResult]
     right: int
-    figures: Figures
+    figures: ShippedFigures
     topologies: Sequence[Topology]
     difficulties: Mapping[str, str]
     next_place: int | None
@@ -87,7 +87,7 @@ class PracticePage(Struct, frozen=True):
 def page(store: Store) -> PracticePage:
     """The practice page."""
     rows = practice.listed(store.read())
-    over = [Result(row, row.ended) for row in rows if row.ended]
+    over = [PracticeResult(row, row.ended) for row in rows if row.ended]
     lines = [_line(case, rows, over) for case in GRADED]
     solved = {line.case.place for line in lines if line.best and line.best.review["right"]}
     open_places = [line.case.place for line in lines if line.case.place not in solved]
@@ -103,7 +103,9 @@ def page(store: Store) -> PracticePage:
     )
 
 
-def _line(case: Graded, rows: Sequence[Listed], over: Sequence[Result]) -> GradedLine:
+def _line(
+    case: Graded, rows: Sequence[ListedPractice], over: Sequence[PracticeResult]
+) -> GradedLine:
     own = [result for result in over if result.row.unit.graded == case.place]
     best = min(
         own, key=lambda r: (not r.review["right"], r.unsafe, r.review["minutes"]), default=None
@@ -155,7 +157,7 @@ class EndPage(Struct, frozen=True):
     machine: str
     minutes: float
     spent: Sequence[str]
-    groups: Sequence[Group]
+    groups: Sequence[FaultGroup]
     review: Mapping[str, Any] | None
     unsafe: int
     idle: int

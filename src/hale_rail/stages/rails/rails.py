@@ -18,14 +18,14 @@ from hale_rail.case.walks import done, next_undone, rail_points
 from hale_rail.case.words import named
 from hale_rail.core.procedures import CONDITIONS, VOLTS, Condition, Point
 from hale_rail.core.rails.judge import LOADS, RailReading, RailVerdict, band
-from hale_rail.core.rails.patterns import Pattern
+from hale_rail.core.rails.patterns import RailPattern
 from hale_rail.core.rails.power_good import PowerGood, judge_power_good
 from hale_rail.core.rails.trim import Trim, trim
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import Place, rail_target
 from hale_rail.stages.rails.rail_bars import RailBar, rail_bar
-from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.readings import Reading
 
 #: before a rail's key: that rail is being trimmed
@@ -58,7 +58,7 @@ class RailsPage(Struct, frozen=True):
     place: Place
     places: tuple[Place, ...]
     rows: tuple[RailRow, ...]
-    patterns: tuple[Pattern, ...]
+    patterns: tuple[RailPattern, ...]
     failed: tuple[str, ...]
     good: PowerGood | None
     trimmed: Rail | None
@@ -95,7 +95,7 @@ def _by_volts(case: CaseFile) -> StageState:
     return StageState(status, f"{judged} of {total} judged")
 
 
-def load_of(case: CaseFile, asked: Asked) -> Condition:
+def load_of(case: CaseFile, asked: PageQuery) -> Condition:
     """The load asked for; else the machine once it was read there, else a dummy."""
     code = asked.at.split("~")[-1] if f"~{VOLTS.code}~" in asked.at else asked.load
     found = CONDITIONS.get(code)
@@ -105,7 +105,7 @@ def load_of(case: CaseFile, asked: Asked) -> Condition:
     return Condition.MACHINE if Condition.MACHINE in taken else Condition.DUMMY
 
 
-def place_of(asked: Asked) -> Place:
+def place_of(asked: PageQuery) -> Place:
     """The place along the line that is asked for, by the point in the tray or by name."""
     if asked.at:
         key = asked.at.split("~")[0].partition("@")[2]
@@ -113,7 +113,7 @@ def place_of(asked: Asked) -> Place:
     return next((place for place in Place if place.value == asked.by), Place.NONE)
 
 
-def page(case: CaseFile, asked: Asked) -> RailsPage:
+def page(case: CaseFile, asked: PageQuery) -> RailsPage:
     """Every rail with all that was read of it."""
     load, place = load_of(case, asked), place_of(asked)
     rows = []
@@ -157,36 +157,38 @@ def trim_of(
     return trim(reading, others, case.tolerance, load)
 
 
-def points(case: CaseFile, asked: Asked) -> Sequence[Point]:
+def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
     """Every rail at the load and the place that are being read."""
     return rail_points(case, load_of(case, asked), place_of(asked))
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """While power is on: the rails; cold: what is out of band, else the first power."""
     if energy(case).energy is Energy.LIVE:
         stop = next((p for p in rail_patterns(case) if p.urgent), None)
-        return Step(f"Power off at once: {stop.text}", Urgency.STOP) if stop else _live_step(case)
+        return (
+            StageStep(f"Power off at once: {stop.text}", Urgency.STOP) if stop else _live_step(case)
+        )
     now = state(case)
     if now.status is Status.DONE:
         return None
     if RailVerdict.FAIL in _verdicts(case).values():
-        return Step(f"Rails: {now.note}", Urgency.REPAIR)
+        return StageStep(f"Rails: {now.note}", Urgency.REPAIR)
     failed = [facts.part.ref for facts in standing_failed(case)]
     if failed:
         is_are = "is" if len(failed) == 1 else "are"
         text = f"Before power: {named(failed)} {is_are} failed and not replaced"
-        return Step(text, Urgency.LATER)
-    return Step("Read the rails, limited and loaded first", Urgency.LATER)
+        return StageStep(text, Urgency.LATER)
+    return StageStep("Read the rails, limited and loaded first", Urgency.LATER)
 
 
-def _live_step(case: CaseFile) -> Step | None:
+def _live_step(case: CaseFile) -> StageStep | None:
     for load in (Condition.MACHINE, Condition.DUMMY):
         point = next_undone(rail_points(case, load), done(case))
         if point and any(load in volts.by_load for volts in rails(case)):
-            return Step(f"Read {point_words(case, point)}", Urgency.DANGER, point)
+            return StageStep(f"Read {point_words(case, point)}", Urgency.DANGER, point)
     if not any(volts.by_load for volts in rails(case)):
-        return Step("Power is on: read the rails", Urgency.DANGER)
+        return StageStep("Power is on: read the rails", Urgency.DANGER)
     return None
 
 

@@ -20,16 +20,16 @@ from hale_rail.core.parts.kinds import resistor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.ratings import FIELDS
 from hale_rail.core.quantities import plain_number
-from hale_rail.core.recap.findings import Fit, Level
+from hale_rail.core.recap.findings import CandidateFit, Level
 from hale_rail.core.recap.fitting import fit
-from hale_rail.core.recap.matching import Group, Item, is_alike, match
+from hale_rail.core.recap.matching import MarketItem, PositionGroup, is_alike, match
 from hale_rail.core.recap.needs import Build, Needs
 from hale_rail.core.recap.rated import AnyNeeds
 from hale_rail.errors import InputError
 from hale_rail.formats.tables.money import show_price
 from hale_rail.stages.recap.recap import build_words
 from hale_rail.stages.shorts.trace import asked_target
-from hale_rail.stages.stage import Asked, Stage, StageState, Status, is_part_id
+from hale_rail.stages.stage import PageQuery, Stage, StageState, Status, is_part_id
 
 #: of a long list, so many of the nearest capacitance are told why they do not fit
 _NEAR = 1000
@@ -37,11 +37,11 @@ _NEAR = 1000
 _SHOWN = {Level.ALLOWED: 12, Level.FLAGGED: 8, Level.REFUSED: 8}
 
 
-class Candidate(Struct, frozen=True):
+class PositionCandidate(Struct, frozen=True):
     """A part on a list or in a drawer, how it stands, and what it costs here."""
 
-    item: Item
-    fit: Fit
+    item: MarketItem
+    fit: CandidateFit
     words: str
     where: str
     price: str
@@ -74,15 +74,15 @@ class PositionPage(Struct, frozen=True):
     needs: AnyNeeds | None
     note: Mapping[str, Any]
     fields: tuple[RatingField, ...]
-    candidates: tuple[Candidate, ...]
-    drawn: Candidate | None
+    candidates: tuple[PositionCandidate, ...]
+    drawn: PositionCandidate | None
     old_mm: tuple[float, float] | None
     counts: Mapping[str, int]
     sources: Sources
     siblings: tuple[tuple[str, int], ...]
 
 
-def page(case: CaseFile, asked: Asked) -> PositionPage:
+def page(case: CaseFile, asked: PageQuery) -> PositionPage:
     """The position of the part asked for, else of the first capacitor."""
     part = _part(case, asked)
     needs = needs_of(case, part) if part else None
@@ -98,7 +98,7 @@ def page(case: CaseFile, asked: Asked) -> PositionPage:
     drawn = next((item for item, _ in shown if item.sku == wanted), None)
     drawn = drawn or (shown[0][0] if shown else None)
     listed = tuple(
-        Candidate(
+        PositionCandidate(
             item,
             told,
             build_words(item.build),
@@ -155,7 +155,7 @@ def _words(part: Part, name: str, words: str) -> str:
     return f"{words[:1].upper()}{words[1:]}{symbol}"
 
 
-def _part(case: CaseFile, asked: Asked) -> Part | None:
+def _part(case: CaseFile, asked: PageQuery) -> Part | None:
     if is_part_id(asked.at):
         return case.sheet.part(int(asked.at))
     target = asked_target(asked)
@@ -163,14 +163,14 @@ def _part(case: CaseFile, asked: Asked) -> Part | None:
     return named or next(iter(case.sheet.capacitors), None)
 
 
-def _ranked(needs: AnyNeeds, found: Sources) -> tuple[list[tuple[Item, Fit]], int]:
+def _ranked(needs: AnyNeeds, found: Sources) -> tuple[list[tuple[MarketItem, CandidateFit]], int]:
     """Parts against the position, and how many there are: passes first, then by how far they miss.
 
     Of a very long list, all that may stand there and those of the nearest capacitance.
     """
     items = market_of(found).items
     asked = replace(needs, sku="")
-    may = match([Group((asked,))], items)[0].flagged
+    may = match([PositionGroup((asked,))], items)[0].flagged
     near = _nearest(needs, items)
     known = {id(item): item for item in (*(items[place] for place in may), *near)}
     fits = [(item, fit(asked, item.build)) for item in known.values()]
@@ -178,7 +178,7 @@ def _ranked(needs: AnyNeeds, found: Sources) -> tuple[list[tuple[Item, Fit]], in
     return ranked, len(items) if isinstance(needs, Needs) else len(known)
 
 
-def _nearest(needs: AnyNeeds, items: Sequence[Item]) -> list[Item]:
+def _nearest(needs: AnyNeeds, items: Sequence[MarketItem]) -> list[MarketItem]:
     """Parts of the kind; of capacitors those of the nearest capacitance."""
     if not isinstance(needs, Needs):
         return [item for item in items if is_alike(needs, item.build)][:_NEAR]
@@ -187,7 +187,7 @@ def _nearest(needs: AnyNeeds, items: Sequence[Item]) -> list[Item]:
     return [item for item, _ in near]
 
 
-def _shown(ranked: list[tuple[Item, Fit]]) -> list[tuple[Item, Fit]]:
+def _shown(ranked: list[tuple[MarketItem, CandidateFit]]) -> list[tuple[MarketItem, CandidateFit]]:
     return [
         one
         for level, most in _SHOWN.items()
@@ -195,18 +195,18 @@ def _shown(ranked: list[tuple[Item, Fit]]) -> list[tuple[Item, Fit]]:
     ]
 
 
-def _cheapest(item: Item) -> float:
+def _cheapest(item: MarketItem) -> float:
     if item.at_hand:
         return 0.0
     return float(min(_prices(item), default=inf))
 
 
-def _prices(item: Item) -> list[Decimal]:
+def _prices(item: MarketItem) -> list[Decimal]:
     """The least prices of a part that is sold by itself."""
     return [offer.prices[0][1] for offer in item.offers if offer.prices]
 
 
-def _where(item: Item) -> str:
+def _where(item: MarketItem) -> str:
     words = [f"stock, {item.at_hand}"] if item.at_hand else []
     for offer in item.offers:
         left = "" if offer.available is None else f", {offer.available} there"
@@ -215,7 +215,7 @@ def _where(item: Item) -> str:
     return "; ".join(words)
 
 
-def _price(item: Item, found: Sources) -> str:
+def _price(item: MarketItem, found: Sources) -> str:
     prices = _prices(item)
     return show_price(min(prices), found.buying.currency) if prices else ""
 

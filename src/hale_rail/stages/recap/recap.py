@@ -22,12 +22,12 @@ from hale_rail.case.recap.recap import (
 )
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.buying import proof_words
-from hale_rail.core.recap.demand import SCHOOLS, Line, Position, School
+from hale_rail.core.recap.demand import SCHOOLS, Position, RecapLine, School
 from hale_rail.core.recap.others import Other, OtherLine
 from hale_rail.core.recap.rated import AnyBuild, RatedBuild, rated_words
 from hale_rail.formats.plans.plan_inputs import build_of
 from hale_rail.formats.tables.money import show_price
-from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
 
 #: what each school is about, for its heading
 SCHOOL_WORDS = {
@@ -48,7 +48,7 @@ class SchoolCount(Struct, frozen=True):
     open_count: int
 
 
-class Choice(Struct, frozen=True):
+class ChosenPart(Struct, frozen=True):
     """One part for some positions of a line: what it is, from where, at what price, what to mind.
 
     `sku` "" for positions without a part; then `problem` says why.
@@ -66,18 +66,18 @@ class Choice(Struct, frozen=True):
 class PlanLine(Struct, frozen=True):
     """A value of the list with the parts that are to stand there."""
 
-    line: Line
-    choices: tuple[Choice, ...]
+    line: RecapLine
+    choices: tuple[ChosenPart, ...]
 
 
 class OtherPlan(Struct, frozen=True):
     """Other parts of one kind and rating, with those that are to stand there."""
 
     line: OtherLine
-    choices: tuple[Choice, ...]
+    choices: tuple[ChosenPart, ...]
 
 
-class Way(Struct, frozen=True):
+class BuyingAlternative(Struct, frozen=True):
     """Another way to buy the same: its name, its total, what stays open, its bar's share."""
 
     name: str
@@ -104,7 +104,7 @@ class RecapPage(Struct, frozen=True):
     shipping: tuple[tuple[str, str], ...]
     gap_words: str
     of_words: str
-    ways: tuple[Way, ...]
+    ways: tuple[BuyingAlternative, ...]
     named: Mapping[int, str]
     prefers_aluminium: bool
 
@@ -122,7 +122,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.OPEN if has_unread(case) else Status.DONE, f"{done} replaced")
 
 
-def page(case: CaseFile, asked: Asked) -> RecapPage:
+def page(case: CaseFile, asked: PageQuery) -> RecapPage:
     """The list by the school asked for, else the case's own."""
     school = SCHOOLS.get(asked.by, case.school)
     planned = case_plan(case)
@@ -158,13 +158,13 @@ def _school(case: CaseFile, school: School, planned: Planned) -> SchoolCount:
     )
 
 
-def _line(case: CaseFile, line: Line, plan: Mapping[str, Any], currency: str) -> PlanLine:
+def _line(case: CaseFile, line: RecapLine, plan: Mapping[str, Any], currency: str) -> PlanLine:
     return PlanLine(line, _choices(case, line.positions, plan, currency))
 
 
 def _choices(
     case: CaseFile, of: Sequence[Position | Other], plan: Mapping[str, Any], currency: str
-) -> tuple[Choice, ...]:
+) -> tuple[ChosenPart, ...]:
     """A line's positions by the part that each gets, in order."""
     groups: dict[tuple[str, str], list[Position | Other]] = {}
     for position in of:
@@ -185,7 +185,7 @@ def _choice(
     sku: str,
     problem: str,
     members: Sequence[Position | Other],
-) -> Choice:
+) -> ChosenPart:
     ids = [needs_id(case, position.part) for position in members]
     chosen = next((c for i in ids if (c := plan.get("chosen", {}).get(i))), None)
     bought = [line for line in plan.get("order", ()) if set(ids) & set(line["covers"])]
@@ -195,7 +195,7 @@ def _choice(
     price = money(bought[0]["unit_price"], currency) if bought else ""
     price = f"{price} a kit" if bought and bought[0]["contents"] else price
     words = build_words(build_of(chosen["build"])) if chosen else ""
-    return Choice(sku, words, ", ".join(where), price, tuple(flags), problem, tuple(members))
+    return ChosenPart(sku, words, ", ".join(where), price, tuple(flags), problem, tuple(members))
 
 
 def _from_whom(line: Mapping[str, Any]) -> str:
@@ -247,7 +247,7 @@ def of_words(planned: Planned, plan: Mapping[str, Any]) -> str:
     return "By " + ", ".join(words) + "."
 
 
-def ways(planned: Planned, currency: str) -> tuple[Way, ...]:
+def ways(planned: Planned, currency: str) -> tuple[BuyingAlternative, ...]:
     """The first demand from each vendor alone and line by line, with bars to one scale."""
     result = planned.result
     if not result:
@@ -258,17 +258,17 @@ def ways(planned: Planned, currency: str) -> tuple[Way, ...]:
     found.append(("line by line", result["by_line"]["total"], result["by_line"]["open"]))
     most = max(Decimal(total) for _, total, __ in found) or Decimal(1)
     return tuple(
-        Way(name, money(total, currency), count, float(Decimal(total) / most))
+        BuyingAlternative(name, money(total, currency), count, float(Decimal(total) / most))
         for name, total, count in found
     )
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """What is still to be replaced."""
     todo = to_replace(case)
     text = f"Recap: {todo} to replace, {settled(case)} done"
     is_begun = any(step.part_id is not None for step in case.rows.steps)
-    return Step(text, Urgency.REPAIR, stage_key="rework" if is_begun else "") if todo else None
+    return StageStep(text, Urgency.REPAIR, stage_key="rework" if is_begun else "") if todo else None
 
 
 STAGE = Stage(key="recap", name="Recap", state=state, page=page, next_step=next_step)

@@ -24,7 +24,7 @@ from hale_rail.case.recap.rework import (
     taken_new,
 )
 from hale_rail.case.words import show_reading
-from hale_rail.case.worker import Outcome
+from hale_rail.case.worker import AnalysisState
 from hale_rail.core.parts.polarity import Mark, unpolarised_words
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR, Point
@@ -33,9 +33,9 @@ from hale_rail.core.recap.rework import (
     METHODS,
     NOT_MEASURED,
     USUAL_METHOD,
-    Act,
     After,
     Method,
+    ReworkAct,
     heat_hint,
     mark_differs,
     marks_of,
@@ -43,12 +43,12 @@ from hale_rail.core.recap.rework import (
 from hale_rail.stages.recap.recap import build_words
 from hale_rail.stages.shorts.trace import asked_target
 from hale_rail.stages.stage import (
-    Asked,
     Meaning,
+    PageQuery,
     Stage,
     StageState,
+    StageStep,
     Status,
-    Step,
     Urgency,
     is_part_id,
 )
@@ -61,7 +61,7 @@ from hale_rail.store.rework import ReworkStep
 class ActKey(Struct, frozen=True):
     """One of the keys in the row: the act, whether it is done, whether it is the next one."""
 
-    act: Act
+    act: ReworkAct
     step: ReworkStep | None
     is_next: bool
     is_read: bool = True
@@ -106,7 +106,7 @@ class ReworkPage(Struct, frozen=True):
     after: Mapping[After, ReworkStep]
     is_all_in: bool
     grounds: tuple[BeforeAfter, ...]
-    outcome: Outcome
+    outcome: AnalysisState
     methods: Mapping[str, Method]
 
 
@@ -124,7 +124,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(status, f"{fitted} of {fitted + todo} in")
 
 
-def page(case: CaseFile, asked: Asked) -> ReworkPage:
+def page(case: CaseFile, asked: PageQuery) -> ReworkPage:
     """The position asked for, else the one in work, else the next."""
     found = jobs(case)
     job = _asked_job(found, asked)
@@ -141,7 +141,7 @@ def page(case: CaseFile, asked: Asked) -> ReworkPage:
     )
 
 
-def _asked_job(found: Sequence[Job], asked: Asked) -> Job | None:
+def _asked_job(found: Sequence[Job], asked: PageQuery) -> Job | None:
     part_id = int(asked.by) if is_part_id(asked.by) else 0
     target = asked_target(asked)
     part_id = part_id or (target.part_id or 0 if target else 0)
@@ -179,10 +179,10 @@ def _at(case: CaseFile, job: Job, found: Sequence[Job]) -> AtPosition:
     )
 
 
-def _key(job: Job, act: Act, taken: Mapping[Any, Reading]) -> ActKey:
+def _key(job: Job, act: ReworkAct, taken: Mapping[Any, Reading]) -> ActKey:
     step = job.done.get(act)
     is_next = act is job.next
-    is_bare = act is Act.MEASURED and is_next and not taken
+    is_bare = act is ReworkAct.MEASURED and is_next and not taken
     return ActKey(act, step, is_next, not is_bare)
 
 
@@ -200,10 +200,10 @@ def _second_look(job: Job, found: Sequence[Job]) -> str:
     return ""
 
 
-def points(case: CaseFile, asked: Asked) -> Sequence[Point]:
+def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
     """The new part's C and ESR, once the old one is out and the polarity is settled."""
     job = _asked_job(jobs(case), asked)
-    return new_points(job) if job and job.next is Act.MEASURED else ()
+    return new_points(job) if job and job.next is ReworkAct.MEASURED else ()
 
 
 def first(case: CaseFile, order: Sequence[Point]) -> Point | None:
@@ -226,21 +226,21 @@ def new_meaning(case: CaseFile, reading: Reading) -> Meaning:
     return Meaning(verdict, verdict, f"{said} {do}")
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """A position that is open; then what is done to the whole board before power."""
     found = jobs(case, with_plan=False)
     out = in_work(found)
     if out and out.next:
         text = f"{out.part.ref}: {out.next.words}"
-        return Step(f"Rework: {text}", Urgency.FAULT)
-    fitted = [job for job in found if Act.FITTED in job.done]
+        return StageStep(f"Rework: {text}", Urgency.FAULT)
+    fitted = [job for job in found if ReworkAct.FITTED in job.done]
     if not fitted or any(not j.is_fitted and not j.is_left_out for j in found):
         return None
     left = [after.words for after in After if after not in after_done(case)]
     if left:
-        return Step(f"Board: not yet {left[0]}", Urgency.FAULT)
+        return StageStep(f"Board: not yet {left[0]}", Urgency.FAULT)
     if any(not row.after for row in grounds_around(case)):
-        return Step("Read every rail to ground again, after the rework", Urgency.FAULT)
+        return StageStep("Read every rail to ground again, after the rework", Urgency.FAULT)
     return None
 
 

@@ -9,12 +9,12 @@ from msgspec import Struct
 from hale_rail.case.bring_up.pins import is_earth_good
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
-from hale_rail.case.report.report import OUTCOMES, Outcome, Report, report
+from hale_rail.case.report.report import OUTCOMES, CaseOutcome, Report, report
 from hale_rail.case.report.report_end import bad, earth, earth_applies
 from hale_rail.core.procedures import EARTH, Point
 from hale_rail.core.procedures.of_machine import EARTH_TARGET
 from hale_rail.stages.rails import rails
-from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.readings import Reading
 from hale_rail.store.reports import IssuedReport
 
@@ -29,7 +29,7 @@ class HandBackPage(Struct, frozen=True):
     draft: Report | None
     outcome: str
     issued: tuple[IssuedReport, ...]
-    outcomes: tuple[Outcome, ...]
+    outcomes: tuple[CaseOutcome, ...]
     bad: tuple[str, ...]
 
 
@@ -45,24 +45,24 @@ def _words(case: CaseFile) -> str:
     return OUTCOMES[outcome].words if outcome else ""
 
 
-def page(case: CaseFile, _: Asked) -> HandBackPage:
+def page(case: CaseFile, _: PageQuery) -> HandBackPage:
     """What would be issued, and what was."""
     draft = None if case.case.closed_at else report(case)
     return HandBackPage(
-        draft, _words(case), tuple(issued_reports(case)), tuple(Outcome), tuple(bad(case))
+        draft, _words(case), tuple(issued_reports(case)), tuple(CaseOutcome), tuple(bad(case))
     )
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """Read the report, once the rails are right or the case is closed."""
     if case.case.closed_at:
-        return Step("Read the report", Urgency.CLOSED)
+        return StageStep("Read the report", Urgency.CLOSED)
     if rails.state(case).status is Status.DONE:
-        return Step("Hand back: read the report through", Urgency.LATER)
+        return StageStep("Hand back: read the report through", Urgency.LATER)
     return None
 
 
-def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
     """Earth continuity, of a unit fed by the mains."""
     return [Point(EARTH_TARGET, EARTH)] if earth_applies(case) else []
 

@@ -11,13 +11,21 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.instruments.capturing import record_source
 from hale_rail.case.rails.shapes import RAIL_SHAPES
 from hale_rail.case.ripple.waves import WaveRecord, analysis_of, split_of, wave_records
-from hale_rail.case.worker import Outcome
+from hale_rail.case.worker import AnalysisState
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.procedures import CONDITIONS
 from hale_rail.core.rails.judge import RailVerdict
-from hale_rail.core.recap.rework import Act
+from hale_rail.core.recap.rework import ReworkAct
 from hale_rail.formats.records.wave_view import window_json
-from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency, is_part_id
+from hale_rail.stages.stage import (
+    PageQuery,
+    Stage,
+    StageState,
+    StageStep,
+    Status,
+    Urgency,
+    is_part_id,
+)
 
 #: the bands in the order of their keys, as one says them
 BANDS = (
@@ -67,19 +75,19 @@ class BandRow(Struct, frozen=True):
         return f"{ratio:.1f} × less" if ratio > 1 else f"{1 / ratio:.1f} × more"
 
 
-class Line(Struct, frozen=True):
+class SpectrumLine(Struct, frozen=True):
     """A line of the spectrum with a name."""
 
     hz: float
     words: str
 
 
-class Listed(Struct, frozen=True):
+class ListedRecord(Struct, frozen=True):
     """A record in the list: with its verdict once it is analysed."""
 
     record: WaveRecord
     load: str
-    outcome: Outcome
+    outcome: AnalysisState
 
     @property
     def result(self) -> Mapping[str, Any]:
@@ -102,12 +110,12 @@ class RipplePage(Struct, frozen=True):
 
     rail: str
     rails: tuple[str, ...]
-    records: tuple[Listed, ...]
-    shown: Listed | None
-    before: Listed | None
-    befores: tuple[Listed, ...]
+    records: tuple[ListedRecord, ...]
+    shown: ListedRecord | None
+    before: ListedRecord | None
+    befores: tuple[ListedRecord, ...]
     bands: tuple[BandRow, ...]
-    lines: tuple[Line, ...]
+    lines: tuple[SpectrumLine, ...]
     causes: Mapping[str, str]
     described: Mapping[str, str]
     trace: Mapping[str, Any] | None = None
@@ -126,7 +134,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.OPEN, f"{count} records" if count != 1 else "1 record")
 
 
-def page(case: CaseFile, asked: Asked) -> RipplePage:
+def page(case: CaseFile, asked: PageQuery) -> RipplePage:
     """The record asked for, else the newest; under it the one asked for, else the one before."""
     records = wave_records(case)
     wanted = int(asked.by) if is_part_id(asked.by) else 0
@@ -171,7 +179,7 @@ def _described(said: Mapping[str, Any]) -> dict[str, str]:
     return found
 
 
-def trace_of(case: CaseFile, listed: Listed | None) -> dict[str, Any] | None:
+def trace_of(case: CaseFile, listed: ListedRecord | None) -> dict[str, Any] | None:
     """The whole of a record in the columns that paper takes, or None while it is not known."""
     split = split_of(case, listed.record) if listed and listed.result else None
     if split is None:
@@ -179,10 +187,10 @@ def trace_of(case: CaseFile, listed: Listed | None) -> dict[str, Any] | None:
     return window_json(split, 0.0, split.wave.length_s, _ON_PAPER, ())
 
 
-def listed_of(case: CaseFile, record: WaveRecord) -> Listed:
+def listed_of(case: CaseFile, record: WaveRecord) -> ListedRecord:
     """A record with how its analysis stands."""
     load = CONDITIONS.get(record.load)
-    return Listed(record, load.words if load else "", analysis_of(case, record))
+    return ListedRecord(record, load.words if load else "", analysis_of(case, record))
 
 
 def is_alike(one: WaveRecord, other: WaveRecord) -> bool:
@@ -191,8 +199,8 @@ def is_alike(one: WaveRecord, other: WaveRecord) -> bool:
 
 
 def _before(
-    case: CaseFile, befores: list[Listed], shown: Listed | None, asked: Asked
-) -> Listed | None:
+    case: CaseFile, befores: list[ListedRecord], shown: ListedRecord | None, asked: PageQuery
+) -> ListedRecord | None:
     """The record to lie under: as asked; else the last of its length from before the rework."""
     if asked.load == "none" or shown is None:
         return None
@@ -200,7 +208,7 @@ def _before(
     named = next((one for one in befores if one.record.id == wanted), None)
     if named:
         return named
-    begun = min((s.log_id for s in case.rows.steps if s.step == Act.OUT.code), default=0)
+    begun = min((s.log_id for s in case.rows.steps if s.step == ReworkAct.OUT.code), default=0)
     if not begun and any(d.kind is DecisionKind.FITTED for d in case.rows.decisions.values()):
         begun = shown.record.row.log_id  # fitted without being walked: what came before it
     own = length_of(shown)
@@ -215,12 +223,12 @@ def _before(
     return older[-1] if older else None
 
 
-def length_of(listed: Listed) -> float:
+def length_of(listed: ListedRecord) -> float:
     """How long a record is, in seconds; 0.0 while that is not known."""
     return float(listed.result.get("record", {}).get("length_s", 0.0))
 
 
-def band_rows(shown: Listed | None, before: Listed | None) -> tuple[BandRow, ...]:
+def band_rows(shown: ListedRecord | None, before: ListedRecord | None) -> tuple[BandRow, ...]:
     """Each band with its share of all."""
     bands = shown.result.get("bands", {}) if shown else {}
     was = before.result.get("bands", {}) if before else {}
@@ -232,21 +240,24 @@ def band_rows(shown: Listed | None, before: Listed | None) -> tuple[BandRow, ...
     )
 
 
-def _lines(shown: Listed | None) -> tuple[Line, ...]:
+def _lines(shown: ListedRecord | None) -> tuple[SpectrumLine, ...]:
     """The named lines of the spectrum that the record reaches."""
     result = shown.result if shown else {}
     found = []
     mains, switching = result.get("mains_hz"), result.get("switching_hz")
     if mains:
-        found += [Line(mains, f"{mains:.0f} Hz"), Line(2 * mains, f"{2 * mains:.0f} Hz")]
+        found += [
+            SpectrumLine(mains, f"{mains:.0f} Hz"),
+            SpectrumLine(2 * mains, f"{2 * mains:.0f} Hz"),
+        ]
     if switching:
-        found.append(Line(switching, f"{switching / 1e3:.3g} kHz"))
+        found.append(SpectrumLine(switching, f"{switching / 1e3:.3g} kHz"))
         if result["bands"]["subharmonic"] > 0.1 * result["bands"]["switching"]:
-            found.append(Line(switching / 2, f"{switching / 2e3:.3g} kHz"))
+            found.append(SpectrumLine(switching / 2, f"{switching / 2e3:.3g} kHz"))
     return tuple(found)
 
 
-def is_pending(case: CaseFile, asked: Asked) -> bool:
+def is_pending(case: CaseFile, asked: PageQuery) -> bool:
     """True while the record shown is being analysed."""
     shown = page(case, asked).shown
     return shown is not None and shown.outcome.is_waiting
@@ -257,9 +268,9 @@ def begun(case: CaseFile) -> bool:
     return bool(wave_records(case))
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """After the rework: the record that shows whether it helped."""
-    done = [s.log_id for s in case.rows.steps if s.step == Act.FITTED.code]
+    done = [s.log_id for s in case.rows.steps if s.step == ReworkAct.FITTED.code]
     records = wave_records(case)
     if not done or not records:
         return None
@@ -269,7 +280,7 @@ def next_step(case: CaseFile) -> Step | None:
     if not rails:
         return None
     text = f"Record the ripple of {sorted(rails)[0]} again, after the rework"
-    return Step(text, Urgency.LATER)
+    return StageStep(text, Urgency.LATER)
 
 
 STAGE = Stage(

@@ -16,7 +16,7 @@ from hale_rail.core.quantities import Unit, show
 from hale_rail.core.safety.bleeding import METER_LIMIT_V
 from hale_rail.core.safety.energy import Energy, PowerSource, StoreState
 from hale_rail.core.supply.sheet import TRUNK
-from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.readings import Reading
 
 
@@ -42,7 +42,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.ATTENTION, found.energy.code)
 
 
-def page(case: CaseFile, _: Asked) -> SafePage:
+def page(case: CaseFile, _: PageQuery) -> SafePage:
     """The stores and what they hold."""
     failed = named([facts.part.ref for facts in standing_failed(case)])
     return SafePage(tuple(store_clocks(case)), _words(case), tuple(PowerSource), failed)
@@ -74,7 +74,7 @@ def _meter_words(case: CaseFile) -> str:
     return f"Not yet for a meter on {', '.join(lines)}: a store there is unread, or above 5\u00a0V."
 
 
-def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
     """The volts across every store."""
     return store_points(case)
 
@@ -87,24 +87,24 @@ def first(case: CaseFile, _: Sequence[Point]) -> Point | None:
     return part.point(STORE) if part else None
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """Power off when it is on, the plug out when nobody knows, else the next store."""
     found = energy(case)
     if found.energy is Energy.LIVE:
         text = "Power is on: log its removal when the readings are done"
-        return Step(text, Urgency.SAFETY)
+        return StageStep(text, Urgency.SAFETY)
     if found.energy is Energy.CHARGED:
         what = "Bleed" if found.is_off else "Pull the plug, then bleed"
-        return Step(f"{what} {charge_words(case)}: charged", Urgency.CHARGED)
+        return StageStep(f"{what} {charge_words(case)}: charged", Urgency.CHARGED)
     if found.guard_open:
         return None
     if found.energy is Energy.UNKNOWN:
-        return Step("Pull the plug, then read every store", Urgency.SAFETY)
+        return StageStep("Pull the plug, then read every store", Urgency.SAFETY)
     store = found.next_store
     part = case.sheet.part(store.store) if store else None
     if part is None:
-        return Step("Read the volts where a charge can stand, and name it", Urgency.SAFETY)
-    return Step(f"Read the volts on {part.ref}", Urgency.SAFETY)
+        return StageStep("Read the volts where a charge can stand, and name it", Urgency.SAFETY)
+    return StageStep(f"Read the volts on {part.ref}", Urgency.SAFETY)
 
 
 def store_meaning(case: CaseFile, reading: Reading) -> Meaning:

@@ -12,17 +12,17 @@ from hale_rail.case.shorts.traces import shorted_rails
 from hale_rail.core.procedures import SET_OHMS, Point
 from hale_rail.core.procedures.of_boards import attached_of, is_gone
 from hale_rail.core.shorts.board import SETTLED
-from hale_rail.core.shorts.tree import Item, Tree
+from hale_rail.core.shorts.tree import Tree, TreeItem
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import TargetKind
 from hale_rail.stages.shorts.trace import asked_target, rail_asked
-from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status
+from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, Status
 from hale_rail.store.readings import Reading
 
 _FIRST = "Read {} with everything attached first, power off."
 
 
-class Node(Struct, frozen=True):
+class TreeNode(Struct, frozen=True):
     """An item of the tree as drawn, and what is known of it.
 
     `ohm` its own, None where not known; `toggle_key` the point with it turned on or off.
@@ -46,7 +46,7 @@ class IsolatePage(Struct, frozen=True):
 
     rail: str
     rails: tuple[tuple[str, bool], ...]
-    nodes: tuple[Node, ...]
+    nodes: tuple[TreeNode, ...]
     verdict: str
     finding: str
     move_minutes: float | None
@@ -55,11 +55,11 @@ class IsolatePage(Struct, frozen=True):
     is_on_board: bool
 
 
-def _rail(case: CaseFile, asked: Asked) -> Rail | None:
+def _rail(case: CaseFile, asked: PageQuery) -> Rail | None:
     return case.sheet.rail(rail_asked(case, asked))
 
 
-def page(case: CaseFile, asked: Asked) -> IsolatePage | None:
+def page(case: CaseFile, asked: PageQuery) -> IsolatePage | None:
     """The tree of the rail with chances, and what to detach."""
     from hale_rail.core.shorts.isolate import verdict
 
@@ -86,7 +86,7 @@ def page(case: CaseFile, asked: Asked) -> IsolatePage | None:
     )
 
 
-def _attached_now(case: CaseFile, asked: Asked, rail: Rail) -> frozenset[str]:
+def _attached_now(case: CaseFile, asked: PageQuery, rail: Rail) -> frozenset[str]:
     """What is attached in the point that is asked for, else in the next reading's."""
     target = asked_target(asked)
     if target is None or target.kind is not TargetKind.ITEM or target.plus != rail.key:
@@ -107,16 +107,16 @@ def next_set(case: CaseFile, rail: Rail) -> frozenset[str]:
     return attached
 
 
-def _nodes(case: CaseFile, rail: Rail, attached: frozenset[str]) -> tuple[Node, ...]:
+def _nodes(case: CaseFile, rail: Rail, attached: frozenset[str]) -> tuple[TreeNode, ...]:
     found = isolation(case, rail)
     tree = found.tree
     moved = {*found.next.detach, *found.next.reattach} if found.next and found.readings else set()
-    nodes: list[Node] = []
+    nodes: list[TreeNode] = []
     for item in _drawn_order(tree):
         ohm = found.own.get(item.id)
         turned = attached - tree.below(item.id) if item.id in attached else attached | {item.id}
         nodes.append(
-            Node(
+            TreeNode(
                 item.id,
                 item.name,
                 item.parent,
@@ -133,9 +133,9 @@ def _nodes(case: CaseFile, rail: Rail, attached: frozenset[str]) -> tuple[Node, 
     return tuple(nodes)
 
 
-def _drawn_order(tree: Tree) -> list[Item]:
+def _drawn_order(tree: Tree) -> list[TreeItem]:
     """The items depth first, so that each stands below its parent."""
-    found: list[Item] = []
+    found: list[TreeItem] = []
     left = [tree.root]
     while left:
         item = left.pop(0)
@@ -150,7 +150,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.ATTENTION if low else Status.DONE, ", ".join(low))
 
 
-def points(case: CaseFile, asked: Asked) -> Sequence[Point]:
+def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
     """What was read of the rail, then the next set."""
     rail = _rail(case, asked)
     if rail is None:
@@ -170,7 +170,7 @@ def begun(case: CaseFile) -> bool:
 
 def meaning(case: CaseFile, reading: Reading) -> Meaning:
     """What the rail's ohms with a set attached say."""
-    from hale_rail.core.shorts.isolate import Finding, verdict
+    from hale_rail.core.shorts.isolate import SearchState, verdict
 
     rail = case.sheet.rail(reading.target.plus)
     if rail is None:
@@ -178,7 +178,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
     found = isolation(case, rail)
     is_short = not is_gone(reading.value)
     word = "short" if is_short else "not short"
-    if found.finding is Finding.FOUND:
+    if found.finding is SearchState.FOUND:
         word = "found"
     return Meaning("failed" if is_short else "good", word, verdict(found))
 

@@ -11,7 +11,7 @@ from hale_rail.case.shorts.boards import BoardOf, board_maps
 from hale_rail.case.shorts.traces import shorted_rails
 from hale_rail.core.parts.part import Part
 from hale_rail.stages.shorts.trace import rail_asked
-from hale_rail.stages.stage import Asked, Stage, StageState, Status
+from hale_rail.stages.stage import PageQuery, Stage, StageState, Status
 
 
 class SheetPart(Struct, frozen=True):
@@ -42,7 +42,7 @@ class MapPage(Struct, frozen=True):
         return self.board.drawn.version if self.board else 0
 
 
-def page(case: CaseFile, asked: Asked) -> MapPage:
+def page(case: CaseFile, asked: PageQuery) -> MapPage:
     """The map of the rail."""
     rail = rail_asked(case, asked)
     low = shorted_rails(case)

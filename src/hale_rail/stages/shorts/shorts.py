@@ -14,7 +14,7 @@ from hale_rail.case.shorts.traces import culprit, is_closed, shorted_rails
 from hale_rail.case.walks import done, ground_points, next_undone
 from hale_rail.core.procedures import GROUND, INJECT, Condition, Point
 from hale_rail.core.targets import rail_target
-from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.readings import Reading
 
 
@@ -27,7 +27,7 @@ class Cell(Struct, frozen=True):
     words: str = ""
 
 
-class Side(Struct, frozen=True):
+class RailSide(Struct, frozen=True):
     """A rail on one side of its connector: both ways round, and what that says."""
 
     cells: tuple[Cell, Cell]
@@ -39,7 +39,7 @@ class ShortsRow(Struct, frozen=True):
     """One rail of the table."""
 
     ground: RailGround
-    sides: tuple[Side, ...]
+    sides: tuple[RailSide, ...]
     injections: tuple[Cell, ...]
 
 
@@ -61,7 +61,7 @@ def state(case: CaseFile) -> StageState:
     return StageState(status, f"{read} of {total} read")
 
 
-def page(case: CaseFile, _: Asked) -> ShortsPage:
+def page(case: CaseFile, _: PageQuery) -> ShortsPage:
     """Every rail with its cells."""
     low = shorted_rails(case)
     return ShortsPage(tuple(_row(ground) for ground in grounds(case)), low[0] if low else "")
@@ -73,16 +73,16 @@ def _row(ground: RailGround) -> ShortsRow:
     return ShortsRow(ground, sides, tuple(_injection(ground, side) for side in shown))
 
 
-def _side(ground: RailGround, side: Condition, facts: GroundFacts) -> Side:
+def _side(ground: RailGround, side: Condition, facts: GroundFacts) -> RailSide:
     ways = ((side, facts.usual), (REVERSED[side], facts.reversed))
     usual, turned = (
         Cell(Point(rail_target(ground.rail.key), GROUND, how).key, reading, facts.is_low)
         for how, reading in ways
     )
     if facts.judgement is None:
-        return Side((usual, turned), "", "")
+        return RailSide((usual, turned), "", "")
     verdict = facts.judgement.verdict
-    return Side((usual, turned), GROUND_SHAPES[verdict], verdict.value)
+    return RailSide((usual, turned), GROUND_SHAPES[verdict], verdict.value)
 
 
 def _injection(ground: RailGround, side: Condition) -> Cell:
@@ -93,7 +93,7 @@ def _injection(ground: RailGround, side: Condition) -> Cell:
     return Cell(key, reading, GROUND_SHAPES[judged.verdict] == "failed", side.words)
 
 
-def points(case: CaseFile, _: Asked) -> Sequence[Point]:
+def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
     """Every rail, both sides, both ways round."""
     return ground_points(case)
 
@@ -106,32 +106,32 @@ def first(case: CaseFile, order: Sequence[Point]) -> Point | None:
     return next((p for p in order if p.target.rail in telling), None)
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """A short before all other cold work; else what is still unread."""
     step = _of_short(case)
     if step:
         return step
     if any(f.judgement is None for g in grounds(case) for f in g.sides.values()):
         point = next_undone(ground_points(case), done(case))
-        return Step("Read every rail to ground", Urgency.WORK, point)
+        return StageStep("Read every rail to ground", Urgency.WORK, point)
     return None
 
 
-def _of_short(case: CaseFile) -> Step | None:
+def _of_short(case: CaseFile) -> StageStep | None:
     """What is done of the first rail that is low: lifted, replaced, traced, or isolated."""
     for rail in shorted_rails(case):
         found = culprit(case, rail)
         if found and found.sheet_part and not is_closed(case, rail):
             name = found.part.name
             text = f"{name} shorts {rail}: it is gone with its leg lifted. Close the trace"
-            return Step(text, Urgency.PROVEN, stage_key="trace")
+            return StageStep(text, Urgency.PROVEN, stage_key="trace")
         if found:
             point = Point(rail_target(rail), GROUND, Condition.ATTACHED)
-            return Step(f"Read {rail} to ground again: {found.part.name} was lifted",
+            return StageStep(f"Read {rail} to ground again: {found.part.name} was lifted",
                         Urgency.FAULT, point)  # fmt: skip
         if rail in board_maps(case):
-            return Step(f"Trace {rail} on its map", Urgency.FAULT, stage_key="trace")
-        return Step(f"{rail} low: find what takes the short away", Urgency.FAULT,
+            return StageStep(f"Trace {rail} on its map", Urgency.FAULT, stage_key="trace")
+        return StageStep(f"{rail} low: find what takes the short away", Urgency.FAULT,
                     stage_key="isolate")  # fmt: skip
     return None
 

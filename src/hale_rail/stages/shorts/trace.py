@@ -10,7 +10,7 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile
 from hale_rail.case.intake.drawings import Drawing, drawing_of
 from hale_rail.case.shorts.boards import BoardOf, board_maps
-from hale_rail.case.shorts.spots import Suspect, suspects
+from hale_rail.case.shorts.spots import ShortSuspect, suspects
 from hale_rail.case.shorts.spots import verdict as spot_verdict
 from hale_rail.case.shorts.traces import (
     ON_BOARDS,
@@ -22,7 +22,7 @@ from hale_rail.case.shorts.traces import (
     shorted_rails,
     trace_of,
 )
-from hale_rail.case.worker import Outcome
+from hale_rail.case.worker import AnalysisState
 from hale_rail.core.chances import chance_words
 from hale_rail.core.parts.kinds import (
     bridge,
@@ -40,7 +40,7 @@ from hale_rail.core.shorts.board import SETTLED, BoardPart
 from hale_rail.core.shorts.spots import SpotVerdict
 from hale_rail.core.targets import Target
 from hale_rail.errors import InputError
-from hale_rail.stages.stage import Asked, Meaning, Stage, StageState, Status
+from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, Status
 from hale_rail.store.readings import Reading
 
 _SHOWN = 6
@@ -53,10 +53,10 @@ _CARRIERS = (
     regulator.KIND,
     transistor.KIND,
 )
-_NO_OUTCOME = Outcome(result={})
+_NO_OUTCOME = AnalysisState(result={})
 
 
-class Candidate(Struct, frozen=True):
+class TraceCandidate(Struct, frozen=True):
     """A part of the map with its chance, and the points where it is lifted and felt."""
 
     part: BoardPart
@@ -65,7 +65,7 @@ class Candidate(Struct, frozen=True):
     warm_key: str
 
 
-class Said(Struct, frozen=True):
+class TraceLine(Struct, frozen=True):
     """A reading, what it said, and whether it is obeyed."""
 
     reading: Reading
@@ -86,17 +86,17 @@ class TracePage(Struct, frozen=True):
     rail: str
     rails: tuple[tuple[str, bool], ...]
     board: BoardOf | None
-    outcome: Outcome
+    outcome: AnalysisState
     shown: int
     total: int
-    candidates: tuple[Candidate, ...]
-    said: tuple[Said, ...]
+    candidates: tuple[TraceCandidate, ...]
+    said: tuple[TraceLine, ...]
     culprit: Culprit | None
     is_closed: bool
     carried: tuple[Part, ...]
     drawing: Drawing | None
     order: tuple[str, ...]
-    suspects: tuple[Suspect, ...]
+    suspects: tuple[ShortSuspect, ...]
     spots: SpotVerdict
 
     @property
@@ -110,7 +110,7 @@ class TracePage(Struct, frozen=True):
         return self.shown < self.total
 
 
-def rail_asked(case: CaseFile, asked: Asked) -> str:
+def rail_asked(case: CaseFile, asked: PageQuery) -> str:
     """The rail a page is about: as asked, else a shorted one with a map, a shorted one, any."""
     keys = [rail.key for rail in case.sheet.rails]
     if asked.by in keys:
@@ -128,7 +128,7 @@ def rail_asked(case: CaseFile, asked: Asked) -> str:
     return next((key for key in best if key), "")
 
 
-def asked_target(asked: Asked) -> Target | None:
+def asked_target(asked: PageQuery) -> Target | None:
     """What the point of an address is read at; None where it names none."""
     try:
         return parse_point(asked.at).target
@@ -136,7 +136,7 @@ def asked_target(asked: Asked) -> Target | None:
         return None
 
 
-def page(case: CaseFile, asked: Asked) -> TracePage:
+def page(case: CaseFile, asked: PageQuery) -> TracePage:
     """The board of the rail with what its readings say."""
     rail = rail_asked(case, asked)
     board = board_maps(case).get(rail)
@@ -164,13 +164,15 @@ def page(case: CaseFile, asked: Asked) -> TracePage:
     )
 
 
-def _candidates(rail: str, board: BoardOf | None, outcome: Outcome) -> tuple[Candidate, ...]:
+def _candidates(
+    rail: str, board: BoardOf | None, outcome: AnalysisState
+) -> tuple[TraceCandidate, ...]:
     found = (outcome.result or {}).get("candidates", ())
     if board is None:
         return ()
     known = {part.id: part for part in board.map.parts}
     return tuple(
-        Candidate(
+        TraceCandidate(
             known[c["id"]],
             c["probability"],
             Point(board_part(rail, c["id"]), LEG_LIFTED).key,
@@ -180,7 +182,7 @@ def _candidates(rail: str, board: BoardOf | None, outcome: Outcome) -> tuple[Can
     )
 
 
-def _said(readings: Sequence[Reading], outcome: Outcome) -> tuple[Said, ...]:
+def _said(readings: Sequence[Reading], outcome: AnalysisState) -> tuple[TraceLine, ...]:
     by_id = {reading.id: reading for reading in readings}
     told = [
         *((s["id"], s["text"], s["obeyed"]) for s in (outcome.result or {}).get("said", ())),
@@ -190,7 +192,7 @@ def _said(readings: Sequence[Reading], outcome: Outcome) -> tuple[Said, ...]:
             if "line" in p
         ),
     ]
-    return tuple(Said(by_id[i], text, ok) for i, text, ok in sorted(told) if i in by_id)
+    return tuple(TraceLine(by_id[i], text, ok) for i, text, ok in sorted(told) if i in by_id)
 
 
 def state(case: CaseFile) -> StageState:
@@ -209,7 +211,7 @@ def carried(case: CaseFile, rail: str) -> tuple[Part, ...]:
     return tuple(p for p in case.sheet.on_line(rail) if p.kind in _CARRIERS and not p.board)
 
 
-def points(case: CaseFile, asked: Asked) -> Sequence[Point]:
+def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
     """What was read on the map, then what is to be read next."""
     rail = rail_asked(case, asked)
     board = board_maps(case).get(rail)
@@ -229,7 +231,7 @@ def points(case: CaseFile, asked: Asked) -> Sequence[Point]:
     return read
 
 
-def is_pending(case: CaseFile, asked: Asked) -> bool:
+def is_pending(case: CaseFile, asked: PageQuery) -> bool:
     """True while what is to be read next is being computed."""
     rail = rail_asked(case, asked)
     board = board_maps(case).get(rail)

@@ -24,7 +24,7 @@ from hale_rail.core.charts import Chart
 from hale_rail.core.soak.chart import soak_chart
 from hale_rail.core.soak.soak import EVENTS, SoakVerdict
 from hale_rail.errors import InputError
-from hale_rail.stages.stage import Asked, Stage, StageState, Status, Step, Urgency
+from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.soaks import SoakRow
 
 SHAPES = {
@@ -40,7 +40,7 @@ LEAST_S, MOST_S = 2, 3600
 _SIZE = (640.0, 82.0)
 
 
-class Shown(Struct, frozen=True):
+class DrawnSoak(Struct, frozen=True):
     """A rail's soak with its drawing, its verdict's shape and its last figure."""
 
     soak: RailSoak
@@ -91,7 +91,7 @@ class SoakPage(Struct, frozen=True):
     hours: float
     verdict: SoakVerdict | None
     shape: str
-    rails: tuple[Shown, ...]
+    rails: tuple[DrawnSoak, ...]
     newest: tuple[SoakRow, ...]
     keys: tuple[str, ...]
     now: str
@@ -105,12 +105,14 @@ class SoakPage(Struct, frozen=True):
         return EVENTS
 
 
-def page(case: CaseFile, wanted: Asked) -> SoakPage:
+def page(case: CaseFile, wanted: PageQuery) -> SoakPage:
     """The soak as it stands."""
     found = soaks(case)
     verdict = verdict_of(case)
     shown = tuple(
-        Shown(one, soak_chart(one.samples, one.asked, one.found, *_SIZE), SHAPES[one.found.verdict])
+        DrawnSoak(
+            one, soak_chart(one.samples, one.asked, one.found, *_SIZE), SHAPES[one.found.verdict]
+        )
         for one in found
     )
     rows = [row for row in case.rows.soak_rows if row.id > soak_plan(case).since]
@@ -137,16 +139,16 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.ATTENTION, verdict.words)
 
 
-def next_step(case: CaseFile) -> Step | None:
+def next_step(case: CaseFile) -> StageStep | None:
     """A soak that was begun is brought to its end; one that failed is looked into."""
     verdict = verdict_of(case)
     if verdict in (None, SoakVerdict.PASS):
         return None
     if verdict is SoakVerdict.TOO_SHORT:
         left = soak_plan(case).hours - hours_done(case)
-        return Step(f"Soak on: {left:.3g} h are left", Urgency.LATER)
+        return StageStep(f"Soak on: {left:.3g} h are left", Urgency.LATER)
     names = ", ".join(one.rail.key for one in soaks(case) if one.found.verdict is verdict)
-    return Step(
+    return StageStep(
         f"Soak: {names} {'fails' if verdict is SoakVerdict.FAIL else 'drifts'}", Urgency.WORK
     )
 

@@ -9,11 +9,11 @@ from flask.typing import ResponseReturnValue
 
 from hale_rail.core.safety.energy import ENERGIES
 from hale_rail.stages.frame import bench
-from hale_rail.store.cases import MOST_FOUND, Kept
+from hale_rail.store.cases import MOST_FOUND, CasePlace
 from hale_rail.web.addresses import whole
 from hale_rail.web.frame.case_page import store
 
-_KEPT = {kept.code: kept for kept in Kept}
+_KEPT = {kept.code: kept for kept in CasePlace}
 blueprint = Blueprint("bench", __name__)
 
 
@@ -22,7 +22,7 @@ def page() -> ResponseReturnValue:
     """The cases on the bench, or those handed back."""
     query = request.args.get("q", "").strip()
     number = max(1, request.args.get("page", 1, type=whole))
-    kept = _KEPT.get(request.args.get("kept", ""), Kept.BENCH)
+    kept = _KEPT.get(request.args.get("kept", ""), CasePlace.BENCH)
     lines, total = bench.bench(store(), query, kept, page=number)
     is_list = request.headers.get("HX-Target") == "cases"
     return render_template(
@@ -32,7 +32,7 @@ def page() -> ResponseReturnValue:
         most=MOST_FOUND,
         query=query,
         kept=kept,
-        shelves=tuple(Kept),
+        shelves=tuple(CasePlace),
         number=number,
         pages=max(1, math.ceil(total / bench.PAGE)),
         energies=ENERGIES,

@@ -24,7 +24,7 @@ from hale_rail.stages.frame.tray import before_meter, is_refused, lay_tray, need
 from hale_rail.stages.parts import cold
 from hale_rail.stages.practice import practice
 from hale_rail.stages.safety import guard
-from hale_rail.stages.stage import Asked, Stage
+from hale_rail.stages.stage import PageQuery, Stage
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
 from hale_rail.web.form_base import FormError, Typed
@@ -47,10 +47,10 @@ def case_of(number: str) -> CaseFile:
     return open_case(store(), number)
 
 
-def asked() -> Asked:
+def asked() -> PageQuery:
     """What the address asks of a page."""
     args = request.args
-    return Asked(
+    return PageQuery(
         args.get("at", ""),
         args.get("said", type=addresses.whole),
         args.get("load", ""),
@@ -74,7 +74,7 @@ class Frame(Struct, frozen=True):
 def show_stage(
     number: str,
     stage: Stage,
-    wanted: Asked,
+    wanted: PageQuery,
     typed: Typed = NOTHING_TYPED,
     code: int = 200,
     push: str = "",
@@ -125,7 +125,7 @@ def show_beside(number: str, stage: Stage) -> ResponseReturnValue:
 
 
 def _context(
-    case: CaseFile, stage: Stage, wanted: Asked, typed: Typed, *, is_lean: bool
+    case: CaseFile, stage: Stage, wanted: PageQuery, typed: Typed, *, is_lean: bool
 ) -> Mapping[str, Any]:
     """What the frame and the stage's own view show."""
     is_kept = is_lean and stage.is_drawing and posted_stage() is stage
@@ -170,7 +170,7 @@ def then(
     """After a change: htmx gets the new page's part at once, a plain form is sent on."""
     target = addresses.stage(number, stage.key, at, said, by)
     if is_fragment():
-        return show_stage(number, stage, Asked(at, said, "", by), push=target)
+        return show_stage(number, stage, PageQuery(at, said, "", by), push=target)
     return redirect(target, 303)
 
 
@@ -196,7 +196,7 @@ def relays(relay: Callable[[Typed, int], ResponseReturnValue]) -> Callable[[Rout
 def relay_stage(typed: Typed, code: int) -> ResponseReturnValue:
     """Lay the case's page anew with what was typed and what is wrong with it."""
     number = (request.view_args or {})["number"]
-    wanted = Asked(at=request.form.get("at", ""), by=request.form.get("by", ""))
+    wanted = PageQuery(at=request.form.get("at", ""), by=request.form.get("by", ""))
     return show_stage(number, posted_stage(), wanted, typed, code)
 
 

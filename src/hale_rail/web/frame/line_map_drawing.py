@@ -13,8 +13,8 @@ from hale_rail.case.parts.drawing import CaseMap, Plate
 from hale_rail.case.report.report import Report
 from hale_rail.case.report.report_blocks import states_of
 from hale_rail.core.parts.part import Part
-from hale_rail.core.supply.linemap import Box, LineMap, Segment, Station, line_map
-from hale_rail.core.supply.reach import Reach
+from hale_rail.core.supply.linemap import Box, LineMap, Station, TrackSegment, line_map
+from hale_rail.core.supply.reach import PowerReach
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.web import addresses
 from hale_rail.web.frame.markers import circle, marker, text
@@ -33,7 +33,7 @@ class _Known(Struct, frozen=True):
 
     states: Mapping[int, str]
     plates: Mapping[str, Plate]
-    reach: Reach
+    reach: PowerReach
     place: Callable[[Part, str, Callable[[], str]], str]
 
 
@@ -66,7 +66,7 @@ def draw_report_map(report: Report, sheet: Sheet) -> Markup:
     known = _Known(
         states_of(report, sheet),
         {key: Plate(*plate) for key, plate in report.plates.items()},
-        Reach(
+        PowerReach(
             {key: live for key, (live, _) in report.reach.items()},
             {key: cold for key, (_, cold) in report.reach.items()},
         ),
@@ -99,7 +99,7 @@ def _body(picture: LineMap, known: _Known, tracks: str) -> str:
     return "".join(parts)
 
 
-def _tracks(picture: LineMap, reach: Reach) -> str:
+def _tracks(picture: LineMap, reach: PowerReach) -> str:
     """Bands under all track, then the track."""
     bands = []
     for segment in picture.segments:
@@ -109,7 +109,7 @@ def _tracks(picture: LineMap, reach: Reach) -> str:
     return "".join(bands) + "".join(_track("track", segment) for segment in picture.segments)
 
 
-def _track(name: str, segment: Segment) -> str:
+def _track(name: str, segment: TrackSegment) -> str:
     points = " ".join(f"{x:.1f},{y:.1f}" for x, y in segment.points)
     return f'<polyline class="{name}" points="{points}"/>'
 

@@ -17,7 +17,7 @@ from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings.readings_csv import read_readings, write_readings
 from hale_rail.formats.units.unit_json import write_unit
 from hale_rail.stages.intake import intake
-from hale_rail.stages.stage import Asked
+from hale_rail.stages.stage import PageQuery
 from hale_rail.stages.trial import look_at
 from hale_rail.store import sheets
 from hale_rail.web import addresses
@@ -71,7 +71,7 @@ def take_readings(number: str) -> ResponseReturnValue:
     problems = sorted([*wrong, *plan.problems], key=lambda problem: problem.line)
     if problems and not form.leave_out.data:
         typed = Typed("take-readings")
-        return show_stage(number, intake.STAGE, Asked(), typed, 422, row_problems=problems)
+        return show_stage(number, intake.STAGE, PageQuery(), typed, 422, row_problems=problems)
     import_readings(store(), number, plan)
     return then(number, intake.STAGE)
 

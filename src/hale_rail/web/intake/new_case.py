@@ -8,7 +8,7 @@ from wtforms.fields.choices import SelectChoice
 
 from hale_rail.actions.intake import cases
 from hale_rail.actions.intake.cases import AS_PATTERN, NewCase
-from hale_rail.actions.workshop.bundles import Taken
+from hale_rail.actions.workshop.bundles import ImportedCase
 from hale_rail.case.workshop.workshop import workshop
 from hale_rail.core.diagnosis.knowledge import Symptom
 from hale_rail.core.supply.sheet import Topology
@@ -71,7 +71,7 @@ def relay_bundle(typed: Typed, code: int) -> ResponseReturnValue:
     return _page(_usual_form(), bundle_problem=problem), code
 
 
-def taken_in(taken: Taken) -> ResponseReturnValue:
+def taken_in(taken: ImportedCase) -> ResponseReturnValue:
     """The page with what came of a bundle."""
     return _page(_usual_form(), taken=taken)
 
@@ -183,7 +183,7 @@ def _page(
     problem: str = "",
     file_form: FileCaseForm | None = None,
     bundle_problem: str = "",
-    taken: Taken | None = None,
+    taken: ImportedCase | None = None,
 ) -> str:
     connection = store().read()
     form.unit_type.choices = [

@@ -10,7 +10,7 @@ from hale_rail.errors import InputError
 from hale_rail.formats.units.pasted_parts import Preview, beside
 from hale_rail.stages.intake import intake
 from hale_rail.stages.parts import cold
-from hale_rail.stages.stage import Asked
+from hale_rail.stages.stage import PageQuery
 from hale_rail.web import addresses
 from hale_rail.web.form_base import FormError, Typed
 from hale_rail.web.frame.case_page import (
@@ -81,7 +81,9 @@ def take_up(number: str) -> ResponseReturnValue:
 def relay_parts(typed: Typed, code: int) -> ResponseReturnValue:
     """Lay the page anew with the list and what was understood of it."""
     number = (request.view_args or {})["number"]
-    return show_stage(number, intake.STAGE, Asked(), typed, code, preview=_preview(number, typed))
+    return show_stage(
+        number, intake.STAGE, PageQuery(), typed, code, preview=_preview(number, typed)
+    )
 
 
 def _preview(number: str, typed: Typed) -> Preview | None:
@@ -100,7 +102,7 @@ def parts(number: str) -> ResponseReturnValue:
     found = beside(case_of(number).sheet, text)
     if request.form.get("do") != "add":
         typed = Typed("parts", request.form.to_dict())
-        return show_stage(number, intake.STAGE, Asked(), typed, preview=found)
+        return show_stage(number, intake.STAGE, PageQuery(), typed, preview=found)
     if not (found.parts or found.rails):
         raise FormError({"parts": "There is no part or rail in this list."})
     if found.problems and not form.leave_out.data:

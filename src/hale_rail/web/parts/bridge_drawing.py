@@ -6,7 +6,7 @@ from markupsafe import Markup, escape
 
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.core.parts.kinds.bridge import PAIRS, state
-from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.procedures import DIODE, Condition
 from hale_rail.core.quantities import Unit, show
 
@@ -53,7 +53,7 @@ def _readings(facts: PartFacts) -> PartReadings:
         for r in facts.readings:
             if r.procedure is DIODE and r.condition is condition:
                 is_lifted = condition is Condition.LIFTED
-                taken[(DIODE.code, r.target.pair)] = Taken(r.value, is_lifted, r.digit)
+                taken[(DIODE.code, r.target.pair)] = MeasuredValue(r.value, is_lifted, r.digit)
     return PartReadings(taken)
 
 
@@ -61,7 +61,7 @@ def _diode(
     start: tuple[float, float],
     end: tuple[float, float],
     shape: str,
-    ways: tuple[Taken | None, Taken | None],
+    ways: tuple[MeasuredValue | None, MeasuredValue | None],
 ) -> str:
     (x0, y0), (x1, y1) = start, end
     x, y = (x0 + x1) / 2, (y0 + y1) / 2
@@ -79,7 +79,7 @@ def _diode(
     )
 
 
-def _figures(x: float, y: float, ways: tuple[Taken | None, Taken | None]) -> str:
+def _figures(x: float, y: float, ways: tuple[MeasuredValue | None, MeasuredValue | None]) -> str:
     words = [show(t.value, Unit.VOLT) if t else "?" for t in ways]
     tx, anchor = (84.0, "start") if x < _MIDDLE[0] else (176.0, "end")
     ty = 64.0 if y < _MIDDLE[1] else 92.0

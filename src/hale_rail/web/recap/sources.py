@@ -93,7 +93,7 @@ def _page(
     rows: Mapping[str, Rows] = NO_ROWS,
     problems: Mapping[str, str] = NONE,
     form: BuyingForm | None = None,
-    looked: actions.Reading | None = None,
+    looked: actions.PriceListReading | None = None,
 ) -> str:
     running = refreshing.progress(store())
     return render_template(

@@ -9,7 +9,7 @@ from typing import Any
 from markupsafe import Markup, escape
 
 from hale_rail.core.quantities import Unit, show
-from hale_rail.stages.ripple.ripple import Line, RipplePage
+from hale_rail.stages.ripple.ripple import RipplePage, SpectrumLine
 
 _WIDE, _TALL, _LOW = 960.0, 300.0, 96.0
 #: decades of a spectrum's height, below its highest line
@@ -69,7 +69,7 @@ def nice_step(span: float, count: int) -> float:
     return power * next(step for step in (1, 2, 5, 10) if step * power >= raw)
 
 
-def draw_spectrum(spectrum: Mapping[str, Sequence[float]], lines: Sequence[Line]) -> Markup:
+def draw_spectrum(spectrum: Mapping[str, Sequence[float]], lines: Sequence[SpectrumLine]) -> Markup:
     """Volts over frequency, both by decades, the named lines marked."""
     hz, volt = spectrum["hz"], spectrum["v"]
     top = max(volt, default=0.0)

@@ -9,7 +9,7 @@ from markupsafe import Markup, escape
 
 from hale_rail.core.chances import chance_words
 from hale_rail.core.quantities import Unit, show
-from hale_rail.stages.shorts.isolate import IsolatePage, Node
+from hale_rail.stages.shorts.isolate import IsolatePage, TreeNode
 from hale_rail.web import addresses
 from hale_rail.web.frame.markers import text
 
@@ -32,7 +32,7 @@ def draw_tree(page: IsolatePage, number: str) -> Markup:
     )
 
 
-def _places(nodes: Sequence[Node]) -> dict[str, tuple[float, float]]:
+def _places(nodes: Sequence[TreeNode]) -> dict[str, tuple[float, float]]:
     """Where each item stands; a chain stays in one row, a second child begins the next."""
     found: dict[str, tuple[float, float]] = {}
     used: dict[str, int] = {}
@@ -46,12 +46,12 @@ def _places(nodes: Sequence[Node]) -> dict[str, tuple[float, float]]:
     return found
 
 
-def _is_apart(node: Node, nodes: Sequence[Node]) -> bool:
+def _is_apart(node: TreeNode, nodes: Sequence[TreeNode]) -> bool:
     """True for an item that was taken off itself; what hangs on it stays with it."""
     return not node.is_on and any(n.id == node.parent and n.is_on for n in nodes)
 
 
-def _branch(node: Node, places: Mapping[str, tuple[float, float]], is_apart: bool) -> str:
+def _branch(node: TreeNode, places: Mapping[str, tuple[float, float]], is_apart: bool) -> str:
     """The line from its parent; broken before a detached item."""
     if not node.parent:
         return ""
@@ -63,7 +63,7 @@ def _branch(node: Node, places: Mapping[str, tuple[float, float]], is_apart: boo
     return f'<path class="{name}" d="M{start:.0f} {y0:.0f}H{middle:.0f}V{y1:.0f}H{end:.0f}"/>'
 
 
-def _item(node: Node, at: tuple[float, float], number: str, rail: str) -> str:
+def _item(node: TreeNode, at: tuple[float, float], number: str, rail: str) -> str:
     x, y = at
     percent = chance_words(node.chance)
     state = ["capsule"]
@@ -93,7 +93,7 @@ def _item(node: Node, at: tuple[float, float], number: str, rail: str) -> str:
     return f'<a href="{address}" aria-label="{spoken}" data-item="">{drawn}</a>'
 
 
-def _words(node: Node) -> str:
+def _words(node: TreeNode) -> str:
     words = []
     if node.ohm is not None:
         words.append("open" if math.isinf(node.ohm) else show(node.ohm, Unit.OHM, 2))

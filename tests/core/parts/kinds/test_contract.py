@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from hale_rail.core.parts.kinds import KINDS, by_code, by_letters
 from hale_rail.core.parts.looks import BY_CODE
 from hale_rail.core.parts.part import Part, PartKind
-from hale_rail.core.parts.taken import Key, PartReadings, Taken
+from hale_rail.core.parts.taken import Key, MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.procedures import DIODE, OHMS, Condition, parse_point
 from hale_rail.core.supply.templates import make_part
@@ -95,11 +95,11 @@ def test_no_readings_break_it_and_every_verdict_has_its_reason(
     """Any value at any of its points, in circuit or lifted, with any of its findings."""
     part = part_of(kind)
     values = st.one_of(st.floats(0, 1e7), st.just(math.inf))
-    taken: dict[Key, Taken] = {}
+    taken: dict[Key, MeasuredValue] = {}
     for ask in part.all_asks:
         if data.draw(st.booleans()):
             key = (ask.procedure.code, ask.pair)
-            taken[key] = Taken(data.draw(values), data.draw(st.booleans()))
+            taken[key] = MeasuredValue(data.draw(values), data.draw(st.booleans()))
     known = [finding.code for finding in part.findings]
     seen = tuple(data.draw(st.lists(st.sampled_from(known), unique=True, max_size=3)))
     judgement = kind.judge(part, PartReadings(taken, seen))

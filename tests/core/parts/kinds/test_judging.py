@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from hale_rail.core.parts.kinds import by_code
 from hale_rail.core.parts.kinds.bridge import PAIRS as JUNCTIONS
 from hale_rail.core.parts.kinds.transistor import BASE
-from hale_rail.core.parts.taken import Key, PartReadings, Taken
+from hale_rail.core.parts.taken import Key, MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Judgement, Verdict
 from hale_rail.core.procedures import BATTERY, BREAKDOWN, DIODE, OHMS
 from hale_rail.core.supply.templates import make_part
@@ -24,16 +24,16 @@ OL = math.inf
 Ways = dict[Pair, tuple[float | None, float | None]]
 
 
-def judge(kind: str, taken: dict[Key, Taken], seen: str = "", **known: Any) -> Judgement:
+def judge(kind: str, taken: dict[Key, MeasuredValue], seen: str = "", **known: Any) -> Judgement:
     part = make_part(1, "P1", kind, "main", 1, **known)
     readings = PartReadings(taken, tuple(seen.split()))
     return part.kind.judge(part, readings)
 
 
-def drops(ways: Ways, lifted: bool = False) -> dict[Key, Taken]:
+def drops(ways: Ways, lifted: bool = False) -> dict[Key, MeasuredValue]:
     """Readings of pairs, forward and with the leads turned."""
     return {
-        (DIODE.code, pair if way == 0 else pair.turned): Taken(volt, lifted)
+        (DIODE.code, pair if way == 0 else pair.turned): MeasuredValue(volt, lifted)
         for pair, both in ways.items()
         for way, volt in enumerate(both)
         if volt is not None
@@ -43,9 +43,9 @@ def drops(ways: Ways, lifted: bool = False) -> dict[Key, Taken]:
 def judged(kind: str, value: float | None, lifted: bool, **values: float) -> tuple[str, str]:
     """A part by its ohms across, and by its first pair both ways."""
     pairs, across = by_code(kind).pairs, by_code(kind).across
-    taken: dict[Key, Taken] = {}
+    taken: dict[Key, MeasuredValue] = {}
     if "ohm" in values:
-        taken[(OHMS.code, across)] = Taken(values["ohm"], lifted)
+        taken[(OHMS.code, across)] = MeasuredValue(values["ohm"], lifted)
     if "forward" in values:
         taken |= drops({pairs[0]: (values["forward"], values.get("reverse"))}, lifted)
     found = judge(kind, taken, value=value)
@@ -131,19 +131,19 @@ def test_a_short_in_circuit_asks_for_a_lift() -> None:
 def test_a_regulator_is_proven_by_its_rail() -> None:
     part = make_part(1, "U1", "regulator", "+5 V", 1)
     assert part.kind.judge(part, PartReadings(output_right=True)).verdict is G
-    shorted = {(OHMS.code, part.kind.across): Taken(0.1, True)}
+    shorted = {(OHMS.code, part.kind.across): MeasuredValue(0.1, True)}
     assert part.kind.judge(part, PartReadings(shorted, output_right=True)).verdict is X
 
 
 @pytest.mark.parametrize(("volt", "verdict"), [(3.5, U), (2.4, U), (2.39, W), (0.0, W)])
 def test_a_backup_battery(volt: float, verdict: Verdict) -> None:
-    found = judge("board", {(BATTERY.code, None): Taken(volt, False)})
+    found = judge("board", {(BATTERY.code, None): MeasuredValue(volt, False)})
     assert found.verdict is verdict
     assert "attery" in found.reasons[0].text
 
 
 def test_a_blown_fuse_warns_of_the_second() -> None:
-    found = judge("fuse", {(OHMS.code, None): Taken(OL, False)}, value=2.0)
+    found = judge("fuse", {(OHMS.code, None): MeasuredValue(OL, False)}, value=2.0)
     assert "second fuse" in found.reasons[0].sentence
 
 
@@ -223,7 +223,7 @@ def test_a_resistor_inside_a_transistor(
     ways = ((drop, drop), (0.6, OL), (OL, OL))
     taken = drops(dict(zip(by_code("transistor").pairs, ways, strict=True)), lifted)
     if ohm:
-        taken[(OHMS.code, BASE)] = Taken(ohm, lifted)
+        taken[(OHMS.code, BASE)] = MeasuredValue(ohm, lifted)
     assert judge("transistor", taken).verdict.value == verdict
 
 
@@ -287,7 +287,7 @@ def test_a_charged_gate_is_no_proof_of_a_short(
 )
 def test_a_zener_is_proven_by_its_breakdown(volt: float, lifted: bool, verdict: Verdict) -> None:
     taken = drops({Pair("A", "K"): (0.6, OL)}, lifted)
-    taken[(BREAKDOWN.code, None)] = Taken(volt, lifted)
+    taken[(BREAKDOWN.code, None)] = MeasuredValue(volt, lifted)
     assert judge("zener", taken, value=5.1).verdict is verdict
 
 

@@ -15,7 +15,7 @@ from hale_rail.core.supply.roles import role_of
 from hale_rail.core.supply.sheet import TRUNK, Rail, Regulation, Sheet
 
 
-class Unit(Struct, frozen=True, dict=True):
+class UnitSheet(Struct, frozen=True, dict=True):
     """A sheet as the blocks ask it."""
 
     sheet: Sheet
@@ -83,5 +83,5 @@ class Unit(Struct, frozen=True, dict=True):
         return found
 
 
-Made = Callable[[Unit, Fault], Effect | None]
+Made = Callable[[UnitSheet, Fault], Effect | None]
 Block = tuple[Made, ...]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hale_rail.core.diagnosis.blocks.block import Block, Unit
+from hale_rail.core.diagnosis.blocks.block import Block, UnitSheet
 from hale_rail.core.diagnosis.effects import (
     BLACK,
     CLEAN,
@@ -18,64 +18,64 @@ from hale_rail.core.diagnosis.effects import (
     Shares,
 )
 from hale_rail.core.diagnosis.faults import FEEDBACK, Fault
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.supply.sheet import TRUNK, Topology
 
 _HUM = {"ripple": 0.6, "rails-low": 0.2, "no-load-only": 0.18, "warm": 0.05}
 _OPEN_HUM = {"ripple": 0.2, "rails-low": 0.6, "no-load-only": 0.18}
 
 
-def _rails(unit: Unit, fault: Fault, shares: Shares) -> dict[str, Shares]:
+def _rails(unit: UnitSheet, fault: Fault, shares: Shares) -> dict[str, Shares]:
     """The rail of a raw part, or all that a part of the trunk feeds."""
     keys = [fault.line] if unit.sheet.rail(fault.line) else [r.key for r in unit.sheet.rails]
     return dict.fromkeys(keys, shares)
 
 
-def transformer(_: Unit, fault: Fault) -> Effect | None:
+def transformer(_: UnitSheet, fault: Fault) -> Effect | None:
     """Open it passes nothing; shorted turns heat it until the fuse goes, gently."""
     if not fault.has("transformer"):
         return None
-    if fault.mode is Mode.OPEN:
+    if fault.mode is FaultMode.OPEN:
         return Effect("winding-open", "an open winding passes nothing", PATH, {DEAD: 0.93})
-    if fault.mode is Mode.TURNS:
+    if fault.mode is FaultMode.TURNS:
         because = "shorted turns draw so much that the fuse opens, gently"
         felt = {"rails-low": 0.3, "smoke": 0.4, "ripple": 0.1, "fuse-later": 0.2}
         return Effect("turns", because, HARD, {CLEAN: 0.72, BLACK: 0.08}, every=LOW, felt=felt)
     return None
 
 
-def rectifier(unit: Unit, fault: Fault) -> Effect | None:
+def rectifier(unit: UnitSheet, fault: Fault) -> Effect | None:
     """Shorted it shorts the winding, which the transformer limits; open half a wave is left."""
     if not fault.has("bridge", "diode", "schottky") or unit.sheet.topology is Topology.DC_FED:
         return None
-    if fault.mode in (Mode.SHORT, Mode.REVERSED):
+    if fault.mode in (FaultMode.SHORT, FaultMode.REVERSED):
         because = "a shorted rectifier shorts the winding, and the transformer limits: a clean gap"
         return Effect(
             "rectifier-short", because, HARD, {CLEAN: 0.83, BLACK: 0.1},
             _rails(unit, fault, MISSING), felt={"rail-missing": 0.5, "ripple": 0.1},
         )  # fmt: skip
-    if fault.mode is Mode.OPEN:
+    if fault.mode is FaultMode.OPEN:
         because = "an open junction leaves half a wave: the raw supply sags and hums"
         rails = _rails(unit, fault, SAGS)
         return Effect("rectifier-open", because, NOISE, {}, rails, slow=0.88, felt=_HUM, half=0.9)
     return None
 
 
-def raw_filter(unit: Unit, fault: Fault) -> Effect | None:
+def raw_filter(unit: UnitSheet, fault: Fault) -> Effect | None:
     """Shorted it is a short of the rectifier; dry it lets the mains' ripple through."""
     is_raw = fault.has("raw-filter", "bulk")
     if not is_raw:
         return None
     is_fed = unit.sheet.topology is Topology.DC_FED
-    if fault.mode in (Mode.SHORT, Mode.REVERSED):
+    if fault.mode in (FaultMode.SHORT, FaultMode.REVERSED):
         because = "a shorted raw filter is a short that transformer or adapter limits"
         regimes = {CLEAN: 0.45, DEAD: 0.5} if is_fed else {CLEAN: 0.8, BLACK: 0.1}
         rails = _rails(unit, fault, MISSING)
         felt = {"rail-missing": 0.6}
         return Effect("raw-short", because, HARD, regimes, rails, felt=felt)
-    if fault.mode is Mode.LEAKY:
+    if fault.mode is FaultMode.LEAKY:
         return Effect("raw-leaks", "a leaking raw filter warms", NOISE, felt={"warm": 0.04})
-    is_open = fault.mode is Mode.OPEN
+    is_open = fault.mode is FaultMode.OPEN
     because = "a raw filter that has lost its capacitance sags and hums"
     rails = _rails(unit, fault, LOW if is_open else SAGS)
     felt = _OPEN_HUM if is_open else _HUM
@@ -84,7 +84,7 @@ def raw_filter(unit: Unit, fault: Fault) -> Effect | None:
     return Effect("raw-dry", because, NOISE, {}, rails, slow=0.92, felt=felt, warm=0.3, half=half)
 
 
-def reference(unit: Unit, fault: Fault) -> Effect | None:
+def reference(unit: UnitSheet, fault: Fault) -> Effect | None:
     """A linear reference that drifted moves the rails that follow it."""
     if fault.ref != FEEDBACK and not fault.has("trimmer"):
         return None
@@ -99,11 +99,11 @@ def reference(unit: Unit, fault: Fault) -> Effect | None:
     )  # fmt: skip
 
 
-def regulator_of_one(unit: Unit, fault: Fault) -> Effect | None:
+def regulator_of_one(unit: UnitSheet, fault: Fault) -> Effect | None:
     """Where there is one rail alone, its regulator's end is the unit's: it seems dead."""
-    if len(unit.sheet.rails) != 1 or fault.line == TRUNK or fault.mode is Mode.DRIFT:
+    if len(unit.sheet.rails) != 1 or fault.line == TRUNK or fault.mode is FaultMode.DRIFT:
         return None
-    if fault.has("regulator") and fault.mode is not Mode.SHORT:
+    if fault.has("regulator") and fault.mode is not FaultMode.SHORT:
         because = "with one rail, a dead regulator is a dead unit"
         rails = {fault.line: MISSING}
         felt = {"dead-whole": 0.75, "rail-missing": 0.15, "warm": 0.1}
@@ -111,16 +111,16 @@ def regulator_of_one(unit: Unit, fault: Fault) -> Effect | None:
     return None
 
 
-def input_diode(unit: Unit, fault: Fault) -> Effect | None:
+def input_diode(unit: UnitSheet, fault: Fault) -> Effect | None:
     """The diode at a DC input: open nothing comes in, shorted it protects no more."""
     if unit.sheet.topology is not Topology.DC_FED or fault.is_on_rail:
         return None
     if not fault.has("diode", "schottky", "bridge"):
         return None
-    if fault.mode is Mode.OPEN:
+    if fault.mode is FaultMode.OPEN:
         because = "an open input diode lets nothing in"
         return Effect("input-open", because, PATH, {DEAD: 0.97})
-    if fault.mode in (Mode.SHORT, Mode.REVERSED):
+    if fault.mode in (FaultMode.SHORT, FaultMode.REVERSED):
         because = "a shorted input diode protects no more, or clamps what comes in"
         return Effect("input-short", because, HARD, {DEAD: 0.3, CLEAN: 0.15})
     return None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hale_rail.core.diagnosis.blocks.block import Block, Unit
+from hale_rail.core.diagnosis.blocks.block import Block, UnitSheet
 from hale_rail.core.diagnosis.blocks.outputs import shorted
 from hale_rail.core.diagnosis.effects import (
     CLEAN,
@@ -19,20 +19,20 @@ from hale_rail.core.diagnosis.effects import (
     Effect,
 )
 from hale_rail.core.diagnosis.faults import AGED, RECAP, UNIT, Fault
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 
 _JUMPS = (0.12, 0.18, 0.69, 0.01)
 
 
-def board(unit: Unit, fault: Fault) -> Effect | None:
+def board(unit: UnitSheet, fault: Fault) -> Effect | None:
     """A short or a thirst behind the connector: gone on dummy loads; a board faulty by itself."""
     behind = fault.part is not None and bool(fault.part.board) and fault.part.kind.code != "board"
     if not fault.has("board") and not behind:
         return None
-    if behind and fault.mode is Mode.DRY:
+    if behind and fault.mode is FaultMode.DRY:
         felt = {"resets": 0.05, "ripple": 0.03}
         return Effect("board-dry", "a dry decoupler on a board", NOISE, felt=felt, in_machine=True)
-    if fault.mode is Mode.SHORT:
+    if fault.mode is FaultMode.SHORT:
         found = shorted(unit, fault, "board-short", "a short on the board")
         felt = {**found.felt, "no-load-only": 0.35, "smoke": 0.12, "dead-whole": 0.05}
         regimes = dict(found.regimes)
@@ -40,7 +40,7 @@ def board(unit: Unit, fault: Fault) -> Effect | None:
             "board-short", found.because, found.rank, regimes, found.rails, felt=felt,
             in_machine=True,
         )  # fmt: skip
-    if fault.mode is Mode.OVERLOAD:
+    if fault.mode is FaultMode.OVERLOAD:
         because = "something behind the connector draws too much: on dummy loads it is gone"
         regimes = {HICCUP: 0.28, DEAD: 0.14, CLEAN: 0.02} if unit.is_switched(fault.line) else {}
         rails = {fault.line: (0.05, 0.6, 0.34, 0.01)}
@@ -56,24 +56,24 @@ def board(unit: Unit, fault: Fault) -> Effect | None:
             felt={"no-load-only": 0.55, "rails-low": 0.15, "warm": 0.1, "resets": 0.1,
                   "protection": 0.1}, in_machine=True, slow=0.2 if regimes else 0.4, jumps=0.12,
         )  # fmt: skip
-    if fault.mode is Mode.FAULTY:
+    if fault.mode is FaultMode.FAULTY:
         because = "the supply is right: the fault is in the machine itself"
         felt = {"machine-dead": 0.75, "resets": 0.45, "drops-out": 0.05}
         return Effect("board-faulty", because, NOISE, {}, felt=felt, in_machine=True)
     return None
 
 
-def contact(unit: Unit, fault: Fault) -> Effect | None:
+def contact(unit: UnitSheet, fault: Fault) -> Effect | None:
     """A worn contact loses volts on the way to the board; an open one ends a rail there."""
-    if fault.has("relay") and fault.mode is Mode.WORN:
+    if fault.has("relay") and fault.mode is FaultMode.WORN:
         because = "worn contacts of a relay open now and then"
         rails = {fault.line: _JUMPS} if unit.sheet.rail(fault.line) else {}
         felt = {"drops-out": 0.4, "rail-missing": 0.25, "resets": 0.1, "crackle": 0.1}
         return Effect("relay-worn", because, NOISE, {DEAD: 0.05}, rails, felt=felt, jumps=0.4)
-    if not fault.has("connector") or fault.mode is Mode.JOINT:
+    if not fault.has("connector") or fault.mode is FaultMode.JOINT:
         return None
     keys = (fault.part.rails if fault.part else ()) or tuple(r.key for r in unit.sheet.rails)
-    if fault.mode is Mode.OPEN:
+    if fault.mode is FaultMode.OPEN:
         because = "an open contact ends its rail at the board, not at the supply"
         return Effect(
             "contact-open", because, NOISE, {}, {}, felt={"machine-dead": 0.5, "rail-missing": 0.2,
@@ -87,9 +87,9 @@ def contact(unit: Unit, fault: Fault) -> Effect | None:
     )
 
 
-def joint(unit: Unit, fault: Fault) -> Effect | None:
+def joint(unit: UnitSheet, fault: Fault) -> Effect | None:
     """A cracked joint opens and closes with warmth and with a push."""
-    if fault.mode is not Mode.JOINT:
+    if fault.mode is not FaultMode.JOINT:
         return None
     on_main = unit.is_main(fault.line)
     rails = {fault.line: _JUMPS} if unit.sheet.rail(fault.line) else {}
@@ -104,7 +104,7 @@ def joint(unit: Unit, fault: Fault) -> Effect | None:
     )  # fmt: skip
 
 
-def no_load(unit: Unit, fault: Fault) -> Effect | None:
+def no_load(unit: UnitSheet, fault: Fault) -> Effect | None:
     """Without its least load a loop blips, stays off, or lets the auxiliaries rise."""
     if fault.ref != UNIT:
         return None
@@ -117,7 +117,7 @@ def no_load(unit: Unit, fault: Fault) -> Effect | None:
     )  # fmt: skip
 
 
-def aged(unit: Unit, fault: Fault) -> Effect | None:
+def aged(unit: UnitSheet, fault: Fault) -> Effect | None:
     """Everything wet is dry: hum, ripple, a late start, a supply that gives up warm."""
     if fault.ref != AGED:
         return None
@@ -135,7 +135,7 @@ def aged(unit: Unit, fault: Fault) -> Effect | None:
     )  # fmt: skip
 
 
-def recapped_wrongly(_: Unit, fault: Fault) -> Effect | None:
+def recapped_wrongly(_: UnitSheet, fault: Fault) -> Effect | None:
     """A part reversed, wrong or badly soldered by whoever worked on it before."""
     if fault.ref != RECAP:
         return None
@@ -147,9 +147,9 @@ def recapped_wrongly(_: Unit, fault: Fault) -> Effect | None:
     )  # fmt: skip
 
 
-def ends_its_rail(_: Unit, fault: Fault) -> Effect | None:
+def ends_its_rail(_: UnitSheet, fault: Fault) -> Effect | None:
     """What is left on a rail's way: open it ends the rail."""
-    if fault.mode is not Mode.OPEN or not fault.is_on_rail:
+    if fault.mode is not FaultMode.OPEN or not fault.is_on_rail:
         return None
     because = "its own rail alone ends there"
     felt = {"rail-missing": 0.6}

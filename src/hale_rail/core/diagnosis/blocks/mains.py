@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hale_rail.core.diagnosis.blocks.block import Block, Unit
+from hale_rail.core.diagnosis.blocks.block import Block, UnitSheet
 from hale_rail.core.diagnosis.effects import (
     BLACK,
     CLEAN,
@@ -15,20 +15,20 @@ from hale_rail.core.diagnosis.effects import (
     Effect,
 )
 from hale_rail.core.diagnosis.faults import ADAPTER, SELECTOR, Fault
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 
 _IN_THE_WAY = ("inlet", "lead", "switch", "filter", "thermistor")
 _SUPPRESSORS = ("suppressor-x", "suppressor-y", "suppression-paper", "suppression-film", "varistor")
 
 
-def path_open(_: Unit, fault: Fault) -> Effect | None:
+def path_open(_: UnitSheet, fault: Fault) -> Effect | None:
     """Nothing passes an open lead, switch, filter or thermistor."""
-    if fault.mode is not Mode.OPEN or not fault.has(*_IN_THE_WAY) or fault.is_on_rail:
+    if fault.mode is not FaultMode.OPEN or not fault.has(*_IN_THE_WAY) or fault.is_on_rail:
         return None
     return Effect("path-open", "an open mains path lets nothing in", PATH, {DEAD: 0.985})
 
 
-def fuse_aged(_: Unit, fault: Fault) -> Effect | None:
+def fuse_aged(_: UnitSheet, fault: Fault) -> Effect | None:
     """A fuse opens by age and inrush, gently, with nothing behind it."""
     if not fault.has("fuse"):
         return None
@@ -36,9 +36,9 @@ def fuse_aged(_: Unit, fault: Fault) -> Effect | None:
     return Effect("fuse-aged", because, PATH, {CLEAN: 0.96, BLACK: 0.015, DEAD: 0.01})
 
 
-def suppressor_short(unit: Unit, fault: Fault) -> Effect | None:
+def suppressor_short(unit: UnitSheet, fault: Fault) -> Effect | None:
     """A short across the mains takes the fuse where it stands behind it, else the breaker."""
-    if not fault.has(*_SUPPRESSORS) or fault.mode is not Mode.SHORT:
+    if not fault.has(*_SUPPRESSORS) or fault.mode is not FaultMode.SHORT:
         return None
     is_ahead = fault.part is not None and unit.is_before_fuse(fault.part)
     is_y = fault.has("suppressor-y")
@@ -49,9 +49,9 @@ def suppressor_short(unit: Unit, fault: Fault) -> Effect | None:
     return Effect("suppressor-short", because, HARD, regimes, felt={"smoke": 0.75})
 
 
-def suppressor_leaks(_: Unit, fault: Fault) -> Effect | None:
+def suppressor_leaks(_: UnitSheet, fault: Fault) -> Effect | None:
     """Paper that took in moisture heats, crazes and smokes while the unit runs."""
-    if not fault.has(*_SUPPRESSORS) or fault.mode is not Mode.LEAKY:
+    if not fault.has(*_SUPPRESSORS) or fault.mode is not FaultMode.LEAKY:
         return None
     is_paper = fault.has("suppression-paper")
     felt = {"smoke": 0.6 if is_paper else 0.2, "crackle": 0.06, "blew-again": 0.01}
@@ -59,7 +59,7 @@ def suppressor_leaks(_: Unit, fault: Fault) -> Effect | None:
     return Effect("suppressor-leaks", because, NOISE, {TRIPS: 0.12, CLEAN: 0.02}, felt=felt)
 
 
-def selector_wrong(_: Unit, fault: Fault) -> Effect | None:
+def selector_wrong(_: UnitSheet, fault: Fault) -> Effect | None:
     """A selector on the higher voltage starves the unit; on the lower it overvolts the bulk."""
     if fault.ref != SELECTOR:
         return None
@@ -70,7 +70,7 @@ def selector_wrong(_: Unit, fault: Fault) -> Effect | None:
     )  # fmt: skip
 
 
-def adapter_dead(_: Unit, fault: Fault) -> Effect | None:
+def adapter_dead(_: UnitSheet, fault: Fault) -> Effect | None:
     """Nothing, too little or the wrong polarity comes from outside."""
     if fault.ref != ADAPTER:
         return None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hale_rail.core.diagnosis.blocks.block import Block, Unit
+from hale_rail.core.diagnosis.blocks.block import Block, UnitSheet
 from hale_rail.core.diagnosis.effects import (
     DEAD,
     FOLDED,
@@ -17,14 +17,14 @@ from hale_rail.core.diagnosis.effects import (
     Effect,
 )
 from hale_rail.core.diagnosis.faults import Fault
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 
 #: a stage that finds a short on a rail of its own: silent, ticking, or latched
 _FOLDS = {HICCUP: 0.46, DEAD: 0.42, LATCHED: 0.06}
 _CAPACITORS = ("output-filter", "decoupling", "capacitor")
 
 
-def shorted(unit: Unit, fault: Fault, name: str, what: str) -> Effect:
+def shorted(unit: UnitSheet, fault: Fault, name: str, what: str) -> Effect:
     """A short on an output: a switched rail folds the stage back, a regulator limits its own."""
     part = fault.part
     is_fed_straight = unit.is_switched(fault.line) or (part and unit.is_before_regulator(part))
@@ -39,20 +39,20 @@ def shorted(unit: Unit, fault: Fault, name: str, what: str) -> Effect:
     return Effect(name, because, OWN_RAIL, regimes, {fault.line: MISSING}, felt=felt)
 
 
-def rectifier(unit: Unit, fault: Fault) -> Effect | None:
+def rectifier(unit: UnitSheet, fault: Fault) -> Effect | None:
     """Shorted it loads the winding on the other half wave; open its rail ends."""
     if not fault.has("diode", "schottky", "bridge") or not fault.is_on_rail:
         return None
-    if fault.mode in (Mode.SHORT, Mode.REVERSED):
+    if fault.mode in (FaultMode.SHORT, FaultMode.REVERSED):
         because = "a shorted rectifier loads the winding on the wrong half wave and folds it back"
         felt = {"rail-missing": 0.6}
         return Effect("rectifier-short", because, FOLDED, _FOLDS, {fault.line: MISSING}, felt=felt)
-    if fault.mode is Mode.OPEN:
+    if fault.mode is FaultMode.OPEN:
         return _way_open(unit, fault, "rectifier-open", unit.rectifiers.get(fault.line, 1))
     return None
 
 
-def _way_open(unit: Unit, fault: Fault, name: str, of_how_many: int) -> Effect:
+def _way_open(unit: UnitSheet, fault: Fault, name: str, of_how_many: int) -> Effect:
     if unit.is_main(fault.line):
         because = "the loop sees no volts of its main rail and stops itself"
         return Effect(
@@ -69,20 +69,20 @@ def _way_open(unit: Unit, fault: Fault, name: str, of_how_many: int) -> Effect:
     )  # fmt: skip
 
 
-def choke(unit: Unit, fault: Fault) -> Effect | None:
+def choke(unit: UnitSheet, fault: Fault) -> Effect | None:
     """An open output choke ends its rail."""
-    if not fault.has("choke") or not fault.is_on_rail or fault.mode is not Mode.OPEN:
+    if not fault.has("choke") or not fault.is_on_rail or fault.mode is not FaultMode.OPEN:
         return None
     return _way_open(unit, fault, "choke-open", 1)
 
 
-def filters(unit: Unit, fault: Fault) -> Effect | None:
+def filters(unit: UnitSheet, fault: Fault) -> Effect | None:
     """Shorted it is a short of its rail; dry its ESR lets the switching through."""
     if not fault.has(*_CAPACITORS) or not fault.is_on_rail or (fault.part and fault.part.board):
         return None
-    if fault.mode in (Mode.SHORT, Mode.REVERSED):
+    if fault.mode in (FaultMode.SHORT, FaultMode.REVERSED):
         return shorted(unit, fault, "filter-short", "a shorted capacitor on an output")
-    if fault.mode is Mode.LEAKY:
+    if fault.mode is FaultMode.LEAKY:
         felt = {"warm": 0.05}
         return Effect("filter-leaks", "a leaking filter warms", NOISE, felt=felt)
     if unit.is_switched(fault.line) or (fault.part and unit.is_before_regulator(fault.part)):
@@ -91,7 +91,7 @@ def filters(unit: Unit, fault: Fault) -> Effect | None:
     return Effect("filter-dry", because, NOISE, fast=0.1, felt={"ripple": 0.03, "squeals": 0.02})
 
 
-def _dry(unit: Unit, fault: Fault) -> Effect:
+def _dry(unit: UnitSheet, fault: Fault) -> Effect:
     """Of a bank the others carry on, unless all of it is dry."""
     bank = [p for p in unit.sheet.on_line(fault.line) if fault.part and p.bank == fault.part.bank]
     is_half = fault.part is not None and bool(fault.part.bank) and len(bank) > 1
@@ -107,35 +107,35 @@ def _dry(unit: Unit, fault: Fault) -> Effect:
     )  # fmt: skip
 
 
-def crowbar(unit: Unit, fault: Fault) -> Effect | None:
+def crowbar(unit: UnitSheet, fault: Fault) -> Effect | None:
     """Fired or shorted it holds its rail near a volt; leaking it fires early."""
     if not fault.has("scr", "zener") or not fault.is_on_rail:
         return None
-    if fault.mode is Mode.SHORT:
+    if fault.mode is FaultMode.SHORT:
         found = shorted(unit, fault, "crowbar", "a shorted crowbar or clamp")
         regimes = {**found.regimes, LATCHED: 0.12} if found.rank == FOLDED else found.regimes
         return Effect(
             "crowbar", found.because, found.rank, regimes, found.rails,
             felt={**found.felt, "protection": 0.3, "stays-off": 0.2},
         )  # fmt: skip
-    if fault.mode is Mode.LEAKY:
+    if fault.mode is FaultMode.LEAKY:
         because = "a crowbar that fires early latches the supply off"
         felt = {"stays-off": 0.3, "protection": 0.4}
         return Effect("crowbar-early", because, FOLDED, {LATCHED: 0.7}, felt=felt)
     return None
 
 
-def regulator(_: Unit, fault: Fault) -> Effect | None:
+def regulator(_: UnitSheet, fault: Fault) -> Effect | None:
     """Open or dead its rail is missing; shorted the raw voltage passes."""
     if not fault.has("regulator") or not fault.is_on_rail:
         return None
-    if fault.mode is Mode.SHORT:
+    if fault.mode is FaultMode.SHORT:
         because = "a shorted regulator passes the raw voltage on"
         return Effect(
             "regulator-short", because, OWN_RAIL, {}, {fault.line: HIGH},
             felt={"overvoltage": 0.88, "smoke": 0.05},
         )  # fmt: skip
-    if fault.mode is Mode.DRIFT:
+    if fault.mode is FaultMode.DRIFT:
         because = "a regulator that drifted holds the wrong value"
         return Effect(
             "regulator-drift", because, OWN_RAIL, {}, {fault.line: (0.02, 0.55, 0.05, 0.38)},

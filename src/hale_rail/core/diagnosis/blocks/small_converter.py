@@ -2,29 +2,29 @@
 
 from __future__ import annotations
 
-from hale_rail.core.diagnosis.blocks.block import Block, Unit
+from hale_rail.core.diagnosis.blocks.block import Block, UnitSheet
 from hale_rail.core.diagnosis.effects import CLEAN, DEAD, HARD, MISSING, OWN_RAIL, Effect
 from hale_rail.core.diagnosis.faults import Fault
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 
 _PARTS = ("transistor", "mosfet", "diode", "schottky", "choke")
 
 
-def converter(_: Unit, fault: Fault) -> Effect | None:
+def converter(_: UnitSheet, fault: Fault) -> Effect | None:
     """Its switch shorted lies across the input through the choke; anything open ends its rail."""
     if not fault.has(*_PARTS) or not fault.is_on_rail:
         return None
     rails = {fault.line: MISSING}
-    if fault.mode in (Mode.SHORT, Mode.REVERSED) and fault.has("transistor", "mosfet"):
+    if fault.mode in (FaultMode.SHORT, FaultMode.REVERSED) and fault.has("transistor", "mosfet"):
         because = "a shorted switch of the converter lies across the input"
         return Effect("converter-short", because, HARD, {CLEAN: 0.5, DEAD: 0.45}, rails)
-    if fault.mode in (Mode.SHORT, Mode.REVERSED):
+    if fault.mode in (FaultMode.SHORT, FaultMode.REVERSED):
         because = "a shorted rectifier stops its converter alone"
         felt = {"rail-missing": 0.6}
         return Effect(
             "rectifier-short", because, OWN_RAIL, {CLEAN: 0.1, DEAD: 0.1}, rails, felt=felt
         )
-    if fault.mode is Mode.OPEN:
+    if fault.mode is FaultMode.OPEN:
         felt = {"rail-missing": 0.85}
         return Effect("way-open", "its own rail alone ends there", OWN_RAIL, {}, rails, felt=felt)
     return None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hale_rail.core.diagnosis.blocks.block import Block, Unit
+from hale_rail.core.diagnosis.blocks.block import Block, UnitSheet
 from hale_rail.core.diagnosis.effects import NOTHING, Effect
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.topologies import dc_fed, flyback, half_bridge, linear
@@ -16,7 +16,7 @@ _BLOCKS: dict[Topology, Block] = {
 }
 
 
-def effect(unit: Unit, fault: Fault) -> Effect:
+def effect(unit: UnitSheet, fault: Fault) -> Effect:
     """What a fault makes the unit do: the first rule that knows it."""
     rules = _BLOCKS[unit.sheet.topology]
     return next((found for rule in rules if (found := rule(unit, fault))), NOTHING)

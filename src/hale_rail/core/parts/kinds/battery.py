@@ -5,7 +5,7 @@ from __future__ import annotations
 from hale_rail.core.parts.kinds.board import FLAT_V, battery_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for
 from hale_rail.core.parts.part import Ask, Part, PartKind
-from hale_rail.core.parts.ratings import CASE, How, minded, same
+from hale_rail.core.parts.ratings import CASE, Comparison, minded, same
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import BATTERY, Condition
@@ -36,7 +36,7 @@ KIND = PartKind(
     rules=(
         same("volt", 0.03),
         same("style", label="chemistry"),
-        minded("ampere_hour", How.AT_LEAST),
+        minded("ampere_hour", Comparison.AT_LEAST),
         CASE,
     ),
     is_series=False,

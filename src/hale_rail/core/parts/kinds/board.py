@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hale_rail.core.parts.kinds.common import concluded, looking_for, nothing
 from hale_rail.core.parts.markings import JointMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
@@ -52,5 +52,5 @@ KIND = PartKind(
     is_series=False,
     is_measured=False,
     walks=False,
-    fails=failing(Mode.SHORT, Mode.OVERLOAD, Mode.FAULTY),
+    fails=failing(FaultMode.SHORT, FaultMode.OVERLOAD, FaultMode.FAULTY),
 )

@@ -13,7 +13,7 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Part, PartKind
 from hale_rail.core.parts.ratings import CASE, TYPE, at_least
 from hale_rail.core.parts.taken import PartReadings
@@ -53,5 +53,5 @@ KIND = PartKind(
     pairs=PAIRS,
     across=ACROSS,
     rules=(at_least("volt"), at_least("ampere"), CASE, TYPE),
-    fails=failing(Mode.SHORT, Mode.OPEN, Mode.REVERSED, Mode.JOINT),
+    fails=failing(FaultMode.SHORT, FaultMode.OPEN, FaultMode.REVERSED, FaultMode.JOINT),
 )

@@ -8,7 +8,7 @@ from hale_rail.core.parts.families import ESR_METER_MIN_F, Family, leakage_limit
 from hale_rail.core.parts.kinds.common import NOT_SHORT, concluded
 from hale_rail.core.parts.looks import CAPACITOR
 from hale_rail.core.parts.markings import CapacitorMarking
-from hale_rail.core.parts.modes import Mode
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.taken import NOTHING_BESIDE, Beside, PartReadings
 from hale_rail.core.parts.verdicts import Judgement
@@ -61,10 +61,10 @@ def new_asks(part: Part) -> tuple[Ask, ...]:
     return (Ask(NEW_ESR), Ask(NEW_CAP)) if has_esr(part) else (Ask(NEW_CAP),)
 
 
-def fails(part: Part) -> tuple[Mode, ...]:
+def fails(part: Part) -> tuple[FaultMode, ...]:
     """A wet one dries out, a tantalum shorts; film, ceramic and suppressors leak or short."""
     is_wet = part.family is None or part.family.is_wet
-    return (Mode.SHORT, Mode.OPEN, *((Mode.DRY,) if is_wet else ()), Mode.LEAKY)
+    return (FaultMode.SHORT, FaultMode.OPEN, *((FaultMode.DRY,) if is_wet else ()), FaultMode.LEAKY)
 
 
 def is_judged(part: Part) -> bool:

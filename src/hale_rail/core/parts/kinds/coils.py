@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from hale_rail.core.parts.kinds.conductors import conductor
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.ratings import at_least, minded
 
 RELAY = replace(
@@ -17,7 +17,7 @@ RELAY = replace(
         letters=("K", "RL", "RY"),
     ),
     is_series=False,
-    fails=failing(Mode.OPEN, Mode.WORN),
+    fails=failing(FaultMode.OPEN, FaultMode.WORN),
 )
 LAMP = replace(
     conductor("lamp", "lamp", 2000.0, "Black glass, broken thread.", letters=("LP", "DS", "LA")),
@@ -33,7 +33,7 @@ LEAD = replace(
         rules=(at_least("volt"), at_least("ampere"), minded("style", label="plugs")),
     ),
     findings=("perished", "no-earth", "broken-wire", "bare-wire", "burnt", "joint", "bad-repair"),
-    fails=failing(Mode.OPEN),
+    fails=failing(FaultMode.OPEN),
 )
 COIL = replace(
     conductor(

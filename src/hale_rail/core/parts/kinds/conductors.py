@@ -11,10 +11,10 @@ from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.families import LEADS_MATTER_OHM, LEADS_OHM
 from hale_rail.core.parts.kinds.common import concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import Marking, WindingMarking
-from hale_rail.core.parts.modes import Mode, never
+from hale_rail.core.parts.modes import FaultMode, never
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
-from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
 from hale_rail.core.quantities import Unit, show
@@ -39,7 +39,7 @@ def stated_ohms(part: Part) -> tuple[float, ...]:
     return tuple(w.ohm for w in marking.windings) if isinstance(marking, WindingMarking) else ()
 
 
-def _against_sheet(taken: Taken, stated: Sequence[float]) -> list[Reason]:
+def _against_sheet(taken: MeasuredValue, stated: Sequence[float]) -> list[Reason]:
     """A winding's ohms against the nearest that the sheet states; off by a quarter is told."""
     nearest = min(stated, key=lambda ohm: abs(math.log(max(taken.value, 1e-3) / ohm)))
     text = f"{show(taken.value, Unit.OHM)} against {show(nearest, Unit.OHM)} on the sheet"
@@ -64,7 +64,7 @@ def conductor(
     map_word: str = "",
     marking: type[Marking] = Marking,
     rules: tuple[Rule, ...] = TYPE_ALONE,
-    fails: Callable[[Part], tuple[Mode, ...]] = never,
+    fails: Callable[[Part], tuple[FaultMode, ...]] = never,
     *,
     is_winding: bool = False,
     ask_if_open: str = "",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hale_rail.core.parts.kinds.common import looked_at, looking_for, no_words, nothing
 from hale_rail.core.parts.markings import JointMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import PartKind
 
 KIND = PartKind(
@@ -19,5 +19,5 @@ KIND = PartKind(
     is_series=True,
     is_measured=False,
     walks=False,
-    fails=failing(Mode.OPEN, Mode.WORN, Mode.JOINT),
+    fails=failing(FaultMode.OPEN, FaultMode.WORN, FaultMode.JOINT),
 )

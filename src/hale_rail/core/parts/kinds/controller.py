@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hale_rail.core.parts.kinds.common import looked_at, looking_for, no_words, nothing
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import PartKind
 
 KIND = PartKind(
@@ -18,5 +18,5 @@ KIND = PartKind(
     is_series=False,
     is_measured=False,
     walks=False,
-    fails=failing(Mode.DEAD),
+    fails=failing(FaultMode.DEAD),
 )

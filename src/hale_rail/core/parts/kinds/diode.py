@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from hale_rail.core.parts.junctions import FAST_V, GERMANIUM_V, SILICON_V, Band
 from hale_rail.core.parts.kinds.diodes import rectifier
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Part
-from hale_rail.core.parts.ratings import CASE, TYPE, How, Rule, at_least
+from hale_rail.core.parts.ratings import CASE, TYPE, Comparison, Rule, at_least
 
 #: the role of a diode that is known to be fast
 FAST = "fast"
@@ -26,6 +26,6 @@ KIND = rectifier(
     "Brown board round it, ringed joints.",
     "A fast part stays a fast part.",
     letters=("D", "CR"),
-    rules=(at_least("volt"), at_least("ampere"), Rule("speed", How.AS_FAST), CASE, TYPE),
-    fails=failing(Mode.SHORT, Mode.OPEN, Mode.REVERSED, Mode.JOINT),
+    rules=(at_least("volt"), at_least("ampere"), Rule("speed", Comparison.AS_FAST), CASE, TYPE),
+    fails=failing(FaultMode.SHORT, FaultMode.OPEN, FaultMode.REVERSED, FaultMode.JOINT),
 )

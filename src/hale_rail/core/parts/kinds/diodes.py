@@ -15,7 +15,7 @@ from hale_rail.core.parts.kinds.common import (
     looking_for,
 )
 from hale_rail.core.parts.markings import JunctionMarking, Marking
-from hale_rail.core.parts.modes import Mode, never
+from hale_rail.core.parts.modes import FaultMode, never
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
 from hale_rail.core.parts.taken import PartReadings
@@ -37,7 +37,7 @@ def rectifier(
     marking: type[Marking] = JunctionMarking,
     value_unit: Unit | None = None,
     rules: tuple[Rule, ...] = TYPE_ALONE,
-    fails: Callable[[Part], tuple[Mode, ...]] = never,
+    fails: Callable[[Part], tuple[FaultMode, ...]] = never,
 ) -> PartKind:
     """A kind of one junction, anode to cathode; `band` gives its sound forward drop in volts."""
 

@@ -7,9 +7,9 @@ import re
 from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import FUSE_SPEEDS, FuseMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
-from hale_rail.core.parts.ratings import How, Rule, same
+from hale_rail.core.parts.ratings import Comparison, Rule, same
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
@@ -109,10 +109,10 @@ KIND = PartKind(
     rules=(
         same("value", label="current"),
         same("speed"),
-        Rule("volt", How.AT_LEAST, must_say=True),
-        Rule("breaking_a", How.AT_LEAST, must_say=True),
-        Rule("case", How.SAME),
+        Rule("volt", Comparison.AT_LEAST, must_say=True),
+        Rule("breaking_a", Comparison.AT_LEAST, must_say=True),
+        Rule("case", Comparison.SAME),
     ),
     findings=("clean-gap", "blackened", "burnt", "repaired"),
-    fails=failing(Mode.OPEN),
+    fails=failing(FaultMode.OPEN),
 )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.kinds.common import concluded, looking_for, nothing, only_ohms
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import CASE, at_least
 from hale_rail.core.parts.taken import PartReadings
@@ -39,5 +39,5 @@ KIND = PartKind(
     is_series=True,
     is_measured=False,
     walks=False,
-    fails=failing(Mode.OPEN, Mode.JOINT),
+    fails=failing(FaultMode.OPEN, FaultMode.JOINT),
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hale_rail.core.parts.kinds.conductors import conductor
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.ratings import CASE, at_least
 
 KIND = conductor(
@@ -13,5 +13,5 @@ KIND = conductor(
     "Potting cracked or run out.",
     map_word="filter",
     rules=(at_least("volt"), at_least("ampere"), CASE),
-    fails=failing(Mode.OPEN),
+    fails=failing(FaultMode.OPEN),
 )

@@ -11,7 +11,7 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, one_junction, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Part, PartKind
 from hale_rail.core.parts.ratings import RATED_TYPE
 from hale_rail.core.parts.taken import PartReadings
@@ -75,5 +75,5 @@ KIND = PartKind(
     across=ACROSS,
     passes_input=True,
     rules=RATED_TYPE,
-    fails=failing(Mode.SHORT, Mode.OPEN),
+    fails=failing(FaultMode.SHORT, FaultMode.OPEN),
 )

@@ -13,9 +13,9 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, one_junction, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
-from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import (
     Action,
     Judgement,
@@ -60,7 +60,7 @@ def judge(part: Part, readings: PartReadings) -> Judgement:
     return conclude(reasons)
 
 
-def _transfer(taken: Taken, is_sound: bool) -> list[Reason]:
+def _transfer(taken: MeasuredValue, is_sound: bool) -> list[Reason]:
     text = f"{show(taken.value, Unit.OHM)} at its output while the LED is fed"
     if taken.value > DARK_OHM:
         return [Reason("no-transfer", f"{text}: no light passes.", Verdict.FAILED)]
@@ -93,5 +93,5 @@ KIND = PartKind(
     pairs=PAIRS,
     blocking=frozenset({OUTPUT, OUTPUT.turned}),
     is_series=False,
-    fails=failing(Mode.OPEN, Mode.SHORT),
+    fails=failing(FaultMode.OPEN, FaultMode.SHORT),
 )

@@ -19,7 +19,7 @@ from hale_rail.core.parts.kinds.common import (
     looking_for,
 )
 from hale_rail.core.parts.markings import JunctionMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import CASE, OTHER_TYPE, at_least, same
 from hale_rail.core.parts.taken import PartReadings
@@ -83,5 +83,5 @@ KIND = PartKind(
     across=ACROSS,
     rules=(same("volt", 0.02, label="output"), at_least("ampere"), CASE, OTHER_TYPE),
     passes_input=True,
-    fails=failing(Mode.SHORT, Mode.OPEN, Mode.DEAD, Mode.DRIFT),
+    fails=failing(FaultMode.SHORT, FaultMode.OPEN, FaultMode.DEAD, FaultMode.DRIFT),
 )

@@ -11,9 +11,9 @@ from hale_rail.core.parts.kinds.common import (
     only_ohms,
 )
 from hale_rail.core.parts.markings import ResistorMarking, Tolerance
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Judge, Part, PartKind
-from hale_rail.core.parts.ratings import How, Rule, at_least, minded
+from hale_rail.core.parts.ratings import Comparison, Rule, at_least, minded
 from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
@@ -62,11 +62,11 @@ KIND = PartKind(
     marking=ResistorMarking,
     findings=("burnt", "discoloured", "crack", "joint", "repaired"),
     rules=(
-        Rule("value", How.IN_BAND, is_needed=True, label="resistance"),
+        Rule("value", Comparison.IN_BAND, is_needed=True, label="resistance"),
         at_least("watt"),
         minded("style", strict=("fusible",)),
-        Rule("volt", How.AT_LEAST, is_silent=True),
+        Rule("volt", Comparison.AT_LEAST, is_silent=True),
     ),
     is_series=False,
-    fails=failing(Mode.OPEN, Mode.HIGH),
+    fails=failing(FaultMode.OPEN, FaultMode.HIGH),
 )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hale_rail.core.parts.junctions import SCHOTTKY_V
 from hale_rail.core.parts.kinds.diodes import rectifier
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.ratings import CASE, TYPE, at_least
 
 KIND = rectifier(
@@ -14,5 +14,5 @@ KIND = rectifier(
     "Heatsink fast, ringed joints at its legs.",
     "A Schottky stays a Schottky.",
     rules=(at_least("volt"), at_least("ampere"), CASE, TYPE),
-    fails=failing(Mode.SHORT, Mode.OPEN, Mode.REVERSED, Mode.JOINT),
+    fails=failing(FaultMode.SHORT, FaultMode.OPEN, FaultMode.REVERSED, FaultMode.JOINT),
 )

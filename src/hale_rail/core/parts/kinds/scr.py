@@ -16,7 +16,7 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Part, PartKind
 from hale_rail.core.parts.ratings import CASE, OTHER_TYPE, at_least
 from hale_rail.core.parts.taken import PartReadings
@@ -65,5 +65,5 @@ KIND = PartKind(
     map_word="crowbar",
     rules=(at_least("volt"), at_least("ampere"), CASE, OTHER_TYPE),
     is_series=False,
-    fails=failing(Mode.SHORT, Mode.LEAKY),
+    fails=failing(FaultMode.SHORT, FaultMode.LEAKY),
 )

@@ -7,10 +7,10 @@ import math
 from hale_rail.core.parts.conduction import BESIDE, band_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import ThermistorMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import CASE, at_least, same
-from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
 from hale_rail.core.quantities import Unit, show
@@ -35,7 +35,7 @@ def judge(part: Part, readings: PartReadings) -> Judgement:
     return concluded([_cold(part, taken)] if taken else [], readings)
 
 
-def _cold(part: Part, taken: Taken) -> Reason:
+def _cold(part: Part, taken: MeasuredValue) -> Reason:
     text = show(taken.value, Unit.OHM)
     if math.isinf(taken.value):
         return Reason("open", f"{text}: open.", Verdict.FAILED)
@@ -69,5 +69,5 @@ KIND = PartKind(
     marking=ThermistorMarking,
     map_word="inrush",
     rules=(same("value", 0.2, label="cold resistance"), at_least("ampere"), CASE),
-    fails=failing(Mode.OPEN),
+    fails=failing(FaultMode.OPEN),
 )

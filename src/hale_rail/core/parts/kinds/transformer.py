@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hale_rail.core.parts.kinds.conductors import conductor
 from hale_rail.core.parts.markings import WindingMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 
 KIND = conductor(
     "transformer",
@@ -14,5 +14,5 @@ KIND = conductor(
     letters=("T",),
     marking=WindingMarking,
     is_winding=True,
-    fails=failing(Mode.OPEN, Mode.TURNS, Mode.JOINT),
+    fails=failing(FaultMode.OPEN, FaultMode.TURNS, FaultMode.JOINT),
 )

@@ -24,10 +24,10 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.kinds.pairs import by_pairs, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import RATED_TYPE
-from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Reason, Verdict
 from hale_rail.core.procedures import DIODE, OHMS, Condition
 from hale_rail.core.quantities import Unit, show
@@ -64,7 +64,7 @@ def state(part: Part, pair: Pair, readings: PartReadings) -> Reason:
     return found
 
 
-def _damper(way: str, forward: Taken | None, reverse: Taken | None) -> Band | None:
+def _damper(way: str, forward: MeasuredValue | None, reverse: MeasuredValue | None) -> Band | None:
     """The drop of a damper diode inside, where what conducts is the way that a damper does."""
     against = {"NPN": forward, "PNP": reverse}.get(way)
     is_against = against is not None and not math.isinf(against.value)
@@ -82,7 +82,7 @@ def polarity(readings: PartReadings) -> str:
     return told.pop() if len(told) == 1 else ""
 
 
-def _way(forward: Taken | None, reverse: Taken | None) -> str:
+def _way(forward: MeasuredValue | None, reverse: MeasuredValue | None) -> str:
     """The polarity that one junction tells, where it conducts one way alone."""
     if forward is None or reverse is None:
         return ""
@@ -151,5 +151,5 @@ KIND = PartKind(
     map_word="transistor",
     rules=RATED_TYPE,
     passes_input=True,
-    fails=failing(Mode.SHORT, Mode.OPEN),
+    fails=failing(FaultMode.SHORT, FaultMode.OPEN),
 )

@@ -6,8 +6,8 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts.kinds import resistor
 from hale_rail.core.parts.kinds.common import advising, looking_for
-from hale_rail.core.parts.modes import Mode, failing
-from hale_rail.core.parts.ratings import CASE, How, minded, same
+from hale_rail.core.parts.modes import FaultMode, failing
+from hale_rail.core.parts.ratings import CASE, Comparison, minded, same
 
 #: what a track may be off where nothing is marked
 USUAL_TOLERANCE = (0.20, 0.20)
@@ -23,10 +23,10 @@ KIND = replace(
     letters=("VT", "RP", "POT", "TRIM"),
     rules=(
         same("value", 0.01, label="resistance"),
-        minded("watt", How.AT_LEAST),
+        minded("watt", Comparison.AT_LEAST),
         minded("style", label="taper"),
         CASE,
     ),
     findings=("burnt", "crack", "corroded", "joint", "bad-repair"),
-    fails=failing(Mode.OPEN, Mode.DRIFT),
+    fails=failing(FaultMode.OPEN, FaultMode.DRIFT),
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from hale_rail.core.parts.conduction import insulates_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import ClampMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import CASE, same
 from hale_rail.core.parts.taken import PartReadings
@@ -38,5 +38,5 @@ KIND = PartKind(
     marking=ClampMarking,
     rules=(same("value", 0.1, label="voltage"), CASE),
     is_series=False,
-    fails=failing(Mode.SHORT),
+    fails=failing(FaultMode.SHORT),
 )

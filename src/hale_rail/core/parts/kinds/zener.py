@@ -9,10 +9,10 @@ from msgspec.structs import replace
 from hale_rail.core.parts.junctions import BIPOLAR_V
 from hale_rail.core.parts.kinds.diodes import JUNCTION, rectifier
 from hale_rail.core.parts.markings import ClampMarking
-from hale_rail.core.parts.modes import Mode, failing
+from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.parts.ratings import CASE, TYPE, at_least, same
-from hale_rail.core.parts.taken import PartReadings, Taken
+from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import (
     Action,
     Judgement,
@@ -60,7 +60,7 @@ def judge(part: Part, readings: PartReadings) -> Judgement:
     return conclude(reasons)
 
 
-def _seen_by_the_meter(part: Part, readings: PartReadings) -> Taken | None:
+def _seen_by_the_meter(part: Part, readings: PartReadings) -> MeasuredValue | None:
     """The reversed drop of a zener so low that the meter itself reaches its breakdown."""
     _, reverse = readings.both_ways(DIODE, JUNCTION)
     if reverse is None or math.isinf(reverse.value) or not part.value:
@@ -86,7 +86,7 @@ def band(marked_v: float) -> tuple[float, float]:
     return marked_v * (1 - low), marked_v * (1 + SPREAD)
 
 
-def _breakdown(part: Part, taken: Taken) -> Reason:
+def _breakdown(part: Part, taken: MeasuredValue) -> Reason:
     text = f"{show(taken.value, Unit.VOLT)} across it, fed through a resistor"
     if not part.value:
         return Reason("breakdown", f"{text}: no marked volts to hold it against.")
@@ -115,5 +115,5 @@ KIND = replace(
     judge=judge,
     expect=expect,
     extras=lambda _: (Ask(BREAKDOWN),),
-    fails=failing(Mode.SHORT, Mode.OPEN, Mode.LEAKY),
+    fails=failing(FaultMode.SHORT, FaultMode.OPEN, FaultMode.LEAKY),
 )

@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import show_exact
-from hale_rail.core.supply.linemap.shapes import DOWN, UP, Canvas, Segment, Station
+from hale_rail.core.supply.linemap.shapes import DOWN, UP, Canvas, Station, TrackSegment
 
 #: between the tracks of a bank: wider where a state is written under each part
 _LOOP_PITCH, _YARD_PITCH, _YARD_TRACKS = 47.0, 36.0, 3
@@ -73,8 +73,8 @@ def place(canvas: Canvas, this: Block, line: str, x: float, y: float) -> None:
         canvas.stations.append(
             Station(part, middle, y, _RADIUS, part.ref, caption(part), _TAG_DROP)
         )
-        canvas.segments.append(Segment(line, stop, ((x, y), (middle, y))))
-        canvas.segments.append(Segment(line, stop + 1, ((middle, y), (x + this.width, y))))
+        canvas.segments.append(TrackSegment(line, stop, ((x, y), (middle, y))))
+        canvas.segments.append(TrackSegment(line, stop + 1, ((middle, y), (x + this.width, y))))
         return
     between = _between(this.is_yard)
     top = y - (len(this.tracks) - 1) * between / 2
@@ -103,7 +103,7 @@ def _track(
         (right - 4, y),
         (right, y),
     )
-    canvas.segments.append(Segment(line, stop, path, is_loop=True))
+    canvas.segments.append(TrackSegment(line, stop, path, is_loop=True))
     for column, part in enumerate(track):
         station_x = x + 18 + this.pitch * (column + 0.5)
         drop = 0.0 if this.is_yard else _LOOP_TAG_DROP

@@ -7,7 +7,7 @@ from msgspec import Struct
 from hale_rail.core.parts.kinds import board, connector
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.linemap.blocks import Block, block, place
-from hale_rail.core.supply.linemap.shapes import DOWN, MOST_GAP, UP, Box, Canvas, Segment
+from hale_rail.core.supply.linemap.shapes import DOWN, MOST_GAP, UP, Box, Canvas, TrackSegment
 from hale_rail.core.supply.sheet import Sheet, group_banks
 
 PLATE_W, PLATE_H = 58.0, 26.0
@@ -187,7 +187,7 @@ class _Joint:
             )
             branch = ((x + _CAPSULE_W, middle), (start, middle))
             stop = len(self.canvas.stops[first])
-            self.canvas.segments.append(Segment(first, stop, branch, is_loop=True))
+            self.canvas.segments.append(TrackSegment(first, stop, branch, is_loop=True))
         for key in self.keys:
             self.canvas.link(key, ((start, self.ys[key]), (end, self.ys[key])))
         return end

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from hale_rail.core.charts import Chart, Point, Shape, Word
 from hale_rail.core.supply.linemap.shapes import Box, LineMap, Station
-from hale_rail.core.supply.reach import Reach
+from hale_rail.core.supply.reach import PowerReach
 
 #: corners of a state's mark, and by how much its first is turned from the top, in degrees
 _MARKS = {
@@ -20,7 +20,7 @@ def map_chart(
     picture: LineMap,
     states: Mapping[int, str],
     plates: Mapping[str, tuple[str, str]],
-    reach: Reach,
+    reach: PowerReach,
 ) -> Chart:
     """The map: states by part's id, volts and shape by rail's key; size by the picture's."""
     shapes: list[Shape] = []

@@ -36,7 +36,7 @@ class Station(Struct, frozen=True):
     tag_drop: float = 0.0
 
 
-class Segment(Struct, frozen=True):
+class TrackSegment(Struct, frozen=True):
     """A stretch of track into stop `stop` of `line` (0 = the first), as a polyline."""
 
     line: str
@@ -63,7 +63,7 @@ class LineMap(Struct, frozen=True):
     width: float
     height: float
     stations: tuple[Station, ...]
-    segments: tuple[Segment, ...]
+    segments: tuple[TrackSegment, ...]
     plates: tuple[Box, ...]
     capsules: tuple[Box, ...]
     boards: tuple[Box, ...]
@@ -74,7 +74,7 @@ class Canvas(Struct):
     """A picture while it is drawn."""
 
     stations: list[Station] = field(default_factory=list)
-    segments: list[Segment] = field(default_factory=list)
+    segments: list[TrackSegment] = field(default_factory=list)
     plates: list[Box] = field(default_factory=list)
     capsules: list[Box] = field(default_factory=list)
     boards: list[Box] = field(default_factory=list)
@@ -83,7 +83,7 @@ class Canvas(Struct):
     def link(self, line: str, points: Sequence[XY]) -> None:
         """Plain track towards the next stop of `line`."""
         stop = len(self.stops.setdefault(line, []))
-        self.segments.append(Segment(line, stop, tuple(points)))
+        self.segments.append(TrackSegment(line, stop, tuple(points)))
 
     @property
     def right(self) -> float:
