@@ -15,11 +15,11 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from hale_rail.core.diagnosis.bench import has_subject, parts_of
+from hale_rail.core.diagnosis.case_state import Known, Stand
 from hale_rail.core.diagnosis.engine import diagnose
 from hale_rail.core.diagnosis.facts import Fact, PartFact, ReadValue, SymptomFact
 from hale_rail.core.diagnosis.faults import faults
 from hale_rail.core.diagnosis.inference import weigh
-from hale_rail.core.diagnosis.known import Known, Stand
 from hale_rail.core.diagnosis.model import UnitModel
 from hale_rail.core.supply.sheet import Sheet, Topology
 from hale_rail.core.supply.templates import template

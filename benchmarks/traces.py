@@ -20,9 +20,9 @@ from scipy.sparse import coo_array
 from scipy.sparse.linalg import spsolve
 
 from hale_rail.core.shorts.board import IDEAL_GROUND, SETTLED, Board, BoardPart
+from hale_rail.core.shorts.board_model import Kind, TraceReading
 from hale_rail.core.shorts.copper import CopperSegment, Net, Pad, copper_ohm
 from hale_rail.core.shorts.next_probe import next_probe
-from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import trace
 
 _MOST_READINGS = 25

@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from hale_rail.actions.practice.hunting import hunt
-from hale_rail.core.simulate.drawn import practice_sheet
+from hale_rail.actions.practice.diagnosis_benchmark import hunt
 from hale_rail.core.simulate.faults import faults
+from hale_rail.core.simulate.random_units import practice_sheet
 from hale_rail.core.supply.sheet import Topology
 
 HERE = Path(__file__).parent

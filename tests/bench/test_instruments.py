@@ -31,8 +31,8 @@ from hale_rail.bench.simulated.server import Instruments
 from hale_rail.bench.visa_link import checked_address, open_line
 from hale_rail.core.quantities import Unit as Quantity
 from hale_rail.core.quantities import read
-from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import find_fault
+from hale_rail.core.simulate.random_units import practice_sheet
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.errors import (

@@ -9,8 +9,8 @@ import pytest
 from hale_rail.bench.simulated.hand import Hand
 from hale_rail.bench.simulated.scpi import OVERRUN, Output, SimulatedInstrument, block, figure
 from hale_rail.core.errors import InputError
-from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import find_fault
+from hale_rail.core.simulate.random_units import practice_sheet
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Topology
 

@@ -18,7 +18,7 @@ from hale_rail.actions.parts import decisions
 from hale_rail.errors import LockedError
 from hale_rail.store import passphrase
 from hale_rail.store.database import Store
-from hale_rail.store.faults import BUSY
+from hale_rail.store.error_mapping import BUSY
 from hale_rail.web import create_app
 
 VIEWS = (

@@ -11,11 +11,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hale_rail.actions import readings
-from hale_rail.actions.intake import sheets, shelf
+from hale_rail.actions.intake import case_place as shelf
+from hale_rail.actions.intake import sheets
 from hale_rail.actions.parts import decisions, looks
 from hale_rail.actions.safety import power
 from hale_rail.case.file import CaseFile, forget, open_case
-from hale_rail.case.parts.drawing import case_map
+from hale_rail.case.parts.line_map import case_map
 from hale_rail.case.parts.proven import failures
 from hale_rail.case.recap.recap import others, positions, replaced
 from hale_rail.case.walks import capacitor_points, cold_points, done

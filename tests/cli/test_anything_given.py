@@ -18,7 +18,7 @@ from click.testing import CliRunner
 from hale_rail.actions.workshop import bundles
 from hale_rail.cli import main
 from hale_rail.formats.boards.board_json import board_text
-from hale_rail.store import upkeep
+from hale_rail.store import check_restore as upkeep
 from hale_rail.store.database import DATABASE, Store
 from larkmoor.boards import board as demo_board
 from tests.sizes import FUZZ

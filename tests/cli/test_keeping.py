@@ -16,7 +16,8 @@ from click.testing import CliRunner, Result
 from hale_rail.actions.parts import decisions
 from hale_rail.case.file import open_case
 from hale_rail.cli import main
-from hale_rail.store import backup_files, tenancy
+from hale_rail.store import backup_files
+from hale_rail.store import folder_lock as tenancy
 from hale_rail.store.database import DATABASE, Store
 from tests.conftest import Bench
 

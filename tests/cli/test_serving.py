@@ -24,7 +24,8 @@ from waitress import buffers, wasyncore
 from hale_rail.actions.instruments import instruments
 from hale_rail.bench.reach import REACH
 from hale_rail.cli import main
-from hale_rail.store import passphrase, upkeep
+from hale_rail.store import check_restore as upkeep
+from hale_rail.store import passphrase
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from hale_rail.web.receiving import server_of

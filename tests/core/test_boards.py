@@ -20,7 +20,7 @@ from hale_rail.core.procedures import (
     Subject,
     parse_point,
 )
-from hale_rail.core.procedures.of_boards import (
+from hale_rail.core.procedures.boards import (
     Ends,
     attached_of,
     attached_set,

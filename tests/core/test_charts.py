@@ -13,7 +13,7 @@ from hale_rail.core.ripple.chart import wave_chart
 from hale_rail.core.soak.chart import soak_chart
 from hale_rail.core.soak.soak import Sample, SoakLimits, soak
 from hale_rail.core.supply.linemap import line_map
-from hale_rail.core.supply.linemap.plain import map_chart
+from hale_rail.core.supply.linemap.on_paper import map_chart
 from hale_rail.core.supply.reach import PowerReach
 from hale_rail.core.supply.sheet import TRUNK, Topology
 from hale_rail.core.supply.templates import template

@@ -19,7 +19,7 @@ from hale_rail.core.quantities import (
     show_duration,
     show_exact,
 )
-from hale_rail.core.spans import read_span
+from hale_rail.core.ranges import read_span
 
 F, OHM, V, A, S = Unit.FARAD, Unit.OHM, Unit.VOLT, Unit.AMPERE, Unit.SECOND
 

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hale_rail.core.parts.taken import MeasuredValue, PartReadings
+from hale_rail.core.parts.measured import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.procedures import BREAKDOWN, DIODE, OHMS, Procedure
 from hale_rail.core.shorts.ground import GroundVerdict, judge_injection, judge_ohm

@@ -12,7 +12,7 @@ from hale_rail.case.shorts.boards import board_maps
 from hale_rail.case.shorts.isolation import isolation
 from hale_rail.case.shorts.traces import board_readings, culprit
 from hale_rail.core.intake.drawings import Trust
-from hale_rail.core.shorts.taken import Kind, TraceReading
+from hale_rail.core.shorts.board_model import Kind, TraceReading
 from hale_rail.core.shorts.trace import trace
 from hale_rail.store.database import Store
 from larkmoor.boards import TRUTH, Etched, board, photo

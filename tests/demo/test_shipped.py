@@ -15,7 +15,7 @@ import pytest
 from hale_rail.case.file import open_case
 from hale_rail.case.report.report import report
 from hale_rail.demo.workshop import SHIPPED, VENDORS
-from hale_rail.store import whole
+from hale_rail.store import full_backup as whole
 from hale_rail.store.database import DATABASE, Store
 from larkmoor import analyses, moment, sourcing, workshop
 from larkmoor.__main__ import make

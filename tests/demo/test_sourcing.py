@@ -15,7 +15,7 @@ from hale_rail.case.recap.sourcing import sources
 from hale_rail.core.parts.families import Family, Grade, typical_esr
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR
 from hale_rail.core.recap.needs import Build
-from hale_rail.core.recap.rated import RatedBuild
+from hale_rail.core.recap.rated_parts import RatedBuild
 from hale_rail.core.recap.rework import ReworkAct
 from hale_rail.demo.vendor_service import create_service
 from hale_rail.demo.vendors import point_to_service, stand_ins

@@ -15,7 +15,7 @@ from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.recap.demand import Position, RecapLine
-from hale_rail.core.recap.others import other, other_lines
+from hale_rail.core.recap.other_parts import other, other_lines
 from hale_rail.core.supply.templates import make_part
 from hale_rail.formats.plans.recap_csv import COLUMNS, write_recap
 from hale_rail.formats.readings.triage_csv import read_triage

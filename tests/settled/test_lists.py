@@ -10,12 +10,12 @@ import pytest
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.verdicts import Verdict
-from hale_rail.core.recap.demand import Position, School, choose
+from hale_rail.core.recap.any_part import fit
+from hale_rail.core.recap.demand import Position, RecapPolicy, choose
 from hale_rail.core.recap.findings import Level
-from hale_rail.core.recap.fitting import fit
 from hale_rail.core.recap.needs import Build, Mount, Needs, Role
 from hale_rail.core.recap.offers import Offer
-from hale_rail.core.recap.rated import RatedBuild
+from hale_rail.core.recap.rated_parts import RatedBuild
 from hale_rail.core.supply.templates import make_part
 from hale_rail.formats.plans.price_lists import guessed, read_rows
 from hale_rail.formats.tables.sheets import open_table
@@ -39,7 +39,7 @@ def test_the_units_year_is_that_of_paper_without_one(
     paper = make_part(1, "CX1", "capacitor", "main", 1, value=100e-9, volt=250.0, year=part_year,
                       family=Family.SUPPRESSION_PAPER, safety_class="X2")  # fmt: skip
     position = Position(paper, Verdict.GOOD, unit_year=unit_year)
-    choice = choose(position, School.OFFENDERS, 2026)
+    choice = choose(position, RecapPolicy.OFFENDERS, 2026)
     assert (choice.replace, why in choice.why) == (replaced, True), choice.why
 
 

@@ -8,15 +8,15 @@ from pathlib import Path
 import pytest
 
 from hale_rail.actions.imports import import_readings, plan_readings
-from hale_rail.actions.power import machine_did
-from hale_rail.actions.power.machine_did import say_did
+from hale_rail.actions.power import machine_behaviour as machine_did
+from hale_rail.actions.power.machine_behaviour import say_did
 from hale_rail.actions.safety import power
-from hale_rail.case.filed import reading_rows
 from hale_rail.case.history import entries
-from hale_rail.case.power.machine_did import last_power_on, power_ons
+from hale_rail.case.power.machine_behaviour import last_power_on, power_ons
+from hale_rail.case.reading_rows import reading_rows
 from hale_rail.case.report.report_end import bad
 from hale_rail.core.errors import InputError
-from hale_rail.core.power.machine_did import DIDS, read_dids, write_dids
+from hale_rail.core.power.machine_behaviour import DIDS, read_dids, write_dids
 from hale_rail.formats.readings.readings_csv import read_readings
 from tests.cli.running import run_in
 from tests.conftest import Bench

@@ -10,13 +10,13 @@ from msgspec.structs import replace
 from hale_rail.actions.readings import save_reading
 from hale_rail.core.procedures import SPOT
 from hale_rail.core.shorts.board import IDEAL_GROUND, Board, BoardPart
+from hale_rail.core.shorts.board_model import Kind, TraceReading
 from hale_rail.core.shorts.copper import CopperSegment, Net, Pad
-from hale_rail.core.shorts.doubt import place_of
+from hale_rail.core.shorts.distrust import place_of
+from hale_rail.core.shorts.meaning import advice
 from hale_rail.core.shorts.next_probe import next_probe
-from hale_rail.core.shorts.spots import Spot, least
-from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import Trace, trace
-from hale_rail.core.shorts.words import advice
+from hale_rail.core.shorts.without_map import Spot, least
 from hale_rail.stages.shorts import trace as trace_stage
 from hale_rail.stages.stage import PageQuery
 from hale_rail.store.database import Store

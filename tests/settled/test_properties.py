@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hale_rail.core.parts.families import Family
-from hale_rail.core.parts.taken import MeasuredValue, PartReadings
+from hale_rail.core.parts.measured import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Verdict
 from hale_rail.core.procedures import LEAKAGE, OHMS, Procedure
 from hale_rail.core.quantities import Unit, read

@@ -12,8 +12,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.recap.fitting import fit
-from hale_rail.core.recap.rated import WARES, RatedBuild, RatedNeeds
+from hale_rail.core.recap.any_part import fit
+from hale_rail.core.recap.rated_parts import WARES, RatedBuild, RatedNeeds
 from hale_rail.formats.units.rated_fields import RATED_COLUMNS, RATINGS, read_ratings, ware_of
 from tests.cli.running import run_in
 

@@ -6,7 +6,7 @@ import pytest
 
 from hale_rail.core.parts.kinds import KINDS
 from hale_rail.core.parts.looks import BY_CODE, FINDINGS, SOUND, toggled
-from hale_rail.core.parts.taken import PartReadings
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.core.supply.templates import make_part

@@ -7,9 +7,9 @@ from hale_rail.actions.parts import decisions
 from hale_rail.actions.parts.decisions import decide
 from hale_rail.actions.shorts import boards
 from hale_rail.case.file import open_case
-from hale_rail.case.named import part_named
+from hale_rail.case.name_lookup import part_named
 from hale_rail.core.procedures import GROUND, LEG_LIFTED, Condition, Point
-from hale_rail.core.procedures.of_boards import board_part
+from hale_rail.core.procedures.boards import board_part
 from hale_rail.core.targets import rail_target
 from hale_rail.stages.frame.next_step import next_step, stage_reached
 from hale_rail.stages.stage import Urgency

@@ -7,7 +7,8 @@ import sqlite3
 import pytest
 
 from hale_rail.errors import ConflictError
-from hale_rail.store import boards, cases, documents, upkeep
+from hale_rail.store import boards, cases, documents
+from hale_rail.store import check_restore as upkeep
 from hale_rail.store.boards import StoredDrawing
 from hale_rail.store.database import Store
 

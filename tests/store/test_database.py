@@ -12,7 +12,9 @@ import pytest
 from hale_rail.actions import readings
 from hale_rail.case.file import open_case
 from hale_rail.errors import CorruptError, FullError, LockedError, ReadOnlyError, StoreError
-from hale_rail.store import connections, faults, turns
+from hale_rail.store import connections
+from hale_rail.store import error_mapping as faults
+from hale_rail.store import write_lock as turns
 from hale_rail.store.database import Store
 from tests.conftest import Bench
 

@@ -16,7 +16,8 @@ from pathlib import Path
 
 import pytest
 
-from hale_rail.store import database, migrating, upkeep
+from hale_rail.store import check_restore as upkeep
+from hale_rail.store import database, migrating
 from hale_rail.store.database import DATABASE, Store
 from tests.conftest import Bench
 from tests.sizes import IS_ALL

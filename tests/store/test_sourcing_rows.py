@@ -12,7 +12,7 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.recap.needs import Build, Mount
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, Vendor
-from hale_rail.core.recap.rated import KIT, WARES, RatedBuild
+from hale_rail.core.recap.rated_parts import KIT, WARES, RatedBuild
 from hale_rail.store import cases, log, rework
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store

@@ -22,7 +22,8 @@ from hale_rail.errors import (
     StoreError,
     TakenError,
 )
-from hale_rail.store import backup_files, database, opening, tenancy
+from hale_rail.store import backup_files, database, opening
+from hale_rail.store import folder_lock as tenancy
 from hale_rail.store.connections import connect
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.empty_workshop import shipped

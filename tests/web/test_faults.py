@@ -21,7 +21,7 @@ from hale_rail.actions.parts import decisions
 from hale_rail.actions.workshop import workshop
 from hale_rail.errors import CorruptError, FullError, LockedError, ReadOnlyError
 from hale_rail.store.database import Store
-from hale_rail.store.faults import BUSY
+from hale_rail.store.error_mapping import BUSY
 from hale_rail.web import create_app
 from tests.conftest import Client
 

@@ -9,7 +9,7 @@ import pytest
 from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.actions.intake import sheets
 from hale_rail.case.file import CaseFile, open_case
-from hale_rail.case.named import name_of
+from hale_rail.case.name_lookup import name_of
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.rails.rails import rails
 from hale_rail.case.safety.energy import energy

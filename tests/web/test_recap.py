@@ -16,7 +16,7 @@ from hale_rail.case.file import open_case
 from hale_rail.case.recap.plans import OWN, PLAN, case_plan, order_plan
 from hale_rail.case.recap.sourcing import sources
 from hale_rail.case.worker import STOPPED
-from hale_rail.core.recap.demand import School
+from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.formats.plans.order_files import COLUMNS
 from hale_rail.stages.recap import position
 from hale_rail.stages.stage import PageQuery
@@ -44,11 +44,11 @@ def ready(client: Client, path: str) -> str:
 def test_the_recap_shows_three_schools_with_count_and_money(client: Client, demo: Store) -> None:
     page = ready(client, f"{PAGE}/recap")
     plans = case_plan(open_case(demo, CASE))
-    for school in School:
+    for school in RecapPolicy:
         total = Decimal(plans.plan(school.code)["total"])
         assert f"{total:.2f}\u00a0EUR" in page
     assert f"Parts: {Decimal(plans.plan('offenders')['goods']):.2f}" in page
-    totals = [Decimal(plans.plan(school.code)["total"]) for school in School]
+    totals = [Decimal(plans.plan(school.code)["total"]) for school in RecapPolicy]
     assert totals == sorted(totals)
     assert "proven the cheapest" in page
     assert "only Pennant Passives" in page

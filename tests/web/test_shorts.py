@@ -15,12 +15,12 @@ from hale_rail.actions.parts import looks
 from hale_rail.actions.safety import power
 from hale_rail.actions.shorts import boards
 from hale_rail.case.file import open_case
-from hale_rail.case.named import part_named
+from hale_rail.case.name_lookup import part_named
 from hale_rail.case.shorts.boards import sheet_tree, tree_of
 from hale_rail.case.shorts.isolation import isolation
 from hale_rail.case.shorts.traces import board_readings, culprit, trace_of
 from hale_rail.core.procedures import LEG_LIFTED, WARMTH, Point
-from hale_rail.core.procedures.of_boards import board_part
+from hale_rail.core.procedures.boards import board_part
 from hale_rail.errors import ConflictError, InputError
 from hale_rail.formats.boards.board_csv import read_board_csv
 from hale_rail.formats.boards.board_json import board_text, read_board

@@ -11,7 +11,7 @@ import tempfile
 from pathlib import Path
 
 from hale_rail.demo.workshop import SHIPPED, VENDORS
-from hale_rail.store import upkeep
+from hale_rail.store import check_restore as upkeep
 from hale_rail.store.database import Store
 from larkmoor import analyses, moment, sourcing, workshop
 

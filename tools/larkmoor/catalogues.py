@@ -9,7 +9,7 @@ from decimal import Decimal
 from hale_rail.core.parts.families import Family, Grade, typical_esr
 from hale_rail.core.recap.needs import Build, Mount
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, Vendor
-from hale_rail.core.recap.rated import KIT, WARES, AnyBuild, RatedBuild
+from hale_rail.core.recap.rated_parts import KIT, WARES, AnyBuild, RatedBuild
 from hale_rail.formats.units.rated_fields import read_ratings
 
 _AL, _TA = Family.ALUMINIUM, Family.TANTALUM

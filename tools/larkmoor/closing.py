@@ -15,13 +15,7 @@ from hale_rail.case.file import open_case
 from hale_rail.case.intake.drawings import drawings as case_drawings
 from hale_rail.core.bring_up.harness import USUAL_M
 from hale_rail.core.procedures import CONTINUITY, EARTH, PIN_VOLTS, Point
-from hale_rail.core.procedures.of_machine import (
-    CHIP,
-    EARTH_TARGET,
-    HARNESS,
-    joint_target,
-    pin_target,
-)
+from hale_rail.core.procedures.bring_up import CHIP, EARTH_TARGET, HARNESS, joint_target, pin_target
 from hale_rail.core.soak.soak import Sample
 from larkmoor.hand import Hand
 from larkmoor.pictures import drawing_pdf

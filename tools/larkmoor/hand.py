@@ -14,13 +14,13 @@ from hale_rail.actions.intake import cases, drawings
 from hale_rail.actions.intake.cases import NewCase
 from hale_rail.actions.parts import decisions, looks
 from hale_rail.actions.power import first_power
-from hale_rail.actions.power.machine_did import say_did
+from hale_rail.actions.power.machine_behaviour import say_did
 from hale_rail.actions.ripple import waves
 from hale_rail.actions.safety import power
 from hale_rail.actions.shorts import boards
 from hale_rail.case.file import open_case
 from hale_rail.case.intake.drawings import drawings as case_drawings
-from hale_rail.case.named import part_named
+from hale_rail.case.name_lookup import part_named
 from hale_rail.case.shorts.boards import sheet_tree
 from hale_rail.core.parts.kinds import bridge
 from hale_rail.core.parts.part import Part
@@ -36,9 +36,9 @@ from hale_rail.core.procedures import (
     Point,
     Procedure,
 )
-from hale_rail.core.procedures.of_boards import Ends, attached_set
+from hale_rail.core.procedures.boards import Ends, attached_set
+from hale_rail.core.shorts.board_model import Kind, TraceReading
 from hale_rail.core.shorts.next_probe import next_probe
-from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import trace
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.core.targets import Place, rail_target

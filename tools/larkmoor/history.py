@@ -16,7 +16,7 @@ from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import Family
 from hale_rail.core.procedures import CAPACITANCE, ESR, Condition, Point, ReadingSource, Subject
 from hale_rail.core.rails.judge import Tolerance
-from hale_rail.core.recap.demand import School
+from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
 from hale_rail.core.supply.templates import make_part
 from hale_rail.store import cases, decisions, log, looks, readings, sheets, unit_types
@@ -117,7 +117,7 @@ class _Kept:
         self.sheet_id = sheets.insert(connection, sheet, self.moment(), unit_type_id=kind)
         wanted = Fields(
             unit.machine, "Dead or noisy." if unit.failed else "Check-up, nothing wrong.", "",
-            School.PROVEN.code, Tolerance.STRICT.value, kind,
+            RecapPolicy.PROVEN.code, Tolerance.STRICT.value, kind,
         )  # fmt: skip
         number = f"AR-{place + 1:03d}"
         self.case_id = cases.insert(connection, number, wanted, self.sheet_id, self.moment())

@@ -27,7 +27,7 @@ from hale_rail.core.procedures import (
     Condition,
     Point,
 )
-from hale_rail.core.procedures.of_boards import board_part
+from hale_rail.core.procedures.boards import board_part
 from hale_rail.core.safety.bleeding import volts_after
 from hale_rail.core.targets import rail_target
 from hale_rail.formats.boards.board_json import board_text

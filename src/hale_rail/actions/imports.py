@@ -8,16 +8,16 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
-from hale_rail.actions.power.machine_did import append_did
+from hale_rail.actions.power.machine_behaviour import append_did
 from hale_rail.case.file import CaseFile
-from hale_rail.case.named import part_named, rail_named
-from hale_rail.case.power.machine_did import last_power_on
+from hale_rail.case.name_lookup import part_named, rail_named
+from hale_rail.case.power.machine_behaviour import last_power_on
 from hale_rail.case.subjects import checked_subject, point_words
 from hale_rail.case.walks import of_former_parts
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.looks import BY_CODE, SOUND
 from hale_rail.core.parts.part import Part
-from hale_rail.core.power.machine_did import DIDS, Did, read_dids
+from hale_rail.core.power.machine_behaviour import DIDS, Did, read_dids
 from hale_rail.core.procedures import (
     BREAKDOWN,
     INJECT,

@@ -18,7 +18,7 @@ from typing import Any, TypeVar
 from hale_rail.case.rows import Rows, read_rows, records_state
 from hale_rail.case.workshop.workshop import Workshop, read_workshop
 from hale_rail.core.rails.judge import Tolerance
-from hale_rail.core.recap.demand import SCHOOLS, School
+from hale_rail.core.recap.demand import SCHOOLS, RecapPolicy
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.store import cases
 from hale_rail.store.cases import Case
@@ -63,7 +63,7 @@ class CaseFile:
         return self.rows.sheet
 
     @property
-    def school(self) -> School:
+    def school(self) -> RecapPolicy:
         """How much is replaced in this case."""
         return SCHOOLS[self.rows.case.school]
 

@@ -41,7 +41,7 @@ from hale_rail.store.board_marks import ProvenMark
 from hale_rail.store.boards import StoredDrawing
 from hale_rail.store.cases import Case
 from hale_rail.store.ground_records import GroundRecord
-from hale_rail.store.looks import Look
+from hale_rail.store.looks import VisualInspection
 from hale_rail.store.machine_notes import MachineNote
 from hale_rail.store.power_events import PowerEvent
 from hale_rail.store.power_steps import PowerGoodRow, PowerStep
@@ -109,7 +109,7 @@ class Rows(Struct, frozen=True):
     of_part: dict[int, tuple[Reading, ...]] = field(default_factory=dict)
     of_rail: dict[str, tuple[Reading, ...]] = field(default_factory=dict)
     standing: Mapping[str, Reading] = field(default_factory=dict)
-    looks: Mapping[int, Look] = field(default_factory=dict)
+    looks: Mapping[int, VisualInspection] = field(default_factory=dict)
     events: tuple[PowerEvent, ...] = ()
     decisions: Mapping[int, Decision] = field(default_factory=dict)
     statements: tuple[Statement, ...] = ()

@@ -10,11 +10,11 @@ from hale_rail.case.recap.rework import NEW, expected_new
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.shorts.grounds import record_ohm, sheet_ohm
 from hale_rail.case.shorts.probes import board_subject, is_drawn, is_on_board
-from hale_rail.case.shorts.spots import suspects_of
+from hale_rail.case.shorts.suspects import suspects_of
 from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.procedures import CAPACITANCE, ESR, SPOT, Condition, Point, Subject
-from hale_rail.core.procedures.of_boards import board_words
-from hale_rail.core.procedures.of_machine import machine_words
+from hale_rail.core.procedures.boards import board_words
+from hale_rail.core.procedures.bring_up import machine_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import band
 from hale_rail.core.targets import TargetKind

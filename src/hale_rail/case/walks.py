@@ -10,7 +10,7 @@ from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import news, parts
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.shorts.grounds import REVERSED, SIDES
-from hale_rail.case.void import void
+from hale_rail.case.void_readings import void
 from hale_rail.core.parts.kinds import capacitor, transistor
 from hale_rail.core.parts.kinds.conductors import ASKED_BACK
 from hale_rail.core.parts.part import Part

@@ -17,7 +17,7 @@ from hale_rail.actions.workshop.workshop import save_touch_limit
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.cli._command import read_with
 from hale_rail.core.rails.judge import Tolerance
-from hale_rail.core.recap.demand import School
+from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V
 from hale_rail.formats.readings.readings_csv import read_readings
 from hale_rail.formats.tables.fields import RowProblem
@@ -40,7 +40,7 @@ def case_of_files(
     unit: Path,
     readings: Path,
     *,
-    school: str = School.PROVEN.code,
+    school: str = RecapPolicy.PROVEN.code,
     tolerance: str = Tolerance.STRICT.value,
     touch_limit_v: float = TOUCH_LIMIT_V,
     symptoms: tuple[str, ...] = (),

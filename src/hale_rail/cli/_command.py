@@ -76,7 +76,7 @@ def run(action: Callable[[], T]) -> T:
     except HaleRailError as error:
         ours = error
     except Exception as error:  # the data folder's disk or database, where nobody told it better
-        from hale_rail.store.faults import translated
+        from hale_rail.store.error_mapping import translated
 
         known = translated(error)
         if known is None:

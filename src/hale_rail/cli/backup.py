@@ -9,7 +9,7 @@ import click
 
 from hale_rail.cli._command import data_option, text_command
 from hale_rail.cli._server import workshop_folder
-from hale_rail.store import upkeep
+from hale_rail.store import check_restore as upkeep
 from hale_rail.store.database import Store
 
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from hale_rail.cli._command import data_option, say, text_command
 from hale_rail.cli._server import workshop_folder
-from hale_rail.store import upkeep
+from hale_rail.store import check_restore as upkeep
 
 
 @text_command

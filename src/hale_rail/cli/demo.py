@@ -25,7 +25,7 @@ from hale_rail.demo import instruments
 from hale_rail.demo.vendor_service import create_service
 from hale_rail.demo.vendors import point_to_service, stand_ins
 from hale_rail.demo.workshop import ensure_demo
-from hale_rail.store import tenancy
+from hale_rail.store import folder_lock as tenancy
 
 
 def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:

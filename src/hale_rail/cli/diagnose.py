@@ -10,12 +10,12 @@ import click
 
 from hale_rail.case.diagnosis.diagnosis import asks, diagnosis
 from hale_rail.case.file import CaseFile
-from hale_rail.case.named import target_name
+from hale_rail.case.name_lookup import target_name
 from hale_rail.cli._case_of_files import CaseOfFiles, case_of_files
 from hale_rail.cli._command import FILE, Answer, json_command, problem_lines
 from hale_rail.core.diagnosis.faults import Fault
-from hale_rail.core.diagnosis.telling import capital
-from hale_rail.core.diagnosis.worth import Ranked
+from hale_rail.core.diagnosis.information import Ranked
+from hale_rail.core.diagnosis.wording import capital
 from hale_rail.core.procedures import Point
 from hale_rail.core.supply.sheet import TOPOLOGIES, Topology
 from hale_rail.formats.knowledge import knowledge_for

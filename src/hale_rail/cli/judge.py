@@ -9,7 +9,7 @@ from typing import Any
 import click
 
 from hale_rail.case.file import CaseFile
-from hale_rail.case.named import name_of, target_name
+from hale_rail.case.name_lookup import name_of, target_name
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.rails.rails import RailVolts, rail_patterns, rails

@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from hale_rail.actions.practice.measuring import (
+from hale_rail.actions.practice.benchmark_figures import (
     HuntFigures,
     HuntOutcome,
     Repairs,

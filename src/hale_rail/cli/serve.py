@@ -15,7 +15,8 @@ from hale_rail.bench.reach import REACH
 from hale_rail.cli._command import data_option, text_command
 from hale_rail.cli._server import Served, own_folder, port_option, run_server, shown
 from hale_rail.errors import StoreError
-from hale_rail.store import passphrase, tenancy
+from hale_rail.store import folder_lock as tenancy
+from hale_rail.store import passphrase
 from hale_rail.store.database import Store
 from hale_rail.web.auth.host_names import LOCAL, Names
 

@@ -14,7 +14,7 @@ from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.capacitor_verdicts import judge
 from hale_rail.core.parts.capacitors import Readings
-from hale_rail.core.parts.taken import MeasuredValue
+from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import CAPACITANCE, ESR, LEAKAGE, OHMS, Procedure
 from hale_rail.formats.readings.triage_csv import TriageRow, read_triage

@@ -15,7 +15,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from hale_rail.core.errors import QuantityError, RangeError
-from hale_rail.core.shown import farad_spellings, show, show_duration, show_exact
+from hale_rail.core.quantity_text import farad_spellings, show, show_duration, show_exact
 from hale_rail.core.units import Measured, Unit
 
 __all__ = [

@@ -8,7 +8,9 @@ from pathlib import Path
 
 from hale_rail import clock
 from hale_rail.errors import OldLayoutError, StoreError
-from hale_rail.store import moved_times, tenancy, whole
+from hale_rail.store import folder_lock as tenancy
+from hale_rail.store import full_backup as whole
+from hale_rail.store import shift_times as moved_times
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.kept_files import private_folder
 

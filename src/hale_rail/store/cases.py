@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 
 from msgspec import Struct
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.store.bench_lines import BenchLine
 from hale_rail.store.ids import new_uuid

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from hale_rail.store.backup_files import remedy
-from hale_rail.store.faults import translated
+from hale_rail.store.error_mapping import translated
 
 #: how long a connection waits for another program's lock, in seconds: a hand waits no longer
 BUSY_S = 1.5

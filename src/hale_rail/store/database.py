@@ -20,12 +20,12 @@ from hale_rail.core.parts.looks import FINDINGS
 from hale_rail.errors import StoreError
 from hale_rail.store import backup_files, backups, opening
 from hale_rail.store.connections import Connection, connect, connect_to_read
-from hale_rail.store.faults import translated
+from hale_rail.store.error_mapping import translated
+from hale_rail.store.full_backup import DATABASE
 from hale_rail.store.ids import new_uuid
 from hale_rail.store.kept_files import private_folder, sweep, tighten
 from hale_rail.store.migrating import migrations
-from hale_rail.store.turns import Turns
-from hale_rail.store.whole import DATABASE
+from hale_rail.store.write_lock import Turns
 
 __all__ = ["DATABASE", "Store"]
 READ_LIMIT_S = 5.0

@@ -14,7 +14,7 @@ from typing import IO
 
 from msgspec import Struct
 
-from hale_rail.store.faults import translated
+from hale_rail.store.error_mapping import translated
 from hale_rail.store.ids import new_uuid
 
 _FOLDER_MODE, _FILE_MODE = 0o700, 0o600

@@ -10,7 +10,7 @@ from msgspec import Struct
 from hale_rail.store.ids import new_uuid
 
 
-class Look(Struct, frozen=True):
+class VisualInspection(Struct, frozen=True):
     """The findings of one look at a part, by code; none takes the last back."""
 
     id: int
@@ -33,7 +33,7 @@ def insert(
     )
 
 
-def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[Look]:
+def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[VisualInspection]:
     """Looks of a case with ids above `after`, oldest first."""
     rows = connection.execute(
         "SELECT l.id, l.log_id, l.part_id, f.code FROM look AS l"
@@ -46,4 +46,7 @@ def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> lis
         kept = found.setdefault(row["id"], (row["log_id"], row["part_id"], []))
         if row["code"]:
             kept[2].append(row["code"])
-    return [Look(i, log_id, part, tuple(codes)) for i, (log_id, part, codes) in found.items()]
+    return [
+        VisualInspection(i, log_id, part, tuple(codes))
+        for i, (log_id, part, codes) in found.items()
+    ]

@@ -15,7 +15,7 @@ from pathlib import Path
 from hale_rail.errors import CorruptError, MigrationError, NewerStoreError, OldLayoutError
 from hale_rail.store.backup_files import remedy
 from hale_rail.store.connections import connect
-from hale_rail.store.faults import translated
+from hale_rail.store.error_mapping import translated
 from hale_rail.store.kept_files import open_private, partial_of
 
 #: the first migration of the layout before the first release

@@ -14,7 +14,7 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.recap.needs import MOUNTS, Build
 from hale_rail.core.recap.offers import ORIGINS, Drawer, Offer, Vendor
-from hale_rail.core.recap.rated import WARES, AnyBuild, RatedBuild
+from hale_rail.core.recap.rated_parts import WARES, AnyBuild, RatedBuild
 from hale_rail.store.ids import new_uuid
 
 #: what tells a capacitor of lists from other parts

@@ -20,8 +20,8 @@ from hale_rail.errors import (
     StoreError,
 )
 from hale_rail.store import backup_files
-from hale_rail.store.faults import translated
-from hale_rail.web.frame.case_page import store, typed_of
+from hale_rail.store.error_mapping import translated
+from hale_rail.web.frame.case_page import form_state_of, store
 
 _LOG = logging.getLogger("hale_rail")
 _TEXTS = {
@@ -120,10 +120,10 @@ def _laid_anew(
 ) -> ResponseReturnValue | None:
     """The page of the form that was sent, as it was typed; None where none is named."""
     view = current_app.view_functions.get(request.endpoint or "")
-    relay = getattr(view, "relay", None)
-    if request.method != "POST" or relay is None:
+    rerender = getattr(view, "rerender", None)
+    if request.method != "POST" or rerender is None:
         return None
-    laid: ResponseReturnValue = relay(typed_of(error, is_conflict), code)
+    laid: ResponseReturnValue = rerender(form_state_of(error, is_conflict), code)
     return laid
 
 

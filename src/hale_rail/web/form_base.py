@@ -110,7 +110,7 @@ class CaseForm(Form):
     by = PlacedField(validators=[Length(max=20)])
 
 
-class Typed(Struct, frozen=True):
+class FormState(Struct, frozen=True):
     """What was sent and could not be used: which form, its values, its problems by field.
 
     A page that is laid anew shows the values in the form's fields, and the problems beside them.

@@ -25,10 +25,10 @@ from hale_rail.core.bring_up.continuity import part_of
 from hale_rail.core.chances import chance_words, ruled_out
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark
-from hale_rail.core.power.machine_did import Did
+from hale_rail.core.power.machine_behaviour import Did
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
 from hale_rail.core.rails.judge import Tolerance
-from hale_rail.core.recap.demand import School
+from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.core.recap.needs import CLASSES, MOUNTS, Mount, Role
 from hale_rail.core.safety.energy import ENERGIES, Energy
 from hale_rail.errors import StoreError
@@ -46,7 +46,7 @@ from hale_rail.web.bring_up.continuity_drawing import draw_continuity
 from hale_rail.web.bring_up.harness_drawing import draw_harness
 from hale_rail.web.csrf import csrf_field
 from hale_rail.web.diagnosis.suspects_drawing import draw_suspects
-from hale_rail.web.form_base import DRAWN_FORMS, Form, Typed
+from hale_rail.web.form_base import DRAWN_FORMS, Form, FormState
 from hale_rail.web.frame.chart_drawing import draw_chart
 from hale_rail.web.frame.line_map_drawing import draw_map, draw_report_map
 from hale_rail.web.frame.markers import badge
@@ -234,7 +234,7 @@ def within(seconds: float) -> str:
     return words if words == "at once" else f"in {words}"
 
 
-def form_of(name: str, typed: Typed, **usual: Any) -> Form:
+def form_of(name: str, typed: FormState, **usual: Any) -> Form:
     """A form to be drawn: with what was typed and its problems, else with the usual values."""
     made = DRAWN_FORMS[name]
     if typed.form != name or not typed.values:
@@ -282,7 +282,9 @@ def head_case(number: str, machine: str, symptom: str, state: Energy, charged: s
 @lru_cache(16)
 def head_choices(chosen: str, held_to: str) -> Markup:
     """The choices of a case's header: its school and its tolerance by their codes."""
-    return _drawn("frame/_head_choices.html", schools=tuple(School), chosen=chosen, held_to=held_to)
+    return _drawn(
+        "frame/_head_choices.html", schools=tuple(RecapPolicy), chosen=chosen, held_to=held_to
+    )
 
 
 def _drawn(name: str, **says: object) -> Markup:

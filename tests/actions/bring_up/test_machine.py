@@ -19,7 +19,7 @@ from hale_rail.case.soak.soaks import hours_done, soak_plan, verdict_of
 from hale_rail.case.soak.soaks import soaks as rail_soaks
 from hale_rail.core.intake.drawings import Trust
 from hale_rail.core.procedures import CONTINUITY, EARTH, PIN_VOLTS, Point, parse_point
-from hale_rail.core.procedures.of_machine import (
+from hale_rail.core.procedures.bring_up import (
     EARTH_TARGET,
     HARNESS,
     joint_target,

@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.actions import readings
-from hale_rail.actions.intake import cases, sheets, shelf
+from hale_rail.actions.intake import case_place as shelf
+from hale_rail.actions.intake import cases, sheets
 from hale_rail.actions.intake.cases import NewCase
 from hale_rail.actions.parts import decisions
 from hale_rail.actions.rails import rails
@@ -18,7 +19,7 @@ from hale_rail.actions.report import closing
 from hale_rail.actions.safety import power
 from hale_rail.case.file import forget, open_case
 from hale_rail.case.history import entries, issued_reports
-from hale_rail.case.parts.drawing import picture
+from hale_rail.case.parts.line_map import picture
 from hale_rail.case.report.report import from_json, report, to_json
 from hale_rail.case.shorts.grounds import grounds
 from hale_rail.case.subjects import subject_of

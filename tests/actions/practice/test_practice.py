@@ -12,9 +12,9 @@ import pytest
 from hale_rail.actions.instruments import capturing
 from hale_rail.actions.parts import decisions
 from hale_rail.actions.practice import practice
-from hale_rail.actions.practice.hunting import hunt
-from hale_rail.actions.practice.measuring import measure
-from hale_rail.actions.practice.repairing import repair
+from hale_rail.actions.practice.benchmark_figures import measure
+from hale_rail.actions.practice.diagnosis_benchmark import hunt
+from hale_rail.actions.practice.repair_benchmark import repair
 from hale_rail.actions.readings import Saved
 from hale_rail.actions.report.closing import hand_back
 from hale_rail.actions.safety import power
@@ -25,9 +25,9 @@ from hale_rail.case.report.report import CaseOutcome
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import ESR, OHMS, STORE, VOLTS, Condition, Point, ReadingSource
-from hale_rail.core.simulate.drawn import draw_pair, practice_sheet
 from hale_rail.core.simulate.faults import faults
-from hale_rail.core.simulate.graded import GRADED, graded
+from hale_rail.core.simulate.graded_cases import GRADED, graded
+from hale_rail.core.simulate.random_units import draw_pair, practice_sheet
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.targets import rail_target
 from hale_rail.errors import ConflictError, GuardError, InputError

@@ -14,7 +14,7 @@ from hale_rail.case.ripple.waves import analysis_of, split_of, wave_records
 from hale_rail.case.safety.energy import energy
 from hale_rail.core.safety.energy import Energy
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.store import upkeep
+from hale_rail.store import check_restore as upkeep
 from hale_rail.store import waves as rows
 from hale_rail.store.database import Store
 from tests.conftest import Bench

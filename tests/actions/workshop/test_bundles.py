@@ -29,7 +29,8 @@ from hale_rail.case.history import issued_reports
 from hale_rail.case.report.report import from_json
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.stages.trial import look_at
-from hale_rail.store import unit_types, upkeep
+from hale_rail.store import check_restore as upkeep
+from hale_rail.store import unit_types
 from hale_rail.store.database import Store
 from tests.conftest import Bench, opened
 from tests.sizes import examples

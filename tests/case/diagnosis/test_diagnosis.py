@@ -8,12 +8,12 @@ from hale_rail.actions.diagnosis.diagnosis import say
 from hale_rail.actions.intake.cases import open_with
 from hale_rail.actions.parts import decisions
 from hale_rail.actions.power import first_power
-from hale_rail.actions.power.machine_did import say_did
+from hale_rail.actions.power.machine_behaviour import say_did
 from hale_rail.actions.safety import power
 from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.diagnosis.fact_source import standing_statements
 from hale_rail.case.file import open_case
-from hale_rail.core.diagnosis.known import Stand
+from hale_rail.core.diagnosis.case_state import Stand
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import InputError

@@ -9,7 +9,7 @@ from hale_rail.case.parts.parts import parts
 from hale_rail.case.recap.recap import recap_lines
 from hale_rail.case.walks import capacitor_points, done, next_undone
 from hale_rail.core.procedures import Condition
-from hale_rail.core.recap.demand import School
+from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.store.database import Store
 from tests.conftest import Bench
 
@@ -93,12 +93,12 @@ def test_paper_that_reads_well_is_on_no_list_of_what_was_proven_bad(store: Store
     bench.read("C42", "c", "80n", "lifted")
     assert (bench.state("C41"), bench.state("C42")) == ("worn", "failed")
 
-    def listed(school: School) -> list[str]:
+    def listed(school: RecapPolicy) -> list[str]:
         refs = [line.refs for line in recap_lines(bench.file, school)]
         return [ref for line in refs for ref in line.split(", ") if ref in ("C41", "C42")]
 
-    assert listed(School.PROVEN) == ["C42"]
-    assert listed(School.OFFENDERS) == ["C41", "C42"]
+    assert listed(RecapPolicy.PROVEN) == ["C42"]
+    assert listed(RecapPolicy.OFFENDERS) == ["C41", "C42"]
 
 
 def test_what_is_judged_together_is_walked_together(store: Store) -> None:

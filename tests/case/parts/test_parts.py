@@ -7,13 +7,13 @@ import pytest
 from hale_rail.actions import readings
 from hale_rail.actions.parts import decisions
 from hale_rail.actions.safety import power
-from hale_rail.case.parts.drawing import power_reach
+from hale_rail.case.parts.line_map import power_reach
 from hale_rail.case.recap.recap import kept, recap_lines
 from hale_rail.case.report.report import report
 from hale_rail.case.subjects import subject_of
 from hale_rail.case.walks import cold_points, done
 from hale_rail.core.parts.kinds.transistor import PAIRS
-from hale_rail.core.recap.demand import School
+from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.errors import InputError
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
@@ -122,7 +122,7 @@ def test_a_decision_changes_the_list_at_once_and_needs_its_reason(bench: Bench) 
     c12 = bench.id_of("C12")
 
     def listed() -> set[str]:
-        lines = recap_lines(bench.file, School.PROVEN)
+        lines = recap_lines(bench.file, RecapPolicy.PROVEN)
         return {p.part.ref for line in lines for p in line.positions}
 
     assert listed() == {"C12"}

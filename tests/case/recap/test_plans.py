@@ -24,7 +24,7 @@ from hale_rail.case.worker import STOPPED, Analysis, Progress
 from hale_rail.case.workshop.workshop import Buying
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.markings import CapacitorMarking, FuseMarking
-from hale_rail.core.recap.demand import School
+from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.core.recap.needs import Build, Mount, Role
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
 from hale_rail.store import vendors as rows
@@ -94,7 +94,7 @@ def test_what_a_person_says_of_a_position_outranks_the_sheet(recapped: Bench) ->
 def test_what_is_in_or_left_out_is_not_bought(recapped: Bench) -> None:
     for ref, kind in (("C31", "fitted"), ("C33", "left-out")):
         decisions.decide(recapped.store, recapped.number, recapped.id_of(ref), kind, "so it is")
-    for school in School:
+    for school in RecapPolicy:
         asked = {n.ref for n in to_buy(recapped.file, school)}
         assert not asked & {"C31", "C33"}
         assert asked >= {"C32", "C34"}

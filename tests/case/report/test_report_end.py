@@ -18,7 +18,7 @@ from hale_rail.case.report.report_blocks import blocks, states_of
 from hale_rail.case.report.report_end import earth, next_inspection, rails_since, wet_words
 from hale_rail.core.parts.age import Use, years_to_inspection
 from hale_rail.core.procedures import EARTH, Point
-from hale_rail.core.procedures.of_machine import EARTH_TARGET
+from hale_rail.core.procedures.bring_up import EARTH_TARGET
 from hale_rail.core.report.document import DocumentFigure, DocumentTable, Facts, Heading, Map, Title
 from hale_rail.core.soak.soak import Sample
 from hale_rail.store.database import Store

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hale_rail.core.diagnosis import worth
+from hale_rail.core.diagnosis import information as worth
 from hale_rail.core.diagnosis.bench import has_subject, parts_of, views_of
 from hale_rail.core.diagnosis.blocks.block import UnitSheet
 from hale_rail.core.diagnosis.effects import NOTHING, REGIMES, RUNS

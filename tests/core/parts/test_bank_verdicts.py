@@ -10,7 +10,7 @@ from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.capacitors import Capacitor, Readings
 from hale_rail.core.parts.families import Family
-from hale_rail.core.parts.taken import MeasuredValue
+from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Verdict
 
 CAP = Capacitor(Family.ALUMINIUM, 1800e-6, 10.0)

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from hale_rail.core.parts.capacitor_verdicts import judge
 from hale_rail.core.parts.capacitors import Capacitor, Readings
 from hale_rail.core.parts.families import Family, Grade
-from hale_rail.core.parts.taken import MeasuredValue
+from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Verdict
 
 YEAR = 2026

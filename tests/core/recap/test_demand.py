@@ -12,7 +12,7 @@ from hale_rail.core.parts.decisions import DECISIONS, Decision, DecisionKind
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.verdicts import Verdict
-from hale_rail.core.recap.demand import Position, School, choose, kept_by_decision, recap_list
+from hale_rail.core.recap.demand import Position, RecapPolicy, choose, kept_by_decision, recap_list
 from hale_rail.core.supply.sheet import Rail, Regulation
 from hale_rail.core.supply.templates import make_part
 
@@ -56,14 +56,14 @@ G, W, X, U = Verdict.GOOD, Verdict.WORN, Verdict.FAILED, Verdict.UNPROVEN
 )
 def test_choice(part: Part, verdict: Verdict | None, rail: Rail | None, schools: str) -> None:
     position = Position(part, verdict, rail)
-    taken = [s for s in School if choose(position, s, YEAR).replace]
+    taken = [s for s in RecapPolicy if choose(position, s, YEAR).replace]
     assert [s.name.lower() for s in taken] == schools.split()
-    assert all(choose(position, s, YEAR).why for s in School)
+    assert all(choose(position, s, YEAR).why for s in RecapPolicy)
 
 
 def test_what_was_replaced_stays_on_every_list() -> None:
     fitted = Position(AL, None, STIFF, Decision(DecisionKind.FITTED, ""))
-    assert all(choose(fitted, school, YEAR).replace for school in School)
+    assert all(choose(fitted, school, YEAR).replace for school in RecapPolicy)
 
 
 @pytest.mark.parametrize(
@@ -72,7 +72,7 @@ def test_what_was_replaced_stays_on_every_list() -> None:
 def test_the_persons_word_outranks_every_school(decision: str, replaced: bool) -> None:
     for verdict in (G, X, None):
         position = Position(AL, verdict, STIFF, Decision(DECISIONS[decision], "hard to find"))
-        for school in School:
+        for school in RecapPolicy:
             choice = choose(position, school, YEAR)
             assert choice.replace is replaced
             assert "hard to find" in choice.why
@@ -87,7 +87,7 @@ def test_grouped_by_what_is_bought() -> None:
         Position(cap(Family.ALUMINIUM, 4, value=2200e-6), X, STIFF),
         Position(cap(Family.TANTALUM, 5), X, STIFF),
     ]
-    lines = recap_list(positions, School.PROVEN, YEAR)
+    lines = recap_list(positions, RecapPolicy.PROVEN, YEAR)
     assert [(line.quantity, line.refs, line.volt) for line in lines] == [
         (1, "C4", 16.0),
         (2, "C1, C2", 16.0),
@@ -111,8 +111,8 @@ POSITIONS = st.builds(
 @given(st.lists(POSITIONS, max_size=12))
 def test_each_school_replaces_at_least_what_the_one_before_does(positions: list[Position]) -> None:
     for position in positions:
-        taken = [choose(position, school, YEAR).replace for school in School]
+        taken = [choose(position, school, YEAR).replace for school in RecapPolicy]
         assert taken == sorted(taken)
-    counts = [sum(x.quantity for x in recap_list(positions, s, YEAR)) for s in School]
+    counts = [sum(x.quantity for x in recap_list(positions, s, YEAR)) for s in RecapPolicy]
     assert counts == sorted(counts)
     assert counts[-1] <= len(positions)

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.recap.any_part import fit, level_of
 from hale_rail.core.recap.findings import Level
-from hale_rail.core.recap.fitting import fit, level_of
 from hale_rail.core.recap.matching import groups_of, items_of, match, nearest, why_none
 from hale_rail.core.recap.needs import CLASSES, Build, Mount, Needs, Role
 from hale_rail.core.recap.offers import Drawer

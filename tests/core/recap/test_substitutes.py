@@ -8,8 +8,8 @@ import pytest
 from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family, Grade
+from hale_rail.core.recap.any_part import fit, level_of
 from hale_rail.core.recap.findings import Level
-from hale_rail.core.recap.fitting import fit, level_of
 from hale_rail.core.recap.needs import Build, Mount, Needs, Role, usual_role
 
 AL, BI, TA, PO = Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR, Family.TANTALUM, Family.POLYMER

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 import scipy
 
+from hale_rail.core.shorts.board_model import Predicted
 from hale_rail.core.shorts.evidence import (
     LEADS,
     PRIOR_DEVIATION,
@@ -16,7 +17,6 @@ from hale_rail.core.shorts.evidence import (
     weigh,
 )
 from hale_rail.core.shorts.fit import agree, fit
-from hale_rail.core.shorts.taken import Predicted
 
 
 @pytest.mark.parametrize(

@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.core.shorts.board import BoardPart
+from hale_rail.core.shorts.board_model import Kind, TraceReading
 from hale_rail.core.shorts.copper import CopperSegment, Net, Pad
 from hale_rail.core.shorts.flows import Flows
-from hale_rail.core.shorts.taken import Kind, TraceReading
+from hale_rail.core.shorts.meaning import said
 from hale_rail.core.shorts.trace import trace
-from hale_rail.core.shorts.words import said
 from tests.core.shorts.nodal import Short, line, random_board, random_net, volts
 
 _CUBE = ("ab", "ad", "ae", "bf", "bg", "df", "dh", "eg", "eh", "fc", "gc", "hc")

@@ -10,6 +10,8 @@ import pytest
 import scipy
 from msgspec.structs import replace
 
+from hale_rail.core.shorts.board_model import Kind, TraceReading
+from hale_rail.core.shorts.meaning import advice, expect_words, probe_words
 from hale_rail.core.shorts.next_probe import (
     Clamps,
     _bits_bound,
@@ -17,9 +19,7 @@ from hale_rail.core.shorts.next_probe import (
     _Scope,
     next_probe,
 )
-from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import trace
-from hale_rail.core.shorts.words import advice, expect_words, probe_words
 from tests.core.shorts.nodal import Short, line, random_board, volts
 
 

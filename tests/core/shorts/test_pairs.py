@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from hale_rail.core.shorts.board_model import BoardModel, Kind, TraceReading, hypotheses
 from hale_rail.core.shorts.pairs import _expected, _Table, best_pairs
-from hale_rail.core.shorts.taken import BoardModel, Kind, TraceReading, hypotheses
 from tests.core.shorts.nodal import Short, line, random_board, volts
 
 from ...sizes import examples

@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.core.shorts.board import SETTLED, Board, BoardPart
+from hale_rail.core.shorts.board_model import BoardModel, Kind, TraceReading, hypotheses
 from hale_rail.core.shorts.copper import CopperSegment, Net, Pad, copper_ohm, sheet_net
 from hale_rail.core.shorts.flows import Flows
+from hale_rail.core.shorts.meaning import advice, said
 from hale_rail.core.shorts.next_probe import next_probe
-from hale_rail.core.shorts.taken import BoardModel, Kind, TraceReading, hypotheses
 from hale_rail.core.shorts.trace import trace
-from hale_rail.core.shorts.words import advice, said
 from tests.core.shorts.nodal import Short, line, random_board, volts
 
 from ...sizes import examples

@@ -11,14 +11,14 @@ from hale_rail.core.parts.families import typical_esr
 from hale_rail.core.ripple.analyse import analyse
 from hale_rail.core.ripple.question import RailSource, RippleQuestion
 from hale_rail.core.ripple.wave import Wave
-from hale_rail.core.simulate.asking import Bench
-from hale_rail.core.simulate.asking import SimulatedQuestion as Asked
 from hale_rail.core.simulate.circuit import machine_a
 from hale_rail.core.simulate.copper import ShortedBoard, etched
-from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import find_fault
 from hale_rail.core.simulate.outcome import AppliedLoad
 from hale_rail.core.simulate.powered import Powering
+from hale_rail.core.simulate.questions import Bench
+from hale_rail.core.simulate.questions import SimulatedQuestion as Asked
+from hale_rail.core.simulate.random_units import practice_sheet
 from hale_rail.core.simulate.ripples import raw_wave, stage
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.simulate.warmth import kelvin, watts

@@ -9,15 +9,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.simulate import hand
+from hale_rail.core.simulate import technician as hand
 from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.costs import minutes
-from hale_rail.core.simulate.drawn import Difficulty, difficulty_of, draw, practice_sheet
 from hale_rail.core.simulate.elements import PINS
 from hale_rail.core.simulate.faults import FailureForm, SimulatedFault, faults, find_fault, named
-from hale_rail.core.simulate.graded import drawn_of
+from hale_rail.core.simulate.graded_cases import drawn_of
 from hale_rail.core.simulate.meters import Meters, gains
 from hale_rail.core.simulate.nodes import GROUND
+from hale_rail.core.simulate.random_units import Difficulty, difficulty_of, draw, practice_sheet
 from hale_rail.core.simulate.truth import fresh, truths
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology

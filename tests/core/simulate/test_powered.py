@@ -7,10 +7,10 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.simulate.circuit import Circuit, dummy_a, machine_a
-from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import find_fault
 from hale_rail.core.simulate.outcome import AppliedLoad, PowerOutcome, RailState, RunMode, at_place
 from hale_rail.core.simulate.powered import Powering
+from hale_rail.core.simulate.random_units import practice_sheet
 from hale_rail.core.simulate.unit import BENCH, MAINS, OFF, SimulatedUnit
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
 from larkmoor import units

@@ -13,10 +13,10 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.parts.banks import shown
 from hale_rail.core.quantities import Unit as Quantity
 from hale_rail.core.quantities import read
-from hale_rail.core.simulate.asking import Bench, SimulatedQuestion
-from hale_rail.core.simulate.drawn import practice_sheet
 from hale_rail.core.simulate.faults import faults, find_fault
-from hale_rail.core.simulate.felt import Felt
+from hale_rail.core.simulate.observations import Felt
+from hale_rail.core.simulate.questions import Bench, SimulatedQuestion
+from hale_rail.core.simulate.random_units import practice_sheet
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet, Topology
 from hale_rail.formats.knowledge import knowledge_for

@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from hale_rail.core.errors import InputError
 from hale_rail.core.shorts.board import BoardPart
 from hale_rail.core.shorts.board_map import BoardMap, Layer, MapPhoto, Track
+from hale_rail.core.shorts.board_model import Kind, TraceReading
 from hale_rail.core.shorts.copper import Pad, copper_ohm
-from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.tree import Tree, TreeItem
 from hale_rail.formats.boards.board_csv import read_board_csv, write_board_csv
 from hale_rail.formats.boards.board_json import board_text, read_board

@@ -21,7 +21,7 @@ from hale_rail.bench.link import Link
 from hale_rail.bench.visa_link import Opener, open_line
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.instruments.instruments import family_of, instrument_for
-from hale_rail.case.named import target_name
+from hale_rail.case.name_lookup import target_name
 from hale_rail.case.practice.practice import practising
 from hale_rail.core.procedures import Point, ReadingSource
 from hale_rail.core.simulate.outcome import AppliedLoad

@@ -8,15 +8,15 @@ from hale_rail.actions.change import changing
 from hale_rail.actions.diagnosis import diagnosis as saying
 from hale_rail.actions.intake.cases import open_with
 from hale_rail.actions.parts import looks
-from hale_rail.actions.practice.hunting import BY_HAND
-from hale_rail.actions.practice.reviewing import review
+from hale_rail.actions.practice.diagnosis_benchmark import BY_HAND
+from hale_rail.actions.practice.review import review
 from hale_rail.actions.readings import Saved
 from hale_rail.case.file import open_case
 from hale_rail.case.practice.practice import bench_of, practising, question, seen_at
 from hale_rail.core.procedures import Point, ReadingSource
-from hale_rail.core.simulate.asking import WAVEFORM, SimulatedQuestion
-from hale_rail.core.simulate.graded import drawn_of, graded
+from hale_rail.core.simulate.graded_cases import drawn_of, graded
 from hale_rail.core.simulate.meters import OVERLOAD
+from hale_rail.core.simulate.questions import WAVEFORM, SimulatedQuestion
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.formats.records.wave_csv import wave_text

@@ -8,7 +8,7 @@ from hale_rail.actions.change import changing
 from hale_rail.case.recap.demands import ASKED, OLD_CAN, READ, capacitor_needs
 from hale_rail.core.parts.ratings import FIELDS
 from hale_rail.core.recap.needs import ROLES
-from hale_rail.core.recap.rated import WARES, Ware
+from hale_rail.core.recap.rated_parts import WARES, Ware
 from hale_rail.core.recap.rework import METHODS
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.units.rated_fields import RATED_COLUMNS, read_ratings

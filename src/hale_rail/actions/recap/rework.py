@@ -23,7 +23,7 @@ from hale_rail.case.words import show_reading
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show_exact
-from hale_rail.core.recap.rated import RatedBuild, rated_words
+from hale_rail.core.recap.rated_parts import RatedBuild, rated_words
 from hale_rail.core.recap.rework import ACTS, AFTER, NOT_MEASURED, ReworkAct
 from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.formats.plans.plan_inputs import build_json

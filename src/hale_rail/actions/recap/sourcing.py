@@ -13,7 +13,7 @@ from hale_rail import clock
 from hale_rail.case.recap.sourcing import sources
 from hale_rail.case.workshop.workshop import Buying, workshop
 from hale_rail.core.recap.offers import Drawer
-from hale_rail.core.recap.rated import KIT, RatedBuild
+from hale_rail.core.recap.rated_parts import KIT, RatedBuild
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.plans.order_files import ReadBack, read_back
 from hale_rail.formats.plans.price_lists import (

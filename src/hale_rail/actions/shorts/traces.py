@@ -9,8 +9,8 @@ from hale_rail.case.file import open_case
 from hale_rail.case.shorts.traces import point_of
 from hale_rail.case.subjects import check_point
 from hale_rail.core.procedures import Understood
+from hale_rail.core.shorts.board_model import Kind, TraceReading
 from hale_rail.core.shorts.checks import unusable
-from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.errors import InputError
 from hale_rail.formats.boards.board_json import read_board
 from hale_rail.formats.boards.trace_csv import read_trace

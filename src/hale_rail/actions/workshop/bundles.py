@@ -13,11 +13,11 @@ from msgspec import Struct
 
 from hale_rail.actions.intake.cases import checked_number
 from hale_rail.case.file import CaseFile, open_case, open_through
-from hale_rail.case.filed import reading_rows
 from hale_rail.case.history import entries
 from hale_rail.case.ledger import ledger
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.rails.rails import rails
+from hale_rail.case.reading_rows import reading_rows
 from hale_rail.case.report.report import from_json, report
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.formats.bundle import CASE, SCHEMA, Bundle, open_bundle, read_json, write_bundle

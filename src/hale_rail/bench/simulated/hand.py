@@ -17,11 +17,11 @@ from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.procedures import by_code
-from hale_rail.core.simulate.asking import WAVEFORM, Bench, SimulatedQuestion
+from hale_rail.core.ranges import read_span
 from hale_rail.core.simulate.nodes import GROUND
 from hale_rail.core.simulate.outcome import AppliedLoad
+from hale_rail.core.simulate.questions import WAVEFORM, Bench, SimulatedQuestion
 from hale_rail.core.simulate.unit import OFF, SimulatedUnit
-from hale_rail.core.spans import read_span
 
 _LOADS = tuple(load.value for load in AppliedLoad)
 _SIDES = ("attached", "isolated", "attached-reversed", "isolated-reversed")

@@ -23,7 +23,7 @@ from hale_rail.core.bring_up.linear import Linear, linear
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.kinds import board
 from hale_rail.core.procedures import PIN_VOLTS, Condition, Point
-from hale_rail.core.procedures.of_machine import CHIP, pin_target
+from hale_rail.core.procedures.bring_up import CHIP, pin_target
 from hale_rail.core.rails.judge import RailJudgement, RailReading, judge
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.supply.suspects import OvervoltageSuspect

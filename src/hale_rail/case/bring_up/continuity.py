@@ -18,7 +18,7 @@ from hale_rail.core.bring_up.continuity import (
 from hale_rail.core.errors import InputError
 from hale_rail.core.intake.drawings import Trust
 from hale_rail.core.procedures import CONTINUITY, Point
-from hale_rail.core.procedures.of_machine import joint_target
+from hale_rail.core.procedures.bring_up import joint_target
 from hale_rail.formats.readings.machine_lists import read_pairs
 from hale_rail.store.readings import Reading
 

@@ -11,7 +11,7 @@ from hale_rail.core.bring_up.harness import USUAL_M, Expected, Harness, plan
 from hale_rail.core.bring_up.wiring import Feed, Pin, Wire
 from hale_rail.core.errors import InputError
 from hale_rail.core.procedures import PIN_VOLTS, Point
-from hale_rail.core.procedures.of_machine import HARNESS, pin_target
+from hale_rail.core.procedures.bring_up import HARNESS, pin_target
 from hale_rail.core.quantities import Unit
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.formats.workshop.harness_csv import expected_words, read_source, read_target

@@ -8,7 +8,7 @@ from hale_rail.case.bring_up.harness import pin_facts
 from hale_rail.case.file import CaseFile
 from hale_rail.core.intake.drawings import JOINED_OHM
 from hale_rail.core.procedures import EARTH, Point, Subject
-from hale_rail.core.procedures.of_machine import EARTH_TARGET, machine_words
+from hale_rail.core.procedures.bring_up import EARTH_TARGET, machine_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import band
 from hale_rail.core.targets import TargetKind

@@ -7,29 +7,29 @@ from functools import partial
 
 from msgspec import Struct
 
-from hale_rail.case.diagnosis.bench_tests import asks as points_asked
-from hale_rail.case.diagnosis.bench_tests import stand
 from hale_rail.case.diagnosis.fact_source import fitted, standing_statements
 from hale_rail.case.diagnosis.facts import facts
 from hale_rail.case.diagnosis.ripple_facts import ripple_figures
+from hale_rail.case.diagnosis.standing_tests import asks as points_asked
+from hale_rail.case.diagnosis.standing_tests import stand
 from hale_rail.case.file import CaseFile, facet, following
-from hale_rail.case.named import name_of
+from hale_rail.case.name_lookup import name_of
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.parts.proven import failure, failures
-from hale_rail.case.parts.stale import last_fitted, stale
-from hale_rail.case.power.machine_did import power_ons
+from hale_rail.case.parts.stale_readings import last_fitted, stale
+from hale_rail.case.power.machine_behaviour import power_ons
 from hale_rail.case.shorts.grounds import grounds
 from hale_rail.core.diagnosis.bench import has_subject
+from hale_rail.core.diagnosis.case_state import Known, Stand
 from hale_rail.core.diagnosis.engine import BELIEFS, Diagnosis, diagnose
 from hale_rail.core.diagnosis.facts import Fact, ResultFact, SymptomFact
 from hale_rail.core.diagnosis.faults import NEVER, Fault, faults, sheet_of
 from hale_rail.core.diagnosis.inference import Weighed, weigh
+from hale_rail.core.diagnosis.information import Ranked
 from hale_rail.core.diagnosis.knowledge import BenchTest, Knowledge, Symptom
-from hale_rail.core.diagnosis.known import Known, Stand
 from hale_rail.core.diagnosis.model import UnitModel
-from hale_rail.core.diagnosis.worth import Ranked
 from hale_rail.core.parts.modes import FaultMode
-from hale_rail.core.power.machine_did import Did
+from hale_rail.core.power.machine_behaviour import Did
 from hale_rail.core.procedures import Condition, Point
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.store.readings import Reading

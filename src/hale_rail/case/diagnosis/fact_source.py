@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from functools import cached_property
 
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.void import void
+from hale_rail.case.void_readings import void
 from hale_rail.core.diagnosis.effects import HICCUP, LATE, RUNS
 from hale_rail.core.diagnosis.knowledge import Knowledge, Symptom
 from hale_rail.core.parts.decisions import DecisionKind

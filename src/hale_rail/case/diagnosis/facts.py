@@ -13,7 +13,7 @@ from hale_rail.case.diagnosis.fact_source import FactSource, shown
 from hale_rail.case.diagnosis.power_facts import PowerFacts
 from hale_rail.case.diagnosis.ripple_facts import RippleFacts, is_recorded, ripple_figures
 from hale_rail.case.file import CaseFile, following
-from hale_rail.case.named import name_of
+from hale_rail.case.name_lookup import name_of
 from hale_rail.case.parts.nodes import USUAL_METER
 from hale_rail.case.shorts.grounds import record_ohm
 from hale_rail.core.diagnosis.densities import SHORT_DROP_V

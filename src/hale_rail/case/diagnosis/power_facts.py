@@ -5,19 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 
 from hale_rail.case.diagnosis.fact_source import SEEN_RUNNING, FactSource, load_words, shown
-from hale_rail.case.power.machine_did import power_ons
+from hale_rail.case.power.machine_behaviour import power_ons
 from hale_rail.core.diagnosis.effects import BLACK, CLEAN, DEAD, HICCUP, LATCHED, LATE, RUNS, TRIPS
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     Fact,
-    FeltFact,
     GoneFact,
     JumpFact,
     NoVoltsFact,
+    ObservationFact,
     TogetherFact,
     VoltsFact,
 )
-from hale_rail.core.power.machine_did import Did
+from hale_rail.core.power.machine_behaviour import Did
 from hale_rail.core.power.plan import STOPS, StopCondition
 from hale_rail.core.procedures import VOLTS, Condition
 from hale_rail.core.supply.sheet import Rail
@@ -206,7 +206,7 @@ class PowerFacts(FactSource):
                     continue
                 felt = _FELT.get(did)
                 if felt and felt not in said:
-                    yield FeltFact(at, felt, f"at power-on: it {did.words}")
+                    yield ObservationFact(at, felt, f"at power-on: it {did.words}")
                 if did in _DID:
                     yield from self._as_a_whole(at, _DID[did], f"at power-on: {did.words}")
 

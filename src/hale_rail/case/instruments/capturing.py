@@ -41,7 +41,7 @@ def capture_of(case: CaseFile, point: Point | None) -> Capture | None:
         return None
     found = _practising(case)
     if found is not None:
-        from hale_rail.core.simulate.asking import answers
+        from hale_rail.core.simulate.questions import answers
 
         is_askable = point.target.kind in _OF_UNIT and answers(point.procedure.code)
         return Capture(SIMULATED) if is_askable and not found.is_over else None

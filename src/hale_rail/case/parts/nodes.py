@@ -10,9 +10,9 @@ from msgspec.structs import replace
 from hale_rail.core.parts.bank_verdicts import BankJudgement
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.decisions import Decision, DecisionKind
+from hale_rail.core.parts.measured import NOTHING_BESIDE, Beside, Key, MeasuredValue, PartReadings
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState, of_verdict
-from hale_rail.core.parts.taken import NOTHING_BESIDE, Beside, Key, MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import ESR, Condition, Procedure
 from hale_rail.store.readings import Reading

@@ -16,7 +16,7 @@ from hale_rail.case.parts.banks import judge_node
 from hale_rail.case.parts.nodes import Fresh, Node, PartFacts
 from hale_rail.case.rails.rails import rails_right, rails_with_volts
 from hale_rail.case.rows import Rows
-from hale_rail.case.void import void
+from hale_rail.case.void_readings import void
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part

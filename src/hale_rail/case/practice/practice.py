@@ -12,17 +12,17 @@ from msgspec.structs import replace
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.history import entries
-from hale_rail.case.named import name_of, target_name
+from hale_rail.case.name_lookup import name_of, target_name
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import STORE, Need, Point, ReadingSource
 from hale_rail.core.safety.energy import EventKind
-from hale_rail.core.simulate.asking import Bench, SimulatedQuestion
+from hale_rail.core.simulate.appearance import SOUND
 from hale_rail.core.simulate.costs import LIFTED, minutes
-from hale_rail.core.simulate.drawn import DrawnUnit
-from hale_rail.core.simulate.eye import SOUND
-from hale_rail.core.simulate.graded import drawn_of
+from hale_rail.core.simulate.graded_cases import drawn_of
 from hale_rail.core.simulate.outcome import AppliedLoad
+from hale_rail.core.simulate.questions import Bench, SimulatedQuestion
+from hale_rail.core.simulate.random_units import DrawnUnit
 from hale_rail.core.simulate.unit import BENCH, MAINS, OFF
 from hale_rail.errors import InputError
 from hale_rail.formats.knowledge import knowledge_for

@@ -16,9 +16,9 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import regulator
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import Unit
-from hale_rail.core.recap.demand import Position, School, is_replaced
+from hale_rail.core.recap.demand import Position, RecapPolicy, is_replaced
 from hale_rail.core.recap.needs import ROLES, Needs, usual_role
-from hale_rail.core.recap.rated import WARES, AnyNeeds, RatedNeeds
+from hale_rail.core.recap.rated_parts import WARES, AnyNeeds, RatedNeeds
 from hale_rail.core.supply.roles import role_by_place
 from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.formats.units.part_fields import (
@@ -123,7 +123,7 @@ def is_open(position: Position) -> bool:
     return not (position.decision and position.decision.kind in _DONE)
 
 
-def to_buy(case: CaseFile, school: School) -> list[AnyNeeds]:
+def to_buy(case: CaseFile, school: RecapPolicy) -> list[AnyNeeds]:
     """What the positions ask that a school replaces and that are still to be done.
 
     What a person named to be bought by hand is not bought twice.

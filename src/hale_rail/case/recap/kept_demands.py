@@ -18,7 +18,7 @@ from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.recap.demands import named, own_demand
 from hale_rail.case.recap.recap import others
 from hale_rail.case.workshop.workshop import workshop
-from hale_rail.core.recap.rated import AnyNeeds
+from hale_rail.core.recap.rated_parts import AnyNeeds
 from hale_rail.errors import NotFoundError, StoreError
 from hale_rail.formats.plans.plan_inputs import needs_json, needs_of
 from hale_rail.store import demands

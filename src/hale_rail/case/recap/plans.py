@@ -17,10 +17,10 @@ from hale_rail.case.recap.demands import to_buy
 from hale_rail.case.recap.kept_demands import ByHand, Demand, all_demands, demands_of
 from hale_rail.case.recap.sourcing import Sources, sources, with_parts
 from hale_rail.case.worker import Analysis, AnalysisState, Progress
-from hale_rail.core.recap.demand import School
+from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.core.recap.market import Terms
 from hale_rail.core.recap.offers import Offer
-from hale_rail.core.recap.rated import AnyNeeds
+from hale_rail.core.recap.rated_parts import AnyNeeds
 from hale_rail.errors import InputError
 from hale_rail.formats.plans.plan_inputs import (
     needs_json,
@@ -112,7 +112,7 @@ class Planned(Struct, frozen=True):
 def case_plan(case: CaseFile) -> Planned:
     """What each school would buy for a case, its own compared with other ways."""
     own = case.school
-    schools = [own, *(school for school in School if school is not own)]
+    schools = [own, *(school for school in RecapPolicy if school is not own)]
     return _ask(case.store, {school.code: to_buy(case, school) for school in schools})
 
 

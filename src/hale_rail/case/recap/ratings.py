@@ -10,7 +10,7 @@ from hale_rail.core.parts.kinds import regulator
 from hale_rail.core.parts.markings import JunctionMarking
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.ratings import Ratings
-from hale_rail.core.recap.rated import WARES
+from hale_rail.core.recap.rated_parts import WARES
 from hale_rail.formats.units.rated_fields import rating_cells, read_ratings
 
 #: materials that stay what they are, so that they count with what a person says of the style

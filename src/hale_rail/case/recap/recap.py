@@ -15,14 +15,14 @@ from hale_rail.core.parts.states import PartState
 from hale_rail.core.recap.demand import (
     Position,
     RecapLine,
+    RecapPolicy,
     ReplaceDecision,
-    School,
     choose,
     is_replaced,
     kept_by_decision,
     recap_list,
 )
-from hale_rail.core.recap.others import Other, OtherLine, other, other_lines
+from hale_rail.core.recap.other_parts import Other, OtherLine, other, other_lines
 from hale_rail.core.supply.sheet import Sheet
 
 
@@ -51,7 +51,7 @@ def _positions(case: CaseFile) -> dict[int, Position]:
     return {i: one for i, one in found.items() if one}
 
 
-def recap_lines(case: CaseFile, school: School) -> list[RecapLine]:
+def recap_lines(case: CaseFile, school: RecapPolicy) -> list[RecapLine]:
     """What a school replaces; parts already fitted stay on the list as done."""
     return recap_list(positions(case), school, clock.this_year())
 
@@ -71,7 +71,7 @@ def _other(facts: PartFacts) -> Other | None:
     return other(part, facts.state, facts.decision)
 
 
-def count_replaced(case: CaseFile, school: School) -> int:
+def count_replaced(case: CaseFile, school: RecapPolicy) -> int:
     """How many positions a school replaces."""
     year = clock.this_year()
     of_capacitors = sum(is_replaced(position, school, year) for position in positions(case))
@@ -84,11 +84,11 @@ def kept(case: CaseFile) -> list[Position]:
     return kept_by_decision(positions(case))
 
 
-def choices(case: CaseFile, facts: PartFacts) -> list[tuple[School, ReplaceDecision]]:
+def choices(case: CaseFile, facts: PartFacts) -> list[tuple[RecapPolicy, ReplaceDecision]]:
     """What each school does with one capacitor, and why."""
     here = position(case.sheet, facts, case.workshop.priors)
     year = clock.this_year()
-    return [(school, choose(here, school, year)) for school in School]
+    return [(school, choose(here, school, year)) for school in RecapPolicy]
 
 
 @facet

@@ -23,14 +23,14 @@ from hale_rail.core.parts.capacitors import Capacitor, Readings
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.kinds import capacitor
+from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.parts.part import Part
-from hale_rail.core.parts.taken import MeasuredValue
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import GROUND, NEW_CAP, NEW_ESR, Condition, Point, Procedure
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.offers import Origin
-from hale_rail.core.recap.rated import AnyBuild
+from hale_rail.core.recap.rated_parts import AnyBuild
 from hale_rail.core.recap.rework import (
     ACTS,
     AFTER,

@@ -10,7 +10,7 @@ from msgspec import Struct, to_builtins
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import case_photos, entries
-from hale_rail.case.parts.drawing import case_map
+from hale_rail.case.parts.line_map import case_map
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts, standing_failed
 from hale_rail.case.rails.rails import TELLING, rail_patterns, rails
@@ -32,7 +32,7 @@ from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.shorts.grounds import SIDES, GroundFacts, grounds
 from hale_rail.case.words import counted, show_reading
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict

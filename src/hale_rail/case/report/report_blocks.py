@@ -22,7 +22,7 @@ from hale_rail.core.report.document import (
 )
 from hale_rail.core.safety.energy import ENERGIES
 from hale_rail.core.supply.linemap import line_map
-from hale_rail.core.supply.linemap.plain import map_chart
+from hale_rail.core.supply.linemap.on_paper import map_chart
 from hale_rail.core.supply.reach import PowerReach
 from hale_rail.core.supply.sheet import Sheet
 

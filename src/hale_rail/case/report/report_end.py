@@ -13,7 +13,7 @@ from hale_rail.case.bring_up.pins import EARTH_OHM, is_earth_good
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
-from hale_rail.case.power.machine_did import last_power_on
+from hale_rail.case.power.machine_behaviour import last_power_on
 from hale_rail.case.rails.rails import rails
 from hale_rail.case.ripple.waves import failing_ripple
 from hale_rail.case.soak.soaks import hours_done, verdict_of
@@ -22,9 +22,9 @@ from hale_rail.core.parts.age import years_to_inspection
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.states import PartState
-from hale_rail.core.power.machine_did import Did
+from hale_rail.core.power.machine_behaviour import Did
 from hale_rail.core.procedures import EARTH, VOLTS, Condition, Point
-from hale_rail.core.procedures.of_machine import EARTH_TARGET
+from hale_rail.core.procedures.bring_up import EARTH_TARGET
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.soak.soak import SoakVerdict

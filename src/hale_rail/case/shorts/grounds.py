@@ -9,7 +9,7 @@ from functools import partial
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.void import void
+from hale_rail.case.void_readings import void
 from hale_rail.core.parts.kinds import connector
 from hale_rail.core.procedures import GROUND, INJECT, Condition, span_text
 from hale_rail.core.quantities import Unit

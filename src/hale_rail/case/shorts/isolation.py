@@ -10,7 +10,7 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.shorts.boards import tree_of
 from hale_rail.case.shorts.grounds import grounds
 from hale_rail.core.procedures import SET_OHMS, Condition, Point
-from hale_rail.core.procedures.of_boards import attached_of, attached_set
+from hale_rail.core.procedures.boards import attached_of, attached_set
 from hale_rail.core.shorts.tree import SetReading, Tree
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.store.readings import Reading

@@ -6,11 +6,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.shorts.boards import board_maps, tree_of
 from hale_rail.case.shorts.traces import expected_words
 from hale_rail.core.procedures import BOARD_DROP, Point, Subject
-from hale_rail.core.procedures.of_boards import (
-    attached_of,
-    board_part_of,
-    ends_of,
-)
+from hale_rail.core.procedures.boards import attached_of, board_part_of, ends_of
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.shorts.board import IDEAL_GROUND
 from hale_rail.core.targets import Target, TargetKind

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from hale_rail import clock
 from hale_rail.case import worker
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.named import name_of
+from hale_rail.case.name_lookup import name_of
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.shorts.boards import BoardOf, board_maps
 from hale_rail.case.shorts.grounds import grounds
@@ -27,7 +27,7 @@ from hale_rail.core.procedures import (
     Point,
     Procedure,
 )
-from hale_rail.core.procedures.of_boards import Ends, board_part, board_part_of, ends_of, is_gone
+from hale_rail.core.procedures.boards import Ends, board_part, board_part_of, ends_of, is_gone
 from hale_rail.core.quantities import show
 from hale_rail.core.shorts.board import BoardPart
 from hale_rail.core.shorts.board_map import BoardMap
@@ -35,7 +35,7 @@ from hale_rail.formats.boards.board_json import board_json
 from hale_rail.store.readings import Reading
 
 if TYPE_CHECKING:
-    from hale_rail.core.shorts.taken import TraceReading
+    from hale_rail.core.shorts.board_model import TraceReading
 
 ON_BOARDS = (BOARD_DROP, BOARD_OHMS, WARMTH, LEG_LIFTED)
 #: how much more a part that was found worn or failed weighs, and one that looks bad
@@ -48,8 +48,8 @@ _PROCEDURES = {kind: procedure for procedure, kind in _KINDS.items()}
 
 def compute(inputs: Any, progress: Progress) -> Any:
     """The trace of a map and its readings, both as JSON can say them."""
+    from hale_rail.core.shorts.board_model import Kind, TraceReading
     from hale_rail.core.shorts.next_probe import next_probe
-    from hale_rail.core.shorts.taken import Kind, TraceReading
     from hale_rail.core.shorts.trace import trace
     from hale_rail.formats.boards.board_json import board_of
     from hale_rail.formats.boards.trace_json import page_json
@@ -131,7 +131,7 @@ def sheet_part(case: CaseFile, rail: str, part: BoardPart) -> Part | None:
 
 def trace_csv(case: CaseFile, rail: str) -> str:
     """The readings on a rail's map as the trace's READINGS.csv."""
-    from hale_rail.core.shorts.taken import Kind, TraceReading
+    from hale_rail.core.shorts.board_model import Kind, TraceReading
     from hale_rail.formats.boards.trace_csv import trace_text
 
     found = [taken_fields(reading) for reading in board_readings(case).get(rail, ())]

@@ -15,7 +15,7 @@ from hale_rail.core.parts.age import Use
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.power.ready_loads import ReadyLoad
 from hale_rail.core.rails.judge import Tolerance
-from hale_rail.core.recap.demand import SCHOOLS, School
+from hale_rail.core.recap.demand import SCHOOLS, RecapPolicy
 from hale_rail.core.recap.market import SPARES_BELOW
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V, PowerResistor
 from hale_rail.store import ledger
@@ -49,7 +49,7 @@ class Workshop(Struct, frozen=True):
     """
 
     touch_limit_v: float = TOUCH_LIMIT_V
-    school: School = School.PROVEN
+    school: RecapPolicy = RecapPolicy.PROVEN
     tolerance: Tolerance = Tolerance.STRICT
     use: Use = USUAL_USE
     meter_id: int | None = None

@@ -11,7 +11,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from msgspec import Struct
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import has_odd_figure, tidy
 

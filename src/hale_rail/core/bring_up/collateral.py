@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.parts.kinds import board
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.supply.sheet import Rail, Sheet

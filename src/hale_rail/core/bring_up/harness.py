@@ -12,7 +12,7 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from hale_rail.core.bring_up.minded import minded
+from hale_rail.core.bring_up.harness_warnings import minded
 from hale_rail.core.bring_up.missing import ac_advice, advice
 from hale_rail.core.bring_up.wiring import EPSILON, Feed, Pin, PinKind, Wire, rail_words, wire_of
 from hale_rail.core.errors import InputError

@@ -13,11 +13,19 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct
 
 from hale_rail.core.diagnosis.bench import OF_LOOKS, OF_PARTS, views_of
+from hale_rail.core.diagnosis.case_state import Known, Stand
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import SOUND, Weighed, explained
+from hale_rail.core.diagnosis.information import (
+    SETTING_UP,
+    Outlook,
+    Ranked,
+    bits,
+    outlook,
+    signature,
+)
 from hale_rail.core.diagnosis.knowledge import FaultGroup
-from hale_rail.core.diagnosis.known import Known, Stand
-from hale_rail.core.diagnosis.telling import (
+from hale_rail.core.diagnosis.wording import (
     ENOUGH,
     LIKELY,
     Because,
@@ -27,7 +35,6 @@ from hale_rail.core.diagnosis.telling import (
     remedy_of,
     sentence_of,
 )
-from hale_rail.core.diagnosis.worth import SETTING_UP, Outlook, Ranked, bits, outlook, signature
 from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 

@@ -160,7 +160,7 @@ class DidFact(Struct, frozen=True):
     words: str
 
 
-class FeltFact(Struct, frozen=True):
+class ObservationFact(Struct, frozen=True):
     """What was heard or smelt at a power-on, by the symptom that it is."""
 
     at: int
@@ -185,6 +185,6 @@ class GoneFact(Struct, frozen=True):
 
 Fact = (
     PartFact | PairsFact | GroundFact | VoltsFact | HeldFact | LookFact | SymptomFact
-    | ResultFact | DidFact | FeltFact | NoVoltsFact | GoneFact | TogetherFact | RippleFact
+    | ResultFact | DidFact | ObservationFact | NoVoltsFact | GoneFact | TogetherFact | RippleFact
     | JumpFact
 )  # fmt: skip

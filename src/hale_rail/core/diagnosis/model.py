@@ -22,13 +22,13 @@ from hale_rail.core.diagnosis.effects import NOTHING, RUNS, Effect
 from hale_rail.core.diagnosis.facts import (
     DidFact,
     Fact,
-    FeltFact,
     GoneFact,
     GroundFact,
     HeldFact,
     JumpFact,
     LookFact,
     NoVoltsFact,
+    ObservationFact,
     PairsFact,
     PartFact,
     ResultFact,
@@ -275,7 +275,7 @@ def _of_look(model: UnitModel, fact: LookFact, _: Sequence[str]) -> Shown:
     return _named(model.views.look(part), fact.found)
 
 
-def _of_symptom(model: UnitModel, fact: SymptomFact | FeltFact, _: Sequence[str]) -> Shown:
+def _of_symptom(model: UnitModel, fact: SymptomFact | ObservationFact, _: Sequence[str]) -> Shown:
     return model.symptom(fact.symptom), model.ranks
 
 
@@ -317,6 +317,6 @@ _FACTORS: Mapping[type, Callable[[UnitModel, Any, Sequence[str]], Shown]] = {
     PartFact: _of_part, PairsFact: _of_pairs, GroundFact: _of_ground, VoltsFact: _of_volts,
     HeldFact: _of_held, LookFact: _of_look, SymptomFact: _of_symptom,
     ResultFact: _of_result, DidFact: _of_did,
-    FeltFact: _of_symptom, NoVoltsFact: _of_no_volts, GoneFact: _of_gone,
+    ObservationFact: _of_symptom, NoVoltsFact: _of_no_volts, GoneFact: _of_gone,
     TogetherFact: _of_together, RippleFact: _of_ripple, JumpFact: _of_jump,
 }  # fmt: skip

@@ -20,7 +20,7 @@ from hale_rail.core.parts.capacitor_verdicts import is_too_good, near_limit, too
 from hale_rail.core.parts.capacitors import Capacitor, Readings, age, look, ratio_verdict
 from hale_rail.core.parts.conduction import is_short, may_be_short
 from hale_rail.core.parts.families import TypicalEsr
-from hale_rail.core.parts.taken import MeasuredValue
+from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import ESR
 from hale_rail.core.quantities import Unit, show

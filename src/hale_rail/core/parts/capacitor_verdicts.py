@@ -13,7 +13,7 @@ import math
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.capacitors import Capacitor, Readings, age, look, ratio_verdict
 from hale_rail.core.parts.conduction import is_short, may_be_short
-from hale_rail.core.parts.taken import MeasuredValue
+from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import CAPACITANCE, ESR, LEAKAGE, OHMS
 from hale_rail.core.quantities import Unit, show, show_exact

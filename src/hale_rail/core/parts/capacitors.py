@@ -12,7 +12,7 @@ from msgspec import Struct, field
 from hale_rail.core.parts import families as fam
 from hale_rail.core.parts.families import Family, Grade, Limits
 from hale_rail.core.parts.looks import BY_CODE
-from hale_rail.core.parts.taken import MeasuredValue
+from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.parts.verdicts import AGE, Action, Reason, Verdict
 
 VISUAL_CODES = ("none", "bulge", "leak", "crack", "craze", "burnt", "corroded")

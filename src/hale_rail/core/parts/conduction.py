@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 
 from hale_rail.core.parts.families import LEADS_MATTER_OHM, LEADS_OHM, SHORT_OHM
-from hale_rail.core.parts.taken import MeasuredValue
+from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Procedure
 from hale_rail.core.quantities import Unit, show

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 
 
 class DecisionKind(Coded):

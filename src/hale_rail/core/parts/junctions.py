@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from msgspec.structs import replace
 
 from hale_rail.core.parts.conduction import rounded_reason
-from hale_rail.core.parts.taken import MeasuredValue, PartReadings
+from hale_rail.core.parts.measured import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Reason, Verdict
 from hale_rail.core.procedures import DIODE
 from hale_rail.core.quantities import Unit, show

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 
 
 class FaultMode(Coded):

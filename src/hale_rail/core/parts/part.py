@@ -15,9 +15,9 @@ from hale_rail.core.parts.markings import (
     ResistorMarking,
     Tolerance,
 )
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.modes import FaultMode, never
 from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import Condition, Point, Procedure
 from hale_rail.core.quantities import Unit

@@ -10,7 +10,7 @@ from enum import Enum
 
 from msgspec import Struct
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.parts.families import Family
 
 

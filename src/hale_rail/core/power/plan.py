@@ -11,7 +11,7 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.parts.kinds import board
 from hale_rail.core.power.dummies import COLD_SHARE
 from hale_rail.core.procedures import Condition

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from hale_rail.core.arrays import np
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.power.arrangements import NAMES, Candidates
 
 #: how far a rail may be off the volts that a load is made for

@@ -9,7 +9,7 @@ procedure it is.
 from __future__ import annotations
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.procedures.of_boards import (
+from hale_rail.core.procedures.boards import (
     BOARD_DROP,
     BOARD_OHMS,
     LEG_LIFTED,
@@ -17,8 +17,8 @@ from hale_rail.core.procedures.of_boards import (
     SPOT,
     WARMTH,
 )
-from hale_rail.core.procedures.of_machine import CONTINUITY, EARTH, PIN_VOLTS
-from hale_rail.core.procedures.of_parts import (
+from hale_rail.core.procedures.bring_up import CONTINUITY, EARTH, PIN_VOLTS
+from hale_rail.core.procedures.parts import (
     BATTERY,
     BREAKDOWN,
     CAP_ACCURACY,
@@ -35,7 +35,6 @@ from hale_rail.core.procedures.of_parts import (
     STORE,
     TRANSFER,
 )
-from hale_rail.core.procedures.of_rails import GROUND, INJECT, VOLTS, is_turned
 from hale_rail.core.procedures.procedure import (
     CONDITIONS,
     REVERSED,
@@ -52,6 +51,7 @@ from hale_rail.core.procedures.procedure import (
     rounding,
     span_text,
 )
+from hale_rail.core.procedures.rails import GROUND, INJECT, VOLTS, is_turned
 from hale_rail.core.targets import parse_target
 
 __all__ = [

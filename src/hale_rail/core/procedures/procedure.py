@@ -10,10 +10,10 @@ from functools import cached_property, lru_cache
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.errors import QuantityError, RangeError
 from hale_rail.core.quantities import Measured, Unit, read, show, show_exact, tidy
-from hale_rail.core.spans import read_span
+from hale_rail.core.ranges import read_span
 from hale_rail.core.targets import Target, TargetKind
 
 

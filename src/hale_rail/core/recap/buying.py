@@ -14,7 +14,7 @@ from decimal import Decimal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from hale_rail.core.recap.fitting import fit
+from hale_rail.core.recap.any_part import fit
 from hale_rail.core.recap.market import BuyingResult, Market, Terms
 from hale_rail.core.recap.matching import (
     MarketItem,
@@ -27,7 +27,7 @@ from hale_rail.core.recap.matching import (
 )
 from hale_rail.core.recap.offers import Drawer, Offer
 from hale_rail.core.recap.optimise import line_by_line, optimise
-from hale_rail.core.recap.rated import AnyNeeds
+from hale_rail.core.recap.rated_parts import AnyNeeds
 
 
 class Content(Struct, frozen=True):

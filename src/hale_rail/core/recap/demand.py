@@ -11,7 +11,7 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.parts.decisions import Decision, DecisionKind
 from hale_rail.core.parts.families import PAPER_YEARS, Family
 from hale_rail.core.parts.part import Part
@@ -20,7 +20,7 @@ from hale_rail.core.quantities import farad_spellings
 from hale_rail.core.supply.sheet import Rail
 
 
-class School(Coded):
+class RecapPolicy(Coded):
     """How much is replaced."""
 
     PROVEN = ("proven", "proven only")
@@ -28,7 +28,7 @@ class School(Coded):
     BLANKET = ("blanket", "blanket")
 
 
-SCHOOLS = {school.code: school for school in School}
+SCHOOLS = {school.code: school for school in RecapPolicy}
 
 
 class Position(Struct, frozen=True):
@@ -94,7 +94,7 @@ class RecapLine(Struct, frozen=True):
         return farad_spellings(self.farad)
 
 
-def choose(position: Position, school: School, this_year: int) -> ReplaceDecision:
+def choose(position: Position, school: RecapPolicy, this_year: int) -> ReplaceDecision:
     """What one school does with one position; what was replaced already stays on every list."""
     if position.is_fitted:
         return ReplaceDecision(True, "replaced already")
@@ -104,16 +104,16 @@ def choose(position: Position, school: School, this_year: int) -> ReplaceDecisio
         return ReplaceDecision(replace, f"{decided.kind.words}: {decided.reason}")
     if position.verdict in (Verdict.FAILED, Verdict.WORN):
         return ReplaceDecision(True, f"found {position.verdict.value}")
-    if school is School.PROVEN:
+    if school is RecapPolicy.PROVEN:
         return ReplaceDecision(False, "not found bad")
     offence = _offence(position, this_year)
     if offence:
         return ReplaceDecision(True, offence)
     family = position.part.family
-    if school is School.BLANKET and family is not None and _is_blanket(family):
+    if school is RecapPolicy.BLANKET and family is not None and _is_blanket(family):
         return ReplaceDecision(True, f"every {family.label} part")
     return ReplaceDecision(
-        False, "no offender" if school is School.OFFENDERS else "keeps for decades"
+        False, "no offender" if school is RecapPolicy.OFFENDERS else "keeps for decades"
     )
 
 
@@ -143,14 +143,16 @@ def kept_by_decision(positions: Sequence[Position]) -> list[Position]:
     return [p for p in positions if p.decision and p.decision.kind in kinds]
 
 
-def is_replaced(position: Position, school: School, this_year: int) -> bool:
+def is_replaced(position: Position, school: RecapPolicy, this_year: int) -> bool:
     """True when the school replaces it; a part of unknown value cannot be bought."""
     part = position.part
     is_known = part.value is not None and part.family is not None
     return is_known and choose(position, school, this_year).replace
 
 
-def recap_list(positions: Sequence[Position], school: School, this_year: int) -> list[RecapLine]:
+def recap_list(
+    positions: Sequence[Position], school: RecapPolicy, this_year: int
+) -> list[RecapLine]:
     """Positions the school replaces, grouped by value, voltage, family and class; big first."""
     groups: dict[tuple[float, float | None, Family, str], list[tuple[Position, str]]] = {}
     for position in positions:

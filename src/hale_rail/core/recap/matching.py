@@ -8,11 +8,17 @@ from collections.abc import Iterable, Sequence
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from hale_rail.core.recap.any_part import fit, level_of
 from hale_rail.core.recap.findings import Level
-from hale_rail.core.recap.fitting import fit, level_of
 from hale_rail.core.recap.needs import Build, Needs
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, completed
-from hale_rail.core.recap.rated import AnyBuild, AnyNeeds, RatedBuild, RatedNeeds, missing_words
+from hale_rail.core.recap.rated_parts import (
+    AnyBuild,
+    AnyNeeds,
+    RatedBuild,
+    RatedNeeds,
+    missing_words,
+)
 from hale_rail.core.recap.substitutes import CAPACITANCE, SUPPRESSORS
 
 #: wider than the rules' own slack, so that the edge of a band is theirs to judge

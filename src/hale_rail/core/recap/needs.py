@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.parts.families import Family, Grade, TypicalEsr, typical_esr
 
 CLASSES = ("X1", "X2", "Y1", "Y2")

@@ -11,8 +11,8 @@ from typing import TypeVar
 from msgspec import Struct
 from msgspec.structs import replace
 
-from hale_rail.core.coded import Coded
-from hale_rail.core.recap.rated import KIT, AnyBuild, RatedBuild
+from hale_rail.core.coded_words import Coded
+from hale_rail.core.recap.rated_parts import KIT, AnyBuild, RatedBuild
 
 #: quantities from which a list has a price of its own
 TIERS = (1, 10, 100)

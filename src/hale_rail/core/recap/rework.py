@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import Mark, Mounting, marks
 from hale_rail.core.recap.needs import Mount

@@ -15,7 +15,7 @@ from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, show, show_duration
-from hale_rail.core.shown import AT_ONCE_S
+from hale_rail.core.quantity_text import AT_ONCE_S
 
 TOUCH_LIMIT_V = 60.0
 #: above this an ohm or ESR meter is damaged

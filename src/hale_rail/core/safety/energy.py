@@ -13,7 +13,7 @@ from enum import Enum
 
 from msgspec import Struct
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.safety.bleeding import METER_LIMIT_V, TOUCH_LIMIT_V, stored_energy
 
 #: from this energy at its rated voltage on, or from these volts and farads on, a part is a store

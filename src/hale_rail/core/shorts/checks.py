@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board, Trouble
-from hale_rail.core.shorts.taken import Kind, Predicted, TraceReading
+from hale_rail.core.shorts.board_model import Kind, Predicted, TraceReading
 
 #: no map is out by more than this factor, so what reads beyond it is another unit or current
 _BEYOND = 4.0

@@ -12,8 +12,8 @@ from msgspec import Struct
 from scipy.special import log_ndtr, ndtr, ndtri
 
 from hale_rail.core.arrays import np
+from hale_rail.core.shorts.board_model import Predicted
 from hale_rail.core.shorts.flows import Array
-from hale_rail.core.shorts.taken import Predicted
 
 #: means and standard deviations of scale, short and leads before anything is read
 PRIOR_MEAN = np.array([1.0, 0.2, 0.15])

@@ -9,6 +9,7 @@ from msgspec import Struct
 from scipy.special import chdtrc
 
 from hale_rail.core.arrays import np
+from hale_rail.core.shorts.board_model import Predicted
 from hale_rail.core.shorts.evidence import (
     LEADS,
     PRIOR_DEVIATION,
@@ -19,7 +20,6 @@ from hale_rail.core.shorts.evidence import (
     weigh,
 )
 from hale_rail.core.shorts.flows import Array
-from hale_rail.core.shorts.taken import Predicted
 
 #: a best hypothesis whose χ² is rarer than this does not explain the readings
 RARE = 0.001

@@ -18,11 +18,11 @@ from msgspec.structs import replace
 
 from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import SETTLED, Board, BoardPart
+from hale_rail.core.shorts.board_model import Kind, Places, TraceReading
 from hale_rail.core.shorts.copper import Net, Pad
-from hale_rail.core.shorts.doubt import of_the_map
+from hale_rail.core.shorts.distrust import of_the_map
 from hale_rail.core.shorts.evidence import LEADS, PRIOR_DEVIATION, PRIOR_MEAN, SCALE, SHORT
 from hale_rail.core.shorts.flows import Array
-from hale_rail.core.shorts.taken import Kind, Places, TraceReading
 from hale_rail.core.shorts.trace import Trace
 
 #: bits that a move of a probe and of a clamp, and the soldering of a lifted leg, must be worth

@@ -18,9 +18,7 @@ from msgspec import Struct
 
 from hale_rail.core.arrays import Flags, np
 from hale_rail.core.shorts.board import BoardPart
-from hale_rail.core.shorts.evidence import LEADS, PRIOR_DEVIATION, PRIOR_MEAN, SCALE, SHORT
-from hale_rail.core.shorts.flows import Array
-from hale_rail.core.shorts.taken import (
+from hale_rail.core.shorts.board_model import (
     BoardModel,
     Kind,
     Loop,
@@ -29,6 +27,8 @@ from hale_rail.core.shorts.taken import (
     ShortHypothesis,
     TraceReading,
 )
+from hale_rail.core.shorts.evidence import LEADS, PRIOR_DEVIATION, PRIOR_MEAN, SCALE, SHORT
+from hale_rail.core.shorts.flows import Array
 from hale_rail.core.shorts.warmth import SLIP
 
 #: ohms of a short that are tried, coarsely for every pair and finely for the best

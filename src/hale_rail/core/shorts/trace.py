@@ -16,20 +16,20 @@ from scipy.special import ndtr
 
 from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board, BoardPart, Trouble, connected
-from hale_rail.core.shorts.checks import impossible, unusable
-from hale_rail.core.shorts.copper import Pad
-from hale_rail.core.shorts.doubt import Doubt, explained, repeated
-from hale_rail.core.shorts.evidence import PRIOR_DEVIATION, PRIOR_MEAN, SHORT
-from hale_rail.core.shorts.fit import Agreement, agree
-from hale_rail.core.shorts.flows import Array
-from hale_rail.core.shorts.pairs import PairChance, best_pairs
-from hale_rail.core.shorts.taken import (
+from hale_rail.core.shorts.board_model import (
     BoardModel,
     Predicted,
     ShortHypothesis,
     TraceReading,
     hypotheses,
 )
+from hale_rail.core.shorts.checks import impossible, unusable
+from hale_rail.core.shorts.copper import Pad
+from hale_rail.core.shorts.distrust import Doubt, explained, repeated
+from hale_rail.core.shorts.evidence import PRIOR_DEVIATION, PRIOR_MEAN, SHORT
+from hale_rail.core.shorts.fit import Agreement, agree
+from hale_rail.core.shorts.flows import Array
+from hale_rail.core.shorts.pairs import PairChance, best_pairs
 from hale_rail.core.shorts.warmth import log_of_touch
 
 #: hypotheses lighter than this share of the heaviest do not count for the short's ohms

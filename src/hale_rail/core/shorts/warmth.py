@@ -12,8 +12,8 @@ from collections.abc import Sequence
 
 from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board
+from hale_rail.core.shorts.board_model import Kind, ShortHypothesis, TraceReading
 from hale_rail.core.shorts.flows import Array
-from hale_rail.core.shorts.taken import Kind, ShortHypothesis, TraceReading
 
 #: how often a lifted leg misleads: the wrong leg, or one that still touches
 SLIP = 1e-6

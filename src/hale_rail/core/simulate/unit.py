@@ -16,9 +16,9 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.charge import Charge, absorbed, after, bled, held
 from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.faults import SimulatedFault, named
-from hale_rail.core.simulate.felt import Felt, felt
 from hale_rail.core.simulate.nodal import Network, NodalResistor
 from hale_rail.core.simulate.nodes import EARTH, NEUTRAL, SERIES
+from hale_rail.core.simulate.observations import Felt, felt
 from hale_rail.core.simulate.outcome import RAW_SHARE, AppliedLoad, PowerOutcome, RunMode
 from hale_rail.core.simulate.powered import Powering
 from hale_rail.core.simulate.ripples import MAINS_V

@@ -12,8 +12,8 @@ from collections.abc import Iterable, Sequence
 from hale_rail.core.parts.banks import ESR_SPREAD_TYPICAL
 from hale_rail.core.parts.families import Grade, typical_esr
 from hale_rail.core.parts.kinds import capacitor, resistor
+from hale_rail.core.parts.measured import Beside
 from hale_rail.core.parts.part import Part
-from hale_rail.core.parts.taken import Beside
 
 #: the frequency that ESR meters read at
 _ESR_HZ = 100e3

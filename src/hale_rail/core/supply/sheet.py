@@ -8,10 +8,10 @@ from functools import cached_property
 
 from msgspec import Struct
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.parts.kinds import capacitor
+from hale_rail.core.parts.measured import Beside
 from hale_rail.core.parts.part import MAINS_LINE, Part
-from hale_rail.core.parts.taken import Beside
 from hale_rail.core.safety.energy import ChargeStore
 from hale_rail.core.supply.parallel import beside
 

@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read, tidy
 from hale_rail.core.shorts.board import Trouble
-from hale_rail.core.shorts.taken import Kind, TraceReading
+from hale_rail.core.shorts.board_model import Kind, TraceReading
 from hale_rail.formats.tables.fields import Fields, read_table, table_text, yes_no
 
 _NEEDED = ("kind", "plus", "value")

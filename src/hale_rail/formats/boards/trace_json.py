@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from typing import Any
 
 from hale_rail.core.shorts.board import Trouble
+from hale_rail.core.shorts.board_model import Loop, NetSide
+from hale_rail.core.shorts.meaning import ReadingMeaning, advice, said
 from hale_rail.core.shorts.next_probe import ProbeProposal
-from hale_rail.core.shorts.taken import Loop, NetSide
 from hale_rail.core.shorts.trace import Trace
-from hale_rail.core.shorts.words import ReadingMeaning, advice, said
 
 
 def trace_json(

@@ -11,11 +11,11 @@ import re
 from typing import Any
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.procedures.of_boards import DEAD_OHM, RUNS_OHM
+from hale_rail.core.procedures.boards import DEAD_OHM, RUNS_OHM
 from hale_rail.core.quantities import Unit
+from hale_rail.core.ranges import read_span
 from hale_rail.core.shorts.board import Trouble
 from hale_rail.core.shorts.tree import SetReading, Tree, TreeItem
-from hale_rail.core.spans import read_span
 from hale_rail.formats.json_fields import JsonObject, read_object
 from hale_rail.formats.tables.fields import Fields, read_table
 

@@ -11,7 +11,7 @@ from msgspec import Struct
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import farad_spellings
 from hale_rail.core.recap.offers import Drawer
-from hale_rail.core.recap.rated import AnyBuild, RatedBuild
+from hale_rail.core.recap.rated_parts import AnyBuild, RatedBuild
 from hale_rail.formats.plans.plan_csv import PART_COLUMNS
 from hale_rail.formats.plans.plan_inputs import build_of
 from hale_rail.formats.tables.cells import safe_cell

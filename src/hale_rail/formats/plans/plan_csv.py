@@ -14,7 +14,7 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.quantities import Unit
 from hale_rail.core.recap.needs import ROLES, Needs, Role, usual_role
 from hale_rail.core.recap.offers import ORIGINS, TIERS, Drawer, Offer, Origin, Vendor
-from hale_rail.core.recap.rated import KIT, AnyNeeds, RatedBuild, RatedNeeds
+from hale_rail.core.recap.rated_parts import KIT, AnyNeeds, RatedBuild, RatedNeeds
 from hale_rail.formats.tables.fields import Fields, read_table, yes_no
 from hale_rail.formats.tables.money import currency_of, is_price, read_count, read_price
 from hale_rail.formats.units.part_fields import (

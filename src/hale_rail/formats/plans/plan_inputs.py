@@ -14,7 +14,7 @@ from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.recap.market import Terms
 from hale_rail.core.recap.needs import MOUNTS, ROLES, Build, Needs
 from hale_rail.core.recap.offers import ORIGINS, Drawer, Offer, Vendor
-from hale_rail.core.recap.rated import WARES, AnyBuild, AnyNeeds, RatedBuild, RatedNeeds
+from hale_rail.core.recap.rated_parts import WARES, AnyBuild, AnyNeeds, RatedBuild, RatedNeeds
 
 #: what a description begins with that is no capacitor's
 _RATED = "rated"

@@ -7,7 +7,7 @@ import io
 from collections.abc import Iterable
 
 from hale_rail.core.recap.demand import RecapLine
-from hale_rail.core.recap.others import OtherLine
+from hale_rail.core.recap.other_parts import OtherLine
 from hale_rail.formats.tables.cells import safe_cell
 
 COLUMNS = ("qty", "pF", "nF", "uF", "volts", "family", "class", "refs", "why", "fitted",

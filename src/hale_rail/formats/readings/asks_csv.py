@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.simulate.asking import WAVEFORM
+from hale_rail.core.simulate.questions import WAVEFORM
 from hale_rail.core.targets import Pair
 from hale_rail.formats.readings.readings_csv import read_condition, read_moment, read_pair
 from hale_rail.formats.tables.fields import Fields, RowProblem, read_table

@@ -14,7 +14,7 @@ from msgspec import Struct
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.capacitors import VISUAL_CODES, Capacitor, Readings
 from hale_rail.core.parts.families import Grade
-from hale_rail.core.parts.taken import MeasuredValue
+from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.procedures import (
     CAPACITANCE,
     ESR,

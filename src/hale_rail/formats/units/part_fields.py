@@ -11,7 +11,7 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.quantities import Unit, plain_number, rated_volts, read, tidy
 from hale_rail.core.recap.needs import CLASSES, MOUNTS, Build, Mount
-from hale_rail.core.recap.rated import WARES, AnyBuild, RatedBuild
+from hale_rail.core.recap.rated_parts import WARES, AnyBuild, RatedBuild
 from hale_rail.formats.units.marked_values import marked_farad
 from hale_rail.formats.units.rated_fields import read_ratings, ware_of
 

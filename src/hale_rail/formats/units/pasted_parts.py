@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping, Sequence, Set
 from msgspec import Struct, field
 from msgspec.structs import asdict, replace
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.parts.kinds import (
     board,
     bridge,

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read, show, tidy
-from hale_rail.core.spans import read_span
+from hale_rail.core.ranges import read_span
 from hale_rail.core.supply.sheet import Rail, Regulation
 from hale_rail.formats.tables.fields import tolerance
 

@@ -11,7 +11,7 @@ from hale_rail.core.parts.kinds import fuse
 from hale_rail.core.parts.markings import FUSE_SPEEDS
 from hale_rail.core.parts.ratings import FIELDS, RECOVERY, Comparison, Ratings
 from hale_rail.core.quantities import Unit, read, tidy
-from hale_rail.core.recap.rated import WARES, Ware
+from hale_rail.core.recap.rated_parts import WARES, Ware
 from hale_rail.formats.tables.fields import tolerance
 
 #: columns of lists besides `value` and `voltage`, and the one that has several of them

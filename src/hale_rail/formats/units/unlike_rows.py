@@ -11,7 +11,7 @@ from msgspec import Struct
 
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.recap.offers import Offer
-from hale_rail.core.recap.rated import RatedBuild
+from hale_rail.core.recap.rated_parts import RatedBuild
 from hale_rail.formats.plans.price_lists import RowRead
 
 #: a figure is held against so many rows of its family before it, and behind it

@@ -10,17 +10,17 @@ from hale_rail.case.diagnosis.diagnosis import CaseDiagnosis, asks, diagnosis, w
 from hale_rail.case.diagnosis.fact_source import standing_statements
 from hale_rail.case.diagnosis.ripple_facts import waiting
 from hale_rail.case.file import CaseFile
-from hale_rail.case.named import name_of, target_name
-from hale_rail.case.parts.drawing import CaseMap, case_map
-from hale_rail.case.power.machine_did import PowerOn, last_power_on
+from hale_rail.case.name_lookup import name_of, target_name
+from hale_rail.case.parts.line_map import CaseMap, case_map
+from hale_rail.case.power.machine_behaviour import PowerOn, last_power_on
 from hale_rail.case.subjects import point_words
 from hale_rail.core.diagnosis.bench import OF_LOOKS
 from hale_rail.core.diagnosis.engine import BELIEFS
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import SOUND
+from hale_rail.core.diagnosis.information import Ranked
 from hale_rail.core.diagnosis.knowledge import BenchTest, FaultGroup
-from hale_rail.core.diagnosis.telling import capital
-from hale_rail.core.diagnosis.worth import Ranked
+from hale_rail.core.diagnosis.wording import capital
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import GROUND, VOLTS, Point

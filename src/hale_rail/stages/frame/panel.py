@@ -25,7 +25,7 @@ from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import Point
 from hale_rail.core.quantities import Unit, show, show_exact
 from hale_rail.core.rails.patterns import RailPattern
-from hale_rail.core.recap.demand import ReplaceDecision, School
+from hale_rail.core.recap.demand import RecapPolicy, ReplaceDecision
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.supply.suspects import OvervoltageSuspect, let_through, suspects
 from hale_rail.formats.units.part_words import write_part
@@ -63,7 +63,7 @@ class PartPanel(Struct, frozen=True):
     readings: tuple[ReadingLine, ...]
     struck: tuple[ReadingLine, ...]
     suspects: tuple[SuspectLine, ...]
-    choices: tuple[tuple[School, ReplaceDecision], ...]
+    choices: tuple[tuple[RecapPolicy, ReplaceDecision], ...]
     marks: Sequence[Mark]
     unpolarised: str
     board_mark: ProvenMark | None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from hale_rail.case.file import CaseFile
-from hale_rail.case.parts.drawing import CaseMap, case_map
+from hale_rail.case.parts.line_map import CaseMap, case_map
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import failed_parts, parts
 from hale_rail.case.parts.proven import failure, failures

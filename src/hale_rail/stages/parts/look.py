@@ -21,7 +21,7 @@ from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading
 
 
-class LookStop(Struct, frozen=True):
+class InspectedPart(Struct, frozen=True):
     """One stop of the round: what to look for, what was seen, and what pressing a code makes of it.
 
     `presses`: by finding's code, the findings after it is pressed, apart by spaces; `battery` its
@@ -40,7 +40,7 @@ class LookStop(Struct, frozen=True):
 class LookPage(Struct, frozen=True):
     """The round, photos of the unit, whether it is verified dead, how many were not looked at."""
 
-    stops: tuple[LookStop, ...]
+    stops: tuple[InspectedPart, ...]
     photos: tuple[Photo, ...]
     is_dead: bool
     unseen: int
@@ -62,7 +62,7 @@ def page(case: CaseFile, _: PageQuery) -> LookPage:
         facts = known[stop.part.id]
         battery = stop.part.point(BATTERY)
         stops.append(
-            LookStop(
+            InspectedPart(
                 stop,
                 facts,
                 {f.code: " ".join(toggled(facts.seen, f.code)) for f in stop.findings},

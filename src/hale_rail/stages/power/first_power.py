@@ -22,7 +22,7 @@ from hale_rail.case.power.first_power import (
     unread_before_power,
     walked,
 )
-from hale_rail.case.power.machine_did import PowerOn, last_power_on
+from hale_rail.case.power.machine_behaviour import PowerOn, last_power_on
 from hale_rail.case.rails.shapes import RAIL_SHAPES
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.words import show_reading

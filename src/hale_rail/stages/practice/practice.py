@@ -12,12 +12,12 @@ from msgspec import Struct
 
 from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile
-from hale_rail.case.named import name_of
+from hale_rail.case.name_lookup import name_of
 from hale_rail.case.practice.practice import practising
 from hale_rail.core.diagnosis.knowledge import FaultGroup
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.drawn import Difficulty
-from hale_rail.core.simulate.graded import GRADED, Graded
+from hale_rail.core.simulate.graded_cases import GRADED, Graded
+from hale_rail.core.simulate.random_units import Difficulty
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.formats.knowledge import ShippedFigures, figures
 from hale_rail.store import practice

@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.parts.parts import standing_failed
-from hale_rail.case.power.machine_did import PowerOn, last_power_on
+from hale_rail.case.power.machine_behaviour import PowerOn, last_power_on
 from hale_rail.case.rails.rails import rail_patterns, rail_reading, rails
 from hale_rail.case.rails.shapes import RAIL_SHAPES
 from hale_rail.case.ripple.waves import failing_ripple

@@ -20,11 +20,11 @@ from hale_rail.core.parts.kinds import resistor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.ratings import FIELDS
 from hale_rail.core.quantities import plain_number
+from hale_rail.core.recap.any_part import fit
 from hale_rail.core.recap.findings import CandidateFit, Level
-from hale_rail.core.recap.fitting import fit
 from hale_rail.core.recap.matching import MarketItem, PositionGroup, is_alike, match
 from hale_rail.core.recap.needs import Build, Needs
-from hale_rail.core.recap.rated import AnyNeeds
+from hale_rail.core.recap.rated_parts import AnyNeeds
 from hale_rail.errors import InputError
 from hale_rail.formats.tables.money import show_price
 from hale_rail.stages.recap.recap import build_words

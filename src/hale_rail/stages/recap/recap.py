@@ -22,25 +22,25 @@ from hale_rail.case.recap.recap import (
 )
 from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.buying import proof_words
-from hale_rail.core.recap.demand import SCHOOLS, Position, RecapLine, School
-from hale_rail.core.recap.others import Other, OtherLine
-from hale_rail.core.recap.rated import AnyBuild, RatedBuild, rated_words
+from hale_rail.core.recap.demand import SCHOOLS, Position, RecapLine, RecapPolicy
+from hale_rail.core.recap.other_parts import Other, OtherLine
+from hale_rail.core.recap.rated_parts import AnyBuild, RatedBuild, rated_words
 from hale_rail.formats.plans.plan_inputs import build_of
 from hale_rail.formats.tables.money import show_price
 from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
 
 #: what each school is about, for its heading
 SCHOOL_WORDS = {
-    School.PROVEN: "what was found bad",
-    School.OFFENDERS: "and old suppressors, stressed tantalums",
-    School.BLANKET: "every wet, tantalum and paper part",
+    RecapPolicy.PROVEN: "what was found bad",
+    RecapPolicy.OFFENDERS: "and old suppressors, stressed tantalums",
+    RecapPolicy.BLANKET: "every wet, tantalum and paper part",
 }
 
 
 class SchoolCount(Struct, frozen=True):
     """A school with how many parts it replaces, and what they cost ("" while not known)."""
 
-    school: School
+    school: RecapPolicy
     words: str
     count: int
     is_own: bool
@@ -93,7 +93,7 @@ class RecapPage(Struct, frozen=True):
     sure the order is the cheapest.
     """
 
-    school: School
+    school: RecapPolicy
     schools: tuple[SchoolCount, ...]
     lines: tuple[PlanLine, ...]
     others: tuple[OtherPlan, ...]
@@ -130,7 +130,7 @@ def page(case: CaseFile, asked: PageQuery) -> RecapPage:
     currency = planned.sources.buying.currency
     return RecapPage(
         school,
-        tuple(_school(case, s, planned) for s in School),
+        tuple(_school(case, s, planned) for s in RecapPolicy),
         tuple(_line(case, line, plan, currency) for line in recap_lines(case, school)),
         tuple(OtherPlan(o, _choices(case, o.others, plan, currency)) for o in others(case)),
         tuple(kept(case)),
@@ -146,7 +146,7 @@ def page(case: CaseFile, asked: PageQuery) -> RecapPage:
     )  # fmt: skip
 
 
-def _school(case: CaseFile, school: School, planned: Planned) -> SchoolCount:
+def _school(case: CaseFile, school: RecapPolicy, planned: Planned) -> SchoolCount:
     plan = planned.plan(school.code)
     return SchoolCount(
         school,

@@ -12,7 +12,7 @@ from hale_rail.case.history import issued_reports
 from hale_rail.case.report.report import OUTCOMES, CaseOutcome, Report, report
 from hale_rail.case.report.report_end import bad, earth, earth_applies
 from hale_rail.core.procedures import EARTH, Point
-from hale_rail.core.procedures.of_machine import EARTH_TARGET
+from hale_rail.core.procedures.bring_up import EARTH_TARGET
 from hale_rail.stages.rails import rails
 from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.readings import Reading

@@ -10,7 +10,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.shorts.isolation import isolation, set_point, set_readings
 from hale_rail.case.shorts.traces import shorted_rails
 from hale_rail.core.procedures import SET_OHMS, Point
-from hale_rail.core.procedures.of_boards import attached_of, is_gone
+from hale_rail.core.procedures.boards import attached_of, is_gone
 from hale_rail.core.shorts.board import SETTLED
 from hale_rail.core.shorts.tree import Tree, TreeItem
 from hale_rail.core.supply.sheet import Rail

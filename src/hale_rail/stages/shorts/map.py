@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.intake.drawings import Drawing, drawing_of, drawings
-from hale_rail.case.named import name_of
+from hale_rail.case.name_lookup import name_of
 from hale_rail.case.shorts.boards import BoardOf, board_maps
 from hale_rail.case.shorts.traces import shorted_rails
 from hale_rail.core.parts.part import Part

@@ -10,8 +10,8 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile
 from hale_rail.case.intake.drawings import Drawing, drawing_of
 from hale_rail.case.shorts.boards import BoardOf, board_maps
-from hale_rail.case.shorts.spots import ShortSuspect, suspects
-from hale_rail.case.shorts.spots import verdict as spot_verdict
+from hale_rail.case.shorts.suspects import ShortSuspect, suspects
+from hale_rail.case.shorts.suspects import verdict as spot_verdict
 from hale_rail.case.shorts.traces import (
     ON_BOARDS,
     Culprit,
@@ -35,9 +35,9 @@ from hale_rail.core.parts.kinds import (
 )
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import LEG_LIFTED, SPOT, WARMTH, Point, parse_point
-from hale_rail.core.procedures.of_boards import board_part
+from hale_rail.core.procedures.boards import board_part
 from hale_rail.core.shorts.board import SETTLED, BoardPart
-from hale_rail.core.shorts.spots import SpotVerdict
+from hale_rail.core.shorts.without_map import SpotVerdict
 from hale_rail.core.targets import Target
 from hale_rail.errors import InputError
 from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, Status

@@ -16,8 +16,8 @@ from hale_rail.web import addresses
 from hale_rail.web.auth import sessions as guests
 from hale_rail.web.auth.forms import BenchForm, SignInForm
 from hale_rail.web.auth.login_throttle import Tries
-from hale_rail.web.form_base import Typed
-from hale_rail.web.frame.case_page import NOTHING_TYPED, relays, store
+from hale_rail.web.form_base import FormState
+from hale_rail.web.frame.case_page import NOTHING_TYPED, rerender_on_error, store
 
 blueprint = Blueprint("door", __name__)
 _MOST_KEPT = 400_000
@@ -78,13 +78,13 @@ def _is_from_here() -> bool:
     return urlsplit(request.headers.get("Origin", "")).netloc == request.host
 
 
-def _relay_door(_: Typed, code: int) -> ResponseReturnValue:
+def _relay_door(_: FormState, code: int) -> ResponseReturnValue:
     """The door with what was typed at it."""
     return _page(SignInForm(), code)
 
 
 @blueprint.post("/sign-in")
-@relays(_relay_door)
+@rerender_on_error(_relay_door)
 def let_in() -> ResponseReturnValue:
     """Let a bench in that knows the passphrase; wrong ones wait longer and longer."""
     form = SignInForm()
@@ -143,7 +143,7 @@ def _local(path: str) -> str:
     return path if is_ours and path.isprintable() else addresses.bench()
 
 
-def _own(typed: Typed = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
+def _own(typed: FormState = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
     form = BenchForm() if typed.form else BenchForm(formdata=None, bench=guests.name())
     for name, text in typed.problems.items():
         if name in form:
@@ -158,7 +158,7 @@ def own() -> ResponseReturnValue:
 
 
 @blueprint.post("/this-bench")
-@relays(_own)
+@rerender_on_error(_own)
 def rename() -> ResponseReturnValue:
     """Name this bench."""
     guests.rename(BenchForm.parsed().bench.data or "")
@@ -166,7 +166,7 @@ def rename() -> ResponseReturnValue:
 
 
 @blueprint.post("/sign-out")
-@relays(_own)
+@rerender_on_error(_own)
 def let_out() -> ResponseReturnValue:
     """End this bench's session."""
     guests.go_out()

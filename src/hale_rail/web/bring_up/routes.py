@@ -15,7 +15,14 @@ from hale_rail.stages.bring_up import continuity, harness, machine
 from hale_rail.stages.stage import Stage
 from hale_rail.web.bring_up import forms
 from hale_rail.web.form_base import CaseForm
-from hale_rail.web.frame.case_page import case_of, posted_stage, relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    case_of,
+    posted_stage,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.uploads import file_response, sent_text
 
@@ -25,11 +32,11 @@ continuity_blueprint = stage_blueprint(continuity.STAGE)
 
 
 def _then(number: str, stage: Stage, form: CaseForm) -> ResponseReturnValue:
-    return then(number, stage, at=form.at.data or "", by=form.by.data or "")
+    return redirect_to_stage(number, stage, at=form.at.data or "", by=form.by.data or "")
 
 
 @harness_blueprint.post("/do/harness", endpoint="harness")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def plan(number: str) -> ResponseReturnValue:
     """Keep the two ends of a harness."""
     form = forms.HarnessForm.parsed()
@@ -37,11 +44,11 @@ def plan(number: str) -> ResponseReturnValue:
         store(), number, form.source.data or "", form.target.data or "", form.length_m(),
         form.side.data or "",
     )  # fmt: skip
-    return then(number, harness.STAGE)
+    return redirect_to_stage(number, harness.STAGE)
 
 
 @harness_blueprint.post("/do/colour")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def colour(number: str) -> ResponseReturnValue:
     """Record the colour of a wire that was found."""
     form = forms.ColourForm.parsed()
@@ -59,7 +66,7 @@ def wiring(number: str) -> ResponseReturnValue:
 
 
 @continuity_blueprint.post("/do/list", endpoint="list")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def take_list(number: str) -> ResponseReturnValue:
     """Take a list of connections in."""
     form = forms.ListForm.parsed()
@@ -67,29 +74,29 @@ def take_list(number: str) -> ResponseReturnValue:
     key = lists_done.take_list(
         store(), number, form.name.data or "", form.board.data or "", pairs, form.drawing.data
     )
-    return then(number, continuity.STAGE, by=key)
+    return redirect_to_stage(number, continuity.STAGE, by=key)
 
 
 @continuity_blueprint.post("/do/list-copy", endpoint="list-copy")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def copy_list(number: str) -> ResponseReturnValue:
     """Copy a list of another case."""
     form = forms.CopyListForm.parsed()
     key = lists_done.copy_list(store(), number, form.note.data or 0, form.board.data or "")
-    return then(number, continuity.STAGE, by=key)
+    return redirect_to_stage(number, continuity.STAGE, by=key)
 
 
 @continuity_blueprint.post("/do/list-off", endpoint="list-off")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def drop_list(number: str) -> ResponseReturnValue:
     """Take a list off."""
     form = forms.MarkForm.parsed()
     lists_done.drop_list(store(), number, form.key.data or "")
-    return then(number, continuity.STAGE)
+    return redirect_to_stage(number, continuity.STAGE)
 
 
 @continuity_blueprint.post("/do/pair")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def pair(number: str) -> ResponseReturnValue:
     """Say what came of a pair."""
     form = forms.MarkForm.parsed()
@@ -97,17 +104,17 @@ def pair(number: str) -> ResponseReturnValue:
         store(), number, form.key.data or "", form.pair.data or 0, form.what.data or "",
         form.note.data or "", form.partner.data or "",
     )  # fmt: skip
-    return then(number, continuity.STAGE, by=form.key.data or "")
+    return redirect_to_stage(number, continuity.STAGE, by=form.key.data or "")
 
 
 @continuity_blueprint.post("/do/whose-list", endpoint="whose-list")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def whose_list(number: str) -> ResponseReturnValue:
     """Say whether a list is of the board in hand."""
     form = forms.MarkForm.parsed()
     key = form.key.data or ""
     lists_done.say_whose(store(), number, key, form.what.data or "")
-    return then(number, continuity.STAGE, by=key)
+    return redirect_to_stage(number, continuity.STAGE, by=key)
 
 
 @continuity_blueprint.get("/continuity/<key>.csv")
@@ -121,16 +128,16 @@ def list_csv(number: str, key: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/chip")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def chip(number: str) -> ResponseReturnValue:
     """Name a chip's supply pin, or take it off."""
     form = forms.ChipForm.parsed()
     done.name_chip(store(), number, form.chip.data or "", form.rail.data or "")
-    return then(number, machine.STAGE)
+    return redirect_to_stage(number, machine.STAGE)
 
 
 @blueprint.post("/do/sign")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def sign(number: str) -> ResponseReturnValue:
     """Say whether a sign of life is there."""
     form = forms.SignForm.parsed()
@@ -140,7 +147,7 @@ def sign(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/layout")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def layout(number: str) -> ResponseReturnValue:
     """Keep the table of a memory's chips."""
     form = forms.LayoutForm.parsed()
@@ -149,7 +156,7 @@ def layout(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/memory")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def memory(number: str) -> ResponseReturnValue:
     """Add one place of a memory test."""
     form = forms.MemoryForm.parsed()
@@ -158,7 +165,7 @@ def memory(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/swap")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def swap(number: str) -> ResponseReturnValue:
     """Record a swap with its result."""
     form = forms.SwapForm.parsed()
@@ -170,7 +177,7 @@ def swap(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/event")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def event(number: str) -> ResponseReturnValue:
     """Record what happened to a rail."""
     form = forms.EventForm.parsed()
@@ -179,7 +186,7 @@ def event(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/regulator")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def regulator(number: str) -> ResponseReturnValue:
     """Reckon a linear regulator."""
     form = forms.RegulatorForm.parsed()
@@ -188,7 +195,7 @@ def regulator(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/back", endpoint="back")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def take_back(number: str) -> ResponseReturnValue:
     """Take back what was said of the board."""
     form = forms.TakeBackForm.parsed()

@@ -7,7 +7,12 @@ from flask.typing import ResponseReturnValue
 from hale_rail.actions.diagnosis import diagnosis as actions
 from hale_rail.stages.diagnosis import diagnosis
 from hale_rail.web.form_base import CaseForm, PlacedField
-from hale_rail.web.frame.case_page import relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.stage_routes import stage_blueprint
 
 blueprint = stage_blueprint(diagnosis.STAGE)
@@ -22,9 +27,9 @@ class FindForm(CaseForm):
 
 
 @blueprint.post("/do/find")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def find(number: str) -> ResponseReturnValue:
     """Say a symptom, a test's result or a belief, or take it back."""
     form = FindForm.parsed()
     actions.say(store(), number, form.kind.data or "", form.key.data or "", form.value.data or "")
-    return then(number, diagnosis.STAGE)
+    return redirect_to_stage(number, diagnosis.STAGE)

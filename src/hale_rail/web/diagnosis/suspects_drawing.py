@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 
 from markupsafe import Markup, escape
 
-from hale_rail.case.parts.drawing import CaseMap
+from hale_rail.case.parts.line_map import CaseMap
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.linemap import Station
 from hale_rail.web import addresses

@@ -27,10 +27,10 @@ from hale_rail.stages.safety import guard
 from hale_rail.stages.stage import PageQuery, Stage
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
-from hale_rail.web.form_base import FormError, Typed
+from hale_rail.web.form_base import FormError, FormState
 
 _NUMBER_LENGTH = 20
-NOTHING_TYPED = Typed()
+NOTHING_TYPED = FormState()
 Route = TypeVar("Route", bound=Callable[..., ResponseReturnValue])
 
 
@@ -75,7 +75,7 @@ def show_stage(
     number: str,
     stage: Stage,
     wanted: PageQuery,
-    typed: Typed = NOTHING_TYPED,
+    typed: FormState = NOTHING_TYPED,
     code: int = 200,
     push: str = "",
     **more: Any,
@@ -125,7 +125,7 @@ def show_beside(number: str, stage: Stage) -> ResponseReturnValue:
 
 
 def _context(
-    case: CaseFile, stage: Stage, wanted: PageQuery, typed: Typed, *, is_lean: bool
+    case: CaseFile, stage: Stage, wanted: PageQuery, typed: FormState, *, is_lean: bool
 ) -> Mapping[str, Any]:
     """What the frame and the stage's own view show."""
     is_kept = is_lean and stage.is_drawing and posted_stage() is stage
@@ -164,7 +164,7 @@ def _context(
     }
 
 
-def then(
+def redirect_to_stage(
     number: str, stage: Stage, at: str = "", said: int | None = None, by: str = ""
 ) -> ResponseReturnValue:
     """After a change: htmx gets the new page's part at once, a plain form is sent on."""
@@ -179,7 +179,9 @@ def posted_stage() -> Stage:
     return stages.stage(request.form.get("view", "")) or cold.STAGE
 
 
-def relays(relay: Callable[[Typed, int], ResponseReturnValue]) -> Callable[[Route], Route]:
+def rerender_on_error(
+    rerender: Callable[[FormState, int], ResponseReturnValue],
+) -> Callable[[Route], Route]:
     """Name what lays the page anew, with what was typed, when a form's route refuses it."""
 
     def mark(route: Route) -> Route:
@@ -187,24 +189,24 @@ def relays(relay: Callable[[Typed, int], ResponseReturnValue]) -> Callable[[Rout
         def marked(*args: Any, **kwargs: Any) -> ResponseReturnValue:
             return route(*args, **kwargs)
 
-        marked.relay = relay  # type: ignore[attr-defined]
+        marked.rerender = rerender  # type: ignore[attr-defined]
         return marked  # type: ignore[return-value]
 
     return mark
 
 
-def relay_stage(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender_stage(typed: FormState, code: int) -> ResponseReturnValue:
     """Lay the case's page anew with what was typed and what is wrong with it."""
     number = (request.view_args or {})["number"]
     wanted = PageQuery(at=request.form.get("at", ""), by=request.form.get("by", ""))
     return show_stage(number, posted_stage(), wanted, typed, code)
 
 
-def typed_of(error: Exception, is_conflict: bool) -> Typed:
+def form_state_of(error: Exception, is_conflict: bool) -> FormState:
     """What was sent to the route that raised an error."""
     name = (request.endpoint or "").rpartition(".")[2].replace("_", "-")
     if isinstance(error, FormError):
         problems = error.problems
     else:
         problems = {getattr(error, "field", ""): str(error)}
-    return Typed(name, request.form.to_dict(), problems, is_conflict)
+    return FormState(name, request.form.to_dict(), problems, is_conflict)

@@ -9,7 +9,7 @@ from markupsafe import Markup, escape
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
-from hale_rail.case.parts.drawing import CaseMap, Plate
+from hale_rail.case.parts.line_map import CaseMap, Plate
 from hale_rail.case.report.report import Report
 from hale_rail.case.report.report_blocks import states_of
 from hale_rail.core.parts.part import Part

@@ -8,7 +8,12 @@ from flask.typing import ResponseReturnValue
 from hale_rail.actions.parts import decisions
 from hale_rail.stages.frame import log
 from hale_rail.web import addresses
-from hale_rail.web.frame.case_page import relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.forms import NoteForm
 from hale_rail.web.frame.stage_routes import stage_blueprint
 
@@ -16,11 +21,11 @@ blueprint = stage_blueprint(log.STAGE)
 
 
 @blueprint.post("/do/note")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def note(number: str) -> ResponseReturnValue:
     """Add a line of one's own."""
     decisions.note(store(), number, NoteForm.parsed().text.data)
-    return then(number, log.STAGE)
+    return redirect_to_stage(number, log.STAGE)
 
 
 @blueprint.get("/news")

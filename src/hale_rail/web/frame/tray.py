@@ -12,7 +12,14 @@ from hale_rail.core.procedures import Point, parse_point
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.stages.frame.tray import after_saving
 from hale_rail.stages.stage import Stage
-from hale_rail.web.frame.case_page import case_of, posted_stage, relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    case_of,
+    posted_stage,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.forms import CaptureForm, ReadForm, StrikeForm
 
 blueprint = Blueprint("tray", __name__, url_prefix="/cases/<number>")
@@ -31,7 +38,7 @@ def echo(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/read")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def read(number: str) -> ResponseReturnValue:
     """Save the tray's reading, then move the tray on."""
     form = ReadForm.parsed()
@@ -42,12 +49,12 @@ def read(number: str) -> ResponseReturnValue:
     was_done = point.key in stage.done(case_of(number))
     saved = readings.save_reading(store(), number, point, form.text.data, form.seen.data)
     if form.back.data:
-        return then(number, stage, form.back.data, saved.reading_id)
+        return redirect_to_stage(number, stage, form.back.data, saved.reading_id)
     return _onward(number, stage, point, saved, was_done=was_done)
 
 
 @blueprint.post("/do/capture")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def capture(number: str) -> ResponseReturnValue:
     """Capture the reading of the tray's point, then move the tray on."""
     form = CaptureForm.parsed()
@@ -65,13 +72,15 @@ def _onward(
     is_corrected = saved.file.rows.readings[saved.reading_id].supersedes is not None
     following = point if is_corrected and was_done else after_saving(saved.file, stage, point)
     key = following.key if following else ""
-    return then(number, stage, key, saved.reading_id, by=point.target.line if not key else "")
+    return redirect_to_stage(
+        number, stage, key, saved.reading_id, by=point.target.line if not key else ""
+    )
 
 
 @blueprint.post("/do/strike")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def strike(number: str) -> ResponseReturnValue:
     """Put a reading aside."""
     form = StrikeForm.parsed()
     readings.strike(store(), number, form.reading.data or 0, form.reason.data)
-    return then(number, posted_stage(), form.at.data)
+    return redirect_to_stage(number, posted_stage(), form.at.data)

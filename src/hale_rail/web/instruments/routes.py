@@ -12,8 +12,8 @@ from hale_rail.actions.instruments import capturing, instruments
 from hale_rail.errors import InstrumentError
 from hale_rail.stages.instruments import instruments as shown
 from hale_rail.web import addresses
-from hale_rail.web.form_base import Form, PlacedField, TextField, Typed, WholeField, at_most
-from hale_rail.web.frame.case_page import NOTHING_TYPED, relays, store
+from hale_rail.web.form_base import Form, FormState, PlacedField, TextField, WholeField, at_most
+from hale_rail.web.frame.case_page import NOTHING_TYPED, rerender_on_error, store
 
 blueprint = Blueprint("instruments", __name__, url_prefix="/workshop/instruments")
 
@@ -46,7 +46,11 @@ class FamilyForm(Form):
 
 
 def _page(
-    typed: Typed = NOTHING_TYPED, code: int = 200, asked: int = 0, said: str = "", failed: str = ""
+    typed: FormState = NOTHING_TYPED,
+    code: int = 200,
+    asked: int = 0,
+    said: str = "",
+    failed: str = "",
 ) -> ResponseReturnValue:
     page = shown.page(store())
     return render_template(
@@ -62,7 +66,7 @@ def page() -> ResponseReturnValue:
 
 
 @blueprint.post("/add")
-@relays(_page)
+@rerender_on_error(_page)
 def add() -> ResponseReturnValue:
     """Add an instrument."""
     form = AddForm.parsed()
@@ -71,7 +75,7 @@ def add() -> ResponseReturnValue:
 
 
 @blueprint.post("/ask")
-@relays(_page)
+@rerender_on_error(_page)
 def ask() -> ResponseReturnValue:
     """Ask an instrument who it is; what it answers, or does instead, is shown."""
     which = OneForm.parsed().instrument.data or 0
@@ -82,7 +86,7 @@ def ask() -> ResponseReturnValue:
 
 
 @blueprint.post("/assign")
-@relays(_page)
+@rerender_on_error(_page)
 def assign() -> ResponseReturnValue:
     """Say what an instrument takes."""
     form = AssignForm.parsed()
@@ -91,7 +95,7 @@ def assign() -> ResponseReturnValue:
 
 
 @blueprint.post("/remove")
-@relays(_page)
+@rerender_on_error(_page)
 def remove() -> ResponseReturnValue:
     """Take an instrument off the list."""
     instruments.remove(store(), OneForm.parsed().instrument.data or 0)
@@ -99,7 +103,7 @@ def remove() -> ResponseReturnValue:
 
 
 @blueprint.post("/family")
-@relays(_page)
+@rerender_on_error(_page)
 def family() -> ResponseReturnValue:
     """Describe a family."""
     form = FamilyForm.parsed()

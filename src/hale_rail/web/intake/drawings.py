@@ -8,7 +8,12 @@ from flask.typing import ResponseReturnValue
 from hale_rail.actions.intake import drawings
 from hale_rail.stages.intake import intake
 from hale_rail.store.documents import PDF
-from hale_rail.web.frame.case_page import relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.intake.forms import DrawingForm, ProveForm
 from hale_rail.web.uploads import sent_bytes
 
@@ -16,7 +21,7 @@ blueprint = Blueprint("drawings", __name__, url_prefix="/cases/<number>")
 
 
 @blueprint.post("/do/drawing")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def drawing(number: str) -> ResponseReturnValue:
     """Attach a PDF or a picture."""
     form = DrawingForm.parsed()
@@ -30,11 +35,11 @@ def drawing(number: str) -> ResponseReturnValue:
         form.revision.data or "",
         of_type=form.kept.data == "type",
     )
-    return then(number, intake.STAGE)
+    return redirect_to_stage(number, intake.STAGE)
 
 
 @blueprint.post("/do/prove")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def prove(number: str) -> ResponseReturnValue:
     """Note a connection that was measured against a drawing."""
     form = ProveForm.parsed()
@@ -47,7 +52,7 @@ def prove(number: str) -> ResponseReturnValue:
         form.joined.data != "no",
         form.ohms.data or "",
     )
-    return then(number, intake.STAGE)
+    return redirect_to_stage(number, intake.STAGE)
 
 
 @blueprint.get("/documents/<int:document>")

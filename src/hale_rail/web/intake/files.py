@@ -12,7 +12,7 @@ from flask.typing import ResponseReturnValue
 from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.actions.intake import files
 from hale_rail.actions.workshop import bundles
-from hale_rail.case.filed import reading_rows
+from hale_rail.case.reading_rows import reading_rows
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings.readings_csv import read_readings, write_readings
 from hale_rail.formats.units.unit_json import write_unit
@@ -21,8 +21,15 @@ from hale_rail.stages.stage import PageQuery
 from hale_rail.stages.trial import look_at
 from hale_rail.store import sheets
 from hale_rail.web import addresses
-from hale_rail.web.form_base import Form, Typed
-from hale_rail.web.frame.case_page import case_of, relay_stage, relays, show_stage, store, then
+from hale_rail.web.form_base import Form, FormState
+from hale_rail.web.frame.case_page import (
+    case_of,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    show_stage,
+    store,
+)
 from hale_rail.web.intake import new_case
 from hale_rail.web.intake.forms import FileCaseForm, TakeReadingsForm
 from hale_rail.web.uploads import file_response, needed_text
@@ -50,15 +57,15 @@ def readings(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post(f"{_CASE}/do/take-unit")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def take_unit(number: str) -> ResponseReturnValue:
     """Take a file's parts and rails into the case's sheet."""
     files.take_sheet(store(), number, needed_text("unit", "UNIT.json"))
-    return then(number, intake.STAGE)
+    return redirect_to_stage(number, intake.STAGE)
 
 
 @blueprint.post(f"{_CASE}/do/take-readings")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def take_readings(number: str) -> ResponseReturnValue:
     """Take a file's readings into the case; bad rows are told, or left out on purpose."""
     form = TakeReadingsForm.parsed()
@@ -70,14 +77,14 @@ def take_readings(number: str) -> ResponseReturnValue:
     plan = plan_readings(case_of(number), rows)
     problems = sorted([*wrong, *plan.problems], key=lambda problem: problem.line)
     if problems and not form.leave_out.data:
-        typed = Typed("take-readings")
+        typed = FormState("take-readings")
         return show_stage(number, intake.STAGE, PageQuery(), typed, 422, row_problems=problems)
     import_readings(store(), number, plan)
-    return then(number, intake.STAGE)
+    return redirect_to_stage(number, intake.STAGE)
 
 
 @blueprint.post("/cases/new/from-file")
-@relays(new_case.relay_file)
+@rerender_on_error(new_case.rerender_file)
 def from_file() -> ResponseReturnValue:
     """Open a case from a file."""
     form = FileCaseForm.parsed()
@@ -105,7 +112,7 @@ def bundle(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/cases/new/from-bundle")
-@relays(new_case.relay_bundle)
+@rerender_on_error(new_case.rerender_bundle)
 def from_bundle() -> ResponseReturnValue:
     """Take a whole case in from a bundle."""
     Form.parsed()
@@ -126,7 +133,7 @@ def pattern(pattern: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/workshop/patterns")
-@relays(workshop.relay_pattern)
+@rerender_on_error(workshop.rerender_pattern)
 def take_pattern() -> ResponseReturnValue:
     """Keep a file's sheet as a pattern."""
     files.pattern_from_file(store(), needed_text("unit", "UNIT.json"))

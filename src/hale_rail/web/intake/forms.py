@@ -14,10 +14,10 @@ from wtforms.fields.choices import SelectChoice
 from wtforms.validators import DataRequired
 
 from hale_rail.core.rails.judge import Tolerance
-from hale_rail.core.recap.demand import School
+from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.web.form_base import CaseForm, Form, PlacedField, TextField, WholeField, at_most
 
-SCHOOL_CHOICES = [SelectChoice(school.code, school.words) for school in School]
+SCHOOL_CHOICES = [SelectChoice(school.code, school.words) for school in RecapPolicy]
 PURPOSE_CHOICES = [
     SelectChoice("", "not said"),
     SelectChoice("repair", "a repair"),

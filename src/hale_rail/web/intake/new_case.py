@@ -18,8 +18,8 @@ from hale_rail.formats.units.pasted_parts import TAKES, Preview, Take, merged
 from hale_rail.stages.frame.bench import suggest_number
 from hale_rail.store import sheets, unit_types
 from hale_rail.web import addresses
-from hale_rail.web.form_base import FormError, Typed
-from hale_rail.web.frame.case_page import relays, store
+from hale_rail.web.form_base import FormError, FormState
+from hale_rail.web.frame.case_page import rerender_on_error, store
 from hale_rail.web.intake.forms import FileCaseForm, NewCaseForm
 
 #: what the choice of a clash is called, before its designator
@@ -45,7 +45,7 @@ def _usual_form() -> NewCaseForm:
     )
 
 
-def relay(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender(typed: FormState, code: int) -> ResponseReturnValue:
     """The form with what was typed and what is wrong with it."""
     form = NewCaseForm()
     for name, text in typed.problems.items():
@@ -55,7 +55,7 @@ def relay(typed: Typed, code: int) -> ResponseReturnValue:
     return _page(form, found, problem or typed.problems.get("", "")), code
 
 
-def relay_file(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender_file(typed: FormState, code: int) -> ResponseReturnValue:
     """The page with what was typed beside the file, and what is wrong with it."""
     form = FileCaseForm()
     for name, text in typed.problems.items():
@@ -65,7 +65,7 @@ def relay_file(typed: Typed, code: int) -> ResponseReturnValue:
     return _page(_usual_form(), file_form=form), code
 
 
-def relay_bundle(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender_bundle(typed: FormState, code: int) -> ResponseReturnValue:
     """The page with what is wrong with a bundle."""
     problem = next(iter(typed.problems.values()), "")
     return _page(_usual_form(), bundle_problem=problem), code
@@ -109,7 +109,7 @@ def _meant(form: NewCaseForm) -> tuple[Symptom, ...]:
 
 
 @blueprint.post("")
-@relays(relay)
+@rerender_on_error(rerender)
 def create() -> ResponseReturnValue:
     """Open the case; lines that cannot be used are mended first, or left out on purpose."""
     form = NewCaseForm.parsed()

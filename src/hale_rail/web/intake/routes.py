@@ -5,22 +5,23 @@ from __future__ import annotations
 from flask import redirect, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions.intake import cases, sheets, shelf
+from hale_rail.actions.intake import case_place as shelf
+from hale_rail.actions.intake import cases, sheets
 from hale_rail.errors import InputError
 from hale_rail.formats.units.pasted_parts import Preview, beside
 from hale_rail.stages.intake import intake
 from hale_rail.stages.parts import cold
 from hale_rail.stages.stage import PageQuery
 from hale_rail.web import addresses
-from hale_rail.web.form_base import FormError, Typed
+from hale_rail.web.form_base import FormError, FormState
 from hale_rail.web.frame.case_page import (
     case_of,
     posted_stage,
-    relay_stage,
-    relays,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
     show_stage,
     store,
-    then,
 )
 from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.intake.forms import EditForm, PartsForm, PatternForm, RenameForm, UnitForm
@@ -30,17 +31,17 @@ _EDITED = ("machine", "symptom", "before", "school", "tolerance", "unit_type")
 
 
 @blueprint.post("/do/edit")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def edit(number: str) -> ResponseReturnValue:
     """Change the case's own fields; a second tab's older copy is refused with its text kept."""
     form = EditForm.parsed()
     sent = {name: form[name].data for name in _EDITED if name in request.form}
     cases.edit(store(), number, form.version.data or 0, **sent)
-    return then(number, posted_stage(), form.at.data)
+    return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
 @blueprint.post("/do/unit")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def describe_unit(number: str) -> ResponseReturnValue:
     """Say when the unit was made, what it was opened for, and whether it is its own load."""
     form = UnitForm.parsed()
@@ -51,11 +52,11 @@ def describe_unit(number: str) -> ResponseReturnValue:
         form.purpose.data or "",
         is_self_loaded=bool(form.is_self_loaded.data),
     )
-    return then(number, intake.STAGE)
+    return redirect_to_stage(number, intake.STAGE)
 
 
 @blueprint.post("/do/rename")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def rename(number: str) -> ResponseReturnValue:
     """Give the case another number."""
     new = shelf.rename(store(), number, RenameForm.parsed().number.data or "")
@@ -63,22 +64,22 @@ def rename(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/put-away", endpoint="put-away")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def put_away(number: str) -> ResponseReturnValue:
     """Put the case away from the bench."""
     shelf.put_away(store(), number)
-    return then(number, intake.STAGE)
+    return redirect_to_stage(number, intake.STAGE)
 
 
 @blueprint.post("/do/take-up", endpoint="take-up")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def take_up(number: str) -> ResponseReturnValue:
     """Take the case to the bench again."""
     shelf.take_up(store(), number)
-    return then(number, posted_stage())
+    return redirect_to_stage(number, posted_stage())
 
 
-def relay_parts(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender_parts(typed: FormState, code: int) -> ResponseReturnValue:
     """Lay the page anew with the list and what was understood of it."""
     number = (request.view_args or {})["number"]
     return show_stage(
@@ -86,7 +87,7 @@ def relay_parts(typed: Typed, code: int) -> ResponseReturnValue:
     )
 
 
-def _preview(number: str, typed: Typed) -> Preview | None:
+def _preview(number: str, typed: FormState) -> Preview | None:
     try:
         return beside(case_of(number).sheet, str(typed.value("parts", "parts")))
     except InputError:
@@ -94,26 +95,26 @@ def _preview(number: str, typed: Typed) -> Preview | None:
 
 
 @blueprint.post("/do/parts")
-@relays(relay_parts)
+@rerender_on_error(rerender_parts)
 def parts(number: str) -> ResponseReturnValue:
     """Preview or add a pasted list to the case's sheet."""
     form = PartsForm.parsed()
     text = form.parts.data or ""
     found = beside(case_of(number).sheet, text)
     if request.form.get("do") != "add":
-        typed = Typed("parts", request.form.to_dict())
+        typed = FormState("parts", request.form.to_dict())
         return show_stage(number, intake.STAGE, PageQuery(), typed, preview=found)
     if not (found.parts or found.rails):
         raise FormError({"parts": "There is no part or rail in this list."})
     if found.problems and not form.leave_out.data:
         raise FormError({"parts": "Mend the lines marked below, or tick to leave them out."})
     sheets.add_parts(store(), number, text)
-    return then(number, cold.STAGE)
+    return redirect_to_stage(number, cold.STAGE)
 
 
 @blueprint.post("/do/pattern")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def pattern(number: str) -> ResponseReturnValue:
     """Keep the case's sheet as a pattern of the workshop."""
     sheets.keep_pattern(store(), number, PatternForm.parsed().name.data)
-    return then(number, intake.STAGE)
+    return redirect_to_stage(number, intake.STAGE)

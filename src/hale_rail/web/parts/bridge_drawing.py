@@ -6,7 +6,7 @@ from markupsafe import Markup, escape
 
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.core.parts.kinds.bridge import PAIRS, state
-from hale_rail.core.parts.taken import MeasuredValue, PartReadings
+from hale_rail.core.parts.measured import MeasuredValue, PartReadings
 from hale_rail.core.procedures import DIODE, Condition
 from hale_rail.core.quantities import Unit, show
 

@@ -14,11 +14,11 @@ from hale_rail.stages.parts import capacitors, cold, look
 from hale_rail.web.frame.case_page import (
     asked,
     posted_stage,
-    relay_stage,
-    relays,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
     show_stage,
     store,
-    then,
 )
 from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.parts.forms import LookForm, PhotoForm
@@ -35,31 +35,31 @@ def case_page(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/look", endpoint="look")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def say_seen(number: str) -> ResponseReturnValue:
     """Record what is seen at a part."""
     form = LookForm.parsed()
     looks.look(store(), number, form.part.data or 0, (form.codes.data or "").split())
-    return then(number, posted_stage(), form.at.data)
+    return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
 @blueprint.post("/do/rest-sound", endpoint="rest-sound")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def rest_sound(number: str) -> ResponseReturnValue:
     """Say of what was not looked at that it looks sound."""
     looks.rest_sound(store(), number)
-    return then(number, posted_stage())
+    return redirect_to_stage(number, posted_stage())
 
 
 @blueprint.post("/do/photo")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def photo(number: str) -> ResponseReturnValue:
     """Add photos to a part or the unit; what is no photo is refused by name."""
     form = PhotoForm.parsed()
     uploads = request.files.getlist("photos")
     files = [(upload.filename or "", partial(_bytes_of, upload)) for upload in uploads]
     photos.add(store(), number, form.part.data, files, form.caption.data)
-    return then(number, posted_stage(), form.at.data)
+    return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
 def _bytes_of(upload: FileStorage) -> bytes:

@@ -19,9 +19,9 @@ from hale_rail.web import addresses
 from hale_rail.web.form_base import (
     CaseForm,
     Form,
+    FormState,
     PlacedField,
     TextField,
-    Typed,
     WholeField,
     choices,
 )
@@ -29,10 +29,10 @@ from hale_rail.web.frame.case_page import (
     NOTHING_TYPED,
     case_of,
     posted_stage,
-    relay_stage,
-    relays,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
     store,
-    then,
 )
 from hale_rail.web.frame.forms import CaptureForm
 
@@ -67,7 +67,7 @@ class ByHandForm(CaseForm):
     test = PlacedField(validators=[Length(max=40)])
 
 
-def _page(typed: Typed = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
+def _page(typed: FormState = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
     return render_template("practice/page.html", page=shown.page(store()), typed=typed), code
 
 
@@ -78,7 +78,7 @@ def page() -> ResponseReturnValue:
 
 
 @blueprint.post("/practice/start")
-@relays(_page)
+@rerender_on_error(_page)
 def start() -> ResponseReturnValue:
     """Bring a unit to the bench."""
     form = StartForm.parsed()
@@ -91,7 +91,7 @@ def start() -> ResponseReturnValue:
     return redirect(addresses.stage(practice.start(store(), unit), "intake"), 303)
 
 
-def _end(number: str, typed: Typed = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
+def _end(number: str, typed: FormState = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
     found = shown.end_page(case_of(number))
     if found is None:
         raise NotFoundError("That is no case of practice.")
@@ -106,12 +106,12 @@ def end(number: str) -> ResponseReturnValue:
     return _end(number)
 
 
-def _relay_end(typed: Typed, code: int) -> ResponseReturnValue:
+def _relay_end(typed: FormState, code: int) -> ResponseReturnValue:
     return _end((request.view_args or {}).get("number", ""), typed, code)
 
 
 @blueprint.post("/practice/<number>/end")
-@relays(_relay_end)
+@rerender_on_error(_relay_end)
 def name_fault(number: str) -> ResponseReturnValue:
     """Name the fault and end the practice."""
     practice.end(store(), number, EndForm.parsed().named.data or "")
@@ -119,27 +119,27 @@ def name_fault(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/cases/<number>/do/look-at")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def look_at(number: str) -> ResponseReturnValue:
     """Look at a part of a simulated unit."""
     form = LookAtForm.parsed()
     practice.look_at(store(), number, form.part.data or 0)
-    return then(number, posted_stage(), form.at.data)
+    return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
 @blueprint.post("/cases/<number>/do/by-hand")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def by_hand(number: str) -> ResponseReturnValue:
     """Take a test that no meter's figure answers."""
     form = ByHandForm.parsed()
     practice.by_hand(store(), number, form.test.data or "")
-    return then(number, posted_stage(), form.at.data)
+    return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
 @blueprint.post("/cases/<number>/do/bleed")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def bleed(number: str) -> ResponseReturnValue:
     """Bleed every store of a simulated unit."""
     form = CaptureForm.parsed()
     practice.bleed(store(), number)
-    return then(number, posted_stage(), form.at.data)
+    return redirect_to_stage(number, posted_stage(), form.at.data)

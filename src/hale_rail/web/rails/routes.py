@@ -11,7 +11,13 @@ from hale_rail.case.rails.rails import rail_reading_of
 from hale_rail.core.procedures import parse_point
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.stages.rails import rails
-from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    case_of,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.rails.forms import PowerGoodForm
 
@@ -37,7 +43,7 @@ def trim(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/power-good", endpoint="power-good")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def power_good(number: str) -> ResponseReturnValue:
     """Say what the power-good line did."""
     form = PowerGoodForm.parsed()
@@ -45,4 +51,4 @@ def power_good(number: str) -> ResponseReturnValue:
         store(), number, form.after.data or "", is_low=form.low.data == "yes",
         volts=form.volts.data or "",
     )  # fmt: skip
-    return then(number, rails.STAGE)
+    return redirect_to_stage(number, rails.STAGE)

@@ -19,8 +19,8 @@ from hale_rail.formats.plans.order_files import order_csv, order_rows, order_xls
 from hale_rail.formats.plans.plan_inputs import build_of
 from hale_rail.stages.recap.recap import build_words, gap_words, money, of_words, ways
 from hale_rail.web import addresses
-from hale_rail.web.form_base import Typed
-from hale_rail.web.frame.case_page import case_of, relays, store
+from hale_rail.web.form_base import FormState
+from hale_rail.web.frame.case_page import case_of, rerender_on_error, store
 from hale_rail.web.uploads import file_response
 
 blueprint = Blueprint("order", __name__, url_prefix="/order")
@@ -108,14 +108,14 @@ def _apart(planned: Planned, currency: str) -> list[tuple[str, str]]:
     return [(name, money(p["total"], currency)) for name, p in found.items() if name != OWN]
 
 
-def relay(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender(typed: FormState, code: int) -> ResponseReturnValue:
     """The page again; there is nothing typed on it that could be wrong."""
     del typed
     return page(), code  # type: ignore[return-value]
 
 
 @blueprint.post("/stop")
-@relays(relay)
+@rerender_on_error(rerender)
 def stop() -> ResponseReturnValue:
     """End the order that is computed."""
     plans.stop_order(store(), _planned())
@@ -123,7 +123,7 @@ def stop() -> ResponseReturnValue:
 
 
 @blueprint.post("/again")
-@relays(relay)
+@rerender_on_error(rerender)
 def again() -> ResponseReturnValue:
     """Compute a stopped order anew."""
     plans.again(store(), _planned())

@@ -7,7 +7,12 @@ from flask.typing import ResponseReturnValue
 from hale_rail.actions.recap import recap as notes
 from hale_rail.actions.recap import rework as actions
 from hale_rail.stages.recap import rework
-from hale_rail.web.frame.case_page import relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.recap.forms import BoardForm, StepForm
 
@@ -15,46 +20,46 @@ blueprint = stage_blueprint(rework.STAGE)
 
 
 @blueprint.post("/do/step")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def step(number: str) -> ResponseReturnValue:
     """Note one thing done at a position; when that was the last, the next position follows."""
     form = StepForm.parsed()
     actions.step(store(), number, form.part.data or 0, form.act.data or "")
     is_last = form.act.data == "looked"
-    return then(number, rework.STAGE, by="" if is_last else str(form.part.data))
+    return redirect_to_stage(number, rework.STAGE, by="" if is_last else str(form.part.data))
 
 
 @blueprint.post("/do/take-another", endpoint="take-another")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def take_another(number: str) -> ResponseReturnValue:
     """Lay a new part aside that reads bad."""
     form = StepForm.parsed()
     actions.take_another(store(), number, form.part.data or 0)
-    return then(number, rework.STAGE, by=str(form.part.data or ""))
+    return redirect_to_stage(number, rework.STAGE, by=str(form.part.data or ""))
 
 
 @blueprint.post("/do/strike-step", endpoint="strike-step")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def strike_step(number: str) -> ResponseReturnValue:
     """Take a step back."""
     form = StepForm.parsed()
     actions.strike(store(), number, form.step.data or 0)
-    return then(number, rework.STAGE, by=str(form.part.data or ""))
+    return redirect_to_stage(number, rework.STAGE, by=str(form.part.data or ""))
 
 
 @blueprint.post("/do/after")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def after(number: str) -> ResponseReturnValue:
     """Note what was done to the whole board."""
     actions.after(store(), number, StepForm.parsed().act.data or "")
-    return then(number, rework.STAGE)
+    return redirect_to_stage(number, rework.STAGE)
 
 
 @blueprint.post("/do/method")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def method(number: str) -> ResponseReturnValue:
     """Say how parts are taken out of a board."""
     form = BoardForm.parsed()
     said = {"method": form.method.data or "", "plane": form.plane.data or ""}
     notes.say_of_board(store(), number, form.board.data or "", said)
-    return then(number, rework.STAGE, by=form.by.data or "")
+    return redirect_to_stage(number, rework.STAGE, by=form.by.data or "")

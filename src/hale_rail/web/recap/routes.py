@@ -14,7 +14,13 @@ from hale_rail.formats.plans.recap_csv import write_recap
 from hale_rail.formats.units.rated_fields import RATED_COLUMNS
 from hale_rail.stages.recap import position, recap
 from hale_rail.web.form_base import CaseForm
-from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    case_of,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.recap.forms import BoardForm, ChooseForm, DemandForm, NamedForm, RatingsForm
 from hale_rail.web.uploads import file_response
@@ -33,67 +39,67 @@ def as_csv(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/stop-plan", endpoint="stop-plan")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def stop_plan(number: str) -> ResponseReturnValue:
     """End the plan that is computed."""
     form = CaseForm.parsed()
     plans.stop(store(), plans.case_plan(case_of(number)))
-    return then(number, recap.STAGE, by=form.by.data or "")
+    return redirect_to_stage(number, recap.STAGE, by=form.by.data or "")
 
 
 @blueprint.post("/do/plan-again", endpoint="plan-again")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def plan_again(number: str) -> ResponseReturnValue:
     """Compute a stopped plan anew."""
     form = CaseForm.parsed()
     plans.again(store(), plans.case_plan(case_of(number)))
-    return then(number, recap.STAGE, by=form.by.data or "")
+    return redirect_to_stage(number, recap.STAGE, by=form.by.data or "")
 
 
 @blueprint.post("/do/tantalum")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def tantalum(number: str) -> ResponseReturnValue:
     """Say whether tantalums are replaced by tantalum or by aluminium."""
     form = BoardForm.parsed()
     actions.say_of_board(store(), number, "", {"tantalum": form.tantalum.data or ""})
-    return then(number, recap.STAGE, by=form.by.data or "")
+    return redirect_to_stage(number, recap.STAGE, by=form.by.data or "")
 
 
 @blueprint.post("/do/named")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def named(number: str) -> ResponseReturnValue:
     """Name what is bought for a part that no list matches."""
     form = NamedForm.parsed()
     actions.name_part(store(), number, form.part.data or 0, form.named.data or "")
-    return then(number, recap.STAGE, by=form.by.data or "")
+    return redirect_to_stage(number, recap.STAGE, by=form.by.data or "")
 
 
 @position_blueprint.post("/do/demand")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def demand(number: str) -> ResponseReturnValue:
     """Say what a position asks."""
     form = DemandForm.parsed()
     typed = {name: form[name].data or "" for name, _ in (*ASKED, *OLD_CAN)}
     part = form.part.data or 0
     actions.save_demand(store(), number, part, {**typed, "role": form.role.data or ""})
-    return then(number, position.STAGE, str(part))
+    return redirect_to_stage(number, position.STAGE, str(part))
 
 
 @position_blueprint.post("/do/ratings")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def ratings(number: str) -> ResponseReturnValue:
     """Say what a part that is no capacitor is rated for."""
     form = RatingsForm.parsed()
     typed = {name: form[name].data or "" for name in ("value", "voltage", *RATED_COLUMNS)}
     part = form.part.data or 0
     actions.save_ratings(store(), number, part, typed)
-    return then(number, position.STAGE, str(part))
+    return redirect_to_stage(number, position.STAGE, str(part))
 
 
 @position_blueprint.post("/do/choose")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def choose(number: str) -> ResponseReturnValue:
     """Choose a part number for a position, or leave it to the order."""
     form = ChooseForm.parsed()
     actions.choose_part(store(), number, form.part.data or 0, form.sku.data or "")
-    return then(number, position.STAGE, str(form.part.data or ""))
+    return redirect_to_stage(number, position.STAGE, str(form.part.data or ""))

@@ -20,8 +20,8 @@ from hale_rail.formats.tables.money import read_count, read_price
 from hale_rail.store.database import Store
 from hale_rail.store.vendors import VendorRow
 from hale_rail.web import addresses
-from hale_rail.web.form_base import Typed
-from hale_rail.web.frame.case_page import relays, store
+from hale_rail.web.form_base import FormState
+from hale_rail.web.frame.case_page import rerender_on_error, store
 from hale_rail.web.recap.forms import BuyingForm, MappingForm
 from hale_rail.web.uploads import needed_text, sent_bytes
 from hale_rail.web.workshop.lists import ListKind, Rows, add_lists, shown_rows
@@ -116,7 +116,7 @@ def _page(
 add_lists(blueprint, LISTS, _page, "/parts")
 
 
-def relay_buying(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender_buying(typed: FormState, code: int) -> ResponseReturnValue:
     """The page with what was typed of buying, and what is wrong with it."""
     form = BuyingForm()
     for name, text in typed.problems.items():
@@ -126,7 +126,7 @@ def relay_buying(typed: Typed, code: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/buying")
-@relays(relay_buying)
+@rerender_on_error(rerender_buying)
 def buying() -> ResponseReturnValue:
     """Save how the workshop buys."""
     form = BuyingForm.parsed()
@@ -157,14 +157,14 @@ def _price(name: str, text: str) -> Decimal:
         raise InputError(str(error), field=name) from error
 
 
-def relay_problem(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender_problem(typed: FormState, code: int) -> ResponseReturnValue:
     """The page with what is wrong with a file or a refresh, beside where it was chosen."""
     text = next(iter(typed.problems.values()), "")
     return _page(problems={typed.form: text}), code
 
 
 @blueprint.post("/look", endpoint="look")
-@relays(relay_problem)
+@rerender_on_error(rerender_problem)
 def look() -> ResponseReturnValue:
     """Read a price list; nothing is taken yet."""
     vendor = request.form.get("vendor", "")
@@ -172,7 +172,7 @@ def look() -> ResponseReturnValue:
     return _page(looked=actions.look_at_list(store(), vendor, name[:120], data))
 
 
-def relay_mapping(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender_mapping(typed: FormState, code: int) -> ResponseReturnValue:
     """The list as it would be taken by the columns chosen, and what is wrong with them."""
     values = typed.values
     try:
@@ -186,7 +186,7 @@ def relay_mapping(typed: Typed, code: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/mapping")
-@relays(relay_mapping)
+@rerender_on_error(rerender_mapping)
 def mapping() -> ResponseReturnValue:
     """Read the list anew by other columns, or take it."""
     form = MappingForm.parsed()
@@ -201,7 +201,7 @@ def mapping() -> ResponseReturnValue:
 
 
 @blueprint.post("/refresh")
-@relays(relay_problem)
+@rerender_on_error(rerender_problem)
 def refresh() -> ResponseReturnValue:
     """Ask the vendors' services for their live prices."""
     vendor = request.form.get("vendor", "")
@@ -223,7 +223,7 @@ def prices() -> ResponseReturnValue:
 
 
 @blueprint.post("/received")
-@relays(relay_problem)
+@rerender_on_error(rerender_problem)
 def received() -> ResponseReturnValue:
     """Read a filled-in order back: what came in goes into the drawers."""
     actions.take_received(store(), needed_text("order", "filled-in order as CSV"))

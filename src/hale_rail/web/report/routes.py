@@ -22,7 +22,13 @@ from hale_rail.stages.report import hand_back
 from hale_rail.store import photos, sheets
 from hale_rail.web.assets import FOLDER
 from hale_rail.web.form_base import CaseForm, TextField, WholeField
-from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    case_of,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.intake.forms import _AT_MOST
 
@@ -48,7 +54,7 @@ class ReopenForm(CaseForm):
 
 
 @blueprint.post("/do/hand-back", endpoint="hand-back")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def close(number: str) -> ResponseReturnValue:
     """Issue the report and hand the case back."""
     form = HandBackForm.parsed()
@@ -59,15 +65,15 @@ def close(number: str) -> ResponseReturnValue:
         form.outcome.data or "",
         why=form.why.data or "",
     )
-    return then(number, hand_back.STAGE)
+    return redirect_to_stage(number, hand_back.STAGE)
 
 
 @blueprint.post("/do/reopen")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def reopen(number: str) -> ResponseReturnValue:
     """Take the case to the bench again."""
     closing.reopen(store(), number, ReopenForm.parsed().version.data or 0)
-    return then(number, hand_back.STAGE)
+    return redirect_to_stage(number, hand_back.STAGE)
 
 
 @blueprint.get("/report")

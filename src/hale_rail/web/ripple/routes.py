@@ -17,7 +17,13 @@ from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.records.wave_view import wave_rows, window_json
 from hale_rail.stages.ripple import ripple
 from hale_rail.store import waves
-from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    case_of,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.ripple.forms import AsideForm, WaveForm
 
@@ -26,7 +32,7 @@ blueprint = stage_blueprint(ripple.STAGE)
 
 
 @blueprint.post("/do/wave")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def wave(number: str) -> ResponseReturnValue:
     """Take a record in."""
     form = WaveForm.parsed()
@@ -37,34 +43,34 @@ def wave(number: str) -> ResponseReturnValue:
     record = actions.take(
         store(), number, form.rail.data or "", upload.filename, upload.stream, said
     )
-    return then(number, ripple.STAGE, by=str(record))
+    return redirect_to_stage(number, ripple.STAGE, by=str(record))
 
 
 @blueprint.post("/do/wave-capture", endpoint="wave-capture")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def capture(number: str) -> ResponseReturnValue:
     """Take a record from the oscilloscope on the line, or of the simulated unit."""
     form = WaveForm.parsed()
     record = capturing.capture_record(store(), number, form.rail.data or "", form.said())
-    return then(number, ripple.STAGE, by=str(record))
+    return redirect_to_stage(number, ripple.STAGE, by=str(record))
 
 
 @blueprint.post("/do/wave-said", endpoint="wave-said")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def described(number: str) -> ResponseReturnValue:
     """Say anew how a record is read and how it was taken."""
     form = WaveForm.parsed()
     actions.say(store(), number, form.record.data or 0, form.said())
-    return then(number, ripple.STAGE, by=str(form.record.data))
+    return redirect_to_stage(number, ripple.STAGE, by=str(form.record.data))
 
 
 @blueprint.post("/do/wave-aside", endpoint="wave-aside")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def aside(number: str) -> ResponseReturnValue:
     """Put a record aside."""
     form = AsideForm.parsed()
     actions.put_aside(store(), number, form.record.data or 0, form.reason.data or "")
-    return then(number, ripple.STAGE)
+    return redirect_to_stage(number, ripple.STAGE)
 
 
 @blueprint.get("/waves/<int:record>/view.json")

@@ -8,7 +8,13 @@ from wtforms import BooleanField
 from hale_rail.actions.safety import power
 from hale_rail.stages.safety import safe
 from hale_rail.web.form_base import CaseForm, PlacedField, TextField, at_most
-from hale_rail.web.frame.case_page import posted_stage, relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    posted_stage,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.stage_routes import stage_blueprint
 
 blueprint = stage_blueprint(safe.STAGE)
@@ -35,7 +41,7 @@ class GuardForm(CaseForm):
 
 
 @blueprint.post("/do/power", endpoint="power")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def log_power(number: str) -> ResponseReturnValue:
     """Log power as applied or removed."""
     form = PowerForm.parsed()
@@ -44,13 +50,13 @@ def log_power(number: str) -> ResponseReturnValue:
     else:
         source, despite = form.source.data or "", bool(form.despite.data)
         power.apply_power(store(), number, source, despite_failed=despite)
-    return then(number, posted_stage())
+    return redirect_to_stage(number, posted_stage())
 
 
 @blueprint.post("/do/guard")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def guard(number: str) -> ResponseReturnValue:
     """Pass the guard with a written reason."""
     form = GuardForm.parsed()
     power.pass_guard(store(), number, form.reason.data)
-    return then(number, posted_stage(), form.at.data)
+    return redirect_to_stage(number, posted_stage(), form.at.data)

@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from hale_rail.core.chances import chance_words
 from hale_rail.core.procedures import BOARD_DROP
-from hale_rail.core.procedures.of_boards import ends_of
+from hale_rail.core.procedures.boards import ends_of
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.shorts.board import IDEAL_GROUND, BoardPart
 from hale_rail.core.shorts.board_map import BoardMap, Layer

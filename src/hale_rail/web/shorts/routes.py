@@ -12,7 +12,7 @@ from hale_rail.case.shorts.boards import BoardOf, board_maps
 from hale_rail.case.shorts.traces import trace_csv
 from hale_rail.case.subjects import check_point
 from hale_rail.core.procedures import BOARD_DROP, BOARD_OHMS, Point
-from hale_rail.core.procedures.of_boards import Ends
+from hale_rail.core.procedures.boards import Ends
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.boards.board_csv import read_board_csv, write_board_csv
 from hale_rail.formats.boards.board_json import board_text
@@ -21,8 +21,14 @@ from hale_rail.stages.recap import recap
 from hale_rail.stages.shorts import isolate, shorts, trace
 from hale_rail.stages.shorts import map as map_stage
 from hale_rail.store import photos
-from hale_rail.web.form_base import CaseForm, PlacedField, TextField, Typed, WholeField
-from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
+from hale_rail.web.form_base import CaseForm, FormState, PlacedField, TextField, WholeField
+from hale_rail.web.frame.case_page import (
+    case_of,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.uploads import file_response, needed_text, sent_bytes
 
@@ -61,7 +67,7 @@ class MapForm(CaseForm):
 
 
 @isolate_blueprint.post("/do/tree")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def tree(number: str) -> ResponseReturnValue:
     """Change what hangs on a rail."""
     form = RailOnlyForm.parsed()
@@ -70,11 +76,11 @@ def tree(number: str) -> ResponseReturnValue:
         raise InputError("That form was not understood. Reload the page.")
     rows = list(zip(*columns, strict=True))
     boards.save_tree(store(), number, form.by.data or "", rows)
-    return then(number, isolate.STAGE, by=form.by.data or "")
+    return redirect_to_stage(number, isolate.STAGE, by=form.by.data or "")
 
 
 @trace_blueprint.post("/do/probe")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def probe(number: str) -> ResponseReturnValue:
     """Put other pads than the proposed ones into the tray."""
     form = ProbeForm.parsed()
@@ -91,25 +97,25 @@ def probe(number: str) -> ResponseReturnValue:
         check_point(case_of(number), point)
     except NotFoundError as error:
         raise InputError("One of these pads is on no map of this rail.", field="plus") from error
-    return then(number, trace.STAGE, point.key)
+    return redirect_to_stage(number, trace.STAGE, point.key)
 
 
 @trace_blueprint.post("/do/close-trace", endpoint="close-trace")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def close_trace(number: str) -> ResponseReturnValue:
     """Put the part that shorts the rail on the recap list."""
     form = CloseTraceForm.parsed()
     boards.close_trace(store(), number, form.by.data or "", form.line.data or "")
-    return then(number, recap.STAGE)
+    return redirect_to_stage(number, recap.STAGE)
 
 
-def relay_drawing(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender_drawing(typed: FormState, code: int) -> ResponseReturnValue:
     """Tell the drawing page what is wrong; it keeps what was drawn."""
     return jsonify({"problem": next(iter(typed.problems.values()), "")}), code
 
 
 @blueprint.post("/do/map")
-@relays(relay_drawing)
+@rerender_on_error(rerender_drawing)
 def draw(number: str) -> ResponseReturnValue:
     """Keep the map as it is drawn."""
     form = MapForm.parsed()
@@ -120,7 +126,7 @@ def draw(number: str) -> ResponseReturnValue:
 
 
 @blueprint.post("/do/map-file", endpoint="map-file")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def take_file(number: str) -> ResponseReturnValue:
     """Take a map from a file, in place of the one that is drawn."""
     rail = RailOnlyForm.parsed().by.data or ""
@@ -131,16 +137,16 @@ def take_file(number: str) -> ResponseReturnValue:
         boards.save_map(store(), number, rail, text, is_new=True)
     except InputError as error:
         raise InputError(str(error), field="map") from error
-    return then(number, map_stage.STAGE, by=rail)
+    return redirect_to_stage(number, map_stage.STAGE, by=rail)
 
 
 @blueprint.post("/do/map-photo", endpoint="map-photo")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def take_photo(number: str) -> ResponseReturnValue:
     """Put a photo under the map."""
     rail = RailOnlyForm.parsed().by.data or ""
     boards.put_picture(store(), number, rail, *sent_bytes("photo", "photo of the board", MAX_BYTES))
-    return then(number, map_stage.STAGE, by=rail)
+    return redirect_to_stage(number, map_stage.STAGE, by=rail)
 
 
 @blueprint.get("/board.json")
@@ -164,7 +170,7 @@ def _asked_map(number: str) -> BoardOf:
 
 
 @trace_blueprint.post("/do/trace-file", endpoint="trace-file")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def take_readings(number: str) -> ResponseReturnValue:
     """Take a file's readings on the map, all or none."""
     rail = RailOnlyForm.parsed().by.data or ""
@@ -173,7 +179,7 @@ def take_readings(number: str) -> ResponseReturnValue:
         take_trace(store(), number, rail, text)
     except InputError as error:
         raise InputError(str(error), field="trace") from error
-    return then(number, trace.STAGE, by=rail)
+    return redirect_to_stage(number, trace.STAGE, by=rail)
 
 
 @trace_blueprint.get("/trace.csv")

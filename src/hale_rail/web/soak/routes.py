@@ -14,7 +14,13 @@ from hale_rail.errors import InputError
 from hale_rail.formats.readings.soak_csv import log_csv, moment_text, read_log
 from hale_rail.stages.soak import soak
 from hale_rail.web.form_base import FormError
-from hale_rail.web.frame.case_page import case_of, relay_stage, relays, store, then
+from hale_rail.web.frame.case_page import (
+    case_of,
+    redirect_to_stage,
+    rerender_on_error,
+    rerender_stage,
+    store,
+)
 from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.soak import forms
 from hale_rail.web.uploads import file_response, sent_text
@@ -23,17 +29,17 @@ blueprint = stage_blueprint(soak.STAGE)
 
 
 @blueprint.post("/do/soak-plan", endpoint="soak-plan")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def plan_soak(number: str) -> ResponseReturnValue:
     """Say how long the soak is to run."""
     form = forms.SoakPlanForm.parsed()
     hours, warm = form.plan()
     soaked.plan_soak(store(), number, hours, warm, anew=bool(form.anew.data))
-    return then(number, soak.STAGE)
+    return redirect_to_stage(number, soak.STAGE)
 
 
 @blueprint.post("/do/soak-row", endpoint="soak-row")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def add_row(number: str) -> ResponseReturnValue:
     """Append the volts of each rail at a moment."""
     form = forms.SoakRowForm.parsed()
@@ -42,11 +48,11 @@ def add_row(number: str) -> ResponseReturnValue:
                    enumerate(keys)} for name in ("volts", "ripple")}  # fmt: skip
     rows = form.rows(told["volts"], told["ripple"])
     soaked.add_rows(store(), number, rows, events=form.events(rows))
-    return then(number, soak.STAGE)
+    return redirect_to_stage(number, soak.STAGE)
 
 
 @blueprint.post("/do/soak-log", endpoint="soak-log")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def add_log(number: str) -> ResponseReturnValue:
     """Append a log's rows, pasted or from a file."""
     form = forms.SoakLogForm.parsed()
@@ -56,21 +62,21 @@ def add_log(number: str) -> ResponseReturnValue:
     except InputError as error:
         raise FormError({"log": str(error)}) from error
     soaked.add_log(store(), number, rows, form.rail.data or "", form.begins_s())
-    return then(number, soak.STAGE)
+    return redirect_to_stage(number, soak.STAGE)
 
 
 @blueprint.post("/do/soak-capture", endpoint="soak-capture")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def capture_soak(number: str) -> ResponseReturnValue:
     """Take a row from the meter on the line; the series goes on while its page stands."""
     form = forms.SoakCaptureForm.parsed()
     series = soak.series_of(form.rail.data or "", form.every.data or "")
     capturing.capture_soak(store(), number, series.rail, time.time())
-    return then(number, soak.STAGE, by=series.code)
+    return redirect_to_stage(number, soak.STAGE, by=series.code)
 
 
 @blueprint.post("/do/soak-strike", endpoint="soak-strike")
-@relays(relay_stage)
+@rerender_on_error(rerender_stage)
 def strike_row(number: str) -> ResponseReturnValue:
     """Put a row aside."""
     form = forms.StrikeRowForm.parsed()
@@ -78,7 +84,7 @@ def strike_row(number: str) -> ResponseReturnValue:
         soaked.strike_event(store(), number, form.event.data)
     else:
         soaked.strike_row(store(), number, form.row.data or 0)
-    return then(number, soak.STAGE)
+    return redirect_to_stage(number, soak.STAGE)
 
 
 @blueprint.get("/soak.csv")

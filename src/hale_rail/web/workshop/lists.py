@@ -12,8 +12,8 @@ from msgspec import Struct
 from hale_rail.errors import InputError
 from hale_rail.formats.tables.fields import in_file, in_table, table_text
 from hale_rail.store.database import Store
-from hale_rail.web.form_base import Typed
-from hale_rail.web.frame.case_page import relays, store
+from hale_rail.web.form_base import FormState
+from hale_rail.web.frame.case_page import rerender_on_error, store
 from hale_rail.web.uploads import file_response, sent_bytes
 from hale_rail.web.workshop.forms import sent_rows
 
@@ -60,7 +60,7 @@ def add_lists(blueprint: Blueprint, kinds: Sequence[ListKind], lay: Lay, at: str
     def kind_of(key: str) -> ListKind:
         return next(kind for kind in kinds if kind.key == key)
 
-    def relay(typed: Typed, code: int) -> ResponseReturnValue:
+    def rerender(typed: FormState, code: int) -> ResponseReturnValue:
         key = (request.view_args or {})["key"]
         rows = {key: sent_rows(kind_of(key).columns)}
         return lay(rows, {key: typed.problem(typed.form)}), code  # type: ignore[return-value]
@@ -69,7 +69,7 @@ def add_lists(blueprint: Blueprint, kinds: Sequence[ListKind], lay: Lay, at: str
         return redirect(f"{at}?saved={key}#{key}", 303)
 
     @blueprint.post(path)
-    @relays(relay)
+    @rerender_on_error(rerender)
     def save_list(key: str) -> ResponseReturnValue:
         kind = kind_of(key)
         rows = sent_rows(kind.columns)
@@ -77,7 +77,7 @@ def add_lists(blueprint: Blueprint, kinds: Sequence[ListKind], lay: Lay, at: str
         return saved(key)
 
     @blueprint.post(f"{path}/import")
-    @relays(relay)
+    @rerender_on_error(rerender)
     def import_list(key: str) -> ResponseReturnValue:
         kind = kind_of(key)
         _, data = sent_bytes("file", "CSV file", _MOST_BYTES)

@@ -15,8 +15,8 @@ from hale_rail.formats.workshop import meters_csv, ready_loads_csv, stock_csv
 from hale_rail.store import sheets
 from hale_rail.store.database import Store
 from hale_rail.web import addresses
-from hale_rail.web.form_base import Typed
-from hale_rail.web.frame.case_page import relays, store
+from hale_rail.web.form_base import FormState
+from hale_rail.web.frame.case_page import rerender_on_error, store
 from hale_rail.web.workshop.forms import SettingsForm, number
 from hale_rail.web.workshop.lists import ListKind, Rows, add_lists, shown_rows
 
@@ -91,7 +91,7 @@ def _kept_form() -> SettingsForm:
     )
 
 
-def relay_settings(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender_settings(typed: FormState, code: int) -> ResponseReturnValue:
     """The page with the settings as typed."""
     form = SettingsForm()
     for name, text in typed.problems.items():
@@ -100,13 +100,13 @@ def relay_settings(typed: Typed, code: int) -> ResponseReturnValue:
     return _page(form), code
 
 
-def relay_pattern(typed: Typed, code: int) -> ResponseReturnValue:
+def rerender_pattern(typed: FormState, code: int) -> ResponseReturnValue:
     """The page with what is wrong with a pattern's file."""
     return _page(_kept_form(), problems={"patterns": typed.problem(typed.form)}), code
 
 
 @blueprint.post("", endpoint="save")
-@relays(relay_settings)
+@rerender_on_error(rerender_settings)
 def save() -> ResponseReturnValue:
     """Save the settings."""
     form = SettingsForm.parsed()

@@ -11,8 +11,8 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts.kinds import KINDS, by_code, by_letters
 from hale_rail.core.parts.looks import BY_CODE
+from hale_rail.core.parts.measured import Key, MeasuredValue, PartReadings
 from hale_rail.core.parts.part import Part, PartKind
-from hale_rail.core.parts.taken import Key, MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.procedures import DIODE, OHMS, Condition, parse_point
 from hale_rail.core.supply.templates import make_part

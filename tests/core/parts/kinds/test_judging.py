@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from hale_rail.core.parts.kinds import by_code
 from hale_rail.core.parts.kinds.bridge import PAIRS as JUNCTIONS
 from hale_rail.core.parts.kinds.transistor import BASE
-from hale_rail.core.parts.taken import Key, MeasuredValue, PartReadings
+from hale_rail.core.parts.measured import Key, MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Judgement, Verdict
 from hale_rail.core.procedures import BATTERY, BREAKDOWN, DIODE, OHMS
 from hale_rail.core.supply.templates import make_part

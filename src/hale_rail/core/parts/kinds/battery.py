@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from hale_rail.core.parts.kinds.board import FLAT_V, battery_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import CASE, Comparison, minded, same
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import BATTERY, Condition
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from hale_rail.core.parts.kinds.common import concluded, looking_for, nothing
 from hale_rail.core.parts.markings import JointMarking
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import BATTERY, Condition
 from hale_rail.core.quantities import Unit, show

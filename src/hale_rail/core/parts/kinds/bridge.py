@@ -13,10 +13,10 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Part, PartKind
 from hale_rail.core.parts.ratings import CASE, TYPE, at_least
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Reason
 from hale_rail.core.procedures import DIODE
 from hale_rail.core.targets import Pair

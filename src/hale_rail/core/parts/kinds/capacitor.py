@@ -8,9 +8,9 @@ from hale_rail.core.parts.families import ESR_METER_MIN_F, Family, leakage_limit
 from hale_rail.core.parts.kinds.common import NOT_SHORT, concluded
 from hale_rail.core.parts.looks import CAPACITOR
 from hale_rail.core.parts.markings import CapacitorMarking
+from hale_rail.core.parts.measured import NOTHING_BESIDE, Beside, PartReadings
 from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Ask, Part, PartKind
-from hale_rail.core.parts.taken import NOTHING_BESIDE, Beside, PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import (
     CAPACITANCE,

@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 from hale_rail.core.parts.families import SHORT_OHM
 from hale_rail.core.parts.looks import seen_reasons
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.part import Ask, Part
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, conclude
 from hale_rail.core.procedures import DIODE, OHMS, Condition
 from hale_rail.core.targets import Pair

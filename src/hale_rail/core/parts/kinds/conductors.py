@@ -11,10 +11,10 @@ from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.families import LEADS_MATTER_OHM, LEADS_OHM
 from hale_rail.core.parts.kinds.common import concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import Marking, WindingMarking
+from hale_rail.core.parts.measured import MeasuredValue, PartReadings
 from hale_rail.core.parts.modes import FaultMode, never
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
-from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
 from hale_rail.core.quantities import Unit, show

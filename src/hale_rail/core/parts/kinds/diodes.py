@@ -15,10 +15,10 @@ from hale_rail.core.parts.kinds.common import (
     looking_for,
 )
 from hale_rail.core.parts.markings import JunctionMarking, Marking
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.modes import FaultMode, never
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import TYPE_ALONE, Rule
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import DIODE, OHMS, Condition
 from hale_rail.core.quantities import Unit

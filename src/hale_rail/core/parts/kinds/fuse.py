@@ -7,10 +7,10 @@ import re
 from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.kinds.common import advising, concluded, looking_for, only_ohms
 from hale_rail.core.parts.markings import FUSE_SPEEDS, FuseMarking
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import Comparison, Rule, same
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
 from hale_rail.core.quantities import Unit, show, tidy

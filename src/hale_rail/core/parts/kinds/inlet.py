@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from hale_rail.core.parts.conduction import conducts_reason
 from hale_rail.core.parts.kinds.common import concluded, looking_for, nothing, only_ohms
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import CASE, at_least
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement
 from hale_rail.core.procedures import OHMS, Condition
 

@@ -11,10 +11,10 @@ from hale_rail.core.parts.kinds.common import (
 )
 from hale_rail.core.parts.kinds.pairs import by_pairs, expecting, one_junction, pair_ohms
 from hale_rail.core.parts.markings import JunctionMarking
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Part, PartKind
 from hale_rail.core.parts.ratings import RATED_TYPE
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import DIODE, OHMS
 from hale_rail.core.targets import Pair

@@ -8,8 +8,8 @@ from functools import partial
 from hale_rail.core.parts.conduction import no_short_reason
 from hale_rail.core.parts.junctions import Band, blocking_reason, junction_reason, pair_reasons
 from hale_rail.core.parts.kinds.common import NOT_SHORT, concluded
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.part import Ask, Part
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason
 from hale_rail.core.procedures import DIODE, OHMS, Condition
 from hale_rail.core.targets import Pair

@@ -19,10 +19,10 @@ from hale_rail.core.parts.kinds.common import (
     looking_for,
 )
 from hale_rail.core.parts.markings import JunctionMarking
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.parts.ratings import CASE, OTHER_TYPE, at_least, same
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import DIODE, OHMS, Condition
 from hale_rail.core.quantities import Unit, show

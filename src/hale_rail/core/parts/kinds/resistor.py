@@ -11,10 +11,10 @@ from hale_rail.core.parts.kinds.common import (
     only_ohms,
 )
 from hale_rail.core.parts.markings import ResistorMarking, Tolerance
+from hale_rail.core.parts.measured import PartReadings
 from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Judge, Part, PartKind
 from hale_rail.core.parts.ratings import Comparison, Rule, at_least, minded
-from hale_rail.core.parts.taken import PartReadings
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import OHMS, Condition
 from hale_rail.core.quantities import Unit, show

@@ -9,10 +9,10 @@ from msgspec.structs import replace
 from hale_rail.core.parts.junctions import BIPOLAR_V
 from hale_rail.core.parts.kinds.diodes import JUNCTION, rectifier
 from hale_rail.core.parts.markings import ClampMarking
+from hale_rail.core.parts.measured import MeasuredValue, PartReadings
 from hale_rail.core.parts.modes import FaultMode, failing
 from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.parts.ratings import CASE, TYPE, at_least, same
-from hale_rail.core.parts.taken import MeasuredValue, PartReadings
 from hale_rail.core.parts.verdicts import (
     Action,
     Judgement,

@@ -1,7 +1,7 @@
 // After each page or part of one: the cursor in the tray, and the tone of what was just read.
 import { tick } from "./clocks.js";
 import { byId, find, findAll, modalIsOpen, trayInput } from "./find.js";
-import { say } from "./hands.js";
+import { say } from "./voice.js";
 import { sound } from "./tone.js";
 
 const BUTTONS = "[data-presses] button";

@@ -4,7 +4,7 @@ import { boards, listenToBoards } from "./shorts/trace.js";
 import { tick } from "./clocks.js";
 import { keepDrafts, restore } from "./drafts.js";
 import { remember, settle } from "./focus.js";
-import { listenToFeet, showFoot } from "./hands.js";
+import { listenToFeet, showFoot } from "./foot_switch.js";
 import { listen } from "./keys.js";
 import { labs, listenToLabs } from "./ripple/lab.js";
 import { listenToOthers } from "./live.js";

@@ -1,7 +1,7 @@
 // What buttons of the page itself do; everything that changes a case is a form.
 import { startCountdown } from "./clocks.js";
 import { byId } from "./find.js";
-import { switchVoice } from "./hands.js";
+import { switchVoice } from "./voice.js";
 import { addRow, clearRow } from "./rows.js";
 import { switchTone } from "./tone.js";
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from hale_rail.actions.change import Change, changing
-from hale_rail.case.power.machine_did import KIND, key_of, last_power_on
-from hale_rail.core.power.machine_did import DIDS, MOST_TIMES, Did
+from hale_rail.case.power.machine_behaviour import KIND, key_of, last_power_on
+from hale_rail.core.power.machine_behaviour import DIDS, MOST_TIMES, Did
 from hale_rail.errors import InputError
 from hale_rail.store import machine_notes
 from hale_rail.store.database import Store

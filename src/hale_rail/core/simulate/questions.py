@@ -18,10 +18,10 @@ from msgspec.structs import replace
 from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
 from hale_rail.core.simulate import meters
+from hale_rail.core.simulate.appearance import SOUND, look
 from hale_rail.core.simulate.charge import Charge
 from hale_rail.core.simulate.costs import LIFTED
 from hale_rail.core.simulate.elements import ONE
-from hale_rail.core.simulate.eye import SOUND, look
 from hale_rail.core.simulate.meters import Meters, gains
 from hale_rail.core.simulate.nodal import Network
 from hale_rail.core.simulate.nodes import GROUND

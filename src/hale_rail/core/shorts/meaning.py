@@ -7,9 +7,9 @@ from msgspec import Struct
 from hale_rail.core.chances import chance_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.shorts.board import SETTLED, BoardPart
+from hale_rail.core.shorts.board_model import Kind, TraceReading
 from hale_rail.core.shorts.evidence import SCALE
 from hale_rail.core.shorts.next_probe import ProbeProposal
-from hale_rail.core.shorts.taken import Kind, TraceReading
 from hale_rail.core.shorts.trace import Trace
 
 #: shares of a stretch's full drop that count as nothing and as all

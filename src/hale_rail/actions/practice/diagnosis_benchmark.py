@@ -18,19 +18,19 @@ from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.actions.intake.cases import open_with
 from hale_rail.case.diagnosis.diagnosis import asks, diagnosis
 from hale_rail.case.file import CaseFile, open_case
-from hale_rail.case.named import name_of
+from hale_rail.case.name_lookup import name_of
 from hale_rail.case.practice.practice import question, seen_at
 from hale_rail.core.diagnosis.bench import OF_LOOKS
 from hale_rail.core.diagnosis.engine import Diagnosis, told_bits
 from hale_rail.core.diagnosis.faults import side_of, tokens_of
+from hale_rail.core.diagnosis.information import Ranked
 from hale_rail.core.diagnosis.knowledge import BenchTest, FaultGroup
-from hale_rail.core.diagnosis.worth import Ranked
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import Point
-from hale_rail.core.simulate import hand
-from hale_rail.core.simulate.asking import Bench
+from hale_rail.core.simulate import technician as hand
 from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
+from hale_rail.core.simulate.questions import Bench
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.formats.readings.readings_csv import read_readings, write_readings

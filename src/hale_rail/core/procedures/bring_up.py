@@ -9,7 +9,6 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from hale_rail.core.errors import RangeError
-from hale_rail.core.procedures.of_rails import ask_of_ac
 from hale_rail.core.procedures.procedure import (
     COLD,
     OHMS_ACCURACY,
@@ -23,8 +22,9 @@ from hale_rail.core.procedures.procedure import (
     shown_ohms,
     understood,
 )
+from hale_rail.core.procedures.rails import ask_of_ac
 from hale_rail.core.quantities import Unit, show, tidy
-from hale_rail.core.spans import read_span
+from hale_rail.core.ranges import read_span
 from hale_rail.core.targets import Target, TargetKind
 
 _PIN = frozenset({TargetKind.PIN})

@@ -5,8 +5,8 @@ from __future__ import annotations
 from msgspec import Struct
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.simulate.drawn import Difficulty, DrawnUnit, draw, practice_sheet
 from hale_rail.core.simulate.faults import find_fault
+from hale_rail.core.simulate.random_units import Difficulty, DrawnUnit, draw, practice_sheet
 from hale_rail.core.supply.sheet import Topology
 
 

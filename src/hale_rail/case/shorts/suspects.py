@@ -8,7 +8,7 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import SPOT, Point
 from hale_rail.core.quantities import Unit
-from hale_rail.core.shorts.spots import Spot, SpotVerdict, least
+from hale_rail.core.shorts.without_map import Spot, SpotVerdict, least
 from hale_rail.store.readings import Reading
 
 

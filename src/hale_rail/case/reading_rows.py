@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import entries
-from hale_rail.case.named import name_of
-from hale_rail.case.power.machine_did import power_ons
+from hale_rail.case.name_lookup import name_of
+from hale_rail.case.power.machine_behaviour import power_ons
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.core.parts.decisions import DecisionKind
-from hale_rail.core.power.machine_did import write_dids
+from hale_rail.core.power.machine_behaviour import write_dids
 from hale_rail.core.procedures import BREAKDOWN, VOLTS
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.formats.readings.readings_csv import (

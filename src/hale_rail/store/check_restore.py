@@ -12,10 +12,12 @@ from pathlib import Path
 from msgspec import Struct
 
 from hale_rail.errors import CorruptError, StoreError
-from hale_rail.store import backup_files, backups, documents, opening, photos, tenancy, waves, whole
+from hale_rail.store import backup_files, backups, documents, opening, photos, waves
+from hale_rail.store import folder_lock as tenancy
+from hale_rail.store import full_backup as whole
 from hale_rail.store.connections import Connection, connect, connect_to_read
 from hale_rail.store.database import DATABASE, Store
-from hale_rail.store.faults import translated
+from hale_rail.store.error_mapping import translated
 from hale_rail.store.kept_files import name_new, partial_of, private_folder, trial_folder
 from hale_rail.store.migrating import damage, open_copy
 

@@ -10,13 +10,13 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from hale_rail.actions.practice.hunting import Hunter, hunting, may_power, stands_for
+from hale_rail.actions.practice.diagnosis_benchmark import Hunter, hunting, may_power, stands_for
 from hale_rail.case.diagnosis.fact_source import standing_statements
 from hale_rail.core.diagnosis.engine import Diagnosis
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.drawn import DrawnUnit
 from hale_rail.core.simulate.faults import SimulatedFault
+from hale_rail.core.simulate.random_units import DrawnUnit
 
 _MOST_ROUNDS = 8
 #: the test that says of what is no part that it is right again

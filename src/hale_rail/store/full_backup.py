@@ -21,7 +21,7 @@ from pathlib import Path
 from typing import IO
 
 from hale_rail.errors import FullError, StoreError
-from hale_rail.store.faults import translated
+from hale_rail.store.error_mapping import translated
 from hale_rail.store.kept_files import private_folder, writing
 
 DATABASE = "hale-rail.db"

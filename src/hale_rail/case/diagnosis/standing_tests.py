@@ -8,13 +8,13 @@ from hale_rail.case.diagnosis.ripple_facts import is_recorded
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.parts.proven import failure, reads_short, was_lifted
-from hale_rail.case.parts.stale import stale_keys
+from hale_rail.case.parts.stale_readings import stale_keys
 from hale_rail.case.shorts.grounds import REVERSED, grounds
 from hale_rail.case.walks import asked_back
 from hale_rail.core.diagnosis.bench import OF_LOOKS, OF_PARTS, parts_of, points_at, points_of
 from hale_rail.core.diagnosis.blocks.block import UnitSheet
+from hale_rail.core.diagnosis.case_state import Stand
 from hale_rail.core.diagnosis.knowledge import BenchTest
-from hale_rail.core.diagnosis.known import Stand
 from hale_rail.core.parts.kinds import resistor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import CAPACITANCE, CONDITIONS, ESR, GROUND, OHMS, Condition, Point

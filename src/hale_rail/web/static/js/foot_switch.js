@@ -1,8 +1,7 @@
-// Hands free: keys that a foot switch sends, taught here, and a voice that says what was read and what is next.
+// A foot switch: the keys that it sends are taught here, each to a press of the page.
 import { byId, find, findAll } from "./find.js";
 
 const FOOT = "hale-rail-foot";
-const VOICE = "hale-rail-voice";
 const TARGETS = {
   capture: "[data-capture]",
   next: "[data-walk=next]",
@@ -17,35 +16,6 @@ function taught() {
   } catch {
     return {};
   }
-}
-
-export const voiceIsOn = () => localStorage.getItem(VOICE) === "on";
-
-function speak(text) {
-  const voice = window.speechSynthesis;
-  if (voice && voiceIsOn() && text) {
-    voice.cancel();
-    voice.speak(new SpeechSynthesisUtterance(text));
-  }
-}
-
-export function switchVoice() {
-  localStorage.setItem(VOICE, voiceIsOn() ? "off" : "on");
-  speak("Voice on");
-  return voiceIsOn();
-}
-
-const words = (selector) => {
-  const found = find(selector);
-  return found ? found.textContent.replace(/\s+/g, " ").trim() : "";
-};
-
-// The verdict of what was just read, then the point that is next.
-export function say() {
-  const problem = words(".tray .echo-problem");
-  const next = words(".tray .probe");
-  const read = problem || words(".tray .result-verdict");
-  speak([read, next && `Next: ${next}`].filter(Boolean).join(". "));
 }
 
 export function showFoot() {

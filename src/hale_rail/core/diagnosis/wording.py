@@ -6,12 +6,12 @@ from collections.abc import Collection, Sequence
 
 from msgspec import Struct
 
+from hale_rail.core.diagnosis.case_state import Known
 from hale_rail.core.diagnosis.facts import Fact, SymptomFact
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import Weighed
+from hale_rail.core.diagnosis.information import Ranked
 from hale_rail.core.diagnosis.knowledge import FaultGroup
-from hale_rail.core.diagnosis.known import Known
-from hale_rail.core.diagnosis.worth import Ranked
 
 #: the chance at which the hunt is over: repair, then test again
 ENOUGH = 0.95

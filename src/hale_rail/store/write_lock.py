@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from hale_rail.errors import LockedError
-from hale_rail.store.faults import BUSY
+from hale_rail.store.error_mapping import BUSY
 
 WAIT_S = 1.5
 #: so many may wait; a server has more threads than these

@@ -12,7 +12,7 @@ from hale_rail.core.parts.part import Part, PartKind
 from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.quantities import Unit, show
-from hale_rail.core.recap.rated import WARES, ratings_words
+from hale_rail.core.recap.rated_parts import WARES, ratings_words
 
 UNKNOWN = "rating not on the sheet: read it off the part"
 _FUSE = "same current, speed, voltage and breaking capacity"

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.core.power.machine_did import DIDS, Did
+from hale_rail.core.power.machine_behaviour import DIDS, Did
 from hale_rail.core.safety.energy import SOURCES, EventKind
 from hale_rail.store.machine_notes import MachineNote
 

@@ -16,11 +16,17 @@ from typing import Any
 from hale_rail import clock
 from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.actions.intake.cases import open_with
-from hale_rail.actions.practice.hunting import Hunt, chances_of, hunt, may_power, stands_for
+from hale_rail.actions.practice.diagnosis_benchmark import (
+    Hunt,
+    chances_of,
+    hunt,
+    may_power,
+    stands_for,
+)
 from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile, open_case
-from hale_rail.case.filed import Row, said_rows, timed_rows
 from hale_rail.case.practice.practice import Done, Practising
+from hale_rail.case.reading_rows import Row, said_rows, timed_rows
 from hale_rail.core.diagnosis.engine import told_bits
 from hale_rail.formats.readings.readings_csv import read_readings, write_readings
 from hale_rail.store.cases import Fields

@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
-from hale_rail.core.coded import Coded
+from hale_rail.core.coded_words import Coded
 from hale_rail.core.errors import InputError
 
 MOST_TIMES = 99

@@ -14,9 +14,9 @@ from msgspec.structs import replace
 
 from hale_rail.core.arrays import np
 from hale_rail.core.shorts.board import Board
+from hale_rail.core.shorts.board_model import BoardModel, Kind, ShortHypothesis, TraceReading
 from hale_rail.core.shorts.copper import CopperSegment, Net
 from hale_rail.core.shorts.evidence import weigh
-from hale_rail.core.shorts.taken import BoardModel, Kind, ShortHypothesis, TraceReading
 
 #: readings of one place whose figures differ by less than this share are the same twice
 _SAME = 0.15

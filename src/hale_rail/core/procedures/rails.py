@@ -24,7 +24,7 @@ from hale_rail.core.procedures.procedure import (
     within,
 )
 from hale_rail.core.quantities import Measured, Unit, read, show, tidy
-from hale_rail.core.spans import read_span
+from hale_rail.core.ranges import read_span
 from hale_rail.core.targets import TargetKind
 
 #: the school that injects highest, in volts

@@ -25,7 +25,7 @@ from hale_rail.core.procedures.procedure import (
     within,
 )
 from hale_rail.core.quantities import Measured, Unit, read, show, show_exact, tidy
-from hale_rail.core.spans import read_span
+from hale_rail.core.ranges import read_span
 from hale_rail.core.targets import TargetKind
 
 #: more than this through a capacitor is a slip of the prefix

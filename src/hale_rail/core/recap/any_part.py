@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from hale_rail.core.recap.findings import OTHER_KIND, CandidateFit, Level, RuleFinding, refuse
 from hale_rail.core.recap.needs import Build, Needs
-from hale_rail.core.recap.rated import (
+from hale_rail.core.recap.rated_parts import (
     AnyBuild,
     AnyNeeds,
     RatedBuild,

@@ -6,9 +6,9 @@ from collections.abc import Callable, Iterable, Sequence
 
 from msgspec import Struct
 
-from hale_rail.actions.practice.hunting import Hunt, hunt
-from hale_rail.actions.practice.repairing import Repair, repair
-from hale_rail.core.simulate.drawn import draw, draw_pair
+from hale_rail.actions.practice.diagnosis_benchmark import Hunt, hunt
+from hale_rail.actions.practice.repair_benchmark import Repair, repair
+from hale_rail.core.simulate.random_units import draw, draw_pair
 from hale_rail.core.supply.sheet import Topology
 
 _WORST = 12
