@@ -76,8 +76,8 @@ def test_the_door_and_what_went_wrong_break_no_rule(
     page: Page, demo_master: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, theme: str
 ) -> None:
     """By keyboard: signing in, a busy database with what was typed, a wrong passphrase."""
-    shutil.copytree(demo_master, tmp_path / "door")
-    store = Store(tmp_path / "door")
+    shutil.copytree(demo_master, tmp_path / "auth")
+    store = Store(tmp_path / "auth")
     passphrase.put(store.folder, "four warm tubes glow")
     server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
     threading.Thread(target=server.serve_forever, daemon=True).start()

@@ -11,8 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hale_rail.actions import readings
-from hale_rail.actions.intake import case_place as shelf
-from hale_rail.actions.intake import sheets
+from hale_rail.actions.intake import case_place, sheets
 from hale_rail.actions.parts import decisions, looks
 from hale_rail.actions.safety import power
 from hale_rail.case.file import CaseFile, forget, open_case
@@ -100,7 +99,7 @@ def test_the_map_links_to_the_case_by_its_present_number(bench: Bench) -> None:
     """A part that looks as before links to where the case stands now."""
     for number in (bench.number, "T-77"):
         if number != bench.number:
-            shelf.rename(bench.store, bench.number, number)
+            case_place.rename(bench.store, bench.number, number)
         case = open_case(bench.store, number)
         links = re.findall(r'href="/cases/([^/?]+)', draw_map(case, case_map(case), None))
         assert set(links) == {number}

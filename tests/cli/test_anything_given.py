@@ -18,7 +18,7 @@ from click.testing import CliRunner
 from hale_rail.actions.workshop import bundles
 from hale_rail.cli import main
 from hale_rail.formats.boards.board_json import board_text
-from hale_rail.store import check_restore as upkeep
+from hale_rail.store import check_restore
 from hale_rail.store.database import DATABASE, Store
 from larkmoor.boards import board as demo_board
 from tests.sizes import FUZZ
@@ -91,7 +91,7 @@ def kept(demo_master: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     with closing(Store(folder / "data")) as store:
         with (folder / "bundle.zip").open("wb") as file:
             bundles.export(store, "LW-022", file)
-        upkeep.back_up_whole(store, folder / "whole").rename(folder / "whole.zip")
+        check_restore.back_up_whole(store, folder / "whole").rename(folder / "whole.zip")
     return folder
 
 

@@ -16,8 +16,7 @@ from click.testing import CliRunner, Result
 from hale_rail.actions.parts import decisions
 from hale_rail.case.file import open_case
 from hale_rail.cli import main
-from hale_rail.store import backup_files
-from hale_rail.store import folder_lock as tenancy
+from hale_rail.store import backup_files, folder_lock
 from hale_rail.store.database import DATABASE, Store
 from tests.conftest import Bench
 
@@ -132,7 +131,7 @@ def test_a_damaged_workshop_is_kept_aside_when_its_backup_is_put_back(bench: Ben
 
 def test_a_folder_that_is_served_is_not_restored_into(bench: Bench) -> None:
     copy = bench.store.backup()
-    held = tenancy.hold(bench.store.folder, "http://127.0.0.1:5080")
+    held = folder_lock.hold(bench.store.folder, "http://127.0.0.1:5080")
     refused = run("restore", copy, "--data", bench.store.folder)
     held.close()
     assert (refused.exit_code, "served already" in refused.output) == (2, True)

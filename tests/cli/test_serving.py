@@ -24,8 +24,7 @@ from waitress import buffers, wasyncore
 from hale_rail.actions.instruments import instruments
 from hale_rail.bench.reach import REACH
 from hale_rail.cli import main
-from hale_rail.store import check_restore as upkeep
-from hale_rail.store import passphrase
+from hale_rail.store import check_restore, passphrase
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from hale_rail.web.receiving import server_of
@@ -235,7 +234,7 @@ def test_eight_benches_write_at_once_and_every_acknowledged_note_is_kept(bench: 
     store.close()
     wanted = {f"{index}-{number}" for index in range(BENCHES) for number in range(NOTES)}
     assert sorted(row["text"] for row in rows) == sorted(wanted)
-    assert upkeep.problems(folder) == []
+    assert check_restore.problems(folder) == []
 
 
 def test_what_finds_no_room_on_the_temporary_disk_is_answered_by_a_page(

@@ -15,7 +15,7 @@ import pytest
 from hale_rail.case.file import open_case
 from hale_rail.case.report.report import report
 from hale_rail.demo.workshop import SHIPPED, VENDORS
-from hale_rail.store import full_backup as whole
+from hale_rail.store import full_backup
 from hale_rail.store.database import DATABASE, Store
 from larkmoor import analyses, moment, sourcing, workshop
 from larkmoor.__main__ import make
@@ -46,20 +46,20 @@ def anew(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Store]:
 @pytest.mark.exhaustive
 def test_what_ships_is_what_the_truth_makes(anew: Store, tmp_path: Path) -> None:
     with resources.as_file(resources.files("hale_rail.demo") / SHIPPED) as source:
-        shipped = whole.take_out(source, tmp_path)
+        shipped = full_backup.take_out(source, tmp_path)
     made, kept = rows_of(anew.path), rows_of(shipped)
     assert made.keys() == kept.keys()
     for table in made:
         assert made[table] == kept[table], f"{table}: run `make demo-data`"
-    files = {name for name, _ in whole.kept_files(anew.folder)}
-    assert {name for name, _ in whole.kept_files(tmp_path)} == files
+    files = {name for name, _ in full_backup.kept_files(anew.folder)}
+    assert {name for name, _ in full_backup.kept_files(tmp_path)} == files
 
 
 def test_what_ships_begins_as_the_truth_makes_it(tmp_path: Path) -> None:
     """The same of its first thousand entries, in `make test` too; later rows come behind them."""
     with resources.as_file(resources.files("hale_rail.demo") / SHIPPED) as source:
         (tmp_path / "shipped").mkdir()
-        kept = rows_of(whole.take_out(source, tmp_path / "shipped"))
+        kept = rows_of(full_backup.take_out(source, tmp_path / "shipped"))
     with moment.stopped():
         store = Store(tmp_path / "data")
         workshop.begin(store)
@@ -100,7 +100,7 @@ def test_the_newest_entry_is_of_the_first_start_and_all_times_moved_alike(
     demo: Store, tmp_path: Path
 ) -> None:
     with resources.as_file(resources.files("hale_rail.demo") / SHIPPED) as source:
-        shipped = whole.take_out(source, tmp_path)
+        shipped = full_backup.take_out(source, tmp_path)
     query = "SELECT max(at), min(at) FROM log"
     newest, oldest = map(datetime.fromisoformat, demo.read().execute(query).fetchone())
     assert timedelta() < datetime.now(UTC) - newest < timedelta(hours=1)

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from hale_rail.actions.imports import import_readings, plan_readings
-from hale_rail.actions.power import machine_behaviour as machine_did
+from hale_rail.actions.power import machine_behaviour
 from hale_rail.actions.power.machine_behaviour import say_did
 from hale_rail.actions.safety import power
 from hale_rail.case.history import entries
@@ -65,7 +65,7 @@ def test_it_is_said_of_the_power_on_that_came_last_and_taken_back(bench: Bench) 
     assert "It did: beeps 3 times" in [entry.text for entry in entries(bench.file)]
     for wrong in (("sings", 1), ("beep", 100), ("beep", -1)):
         with pytest.raises(InputError):
-            machine_did.say_did(store, number, *wrong)
+            machine_behaviour.say_did(store, number, *wrong)
 
 
 def test_of_gone_and_still_the_later_row_of_a_file_stands(bench: Bench) -> None:

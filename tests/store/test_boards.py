@@ -7,8 +7,7 @@ import sqlite3
 import pytest
 
 from hale_rail.errors import ConflictError
-from hale_rail.store import boards, cases, documents
-from hale_rail.store import check_restore as upkeep
+from hale_rail.store import boards, cases, check_restore, documents
 from hale_rail.store.boards import StoredDrawing
 from hale_rail.store.database import Store
 
@@ -76,14 +75,14 @@ def test_what_was_measured_against_a_drawing_stays(demo: Store) -> None:
 
 
 def test_files_of_maps_and_drawings_are_missed_too(demo: Store) -> None:
-    assert upkeep.problems(demo.folder) == []
+    assert check_restore.problems(demo.folder) == []
     taken = {row[0] for row in demo.read().execute("SELECT sha256 FROM photo")}
     under = next(p for p in demo.folder.glob("photos/*/*.thumb.jpg")
                  if p.name.partition(".")[0] not in taken)  # fmt: skip
     sheet = next(demo.folder.glob("documents/*/*.pdf"))
     for path in (under, sheet):
         path.unlink()
-    assert upkeep.problems(demo.folder) == [
+    assert check_restore.problems(demo.folder) == [
         f"The photo {under.relative_to(demo.folder)} is missing.",
         f"The drawing {sheet.relative_to(demo.folder)} is missing.",
     ]

@@ -12,9 +12,7 @@ import pytest
 from hale_rail.actions import readings
 from hale_rail.case.file import open_case
 from hale_rail.errors import CorruptError, FullError, LockedError, ReadOnlyError, StoreError
-from hale_rail.store import connections
-from hale_rail.store import error_mapping as faults
-from hale_rail.store import write_lock as turns
+from hale_rail.store import connections, error_mapping, write_lock
 from hale_rail.store.database import Store
 from tests.conftest import Bench
 
@@ -121,10 +119,10 @@ def test_what_the_database_and_the_system_report_says_what_to_do(
     if code >= 0:
         raised = sqlite3.OperationalError("as it says")
         raised.sqlite_errorcode = code if code > 0xFF else code | (3 << 8)  # an extended code
-    found = faults.translated(raised, "the remedy")
+    found = error_mapping.translated(raised, "the remedy")
     assert type(found) is error
     assert says in str(found)
-    assert faults.translated(ConnectionResetError(errno.ECONNRESET, "gone")) is None
+    assert error_mapping.translated(ConnectionResetError(errno.ECONNRESET, "gone")) is None
 
 
 def test_a_locked_database_is_said_to_be(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -167,8 +165,8 @@ def test_who_cannot_write_soon_is_told_and_no_more_wait_than_there_is_room(
     store: Store, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """While one writes the others wait their moment; beyond the room they are refused at once."""
-    monkeypatch.setattr(turns, "WAIT_S", 0.2)
-    room, told = turns.MOST_WAITING, []
+    monkeypatch.setattr(write_lock, "WAIT_S", 0.2)
+    room, told = write_lock.MOST_WAITING, []
 
     def write() -> None:
         try:
@@ -187,7 +185,7 @@ def test_who_cannot_write_soon_is_told_and_no_more_wait_than_there_is_room(
         for thread in threads:
             thread.join()
     assert len(told) == room + 3
-    assert set(told) == {faults.BUSY}
+    assert set(told) == {error_mapping.BUSY}
     write()
     assert told[-1] == "wrote"
 

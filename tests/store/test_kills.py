@@ -16,8 +16,7 @@ from pathlib import Path
 
 import pytest
 
-from hale_rail.store import check_restore as upkeep
-from hale_rail.store import database, migrating
+from hale_rail.store import check_restore, database, migrating
 from hale_rail.store.database import DATABASE, Store
 from tests.conftest import Bench
 from tests.sizes import IS_ALL
@@ -71,7 +70,7 @@ def test_a_kill_loses_nothing_that_was_acknowledged(bench: Bench) -> None:
         assert kept[before : before + acknowledged + 1] == [
             f"note {number}" for number in range(acknowledged + 1)
         ]
-    assert upkeep.problems(bench.store.folder) == []
+    assert check_restore.problems(bench.store.folder) == []
 
 
 def notes(store: Store) -> list[str]:
@@ -119,7 +118,7 @@ def test_a_kill_while_starting_or_migrating_leaves_a_folder_that_opens(
             assert store.is_usable()
             cases = store.read().execute("SELECT count(*) FROM bench_case").fetchone()[0]
             assert cases == (how == "migrate")
-        assert upkeep.problems(folder) == []
+        assert check_restore.problems(folder) == []
         assert not list(folder.rglob("*.part*"))
     assert cut
 

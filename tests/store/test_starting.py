@@ -22,8 +22,7 @@ from hale_rail.errors import (
     StoreError,
     TakenError,
 )
-from hale_rail.store import backup_files, database, opening
-from hale_rail.store import folder_lock as tenancy
+from hale_rail.store import backup_files, database, folder_lock, opening
 from hale_rail.store.connections import connect
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.empty_workshop import shipped
@@ -222,11 +221,11 @@ def test_what_a_killed_process_left_is_swept_and_what_runs_stays(bench: Bench) -
 
 
 def test_one_server_a_folder(tmp_path: Path) -> None:
-    held = tenancy.hold(tmp_path, "http://127.0.0.1:5080")
+    held = folder_lock.hold(tmp_path, "http://127.0.0.1:5080")
     with pytest.raises(TakenError, match=f"process {os.getpid()} at http://127.0.0.1:5080"):
-        tenancy.hold(tmp_path, "http://127.0.0.1:5081")
+        folder_lock.hold(tmp_path, "http://127.0.0.1:5081")
     held.close()
-    tenancy.hold(tmp_path, "http://127.0.0.1:5081").close()
+    folder_lock.hold(tmp_path, "http://127.0.0.1:5081").close()
 
 
 @pytest.mark.skipif(os.geteuid() == 0, reason="root may write everywhere")

@@ -48,4 +48,4 @@ def test_every_form_that_posts_can_lay_its_page_anew(client: Client) -> None:
     for rule in app.url_map.iter_rules():
         only_shows = rule.endpoint in ("new_case.preview", "new_case.symptoms")
         if "POST" in (rule.methods or ()) and not only_shows:
-            assert hasattr(app.view_functions[rule.endpoint], "relay"), rule.endpoint
+            assert hasattr(app.view_functions[rule.endpoint], "rerender"), rule.endpoint

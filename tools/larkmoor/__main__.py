@@ -11,7 +11,7 @@ import tempfile
 from pathlib import Path
 
 from hale_rail.demo.workshop import SHIPPED, VENDORS
-from hale_rail.store import check_restore as upkeep
+from hale_rail.store import check_restore
 from hale_rail.store.database import Store
 from larkmoor import analyses, moment, sourcing, workshop
 
@@ -29,7 +29,7 @@ def main(target: Path) -> None:
     """Write the workshop as one file, and the lists that the stand-in vendors tell."""
     with tempfile.TemporaryDirectory() as data:
         store = make(Path(data) / "data")
-        made = upkeep.back_up_whole(store, Path(data))
+        made = check_restore.back_up_whole(store, Path(data))
         (target / SHIPPED).write_bytes(made.read_bytes())
         store.close()
     rows = json.dumps(sourcing.told(), indent=0, ensure_ascii=False)

@@ -9,7 +9,7 @@ import click
 
 from hale_rail.cli._command import data_option, text_command
 from hale_rail.cli._server import workshop_folder
-from hale_rail.store import check_restore as upkeep
+from hale_rail.store import check_restore
 from hale_rail.store.database import Store
 
 
@@ -26,5 +26,5 @@ def command(to: Path | None, data: Path | None) -> str:
     Without --to the database is copied into the data folder's own backups, as is done daily.
     """
     with closing(Store(workshop_folder(data))) as store:
-        made = upkeep.back_up_whole(store, to) if to else store.backup()
+        made = check_restore.back_up_whole(store, to) if to else store.backup()
     return f"Backed up to {made}"

@@ -7,14 +7,14 @@ from pathlib import Path
 
 from hale_rail.cli._command import data_option, say, text_command
 from hale_rail.cli._server import workshop_folder
-from hale_rail.store import check_restore as upkeep
+from hale_rail.store import check_restore
 
 
 @text_command
 @data_option
 def command(data: Path | None) -> str:
     """Check that the data folder is whole; exits 1 when it is not."""
-    problems = upkeep.problems(workshop_folder(data))
+    problems = check_restore.problems(workshop_folder(data))
     if problems:
         say("\n".join(problems))
         sys.exit(1)

@@ -25,7 +25,7 @@ from hale_rail.demo import instruments
 from hale_rail.demo.vendor_service import create_service
 from hale_rail.demo.vendors import point_to_service, stand_ins
 from hale_rail.demo.workshop import ensure_demo
-from hale_rail.store import folder_lock as tenancy
+from hale_rail.store import folder_lock
 
 
 def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
@@ -35,7 +35,7 @@ def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
     """
     folder = data or app_folder("hale-rail-demo")
     how = Served(port)
-    with closing(tenancy.hold(folder, shown(how))):
+    with closing(folder_lock.hold(folder, shown(how))):
         store = ensure_demo(folder, reset=reset)
         base = serve_vendors(vendor_port)
         point_to_service(store, base)

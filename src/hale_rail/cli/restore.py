@@ -9,7 +9,7 @@ import click
 from hale_rail.case.words import counted
 from hale_rail.cli._command import FILE, data_option, text_command
 from hale_rail.cli._server import own_folder
-from hale_rail.store import check_restore as upkeep
+from hale_rail.store import check_restore
 
 _MOST_TOLD = 5
 
@@ -22,7 +22,7 @@ def command(file: Path, data: Path | None) -> str:
 
     Stop the server first. What is there is backed up before; photos are added to, never removed.
     """
-    found = upkeep.restore(own_folder(data), file)
+    found = check_restore.restore(own_folder(data), file)
     told = [f"{file} is in place."]
     if found.files:
         told.append(f"{counted(found.files, 'file')} (photos, records, documents) came along.")

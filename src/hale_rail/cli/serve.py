@@ -15,8 +15,7 @@ from hale_rail.bench.reach import REACH
 from hale_rail.cli._command import data_option, text_command
 from hale_rail.cli._server import Served, own_folder, port_option, run_server, shown
 from hale_rail.errors import StoreError
-from hale_rail.store import folder_lock as tenancy
-from hale_rail.store import passphrase
+from hale_rail.store import folder_lock, passphrase
 from hale_rail.store.database import Store
 from hale_rail.web.auth.host_names import LOCAL, Names
 
@@ -39,7 +38,7 @@ def serve(how: Served, data: Path | None) -> None:
             f"{shown(how)} opens the workshop to the network: set a passphrase first, with "
             "`hale-rail passphrase`, or serve on 127.0.0.1."
         )
-    with closing(tenancy.hold(folder, shown(how))):
+    with closing(folder_lock.hold(folder, shown(how))):
         store = Store(folder)
         _keep_daily(store)
         if not (known.is_local or how.is_behind_tls):

@@ -8,9 +8,7 @@ from pathlib import Path
 
 from hale_rail import clock
 from hale_rail.errors import OldLayoutError, StoreError
-from hale_rail.store import folder_lock as tenancy
-from hale_rail.store import full_backup as whole
-from hale_rail.store import shift_times as moved_times
+from hale_rail.store import folder_lock, full_backup, shift_times
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.kept_files import private_folder
 
@@ -44,8 +42,8 @@ def ensure_demo(folder: Path, *, reset: bool = False) -> Store:
 def _take_out(folder: Path) -> None:
     """Unfold the shipped workshop; its newest entry is then of this moment."""
     with resources.as_file(resources.files("hale_rail.demo") / SHIPPED) as source:
-        database = whole.take_out(source, folder)
-    moved_times.move_newest_to(database, clock.now())
+        database = full_backup.take_out(source, folder)
+    shift_times.move_newest_to(database, clock.now())
 
 
 def _empty(folder: Path) -> None:
@@ -53,5 +51,5 @@ def _empty(folder: Path) -> None:
     for path in folder.iterdir():
         if path.is_dir():
             shutil.rmtree(path)
-        elif path.name != tenancy.LOCK:
+        elif path.name != folder_lock.LOCK:
             path.unlink()

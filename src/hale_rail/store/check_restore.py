@@ -12,9 +12,16 @@ from pathlib import Path
 from msgspec import Struct
 
 from hale_rail.errors import CorruptError, StoreError
-from hale_rail.store import backup_files, backups, documents, opening, photos, waves
-from hale_rail.store import folder_lock as tenancy
-from hale_rail.store import full_backup as whole
+from hale_rail.store import (
+    backup_files,
+    backups,
+    documents,
+    folder_lock,
+    full_backup,
+    opening,
+    photos,
+    waves,
+)
 from hale_rail.store.connections import Connection, connect, connect_to_read
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.error_mapping import translated
@@ -60,7 +67,7 @@ def _lacking(connection: Connection, folder: Path) -> list[str]:
             found.append(f"The {what} {shown} is missing.")
         elif is_named_by_hash:
             with path.open("rb") as file:
-                if whole.hash_of(file)[0] != sha256:
+                if full_backup.hash_of(file)[0] != sha256:
                     found.append(f"The {what} {shown} is not what it was when it was kept.")
     return found
 
@@ -93,7 +100,7 @@ def back_up_whole(store: Store, target: Path) -> Path:
     copy = partial_of(store.folder / backup_files.FOLDER / DATABASE)
     try:
         open_copy(store.path, copy)
-        return whole.write_whole(store.folder, copy, target)
+        return full_backup.write_whole(store.folder, copy, target)
     finally:
         copy.unlink(missing_ok=True)
 
@@ -108,7 +115,7 @@ def restore(folder: Path, source: Path) -> Restored:
     """
     if not source.is_file():
         raise StoreError(f"There is no file {source}.")
-    with tenancy.hold(folder, "a restore"), trial_folder(folder, "restore") as trial:
+    with folder_lock.hold(folder, "a restore"), trial_folder(folder, "restore") as trial:
         beside = _unpacked(source, trial)
         with closing(Store(trial)) as copy:
             if found := damage(copy.read()):
@@ -126,7 +133,7 @@ def _unpacked(source: Path, trial: Path) -> Path:
     with source.open("rb") as file:
         is_whole = file.read(4) == b"PK\x03\x04"
     if is_whole:
-        whole.take_out(source, trial)
+        full_backup.take_out(source, trial)
         return trial
     shutil.copyfile(source, trial / DATABASE)
     return source.absolute().parent.parent if source.parent.name == backup_files.FOLDER else trial
@@ -138,7 +145,7 @@ def _take_files(beside: Path, folder: Path) -> int:
     if beside == folder:
         return 0
     count = 0
-    for name, path in whole.kept_files(beside):
+    for name, path in full_backup.kept_files(beside):
         target = folder / name
         if not target.exists():
             private_folder(target.parent)

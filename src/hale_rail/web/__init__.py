@@ -15,9 +15,9 @@ from hale_rail.store.database import Store
 from hale_rail.store.kept_files import write_for_good
 from hale_rail.web import addresses, assets, errors, template_tools
 from hale_rail.web import screens as shown
-from hale_rail.web.auth import routes as door
-from hale_rail.web.auth import sessions as guests
+from hale_rail.web.auth import sessions
 from hale_rail.web.auth.host_names import NamedOnly, Names
+from hale_rail.web.auth.routes import sign_in_page
 from hale_rail.web.cookies import Cookies
 from hale_rail.web.csrf import Csrf
 from hale_rail.web.frame import style
@@ -40,8 +40,8 @@ _LARGE = ("look.photo", "map.map-photo", "map.map-file", "map.draw", "drawings.d
 _KEY_BYTES = 32
 #: the cookie's own age; a sign-in ends before it
 _COOKIE_S = 30 * 86_400
-#: what anybody may ask for: the door, what it is drawn with, and whether the server lives
-_OPEN = ("assets.file", "door.sign_in", "door.let_in", "bench.healthz", None)
+#: what anybody may ask for: the sign-in page, what it is drawn with, and whether the server lives
+_OPEN = ("assets.file", "auth.sign_in_form", "auth.sign_in", "bench.healthz", None)
 _COMPRESSED = [
     "text/html", "text/css", "text/javascript", "application/javascript", "application/json",
     "image/svg+xml", "application/manifest+json", "text/csv", "text/plain",
@@ -109,7 +109,7 @@ def create_app(
         COMPRESS_LEVEL=_GZIP_LEVEL,
     )
     app.before_request(_only_here)
-    app.before_request(_only_guests)
+    app.before_request(_only_signed_in)
     app.before_request(_allow_photos)
     Csrf(app)
     errors.install(app)
@@ -133,17 +133,17 @@ def _only_here() -> None:
         abort(code)
 
 
-def _only_guests() -> ResponseReturnValue | None:
+def _only_signed_in() -> ResponseReturnValue | None:
     """Where a passphrase is set, only who signed in goes on; the entries are this bench's."""
     if request.endpoint in _OPEN:
         return None
-    if guests.is_in():
-        guests.take_up_pen()
+    if sessions.is_signed_in():
+        sessions.sign_log_entries()
         return None
     if request.method == "GET" and "HX-Request" not in request.headers:
         after = request.full_path if request.query_string else request.path
         return redirect(addresses.sign_in("" if after == "/" else after), 303)
-    return door.door(after=request.path if request.method == "GET" else "", code=401)
+    return sign_in_page(after=request.path if request.method == "GET" else "", code=401)
 
 
 def _allow_photos() -> None:

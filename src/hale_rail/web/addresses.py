@@ -285,18 +285,18 @@ def static(name: str) -> str:
 
 
 def sign_in(after: str = "") -> str:
-    """The door; `after`: where to go from there."""
-    return url_for("door.sign_in", after=after or None)
+    """The sign-in page; `after`: where to go from there."""
+    return url_for("auth.sign_in_form", after=after or None)
 
 
 def sign_out() -> str:
     """Where a bench signs out."""
-    return url_for("door.let_out")
+    return url_for("auth.sign_out")
 
 
 def this_bench() -> str:
     """The name of this bench."""
-    return url_for("door.own")
+    return url_for("auth.bench_name")
 
 
 @lru_cache(256)

@@ -81,9 +81,9 @@ def page(code: int, text: str = "", title: str = "") -> ResponseReturnValue:
 def _sent() -> tuple[tuple[str, str], ...]:
     """What a form sent, but for its own token; what came beside it as a file is chosen again.
 
-    What was said at the door is never shown again.
+    What was typed to sign in is never shown again.
     """
-    if request.method != "POST" or request.endpoint == "door.let_in":
+    if request.method != "POST" or request.endpoint == "auth.sign_in":
         return ()
     try:
         fields = request.form.items(multi=True)

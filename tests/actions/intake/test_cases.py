@@ -10,8 +10,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.actions import readings
-from hale_rail.actions.intake import case_place as shelf
-from hale_rail.actions.intake import cases, sheets
+from hale_rail.actions.intake import case_place, cases, sheets
 from hale_rail.actions.intake.cases import NewCase
 from hale_rail.actions.parts import decisions
 from hale_rail.actions.rails import rails
@@ -244,21 +243,21 @@ def test_a_case_is_renamed_put_away_and_taken_up(store: Store) -> None:
     bench, other = Bench(store), Bench(store, number="T-2")
     for wanted in ("T-2", "t-2", "new", "a b", ""):
         with pytest.raises(InputError):
-            shelf.rename(store, bench.number, wanted)
-    assert shelf.rename(store, bench.number, " T-9 ") == "T-9"
+            case_place.rename(store, bench.number, wanted)
+    assert case_place.rename(store, bench.number, " T-9 ") == "T-9"
     assert open_case(store, "T-9").case.machine == "Test unit"
     with pytest.raises(NotFoundError):
         open_case(store, "T-1")
     assert entries(open_case(store, "T-9"))[-1].text == "T-1 is T-9"
-    shelf.put_away(store, "T-9")
+    case_place.put_away(store, "T-9")
     assert [c.number for c in bench_page(store, "")[0]] == [other.number]
     assert [c.number for c in bench_page(store, "", CasePlace.AWAY)[0]] == ["T-9"]
     with pytest.raises(InputError):
-        shelf.put_away(store, "T-9")
-    shelf.take_up(store, "T-9")
+        case_place.put_away(store, "T-9")
+    case_place.take_up(store, "T-9")
     assert bench_page(store, "", CasePlace.AWAY)[1] == 0
     with pytest.raises(InputError):
-        shelf.take_up(store, "T-9")
+        case_place.take_up(store, "T-9")
 
 
 @pytest.mark.parametrize(
@@ -315,7 +314,7 @@ def test_each_change_that_a_search_could_find_is_due_and_a_reading_is_not(bench:
         (lambda: rails.remove_rail(store, number, "−12 V"), "-−12v"),
         (lambda: bench.look("C1", "bulge"), "bulged"),
         (lambda: decisions.note(store, number, "varnish"), "varnish"),
-        (lambda: shelf.rename(store, number, "Q-5"), "q-5"),
+        (lambda: case_place.rename(store, number, "Q-5"), "q-5"),
     ):
         is_gone, asked = word.startswith("-"), word.removeprefix("-")
         assert bench_page(store, asked)[1] == is_gone, word

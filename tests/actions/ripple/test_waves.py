@@ -14,7 +14,7 @@ from hale_rail.case.ripple.waves import analysis_of, split_of, wave_records
 from hale_rail.case.safety.energy import energy
 from hale_rail.core.safety.energy import Energy
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.store import check_restore as upkeep
+from hale_rail.store import check_restore
 from hale_rail.store import waves as rows
 from hale_rail.store.database import Store
 from tests.conftest import Bench
@@ -42,9 +42,9 @@ def test_the_file_is_kept_under_its_hash_and_read_back_as_it_came(bench: Bench) 
     assert rows.path_of(bench.store.folder, record.row.sha256).read_bytes() == DATA
     assert record.row.name == "scope.csv"  # no path of another machine
     assert not list((bench.store.folder / "records").glob("*.part"))
-    assert upkeep.problems(bench.store.folder) == []
+    assert check_restore.problems(bench.store.folder) == []
     rows.path_of(bench.store.folder, record.row.sha256).unlink()
-    assert "wave record" in upkeep.problems(bench.store.folder)[0]
+    assert "wave record" in check_restore.problems(bench.store.folder)[0]
 
 
 def test_a_record_makes_the_unit_live_until_power_is_removed(bench: Bench) -> None:
@@ -76,7 +76,7 @@ def test_all_or_nothing(
     take(bench)  # a file that a record names stays, however often it is refused elsewhere
     with pytest.raises(NotFoundError):
         take(bench, rail="+99 V")
-    assert upkeep.problems(bench.store.folder) == []
+    assert check_restore.problems(bench.store.folder) == []
 
 
 def test_what_is_said_of_a_record_is_appended_and_the_newest_stands(bench: Bench) -> None:

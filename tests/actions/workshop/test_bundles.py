@@ -29,8 +29,7 @@ from hale_rail.case.history import issued_reports
 from hale_rail.case.report.report import from_json
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.stages.trial import look_at
-from hale_rail.store import check_restore as upkeep
-from hale_rail.store import unit_types
+from hale_rail.store import check_restore, unit_types
 from hale_rail.store.database import Store
 from tests.conftest import Bench, opened
 from tests.sizes import examples
@@ -65,7 +64,7 @@ def test_every_case_of_the_demo_comes_out_of_another_workshop_as_it_went_in(
         assert found.parts == len(open_case(demo, number).sheet.parts)
     for number, bundle in bundles.items():
         assert told(packed(store, number)) == told(bundle)
-    assert upkeep.problems(store.folder) == []
+    assert check_restore.problems(store.folder) == []
     for report in issued_reports(open_case(store, "LW-003")):
         assert from_json(report.body).number == "LW-003"
 
@@ -155,7 +154,7 @@ def test_any_case_survives_export_and_import(
             found = take_in(second, io.BytesIO(bundle))
             assert found.readings == len(bench.file.rows.readings)
             assert told(packed(second, found.case)) == told(bundle)
-            assert upkeep.problems(second.folder) == []
+            assert check_restore.problems(second.folder) == []
 
 
 def remade(bundle: bytes, change: Callable[[dict[str, bytes]], None]) -> bytes:
@@ -338,7 +337,7 @@ def test_a_drawing_that_was_proven_goes_along_though_the_type_of_unit_changed(
     with closing(opened(empty_master, tmp_path / "other")) as second:
         assert take_in(second, io.BytesIO(bundle)).added
         assert told(packed(second, "LW-022")) == told(bundle)
-        assert upkeep.problems(second.folder) == []
+        assert check_restore.problems(second.folder) == []
 
 
 def test_what_a_kill_leaves_of_a_rehearsal_is_swept_at_the_next_start(

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hale_rail.core.diagnosis import information as worth
+from hale_rail.core.diagnosis import information
 from hale_rail.core.diagnosis.bench import has_subject, parts_of, views_of
 from hale_rail.core.diagnosis.blocks.block import UnitSheet
 from hale_rail.core.diagnosis.effects import NOTHING, REGIMES, RUNS
@@ -151,8 +151,8 @@ def test_worth_is_the_expected_fall_of_entropy(test_id: str) -> None:
     """I = H(R) − Σ P(result)·H(R | result), the other way round than the engine reckons it."""
     found = weighed(said("hiccup"))
     test = next(t for t in FLYBACK.knowledge.tests if t.id == test_id)
-    view = worth.signature(views_of(FLYBACK.views, test, parts_of(FLYBACK.unit, test)))
-    seen = worth.outlook(found)
+    view = information.signature(views_of(FLYBACK.views, test, parts_of(FLYBACK.unit, test)))
+    seen = information.outlook(found)
     joint: dict[tuple[int, int], float] = {}
     for h, p in enumerate(seen.chances):
         a, b = int(seen.first[h]), int(seen.second[h])
@@ -173,7 +173,7 @@ def test_worth_is_the_expected_fall_of_entropy(test_id: str) -> None:
         column = [p for (_, k), p in joint.items() if k == c]
         share = math.fsum(column)
         after += share * entropy([p / share for p in column])
-    assert worth.bits(view, seen) == pytest.approx(before - after, abs=1e-9)
+    assert information.bits(view, seen) == pytest.approx(before - after, abs=1e-9)
 
 
 def test_what_is_read_of_one_rail_again_counts_half() -> None:
@@ -354,4 +354,4 @@ def test_every_test_of_the_knowledge_has_its_subject_and_views(topology: Topolog
         parts = parts_of(model.unit, test)
         views = views_of(model.views, test, parts)
         assert views, test.id
-        assert worth.signature(views).rows.sum(axis=1) == pytest.approx(1.0)
+        assert information.signature(views).rows.sum(axis=1) == pytest.approx(1.0)

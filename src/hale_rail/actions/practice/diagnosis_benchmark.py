@@ -28,7 +28,7 @@ from hale_rail.core.diagnosis.knowledge import BenchTest, FaultGroup
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import Point
-from hale_rail.core.simulate import technician as hand
+from hale_rail.core.simulate import technician
 from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
 from hale_rail.core.simulate.questions import Bench
 from hale_rail.core.simulate.unit import SimulatedUnit
@@ -45,16 +45,16 @@ _UNPLUGGED = ("", "power", "", "off", "", "", "", "", "")
 _MOST_ROUNDS = 2
 #: tests that no figure answers, and what the hand finds
 BY_HAND: Mapping[str, Callable[[SimulatedUnit], int | None]] = {
-    "adapter": hand.adapter,
-    "ring": hand.ring,
-    "idle": hand.idle,
-    "reference": hand.reference,
-    "dummy": hand.dummy,
-    "control": hand.control,
-    "ripple-live": hand.ripple,
-    "heat": hand.heat,
-    "tap": hand.tap,
-    "more-load": hand.more_load,
+    "adapter": technician.adapter,
+    "ring": technician.ring,
+    "idle": technician.idle,
+    "reference": technician.reference,
+    "dummy": technician.dummy,
+    "control": technician.control,
+    "ripple-live": technician.ripple,
+    "heat": technician.heat,
+    "tap": technician.tap,
+    "more-load": technician.more_load,
 }
 #: what must be read cold, and good, before any test under power
 _COLD_FIRST = ("attached", "isolated", "bulk-ohm", "switch", "bridge", "rectifiers")

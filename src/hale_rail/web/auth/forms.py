@@ -1,4 +1,4 @@
-"""The forms at the door: signing in, and the bench's own name."""
+"""Forms to sign in, and for the bench's own name."""
 
 from __future__ import annotations
 

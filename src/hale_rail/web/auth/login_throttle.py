@@ -14,7 +14,7 @@ _FORGOTTEN_S = 3600.0
 _REMEMBERED = 10_000
 
 
-class Tries:
+class LoginThrottle:
     """Wrong tries by address. A network of IPv6 is one address: whoever has one has them all."""
 
     def __init__(self) -> None:

@@ -1,4 +1,4 @@
-"""The door: signing in and out, and the name of this bench."""
+"""signing in and out, and the name of this bench."""
 
 from __future__ import annotations
 
@@ -13,17 +13,17 @@ from flask.typing import ResponseReturnValue
 from hale_rail.core.quantities import show_duration
 from hale_rail.store import passphrase
 from hale_rail.web import addresses
-from hale_rail.web.auth import sessions as guests
+from hale_rail.web.auth import sessions
 from hale_rail.web.auth.forms import BenchForm, SignInForm
-from hale_rail.web.auth.login_throttle import Tries
+from hale_rail.web.auth.login_throttle import LoginThrottle
 from hale_rail.web.form_base import FormState
 from hale_rail.web.frame.case_page import NOTHING_TYPED, rerender_on_error, store
 
-blueprint = Blueprint("door", __name__)
+blueprint = Blueprint("auth", __name__)
 _MOST_KEPT = 400_000
 #: parts of a page that are asked for while somebody types
 _ASIDE = ("echo", "preview", "cases")
-_TRIES, _ONE = "hale_rail_tries", threading.Lock()
+_THROTTLE, _ONE = "hale_rail_login_throttle", threading.Lock()
 #: how long somebody waits behind another who signs in, in seconds
 _PATIENCE_S = 5.0
 _CLOCK = (
@@ -33,16 +33,16 @@ _CLOCK = (
 
 
 @blueprint.get("/sign-in")
-def sign_in() -> ResponseReturnValue:
+def sign_in_form() -> ResponseReturnValue:
     """The passphrase, and who is there."""
-    if guests.is_in():
+    if sessions.is_signed_in():
         return redirect(_local(request.args.get("after", "")), 303)
-    return door(after=request.args.get("after", ""))
+    return sign_in_page(after=request.args.get("after", ""))
 
 
-def door(after: str = "", code: int = 200) -> ResponseReturnValue:
-    """The door as it stands open to nobody yet; what a form sent meanwhile is kept on it."""
-    form = SignInForm(formdata=None, after=after, bench=guests.name(), kept=_sent())
+def sign_in_page(after: str = "", code: int = 200) -> ResponseReturnValue:
+    """The sign-in page; what a form sent meanwhile is kept on it."""
+    form = SignInForm(formdata=None, after=after, bench=sessions.name(), kept=_sent())
     return _page(form, code)
 
 
@@ -74,45 +74,45 @@ def _sent() -> str:
 
 
 def _is_from_here() -> bool:
-    """True for a form of a page of this server, so that no other page can leave one at the door."""
+    """True for a form of a page of this server, so that no other page can leave one there."""
     return urlsplit(request.headers.get("Origin", "")).netloc == request.host
 
 
-def _relay_door(_: FormState, code: int) -> ResponseReturnValue:
-    """The door with what was typed at it."""
+def _rerender_sign_in(_: FormState, code: int) -> ResponseReturnValue:
+    """The sign-in page with what was typed."""
     return _page(SignInForm(), code)
 
 
 @blueprint.post("/sign-in")
-@rerender_on_error(_relay_door)
-def let_in() -> ResponseReturnValue:
+@rerender_on_error(_rerender_sign_in)
+def sign_in() -> ResponseReturnValue:
     """Let a bench in that knows the passphrase; wrong ones wait longer and longer."""
     form = SignInForm()
-    if not guests.asks():
+    if not sessions.is_passphrase_set():
         return redirect(addresses.bench(), 303)
     address, now_s = request.remote_addr or "", time.time()
-    tries: Tries = current_app.extensions.setdefault(_TRIES, Tries())
-    if wait_s := tries.wait_s(address, now_s):
+    throttle: LoginThrottle = current_app.extensions.setdefault(_THROTTLE, LoginThrottle())
+    if wait_s := throttle.wait_s(address, now_s):
         form.phrase.errors = [f"Too many wrong ones. Try again in {show_duration(wait_s)}."]
         return _page(form, 429, wait_s)
     if not form.validate():
         return _page(form, 422)
     if not _ONE.acquire(timeout=_PATIENCE_S):
-        form.phrase.errors = ["Several are at the door. Press again."]
+        form.phrase.errors = ["Several benches are signing in. Press again."]
         return _page(form, 429, 1.0)
     try:
         is_right = passphrase.is_right(store().folder, form.phrase.data or "")
     finally:
         _ONE.release()
     if not is_right:
-        tries.wrong(address, now_s)
+        throttle.wrong(address, now_s)
         form.phrase.errors = ["That is not the passphrase."]
         return _page(form, 403)
-    tries.right(address)
-    if guests.is_clock_behind():
+    throttle.right(address)
+    if sessions.is_clock_behind():
         form.phrase.errors = [_CLOCK]
         return _page(form, 503)
-    guests.come_in(form.bench.data or "")
+    sessions.sign_in(form.bench.data or "")
     return _after(form)
 
 
@@ -144,7 +144,7 @@ def _local(path: str) -> str:
 
 
 def _own(typed: FormState = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
-    form = BenchForm() if typed.form else BenchForm(formdata=None, bench=guests.name())
+    form = BenchForm() if typed.form else BenchForm(formdata=None, bench=sessions.name())
     for name, text in typed.problems.items():
         if name in form:
             form[name].errors = [text]
@@ -152,7 +152,7 @@ def _own(typed: FormState = NOTHING_TYPED, code: int = 200) -> ResponseReturnVal
 
 
 @blueprint.get("/this-bench")
-def own() -> ResponseReturnValue:
+def bench_name() -> ResponseReturnValue:
     """The name of this bench, which stands with each of its entries."""
     return _own()
 
@@ -161,13 +161,13 @@ def own() -> ResponseReturnValue:
 @rerender_on_error(_own)
 def rename() -> ResponseReturnValue:
     """Name this bench."""
-    guests.rename(BenchForm.parsed().bench.data or "")
+    sessions.rename(BenchForm.parsed().bench.data or "")
     return redirect(addresses.bench(), 303)
 
 
 @blueprint.post("/sign-out")
 @rerender_on_error(_own)
-def let_out() -> ResponseReturnValue:
+def sign_out() -> ResponseReturnValue:
     """End this bench's session."""
-    guests.go_out()
-    return redirect(addresses.sign_in() if guests.asks() else addresses.bench(), 303)
+    sessions.sign_out()
+    return redirect(addresses.sign_in() if sessions.is_passphrase_set() else addresses.bench(), 303)

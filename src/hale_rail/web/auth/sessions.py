@@ -20,12 +20,12 @@ _BY_ITSELF = ("log.news",)
 _TOKEN, _BENCH = "sign_in", "bench"
 
 
-def asks() -> bool:
-    """True when this workshop asks for a passphrase."""
+def is_passphrase_set() -> bool:
+    """True when this workshop has a passphrase."""
     return passphrase.is_set(store().folder)
 
 
-def come_in(bench: str) -> None:
+def sign_in(bench: str) -> None:
     """Sign the bench in: a token of its own in a session of its own."""
     with store().write() as connection:
         token = sign_ins.begin(connection, bench, time.time())
@@ -36,7 +36,7 @@ def come_in(bench: str) -> None:
     session[_BENCH] = bench
 
 
-def go_out() -> None:
+def sign_out() -> None:
     """End the sign-in: its token opens nothing any more."""
     token = session.get(_TOKEN)
     if token:
@@ -51,9 +51,9 @@ def is_clock_behind() -> bool:
     return time.time() < passphrase.set_at_s(store().folder)
 
 
-def is_in() -> bool:
+def is_signed_in() -> bool:
     """True when the request comes from a bench that signed in, or none needs to."""
-    if not asks():
+    if not is_passphrase_set():
         return True
     token, now_s = str(session.get(_TOKEN, "")), time.time()
     found = sign_ins.find(store().read(), token)
@@ -84,7 +84,7 @@ def rename(bench: str) -> None:
     session[_BENCH] = bench
 
 
-def take_up_pen() -> None:
-    """The entries of this request are this bench's."""
+def sign_log_entries() -> None:
+    """Have the log entries of this request name this bench."""
     g.bench = bench = name()[: log.LONGEST_BENCH]
     log.BENCH.set(bench)

@@ -5,8 +5,7 @@ from __future__ import annotations
 from flask import redirect, request
 from flask.typing import ResponseReturnValue
 
-from hale_rail.actions.intake import case_place as shelf
-from hale_rail.actions.intake import cases, sheets
+from hale_rail.actions.intake import case_place, cases, sheets
 from hale_rail.errors import InputError
 from hale_rail.formats.units.pasted_parts import Preview, beside
 from hale_rail.stages.intake import intake
@@ -59,7 +58,7 @@ def describe_unit(number: str) -> ResponseReturnValue:
 @rerender_on_error(rerender_stage)
 def rename(number: str) -> ResponseReturnValue:
     """Give the case another number."""
-    new = shelf.rename(store(), number, RenameForm.parsed().number.data or "")
+    new = case_place.rename(store(), number, RenameForm.parsed().number.data or "")
     return redirect(addresses.stage(new, intake.STAGE.key), 303)
 
 
@@ -67,7 +66,7 @@ def rename(number: str) -> ResponseReturnValue:
 @rerender_on_error(rerender_stage)
 def put_away(number: str) -> ResponseReturnValue:
     """Put the case away from the bench."""
-    shelf.put_away(store(), number)
+    case_place.put_away(store(), number)
     return redirect_to_stage(number, intake.STAGE)
 
 
@@ -75,7 +74,7 @@ def put_away(number: str) -> ResponseReturnValue:
 @rerender_on_error(rerender_stage)
 def take_up(number: str) -> ResponseReturnValue:
     """Take the case to the bench again."""
-    shelf.take_up(store(), number)
+    case_place.take_up(store(), number)
     return redirect_to_stage(number, posted_stage())
 
 

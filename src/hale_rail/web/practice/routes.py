@@ -106,12 +106,12 @@ def end(number: str) -> ResponseReturnValue:
     return _end(number)
 
 
-def _relay_end(typed: FormState, code: int) -> ResponseReturnValue:
+def _rerender_end(typed: FormState, code: int) -> ResponseReturnValue:
     return _end((request.view_args or {}).get("number", ""), typed, code)
 
 
 @blueprint.post("/practice/<number>/end")
-@rerender_on_error(_relay_end)
+@rerender_on_error(_rerender_end)
 def name_fault(number: str) -> ResponseReturnValue:
     """Name the fault and end the practice."""
     practice.end(store(), number, EndForm.parsed().named.data or "")

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.simulate import technician as hand
+from hale_rail.core.simulate import technician
 from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.costs import minutes
 from hale_rail.core.simulate.elements import PINS
@@ -83,10 +83,17 @@ def test_faults_have_names_and_codes_of_their_own() -> None:
 
 
 OBSERVED = {
-    "adapter": hand.adapter, "ring": hand.ring, "reference": hand.reference, "dummy": hand.dummy,
-    "control": hand.control, "ripple": hand.ripple, "heat": hand.heat, "idle": hand.idle,
-    "tap": hand.tap, "more_load": hand.more_load,
-}  # fmt: skip
+    "adapter": technician.adapter,
+    "ring": technician.ring,
+    "reference": technician.reference,
+    "dummy": technician.dummy,
+    "control": technician.control,
+    "ripple": technician.ripple,
+    "heat": technician.heat,
+    "idle": technician.idle,
+    "tap": technician.tap,
+    "more_load": technician.more_load,
+}
 
 
 @pytest.mark.parametrize(
@@ -113,7 +120,7 @@ def test_a_hand_finds_what_no_figure_says(fault: str, finds: dict[str, int]) -> 
     found = {name: observe(unit) for name, observe in OBSERVED.items()}
     assert {name: said for name, said in found.items() if said is not None} == finds
     dc = practice_sheet(Topology.DC_FED, 1983)
-    assert hand.adapter(SimulatedUnit(dc, find_fault(dc, "dead:adapter"), 2)) == 0
+    assert technician.adapter(SimulatedUnit(dc, find_fault(dc, "dead:adapter"), 2)) == 0
 
 
 def test_every_part_of_every_sheet_is_in_the_circuit() -> None:

@@ -1,4 +1,4 @@
-"""The door: names, the passphrase, waits, sessions that end, and whose entry it is."""
+"""Signing in: names, the passphrase, waits, sessions that end, and whose entry it is."""
 
 from __future__ import annotations
 
@@ -17,9 +17,9 @@ from hale_rail.errors import FullError
 from hale_rail.store import passphrase, sign_ins
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
-from hale_rail.web.auth import sessions as guests
+from hale_rail.web.auth import sessions
 from hale_rail.web.auth.host_names import Names, is_host
-from hale_rail.web.auth.login_throttle import Tries, delay_s
+from hale_rail.web.auth.login_throttle import LoginThrottle, delay_s
 from tests.conftest import Client
 
 PHRASE = "four warm tubes glow"
@@ -58,21 +58,21 @@ def test_a_request_without_a_host_is_refused(client: Client) -> None:
 
 def test_waits_grow_and_are_forgotten() -> None:
     assert [delay_s(n) for n in (0, 2, 3, 4, 5, 20)] == [0, 0, 2, 4, 8, 900]
-    tries = Tries()
+    throttle = LoginThrottle()
     for _ in range(3):
-        assert tries.wait_s("192.0.2.7", 100.0) == 0
-        tries.wrong("192.0.2.7", 100.0)
-    assert tries.wait_s("192.0.2.7", 100.5) == 1.5
-    assert tries.wait_s("192.0.2.8", 100.5) == 0
-    assert tries.wait_s("192.0.2.7", 102.0) == 0
-    tries.wrong("192.0.2.7", 102.0)
-    assert tries.wait_s("192.0.2.7", 102.0) == 4
-    assert tries.wait_s("192.0.2.7", 102.0 + 3601) == 0
+        assert throttle.wait_s("192.0.2.7", 100.0) == 0
+        throttle.wrong("192.0.2.7", 100.0)
+    assert throttle.wait_s("192.0.2.7", 100.5) == 1.5
+    assert throttle.wait_s("192.0.2.8", 100.5) == 0
+    assert throttle.wait_s("192.0.2.7", 102.0) == 0
+    throttle.wrong("192.0.2.7", 102.0)
+    assert throttle.wait_s("192.0.2.7", 102.0) == 4
+    assert throttle.wait_s("192.0.2.7", 102.0 + 3601) == 0
     for last in ("::1", "::2", "::3", "::4"):  # one network of IPv6 is one address
-        tries.wrong(f"2001:db8{last}", 0.0)
-    assert tries.wait_s("2001:db8::5", 0.0) == delay_s(4)
-    tries.right("2001:db8::9")
-    assert tries.wait_s("2001:db8::5", 0.0) == 0
+        throttle.wrong(f"2001:db8{last}", 0.0)
+    assert throttle.wait_s("2001:db8::5", 0.0) == delay_s(4)
+    throttle.right("2001:db8::9")
+    assert throttle.wait_s("2001:db8::5", 0.0) == 0
 
 
 class Guest:
@@ -155,14 +155,14 @@ def test_the_door_stays_shut_and_says_why(guest: Guest, how: dict[str, str], say
 def test_a_passphrase_is_never_shown_again(
     guest: Guest, monkeypatch: pytest.MonkeyPatch, error: Exception
 ) -> None:
-    """Whatever breaks while somebody signs in, and though the door itself cannot be laid anew."""
+    """Whatever breaks while somebody signs in, even where the page cannot be shown again."""
 
     def refuse(*_: object, **__: object) -> NoReturn:
         raise error
 
     guest.flask.application.testing = False
-    monkeypatch.setattr(guests, "come_in", refuse)
-    monkeypatch.setattr("hale_rail.web.auth.routes._relay_door", refuse)
+    monkeypatch.setattr(sessions, "sign_in", refuse)
+    monkeypatch.setattr("hale_rail.web.auth.routes._rerender_sign_in", refuse)
     answer = guest.sign_in()
     assert answer.status_code in (500, 503)
     assert PHRASE not in answer.get_data(as_text=True)
@@ -189,9 +189,9 @@ def test_sessions_end(guest: Guest, demo: Store, monkeypatch: pytest.MonkeyPatch
     guest.sign_in()
     assert guest.flask.get("/").status_code == 200
     if how == "idle":
-        monkeypatch.setattr(guests, "IDLE_S", -1.0)
+        monkeypatch.setattr(sessions, "IDLE_S", -1.0)
     elif how == "old":
-        monkeypatch.setattr(guests, "LONGEST_S", -1.0)
+        monkeypatch.setattr(sessions, "LONGEST_S", -1.0)
     else:
         passphrase.put(demo.folder, "another one altogether")
     assert guest.flask.get("/").status_code == 303
@@ -221,16 +221,16 @@ def test_what_was_typed_when_the_session_ended_is_kept_at_the_door(
     data = {"csrf_token": token[1], "view": "log", "text": "the <fan> hums"}
     headers = {"Origin": "http://localhost"} | ({"HX-Request": "true"} if htmx else {})
     with monkeypatch.context() as ended:
-        ended.setattr(guests, "IDLE_S", -1.0)
+        ended.setattr(sessions, "IDLE_S", -1.0)
         answer = guest.flask.post("/cases/LW-014/do/note", data=data, headers=headers)
         away = guest.flask.post(
             "/cases/LW-014/do/note", data=data, headers={"Origin": "http://evil.example"}
         )
-        door = answer.get_data(as_text=True)
-        assert (answer.status_code, door.count("<html")) == (401, 0 if htmx else 1)
-        assert "What you typed is kept" in door
+        page = answer.get_data(as_text=True)
+        assert (answer.status_code, page.count("<html")) == (401, 0 if htmx else 1)
+        assert "What you typed is kept" in page
         assert "What you typed is kept" not in away.get_data(as_text=True)
-        kept = re.search(r'name="kept" value="([^"]*)"', door)
+        kept = re.search(r'name="kept" value="([^"]*)"', page)
         assert kept
         inside = guest.sign_in(kept=html.unescape(kept[1])).get_data(as_text=True)
     form = inside[inside.index('class="sent"') :]
