@@ -81,10 +81,10 @@ class NoAnswerError(InstrumentError):
 class RefusedError(InstrumentError):
     """The instrument put an error into its queue: its `code`, and what it `said`."""
 
-    def __init__(self, text: str, code: int = 0, said: str = "") -> None:
+    def __init__(self, text: str, code: int = 0, saying: str = "") -> None:
         super().__init__(text)
         self.code = code
-        self.said = said
+        self.said = saying
 
 
 class ReplyError(InstrumentError):

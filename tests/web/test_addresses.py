@@ -18,7 +18,7 @@ def test_a_stages_address(client: Client, key: str) -> None:
         assert request.view_args == {"number": "LW.1"}
         names = (f"{key.replace('-', '_')}.page", "cold.case_page")
         assert request.endpoint in names
-        asked = {"at": at, "said": "7", "by": "blanket", "load": "dummy"}
+        asked = {"at": at, "saved": "7", "by": "blanket", "load": "dummy"}
         assert request.args.to_dict() == asked
 
 

@@ -24,7 +24,7 @@ FIELDS = sorted(
     {n for p in FORMS for n in re.findall(r"^    (\w+) = \w+Field", p.read_text(), re.M)}
 )
 ASKED = (
-    "at", "said", "load", "by", "q", "page", "closed", "text", "after", "whole", "thumb", "kept",
+    "at", "saved", "load", "by", "q", "page", "closed", "text", "after", "whole", "thumb", "kept",
     "kind", "group", "from", "to", "case",
 )  # fmt: skip
 #: the fields that take files, and what is sent in them

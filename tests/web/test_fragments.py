@@ -91,7 +91,7 @@ def test_after_a_reading_the_address_bar_names_what_is_shown(client: Client, dem
     assert saved.status_code == 200
     shown = saved.headers["HX-Push-Url"]
     assert shown.startswith(addresses.stage("LW-014", "capacitors"))
-    assert "said=" in shown
+    assert "saved=" in shown
     assert "failed" in client.text(shown)
 
 

@@ -224,7 +224,7 @@ def test_numbers_past_all_counting_are_no_failure_of_ours(
     response = client.post(f"/cases/LW-014/do/{path}", view="cold", **fields)
     assert response.status_code in (404, 409, 422)
     assert client.get(f"/?page={HUGE}").status_code == 200
-    assert client.get(f"/cases/LW-014?said={HUGE}").status_code == 200
+    assert client.get(f"/cases/LW-014?saved={HUGE}").status_code == 200
 
 
 def test_the_bench_says_how_far_each_case_is(client: Client) -> None:

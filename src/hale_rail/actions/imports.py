@@ -139,11 +139,11 @@ class _Planner:
         is_off = value == OFF
         kind = (EventKind.REMOVED if is_off else EventKind.APPLIED).value
         source = None if is_off else value
-        said = "Plug out, power removed" if is_off else f"Power applied: {SOURCES[value].words}"
+        power = "Plug out, power removed" if is_off else f"Power applied: {SOURCES[value].words}"
 
         def write(written: _Written) -> None:
             change = written.change
-            log_id = change.log("power", said)
+            log_id = change.log("power", power)
             power_events.insert(change.connection, change.case_id, log_id, kind, source)
             written.power = written.power if is_off else log_id
 
@@ -193,8 +193,8 @@ class _Planner:
         test = knowledge_for(self.file.sheet.topology).test(row.target)
         if test is None:
             raise InputError(f"there is no test “{row.target}”")
-        said = {result.lower(): result for result in test.results}
-        result = said.get(row.value.strip().lower())
+        statement = {result.lower(): result for result in test.results}
+        result = statement.get(row.value.strip().lower())
         if result is None:
             raise InputError(f"{test.id} says {' or '.join(test.results)}, not “{row.value}”")
         key, words = test.id, f"{test.name}: {result}"
@@ -278,27 +278,27 @@ def _said_at_power_on(dids: Sequence[tuple[Did, int]]) -> Write:
     return write
 
 
-def _condition(procedure: Procedure, said: Condition, usual: Condition) -> Condition:
+def _condition(procedure: Procedure, condition: Condition, usual: Condition) -> Condition:
     """The condition of a reading; one that is not said is asked back where it decides."""
-    if said is Condition.NONE:
+    if condition is Condition.NONE:
         if procedure is INJECT or usual in (Condition.IN_CIRCUIT, Condition.NONE):
             return usual
         known = ", ".join(c.code for c in procedure.conditions)
         raise InputError(f"how was it read: {known}?")
     if procedure.conditions == (Condition.NONE,):
         return Condition.NONE
-    if said not in procedure.conditions:
+    if condition not in procedure.conditions:
         known = ", ".join(c.code for c in procedure.conditions)
-        raise InputError(f"{procedure.label} is read {known}, not {said.code}")
-    return said
+        raise InputError(f"{procedure.label} is read {known}, not {condition.code}")
+    return condition
 
 
-def _pair(part: Part, procedure: Procedure, said: Pair | None) -> Pair | None:
+def _pair(part: Part, procedure: Procedure, pair: Pair | None) -> Pair | None:
     """The pins of a reading as the part's kind has them; raises InputError for none such."""
     pairs = [ask.pair for ask in part.all_asks if ask.procedure is procedure]
     if not pairs:
         raise InputError(f"{part.ref} has no {procedure.label} to read")
-    if said is None:
+    if pair is None:
         if None in pairs:
             return None
         if part.kind.across in pairs:
@@ -306,13 +306,13 @@ def _pair(part: Part, procedure: Procedure, said: Pair | None) -> Pair | None:
         if len({frozenset((p.plus, p.minus)) for p in pairs if p}) == 1:
             return pairs[0]
         raise InputError(f"between which pins of {part.ref}: {_known(pairs)}?")
-    if said in pairs:
-        return said
+    if pair in pairs:
+        return pair
     if pairs == [None]:
         return None
-    if said.turned in pairs and procedure.unit.symbol == "Ω":
-        return said.turned
-    raise InputError(f"{part.ref} has no pins {said.code}: {_known(pairs)}")
+    if pair.turned in pairs and procedure.unit.symbol == "Ω":
+        return pair.turned
+    raise InputError(f"{part.ref} has no pins {pair.code}: {_known(pairs)}")
 
 
 def _known(pairs: Sequence[Pair | None]) -> str:

@@ -103,8 +103,8 @@ def _is_corrected(case: CaseFile, point: Point) -> bool:
 
 def _check_guard(case: CaseFile, point: Point) -> None:
     """Raise GuardError while the energy state does not allow a reading that needs a dead unit."""
-    needs, found = point.procedure.needs, energy(case)
-    if Need.TOUCH_SAFE in needs and not found.guard_open:
+    needs, state = point.procedure.needs, energy(case)
+    if Need.TOUCH_SAFE in needs and not state.guard_open:
         raise GuardError("The guard comes first: read the stores, or write why not.")
     store = store_before(case, point)
     part = case.sheet.part(store.store) if store else None

@@ -104,45 +104,45 @@ def read_family(code: str, text: str) -> InstrumentFamily:
     """A family from its TOML; raises InputError naming what cannot be."""
     _check_plain(text)
     try:
-        found = tomllib.loads(text)
+        family = tomllib.loads(text)
     except (ValueError, RecursionError) as error:
         raise InputError(f"That is not TOML: {str(error)[:200]}.", field="text") from error
-    name = _text(found, "name", code)
-    reply = _text(found, "reply", _REPLY)
-    procedures = found.get("procedures")
+    name = _text(family, "name", code)
+    reply = _text(family, "reply", _REPLY)
+    procedures = family.get("procedures")
     if not isinstance(procedures, dict) or not procedures:
         raise InputError(f"{name}: it needs a table [procedures.CODE] at least.", field="text")
-    timeout = found.get("timeout_s", TIMEOUT_S)
+    timeout = family.get("timeout_s", TIMEOUT_S)
     if not _is_number(timeout) or not 0 < timeout <= _MOST_TIMEOUT_S:
         raise InputError(
             f"{name}: timeout_s is seconds, {_MOST_TIMEOUT_S:g} at most.", field="text"
         )
-    baud = found.get("baud", BAUD)
+    baud = family.get("baud", BAUD)
     if type(baud) is not int or not 300 <= baud <= 4_000_000:
         raise InputError(f"{name}: baud is a whole number, 300 at least.", field="text")
     return InstrumentFamily(
         code,
         name,
-        _pattern(name, "identification", _text(found, "identification", ".")),
+        _pattern(name, "identification", _text(family, "identification", ".")),
         _pattern(name, "reply", reply, group="value"),
-        _texts(found, "overload", ("9.9E37",)),
+        _texts(family, "overload", ("9.9E37",)),
         {key: _asking(name, key, entry) for key, entry in procedures.items()},
-        _text(found, "probe", ""),
+        _text(family, "probe", ""),
         float(timeout),
         baud,
     )
 
 
-def _text(found: Mapping[str, Any], key: str, usual: str) -> str:
-    value = found.get(key, usual)
+def _text(fields: Mapping[str, Any], key: str, usual: str) -> str:
+    value = fields.get(key, usual)
     if not isinstance(value, str) or len(value) > _LONGEST:
         raise InputError(f"{key} is a text of at most {_LONGEST} characters.", field="text")
     return value
 
 
-def _texts(found: Mapping[str, Any], key: str, usual: Sequence[str] = ()) -> tuple[str, ...]:
+def _texts(fields: Mapping[str, Any], key: str, usual: Sequence[str] = ()) -> tuple[str, ...]:
     """A list of short texts or numbers; raises InputError."""
-    value = found.get(key, usual)
+    value = fields.get(key, usual)
     if not isinstance(value, list | tuple) or len(value) > _MOST_LINES:
         raise InputError(f"{key} is a list of at most {_MOST_LINES} texts.", field="text")
     texts = tuple(each if isinstance(each, str) else f"{each}" for each in value)
@@ -228,9 +228,9 @@ def _check_unit(where: str, key: str, unit: str, *, is_typed: bool) -> None:
 def shipped() -> Mapping[str, InstrumentFamily]:
     """The families that ship, by code."""
     folder = resources.files("hale_rail.bench") / "drivers"
-    found = {}
+    shipped = {}
     for path in sorted(folder.iterdir(), key=lambda p: p.name):
         if path.name.endswith(".toml"):
             code = path.name.removesuffix(".toml")
-            found[code] = read_family(code, path.read_text(encoding="utf-8"))
-    return found
+            shipped[code] = read_family(code, path.read_text(encoding="utf-8"))
+    return shipped

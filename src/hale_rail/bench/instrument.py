@@ -72,10 +72,10 @@ def _error(link: Link) -> tuple[int, str]:
 
 
 def _check(link: Link, command: str) -> None:
-    code, said = _error(link)
+    code, text = _error(link)
     if code:
         raise RefusedError(
-            f"The instrument refused {command}: {said or 'no word why'} ({code}).", code, said
+            f"The instrument refused {command}: {text or 'no word why'} ({code}).", code, text
         )
 
 

@@ -45,13 +45,13 @@ class FakeLink:
 
     def query(self, command: str) -> str:
         """The table's answer; raises NoAnswerError where it has none."""
-        found = self._reply(command)
-        return found if isinstance(found, str) else found.decode()
+        query = self._reply(command)
+        return query if isinstance(query, str) else query.decode()
 
     def query_block(self, command: str) -> bytes:
         """The table's answer as bytes; raises NoAnswerError where it has none."""
-        found = self._reply(command)
-        return found if isinstance(found, bytes) else found.encode()
+        query_block = self._reply(command)
+        return query_block if isinstance(query_block, bytes) else query_block.encode()
 
     def _reply(self, command: str) -> str | bytes:
         self.sent.append(command)

@@ -41,13 +41,13 @@ class NetworkReach(Struct):
 
     def allow(self, texts: Iterable[str]) -> None:
         """Allow addresses or networks (`192.0.2.0/24`, `127.0.0.1`); raises InputError."""
-        found = []
+        allow = []
         for text in texts:
             try:
-                found.append(ipaddress.ip_network(text.strip(), strict=False))
+                allow.append(ipaddress.ip_network(text.strip(), strict=False))
             except ValueError as error:
                 raise InputError(f"“{text[:60]}” is not an address or a network.") from error
-        self.networks = tuple(found)
+        self.networks = tuple(allow)
 
     def add_own(self, ports: Iterable[int]) -> None:
         """Ports of this machine where a stand-in of this very process answers."""
@@ -104,11 +104,11 @@ def _addresses(host: str, port: int) -> Sequence[Address]:
         told = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
     except (OSError, UnicodeError, OverflowError) as error:
         raise InputError(f"{host[:80]} is not known on this network.", field="address") from error
-    found = []
+    addresses = []
     for *_, where in told:
         address = ipaddress.ip_address(str(where[0]).partition("%")[0])
-        found.append(getattr(address, "ipv4_mapped", None) or address)
-    return found
+        addresses.append(getattr(address, "ipv4_mapped", None) or address)
+    return addresses
 
 
 #: what this process may reach

@@ -92,9 +92,9 @@ def opened(address: str, timeout_s: float) -> Iterator[Any]:
 def _split(address: str) -> SplitResult:
     """An address taken apart; raises ServiceError for what is not one of a service."""
     try:
-        found = urlsplit(address)
-        if found.scheme in _PORTS and found.hostname and (found.port is None or found.port > 0):
-            return found
+        result = urlsplit(address)
+        if result.scheme in _PORTS and result.hostname and (result.port is None or result.port > 0):
+            return result
     except ValueError:
         pass
     raise ServiceError(f"{address[:80]} is not an address of a service.")
@@ -130,14 +130,14 @@ def _cut(connection: HTTPConnection) -> None:
 
 
 def _read(response: Any, until_s: float, timeout_s: float) -> bytes:
-    found = bytearray()
+    data = bytearray()
     while chunk := response.read1(_CHUNK):
-        found += chunk
-        if len(found) > _MOST_BYTES:
+        data += chunk
+        if len(data) > _MOST_BYTES:
             raise ServiceError("The answer is far too large: it is left alone.")
     if time.monotonic() >= until_s:
         raise ServiceError(_LATE.format(timeout_s))
-    return bytes(found)
+    return bytes(data)
 
 
 def parsed(data: bytes) -> VendorAnswer:
@@ -145,13 +145,13 @@ def parsed(data: bytes) -> VendorAnswer:
     if not data.strip():
         raise ServiceError("The answer is empty.")
     try:
-        found = json.loads(data)
+        parsed = json.loads(data)
     except (ValueError, RecursionError) as error:
         raise ServiceError("The answer is not JSON that can be read.") from error
-    parts = found.get("parts") if isinstance(found, dict) else None
+    parts = parsed.get("parts") if isinstance(parsed, dict) else None
     if not isinstance(parts, list) or not all(isinstance(part, dict) for part in parts):
         raise ServiceError("The answer has no list of parts.")
     if not parts:
         raise ServiceError("The answer lists no part at all: the old prices stay.")
     rows = [{str(k): "" if v is None else str(v) for k, v in part.items()} for part in parts]
-    return VendorAnswer(str(found.get("currency") or ""), rows)
+    return VendorAnswer(str(parsed.get("currency") or ""), rows)

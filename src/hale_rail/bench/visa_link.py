@@ -58,15 +58,15 @@ def reached(text: str) -> str:
     """The address with its host as the figures that were allowed, so that no name can lead
     elsewhere meanwhile; raises InputError for what this machine may not connect to."""
     address = checked_address(text)
-    found = _HOST.fullmatch(address)
-    if found is None:
+    match = _HOST.fullmatch(address)
+    if match is None:
         return address
-    return reached_host(found)
+    return reached_host(match)
 
 
-def reached_host(found: re.Match[str]) -> str:
+def reached_host(match: re.Match[str]) -> str:
     """The address of a match of `_HOST`, its host in figures; raises InputError."""
-    board, host, rest = found.groups()
+    board, host, rest = match.groups()
     port = int(rest.removesuffix("::SOCKET")) if rest.endswith("::SOCKET") else _VXI11
     if not 0 < port <= _LAST_PORT:
         raise InputError(f"{port} is not a port.", field="address")
@@ -138,12 +138,12 @@ class VisaLink:
             return self._bytes(int(figures))
 
     def _bytes(self, count: int) -> bytes:
-        found = bytearray()
-        while len(found) < count:
-            found += self._resource.read_bytes(
-                min(_CHUNK, count - len(found)), break_on_termchar=False
+        data = bytearray()
+        while len(data) < count:
+            data += self._resource.read_bytes(
+                min(_CHUNK, count - len(data)), break_on_termchar=False
             )
-        return bytes(found)
+        return bytes(data)
 
     def close(self) -> None:
         """Let the line go."""

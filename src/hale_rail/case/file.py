@@ -81,8 +81,8 @@ def facet(compute: Callable[[CaseFile], T]) -> Callable[[CaseFile], T]:
         made = case.made
         if compute not in made:
             made[compute] = compute(case)
-        found: T = made[compute]
-        return found
+        value: T = made[compute]
+        return value
 
     return asked
 
@@ -122,11 +122,11 @@ def open_case(store: Store, number: str) -> CaseFile:
     if known and known[0] == state and _cache.get((store.token, known[1].case.id)) is known[1]:
         return known[1]
     with store.snapshot() as connection:
-        found = open_through(store, connection, number)
+        case = open_through(store, connection, number)
     if len(seen) >= _SEEN_HERE:
         seen.clear()
-    seen[number] = (state, found)
-    return found
+    seen[number] = (state, case)
+    return case
 
 
 def open_through(store: Store, connection: sqlite3.Connection, number: str) -> CaseFile:

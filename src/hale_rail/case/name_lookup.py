@@ -19,15 +19,15 @@ def part_named(case: CaseFile, name: str) -> Part:
     """The part of a designator, `C40#2` for the second of that name; raises InputError."""
     match = _NTH.fullmatch(name.strip())
     ref = (match[1] if match else name).strip().upper()
-    found = [p for p in case.sheet.in_power_order if p.ref.upper() == ref]
-    if not found:
+    parts = [p for p in case.sheet.in_power_order if p.ref.upper() == ref]
+    if not parts:
         raise InputError(f"there is no part or rail “{name[:40]}” on this unit")
     place = int(match[2]) if match else 1
-    if place > len(found):
-        raise InputError(f"{ref} stands {len(found)} times on this unit, not {place}")
-    if match is None and len(found) > 1:
-        raise InputError(f"{ref} stands {len(found)} times on this unit: write {ref}#1, {ref}#2")
-    return found[place - 1]
+    if place > len(parts):
+        raise InputError(f"{ref} stands {len(parts)} times on this unit, not {place}")
+    if match is None and len(parts) > 1:
+        raise InputError(f"{ref} stands {len(parts)} times on this unit: write {ref}#1, {ref}#2")
+    return parts[place - 1]
 
 
 def name_of(case: CaseFile, part: Part) -> str:

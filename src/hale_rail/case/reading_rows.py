@@ -69,13 +69,15 @@ def timed_rows(case: CaseFile) -> list[tuple[int, Row]]:
 
 def said_rows(case: CaseFile) -> list[tuple[int, Row]]:
     """Symptoms, and tests answered by word, each with its place in the log, as first said."""
-    said = {(s.kind, s.key): s for s in case.rows.statements if s.kind in ("symptom", "result")}
-    found = []
-    for (kind, key), s in said.items():
+    statements = {
+        (s.kind, s.key): s for s in case.rows.statements if s.kind in ("symptom", "result")
+    }
+    said_rows = []
+    for (kind, key), s in statements.items():
         row = ("", SYMPTOM, "", key) if kind == "symptom" else (key, TEST, "", s.value)
         if s.value:
-            found.append((s.log_id, (*row, "", "", "", "", "")))
-    return found
+            said_rows.append((s.log_id, (*row, "", "", "", "", "")))
+    return said_rows
 
 
 def _is_there(case: CaseFile, reading: Reading) -> bool:

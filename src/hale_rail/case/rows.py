@@ -179,8 +179,8 @@ def _with_records(connection: sqlite3.Connection, known: Rows, case: Case) -> Ro
     state = records_state(connection, case)
     if state == known.records_state:
         return known
-    found = ground_records.of_type(connection, case.unit_type_id, case.id)
-    return replace(known, records=tuple(found), records_state=state)
+    records = ground_records.of_type(connection, case.unit_type_id, case.id)
+    return replace(known, records=tuple(records), records_state=state)
 
 
 def records_state(connection: sqlite3.Connection, case: Case) -> tuple[int | None, int]:
@@ -226,8 +226,8 @@ def _with_readings(connection: sqlite3.Connection, known: Rows, case_id: int) ->
 
 
 def _put_aside(added: Iterable[Reading], struck: Iterable[Strike]) -> dict[int, str]:
-    found = {r.supersedes: SUPERSEDED for r in added if r.supersedes is not None}
-    return found | {s.reading_id: s.reason for s in struck}
+    aside = {r.supersedes: SUPERSEDED for r in added if r.supersedes is not None}
+    return aside | {s.reading_id: s.reason for s in struck}
 
 
 def _whose(reading: Reading) -> int | str | None:
@@ -254,20 +254,20 @@ def _standing(
     aside: Mapping[int, str],
 ) -> dict[str, Reading]:
     """The newest standing reading by point; points that lost theirs look for an older one."""
-    found = dict(known)
+    readings = dict(known)
     lost = set()
     for reading in sorted(touched, key=lambda r: r.id):
         key = reading.key
         if reading.id not in aside:
-            found[key] = reading
-        elif key in found and found[key].id in aside:
-            del found[key]
+            readings[key] = reading
+        elif key in readings and readings[key].id in aside:
+            del readings[key]
             lost.add(key)
-    for key in lost - found.keys():
+    for key in lost - readings.keys():
         older = [r for r in by_id.values() if r.key == key and r.id not in aside]
         if older:
-            found[key] = older[-1]
-    return found
+            readings[key] = older[-1]
+    return readings
 
 
 def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
@@ -275,7 +275,7 @@ def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) ->
     seen = looks.of_case(connection, case_id, last.look)
     events = power_events.of_case(connection, case_id, last.event)
     decided = decisions.of_case(connection, case_id, last.decision)
-    said = statements.of_case(connection, case_id, last.statement)
+    all_statements = statements.of_case(connection, case_id, last.statement)
     marks = board_marks.of_case(connection, case_id, last.mark)
     notes = rework.notes_of(connection, case_id, last.note)
     steps = (*known.all_steps, *rework.steps_of(connection, case_id, last.step))
@@ -289,7 +289,7 @@ def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) ->
             if decided
             else known.decisions
         ),
-        statements=(*known.statements, *said),
+        statements=(*known.statements, *all_statements),
         marks={**known.marks, **{mark.board: mark for mark in marks}},
         maps=boards.maps_of(connection, case_id, known.case.unit_type_id),
         trees=boards.trees_of(connection, case_id),
@@ -301,7 +301,7 @@ def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) ->
             look=_last(seen, last.look),
             event=_last(events, last.event),
             decision=_last(decided, last.decision),
-            statement=_last(said, last.statement),
+            statement=_last(all_statements, last.statement),
             mark=_last(marks, last.mark),
             note=_last(notes, last.note),
             step=_last(steps, 0),
@@ -313,23 +313,23 @@ def _with_power(connection: sqlite3.Connection, known: Rows, case_id: int) -> Ro
     """Wave records and first power."""
     last = known.newest
     recorded = waves.of_case(connection, case_id, last.wave)
-    said = waves.settings_of(connection, case_id, last.wave_setting)
+    settings = waves.settings_of(connection, case_id, last.wave_setting)
     happened = power_steps.of_case(connection, case_id, last.power_step)
     chosen = power_steps.choices_of(connection, case_id, last.choice)
     good = power_steps.goods_of(connection, case_id, last.good)
-    if not (recorded or said or happened or chosen or good):
+    if not (recorded or settings or happened or chosen or good):
         return known
     return replace(
         known,
         waves=(*known.waves, *recorded),
-        wave_settings={**known.wave_settings, **{s.record_id: s.body for s in said}},
+        wave_settings={**known.wave_settings, **{s.record_id: s.body for s in settings}},
         power_steps=(*known.power_steps, *happened),
         power_choice=chosen[-1].body if chosen else known.power_choice,
         power_good=good[-1] if good else known.power_good,
         newest=replace(
             last,
             wave=_last(recorded, last.wave),
-            wave_setting=_last(said, last.wave_setting),
+            wave_setting=_last(settings, last.wave_setting),
             power_step=_last(happened, last.power_step),
             choice=_last(chosen, last.choice),
             good=_last(good, last.good),
@@ -376,8 +376,8 @@ def _with_practice(connection: sqlite3.Connection, known: Rows, case_id: int) ->
 
 def _last(added: Sequence[Any], known: int) -> int:
     """The highest id read so far."""
-    found: int = added[-1].id if added else known
-    return found
+    last: int = added[-1].id if added else known
+    return last
 
 
 def _of_whom(note: Note) -> int | str:

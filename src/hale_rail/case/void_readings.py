@@ -32,7 +32,7 @@ def void(case: CaseFile) -> Mapping[int, str]:
     limit = case.workshop.touch_limit_v
     if not stops and not any(_bites(event, limit) for _, event in events):
         return {}
-    found: dict[int, str] = {}
+    void: dict[int, str] = {}
     state = _State(case)
     cold = [r for r in case.rows.readings.values() if Need.METER_SAFE in r.procedure.needs]
     waiting = list(events)
@@ -42,8 +42,8 @@ def void(case: CaseFile) -> Mapping[int, str]:
         why = state.against(reading)
         is_old = reading.procedure in _CHANGES and any(reading.log_id < stop for stop in stops)
         if why or is_old:
-            found[reading.id] = why or BEFORE
-    return found
+            void[reading.id] = why or BEFORE
+    return void
 
 
 def _bites(event: EnergyEvent, limit_v: float) -> bool:

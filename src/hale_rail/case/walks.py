@@ -58,13 +58,13 @@ def _rounds(
 ) -> Sequence[Rounds]:
     """The rounds of each group, made again where the facts of one of its parts are others."""
     known = parts(case)
-    before, found = case.kept.get(name, ({}, {}))
+    before, rounds = case.kept.get(name, ({}, {}))
     anew = news(case, before)
     made = {}
     for group in groups:
         first = group[0].id
-        is_known = first in found and anew.isdisjoint([part.id for part in group])
-        made[first] = found[first] if is_known else make([known[part.id] for part in group])
+        is_known = first in rounds and anew.isdisjoint([part.id for part in group])
+        made[first] = rounds[first] if is_known else make([known[part.id] for part in group])
     case.kept[name] = known, made
     return tuple(made.values())
 
@@ -85,8 +85,8 @@ def _of_part(group: Sequence[PartFacts]) -> Rounds:
 def is_lifted(facts: PartFacts) -> bool:
     """True from a part's first lifted reading until it is read in circuit again."""
     known = (Condition.LIFTED, Condition.IN_CIRCUIT)
-    taken = [r.condition for r in facts.readings if r.condition in known]
-    return bool(taken) and taken[-1] is Condition.LIFTED
+    conditions = [r.condition for r in facts.readings if r.condition in known]
+    return bool(conditions) and conditions[-1] is Condition.LIFTED
 
 
 def _as_it_is(facts: PartFacts, procedure: Procedure, pair: Pair | None = None) -> Point:
@@ -172,9 +172,9 @@ def store_before(case: CaseFile, point: Point) -> StoreState | None:
     if Need.METER_SAFE not in point.procedure.needs:
         return None
     part = case.sheet.part(point.part_id)
-    found = energy(case)
-    store = found.next_for_meter(part.line if part else point.target.line)
-    if store is not None and store.volt is None and found.reason:
+    state = energy(case)
+    store = state.next_for_meter(part.line if part else point.target.line)
+    if store is not None and store.volt is None and state.reason:
         return None
     return store
 
@@ -216,7 +216,7 @@ def asked_back(case: CaseFile) -> frozenset[str]:
 def _of_fuller_banks(case: CaseFile) -> frozenset[str]:
     """Keys of what was read across a bank before a leg of it was lifted, while the rest of it is
     unproven: the rest is another bank, and is read as it now is."""
-    found: set[str] = set()
+    result: set[str] = set()
     for group in case.sheet.banks:
         known = [parts(case)[part.id] for part in group] if len(group) > 1 else []
         out = [
@@ -227,20 +227,20 @@ def _of_fuller_banks(case: CaseFile) -> frozenset[str]:
         rest = [facts for facts in known if not is_lifted(facts)]
         if not out or not any(facts.state is PartState.UNPROVEN for facts in rest):
             continue
-        found |= {
+        result |= {
             r.point.key
             for facts in rest
             for r in facts.readings
             if r.condition is Condition.IN_CIRCUIT and r.id < max(out)
         }
-    return frozenset(found)
+    return frozenset(result)
 
 
 @facet
 def of_former_parts(case: CaseFile) -> frozenset[str]:
     """Keys of standing readings taken before the part, or one of its bank, was replaced."""
     fitted = {i: f.decision.log_id for i, f in parts(case).items() if f.decision and f.is_fitted}
-    found: set[str] = set()
+    result: set[str] = set()
     for key, reading in case.rows.standing.items() if fitted else ():
         facts = parts(case).get(reading.target.part_id or 0)
         if facts is None or reading.procedure is STORE:
@@ -248,8 +248,8 @@ def of_former_parts(case: CaseFile) -> frozenset[str]:
         is_across = reading.condition is Condition.IN_CIRCUIT
         ids = [p.id for p in facts.mates] if is_across and facts.mates else [facts.part.id]
         if reading.log_id <= max(fitted.get(i, 0) for i in ids):
-            found.add(key)
-    return frozenset(found)
+            result.add(key)
+    return frozenset(result)
 
 
 def next_undone(order: Sequence[Point], done_keys: frozenset[str], after: str = "") -> Point | None:
@@ -268,10 +268,10 @@ def next_undone(order: Sequence[Point], done_keys: frozenset[str], after: str = 
 @facet
 def _walked(case: CaseFile) -> dict[int, list[Point]]:
     """The points of both walks, by part id."""
-    found: dict[int, list[Point]] = {}
+    points: dict[int, list[Point]] = {}
     for point in (*cold_points(case), *capacitor_points(case)):
-        found.setdefault(point.part_id or 0, []).append(point)
-    return found
+        points.setdefault(point.part_id or 0, []).append(point)
+    return points
 
 
 def part_point(case: CaseFile, part: Part) -> Point | None:

@@ -23,36 +23,47 @@ from hale_rail.formats.knowledge import knowledge_for
 Json = dict[str, Any]
 
 
-def diagnosed(found: CaseOfFiles) -> Json:
+def diagnosed(files: CaseOfFiles) -> Json:
     """The command's JSON contract."""
-    case = found.file
+    case = files.file
     known = diagnosis(case)
-    said = known.diagnosis
+    current_diagnosis = known.diagnosis
     return {
         "hypotheses": [
-            {"id": g.id, "name": g.name, "probability": share} for g, share in said.chances
+            {"id": g.id, "name": g.name, "probability": share}
+            for g, share in current_diagnosis.chances
         ],
-        "next": _next(case, said.next),
-        "settled": said.is_settled,
-        "sentence": " ".join(filter(None, (said.sentence, said.remedy, _misfit(said.misfit)))),
-        "trial": said.trial
+        "next": _next(case, current_diagnosis.next),
+        "settled": current_diagnosis.is_settled,
+        "sentence": " ".join(
+            filter(
+                None,
+                (
+                    current_diagnosis.sentence,
+                    current_diagnosis.remedy,
+                    _misfit(current_diagnosis.misfit),
+                ),
+            )
+        ),
+        "trial": current_diagnosis.trial
         and {
-            **_fault(said.trial.fault),
-            "minutes": said.trial.minutes,
-            "exchange": said.trial.is_exchange,
-            "also": [fault.ref for fault in said.trial.also],
+            **_fault(current_diagnosis.trial.fault),
+            "minutes": current_diagnosis.trial.minutes,
+            "exchange": current_diagnosis.trial.is_exchange,
+            "also": [fault.ref for fault in current_diagnosis.trial.also],
         },
-        "faults": [{**_fault(f), "probability": share} for f, share in said.faults],
+        "faults": [{**_fault(f), "probability": share} for f, share in current_diagnosis.faults],
         "pairs": [
-            {"faults": [_fault(a), _fault(b)], "probability": share} for a, b, share in said.pairs
+            {"faults": [_fault(a), _fault(b)], "probability": share}
+            for a, b, share in current_diagnosis.pairs
         ],
-        "because": [{"text": b.text, "for": b.is_for} for b in said.because],
-        "repaired": [f.ref for f in said.repaired],
+        "because": [{"text": b.text, "for": b.is_for} for b in current_diagnosis.because],
+        "repaired": [f.ref for f in current_diagnosis.repaired],
         "stale": [
             {"target": target_name(case, r.point), "procedure": r.procedure.code}
             for r in known.stale
         ],
-        "problems": [{"line": p.line, "text": p.text} for p in found.problems],
+        "problems": [{"line": p.line, "text": p.text} for p in files.problems],
     }
 
 
@@ -94,13 +105,13 @@ def known(topologies: Iterable[Topology]) -> Json:
     groups: dict[str, Json] = {}
     tests: dict[str, Json] = {}
     for topology in topologies:
-        found = knowledge_for(topology)
-        for symptom in found.symptoms:
+        knowledge = knowledge_for(topology)
+        for symptom in knowledge.symptoms:
             symptoms.setdefault(symptom.id, {"id": symptom.id, "text": symptom.name})
-        for g in found.groups:
+        for g in knowledge.groups:
             one = {"id": g.id, "name": g.name, "stage": g.stage, "faults": list(g.faults)}
             groups.setdefault(g.id, one)
-        for test in found.tests:
+        for test in knowledge.tests:
             danger = "live" if test.is_live else "cold"
             one = {"id": test.id, "text": test.name, "danger": danger}
             tests.setdefault(
@@ -113,25 +124,25 @@ def known(topologies: Iterable[Topology]) -> Json:
     }
 
 
-def in_words(found: Json) -> str:
+def in_words(answer: Json) -> str:
     """The same as a few lines of text."""
-    lines = [found["sentence"]]
-    lines += [f"{'for' if b['for'] else 'against':8} {b['text']}" for b in found["because"]]
+    lines = [answer["sentence"]]
+    lines += [f"{'for' if b['for'] else 'against':8} {b['text']}" for b in answer["because"]]
     lines += [
         f"{100 * h['probability']:5.1f} %  {h['name']}"
-        for h in found["hypotheses"]
+        for h in answer["hypotheses"]
         if h["probability"] >= 0.01
     ]
-    if found["next"]:
-        lines.append(f"next: {found['next']['text']}")
+    if answer["next"]:
+        lines.append(f"next: {answer['next']['text']}")
     return "\n".join(lines)
 
 
-def knowledge_in_words(found: Json) -> str:
+def knowledge_in_words(answer: Json) -> str:
     """What is known, a line each."""
-    lines = [f"symptom    {s['id']:18} {s['text']}" for s in found["symptoms"]]
-    lines += [f"hypothesis {h['id']:18} {h['name']}" for h in found["hypotheses"]]
-    lines += [f"test       {t['id']:18} {t['text']}" for t in found["tests"]]
+    lines = [f"symptom    {s['id']:18} {s['text']}" for s in answer["symptoms"]]
+    lines += [f"hypothesis {h['id']:18} {h['name']}" for h in answer["hypotheses"]]
+    lines += [f"test       {t['id']:18} {t['text']}" for t in answer["tests"]]
     return "\n".join(lines)
 
 
@@ -151,10 +162,10 @@ def command(
 ) -> Answer:
     """Where to look next: chances of faults from UNIT.json, READINGS.csv and a symptom."""
     if knowledge:
-        found = known([TOPOLOGIES[topology]] if topology else list(Topology))
-        return Answer(found, knowledge_in_words(found))
+        command = known([TOPOLOGIES[topology]] if topology else list(Topology))
+        return Answer(command, knowledge_in_words(command))
     if unit is None or readings is None or not symptoms:
         raise click.UsageError("UNIT.json, READINGS.csv and --symptom are needed, or --knowledge.")
     with case_of_files(unit, readings, symptoms=symptoms) as case:
-        found = diagnosed(case)
-    return Answer(found, in_words(found), problem_lines(readings, found["problems"]))
+        command = diagnosed(case)
+    return Answer(command, in_words(command), problem_lines(readings, command["problems"]))

@@ -40,16 +40,16 @@ def plan(
     )
 
 
-def in_words(found: Discharge) -> str:
+def in_words(discharge: Discharge) -> str:
     """The plan as a few lines of text."""
-    lines = [f"Energy {found.energy_j:.3g} J"]
-    if found.ohm is not None:
-        lines.append(f"Through {show(found.ohm, Unit.OHM)}: {found.why}")
-    if found.tau_s is not None and found.time_s is not None:
-        lines.append(f"RC {found.tau_s:.3g} s; {found.time_s:.3g} s to the limit")
-    if found.peak_w is not None:
-        lines.append(f"Peak {show(found.peak_w, Unit.WATT)}")
-    return "\n".join([*lines, *(f"- {caution}" for caution in found.cautions)])
+    lines = [f"Energy {discharge.energy_j:.3g} J"]
+    if discharge.ohm is not None:
+        lines.append(f"Through {show(discharge.ohm, Unit.OHM)}: {discharge.why}")
+    if discharge.tau_s is not None and discharge.time_s is not None:
+        lines.append(f"RC {discharge.tau_s:.3g} s; {discharge.time_s:.3g} s to the limit")
+    if discharge.peak_w is not None:
+        lines.append(f"Peak {show(discharge.peak_w, Unit.WATT)}")
+    return "\n".join([*lines, *(f"- {caution}" for caution in discharge.cautions)])
 
 
 def _option(name: str, text: str, unit: Unit) -> float:
@@ -83,5 +83,5 @@ def command(
     readings: tuple[str, ...],
 ) -> Answer:
     """Plan how a charged capacitor is bled: energy, time, power, and the resistor to take."""
-    found = plan(cap, volts, resistor, limit, stock, readings, fitted)
-    return Answer(found.to_json(), in_words(found))
+    discharge = plan(cap, volts, resistor, limit, stock, readings, fitted)
+    return Answer(discharge.to_json(), in_words(discharge))

@@ -33,10 +33,10 @@ def _read(option: str, path: Path, read: Callable[[str], list[T]]) -> list[T]:
         return read_with(path, read)
 
 
-def in_words(found: dict[str, Any]) -> str:
+def in_words(answer: dict[str, Any]) -> str:
     """The same for a person: what loads each rail, the heat, what gets none."""
     lines = []
-    for load in found["rails"]:
+    for load in answer["rails"]:
         parts = ", ".join(
             f"{p.get('load') or show(p['ohms'], Unit.OHM, 3)} {show(p['watts'], Unit.WATT, 3)} "
             f"({show(p['dissipates_w'], Unit.WATT, 2)})"
@@ -48,9 +48,9 @@ def in_words(found: dict[str, Any]) -> str:
             f"{load['arrangement']}: {parts}"
         )
     lines += [
-        f"{show(one['rail_v'], Unit.VOLT):>7}: none, {one['reason']}" for one in found["unmet"]
+        f"{show(one['rail_v'], Unit.VOLT):>7}: none, {one['reason']}" for one in answer["unmet"]
     ]
-    return "\n".join([*lines, f"Heat in all: {show(found['total_w'], Unit.WATT, 3)}"])
+    return "\n".join([*lines, f"Heat in all: {show(answer['total_w'], Unit.WATT, 3)}"])
 
 
 @json_command
@@ -64,5 +64,5 @@ def command(rails: tuple[str, ...], stock: Path | None, loads: Path | None) -> A
     A rail that no load comes near is named with the reason. Exits 2 when a rail or a list cannot
     be used at all.
     """
-    found = loaded(rails, stock, loads)
-    return Answer(found, in_words(found))
+    command = loaded(rails, stock, loads)
+    return Answer(command, in_words(command))

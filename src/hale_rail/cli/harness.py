@@ -26,10 +26,10 @@ def planned(source: Path, target: Path, length: str | None) -> dict[str, Any]:
         raise InputError(f"{place}{error}") from error
 
 
-def in_words(found: dict[str, Any]) -> str:
+def in_words(answer: dict[str, Any]) -> str:
     """The same for a person: a wire a line, what is missing, what to mind, what to check."""
     lines = []
-    for wire in found["wires"]:
+    for wire in answer["wires"]:
         drop = f"{wire['drop_mv']:.1f} mV" if wire["drop_mv"] is not None else "drop not known"
         if wire["drop_mv"] is None and wire["mv_per_a"] is not None:
             drop = f"{wire['mv_per_a']:.3g} mV an ampere"
@@ -37,9 +37,9 @@ def in_words(found: dict[str, Any]) -> str:
         wires = "1 conductor" if count == 1 else f"{count} conductors"
         rail = rail_words(wire["rail_v"], is_ac=wire["ac"])
         lines.append(f"pin {wire['pin']:>4}: {rail:>8}, {wires}, {drop}")
-    lines += [f"Missing: {one['advice']}" for one in found["missing"]]
-    lines += [f"Mind: {text}" for text in found["warnings"]]
-    return "\n".join([*lines, "Before the board is connected:", *found["checks"]])
+    lines += [f"Missing: {one['advice']}" for one in answer["missing"]]
+    lines += [f"Mind: {text}" for text in answer["warnings"]]
+    return "\n".join([*lines, "Before the board is connected:", *answer["checks"]])
 
 
 @json_command
@@ -53,5 +53,5 @@ def command(source: Path, target: Path, length: str | None) -> Answer:
     pin,kind and of a rail rail_v,amps: `9 VAC` alternates, `6 total` is shared by the rail's pins.
     Exits 2 with file and line when a row cannot be used.
     """
-    found = planned(source, target, length)
-    return Answer(found, in_words(found))
+    command = planned(source, target, length)
+    return Answer(command, in_words(command))

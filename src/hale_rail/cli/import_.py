@@ -31,17 +31,17 @@ def taken_in(file: Path, data: Path | None) -> dict[str, Any]:
         raise InputError(f"{file} cannot be read: {error.strerror}.") from error
 
 
-def in_words(found: dict[str, Any]) -> str:
+def in_words(answer: dict[str, Any]) -> str:
     """The same for a person."""
-    was = f", {found['was']} there" if found["was"] else ""
-    if not found["added"]:
-        return f"{found['case']}{was}: is here already; nothing was added."
+    was = f", {answer['was']} there" if answer["was"] else ""
+    if not answer["added"]:
+        return f"{answer['case']}{was}: is here already; nothing was added."
     held = ", ".join(
-        counted(found[f"{name}s"], words)
+        counted(answer[f"{name}s"], words)
         for name, words in (("part", "part"), ("reading", "reading"), ("photo", "photo"),
                             ("record", "wave record"))
     )  # fmt: skip
-    return f"{found['case']}{was}: {held}."
+    return f"{answer['case']}{was}: {held}."
 
 
 @json_command
@@ -49,5 +49,5 @@ def in_words(found: dict[str, Any]) -> str:
 @data_option
 def command(file: Path, data: Path | None) -> Answer:
     """Take a bundle's case in, all or nothing. A number that is taken becomes the next free one."""
-    found = taken_in(file, data)
-    return Answer(found, in_words(found))
+    command = taken_in(file, data)
+    return Answer(command, in_words(command))

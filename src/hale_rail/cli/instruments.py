@@ -21,9 +21,9 @@ from hale_rail.errors import InputError
 def serve(unit: Path, fault: str, seed: int, ports: Mapping[str, int]) -> None:
     """Serve the four instruments; the first line of stdout is their ports. Raises InputError."""
     sheet = unit_of(unit)
-    found = find_fault(sheet, fault) if fault else None
+    simulated_fault = find_fault(sheet, fault) if fault else None
     try:
-        served = Instruments(SimulatedUnit(sheet, found, seed), ports)
+        served = Instruments(SimulatedUnit(sheet, simulated_fault, seed), ports)
     except OSError as error:
         raise InputError(f"a port is taken or not allowed: {error.strerror}.") from error
     stop = threading.Event()

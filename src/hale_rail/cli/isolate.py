@@ -17,42 +17,42 @@ def isolated(tree_path: Path, readings_path: Path) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the file that cannot be used."""
     tree = read_with(tree_path, read_tree)
     readings, troubles = read_with(readings_path, lambda text: read_sets(text, tree))
-    found = isolate(tree, readings)
+    isolation = isolate(tree, readings)
     return {
-        "items": [_item(found, item.id) for item in tree.items],
-        "next": _move(found),
-        "verdict": verdict(found),
+        "items": [_item(isolation, item.id) for item in tree.items],
+        "next": _move(isolation),
+        "verdict": verdict(isolation),
         "problems": [{"line": t.line, "text": t.text} for t in troubles],
     }
 
 
-def _item(found: Isolation, item_id: str) -> dict[str, Any]:
-    ohm = found.own.get(item_id, math.inf)
+def _item(isolation: Isolation, item_id: str) -> dict[str, Any]:
+    ohm = isolation.own.get(item_id, math.inf)
     return {
         "id": item_id,
-        "probability": found.chance[item_id],
+        "probability": isolation.chance[item_id],
         "ohms": None if math.isinf(ohm) else ohm,
     }
 
 
-def _move(found: Isolation) -> dict[str, Any] | None:
-    if found.next is None:
+def _move(isolation: Isolation) -> dict[str, Any] | None:
+    if isolation.next is None:
         return None
     return {
-        "detach": list(found.next.detach),
-        "reattach": list(found.next.reattach),
-        "bits": found.next.bits,
-        "minutes": found.next.minutes,
+        "detach": list(isolation.next.detach),
+        "reattach": list(isolation.next.reattach),
+        "bits": isolation.next.bits,
+        "minutes": isolation.next.minutes,
     }
 
 
-def in_words(found: dict[str, Any]) -> str:
+def in_words(answer: dict[str, Any]) -> str:
     """The same for a person."""
     lines = []
-    for item in found["items"]:
+    for item in answer["items"]:
         ohms = "" if item["ohms"] is None else f"  {item['ohms']:.3g} Ω"
         lines.append(f"{item['id']:14} {item['probability']:6.1%}{ohms}")
-    return "\n".join((*lines, found["verdict"]))
+    return "\n".join((*lines, answer["verdict"]))
 
 
 @json_command
@@ -64,5 +64,5 @@ def command(tree: Path, readings: Path) -> Answer:
     READINGS.csv has attached (ids joined by ;) and ohms (OL allowed). Exits 2 when a file cannot be
     used at all.
     """
-    found = isolated(tree, readings)
-    return Answer(found, in_words(found), problem_lines(readings, found["problems"]))
+    command = isolated(tree, readings)
+    return Answer(command, in_words(command), problem_lines(readings, command["problems"]))

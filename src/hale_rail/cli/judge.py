@@ -37,9 +37,9 @@ UNREAD = "unread"
 Json = dict[str, Any]
 
 
-def judged(found: CaseOfFiles) -> Json:
+def judged(files: CaseOfFiles) -> Json:
     """The command's JSON contract."""
-    case = found.file
+    case = files.file
     step = next_step(case)
     return {
         "energy": _energy(case),
@@ -56,7 +56,7 @@ def judged(found: CaseOfFiles) -> Json:
             "target": _target(case, step.point),
             "procedure": step.point.procedure.code if step.point else "",
         },
-        "problems": [{"line": p.line, "text": p.text} for p in found.problems],
+        "problems": [{"line": p.line, "text": p.text} for p in files.problems],
     }
 
 
@@ -65,26 +65,26 @@ def _target(case: CaseFile, point: Point | None) -> str:
 
 
 def _energy(case: CaseFile) -> Json:
-    found = energy(case)
+    energy_state = energy(case)
     stores = []
-    for state in found.stores:
+    for state in energy_state.stores:
         part = case.sheet.part(state.store)
         if part:
             stores.append({"ref": part.ref, "volts": state.volt})
     return {
-        "state": _state(found),
+        "state": _state(energy_state),
         "charged": charge_words(case) or None,
-        "touch_safe": found.touch_safe,
-        "meter_safe": found.meter_safe,
+        "touch_safe": energy_state.touch_safe,
+        "meter_safe": energy_state.meter_safe,
         "stores": stores,
     }
 
 
-def _state(found: EnergyState) -> str:
+def _state(state: EnergyState) -> str:
     """The state by the contract's words: a charge is what was not verified, or is not known."""
-    if found.energy is not Energy.CHARGED:
-        return found.energy.code
-    return (Energy.WAITING if found.is_off else Energy.UNKNOWN).code
+    if state.energy is not Energy.CHARGED:
+        return state.energy.code
+    return (Energy.WAITING if state.is_off else Energy.UNKNOWN).code
 
 
 def _part(case: CaseFile, facts: PartFacts) -> Json:
@@ -108,13 +108,13 @@ def _part(case: CaseFile, facts: PartFacts) -> Json:
 def _rail(volts: RailVolts, ground: RailGround) -> Json:
     own = {load: volts.by_place.get((load, Place.NONE)) for load in volts.by_load}
     spoken = {load: found or volts.worst_at(load) for load, found in own.items()}
-    said = {load.code: _volts(found[1]) for load, found in spoken.items() if found}
-    said |= {
+    rail = {load.code: _volts(found[1]) for load, found in spoken.items() if found}
+    rail |= {
         f"{load.code}@{place.value}": _volts(found[1])
         for (load, place), found in volts.by_place.items()
         if place is not Place.NONE
     }
-    return {"key": volts.rail.key, "volts": said, "ground": _ground(ground)}
+    return {"key": volts.rail.key, "volts": rail, "ground": _ground(ground)}
 
 
 def _volts(judgement: RailJudgement) -> Json:
@@ -126,32 +126,32 @@ def _ground(ground: RailGround) -> Json:
     attached, isolated = (ground.sides[side].judgement for side in SIDES)
     injected = [judged for _, judged in ground.injections.values()]
     hardest = min(injected, key=lambda j: _HARDEST.index(j.verdict), default=None)
-    said = [j.text for j in (attached, isolated, hardest) if j]
-    said += [text for text in (ground.side_text, ground.polarity_text) if text]
+    sentences = [j.text for j in (attached, isolated, hardest) if j]
+    sentences += [text for text in (ground.side_text, ground.polarity_text) if text]
     return {
         "attached": attached.verdict.value if attached else None,
         "isolated": isolated.verdict.value if isolated else None,
         "injected": hardest.verdict.value if hardest else None,
-        "text": " ".join(said),
+        "text": " ".join(sentences),
     }
 
 
-def in_words(found: Mapping[str, Any]) -> str:
+def in_words(answer: Mapping[str, Any]) -> str:
     """The same as a few lines of text."""
-    energy_said = found["energy"]
+    energy_said = answer["energy"]
     touch, meter = _yes(energy_said["touch_safe"]), _yes(energy_said["meter_safe"])
     lines = [f"energy {energy_said['state']}; safe to touch {touch}, for a meter {meter}"]
-    for part in found["parts"]:
+    for part in answer["parts"]:
         if part["verdict"] != UNREAD:
             why = part["reasons"][0]["text"] if part["reasons"] else ""
             lines.append(f"{part['ref']:12} {part['verdict']:9} {part['action']:8} {why}")
-    for rail in found["rails"]:
+    for rail in answer["rails"]:
         for load, one in rail["volts"].items():
             lines.append(f"{rail['key']:12} {one['verdict']:10} {load}: {one['text']}")
         if rail["ground"]["text"]:
             lines.append(f"{rail['key']:12} to ground: {rail['ground']['text']}")
-    lines += [f"{'!' if p['urgent'] else '-'} {p['text']}" for p in found["patterns"]]
-    return "\n".join([*lines, f"next: {found['next']['text']}"])
+    lines += [f"{'!' if p['urgent'] else '-'} {p['text']}" for p in answer["patterns"]]
+    return "\n".join([*lines, f"next: {answer['next']['text']}"])
 
 
 def _yes(is_so: bool) -> str:
@@ -176,5 +176,5 @@ def command(unit: Path, readings: Path, school: str, tolerance: str, touch_limit
     with case_of_files(
         unit, readings, school=school, tolerance=tolerance, touch_limit_v=limit
     ) as case:
-        found = judged(case)
-    return Answer(found, in_words(found), problem_lines(readings, found["problems"]))
+        command = judged(case)
+    return Answer(command, in_words(command), problem_lines(readings, command["problems"]))

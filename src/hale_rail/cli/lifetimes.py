@@ -26,10 +26,10 @@ def fitted(path: Path) -> dict[str, Any]:
     return lifetimes_json(fits, problems)
 
 
-def in_words(found: dict[str, Any]) -> str:
+def in_words(answer: dict[str, Any]) -> str:
     """The same for a person: a group a line, with its bounds and what is said of small numbers."""
     lines = []
-    for one in found["groups"]:
+    for one in answer["groups"]:
         head = f"{one['group']}: {one['failures']} of {one['n']} failed"
         if one["shape"]:
             shape, scale, b10 = (
@@ -40,11 +40,11 @@ def in_words(found: dict[str, Any]) -> str:
     return "\n".join(lines)
 
 
-def _figure(found: dict[str, float | None]) -> str:
+def _figure(result: dict[str, float | None]) -> str:
     low, high = (
-        "without bound" if found[end] is None else f"{found[end]:.3g}" for end in ("low", "high")
+        "without bound" if result[end] is None else f"{result[end]:.3g}" for end in ("low", "high")
     )
-    return f"{found['value']:.3g} ({low} to {high})"
+    return f"{result['value']:.3g} ({low} to {high})"
 
 
 @json_command
@@ -54,5 +54,5 @@ def command(units: Path) -> Answer:
 
     Units that still work count as such. Exits 2 when no row can be used.
     """
-    found = fitted(units)
-    return Answer(found, in_words(found), problem_lines(units, found["problems"]))
+    command = fitted(units)
+    return Answer(command, in_words(command), problem_lines(units, command["problems"]))

@@ -51,8 +51,8 @@ def planned(
     known, wrong = read_with(vendors, read_vendors) if vendors else ([], [])
     problems += _problems(vendors, wrong)
     with _quiet():
-        found = plan(wanted, market(offers, drawers, known), terms)
-    answer = plan_json(found, problems)
+        buying_plan = plan(wanted, market(offers, drawers, known), terms)
+    answer = plan_json(buying_plan, problems)
     answer["unmet"] += [
         {"id": ids[p["line"]], "reason": f"line {p['line']}: {p['text']}", "nearest": None}
         for p in problems
@@ -88,7 +88,7 @@ def _quiet() -> Iterator[None]:
         os.close(kept)
 
 
-def in_words(found: dict[str, Any]) -> str:
+def in_words(answer: dict[str, Any]) -> str:
     """The same for a person: what to order, what is at hand, what stays open."""
 
     def money(value: float) -> str:
@@ -97,14 +97,16 @@ def in_words(found: dict[str, Any]) -> str:
     lines = [
         f"{line['vendor']:18} {line['sku']:16} {line['qty']:5} × {money(line['unit_price']):>7} = "
         f"{money(line['cost']):>8}  {' '.join(line['covers'])}"
-        for line in found["order"]
+        for line in answer["order"]
     ]
     lines += [f"{'stock':18} {line['sku']:16} {line['qty']:5}  {' '.join(line['covers'])}"
-              for line in found["from_stock"]]  # fmt: skip
-    lines += [f"Shipping, {name}: {money(cost)}" for name, cost in found["shipping"].items()]
-    lines.append(f"Total: {money(found['total'])} ({proof_words(found['gap'], found['is_cut'])})")
-    lines += [f"Open: {one['id']}: {one['reason']}" for one in found["unmet"]]
-    lines += [f"Mind: {one['id']}: {one['text']}" for one in found["flags"]]
+              for line in answer["from_stock"]]  # fmt: skip
+    lines += [f"Shipping, {name}: {money(cost)}" for name, cost in answer["shipping"].items()]
+    lines.append(
+        f"Total: {money(answer['total'])} ({proof_words(answer['gap'], answer['is_cut'])})"
+    )
+    lines += [f"Open: {one['id']}: {one['reason']}" for one in answer["unmet"]]
+    lines += [f"Mind: {one['id']}: {one['text']}" for one in answer["flags"]]
     return "\n".join(lines)
 
 
@@ -128,8 +130,8 @@ def command(
     The cheapest order, parts and shipping. Positions without a part are named with the reason;
     rows that cannot be used with their line. Exits 2 when a file cannot be used at all.
     """
-    found = planned(demand, catalogue, stock, vendors, max_vendors, spares)
+    command = planned(demand, catalogue, stock, vendors, max_vendors, spares)
     lines = [
-        f"{problem['file']}:{problem['line']}: {problem['text']}" for problem in found["problems"]
+        f"{problem['file']}:{problem['line']}: {problem['text']}" for problem in command["problems"]
     ]
-    return Answer(found, in_words(found), lines)
+    return Answer(command, in_words(command), lines)

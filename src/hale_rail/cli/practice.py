@@ -50,41 +50,43 @@ def measured(topology: str, seeds: str, *, pairs: bool = False, to_the_end: bool
 def _topologies(code: str) -> Sequence[Topology]:
     if not code:
         return tuple(Topology)
-    found = TOPOLOGIES.get(code)
-    if found is None:
+    topology = TOPOLOGIES.get(code)
+    if topology is None:
         raise InputError(f"--topology is one of {', '.join(TOPOLOGIES)}, not “{code[:40]}”.")
-    return (found,)
+    return (topology,)
 
 
-def as_json(found: HuntFigures) -> Json:
+def as_json(figures: HuntFigures) -> Json:
     """The figures in the command's keys."""
     return {
-        "hunts": found.hunts,
-        "right_first": found.right_first,
-        "mean_tests": found.mean_tests,
-        "mean_minutes": found.mean_minutes,
-        "unsafe_steps": found.unsafe_steps,
-        "settled_wrong": found.settled_wrong,
-        "by_topology": {code: {"n": n, "right": ok} for code, (n, ok) in found.by_topology.items()},
-        "worst": [_hunt(o) for o in found.worst],
-        "by_fault": {code: {"n": n, "right": ok} for code, (n, ok) in found.by_fault.items()},
+        "hunts": figures.hunts,
+        "right_first": figures.right_first,
+        "mean_tests": figures.mean_tests,
+        "mean_minutes": figures.mean_minutes,
+        "unsafe_steps": figures.unsafe_steps,
+        "settled_wrong": figures.settled_wrong,
+        "by_topology": {
+            code: {"n": n, "right": ok} for code, (n, ok) in figures.by_topology.items()
+        },
+        "worst": [_hunt(o) for o in figures.worst],
+        "by_fault": {code: {"n": n, "right": ok} for code, (n, ok) in figures.by_fault.items()},
     }
 
 
-def repairs_json(found: Repairs) -> Json:
+def repairs_json(repairs: Repairs) -> Json:
     """What came of repairs in the command's keys."""
     return {
-        "repairs": found.count,
-        "whole": found.mean(lambda r: r.is_whole),
-        "right_first": found.mean(lambda r: r.first_right),
-        "right_second": found.mean(lambda r: r.is_second_right),
-        "replaced_in_vain": found.mean(lambda r: r.in_vain),
-        "mean_tests": found.mean(lambda r: r.tests),
-        "mean_minutes": found.mean(lambda r: r.minutes),
-        "unsafe_steps": sum(r.unsafe for _, __, r in found.outcomes),
+        "repairs": repairs.count,
+        "whole": repairs.mean(lambda r: r.is_whole),
+        "right_first": repairs.mean(lambda r: r.first_right),
+        "right_second": repairs.mean(lambda r: r.is_second_right),
+        "replaced_in_vain": repairs.mean(lambda r: r.in_vain),
+        "mean_tests": repairs.mean(lambda r: r.tests),
+        "mean_minutes": repairs.mean(lambda r: r.minutes),
+        "unsafe_steps": sum(r.unsafe for _, __, r in repairs.outcomes),
         "worst": [
             {"topology": topology.code, "seed": seed, "in_vain": r.in_vain, "whole": r.is_whole}
-            for topology, seed, r in found.outcomes
+            for topology, seed, r in repairs.outcomes
             if r.in_vain or not r.is_whole
         ],
     }
@@ -102,24 +104,24 @@ def _hunt(outcome: HuntOutcome) -> Json:
     }
 
 
-def in_words(found: Json) -> str:
+def in_words(answer: Json) -> str:
     """The same as a few lines of text."""
-    if "repairs" in found:
-        whole, vain = 100 * found["whole"], found["replaced_in_vain"]
-        first, second = 100 * found["right_first"], 100 * found["right_second"]
+    if "repairs" in answer:
+        whole, vain = 100 * answer["whole"], answer["replaced_in_vain"]
+        first, second = 100 * answer["right_first"], 100 * answer["right_second"]
         lines = [
-            f"{found['repairs']} units repaired to the end, whole: {whole:.1f} %",
+            f"{answer['repairs']} units repaired to the end, whole: {whole:.1f} %",
             f"a true fault named first in {first:.1f} %, the second after it in {second:.1f} %",
-            f"replaced in vain: {vain:.2f} each; {found['mean_tests']:.1f} tests each",
-            f"unsafe steps: {found['unsafe_steps']}",
+            f"replaced in vain: {vain:.2f} each; {answer['mean_tests']:.1f} tests each",
+            f"unsafe steps: {answer['unsafe_steps']}",
         ]
         return "\n".join(lines)
-    spent = f"{found['mean_tests']:.2f} tests and {found['mean_minutes']:.1f} minutes each"
+    spent = f"{answer['mean_tests']:.2f} tests and {answer['mean_minutes']:.1f} minutes each"
     lines = [
-        f"{found['hunts']} hunts, the true fault first in {100 * found['right_first']:.1f} %",
-        f"{spent}; unsafe steps: {found['unsafe_steps']}",
+        f"{answer['hunts']} hunts, the true fault first in {100 * answer['right_first']:.1f} %",
+        f"{spent}; unsafe steps: {answer['unsafe_steps']}",
     ]
-    for code, came in found["by_fault"].items():
+    for code, came in answer["by_fault"].items():
         lines.append(f"{code:24} {came['right']} of {came['n']}")
     return "\n".join(lines)
 
@@ -137,5 +139,5 @@ def command(auto: bool, topology: str, seeds: str, pairs: bool, to_the_end: bool
     """
     if not auto:
         raise click.UsageError("say --auto; a person practises on the page, Practice.")
-    found = measured(topology, seeds, pairs=pairs, to_the_end=to_the_end)
-    return Answer(found, in_words(found))
+    command = measured(topology, seeds, pairs=pairs, to_the_end=to_the_end)
+    return Answer(command, in_words(command))

@@ -22,13 +22,13 @@ def command(file: Path, data: Path | None) -> str:
 
     Stop the server first. What is there is backed up before; photos are added to, never removed.
     """
-    found = check_restore.restore(own_folder(data), file)
+    restored = check_restore.restore(own_folder(data), file)
     told = [f"{file} is in place."]
-    if found.files:
-        told.append(f"{counted(found.files, 'file')} (photos, records, documents) came along.")
-    told += found.lacking[:_MOST_TOLD]
-    if len(found.lacking) > _MOST_TOLD:
-        told.append(f"And {len(found.lacking) - _MOST_TOLD} more: hale-rail check names them.")
-    if found.before:
-        told.append(f"What stood there before is {found.before}")
+    if restored.files:
+        told.append(f"{counted(restored.files, 'file')} (photos, records, documents) came along.")
+    told += restored.lacking[:_MOST_TOLD]
+    if len(restored.lacking) > _MOST_TOLD:
+        told.append(f"And {len(restored.lacking) - _MOST_TOLD} more: hale-rail check names them.")
+    if restored.before:
+        told.append(f"What stood there before is {restored.before}")
     return "\n".join(told)

@@ -29,7 +29,7 @@ _STAGES = {**STAGES, "half-bridge": STAGES["forward"]}
 def analysed(path: Path, options: Mapping[str, Any]) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the file or the option."""
     coupling = options["coupling"]
-    asked = RippleQuestion(
+    question = RippleQuestion(
         nominal_v=_nominal(options["nominal"]),
         limit_v=_above_zero(options, "limit", Unit.VOLT),
         is_raw=options["raw"],
@@ -53,7 +53,7 @@ def analysed(path: Path, options: Mapping[str, Any]) -> dict[str, Any]:
     if path.is_dir():
         raise InputError(f"{path}: it is a folder.")
     with naming(path):
-        return ripple_json(analyse(read_wave(path, given), asked))
+        return ripple_json(analyse(read_wave(path, given), question))
 
 
 def _nominal(text: str) -> float:
@@ -93,30 +93,30 @@ def _hertz(text: str | None) -> float | None:
     return float(match[1]) * _FACTORS[match[2]]
 
 
-def in_words(found: dict[str, Any]) -> str:
+def in_words(answer: dict[str, Any]) -> str:
     """The same for a person: verdict, bands, causes, what the record cannot show."""
 
     def volts(value: float) -> str:
         return show(value, Unit.VOLT, 3)
 
-    record, verdict = found["record"], found["verdict"].replace("-", " ")
+    record, verdict = answer["record"], answer["verdict"].replace("-", " ")
     length = show(record["length_s"], Unit.SECOND, 3)
-    figures = f"{volts(found['vpp_v'])} p-p of {volts(found['limit_v'])}"
+    figures = f"{volts(answer['vpp_v'])} p-p of {volts(answer['limit_v'])}"
     lines = [
-        f"{verdict}: {figures}; mean {volts(found['mean_v'])}, {volts(found['vrms_v'])} RMS",
+        f"{verdict}: {figures}; mean {volts(answer['mean_v'])}, {volts(answer['vrms_v'])} RMS",
         f"{record['samples']} samples, {length}; {record['dialect']}",
     ]
-    total = sum(found["bands"].values()) or 1.0
+    total = sum(answer["bands"].values()) or 1.0
     lines += [
         f"  {name.replace('_', ' '):15} {volts(volt):>10}  {100 * volt / total:3.0f} %"
-        for name, volt in found["bands"].items()
+        for name, volt in answer["bands"].items()
     ]
-    if found["switching_hz"]:
-        lines.append(f"Switching at {found['switching_hz'] / 1e3:.4g} kHz on the output")
-    for cause in found["causes"]:
+    if answer["switching_hz"]:
+        lines.append(f"Switching at {answer['switching_hz'] / 1e3:.4g} kHz on the output")
+    for cause in answer["causes"]:
         lines.append(f"{100 * cause['share']:3.0f} % {cause['code']}: {cause['text']}")
         lines += [f"      {cause['advice']}"] if cause["advice"] else []
-    return "\n".join([*lines, *(f"- {text}" for text in found["limits"])])
+    return "\n".join([*lines, *(f"- {text}" for text in answer["limits"])])
 
 
 @json_command
@@ -145,5 +145,5 @@ def command(file: Path, **options: Any) -> Answer:
 
     Exits 0 whatever the verdict; 2 with file and line when it is not a record.
     """
-    found = analysed(file, options)
-    return Answer(found, in_words(found))
+    command = analysed(file, options)
+    return Answer(command, in_words(command))

@@ -48,14 +48,14 @@ def known_faults(path: Path) -> Json:
     return {"faults": [{"code": f.code, "name": f.name} for f in faults(unit_of(path))]}
 
 
-def simulated(asked: SimulateOptions) -> Json:
+def simulated(options: SimulateOptions) -> Json:
     """The command's JSON contract; raises InputError for files that cannot be used."""
-    sheet = unit_of(asked.unit)
-    fault = find_fault(sheet, asked.fault) if asked.fault else None
-    unit = SimulatedUnit(sheet, fault, asked.seed, is_unpowered=True)
-    readings, problems = _answers(unit, asked.ask)
+    sheet = unit_of(options.unit)
+    fault = find_fault(sheet, options.fault) if options.fault else None
+    unit = SimulatedUnit(sheet, fault, options.seed, is_unpowered=True)
+    readings, problems = _answers(unit, options.ask)
     truth = None
-    if asked.truth:
+    if options.truth:
         truth = {unit.name_of[key]: true.figures for key, true in unit.circuit.true.items()}
     return {"readings": readings, "truth": truth, "problems": problems}
 
@@ -129,9 +129,9 @@ class _Hand:
         return path.name, name
 
 
-def as_csv(found: Json) -> str:
+def as_csv(answer: Json) -> str:
     """The readings as READINGS.csv."""
-    return write_readings(list(r.values()) for r in found["readings"])
+    return write_readings(list(r.values()) for r in answer["readings"])
 
 
 @json_command
@@ -148,5 +148,7 @@ def command(unit: Path, fault: str, seed: int, ask: Path | None, truth: bool) ->
     if fault == _LIST:
         known = known_faults(unit)
         return Answer(known, "\n".join(f"{f['code']:20} {f['name']}" for f in known["faults"]))
-    found = simulated(SimulateOptions(unit, ask, fault, seed, truth))
-    return Answer(found, as_csv(found).rstrip(), problem_lines(ask or unit, found["problems"]))
+    command = simulated(SimulateOptions(unit, ask, fault, seed, truth))
+    return Answer(
+        command, as_csv(command).rstrip(), problem_lines(ask or unit, command["problems"])
+    )

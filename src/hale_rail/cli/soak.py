@@ -19,10 +19,10 @@ from hale_rail.formats.tables.texts import read_file
 
 def soaked(log: Path, options: Mapping[str, str | None]) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the option or the file."""
-    asked = _asked(options)
+    limits = _asked(options)
     text = read_file(log)
     try:
-        return soak_json(soak(of_rail(read_log(text), options.get("rail") or ""), asked))
+        return soak_json(soak(of_rail(read_log(text), options.get("rail") or ""), limits))
     except InputError as error:
         named = f"--{error.field.replace('_', '-')}: " if error.field else f"{log}: "
         raise InputError(f"{named}{error}") from error
@@ -55,15 +55,15 @@ def _option(name: str, text: str, unit: Unit) -> float:
         return read(text, unit, allow_words=False).value
 
 
-def in_words(found: dict[str, Any]) -> str:
+def in_words(answer: dict[str, Any]) -> str:
     """The same for a person: the verdict, why, and the figures."""
-    lines = [found["verdict"].replace("-", " "), *found["reasons"]]
-    lines.append(f"{found['samples']} rows over {found['hours']:.2f} h")
-    if found["mean_v"] is not None:
-        low, mean, high = (show(found[f"{n}_v"], Unit.VOLT, 4) for n in ("min", "mean", "max"))
+    lines = [answer["verdict"].replace("-", " "), *answer["reasons"]]
+    lines.append(f"{answer['samples']} rows over {answer['hours']:.2f} h")
+    if answer["mean_v"] is not None:
+        low, mean, high = (show(answer[f"{n}_v"], Unit.VOLT, 4) for n in ("min", "mean", "max"))
         lines.append(f"{low} to {high}, mean {mean}")
-    if found["trend"]:
-        slope, low, high = (found["trend"][n] * 1e3 for n in ("v_per_hour", "low", "high"))
+    if answer["trend"]:
+        slope, low, high = (answer["trend"][n] * 1e3 for n in ("v_per_hour", "low", "high"))
         lines.append(f"trend {slope:+.3g} mV an hour ({low:+.3g} to {high:+.3g})")
     return "\n".join(lines)
 
@@ -81,5 +81,5 @@ def command(log: Path, **options: Any) -> Answer:
 
     Exits 0 whatever the verdict; 2 with file and line when a row cannot be used.
     """
-    found = soaked(log, options)
-    return Answer(found, in_words(found))
+    command = soaked(log, options)
+    return Answer(command, in_words(command))

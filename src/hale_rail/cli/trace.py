@@ -20,27 +20,27 @@ def traced(board_path: Path, readings_path: Path) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the file that cannot be used."""
     board = read_with(board_path, lambda text: read_board(text).board())
     readings, wrong = read_with(readings_path, read_trace)
-    found = trace(board, readings)
-    return trace_json(found, next_probe(found), wrong)
+    current_trace = trace(board, readings)
+    return trace_json(current_trace, next_probe(current_trace), wrong)
 
 
-def in_words(found: dict[str, Any]) -> str:
+def in_words(answer: dict[str, Any]) -> str:
     """The same for a person: the likeliest, the short's ohms, and what to do next."""
     lines = [
         f"{_named(one):14} {one['probability']:6.1%}"
-        for one in found["candidates"][:8]
+        for one in answer["candidates"][:8]
         if one["probability"] >= 0.001
     ]
-    lines.append(f"{'no part drawn':14} {found['elsewhere']:6.1%}")
-    ohm = found["short_ohm"]
+    lines.append(f"{'no part drawn':14} {answer['elsewhere']:6.1%}")
+    ohm = answer["short_ohm"]
     lines.append(f"The short itself: {ohm['value']:.2g} Ω ({ohm['low']:.2g} to {ohm['high']:.2g})")
     lines += [
         f"Two shorted: {' and '.join(pair['ids'])} {chance_words(pair['probability'])}"
-        for pair in found["pairs"][:3]
+        for pair in answer["pairs"][:3]
     ]
-    if found["outliers"]:
-        lines.append(f"Set aside: line {', '.join(map(str, found['outliers']))}")
-    return "\n".join((*lines, found["advice"]))
+    if answer["outliers"]:
+        lines.append(f"Set aside: line {', '.join(map(str, answer['outliers']))}")
+    return "\n".join((*lines, answer["advice"]))
 
 
 def _named(one: dict[str, Any]) -> str:
@@ -56,9 +56,9 @@ def command(board: Path, readings: Path) -> Answer:
     READINGS.csv has kind,plus,minus,inject,return,amps,value,unit,resolution; a heading alone gives
     the first probe. Exits 2 when a file cannot be used at all.
     """
-    found = traced(board, readings)
+    command = traced(board, readings)
     lines = []
-    for problem in found["problems"]:
+    for problem in command["problems"]:
         path, where = (readings, problem["line"]) if "line" in problem else (board, problem["id"])
         lines.append(f"{path}:{where}: {problem['text']}")
-    return Answer(found, in_words(found), lines)
+    return Answer(command, in_words(command), lines)

@@ -112,17 +112,22 @@ def command(parts: Path) -> Answer:
     leak, ohms, visual, year, tolerance, grade, fresh_esr, fresh_cap, class. An empty field is not
     known. Exits 2 when no row could be read.
     """
-    found = read_with(parts, lambda text: triage(text, this_year()))
-    problems = [f"{parts}:{problem.line}: {problem.text}" for problem in found.problems]
-    if not found.parts and not problems:
+    current_triage = read_with(parts, lambda text: triage(text, this_year()))
+    problems = [f"{parts}:{problem.line}: {problem.text}" for problem in current_triage.problems]
+    if not current_triage.parts and not problems:
         problems = [f"{parts}: there is no row below the header."]
-    return Answer(found.to_json(), in_words(found), problems, 0 if found.parts else 2)
+    return Answer(
+        current_triage.to_json(),
+        in_words(current_triage),
+        problems,
+        0 if current_triage.parts else 2,
+    )
 
 
-def in_words(found: Triage) -> str:
+def in_words(triage: Triage) -> str:
     """The same, a line a row."""
     lines = []
-    for row, judgement in found.parts:
+    for row, judgement in triage.parts:
         name = " ".join(dict.fromkeys(word for word in (row.id, row.ref) if word))
         verdict, action = judgement.verdict.value, judgement.action.value
         why = judgement.reasons[0].sentence if judgement.reasons else ""

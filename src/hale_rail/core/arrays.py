@@ -26,9 +26,9 @@ else:
         def __getattr__(self, name: str) -> Any:
             import numpy
 
-            found = getattr(numpy, name)
-            setattr(self, name, found)
-            return found
+            result = getattr(numpy, name)
+            setattr(self, name, result)
+            return result
 
     np = _Numpy()
     Floats = Complexes = Flags = Indices = Any

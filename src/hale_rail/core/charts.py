@@ -109,8 +109,8 @@ class Plot(Struct):
 def _round_step(rough: float) -> float:
     """A step of 1, 2 or 5 times a power of ten, at least as large as it is wanted."""
     power = 10.0 ** math.floor(math.log10(rough))
-    found = (factor * power for factor in (1, 2, 5, 10))
-    return next(step for step in found if step >= rough * (1 - 1e-9))
+    round_step = (factor * power for factor in (1, 2, 5, 10))
+    return next(step for step in round_step if step >= rough * (1 - 1e-9))
 
 
 def thinned(points: Sequence[Point], columns: int = _COLUMNS) -> list[Point]:
@@ -118,9 +118,9 @@ def thinned(points: Sequence[Point], columns: int = _COLUMNS) -> list[Point]:
     if len(points) <= 2 * columns:
         return list(points)
     size = math.ceil(len(points) / columns)
-    found: list[Point] = []
+    thinned: list[Point] = []
     for place in range(0, len(points), size):
         part = points[place : place + size]
         ends = {min(part, key=lambda p: p[1]), max(part, key=lambda p: p[1])}
-        found += sorted(ends)
-    return found
+        thinned += sorted(ends)
+    return thinned

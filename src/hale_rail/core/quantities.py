@@ -102,9 +102,9 @@ def read(text: str, unit: Unit, *, allow_words: bool = True) -> Measured:
     """
     clean = plain_signs(text, unit)
     if allow_words:
-        said = _read_word(text, clean, unit)
-        if said:
-            return said
+        measured = _read_word(text, clean, unit)
+        if measured:
+            return measured
     if unit is Unit.FARAD and "/" in clean:
         return _read_rated(text, clean)
     about = _ABOUT.fullmatch(clean)
@@ -134,9 +134,9 @@ def plain_signs(text: str, unit: Unit) -> str:
 
 def _read_about(typed: str, figure: str, unit: Unit) -> Measured:
     """A figure said to be about so much: its value, with a wider rounding."""
-    found = read(figure, unit, allow_words=False)
-    wide = max(found.resolution, 2 * _ABOUT_SHARE * abs(found.value))
-    return replace(found, typed=typed, resolution=wide, hint="about")
+    measured = read(figure, unit, allow_words=False)
+    wide = max(measured.resolution, 2 * _ABOUT_SHARE * abs(measured.value))
+    return replace(measured, typed=typed, resolution=wide, hint="about")
 
 
 def has_odd_figure(text: str) -> bool:
@@ -190,9 +190,11 @@ def _read_rated(typed: str, clean: str) -> Measured:
             f"“{clean}” is not a capacitance. Write it like {_example(Unit.FARAD)}."
         )
     volt = read(match[2], Unit.VOLT, allow_words=False)
-    found = read(match[1], Unit.FARAD, allow_words=False)
+    measured = read(match[1], Unit.FARAD, allow_words=False)
     hint = f"rated {show(volt.value, Unit.VOLT)}"
-    return replace(found, typed=typed, hint=f"{found.hint}; {hint}" if found.hint else hint)
+    return replace(
+        measured, typed=typed, hint=f"{measured.hint}; {hint}" if measured.hint else hint
+    )
 
 
 def rated_volts(text: str) -> float | None:

@@ -68,8 +68,8 @@ def create_service(catalogues: Mapping[str, Sequence[Mapping[str, str]]], seed: 
             rows = [_moved(row, moved) for row in catalogues[name]]
         if mode == "strange":
             rows = [{**row, "price_1": "on request"} for row in rows]
-        found = {"currency": "EUR", "parts": [] if mode == "empty" else rows}
-        text = json.dumps(found)
+        parts = {"currency": "EUR", "parts": [] if mode == "empty" else rows}
+        text = json.dumps(parts)
         return Response(
             text[: len(text) // 2] if mode == "malformed" else text, mimetype="application/json"
         )
@@ -79,7 +79,7 @@ def create_service(catalogues: Mapping[str, Sequence[Mapping[str, str]]], seed: 
 
 def _moved(row: Mapping[str, str], moved: random.Random) -> dict[str, str]:
     """A part with its stock of this moment."""
-    found = dict(row)
-    if found.get("available"):
-        found["available"] = str(max(0, int(found["available"]) + moved.randint(-3, 3)))
-    return found
+    result = dict(row)
+    if result.get("available"):
+        result["available"] = str(max(0, int(result["available"]) + moved.randint(-3, 3)))
+    return result

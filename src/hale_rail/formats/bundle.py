@@ -51,17 +51,17 @@ def _entry(path: str) -> zipfile.ZipInfo:
 
 
 def _copied(bundle: zipfile.ZipFile, path: str, place: Path) -> dict[str, Any]:
-    found, count = hashlib.sha256(), 0
+    digest, count = hashlib.sha256(), 0
     entry = _entry(path)
     is_packed = path.endswith((".jpg", ".pdf"))
     entry.compress_type = zipfile.ZIP_STORED if is_packed else zipfile.ZIP_DEFLATED
     entry.file_size = place.stat().st_size
     with place.open("rb") as source, bundle.open(entry, "w") as target:
         while chunk := source.read(_CHUNK):
-            found.update(chunk)
+            digest.update(chunk)
             count += len(chunk)
             target.write(chunk)
-    return {"sha256": found.hexdigest(), "bytes": count}
+    return {"sha256": digest.hexdigest(), "bytes": count}
 
 
 class Bundle:
@@ -158,17 +158,17 @@ def _check_file(archive: zipfile.ZipFile, path: str, sha256: str, size: int) -> 
     most = MOST_TEXT if path in _TEXTS else MOST_BYTES
     if not 0 <= size <= most:
         raise InputError(f"{path} is to be {size} bytes: at most {most >> 20} MB.")
-    found, count = hashlib.sha256(), 0
+    digest, count = hashlib.sha256(), 0
     for chunk in _chunks(archive, path):
         count += len(chunk)
         if count > size:
             break
-        found.update(chunk)
+        digest.update(chunk)
     if count != size:
         raise InputError(f"{path} is not of the size that the manifest states.")
-    if found.hexdigest() != sha256.lower():
+    if digest.hexdigest() != sha256.lower():
         raise InputError(f"{path} is damaged: its hash is not the manifest's.")
-    if _KEPT.fullmatch(path) and found.hexdigest() not in path:
+    if _KEPT.fullmatch(path) and digest.hexdigest() not in path:
         raise InputError(f"{path} is not named by its hash.")
 
 
@@ -197,12 +197,12 @@ def _read(archive: zipfile.ZipFile, path: str, most: int) -> str:
 def read_json(text: str, name: str) -> dict[str, Any]:
     """The object of a JSON text; raises InputError naming the file where it is none."""
     try:
-        found = json.loads(text, parse_constant=_no_constant)
+        result = json.loads(text, parse_constant=_no_constant)
     except (ValueError, RecursionError) as error:
         raise InputError(f"{name} is no JSON: {str(error)[:80]}.") from error
-    if not isinstance(found, dict):
+    if not isinstance(result, dict):
         raise InputError(f"{name} is no object of names and values.")
-    return found
+    return result
 
 
 def _no_constant(word: str) -> float:

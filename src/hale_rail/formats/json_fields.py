@@ -42,24 +42,24 @@ class JsonObject:
 
     def text(self, name: str) -> str:
         """A short text; "" where it is absent."""
-        found = self.data.get(name)
-        if found is None:
+        text = self.data.get(name)
+        if text is None:
             return ""
-        if not isinstance(found, str) or len(found) > _LONGEST:
+        if not isinstance(text, str) or len(text) > _LONGEST:
             raise self.wrong(name, f"is no text of at most {_LONGEST} characters")
-        return found.strip()
+        return text.strip()
 
     def name(self, name: str) -> str:
         """A short text or a whole number, as ids are written; "" where it is absent."""
-        found = self.data.get(name)
-        if isinstance(found, int) and not isinstance(found, bool):
-            return str(found)
+        result = self.data.get(name)
+        if isinstance(result, int) and not isinstance(result, bool):
+            return str(result)
         return self.text(name)
 
     def object(self, name: str) -> JsonObject | None:
         """An object inside this one; None where it is absent."""
-        found = self.data.get(name)
-        return None if found is None else JsonObject(found, f"{self.inside}{name}")
+        result = self.data.get(name)
+        return None if result is None else JsonObject(result, f"{self.inside}{name}")
 
     @property
     def inside(self) -> str:
@@ -68,65 +68,67 @@ class JsonObject:
 
     def choice(self, name: str, words: Sequence[str], *, usual: str = "") -> str:
         """One of some words; `usual` where it is absent."""
-        found = self.text(name)
-        if found and found not in words:
-            raise self.wrong(name, f"“{found}” is none of {', '.join(words)}")
-        return found or usual
+        choice = self.text(name)
+        if choice and choice not in words:
+            raise self.wrong(name, f"“{choice}” is none of {', '.join(words)}")
+        return choice or usual
 
     def number(self, name: str, unit: Unit | None, most: float = 1e12) -> float | None:
         """A number, or a text as people write it; None where it is absent."""
-        found = self.data.get(name)
-        if found is None or found == "":
+        number = self.data.get(name)
+        if number is None or number == "":
             return None
-        if isinstance(found, str) and unit is not None:
+        if isinstance(number, str) and unit is not None:
             try:
-                return read(found, unit, allow_words=False).value
+                return read(number, unit, allow_words=False).value
             except InputError as error:
                 raise self.wrong(name, f"cannot be read: {str(error).rstrip('.')}") from error
-        if isinstance(found, bool) or not isinstance(found, (int, float)):
+        if isinstance(number, bool) or not isinstance(number, (int, float)):
             raise self.wrong(name, "is no number")
-        if not math.isfinite(found) or abs(found) > most:
+        if not math.isfinite(number) or abs(number) > most:
             raise self.wrong(name, "is no number that can be")
-        return float(found)
+        return float(number)
 
     def whole(self, name: str, low: int, high: int) -> int | None:
         """A whole number within bounds; None where it is absent."""
-        found = self.number(name, None)
-        if found is None:
+        whole = self.number(name, None)
+        if whole is None:
             return None
-        if found != int(found) or not low <= found <= high:
+        if whole != int(whole) or not low <= whole <= high:
             raise self.wrong(name, f"is no whole number from {low} to {high}")
-        return int(found)
+        return int(whole)
 
     def above_zero(self, name: str, unit: Unit | None, most: float = 1e12) -> float | None:
         """A number above 0; None where it is absent."""
-        found = self.number(name, unit, most)
-        if found is not None and found <= 0:
+        above_zero = self.number(name, unit, most)
+        if above_zero is not None and above_zero <= 0:
             raise self.wrong(name, "must be above 0")
-        return found
+        return above_zero
 
     def yes_no(self, name: str) -> bool | None:
         """True, false, or None."""
-        found = self.data.get(name)
-        if found is not None and not isinstance(found, bool):
+        yes_no = self.data.get(name)
+        if yes_no is not None and not isinstance(yes_no, bool):
             raise self.wrong(name, "is true, false or null")
-        return found
+        return yes_no
 
     def entries(self, name: str, most: int) -> list[JsonObject]:
         """A list of objects; empty where it is absent."""
-        found = self.data.get(name)
-        if found is None:
+        entries = self.data.get(name)
+        if entries is None:
             return []
-        if not isinstance(found, list) or len(found) > most:
+        if not isinstance(entries, list) or len(entries) > most:
             raise self.wrong(name, f"is no list of at most {most}")
-        return [JsonObject(one, f"{self.inside}{name}[{place}]") for place, one in enumerate(found)]
+        return [
+            JsonObject(one, f"{self.inside}{name}[{place}]") for place, one in enumerate(entries)
+        ]
 
     def tolerance(self) -> tuple[float, float] | None:
         """`[-0.05, 0.05]` as shares below and above, or None."""
-        found = self.data.get("tolerance")
-        if found is None:
+        tolerance = self.data.get("tolerance")
+        if tolerance is None:
             return None
-        numbers = found if isinstance(found, list) else []
+        numbers = tolerance if isinstance(tolerance, list) else []
         if len(numbers) != 2 or any(not isinstance(n, (int, float)) for n in numbers):
             raise self.wrong("tolerance", "is two shares, such as [-0.05, 0.05]")
         low, high = -float(numbers[0]), float(numbers[1])

@@ -44,11 +44,11 @@ def read_knowledge(text: str, topology: Topology) -> Knowledge:
     letter = _LETTERS[topology]
 
     def here(name: str) -> list[Entry]:
-        found = [e for e in tables.get(name, []) if letter in e.get("topologies", _ALL)]
-        ids = [e["id"] for e in found]
+        here = [e for e in tables.get(name, []) if letter in e.get("topologies", _ALL)]
+        ids = [e["id"] for e in here]
         if len(ids) != len(set(ids)):
             raise InputError(f"A {name} stands twice for {topology.words}.")
-        return found
+        return here
 
     return Knowledge(
         tuple(_group(entry) for entry in here("group")),
@@ -136,12 +136,12 @@ class ShippedFigures(Struct, frozen=True):
 def figures() -> ShippedFigures:
     """The figures that ship."""
     source = resources.files("hale_rail.knowledge") / "figures.json"
-    found: dict[str, Any] = json.loads(source.read_text(encoding="utf-8"))
+    figures: dict[str, Any] = json.loads(source.read_text(encoding="utf-8"))
     return ShippedFigures(
-        found["hunts"],
-        found["right_first"],
-        found["mean_tests"],
-        found["mean_minutes"],
-        found["unsafe_steps"],
-        found["by_fault"],
+        figures["hunts"],
+        figures["right_first"],
+        figures["mean_tests"],
+        figures["mean_minutes"],
+        figures["unsafe_steps"],
+        figures["by_fault"],
     )

@@ -67,13 +67,13 @@ class StageStep(Struct, frozen=True):
 class PageQuery(Struct, frozen=True):
     """What the address of a page asks for.
 
-    `at` a point's key, `said` the id of a reading just saved, `load` a condition's code, or how
+    `at` a point's key, `saved` the id of a reading just saved, `load` a condition's code, or how
     many readings a trace shows, `by` a school's code, or a rail's key; each is "" or None where it
     is not asked.
     """
 
     at: str = ""
-    said: int | None = None
+    saved: int | None = None
     load: str = ""
     by: str = ""
 

@@ -49,14 +49,14 @@ def newest_good(folder: Path) -> Path | None:
 
 def newest(folder: Path) -> Path | None:
     """The newest backup, good or doubtful."""
-    found = [*_named(folder, _GOOD), *_named(folder, _DOUBTFUL)]
-    return max(found, key=lambda path: path.stem.rpartition("-")[2], default=None)
+    paths = [*_named(folder, _GOOD), *_named(folder, _DOUBTFUL)]
+    return max(paths, key=lambda path: path.stem.rpartition("-")[2], default=None)
 
 
 def moments(folder: Path) -> list[datetime]:
     """When each backup was made, good or doubtful."""
-    found = [moment(path) for path in (*_named(folder, _GOOD), *_named(folder, _DOUBTFUL))]
-    return [at for at in found if at]
+    moments = [moment(path) for path in (*_named(folder, _GOOD), *_named(folder, _DOUBTFUL))]
+    return [at for at in moments if at]
 
 
 def is_doubtful(path: Path) -> bool:
@@ -71,12 +71,12 @@ def _named(folder: Path, name: str) -> list[Path]:
 def kept(moments: Sequence[datetime]) -> set[datetime]:
     """Which backups stay: the newest of ten days and of eight weeks, and those of the last day."""
     newest_first = sorted(moments, reverse=True)
-    found: set[datetime] = set()
+    datetimes: set[datetime] = set()
     for many, period in ((DAYS_KEPT, _day), (WEEKS_KEPT, _week)):
         newest = {period(at): at for at in sorted(moments)}
-        found |= {newest[key] for key in sorted(newest)[-many:]}
+        datetimes |= {newest[key] for key in sorted(newest)[-many:]}
     last_day = [at for at in newest_first if _day(at) == _day(newest_first[0])]
-    return found | set(last_day[:_OF_A_DAY])
+    return datetimes | set(last_day[:_OF_A_DAY])
 
 
 def _day(at: datetime) -> tuple[int, ...]:

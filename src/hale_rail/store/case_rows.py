@@ -129,15 +129,15 @@ def dump(connection: sqlite3.Connection, case_id: int) -> Tables:
     own = {"case": case_id, "sheet": case["sheet_id"], "unit_type": case["unit_type_id"]}
     types = {t.id: t.name for t in unit_types.listed(connection)}
     places: dict[str, dict[int, int]] = {}
-    found: Tables = {}
+    dump: Tables = {}
     for table, where in TABLES.items():
         shape = _shape(connection, table)
         query = f"SELECT * FROM {table} WHERE {where} ORDER BY {shape.order}"
         rows = connection.execute(query, own).fetchall()
         if shape.has_id:
             places[table] = {row["id"]: place for place, row in enumerate(rows, 1)}
-        found[table] = [_out(row, shape, places, types) for row in rows]
-    return found
+        dump[table] = [_out(row, shape, places, types) for row in rows]
+    return dump
 
 
 def _out(
@@ -208,10 +208,10 @@ class _Loading:
         return cursor.lastrowid or 0
 
     def _known(self, table: str, row: Row) -> int | None:
-        found = self.connection.execute(
+        result = self.connection.execute(
             f"SELECT id FROM {table} WHERE uuid = ?", (row.get("uuid"),)
         ).fetchone()
-        return int(found["id"]) if found else None
+        return int(result["id"]) if result else None
 
     def _in(self, shape: _Shape, name: str, value: Any) -> Any:
         if value is None:
@@ -242,14 +242,14 @@ class _Loading:
             return {"number": self.number, "sheet_id": self._one("sheet")}
         if table == "meter":
             return {"is_listed": 0}
-        found: Row = {}
+        own: Row = {}
         if "case_id" in shape.names:
-            found["case_id"] = self._one("bench_case")
+            own["case_id"] = self._one("bench_case")
         if "sheet_id" in shape.names:
-            found["sheet_id"] = self._one("sheet")
+            own["sheet_id"] = self._one("sheet")
         if table == "document":
-            found["log_id"] = self.ids["log"][0]
-        return found
+            own["log_id"] = self.ids["log"][0]
+        return own
 
 
 def case_of_uuid(connection: sqlite3.Connection, uuid: str) -> tuple[int, str] | None:

@@ -60,16 +60,16 @@ def problems(folder: Path) -> list[str]:
 
 def _lacking(connection: Connection, folder: Path) -> list[str]:
     """Files that the database names and the folder has not, or not as they were kept."""
-    found = []
+    lacking = []
     for what, sha256, path, is_named_by_hash in _named(connection, folder):
         shown = path.relative_to(folder)
         if not path.exists():
-            found.append(f"The {what} {shown} is missing.")
+            lacking.append(f"The {what} {shown} is missing.")
         elif is_named_by_hash:
             with path.open("rb") as file:
                 if full_backup.hash_of(file)[0] != sha256:
-                    found.append(f"The {what} {shown} is not what it was when it was kept.")
-    return found
+                    lacking.append(f"The {what} {shown} is not what it was when it was kept.")
+    return lacking
 
 
 def _named(connection: Connection, folder: Path) -> Iterator[tuple[str, str, Path, bool]]:

@@ -68,16 +68,16 @@ def translated(error: BaseException, remedy: str = "") -> StoreError | None:
     """
     if isinstance(error, sqlite3.Error):
         code = getattr(error, "sqlite_errorcode", None)
-        found = FAULTS.get(code) or FAULTS.get(code & 0xFF) if code is not None else None
+        types = FAULTS.get(code) or FAULTS.get(code & 0xFF) if code is not None else None
     elif isinstance(error, UnicodeDecodeError) and _SCHEMA in error.object:
-        found = FAULTS[
+        types = FAULTS[
             sqlite3.SQLITE_CORRUPT
         ]  # the very words of sqlite3's error were scribbled on
     elif isinstance(error, OSError):
-        found = _OS_FAULTS.get(error.errno or 0)
+        types = _OS_FAULTS.get(error.errno or 0)
     else:
-        found = None
-    if found is None:
+        types = None
+    if types is None:
         return None
-    kind, text = found
+    kind, text = types
     return kind(f"{text} {remedy}".strip() if kind is CorruptError else text)

@@ -47,13 +47,13 @@ def hash_of(file: IO[bytes]) -> Told:
 
 def _copied(source: IO[bytes], target: IO[bytes] | None, most: float = math.inf) -> Told:
     """Copy a file in parts, of which it is told what they were; it ends soon after `most` bytes."""
-    found, size = hashlib.sha256(), 0
+    digest, size = hashlib.sha256(), 0
     while size <= most and (chunk := source.read(_CHUNK)):
-        found.update(chunk)
+        digest.update(chunk)
         size += len(chunk)
         if target is not None:
             target.write(chunk)
-    return found.hexdigest(), size
+    return digest.hexdigest(), size
 
 
 def kept_files(folder: Path) -> Iterator[tuple[str, Path]]:

@@ -32,7 +32,7 @@ def insert(
     connection: sqlite3.Connection,
     case_id: int,
     unit_type_id: int,
-    found: Sequence[Sound],
+    sounds: Sequence[Sound],
     at: str,
 ) -> None:
     """Keep a handed-back unit's sound readings."""
@@ -41,7 +41,7 @@ def insert(
         " ohm, made_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         [
             (new_uuid(), case_id, unit_type_id, s.reading_id, s.rail, s.condition, s.ohm, at)
-            for s in found
+            for s in sounds
         ],
     )
 

@@ -34,10 +34,10 @@ def listed(connection: sqlite3.Connection) -> list[StoredInstrument]:
 
 def by_id(connection: sqlite3.Connection, instrument_id: int) -> StoredInstrument:
     """One instrument; raises NotFoundError."""
-    found = next((i for i in listed(connection) if i.id == instrument_id), None)
-    if found is None:
+    instrument = next((i for i in listed(connection) if i.id == instrument_id), None)
+    if instrument is None:
         raise NotFoundError("That instrument is no longer in the list.")
-    return found
+    return instrument
 
 
 def for_procedure(connection: sqlite3.Connection, procedure: str) -> StoredInstrument | None:

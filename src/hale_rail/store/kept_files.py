@@ -155,11 +155,11 @@ def sweep(folder: Path) -> list[Path]:
     Those of a process that runs stay, for a day at most; what another program calls so stays.
     """
     swept = []
-    found = [
+    paths = [
         *folder.glob("*.part*"),
         *(p for name in _OWN for p in (folder / name).rglob("*.part*")),
     ]
-    for partial in found:
+    for partial in paths:
         with contextlib.suppress(OSError):
             if _OURS.search(partial.name) and _is_left(partial):
                 _remove(partial)

@@ -41,12 +41,12 @@ def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> lis
         " WHERE l.case_id = ? AND l.id > ? ORDER BY l.id, f.place",
         (case_id, after),
     )
-    found: dict[int, tuple[int, int, list[str]]] = {}
+    result: dict[int, tuple[int, int, list[str]]] = {}
     for row in rows:
-        kept = found.setdefault(row["id"], (row["log_id"], row["part_id"], []))
+        kept = result.setdefault(row["id"], (row["log_id"], row["part_id"], []))
         if row["code"]:
             kept[2].append(row["code"])
     return [
         VisualInspection(i, log_id, part, tuple(codes))
-        for i, (log_id, part, codes) in found.items()
+        for i, (log_id, part, codes) in result.items()
     ]

@@ -82,9 +82,9 @@ def rehearse(path: Path, steps: Sequence[Migration]) -> None:
     try:
         migrate(copy, steps, is_synced=False)
         with closing(connect(copy)) as connection:
-            found = damage(connection)
-        if found:
-            raise MigrationError(_refusal(path, found[0]))
+            rehearse = damage(connection)
+        if rehearse:
+            raise MigrationError(_refusal(path, rehearse[0]))
     except sqlite3.Error as error:
         raise MigrationError(_refusal(path, str(error))) from error
     finally:
@@ -115,16 +115,16 @@ def open_copy(path: Path, copy: Path) -> None:
 
 def damage(connection: sqlite3.Connection, most: int = 20) -> list[str]:
     """What is wrong within a database itself, in sentences."""
-    found = [
+    damage = [
         f"The database is damaged: {row[0]}."
         for row in connection.execute(f"PRAGMA integrity_check({most:d})")
         if row[0] != "ok"
     ]
-    found += [
+    damage += [
         f"A row of {row[0]} names one of {row[2]} that is not there."
         for row in connection.execute("PRAGMA foreign_key_check").fetchmany(most)
     ]
-    return found
+    return damage
 
 
 def _is_old_layout(connection: sqlite3.Connection) -> bool:

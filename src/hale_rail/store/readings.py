@@ -145,14 +145,14 @@ def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> lis
         figures.setdefault(row["reading_id"], {})[row["name"]] = row["value"]
     known = {procedure.code: procedure for procedure in procedures.PROCEDURES}
     points: dict[tuple[int, str, str], Point] = {}
-    found = []
+    result = []
     for row in rows:
         where = (row["target_id"], row["procedure"], row["condition"])
         point = points.get(where)
         if point is None:
             point = Point(_target(row), known[row["procedure"]], CONDITIONS[row["condition"]])
             points[where] = point
-        found.append(
+        result.append(
             Reading(
                 row["id"], row["log_id"], point, row["typed"], row["value"], row["high"],
                 row["digit"],
@@ -161,7 +161,7 @@ def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> lis
                 figures.get(row["id"], {}),
             )
         )  # fmt: skip
-    return found
+    return result
 
 
 def _target(row: sqlite3.Row) -> Target:

@@ -95,5 +95,5 @@ def holds(
 
 
 def _is_rare(connection: sqlite3.Connection, value: str) -> bool:
-    found = connection.execute(_SOME, (value, _RARE)).fetchone()[0]
-    return bool(found < _RARE)
+    result = connection.execute(_SOME, (value, _RARE)).fetchone()[0]
+    return bool(result < _RARE)

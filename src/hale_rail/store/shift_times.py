@@ -60,8 +60,8 @@ def _columns(connection: sqlite3.Connection) -> list[tuple[str, str]]:
 def _moved(text: str, by: timedelta) -> str:
     """The text with each time in it moved, as precise as it was."""
 
-    def moved(found: re.Match[str]) -> str:
-        precision = "microseconds" if "." in found[0] else "seconds"
-        return (datetime.fromisoformat(found[0]) + by).isoformat(timespec=precision)
+    def moved(match: re.Match[str]) -> str:
+        precision = "microseconds" if "." in match[0] else "seconds"
+        return (datetime.fromisoformat(match[0]) + by).isoformat(timespec=precision)
 
     return _TIME.sub(moved, text)

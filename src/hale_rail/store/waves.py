@@ -50,13 +50,13 @@ def path_of(folder: Path, sha256: str) -> Path:
 
 def put_file(folder: Path, source: IO[bytes]) -> str:
     """Write an original to disk for good; returns the hash that names it."""
-    found = hashlib.sha256()
+    digest = hashlib.sha256()
     with writing(folder / FOLDER / "incoming") as made:
         while chunk := source.read(_CHUNK):
-            found.update(chunk)
+            digest.update(chunk)
             made.file.write(chunk)
-        made.target = path_of(folder, found.hexdigest())
-    return found.hexdigest()
+        made.target = path_of(folder, digest.hexdigest())
+    return digest.hexdigest()
 
 
 def drop_unused(connection: sqlite3.Connection, folder: Path, sha256: str) -> None:

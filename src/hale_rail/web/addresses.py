@@ -29,8 +29,12 @@ def whole(text: str) -> int:
 @lru_cache(_REMEMBERED)
 def bench(query: str = "", page: int = 1, kept: str = "bench") -> str:
     """The bench page, a search, or what was put away or handed back."""
-    asked = {"q": query, "page": page if page > 1 else "", "kept": kept if kept != "bench" else ""}
-    return _asked("/", asked)
+    query_fields = {
+        "q": query,
+        "page": page if page > 1 else "",
+        "kept": kept if kept != "bench" else "",
+    }
+    return _asked("/", query_fields)
 
 
 @lru_cache(_REMEMBERED)
@@ -38,20 +42,20 @@ def stage(
     number: str,
     key: str = "cold",
     at: str | int = "",
-    said: int | None = None,
+    saved: int | None = None,
     by: str = "",
     load: str = "",
 ) -> str:
     """A stage of a case: at a test point or a part's id, with the reading just saved, and so on."""
     path = _case(number) + ("" if key == "cold" else f"/{key}")
-    if not (at or said or by or load):
+    if not (at or saved or by or load):
         return path
-    return _asked(path, {"at": at, "said": said, "by": by, "load": load})
+    return _asked(path, {"at": at, "saved": saved, "by": by, "load": load})
 
 
-def _asked(path: str, asked: Mapping[str, object]) -> str:
+def _asked(path: str, query: Mapping[str, object]) -> str:
     """A path with what it is asked, where it is asked anything."""
-    given = {name: value for name, value in asked.items() if value}
+    given = {name: value for name, value in query.items() if value}
     return f"{path}?{urlencode(given, quote_via=quote)}" if given else path
 
 

@@ -86,10 +86,10 @@ def assets() -> Assets:
 def file(digest: str, name: str) -> ResponseReturnValue:
     """A file; one that is asked for by the digest of now is kept for good."""
     is_now = digest == assets().digest
-    found, kind = assets().files.get(name), _KINDS.get(PurePosixPath(name).suffix)
-    if found is None or kind is None:
+    data, kind = assets().files.get(name), _KINDS.get(PurePosixPath(name).suffix)
+    if data is None or kind is None:
         abort(404)
-    response = Response(found, mimetype=kind)
+    response = Response(data, mimetype=kind)
     response.set_etag(assets().digest)
     response.make_conditional(request)
     response.headers["Cache-Control"] = (

@@ -33,10 +33,10 @@ class Cookies(SecureCookieSessionInterface):
             known = self._known.get(key)
         if known is not None:
             return self.session_class(copy.deepcopy(known))
-        found = super().open_session(app, request)
-        if found:
+        session = super().open_session(app, request)
+        if session:
             with self._lock:
-                self._known[key] = copy.deepcopy(dict(found))
+                self._known[key] = copy.deepcopy(dict(session))
                 while len(self._known) > _REMEMBERED:
                     self._known.popitem(last=False)
-        return found
+        return session

@@ -34,10 +34,10 @@ class Csrf(CSRFProtect):  # type: ignore[misc]
 
 def csrf_field() -> Markup:
     """The hidden field that says a form came from a page of ours; one mask a request."""
-    found: Markup | None = g.get("csrf_field")
-    if found is None:
-        found = g.csrf_field = _FIELD_HTML % _masked(_of_session())
-    return found
+    markup: Markup | None = g.get("csrf_field")
+    if markup is None:
+        markup = g.csrf_field = _FIELD_HTML % _masked(_of_session())
+    return markup
 
 
 def forget_token() -> None:

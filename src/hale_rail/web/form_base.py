@@ -50,8 +50,8 @@ class Form(FlaskForm):  # type: ignore[misc]
 
         def wrap_formdata(self, form: Form, formdata: Any) -> Any:
             """What was sent as text; a file under a field's name is none of it."""
-            found = super().wrap_formdata(form, formdata)
-            return request.form if isinstance(found, CombinedMultiDict) else found
+            wrap_formdata = super().wrap_formdata(form, formdata)
+            return request.form if isinstance(wrap_formdata, CombinedMultiDict) else wrap_formdata
 
     @classmethod
     def parsed(cls: type[F]) -> F:

@@ -51,13 +51,13 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         if self._left is not None:
             return self._thrown_away(data)
         try:
-            taken: int = super().received(data)
+            received: int = super().received(data)
         except OSError as error:
             _LOG.error("a request of %s bytes found no room: %s", self.content_length, error)
             self.error = NoRoomError(error.strerror or "a fault of the disk")
             self._left = getattr(self.body_rcv, "remain", 0)
             return self._thrown_away(data)
-        return taken
+        return received
 
     def _thrown_away(self, data: bytes) -> int:
         left = self._left or 0

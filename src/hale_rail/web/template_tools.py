@@ -125,12 +125,12 @@ class Environment(TemplateEnvironment):
         globals: MutableMapping[str, Any] | None = None,  # noqa: A002  Jinja's own name
     ) -> Template:
         """A template by its name; raises TemplateNotFound."""
-        found = None if globals else self._at_hand.get(name)
-        if found is None:
-            found = super().get_template(name, parent, globals)
+        template = None if globals else self._at_hand.get(name)
+        if template is None:
+            template = super().get_template(name, parent, globals)
             if not (globals or self.auto_reload):
-                self._at_hand[name] = found
-        return found
+                self._at_hand[name] = template
+        return template
 
     def make_globals(self, d: MutableMapping[str, Any] | None) -> MutableMapping[str, Any]:
         """The globals of a template: the environment's, under its own where it has any."""
@@ -211,13 +211,13 @@ def quantity(value: float, symbol: str) -> str:
 
 def field_marks(described: str, given: Mapping[str, Any]) -> dict[str, Any]:
     """Attributes of a field's element: those given, and what says that it is wrong."""
-    found = {
+    field_marks = {
         name.replace("_", "-") if name.startswith("hx_") else name: value
         for name, value in given.items()
     }
     if described:
-        found |= {"aria-invalid": "true", "aria-describedby": described}
-    return found
+        field_marks |= {"aria-invalid": "true", "aria-describedby": described}
+    return field_marks
 
 
 def choose_type(field: Any, unit_types: Sequence[UnitType]) -> str:
@@ -297,8 +297,8 @@ def _once(name: str) -> Markup:
     drawn = current_app.extensions.setdefault(_DRAWN_ONCE, {})
     if name not in drawn:
         drawn[name] = _drawn(name)
-    found: Markup = drawn[name]
-    return found
+    markup: Markup = drawn[name]
+    return markup
 
 
 def beside_list(

@@ -15,9 +15,9 @@ from hale_rail.core.safety.bleeding import (
     bleed,
     bleeder_text,
     cautions,
-    felt,
     propose,
     self_discharge_tau,
+    shock_words,
     stored_energy,
     time_to,
     volts_after,
@@ -135,7 +135,7 @@ def test_proposes_the_soonest_that_bears_it(
     ],
 )
 def test_energy_and_volts_together_say_what_it_does(joule: float, volt: float, word: str) -> None:
-    assert word in felt(joule, volt)
+    assert word in shock_words(joule, volt)
 
 
 @pytest.mark.parametrize(

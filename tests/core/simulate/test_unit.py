@@ -14,7 +14,7 @@ from hale_rail.core.parts.banks import shown
 from hale_rail.core.quantities import Unit as Quantity
 from hale_rail.core.quantities import read
 from hale_rail.core.simulate.faults import faults, find_fault
-from hale_rail.core.simulate.observations import Felt
+from hale_rail.core.simulate.observations import Complaint
 from hale_rail.core.simulate.questions import Bench, SimulatedQuestion
 from hale_rail.core.simulate.random_units import practice_sheet
 from hale_rail.core.simulate.unit import SimulatedUnit
@@ -150,21 +150,21 @@ def test_a_supply_that_never_ran_holds_all_of_its_bulk() -> None:
     ("sheet", "fault", "symptom", "fuse"),
     [
         ("flyback", "", None, "none"),
-        ("flyback", "short:BR1", Felt.FUSE_BLACK, "blackened"),
-        ("flyback", "open:F1", Felt.FUSE_CLEAN, "clean-gap"),
-        ("linear", "short:C1", Felt.FUSE_CLEAN, "clean-gap"),
-        ("linear", "short:C13", Felt.MISSING, "none"),
-        ("linear", "short:U1", Felt.HIGH, "none"),
-        ("flyback", "open:D12", Felt.MISSING, "none"),
-        ("flyback", "open:L1", Felt.DEAD, "none"),
-        ("flyback", "dry:C12", Felt.RIPPLE, "none"),
+        ("flyback", "short:BR1", Complaint.FUSE_BLACK, "blackened"),
+        ("flyback", "open:F1", Complaint.FUSE_CLEAN, "clean-gap"),
+        ("linear", "short:C1", Complaint.FUSE_CLEAN, "clean-gap"),
+        ("linear", "short:C13", Complaint.MISSING, "none"),
+        ("linear", "short:U1", Complaint.HIGH, "none"),
+        ("flyback", "open:D12", Complaint.MISSING, "none"),
+        ("flyback", "open:L1", Complaint.DEAD, "none"),
+        ("flyback", "dry:C12", Complaint.RIPPLE, "none"),
         ("linear", "dry:C11", None, "none"),
-        ("dc", "dead:adapter", Felt.DEAD, "none"),
+        ("dc", "dead:adapter", Complaint.DEAD, "none"),
         ("flyback", "open:CX1", None, "none"),
     ],
 )
 def test_a_unit_comes_as_its_owner_left_it(
-    sheet: str, fault: str, symptom: Felt | None, fuse: str
+    sheet: str, fault: str, symptom: Complaint | None, fuse: str
 ) -> None:
     on = bench(SHEETS[sheet], fault)
     assert on.unit.symptom is symptom

@@ -39,8 +39,8 @@ def take_list(
         raise InputError(str(error), field="pairs") from error
     drawing = _drawing(store, number, document_id) if document_id else ""
     with changing(store, number, at) as change:
-        said = [note for note in change.file.rows.notes_said if note.kind == "list"]
-        key = str(1 + len({note.key for note in said}))
+        notes = [note for note in change.file.rows.notes_said if note.kind == "list"]
+        key = str(1 + len({note.key for note in notes}))
         log_id = change.log("edited", f"List {words} of {where}: {count} pairs")
         body = {"name": words, "board": where, "pairs": pairs, "drawing": drawing}
         machine_notes.insert(change.connection, change.case_id, log_id, "list", key, body)
@@ -49,20 +49,20 @@ def take_list(
 
 def _drawing(store: Store, number: str, document_id: int) -> str:
     known = drawings(open_case(store, number))
-    found = next((d for d in known if d.document.id == document_id), None)
-    if found is None:
+    drawing = next((d for d in known if d.document.id == document_id), None)
+    if drawing is None:
         raise NotFoundError("There is no such drawing in this case.")
-    return found.document.sha256
+    return drawing.document.sha256
 
 
 def copy_list(store: Store, number: str, note_id: int, board: str, at: str | None = None) -> str:
     """Copy another case's list as a pattern, for the board as it is named here; returns its key."""
     case = open_case(store, number)
     known = machine_notes.elsewhere(store.read(), case.case.id, "list")
-    found = next((note for _, note in known if note.id == note_id), None)
-    if found is None or found.body is None:
+    machine_note = next((note for _, note in known if note.id == note_id), None)
+    if machine_note is None or machine_note.body is None:
         raise NotFoundError("That list is gone; choose another.")
-    body = found.body
+    body = machine_note.body
     where = board or str(body.get("board", ""))
     return take_list(
         store, number, str(body.get("name", "")), where, str(body.get("pairs", "")), None, at
@@ -72,10 +72,10 @@ def copy_list(store: Store, number: str, note_id: int, board: str, at: str | Non
 def drop_list(store: Store, number: str, key: str, at: str | None = None) -> None:
     """Take a list off; what was read of it stays in the log."""
     with changing(store, number, at) as change:
-        found = list_of(change.file, key)
-        if found is None:
+        facts = list_of(change.file, key)
+        if facts is None:
             raise NotFoundError("There is no such list in this case.")
-        log_id = change.log("edited", f"List {found.name} taken off")
+        log_id = change.log("edited", f"List {facts.name} taken off")
         machine_notes.insert(change.connection, change.case_id, log_id, "list", key, None)
 
 
@@ -100,30 +100,30 @@ def mark_pair(
     if len(note) > _LONG:
         raise InputError(f"At most {_LONG} characters.", field="note")
     with changing(store, number, at) as change:
-        found = list_of(change.file, key)
-        pair = next((p for p in found.pairs if p.number == pair_number), None) if found else None
-        if found is None or pair is None:
+        facts = list_of(change.file, key)
+        pair = next((p for p in facts.pairs if p.number == pair_number), None) if facts else None
+        if facts is None or pair is None:
             raise NotFoundError("There is no such pair in this case.")
         if mark and not pair.state.is_wrong:
             raise InputError("This pair reads as it should: nothing came of it.", field="what")
-        where = _partner(found, pair, mark, partner)
+        where = _partner(facts, pair, mark, partner)
         words = mark.words if mark else "open again"
         ends = f"{pair.pair.one} to {pair.pair.other}"
         if where:
             words += ", no pin there beeps" if where == NO_PARTNER else f", it goes to {where}"
-        log_id = change.log("edited", f"{found.name}, {ends}: {words}. {note.strip()}".strip())
+        log_id = change.log("edited", f"{facts.name}, {ends}: {words}. {note.strip()}".strip())
         body = {"what": what, "note": note.strip(), "partner": where} if mark else None
         place = f"{key}|{pair.pair.one}|{pair.pair.other}"
         machine_notes.insert(change.connection, change.case_id, log_id, "mark", place, body)
 
 
-def _partner(found: ListFacts, pair: PairFacts, mark: PairMark | None, typed: str) -> str:
+def _partner(facts: ListFacts, pair: PairFacts, mark: PairMark | None, typed: str) -> str:
     """Where the open end goes, as typed; raises InputError for a bodge that comes too early."""
     words = " ".join(typed.split())
     where = NO_PARTNER if words.lower() == NO_PARTNER else (end(words) if words else "")
     if mark is not PairMark.BODGE or pair.state is not PairState.OPEN:
         return where
-    if found.asks_board:
+    if facts.asks_board:
         text = "So many read open: say first whether this list is of the board in hand."
         raise InputError(text, field="what")
     one, part = pair.pair.one, part_of(pair.pair.other)
@@ -143,9 +143,9 @@ def say_whose(store: Store, number: str, key: str, answer: str, at: str | None =
     if answer not in words:
         raise InputError("This board's, or another's.", field="what")
     with changing(store, number, at) as change:
-        found = list_of(change.file, key)
-        if found is None:
+        facts = list_of(change.file, key)
+        if facts is None:
             raise NotFoundError("There is no such list in this case.")
-        log_id = change.log("edited", f"List {found.name} {words[answer]}")
+        log_id = change.log("edited", f"List {facts.name} {words[answer]}")
         body = {"what": answer} if answer else None
         machine_notes.insert(change.connection, change.case_id, log_id, "mark", key, body)

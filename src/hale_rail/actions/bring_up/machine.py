@@ -160,9 +160,11 @@ def reckon_regulator(
     name = " ".join(ref.split())
     if not name or len(name) > _SHORT:
         raise InputError(f"Name the regulator, at most {_SHORT} characters.", field="ref")
-    found = linear(body["v_in"], body["v_out"], body["amps"], body["efficiency"], body["case_c"])
+    regulator = linear(
+        body["v_in"], body["v_out"], body["amps"], body["efficiency"], body["case_c"]
+    )
     with changing(store, number, at) as change:
-        text = f"{name}: {found.heat_w:.3g} W of heat, a module saves {found.saved_a:.3g} A"
+        text = f"{name}: {regulator.heat_w:.3g} W of heat, a module saves {regulator.saved_a:.3g} A"
         _say(change, "regulator", name, body, text)
 
 

@@ -99,14 +99,19 @@ def capture(
 
 
 def capture_record(
-    store: Store, number: str, rail: str, said: Mapping[str, Any], *, opener: Opener = open_line
+    store: Store,
+    number: str,
+    rail: str,
+    description: Mapping[str, Any],
+    *,
+    opener: Opener = open_line,
 ) -> int:
     """Take a scope's record into the ripple lab; returns its id.
 
-    `said` as `case.waves` has it. Raises InputError or InstrumentError.
+    `description` as `case.waves` has it. Raises InputError or InstrumentError.
     """
     case = open_case(store, number)
-    load = str(said.get("load") or AppliedLoad.MACHINE.value)
+    load = str(description.get("load") or AppliedLoad.MACHINE.value)
     if case.sheet.rail(rail) is None:
         raise InputError("Choose the rail that the probe is on.", field="rail")
     if practising(case) is not None:
@@ -115,7 +120,7 @@ def capture_record(
         with _on_the_line(store, WAVEFORM, opener) as (link, family, instrument):
             data = _HEAD + take_record(link, family, Probe(rail, load))
         name = f"{instrument.name}.csv"
-    return waves.take(store, number, rail, name, io.BytesIO(data), said)
+    return waves.take(store, number, rail, name, io.BytesIO(data), description)
 
 
 def capture_soak(

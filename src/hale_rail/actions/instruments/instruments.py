@@ -32,8 +32,8 @@ def add(store: Store, name: str, address: str, family: str) -> int:
 def assign(store: Store, instrument_id: int, procedures: Sequence[str]) -> None:
     """Say which procedures an instrument takes; raises InputError, NotFoundError."""
     with store.write() as connection:
-        found = instruments.by_id(connection, instrument_id)
-        known = families(store).get(found.family)
+        instrument = instruments.by_id(connection, instrument_id)
+        known = families(store).get(instrument.family)
         allowed = set(known.procedures) if known else set()
         instruments.assign(connection, instrument_id, [p for p in procedures if p in allowed])
 

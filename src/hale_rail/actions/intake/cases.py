@@ -96,12 +96,12 @@ def open_new(store: Store, typed: NewCase, at: str | None = None) -> str:
         typed.tolerance, _unit_type(store, typed.unit_type, start),
     )  # fmt: skip
     _check(wanted)
-    found = merged(start.sheet, typed.parts, typed.takes)
+    preview = merged(start.sheet, typed.parts, typed.takes)
     left_out = [
         f"Line {line.number} of the parts list left out: {line.text} ({line.problem})"
-        for line in found.problems
+        for line in preview.problems
     ]
-    sheet = with_parts(start.sheet, found, typed.dropped, typed.lost_rails)
+    sheet = with_parts(start.sheet, preview, typed.dropped, typed.lost_rails)
     sheet = replace(sheet, year=checked_year(typed.year) or sheet.year)
     moment = at or clock.now()
     open_with(store, number, wanted, sheet, moment, typed.symptoms, left_out, start.sheet.name)
@@ -148,8 +148,8 @@ def open_with(
 
     `practised`: the simulated unit that it is, in a case of practice.
     """
-    said = [(code, knowledge_for(sheet.topology).symptom(code)) for code in symptoms]
-    for code, symptom in said:
+    symptoms_given = [(code, knowledge_for(sheet.topology).symptom(code)) for code in symptoms]
+    for code, symptom in symptoms_given:
         if symptom is None:
             raise InputError(f"There is no symptom “{code}”.", field="symptom")
     with store.write() as connection:
@@ -160,7 +160,7 @@ def open_with(
             practice.insert(connection, case_id, log_id, practised)
         for text in left_out:
             log.append(connection, case_id, at, "left-out", text)
-        for code, symptom in said:
+        for code, symptom in symptoms_given:
             name = symptom.name if symptom else code
             log_id = log.append(connection, case_id, at, "diagnosis", f"Symptom: {name}")
             statements.insert(connection, case_id, log_id, "symptom", code, "yes")

@@ -86,28 +86,28 @@ def prove(
     except InputError as error:
         raise InputError(str(error), field="ohms") from error
     check = Check(*ends, is_drawn_joined, ohm)
-    found = _drawing(open_case(store, number), document_id)
-    said = "as drawn" if check.agrees else "not as drawn"
-    words = f"{found.name}: {ends[0]} to {ends[1]} {show(ohm, Unit.OHM)}, {said}"
+    drawing = _drawing(open_case(store, number), document_id)
+    prove = "as drawn" if check.agrees else "not as drawn"
+    words = f"{drawing.name}: {ends[0]} to {ends[1]} {show(ohm, Unit.OHM)}, {prove}"
     with changing(store, number, at) as change:
         log_id = change.log("edited", words)
         documents.insert_check(change.connection, change.case_id, log_id, document_id, check)
-        if found.document.unit_type_id is not None:
-            unit_types.count_change(change.connection, found.document.unit_type_id)
+        if drawing.document.unit_type_id is not None:
+            unit_types.count_change(change.connection, drawing.document.unit_type_id)
     return check
 
 
 def file_of(store: Store, number: str, document_id: int) -> tuple[Path, Document]:
     """The file of a case's document; raises NotFoundError when there is none such."""
-    found = _drawing(open_case(store, number), document_id).document
-    path = documents.path_of(store.folder, found.sha256, found.media_type)
+    document = _drawing(open_case(store, number), document_id).document
+    path = documents.path_of(store.folder, document.sha256, document.media_type)
     if not path.exists():
         raise NotFoundError("The drawing's file is missing from the data folder.")
-    return path, found
+    return path, document
 
 
 def _drawing(case: CaseFile, document_id: int) -> Drawing:
-    found = next((d for d in drawings(case) if d.document.id == document_id), None)
-    if found is None:
+    drawing = next((d for d in drawings(case) if d.document.id == document_id), None)
+    if drawing is None:
         raise NotFoundError("There is no such drawing in this case.")
-    return found
+    return drawing

@@ -33,25 +33,25 @@ def add_parts(store: Store, number: str, text: str, at: str | None = None) -> Pr
     A pasted list never rewrites a part of a running case: `correct_part` does, one at a time.
     """
     before = open_case(store, number).sheet
-    found = beside(before, text)
+    preview = beside(before, text)
     with changing(store, number, at) as change:
         sheet = change.file.sheet
         if sheet is not before:  # another tab changed it meanwhile
-            found = beside(sheet, text)
-        append_parts(change, found)
-    return found
+            preview = beside(sheet, text)
+        append_parts(change, preview)
+    return preview
 
 
-def append_parts(change: Change, found: Preview) -> list[int]:
+def append_parts(change: Change, preview: Preview) -> list[int]:
     """Put a list that was understood on the sheet; returns the new parts' ids."""
     version, sheet_id = new_version(change), change.file.case.sheet_id
-    sheets.put_rails(change.connection, sheet_id, version, found.rails)
-    for joint in joined(change.file.sheet, found.rails):
+    sheets.put_rails(change.connection, sheet_id, version, preview.rails)
+    for joint in joined(change.file.sheet, preview.rails):
         sheets.mark_part(change.connection, joint.id, version, joint)
-    ids = sheets.add_parts(change.connection, sheet_id, version, found.parts)
-    names = [*(rail.key for rail in found.rails), *(p.ref for p in found.parts)]
+    ids = sheets.add_parts(change.connection, sheet_id, version, preview.parts)
+    names = [*(rail.key for rail in preview.rails), *(p.ref for p in preview.parts)]
     change.log("parts", f"Added to the sheet: {', '.join(names) or 'none'}")
-    for line in found.problems:
+    for line in preview.problems:
         change.log("left-out", f"{line.text} ({line.problem})")
     return ids
 

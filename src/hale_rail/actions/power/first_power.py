@@ -63,11 +63,11 @@ def begin(store: Store, number: str, key: str, at: str | None = None, reason: st
             raise InputError(
                 f"Unread: {'; '.join(unread)}. Read it, or write why not.", field="reason"
             )
-        found = limit_of(change.file)
-        if here.step.is_limited and found.refused:
-            raise InputError(found.refused, field="step")
-        source = "bench" if found.limiter is Limiter.BENCH else "mains"
-        through = f", {found.limiter.words}" if here.step.is_limited else ""
+        limit = limit_of(change.file)
+        if here.step.is_limited and limit.refused:
+            raise InputError(limit.refused, field="step")
+        source = "bench" if limit.limiter is Limiter.BENCH else "mains"
+        through = f", {limit.limiter.words}" if here.step.is_limited else ""
         log_id = change.log("power", f"Power applied for {here.step.name}{through}")
         power_events.insert(
             change.connection, change.case_id, log_id, EventKind.APPLIED.value, source
@@ -82,9 +82,9 @@ def finish(store: Store, number: str, key: str, at: str | None = None) -> None:
     """Plug out, the step done; raises InputError while rails are unread or a stop stands."""
     with changing(store, number, at) as change:
         here = _in_hand(change, key, ("live",))
-        found = alarm(change.file)
-        if found:
-            raise InputError(f"{found.text} Stop it, do not go on.", field="step")
+        current_alarm = alarm(change.file)
+        if current_alarm:
+            raise InputError(f"{current_alarm.text} Stop it, do not go on.", field="step")
         left = [rail.key for rail in change.file.sheet.rails
                 if rail.key not in [read.rail.key for read in here.read]]  # fmt: skip
         if left:
@@ -97,10 +97,12 @@ def stop(store: Store, number: str, key: str, code: str, at: str | None = None) 
     """Power removed because a stop condition is met; raises InputError for none that is known."""
     with changing(store, number, at) as change:
         here = _in_hand(change, key, ("live",))
-        found = alarm(change.file)
-        if code not in STOPS and (found is None or found.code != code):
+        current_alarm = alarm(change.file)
+        if code not in STOPS and (current_alarm is None or current_alarm.code != code):
             raise InputError("That is no stop condition of this step.", field="step")
-        text = found.text if found and found.code == code else stop_text(code)
+        text = (
+            current_alarm.text if current_alarm and current_alarm.code == code else stop_text(code)
+        )
         _plug_out(change)
         _note(change, here, "stopped", f"First power stopped: {text}", f"{code}:{text}")
         if code in BURNS and knowledge_for(change.file.sheet.topology).symptom(_SMOKE):
@@ -120,19 +122,19 @@ def blame(store: Store, number: str, key: str, part_id: int) -> None:
         part = change.file.sheet.part(part_id)
         if part is None or code not in BURNS:
             raise InputError("Choose the part or board it came from.", field="part")
-        found = BURNS[code]
-        if found not in [finding.code for finding in part.findings]:
-            found = "burnt" if "burnt" in [f.code for f in part.findings] else "crack"
+        blame = BURNS[code]
+        if blame not in [finding.code for finding in part.findings]:
+            blame = "burnt" if "burnt" in [f.code for f in part.findings] else "crack"
         seen = change.file.rows.looks.get(part.id)
         before = (c for c in (seen.codes if seen else ()) if c != SOUND)
-        codes = tuple(dict.fromkeys((*before, found)))
-        log_id = change.log("look", f"{part.ref}: {BY_CODE[found].words}, at the stop")
+        codes = tuple(dict.fromkeys((*before, blame)))
+        log_id = change.log("look", f"{part.ref}: {BY_CODE[blame].words}, at the stop")
         looks.insert(change.connection, change.case_id, log_id, part.id, codes)
 
 
-def clear(store: Store, number: str, key: str, found: str, at: str | None = None) -> None:
+def clear(store: Store, number: str, key: str, text: str, at: str | None = None) -> None:
     """Say what a stop came from, so that the step may begin anew; raises InputError for nothing."""
-    why = " ".join(found.split())
+    why = " ".join(text.split())
     if len(why) < _SHORTEST:
         raise InputError("Say what was found, in some words.", field="found")
     with changing(store, number, at) as change:

@@ -60,11 +60,11 @@ class HuntFigures(Struct, frozen=True):
     @property
     def by_topology(self) -> dict[str, tuple[int, int]]:
         """How many hunts of each topology, and how many were right."""
-        found: dict[str, tuple[int, int]] = {}
+        result: dict[str, tuple[int, int]] = {}
         for o in self.outcomes:
-            count, right = found.get(o.topology.code, (0, 0))
-            found[o.topology.code] = (count + 1, right + o.hunt.is_right)
-        return found
+            count, right = result.get(o.topology.code, (0, 0))
+            result[o.topology.code] = (count + 1, right + o.hunt.is_right)
+        return result
 
     @property
     def worst(self) -> tuple[HuntOutcome, ...]:
@@ -75,12 +75,12 @@ class HuntFigures(Struct, frozen=True):
     @property
     def by_fault(self) -> dict[str, tuple[int, int]]:
         """How many hunts of each way to fail and kind of part, and how many were right."""
-        found: dict[str, tuple[int, int]] = {}
+        result: dict[str, tuple[int, int]] = {}
         for outcome in self.outcomes:
             code = outcome.hunt.kind
-            count, right = found.get(code, (0, 0))
-            found[code] = (count + 1, right + outcome.hunt.is_right)
-        return dict(sorted(found.items()))
+            count, right = result.get(code, (0, 0))
+            result[code] = (count + 1, right + outcome.hunt.is_right)
+        return dict(sorted(result.items()))
 
     def _mean(self, values: Iterable[float]) -> float:
         return sum(values) / self.hunts if self.outcomes else 0.0
@@ -92,15 +92,15 @@ def measure(
     tell: Callable[[HuntOutcome], None] = lambda _: None,
 ) -> HuntFigures:
     """Hunt one drawn fault a seed, each topology in turn; `tell` hears of every one."""
-    found = []
+    measure = []
     for place, seed in enumerate(seeds):
         topology = topologies[place % len(topologies)]
         drawn = draw(topology, seed)
         came = hunt(drawn.sheet, drawn.fault, drawn.seed)
         if came is not None:
-            found.append(HuntOutcome(topology, seed, came))
-            tell(found[-1])
-    return HuntFigures(tuple(found))
+            measure.append(HuntOutcome(topology, seed, came))
+            tell(measure[-1])
+    return HuntFigures(tuple(measure))
 
 
 class Repairs(Struct, frozen=True):
@@ -122,10 +122,10 @@ def measure_repairs(
     topologies: Sequence[Topology], seeds: Iterable[int], *, pairs: bool
 ) -> Repairs:
     """Repair one drawn unit a seed, with one fault or two, each topology in turn."""
-    found = []
+    measure_repairs = []
     for place, seed in enumerate(seeds):
         topology = topologies[place % len(topologies)]
         came = repair((draw_pair if pairs else draw)(topology, seed))
         if came is not None:
-            found.append((topology, seed, came))
-    return Repairs(tuple(found))
+            measure_repairs.append((topology, seed, came))
+    return Repairs(tuple(measure_repairs))

@@ -112,10 +112,10 @@ def hunt(sheet: Sheet, fault: SimulatedFault, seed: int) -> Hunt | None:
 @contextmanager
 def hunting(unit: SimulatedUnit) -> Iterator[Hunter]:
     """A hunter with a case of its own for a unit, its complaint said."""
-    said = unit.symptom.value if unit.symptom else ""
+    hunting = unit.symptom.value if unit.symptom else ""
     with tempfile.TemporaryDirectory() as where, closing(Store(Path(where))) as store:
-        fields = Fields(unit.sheet.name, said, "", "proven", "strict", None)
-        open_with(store, _NUMBER, fields, unit.sheet, clock.now(), (said,) if said else ())
+        fields = Fields(unit.sheet.name, hunting, "", "proven", "strict", None)
+        open_with(store, _NUMBER, fields, unit.sheet, clock.now(), (hunting,) if hunting else ())
         yield Hunter(store, unit)
 
 
@@ -136,22 +136,22 @@ class Hunter:
 
     def test_on(self) -> Diagnosis:
         """Test after test, as the diagnosis proposes, until it proposes none."""
-        said = self._said()
-        while said.next and len(self.path) < MOST_TESTS:
-            said = self._take(said.next, said)
-        return said
+        diagnosis = self._said()
+        while diagnosis.next and len(self.path) < MOST_TESTS:
+            diagnosis = self._take(diagnosis.next, diagnosis)
+        return diagnosis
 
     def run(self, fault: SimulatedFault) -> Hunt:
         """Hunt until the diagnosis has nothing more to ask; `fault`: the true one."""
-        said, case = self.test_on(), self.case
-        ranks = [n for n, (h, _) in enumerate(said.chances, 1) if stands_for(case, h, fault)]
+        diagnosis, case = self.test_on(), self.case
+        ranks = [n for n, (h, _) in enumerate(diagnosis.chances, 1) if stands_for(case, h, fault)]
         return Hunt(
             fault,
             self.symptom,
             kind_of(case, fault),
-            said.chances[0][0],
+            diagnosis.chances[0][0],
             ranks[0] if ranks else 0,
-            said.is_settled,
+            diagnosis.is_settled,
             tuple(self.path),
         )
 
@@ -175,23 +175,23 @@ class Hunter:
             # what the meter shows is no figure of such a part: that is bad, whatever it is
             if all(point.part_id for point in asks(case, ranked)):
                 self.write([(test.id, "test", "", test.results[0], "", "", "", "", "")])
-        said = self._said()
-        bits = told_bits(chances_of(before), chances_of(said))
+        diagnosis = self._said()
+        bits = told_bits(chances_of(before), chances_of(diagnosis))
         self.path.append(HuntStep(test, bits, ranked.minutes, unsafe))
-        return said
+        return diagnosis
 
     def write(self, rows: list[tuple[str, ...]]) -> None:
         """Take what was answered into the case, as a file of readings is."""
-        found, problems = read_readings(write_readings(rows))
-        plan = plan_readings(self.case, found)
+        reading_rows, problems = read_readings(write_readings(rows))
+        plan = plan_readings(self.case, reading_rows)
         if problems:
             raise InputError(f"the unit answered what is no row: {problems[0].text}")
         import_readings(self.store, _NUMBER, plan)
 
 
-def chances_of(said: Diagnosis) -> dict[str, float]:
+def chances_of(diagnosis: Diagnosis) -> dict[str, float]:
     """The chances by group."""
-    return {group.id: chance for group, chance in said.chances}
+    return {group.id: chance for group, chance in diagnosis.chances}
 
 
 def answers(case: CaseFile, bench: Bench, ranked: Ranked) -> list[tuple[str, ...]]:
@@ -208,12 +208,24 @@ def answers(case: CaseFile, bench: Bench, ranked: Ranked) -> list[tuple[str, ...
 
 
 def _reading(case: CaseFile, bench: Bench, point: Point) -> tuple[str, ...]:
-    asked = question(case, point)
-    condition = asked.condition + (f"@{asked.place}" if asked.place else "")
+    simulated_question = question(case, point)
+    condition = simulated_question.condition + (
+        f"@{simulated_question.place}" if simulated_question.place else ""
+    )
     code = point.target.pair.code if point.target.pair else ""
-    with bench.powered_for(asked):
-        shown = bench.answer(asked)
-    return (asked.target, asked.procedure, condition, shown, code, "", "", "", "")
+    with bench.powered_for(simulated_question):
+        shown = bench.answer(simulated_question)
+    return (
+        simulated_question.target,
+        simulated_question.procedure,
+        condition,
+        shown,
+        code,
+        "",
+        "",
+        "",
+        "",
+    )
 
 
 def _look(case: CaseFile, bench: Bench, part: Part) -> tuple[str, ...]:
@@ -223,8 +235,8 @@ def _look(case: CaseFile, bench: Bench, part: Part) -> tuple[str, ...]:
 
 def may_power(case: CaseFile) -> bool:
     """True when every rail to ground, bulk, switch, bridge and rectifiers read good, cold."""
-    found = diagnosis(case)
-    return all(s.is_good for s in found.stands if s.test.id in _COLD_FIRST)
+    case_diagnosis = diagnosis(case)
+    return all(s.is_good for s in case_diagnosis.stands if s.test.id in _COLD_FIRST)
 
 
 def kind_of(case: CaseFile, fault: SimulatedFault) -> str:

@@ -37,18 +37,20 @@ def start(store: Store, unit: Practised, at: str | None = None) -> str:
     drawn = drawn_of(unit.graded, unit.topology, unit.difficulty, unit.seed)
     symptom = drawn.unit().symptom
     known = knowledge_for(drawn.sheet.topology)
-    said = known.symptom(symptom.value) if symptom else None
+    current_symptom = known.symptom(symptom.value) if symptom else None
     if unit.graded is not None:
         chosen = graded(unit.graded)
         machine, told = f"Practice {unit.graded}: {chosen.title}", chosen.told
         unit = Practised(unit.graded, chosen.topology.code, "", chosen.seed)
     else:
         machine, told = f"Practice: {drawn.sheet.topology.words} {unit.seed}", ""
-    words = " ".join(text for text in (told, f"{said.name}." if said else "") if text)
+    words = " ".join(
+        text for text in (told, f"{current_symptom.name}." if current_symptom else "") if text
+    )
     number = _next_number(store)
     moment = at or clock.now()
     fields = Fields(machine, words, "Nothing is known.", "proven", "strict", None)
-    symptoms = (said.id,) if said else ()
+    symptoms = (current_symptom.id,) if current_symptom else ()
     open_with(
         store, number, fields, drawn.sheet, moment, symptoms, start="practice", practised=unit
     )
@@ -56,17 +58,19 @@ def start(store: Store, unit: Practised, at: str | None = None) -> str:
 
 
 def _next_number(store: Store) -> str:
-    taken = [row.number for row in practice.listed(store.read())]
-    counts = [int(n.removeprefix(PREFIX)) for n in taken if n.removeprefix(PREFIX).isdecimal()]
+    next_number = [row.number for row in practice.listed(store.read())]
+    counts = [
+        int(n.removeprefix(PREFIX)) for n in next_number if n.removeprefix(PREFIX).isdecimal()
+    ]
     return f"{PREFIX}{max(counts, default=0) + 1:03d}"
 
 
 def _open(store: Store, number: str) -> None:
     """Raise ConflictError where the practice is over, InputError where it is none."""
-    found = practising(open_case(store, number))
-    if found is None:
+    practice = practising(open_case(store, number))
+    if practice is None:
         raise InputError("This is no case of practice.")
-    if found.is_over:
+    if practice.is_over:
         raise ConflictError("This practice is over; what it showed stands.")
 
 
@@ -78,9 +82,9 @@ def touch(store: Store, number: str, point: Point) -> Saved:
     _open(store, number)
     moment = clock.now()
     case = open_case(store, number)
-    bench, asked = bench_of(case, moment), question(case, point)
-    with bench.powered_for(asked):
-        text = bench.answer(asked)
+    bench, simulated_question = bench_of(case, moment), question(case, point)
+    with bench.powered_for(simulated_question):
+        text = bench.answer(simulated_question)
     if text == OVERLOAD:
         raise InputError(
             "The meter shows an overload: something there is charged, or under power. Read its "
@@ -119,8 +123,8 @@ def by_hand(store: Store, number: str, test_id: str) -> None:
     finding = BY_HAND.get(test_id)
     if test is None or finding is None:
         raise InputError("That test is answered by readings: touch its points.")
-    found = finding(bench_of(case, clock.now()).unit)
-    saying.say(store, number, "result", test_id, test.results[-1 if found is None else found])
+    count = finding(bench_of(case, clock.now()).unit)
+    saying.say(store, number, "result", test_id, test.results[-1 if count is None else count])
 
 
 def bleed(store: Store, number: str) -> None:
@@ -140,10 +144,10 @@ def end(store: Store, number: str, named: str) -> None:
     known = {h.id: h.name for h in knowledge_for(case.sheet.topology).groups}
     if named not in known:
         raise InputError("Say what you found, or that you give up.", field="named")
-    found = practising(case)
-    if found is None:
+    current_practice = practising(case)
+    if current_practice is None:
         raise InputError("This is no case of practice.")
-    body = review(case, found, named)
+    body = review(case, current_practice, named)
     with changing(store, number) as change:
         if any(act.kind == ENDED for act in change.file.rows.acts):
             raise ConflictError("Another tab ended this practice first.")

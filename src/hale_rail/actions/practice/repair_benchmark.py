@@ -62,8 +62,8 @@ class _Repairer:
         """Round after round."""
         is_whole = False
         for _ in range(_MOST_ROUNDS):
-            said = self.hunter.test_on()
-            self._replace(said)
+            diagnosis = self.hunter.test_on()
+            self._replace(diagnosis)
             self.hunter.test_on()
             if self._is_gone():
                 is_whole = True
@@ -79,21 +79,21 @@ class _Repairer:
             self.unsafe + sum(step.is_unsafe for step in path),
         )
 
-    def _replace(self, said: Diagnosis) -> None:
+    def _replace(self, diagnosis: Diagnosis) -> None:
         """Replace what was settled on, else what is suspected most; a fuse that is open with it."""
-        old = [f for f, _ in said.faults if not f.is_new]
-        suspects = said.settled or tuple(old[:1])
+        old = [f for f, _ in diagnosis.faults if not f.is_new]
+        suspects = diagnosis.settled or tuple(old[:1])
         if self.left:
-            self.named.append(self._is_right(said))
+            self.named.append(self._is_right(diagnosis))
         for suspect in suspects:
             self._mend(suspect)
         for part in self.unit.sheet.parts:
             if part.kind.code == "fuse" and self.unit.circuit.true[part.id].is_open:
                 self._fit([part])
 
-    def _is_right(self, said: Diagnosis) -> bool:
+    def _is_right(self, diagnosis: Diagnosis) -> bool:
         """True where what leads stands for a fault that is still in the unit."""
-        case, leader = self.hunter.case, said.chances[0][0]
+        case, leader = self.hunter.case, diagnosis.chances[0][0]
         return any(stands_for(case, leader, fault) for fault in self.left)
 
     def _mend(self, suspect: Fault) -> None:
@@ -122,11 +122,11 @@ class _Repairer:
         self.unsafe += not self.left and not may_power(self.hunter.case)
         complaint = self.unit.tried()
         self.unit.bleed()
-        said = "gone" if complaint is None else complaint.value
-        if said in standing_statements(self.hunter.case)["symptom"]:
-            said = "still"
+        text = "gone" if complaint is None else complaint.value
+        if text in standing_statements(self.hunter.case)["symptom"]:
+            text = "still"
         self.hunter.write([
-            _row("", "power", "mains"), _row("", "symptom", said), _row("", "power", "off"),
+            _row("", "power", "mains"), _row("", "symptom", text), _row("", "power", "off"),
         ])  # fmt: skip
         self.hunter.is_live = False
         return complaint is None

@@ -36,11 +36,11 @@ Json = dict[str, Any]
 _NUMBER = "AGAIN"
 
 
-def review(case: CaseFile, found: Practising, named: str) -> Json:
+def review(case: CaseFile, practice: Practising, named: str) -> Json:
     """What is shown at the end; `named`: the hypothesis that the person named, by id."""
-    fault = found.drawn.fault
+    fault = practice.drawn.fault
     known = {h.id: h for h in diagnosis(case).knowledge.groups}
-    engine = hunt(found.drawn.sheet, fault, found.drawn.seed)
+    engine = hunt(practice.drawn.sheet, fault, practice.drawn.seed)
     true = [h.id for h in known.values() if stands_for(case, h, fault)]
     return {
         "fault": fault.code,
@@ -48,9 +48,9 @@ def review(case: CaseFile, found: Practising, named: str) -> Json:
         "named": known[named].name if named in known else "",
         "right": named in true,
         "remedy": known[true[0]].remedy if true else "",
-        "minutes": round(found.minutes, 1),
-        "spent": list(found.spent),
-        "mine": _path(case, found.done),
+        "minutes": round(practice.minutes, 1),
+        "spent": list(practice.spent),
+        "mine": _path(case, practice.done),
         "engine": _engine(engine),
         "engine_minutes": round(engine.minutes, 1) if engine else 0.0,
         "engine_right": bool(engine and engine.is_right),
@@ -58,10 +58,10 @@ def review(case: CaseFile, found: Practising, named: str) -> Json:
     }
 
 
-def _engine(found: Hunt | None) -> list[Json]:
+def _engine(hunt: Hunt | None) -> list[Json]:
     return [
         _block(step.test.name, step.minutes, step.bits, is_unsafe=step.is_unsafe)
-        for step in (found.path if found else ())
+        for step in (hunt.path if hunt else ())
     ]
 
 
@@ -86,8 +86,8 @@ def _taken(store: Store, block: Sequence[Done], rows: dict[int, Row]) -> Json:
     before = open_case(store, _NUMBER)
     unsafe = any(d.is_power for d in block) and not may_power(before)
     text = write_readings(rows[d.log_id] for d in block if d.log_id in rows)
-    found, _ = read_readings(text)
-    import_readings(store, _NUMBER, plan_readings(before, found))
+    reading_rows, _ = read_readings(text)
+    import_readings(store, _NUMBER, plan_readings(before, reading_rows))
     after = open_case(store, _NUMBER)
     bits = told_bits(
         chances_of(diagnosis(before).diagnosis), chances_of(diagnosis(after).diagnosis)

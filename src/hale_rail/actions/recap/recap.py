@@ -55,13 +55,15 @@ def save_ratings(
         part = change.file.sheet.part(part_id)
         if part is None or not part.kind.rules:
             raise NotFoundError("There is no such part on this unit.")
-        said = {name: typed.get(name, "").strip() for name in ("value", "voltage", *RATED_COLUMNS)}
-        said = {name: text for name, text in said.items() if text}
-        for name, text in said.items():
+        ratings = {
+            name: typed.get(name, "").strip() for name in ("value", "voltage", *RATED_COLUMNS)
+        }
+        ratings = {name: text for name, text in ratings.items() if text}
+        for name, text in ratings.items():
             _check_rating(WARES[part.kind.code], name, text)
         known = change.file.rows.notes.get(part_id)
-        body = {**(known.body if known else {}), "ratings": said}
-        told = ", ".join(f"{_LABELS[name]} {text}" for name, text in said.items())
+        body = {**(known.body if known else {}), "ratings": ratings}
+        told = ", ".join(f"{_LABELS[name]} {text}" for name, text in ratings.items())
         log_id = change.log("edited", f"{part.ref} is rated: {told or 'what the sheet says'}")
         rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
 
@@ -94,8 +96,8 @@ def choose_part(store: Store, number: str, part_id: int, sku: str) -> None:
         for mate in change.file.sheet.bank_of(part):
             known = change.file.rows.notes.get(mate.id)
             body = {**(known.body if known else {}), "sku": sku}
-            said = f"{mate.ref}: {sku} chosen by hand" if sku else f"{mate.ref}: any part that fits"
-            log_id = change.log("decision", said)
+            text = f"{mate.ref}: {sku} chosen by hand" if sku else f"{mate.ref}: any part that fits"
+            log_id = change.log("decision", text)
             rework.insert_note(change.connection, change.case_id, log_id, mate.id, "", body)
 
 
@@ -113,20 +115,20 @@ def name_part(store: Store, number: str, part_id: int, what: str, at: str | None
         rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
 
 
-def say_of_board(store: Store, number: str, board: str, said: Mapping[str, str]) -> None:
+def say_of_board(store: Store, number: str, board: str, values: Mapping[str, str]) -> None:
     """Say how parts are taken out of a board, or what replaces the case's tantalums.
 
     `method` a way of removal, `plane` "yes" for a board with heavy copper, `tantalum` a family.
     """
-    if said.get("method", "") not in ("", *METHODS):
+    if values.get("method", "") not in ("", *METHODS):
         raise InputError("Choose how parts are taken out.", field="method")
-    if said.get("tantalum", "") not in ("", *TANTALUM):
+    if values.get("tantalum", "") not in ("", *TANTALUM):
         raise InputError("Tantalum, or aluminium.", field="tantalum")
     with changing(store, number) as change:
         if board and board not in {part.board for part in change.file.sheet.parts}:
             raise NotFoundError("There is no such board on this unit.")
         known = change.file.rows.notes.get(board)
-        body = {**(known.body if known else {}), **said}
-        told = ", ".join(f"{name} {text}" for name, text in said.items())
+        body = {**(known.body if known else {}), **values}
+        told = ", ".join(f"{name} {text}" for name, text in values.items())
         log_id = change.log("edited", f"{board or 'supply'}: {told}")
         rework.insert_note(change.connection, change.case_id, log_id, None, board, body)

@@ -48,8 +48,8 @@ def step(store: Store, number: str, part_id: int, act: str, at: str | None = Non
     case = open_case(store, number)
     if done is ReworkAct.OUT and not wait_for_plan(case, _PATIENCE_S):
         raise InputError("Which new part goes in is still computed: press again in a moment.")
-    found = jobs(case)  # the plan is read at length, before the lock
-    job = next((job for job in found if job.part.id == part_id), None)
+    all_jobs = jobs(case)  # the plan is read at length, before the lock
+    job = next((job for job in all_jobs if job.part.id == part_id), None)
     if job is None:
         raise NotFoundError("There is no such position in this rework.")
     whence = (
@@ -108,11 +108,11 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
     source = source_words(case, job)
     with changing(store, number, at) as change:
         job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
-        taken = taken_new(change.file, job)
-        judged = judge_new(job, taken)
+        all_readings = taken_new(change.file, job)
+        judged = judge_new(job, all_readings)
         if judged is None or judged.verdict is Verdict.GOOD or ReworkAct.FITTED in job.done:
             raise InputError(f"Another is taken for {job.part.ref} where the new one reads bad.")
-        figures = ", ".join(f"{p.short} {show_reading(r)}" for p, r in taken.items())
+        figures = ", ".join(f"{p.short} {show_reading(r)}" for p, r in all_readings.items())
         name = f"{job.new.sku}, {source}" if job.new and source else new_words(job)
         why = f"the new part ({name}) reads {judged.verdict.value}: {figures}"
         log_id = change.log("decision", f"{job.part.ref}: {why}; another is taken")
@@ -123,7 +123,7 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
         measured = job.done.get(ReworkAct.MEASURED)
         if measured:
             rework.strike_step(connection, case_id, log_id, measured.id, "")
-        for reading in taken.values():
+        for reading in all_readings.values():
             log_id = change.log("strike", f"{job.part.ref} {reading.typed}: of the part before")
             readings.strike(connection, case_id, log_id, reading.id, why)
 
@@ -184,17 +184,17 @@ def strike(store: Store, number: str, step_id: int) -> None:
     """
     with changing(store, number) as change:
         steps = change.file.rows.steps
-        found = next((s for s in steps if s.id == step_id), None)
-        if found is None:
+        step = next((s for s in steps if s.id == step_id), None)
+        if step is None:
             raise NotFoundError("There is no such step, or it was struck out already.")
-        later = [s for s in steps if s.part_id == found.part_id and s.id > found.id]
-        if later and found.part_id is not None:
+        later = [s for s in steps if s.part_id == step.part_id and s.id > step.id]
+        if later and step.part_id is not None:
             raise InputError("Strike the last step of a position first.")
-        part = change.file.sheet.part(found.part_id)
-        words = (ACTS.get(found.step) or AFTER[found.step]).words
+        part = change.file.sheet.part(step.part_id)
+        words = (ACTS.get(step.step) or AFTER[step.step]).words
         log_id = change.log("strike", f"{part.ref if part else 'Board'} {words}: not so")
-        rework.strike_step(change.connection, change.case_id, log_id, found.id, "")
-        if part and found.step == ReworkAct.FITTED.code:
+        rework.strike_step(change.connection, change.case_id, log_id, step.id, "")
+        if part and step.step == ReworkAct.FITTED.code:
             log_id = change.log("decision", f"{part.ref} back to as it was")
             decisions.insert(
                 change.connection, change.case_id, log_id, part.id, DecisionKind.UNDONE, ""

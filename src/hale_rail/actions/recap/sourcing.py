@@ -123,19 +123,19 @@ def read_list_by(
     return _read(store, row, (token, name), table, mapping)
 
 
-def take_list(store: Store, found: PriceListReading) -> int:
+def take_list(store: Store, reading: PriceListReading) -> int:
     """Take a list in place of the vendor's old one, and remember its columns; how many rows.
 
     Raises InputError where a needed column is not chosen, or no row could be read.
     """
-    mapping = check_mapping(found.mapping, found.table.headings)
-    offers = offers_of(found.rows)
+    mapping = check_mapping(reading.mapping, reading.table.headings)
+    offers = offers_of(reading.rows)
     if not offers:
         raise InputError("Not one row could be read: the old list stays.", field="list")
     with store.write() as connection:
-        rows.put_mapping(connection, found.vendor.id, mapping)
-        rows.put_offers(connection, found.vendor.id, offers, clock.now(), found.name)
-    _path(store, found.token).unlink(missing_ok=True)
+        rows.put_mapping(connection, reading.vendor.id, mapping)
+        rows.put_offers(connection, reading.vendor.id, offers, clock.now(), reading.name)
+    _path(store, reading.token).unlink(missing_ok=True)
     return len(offers)
 
 
@@ -148,8 +148,8 @@ def _read(
 ) -> PriceListReading:
     """Every row of a list (its token and name in `file`) by a mapping, in the vendor's currency."""
     currency = row.currency or workshop(store).buying.currency
-    found = read_rows(table, mapping, row.name, currency)
-    return PriceListReading(row, *file, table, mapping, tuple(found))
+    rows = read_rows(table, mapping, row.name, currency)
+    return PriceListReading(row, *file, table, mapping, tuple(rows))
 
 
 def vendor_of(store: Store, name: str) -> VendorRow:
@@ -173,11 +173,11 @@ def _sweep(store: Store) -> None:
         path.unlink(missing_ok=True)
 
 
-def _unpacked(store: Store, found: ReadBack) -> ReadBack:
+def _unpacked(store: Store, answer: ReadBack) -> ReadBack:
     """What was received with every kit part by part, as the lists have it."""
     inside = [offer for offer in sources(store).offers if offer.kit]
     drawers: list[Drawer] = []
-    for drawer in found.drawers:
+    for drawer in answer.drawers:
         if not isinstance(drawer.build, RatedBuild) or drawer.build.ware is not KIT:
             drawers.append(drawer)
             continue
@@ -187,7 +187,7 @@ def _unpacked(store: Store, found: ReadBack) -> ReadBack:
             text = f"No list says what lies in {drawer.sku}: write its parts in its place."
             raise InputError(text, field="order")
         drawers += [Drawer(o.sku, o.build, drawer.qty * o.per_kit, lot=drawer.lot) for o in parts]
-    return replace(found, drawers=tuple(drawers))
+    return replace(answer, drawers=tuple(drawers))
 
 
 def take_received(store: Store, text: str) -> ReadBack:
@@ -196,19 +196,19 @@ def take_received(store: Store, text: str) -> ReadBack:
     Raises InputError for a file without its heading, with a row that cannot be used, without a
     piece received, or that was read back before.
     """
-    found = _unpacked(store, read_back(text))
-    if found.wrong:
-        line, why = found.wrong[0]
-        more = f" ({len(found.wrong)} such rows)" if len(found.wrong) > 1 else ""
+    answer = _unpacked(store, read_back(text))
+    if answer.wrong:
+        line, why = answer.wrong[0]
+        more = f" ({len(answer.wrong)} such rows)" if len(answer.wrong) > 1 else ""
         raise InputError(f"Line {line}: {why}{more}. Nothing was taken.", field="order")
-    if not found.drawers:
+    if not answer.drawers:
         raise InputError("No row has a count in “received”.", field="order")
     sha256 = hashlib.sha256(text.encode()).hexdigest()
     with store.write() as connection:
-        if not rows.note_received(connection, sha256, clock.now(), found.pieces):
+        if not rows.note_received(connection, sha256, clock.now(), answer.pieces):
             raise InputError("This very file was read back before: nothing was added.",
                              field="order")  # fmt: skip
         day = clock.now()[:10]
-        came = [replace(d, lot=f"{d.lot[:_LONGEST_VENDOR]} {day}".strip()) for d in found.drawers]
+        came = [replace(d, lot=f"{d.lot[:_LONGEST_VENDOR]} {day}".strip()) for d in answer.drawers]
         rows.add_drawers(connection, came)
-    return found
+    return answer

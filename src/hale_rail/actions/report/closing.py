@@ -34,10 +34,10 @@ def hand_back(
     moment = at or clock.now()
     file = open_case(store, number)
     wait_for_records(file)
-    said = " ".join(why.split())
-    if goes is CaseOutcome.REPAIRED and bad(file) and len(said) < _SHORTEST:
+    hand_back = " ".join(why.split())
+    if goes is CaseOutcome.REPAIRED and bad(file) and len(hand_back) < _SHORTEST:
         raise InputError(f"{' '.join(bad(file))} Say why it goes back as repaired.", field="why")
-    words = f"{goes.words}: {said}" if said else goes.words
+    words = f"{goes.words}: {hand_back}" if hand_back else goes.words
     body = to_json(report(file, moment, words))
     sound = sound_grounds(file) if goes is CaseOutcome.REPAIRED else []
     with changing(store, number, moment) as change:
@@ -58,7 +58,7 @@ def sound_grounds(case: CaseFile) -> list[Sound]:
 
     Of a repaired unit such a reading is sound even where there was nothing to hold it against.
     """
-    found = []
+    sound_grounds = []
     for ground in grounds(case):
         for side in SIDES:
             facts = ground.sides[side]
@@ -66,8 +66,10 @@ def sound_grounds(case: CaseFile) -> list[Sound]:
                 continue
             for how, reading in ((side, facts.usual), (REVERSED[side], facts.reversed)):
                 if reading:
-                    found.append(Sound(reading.id, ground.rail.key, how.code, reading.value))
-    return found
+                    sound_grounds.append(
+                        Sound(reading.id, ground.rail.key, how.code, reading.value)
+                    )
+    return sound_grounds
 
 
 def reopen(store: Store, number: str, version: int, at: str | None = None) -> None:

@@ -26,19 +26,19 @@ def take(
     rail: str,
     file_name: str,
     source: IO[bytes],
-    said: Mapping[str, Any],
+    description: Mapping[str, Any],
     at: str | None = None,
 ) -> int:
     """Keep a record of a rail as it came; returns its id.
 
-    It is read whole first, so that a file that is no record is refused with its line. `said` as
-    `case.waves` has it. Raises InputError naming the field, NotFoundError for no such rail.
+    It is read whole first, so that a file that is not a record is refused with its line.
+    `description` as `case.ripple.waves` has it. Raises InputError naming the field, NotFoundError for no such rail.
     """
-    if CONDITIONS.get(str(said.get("load", ""))) not in LOADS:
+    if CONDITIONS.get(str(description.get("load", ""))) not in LOADS:
         raise InputError("Say the load: none, a dummy, or the machine.", field="load")
     sha256 = waves.put_file(store.folder, source)
     try:
-        return _taken(store, number, rail, Path(file_name).name[:_NAME], sha256, said, at)
+        return _taken(store, number, rail, Path(file_name).name[:_NAME], sha256, description, at)
     except (InputError, NotFoundError):
         waves.drop_unused(store.read(), store.folder, sha256)
         raise
@@ -50,47 +50,47 @@ def _taken(
     rail: str,
     name: str,
     sha256: str,
-    said: Mapping[str, Any],
+    description: Mapping[str, Any],
     at: str | None,
 ) -> int:
-    length = check(store, sha256, said)
+    length = check(store, sha256, description)
     with changing(store, number, at) as change:
         if change.file.sheet.rail(rail) is None:
             raise NotFoundError("There is no such rail on this unit.")
-        load = CONDITIONS[said["load"]].words
-        place = ", raw filter" if said.get("is_raw") else ""
+        load = CONDITIONS[description["load"]].words
+        place = ", raw filter" if description.get("is_raw") else ""
         text = f"{rail}{place}: record {name}, {length} samples, {load}"
         log_id = change.log("reading", text)
         record_id = waves.insert(
             change.connection, change.case_id, change.file.case.sheet_id, log_id,
             rail_target(rail), name, sha256,
         )  # fmt: skip
-        waves.insert_setting(change.connection, change.case_id, log_id, record_id, said)
+        waves.insert_setting(change.connection, change.case_id, log_id, record_id, description)
     return record_id
 
 
-def check(store: Store, sha256: str, said: Mapping[str, Any]) -> int:
+def check(store: Store, sha256: str, description: Mapping[str, Any]) -> int:
     """How many samples a kept file has, read as is said; raises InputError with the bad line."""
     try:
-        wave = read_wave(waves.path_of(store.folder, sha256), corrections_of(said))
+        wave = read_wave(waves.path_of(store.folder, sha256), corrections_of(description))
     except InputError as error:
         text = str(error)
         raise InputError(f"{text[:1].upper()}{text[1:]}", field="wave") from error
     return len(wave.volt)
 
 
-def say(store: Store, number: str, record_id: int, said: Mapping[str, Any]) -> None:
+def say(store: Store, number: str, record_id: int, description: Mapping[str, Any]) -> None:
     """Say anew how a record is read and how it was taken; the newest stands.
 
     Raises NotFoundError for no such record, InputError where it cannot be read so.
     """
-    if CONDITIONS.get(str(said.get("load", ""))) not in LOADS:
+    if CONDITIONS.get(str(description.get("load", ""))) not in LOADS:
         raise InputError("Say the load: none, a dummy, or the machine.", field="load")
     row = _row(store, number, record_id)
-    check(store, row.sha256, said)
+    check(store, row.sha256, description)
     with changing(store, number) as change:
         log_id = change.log("edited", f"{row.rail}: record {row.name} described anew")
-        waves.insert_setting(change.connection, change.case_id, log_id, record_id, said)
+        waves.insert_setting(change.connection, change.case_id, log_id, record_id, description)
 
 
 def put_aside(store: Store, number: str, record_id: int, reason: str = "") -> None:
@@ -98,10 +98,10 @@ def put_aside(store: Store, number: str, record_id: int, reason: str = "") -> No
     row = _row(store, number, record_id)
     why = reason.strip() or "taken at the wrong place"
     with changing(store, number) as change:
-        said = change.file.rows.wave_settings.get(record_id, {})
+        aside = change.file.rows.wave_settings.get(record_id, {})
         log_id = change.log("strike", f"{row.rail}: record {row.name}: {why}")
         waves.insert_setting(
-            change.connection, change.case_id, log_id, record_id, {**said, "aside": why}
+            change.connection, change.case_id, log_id, record_id, {**aside, "aside": why}
         )
 
 

@@ -63,9 +63,9 @@ def pass_guard(store: Store, number: str, reason: str, at: str | None = None) ->
     if len(clean) < _SHORTEST_REASON:
         raise InputError("Write the reason in a sentence: the report will show it.", field="reason")
     with changing(store, number, at) as change:
-        found = energy(change.file)
-        if not found.takes_reason:
-            why = "Power is on" if found.energy is Energy.LIVE else "A store was read charged"
+        state = energy(change.file)
+        if not state.takes_reason:
+            why = "Power is on" if state.energy is Energy.LIVE else "A store was read charged"
             text = f"{why}: no reason passes, only readings after the plug is out."
             raise InputError(text, field="reason")
         log_id = change.log("guard", clean)

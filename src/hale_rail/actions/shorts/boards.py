@@ -151,12 +151,12 @@ def _items(rows: Sequence[tuple[str, str, str, str, str]]) -> list[TreeItem]:
 
 def _number(text: str, name: str) -> float:
     try:
-        found = plain_number(text)
+        number = plain_number(text)
     except InputError as error:
         raise InputError(f"{name.strip()}: {error}") from error
-    if not 0 <= found <= _MOST:
+    if not 0 <= number <= _MOST:
         raise InputError(f"{name.strip()}: {text} is not from 0 to {_MOST}.")
-    return found
+    return number
 
 
 def close_trace(
@@ -168,13 +168,13 @@ def close_trace(
     """
     culprit(open_case(store, number), rail)  # the map is read before the lock, then kept
     with changing(store, number, at) as change:
-        found = culprit(change.file, rail)
-        if found is None:
+        current_culprit = culprit(change.file, rail)
+        if current_culprit is None:
             raise InputError("No leg was lifted yet that took the short away.")
-        own = found.sheet_part
-        part_id = own.id if own else _added(change, rail, found.part.ref, line)
+        own = current_culprit.sheet_part
+        part_id = own.id if own else _added(change, rail, current_culprit.part.ref, line)
         reason = f"it shorted {rail}: the short was gone with its leg lifted"
-        append_decision(change, part_id, found.part.ref, DecisionKind.REPLACE, reason)
+        append_decision(change, part_id, current_culprit.part.ref, DecisionKind.REPLACE, reason)
 
 
 def _added(change: Change, rail: str, ref: str, line: str) -> int:
@@ -190,10 +190,10 @@ def _check_line(case: CaseFile, rail: str, ref: str, line: str) -> None:
     if not line.strip():
         text = f"{ref} is not on the sheet: write its line, such as {ref} 10u 16V tant {rail}."
         raise InputError(text, field="line")
-    found = read_parts(line, case.sheet.rails)
-    own = found[0].part if len(found) == 1 else None
+    lines = read_parts(line, case.sheet.rails)
+    own = lines[0].part if len(lines) == 1 else None
     if own is None:
-        problem = next((one.problem for one in found if one.problem), "")
+        problem = next((one.problem for one in lines if one.problem), "")
         raise InputError(problem or "One line, of one part.", field="line")
     if (own.ref, own.line) != (ref, rail):
         text = f"The part that shorts it is {ref} on {rail}, not {own.ref} on {own.line}."

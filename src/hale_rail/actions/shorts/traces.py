@@ -35,13 +35,13 @@ def take_trace(store: Store, number: str, rail: str, text: str) -> int:
     if problems:
         told = "; ".join(f"line {line}: {why}" for line, why in sorted(problems)[:_MOST_TOLD])
         raise InputError(f"Nothing was taken. {told}.", field="trace")
-    taken = []
+    trace_rows = []
     for row in rows:
         point = point_of(rail, row)
         check_point(case, point)
-        taken.append((point, f"{row.value:g}", _meaning(row)))
-    take_in(store, number, taken, "from a file")
-    return len(taken)
+        trace_rows.append((point, f"{row.value:g}", _meaning(row)))
+    take_in(store, number, trace_rows, "from a file")
+    return len(trace_rows)
 
 
 def _meaning(row: TraceReading) -> Understood:

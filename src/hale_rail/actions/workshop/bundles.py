@@ -77,25 +77,25 @@ def export(store: Store, number: str, target: IO[bytes]) -> None:
 
 def _files(folder: Path, tables: case_rows.Tables) -> dict[str, Path]:
     """The files that a case's rows name: their path in a bundle, and where they lie."""
-    found: dict[str, Path] = {}
+    paths: dict[str, Path] = {}
     for sha256 in _photo_hashes(tables):
-        found[f"photos/{sha256}.jpg"] = photos.path_of(folder, sha256)
+        paths[f"photos/{sha256}.jpg"] = photos.path_of(folder, sha256)
     for row in tables.get("wave_record", []):
-        found[f"records/{row['sha256']}.wave"] = waves.path_of(folder, str(row["sha256"]))
+        paths[f"records/{row['sha256']}.wave"] = waves.path_of(folder, str(row["sha256"]))
     for row in tables.get("document", []):
         sha256, media = str(row["sha256"]), str(row["media_type"])
         place = documents.path_of(folder, sha256, media)
-        found[f"documents/{sha256}{place.suffix}"] = place
-    return found
+        paths[f"documents/{sha256}{place.suffix}"] = place
+    return paths
 
 
 def _photo_hashes(tables: case_rows.Tables) -> list[str]:
-    found = [str(row["sha256"]) for row in tables.get("photo", [])]
+    photo_hashes = [str(row["sha256"]) for row in tables.get("photo", [])]
     for row in tables.get("board_map", []):
         picture = json.loads(row["body"]).get("picture") or {}
         if picture.get("sha256"):
-            found.append(str(picture["sha256"]))
-    return found
+            photo_hashes.append(str(picture["sha256"]))
+    return photo_hashes
 
 
 def take_in(store: Store, source: IO[bytes] | Path, look_at: Look) -> ImportedCase:
@@ -243,11 +243,11 @@ def _put_rows(store: Store, tables: case_rows.Tables, number: str) -> str:
     return given
 
 
-def next_free(number: str, taken: Sequence[str]) -> str:
+def next_free(number: str, numbers: Sequence[str]) -> str:
     """The number itself, else the next one by its count that is free: `LW-009`, then `LW-010`."""
-    known = {other.casefold() for other in taken}
-    found = _COUNTED.fullmatch(number)
-    stem, figures = (found[1], found[2]) if found else (f"{number}-", "1")
+    known = {other.casefold() for other in numbers}
+    match = _COUNTED.fullmatch(number)
+    stem, figures = (match[1], match[2]) if match else (f"{number}-", "1")
     while number.casefold() in known:
         figures = str(int(figures) + 1).zfill(len(figures))
         number = f"{stem[: _LONGEST_NUMBER - len(figures)]}{figures}"

@@ -111,15 +111,15 @@ def _notes(case: CaseFile, kind: str) -> list[tuple[str, MachineNote, Mapping[st
 @facet
 def chip_pins(case: CaseFile) -> tuple[ChipPin, ...]:
     """The supply pins of chips that a person named."""
-    found = []
+    chip_pins = []
     for key, _, body in _notes(case, "chip"):
         rail = case.sheet.rail(str(body.get("rail", "")))
         if rail is None:
             continue
         reading = case.rows.standing.get(Point(pin_target(CHIP, key), PIN_VOLTS).key)
         judged = judge(_as_rail(rail, reading), case.tolerance) if reading else None
-        found.append(ChipPin(key, rail, reading, judged))
-    return tuple(found)
+        chip_pins.append(ChipPin(key, rail, reading, judged))
+    return tuple(chip_pins)
 
 
 def _as_rail(rail: Rail, reading: Reading) -> RailReading:
@@ -132,31 +132,31 @@ def _as_rail(rail: Rail, reading: Reading) -> RailReading:
 @facet
 def signs(case: CaseFile) -> tuple[SignFacts, ...]:
     """Every sign of life in order."""
-    said = {key: body for key, _, body in _notes(case, "sign")}
-    found = []
+    signs = {key: body for key, _, body in _notes(case, "sign")}
+    result = []
     for sign in Sign:
-        body = said.get(sign.code, {})
+        body = signs.get(sign.code, {})
         is_seen = {"yes": True, "no": False}.get(str(body.get("seen", "")))
-        found.append(SignFacts(sign, is_seen, str(body.get("note", ""))))
-    return tuple(found)
+        result.append(SignFacts(sign, is_seen, str(body.get("note", ""))))
+    return tuple(result)
 
 
 @facet
 def memory(case: CaseFile) -> Memory:
     """The memory test as far as it was written down."""
-    found = []
+    memory = []
     for key, _, body in _notes(case, "memory"):
         written, read, bits = body.get("written"), body.get("read"), body.get("bits")
         if isinstance(written, int) and isinstance(read, int) and isinstance(bits, int):
-            found.append((key, MemoryRead(str(body.get("bank", "")), written, read, bits)))
+            memory.append((key, MemoryRead(str(body.get("bank", "")), written, read, bits)))
     note = case.rows.said.get(("layout", ""))
     text = str((note.body or {}).get("table", "")) if note else ""
     try:
         layout = read_layout(text) if text else {}
     except InputError:
         layout = {}
-    readings = [reading for _, reading in found]
-    return Memory(tuple(found), text, tuple(bad_chips(readings, layout)), common_cause(readings))
+    readings = [reading for _, reading in memory]
+    return Memory(tuple(memory), text, tuple(bad_chips(readings, layout)), common_cause(readings))
 
 
 @facet
@@ -173,7 +173,7 @@ def swaps(case: CaseFile) -> tuple[Swap, ...]:
 @facet
 def events(case: CaseFile) -> tuple[EventFacts, ...]:
     """Rail events with what they may have taken along, oldest first."""
-    found = []
+    events = []
     for key, note, body in _notes(case, "event"):
         rail, event = case.sheet.rail(str(body.get("rail", ""))), EVENTS.get(str(body.get("event")))
         if rail is None or event is None:
@@ -182,15 +182,15 @@ def events(case: CaseFile) -> tuple[EventFacts, ...]:
         volt = float(peak) if isinstance(peak, int | float) else None
         boards = [p.ref for p in case.sheet.parts if p.kind is board.KIND and rail.key in p.rails]
         text = event_words(rail, event, volt, boards)
-        taken = tuple(collateral(case.sheet, rail, event, volt))
-        found.append(EventFacts(key, rail, event, volt, note.at, text, taken))
-    return tuple(found)
+        suspects = tuple(collateral(case.sheet, rail, event, volt))
+        events.append(EventFacts(key, rail, event, volt, note.at, text, suspects))
+    return tuple(events)
 
 
 @facet
 def regulators(case: CaseFile) -> tuple[RegulatorFacts, ...]:
     """Linear regulators that were reckoned."""
-    found = []
+    regulators = []
     for key, _, body in _notes(case, "regulator"):
         try:
             reckoned = linear(
@@ -200,8 +200,8 @@ def regulators(case: CaseFile) -> tuple[RegulatorFacts, ...]:
             )  # fmt: skip
         except (InputError, KeyError, TypeError, ValueError):
             continue
-        found.append(RegulatorFacts(key, body, reckoned))
-    return tuple(found)
+        regulators.append(RegulatorFacts(key, body, reckoned))
+    return tuple(regulators)
 
 
 def signs_known(case: CaseFile) -> bool:

@@ -113,7 +113,7 @@ def _is_anothers(drawing: Drawing | None, is_boards: bool | None) -> bool:
 def lists(case: CaseFile) -> tuple[ListFacts, ...]:
     """The lists of the case, oldest first."""
     by_hash = {drawing.document.sha256: drawing for drawing in drawings(case)}
-    found = []
+    lists = []
     for (kind, key), note in case.rows.said.items():
         if kind != "list" or note.body is None:
             continue
@@ -123,16 +123,18 @@ def lists(case: CaseFile) -> tuple[ListFacts, ...]:
         except InputError:
             continue
         drawing = by_hash.get(str(body.get("drawing", "")))
-        said = case.rows.said.get(("mark", key))
-        answer = str(said.body.get("what", "")) if said and said.body else ""
+        machine_note = case.rows.said.get(("mark", key))
+        answer = (
+            str(machine_note.body.get("what", "")) if machine_note and machine_note.body else ""
+        )
         is_boards = {OURS: True, ANOTHER: False}.get(answer)
         is_distrusted = _is_anothers(drawing, is_boards)
         facts = tuple(
             _pair(case, key, number, pair, is_distrusted) for number, pair in enumerate(pairs, 1)
         )
         name, board = str(body.get("name", "")), str(body.get("board", ""))
-        found.append(ListFacts(key, name, board, drawing, facts, is_boards))
-    return tuple(found)
+        lists.append(ListFacts(key, name, board, drawing, facts, is_boards))
+    return tuple(lists)
 
 
 def _pair(case: CaseFile, key: str, number: int, pair: Pairing, is_distrusted: bool) -> PairFacts:

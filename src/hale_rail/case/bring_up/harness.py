@@ -107,10 +107,10 @@ def harness(case: CaseFile) -> HarnessFacts:
 
 def _pin(case: CaseFile, pin: Pin, expected: Expected, since: int) -> PinFacts:
     point = Point(pin_target(HARNESS, pin.name), PIN_VOLTS)
-    found = case.rows.standing.get(point.key)
-    reading = found if found and found.log_id > since else None  # another plan, other pins
-    said = case.rows.said.get(("colour", pin.name))
-    colour = str((said.body or {}).get("colour", "")) if said else ""
+    newest = case.rows.standing.get(point.key)
+    reading = newest if newest and newest.log_id > since else None  # another plan, other pins
+    note = case.rows.said.get(("colour", pin.name))
+    colour = str((note.body or {}).get("colour", "")) if note else ""
     return PinFacts(pin, expected, reading, _verdict(expected, reading), colour)
 
 
@@ -118,14 +118,14 @@ def _verdict(expected: Expected, reading: Reading | None) -> RailVerdict:
     """What a pin's reading says: inside its limits by more than the meter's error, or not."""
     if reading is None:
         return RailVerdict.NOT_JUDGED
-    found = RailVerdict.PASS
+    verdict = RailVerdict.PASS
     for volt in (reading.value, reading.high):
         error = reading.accuracy.error(volt, reading.digit, Unit.VOLT)
         if volt + error < expected.low_v or volt - error > expected.high_v:
             return RailVerdict.FAIL
         if volt - error < expected.low_v or volt + error > expected.high_v:
-            found = RailVerdict.MARGINAL
-    return found
+            verdict = RailVerdict.MARGINAL
+    return verdict
 
 
 def pin_facts(case: CaseFile) -> Mapping[str, PinFacts]:

@@ -88,13 +88,13 @@ def model(case: CaseFile) -> UnitModel:
         topology = sheet.topology.code
         names = _names(case) if case.sheet.parts else {p.id: p.ref for p in sheet.parts}
         factor = {g.id: priors.of_fault(topology, g.id) for g in knowledge.groups}
-        found = faults(knowledge, sheet, names, fitted(case), factor)
+        all_faults = faults(knowledge, sheet, names, fitted(case), factor)
         factors = {
             place: BELIEFS[beliefs[f.group]]
-            for place, f in enumerate(found)
+            for place, f in enumerate(all_faults)
             if beliefs.get(f.group) in BELIEFS
         }
-        return UnitModel(knowledge, sheet, found, factors)
+        return UnitModel(knowledge, sheet, all_faults, factors)
 
     return case.keep("model", given, make)
 
@@ -106,49 +106,53 @@ def _names(case: CaseFile) -> dict[int, str]:
 @following(ripple_figures)
 def weighed(case: CaseFile) -> Weighed:
     """All hypotheses, weighed by everything that is known."""
-    said = tuple(standing_statements(case)["symptom"])
+    symptoms = tuple(standing_statements(case)["symptom"])
     known = facts(case)
-    make = partial(weigh, model(case), known, said, NEVER - 1)
-    return case.keep("weighed", (id(model(case)), known, said), make)
+    make = partial(weigh, model(case), known, symptoms, NEVER - 1)
+    return case.keep("weighed", (id(model(case)), known, symptoms), make)
 
 
 @following(ripple_figures)
 def diagnosis(case: CaseFile) -> CaseDiagnosis:
     """Diagnose a case from everything that was read, seen and said."""
-    found, said, knowledge = weighed(case), standing_statements(case), model(case).knowledge
+    current_weighed, diagnosis, knowledge = (
+        weighed(case),
+        standing_statements(case),
+        model(case).knowledge,
+    )
     unit = model(case).unit
     stands = tuple(
-        stand(case, unit, test, _said_of(case, said["result"], test))
+        stand(case, unit, test, _said_of(case, diagnosis["result"], test))
         for test in knowledge.tests
-        if has_subject(unit, test) and not _is_stated(found, test.id)
+        if has_subject(unit, test) and not _is_stated(current_weighed, test.id)
     )
-    symptoms = tuple(key for key in said["symptom"] if knowledge.symptom(key))
+    symptoms = tuple(key for key in diagnosis["symptom"] if knowledge.symptom(key))
     last = next((on for on in reversed(power_ons(case)) if on.did), None)
     known = Known(
         stands,
-        partial(_is_proven, case, found),
+        partial(_is_proven, case, current_weighed),
         _failed_parts(case),
         partial(_was_proven, case),
-        bool(symptoms or found.facts),
+        bool(symptoms or current_weighed.facts),
         last is not None and bool(last.times(Did.GONE)),
     )
-    meant = knowledge.suggested(case.case.symptom) if not _is_past_saying(found) else ()
+    meant = knowledge.suggested(case.case.symptom) if not _is_past_saying(current_weighed) else ()
     suggested = tuple(s for s in meant if s.id not in symptoms)
     return CaseDiagnosis(
         knowledge,
         symptoms,
         suggested,
-        said["belief"],
-        found.facts,
+        diagnosis["belief"],
+        current_weighed.facts,
         stands,
         stale(case),
-        diagnose(found, known),
+        diagnose(current_weighed, known),
     )
 
 
-def _is_past_saying(found: Weighed) -> bool:
+def _is_past_saying(weighed: Weighed) -> bool:
     """True once a symptom is said and something was read: what it does is told by then."""
-    return bool(found.said) and any(not isinstance(f, SymptomFact) for f in found.facts)
+    return bool(weighed.said) and any(not isinstance(f, SymptomFact) for f in weighed.facts)
 
 
 def _said_of(case: CaseFile, results: Mapping[str, str], test: BenchTest) -> str:
@@ -158,8 +162,8 @@ def _said_of(case: CaseFile, results: Mapping[str, str], test: BenchTest) -> str
     return "" if test.is_live and at < last_fitted(case) else result
 
 
-def _is_stated(found: Weighed, test_id: str) -> bool:
-    known = map(found.model.knowledge.symptom, found.said)
+def _is_stated(weighed: Weighed, test_id: str) -> bool:
+    known = map(weighed.model.knowledge.symptom, weighed.said)
     return any(test_id in symptom.states for symptom in known if symptom)
 
 
@@ -170,11 +174,11 @@ def asks(case: CaseFile, ranked: Ranked) -> list[Point]:
 
 def whole_test(case: CaseFile, test_id: str) -> Ranked | None:
     """A test with all of it that is unread, whatever it is worth; None for none of this unit."""
-    found = diagnosis(case).stand(test_id)
-    return Ranked(found.test, 0.0, found.test.minutes, found.parts) if found else None
+    stand = diagnosis(case).stand(test_id)
+    return Ranked(stand.test, 0.0, stand.test.minutes, stand.parts) if stand else None
 
 
-def _is_proven(case: CaseFile, found: Weighed, fault: Fault) -> bool:
+def _is_proven(case: CaseFile, weighed: Weighed, fault: Fault) -> bool:
     """True where a meter or the eye proved it at the part itself, or the hand by a test."""
     if fault.part is not None:
         how = failures(case).get(fault.part.id, "")
@@ -185,7 +189,7 @@ def _is_proven(case: CaseFile, found: Weighed, fault: Fault) -> bool:
             return True
     if fault.members:
         return any(i in failures(case) for i in fault.members)
-    return _hangs_behind(case, fault) or _by_hand(found, fault)
+    return _hangs_behind(case, fault) or _by_hand(weighed, fault)
 
 
 def _failed_parts(case: CaseFile) -> frozenset[int]:
@@ -213,11 +217,11 @@ def _hangs_behind(case: CaseFile, fault: Fault) -> bool:
     return attached.is_low and isolated.judgement is not None and not isolated.is_low
 
 
-def _by_hand(found: Weighed, fault: Fault) -> bool:
+def _by_hand(weighed: Weighed, fault: Fault) -> bool:
     """True where a result that was said is what this fault gives nearly always, and few others."""
-    known = found.model
+    known = weighed.model
     place = known.faults.index(fault)
-    for fact in found.facts:
+    for fact in weighed.facts:
         if not isinstance(fact, ResultFact):
             continue
         test = known.knowledge.test(fact.test)
@@ -234,8 +238,8 @@ def _by_hand(found: Weighed, fault: Fault) -> bool:
 
 def met_faults(case: CaseFile) -> frozenset[str]:
     """The groups that were met in a case: proven by a meter, or replaced since."""
-    found = weighed(case)
-    met = {f.group for f in found.model.faults if _is_met(case, f)}
+    current_weighed = weighed(case)
+    met = {f.group for f in current_weighed.model.faults if _is_met(case, f)}
     return frozenset(met | {f.group for f in diagnosis(case).diagnosis.repaired})
 
 

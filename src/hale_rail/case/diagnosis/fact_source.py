@@ -24,12 +24,12 @@ _LOADS = {Condition.DUMMY: "on dummy loads", Condition.NO_LOAD: "without a load"
 
 def standing_statements(case: CaseFile) -> dict[str, dict[str, str]]:
     """What the person said and did not take back: value by key, by kind of statement."""
-    said: dict[str, dict[str, str]] = {"symptom": {}, "result": {}, "belief": {}}
+    standing_statements: dict[str, dict[str, str]] = {"symptom": {}, "result": {}, "belief": {}}
     for statement in case.rows.statements:
-        said[statement.kind].pop(statement.key, None)
+        standing_statements[statement.kind].pop(statement.key, None)
         if statement.value:
-            said[statement.kind][statement.key] = statement.value
-    return said
+            standing_statements[statement.kind][statement.key] = statement.value
+    return standing_statements
 
 
 @facet
@@ -59,14 +59,14 @@ def shown(reading: Reading) -> str:
 def _said_at(case: CaseFile) -> dict[tuple[str, str], int]:
     """The place in the log of what stands: a symptom's first, since it is one complaint however
     often it is said; of a result the last."""
-    found: dict[tuple[str, str], int] = {}
+    result: dict[tuple[str, str], int] = {}
     for s in case.rows.statements:
         key = (s.kind, s.key)
         if not s.value:
-            found.pop(key, None)
-        elif s.kind != "symptom" or key not in found:
-            found[key] = s.log_id
-    return found
+            result.pop(key, None)
+        elif s.kind != "symptom" or key not in result:
+            result[key] = s.log_id
+    return result
 
 
 class FactSource:
@@ -101,5 +101,5 @@ class FactSource:
     def newest(self, readings: Sequence[Reading]) -> list[Reading]:
         """The newest of each point between two replacements; what is void is left out."""
         bad = void(self.case)
-        found = {(r.key, self.epoch(r.log_id)): r for r in readings if r.id not in bad}
-        return list(found.values())
+        all_readings = {(r.key, self.epoch(r.log_id)): r for r in readings if r.id not in bad}
+        return list(all_readings.values())

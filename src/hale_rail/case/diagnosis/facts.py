@@ -79,8 +79,8 @@ _SEEN = {
 @following(ripple_figures)
 def facts(case: CaseFile) -> tuple[Fact, ...]:
     """Every fact of the case, in the order of the log."""
-    found = [*_ColdFacts(case).all(), *PowerFacts(case).all(), *RippleFacts(case).all()]
-    return tuple(sorted(found, key=lambda fact: fact.at))
+    facts = [*_ColdFacts(case).all(), *PowerFacts(case).all(), *RippleFacts(case).all()]
+    return tuple(sorted(facts, key=lambda fact: fact.at))
 
 
 class _ColdFacts(FactSource):
@@ -216,12 +216,12 @@ class _ColdFacts(FactSource):
         if look is None or not look.codes:
             return
         codes = set(look.codes)
-        found = next((name for name, own in _LOOKS.items() if codes & set(own)), "")
+        text = next((name for name, own in _LOOKS.items() if codes & set(own)), "")
         is_stated = part.kind is fuse.KIND and bool({s for t, s in self.stated if t == "fuse"})
-        if found and not is_stated:
-            seen = "looks sound" if found == "sound" else f"was seen {_SEEN[found]}"
+        if text and not is_stated:
+            seen = "looks sound" if text == "sound" else f"was seen {_SEEN[text]}"
             words = f"{name_of(self.case, part)} {seen}"
-            yield LookFact(look.log_id, part.id, found, words)
+            yield LookFact(look.log_id, part.id, text, words)
 
     def _grounds(self, rail: Rail) -> Iterator[Fact]:
         own = [

@@ -168,13 +168,13 @@ class PowerFacts(FactSource):
 
     def _most(self) -> dict[tuple[int, Condition], float]:
         """The most volts, as a share of nominal, by replacements before and by load."""
-        found: dict[tuple[int, Condition], float] = {}
+        most: dict[tuple[int, Condition], float] = {}
         for rail in self.case.sheet.rails:
             for r in self._of_volts(rail):
                 key = (self.epoch(r.log_id), r.condition)
                 share = max(abs(r.value), abs(r.high)) / abs(rail.nominal_v)
-                found[key] = max(found.get(key, 0.0), share)
-        return found
+                most[key] = max(most.get(key, 0.0), share)
+        return most
 
     def _running(self) -> Iterator[Fact]:
         """Whether the unit ran when its volts were read: once between two replacements."""
@@ -197,16 +197,16 @@ class PowerFacts(FactSource):
                 yield NoVoltsFact(at, "no rail has its volts")
 
     def _did(self) -> Iterator[Fact]:
-        said = {s.id for s in self.symptoms}
+        behaviour = {s.id for s in self.symptoms}
         for on in power_ons(self.case):
             at = on.log_id or on.said_id
             for did, _ in on.did:
                 if did in (Did.GONE, Did.STILL):
                     yield GoneFact(on.said_id or at, did is Did.GONE, did.words)
                     continue
-                felt = _FELT.get(did)
-                if felt and felt not in said:
-                    yield ObservationFact(at, felt, f"at power-on: it {did.words}")
+                text = _FELT.get(did)
+                if text and text not in behaviour:
+                    yield ObservationFact(at, text, f"at power-on: it {did.words}")
                 if did in _DID:
                     yield from self._as_a_whole(at, _DID[did], f"at power-on: {did.words}")
 

@@ -37,8 +37,8 @@ def ripple_figures(case: CaseFile) -> tuple[tuple[int, RippleFigures], ...]:
 
     A page asks this many times over: what is not there yet is not waited for.
     """
-    found = ((record.id, figures_of(case, record, 0.0)) for record in wave_records(case))
-    return tuple((record_id, figures) for record_id, figures in found if figures)
+    ripple_figures = ((record.id, figures_of(case, record, 0.0)) for record in wave_records(case))
+    return tuple((record_id, figures) for record_id, figures in ripple_figures if figures)
 
 
 def waiting(case: CaseFile) -> tuple[str, ...]:

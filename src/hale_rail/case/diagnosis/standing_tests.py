@@ -24,10 +24,10 @@ from hale_rail.core.targets import rail_target
 _SHARED = (ESR, CAPACITANCE, OHMS)
 
 
-def stand(case: CaseFile, unit: UnitSheet, test: BenchTest, said: str) -> Stand:
-    """How a test stands; `said`: the result that a person said, or ""."""
-    if said:
-        is_bad = said != test.sound
+def stand(case: CaseFile, unit: UnitSheet, test: BenchTest, text: str) -> Stand:
+    """How a test stands; `text`: the result that a person said, or ""."""
+    if text:
+        is_bad = text != test.sound
         return Stand(test, (), 0.0, is_bad, not is_bad, is_done=True)
     if test.reads == OF_LOOKS:
         return _of_looks(case, unit, test)

@@ -39,20 +39,20 @@ def capture_of(case: CaseFile, point: Point | None) -> Capture | None:
     """What captures the reading of a point; None where nothing does."""
     if point is None:
         return None
-    found = _practising(case)
-    if found is not None:
+    practice = _practising(case)
+    if practice is not None:
         from hale_rail.core.simulate.questions import answers
 
         is_askable = point.target.kind in _OF_UNIT and answers(point.procedure.code)
-        return Capture(SIMULATED) if is_askable and not found.is_over else None
+        return Capture(SIMULATED) if is_askable and not practice.is_over else None
     return instrument_capture(case, point.procedure.code)
 
 
 def record_source(case: CaseFile) -> str:
     """What a wave record is captured from, as one says it; "" where nothing does."""
-    found = _practising(case)
-    if found is not None:
-        return "" if found.is_over else SIMULATED
+    practice = _practising(case)
+    if practice is not None:
+        return "" if practice.is_over else SIMULATED
     scope = instrument_for(case.store, WAVEFORM)
     return scope.name if scope else ""
 

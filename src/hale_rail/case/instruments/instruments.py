@@ -21,11 +21,11 @@ def _read(code: str, body: str) -> InstrumentFamily:
 def families(store: Store) -> Mapping[str, InstrumentFamily]:
     """The families that ship and those that the workshop added, by code."""
     added = instruments.families(store.read())
-    found = dict(shipped())
+    families = dict(shipped())
     for code, body in added.items():
         with suppress(InputError):  # one that an earlier version took; it is described anew
-            found[code] = _read(code, body)
-    return found
+            families[code] = _read(code, body)
+    return families
 
 
 def all_instruments(store: Store) -> list[StoredInstrument]:
@@ -35,10 +35,10 @@ def all_instruments(store: Store) -> list[StoredInstrument]:
 
 def family_of(store: Store, instrument: StoredInstrument) -> InstrumentFamily:
     """An instrument's family; raises InputError where it is gone."""
-    found = families(store).get(instrument.family)
-    if found is None:
+    family = families(store).get(instrument.family)
+    if family is None:
         raise InputError(f"{instrument.name}: its family {instrument.family} is not known.")
-    return found
+    return family
 
 
 def instrument_for(store: Store, procedure: str) -> StoredInstrument | None:

@@ -46,18 +46,18 @@ def drawings(case: CaseFile) -> tuple[Drawing, ...]:
     own, unit_type = case.case.id, case.case.unit_type_id
     known = documents.of_case(connection, own, unit_type)
     measured = documents.checks_of(connection, own, unit_type) if known else []
-    found = []
+    drawings = []
     for document in known:
         of_it = [m for m in measured if m.document_id == document.id]
         here = tuple(m.check for m in of_it if m.case_id == own)
         elsewhere = dict.fromkeys(
             m.case_number for m in of_it if m.case_id != own and not m.check.agrees
         )
-        found.append(Drawing(document, here, trust(here), tuple(elsewhere)))
-    return tuple(found)
+        drawings.append(Drawing(document, here, trust(here), tuple(elsewhere)))
+    return tuple(drawings)
 
 
 def drawing_of(case: CaseFile, sha256: str) -> Drawing | None:
     """The drawing of a document's hash, the newest; None where the case has none such."""
-    found = [d for d in drawings(case) if d.document.sha256 == sha256]
-    return found[-1] if found else None
+    all_drawings = [d for d in drawings(case) if d.document.sha256 == sha256]
+    return all_drawings[-1] if all_drawings else None

@@ -118,7 +118,7 @@ def _hours(case: CaseFile) -> dict[str, float]:
     """Hours by stage: the time before each entry belongs to its stage, long pauses left out."""
     procedures = {r.log_id: r.procedure for r in case.rows.readings.values()}
     rework = {step.log_id for step in case.rows.all_steps}
-    found: dict[str, float] = {}
+    result: dict[str, float] = {}
     last: datetime | None = None
     for entry in entries(case):
         at = datetime.fromisoformat(entry.at)
@@ -131,24 +131,24 @@ def _hours(case: CaseFile) -> dict[str, float]:
             stage = "rework"
         elif entry.id in procedures:
             stage = _BY_PROCEDURE.get(procedures[entry.id], "cold")
-        found[stage] = found.get(stage, 0.0) + spent / 3600
-    return {stage: round(hours, 4) for stage, hours in found.items()}
+        result[stage] = result.get(stage, 0.0) + spent / 3600
+    return {stage: round(hours, 4) for stage, hours in result.items()}
 
 
 def _tests(case: CaseFile, judged: Sequence[tuple[PartFacts, PartFacts]]) -> dict[str, list[int]]:
     """How often each kind of reading, or a look, was taken of a part, and was the last before a
     bad one was known as such."""
-    taken: Counter[str] = Counter()
-    found: Counter[str] = Counter()
+    counts: Counter[str] = Counter()
+    counter: Counter[str] = Counter()
     for facts, was in judged:
         read = [r.procedure.code for r in was.readings if r.procedure.is_of_health]
         for code in set(read):
-            taken[code] += 1
+            counts[code] += 1
         if _is_bad(case, facts, was):
             last = read[-1] if read else _LOOK
-            found[last] += 1
-            taken[_LOOK] += not read
-    return {code: [count, found[code]] for code, count in sorted(taken.items())}
+            counter[last] += 1
+            counts[_LOOK] += not read
+    return {code: [count, counter[code]] for code, count in sorted(counts.items())}
 
 
 class Ledger(Struct, frozen=True):
@@ -180,13 +180,13 @@ def refresh(store: Store) -> Priors:
     for line in told:
         counts.setdefault(line["topology"], Counter()).update(line["faults"])
     weights = {topology: knowledge_for(TOPOLOGIES[topology]).group_rates for topology in counts}
-    found = Priors(family_factors(lives), offender_years(fitted), fault_factors(counts, weights))
+    priors = Priors(family_factors(lives), offender_years(fitted), fault_factors(counts, weights))
     with store.jot() as connection:
         rows.put_priors(connection, {
-            "families": found.families, "suppressor_years": found.suppressor_years,
-            "faults": found.faults,
+            "families": priors.families, "suppressor_years": priors.suppressor_years,
+            "faults": priors.faults,
         })  # fmt: skip
-    return found
+    return priors
 
 
 def keep_up(store: Store) -> None:
@@ -205,16 +205,16 @@ def _lives(told: Sequence[Any]) -> tuple[Life, ...]:
 
 def ledger(store: Store) -> Ledger:
     """The whole ledger; the fits are computed beside the page."""
-    found = refresh(store) if rows.stale(store.read()) else None
+    priors = refresh(store) if rows.stale(store.read()) else None
     told = rows.lines(store.read())
     lives = _lives(told)
     hours: Counter[str] = Counter()
     tests: dict[str, tuple[int, int]] = {}
     for line in told:
         hours.update(line["hours"])
-        for code, (taken, hit) in line["tests"].items():
+        for code, (ledger, hit) in line["tests"].items():
             before = tests.get(code, (0, 0))
-            tests[code] = (before[0] + taken, before[1] + hit)
+            tests[code] = (before[0] + ledger, before[1] + hit)
     inputs = {
         kind: {
             name: [[life.years, life.failed] for life in own]
@@ -223,20 +223,20 @@ def ledger(store: Store) -> Ledger:
         for kind in ("family", "role", "unit_type")
     }
     fits = worker.ask(store, LIFETIMES, inputs)
-    return Ledger(len(told), lives, dict(hours), tests, fits, found or workshop(store).priors)
+    return Ledger(len(told), lives, dict(hours), tests, fits, priors or workshop(store).priors)
 
 
 def _compute(inputs: Any, progress: Progress) -> Any:
     count = max(sum(len(groups) for groups in inputs.values()), 1)
-    done, found = 0, {}
+    done, result = 0, {}
     for kind, groups in inputs.items():
         fits = {}
         for name, own in groups.items():
             fits[name] = fit([years for years, _ in own], [failed for _, failed in own])
             done += 1
             progress(done / count)
-        found[kind] = lifetimes_json(fits, ())["groups"]
-    return found
+        result[kind] = lifetimes_json(fits, ())["groups"]
+    return result
 
 
 LIFETIMES = Analysis("lifetimes", _VERSION, _compute)

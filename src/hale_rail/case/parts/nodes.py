@@ -111,17 +111,17 @@ def part_readings(
 
     `is_new`: they are those of a part that was fitted in another's place.
     """
-    taken: dict[Key, MeasuredValue] = {}
+    values: dict[Key, MeasuredValue] = {}
     for condition in (None, Condition.IN_CIRCUIT, Condition.LIFTED):
         for reading in own:
             at = reading.condition if reading.condition in _ON_PART else None
             if at is condition:
                 key = (reading.procedure.code, reading.target.pair)
-                taken[key] = _taken(node, reading)
+                values[key] = _taken(node, reading)
     fresh = node.fresh[part.id]
     esr = next((r for r in reversed(own) if r.procedure is ESR), None)
     return PartReadings(
-        taken,
+        values,
         node.seen.get(part.id, ()),
         node.output_right,
         node.this_year,

@@ -41,7 +41,7 @@ def parts(case: CaseFile) -> dict[int, PartFacts]:
     )  # fmt: skip
     before: _Before | None = case.kept.get("parts")
     is_alike = before is not None and before.of_all == of_all
-    found: dict[int, PartFacts] = dict(before.found) if before and is_alike else {}
+    part_facts: dict[int, PartFacts] = dict(before.found) if before and is_alike else {}
     anew = _changed(before.rows, rows) if before and is_alike else None
     for group in case.sheet.banks:
         if anew is not None and anew.isdisjoint([part.id for part in group]):
@@ -49,11 +49,11 @@ def parts(case: CaseFile) -> dict[int, PartFacts]:
         given = _follows_from(case, group, fresh, right, year)
         judge = partial(_judge, case, group, fresh, right, year)
         judged = case.keep(("node", group[0].id), given, judge)
-        found.update((facts.part.id, facts) for facts in judged)
+        part_facts.update((facts.part.id, facts) for facts in judged)
     if not is_alike:
-        found = {part.id: found[part.id] for part in case.sheet.in_power_order}
-    case.kept["parts"] = _Before(of_all, rows, found)
-    return found
+        part_facts = {part.id: part_facts[part.id] for part in case.sheet.in_power_order}
+    case.kept["parts"] = _Before(of_all, rows, part_facts)
+    return part_facts
 
 
 class _Before(Struct, frozen=True):
@@ -96,9 +96,9 @@ def news(case: CaseFile, then: Mapping[int, PartFacts]) -> set[int]:
     before, now, kept = case.kept.get("news", (None, None, None))
     if before is then and now is known:
         return set(kept)
-    found = changed_keys(then, known)
-    case.kept["news"] = then, known, found
-    return found
+    news = changed_keys(then, known)
+    case.kept["news"] = then, known, news
+    return news
 
 
 def changed_keys(then: Mapping[int, object], now: Mapping[int, object]) -> set[int]:
@@ -198,18 +198,18 @@ def _fresh(case: CaseFile) -> FreshByKin:
     """A fresh part's (or data sheet's) figures by kind of part, the newest of each."""
     if case.rows.taken.isdisjoint(_FRESH):
         return {}
-    found: dict[tuple[object, ...], Fresh] = {}
-    taken = [r for r in case.rows.standing.values() if r.procedure in _FRESH]
-    for reading in sorted(taken, key=lambda r: r.id):
+    readings: dict[tuple[object, ...], Fresh] = {}
+    all_readings = [r for r in case.rows.standing.values() if r.procedure in _FRESH]
+    for reading in sorted(all_readings, key=lambda r: r.id):
         part = case.sheet.part(reading.target.part_id)
         if part is None or not 0 < reading.value < math.inf:
             continue
-        known = found.get(_kin(part), Fresh())
+        known = readings.get(_kin(part), Fresh())
         if reading.procedure is FRESH_ESR:
-            found[_kin(part)] = replace(known, esr_ohm=reading.value)
+            readings[_kin(part)] = replace(known, esr_ohm=reading.value)
         else:
-            found[_kin(part)] = replace(known, farad=reading.value)
-    return found
+            readings[_kin(part)] = replace(known, farad=reading.value)
+    return readings
 
 
 def standing_failed(case: CaseFile) -> list[PartFacts]:

@@ -41,10 +41,10 @@ def failure(facts: PartFacts) -> str:
     proofs = [r for r in facts.judgement.reasons if r.argues is Verdict.FAILED]
     if facts.state is not PartState.FAILED or all(r.code.startswith("seen-") for r in proofs):
         return ""
-    said = {r.code for r in proofs}
-    if SHORT & said or _conducts_lifted(facts):
+    failure = {r.code for r in proofs}
+    if SHORT & failure or _conducts_lifted(facts):
         return "short"
-    if OPEN & said or ("drifted" in said and facts.part.kind is not capacitor.KIND):
+    if OPEN & failure or ("drifted" in failure and facts.part.kind is not capacitor.KIND):
         return "open"
     return "dry" if facts.part.kind is capacitor.KIND else "open"
 

@@ -115,7 +115,7 @@ def limit_of(case: CaseFile) -> Limit:
 @facet
 def walked(case: CaseFile) -> tuple[Walked, ...]:
     """Every step of the plan in order, with what happened in it."""
-    found: list[Walked] = []
+    walks: list[Walked] = []
     is_open = True
     for step in steps(case.sheet):
         own = [event for event in case.rows.power_steps if event.step == step.key]
@@ -126,10 +126,10 @@ def walked(case: CaseFile) -> tuple[Walked, ...]:
             is_open = False
         stop = own[-1].stop if own else None
         began = [event for event in own if event.what == "begun"]
-        found.append(
+        walks.append(
             Walked(step, state, _read(case, step, own), stop, began[-1].at if began else "")
         )
-    return tuple(found)
+    return tuple(walks)
 
 
 def _state(own: Sequence[PowerStep]) -> str:
@@ -143,7 +143,7 @@ def _read(case: CaseFile, step: PlanStep, own: Sequence[PowerStep]) -> tuple[Ste
     if not began:
         return ()
     ended = min((e.log_id for e in own if e.log_id > began), default=None)
-    found = []
+    result = []
     for rail in case.sheet.rails:
         ever = [
             r
@@ -156,8 +156,8 @@ def _read(case: CaseFile, step: PlanStep, own: Sequence[PowerStep]) -> tuple[Ste
         ]
         if ever:
             judged = judge(rail_reading(case, rail, ever[-1]), case.tolerance)
-            found.append(StepRead(rail, ever[-1], judged))
-    return tuple(found)
+            result.append(StepRead(rail, ever[-1], judged))
+    return tuple(result)
 
 
 @facet
@@ -173,9 +173,9 @@ def alarm(case: CaseFile) -> Alarm | None:
     if here is None or here.state != "live":
         return None
     readings = [rail_reading(case, read.rail, read.reading) for read in here.read]
-    for found in patterns(readings, case.tolerance):
-        if found.urgent:
-            return Alarm(found.code, found.text, found.rails)
+    for pattern in patterns(readings, case.tolerance):
+        if pattern.urgent:
+            return Alarm(pattern.code, pattern.text, pattern.rails)
     for read in here.read:
         if read.judgement.verdict is RailVerdict.FAIL and read.judgement.advice:
             text = f"{read.rail.key} stands at {read.judgement.text}."
@@ -187,14 +187,14 @@ def alarm(case: CaseFile) -> Alarm | None:
 def in_the_way(case: CaseFile) -> tuple[str, ...]:
     """Why no power may come yet: failed parts by name, rails that are shorted."""
     failed = [facts.part.ref for facts in standing_failed(case)]
-    found = []
+    result = []
     if failed:
         is_are = "is" if len(failed) == 1 else "are"
-        found.append(f"{', '.join(failed)} {is_are} failed and not replaced.")
+        result.append(f"{', '.join(failed)} {is_are} failed and not replaced.")
     short = [g.rail.key for g in grounds(case) if any(s.is_low for s in g.sides.values())]
     if short:
-        found.append(f"{', '.join(short)}: to ground a short, or nearly. Find it first.")
-    return tuple(found)
+        result.append(f"{', '.join(short)}: to ground a short, or nearly. Find it first.")
+    return tuple(result)
 
 
 #: kinds of the mains side that are read before power, beside the bulk capacitor
@@ -210,8 +210,8 @@ def unread_before_power(case: CaseFile) -> tuple[str, ...]:
 
     Nothing while the reason stands that was written when an earlier step was begun.
     """
-    found = _unread(case)
-    return () if found and _reason_stands(case) else found
+    unread_before_power = _unread(case)
+    return () if unread_before_power and _reason_stands(case) else unread_before_power
 
 
 def _reason_stands(case: CaseFile) -> bool:
@@ -241,9 +241,9 @@ def _unread(case: CaseFile) -> tuple[str, ...]:
     rails = [
         g.rail.key for g in grounds(case) if not any(side.judgement for side in g.sides.values())
     ]
-    found = [f"{', '.join(first)}"] if first else []
-    found += [f"{', '.join(rails)} to ground"] if rails else []
-    return (*found, *_polarity_unchecked(case))
+    unread = [f"{', '.join(first)}"] if first else []
+    unread += [f"{', '.join(rails)} to ground"] if rails else []
+    return (*unread, *_polarity_unchecked(case))
 
 
 def _polarity_unchecked(case: CaseFile) -> tuple[str, ...]:
@@ -292,13 +292,13 @@ def lamps_of(case: CaseFile) -> dict[str, LampLoad | str]:
     volt, watt = picked.number("load_lamp_v"), picked.number("load_lamp_w")
     if not volt or not watt:
         return {}
-    found: dict[str, LampLoad | str] = {}
+    loads: dict[str, LampLoad | str] = {}
     for rail in case.sheet.rails:
         try:
-            found[rail.key] = lamp_load(rail.nominal_v, volt, watt)
+            loads[rail.key] = lamp_load(rail.nominal_v, volt, watt)
         except InputError as error:
-            found[rail.key] = str(error)
-    return found
+            loads[rail.key] = str(error)
+    return loads
 
 
 def stop_text(code: str) -> str:

@@ -48,24 +48,24 @@ def key_of(log_id: int, did: Did) -> str:
 @facet
 def power_ons(case: CaseFile) -> tuple[PowerOn, ...]:
     """Every time that power came, in order."""
-    said: dict[int, dict[Did, MachineNote]] = {}
+    notes: dict[int, dict[Did, MachineNote]] = {}
     for (kind, key), note in case.rows.said.items():
         did = DIDS.get(str(note.body.get("did"))) if kind == KIND and note.body else None
         if did and note.body and key.startswith(_PREFIX):
-            said.setdefault(int(note.body["power"]), {})[did] = note
-    found = [_power_on(0, "", "", said[0])] if 0 in said else []
+            notes.setdefault(int(note.body["power"]), {})[did] = note
+    power_ons = [_power_on(0, "", "", notes[0])] if 0 in notes else []
     for event in case.rows.events:
         if event.kind == EventKind.APPLIED.value:
             source = SOURCES[event.source].words if event.source in SOURCES else ""
-            own = said.get(event.log_id, {})
-            found.append(_power_on(event.log_id, event.at, source, own))
-    return tuple(found)
+            own = notes.get(event.log_id, {})
+            power_ons.append(_power_on(event.log_id, event.at, source, own))
+    return tuple(power_ons)
 
 
-def _power_on(log_id: int, at: str, source: str, said: Mapping[Did, MachineNote]) -> PowerOn:
+def _power_on(log_id: int, at: str, source: str, notes: Mapping[Did, MachineNote]) -> PowerOn:
     """One power-on; of two things that cannot both be, what was said last stands."""
-    later = {one.opposite: note.log_id for one, note in said.items() if one.opposite}
-    stands = {one: note for one, note in said.items() if later.get(one, 0) < note.log_id}
+    later = {one.opposite: note.log_id for one, note in notes.items() if one.opposite}
+    stands = {one: note for one, note in notes.items() if later.get(one, 0) < note.log_id}
     did = tuple((one, int((stands[one].body or {})["times"])) for one in Did if one in stands)
     return PowerOn(log_id, at, source, did, min((n.log_id for n in stands.values()), default=0))
 

@@ -115,48 +115,48 @@ class _Change(Struct, frozen=True):
 
 def _changes(case: CaseFile) -> list[_Change]:
     at = {entry.id: entry.at for entry in entries(case)}
-    found = [_Change(act.log_id, act.at, BLED) for act in case.rows.acts if act.kind == BLED]
+    changes = [_Change(act.log_id, act.at, BLED) for act in case.rows.acts if act.kind == BLED]
     for event in case.rows.events:
         if event.kind == EventKind.APPLIED.value:
             power = MAINS if event.source == MAINS else BENCH
-            found.append(_Change(event.log_id, event.at, "power", power))
+            changes.append(_Change(event.log_id, event.at, "power", power))
         elif event.kind == EventKind.REMOVED.value:
-            found.append(_Change(event.log_id, event.at, "power", OFF))
-    found += [
+            changes.append(_Change(event.log_id, event.at, "power", OFF))
+    changes += [
         _Change(log_id, at[log_id], "power", MAINS, load)
         for log_id, load in _powered_by(case).items()
     ]
-    found += [_Change(log_id, at[log_id], "replaced", name) for log_id, name in _fitted(case)]
-    return found
+    changes += [_Change(log_id, at[log_id], "replaced", name) for log_id, name in _fitted(case)]
+    return changes
 
 
 def _live(case: CaseFile) -> dict[int, AppliedLoad]:
     """Readings and records that only power gives: the place in the log, and the load."""
     loads = {load.value: load for load in AppliedLoad}
-    found = {
+    applied_loads = {
         r.log_id: loads.get(r.point.condition.code, AppliedLoad.MACHINE)
         for r in case.rows.readings.values()
         if Need.POWERED in r.procedure.needs
     }
     for wave in case.rows.waves:
-        said = case.rows.wave_settings.get(wave.id, {})
-        found[wave.log_id] = loads.get(str(said.get("load")), AppliedLoad.MACHINE)
-    return found
+        live = case.rows.wave_settings.get(wave.id, {})
+        applied_loads[wave.log_id] = loads.get(str(live.get("load")), AppliedLoad.MACHINE)
+    return applied_loads
 
 
 def _powered_by(case: CaseFile) -> dict[int, AppliedLoad]:
     """Of these, those before which nobody said that power is on: they put it on, from the mains."""
-    live, found, is_on = _live(case), dict[int, AppliedLoad](), False
-    said = {
+    live, loads, is_on = _live(case), dict[int, AppliedLoad](), False
+    powered = {
         e.log_id: e.kind == EventKind.APPLIED.value
         for e in case.rows.events
         if e.kind in (EventKind.APPLIED.value, EventKind.REMOVED.value)
     }
-    for log_id in sorted([*live, *said]):
+    for log_id in sorted([*live, *powered]):
         if log_id in live and not is_on:
-            found[log_id] = live[log_id]
-        is_on = said.get(log_id, True)
-    return found
+            loads[log_id] = live[log_id]
+        is_on = powered.get(log_id, True)
+    return loads
 
 
 def _fitted(case: CaseFile) -> list[tuple[int, str]]:
@@ -190,17 +190,17 @@ def done(case: CaseFile) -> list[Done]:
     """Everything that was done, in order, with its minutes."""
     at = {entry.id: entry.at for entry in entries(case)}
     lifted: set[int | None] = set()
-    found = [_read(case, r, at[r.log_id], lifted) for r in case.rows.readings.values()]
-    found += [
+    steps = [_read(case, r, at[r.log_id], lifted) for r in case.rows.readings.values()]
+    steps += [
         Done(w.log_id, w.at, f"a record of {w.rail}", minutes("waveform"), is_care=True)
         for w in case.rows.waves
     ]
-    found += [
+    steps += [
         Done(look.log_id, at[look.log_id], "a look at the parts", minutes("look"))
         for look in case.rows.looks.values()
         if look.codes
     ]
-    found += [
+    steps += [
         Done(
             e.log_id, e.at, f"power from {e.source}", minutes("power"), is_power=True, is_care=True
         )
@@ -208,15 +208,15 @@ def done(case: CaseFile) -> list[Done]:
         if e.kind == EventKind.APPLIED.value
     ]
     live, powered = _live(case), _powered_by(case)
-    found = [
+    steps = [
         replace(
             d,
             is_power=d.is_power or d.log_id in live,
             minutes=d.minutes + (minutes("power") if d.log_id in powered else 0.0),
         )
-        for d in [*found, *_by_hand(case, at)]
+        for d in [*steps, *_by_hand(case, at)]
     ]
-    return sorted(found, key=lambda d: d.log_id)
+    return sorted(steps, key=lambda d: d.log_id)
 
 
 def _read(case: CaseFile, reading: Reading, at: str, lifted: set[int | None]) -> Done:
@@ -237,21 +237,21 @@ def _read(case: CaseFile, reading: Reading, at: str, lifted: set[int | None]) ->
 def _by_hand(case: CaseFile, at: dict[int, str]) -> list[Done]:
     """Tests that the hand says, parts that were replaced, stores that were bled."""
     known = knowledge_for(case.sheet.topology)
-    found = []
+    result = []
     for statement in case.rows.statements:
         test = known.test(statement.key) if statement.kind == "result" else None
         if test and statement.value:
             live = test.is_live
-            found.append(
+            result.append(
                 Done(statement.log_id, at[statement.log_id], test.name, test.minutes, is_power=live)
             )
-    found += [
+    result += [
         Done(log_id, at[log_id], f"{name} replaced", minutes("replaced"), is_care=True)
         for log_id, name in _fitted(case)
     ]
-    found += [
+    result += [
         Done(act.log_id, act.at, "stores bled", minutes(BLED), is_care=True)
         for act in case.rows.acts
         if act.kind == BLED
     ]
-    return found
+    return result

@@ -62,9 +62,9 @@ class RailVolts(Struct, frozen=True):
 _WORST = (RailVerdict.FAIL, RailVerdict.MARGINAL, RailVerdict.NOT_JUDGED, RailVerdict.PASS)
 
 
-def _rank(found: Judged) -> tuple[int, float]:
+def _rank(readings: Judged) -> tuple[int, float]:
     """The worst first: by its verdict, then by how far it is off."""
-    return _WORST.index(found[1].verdict), -abs(found[1].off_share)
+    return _WORST.index(readings[1].verdict), -abs(readings[1].off_share)
 
 
 @facet
@@ -139,5 +139,5 @@ def rail_patterns(case: CaseFile) -> tuple[RailPattern, ...]:
         for volts in rails(case)
         for reading, _ in volts.by_place.values()
     ]
-    found = patterns(read, case.tolerance)
-    return tuple(p for p in found if not (p.is_guess and shorted.intersection(p.rails)))
+    rail_patterns = patterns(read, case.tolerance)
+    return tuple(p for p in rail_patterns if not (p.is_guess and shorted.intersection(p.rails)))

@@ -87,7 +87,7 @@ def capacitor_needs(case: CaseFile, part: Part) -> Needs | None:
     known = role in ROLES
     bank = f"{case.number}/{part.line}/{part.board}/{part.bank}" if part.bank else ""
     usual = usual_role(marked.family, marked.safety_class)
-    found = Needs(
+    needs = Needs(
         needs_id(case, part),
         part.ref,
         ROLES[role] if known else usual,
@@ -102,8 +102,8 @@ def capacitor_needs(case: CaseFile, part: Part) -> Needs | None:
         sku=body.get("sku", ""),
         is_primary=bool(part.is_primary),
     )
-    asked = {name: READ[name](body, name) or None for name, _ in ASKED}
-    return replace(found, **asked | {"grade": asked["grade"] or marked.grade})
+    capacitor_needs = {name: READ[name](body, name) or None for name, _ in ASKED}
+    return replace(needs, **capacitor_needs | {"grade": capacitor_needs["grade"] or marked.grade})
 
 
 def named(case: CaseFile, part: Part) -> str:
@@ -158,8 +158,8 @@ def station_role(case: CaseFile, part: Part) -> str:
         return "decoupling"
     if part.family is None or not (part.family.is_wet or part.safety_class):
         return ""
-    found = role_by_place(case.sheet.topology, part)
+    station_role = role_by_place(case.sheet.topology, part)
     behind = [p for p in case.sheet.on_line(part.line) if p.order > part.order]
-    if found == "output-filter" and any(p.kind is regulator.KIND for p in behind):
+    if station_role == "output-filter" and any(p.kind is regulator.KIND for p in behind):
         return "raw-filter"
-    return found
+    return station_role

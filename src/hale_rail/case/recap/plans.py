@@ -75,8 +75,8 @@ def compute(inputs: Any, progress: Progress) -> Any:
     return {"plans": plans, "alone": alone, "by_line": _cost(by_line(first, at, terms))}
 
 
-def _cost(found: Any) -> dict[str, Any]:
-    return {"total": str(found.total), "open": len(found.unmet)}
+def _cost(result: Any) -> dict[str, Any]:
+    return {"total": str(result.total), "open": len(result.unmet)}
 
 
 PLAN = Analysis("plan", 3, compute)
@@ -105,8 +105,8 @@ class Planned(Struct, frozen=True):
 
     def plan(self, name: str) -> Mapping[str, Any]:
         """One demand's plan, empty while it is computed."""
-        found: Mapping[str, Any] = self.result.get("plans", {}).get(name, {})
-        return found
+        fields: Mapping[str, Any] = self.result.get("plans", {}).get(name, {})
+        return fields
 
 
 def case_plan(case: CaseFile) -> Planned:
@@ -149,26 +149,26 @@ def stop_order(store: Store, planned: Planned) -> None:
 
 
 def _ask(store: Store, demands: Mapping[str, Sequence[AnyNeeds]]) -> Planned:
-    found = sources(store)
+    all_sources = sources(store)
     needs = {n.id: n for demand in demands.values() for n in demand}
     inputs = {
         "demands": {name: [needs_json(n) for n in demand] for name, demand in demands.items()},
-        "lists": found.lists,
-        "sources": sources_json((), found.stock, found.terms),
-        "terms": terms_json(_terms(found)),
-        "alone": list(with_parts(found)),
+        "lists": all_sources.lists,
+        "sources": sources_json((), all_sources.stock, all_sources.terms),
+        "terms": terms_json(_terms(all_sources)),
+        "alone": list(with_parts(all_sources)),
     }
-    _remember(found)
-    if found.is_empty or not needs:
-        return Planned(found, inputs, AnalysisState(result={}), needs)
-    return Planned(found, inputs, worker.ask(store, PLAN, inputs), needs)
+    _remember(all_sources)
+    if all_sources.is_empty or not needs:
+        return Planned(all_sources, inputs, AnalysisState(result={}), needs)
+    return Planned(all_sources, inputs, worker.ask(store, PLAN, inputs), needs)
 
 
-def _remember(found: Sources) -> None:
+def _remember(sources: Sources) -> None:
     """Have the lists at hand for the analyses that name them by their hash."""
     with _lock:
-        _lists[found.lists] = found.offers
-        _lists.move_to_end(found.lists)
+        _lists[sources.lists] = sources.offers
+        _lists.move_to_end(sources.lists)
         while len(_lists) > _REMEMBERED:
             _lists.popitem(last=False)
 
@@ -181,8 +181,8 @@ def _remembered(lists: str) -> Sequence[Offer]:
     return known
 
 
-def _terms(found: Sources) -> Terms:
-    buying = found.buying
+def _terms(sources: Sources) -> Terms:
+    buying = sources.buying
     return Terms(buying.max_vendors, buying.spares, buying.spares_below, _SEARCH_S)
 
 

@@ -19,8 +19,8 @@ _STAYS = ("darlington", "germanium")
 
 def ratings_of(case: CaseFile, part: Part) -> Ratings:
     """Its ratings; what a person said stands before what the sheet has."""
-    said = said_of(case, part)
-    cells = sheet_cells(case, part) | {name: text for name, text in said.items() if text}
+    ratings = said_of(case, part)
+    cells = sheet_cells(case, part) | {name: text for name, text in ratings.items() if text}
     try:
         return read_ratings(cells, WARES[part.kind.code])
     except InputError:  # the sheet changed its kind since this was said
@@ -30,8 +30,8 @@ def ratings_of(case: CaseFile, part: Part) -> Ratings:
 def said_of(case: CaseFile, part: Part) -> Mapping[str, str]:
     """What a person said of a part's ratings, by column."""
     note = case.rows.notes.get(part.id)
-    said: Mapping[str, str] = note.body.get("ratings", {}) if note else {}
-    return said
+    ratings: Mapping[str, str] = note.body.get("ratings", {}) if note else {}
+    return ratings
 
 
 def sheet_cells(case: CaseFile, part: Part) -> dict[str, str]:

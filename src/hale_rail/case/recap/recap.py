@@ -47,8 +47,8 @@ def _positions(case: CaseFile) -> dict[int, Position]:
     def made(facts: PartFacts) -> Position | None:
         return position(sheet, facts, priors) if facts.part.kind is capacitor.KIND else None
 
-    found = of_each(case, "positions", (case.rows.sheet_version, priors), made)
-    return {i: one for i, one in found.items() if one}
+    positions = of_each(case, "positions", (case.rows.sheet_version, priors), made)
+    return {i: one for i, one in positions.items() if one}
 
 
 def recap_lines(case: CaseFile, school: RecapPolicy) -> list[RecapLine]:
@@ -59,8 +59,8 @@ def recap_lines(case: CaseFile, school: RecapPolicy) -> list[RecapLine]:
 @facet
 def others(case: CaseFile) -> list[OtherLine]:
     """What is replaced besides capacitors, and capacitors of which too little is known to list."""
-    found = [one for one in of_each(case, "others", None, _other).values() if one]
-    return other_lines(found, lambda part: ratings_of(case, part) if part.kind.rules else None)
+    others = [one for one in of_each(case, "others", None, _other).values() if one]
+    return other_lines(others, lambda part: ratings_of(case, part) if part.kind.rules else None)
 
 
 def _other(facts: PartFacts) -> Other | None:
@@ -109,8 +109,8 @@ def replaced(case: CaseFile) -> list[Position]:
         return bool(one and is_replaced(one, school, year))
 
     of_all = (case.rows.sheet_version, case.workshop.priors, school, year)
-    found = of_each(case, "replaced", of_all, goes)
-    return [one for i, one in known.items() if found[i]]
+    replaced = of_each(case, "replaced", of_all, goes)
+    return [one for i, one in known.items() if replaced[i]]
 
 
 @facet

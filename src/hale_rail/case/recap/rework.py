@@ -136,11 +136,11 @@ class Job(Struct, frozen=True):
 @facet
 def steps_by_part(case: CaseFile) -> dict[int, dict[ReworkAct, ReworkStep]]:
     """What was done at each part and stands, by act."""
-    found: dict[int, dict[ReworkAct, ReworkStep]] = {}
+    steps: dict[int, dict[ReworkAct, ReworkStep]] = {}
     for step in case.rows.steps:
         if step.part_id is not None:
-            found.setdefault(step.part_id, {})[ACTS[step.step]] = step
-    return found
+            steps.setdefault(step.part_id, {})[ACTS[step.step]] = step
+    return steps
 
 
 @facet
@@ -171,34 +171,34 @@ def _plain_jobs(case: CaseFile) -> list[Job]:
 
 
 def _laid_out(case: CaseFile, chosen: Mapping[str, Any]) -> list[Job]:
-    found = [_job(case, facts, chosen) for facts in positions_of_work(case)]
-    tall = {job.part.id: job.height_mm for job in found}
-    banks = {job.part.id: [p.id for p in case.sheet.bank_of(job.part)] for job in found}
+    jobs = [_job(case, facts, chosen) for facts in positions_of_work(case)]
+    tall = {job.part.id: job.height_mm for job in jobs}
+    banks = {job.part.id: [p.id for p in case.sheet.bank_of(job.part)] for job in jobs}
 
     def place(job: Job) -> tuple[float, int]:
         mates = [i for i in banks[job.part.id] if i in tall]
         return max(tall[i] for i in mates), mates[0]
 
-    return _with_second_looks(sorted(found, key=place))
+    return _with_second_looks(sorted(jobs, key=place))
 
 
-def last_fitted(found: Sequence[Job]) -> Job | None:
+def last_fitted(jobs: Sequence[Job]) -> Job | None:
     """The position that was fitted last by the walk."""
-    done = [job for job in found if ReworkAct.FITTED in job.done]
+    done = [job for job in jobs if ReworkAct.FITTED in job.done]
     return max(done, key=lambda job: job.done[ReworkAct.FITTED].id, default=None)
 
 
-def _with_second_looks(found: list[Job]) -> list[Job]:
+def _with_second_looks(jobs: list[Job]) -> list[Job]:
     """Positions whose marks change from the part that went in last want a second look too."""
-    last = last_fitted(found)
+    last = last_fitted(jobs)
     if last is None:
-        return found
+        return jobs
     return [
         replace(job, needs_second_look=True)
         if ReworkAct.SECOND_LOOK in job.done
         or (ReworkAct.MEASURED not in job.done and mark_differs(last.family, job.family))
         else job
-        for job in found
+        for job in jobs
     ]
 
 
@@ -222,8 +222,8 @@ def new_part(case: CaseFile, part: Part, chosen: Mapping[str, Any]) -> NewPart |
         kept = _kept(out.note)
         if kept:
             return kept
-    found = chosen.get(needs_id(case, part))
-    return NewPart(found["sku"], build_of(found["build"])) if found else None
+    new_part = chosen.get(needs_id(case, part))
+    return NewPart(new_part["sku"], build_of(new_part["build"])) if new_part else None
 
 
 def _kept(note: str) -> NewPart | None:
@@ -254,17 +254,17 @@ def source_words(case: CaseFile, job: Job) -> str:
 def origin_words(case: CaseFile, job: Job) -> str:
     """What the new part of a position is by the plan where it is not new: `salvaged`; else ""."""
     plan, own = case_plan(case).plan(case.school.code), needs_id(case, job.part)
-    found = [x["origin"] for x in plan.get("from_stock", ()) if own in x["covers"]]
-    return next((words for words in found if words != Origin.NEW.words), "")
+    origin_words = [x["origin"] for x in plan.get("from_stock", ()) if own in x["covers"]]
+    return next((words for words in origin_words if words != Origin.NEW.words), "")
 
 
 def ticks(case: CaseFile, job: Job) -> tuple[bool, ...]:
     """What of the bench sheet was done: out, cleared, polarity, C, ESR, fitted, looked at."""
-    taken = taken_new(case, job)
+    readings = taken_new(case, job)
     return (
         *(act in job.done for act in (ReworkAct.OUT, ReworkAct.CLEARED, ReworkAct.POLARITY)),
-        NEW_CAP in taken,
-        NEW_ESR in taken,
+        NEW_CAP in readings,
+        NEW_ESR in readings,
         job.is_fitted,
         ReworkAct.LOOKED in job.done,
     )
@@ -277,14 +277,14 @@ def taken_new(case: CaseFile, job: Job) -> dict[Procedure, Reading]:
     return {r.procedure: r for r in own if out and r.procedure in NEW and r.log_id > out.log_id}
 
 
-def judge_new(job: Job, taken: Mapping[Procedure, Reading]) -> Judgement | None:
+def judge_new(job: Job, all_readings: Mapping[Procedure, Reading]) -> Judgement | None:
     """The new part judged as a lifted one, by its own marking; None while nothing was read."""
     as_new = as_capacitor(job)
-    if not taken or as_new is None:
+    if not all_readings or as_new is None:
         return None
     figures = {
         procedure: MeasuredValue(reading.value, True, reading.digit, reading.accuracy)
-        for procedure, reading in taken.items()
+        for procedure, reading in all_readings.items()
     }
     readings = Readings(figures.get(NEW_CAP), figures.get(NEW_ESR))
     return capacitor_verdicts.judge(as_new, readings, 0, 0.0, None)
@@ -346,7 +346,7 @@ def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
     begun = steps[0].log_id if steps else 0
     fitted = [s.log_id for s in steps if s.step == ReworkAct.FITTED.code]
     ended = max(fitted, default=0)
-    found = []
+    grounds_around = []
     for rail in case.sheet.rails:
         ever = [
             r
@@ -357,7 +357,7 @@ def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
             own = [r for r in ever if r.condition is side]
             before = [r for r in own if not begun or r.log_id < begun]
             after = [r for r in own if ended and r.log_id > ended and r.id not in case.rows.aside]
-            found.append(
+            grounds_around.append(
                 BeforeAfter(
                     rail.key,
                     side,
@@ -366,7 +366,7 @@ def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
                     Point(rail_target(rail.key), GROUND, side).key,
                 )
             )
-    return tuple(found)
+    return tuple(grounds_around)
 
 
 @facet
@@ -376,6 +376,6 @@ def after_done(case: CaseFile) -> dict[After, ReworkStep]:
     return {AFTER[s.step]: s for s in case.rows.steps if s.part_id is None and s.log_id > ended}
 
 
-def in_work(found: Sequence[Job]) -> Job | None:
+def in_work(jobs: Sequence[Job]) -> Job | None:
     """The position where something was begun and nothing new stands yet."""
-    return next((job for job in found if job.is_begun), None)
+    return next((job for job in jobs if job.is_begun), None)

@@ -65,7 +65,7 @@ def sources(store: Store) -> Sources:
         return replace(cached[1], buying=buying, stock=stock)
     rates = {row.name: rate_of(row, buying.currency) for row in known}
     offers = _read_offers(store, rates)
-    found = Sources(
+    sources = Sources(
         buying,
         known,
         tuple(_converted(row.terms, rate) for row in known if (rate := rates[row.name])),
@@ -75,11 +75,11 @@ def sources(store: Store) -> Sources:
         lists_hash(offers),
     )
     with _lock:
-        _cache[store.token] = (state, found)
+        _cache[store.token] = (state, sources)
         _cache.move_to_end(store.token)
         while len(_cache) > _CACHED:
             _cache.popitem(last=False)
-    return found
+    return sources
 
 
 def drawers(store: Store) -> list[Drawer]:
@@ -89,12 +89,12 @@ def drawers(store: Store) -> list[Drawer]:
 
 def _read_offers(store: Store, rates: Mapping[str, Decimal | None]) -> tuple[Offer, ...]:
     """The lists in the workshop's currency, read in pieces so that no single read takes long."""
-    found: list[Offer] = []
+    offers: list[Offer] = []
     last = 0
     while piece := rows.offers(store.read(), last, _CHUNK):
         last = piece[-1][0]
-        found += [_offer(o, rate) for _, o in piece if (rate := rates.get(o.vendor))]
-    return tuple(sorted(found, key=lambda offer: offer.vendor))
+        offers += [_offer(o, rate) for _, o in piece if (rate := rates.get(o.vendor))]
+    return tuple(sorted(offers, key=lambda offer: offer.vendor))
 
 
 def lists_hash(offers: Sequence[Offer]) -> str:
@@ -105,15 +105,15 @@ def lists_hash(offers: Sequence[Offer]) -> str:
     return digest.hexdigest()
 
 
-def market_of(found: Sources) -> Market:
+def market_of(sources: Sources) -> Market:
     """Every part of the lists and drawers; made again only when one of them changed."""
-    state = (found.lists, found.stock, found.terms)
+    state = (sources.lists, sources.stock, sources.terms)
     with _lock:
-        known = _markets.get(found.lists)
+        known = _markets.get(sources.lists)
     if known is None or known[0] != state:
-        known = (state, market(found.offers, found.stock, found.terms))
+        known = (state, market(sources.offers, sources.stock, sources.terms))
         with _lock:
-            _markets[found.lists] = known
+            _markets[sources.lists] = known
             while len(_markets) > _CACHED:
                 _markets.popitem(last=False)
     return known[1]
@@ -137,9 +137,9 @@ def _offer(offer: Offer, rate: Decimal) -> Offer:
     return replace(offer, prices=tuple((start, price * rate) for start, price in offer.prices))
 
 
-def with_parts(found: Sources) -> Sequence[str]:
+def with_parts(sources: Sources) -> Sequence[str]:
     """Names of the vendors that offer something."""
-    return sorted({offer.vendor for offer in found.offers})
+    return sorted({offer.vendor for offer in sources.offers})
 
 
 class FromSource(Struct, frozen=True):
@@ -153,8 +153,8 @@ class FromSource(Struct, frozen=True):
 def bad_sources(store: Store) -> list[FromSource]:
     """Sources of new parts that read bad, the most first."""
     fitted = bad_parts.fitted_by_source(store.read())
-    found: dict[str, list[BadPart]] = {}
+    parts: dict[str, list[BadPart]] = {}
     for part in bad_parts.listed(store.read()):
-        found.setdefault(part.source, []).append(part)
-    lines = [FromSource(name, fitted.get(name, 0), tuple(bad)) for name, bad in found.items()]
+        parts.setdefault(part.source, []).append(part)
+    lines = [FromSource(name, fitted.get(name, 0), tuple(bad)) for name, bad in parts.items()]
     return sorted(lines, key=lambda line: -len(line.bad))

@@ -226,8 +226,8 @@ def _sections(case: CaseFile) -> list[Section]:
     ]
 
 
-def _section(title: str, found: Sequence[PartFacts]) -> Section:
-    return Section(title, tuple(_part_row(facts) for facts in found))
+def _section(title: str, part_facts: Sequence[PartFacts]) -> Section:
+    return Section(title, tuple(_part_row(facts) for facts in part_facts))
 
 
 def _part_row(facts: PartFacts) -> tuple[str, str, str, str]:
@@ -253,40 +253,40 @@ def _read(facts: PartFacts) -> str:
 
 def _read_new(former: PartFacts) -> str:
     """What was read of the new part before it was fitted, the newest of each."""
-    found = {r.procedure: show_reading(r) for r in former.readings if r.procedure in NEW}
-    return "; ".join(f"{procedure.short} {figure}" for procedure, figure in found.items())
+    new = {r.procedure: show_reading(r) for r in former.readings if r.procedure in NEW}
+    return "; ".join(f"{procedure.short} {figure}" for procedure, figure in new.items())
 
 
 def _why(facts: PartFacts) -> str:
-    found = facts.judgement.reasons[0].text if facts.judgement.reasons else ""
+    why = facts.judgement.reasons[0].text if facts.judgement.reasons else ""
     if not facts.decision:
-        return found
+        return why
     was = facts.former.judgement.reasons if facts.former and _read(facts.former) else ()
     words = f"{facts.decision.kind.words}: {facts.decision.reason}"
     told = [words.rstrip(": "), f"it was {was[0].text}" if was else ""]
     if facts.is_fitted and facts.state not in (PartState.REPLACED, PartState.UNSEEN):
-        told.append(f"the new one: {found}")
+        told.append(f"the new one: {why}")
     return "; ".join(text for text in told if text)
 
 
 def _photos(case: CaseFile) -> list[ReportPhoto]:
-    found = []
+    photos = []
     for photo in case_photos(case):
         part = case.sheet.part(photo.part_id)
         of = part.ref if part else "The unit"
-        found.append(ReportPhoto(photo.sha256, of, photo.caption, photo.added_at))
-    return found
+        photos.append(ReportPhoto(photo.sha256, of, photo.caption, photo.added_at))
+    return photos
 
 
 def _undone(case: CaseFile) -> list[str]:
-    found = [
+    undone = [
         f"Replace {line.quantity} × {_line_words(line)} ({line.refs}): {'; '.join(line.whys)}"
         for line in recap_lines(case, case.school)
         if any(not p.is_fitted for p in line.positions)
     ]
     others = [f.part.ref for f in standing_failed(case) if not f.part.capacitor]
     if others:
-        found.append(f"{', '.join(others)} failed and not replaced.")
+        undone.append(f"{', '.join(others)} failed and not replaced.")
     unseen = sum(
         f.state is PartState.UNSEEN for f in parts(case).values() if f.part.kind.is_measured
     )
@@ -296,11 +296,11 @@ def _undone(case: CaseFile) -> list[str]:
         if f.is_fitted and f.part.kind.is_measured and not _is_read(f)
     ]
     if unread:
-        found.append(f"{', '.join(unread)} replaced, not measured since.")
+        undone.append(f"{', '.join(unread)} replaced, not measured since.")
     if unseen:
         was = "was" if unseen == 1 else "were"
-        found.append(f"{counted(unseen, 'part')} {was} not measured.")
-    return found
+        undone.append(f"{counted(unseen, 'part')} {was} not measured.")
+    return undone
 
 
 def _is_read(facts: PartFacts) -> bool:
@@ -313,9 +313,9 @@ def _line_words(line: RecapLine) -> str:
     return f"{show_exact(line.farad, Unit.FARAD)}{volt}"
 
 
-def to_json(found: Report) -> str:
+def to_json(report: Report) -> str:
     """The report as it is kept."""
-    return json.dumps(to_builtins(found), ensure_ascii=False)
+    return json.dumps(to_builtins(report), ensure_ascii=False)
 
 
 def from_json(body: str) -> Report:

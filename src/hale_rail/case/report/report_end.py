@@ -57,33 +57,33 @@ def summary(case: CaseFile, undone: list[str]) -> tuple[tuple[str, str], ...]:
 
 def bad(case: CaseFile) -> list[str]:
     """What is bad as the unit goes back, in sentences: the report tells it first."""
-    found = []
+    result = []
     for volts in rails(case):
         worst = volts.most_telling
         if worst and worst[1].verdict is RailVerdict.FAIL:
             where = at_place(worst[0].condition, worst[0])
-            found.append(f"{volts.rail.key} reads {show_reading(worst[0])} {where}: out of band.")
-    found += [f"Ripple on {key} fails its limit." for key in failing_ripple(case)]
+            result.append(f"{volts.rail.key} reads {show_reading(worst[0])} {where}: out of band.")
+    result += [f"Ripple on {key} fails its limit." for key in failing_ripple(case)]
     verdict = verdict_of(case)
     if verdict is SoakVerdict.FAIL:
-        found.append(f"The soak: {verdict.words}.")
+        result.append(f"The soak: {verdict.words}.")
     left = [
         f.part.ref
         for f in parts(case).values()
         if f.decision and f.decision.kind is DecisionKind.LEFT_OUT
     ]
     if left:
-        found.append(f"{', '.join(left)} left out on purpose.")
+        result.append(f"{', '.join(left)} left out on purpose.")
     last = last_power_on(case)
     bad = [did.told(n) for did, n in last.did if did in _BAD_DID] if last else []
     if bad:
-        found.append(f"At the last power-on: {', '.join(bad)}.")
-    found += [
+        result.append(f"At the last power-on: {', '.join(bad)}.")
+    result += [
         f"Power was put on unread: {step.note}."
         for step in case.rows.power_steps
         if step.what == "begun" and step.note
     ]
-    return found
+    return result
 
 
 def _wrong(case: CaseFile) -> str:
@@ -95,8 +95,8 @@ def _wrong(case: CaseFile) -> str:
             why = was.judgement.reasons[0].text.rstrip(".")
             refs.setdefault(why, []).append(facts.part.ref)
     bad = [f"{', '.join(own)}: {why}" for why, own in refs.items()]
-    found = f"{case.case.symptom.rstrip('.')}."
-    return f"{found} Found: {_some(bad)}." if bad else f"{found} No part was found bad by reading."
+    wrong = f"{case.case.symptom.rstrip('.')}."
+    return f"{wrong} Found: {_some(bad)}." if bad else f"{wrong} No part was found bad by reading."
 
 
 def _some(texts: list[str]) -> str:
@@ -146,14 +146,14 @@ def rails_since(case: CaseFile) -> tuple[tuple[str, str, str], ...]:
     fitted = [f.decision.log_id for f in parts(case).values() if f.is_fitted and f.decision]
     if not fitted:
         return ()
-    first, found = min(fitted), []
+    first, rails_since = min(fitted), []
     for rail in case.sheet.rails:
         own = [r for r in case.rows.of_rail.get(rail.key, ()) if r.procedure is VOLTS]
         before = [r for r in _ever(case, rail.key) if r.log_id < first]
         after = [r for r in own if r.log_id > first]
         if before and after:
-            found.append((rail.key, show_reading(before[-1]), show_reading(after[-1])))
-    return tuple(found)
+            rails_since.append((rail.key, show_reading(before[-1]), show_reading(after[-1])))
+    return tuple(rails_since)
 
 
 def _ever(case: CaseFile, key: str) -> list[Reading]:
@@ -167,13 +167,13 @@ def _ever(case: CaseFile, key: str) -> list[Reading]:
 
 def machine_rows(case: CaseFile) -> tuple[tuple[str, Rows], ...]:
     """Tables of the end of the work by heading, without the empty ones."""
-    found = (
+    machine_rows = (
         ("The board behind the supply", _board(case)),
         ("Harness", _harness(case)),
         ("Continuity", _continuity(case)),
         ("Linear regulators", _regulators(case)),
     )
-    return tuple((title, rows) for title, rows in found if rows)
+    return tuple((title, rows) for title, rows in machine_rows if rows)
 
 
 def _board(case: CaseFile) -> Rows:
@@ -188,11 +188,11 @@ def _board(case: CaseFile) -> Rows:
         for chip in chip_pins(case)
         if chip.reading
     ]  # fmt: skip
-    found = memory(case)
+    current_memory = memory(case)
     rows += [
         (chip.ref or "a chip", f"bank {chip.bank}, bit {chip.bit}", "wrong in a memory test",
-         found.common)
-        for chip in found.chips
+         current_memory.common)
+        for chip in current_memory.chips
     ]  # fmt: skip
     rows += [
         (f"{swap.one} and {swap.other}", "swapped as a test", swap.moved.words, swap.says)
@@ -248,20 +248,22 @@ def _regulators(case: CaseFile) -> Rows:
 
 def left_open(case: CaseFile) -> list[str]:
     """What the end of the work leaves undone, in sentences."""
-    found = []
+    left_open = []
     facts = harness(case)
     if facts.wrong or facts.unread:
         names = ", ".join(pin.pin.name for pin in (*facts.wrong, *facts.unread))
-        found.append(f"Harness pins not proven: {names}.")
+        left_open.append(f"Harness pins not proven: {names}.")
     for one in lists(case):
         if one.is_distrusted and one.results:
-            found.append(f"{one.name}: what was concluded from another board's drawing is open.")
+            left_open.append(
+                f"{one.name}: what was concluded from another board's drawing is open."
+            )
         elif one.open:
-            found.append(f"{one.name}: {counted(len(one.open), 'pair')} not as they should be.")
+            left_open.append(f"{one.name}: {counted(len(one.open), 'pair')} not as they should be.")
     verdict = verdict_of(case)
     if verdict and verdict.value != "pass":
-        found.append(f"The soak: {verdict.words}.")
-    return found
+        left_open.append(f"The soak: {verdict.words}.")
+    return left_open
 
 
 def earth_applies(case: CaseFile) -> bool:

@@ -43,15 +43,15 @@ def wait_for_records(case: CaseFile, most_s: float = _PATIENCE_S) -> None:
 
 def wave_figures(case: CaseFile) -> tuple[ReportFigure, ...]:
     """The newest record of each rail and place, the first like it pale under it."""
-    found = []
+    wave_figures = []
     groups: dict[tuple[str, bool], list[WaveRecord]] = {}
     for record in wave_records(case):
         groups.setdefault((record.row.rail, record.is_raw), []).append(record)
     for (rail, is_raw), records in groups.items():
         figure = _wave(case, f"{rail}{', raw filter' if is_raw else ''}", records)
         if figure:
-            found.append(figure)
-    return tuple(found)
+            wave_figures.append(figure)
+    return tuple(wave_figures)
 
 
 def _wave(case: CaseFile, name: str, records: list[WaveRecord]) -> ReportFigure | None:
@@ -69,8 +69,8 @@ def _wave(case: CaseFile, name: str, records: list[WaveRecord]) -> ReportFigure 
     chart = wave_chart(traces, limit, f"ripple of {name}")
     was = f"before {_figure(before[1])}, " if before else ""
     load = CONDITIONS.get(newest.load)
-    taken = f" {load.words}" if load else ""
-    now = f"{'after' if before else 'read'} {_figure(result)}{taken}: {result.get('verdict')}"
+    wave = f" {load.words}" if load else ""
+    now = f"{'after' if before else 'read'} {_figure(result)}{wave}: {result.get('verdict')}"
     allowed = f", allowed {show(limit, Unit.VOLT, 3)} p-p" if limit else ""
     return ReportFigure(f"Ripple of {name}", f"{was}{now}{allowed}.", chart)
 

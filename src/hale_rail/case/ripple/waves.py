@@ -82,52 +82,61 @@ class WaveRecord(Struct, frozen=True):
     @property
     def inputs(self) -> dict[str, Any]:
         """What its analysis follows from, as JSON can say it."""
-        asked = asdict(self.question) | {
+        inputs = asdict(self.question) | {
             "stage": self.question.stage.code if self.question.stage else None
         }
         return {
             "sha256": self.row.sha256,
             "corrections": asdict(self.corrections),
-            "question": asked,
+            "question": inputs,
         }
 
 
 @facet
 def wave_records(case: CaseFile) -> tuple[WaveRecord, ...]:
     """Every record that is not put aside, oldest first."""
-    found = []
+    wave_records = []
     for row in case.rows.waves:
-        said = case.rows.wave_settings.get(row.id, {})
+        description = case.rows.wave_settings.get(row.id, {})
         rail = case.sheet.rail(row.rail)
-        if rail and not said.get("aside"):
-            found.append(WaveRecord(row, said, question_of(case, rail, said), corrections_of(said)))
-    return tuple(found)
+        if rail and not description.get("aside"):
+            wave_records.append(
+                WaveRecord(
+                    row,
+                    description,
+                    question_of(case, rail, description),
+                    corrections_of(description),
+                )
+            )
+    return tuple(wave_records)
 
 
-def corrections_of(said: Mapping[str, Any]) -> Corrections:
+def corrections_of(description: Mapping[str, Any]) -> Corrections:
     """What a person says of the layout."""
-    return Corrections(**{name: said[name] for name in _LAYOUT if said.get(name) is not None})
+    return Corrections(
+        **{name: description[name] for name in _LAYOUT if description.get(name) is not None}
+    )
 
 
-def question_of(case: CaseFile, rail: Rail, said: Mapping[str, Any]) -> RippleQuestion:
+def question_of(case: CaseFile, rail: Rail, description: Mapping[str, Any]) -> RippleQuestion:
     """What the sheet knows of a record's rail, and what is said of the record."""
-    at_filter = bool(said.get("is_raw"))
+    at_filter = bool(description.get("is_raw"))
     is_raw = at_filter or rail.regulation is Regulation.RAW
     # the sheet's limit is that of the output: before its regulator the usual one of raw rails holds
     own_v = rail.ripple_mv / 1e3 if rail.ripple_mv and not at_filter else None
     parts = filters(case, rail, is_raw=is_raw)
     stage = RailSource.LINEAR if is_raw else _stage(case, rail)
     return RippleQuestion(
-        nominal_v=said.get("nominal_v") or rail.nominal_v,
-        limit_v=said.get("limit_v") or own_v,
+        nominal_v=description.get("nominal_v") or rail.nominal_v,
+        limit_v=description.get("limit_v") or own_v,
         is_raw=is_raw,
         mains_hz=case.sheet.mains_hz,
-        load_a=said.get("load_a"),
-        stage=STAGES.get(str(said.get("stage", "")), stage),
-        is_ac=said.get("is_ac"),
-        switching_hz=said.get("switching_hz"),
+        load_a=description.get("load_a"),
+        stage=STAGES.get(str(description.get("stage", "")), stage),
+        is_ac=description.get("is_ac"),
+        switching_hz=description.get("switching_hz"),
         full_load_a=rail.load_max_a,
-        delta_a=said.get("delta_a"),
+        delta_a=description.get("delta_a"),
         bank_esr_ohm=_bank_esr(parts),
         nominal_farad=sum(p.value or 0.0 for p in parts) or None,
     )
@@ -202,22 +211,22 @@ def figures_of(
     result = analysis_of(case, record, patience_s).result
     if not result:
         return None
-    found = _figures(result, record.question)
-    known[record.id] = (follows, found)
-    return found
+    figures = _figures(result, record.question)
+    known[record.id] = (follows, figures)
+    return figures
 
 
-def _figures(result: Mapping[str, Any], asked: RippleQuestion) -> RippleFigures:
-    taken, hz = result["record"], result["mains_hz"] or asked.mains_hz or _LEAST_MAINS_HZ
+def _figures(result: Mapping[str, Any], question: RippleQuestion) -> RippleFigures:
+    figures, hz = result["record"], result["mains_hz"] or question.mains_hz or _LEAST_MAINS_HZ
     return RippleFigures(
         result["verdict"],
         dict(result["bands"]),
         result["limit_v"],
         result["mean_v"],
         result["coupling"] == "ac",
-        taken["length_s"] * hz >= _MAINS_PERIODS,
-        asked.stage is not RailSource.LINEAR
-        and (bool(result["switching_hz"]) or taken["dt_s"] <= _QUICK_S),
+        figures["length_s"] * hz >= _MAINS_PERIODS,
+        question.stage is not RailSource.LINEAR
+        and (bool(result["switching_hz"]) or figures["dt_s"] <= _QUICK_S),
         result["switching_hz"],
         tuple(cause["code"] for cause in result["causes"]),
     )
@@ -247,18 +256,18 @@ def _compute(folder: Path, inputs: Any, progress: Progress) -> Any:
     from hale_rail.formats.records.ripple_json import ripple_json
     from hale_rail.formats.records.waves import read_wave
 
-    asked = dict(inputs["question"])
-    asked["stage"] = STAGES.get(asked["stage"] or "")
-    question = RippleQuestion(**asked)
+    question_fields = dict(inputs["question"])
+    question_fields["stage"] = STAGES.get(question_fields["stage"] or "")
+    question = RippleQuestion(**question_fields)
     progress(0.05)
     wave = read_wave(waves.path_of(folder, inputs["sha256"]), Corrections(**inputs["corrections"]))
     progress(0.6)
-    found = analyse(wave, question)
+    analysis = analyse(wave, question)
     progress(0.9)
     lines = spectrum(wave)
-    waves.put_arrays(folder, _analysis(folder).key(inputs), _arrays(found.split))
-    answer = ripple_json(found)
-    fitted = best_fit(found.split, question) if found.split.cycle else None
+    waves.put_arrays(folder, _analysis(folder).key(inputs), _arrays(analysis.split))
+    answer = ripple_json(analysis)
+    fitted = best_fit(analysis.split, question) if analysis.split.cycle else None
     return answer | {
         "spectrum": {"hz": _short(lines.hz), "v": _short(lines.volt)},
         "duty": fitted.duty if fitted and fitted.explained > 0.6 else None,
@@ -272,7 +281,7 @@ def _short(values: Any) -> list[float]:
 def _arrays(split: Split) -> dict[str, Any]:
     """What a split is made of, for the view."""
     cycle = split.cycle
-    found = {
+    arrays = {
         "volt": split.wave.volt.astype("float32"),
         "facts": [split.wave.dt_s, split.wave.start_s, split.mean_v, split.block,
                   cycle.hz if cycle else 0.0],
@@ -281,8 +290,8 @@ def _arrays(split: Split) -> dict[str, Any]:
         "overview": split.overview["raw"], "spikes": split.overview["spikes"],
     }  # fmt: skip
     if cycle:
-        found |= {"at": cycle.at, "cycles": cycle.cycles}
-    return found
+        arrays |= {"at": cycle.at, "cycles": cycle.cycles}
+    return arrays
 
 
 _ready: OrderedDict[str, Split] = OrderedDict()

@@ -35,10 +35,10 @@ def energy(case: CaseFile) -> EnergyState:
 
 def charge_words(case: CaseFile) -> str:
     """The store that was last read above the limit, and its volts; "" where none was."""
-    found = energy(case).charge
-    if found is None:
+    charge_words = energy(case).charge
+    if charge_words is None:
         return ""
-    across, volt = found
+    across, volt = charge_words
     charges = {store.serves: store.part_id for store in case.sheet.charges}
     part_id = charges.get(across, across)
     part = case.sheet.part(part_id if isinstance(part_id, int) else None)
@@ -55,30 +55,32 @@ def energy_events(case: CaseFile) -> tuple[tuple[int, EnergyEvent], ...]:
 
     Volts read across any part count, whether or not it is a store by its present marking.
     """
-    found = [
+    energy_events = [
         (event.log_id, EnergyEvent(EventKind(event.kind), _epoch(event.at), reason=event.reason))
         for event in case.rows.events
     ]
-    found += [
+    energy_events += [
         (r.log_id, EnergyEvent(EventKind.STORE_READ, _epoch(r.taken_at), part_id, _higher(r)))
         for part_id, own in case.rows.of_part.items()
         for r in own
         if r.procedure is STORE
     ]
     powered = {p for p in case.rows.taken if Need.POWERED in p.needs}
-    found += [
+    energy_events += [
         (r.log_id, EnergyEvent(EventKind.POWERED, _epoch(r.taken_at)))
         for r in (case.rows.readings.values() if powered else ())
         if r.procedure in powered and not _was_struck(case, r)
     ]
-    found += [
+    energy_events += [
         (wave.log_id, EnergyEvent(EventKind.POWERED, _epoch(wave.at)))
         for wave in case.rows.waves
         if not case.rows.wave_settings.get(wave.id, {}).get("aside")
     ]
     soaked = {row.log_id: row.sample.at_s for row in case.rows.soak_rows}
-    found += [(log_id, EnergyEvent(EventKind.POWERED, at_s)) for log_id, at_s in soaked.items()]
-    return tuple(sorted(found, key=lambda item: item[0]))
+    energy_events += [
+        (log_id, EnergyEvent(EventKind.POWERED, at_s)) for log_id, at_s in soaked.items()
+    ]
+    return tuple(sorted(energy_events, key=lambda item: item[0]))
 
 
 def _higher(reading: Reading) -> float:
@@ -110,7 +112,7 @@ class StoreClock(Struct, frozen=True):
     state: StoreState
     is_safe: bool
     energy_j: float
-    felt: str
+    shock: str
     tau_s: float | None
     wait_s: float | None
     meter_wait_s: float | None
@@ -167,7 +169,7 @@ def clock_of(
         state=state,
         is_safe=state.is_below(limit_volt),
         energy_j=energy_j,
-        felt=bleeding.felt(energy_j, volt),
+        shock=bleeding.shock_words(energy_j, volt),
         tau_s=tau,
         wait_s=bleeding.time_to(volt, limit_volt, tau) if tau and has_volts else None,
         meter_wait_s=bleeding.time_to(volt, METER_LIMIT_V, tau) if tau and has_volts else None,

@@ -91,13 +91,13 @@ class RailGround(Struct, frozen=True):
 def grounds(case: CaseFile) -> tuple[RailGround, ...]:
     """Every rail in drawing order."""
     rows = case.rows
-    found = []
+    grounds = []
     for rail in case.sheet.rails:
         known = rows.of_rail.get(rail.key, ())
         own = tuple(r for r in known if r.id not in void(case)) if void(case) else known
         given = (rows.sheet_version, own, rows.records)
-        found.append(case.keep(("ground", rail.key), given, partial(_rail, case, rail, own)))
-    return tuple(found)
+        grounds.append(case.keep(("ground", rail.key), given, partial(_rail, case, rail, own)))
+    return tuple(grounds)
 
 
 @facet
@@ -168,14 +168,14 @@ def record_ohm(
     For a reading only records that stood when it was taken count: a unit handed back later does not
     judge it anew.
     """
-    found = [
+    record_ohm = [
         record.ohm
         for record in case.rows.records
         if record.rail == rail
         and record.condition == condition.code
         and (read_at is None or record.made_at <= read_at)
     ]
-    return found[-1] if found else None
+    return record_ohm[-1] if record_ohm else None
 
 
 def _injection(reading: Reading) -> GroundJudgement:

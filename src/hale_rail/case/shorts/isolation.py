@@ -23,11 +23,11 @@ if TYPE_CHECKING:
 def set_readings(case: CaseFile) -> Mapping[str, tuple[Reading, ...]]:
     """Standing readings of each rail with some items attached, in the order they were taken."""
     rows = case.rows
-    found: dict[str, list[Reading]] = {}
+    readings: dict[str, list[Reading]] = {}
     for reading in rows.readings.values() if SET_OHMS in rows.taken else ():
         if reading.procedure is SET_OHMS and reading.id not in rows.aside:
-            found.setdefault(reading.target.plus, []).append(reading)
-    return {rail: tuple(own) for rail, own in found.items()}
+            readings.setdefault(reading.target.plus, []).append(reading)
+    return {rail: tuple(own) for rail, own in readings.items()}
 
 
 def isolation(case: CaseFile, rail: Rail) -> Isolation:

@@ -39,11 +39,11 @@ def suspects_of(case: CaseFile, rail: str) -> tuple[Part, ...]:
 
 def suspects(case: CaseFile, rail: str) -> tuple[ShortSuspect, ...]:
     """The suspects of a rail with what was read at each."""
-    found = []
+    suspects = []
     for part in suspects_of(case, rail):
         point = part.point(SPOT)
-        found.append(ShortSuspect(part, point, case.rows.standing.get(point.key)))
-    return tuple(found)
+        suspects.append(ShortSuspect(part, point, case.rows.standing.get(point.key)))
+    return tuple(suspects)
 
 
 def verdict(case: CaseFile, rail: str) -> SpotVerdict:

@@ -59,9 +59,9 @@ def compute(inputs: Any, progress: Progress) -> Any:
     readings = [
         TraceReading(**{**fields, "kind": Kind(fields["kind"])}) for fields in inputs["readings"]
     ]
-    found = trace(board, readings)
+    current_trace = trace(board, readings)
     progress(0.6)
-    return page_json(found, next_probe(found))
+    return page_json(current_trace, next_probe(current_trace))
 
 
 TRACE = Analysis("trace", 1, compute)
@@ -71,18 +71,18 @@ TRACE = Analysis("trace", 1, compute)
 def board_readings(case: CaseFile) -> Mapping[str, tuple[Reading, ...]]:
     """Standing readings on each rail's map, in the order they were taken."""
     rows = case.rows
-    found: dict[str, list[Reading]] = {}
+    readings: dict[str, list[Reading]] = {}
     for reading in rows.readings.values() if rows.taken.intersection(ON_BOARDS) else ():
         if reading.procedure in ON_BOARDS and reading.id not in rows.aside:
-            found.setdefault(reading.target.line, []).append(reading)
-    return {rail: tuple(own) for rail, own in found.items()}
+            readings.setdefault(reading.target.line, []).append(reading)
+    return {rail: tuple(own) for rail, own in readings.items()}
 
 
 def trace_of(case: CaseFile, rail: str, upto: int | None = None) -> AnalysisState:
     """What the readings on a rail's map say, all or the first `upto`; begun when first asked."""
     readings = board_readings(case).get(rail, ())[:upto]
-    asked = ("trace", rail, len(readings))
-    if asked not in case.made:
+    key = ("trace", rail, len(readings))
+    if key not in case.made:
         inputs = {
             "board": board_json(weighed_map(case, board_maps(case)[rail])),
             "readings": [taken_fields(reading) for reading in readings],
@@ -90,15 +90,15 @@ def trace_of(case: CaseFile, rail: str, upto: int | None = None) -> AnalysisStat
         outcome = worker.ask(case.store, TRACE, inputs)
         if outcome.is_waiting:
             return outcome
-        case.made[asked] = outcome
-    found: AnalysisState = case.made[asked]
-    return found
+        case.made[key] = outcome
+    state: AnalysisState = case.made[key]
+    return state
 
 
 def weighed_map(case: CaseFile, board: BoardOf) -> BoardMap:
     """The map with what this unit's own parts say of their chances: what looks or reads bad."""
-    found = tuple(_weighed(case, board, part) for part in board.map.parts)
-    return replace(board.map, parts=found, picture=None)
+    parts = tuple(_weighed(case, board, part) for part in board.map.parts)
+    return replace(board.map, parts=parts, picture=None)
 
 
 def _weighed(case: CaseFile, board: BoardOf, part: BoardPart) -> BoardPart:
@@ -115,10 +115,10 @@ def _factor(case: CaseFile, part: Part) -> float:
     by_state = {PartState.FAILED: _FAILED_FACTOR, PartState.WORN: _WORN_FACTOR}
     look = case.rows.looks.get(part.id)
     has_findings = look is not None and bool(set(look.codes) - {SOUND})
-    found = max(by_state.get(facts.state, 1.0), _WORN_FACTOR if has_findings else 1.0)
+    factor = max(by_state.get(facts.state, 1.0), _WORN_FACTOR if has_findings else 1.0)
     is_old = part.year is not None and clock.this_year() - part.year >= _OLD_YEARS
     own = case.workshop.priors.of_family(part.family.value) if part.family else 1.0
-    return found * own * (_OLD_FACTOR if is_old else 1.0)
+    return factor * own * (_OLD_FACTOR if is_old else 1.0)
 
 
 def sheet_part(case: CaseFile, rail: str, part: BoardPart) -> Part | None:
@@ -134,26 +134,33 @@ def trace_csv(case: CaseFile, rail: str) -> str:
     from hale_rail.core.shorts.board_model import Kind, TraceReading
     from hale_rail.formats.boards.trace_csv import trace_text
 
-    found = [taken_fields(reading) for reading in board_readings(case).get(rail, ())]
-    return trace_text(TraceReading(**{**fields, "kind": Kind(fields["kind"])}) for fields in found)
+    trace_rows = [taken_fields(reading) for reading in board_readings(case).get(rail, ())]
+    return trace_text(
+        TraceReading(**{**fields, "kind": Kind(fields["kind"])}) for fields in trace_rows
+    )
 
 
 def taken_fields(reading: Reading) -> dict[str, Any]:
     """A reading as the trace takes it; its line is its id."""
     kind = _KINDS[reading.procedure]
-    found: dict[str, Any] = {"kind": kind, "line": reading.id}
+    taken_fields: dict[str, Any] = {"kind": kind, "line": reading.id}
     if reading.supersedes is not None:
-        found["again"] = True
+        taken_fields["again"] = True
     if reading.procedure in (WARMTH, LEG_LIFTED):
         is_lifted = reading.procedure is LEG_LIFTED
         value = float(is_gone(reading.value)) if is_lifted else reading.value
         rank = {"is_rank": True} if reading.figures.get("is_rank") else {}
-        return {**found, **rank, "plus": board_part_of(reading.target), "value": value}
+        return {**taken_fields, **rank, "plus": board_part_of(reading.target), "value": value}
     ends = ends_of(reading.target)
-    found |= {"plus": ends.plus, "minus": ends.minus, "inject": ends.inject, "drain": ends.drain}
+    taken_fields |= {
+        "plus": ends.plus,
+        "minus": ends.minus,
+        "inject": ends.inject,
+        "drain": ends.drain,
+    }
     usual = 1e-4 if reading.procedure is BOARD_DROP else 0.1
     return {
-        **found,
+        **taken_fields,
         "amps": reading.figures.get("amps", 1.0),
         "value": reading.value,
         "resolution": reading.digit or usual,
@@ -162,11 +169,11 @@ def taken_fields(reading: Reading) -> dict[str, Any]:
     }
 
 
-def point_of(rail: str, taken: TraceReading) -> Point:
+def point_of(rail: str, reading: TraceReading) -> Point:
     """The point on a rail's map at which a reading of a file was taken."""
-    kind = taken.kind.value
-    ends = {"plus": taken.plus, "minus": taken.minus, "inject": taken.inject}
-    return proposed_point(rail, {"kind": kind, **ends, "return": taken.drain})
+    kind = reading.kind.value
+    ends = {"plus": reading.plus, "minus": reading.minus, "inject": reading.inject}
+    return proposed_point(rail, {"kind": kind, **ends, "return": reading.drain})
 
 
 def expected_words(case: CaseFile, point: Point) -> str:
@@ -209,10 +216,10 @@ class Culprit(Struct, frozen=True):
 
 def is_closed(case: CaseFile, rail: str) -> bool:
     """True once something was decided of the part that shorts a rail."""
-    found = culprit(case, rail)
-    if found is None or found.sheet_part is None:
+    current_culprit = culprit(case, rail)
+    if current_culprit is None or current_culprit.sheet_part is None:
         return False
-    decision = parts(case)[found.sheet_part.id].decision
+    decision = parts(case)[current_culprit.sheet_part.id].decision
     return decision is not None and decision.stands
 
 

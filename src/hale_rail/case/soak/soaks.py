@@ -83,13 +83,13 @@ def soak_events(case: CaseFile) -> tuple[SoakEvent, ...]:
     since = soak_plan(case).since
     rows = [row.sample.at_s for row in case.rows.soak_rows if row.id > since]
     begun = min(rows, default=math.inf)
-    found = [
+    events = [
         SoakEvent(key, float(note.body["at_s"]), str(note.body["event"]))
         for (kind, key), note in case.rows.said.items()
         if kind == "soak" and key and note.body
     ]
-    found = [event for event in found if event.at_s >= begun]
-    return tuple(sorted(found, key=lambda event: event.at_s))
+    events = [event for event in events if event.at_s >= begun]
+    return tuple(sorted(events, key=lambda event: event.at_s))
 
 
 @facet
@@ -101,21 +101,21 @@ def soaks(case: CaseFile) -> tuple[RailSoak, ...]:
         if row.id > chosen.since:
             by_rail.setdefault(row.rail, []).append(row)
     events = [event.sample for event in soak_events(case)]
-    found = []
+    soaks = []
     for rail in case.sheet.rails:
         rows = sorted(by_rail.get(rail.key, []), key=lambda row: row.sample.at_s)
         if not rows:
             continue
         low, high = band(rail, case.tolerance)
-        asked = SoakLimits(
+        limits = SoakLimits(
             low, high, chosen.hours, chosen.warm_up_s, rail.ripple_mv, rail.nominal_v
         )
         try:
-            judged = soak([*(row.sample for row in rows), *events], asked)
+            judged = soak([*(row.sample for row in rows), *events], limits)
         except InputError:
             continue
-        found.append(RailSoak(rail, tuple(rows), asked, judged))
-    return tuple(found)
+        soaks.append(RailSoak(rail, tuple(rows), limits, judged))
+    return tuple(soaks)
 
 
 def verdict_of(case: CaseFile) -> SoakVerdict | None:

@@ -70,27 +70,27 @@ def read_workshop(connection: sqlite3.Connection) -> Workshop:
 def _understood(
     settings: tuple[tuple[str, str], ...], buying: tuple[tuple[str, str], ...], priors: str
 ) -> Workshop:
-    found, usual = dict(settings), Workshop()
+    result, usual = dict(settings), Workshop()
     return Workshop(
-        float(found.get("touch_limit_v", usual.touch_limit_v)),
-        SCHOOLS[found.get("school", usual.school.code)],
-        Tolerance(found.get("tolerance", usual.tolerance.value)),
+        float(result.get("touch_limit_v", usual.touch_limit_v)),
+        SCHOOLS[result.get("school", usual.school.code)],
+        Tolerance(result.get("tolerance", usual.tolerance.value)),
         Use(
-            float(found.get("hours_a_day", usual.use.hours_a_day)),
-            float(found.get("core_c", usual.use.core_c)),
+            float(result.get("hours_a_day", usual.use.hours_a_day)),
+            float(result.get("core_c", usual.use.core_c)),
         ),
-        int(found["meter"]) if found.get("meter") else None,
+        int(result["meter"]) if result.get("meter") else None,
         _buying(dict(buying)),
         read_priors(json.loads(priors)),
     )
 
 
-def _buying(found: dict[str, str]) -> Buying:
+def _buying(result: dict[str, str]) -> Buying:
     return Buying(
-        found.get("currency", USUAL_BUYING.currency),
-        int(found["max_vendors"]) if found.get("max_vendors") else None,
-        Fraction(found.get("spares", str(USUAL_BUYING.spares))),
-        Decimal(found.get("spares_below", str(USUAL_BUYING.spares_below))),
+        result.get("currency", USUAL_BUYING.currency),
+        int(result["max_vendors"]) if result.get("max_vendors") else None,
+        Fraction(result.get("spares", str(USUAL_BUYING.spares))),
+        Decimal(result.get("spares_below", str(USUAL_BUYING.spares_below))),
     )
 
 

@@ -97,11 +97,11 @@ def bad_chips(
     for reading in readings:
         for bit in reading.bad:
             counts[reading.bank, bit] = counts.get((reading.bank, bit), 0) + 1
-    found = [
+    chips = [
         BadChip(bank, bit, layout.get((bank.casefold(), bit), ""), count)
         for (bank, bit), count in counts.items()
     ]
-    return sorted(found, key=lambda chip: (-chip.count, chip.bank, chip.bit))
+    return sorted(chips, key=lambda chip: (-chip.count, chip.bank, chip.bit))
 
 
 def common_cause(readings: Sequence[MemoryRead]) -> str:
@@ -140,10 +140,10 @@ def swap_says(moved: Moved, one: str, other: str) -> str:
 
 def layout_of(rows: Iterable[tuple[str, int, str]]) -> dict[tuple[str, int], str]:
     """A table of (bank, bit) to chip; raises InputError for a place that stands twice."""
-    found: dict[tuple[str, int], str] = {}
+    layout: dict[tuple[str, int], str] = {}
     for bank, bit, ref in rows:
         key = (bank.casefold(), bit)
-        if key in found:
+        if key in layout:
             raise InputError(f"bank {bank}, bit {bit} stands twice")
-        found[key] = ref
-    return found
+        layout[key] = ref
+    return layout

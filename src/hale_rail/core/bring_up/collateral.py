@@ -39,22 +39,22 @@ def collateral(
     """The parts to read after an event, most endangered first; `peak_v` None: not known."""
     if event is RailEvent.MISSING:
         return _of_missing(sheet, rail)
-    found = list(suspects(sheet, rail.key))
+    overvoltage_suspects = list(suspects(sheet, rail.key))
     if peak_v is None:
-        return found
-    passed = [s for s in found if s.part.volt and s.part.volt < abs(peak_v)]
+        return overvoltage_suspects
+    passed = [s for s in overvoltage_suspects if s.part.volt and s.part.volt < abs(peak_v)]
     told = [
         OvervoltageSuspect(
             s.part, f"rated {show(s.part.volt or 0, Unit.VOLT)}, had {show(peak_v, Unit.VOLT)}"
         )
         for s in passed
     ]
-    return told + [s for s in found if s not in passed]
+    return told + [s for s in overvoltage_suspects if s not in passed]
 
 
 def _of_missing(sheet: Sheet, rail: Rail) -> list[OvervoltageSuspect]:
     """Boards that take the missing rail and another: their chips had one rail without the other."""
-    found = []
+    result = []
     for part in sheet.parts:
         if part.kind is not board.KIND or rail.key not in part.rails or len(part.rails) < 2:
             continue
@@ -62,8 +62,8 @@ def _of_missing(sheet: Sheet, rail: Rail) -> list[OvervoltageSuspect]:
         why = f"its chips had {others} without {rail.key}"
         if rail.nominal_v < 0:
             why += ": memory and converters of three rails conduct through their substrate"
-        found.append(OvervoltageSuspect(part, why))
-    return found
+        result.append(OvervoltageSuspect(part, why))
+    return result
 
 
 def event_words(rail: Rail, event: RailEvent, peak_v: float | None, boards: Sequence[str]) -> str:

@@ -124,7 +124,7 @@ def _feed(feeds: Sequence[Feed], left: Sequence[float], volt: float, *, is_ac: b
 
 def _joints(pins: Sequence[Pin], wires: Sequence[Wire]) -> list[Joint]:
     """Each wire end to end, then each pair of rails that must stay apart at the connector."""
-    found = [
+    joints = [
         Joint(f"source {rail_words(w.rail_v, is_ac=w.pin.is_ac)}", f"pin {w.pin.name}", True)
         for w in wires
     ]
@@ -132,7 +132,7 @@ def _joints(pins: Sequence[Pin], wires: Sequence[Wire]) -> list[Joint]:
     for wire in wires:
         first.setdefault(wire.feed, wire)
     rails = list(first.values())
-    found += [
+    joints += [
         Joint(f"pin {one.pin.name}", f"pin {other.pin.name}", False)
         for place, one in enumerate(rails)
         for other in rails[place + 1 :]
@@ -141,23 +141,23 @@ def _joints(pins: Sequence[Pin], wires: Sequence[Wire]) -> list[Joint]:
     ground = next((wire for wire in wires if not wire.rail_v), None)
     for pin in pins:
         if ground and pin.name not in fed and pin.kind is not PinKind.GROUND:
-            found.append(Joint(f"pin {ground.pin.name}", f"pin {pin.name}", False))
-    return found
+            joints.append(Joint(f"pin {ground.pin.name}", f"pin {pin.name}", False))
+    return joints
 
 
 def _expected(pins: Sequence[Pin]) -> list[Expected]:
     """What each pin reads, the source on and the board not connected: strict limits."""
-    found = []
+    expected = []
     for pin in pins:
         if pin.kind is PinKind.RAIL and pin.rail_v:
             share = school_share(pin.rail_v, Tolerance.STRICT)
             below, above = AC_UNLOADED if pin.is_ac else (share, share)
             ends = sorted((pin.rail_v * (1 - below), pin.rail_v * (1 + above)))
-            found.append(Expected(pin.name, pin.rail_v, ends[0], ends[1], pin.is_ac))
+            expected.append(Expected(pin.name, pin.rail_v, ends[0], ends[1], pin.is_ac))
         elif pin.kind is PinKind.GROUND:
-            found.append(Expected(pin.name, 0.0, -GROUND_V, GROUND_V))
+            expected.append(Expected(pin.name, 0.0, -GROUND_V, GROUND_V))
         elif pin.kind is PinKind.NC:
-            found.append(Expected(pin.name, None, -NOTHING_V, NOTHING_V))
+            expected.append(Expected(pin.name, None, -NOTHING_V, NOTHING_V))
         else:
-            found.append(Expected(pin.name, None, -GROUND_V, SIGNAL_V))
-    return found
+            expected.append(Expected(pin.name, None, -GROUND_V, SIGNAL_V))
+    return expected

@@ -16,57 +16,57 @@ MOST_DROP = 0.02
 
 def minded(feeds: Sequence[Feed], pins: Sequence[Pin], wires: Sequence[Wire]) -> list[str]:
     """Sentences, the source's rails first, then its wires, its drops and its signals."""
-    found = []
+    minded = []
     for index, feed in enumerate(feeds):
         own = [wire for wire in wires if wire.feed == index]
-        found += _of_feed(feed, own)
+        minded += _of_feed(feed, own)
     for wire in wires:
-        found += _of_wire(feeds[wire.feed], wire)
-    found += _unknown(wires)
-    found += _wires_limits(feeds, wires)
+        minded += _of_wire(feeds[wire.feed], wire)
+    minded += _unknown(wires)
+    minded += _wires_limits(feeds, wires)
     if not any(not feed.rail_v for feed in feeds) and wires:
-        found.append("The source names no ground: give its conductors as rail 0.")
+        minded.append("The source names no ground: give its conductors as rail 0.")
     if not any(pin.kind is PinKind.GROUND for pin in pins):
-        found.append("The connector names no ground pin: nothing carries the current back.")
-    found += _drops(wires)
+        minded.append("The connector names no ground pin: nothing carries the current back.")
+    minded += _drops(wires)
     for pin in pins:
         if pin.kind is PinKind.SIGNAL:
-            found.append(_signal(pin))
-    return found
+            minded.append(_signal(pin))
+    return minded
 
 
 def _of_feed(feed: Feed, own: Sequence[Wire]) -> list[str]:
     name = feed.name
     drawn = sum(wire.amps or 0.0 for wire in own)
-    found = []
+    result = []
     if feed.amps is not None and drawn > feed.amps + EPSILON:
-        found.append(
+        result.append(
             f"{name}: the pins draw {show(drawn, Unit.AMPERE)}, the source gives "
             f"{show(feed.amps, Unit.AMPERE)}."
         )
     wanted = sum(wire.conductors for wire in own)
     is_known = any(wire.amps for wire in own)
     if wanted > feed.conductors and is_known and feed.pin_amps:
-        found.append(
+        result.append(
             f"{name}: {wanted} conductors are wanted, the source has {feed.conductors}: its "
             f"contacts would carry more than {show(feed.pin_amps, Unit.AMPERE)} each."
         )
     if feed.min_a and feed.rail_v and is_known and drawn < feed.min_a - EPSILON:
         ohm = abs(feed.rail_v) / (feed.min_a - drawn)
         watt = feed.rail_v**2 / ohm
-        found.append(
+        result.append(
             f"{name}: the source wants at least {show(feed.min_a, Unit.AMPERE)}, the pins draw "
             f"{show(drawn, Unit.AMPERE)}: load it with {show(ohm, Unit.OHM, 2)}, rated "
             f"{show(2 * watt, Unit.WATT, 2)} or more ({show(watt, Unit.WATT, 2)} of heat)."
         )
-    return found
+    return result
 
 
 def _of_wire(feed: Feed, wire: Wire) -> list[str]:
     name, pin = feed.name, wire.pin
-    found = []
+    result = []
     if wire.amps is not None and feed.pin_amps and wire.amps > feed.pin_amps + EPSILON:
-        found.append(
+        result.append(
             f"Pin {pin.name}: one contact of the target carries {show(wire.amps, Unit.AMPERE)}; "
             f"such a contact is rated {show(feed.pin_amps, Unit.AMPERE)}. Use a second pin of the "
             "rail, or solder to the board."
@@ -74,8 +74,10 @@ def _of_wire(feed: Feed, wire: Wire) -> list[str]:
     wanted = pin.rail_v or 0.0
     if abs(feed.rail_v - wanted) > EPSILON * abs(wanted) + EPSILON:
         off = feed.rail_v / wanted - 1
-        found.append(f"Pin {pin.name}: {name} of the source feeds {pin.rail_name}, {off:+.1%} off.")
-    return found
+        result.append(
+            f"Pin {pin.name}: {name} of the source feeds {pin.rail_name}, {off:+.1%} off."
+        )
+    return result
 
 
 def _unknown(wires: Sequence[Wire]) -> list[str]:
@@ -92,7 +94,7 @@ def _unknown(wires: Sequence[Wire]) -> list[str]:
 
 def _wires_limits(feeds: Sequence[Feed], wires: Sequence[Wire]) -> list[str]:
     """Conductors that carry more than their own gauge bears in a bundle, a sentence a feed."""
-    found = []
+    wires_limits = []
     for index, feed in enumerate(feeds):
         if feed.awg is None:
             continue
@@ -101,29 +103,29 @@ def _wires_limits(feeds: Sequence[Feed], wires: Sequence[Wire]) -> list[str]:
         if hot:
             names = ", ".join(wire.pin.name for wire in hot)
             each = max((wire.amps or 0.0) / wire.conductors for wire in hot)
-            found.append(
+            wires_limits.append(
                 f"{feed.name}, pin {names}: {show(each, Unit.AMPERE)} through one "
                 f"conductor of AWG {feed.awg}, which bears {show(most, Unit.AMPERE, 2)} in a "
                 "bundle: more conductors, or thicker ones."
             )
-    return found
+    return wires_limits
 
 
 def _drops(wires: Sequence[Wire]) -> list[str]:
     """Pins whose drop, with the ground's, is more than a small share of their rail."""
     back = max((wire.drop_v or 0.0 for wire in wires if not wire.rail_v), default=0.0)
-    found = []
+    drops = []
     for wire in wires:
         if not wire.rail_v or wire.drop_v is None:
             continue
         lost = wire.drop_v + back
         if lost > MOST_DROP * abs(wire.rail_v):
-            found.append(
+            drops.append(
                 f"Pin {wire.pin.name}: {show(lost, Unit.VOLT, 2)} are lost there and back at full "
                 f"load, {lost / abs(wire.rail_v):.1%} of {wire.pin.rail_name}: more "
                 "conductors, thicker or shorter ones."
             )
-    return found
+    return drops
 
 
 _SIGNALS = {

@@ -57,21 +57,21 @@ def linear(
 
 
 def _notes(across_v: float, heat_w: float, saved_a: float, case_c: float | None) -> list[str]:
-    found = []
+    notes = []
     if across_v < DROPOUT_V:
-        found.append(
+        notes.append(
             f"Only {show(across_v, Unit.VOLT, 2)} across it: most linear regulators want "
             f"{show(DROPOUT_V, Unit.VOLT)}; it drops out at the bottom of the ripple."
         )
     if case_c is not None and case_c >= TOO_HOT_C:
-        found.append(
+        notes.append(
             f"{case_c:.0f} °C at its case is too hot: heat sink, paste, screw, or less load."
         )
     elif case_c is not None and case_c >= HOT_C:
-        found.append(f"{case_c:.0f} °C at its case is hot: capacitors beside it age twice as fast "
+        notes.append(f"{case_c:.0f} °C at its case is hot: capacitors beside it age twice as fast "
                      "every 10 °C.")  # fmt: skip
     if saved_a <= 0:
-        found.append("A switching module would save nothing here.")
+        notes.append("A switching module would save nothing here.")
     elif heat_w < 1:
-        found.append("It is cool enough to be left as it is.")
-    return found
+        notes.append("It is cool enough to be left as it is.")
+    return notes

@@ -38,8 +38,8 @@ def ac_advice(volt: float, amps: float) -> str:
 def _higher(volt: float, rails: Sequence[Left], headroom_v: float) -> list[Left]:
     """Rails of the same sign with so many volts above it, the nearest first."""
     side = 1 if volt > 0 else -1
-    found = [rail for rail in rails if side * rail[0] >= abs(volt) + headroom_v]
-    return sorted(found, key=lambda rail: abs(rail[0]))
+    higher = [rail for rail in rails if side * rail[0] >= abs(volt) + headroom_v]
+    return sorted(higher, key=lambda rail: abs(rail[0]))
 
 
 def _regulator(volt: float, amps: float, rails: Sequence[Left]) -> str:

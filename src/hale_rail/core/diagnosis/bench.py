@@ -108,21 +108,21 @@ def points_of(unit: UnitSheet, test: BenchTest, parts: Iterable[Part]) -> tuple[
         )  # fmt: skip
     if test.reads != OF_PARTS:
         return ()
-    found: dict[str, Point] = {}
+    points: dict[str, Point] = {}
     for part in parts:
         for point in points_at(unit, test, part):
-            found[point.key] = point
-    return tuple(found.values())
+            points[point.key] = point
+    return tuple(points.values())
 
 
 def points_at(unit: UnitSheet, test: BenchTest, part: Part) -> list[Point]:
     """What a test reads at one part: at its bank's first in circuit, at itself lifted."""
     condition = Condition.LIFTED if test.is_lift else Condition.IN_CIRCUIT
     bank = unit.sheet.bank_of(part)
-    asked = part if test.is_lift else bank[0]
+    subject = part if test.is_lift else bank[0]
     return [
-        asked.point(ask.procedure, condition, ask.pair)
-        for ask in _asks(unit, test.points["ask"], asked)
+        subject.point(ask.procedure, condition, ask.pair)
+        for ask in _asks(unit, test.points["ask"], subject)
     ]
 
 
@@ -186,11 +186,11 @@ def by_word(views: Views, test: BenchTest, parts: Sequence[Part]) -> View:
         return _of_parts(views, test, parts)
     for place, (fault, effect) in enumerate(zip(views.faults, views.effects, strict=True)):
         if test.id in _BY_HAND:
-            found = _BY_HAND[test.id](views.unit, fault, effect, test.results)
+            result = _BY_HAND[test.id](views.unit, fault, effect, test.results)
         else:
-            found = _of_rails(views, test, place)
-        if found is not None:
-            own[place] = found
+            result = _of_rails(views, test, place)
+        if result is not None:
+            own[place] = result
     usually = _USUALLY.get(test.id)
     if usually is not None:
         usual |= usually(test.results)

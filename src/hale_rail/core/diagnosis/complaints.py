@@ -45,8 +45,8 @@ def said_of(effect: Effect, symptom: str) -> float:
         for regime in REGIMES
         if regime != RUNS
     )
-    felt = max(effect.felt.get(symptom, 0.0), _of_rails(effect, symptom))
-    return max(_LEAST, share + effect.regime(RUNS) * felt)
+    value = max(effect.symptoms.get(symptom, 0.0), _of_rails(effect, symptom))
+    return max(_LEAST, share + effect.regime(RUNS) * value)
 
 
 def _of_rails(effect: Effect, symptom: str) -> float:

@@ -76,8 +76,8 @@ def of_part(part: Part, figure: ReadValue, *, is_lifted: bool) -> Floats | None:
         left = [sum(f.get(s, f.get(SOUND, 0.0)) * w for f, w in every) for s in STATES]
         return _may_slip(np.array(left), 0.5)
     ends = {figure.value, figure.high}
-    found = [_at(part, figure, value, is_lifted=is_lifted) for value in ends]
-    known = [f for f in found if f is not None]
+    result = [_at(part, figure, value, is_lifted=is_lifted) for value in ends]
+    known = [f for f in result if f is not None]
     if not known:
         return None
     slips = [_OPEN_SLIP if math.isinf(value) else _ANYWHERE for value in ends]
@@ -95,8 +95,8 @@ def _left_by(value: float, high: float) -> list[tuple[float, float]]:
     meter above."""
     low, top = math.log(max(value, _LEAST_OHM)), math.log(min(high, _MOST_OHM))
     width = max(top - low, 0.0) / _STEPS
-    found = [(math.exp(low + (n + 0.5) * width), width) for n in range(_STEPS)]
-    return [*found, (math.inf, 1.0)] if math.isinf(high) else found
+    left = [(math.exp(low + (n + 0.5) * width), width) for n in range(_STEPS)]
+    return [*left, (math.inf, 1.0)] if math.isinf(high) else left
 
 
 def _may_slip(densities: Floats, slip: float) -> Floats:
@@ -133,11 +133,11 @@ def _breakdown(part: Part, value: float, *, is_lifted: bool) -> Mapping[str, flo
     if part.kind.code != "zener" or not part.value or math.isinf(value):
         return None
     x = math.log(max(value, 0.001) / part.value)
-    found = {state: normal(x, *_BREAKS[state]) for state in _BREAKS}
+    breakdown = {state: normal(x, *_BREAKS[state]) for state in _BREAKS}
     if not is_lifted:
         beside = normal(x, -0.9, 0.9)
-        found = {state: 0.75 * density + 0.25 * beside for state, density in found.items()}
-    return found
+        breakdown = {state: 0.75 * density + 0.25 * beside for state, density in breakdown.items()}
+    return breakdown
 
 
 def _share(value: float, bell: tuple[float, float], error: float) -> float:
@@ -207,14 +207,14 @@ def _leak(part: Part, value: float) -> Mapping[str, float] | None:
 
 def _ohms(part: Part, value: float, *, is_lifted: bool) -> Mapping[str, float]:
     """Ohms across a part."""
-    found = {state: _bell(value, *_OHMS[state]) for state in (SHORT, NEAR, LEAKY)}
+    ohms = {state: _bell(value, *_OHMS[state]) for state in (SHORT, NEAR, LEAKY)}
     kind = part.kind.code
     if kind in _CONDUCTS or (kind == "transformer"):
         sound = _bell(value, _ln(0.4), 1.3 if kind != "transformer" else 2.4, 0.0001)
-        found |= {SOUND: sound, SHORT: sound, NEAR: sound, LEAKY: sound}
+        ohms |= {SOUND: sound, SHORT: sound, NEAR: sound, LEAKY: sound}
         is_alone = is_lifted or part.line == MAINS_LINE
         middle, share = (1e6, 0.7) if is_alone else (5e4, 0.5)
-        found[OPEN] = _bell(value, _ln(middle), 2.6, share)
+        ohms[OPEN] = _bell(value, _ln(middle), 2.6, share)
     elif kind in ("resistor", "trimmer", "thermistor") and part.value:
         near = 0.25 if kind == "thermistor" else 0.07
         sound = _bell(value, _ln(part.value), near, 0.001)
@@ -225,19 +225,19 @@ def _ohms(part: Part, value: float, *, is_lifted: bool) -> Mapping[str, float]:
             # what stands beside it lowers a sound one, and hides an open one
             beside = 0.0 if is_above else normal(_ln(value), _ln(part.value / 4), 1.3)
             sound, high = 0.55 * sound + 0.45 * beside, 0.55 * high + 0.45 * beside
-        found[SOUND], found[OPEN] = sound, high
+        ohms[SOUND], ohms[OPEN] = sound, high
     elif kind == "capacitor" and part.family is not None and part.family.is_wet:
         # a large can still charges from the meter: what it shows falls with its capacitance
         middle = _ln(min(max(_CHARGING_S / (part.value or _USUAL_FARAD), 150.0), 1e6))
         free = 0.1 if not is_lifted else 0.25
-        found[SOUND] = _bell(value, middle, 1.7, free)
-        found[LEAKY] = _bell(value, middle - 4.0, 1.2, 0.01)
-        found[OPEN] = _bell(value, _ln(1e5), 2.6, 0.5)
+        ohms[SOUND] = _bell(value, middle, 1.7, free)
+        ohms[LEAKY] = _bell(value, middle - 4.0, 1.2, 0.01)
+        ohms[OPEN] = _bell(value, _ln(1e5), 2.6, 0.5)
     else:
         free = 0.35 if not is_lifted else 0.75
-        found[SOUND] = _bell(value, _ln(2e4), 2.8, free)
-        found[OPEN] = _bell(value, _ln(5e4), 2.6, min(0.95, free + 0.2))
-    return found
+        ohms[SOUND] = _bell(value, _ln(2e4), 2.8, free)
+        ohms[OPEN] = _bell(value, _ln(5e4), 2.6, min(0.95, free + 0.2))
+    return ohms
 
 
 def _bell(value: float, middle: float, spread: float, open_share: float) -> float:
@@ -271,8 +271,8 @@ def of_pairs(figures: Sequence[ReadValue], *, is_lifted: bool) -> Floats:
         SOUND: sound, SHORT: one(SHORT, arms, _ALL_SHORT), NEAR: one(NEAR, arms, _ALL_SHORT),
         OPEN: one(OPEN, conducting, _ALL_OPEN),
     }  # fmt: skip
-    found = np.array([classes.get(state, sound) for state in STATES])
-    return _may_slip(found, 0.02 ** len(read))
+    values = np.array([classes.get(state, sound) for state in STATES])
+    return _may_slip(values, 0.02 ** len(read))
 
 
 def _drop(figure: ReadValue, *, is_lifted: bool) -> Mapping[str, float]:
@@ -317,8 +317,8 @@ def of_ground(fact: GroundFact) -> Floats:
     if is_bound(fact.ohm, fact.high):
         left = [_ground(x, usual, fact) * w for x, w in _left_by(fact.ohm, fact.high)]
         return _may_slip(np.sum(left, axis=0), 0.5)
-    found = _ground(min(fact.ohm, fact.high), usual, fact)
-    return _may_slip(found, _OPEN_SLIP if math.isinf(fact.ohm) else _ANYWHERE)
+    values = _ground(min(fact.ohm, fact.high), usual, fact)
+    return _may_slip(values, _OPEN_SLIP if math.isinf(fact.ohm) else _ANYWHERE)
 
 
 def _ground(ohm: float, usual: tuple[float, float], fact: GroundFact) -> Floats:

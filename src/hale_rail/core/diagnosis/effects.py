@@ -33,11 +33,11 @@ class Effect(Struct, frozen=True):
     `rule`: the name of the rule, with the sentence that it gives as a reason; `rank`: how far up
     the way of power it stands; `regimes`: shares, the rest runs; `rails`: shares by rail while it
     runs, `every` those of all others; `slow` and `fast`: chances of large ripple at the mains' and
-    at the switching frequency; `felt`: chances of symptoms while it runs; `warm`: that heat changes
-    it; `in_machine`: it is gone while the machine's own load is off; `far`: rails that are low at
-    the far end of the harness alone; `half`: how much of the mains' ripple stands at the mains' own
-    frequency, as a missing half wave leaves it; `together`: its rails move in proportion;
-    `jumps`: the chance that a rail jumps while it is read.
+    at the switching frequency; `symptoms`: chances of symptoms while it runs; `warm`: that heat
+    changes it; `in_machine`: it is gone while the machine's own load is off; `far`: rails that
+    are low at the far end of the harness alone; `half`: how much of the mains' ripple stands at
+    the mains' own frequency, as a missing half wave leaves it; `together`: its rails move in
+    proportion; `jumps`: the chance that a rail jumps while it is read.
     """
 
     rule: str
@@ -48,7 +48,7 @@ class Effect(Struct, frozen=True):
     every: Shares = RIGHT
     slow: float = 0.03
     fast: float = 0.04
-    felt: Mapping[str, float] = field(default_factory=dict)
+    symptoms: Mapping[str, float] = field(default_factory=dict)
     warm: float = 0.05
     in_machine: bool = False
     far: tuple[str, ...] = ()

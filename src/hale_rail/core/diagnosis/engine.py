@@ -199,13 +199,13 @@ def _settled(weighed: Weighed, known: Known) -> tuple[Fault, ...]:
 
 def _one_a_part(faults: Sequence[Fault]) -> tuple[Fault, ...]:
     """The likeliest fault of each part: what is replaced once is named once."""
-    found: list[Fault] = []
+    all_faults: list[Fault] = []
     covered: set[int] = set()
     for fault in faults:
         if covered.isdisjoint(fault.part_ids):
-            found.append(fault)
+            all_faults.append(fault)
             covered.update(fault.part_ids)
-    return tuple(found)
+    return tuple(all_faults)
 
 
 def _share_of(weighed: Weighed, fault: Fault) -> float:
@@ -223,9 +223,9 @@ def _is_spoken_for(known: Known, fault: Fault) -> bool:
 def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
     """Tests that may be taken now, best first, and whether none is worth its minutes."""
     seen = outlook(weighed)
-    said = set(weighed.said_since or weighed.said)
+    tests = set(weighed.said_since or weighed.said)
     open_stands = [
-        s for s in known.stands if not s.is_done and not said.intersection(s.test.not_with)
+        s for s in known.stands if not s.is_done and not tests.intersection(s.test.not_with)
     ]
     ranked = [r for s in open_stands if (r := _ranked(weighed, s, seen))]
     gates = [s for s in known.stands if s.test.is_gate]
@@ -258,8 +258,8 @@ def _trial(weighed: Weighed, known: Known, tests: Sequence[Ranked]) -> Trial | N
     if not weighed.present or any(s.is_bad or not s.is_done for s in gates):
         return None
     joints = [(f, p) for f, p in weighed.present if f.mode is FaultMode.JOINT and p >= _LEAST_JOINT]
-    found = [_replacing(weighed, weighed.present[0][0]), _reflowing(joints[:_MOST_JOINTS])]
-    likely = [trial for trial in found if trial and trial.share >= LIKELY]
+    trials = [_replacing(weighed, weighed.present[0][0]), _reflowing(joints[:_MOST_JOINTS])]
+    likely = [trial for trial in trials if trial and trial.share >= LIKELY]
     best = tests[0].bits_per_minute if tests else 0.0
     telling = [trial for trial in likely if trial.bits_per_minute > best]
     return max(telling, key=lambda trial: trial.bits_per_minute, default=None)
@@ -326,8 +326,8 @@ def _worth_lifting(weighed: Weighed, parts: Sequence[Part]) -> tuple[Part, ...]:
     most = max(shares.values(), default=0.0)
     if most < _LEAST_LIFTED:
         return ()
-    found = [p for p in parts if shares[p.id] >= _LIFTED * most]
-    kept = sorted(found, key=lambda p: -shares[p.id])[:_MOST_LIFTED]
+    all_parts = [p for p in parts if shares[p.id] >= _LIFTED * most]
+    kept = sorted(all_parts, key=lambda p: -shares[p.id])[:_MOST_LIFTED]
     return tuple(p for p in parts if p in kept)
 
 

@@ -117,9 +117,9 @@ def group_of(
 ) -> str:
     """The group that a fault belongs to, `other` where none names it."""
     words = {f"{mode.code}:{token}" for token in tokens}
-    found = [g for g in groups if g.side in ("", side)]
-    exact = (g.id for g in found if words & set(g.faults))
-    usual = (g.id for g in found if f"{mode.code}:any" in g.faults)
+    fault_groups = [g for g in groups if g.side in ("", side)]
+    exact = (g.id for g in fault_groups if words & set(g.faults))
+    usual = (g.id for g in fault_groups if f"{mode.code}:any" in g.faults)
     return next(exact, None) or next(usual, OTHER)
 
 
@@ -147,8 +147,8 @@ def faults(
     `factor`: what the ledger puts on a group's rate.
     """
     maker = _Maker(knowledge, sheet, names, fitted, factor)
-    found = [fault for part in sheet.in_power_order for fault in maker.of_part(part)]
-    return (*found, *maker.of_banks(), *maker.of_unit())
+    faults = [fault for part in sheet.in_power_order for fault in maker.of_part(part)]
+    return (*faults, *maker.of_banks(), *maker.of_unit())
 
 
 class _Maker(Struct, frozen=True):
@@ -162,16 +162,16 @@ class _Maker(Struct, frozen=True):
         """Old faults of a part, and those of the one that took its place."""
         tokens = tokens_of(self.sheet.topology, part)
         until = self.fitted.get(part.id, NEVER)
-        found = []
+        result = []
         modes = [m for m in part.kind.fails(part) if m is not FaultMode.REVERSED]
         for mode in modes:
             lines = self._lines(part, mode)
             for line in lines:
                 rate = self._rate(part, mode, tokens) / len(lines)
-                found.append(self._fault(part, mode, line, tokens, rate, until=until))
+                result.append(self._fault(part, mode, line, tokens, rate, until=until))
         if part.id in self.fitted:
-            found += self._new(part, tokens, modes)
-        return found
+            result += self._new(part, tokens, modes)
+        return result
 
     def _lines(self, part: Part, mode: FaultMode) -> tuple[str, ...]:
         """The rails that a mode may be on: a board is short or overloaded on one of its own."""
@@ -181,18 +181,18 @@ class _Maker(Struct, frozen=True):
 
     def _new(self, part: Part, tokens: tuple[str, ...], modes: Sequence[FaultMode]) -> list[Fault]:
         since, share = self.fitted[part.id], _NEW_BAD / max(len(modes), 1)
-        found = [
+        faults = [
             self._fault(part, mode, part.line, tokens, share, since=since, group=OWN_WORK)
             for mode in modes
         ]  # fmt: skip
         if part.kind.has_ends or (part.family and not part.family.insulates):
-            found.append(
+            faults.append(
                 self._fault(
                     part, FaultMode.REVERSED, part.line, tokens, _NEW_TURNED, since=since,
                     group=OWN_WORK,
                 )
             )  # fmt: skip
-        return found
+        return faults
 
     def _fault(
         self,
@@ -222,7 +222,7 @@ class _Maker(Struct, frozen=True):
 
     def of_banks(self) -> list[Fault]:
         """What dries out together: every bank, and everything that is wet."""
-        found = []
+        result = []
         wet = [
             p for p in self.sheet.capacitors
             if FaultMode.DRY in p.kind.fails(p) and p.id not in self.fitted and not p.board
@@ -230,12 +230,12 @@ class _Maker(Struct, frozen=True):
         for bank in self.sheet.banks:
             own = [p for p in bank if p in wet]
             if len(own) > 1:
-                found.append(self._together(own, _TOGETHER))
+                result.append(self._together(own, _TOGETHER))
         if len(wet) > 1:
             rate = self.knowledge.rate(FaultMode.DRY.code, (AGED,))
             ids = tuple(p.id for p in wet)
-            found.append(Fault(AGED, FaultMode.DRY, "", (AGED,), AGED, rate, None, ids))
-        return found
+            result.append(Fault(AGED, FaultMode.DRY, "", (AGED,), AGED, rate, None, ids))
+        return result
 
     def _together(self, own: list[Part], share: float) -> Fault:
         tokens = tokens_of(self.sheet.topology, own[0])
@@ -247,29 +247,29 @@ class _Maker(Struct, frozen=True):
 
     def of_unit(self) -> list[Fault]:
         """What is wrong with no part of the sheet."""
-        sheet, found = self.sheet, []
+        sheet, result = self.sheet, []
         kinds = {p.kind.code for p in sheet.parts}
         is_held = any(r.regulation is not Regulation.RAW for r in sheet.rails)
         if is_held:
-            found.append(self._place(FEEDBACK, FaultMode.DRIFT))
+            result.append(self._place(FEEDBACK, FaultMode.DRIFT))
         if sheet.topology is Topology.DC_FED:
-            found.append(self._place(ADAPTER, FaultMode.DEAD))
+            result.append(self._place(ADAPTER, FaultMode.DEAD))
         elif sheet.topology.is_switching:
-            found.append(self._place(SELECTOR, FaultMode.WRONG))
+            result.append(self._place(SELECTOR, FaultMode.WRONG))
         if sheet.topology.is_switching and controller.KIND.code not in kinds:
-            found.append(self._place(CONTROL, FaultMode.DEAD, "controller"))
+            result.append(self._place(CONTROL, FaultMode.DEAD, "controller"))
         if sheet.capacitors:
-            found.append(self._place(RECAP, FaultMode.REVERSED))
+            result.append(self._place(RECAP, FaultMode.REVERSED))
         if any(r.regulation is Regulation.MAIN and r.load_min_a for r in sheet.rails):
-            found.append(self._place(UNIT, FaultMode.NO_LOAD))
+            result.append(self._place(UNIT, FaultMode.NO_LOAD))
         if board.KIND.code not in kinds:
-            found += [
+            result += [
                 self._place(MACHINE, mode, "board", rail.key, len(sheet.rails))
                 for rail in sheet.rails
                 for mode in (FaultMode.SHORT, FaultMode.OVERLOAD)
             ]
-            found.append(self._place(MACHINE, FaultMode.FAULTY, "board"))
-        return found
+            result.append(self._place(MACHINE, FaultMode.FAULTY, "board"))
+        return result
 
     def _place(
         self, ref: str, mode: FaultMode, word: str = "", line: str = "", share: int = 1

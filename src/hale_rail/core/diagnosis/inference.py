@@ -93,10 +93,10 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         """The chance that each fault was there, shape (faults,)."""
         space = self.model.space
         count = space.count + 1
-        found = np.zeros(count)
-        found += np.bincount(space.first, self.chances, count)
-        found += np.bincount(space.second, self.chances, count)
-        return found[:-1]
+        marginals = np.zeros(count)
+        marginals += np.bincount(space.first, self.chances, count)
+        marginals += np.bincount(space.second, self.chances, count)
+        return marginals[:-1]
 
     @cached_property
     def active(self) -> tuple[Flags, Flags]:
@@ -124,32 +124,32 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         count = space.count + 1
         own = np.bincount(space.first, self.chances * share_a, count)
         own += np.bincount(space.second, self.chances * np.where(is_any, 1 - share_a, 0.0), count)
-        found = {group.id: 0.0 for group in model.knowledge.groups}
+        result = {group.id: 0.0 for group in model.knowledge.groups}
         for fault, share in zip(model.faults, own, strict=False):
-            found[fault.group] = found.get(fault.group, 0.0) + float(share)
-        found[SOUND] = self.nothing_left
-        return found
+            result[fault.group] = result.get(fault.group, 0.0) + float(share)
+        result[SOUND] = self.nothing_left
+        return result
 
     @cached_property
     def present(self) -> tuple[tuple[Fault, float], ...]:
         """What can still be there, the likeliest first; faults of one part and mode are one."""
-        found: dict[tuple[str, str], tuple[Fault, float]] = {}
+        faults: dict[tuple[str, str], tuple[Fault, float]] = {}
         for place, fault in enumerate(self.model.faults):
             if self.is_there[place]:
                 key = (fault.ref, fault.mode.code)
-                known, share = found.get(key, (fault, 0.0))
-                found[key] = (known, share + float(self.marginals[place]))
-        return tuple(sorted(found.values(), key=lambda item: -item[1]))
+                known, share = faults.get(key, (fault, 0.0))
+                faults[key] = (known, share + float(self.marginals[place]))
+        return tuple(sorted(faults.values(), key=lambda item: -item[1]))
 
     @cached_property
     def by_part(self) -> dict[int, float]:
         """The chance of each part to be faulty now; of what fails together, to all of it."""
-        found: dict[int, float] = {}
+        result: dict[int, float] = {}
         for place, fault in enumerate(self.model.faults):
             if self.is_there[place]:
                 for part_id in fault.part_ids:
-                    found[part_id] = found.get(part_id, 0.0) + float(self.marginals[place])
-        return {part_id: min(1.0, share) for part_id, share in found.items()}
+                    result[part_id] = result.get(part_id, 0.0) + float(self.marginals[place])
+        return {part_id: min(1.0, share) for part_id, share in result.items()}
 
     def pairs(self, least: float) -> list[tuple[Fault, Fault, float]]:
         """Pairs of faults that are still there with at least this chance, the likeliest first."""
@@ -176,8 +176,8 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         counts = self.counts
         a = np.where(first & counts[space.first], place[space.first], 0)
         b = np.where(second & counts[space.second], place[space.second], 0)
-        found: Indices = np.maximum(a, b) * (len(keys) + 1) + np.minimum(a, b)
-        return found
+        repairs: Indices = np.maximum(a, b) * (len(keys) + 1) + np.minimum(a, b)
+        return repairs
 
     @cached_property
     def leader(self) -> int:
@@ -224,11 +224,11 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         rival = self.rival
         if rival is None:
             return []
-        found = []
+        result = []
         for fact in self._spoken:
             factor = self.model.factor(fact, self.said)
-            found.append((fact, factor.at(*self.pair(self.leader)) - factor.at(*self.pair(rival))))
-        return sorted(found, key=lambda item: -item[1])
+            result.append((fact, factor.at(*self.pair(self.leader)) - factor.at(*self.pair(rival))))
+        return sorted(result, key=lambda item: -item[1])
 
     @cached_property
     def misfits(self) -> tuple[Fact, ...]:
@@ -250,7 +250,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         own = np.array([part_id in f.part_ids for f in self.model.faults] + [False])
         own &= self.is_there
         is_it = own[space.first] | own[space.second]
-        found = []
+        evidence = []
         for fact in self._spoken:
             factor = self.model.factor(fact, self.said).of(space)
             rest = self.chances * np.exp(-np.maximum(factor - factor.max(), -40.0))
@@ -260,8 +260,8 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
             scaled = np.exp(factor - factor.max())
             likely = float((yes * scaled[is_it]).sum() / yes.sum())
             unlikely = float((no * scaled[~is_it]).sum() / no.sum())
-            found.append((fact, float(np.log(max(likely, 1e-12) / max(unlikely, 1e-12)))))
-        return sorted(found, key=lambda item: -abs(item[1]))
+            evidence.append((fact, float(np.log(max(likely, 1e-12) / max(unlikely, 1e-12)))))
+        return sorted(evidence, key=lambda item: -abs(item[1]))
 
     def repaired(self) -> list[tuple[Fault, float]]:
         """Faults that were there and whose part was replaced since, with their chances."""
@@ -272,12 +272,12 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         ]
 
 
-def weigh(model: UnitModel, facts: Sequence[Fact], said: Sequence[str], now: int) -> Weighed:
-    """Weigh all facts; `said`: the symptoms that stand."""
+def weigh(model: UnitModel, facts: Sequence[Fact], symptoms: Sequence[str], now: int) -> Weighed:
+    """Weigh all facts; `symptoms`: the symptoms that stand."""
     groups: dict[object, list[Factor]] = {}
     for place, fact in enumerate(facts):
         key = _shared(model, fact) or place
-        groups.setdefault(key, []).append(model.factor(fact, said))
+        groups.setdefault(key, []).append(model.factor(fact, symptoms))
     space = model.space
     tables = space.tables()
     for own in groups.values():
@@ -288,7 +288,7 @@ def weigh(model: UnitModel, facts: Sequence[Fact], said: Sequence[str], now: int
     total -= total.max()
     chances = np.exp(total)
     chances /= chances.sum()
-    return Weighed(model, tuple(facts), tuple(said), chances, now)
+    return Weighed(model, tuple(facts), tuple(symptoms), chances, now)
 
 
 def _shared(model: UnitModel, fact: Fact) -> object:

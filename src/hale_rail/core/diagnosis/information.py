@@ -120,5 +120,5 @@ def _entropy(shares: Floats) -> float:
 
 def _entropies(rows: Floats) -> Floats:
     safe = np.where(rows > 0, rows, 1.0)
-    found: Floats = -(rows * np.log2(safe)).sum(axis=1)
-    return found
+    entropies: Floats = -(rows * np.log2(safe)).sum(axis=1)
+    return entropies

@@ -103,8 +103,8 @@ class Knowledge(Struct, frozen=True, dict=True):
 
     def rate(self, mode: str, tokens: Iterable[str]) -> float:
         """How often a part fails so, against others: by the first word that has a rate."""
-        found = (self.rates[key] for t in tokens if (key := f"{mode}:{t}") in self.rates)
-        return next(found, _LEAST_RATE)
+        rate = (self.rates[key] for t in tokens if (key := f"{mode}:{t}") in self.rates)
+        return next(rate, _LEAST_RATE)
 
     @cached_property
     def group_rates(self) -> dict[str, float]:

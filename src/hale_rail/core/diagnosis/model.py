@@ -130,14 +130,14 @@ class UnitModel(Struct, frozen=True, dict=True, eq=False):
         """What a part reads like at a place of the log."""
         return self.views.part(part, is_lifted=is_lifted, is_new=self.is_new(part.id, at))
 
-    def factor(self, fact: Fact, said: Sequence[str]) -> Factor:
-        """What a fact says of every hypothesis; `said`: the symptoms that stand."""
-        key = ("fact", fact, tuple(said))
-        found: Factor = self.keep(key, lambda: self._factor(fact, said))
-        return found
+    def factor(self, fact: Fact, symptoms: Sequence[str]) -> Factor:
+        """What a fact says of every hypothesis; `symptoms`: the symptoms that stand."""
+        key = ("fact", fact, tuple(symptoms))
+        factor: Factor = self.keep(key, lambda: self._factor(fact, symptoms))
+        return factor
 
-    def _factor(self, fact: Fact, said: Sequence[str]) -> Factor:
-        likely, ranks = _FACTORS[type(fact)](self, fact, said)
+    def _factor(self, fact: Fact, symptoms: Sequence[str]) -> Factor:
+        likely, ranks = _FACTORS[type(fact)](self, fact, symptoms)
         there = self.is_there(fact.at)
         return factor(np.where(there, likely, likely[-1]), np.where(there, ranks, 0))
 
@@ -147,18 +147,18 @@ class UnitModel(Struct, frozen=True, dict=True, eq=False):
         def make() -> Floats:
             return np.array([said_of(e, symptom) for e in (*self.effects, NOTHING)])
 
-        found: Floats = self.keep(("symptom", symptom), make)
+        values: Floats = self.keep(("symptom", symptom), make)
         if symptom == "preventive":
-            return np.where(np.arange(len(found)) == len(self.faults), 0.9, 0.1)
-        return found
+            return np.where(np.arange(len(values)) == len(self.faults), 0.9, 0.1)
+        return values
 
-    def explains(self, said: Sequence[str]) -> Flags:
+    def explains(self, symptoms: Sequence[str]) -> Flags:
         """Which faults explain what was said; all where nothing was; shape (faults + 1,)."""
-        found = np.zeros(len(self.faults) + 1, dtype=bool)
-        for symptom in said:
-            found |= self.symptom(symptom) >= EXPLAINS
-        found[-1] = False
-        return found if said else np.ones(len(self.faults) + 1, dtype=bool)
+        explains = np.zeros(len(self.faults) + 1, dtype=bool)
+        for symptom in symptoms:
+            explains |= self.symptom(symptom) >= EXPLAINS
+        explains[-1] = False
+        return explains if symptoms else np.ones(len(self.faults) + 1, dtype=bool)
 
 
 Shown = tuple[Floats, Indices]
@@ -225,8 +225,8 @@ def _of_volts(model: UnitModel, fact: VoltsFact, _: Sequence[str]) -> Shown:
     )
     spread = _spread(rail, fact.is_loaded)
     ends = {fact.share, fact.high}
-    found = [densities.of_volts(share, spread, fact.error) for share in ends]
-    return _seen(view, np.mean(found, axis=0))
+    result = [densities.of_volts(share, spread, fact.error) for share in ends]
+    return _seen(view, np.mean(result, axis=0))
 
 
 def _of_held(model: UnitModel, fact: HeldFact, _: Sequence[str]) -> Shown:
@@ -248,11 +248,11 @@ def _of_ripple(model: UnitModel, fact: RippleFact, _: Sequence[str]) -> Shown:
 def _of_jump(model: UnitModel, fact: JumpFact, _: Sequence[str]) -> Shown:
     """A rail that comes and goes while it is read: what passes pulses on."""
     usual = NOTHING.jumps
-    found = np.array([
+    values = np.array([
         usual if e.in_machine and not fact.in_machine else e.jumps
         for e in (*model.effects, NOTHING)
     ])  # fmt: skip
-    return (found if fact.has_jumped else 1 - found), model.ranks
+    return (values if fact.has_jumped else 1 - values), model.ranks
 
 
 def _of_together(model: UnitModel, fact: TogetherFact, _: Sequence[str]) -> Shown:
@@ -261,11 +261,11 @@ def _of_together(model: UnitModel, fact: TogetherFact, _: Sequence[str]) -> Show
     spreads = [_spread(rail, fact.is_loaded) for rail, _, _ in known if rail]
     shares, errors = [share for _, share, _ in known], [error for _, _, error in known]
     first = fact.rails[0][0]
-    found = np.array([
+    values = np.array([
         of_rails_together(shares, spreads, errors, e.rail(first)) if e.together else 1.0
         for e in (*model.effects, NOTHING)
     ])  # fmt: skip
-    return found, np.where(found == 1.0, 0, model.ranks)
+    return values, np.where(values == 1.0, 0, model.ranks)
 
 
 def _of_look(model: UnitModel, fact: LookFact, _: Sequence[str]) -> Shown:
@@ -298,16 +298,16 @@ def _of_did(model: UnitModel, fact: DidFact, _: Sequence[str]) -> Shown:
 def _of_no_volts(model: UnitModel, _: NoVoltsFact, __: Sequence[str]) -> Shown:
     """It does not run, or it runs and every rail is missing for itself."""
     keys = [rail.key for rail in model.sheet.rails]
-    found = []
+    result = []
     for effect_of in (*model.effects, NOTHING):
         runs = effect_of.regime(RUNS)
         missing = math.prod(effect_of.rail(key)[0] for key in keys)
-        found.append(max(_SLIP, 0.95 * (1 - runs) + runs * missing))
-    return np.array(found), model.ranks
+        result.append(max(_SLIP, 0.95 * (1 - runs) + runs * missing))
+    return np.array(result), model.ranks
 
 
-def _of_gone(model: UnitModel, fact: GoneFact, said: Sequence[str]) -> Shown:
-    explains = model.explains(said)
+def _of_gone(model: UnitModel, fact: GoneFact, symptoms: Sequence[str]) -> Shown:
+    explains = model.explains(symptoms)
     still = np.where(explains, _STILL, _STILL_ELSE)
     still[-1] = _STILL_NOTHING
     return (1 - still if fact.is_gone else still), np.where(explains, 2, 1) * (model.ranks >= 0)

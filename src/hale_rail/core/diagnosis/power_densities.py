@@ -35,8 +35,8 @@ def of_ripple(fact: RippleFact) -> Floats:
     """Densities of a rail's ripple by class, shape (classes,)."""
     slow, fast = _slow(fact.mains, fact.rectified), _fast(fact.switching)
     seen = (fact.rectified is not None) + (fact.switching is not None)
-    found = np.array([slow[a] * fast[b] for a in SLOW for b in FAST])
-    return (1 - SLIP) * found + SLIP * _SLIP_BAND**seen
+    values = np.array([slow[a] * fast[b] for a in SLOW for b in FAST])
+    return (1 - SLIP) * values + SLIP * _SLIP_BAND**seen
 
 
 def _ln(share: float) -> float:
@@ -65,8 +65,8 @@ def _fast(switching: float | None) -> Mapping[str, float]:
 
 def of_held(share: float) -> Floats:
     """Densities of volts on the bulk by class, shape (classes,)."""
-    found = np.array([normal(share, *_HELD[name]) for name in BULK])
-    return (1 - SLIP) * found + SLIP * _SLIP_HELD
+    values = np.array([normal(share, *_HELD[name]) for name in BULK])
+    return (1 - SLIP) * values + SLIP * _SLIP_HELD
 
 
 def of_rails_together(

@@ -119,9 +119,9 @@ def _held(fault: Fault, effect: Effect, part: Part, is_half: bool) -> dict[str, 
         return {"low": 0.6, "over": 0.2, "empty": 0.1}
     if fault.has("bulk") and fault.part is not None:
         halves = _OWN_HALF if fault.part.id == part.id else _OTHER_HALF
-        found = (halves if is_half else _OWN_HELD).get(fault.mode)
-        if found:
-            return dict(found)
+        held = (halves if is_half else _OWN_HELD).get(fault.mode)
+        if held:
+            return dict(held)
     if fault.has("bridge") and fault.mode in (FaultMode.OPEN, FaultMode.JOINT):
         return {"low": 0.25, "empty": 0.1}
     stops = effect.regime(CLEAN) + effect.regime(BLACK) + effect.regime(TRIPS)

@@ -33,13 +33,13 @@ class Space(Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def _forth(self) -> Indices:
-        found: Indices = self.first * (self.count + 1) + self.second
-        return found
+        forth: Indices = self.first * (self.count + 1) + self.second
+        return forth
 
     @cached_property
     def _back(self) -> Indices:
-        found: Indices = self.second * (self.count + 1) + self.first
-        return found
+        back: Indices = self.second * (self.count + 1) + self.first
+        return back
 
     def tables(self) -> Floats:
         """Two empty tables of all pairs of faults, none of them last, for factors to be added to:
@@ -49,9 +49,9 @@ class Space(Struct, frozen=True, eq=False, dict=True):
 
     def picked(self, tables: Floats) -> Floats:
         """What stands in such tables for every hypothesis, shape (hypotheses,)."""
-        found: Floats = tables[0].ravel()[self._forth]
-        found += tables[1].ravel()[self._back]
-        return found
+        picked: Floats = tables[0].ravel()[self._forth]
+        picked += tables[1].ravel()[self._back]
+        return picked
 
 
 class Factor(Struct, frozen=True, eq=False):
@@ -99,8 +99,8 @@ class Factor(Struct, frozen=True, eq=False):
 def mixed(a: Floats, b: Floats, up: Indices, down: Indices) -> Floats:
     """What two faults show of what each alone shows: the one of higher rank, of equal ones the
     mean. All are broadcast to one shape; `up` is the rank of `a`, `down` that of `b`."""
-    found: Floats = np.where(up > down, a, np.where(down > up, b, (a + b) / 2))
-    return found
+    mixed: Floats = np.where(up > down, a, np.where(down > up, b, (a + b) / 2))
+    return mixed
 
 
 def factor(likely: Floats, rank: Indices) -> Factor:

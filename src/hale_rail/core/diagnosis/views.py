@@ -79,11 +79,11 @@ def view(
 
 
 def _row(classes: Sequence[str], chances: Mapping[str, float]) -> list[float]:
-    found = [chances.get(name, _LEAST) for name in classes]
+    row = [chances.get(name, _LEAST) for name in classes]
     if classes[0] not in chances:
-        found[0] = max(_LEAST, 1.0 - sum(found[1:]))
-    total = sum(found)
-    return [chance / total for chance in found]
+        row[0] = max(_LEAST, 1.0 - sum(row[1:]))
+    total = sum(row)
+    return [chance / total for chance in row]
 
 
 _OPENS = ("fuse", "inlet", "lead", "switch", "filter", "thermistor", "choke", "transformer",
@@ -157,10 +157,10 @@ class Views(Struct, frozen=True, eq=False, dict=True):
             shown.update(self.kept.of(("node", own_node), lambda: self._on_node(own_node)))
         for place in self.of_part.get(part.id, ()):
             fault = self.faults[place]
-            found = _own(part, fault.mode, is_lifted=is_lifted) if fault.part else {DRY: 0.93}
+            result = _own(part, fault.mode, is_lifted=is_lifted) if fault.part else {DRY: 0.93}
             shown.pop(place, None)
-            if found:
-                shown[place] = (found, _OWN)
+            if result:
+                shown[place] = (result, _OWN)
         if part.kind.code == "fuse" and not is_new:
             self._blown(shown)
         usual = {SHORT: 0.0004, OPEN: 0.0003, NEAR: 0.001, DRY: 0.006, LEAKY: 0.003}
@@ -169,11 +169,11 @@ class Views(Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def of_part(self) -> dict[int, list[int]]:
         """Places of the faults that each part is in, by its id."""
-        found: dict[int, list[int]] = {}
+        result: dict[int, list[int]] = {}
         for place, fault in enumerate(self.faults):
             for part_id in fault.part_ids:
-                found.setdefault(part_id, []).append(place)
-        return found
+                result.setdefault(part_id, []).append(place)
+        return result
 
     @cached_property
     def recaps(self) -> list[int]:
@@ -324,16 +324,16 @@ def _own(part: Part, mode: FaultMode, *, is_lifted: bool) -> Mapping[str, float]
 
 
 def _usual_look(part: Part) -> dict[str, float]:
-    found = {"vented": 0.002, "burnt": 0.004, "joint": 0.004, "contact": 0.01, "work": 0.006}
+    usual_look = {"vented": 0.002, "burnt": 0.004, "joint": 0.004, "contact": 0.01, "work": 0.006}
     if part.family is not None and part.family.is_wet:
-        found["vented"] = 0.02
+        usual_look["vented"] = 0.02
     if part.family is Family.SUPPRESSION_PAPER:
-        found["crazed"] = 0.3
+        usual_look["crazed"] = 0.3
     if part.kind.code in ("connector", "transformer", "diode", "schottky", "bridge", "regulator"):
-        found["joint"] = 0.02
+        usual_look["joint"] = 0.02
     if part.kind.code == "connector":
-        found["contact"] = 0.04
-    return found
+        usual_look["contact"] = 0.04
+    return usual_look
 
 
 def _seen(part: Part, fault: Fault) -> Mapping[str, float] | None:

@@ -35,10 +35,10 @@ def because_of(weighed: Weighed) -> tuple[Because, ...]:
     """The facts that speak most for the leader against the next, then the one most against it."""
     told = weighed.told
     speaking = [fact for fact, share in told if share >= _REASON][:_REASONS]
-    found = [Because(_reason(weighed, fact), True) for fact in speaking]
+    because = [Because(_reason(weighed, fact), True) for fact in speaking]
     if told and told[-1][1] <= -_AGAINST:
-        found.append(Because(f"{capital(told[-1][0].words)}.", False))
-    return tuple(found)
+        because.append(Because(f"{capital(told[-1][0].words)}.", False))
+    return tuple(because)
 
 
 def _reason(weighed: Weighed, fact: Fact) -> str:
@@ -65,14 +65,14 @@ def _faults_of(weighed: Weighed, hypothesis: int | None) -> list[Fault]:
 def remedy_of(weighed: Weighed, settled: Sequence[Fault]) -> str:
     """What mends what is settled, each group once."""
     groups = dict.fromkeys(f.group for f in settled)
-    found = (weighed.model.knowledge.group(key) for key in groups)
-    return " ".join(group.remedy for group in found if group and group.remedy)
+    fault_groups = (weighed.model.knowledge.group(key) for key in groups)
+    return " ".join(group.remedy for group in fault_groups if group and group.remedy)
 
 
 def misfit_of(weighed: Weighed, known: Known) -> Fact | None:
     """The fact that hardly fits what leads; a part that failed beside it is a further fault."""
-    found = (f for f in weighed.misfits if getattr(f, "part_id", None) not in known.failed)
-    return next(found, None)
+    facts = (f for f in weighed.misfits if getattr(f, "part_id", None) not in known.failed)
+    return next(facts, None)
 
 
 def sentence_of(

@@ -11,7 +11,7 @@ from hale_rail.core.ledger.lifetimes import LifetimeFit, SurvivalStep, survives
 def survival_chart(
     steps: Sequence[SurvivalStep],
     alive: Sequence[float],
-    found: LifetimeFit,
+    fit: LifetimeFit,
     bounds: Sequence[tuple[float, float, float]] = (),
     wide: float = 640.0,
     tall: float = 240.0,
@@ -33,9 +33,9 @@ def survival_chart(
     for years in alive:
         share = [step.share for step in steps if step.years <= years][-1]
         plot.line("alive", [(years, share - 0.02), (years, share + 0.02)])
-    if found.shape and found.scale_years:
+    if fit.shape and fit.scale_years:
         ages = [oldest * place / 100 for place in range(1, 101)]
-        shape, scale = found.shape.value, found.scale_years.value
+        shape, scale = fit.shape.value, fit.scale_years.value
         plot.line("fit", [(0.0, 1.0), *((age, survives(shape, scale, age)) for age in ages)])
     plot.ticks("years")
-    return plot.chart(f"{found.failures} of {found.n} failed")
+    return plot.chart(f"{fit.failures} of {fit.n} failed")

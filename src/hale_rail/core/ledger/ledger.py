@@ -52,12 +52,12 @@ class Priors(Struct, frozen=True):
 
 def by(lives: Iterable[Life], name: str) -> dict[str, list[Life]]:
     """Lives by `family`, `role` or `unit_type`, the largest group first; "" is left out."""
-    found: dict[str, list[Life]] = {}
+    lifes: dict[str, list[Life]] = {}
     for life in lives:
         key = str(getattr(life, name))
         if key:
-            found.setdefault(key, []).append(life)
-    return dict(sorted(found.items(), key=lambda item: (-len(item[1]), item[0])))
+            lifes.setdefault(key, []).append(life)
+    return dict(sorted(lifes.items(), key=lambda item: (-len(item[1]), item[0])))
 
 
 def family_factors(lives: Sequence[Life]) -> tuple[tuple[str, float], ...]:
@@ -65,13 +65,13 @@ def family_factors(lives: Sequence[Life]) -> tuple[tuple[str, float], ...]:
     if not any(life.failed for life in lives):
         return ()
     whole = sum(life.failed for life in lives) / len(lives)
-    found = []
+    family_factors = []
     for family, own in by(lives, "family").items():
         failures = sum(life.failed for life in own)
         if len(own) >= FEWEST_PARTS and failures >= SMALL:
             factor = min(max(failures / len(own) / whole, LEAST), MOST)
-            found.append((family, round(factor, 3)))
-    return tuple(sorted(found))
+            family_factors.append((family, round(factor, 3)))
+    return tuple(sorted(family_factors))
 
 
 def offender_years(paper: LifetimeFit | None) -> float | None:
@@ -86,7 +86,7 @@ def fault_factors(
 ) -> tuple[tuple[str, str, float], ...]:
     """How much more each fault was met than its weight says, by topology; one case more of each
     is assumed, so that what was never met does not vanish."""
-    found = []
+    fault_factors = []
     for topology, met in counts.items():
         known = weights.get(topology, {})
         cases, total = sum(met.values()), sum(known.values())
@@ -95,8 +95,8 @@ def fault_factors(
         for fault, weight in known.items():
             wanted = cases * weight / total
             factor = (met.get(fault, 0) + 1) / (wanted + 1)
-            found.append((topology, fault, round(min(max(factor, LEAST), MOST), 3)))
-    return tuple(sorted(found))
+            fault_factors.append((topology, fault, round(min(max(factor, LEAST), MOST), 3)))
+    return tuple(sorted(fault_factors))
 
 
 def read_priors(body: Any) -> Priors:

@@ -146,8 +146,8 @@ class _Likelihood:
         losses = [loss(start) for start in starts]
         place = int(np.argmin(losses))
         ends = starts[max(place - 1, 0)], starts[min(place + 1, len(starts) - 1)]
-        found = minimize_scalar(loss, bounds=ends, method="bounded", options={"xatol": 1e-10})
-        return -float(min(found.fun, losses[place]))
+        profile = minimize_scalar(loss, bounds=ends, method="bounded", options={"xatol": 1e-10})
+        return -float(min(profile.fun, losses[place]))
 
     def _bounds(
         self, best: float, profile: Callable[[float], float]

@@ -137,27 +137,27 @@ class _Bank:
 
     def reasons(self) -> list[Reason]:
         """What each reading argues, then what stays hidden."""
-        found = _short(self.readings)
-        found += self._lost() if self.readings.farad else []
-        found += self._esr() if self.readings.esr else []
-        if not _is_proven(found):
-            found += self._hidden()
-        return found
+        reasons = _short(self.readings)
+        reasons += self._lost() if self.readings.farad else []
+        reasons += self._esr() if self.readings.esr else []
+        if not _is_proven(reasons):
+            reasons += self._hidden()
+        return reasons
 
     def _lost(self) -> list[Reason]:
         """A loss that no tolerance explains, said in members."""
-        taken = self.readings.farad
-        if taken is None:
+        value = self.readings.farad
+        if value is None:
             return []
-        if math.isinf(taken.value):
+        if math.isinf(value.value):
             text = "The capacitance meter shows over-range across the bank: shorted or leaking."
             return [Reason("cap-over", text, Verdict.UNPROVEN, "Read its resistance.")]
         total = sum(m.farad for m in self.members)
-        missing, text = self._missing(taken.value, total)
+        missing, text = self._missing(value.value, total)
         floor = banks.lowest_sound(self.members, self.meter)
-        error = self.meter.cap_error(taken.value, taken.digit)
-        if taken.value + error >= floor:
-            return self._not_lost(taken, text, floor, total)
+        error = self.meter.cap_error(value.value, value.digit)
+        if value.value + error >= floor:
+            return self._not_lost(value, text, floor, total)
         worn = max(cap.loss_limits.worn for _, cap in self.caps)
         verdict = Verdict.FAILED if missing / total > worn else Verdict.WORN
         text = f"{text}; below the {show(floor, Unit.FARAD, 4)} their tolerances allow by more "
@@ -174,42 +174,44 @@ class _Bank:
         return missing, text
 
     def _not_lost(
-        self, taken: MeasuredValue, text: str, floor: float, total: float
+        self, value: MeasuredValue, text: str, floor: float, total: float
     ) -> list[Reason]:
-        found = [Reason("bank-sum", text + ".")]
+        reasons = [Reason("bank-sum", text + ".")]
         nominal = self.states[0]
-        if taken.value < GOOD_SHARE * total:
-            said = f"Below nine tenths of the sum, not yet below {show(floor, Unit.FARAD, 4)} by "
-            said += "more than the meter's error: neither sound nor proven lost."
-            found.append(Reason("bank-low", said, Verdict.UNPROVEN, action=Action.LIFT))
+        if value.value < GOOD_SHARE * total:
+            not_lost = (
+                f"Below nine tenths of the sum, not yet below {show(floor, Unit.FARAD, 4)} by "
+            )
+            not_lost += "more than the meter's error: neither sound nor proven lost."
+            reasons.append(Reason("bank-low", not_lost, Verdict.UNPROVEN, action=Action.LIFT))
         elif nominal.is_by_farad:
-            said = "More than their tolerances allow: it may be leakage that reads."
+            not_lost = "More than their tolerances allow: it may be leakage that reads."
             change = "Read its resistance."
-            found.append(Reason("bank-high", said, Verdict.UNPROVEN, change, Action.MEASURE))
-        return found
+            reasons.append(Reason("bank-high", not_lost, Verdict.UNPROVEN, change, Action.MEASURE))
+        return reasons
 
     def _esr(self) -> list[Reason]:
-        taken = self.readings.esr
-        if taken is None:
+        value = self.readings.esr
+        if value is None:
             return []
-        if math.isinf(taken.value):
+        if math.isinf(value.value):
             return [Reason("esr-open", "ESR over-range across the bank: open.", Verdict.FAILED)]
         has_no_short = self.states[-1].excluded
-        if is_too_good(taken, self.esr_ohm) and not has_no_short:
+        if is_too_good(value, self.esr_ohm) and not has_no_short:
             typical = TypicalEsr(self.esr_ohm, False) if self.esr_ohm else None
-            return [too_good(taken, typical)]
+            return [too_good(value, typical)]
         if self.esr_ohm is None:
             return [Reason("esr-no-figure", "No typical ESR is known for this bank.")]
         limits = _limits(self.caps)
-        ratio = taken.value / self.esr_ohm
+        ratio = value.value / self.esr_ohm
         text = (
-            f"ESR {show(taken.value, Unit.OHM)} across the bank: {ratio:.2g} × the "
+            f"ESR {show(value.value, Unit.OHM)} across the bank: {ratio:.2g} × the "
             f"{show(self.esr_ohm, Unit.OHM)} of {len(self.caps)} new parts together "
             f"(good to {limits.good:g} ×, worn to {limits.worn:g} ×)."
         )
         verdict = ratio_verdict(ratio, limits)
         near = near_limit(
-            ratio, taken.error(ESR) / self.esr_ohm, (limits.good, limits.worn), "ratio"
+            ratio, value.error(ESR) / self.esr_ohm, (limits.good, limits.worn), "ratio"
         )
         if verdict is Verdict.GOOD:
             return [Reason("bank-esr", text), *near]
@@ -263,15 +265,15 @@ def judge_member(
 
 
 def _short(readings: Readings) -> list[Reason]:
-    taken = readings.ohm
-    if taken is not None and may_be_short(taken):
-        text = f"{show(taken.value, Unit.OHM)} across the bank: with leads of 0.2 to 0.5 Ω it may "
+    value = readings.ohm
+    if value is not None and may_be_short(value):
+        text = f"{show(value.value, Unit.OHM)} across the bank: with leads of 0.2 to 0.5 Ω it may "
         text += "be below 1 Ω."
         change = "Null the leads and read again."
         return [Reason("maybe-short", text, Verdict.UNPROVEN, change, Action.MEASURE)]
-    if taken is None or not is_short(taken):
+    if value is None or not is_short(value):
         return []
-    text = f"{show(taken.value, Unit.OHM)} across the bank, below 1 Ω: a short on this node."
+    text = f"{show(value.value, Unit.OHM)} across the bank, below 1 Ω: a short on this node."
     change = "Lift one leg at a time; the one that takes the short away is it."
     return [Reason("short-on-node", text, Verdict.UNPROVEN, change, Action.LIFT)]
 

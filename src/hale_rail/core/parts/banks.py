@@ -157,7 +157,7 @@ def hypotheses(
     one is excluded by ohms or by volts on the rail (`has_no_short`) and by nothing else.
     """
     read = _Read(farad, esr_ohm, digit)
-    found = [_judge("nominal", "", members, meter, read)]
+    states = [_judge("nominal", "", members, meter, read)]
     alike: dict[Member, tuple[BankState, BankState]] = {}
     for index, member in enumerate(members):
         kin = replace(member, name="")
@@ -168,11 +168,11 @@ def hypotheses(
                 _judge("open", "", rest, meter, replace(read, esr_ohm=None)),
                 _judge("dried", "", with_dried, meter, read),
             )
-        found += [replace(state, member=member.name) for state in alike[kin]]
+        states += [replace(state, member=member.name) for state in alike[kin]]
         because = "no short by ohms or volts" if has_no_short else ""
         none, nothing = (math.inf, math.inf), (0.0, 0.0)
-        found.append(BankState("shorted", member.name, none, nothing, has_no_short, because))
-    return found
+        states.append(BankState("shorted", member.name, none, nothing, has_no_short, because))
+    return states
 
 
 class _Read(Struct, frozen=True):

@@ -127,17 +127,17 @@ def ratio_verdict(ratio: float, limits: Limits) -> Verdict:
 
 def look(cap: Capacitor, readings: Readings) -> list[Reason]:
     """What the eye saw."""
-    found = []
+    result = []
     for code in readings.seen:
         if code == "repaired":
-            found.append(Reason("seen-repaired", "Seen: an earlier repair."))
+            result.append(Reason("seen-repaired", "Seen: an earlier repair."))
             continue
         is_paper = cap.family is Family.SUPPRESSION_PAPER
         verdict = Verdict.FAILED if code == "craze" and is_paper else BY_CODE[code].argues
         word = {"leak": "leaking", "joint": "joint"}
         text = f"Seen: {word.get(code, BY_CODE[code].words)}."
-        found.append(Reason(f"seen-{code}", text, verdict, "No reading makes up for that."))
-    return found
+        result.append(Reason(f"seen-{code}", text, verdict, "No reading makes up for that."))
+    return result
 
 
 def age(

@@ -177,14 +177,14 @@ def typical_esr(
         return None
     rated = volt or LEAST_RATED_V
     if family is Family.POLYMER:
-        found, factor = _interpolate(_LOW_IMPEDANCE, micro * rated), POLYMER_SHARE
+        esr, factor = _interpolate(_LOW_IMPEDANCE, micro * rated), POLYMER_SHARE
     elif rated >= HIGH_VOLTAGE_V:
-        found = _interpolate(_HIGH_VOLTAGE, micro)
+        esr = _interpolate(_HIGH_VOLTAGE, micro)
         factor = 0.5 if grade is Grade.LOW else 1.0
     else:
-        found = _interpolate(_LOW_IMPEDANCE, micro * rated)
+        esr = _interpolate(_LOW_IMPEDANCE, micro * rated)
         factor = 1.0 if grade is Grade.LOW else GENERAL_FACTOR
-    return TypicalEsr(found.ohm * factor, found.clamped, None if volt else LEAST_RATED_V)
+    return TypicalEsr(esr.ohm * factor, esr.clamped, None if volt else LEAST_RATED_V)
 
 
 def _interpolate(table: tuple[tuple[float, float], ...], x: float) -> TypicalEsr:

@@ -38,9 +38,9 @@ UNREAD = Reason("unread", "Not read.")
 REVERSED = "reversed"
 
 
-def is_junction_short(taken: MeasuredValue | None, short_v: float = SHORT_V) -> bool:
+def is_junction_short(value: MeasuredValue | None, short_v: float = SHORT_V) -> bool:
     """True for a drop that only a short gives: below 20 mV, or what the kind says."""
-    return taken is not None and taken.value < short_v
+    return value is not None and value.value < short_v
 
 
 def short_reason(ways: Ways, short_v: float = SHORT_V) -> Reason | None:
@@ -156,11 +156,11 @@ def pair_reasons(
     reasons, sound, read = [], 0, 0
     for pair in pairs:
         read += any(readings.both_ways(DIODE, pair))
-        found = state(pair, readings)
-        sound += found.argues is Verdict.GOOD
-        if found.argues in (Verdict.FAILED, Verdict.WORN, Verdict.UNPROVEN):
-            text = f"{pair.words}: {inside_a_sentence(found.text)}"
-            reasons.append(replace(found, text=text, pair=pair))
+        reason = state(pair, readings)
+        sound += reason.argues is Verdict.GOOD
+        if reason.argues in (Verdict.FAILED, Verdict.WORN, Verdict.UNPROVEN):
+            text = f"{pair.words}: {inside_a_sentence(reason.text)}"
+            reasons.append(replace(reason, text=text, pair=pair))
     _ask_once(reasons)
     if sound == len(pairs):
         reasons.append(Reason("junctions", all_sound, Verdict.GOOD))
@@ -176,6 +176,6 @@ def inside_a_sentence(text: str) -> str:
 
 def _ask_once(reasons: list[Reason]) -> None:
     """One question about turned leads serves the whole part."""
-    asked = [r for r in reasons if r.code == REVERSED and r.argues is Verdict.UNPROVEN]
-    for again in asked[1:]:
+    all_reasons = [r for r in reasons if r.code == REVERSED and r.argues is Verdict.UNPROVEN]
+    for again in all_reasons[1:]:
         reasons[reasons.index(again)] = replace(again, change="")

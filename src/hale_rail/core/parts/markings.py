@@ -26,10 +26,10 @@ class Marking(Struct, frozen=True):
     @classmethod
     def of(cls, known: Mapping[str, Any]) -> Marking:
         """The marking that takes what it can carry of `known`; `value` is its own value."""
-        taken = {n: known[n] for n in cls.__struct_fields__ if known.get(n) is not None}
+        fields = {n: known[n] for n in cls.__struct_fields__ if known.get(n) is not None}
         if cls.VALUE and known.get("value") is not None:
-            taken[cls.VALUE] = known["value"]
-        return cls(**taken)
+            fields[cls.VALUE] = known["value"]
+        return cls(**fields)
 
 
 class CapacitorMarking(Marking, frozen=True):

@@ -60,7 +60,7 @@ def candidates(volt: float, amps: float, stock: Sequence[Piece], within: float) 
     watts = np.array([piece.watts for piece in stock]) * DERATED
     volts = np.array([piece.max_volts for piece in stock])
     quantity = np.array([piece.qty for piece in stock], dtype=np.intp)
-    found, is_hot = [], False
+    candidates, is_hot = [], False
     for arrangement, kinds in _ways(quantity):
         total, across = _joined(arrangement, ohms[kinds], volt)
         heat = across * across / ohms[kinds]
@@ -70,8 +70,8 @@ def candidates(volt: float, amps: float, stock: Sequence[Piece], within: float) 
         is_borne &= (across <= volts[kinds] * (1 + _EPSILON)).all(axis=1)
         is_hot = is_hot or bool((is_near & ~is_borne).any())
         kept = is_near & is_borne
-        found.append((arrangement, kinds[kept], error[kept], total[kept], heat[kept]))
-    return _sorted(found, is_hot)
+        candidates.append((arrangement, kinds[kept], error[kept], total[kept], heat[kept]))
+    return _sorted(candidates, is_hot)
 
 
 def _ways(quantity: Indices) -> Iterator[tuple[int, Indices]]:
@@ -134,25 +134,25 @@ def _joined(arrangement: int, ohms: Floats, volt: float) -> tuple[Floats, Floats
 _Found = tuple[int, Indices, Floats, Floats, Floats]
 
 
-def _sorted(found: Sequence[_Found], is_hot: bool) -> Candidates:
+def _sorted(result: Sequence[_Found], is_hot: bool) -> Candidates:
     def column(values: Floats | Indices, fill: float) -> Floats:
         out = np.full((len(values), 3), fill)
         out[:, : values.shape[1]] = values
         return out
 
-    count = sum(len(error) for _, __, error, ___, ____ in found)
+    count = sum(len(error) for _, __, error, ___, ____ in result)
     if not count:
         none = np.empty(0)
         return Candidates(
             none, none, np.empty((0, 3), dtype=np.intp), np.empty((0, 3)),
             np.empty(0, dtype=np.intp), is_hot,
         )  # fmt: skip
-    kinds = np.concatenate([column(k, -1) for _, k, *_ in found]).astype(np.intp)
-    heat = np.concatenate([column(h, 0.0) for *_, h in found])
-    error = np.concatenate([e for _, __, e, *_ in found])
-    ohms = np.concatenate([o for _, __, ___, o, ____ in found])
+    kinds = np.concatenate([column(k, -1) for _, k, *_ in result]).astype(np.intp)
+    heat = np.concatenate([column(h, 0.0) for *_, h in result])
+    error = np.concatenate([e for _, __, e, *_ in result])
+    ohms = np.concatenate([o for _, __, ___, o, ____ in result])
     arrangement = np.fromiter(
-        chain.from_iterable([a] * len(e) for a, _, e, *_ in found), dtype=np.intp, count=count
+        chain.from_iterable([a] * len(e) for a, _, e, *_ in result), dtype=np.intp, count=count
     )
     parts = (kinds >= 0).sum(axis=1)
     order = np.lexsort((np.arange(count), parts, np.round(error, 12)))

@@ -73,11 +73,11 @@ def _by_model(
     errors = np.array([options[rail].error[index] for rail, index in columns])
 
     def solved(cost: Floats, among: list[LinearConstraint]) -> Floats:
-        found = milp(
+        solved = milp(
             cost, constraints=among, integrality=whole, bounds=Bounds(0, 1),
             options={"mip_rel_gap": 0.0},
         )  # fmt: skip
-        out: Floats = np.round(found.x)
+        out: Floats = np.round(solved.x)
         return out
 
     met = float(solved(-whole, limits).sum())

@@ -91,11 +91,11 @@ def dummies(
     pieces = stock or ()
     alike = [(w.rail_v if ready else abs(w.rail_v), w.amps) for w in rails]
     known = {key: _options(*key, pieces, ready) for key in set(alike)}
-    found = [known[key] for key in alike]
+    candidates = [known[key] for key in alike]
     counts = [*(piece.qty for piece in pieces), *(load.qty for load in ready)]
-    chosen = assign(found, counts, alike)
+    chosen = assign(candidates, counts, alike)
     loads, unmet = [], []
-    for wanted, options, pick in zip(rails, found, chosen, strict=True):
+    for wanted, options, pick in zip(rails, candidates, chosen, strict=True):
         if pick is not None:
             loads.append(_load(wanted, options, pick, pieces, ready))
         elif stock is None:
@@ -120,8 +120,8 @@ def _bought(wanted: Wanted) -> DummyLoad:
 def _options(
     rail_v: float, amps: float, stock: Sequence[Piece], ready: Sequence[ReadyLoad]
 ) -> Candidates:
-    found = candidates(abs(rail_v), amps, stock, WITHIN)
-    return with_ready(found, rail_v, amps, ready, len(stock), WITHIN)
+    all_candidates = candidates(abs(rail_v), amps, stock, WITHIN)
+    return with_ready(all_candidates, rail_v, amps, ready, len(stock), WITHIN)
 
 
 def _load(

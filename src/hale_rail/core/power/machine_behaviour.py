@@ -55,17 +55,17 @@ _TIMES = re.compile(r"(.+?)\s*[x×]\s*([0-9]{1,2})")
 
 def read_dids(text: str) -> list[tuple[Did, int]]:
     """`fan-turns; beep x3`: each with how often it was; raises InputError for an unknown one."""
-    found = []
+    dids = []
     for entry in filter(None, (one.strip().lower() for one in text.split(";"))):
         match = _TIMES.fullmatch(entry)
         code, times = (match[1], int(match[2])) if match else (entry, 1)
         did = DIDS.get(code)
         if did is None or not times:
             raise InputError(f"“{entry[:30]}” is none of {', '.join(DIDS)}")
-        found.append((did, times))
-    if not found:
+        dids.append((did, times))
+    if not dids:
         raise InputError(f"say what it did: {', '.join(DIDS)}")
-    return found
+    return dids
 
 
 def write_dids(dids: Iterable[tuple[Did, int]]) -> str:

@@ -236,37 +236,37 @@ def steps(sheet: Sheet) -> tuple[PlanStep, ...]:
     """
     if sheet.is_self_loaded:
         return _self_loaded(sheet)
-    found = [
+    steps = [
         PlanStep("limited", "Supply alone, limited", Condition.DUMMY, True),
         PlanStep("alone", "Supply alone, on the mains", Condition.DUMMY, False),
     ]
     if sheet.topology is Topology.DC_FED:
-        found[1] = PlanStep("alone", "Supply alone, at full current", Condition.DUMMY, False)
+        steps[1] = PlanStep("alone", "Supply alone, at full current", Condition.DUMMY, False)
     attached: tuple[str, ...] = ()
     for part in _boards(sheet):
         attached = (*attached, part)
         name = f"With {part}" if len(attached) == 1 else f"And {part}"
-        found.append(PlanStep(f"board-{len(attached)}", name, Condition.MACHINE, False, attached))
-    return tuple(found)
+        steps.append(PlanStep(f"board-{len(attached)}", name, Condition.MACHINE, False, attached))
+    return tuple(steps)
 
 
 def _self_loaded(sheet: Sheet) -> tuple[PlanStep, ...]:
     """The steps of a unit that is its own load."""
-    found = [
+    steps = [
         PlanStep("limited", "The unit, limited", Condition.MACHINE, True),
         PlanStep("whole", "The unit, whole", Condition.MACHINE, False),
     ]
     further = _boards(sheet)[1:]
     for count, part in enumerate(further, start=1):
         attached = tuple(further[:count])
-        found.append(PlanStep(f"board-{count}", f"And {part}", Condition.MACHINE, False, attached))
-    return tuple(found)
+        steps.append(PlanStep(f"board-{count}", f"And {part}", Condition.MACHINE, False, attached))
+    return tuple(steps)
 
 
 def _boards(sheet: Sheet) -> list[str]:
     """The boards, the one that takes most rails first: that is the main one."""
-    found = [p for p in sheet.parts if p.kind is board.KIND]
-    return [p.ref for p in sorted(found, key=lambda p: (-len(p.rails), p.order))]
+    parts = [p for p in sheet.parts if p.kind is board.KIND]
+    return [p.ref for p in sorted(parts, key=lambda p: (-len(p.rails), p.order))]
 
 
 def wanted_amps(rail: Rail, share: float) -> float | None:

@@ -52,7 +52,7 @@ class ReadyLoad(Struct, frozen=True):
 
 
 def with_ready(
-    found: Candidates, rail_v: float, wanted_a: float, ready: Sequence[ReadyLoad],
+    candidates: Candidates, rail_v: float, wanted_a: float, ready: Sequence[ReadyLoad],
     first: int, within: float,
 ) -> Candidates:  # fmt: skip
     """A rail's loads with the ready-made ones, the nearest first; of equals the ready-made.
@@ -67,20 +67,20 @@ def with_ready(
         if amps is not None and abs(amps / wanted_a - 1) <= within + _EPSILON
     ]
     if not fits:
-        return found
+        return candidates
     volt, count = abs(rail_v), len(fits)
     amps = np.array([a for _, a in fits])
     none = np.full((count, 2), -1, dtype=np.intp)
     kinds = np.column_stack((np.array([k for k, _ in fits], dtype=np.intp), none))
     heat = np.column_stack((volt * amps, np.zeros((count, 2))))
-    error = np.concatenate((np.abs(amps / wanted_a - 1), found.error))
+    error = np.concatenate((np.abs(amps / wanted_a - 1), candidates.error))
     order = np.argsort(np.round(error, 12), kind="stable")
-    ways = np.concatenate((np.full(count, NAMES.index("single")), found.arrangement))
+    ways = np.concatenate((np.full(count, NAMES.index("single")), candidates.arrangement))
     return Candidates(
         error[order],
-        np.concatenate((volt / amps, found.ohms))[order],
-        np.concatenate((kinds, found.kinds))[order],
-        np.concatenate((heat, found.heat))[order],
+        np.concatenate((volt / amps, candidates.ohms))[order],
+        np.concatenate((kinds, candidates.kinds))[order],
+        np.concatenate((heat, candidates.heat))[order],
         ways[order].astype(np.intp),
-        found.is_hot,
+        candidates.is_hot,
     )

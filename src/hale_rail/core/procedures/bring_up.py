@@ -75,9 +75,9 @@ def _volts(text: str, _: Condition, subject: Subject) -> Understood:
 
 def _continuity(text: str, condition: Condition, subject: Subject) -> Understood:
     """Ohms between two points; a beep is a connection."""
-    found = shown_ohms(text, condition, subject)
+    understood = shown_ohms(text, condition, subject)
     is_beep = tidy(text).lower() in ("beep", "beeps")
-    return replace(found, value=0.0) if is_beep else found
+    return replace(understood, value=0.0) if is_beep else understood
 
 
 PIN_VOLTS = Procedure(

@@ -125,8 +125,8 @@ def _drop(text: str, _: Condition, subject: Subject) -> Understood:
 def _transfer(text: str, condition: Condition, subject: Subject) -> Understood:
     """Ohms of an optocoupler's output; or in a word, whether it conducts."""
     word = tidy(text).lower()
-    said = {"conducts": "0", "yes": "0", "dark": "OL", "no": "OL"}.get(word, text)
-    return _ohms(said, condition, subject)
+    transfer = {"conducts": "0", "yes": "0", "dark": "OL", "no": "OL"}.get(word, text)
+    return _ohms(transfer, condition, subject)
 
 
 def _breakdown(text: str, _: Condition, __: Subject) -> Understood:

@@ -262,8 +262,8 @@ def exact_ohms(text: str, _: Condition, __: Subject) -> Understood:
 
 def shown_ohms(text: str, condition: Condition, subject: Subject) -> Understood:
     """Ohms as a meter shows them; of a bound the end that a doubt goes by, the higher."""
-    found = any_ohms(text, condition, subject)
-    return replace(found, value=found.high)
+    understood = any_ohms(text, condition, subject)
+    return replace(understood, value=understood.high)
 
 
 #: the least and the most that a procedure gives, where that is not nothing or over-range

@@ -55,13 +55,13 @@ def stretches(readings: Sequence[RailReading]) -> list[Stretch]:
     for reading in readings:
         if reading.load is not Condition.NO_LOAD and not reading.is_turned:
             groups.setdefault((reading.rail.key, reading.load), {})[reading.place] = reading
-    found = []
+    stretches = []
     for places in groups.values():
         along = [places[place] for place in _ALONG if place in places]
         if Place.SUPPLY not in places and Place.NONE in places and along:
             along = [places[Place.NONE], *along]
-        found += [_stretch(near, far) for near, far in pairwise(along)]
-    return found
+        stretches += [_stretch(near, far) for near, far in pairwise(along)]
+    return stretches
 
 
 def _stretch(near: RailReading, far: RailReading) -> Stretch:

@@ -72,12 +72,12 @@ def patterns(readings: Sequence[RailReading], tolerance: Tolerance) -> list[Rail
     which two rails and more were read.
     """
     newest = _newest(readings)
-    found = [*_turned(readings), *_over(newest), *_missing(newest)]
+    patterns = [*_turned(readings), *_over(newest), *_missing(newest)]
     judged = _together(readings, tolerance)
-    found += _of_set(judged)
-    found += _harness(readings, tolerance)
-    found += _hiccup(newest)
-    return sorted(found, key=lambda pattern: not pattern.urgent)
+    patterns += _of_set(judged)
+    patterns += _harness(readings, tolerance)
+    patterns += _hiccup(newest)
+    return sorted(patterns, key=lambda pattern: not pattern.urgent)
 
 
 def _newest(readings: Sequence[RailReading]) -> dict[str, RailReading]:
@@ -120,7 +120,7 @@ def _missing(newest: Mapping[str, RailReading]) -> list[RailPattern]:
     Where no sheet says so: −5 V missing while +12 V is there destroys three-rail memory; +12 V
     missing does not.
     """
-    found = []
+    missing = []
     for guard, guarded in _guards(newest):
         rail, other = guard.rail, guarded.rail
         is_missing = guard.absent_v < _MISSING * abs(rail.nominal_v)
@@ -130,15 +130,15 @@ def _missing(newest: Mapping[str, RailReading]) -> list[RailPattern]:
         what = "three-rail memory dies" if is_minus5 else f"{other.key} destroys what it feeds"
         text = f"{rail.key} is missing while {other.key} is there: power off at once, {what}."
         code = "minus5-missing" if is_minus5 else "guard-missing"
-        found.append(RailPattern(code, text, (rail.key, other.key), urgent=True))
-    return found
+        missing.append(RailPattern(code, text, (rail.key, other.key), urgent=True))
+    return missing
 
 
 def _guards(newest: Mapping[str, RailReading]) -> list[tuple[RailReading, RailReading]]:
     """Pairs of a rail and the one it guards, both read."""
-    said = [r for r in newest.values() if r.rail.guards]
-    if said:
-        return [(r, newest[r.rail.guards]) for r in said if r.rail.guards in newest]
+    readings = [r for r in newest.values() if r.rail.guards]
+    if readings:
+        return [(r, newest[r.rail.guards]) for r in readings if r.rail.guards in newest]
     direct = [r for r in newest.values() if not r.rail.is_ac]
     minus5 = next((r for r in direct if _is_near(r.rail.nominal_v, -5)), None)
     plus12 = next((r for r in direct if _is_near(r.rail.nominal_v, 12)), None)
@@ -180,15 +180,15 @@ def _of_set(judged: Sequence[_Judged]) -> list[RailPattern]:
     proportion = _proportion(judged)
     if proportion:
         return [proportion]
-    found = [*_limiting(judged), *_cross(judged)]
-    told = {key for pattern in found for key in pattern.rails}
+    patterns = [*_limiting(judged), *_cross(judged)]
+    told = {key for pattern in patterns for key in pattern.rails}
     off = [j for j in judged if j.judgement.verdict is RailVerdict.FAIL]
     rest = [j for j in judged if j.judgement.verdict is RailVerdict.PASS]
     if len(off) == 1 and rest and off[0].key not in told:
         key = off[0].key
         text = f"{key} alone is off: its own rectifier, filter or regulator."
-        found.append(RailPattern("one-off", text, (key,)))
-    return found
+        patterns.append(RailPattern("one-off", text, (key,)))
+    return patterns
 
 
 def _proportion(judged: Sequence[_Judged]) -> RailPattern | None:
@@ -210,7 +210,7 @@ def _proportion(judged: Sequence[_Judged]) -> RailPattern | None:
 
 def _limiting(judged: Sequence[_Judged]) -> list[RailPattern]:
     """A regulated rail missing while what feeds it is there: its regulator limits the current."""
-    found = []
+    limiting = []
     for one in judged:
         rail = one.reading.rail
         is_missing = one.reading.absent_v < _MISSING * abs(rail.nominal_v)
@@ -220,8 +220,8 @@ def _limiting(judged: Sequence[_Judged]) -> list[RailPattern]:
         if feeds:
             text = f"{rail.key} is missing while {feeds[0]} before it is there: if its regulator "
             text += "is warm it limits the current, into a short that may never smoke."
-            found.append(RailPattern("missing-current-limit", text, (rail.key,)))
-    return found
+            limiting.append(RailPattern("missing-current-limit", text, (rail.key,)))
+    return limiting
 
 
 def _feeds(feed: _Judged, fed: _Judged) -> bool:
@@ -251,18 +251,18 @@ def _cross(judged: Sequence[_Judged]) -> list[RailPattern]:
 
 def _harness(readings: Sequence[RailReading], tolerance: Tolerance) -> list[RailPattern]:
     """Volts lost along the line: V(drop)/I, stretch by stretch."""
-    said: dict[tuple[str, Condition], list[str]] = {}
+    harness: dict[tuple[str, Condition], list[str]] = {}
     for stretch in stretches(readings):
         text = _stretch(stretch, tolerance)
         if text:
-            said.setdefault((stretch.near.rail.key, stretch.near.load), []).append(text)
+            harness.setdefault((stretch.near.rail.key, stretch.near.load), []).append(text)
     return [
         RailPattern(
             "harness-drop",
             f"{key}: {'; '.join(texts)}. Clean the contacts, or crimp them anew.",
             (key,),
         )
-        for (key, _), texts in said.items()
+        for (key, _), texts in harness.items()
     ]
 
 

@@ -81,12 +81,12 @@ def _followers(
     """What hangs on the same loop, in proportion; a linear rail stays where it is."""
     if rail.regulation is not Regulation.MAIN or not volt:
         return ()
-    found = []
+    followers = []
     for other in others:
         if other.rail.regulation is not Regulation.AUXILIARY:
             continue
         now = sum(other.ends) / 2
         then = now * rail.nominal_v / volt
         low, high = band(other.rail, tolerance, load)
-        found.append(Follower(other.rail, now, then, low <= then <= high))
-    return tuple(found)
+        followers.append(Follower(other.rail, now, then, low <= then <= high))
+    return tuple(followers)

@@ -24,8 +24,8 @@ def fit(needs: AnyNeeds, build: AnyBuild) -> CandidateFit:
 def level_of(needs: AnyNeeds, build: AnyBuild) -> Level:
     """How a candidate stands, without the words: the first refusal settles it."""
     worst = Level.ALLOWED
-    for found in _findings(needs, build):
-        if found.level is Level.REFUSED:
+    for finding in _findings(needs, build):
+        if finding.level is Level.REFUSED:
             return Level.REFUSED
         worst = Level.FLAGGED
     return worst

@@ -122,9 +122,9 @@ def plan(demand: Sequence[AnyNeeds], at: Market, terms: Terms) -> BuyingPlan:
     return settled(matches, at, terms, optimise(matches, at, terms))
 
 
-def settled(matches: Sequence[Match], at: Market, terms: Terms, found: BuyingResult) -> BuyingPlan:
+def settled(matches: Sequence[Match], at: Market, terms: Terms, result: BuyingResult) -> BuyingPlan:
     """The plan in exact money: who gets which pieces, what each vendor is sent, what stays open."""
-    pieces = _Pieces(matches, at, found)
+    pieces = _Pieces(matches, at, result)
     order = [
         _kit(offer, qty, pieces) if offer.is_kit else _line(offer, qty, fitted, terms)
         for offer, qty, fitted in pieces.orders()
@@ -134,7 +134,7 @@ def settled(matches: Sequence[Match], at: Market, terms: Terms, found: BuyingRes
         goods[line.offer.vendor] = goods.get(line.offer.vendor, Decimal(0)) + line.cost
     chosen = {
         needs.id: at.items[place]
-        for one, place in zip(matches, found.chosen, strict=True)
+        for one, place in zip(matches, result.chosen, strict=True)
         if place is not None
         for needs in one.group.positions
     }
@@ -142,11 +142,11 @@ def settled(matches: Sequence[Match], at: Market, terms: Terms, found: BuyingRes
         tuple(sorted(order, key=lambda line: line.offer.vendor)),
         tuple(StockLine(drawer, sum(c.values()), tuple(c)) for drawer, c in pieces.from_stock()),
         {name: at.vendor(name).shipping_for(cost) for name, cost in sorted(goods.items())},
-        tuple(_unmet(matches, at, terms, found)),
-        tuple(_flags(matches, at, terms, found, pieces)),
+        tuple(_unmet(matches, at, terms, result)),
+        tuple(_flags(matches, at, terms, result, pieces)),
         chosen,
-        found.gap,
-        found.is_cut,
+        result.gap,
+        result.is_cut,
     )
 
 
@@ -174,23 +174,23 @@ class _Left(Struct):
 class _Pieces:
     """Which position is served from which drawer and offer: trusted drawers first."""
 
-    def __init__(self, matches: Sequence[Match], at: Market, found: BuyingResult) -> None:
-        self._at, self._found = at, found
+    def __init__(self, matches: Sequence[Match], at: Market, result: BuyingResult) -> None:
+        self._at, self._found = at, result
         self._of: dict[tuple[str, int, int], Counter[str]] = {}
-        for place in sorted({place for place in found.chosen if place is not None}):
+        for place in sorted({place for place in result.chosen if place is not None}):
             self._serve(place, matches)
 
     def _serve(self, place: int, matches: Sequence[Match]) -> None:
         """Hand one item's pieces out, position by position."""
-        item, found = self._at.items[place], self._found
+        item, result = self._at.items[place], self._found
         left = [
-            _Left(("stock", place, d), found.taken.get((place, d), 0))
+            _Left(("stock", place, d), result.taken.get((place, d), 0))
             for d in range(len(item.drawers))
         ]
         for o, offer in enumerate(item.offers):
-            source, counts = ("kit", found.from_kits) if offer.kit else ("order", found.ordered)
+            source, counts = ("kit", result.from_kits) if offer.kit else ("order", result.ordered)
             left.append(_Left((source, place, o), counts.get((place, o), 0)))
-        for one, chosen in zip(matches, found.chosen, strict=True):
+        for one, chosen in zip(matches, result.chosen, strict=True):
             for needs in one.group.positions if chosen == place else ():
                 self._hand_out(needs, left)
 
@@ -213,12 +213,12 @@ class _Pieces:
 
     def out_of(self, kit: Offer) -> tuple[Content, ...]:
         """What is fitted out of a kit."""
-        found = []
+        out = []
         for (source, i, o), counts in sorted(self._of.items()):
             offer = self._at.items[i].offers[o] if source == "kit" else None
             if offer and (offer.vendor, offer.kit) == (kit.vendor, kit.sku):
-                found.append(Content(offer, sum(counts.values()), tuple(counts)))
-        return tuple(found)
+                out.append(Content(offer, sum(counts.values()), tuple(counts)))
+        return tuple(out)
 
     def from_stock(self) -> list[tuple[Drawer, Counter[str]]]:
         """Every drawer that is used, and pieces by position."""
@@ -230,10 +230,10 @@ class _Pieces:
 
 
 def _flags(
-    matches: Sequence[Match], at: Market, terms: Terms, found: BuyingResult, pieces: _Pieces
+    matches: Sequence[Match], at: Market, terms: Terms, result: BuyingResult, pieces: _Pieces
 ) -> Iterable[Flag]:
     by_id = {needs.id: needs for one in matches for needs in one.group.positions}
-    for one, place in zip(matches, found.chosen, strict=True):
+    for one, place in zip(matches, result.chosen, strict=True):
         if place is not None and one.flagged[place]:
             for needs in one.group.positions:
                 for text in fit(needs, at.items[place].build).texts:
@@ -251,9 +251,9 @@ def _flags(
 
 
 def _unmet(
-    matches: Sequence[Match], at: Market, terms: Terms, found: BuyingResult
+    matches: Sequence[Match], at: Market, terms: Terms, result: BuyingResult
 ) -> Iterable[Unmet]:
-    for one, place in zip(matches, found.chosen, strict=True):
+    for one, place in zip(matches, result.chosen, strict=True):
         if place is None:
             reason, item = _why_unmet(one, at, terms)
             for needs in one.group.positions:

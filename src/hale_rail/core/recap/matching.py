@@ -78,22 +78,22 @@ def items_of(offers: Iterable[Offer], stock: Iterable[Drawer]) -> list[MarketIte
 
     One number that two lists describe alike, as far as each says, is one part.
     """
-    found: list[MarketItem] = []
+    items: list[MarketItem] = []
     by_sku: dict[str, list[MarketItem]] = {}
     for drawer in stock:
         if drawer.build.classes and drawer.origin is not Origin.NEW:
-            found.append(MarketItem(drawer.sku, drawer.build, [drawer]))  # chosen by hand alone
+            items.append(MarketItem(drawer.sku, drawer.build, [drawer]))  # chosen by hand alone
             continue
-        _item(drawer.sku, drawer.build, by_sku, found).drawers.append(drawer)
+        _item(drawer.sku, drawer.build, by_sku, items).drawers.append(drawer)
     for offer in offers:
-        _item(offer.sku, offer.build, by_sku, found).offers.append(offer)
-    for item in found:
+        _item(offer.sku, offer.build, by_sku, items).offers.append(offer)
+    for item in items:
         item.drawers.sort(key=lambda drawer: not drawer.is_trusted)
-    return found
+    return items
 
 
 def _item(
-    sku: str, build: AnyBuild, by_sku: dict[str, list[MarketItem]], found: list[MarketItem]
+    sku: str, build: AnyBuild, by_sku: dict[str, list[MarketItem]], items: list[MarketItem]
 ) -> MarketItem:
     """The part of a number that is described so, made when it is first met."""
     known = by_sku.setdefault(sku, [])
@@ -101,7 +101,7 @@ def _item(
     if item is None:
         item = MarketItem(sku, build)
         known.append(item)
-        found.append(item)
+        items.append(item)
     item.build = completed(item.build, build)
     return item
 
@@ -112,31 +112,31 @@ def _is_same(one: AnyBuild, other: AnyBuild) -> bool:
 
 def groups_of(demand: Iterable[AnyNeeds]) -> list[PositionGroup]:
     """Positions of one bank together at the place of its first; each other alone."""
-    found: dict[object, list[AnyNeeds]] = {}
+    all_needs: dict[object, list[AnyNeeds]] = {}
     for needs in demand:
-        found.setdefault(needs.bank or (needs.id,), []).append(needs)
-    return [PositionGroup(tuple(members)) for members in found.values()]
+        all_needs.setdefault(needs.bank or (needs.id,), []).append(needs)
+    return [PositionGroup(tuple(members)) for members in all_needs.values()]
 
 
 def match(groups: Sequence[PositionGroup], items: Sequence[MarketItem]) -> list[Match]:
     """Every group against every part; positions that ask the same are asked once."""
     known: dict[AnyNeeds, list[Level]] = {}
     sorted_out = _Sorted(items)
-    found = []
+    result = []
     for group in groups:
         levels = []
         for needs in group.positions:
-            asked = replace(needs, id="", ref="", bank="", qty=1)
-            if asked not in known:
-                known[asked] = sorted_out.levels(asked)
-            levels.append(known[asked])
+            all_needs = replace(needs, id="", ref="", bank="", qty=1)
+            if all_needs not in known:
+                known[all_needs] = sorted_out.levels(all_needs)
+            levels.append(known[all_needs])
         flagged = {
             place: sum(n.qty for n, lv in zip(group.positions, each, strict=True) if lv)
             for place, each in enumerate(zip(*levels, strict=True))
             if max(each) < Level.REFUSED
         }
-        found.append(Match(group, flagged))
-    return found
+        result.append(Match(group, flagged))
+    return result
 
 
 def is_by_hand(needs: AnyNeeds, item: MarketItem) -> bool:
@@ -164,12 +164,12 @@ class _Sorted:
 
     def levels(self, needs: AnyNeeds) -> list[Level]:
         """How each part stands against a demand."""
-        found = [Level.REFUSED] * len(self._items)
+        levels = [Level.REFUSED] * len(self._items)
         for place in self._asked(needs):
             item = self._items[place]
             if needs.sku == item.sku or (not needs.sku and not is_by_hand(needs, item)):
-                found[place] = level_of(needs, item.build)
-        return found
+                levels[place] = level_of(needs, item.build)
+        return levels
 
     def _asked(self, needs: AnyNeeds) -> Sequence[int]:
         """Places of the parts that may fit: of the kind, or in the role's band of capacitance."""

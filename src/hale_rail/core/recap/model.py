@@ -59,14 +59,14 @@ class LinearModel(Struct):
         shape = (len(self.rows), len(self.costs))
         cells = ([f for *_, f in at], ([r for r, *_ in at], [v for _, v, _ in at]))
         lows, highs = ([row[side] for row in self.rows] for side in (1, 2))
-        found = milp(
+        result = milp(
             self.costs,
             integrality=self.wholes,
             bounds=Bounds(self.lows, self.highs),
             constraints=LinearConstraint(csr_array(cells, shape=shape), lows, highs),
             options={"time_limit": time_limit_s, "mip_rel_gap": rel_gap},
         )
-        if found.x is None:
+        if result.x is None:
             return None
-        gap = found.mip_gap if found.mip_gap is not None else 0.0
-        return Solution(list(found.x), float(found.fun), gap if gap > _NO_GAP else 0.0)
+        gap = result.mip_gap if result.mip_gap is not None else 0.0
+        return Solution(list(result.x), float(result.fun), gap if gap > _NO_GAP else 0.0)

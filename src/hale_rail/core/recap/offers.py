@@ -84,8 +84,8 @@ class Offer(Struct, frozen=True):
 
     def price_at(self, qty: int) -> Decimal | None:
         """The price a piece of so many; None where the list sells no so few."""
-        found = [price for start, price in self.prices if start <= qty]
-        return found[-1] if found else None
+        amounts = [price for start, price in self.prices if start <= qty]
+        return amounts[-1] if amounts else None
 
     @property
     def least(self) -> int:

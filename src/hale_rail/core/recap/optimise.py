@@ -126,7 +126,7 @@ class _Buying:
     def _offer(self, key: tuple[int, int], offer: Offer) -> list[_Tier]:
         """The prices of an offer, at most one of them used."""
         wanted = self.wanted[key[0]]
-        found = []
+        result = []
         for n, (start, price) in enumerate(offer.prices):
             ends = [later for later, _ in offer.prices[n + 1 :]]
             low = offer.whole_packs(max(start, offer.moq))
@@ -134,12 +134,12 @@ class _Buying:
             if ends:
                 high = min(high, (ends[0] - 1) // offer.pack * offer.pack)
             if low <= high:
-                found.append(self._tier(key, offer, float(price), low, high))
-        if found:
-            self.model.row({tier.is_used: 1.0 for tier in found}, high=1.0)
-            self.tiers += found
-            self.vendors[offer.vendor] += found
-        return found
+                result.append(self._tier(key, offer, float(price), low, high))
+        if result:
+            self.model.row({tier.is_used: 1.0 for tier in result}, high=1.0)
+            self.tiers += result
+            self.vendors[offer.vendor] += result
+        return result
 
     def _most(self, offer: Offer, wanted: int, price: Decimal, low: int) -> int:
         """More than this of an offer serves nothing: not even to have it sent for nothing."""
@@ -199,9 +199,9 @@ class _Buying:
         highs = {left: model.highs[left] for left in met}
         for left in met:
             model.highs[left] = 0.0
-        found = model.solve(limit, gap)
-        if found is not None:
-            return found
+        solution = model.solve(limit, gap)
+        if solution is not None:
+            return solution
         for left in met:
             model.highs[left] = highs[left]
         count = self._fewest(met)
@@ -231,20 +231,20 @@ class _Buying:
         ordered: dict[tuple[int, int], int] = defaultdict(int)
         for tier in self.tiers:
             ordered[tier.offer] += tier.pack * solution.whole(tier.packs)
-        taken = {key: solution.whole(drawn) for key, drawn in self.drawn.items()}
+        result = {key: solution.whole(drawn) for key, drawn in self.drawn.items()}
         missed = _SPARE_SHORT * sum(solution.whole(short) for short in self.short)
         inside = {key: solution.whole(fitted) for key, fitted in self.contents.items()}
         gap = solution.gap_without(missed)
-        return BuyingResult(chosen, dict(ordered), taken, gap, from_kits=inside)
+        return BuyingResult(chosen, dict(ordered), result, gap, from_kits=inside)
 
 
 def _classes(matches: Sequence[Match]) -> list[_Class]:
-    found: dict[object, _Class] = {}
+    groups: dict[object, _Class] = {}
     for number, one in enumerate(matches):
         key = one.group.qty, tuple(one.flagged.items())
-        own = found.setdefault(key, _Class([], one.group.qty, one.flagged))
+        own = groups.setdefault(key, _Class([], one.group.qty, one.flagged))
         own.members.append(number)
-    return list(found.values())
+    return list(groups.values())
 
 
 def optimise(matches: Sequence[Match], at: Market, terms: Terms) -> BuyingResult:
@@ -254,8 +254,8 @@ def optimise(matches: Sequence[Match], at: Market, terms: Terms) -> BuyingResult
     few = _without_the_dear(matches, at)
     buying = _Buying(few, at, terms)
     solution = buying.solve()
-    found = buying.found(few, solution) if solution else line_by_line(few, at, terms)
-    return replace(found, is_cut=few is not matches)
+    result = buying.found(few, solution) if solution else line_by_line(few, at, terms)
+    return replace(result, is_cut=few is not matches)
 
 
 def _without_the_dear(matches: Sequence[Match], at: Market) -> Sequence[Match]:
@@ -303,7 +303,7 @@ def line_by_line(matches: Sequence[Match], at: Market, terms: Terms) -> BuyingRe
         for i, item in enumerate(at.items)
         for d, drawer in enumerate(item.drawers)
     }
-    taken: dict[tuple[int, int], int] = defaultdict(int)
+    line: dict[tuple[int, int], int] = defaultdict(int)
     fitted: dict[tuple[int, int], int] = defaultdict(int)
     chosen: list[int | None] = [None] * len(matches)
     for number in sorted(range(len(matches)), key=lambda n: -matches[n].group.qty):
@@ -312,7 +312,7 @@ def line_by_line(matches: Sequence[Match], at: Market, terms: Terms) -> BuyingRe
                and left >= one.group.qty]  # fmt: skip
         if own:
             drawers[own[0]] -= one.group.qty
-            taken[own[0]] += one.group.qty
+            line[own[0]] += one.group.qty
             chosen[number] = own[0][0]
             continue
         best = min(_lines(one, at, terms, fitted), default=None)
@@ -320,7 +320,7 @@ def line_by_line(matches: Sequence[Match], at: Market, terms: Terms) -> BuyingRe
             chosen[number] = best[1][0]
             fitted[best[1]] += one.group.qty
     ordered = {key: _ordered(at, terms, key, n)[0] for key, n in fitted.items()}
-    return BuyingResult(chosen, ordered, dict(taken), None)
+    return BuyingResult(chosen, ordered, dict(line), None)
 
 
 def _lines(
@@ -329,7 +329,7 @@ def _lines(
     """What a group's own line costs at each offer that has enough."""
     names = {at.items[i].offers[o].vendor for i, o in fitted}
     is_full = terms.max_vendors is not None and len(names) >= terms.max_vendors
-    found = []
+    lines = []
     for place in one.flagged:
         for o, offer in enumerate(at.items[place].offers):
             if offer.kit:
@@ -337,8 +337,8 @@ def _lines(
             line = _ordered(at, terms, (place, o), fitted.get((place, o), 0) + one.group.qty)
             alone = offer.order_for(one.group.qty)
             if line[0] and alone and not (is_full and offer.vendor not in names):
-                found.append((alone[0] * alone[1], (place, o)))
-    return found
+                lines.append((alone[0] * alone[1], (place, o)))
+    return lines
 
 
 def _ordered(at: Market, terms: Terms, key: tuple[int, int], qty: int) -> tuple[int, Decimal]:

@@ -76,16 +76,16 @@ def rating(part: Part, ratings: Ratings | None) -> str:
     """A part's ratings in words, as one buys it."""
     ware = WARES.get(part.kind.code)
     volts = show(part.volt, Unit.VOLT, 4) if part.volt else ""
-    said = (ratings_words(ware, ratings) if ware and ratings else volts) or UNKNOWN
-    return f"{said}; {_FUSE}" if part.kind is fuse.KIND else said
+    rating = (ratings_words(ware, ratings) if ware and ratings else volts) or UNKNOWN
+    return f"{rating}; {_FUSE}" if part.kind is fuse.KIND else rating
 
 
 def other_lines(
-    found: Iterable[Other], ratings_of: Callable[[Part], Ratings | None]
+    others: Iterable[Other], ratings_of: Callable[[Part], Ratings | None]
 ) -> list[OtherLine]:
     """Grouped by kind and rating, in the order of the sheet."""
     groups: dict[tuple[str, str], list[Other]] = {}
-    for one in found:
+    for one in others:
         words = rating(one.part, ratings_of(one.part))
         groups.setdefault((one.part.kind.code, words), []).append(one)
     return [

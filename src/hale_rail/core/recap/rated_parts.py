@@ -116,9 +116,9 @@ def _rule(rule: Rule, needs: RatedNeeds, build: RatedBuild) -> Iterable[RuleFind
         if not rule.is_silent:
             yield flag(rule.name, f"the old part's {rule.words} is not known{says}")
         return
-    asked = _shown(rule.name, wanted, needs.ware)
+    rating = _shown(rule.name, wanted, needs.ware)
     if _is_open(offered):
-        text = f"its {rule.words} is not given: {asked} is wanted{says}"
+        text = f"its {rule.words} is not given: {rating} is wanted{says}"
         is_refused = rule.is_needed or rule.must_say
         yield refuse(rule.name, text, 1.0) if is_refused else flag(rule.name, text)
         return
@@ -126,7 +126,7 @@ def _rule(rule: Rule, needs: RatedNeeds, build: RatedBuild) -> Iterable[RuleFind
     if miss <= _SAME:
         return
     given = _shown(rule.name, offered, build.ware)
-    text = f"{rule.words} {given}, {asked} {_ASKED[rule.how]}{says}"
+    text = f"{rule.words} {given}, {rating} {_ASKED[rule.how]}{says}"
     is_strict = any(word in rule.strict for word in (_plain(wanted), _plain(offered)))
     is_flag = rule.is_minded and not is_strict
     yield flag(rule.name, text) if is_flag else refuse(rule.name, text, miss)

@@ -105,8 +105,8 @@ _SITS = {
 
 def marks_of(family: Family | None, mount: Mount | None) -> tuple[Mark, ...]:
     """The marks to be met on a part: of its mounting alone where that is known."""
-    found = marks(family)
-    return tuple(m for m in found if mount is None or m.mounting in _SITS[mount])
+    all_marks = marks(family)
+    return tuple(m for m in all_marks if mount is None or m.mounting in _SITS[mount])
 
 
 def mark_differs(old: Family | None, new: Family | None) -> bool:

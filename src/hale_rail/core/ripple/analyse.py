@@ -95,27 +95,27 @@ def usual_limit(nominal_v: float, *, is_raw: bool) -> float:
     return max(REGULATED * abs(nominal_v), LEAST_V)
 
 
-def analyse(wave: Wave, asked: RippleQuestion) -> RippleAnalysis:
+def analyse(wave: Wave, question: RippleQuestion) -> RippleAnalysis:
     """Analyse a record; raises InputError for a rail of 0 V or a limit that cannot be."""
-    if not asked.nominal_v:
+    if not question.nominal_v:
         raise InputError("The rail's nominal volts are needed, and not 0.")
-    limit = asked.limit_v or usual_limit(asked.nominal_v, is_raw=asked.is_raw)
+    limit = question.limit_v or usual_limit(question.nominal_v, is_raw=question.is_raw)
     wave = without_odd(wave)
-    is_ac = asked.is_ac
+    is_ac = question.is_ac
     mean = float(wave.volt.mean())
-    _ask_of_volts(wave, asked)
+    _ask_of_volts(wave, question)
     if is_ac is None:
-        is_ac = abs(mean) < AC_SHARE * abs(asked.nominal_v)
-    made = split(wave, asked.mains_hz, asked.switching_hz, asked.nominal_v)
+        is_ac = abs(mean) < AC_SHARE * abs(question.nominal_v)
+    made = split(wave, question.mains_hz, question.switching_hz, question.nominal_v)
     vpp = float(made.overview["raw"][1].max() - made.overview["raw"][0].min())
     limited = _limited(wave)
     judged = limited[0] if limited else vpp
     step = resolution_v(wave.volt)
-    verdict, limits = _verdict(wave, asked, made, judged, limit, step)
-    cut = clipped(wave, asked, is_ac=is_ac)
+    verdict, limits = _verdict(wave, question, made, judged, limit, step)
+    cut = clipped(wave, question, is_ac=is_ac)
     if cut:
         verdict, limits = RailVerdict.NOT_JUDGED, [f"{cut} a division.", *limits]
-    found = [] if cut else _found(made, asked, judged, limit, verdict, step)
+    causes = [] if cut else _found(made, question, judged, limit, verdict, step)
     return RippleAnalysis(
         made,
         mean,
@@ -125,23 +125,23 @@ def analyse(wave: Wave, asked: RippleQuestion) -> RippleAnalysis:
         limited[1] if limited else None,
         step,
         limit,
-        asked.limit_v is None,
+        question.limit_v is None,
         is_ac,
         verdict,
-        RailVerdict.NOT_JUDGED if cut else _of_mean(mean, asked.nominal_v, is_ac=is_ac),
-        tuple(found),
-        (*wave.notes, *_said_of_limit(asked, limit), *limits),
+        RailVerdict.NOT_JUDGED if cut else _of_mean(mean, question.nominal_v, is_ac=is_ac),
+        tuple(causes),
+        (*wave.notes, *_said_of_limit(question, limit), *limits),
         CAPTURES if any("no verdict" in text for text in limits) else CAPTURES[2:],
     )
 
 
-def _ask_of_volts(wave: Wave, asked: RippleQuestion) -> None:
+def _ask_of_volts(wave: Wave, question: RippleQuestion) -> None:
     """Raise InputError for volts that this rail cannot have, where the file says no unit."""
     most = float(np.abs(wave.volt).max())
-    if wave.says_unit or most <= _ODD_TIMES * abs(asked.nominal_v):
+    if wave.says_unit or most <= _ODD_TIMES * abs(question.nominal_v):
         return
     raise InputError(
-        f"up to {most:.3g} V on a rail of {asked.nominal_v:g} V, and no unit stands in its "
+        f"up to {most:.3g} V on a rail of {question.nominal_v:g} V, and no unit stands in its "
         "heading. Are the numbers millivolts? Say so: --volt-unit mV."
     )
 
@@ -162,10 +162,10 @@ def _limited(wave: Wave) -> tuple[float, float] | None:
     return float(np.ptp(mean)), float(np.sqrt(np.mean(mean * mean)))
 
 
-def _said_of_limit(asked: RippleQuestion, limit_v: float) -> tuple[str, ...]:
-    if asked.limit_v is not None:
+def _said_of_limit(question: RippleQuestion, limit_v: float) -> tuple[str, ...]:
+    if question.limit_v is not None:
         return ()
-    kind = "raw rail, 10 % of nominal" if asked.is_raw else "1 % of nominal, 50 mV at least"
+    kind = "raw rail, 10 % of nominal" if question.is_raw else "1 % of nominal, 50 mV at least"
     return (f"No limit is given: {show(limit_v, Unit.VOLT)} is the usual one ({kind}).",)
 
 
@@ -185,26 +185,26 @@ def _against(value: float, limit: float, error: float) -> RailVerdict:
 
 
 def _verdict(
-    wave: Wave, asked: RippleQuestion, made: Split, vpp_v: float, limit_v: float, step_v: float
+    wave: Wave, question: RippleQuestion, made: Split, vpp_v: float, limit_v: float, step_v: float
 ) -> tuple[RailVerdict, list[str]]:
     """The verdict, and what the record cannot show; what it cannot show cannot pass."""
     verdict = _against(vpp_v, limit_v, SCOPE_ERROR * vpp_v + step_v)
-    mains, switching = _too_short(wave, asked), _too_slow(wave, asked, made)
+    mains, switching = _too_short(wave, question), _too_slow(wave, question, made)
     texts = [*mains, *switching]
     if vpp_v <= FLOOR_STEPS * step_v * 1.001:
         texts.append(
             f"The p-p is within {FLOOR_STEPS} steps of {show(step_v, Unit.VOLT, 3)}: at the "
             "instrument's floor."
         )
-    is_switcher = asked.stage is not None and asked.stage.is_switching
+    is_switcher = question.stage is not None and question.stage.is_switching
     is_blind = bool(mains) or (is_switcher and bool(switching) and made.cycle is None)
     if is_blind and verdict is not RailVerdict.FAIL:
         return RailVerdict.NOT_JUDGED, texts
     return verdict, texts
 
 
-def _too_short(wave: Wave, asked: RippleQuestion) -> list[str]:
-    hz = asked.mains_hz or MAINS_HZ[0]
+def _too_short(wave: Wave, question: RippleQuestion) -> list[str]:
+    hz = question.mains_hz or MAINS_HZ[0]
     if wave.rate_hz < FEWEST * hz:
         text = f"Sampled {wave.rate_hz:.3g} times a second: no verdict on mains ripple."
         return [f"{text} Take one at 20 ms/div."]
@@ -215,13 +215,13 @@ def _too_short(wave: Wave, asked: RippleQuestion) -> list[str]:
     return [f"{text} Take one at 20 ms/div."]
 
 
-def _too_slow(wave: Wave, asked: RippleQuestion, made: Split) -> list[str]:
-    found = made.cycle.hz if made.cycle else asked.switching_hz
-    if found and wave.rate_hz < SHAPE_RATE * found:
-        cycle = f"{wave.rate_hz / found:.1f} samples a cycle of {found / 1e3:.3g} kHz"
+def _too_slow(wave: Wave, question: RippleQuestion, made: Split) -> list[str]:
+    too_slow = made.cycle.hz if made.cycle else question.switching_hz
+    if too_slow and wave.rate_hz < SHAPE_RATE * too_slow:
+        cycle = f"{wave.rate_hz / too_slow:.1f} samples a cycle of {too_slow / 1e3:.3g} kHz"
         return [f"{cycle}: no verdict on the shape of the switching ripple. {_CLOSER}"]
-    is_linear = asked.stage is not None and not asked.stage.is_switching
-    if not found and not is_linear and wave.rate_hz < _BLIND_HZ * SHAPE_RATE:
+    is_linear = question.stage is not None and not question.stage.is_switching
+    if not too_slow and not is_linear and wave.rate_hz < _BLIND_HZ * SHAPE_RATE:
         seen = f"Nothing above {wave.rate_hz / 2e3:.3g} kHz shows at this sampling"
         return [f"{seen}: no verdict on switching ripple or spikes. {_CLOSER}"]
     return []
@@ -229,16 +229,16 @@ def _too_slow(wave: Wave, asked: RippleQuestion, made: Split) -> list[str]:
 
 def _found(
     made: Split,
-    asked: RippleQuestion,
+    question: RippleQuestion,
     vpp_v: float,
     limit_v: float,
     verdict: RailVerdict,
     step_v: float,
 ) -> list[Cause]:
     is_over = vpp_v > limit_v - SCOPE_ERROR * vpp_v - step_v
-    found = causes(made, asked, limit_v, made.hiccup_s) if is_over or made.hiccup_s else []
-    if found or is_over:
-        return found
+    all_causes = causes(made, question, limit_v, made.hiccup_s) if is_over or made.hiccup_s else []
+    if all_causes or is_over:
+        return all_causes
     margin = limit_v - vpp_v
     text = f"{show(vpp_v, Unit.VOLT, 3)} of {show(limit_v, Unit.VOLT, 3)}"
     if verdict is RailVerdict.NOT_JUDGED:

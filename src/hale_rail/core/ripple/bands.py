@@ -189,11 +189,11 @@ def _folded(volt: Samples, dt_s: float, cycle: Cycle) -> Folded:
     """The switching cycle's smooth shape, the slow part taken out with what was told before."""
     block = max(1, round(_BLOCK_CYCLES / (cycle.hz * dt_s)))
     first = fold(volt, dt_s, cycle, block, nothing())
-    found = fold(volt, dt_s, cycle, block, first)
-    one, two = unspiked(found.one), unspiked(without_steps(found.two, found.one))
+    folded = fold(volt, dt_s, cycle, block, first)
+    one, two = unspiked(folded.one), unspiked(without_steps(folded.two, folded.one))
     if len(volt) * dt_s * cycle.hz < _FOR_SUBHARMONIC:
         two = np.zeros_like(two)
-    return Folded(one - one.mean(), two - two.mean(), found.noise_v, found.explained)
+    return Folded(one - one.mean(), two - two.mean(), folded.noise_v, folded.explained)
 
 
 def _block(count: int, dt_s: float, cycle: Cycle | None) -> int:

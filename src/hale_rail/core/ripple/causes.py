@@ -46,18 +46,18 @@ _SLOPE_ERROR = 0.10
 _FITS = 0.6
 
 
-def causes(made: Split, asked: RippleQuestion, limit_v: float, hiccup_s: float) -> list[Cause]:
+def causes(made: Split, question: RippleQuestion, limit_v: float, hiccup_s: float) -> list[Cause]:
     """The causes of a record that is over its limit, the one that explains most first."""
     total = sum(made.vpp.values()) or 1.0
     share = {name: volt / total for name, volt in made.vpp.items()}
     if hiccup_s:
         return [_hiccup(hiccup_s, share["slow"])]
     least = _MATTERS * limit_v
-    found = [*_of_mains(made, asked, share, least)]
-    found += _of_switching(made, asked, share, least)
-    found += _of_rest(made, share, least)
-    found.sort(key=lambda cause: -cause.share)
-    return found if not found or found[0].share >= _FIRST else []
+    causes = [*_of_mains(made, question, share, least)]
+    causes += _of_switching(made, question, share, least)
+    causes += _of_rest(made, share, least)
+    causes.sort(key=lambda cause: -cause.share)
+    return causes if not causes or causes[0].share >= _FIRST else []
 
 
 def _hiccup(period_s: float, share: float) -> Cause:
@@ -71,12 +71,12 @@ def _hiccup(period_s: float, share: float) -> Cause:
 
 
 def _of_mains(
-    made: Split, asked: RippleQuestion, share: dict[str, float], least: float
+    made: Split, question: RippleQuestion, share: dict[str, float], least: float
 ) -> list[Cause]:
     part = made.low.part
     if part is None:
         return []
-    both = asked.sign * (part.mains + part.rectified)
+    both = question.sign * (part.mains + part.rectified)
     depth = float(np.ptp(both))
     if max(made.vpp["mains"], made.vpp["rectified"], depth) < least or not part.stands:
         return []
@@ -84,16 +84,16 @@ def _of_mains(
         return []
     ratio = made.vpp["mains"] / made.vpp["rectified"] if made.vpp["rectified"] else math.inf
     is_half = ratio >= HALF_WAVE and made.vpp["mains"] >= least / 2
-    found = [_half_wave(ratio, share["mains"])] if is_half else []
-    is_switcher = made.cycle is not None or bool(asked.stage and asked.stage.is_switching)
+    causes = [_half_wave(ratio, share["mains"])] if is_half else []
+    is_switcher = made.cycle is not None or bool(question.stage and question.stage.is_switching)
     of_rest = share["rectified"] + (0.0 if is_half else share["mains"])
     if not is_switcher and _is_flat(both):
-        return [*found, _dropout(depth, of_rest, asked)]
+        return [*causes, _dropout(depth, of_rest, question)]
     if is_switcher:
-        return [*found, _bulk(of_rest)]
-    shape = both if is_half else asked.sign * part.rectified
-    cause = _filter(made, asked, shape, part.hz, of_rest, is_half)
-    return [*found, cause] if cause else found
+        return [*causes, _bulk(of_rest)]
+    shape = both if is_half else question.sign * part.rectified
+    cause = _filter(made, question, shape, part.hz, of_rest, is_half)
+    return [*causes, cause] if cause else causes
 
 
 def _half_wave(ratio: float, share: float) -> Cause:
@@ -114,13 +114,13 @@ def _is_flat(shape: Samples) -> bool:
     return near >= _FLAT_TIME and float(shape.mean()) > float((shape.max() + shape.min()) / 2)
 
 
-def _dropout(depth: float, share: float, asked: RippleQuestion) -> Cause:
+def _dropout(depth: float, share: float, question: RippleQuestion) -> Cause:
     deep = show(depth, Unit.VOLT, 3)
     return Cause(
         "regulator-dropout",
         share,
         f"Flat at the regulated value with notches {deep} deep: the regulator's input lacks that "
-        f"headroom at its lowest{' at this load' if asked.load_a else ''}.",
+        f"headroom at its lowest{' at this load' if question.load_a else ''}.",
         Estimate("notch-depth", depth, 0.95 * depth, 1.05 * depth, "V"),
         advice="Record the raw rail before it: its filter is low, or the mains.",
     )
@@ -137,21 +137,21 @@ def _bulk(share: float) -> Cause:
 
 
 def _filter(
-    made: Split, asked: RippleQuestion, shape: Samples, hz: float, share: float, is_half: bool
+    made: Split, question: RippleQuestion, shape: Samples, hz: float, share: float, is_half: bool
 ) -> Cause | None:
     """The raw filter's capacitance from the slope of its discharge, C = I/|dV/dt|."""
     slope = _discharge(shape, hz)
-    if asked.load_a is None or slope <= 0:
+    if question.load_a is None or slope <= 0:
         if is_half:
             return None  # the missing half wave explains it until the load is known
         text = "The rail falls in a straight slope between the mains' crests"
         return Cause("filter-capacitance-low", share, f"{text}; give the load to tell C.",
                      advice=_READ_FILTER)  # fmt: skip
-    farad = asked.load_a / slope
-    nominal = asked.nominal_farad
+    farad = question.load_a / slope
+    nominal = question.nominal_farad
     if (nominal and farad >= _AS_EXPECTED_CAP * nominal) or (is_half and not nominal):
         return None
-    amps = show(asked.load_a, Unit.AMPERE)
+    amps = show(question.load_a, Unit.AMPERE)
     text = f"The rail falls by {slope:.3g} V/s between the crests: at {amps} "
     text += f"that is {show(farad, Unit.FARAD, 3)}"
     renewed = None
@@ -196,17 +196,17 @@ def _discharge(shape: Samples, hz: float) -> float:
 
 
 def _of_switching(
-    made: Split, asked: RippleQuestion, share: dict[str, float], least: float
+    made: Split, question: RippleQuestion, share: dict[str, float], least: float
 ) -> list[Cause]:
     if made.cycle is None:
         return []
-    found = []
+    result = []
     one, two = made.vpp["switching"], made.vpp["subharmonic"]
     if one >= least:
-        found += _of_stage(made, asked, share["switching"], best_fit(made, asked), least)
+        result += _of_stage(made, question, share["switching"], best_fit(made, question), least)
     if two >= _SUBHARMONIC * one and two >= least / 2 and two > _ABOVE_NOISE * made.folded.noise_v:
-        found.append(_subharmonic(two / one if one else math.inf, share["subharmonic"]))
-    return found
+        result.append(_subharmonic(two / one if one else math.inf, share["subharmonic"]))
+    return result
 
 
 def _subharmonic(ratio: float, share: float) -> Cause:
@@ -220,17 +220,17 @@ def _subharmonic(ratio: float, share: float) -> Cause:
     )
 
 
-def best_fit(made: Split, asked: RippleQuestion) -> CycleFit:
+def best_fit(made: Split, question: RippleQuestion) -> CycleFit:
     """The fit of the stage that is known, else of the one that fits better."""
-    shape = asked.sign * made.folded.one
-    if asked.stage and asked.stage.is_switching:
-        return fit(shape, is_flyback=asked.stage is RailSource.FLYBACK)
+    shape = question.sign * made.folded.one
+    if question.stage and question.stage.is_switching:
+        return fit(shape, is_flyback=question.stage is RailSource.FLYBACK)
     forward, flyback = fit(shape, is_flyback=False), fit(shape, is_flyback=True)
     return flyback if flyback.explained > forward.explained + 0.02 else forward
 
 
 def _of_stage(
-    made: Split, asked: RippleQuestion, share: float, fitted: CycleFit, least: float
+    made: Split, question: RippleQuestion, share: float, fitted: CycleFit, least: float
 ) -> list[Cause]:
     """ESR, capacitance or both, by the parts that each has in the cycle's shape."""
     whole = fitted.esr_v + fitted.cap_v
@@ -245,50 +245,50 @@ def _of_stage(
     is_cap = (
         fitted.rc_periods() < _ESR_RC * fitted.longer or cap_share >= _PART
     ) and fitted.cap_v >= least
-    found = []
+    result = []
     if is_esr and fitted.esr_v >= least / 2:
-        found.append(_esr(made, asked, share * esr_share, fitted))
+        result.append(_esr(made, question, share * esr_share, fitted))
     if is_cap:
-        found.append(_capacitance(made, asked, share * cap_share, fitted))
-    return [cause for cause in found if cause]
+        result.append(_capacitance(made, question, share * cap_share, fitted))
+    return [cause for cause in result if cause]
 
 
 _CLOSER = "Take a record at 5 µs/div; most often it is the ESR of a dried bank."
 _READ_BANK = "Read the bank's ESR and C; lift what hides behind its neighbours."
 
 
-def delta_range(asked: RippleQuestion, fitted: CycleFit) -> tuple[float, float, float] | None:
+def delta_range(question: RippleQuestion, fitted: CycleFit) -> tuple[float, float, float] | None:
     """The current's p-p in amperes: likely, least, most; None where nothing tells it."""
-    if asked.delta_a:
-        return asked.delta_a, asked.delta_a, asked.delta_a
+    if question.delta_a:
+        return question.delta_a, question.delta_a, question.delta_a
     if fitted.is_flyback:
-        if not asked.load_a:
+        if not question.load_a:
             return None
-        peak = 2 * asked.load_a / (fitted.duty * (1 + fitted.kept))
+        peak = 2 * question.load_a / (fitted.duty * (1 + fitted.kept))
         if fitted.explained < 0.8:
-            low, high = (factor * asked.load_a for factor in FLYBACK_PEAK)
+            low, high = (factor * question.load_a for factor in FLYBACK_PEAK)
             return (low + high) / 2, low, high
         return peak, 0.85 * peak, 1.15 * peak
-    if asked.full_load_a:
-        low, high = (factor * asked.full_load_a for factor in FORWARD_DELTA)
+    if question.full_load_a:
+        low, high = (factor * question.full_load_a for factor in FORWARD_DELTA)
         return (low + high) / 2, low, high
-    if not asked.load_a:
+    if not question.load_a:
         return None
-    low, high = FORWARD_DELTA[0] * asked.load_a, FORWARD_DELTA[1] * _MOST_FULL * asked.load_a
+    low, high = FORWARD_DELTA[0] * question.load_a, FORWARD_DELTA[1] * _MOST_FULL * question.load_a
     return math.sqrt(low * high), low, high
 
 
-def _esr(made: Split, asked: RippleQuestion, share: float, fitted: CycleFit) -> Cause | None:
+def _esr(made: Split, question: RippleQuestion, share: float, fitted: CycleFit) -> Cause | None:
     shape = "a step and a ramp" if fitted.is_flyback else "a triangle"
     text = f"{show(fitted.esr_v, Unit.VOLT, 3)} at the switching frequency, {shape}"
-    current = delta_range(asked, fitted)
+    current = delta_range(question, fitted)
     if current is None:
         needed = "the load" if fitted.is_flyback else "the full load or the choke's ripple current"
         return Cause("output-esr-high", share, f"{text}; give {needed} to tell the ESR.",
                      advice=_READ_BANK)  # fmt: skip
     likely, least, most = current
     ohm = fitted.esr_v / likely
-    expected = asked.bank_esr_ohm
+    expected = question.bank_esr_ohm
     if expected and fitted.esr_v / least <= _AS_EXPECTED_ESR * expected:
         return None
     text += f": {show(ohm, Unit.OHM, 3)} at {show(likely, Unit.AMPERE, 3)} peak to peak"
@@ -302,16 +302,16 @@ def _esr(made: Split, asked: RippleQuestion, share: float, fitted: CycleFit) -> 
 
 
 def _capacitance(
-    made: Split, asked: RippleQuestion, share: float, fitted: CycleFit
+    made: Split, question: RippleQuestion, share: float, fitted: CycleFit
 ) -> Cause | None:
     shape = "falls straight while the diode is off" if fitted.is_flyback else "is rounded"
     text = f"The cycle {shape}: {show(fitted.cap_v, Unit.VOLT, 3)} of it is capacitance"
-    current = delta_range(asked, fitted)
+    current = delta_range(question, fitted)
     if current is None or made.cycle is None:
         return Cause("output-capacitance-low", share, f"{text}.", advice=_READ_BANK)
     # v = (ΔI/(f·C))·∫: for a triangle that is ΔI/(8·f·C) from peak to peak
     farads = [amps / (made.cycle.hz * fitted.cap_unit) for amps in current]
-    nominal = asked.nominal_farad
+    nominal = question.nominal_farad
     if nominal and farads[1] >= _AS_EXPECTED_CAP * nominal:
         return None
     text += f", {show(farads[0], Unit.FARAD, 3)}"

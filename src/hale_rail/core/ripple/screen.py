@@ -24,7 +24,7 @@ _ONE_IN, _STANDS_OUT, _AROUND = 2000, 0.3, 4
 _MOST_ODD, _SHRINKS = 4, 0.7
 
 
-def clipped(wave: Wave, asked: RippleQuestion, *, is_ac: bool) -> str:
+def clipped(wave: Wave, question: RippleQuestion, *, is_ac: bool) -> str:
     """Where a record is cut off, in words; "" where it is not.
 
     A regulated rail that is flat at its own volts, and one that has collapsed to nothing, are not.
@@ -38,7 +38,9 @@ def clipped(wave: Wave, asked: RippleQuestion, *, is_ac: bool) -> str:
     ]
     is_both = is_ac and len(flat) == 2
     ends = [
-        word for word, at, inner in flat if is_both or not _is_meant(at, inner, asked, is_ac=is_ac)
+        word
+        for word, at, inner in flat
+        if is_both or not _is_meant(at, inner, question, is_ac=is_ac)
     ]
     if not ends:
         return ""
@@ -61,13 +63,13 @@ def _is_flat(volt: Samples, at: float, inner: float, span: float) -> bool:
     return share > _CLIPPED_TIMES * next_most
 
 
-def _is_meant(at: float, inner: float, asked: RippleQuestion, *, is_ac: bool) -> bool:
+def _is_meant(at: float, inner: float, question: RippleQuestion, *, is_ac: bool) -> bool:
     """True for a top that a regulator holds, and for a bottom at nothing."""
-    is_outer = (inner < 0) == (asked.nominal_v > 0)
+    is_outer = (inner < 0) == (question.nominal_v > 0)
     if is_outer:
-        is_held = abs(at - asked.nominal_v) <= _REGULATED * abs(asked.nominal_v)
-        return asked.stage in (None, RailSource.LINEAR) and (is_held or is_ac)
-    return not is_ac and abs(at) <= _COLLAPSED * abs(asked.nominal_v)
+        is_held = abs(at - question.nominal_v) <= _REGULATED * abs(question.nominal_v)
+        return question.stage in (None, RailSource.LINEAR) and (is_held or is_ac)
+    return not is_ac and abs(at) <= _COLLAPSED * abs(question.nominal_v)
 
 
 def without_odd(wave: Wave) -> Wave:

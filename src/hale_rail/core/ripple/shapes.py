@@ -72,8 +72,8 @@ def _finely(cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float) 
 def _best(
     cells: Samples, spectrum: Complexes, is_flyback: bool, kept: float, duties: Samples
 ) -> CycleFit:
-    found = [_at(cells, spectrum, is_flyback, kept, float(duty)) for duty in duties]
-    return max(found, key=lambda one: one.explained)
+    fits = [_at(cells, spectrum, is_flyback, kept, float(duty)) for duty in duties]
+    return max(fits, key=lambda one: one.explained)
 
 
 def _current(is_flyback: bool, duty: float, kept: float) -> Samples:

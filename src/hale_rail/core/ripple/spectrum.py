@@ -30,18 +30,18 @@ def spectrum(wave: Wave) -> Spectrum:
     volt = wave.volt - wave.volt.mean()
     low, high = 2 / wave.length_s, wave.rate_hz / 2
     edges = np.geomspace(low, max(high, 2 * low), _BINS + 1)
-    found = np.zeros(_BINS)
+    spectrum = np.zeros(_BINS)
     size = max(1, round(1 / (8 * _SEAM_HZ * wave.dt_s)))
     count = len(volt) // size
     if count >= 64:
         slow = volt[: count * size].reshape(count, size).mean(axis=1)
-        _lay(found, edges, slow, wave.dt_s * size, 0.0, _SEAM_HZ)
+        _lay(spectrum, edges, slow, wave.dt_s * size, 0.0, _SEAM_HZ)
     else:
         size = 1
     start = _SEAM_HZ if size > 1 else 0.0
     for piece in _pieces(volt):
-        _lay(found, edges, piece, wave.dt_s, start, np.inf)
-    return Spectrum(np.sqrt(edges[:-1] * edges[1:]), found)
+        _lay(spectrum, edges, piece, wave.dt_s, start, np.inf)
+    return Spectrum(np.sqrt(edges[:-1] * edges[1:]), spectrum)
 
 
 def _pieces(volt: Samples) -> list[Samples]:
@@ -52,7 +52,7 @@ def _pieces(volt: Samples) -> list[Samples]:
 
 
 def _lay(
-    found: Samples, edges: Samples, volt: Samples, dt_s: float, low: float, high: float
+    values: Samples, edges: Samples, volt: Samples, dt_s: float, low: float, high: float
 ) -> None:
     """Raise each bin to the strongest line of a piece that falls into it."""
     window = np.hanning(len(volt))
@@ -60,9 +60,9 @@ def _lay(
     hz = np.fft.rfftfreq(len(volt), dt_s)
     kept = (hz >= max(low, edges[0])) & (hz < min(high, edges[-1]))
     place = np.searchsorted(edges, hz[kept], side="right") - 1
-    np.maximum.at(found, np.clip(place, 0, len(found) - 1), lines[kept])
+    np.maximum.at(values, np.clip(place, 0, len(values) - 1), lines[kept])
     # where bins are narrower than the lines lie apart, they lie on the line between them
     if kept.any():
-        inside = (edges[:-1] >= hz[kept][0]) & (edges[1:] <= hz[kept][-1]) & (found == 0)
+        inside = (edges[:-1] >= hz[kept][0]) & (edges[1:] <= hz[kept][-1]) & (values == 0)
         middle = np.sqrt(edges[:-1] * edges[1:])
-        found[inside] = np.interp(middle[inside], hz[kept], lines[kept])
+        values[inside] = np.interp(middle[inside], hz[kept], lines[kept])

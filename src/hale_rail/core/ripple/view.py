@@ -59,11 +59,11 @@ def _of_cycle(split: Split, name: str, low: int, high: int, columns: int) -> Sam
     whole = name == "switching"
     shape = split.folded.one if whole else split.folded.two
     points = looked_up(shape, phase if whole else phase / 2)
-    found = _reduced(points, columns)
+    values = _reduced(points, columns)
     periods = (high - low) / columns * split.wave.dt_s * split.cycle.hz
     if periods >= (1 if whole else 2):
-        found[0], found[1] = shape.min(), shape.max()
-    return found
+        values[0], values[1] = shape.min(), shape.max()
+    return values
 
 
 def _reduced(values: Samples, columns: int) -> Samples:

@@ -60,7 +60,7 @@ def stored_energy(farad: float, volt: float) -> float:
     return 0.5 * farad * volt * volt
 
 
-def felt(energy_j: float, volt: float) -> str:
+def shock_words(energy_j: float, volt: float) -> str:
     """What an energy at its voltage does to a hand, a tool or a meter.
 
     Source: docs/formulas.md, “Stored energy”. Volts and joules together say it.
@@ -112,8 +112,8 @@ def allowed_watt(resistor: PowerResistor, pulse_s: float) -> float:
 
 def _in(seconds: float) -> str:
     """`at once`, `in 3.8 s`."""
-    said = show_duration(seconds)
-    return said if seconds < AT_ONCE_S else f"in {said}"
+    text = show_duration(seconds)
+    return text if seconds < AT_ONCE_S else f"in {text}"
 
 
 def propose(
@@ -186,16 +186,22 @@ def bleeder_text(measured_tau_s: float, expected_tau_s: float) -> str:
 def cautions(farad: float, volt: float) -> list[str]:
     """What to keep in mind while bleeding this store."""
     energy = stored_energy(farad, volt)
-    found = [f"{energy:.3g} J stored: {felt(energy, volt)}."]
+    cautions = [f"{energy:.3g} J stored: {shock_words(energy, volt)}."]
     if abs(volt) > TOUCH_LIMIT_V:
-        found.append("Unplug first. Not with a screwdriver: through a resistor on insulated leads.")
-        found.append(f"The resistor and its leads must be rated for {show(abs(volt), Unit.VOLT)}.")
-    found.append(
+        cautions.append(
+            "Unplug first. Not with a screwdriver: through a resistor on insulated leads."
+        )
+        cautions.append(
+            f"The resistor and its leads must be rated for {show(abs(volt), Unit.VOLT)}."
+        )
+    cautions.append(
         "Read again some minutes later: dielectric absorption brings part of the voltage back. "
         f"Below {METER_LIMIT_V:g} V before an ohm or ESR meter is connected."
     )
-    found.append("Local codes and licensed practice come first; no reading makes live work safe.")
-    return found
+    cautions.append(
+        "Local codes and licensed practice come first; no reading makes live work safe."
+    )
+    return cautions
 
 
 def check_store(farad: float, volt: float, limit_volt: float) -> None:

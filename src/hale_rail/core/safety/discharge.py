@@ -82,9 +82,9 @@ def discharge(
         time_s = bleeding.time_to(last[1], limit_volt, tau)
     if fitted_ohm is not None:
         expected = fitted_ohm * farad
-        said = f"RC {show(expected, Unit.SECOND)} when the fitted bleeder is sound; two timed "
-        said += "readings tell."
-        cautions.append(bleeding.bleeder_text(tau, expected) if readings and tau else said)
+        discharge = f"RC {show(expected, Unit.SECOND)} when the fitted bleeder is sound; two timed "
+        discharge += "readings tell."
+        cautions.append(bleeding.bleeder_text(tau, expected) if readings and tau else discharge)
     return Discharge(energy, tau, time_s, way.peak_w, way.ohm, way.watt, way.why, tuple(cautions))
 
 

@@ -216,15 +216,15 @@ def _worst(charges: Sequence[tuple[object, float]]) -> tuple[object, float] | No
 
 def _states(stores: Sequence[ChargeStore], read: Read) -> tuple[StoreState, ...]:
     """Each store with its newest reading; one reading serves its bank."""
-    found = []
+    states = []
     for store in stores:
         history = read.get(store.serves, [])
         last = history[-1] if history else (None, None)
         state = StoreState(
             store.part_id, last[1], last[0], tuple(history[:-1]), store.rated_v, store.line
         )
-        found.append(state)
-    return tuple(found)
+        states.append(state)
+    return tuple(states)
 
 
 def _energy(

@@ -77,11 +77,11 @@ class Board(Struct, frozen=True, dict=True):
     @cached_property
     def at_pad(self) -> Mapping[str, tuple[BoardPart, ...]]:
         """The parts that stand on a pad."""
-        found: dict[str, list[BoardPart]] = {}
+        board_parts: dict[str, list[BoardPart]] = {}
         for part in self.parts:
-            found.setdefault(part.rail_pad, []).append(part)
-            found.setdefault(part.ground_pad, []).append(part)
-        return {pad: tuple(parts) for pad, parts in found.items()}
+            board_parts.setdefault(part.rail_pad, []).append(part)
+            board_parts.setdefault(part.ground_pad, []).append(part)
+        return {pad: tuple(parts) for pad, parts in board_parts.items()}
 
     def is_rail(self, pad: str) -> bool:
         """True for a pad of the rail's net."""

@@ -208,11 +208,11 @@ class NetSide:
 
         An end on the other net counts for nothing here.
         """
-        found = np.zeros(len(self.ohm))
+        along = np.zeros(len(self.ohm))
         for pad, sign in zip(ends, (amps, -amps), strict=True):
             if pad in self.column:
-                found += sign * self.into[:, self.column[pad]]
-        return found
+                along += sign * self.into[:, self.column[pad]]
+        return along
 
     def predict(self, loops: Sequence[Loop], which: Places, jointly: bool) -> tuple[Array, Array]:
         """Each reading's share of this net, and its segments' covariance, for some hypotheses.

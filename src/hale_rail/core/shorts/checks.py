@@ -49,7 +49,7 @@ def _without_sense(reading: TraceReading) -> str:
 
 def impossible(readings: Sequence[TraceReading], predicted: Predicted) -> dict[int, Trouble]:
     """Readings that no short on this map can give, by their place among `readings`."""
-    found: dict[int, Trouble] = {}
+    troubles: dict[int, Trouble] = {}
     deviation = np.sqrt(np.diagonal(predicted.spread, axis1=1, axis2=2))
     for at, reading in enumerate(readings):
         drop, across = predicted.drop[:, at], predicted.across[at]
@@ -60,5 +60,5 @@ def impossible(readings: Sequence[TraceReading], predicted: Predicted) -> dict[i
             high = math.inf
         if not low <= reading.value <= high:
             is_turned = low <= -reading.value <= high
-            found[at] = Trouble(_TURNED if is_turned else _TOO_MUCH, line=reading.line)
-    return found
+            troubles[at] = Trouble(_TURNED if is_turned else _TOO_MUCH, line=reading.line)
+    return troubles

@@ -76,14 +76,14 @@ class Net(Struct, frozen=True, dict=True):
         for segment in self.segments:
             near[segment.a].append(segment.b)
             near[segment.b].append(segment.a)
-        found: list[frozenset[str]] = []
+        islands: list[frozenset[str]] = []
         left = dict.fromkeys(near)
         while left:
             island = _reached(next(iter(left)), near)
-            found.append(island)
+            islands.append(island)
             for pad in island:
                 del left[pad]
-        return tuple(sorted(found, key=len, reverse=True))
+        return tuple(sorted(islands, key=len, reverse=True))
 
     def kept(self, pads: Iterable[str]) -> Net:
         """The net with these pads only."""

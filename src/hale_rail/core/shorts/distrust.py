@@ -48,28 +48,28 @@ def of_the_map(board: Board, doubt: Doubt, readings: Sequence[TraceReading]) -> 
 
     None once it was taken: then the map is put right, or it is told that the short is another.
     """
-    taken = {place_of(r) for r in (*readings, *doubt.readings)}
+    done = {place_of(r) for r in (*readings, *doubt.readings)}
     for reading in doubt.readings:
         ends = (reading.plus, reading.minus)
         if board.is_rail(ends[0]) is not board.is_rail(ends[1]):
             continue
-        asked = TraceReading(Kind.DROP, *ends, *ends, amps=reading.amps)
-        turned = replace(asked, plus=ends[1], minus=ends[0], inject=ends[1], drain=ends[0])
-        if place_of(asked) not in taken and place_of(turned) not in taken:
-            return asked
+        trace_reading = TraceReading(Kind.DROP, *ends, *ends, amps=reading.amps)
+        turned = replace(trace_reading, plus=ends[1], minus=ends[0], inject=ends[1], drain=ends[0])
+        if place_of(trace_reading) not in done and place_of(turned) not in done:
+            return trace_reading
     return None
 
 
 def repeated(readings: Sequence[TraceReading]) -> set[int]:
     """Lines of the readings that were taken twice with one result."""
-    found: set[int] = set()
+    repeated: set[int] = set()
     for one, other in combinations(readings, 2):
         alike = abs(one.value - other.value) <= max(
             _SAME * max(abs(one.value), abs(other.value)), one.noise + other.noise
         )
         if place_of(one) == place_of(other) and alike:
-            found |= {one.line, other.line}
-    return found | {reading.line for reading in readings if reading.again}
+            repeated |= {one.line, other.line}
+    return repeated | {reading.line for reading in readings if reading.again}
 
 
 def explained(
@@ -80,9 +80,9 @@ def explained(
     best, where = base + _TELLS, ""
     for net, is_rail, words in _changes(board, readings):
         changed = replace(board, rail=net) if is_rail else replace(board, ground=net)
-        found = _likelihood(changed, held, readings, log)
-        if found > best:
-            best, where = found, words
+        explained = _likelihood(changed, held, readings, log)
+        if explained > best:
+            best, where = explained, words
     return where
 
 

@@ -65,23 +65,23 @@ def weigh(predicted: Predicted, values: Array, noise: Array) -> Evidence:
 
 def _cut(mean: Array, covariance: Array, has_short: bool, has_leads: bool) -> Array:
     """Log of the ratio that the cuts at zero leave; what no reading holds leaves none."""
-    found = np.zeros(len(mean))
+    cut = np.zeros(len(mean))
     at = {which: mean[:, which] / _deviation(covariance, which) for which in (SHORT, LEADS)}
     before: Array = log_ndtr(PRIOR_MEAN / PRIOR_DEVIATION)
     if has_short and has_leads:
         between = covariance[:, SHORT, LEADS]
         rho = between / (_deviation(covariance, SHORT) * _deviation(covariance, LEADS))
-        found += log_quadrant(at[SHORT], at[LEADS], rho) - before[SHORT] - before[LEADS]
+        cut += log_quadrant(at[SHORT], at[LEADS], rho) - before[SHORT] - before[LEADS]
     elif has_short:
-        found += log_ndtr(at[SHORT]) - before[SHORT]
+        cut += log_ndtr(at[SHORT]) - before[SHORT]
     elif has_leads:
-        found += log_ndtr(at[LEADS]) - before[LEADS]
-    return found
+        cut += log_ndtr(at[LEADS]) - before[LEADS]
+    return cut
 
 
 def _deviation(covariance: Array, which: int) -> Array:
-    found: Array = np.sqrt(np.maximum(covariance[:, which, which], 1e-30))
-    return found
+    deviation: Array = np.sqrt(np.maximum(covariance[:, which, which], 1e-30))
+    return deviation
 
 
 def log_quadrant(a: Array, b: Array, rho: Array) -> Array:
@@ -105,11 +105,13 @@ def log_quadrant(a: Array, b: Array, rho: Array) -> Array:
     tail = log_ndtr((b + rho[:, None] * cut) / root) + np.log(0.5 * _WEIGHTS)
     most = tail.max(axis=1)
     by_quantiles = below + most + np.log(np.sum(np.exp(tail - most[:, None]), axis=1))
-    found: Array = np.where(closed > _SMALL, np.log(np.maximum(closed, _SMALL)), by_quantiles)
-    return found
+    log_quadrant: Array = np.where(
+        closed > _SMALL, np.log(np.maximum(closed, _SMALL)), by_quantiles
+    )
+    return log_quadrant
 
 
 def _quantile(log_share: Array) -> Array:
     """The normal quantile of exp(log_share)."""
-    found: Array = ndtri(np.exp(np.maximum(log_share, -700.0)))
-    return found
+    quantile: Array = ndtri(np.exp(np.maximum(log_share, -700.0)))
+    return quantile

@@ -71,8 +71,8 @@ def _solve(white: Array, design: Array, values: Array, now: Array, free: Sequenc
     weights = np.diag(1 / PRIOR_DEVIATION[free])
     left = np.concatenate((white @ design[:, free], weights))
     right = np.concatenate((white @ rest, PRIOR_MEAN[free] / PRIOR_DEVIATION[free]))
-    found: Array = np.linalg.lstsq(left, right, rcond=None)[0]
-    return found
+    figures: Array = np.linalg.lstsq(left, right, rcond=None)[0]
+    return figures
 
 
 class Agreement(Struct, frozen=True):
@@ -97,8 +97,8 @@ def agree(predicted: Predicted, values: Array, noise: Array, prior: Array) -> Ag
         predicted.drop[robust], predicted.across, predicted.leads, predicted.spread[robust]
     )
     for aside in _asides(len(values)):
-        found = [_weighed(some, values, noise, prior[robust], a) for a in aside]
-        good = [f for f in found if f.fit.is_good and f.fit.freedom > 0]
+        agreements = [_weighed(some, values, noise, prior[robust], a) for a in aside]
+        good = [f for f in agreements if f.fit.is_good and f.fit.freedom > 0]
         if good:
             best = max(good, key=lambda f: float(f.log.max()))
             return _weighed(predicted, values, noise, prior, best.aside)

@@ -113,9 +113,9 @@ class Flows:
         for out in self._order:
             for edge, share in zip(out.edges, out.shares, strict=True):
                 inside[edge.other(out.node)] += share * inside[out.node]
-        found = np.zeros((len(self.ohm), len(pads)))
+        into = np.zeros((len(self.ohm), len(pads)))
         strings: dict[int, Array] = {}
-        self._spread_core(inside, found, strings)
+        self._spread_core(inside, into, strings)
         for place in range(len(self._order) - 1, -1, -1):
             out = self._order[place]
             own = inside[out.node]
@@ -124,18 +124,18 @@ class Flows:
                 along = share * own
                 if through is not None:
                     along = along - through if which == 0 else along + through
-                self._spread(edge, edge.sign_from(out.node) * along, found, strings)
-        return found
+                self._spread(edge, edge.sign_from(out.node) * along, into, strings)
+        return into
 
     @staticmethod
-    def _spread(edge: _Edge, current: Array, found: Array, strings: dict[int, Array]) -> None:
+    def _spread(edge: _Edge, current: Array, values: Array, strings: dict[int, Array]) -> None:
         """Share the current of an edge (from `u` to `v`) out among what it is made of."""
         for number, sign, siemens in edge.segments:
-            found[number] = sign * (siemens / edge.siemens) * current
+            values[number] = sign * (siemens / edge.siemens) * current
         for place, sign, siemens in edge.strings:
             strings[place] = sign * (siemens / edge.siemens) * current
 
-    def _spread_core(self, inside: Array, found: Array, strings: dict[int, Array]) -> None:
+    def _spread_core(self, inside: Array, values: Array, strings: dict[int, Array]) -> None:
         """Currents of the edges between the nodes that are left."""
         core = self._core
         if len(core) < 2:
@@ -148,7 +148,7 @@ class Flows:
         volts = np.zeros((len(core), inside.shape[1]))
         volts[1:] = _grounded(u, v, siemens, len(core))(inside[core[1:]])
         for edge, current in zip(edges, siemens[:, None] * (volts[u] - volts[v]), strict=True):
-            self._spread(edge, current, found, strings)
+            self._spread(edge, current, values, strings)
 
 
 def _grounded(u: Indices, v: Indices, siemens: Array, size: int) -> Callable[[Array], Array]:
@@ -162,10 +162,10 @@ def _grounded(u: Indices, v: Indices, siemens: Array, size: int) -> Callable[[Ar
     factors = splu(laplacian[1:, 1:], permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True})
 
     def solve(inside: Array) -> Array:
-        found = np.empty_like(inside)
+        values = np.empty_like(inside)
         for start in range(0, inside.shape[1], _AT_ONCE):
             some = np.asfortranarray(inside[:, start : start + _AT_ONCE])
-            found[:, start : start + _AT_ONCE] = factors.solve(some)
-        return found
+            values[:, start : start + _AT_ONCE] = factors.solve(some)
+        return values
 
     return solve

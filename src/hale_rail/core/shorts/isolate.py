@@ -110,10 +110,10 @@ def _is_rest_free(tree: Tree, readings: Sequence[SetReading], shorted: Sequence[
 
     The supply itself cannot be detached: it is found once it reads low with nothing on it.
     """
-    found = set(shorted)
-    if tree.root.id in found:
+    result = set(shorted)
+    if tree.root.id in result:
         return any(r.is_low and r.attached == {tree.root.id} for r in readings)
-    return any(r.is_free and not r.attached & found for r in readings)
+    return any(r.is_free and not r.attached & result for r in readings)
 
 
 def _proving(tree: Tree, attached: frozenset[str], shorted: frozenset[str]) -> Move | None:
@@ -179,16 +179,16 @@ class _Fitted:
         low = np.where(shorted, self.least, 0.0)
         high = np.where(shorted, 1e4, _SOUND_SHARE * self.least)
         weights = self.inside / self.error[:, None]
-        found = low.copy()
-        rest = self._rest(found @ self.inside.T)
+        values = low.copy()
+        rest = self._rest(values @ self.inside.T)
         square = np.maximum((weights**2).sum(axis=0), 1e-300)
         for _ in range(_ROUNDS):
             for at in range(len(self.ids)):
                 step = rest @ weights[:, at] / square[at]
-                new = np.clip(found[:, at] + step, low[:, at], high[:, at])
-                rest -= np.outer(new - found[:, at], weights[:, at])
-                found[:, at] = new
-            rest = self._rest(found @ self.inside.T)  # bounds give where they are not reached
+                new = np.clip(values[:, at] + step, low[:, at], high[:, at])
+                rest -= np.outer(new - values[:, at], weights[:, at])
+                values[:, at] = new
+            rest = self._rest(values @ self.inside.T)  # bounds give where they are not reached
         chi2: Array = np.sum(rest**2, axis=1) + self._unexplained(shorted)
         return chi2
 
@@ -221,15 +221,15 @@ def _own_ohms(tree: Tree, readings: Sequence[SetReading]) -> dict[str, float]:
     siemens = inverse @ (np.array([r.siemens for r in readings]) / error)
     is_told = np.abs(inverse @ white - np.eye(len(ids))).max(axis=1) < 1e-6
     deviation = np.sqrt((inverse**2).sum(axis=1))
-    found = {}
+    own_ohms = {}
     for at, item_id in enumerate(ids):
         if not is_told[at]:
             continue
         if siemens[at] > _TOLD * deviation[at]:
-            found[item_id] = float(1 / siemens[at])
+            own_ohms[item_id] = float(1 / siemens[at])
         elif deviation[at] <= 2 * OPEN_S:
-            found[item_id] = math.inf
-    return found
+            own_ohms[item_id] = math.inf
+    return own_ohms
 
 
 #: a conductance counts when it is so many times its error
@@ -301,43 +301,43 @@ def _move(
     return Move(detach, reattach, bits, minutes)
 
 
-def verdict(found: Isolation) -> str:
+def verdict(isolation: Isolation) -> str:
     """What the readings say, in a sentence or two."""
-    names = {item.id: item.name for item in found.tree.items}
-    if found.is_torn:
+    names = {item.id: item.name for item in isolation.tree.items}
+    if isolation.is_torn:
         text = "These readings contradict each other: something changed between them."
-        return f"{text} Read {found.tree.rail} again with the same attached."
-    if found.finding is SearchState.NONE:
-        read = show(found.readings[-1].ohm, Unit.OHM)
-        return f"No short is there now: {found.tree.rail} reads {read}. Note what changed."
-    if found.finding is SearchState.FOUND:
-        places = " and ".join(_place(found, item_id) for item_id in found.shorted)
+        return f"{text} Read {isolation.tree.rail} again with the same attached."
+    if isolation.finding is SearchState.NONE:
+        read = show(isolation.readings[-1].ohm, Unit.OHM)
+        return f"No short is there now: {isolation.tree.rail} reads {read}. Note what changed."
+    if isolation.finding is SearchState.FOUND:
+        places = " and ".join(_place(isolation, item_id) for item_id in isolation.shorted)
         text = f"The short is in {places}."
-        if found.tree.root.id in found.shorted:
+        if isolation.tree.root.id in isolation.shorted:
             text += " Look at its output diode, its crowbar and its own capacitors."
         return text
     known = ""
-    if found.shorted:
-        holders = " and ".join(names[i] for i in found.shorted)
-        known = f"{holders} hold a short each. " if len(found.shorted) > 1 else (
+    if isolation.shorted:
+        holders = " and ".join(names[i] for i in isolation.shorted)
+        known = f"{holders} hold a short each. " if len(isolation.shorted) > 1 else (
             f"{holders} holds a short. ")  # fmt: skip
-    if found.next is None:
+    if isolation.next is None:
         return f"{known}Nothing more can be told by detaching."
-    steps = " and ".join(_steps(found, found.next))
-    why = "" if found.next.bits or not known else "Whether the rest is free is not read yet: "
-    text = f"{steps}, then read {found.tree.rail} again."
-    is_more = known and found.next.bits
+    steps = " and ".join(_steps(isolation, isolation.next))
+    why = "" if isolation.next.bits or not known else "Whether the rest is free is not read yet: "
+    text = f"{steps}, then read {isolation.tree.rail} again."
+    is_more = known and isolation.next.bits
     known += "Another is there still. " if is_more else ""
     return f"{known}{why}{text}" if why else f"{known}{text[0].upper()}{text[1:]}"
 
 
-def _steps(found: Isolation, move: Move) -> list[str]:
+def _steps(isolation: Isolation, move: Move) -> list[str]:
     """The changes in words; what is plugged in again comes without what hung on it."""
-    names = {item.id: item.name for item in found.tree.items}
+    names = {item.id: item.name for item in isolation.tree.items}
     bare = [
         child.name
         for item_id in move.reattach
-        for child in found.tree.children[item_id]
+        for child in isolation.tree.children[item_id]
         if child.id not in move.reattach
     ]
     without = f" without {', '.join(bare)}" if bare else ""
@@ -349,7 +349,7 @@ def _steps(found: Isolation, move: Move) -> list[str]:
     return steps
 
 
-def _place(found: Isolation, item_id: str) -> str:
-    ohm = found.own.get(item_id, math.inf)
-    name = found.tree.by_id[item_id].name
+def _place(isolation: Isolation, item_id: str) -> str:
+    ohm = isolation.own.get(item_id, math.inf)
+    name = isolation.tree.by_id[item_id].name
     return name if math.isinf(ohm) else f"{name} ({show(ohm, Unit.OHM, 2)})"

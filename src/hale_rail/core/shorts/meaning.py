@@ -17,28 +17,28 @@ _NOTHING, _ALL = 0.02, 0.92
 _SIGMAS = 3.0
 
 
-def advice(found: Trace, proposal: ProbeProposal | None) -> str:
+def advice(trace: Trace, proposal: ProbeProposal | None) -> str:
     """What to do next, in a sentence or two."""
-    leading = found.candidates[0] if found.candidates else None
-    gone = [r for r in found.readings if r.kind is Kind.LIFTED and r.value > 0]
+    leading = trace.candidates[0] if trace.candidates else None
+    gone = [r for r in trace.readings if r.kind is Kind.LIFTED and r.value > 0]
     if gone:
-        name = found.board.part[gone[-1].plus].name
+        name = trace.board.part[gone[-1].plus].name
         return f"{name} shorts the rail: with its leg lifted the short is gone. Replace it."
-    if found.doubt.readings:
-        return _doubted(found, proposal)
-    if found.is_misfit:
-        return _misfit(found)
+    if trace.doubt.readings:
+        return _doubted(trace, proposal)
+    if trace.is_misfit:
+        return _misfit(trace)
     if leading and leading[1] >= SETTLED:
         part, share = leading[0], chance_words(leading[1])
         return f"Lift one leg of {part.name} first: {share}. Then read the rail again."
-    if found.elsewhere >= SETTLED:
-        pad, share = found.places[0][0], chance_words(found.places[0][1])
+    if trace.elsewhere >= SETTLED:
+        pad, share = trace.places[0][0], chance_words(trace.places[0][1])
         text = f"No part on this map explains the readings. Look at pad {pad.id} ({share}) for"
         return f"{text} a bridge of solder, a clipping, or a part that is not drawn."
     if proposal is None:
         return "No reading on this map would tell more: draw more of the board, or lift a leg."
     if proposal.reading.kind is Kind.LIFTED:
-        return _lift(found, found.board.part[proposal.reading.plus])
+        return _lift(trace, trace.board.part[proposal.reading.plus])
     return f"{probe_words(proposal.reading)}{expect_words(proposal)}."
 
 
@@ -60,11 +60,11 @@ def expect_words(proposal: ProbeProposal) -> str:
     return f": expect {low}" if low == high else f": expect {low} to {high}"
 
 
-def _doubted(found: Trace, proposal: ProbeProposal | None) -> str:
+def _doubted(trace: Trace, proposal: ProbeProposal | None) -> str:
     """The map is doubted: by what reading, where, and what tells the map from the short."""
-    reading = found.doubt.readings[-1]
+    reading = trace.doubt.readings[-1]
     text = f"{reading.plus} to {reading.minus} was read twice against the map: doubt the map. "
-    where = found.doubt.where
+    where = trace.doubt.where
     text += (
         f"It would fit if {where}. " if where else "Copper may be missing, or of another width. "
     )
@@ -73,22 +73,22 @@ def _doubted(found: Trace, proposal: ProbeProposal | None) -> str:
     return f"{text}Put the map right, then read on."
 
 
-def _misfit(found: Trace) -> str:
+def _misfit(trace: Trace) -> str:
     text = "No single short on this map explains the readings: the map is wrong, or two parts are"
-    if not found.pairs:
+    if not trace.pairs:
         return f"{text} shorted. Read a stretch with both clamps on the rail to prove the map."
-    first, second = found.pairs[0].parts
-    share = chance_words(found.pairs[0].probability)
+    first, second = trace.pairs[0].parts
+    share = chance_words(trace.pairs[0].probability)
     return (
         f"{text} shorted, {first.name} and {second.name} before all ({share} of the pairs)."
         " Lift one, then read the rail again."
     )
 
 
-def _lift(found: Trace, part: BoardPart) -> str:
+def _lift(trace: Trace, part: BoardPart) -> str:
     same = [
         other.name
-        for other in found.board.parts
+        for other in trace.board.parts
         if (other.rail_pad, other.ground_pad) == (part.rail_pad, part.ground_pad)
         and other.id != part.id
     ]
@@ -106,20 +106,20 @@ class ReadingMeaning(Struct, frozen=True):
     is_obeyed: bool = True
 
 
-def said(found: Trace) -> tuple[ReadingMeaning, ...]:
+def said(trace: Trace) -> tuple[ReadingMeaning, ...]:
     """What each usable reading said, in the order they were taken."""
-    stretches = {id(r): _copper_words(found, at, r) for at, r in enumerate(found.copper)}
-    aside = {id(r) for r in found.outliers}
+    stretches = {id(r): _copper_words(trace, at, r) for at, r in enumerate(trace.copper)}
+    aside = {id(r) for r in trace.outliers}
     return tuple(
         ReadingMeaning(reading, "the other readings speak against it: set aside, not obeyed", False)
         if id(reading) in aside
-        else ReadingMeaning(reading, stretches.get(id(reading)) or _touch_words(found, reading))
-        for reading in found.readings
+        else ReadingMeaning(reading, stretches.get(id(reading)) or _touch_words(trace, reading))
+        for reading in trace.readings
     )
 
 
-def _touch_words(found: Trace, reading: TraceReading) -> str:
-    name = found.board.part[reading.plus].name
+def _touch_words(trace: Trace, reading: TraceReading) -> str:
+    name = trace.board.part[reading.plus].name
     if reading.kind is Kind.LIFTED:
         if reading.value > 0:
             return f"with {name} lifted the short is gone: it is {name}"
@@ -129,19 +129,19 @@ def _touch_words(found: Trace, reading: TraceReading) -> str:
     return f"{name} is {reading.value:.0f} °C above the room; a hard short stays cool"
 
 
-def _copper_words(found: Trace, at: int, reading: TraceReading) -> str:
+def _copper_words(trace: Trace, at: int, reading: TraceReading) -> str:
     """What a drop or ohms said of where the current goes."""
-    if found.predicted is None or found.agreement is None:
+    if trace.predicted is None or trace.agreement is None:
         return ""
     shown = show(reading.value, Unit.OHM if reading.kind is Kind.OHMS else Unit.VOLT, 3)
-    if reading.kind is Kind.OHMS or found.predicted.across[at]:
+    if reading.kind is Kind.OHMS or trace.predicted.across[at]:
         return f"{shown} from {reading.plus} to {reading.minus}: copper and the short together"
-    drops = found.predicted.drop[:, at]
-    scale = float(found.agreement.fit.nuisances[SCALE])
+    drops = trace.predicted.drop[:, at]
+    scale = float(trace.agreement.fit.nuisances[SCALE])
     same_way = drops[drops * reading.value > 0] if reading.value else drops
     drops = same_way if len(same_way) else drops
     full = scale * float(drops[abs(drops).argmax()])
-    near, far, onward = _near_first(found, reading)
+    near, far, onward = _near_first(trace, reading)
     between = f"between pads {near} and {far}"
     if abs(full) <= _SIGMAS * reading.noise:
         return f"{between} no short would drop more than the meter can tell"
@@ -155,13 +155,13 @@ def _copper_words(found: Trace, at: int, reading: TraceReading) -> str:
     return f"{between} {share:.0%} of what could drop does ({shown}): it leaves between them"
 
 
-def _near_first(found: Trace, reading: TraceReading) -> tuple[str, str, int]:
+def _near_first(trace: Trace, reading: TraceReading) -> tuple[str, str, int]:
     """The two probes' pads, the nearer to the clamp first, and the sign of a drop from it onward.
 
     Onward of the clamp where the current comes in it falls from the near pad to the far one; of the
     clamp where it goes out it falls from the far one to the near one.
     """
-    side = found.model.rail if found.board.is_rail(reading.plus) else found.model.ground
+    side = trace.model.rail if trace.board.is_rail(reading.plus) else trace.model.ground
     clamp = next((p for p in (reading.inject, reading.drain) if p in side.net.by_id), "")
 
     def ohm(pad: str) -> float:

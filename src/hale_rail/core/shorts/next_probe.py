@@ -60,32 +60,32 @@ class ProbeProposal(Struct, frozen=True):
     expected: tuple[float, float] | None = None
 
 
-def next_probe(found: Trace) -> ProbeProposal | None:
+def next_probe(trace: Trace) -> ProbeProposal | None:
     """The reading to take next; None when a part or a place is settled, or nothing can be told."""
-    if found.doubt.readings:
-        asked = of_the_map(found.board, found.doubt, found.readings)
-        return ProbeProposal(asked, 1.0) if asked else None
-    if found.is_misfit:
-        return _lift_of_pair(found)
-    leading = found.candidates[0] if found.candidates else None
+    if trace.doubt.readings:
+        reading = of_the_map(trace.board, trace.doubt, trace.readings)
+        return ProbeProposal(reading, 1.0) if reading else None
+    if trace.is_misfit:
+        return _lift_of_pair(trace)
+    leading = trace.candidates[0] if trace.candidates else None
     if leading and leading[1] >= SETTLED:
         return None
-    if found.elsewhere >= SETTLED or (leading is None and len(found.places) < 2):
+    if trace.elsewhere >= SETTLED or (leading is None and len(trace.places) < 2):
         return None
-    lift = _lift(found, leading) if leading else None
-    probe = _best_probe(_Scope(found))
+    lift = _lift(trace, leading) if leading else None
+    probe = _best_probe(_Scope(trace))
     if probe and (lift is None or probe[1] >= lift[1]):
         return probe[0]
     return lift[0] if lift else None
 
 
-def _lift_of_pair(found: Trace) -> ProbeProposal | None:
+def _lift_of_pair(trace: Trace) -> ProbeProposal | None:
     """With two shorts: the part that most of the likely pairs have."""
     chance: dict[str, float] = {}
-    for pair in found.pairs:
+    for pair in trace.pairs:
         for part in pair.parts:
             chance[part.id] = chance.get(part.id, 0.0) + pair.probability
-    lifted = {r.plus for r in found.readings if r.kind is Kind.LIFTED}
+    lifted = {r.plus for r in trace.readings if r.kind is Kind.LIFTED}
     open_still = {part: share for part, share in chance.items() if part not in lifted}
     if not open_still:
         return None
@@ -93,13 +93,13 @@ def _lift_of_pair(found: Trace) -> ProbeProposal | None:
     return ProbeProposal(TraceReading(Kind.LIFTED, best), _entropy_of(min(open_still[best], 0.5)))
 
 
-def _lift(found: Trace, leading: tuple[BoardPart, float]) -> tuple[ProbeProposal, float] | None:
+def _lift(trace: Trace, leading: tuple[BoardPart, float]) -> tuple[ProbeProposal, float] | None:
     """The leading part's leg lifted, and its worth."""
     part, chance = leading
     bits = _entropy_of(chance)
     if bits < _NOTHING:
         return None
-    same = sum(c for p, c in found.candidates if _pads(p) == _pads(part))
+    same = sum(c for p, c in trace.candidates if _pads(p) == _pads(part))
     # what stands on the same two pads cannot be told apart by probes
     cost = 0.0 if same >= SETTLED else _LIFT_BITS
     return ProbeProposal(TraceReading(Kind.LIFTED, part.id), bits), bits - cost
@@ -126,47 +126,47 @@ class Clamps(Struct, frozen=True):
 class _Scope:
     """The hypotheses that count, and what they expect."""
 
-    def __init__(self, found: Trace) -> None:
-        self.found = found
-        self.board = found.board
-        order, chance = _stand_for_all(found.chance)
+    def __init__(self, trace: Trace) -> None:
+        self.trace = trace
+        self.board = trace.board
+        order, chance = _stand_for_all(trace.chance)
         self.which: Places = order
         self.chance: Array = chance
         count = len(order)
         self.mean = np.tile(PRIOR_MEAN, (count, 1))
         self.covariance = np.tile(np.diag(PRIOR_DEVIATION**2), (count, 1, 1))
-        if found.agreement is not None:
-            self.mean = found.agreement.evidence.mean[order]
-            self.covariance = found.agreement.evidence.covariance[order]
-        copper = found.copper
+        if trace.agreement is not None:
+            self.mean = trace.agreement.evidence.mean[order]
+            self.covariance = trace.agreement.evidence.covariance[order]
+        copper = trace.copper
         self.last = copper[-1] if copper else None
         self.read = {_key(r) for r in copper}
         drops = [r for r in copper if r.kind is Kind.DROP]
         self.resolution = drops[-1].resolution if drops else _USUAL_V
         self.clamps = Clamps(drops[-1].inject, drops[-1].drain) if drops else None
-        self.model = found.model
-        degree = Counter(pad for s in found.board.rail.segments for pad in (s.a, s.b))
+        self.model = trace.model
+        degree = Counter(pad for s in trace.board.rail.segments for pad in (s.a, s.b))
         self.ends = {
             pad.id
-            for pad in found.board.rail.probed
-            if degree[pad.id] == 1 and pad.id not in found.board.at_pad
+            for pad in trace.board.rail.probed
+            if degree[pad.id] == 1 and pad.id not in trace.board.at_pad
         }
-        self.amps = drops[-1].amps if drops else _amps_for(found.short_ohm.value)
+        self.amps = drops[-1].amps if drops else _amps_for(trace.short_ohm.value)
 
     def expect(self, readings: Sequence[TraceReading]) -> tuple[Array, Array]:
         """Mean and variance of readings under each hypothesis, shapes (hypotheses, readings)."""
         pads = [p for r in readings for p in (r.plus, r.minus, r.inject, r.drain)]
         for side in (self.model.rail, self.model.ground):
             side.solve(pads)
-        said = self.model.predict(readings, self.which, jointly=False)
-        shape = said.drop.shape
+        predicted = self.model.predict(readings, self.which, jointly=False)
+        shape = predicted.drop.shape
         design = np.empty((*shape, 3))
-        design[:, :, SCALE] = said.drop
-        design[:, :, SHORT] = said.across
-        design[:, :, LEADS] = said.leads
+        design[:, :, SCALE] = predicted.drop
+        design[:, :, SHORT] = predicted.across
+        design[:, :, LEADS] = predicted.leads
         mean = np.einsum("hrc,hc->hr", design, self.mean)
         variance = np.einsum("hrc,hcd,hrd->hr", design, self.covariance, design)
-        variance += said.spread + np.array([r.noise for r in readings]) ** 2
+        variance += predicted.spread + np.array([r.noise for r in readings]) ** 2
         return mean, variance
 
     def cost(self, reading: TraceReading) -> float:
@@ -219,9 +219,9 @@ def _best_probe(scope: _Scope) -> tuple[ProbeProposal, float] | None:
     best: tuple[ProbeProposal, float] | None = None
     for clamps in _clamp_places(scope):
         tried = [r for r in _candidates(scope, clamps) if _key(r) not in scope.read]
-        found = _weigh(scope, tried)
-        if found and (best is None or found[1] > best[1]):
-            best = found
+        proposals = _weigh(scope, tried)
+        if proposals and (best is None or proposals[1] > best[1]):
+            best = proposals
         if best and clamps == scope.clamps and best[0].bits >= _ENOUGH:
             break
     if best is None:
@@ -276,22 +276,22 @@ def _candidates(scope: _Scope, clamps: Clamps) -> list[TraceReading]:
     blank = TraceReading(
         Kind.DROP, "", "", clamps.inject, clamps.drain, scope.amps, resolution=scope.resolution
     )
-    found: list[TraceReading] = []
+    readings: list[TraceReading] = []
     for is_rail in (True, False):
         pads, volts = _volts(scope, clamps, is_rail)
         starts = [p for p in (clamps.inject, clamps.drain) if p in pads]
         if len(pads) > 1:
-            found += [
+            readings += [
                 replace(blank, plus=plus, minus=minus)
                 for plus, minus in _telling_pairs(scope, pads, volts, starts)
             ]
-    rail = list(dict.fromkeys(r.plus for r in found if board.is_rail(r.plus)))[:_KEPT]
+    rail = list(dict.fromkeys(r.plus for r in readings if board.is_rail(r.plus)))[:_KEPT]
     ohms = [
         TraceReading(Kind.OHMS, pad, clamps.drain, wires=2, resolution=0.1)
         for pad in rail
         if not board.is_rail(clamps.drain)
     ]
-    return [*found[: _WEIGHED if len(scope.which) < _MANY else _WEIGHED // 3], *ohms]
+    return [*readings[: _WEIGHED if len(scope.which) < _MANY else _WEIGHED // 3], *ohms]
 
 
 def _volts(scope: _Scope, clamps: Clamps, is_rail: bool) -> tuple[dict[str, int], Array]:
@@ -340,7 +340,7 @@ def _telling_pairs(
     pads = list(rows)
     table = volts[[rows[pad] for pad in pads]] * scope.amps * scope.scale
     noise = TraceReading(Kind.DROP, "", resolution=scope.resolution).noise
-    found: dict[tuple[str, str], float] = {}
+    ratios: dict[tuple[str, str], float] = {}
     from_here = [pads.index(start) for start in starts] or [int(table.var(axis=1).argmax())]
     for _ in range(2):
         opposite: list[int] = []
@@ -350,10 +350,10 @@ def _telling_pairs(
             spread = (drop - mean[:, None]) ** 2 @ scope.chance
             ratio = spread / (noise**2 + (_SEGMENT_SHARE * mean) ** 2)
             best = [int(i) for i in np.argsort(-ratio)[:_KEPT] if int(i) != here]
-            found |= {_along(pads[here], pads[i], float(mean[i])): float(ratio[i]) for i in best}
+            ratios |= {_along(pads[here], pads[i], float(mean[i])): float(ratio[i]) for i in best}
             opposite += best
         from_here = opposite
-    return sorted(found, key=lambda pair: -found[pair])
+    return sorted(ratios, key=lambda pair: -ratios[pair])
 
 
 def _along(here: str, there: str, drop: float) -> tuple[str, str]:
@@ -388,7 +388,7 @@ def _bits_bound(chance: Array, mean: Array, variance: Array) -> float:
 
 def _bits_exact(scope: _Scope, reading: TraceReading) -> float:
     """The information of one reading in bits, integrated over what it may show."""
-    mean, variance = (found[:, 0] for found in scope.expect([reading]))
+    mean, variance = (values[:, 0] for values in scope.expect([reading]))
     deviation = np.sqrt(variance)
     shown = mean[:, None] + deviation[:, None] * _NODES
     off = (shown[:, :, None] - mean) / deviation

@@ -103,17 +103,17 @@ class _Table:
         white = self._whitening(first, second, is_coarse)
         prior = -0.5 * ((tried - PRIOR_MEAN[SHORT]) / PRIOR_DEVIATION[SHORT]) ** 2
         prior += np.log(np.gradient(tried))
-        found: Array = np.full(len(first), -np.inf)
+        log_evidence: Array = np.full(len(first), -np.inf)
         terms = [self._terms(at, first, second) for at in range(len(self.loops))]
         for i, one in enumerate(tried):
             for j, other in enumerate(tried):
                 copper, fixed = _expected(terms, float(one), float(other))
                 log = self._gaussian(white, copper, fixed)
-                np.logaddexp(found, log + prior[i] + prior[j], out=found)
+                np.logaddexp(log_evidence, log + prior[i] + prior[j], out=log_evidence)
         scale = white if is_coarse else np.diagonal(white, axis1=1, axis2=2)
-        found += np.sum(np.log(scale), axis=1)
-        found += self.log_prior[first] + self.log_prior[second]
-        return np.asarray(found + self._log_touch(first, second))
+        log_evidence += np.sum(np.log(scale), axis=1)
+        log_evidence += self.log_prior[first] + self.log_prior[second]
+        return np.asarray(log_evidence + self._log_touch(first, second))
 
     def _terms(self, at: int, first: Places, second: Places) -> _Terms:
         """What of a reading does not depend on the shorts' ohms."""
@@ -143,8 +143,8 @@ class _Table:
             factors: Array = (0.5 * (own[first] + own[second])) ** -0.5
             return factors
         spread = 0.5 * (self.spread[first] + self.spread[second])
-        found: Array = np.linalg.inv(np.linalg.cholesky(spread))
-        return found
+        whitening: Array = np.linalg.inv(np.linalg.cholesky(spread))
+        return whitening
 
     def _gaussian(self, white: Array, copper: Array, fixed: Array) -> Array:
         """Log density of the readings, scale and leads integrated out (their cuts left off)."""
@@ -152,8 +152,8 @@ class _Table:
         def whitened(column: Array) -> Array:
             if white.ndim == 2:
                 return white * column
-            found: Array = (white @ np.broadcast_to(column, copper.shape)[:, :, None])[:, :, 0]
-            return found
+            whitened: Array = (white @ np.broadcast_to(column, copper.shape)[:, :, None])[:, :, 0]
+            return whitened
 
         rest = whitened(self.values - copper - fixed - self.leads * PRIOR_MEAN[LEADS])
         scale = whitened(copper * PRIOR_DEVIATION[SCALE])
@@ -162,35 +162,35 @@ class _Table:
         rs, rl, rr = _dot(rest, scale), _dot(rest, leads), _dot(rest, rest)
         determinant = ss * ll - sl * sl
         explained = (ll * rs * rs - 2 * sl * rs * rl + ss * rl * rl) / determinant
-        found: Array = -0.5 * (rr - explained + np.log(determinant))
-        return found
+        gaussian: Array = -0.5 * (rr - explained + np.log(determinant))
+        return gaussian
 
     def _log_touch(self, first: Places, second: Places) -> Array:
-        found = np.zeros(len(first))
+        log_touch = np.zeros(len(first))
         seen: set[str] = set()
         for part_id, is_gone in self.touched:
             seen.add(part_id)
             off = np.array([bool(h.part and h.part.id in seen) for h in self.parts])
             is_clear = off[first] & off[second]
-            found += np.where(is_clear == is_gone, 0.0, np.log(SLIP))
-        return found
+            log_touch += np.where(is_clear == is_gone, 0.0, np.log(SLIP))
+        return log_touch
 
 
 def _dot(one: Array, other: Array) -> Array:
-    found: Array = np.einsum("pi,pi->p", one, other)
-    return found
+    dot: Array = np.einsum("pi,pi->p", one, other)
+    return dot
 
 
 def _lifted_before(readings: Sequence[TraceReading]) -> list[frozenset[str]]:
     """For each drop and ohms, the parts that were lifted when it was taken."""
-    found: list[frozenset[str]] = []
+    lifted_before: list[frozenset[str]] = []
     lifted: frozenset[str] = frozenset()
     for reading in readings:
         if reading.kind is Kind.LIFTED:
             lifted |= {reading.plus}
         elif reading.is_of_copper:
-            found.append(lifted)
-    return found
+            lifted_before.append(lifted)
+    return lifted_before
 
 
 class _Terms(Struct, frozen=True):
@@ -244,32 +244,32 @@ class _Products:
     def between(self, first: Places, second: Places) -> Array:
         """⟨kl, kl⟩: ohms from pad to pad."""
         own = self.of_parts.diagonal()
-        found: Array = own[first] + own[second] - 2 * self.of_parts[first, second]
-        return found
+        between: Array = own[first] + own[second] - 2 * self.of_parts[first, second]
+        return between
 
     def push(self, at: int, first: Places, second: Places, through: float) -> Array:
         """⟨kl, clamps ∓ I·l⟩: what drives current from the second part to the first."""
         clamps = self.of_clamps[at]
         drawn = self.of_parts[first, second] - self.of_parts[second, second]
-        found: Array = clamps[first] - clamps[second] + self.sign * through * drawn
-        return found
+        push: Array = clamps[first] - clamps[second] + self.sign * through * drawn
+        return push
 
     def alone(self, at: int, second: Places) -> Array:
         """⟨probes, currents⟩ with a short at the second part alone."""
         loop = self.loops[at]
         own = self.of_parts[second, second]
-        found: Array = (
+        alone: Array = (
             self.probe_clamp[at]
             + self.sign * loop.amps_through * self.of_probes[at][second]
             + self.sign * loop.probe_through * self.of_clamps[at][second]
             + loop.probe_through * loop.amps_through * own
         )
-        return found
+        return alone
 
     def pull(self, at: int, first: Places, second: Places) -> Array:
         """⟨probes, kl⟩, the probes' current through the second part."""
         through = self.sign * self.loops[at].probe_through
         probes = self.of_probes[at]
         drawn = self.of_parts[second, first] - self.of_parts[second, second]
-        found: Array = probes[first] - probes[second] + through * drawn
-        return found
+        pull: Array = probes[first] - probes[second] + through * drawn
+        return pull

@@ -75,18 +75,18 @@ class Trace(Struct, frozen=True, dict=True):
     @cached_property
     def candidates(self) -> tuple[tuple[BoardPart, float], ...]:
         """Every part with its chance, best first; of equals the earlier in the map."""
-        found = [(h.part, float(c)) for h, c in zip(self.held, self.chance, strict=True) if h.part]
-        return tuple(sorted(found, key=lambda item: -item[1]))
+        parts = [(h.part, float(c)) for h, c in zip(self.held, self.chance, strict=True) if h.part]
+        return tuple(sorted(parts, key=lambda item: -item[1]))
 
     @cached_property
     def places(self) -> tuple[tuple[Pad, float], ...]:
         """Every rail pad with the chance that something short-circuits there that is no part."""
-        found = [
+        pads = [
             (self.board.rail.by_id[h.rail_pad], float(c))
             for h, c in zip(self.held, self.chance, strict=True)
             if h.part is None
         ]
-        return tuple(sorted(found, key=lambda item: -item[1]))
+        return tuple(sorted(pads, key=lambda item: -item[1]))
 
     @property
     def elsewhere(self) -> float:

@@ -21,11 +21,11 @@ _SHORT_OHM = 1.0
 OPEN_S = 2e-3
 
 
-def free_id(name: str, taken: Collection[str]) -> str:
+def free_id(name: str, ids: Collection[str]) -> str:
     """An id for a name that is not taken: letters, figures and dashes, a number if need be."""
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:_LONGEST] or "item"
-    names = (base if n < 2 else f"{base}-{n}" for n in range(1, len(taken) + 2))
-    return next(found for found in names if found not in taken)
+    names = (base if n < 2 else f"{base}-{n}" for n in range(1, len(ids) + 2))
+    return next(found for found in names if found not in ids)
 
 
 class TreeItem(Struct, frozen=True):
@@ -57,28 +57,28 @@ class Tree(Struct, frozen=True, dict=True):
     @cached_property
     def children(self) -> Mapping[str, tuple[TreeItem, ...]]:
         """What hangs on each item."""
-        found: dict[str, list[TreeItem]] = {item.id: [] for item in self.items}
+        tree_items: dict[str, list[TreeItem]] = {item.id: [] for item in self.items}
         for item in self.items:
             if item.parent:
-                found[item.parent].append(item)
-        return {key: tuple(items) for key, items in found.items()}
+                tree_items[item.parent].append(item)
+        return {key: tuple(items) for key, items in tree_items.items()}
 
     def below(self, item_id: str) -> frozenset[str]:
         """An item and everything that hangs on it."""
-        found = {item_id}
+        below = {item_id}
         for item in self.items:
-            if item.parent in found:
-                found.add(item.id)
-        return frozenset(found)
+            if item.parent in below:
+                below.add(item.id)
+        return frozenset(below)
 
     def held_up(self, ids: Iterable[str]) -> frozenset[str]:
         """Of some ids those that hang together from the root, which always stays."""
         wanted = set(ids)
-        found = {self.root.id}
+        held_up = {self.root.id}
         for item in self.items:
-            if item.id in wanted and item.parent in found:
-                found.add(item.id)
-        return frozenset(found)
+            if item.id in wanted and item.parent in held_up:
+                held_up.add(item.id)
+        return frozenset(held_up)
 
 
 class SetReading(Struct, frozen=True):

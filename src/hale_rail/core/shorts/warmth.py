@@ -30,15 +30,15 @@ def log_of_touch(
     board: Board, held: Sequence[ShortHypothesis], readings: Sequence[TraceReading]
 ) -> Array:
     """Log of what warmth and lifted legs say of each hypothesis, shape (hypotheses,)."""
-    found = np.zeros(len(held))
+    log = np.zeros(len(held))
     for reading in readings:
         if reading.kind is Kind.LIFTED:
-            found += _log_lifted(held, reading)
+            log += _log_lifted(held, reading)
         elif reading.kind is Kind.WARM:
             ratio = _log_warm(reading)
             part = board.part[reading.plus]
-            found += [ratio * _is_at(h, part.id, part.rail_pad) for h in held]
-    return found
+            log += [ratio * _is_at(h, part.id, part.rail_pad) for h in held]
+    return log
 
 
 def _log_lifted(held: Sequence[ShortHypothesis], reading: TraceReading) -> Array:

@@ -28,9 +28,9 @@ def look(
     rng = random.Random(f"{seed}/{name}/seen")
     rolls = [rng.random() for _ in range(4)]
     is_it = fault is not None and name in fault.parts
-    found = _failed(part, true, fault, rolls[0]) if is_it and fault else ""
-    found = found or _aged(part, sheet, rolls)
-    return (found or SOUND,)
+    text = _failed(part, true, fault, rolls[0]) if is_it and fault else ""
+    text = text or _aged(part, sheet, rolls)
+    return (text or SOUND,)
 
 
 def _failed(part: Part, true: Truth, fault: SimulatedFault, roll: float) -> str:

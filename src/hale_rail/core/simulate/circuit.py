@@ -66,11 +66,11 @@ class Circuit:
         key = ("boards",)
         if key not in self.kept:
             self.kept[key] = tuple(self._boards())
-        found: tuple[BoardLoad, ...] = self.kept[key]
-        return found
+        loads: tuple[BoardLoad, ...] = self.kept[key]
+        return loads
 
     def _boards(self) -> list[BoardLoad]:
-        found: list[BoardLoad] = []
+        loads: list[BoardLoad] = []
         for rail in self.sheet.rails:
             joints = [p for p in self.sheet.parts if p.kind.code == "connector"]
             # who names no rails carries what no other does; without a connector it is soldered on
@@ -79,8 +79,8 @@ class Circuit:
             attached = rail.ohm_attached or _usual(_BOARD_OHM, rail)
             own = self._own_siemens[rail.key]
             siemens = max(1 / attached - own, 0.1 * own) / len(carrying)
-            found += [self._board(rail, joint, 1 / siemens) for joint in carrying]
-        return found
+            loads += [self._board(rail, joint, 1 / siemens) for joint in carrying]
+        return loads
 
     def _board(self, rail: Rail, joint: Part | None, ohm: float) -> BoardLoad:
         contact = _CONTACT_OHM
@@ -151,8 +151,8 @@ class Circuit:
             boards = self.board_elements() if attached else []
             parts = [*self._parts(self.true), *self.wiring.more, *self._own]
             self.kept[key] = Network([*parts, *boards])
-        found: Network = self.kept[key]
-        return found
+        network: Network = self.kept[key]
+        return network
 
     def put(self, part: Part, true: Truth) -> None:
         """Another truth for a part: it was replaced, or went."""

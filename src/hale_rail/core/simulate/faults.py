@@ -117,18 +117,18 @@ def faults(sheet: Sheet) -> tuple[SimulatedFault, ...]:
     A designator that stands twice on the sheet is given as `C60#2`.
     """
     names = {part.id: name for part, name in named(sheet)}
-    found = [SimulatedFault(how, ref) for part, ref in named(sheet) for how in ways(part)]
-    found += [
+    faults = [SimulatedFault(how, ref) for part, ref in named(sheet) for how in ways(part)]
+    faults += [
         SimulatedFault(FailureForm.DRY, TOGETHER.join(names[part.id] for part in bank))
         for bank in sheet.banks
         if len(bank) > 1 and all(FailureForm.DRY in ways(part) for part in bank)
     ]
-    found.append(SimulatedFault(FailureForm.DRIFT, FEEDBACK))
+    faults.append(SimulatedFault(FailureForm.DRIFT, FEEDBACK))
     if sheet.topology is Topology.DC_FED:
-        found.append(SimulatedFault(FailureForm.DEAD, ADAPTER))
+        faults.append(SimulatedFault(FailureForm.DEAD, ADAPTER))
     if sheet.topology.is_switching and main_rail_needs_load(sheet):
-        found.append(SimulatedFault(FailureForm.NO_LOAD, UNIT))
-    return tuple(found)
+        faults.append(SimulatedFault(FailureForm.NO_LOAD, UNIT))
+    return tuple(faults)
 
 
 def main_rail_needs_load(sheet: Sheet) -> bool:
@@ -139,12 +139,12 @@ def main_rail_needs_load(sheet: Sheet) -> bool:
 def named(sheet: Sheet) -> list[tuple[Part, str]]:
     """The parts with a name of their own each: `C60#2` for the second of one designator."""
     often, met = Counter(p.ref.upper() for p in sheet.parts), Counter[str]()
-    found = []
+    named = []
     for part in sheet.in_power_order:
         met[part.ref.upper()] += 1
         mark = f"#{met[part.ref.upper()]}" if often[part.ref.upper()] > 1 else ""
-        found.append((part, part.ref + mark))
-    return found
+        named.append((part, part.ref + mark))
+    return named
 
 
 def find_fault(sheet: Sheet, code: str) -> SimulatedFault:

@@ -51,10 +51,10 @@ GRADED = tuple(Graded(n, *row) for n, row in enumerate(_ROWS, start=1))
 
 def graded(place: int) -> Graded:
     """The graded case of a place, from 1; raises InputError."""
-    found = next((g for g in GRADED if g.place == place), None)
-    if found is None:
+    graded = next((g for g in GRADED if g.place == place), None)
+    if graded is None:
         raise InputError(f"There are {len(GRADED)} graded cases, and no {place}.")
-    return found
+    return graded
 
 
 def drawn_of(place: int | None, topology: str, difficulty: str, seed: int) -> DrawnUnit:

@@ -110,15 +110,15 @@ def _component(elements: Sequence[Element], start: str) -> list[Element]:
     for element in elements:
         near.setdefault(element.a, []).append(element)
         near.setdefault(element.b, []).append(element)
-    known, found, ahead = {start}, dict[int, Element](), [start]
+    known, resistors, ahead = {start}, dict[int, Element](), [start]
     while ahead:
         for element in near.get(ahead.pop(), ()):
-            found[id(element)] = element
+            resistors[id(element)] = element
             for node in (element.a, element.b):
                 if node not in known:
                     known.add(node)
                     ahead.append(node)
-    return list(found.values())
+    return list(resistors.values())
 
 
 class Network:
@@ -184,8 +184,8 @@ class Network:
         if direct is None:
             return {ground: 0.0}
         solved = direct.solve(drive)
-        found = {node: float(solved[at]) for node, at in direct.places.items()}
-        return found | {ground: 0.0}
+        volts = {node: float(solved[at]) for node, at in direct.places.items()}
+        return volts | {ground: 0.0}
 
     def _direct(self, ground: str) -> _Direct | None:
         if ground not in self._known:

@@ -15,7 +15,7 @@ _SAGS_SHARE, _TRIES_BARE = 0.98, 0.3
 _LOW_SHARE, _HIGH_SHARE, _MISSING_SHARE = 0.93, 1.08, 0.25
 
 
-class Felt(Enum):
+class Complaint(Enum):
     """A symptom as a person tells it."""
 
     FUSE_CLEAN = "fuse-clean"
@@ -35,28 +35,28 @@ class Felt(Enum):
     LATE = "second-try"
 
 
-def felt(circuit: Circuit, outcome: PowerOutcome) -> Felt | None:
+def complaint_of(circuit: Circuit, outcome: PowerOutcome) -> Complaint | None:
     """The symptom of a unit whose owner powered it so; None where nobody would notice anything."""
     rng = random.Random(f"{circuit.seed}/felt")
-    found = _at_once(circuit, outcome) or _of_rails(circuit, outcome, rng)
-    return found or _later(circuit.fault, rng)
+    observation = _at_once(circuit, outcome) or _of_rails(circuit, outcome, rng)
+    return observation or _later(circuit.fault, rng)
 
 
-def _at_once(circuit: Circuit, outcome: PowerOutcome) -> Felt | None:
+def _at_once(circuit: Circuit, outcome: PowerOutcome) -> Complaint | None:
     """What shows at the switch."""
     if outcome.smokes:
-        return Felt.SMOKE
+        return Complaint.SMOKE
     if outcome.trips:
-        return Felt.BREAKER
+        return Complaint.BREAKER
     fuses = [p for p in circuit.sheet.parts if p.kind.code == "fuse"]
     is_open = any(circuit.true[p.id].is_open for p in fuses)
     if outcome.blown or is_open:
-        return Felt.FUSE_BLACK if outcome.blown == "blackened" else Felt.FUSE_CLEAN
+        return Complaint.FUSE_BLACK if outcome.blown == "blackened" else Complaint.FUSE_CLEAN
     if outcome.mode is RunMode.HICCUP:
-        return Felt.UNDER_LOAD if _runs_alone(circuit) else Felt.HICCUP
+        return Complaint.UNDER_LOAD if _runs_alone(circuit) else Complaint.HICCUP
     if outcome.mode in (RunMode.OFF, RunMode.SILENT):
-        return Felt.UNDER_LOAD if _runs_alone(circuit) else Felt.DEAD
-    return Felt.LATE if outcome.mode is RunMode.LATE else None
+        return Complaint.UNDER_LOAD if _runs_alone(circuit) else Complaint.DEAD
+    return Complaint.LATE if outcome.mode is RunMode.LATE else None
 
 
 def _runs_alone(circuit: Circuit) -> bool:
@@ -66,7 +66,7 @@ def _runs_alone(circuit: Circuit) -> bool:
     return tried and alone.mode is RunMode.RUNS and not alone.blown
 
 
-def _of_rails(circuit: Circuit, outcome: PowerOutcome, rng: random.Random) -> Felt | None:
+def _of_rails(circuit: Circuit, outcome: PowerOutcome, rng: random.Random) -> Complaint | None:
     """What the rails show."""
     shares = {
         rail.key: abs(outcome.rails[rail.key].high_v / rail.nominal_v)
@@ -76,26 +76,26 @@ def _of_rails(circuit: Circuit, outcome: PowerOutcome, rng: random.Random) -> Fe
     if not shares:
         return None
     if max(shares.values()) > _HIGH_SHARE:
-        return Felt.HIGH
+        return Complaint.HIGH
     missing = [key for key, share in shares.items() if share < _MISSING_SHARE]
     if missing:
-        return Felt.DEAD if len(missing) == len(shares) else Felt.MISSING
+        return Complaint.DEAD if len(missing) == len(shares) else Complaint.MISSING
     if any(b.contact_ohm > 0.01 for b in circuit.boards):
-        return Felt.LOW_AT_BOARD if rng.random() < 0.85 else Felt.WARM
+        return Complaint.LOW_AT_BOARD if rng.random() < 0.85 else Complaint.WARM
     if min(shares.values()) < _LOW_SHARE:
         sags = any(r.sag < _SAGS_SHARE for r in outcome.ripples.values())
         is_loaded = circuit.fault is not None and circuit.fault.how is FailureForm.OVERLOAD
         tried_bare = is_loaded or (sags and rng.random() < _TRIES_BARE)
-        return Felt.UNDER_LOAD if tried_bare else Felt.RAILS_LOW
+        return Complaint.UNDER_LOAD if tried_bare else Complaint.RAILS_LOW
     noisy = [r for r in outcome.ripples.values() if r.peak_to_peak_v > r.limit_v]
     if noisy:
         is_slow = max(noisy, key=lambda r: r.peak_to_peak_v).slow_v > 0
-        return Felt.RIPPLE if is_slow or rng.random() < 0.65 else Felt.WARM
+        return Complaint.RIPPLE if is_slow or rng.random() < 0.65 else Complaint.WARM
     return None
 
 
-def _later(fault: SimulatedFault | None, rng: random.Random) -> Felt | None:
+def _later(fault: SimulatedFault | None, rng: random.Random) -> Complaint | None:
     """What comes and goes."""
     if fault is None or fault.how is not FailureForm.JOINT:
         return None
-    return Felt.WARM if rng.random() < 0.65 else Felt.CRACKLE
+    return Complaint.WARM if rng.random() < 0.65 else Complaint.CRACKLE

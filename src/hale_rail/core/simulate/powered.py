@@ -37,8 +37,8 @@ class Powering(MainsSide):
 
     def outcome(self) -> PowerOutcome:
         """What happens."""
-        found = self.before_bulk() or self.control() or self.outputs()
-        return replace(found, destroyed=(*found.destroyed, *self._taken_along(found)))
+        outcome = self.before_bulk() or self.control() or self.outputs()
+        return replace(outcome, destroyed=(*outcome.destroyed, *self._taken_along(outcome)))
 
     def amperes(self, rail: Rail) -> float:
         """What is drawn of a rail that is right."""
@@ -164,27 +164,27 @@ class Powering(MainsSide):
             return rail_ripple(self.circuit, rail, self.amperes(rail)).sag
         if self.load is not AppliedLoad.MACHINE:
             return 1.0
-        found = rail_ripple(self.circuit, rail, machine_a(rail))
-        return found.sag
+        ripple = rail_ripple(self.circuit, rail, machine_a(rail))
+        return ripple.sag
 
     def _jumps(self, rail: Rail) -> float:
         """The share by which a rail's reading moves."""
         if self.is_bare and rail.regulation.is_switching:
             return _BARE_JUMP
-        found = rail_ripple(self.circuit, rail, self.amperes(rail))
-        return 0.02 if found.peak_to_peak_v > 2.0 * found.limit_v else 0.0
+        ripple = rail_ripple(self.circuit, rail, self.amperes(rail))
+        return 0.02 if ripple.peak_to_peak_v > 2.0 * ripple.limit_v else 0.0
 
-    def _taken_along(self, found: PowerOutcome) -> list[tuple[str, str]]:
+    def _taken_along(self, outcome: PowerOutcome) -> list[tuple[str, str]]:
         """What power into a fault destroys beside the fuse: each a designator and how it looks."""
         if self.limited or self.load is not AppliedLoad.MACHINE:
             return []
-        taken: list[tuple[str, str]] = []
+        taken_along: list[tuple[str, str]] = []
         for rail in self.sheet.rails:
-            state = found.rails.get(rail.key)
+            state = outcome.rails.get(rail.key)
             if state and abs(state.high_v) > _BURNS_ABOVE * abs(rail.nominal_v):
                 boards = [p for p in self.sheet.parts if p.kind.code == "board"]
-                taken += [(p.ref, "burnt") for p in boards if rail.key in p.rails]
+                taken_along += [(p.ref, "burnt") for p in boards if rail.key in p.rails]
             if rail.is_stiff and self._is_shorted(rail):
-                taken += [(p.ref, "burnt") for p in self.sheet.on_line(rail.key)
+                taken_along += [(p.ref, "burnt") for p in self.sheet.on_line(rail.key)
                           if self.failure(p) == "short" and p.capacitor]  # fmt: skip
-        return taken
+        return taken_along

@@ -115,14 +115,14 @@ class Bench:
         else:
             network, pins = self.circuit.network(), self.circuit.wiring.pins[part.id]
         if question.pair:
-            found = tuple(pins.get(pin, "") for pin in question.pair)
-            if not all(found):
+            between = tuple(pins.get(pin, "") for pin in question.pair)
+            if not all(between):
                 known = " ".join(pins) if ONE not in pins else "none"
                 raise InputError(
                     f"{question.target} has no pins {question.pair[0]} and {question.pair[1]}: "
                     f"it has {known}"
                 )
-            return network, found[0], found[1]
+            return network, between[0], between[1]
         nodes = self.circuit.nodes(part, pins)
         if nodes is None:
             raise InputError(f"nothing is read between the pins of {question.target} so")

@@ -194,8 +194,8 @@ def rail_ripple(circuit: Circuit, rail: Rail, ampere: float) -> Ripple:
     if key not in circuit.kept:
         made = _switched if rail.regulation.is_switching else _linear
         circuit.kept[key] = made(circuit, rail, ampere)
-    found: Ripple = circuit.kept[key]
-    return found
+    ripple: Ripple = circuit.kept[key]
+    return ripple
 
 
 def _switched(circuit: Circuit, rail: Rail, ampere: float) -> Ripple:

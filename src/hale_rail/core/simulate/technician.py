@@ -69,25 +69,25 @@ def _outcome(unit: SimulatedUnit, load: AppliedLoad) -> PowerOutcome:
     fuses = {p: unit.circuit.true[p.id] for p in unit.sheet.parts if p.kind.code == "fuse"}
     for part, true in fuses.items():
         unit.circuit.put(part, replace(true, is_open=False))
-    found = Powering(unit.circuit, load, limited=True).outcome()
+    outcome = Powering(unit.circuit, load, limited=True).outcome()
     for part, true in fuses.items():
         unit.circuit.put(part, true)
-    return found
+    return outcome
 
 
 def dummy(unit: SimulatedUnit) -> int | None:
     """It runs right on dummy loads: 0."""
-    found = _outcome(unit, AppliedLoad.DUMMY)
-    if found.mode is not RunMode.RUNS or found.smokes:
+    outcome = _outcome(unit, AppliedLoad.DUMMY)
+    if outcome.mode is not RunMode.RUNS or outcome.smokes:
         return None
     low, high = _IN_BAND
     shares = [
-        found.rails[rail.key].high_v / rail.nominal_v
+        outcome.rails[rail.key].high_v / rail.nominal_v
         for rail in unit.sheet.rails
-        if rail.key in found.rails
+        if rail.key in outcome.rails
     ]
     is_right = all(low <= share <= high for share in shares)
-    return 0 if is_right and not any(_is_noisy(r) for r in found.ripples.values()) else None
+    return 0 if is_right and not any(_is_noisy(r) for r in outcome.ripples.values()) else None
 
 
 def _is_noisy(ripple: Ripple) -> bool:
@@ -110,8 +110,8 @@ def control(unit: SimulatedUnit) -> int | None:
 
 def ripple(unit: SimulatedUnit) -> int | None:
     """Large at twice the mains (0), large at the switching frequency (1)."""
-    found = _outcome(unit, AppliedLoad.MACHINE)
-    worst = max(found.ripples.values(), key=lambda r: r.peak_to_peak_v / r.limit_v, default=None)
+    outcome = _outcome(unit, AppliedLoad.MACHINE)
+    worst = max(outcome.ripples.values(), key=lambda r: r.peak_to_peak_v / r.limit_v, default=None)
     if worst is None or not _is_noisy(worst):
         return None
     return 0 if worst.slow_v > worst.fast_v else 1

@@ -100,13 +100,13 @@ def truths(
     sheet: Sheet, fault: SimulatedFault | None, seed: int, other: SimulatedFault | None = None
 ) -> dict[int, Truth]:
     """The truth of every part by its id; `other`: a second fault, of a part."""
-    found = {}
+    truths = {}
     for part, name in named(sheet):
         rng = random.Random(f"{seed}/{name}")
         true = sound(part, sheet, rng)
         own = next((f for f in (fault, other) if f and name in f.parts), None)
-        found[part.id] = failed(true, part, own, rng) if own else true
-    return found
+        truths[part.id] = failed(true, part, own, rng) if own else true
+    return truths
 
 
 def fresh(part: Part, sheet: Sheet, seed: int, times: int) -> Truth:

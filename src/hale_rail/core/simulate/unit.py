@@ -18,7 +18,7 @@ from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.faults import SimulatedFault, named
 from hale_rail.core.simulate.nodal import Network, NodalResistor
 from hale_rail.core.simulate.nodes import EARTH, NEUTRAL, SERIES
-from hale_rail.core.simulate.observations import Felt, felt
+from hale_rail.core.simulate.observations import Complaint, complaint_of
 from hale_rail.core.simulate.outcome import RAW_SHARE, AppliedLoad, PowerOutcome, RunMode
 from hale_rail.core.simulate.powered import Powering
 from hale_rail.core.simulate.ripples import MAINS_V
@@ -60,7 +60,7 @@ class SimulatedUnit:
     other: SimulatedFault | None = None
     events: list[PowerEffect] = field(default_factory=list)
 
-    symptom: Felt | None = field(init=False)
+    symptom: Complaint | None = field(init=False)
 
     def __post_init__(self) -> None:
         self.circuit = Circuit(self.sheet, self.fault, self.seed, self.other)
@@ -70,17 +70,17 @@ class SimulatedUnit:
         self.seen: dict[int, str] = {}
         self.times = Counter[int]()
         owners = self.powering(AppliedLoad.MACHINE, limited=False)
-        self.symptom = felt(self.circuit, owners)
+        self.symptom = complaint_of(self.circuit, owners)
         if not self.is_unpowered:
             self._spend(owners)
         self.events.clear()
 
     def part(self, name: str) -> Part:
         """The part of a name; raises InputError."""
-        found = self.names.get(name.strip().upper())
-        if found is None:
+        part = self.names.get(name.strip().upper())
+        if part is None:
             raise InputError(f"there is no part “{name[:40]}” on this unit")
-        return found
+        return part
 
     def rail(self, key: str) -> Rail:
         """The rail of a key, however its sign is written; raises InputError."""
@@ -115,8 +115,8 @@ class SimulatedUnit:
                       if tuple(self.circuit.wiring.pins[p.id].values()) == pins]  # fmt: skip
             farad = sum(self.circuit.true[p.id].farad or 0.0 for p in beside)
             self.circuit.kept[key] = (farad, ohm)
-        found: tuple[float, float] = self.circuit.kept[key]
-        return found
+        drain: tuple[float, float] = self.circuit.kept[key]
+        return drain
 
     def sign(self, part: Part) -> float:
         """−1 for a part of a rail below ground."""
@@ -226,10 +226,10 @@ class SimulatedUnit:
         volts = Network([*network.elements, *stiff]).volts(drive, minus)
         return volts.get(plus, 0.0)
 
-    def tried(self) -> Felt | None:
+    def tried(self) -> Complaint | None:
         """Power it in its machine and take the plug out again; what its owner would say of it."""
         outcome = self.powering(AppliedLoad.MACHINE, limited=False)
-        complaint = felt(self.circuit, outcome)
+        complaint = complaint_of(self.circuit, outcome)
         self.switch(MAINS)
         self.switch(OFF)
         return complaint

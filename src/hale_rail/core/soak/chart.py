@@ -14,44 +14,44 @@ _AHEAD = 0.25
 
 def soak_chart(
     samples: Sequence[Sample],
-    asked: SoakLimits,
-    found: Soak,
+    limits: SoakLimits,
+    soak: Soak,
     wide: float = 640.0,
     tall: float = 120.0,
 ) -> Chart:
     """A rail over the hours: limits as edges, gaps, warm-up, the rows, the trend as a wedge."""
     start = samples[0].at_s
     rows = [((sample.at_s - start) / 3600, sample.volt) for sample in samples]
-    end = max(asked.hours, found.hours * (1 + _AHEAD), 1e-3)
-    volts = [asked.low_v, asked.high_v, *(volt for _, volt in rows)]
+    end = max(limits.hours, soak.hours * (1 + _AHEAD), 1e-3)
+    volts = [limits.low_v, limits.high_v, *(volt for _, volt in rows)]
     room = 0.08 * (max(volts) - min(volts))
     plot = Plot(wide, tall, (0.0, end), (min(volts) - room, max(volts) + room))
-    warm = min(asked.warm_up_s / 3600, end)
+    warm = min(limits.warm_up_s / 3600, end)
     if warm:
         plot.band("warm-up", 0.0, warm)
-    for begin, until in found.gaps:
+    for begin, until in soak.gaps:
         plot.band("gap", begin, until)
-    plot.level("limit", asked.low_v, show(asked.low_v, Unit.VOLT, 4))
-    plot.level("limit", asked.high_v, show(asked.high_v, Unit.VOLT, 4))
-    line = found.trend
+    plot.level("limit", limits.low_v, show(limits.low_v, Unit.VOLT, 4))
+    plot.level("limit", limits.high_v, show(limits.high_v, Unit.VOLT, 4))
+    line = soak.trend
     if line and line.is_proven:
-        ahead = [end - found.hours] * 2
+        ahead = [end - soak.hours] * 2
         ends = [line.last_v + slope * hours
                 for slope, hours in zip((line.low, line.high), ahead, strict=True)]  # fmt: skip
         inside = [min(max(volt, plot.y_range[0]), plot.y_range[1]) for volt in ends]
-        plot.area("trend", [(found.hours, line.last_v), (end, inside[0]), (end, inside[1])])
-    for piece in _pieces(rows, found.gaps):
+        plot.area("trend", [(soak.hours, line.last_v), (end, inside[0]), (end, inside[1])])
+    for piece in _pieces(rows, soak.gaps):
         plot.line("trace", thinned(piece))
     plot.ticks("h")
-    return plot.chart(f"{found.verdict.words}, {found.hours:.1f} of {asked.hours:g} hours")
+    return plot.chart(f"{soak.verdict.words}, {soak.hours:.1f} of {limits.hours:g} hours")
 
 
 def _pieces(rows: Sequence[Point], gaps: Sequence[tuple[float, float]]) -> list[list[Point]]:
     """The rows between gaps."""
     begins = {begin for begin, _ in gaps}
-    found: list[list[Point]] = [[]]
+    pieces: list[list[Point]] = [[]]
     for row in rows:
-        found[-1].append(row)
+        pieces[-1].append(row)
         if row[0] in begins:
-            found.append([])
-    return [piece for piece in found if piece]
+            pieces.append([])
+    return [piece for piece in pieces if piece]

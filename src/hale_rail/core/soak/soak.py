@@ -124,12 +124,12 @@ class Soak(Struct, frozen=True):
     reasons: tuple[str, ...]
 
 
-def soak(samples: Sequence[Sample], asked: SoakLimits) -> Soak:
+def soak(samples: Sequence[Sample], limits: SoakLimits) -> Soak:
     """Judge a rail's rows, in order of time; raises InputError for none, or limits that cannot be.
 
     Order of verdicts: fail, too short, drifting, pass.
     """
-    _check(samples, asked)
+    _check(samples, limits)
     rows = sorted(samples, key=lambda row: row.at_s)
     start = rows[0].at_s
     failed = next((row for row in rows if row.event and row.event not in _GOOD_EVENTS), None)
@@ -138,18 +138,18 @@ def soak(samples: Sequence[Sample], asked: SoakLimits) -> Soak:
     hours = (rows[-1].at_s - start) / 3600
     gaps = _gaps([(row.at_s - start) / 3600 for row in rows])
     read = [row for row in rows if row.has_volts]
-    warm = [row for row in read if row.at_s - start >= asked.warm_up_s - _EPSILON]
+    warm = [row for row in read if row.at_s - start >= limits.warm_up_s - _EPSILON]
     volts = [row.volt for row in warm]
-    found = trend([(row.at_s - start) / 3600 for row in warm], volts)
-    reach = _to_limit(found, asked)
-    verdict, reasons = _verdict(warm, hours, found, reach, asked)
+    fitted = trend([(row.at_s - start) / 3600 for row in warm], volts)
+    reach = _to_limit(fitted, limits)
+    verdict, reasons = _verdict(warm, hours, fitted, reach, limits)
     silent = max((end - begin for begin, end in gaps), default=0.0)
-    if verdict in (SoakVerdict.PASS, SoakVerdict.DRIFTING) and silent > _SILENT * asked.hours:
+    if verdict in (SoakVerdict.PASS, SoakVerdict.DRIFTING) and silent > _SILENT * limits.hours:
         verdict = SoakVerdict.TOO_SHORT
         reasons.insert(
-            0, f"{silent:.1f} h without a row: more than a quarter of {asked.hours:g} h."
+            0, f"{silent:.1f} h without a row: more than a quarter of {limits.hours:g} h."
         )
-    urgent = _urgent(read, failed, start, asked)
+    urgent = _urgent(read, failed, start, limits)
     if urgent:
         verdict, reasons = SoakVerdict.FAIL, [*urgent, *reasons]
     reasons += [f"Nothing was read from {begin:.2f} h to {end:.2f} h." for begin, end in gaps]
@@ -160,7 +160,7 @@ def soak(samples: Sequence[Sample], asked: SoakLimits) -> Soak:
         float(np.mean(volts)) if volts else None,
         min(volts, default=None),
         max(volts, default=None),
-        found,
+        fitted,
         reach,
         verdict,
         (*reasons, *_further(warm)),
@@ -168,39 +168,39 @@ def soak(samples: Sequence[Sample], asked: SoakLimits) -> Soak:
 
 
 def _urgent(
-    rows: Sequence[Sample], failed: Sample | None, start_s: float, asked: SoakLimits
+    rows: Sequence[Sample], failed: Sample | None, start_s: float, limits: SoakLimits
 ) -> list[str]:
     """What fails a soak at any time, the warm-up included: over-voltage, and the machine itself."""
-    found = []
-    if asked.nominal_v:
-        limit = abs(asked.nominal_v) * (1 + (_LOGIC if _is_logic(asked.nominal_v) else _OTHER))
-        over = [r for r in rows if r.volt * asked.nominal_v > 0 and abs(r.volt) > limit + _EPSILON]
+    urgent = []
+    if limits.nominal_v:
+        limit = abs(limits.nominal_v) * (1 + (_LOGIC if _is_logic(limits.nominal_v) else _OTHER))
+        over = [r for r in rows if r.volt * limits.nominal_v > 0 and abs(r.volt) > limit + _EPSILON]
         if over:
             worst = max(over, key=lambda row: abs(row.volt))
-            found.append(
+            urgent.append(
                 f"Over-voltage: {show(worst.volt, Unit.VOLT, 4)} at "
                 f"{(worst.at_s - start_s) / 3600:.2f} h. Power off at once."
             )
     if failed:
         after = (failed.at_s - start_s) / 3600
-        found.append(
+        urgent.append(
             f"After {after:.2f} h {EVENTS.get(failed.event, failed.event)}: it ends there."
         )
-    return found
+    return urgent
 
 
 def _is_logic(nominal_v: float) -> bool:
     return 0 < nominal_v <= _LOGIC_V
 
 
-def _check(samples: Sequence[Sample], asked: SoakLimits) -> None:
+def _check(samples: Sequence[Sample], limits: SoakLimits) -> None:
     if not any(row.has_volts for row in samples):
         raise InputError("There is no row with volts to judge.")
-    if not asked.low_v < asked.high_v:
+    if not limits.low_v < limits.high_v:
         raise InputError("The lower limit must be below the upper one.", field="low")
-    if not 0 < asked.hours <= MOST_HOURS:
+    if not 0 < limits.hours <= MOST_HOURS:
         raise InputError(f"Hours: above 0, at most {MOST_HOURS:g}.", field="hours")
-    if asked.warm_up_s < 0:
+    if limits.warm_up_s < 0:
         raise InputError("The warm-up cannot be below 0.", field="warm_up")
 
 
@@ -259,63 +259,63 @@ def _by_blocks(time: np.ndarray, volt: np.ndarray) -> float:
     return _BLOCKS_FACTOR * float(stdtrit(_BLOCKS - 2, 0.975)) * error
 
 
-def _to_limit(found: Trend | None, asked: SoakLimits) -> float | None:
+def _to_limit(trend: Trend | None, limits: SoakLimits) -> float | None:
     """Hours from the last row to where a proven trend meets a limit; None where it does not."""
-    if found is None or not found.is_proven:
+    if trend is None or not trend.is_proven:
         return None
-    limit = asked.high_v if found.v_per_hour > 0 else asked.low_v
-    return max((limit - found.last_v) / found.v_per_hour, 0.0)
+    limit = limits.high_v if trend.v_per_hour > 0 else limits.low_v
+    return max((limit - trend.last_v) / trend.v_per_hour, 0.0)
 
 
 def _verdict(
     warm: Sequence[Sample],
     hours: float,
-    found: Trend | None,
+    trend: Trend | None,
     reach: float | None,
-    asked: SoakLimits,
+    limits: SoakLimits,
 ) -> tuple[SoakVerdict, list[str]]:
-    out = _outside(warm, asked)
+    out = _outside(warm, limits)
     if out:
         return SoakVerdict.FAIL, out
-    if hours < asked.hours * (1 - _EPSILON):
-        return SoakVerdict.TOO_SHORT, [f"{hours:.2f} h of {asked.hours:g} h are done."]
+    if hours < limits.hours * (1 - _EPSILON):
+        return SoakVerdict.TOO_SHORT, [f"{hours:.2f} h of {limits.hours:g} h are done."]
     if len(warm) < _FEWEST:
         return SoakVerdict.TOO_SHORT, [f"Only {len(warm)} rows stand behind the warm-up."]
-    if found and reach is not None and reach <= _FAR * asked.hours:
-        slope = show(abs(found.v_per_hour), Unit.VOLT, 2)
-        way = "rises" if found.v_per_hour > 0 else "falls"
+    if trend and reach is not None and reach <= _FAR * limits.hours:
+        slope = show(abs(trend.v_per_hour), Unit.VOLT, 2)
+        way = "rises" if trend.v_per_hour > 0 else "falls"
         return SoakVerdict.DRIFTING, [f"It {way} {slope} an hour: at a limit in {reach:.0f} h."]
     far = f"a trend would reach one in {reach:.0f} h" if reach is not None else "no trend is proven"
     return SoakVerdict.PASS, [f"{hours:.2f} h within its limits; {far}."]
 
 
-def _outside(warm: Sequence[Sample], asked: SoakLimits) -> list[str]:
+def _outside(warm: Sequence[Sample], limits: SoakLimits) -> list[str]:
     """What is outside its limits behind the warm-up, volts first."""
-    found = []
-    edge = _EPSILON * max(abs(asked.low_v), abs(asked.high_v))
-    low = [row.volt for row in warm if row.volt < asked.low_v - edge]
-    high = [row.volt for row in warm if row.volt > asked.high_v + edge]
+    outside = []
+    edge = _EPSILON * max(abs(limits.low_v), abs(limits.high_v))
+    low = [row.volt for row in warm if row.volt < limits.low_v - edge]
+    high = [row.volt for row in warm if row.volt > limits.high_v + edge]
     for volts, worst, limit, way in (
-        (low, min(low, default=0.0), asked.low_v, "below"),
-        (high, max(high, default=0.0), asked.high_v, "above"),
+        (low, min(low, default=0.0), limits.low_v, "below"),
+        (high, max(high, default=0.0), limits.high_v, "above"),
     ):
         if volts:
             rows = "1 row" if len(volts) == 1 else f"{len(volts)} rows"
             figure, edge_words = show(worst, Unit.VOLT, 4), show(limit, Unit.VOLT, 4)
-            found.append(f"{rows} {way} {edge_words}, the worst {figure}.")
+            outside.append(f"{rows} {way} {edge_words}, the worst {figure}.")
     ripple = [row.ripple_mv for row in warm if row.ripple_mv is not None]
-    if asked.ripple_mv is not None and ripple and max(ripple) > asked.ripple_mv * (1 + _EPSILON):
-        found.append(f"Ripple up to {max(ripple):.4g} mV, allowed {asked.ripple_mv:.4g} mV.")
-    return found
+    if limits.ripple_mv is not None and ripple and max(ripple) > limits.ripple_mv * (1 + _EPSILON):
+        outside.append(f"Ripple up to {max(ripple):.4g} mV, allowed {limits.ripple_mv:.4g} mV.")
+    return outside
 
 
 def _further(warm: Sequence[Sample]) -> list[str]:
     """What ripple and temperature did, where they were read."""
-    found = []
+    further = []
     ripple = [row.ripple_mv for row in warm if row.ripple_mv is not None]
     heat = [row.celsius for row in warm if row.celsius is not None]
     if ripple:
-        found.append(f"Ripple {min(ripple):.3g} to {max(ripple):.3g} mV.")
+        further.append(f"Ripple {min(ripple):.3g} to {max(ripple):.3g} mV.")
     if heat:
-        found.append(f"Temperature {min(heat):.3g} to {max(heat):.3g} °C.")
-    return found
+        further.append(f"Temperature {min(heat):.3g} to {max(heat):.3g} °C.")
+    return further

@@ -52,13 +52,13 @@ def _nodes(line: Iterable[Part]) -> list[list[Part]]:
 def _rest(node: list[Part]) -> dict[int, float]:
     """The least ohms of a node without one part, or without its bank, for each of its parts."""
     siemens = {part.id: 1 / _least_ohm(part) for part in node if part.value}
-    found = {}
+    rest = {}
     for part in node:
         others = [p for p in node if p is not part and not (p.bank and p.bank == part.bank)]
         total = sum(siemens.get(p.id, 0.0) for p in others)
         if total:
-            found[part.id] = 1 / total
-    return found
+            rest[part.id] = 1 / total
+    return rest
 
 
 def _least_ohm(part: Part) -> float:

@@ -29,7 +29,7 @@ def suspects(sheet: Sheet, rail_key: str) -> Sequence[OvervoltageSuspect]:
     Tantalums, since they short; then other capacitors, lowest rating first; then what else stands
     on the rail; then the boards behind it.
     """
-    found = []
+    suspects = []
     for part in sheet.on_line(rail_key):
         if part.kind.passes_input or not _is_behind_pass(sheet, part):
             continue
@@ -38,10 +38,10 @@ def suspects(sheet: Sheet, rail_key: str) -> Sequence[OvervoltageSuspect]:
             rank, why = 0, "a tantalum shorts when overrun"
         elif part.capacitor:
             rank, why = 1, "its rating may have been passed"
-        found.append((rank, part.volt or 0.0, OvervoltageSuspect(part, why)))
+        suspects.append((rank, part.volt or 0.0, OvervoltageSuspect(part, why)))
     boards = [p for p in sheet.parts if p.kind is board.KIND and rail_key in p.rails]
-    found += [(3, 0.0, OvervoltageSuspect(p, "its chips hang on the rail")) for p in boards]
-    return [suspect for _, _, suspect in sorted(found, key=lambda item: item[:2])]
+    suspects += [(3, 0.0, OvervoltageSuspect(p, "its chips hang on the rail")) for p in boards]
+    return [suspect for _, _, suspect in sorted(suspects, key=lambda item: item[:2])]
 
 
 def let_through(sheet: Sheet, part: Part) -> bool:

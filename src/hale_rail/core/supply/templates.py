@@ -21,9 +21,9 @@ _PART_FIELDS = Part.__struct_fields__
 
 def make_part(number: int, ref: str, kind: str, line: str, order: int, **known: Any) -> Part:
     """A part from what is known of it, its marking's fields among the others by name."""
-    found = by_code(kind)
+    part_kind = by_code(kind)
     own = {name: value for name, value in known.items() if name in _PART_FIELDS}
-    return Part(number, ref, found, line, order, found.marking.of(known), **own)
+    return Part(number, ref, part_kind, line, order, part_kind.marking.of(known), **own)
 
 
 def _parts(rows: list[Row]) -> tuple[Part, ...]:

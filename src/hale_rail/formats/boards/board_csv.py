@@ -50,12 +50,12 @@ def _row(_: int, fields: Fields) -> tuple[str, str, dict[str, Any]]:
         raise InputError(f"what is {', '.join(_FIELDS)}, not “{fields['what']}”")
     if net not in ("rail", "ground"):
         raise InputError(f"net is rail or ground, not “{net}”")
-    found: dict[str, Any] = {}
+    row: dict[str, Any] = {}
     for name in _FIELDS[what]:
         value = fields.get(name, "")
         if value:
-            found[name] = _number(name, value) if name in _NUMBERS else value
-    return what, net, found
+            row[name] = _number(name, value) if name in _NUMBERS else value
+    return what, net, row
 
 
 def _number(name: str, value: str) -> float:

@@ -55,28 +55,28 @@ def _board(board: JsonObject, is_drawing: bool) -> BoardMap:
 
 
 def _tolerance(board: JsonObject) -> float:
-    found = board.number("segment_tolerance", None)
-    if found is not None and not 0 <= found < 1:
+    tolerance = board.number("segment_tolerance", None)
+    if tolerance is not None and not 0 <= tolerance < 1:
         raise board.wrong("segment_tolerance", "is a share from 0 to below 1")
-    return SEGMENT_TOLERANCE if found is None else found
+    return SEGMENT_TOLERANCE if tolerance is None else tolerance
 
 
 def _celsius(board: JsonObject) -> float:
-    found = board.number("temperature_c", None)
-    if found is not None and not -60 <= found <= 200:
+    celsius = board.number("temperature_c", None)
+    if celsius is not None and not -60 <= celsius <= 200:
         raise board.wrong("temperature_c", "is no temperature of a board")
-    return USUAL_C if found is None else found
+    return USUAL_C if celsius is None else celsius
 
 
 def _ground(board: JsonObject, is_drawing: bool) -> tuple[Layer | None, float | None]:
     """The ground's layer (None: ideal), and the thickness of its sheet where it is one."""
-    found = board.data.get("ground")
-    if found is None:
+    result = board.data.get("ground")
+    if result is None:
         raise board.wrong("ground", "is missing: pads and segments, or “ideal”")
-    if found in ("ideal", "plane"):
+    if result in ("ideal", "plane"):
         return None, None
     ground = board.object("ground")
-    if isinstance(found, str) or ground is None:
+    if isinstance(result, str) or ground is None:
         raise board.wrong("ground", "is pads and segments, or “ideal”")
     layer = _layer(ground)
     sheet_um = ground.above_zero("sheet_um", None)
@@ -132,12 +132,12 @@ def _no_pad_twice(rail: Layer, ground: Layer | None) -> None:
 
 
 def _parts(board: JsonObject, rail: Layer, ground: Layer | None) -> tuple[BoardPart, ...]:
-    found: dict[str, BoardPart] = {}
+    parts: dict[str, BoardPart] = {}
     for entry in board.entries("parts", MOST_PARTS):
         part_id = entry.name("id")
         if not part_id:
             raise entry.wrong("id", "is missing")
-        if part_id in found:
+        if part_id in parts:
             raise entry.wrong("id", f"“{part_id}” stands twice; designators may, ids may not")
         rail_pad, ground_pad = entry.name("rail_pad"), entry.name("ground_pad")
         if rail_pad not in rail.by_id:
@@ -151,8 +151,8 @@ def _parts(board: JsonObject, rail: Layer, ground: Layer | None) -> tuple[BoardP
             raise entry.wrong(f"({part_id}) prior", "is a weight of 0 and up")
         family = entry.text("family").lower()
         ref = entry.name("ref") or part_id
-        found[part_id] = BoardPart(part_id, ref, family, rail_pad, ground_pad, weight)
-    return tuple(found.values())
+        parts[part_id] = BoardPart(part_id, ref, family, rail_pad, ground_pad, weight)
+    return tuple(parts.values())
 
 
 def _picture(board: JsonObject) -> MapPhoto | None:
@@ -187,7 +187,7 @@ def board_json(board: BoardMap) -> dict[str, Any]:
     ground: Any = "ideal" if board.ground is None else _layer_json(board.ground)
     if board.sheet_um is not None:
         ground["sheet_um"] = board.sheet_um
-    found: dict[str, Any] = {
+    board_json: dict[str, Any] = {
         "name": board.name,
         "width_mm": board.size_mm[0],
         "height_mm": board.size_mm[1],
@@ -198,10 +198,10 @@ def board_json(board: BoardMap) -> dict[str, Any]:
         "parts": [_part_json(part) for part in board.parts],
     }
     if board.drawing:
-        found["drawing"] = board.drawing
+        board_json["drawing"] = board.drawing
     if board.picture is not None:
-        found["picture"] = asdict(board.picture)
-    return found
+        board_json["picture"] = asdict(board.picture)
+    return board_json
 
 
 def _layer_json(layer: Layer) -> dict[str, Any]:

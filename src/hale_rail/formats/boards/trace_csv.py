@@ -122,11 +122,11 @@ def _figure(fields: Fields, name: str, kind: Kind, scale: float, usual: float | 
 def _number(text: str, unit: Unit, name: str) -> float:
     """A number as computers write it, or as people do; raises InputError."""
     try:
-        found = float(text) if text.isascii() and "_" not in text else math.nan
+        number = float(text) if text.isascii() and "_" not in text else math.nan
     except ValueError:
-        found = math.nan
-    if math.isfinite(found):
-        return found
+        number = math.nan
+    if math.isfinite(number):
+        return number
     try:
         return read(text, unit, allow_words=False).value
     except InputError as error:
@@ -140,8 +140,8 @@ def trace_text(readings: Iterable[TraceReading]) -> str:
 
 def _row(r: TraceReading) -> tuple[str, ...]:
     if r.kind is Kind.LIFTED:
-        said = "gone" if r.value > 0 else "remains"
-        return (r.kind.value, r.plus, "", "", "", "", said, "", "", "", "")
+        row = "gone" if r.value > 0 else "remains"
+        return (r.kind.value, r.plus, "", "", "", "", row, "", "", "", "")
     is_ohms = r.kind is Kind.OHMS
     unit = "rank" if r.is_rank else {Kind.DROP: "V", Kind.OHMS: "ohm"}.get(r.kind, "°C")
     return (

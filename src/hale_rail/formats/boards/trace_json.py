@@ -13,29 +13,29 @@ from hale_rail.core.shorts.trace import Trace
 
 
 def trace_json(
-    found: Trace, proposal: ProbeProposal | None, wrong: Sequence[Trouble]
+    trace: Trace, proposal: ProbeProposal | None, wrong: Sequence[Trouble]
 ) -> dict[str, Any]:
     """What the readings say, as JSON can say it."""
-    ohm = found.short_ohm
+    ohm = trace.short_ohm
     return {
         "candidates": [
             {"id": part.id, "ref": part.ref, "probability": chance}
-            for part, chance in found.candidates
+            for part, chance in trace.candidates
         ],
-        "elsewhere": found.elsewhere,
+        "elsewhere": trace.elsewhere,
         "elsewhere_pads": [
-            {"pad": pad.id, "probability": chance} for pad, chance in found.places[:5]
+            {"pad": pad.id, "probability": chance} for pad, chance in trace.places[:5]
         ],
         "short_ohm": {"value": ohm.value, "low": ohm.low, "high": ohm.high},
-        "misfit": found.is_misfit,
+        "misfit": trace.is_misfit,
         "pairs": [
             {"ids": [part.id for part in pair.parts], "probability": pair.probability}
-            for pair in found.pairs
+            for pair in trace.pairs
         ],
-        "outliers": [reading.line for reading in found.outliers],
+        "outliers": [reading.line for reading in trace.outliers],
         "next": proposal_json(proposal),
-        "advice": advice(found, proposal),
-        "problems": [_problem(trouble) for trouble in (*wrong, *found.troubles)],
+        "advice": advice(trace, proposal),
+        "problems": [_problem(trouble) for trouble in (*wrong, *trace.troubles)],
     }
 
 
@@ -60,7 +60,7 @@ def _problem(trouble: Trouble) -> dict[str, Any]:
     return {**where, "text": trouble.text}
 
 
-def page_json(found: Trace, proposal: ProbeProposal | None) -> dict[str, Any]:
+def page_json(trace: Trace, proposal: ProbeProposal | None) -> dict[str, Any]:
     """The same with what each reading said, and the current in each segment.
 
     Readings are named by `line`, which is their id; currents are those of the likeliest hypothesis
@@ -68,24 +68,24 @@ def page_json(found: Trace, proposal: ProbeProposal | None) -> dict[str, Any]:
     """
     expected = proposal.expected if proposal else None
     return {
-        **trace_json(found, proposal, ()),
+        **trace_json(trace, proposal, ()),
         "said": [
-            {"id": s.reading.line, "text": s.text, "obeyed": s.is_obeyed} for s in said(found)
+            {"id": s.reading.line, "text": s.text, "obeyed": s.is_obeyed} for s in said(trace)
         ],
         "expected": [round(v, 5) for v in expected] if expected else None,
-        "flow": _flow(found, proposal),
+        "flow": _flow(trace, proposal),
     }
 
 
-def _flow(found: Trace, proposal: ProbeProposal | None) -> list[dict[str, Any]]:
-    drops = [r for r in found.copper if r.inject]
+def _flow(trace: Trace, proposal: ProbeProposal | None) -> list[dict[str, Any]]:
+    drops = [r for r in trace.copper if r.inject]
     reading = proposal.reading if proposal and proposal.reading.inject else None
     reading = reading or (drops[-1] if drops else None)
-    if reading is None or not found.held:
+    if reading is None or not trace.held:
         return []
-    loop = found.model.loop(reading)
-    likeliest = found.held[int(found.chance.argmax())]
-    places = ((found.model.rail, likeliest.rail_pad), (found.model.ground, likeliest.ground_pad))
+    loop = trace.model.loop(reading)
+    likeliest = trace.held[int(trace.chance.argmax())]
+    places = ((trace.model.rail, likeliest.rail_pad), (trace.model.ground, likeliest.ground_pad))
     return [one for side, pad in places for one in _of_side(side, pad, loop)]
 
 

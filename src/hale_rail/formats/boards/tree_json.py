@@ -71,10 +71,10 @@ def _item(entry: JsonObject) -> TreeItem:
 
 def _from_root(root: TreeItem, items: dict[str, TreeItem]) -> list[TreeItem]:
     """The items that hang on the root, each behind its parent."""
-    found = [root]
-    for item in found:
-        found += [other for other in items.values() if other.parent == item.id]
-    return found
+    tree_items = [root]
+    for item in tree_items:
+        tree_items += [other for other in items.values() if other.parent == item.id]
+    return tree_items
 
 
 def read_sets(text: str, tree: Tree) -> tuple[list[SetReading], list[Trouble]]:
@@ -114,8 +114,8 @@ def _ohm(text: str, *, is_alone: bool) -> tuple[float, float | None]:
     if not text:
         raise InputError("ohms is missing")
     try:
-        found = read_span(text, Unit.OHM)
-        return found.value, found.high if found.is_span else None
+        measured = read_span(text, Unit.OHM)
+        return measured.value, measured.high if measured.is_span else None
     except InputError as error:
         raise InputError(f"ohms: {error}") from error
 

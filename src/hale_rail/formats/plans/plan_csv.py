@@ -173,8 +173,8 @@ def read_catalogue(text: str, vendor: str = "") -> tuple[list[Offer], Wrong]:
     rows, wrong = read_table(text, needed, parse)
     kits = kits_of(rows)
     lost = [(line, kit_words(o)) for line, o in zip(lines, rows, strict=True) if is_lost(o, kits)]
-    found = [offer for offer in rows if not is_lost(offer, kits)]
-    return found, sorted([*wrong, *notes, *lost])
+    offers = [offer for offer in rows if not is_lost(offer, kits)]
+    return offers, sorted([*wrong, *notes, *lost])
 
 
 def kits_of(offers: Iterable[Offer]) -> frozenset[tuple[str, str]]:
@@ -233,8 +233,8 @@ def read_offer(
 
 def _prices(fields: Mapping[str, str]) -> tuple[tuple[int, Decimal], ...]:
     """The prices of a row, from how many on; raises InputError where there is none."""
-    asked = ((s, fields[c], c) for s, c in PRICES if is_price(fields.get(c, "")))
-    read = ((start, _named(column, read_price, text)) for start, text, column in asked)
+    price_cells = ((s, fields[c], c) for s, c in PRICES if is_price(fields.get(c, "")))
+    read = ((start, _named(column, read_price, text)) for start, text, column in price_cells)
     prices = tuple((start, price) for start, price in read if price > 0)
     if not prices:
         raise InputError("no price")

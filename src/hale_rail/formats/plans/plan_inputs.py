@@ -23,10 +23,10 @@ _GRADES = {grade.value: grade for grade in Grade}
 
 def needs_json(needs: AnyNeeds) -> dict[str, Any]:
     """A position's demand, by field."""
-    found = asdict(needs)
+    needs_json = asdict(needs)
     if isinstance(needs, RatedNeeds):
-        return found | {"ware": needs.ware.code, "ratings": asdict(needs.ratings)}
-    return found | {
+        return needs_json | {"ware": needs.ware.code, "ratings": asdict(needs.ratings)}
+    return needs_json | {
         "role": needs.role.code,
         "family": needs.family.value,
         "mount": needs.mount.code if needs.mount else None,
@@ -54,10 +54,10 @@ def build_json(build: AnyBuild) -> list[Any]:
     """A part's description, its fields in order."""
     if isinstance(build, RatedBuild):
         return [_RATED, build.ware.code, *astuple(build.ratings)]
-    found = list(astuple(build))
-    found[0] = build.family.value
-    found[5] = build.mount.code if build.mount else None
-    return found
+    json = list(astuple(build))
+    json[0] = build.family.value
+    json[5] = build.mount.code if build.mount else None
+    return json
 
 
 def build_of(data: Sequence[Any]) -> AnyBuild:

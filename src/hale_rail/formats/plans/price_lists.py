@@ -89,16 +89,16 @@ def guessed(headings: Sequence[str], remembered: Columns) -> dict[str, str]:
     """A heading by field: as remembered where the list still has it, else by its words."""
     lower = {bare_heading(heading): heading for heading in reversed(headings)}
     lower |= {heading.lower().strip(): heading for heading in headings}
-    found = {}
+    guessed = {}
     for name in FIELDS:
         kept = remembered.get(name, "")
         if kept in headings or kept.startswith(ALWAYS):
-            found[name] = kept
+            guessed[name] = kept
             continue
         own = next((lower[word] for word in WORDS[name] if word in lower), "")
         ending = next((h for low, h in lower.items() if _ends_so(name, low)), "")
-        found[name] = own or ending
-    return found
+        guessed[name] = own or ending
+    return guessed
 
 
 def _ends_so(name: str, heading: str) -> bool:
@@ -109,18 +109,18 @@ def _ends_so(name: str, heading: str) -> bool:
 
 def check_mapping(mapping: Columns, headings: Sequence[str]) -> dict[str, str]:
     """A mapping that can be used, of its known fields; raises InputError naming the field."""
-    found = {name: mapping.get(name, "") for name in FIELDS}
-    for name, heading in found.items():
+    result = {name: mapping.get(name, "") for name in FIELDS}
+    for name, heading in result.items():
         if heading and heading not in headings and not heading.startswith(ALWAYS):
             raise InputError(f"The list has no column “{heading[:40]}”.", field=name)
     for name in NEEDED:
-        is_other = name == "value" and (found["amps"] or found["type"])
-        if not found[name] and not is_other:
+        is_other = name == "value" and (result["amps"] or result["type"])
+        if not result[name] and not is_other:
             text = f"Say which column has the {FIELD_WORDS[name].lower()}."
             raise InputError(text, field=name)
-    if not any(found[name] for name in FIELDS if name.startswith("price_")):
+    if not any(result[name] for name in FIELDS if name.startswith("price_")):
         raise InputError("Say which column has the price.", field="price_1")
-    return found
+    return result
 
 
 def read_rows(table: ListTable, mapping: Columns, vendor: str, currency: str = "") -> list[RowRead]:

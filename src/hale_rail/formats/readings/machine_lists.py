@@ -29,14 +29,14 @@ def read_pairs(text: str) -> list[Pairing]:
     `U3 neighbours 28` (of one row: `P1 neighbours 10 row`) stands for pins side by side.
     """
     plain, beside = _without_neighbours(text)
-    found = _read_wide(plain) if _is_wide(plain) else _read_long(plain) if plain.strip() else []
-    known = {_ends(pair) for pair in found}
-    found += [pair for pair in beside if _ends(pair) not in known]
-    if not found:
+    pairings = _read_wide(plain) if _is_wide(plain) else _read_long(plain) if plain.strip() else []
+    known = {_ends(pair) for pair in pairings}
+    pairings += [pair for pair in beside if _ends(pair) not in known]
+    if not pairings:
         raise InputError("The list has no pair below its heading.")
-    if len(found) > MOST_PAIRS:
-        raise InputError(f"The list has {len(found)} pairs: at most {MOST_PAIRS}.")
-    return found
+    if len(pairings) > MOST_PAIRS:
+        raise InputError(f"The list has {len(pairings)} pairs: at most {MOST_PAIRS}.")
+    return pairings
 
 
 def _ends(pair: Pairing) -> frozenset[str]:
@@ -45,16 +45,16 @@ def _ends(pair: Pairing) -> frozenset[str]:
 
 def _without_neighbours(text: str) -> tuple[str, list[Pairing]]:
     """The lines that are pairs, and what the others stand for; an empty line keeps its number."""
-    plain, found = [], []
+    plain, result = [], []
     for number, line in enumerate(text.lstrip("\ufeff").splitlines(), 1):
         match = _NEIGHBOURS.fullmatch(line)
         plain.append("" if match else line)
         if match:
             try:
-                found += neighbours(end(match[1]), int(match[2]), is_row=bool(match[3]))
+                result += neighbours(end(match[1]), int(match[2]), is_row=bool(match[3]))
             except InputError as error:
                 raise InputError(f"The list, line {number}: {error}") from error
-    return "\n".join(plain), found
+    return "\n".join(plain), result
 
 
 def _is_wide(text: str) -> bool:
@@ -71,7 +71,7 @@ def _read_wide(text: str) -> list[Pairing]:
     """The pairs of a wide table: pins of the first column's part against each other's."""
     rows = list(csv.reader(io.StringIO(text), dialect_of(text)))
     heading = [cell.strip() for cell in next(row for row in rows if row)]
-    found: dict[frozenset[str], Pairing] = {}
+    pairings: dict[frozenset[str], Pairing] = {}
     for number, row in enumerate(rows, 1):
         cells = [cell.strip() for cell in row]
         if not any(cells) or cells == heading:
@@ -81,12 +81,12 @@ def _read_wide(text: str) -> list[Pairing]:
         for part, pins in zip(heading[1:], cells[1:], strict=False):
             for pin in pins.split():
                 pair = Pairing(end(f"{heading[0]}.{cells[0]}"), end(f"{part}.{pin}"), True)
-                if _ends(pair) in found:
+                if _ends(pair) in pairings:
                     raise InputError(
                         f"The list, line {number}: {pair.one} to {pair.other} stands twice"
                     )
-                found[_ends(pair)] = pair
-    return list(found.values())
+                pairings[_ends(pair)] = pair
+    return list(pairings.values())
 
 
 def _read_long(text: str) -> list[Pairing]:

@@ -111,20 +111,20 @@ def read_moment(text: str) -> str | None:
     if not text:
         return None
     try:
-        found = datetime.fromisoformat(text)
+        moment = datetime.fromisoformat(text)
     except ValueError as error:
         raise InputError(f"taken_at “{text[:40]}” is no time, such as 2026-03-02T10:00") from error
-    at = found if found.tzinfo else found.replace(tzinfo=UTC)
+    at = moment if moment.tzinfo else moment.replace(tzinfo=UTC)
     return at.astimezone(UTC).isoformat(timespec="microseconds")
 
 
 def _ampere(text: str) -> float | None:
     if not text:
         return None
-    found = read(text, Unit.AMPERE, allow_words=False).value
-    if found <= 0:
+    ampere = read(text, Unit.AMPERE, allow_words=False).value
+    if ampere <= 0:
         raise InputError("amps must be above 0 A")
-    return found
+    return ampere
 
 
 def read_accuracy(text: str, unit: Unit) -> Accuracy:

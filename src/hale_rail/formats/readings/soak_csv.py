@@ -72,10 +72,10 @@ def read_event(text: str) -> str:
     """What the machine did, by its code; "" for nothing. Raises InputError."""
     word = " ".join(text.lower().split())
     word = re.sub(r"\s*(?:x|×)?\s*[0-9]+\s*(?:x|×|times)?$", "", word)
-    found = _EVENT_WORDS.get(word, word.replace(" ", "-"))
-    if found and found not in EVENTS:
+    event = _EVENT_WORDS.get(word, word.replace(" ", "-"))
+    if event and event not in EVENTS:
         raise InputError(f"event “{text[:30]}” is none of {', '.join(EVENTS)}")
-    return found
+    return event
 
 
 def read_ripple_mv(text: str) -> float | None:
@@ -174,16 +174,16 @@ def of_rail(rows: Iterable[LogRow], key: str) -> list[Sample]:
 
     What the machine did is of every rail: its volts count for their own rail alone.
     """
-    found = list(rows)
-    keys = list(dict.fromkeys(row.rail for row in found if row.rail or not row.sample.event))
+    log_rows = list(rows)
+    keys = list(dict.fromkeys(row.rail for row in log_rows if row.rail or not row.sample.event))
     if not key and len(keys) > 1:
         raise InputError(f"The log has several rails; choose one of {', '.join(keys)}.")
     if key and keys != [""]:
         same = [k for k in keys if _folded(k) == _folded(key)]
         if not same:
             raise InputError(f"The log has no rail {key}, but {', '.join(keys)}.")
-        return [s for row in found if (s := _seen_from(row, is_own=row.rail in same))]
-    return [row.sample for row in found]
+        return [s for row in log_rows if (s := _seen_from(row, is_own=row.rail in same))]
+    return [row.sample for row in log_rows]
 
 
 def _seen_from(row: LogRow, *, is_own: bool) -> Sample | None:
@@ -216,20 +216,20 @@ def _plain(value: float | None) -> str:
     return "" if value is None else f"{value:.10g}"
 
 
-def soak_json(found: Soak) -> dict[str, Any]:
+def soak_json(soak: Soak) -> dict[str, Any]:
     """The judgement as the command prints it."""
-    line = found.trend
+    line = soak.trend
     return {
-        "hours": found.hours,
-        "samples": found.samples,
-        "gaps": [{"from_h": begin, "to_h": end} for begin, end in found.gaps],
-        "mean_v": found.mean_v,
-        "min_v": found.min_v,
-        "max_v": found.max_v,
+        "hours": soak.hours,
+        "samples": soak.samples,
+        "gaps": [{"from_h": begin, "to_h": end} for begin, end in soak.gaps],
+        "mean_v": soak.mean_v,
+        "min_v": soak.min_v,
+        "max_v": soak.max_v,
         "trend": {"v_per_hour": line.v_per_hour, "low": line.low, "high": line.high}
         if line
         else None,
-        "hours_to_limit": found.hours_to_limit,
-        "verdict": found.verdict.value,
-        "reasons": list(found.reasons),
+        "hours_to_limit": soak.hours_to_limit,
+        "verdict": soak.verdict.value,
+        "reasons": list(soak.reasons),
     }

@@ -8,33 +8,33 @@ from hale_rail.core.ripple.analyse import RippleAnalysis
 from hale_rail.core.ripple.question import Cause, Estimate
 
 
-def ripple_json(found: RippleAnalysis) -> dict[str, Any]:
+def ripple_json(analysis: RippleAnalysis) -> dict[str, Any]:
     """The analysis; volts and seconds, shares from 0 to 1."""
-    wave = found.split.wave
+    wave = analysis.split.wave
     return {
         "record": {
             "samples": len(wave.volt),
             "dt_s": wave.dt_s,
             "length_s": wave.length_s,
-            "resolution_v": found.resolution_v,
+            "resolution_v": analysis.resolution_v,
             "dialect": wave.dialect,
         },
-        "mean_v": found.mean_v,
-        "vpp_v": found.vpp_v,
-        "vrms_v": found.rms_v,
-        "vpp_20mhz_v": found.limited_vpp_v,
-        "vrms_20mhz_v": found.limited_rms_v,
-        "limit_v": found.limit_v,
-        "is_usual_limit": found.is_default_limit,
-        "coupling": "ac" if found.is_ac else "dc",
-        "bands": found.split.vpp,
-        "mains_hz": found.mains_hz,
-        "switching_hz": found.switching_hz,
-        "verdict": found.verdict.value,
-        "mean_verdict": found.mean_verdict.value,
-        "causes": [_cause(cause) for cause in found.causes],
-        "limits": list(found.limits),
-        "captures": list(found.captures),
+        "mean_v": analysis.mean_v,
+        "vpp_v": analysis.vpp_v,
+        "vrms_v": analysis.rms_v,
+        "vpp_20mhz_v": analysis.limited_vpp_v,
+        "vrms_20mhz_v": analysis.limited_rms_v,
+        "limit_v": analysis.limit_v,
+        "is_usual_limit": analysis.is_default_limit,
+        "coupling": "ac" if analysis.is_ac else "dc",
+        "bands": analysis.split.vpp,
+        "mains_hz": analysis.mains_hz,
+        "switching_hz": analysis.switching_hz,
+        "verdict": analysis.verdict.value,
+        "mean_verdict": analysis.mean_verdict.value,
+        "causes": [_cause(cause) for cause in analysis.causes],
+        "limits": list(analysis.limits),
+        "captures": list(analysis.captures),
     }
 
 
@@ -50,13 +50,13 @@ def _cause(cause: Cause) -> dict[str, Any]:
     }
 
 
-def _estimate(found: Estimate | None) -> dict[str, Any] | None:
-    if found is None:
+def _estimate(estimate: Estimate | None) -> dict[str, Any] | None:
+    if estimate is None:
         return None
     return {
-        "name": found.name,
-        "value": found.value,
-        "low": found.low,
-        "high": found.high,
-        "unit": found.unit,
+        "name": estimate.name,
+        "value": estimate.value,
+        "low": estimate.low,
+        "high": estimate.high,
+        "unit": estimate.unit,
     }

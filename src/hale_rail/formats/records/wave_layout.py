@@ -103,8 +103,8 @@ class Corrections(Struct, frozen=True):
 
 
 def _scale_words(scale: float, unit: str) -> str:
-    found = {1.0: "", 1e-3: "m", 1e-6: "µ", 1e-9: "n", 1e3: "k"}.get(scale)
-    return f"in {found}{unit}" if found is not None else f"× {scale:g} {unit}"
+    scale_words = {1.0: "", 1e-3: "m", 1e-6: "µ", 1e-9: "n", 1e3: "k"}.get(scale)
+    return f"in {scale_words}{unit}" if scale_words is not None else f"× {scale:g} {unit}"
 
 
 def split(line: str, delimiter: str) -> list[str]:
@@ -113,10 +113,10 @@ def split(line: str, delimiter: str) -> list[str]:
         fields = next(csv.reader([line], delimiter=delimiter), [])
     else:
         fields = line.split(delimiter.strip(" ") or None) if delimiter else [line]
-    found = [field.strip().strip('"').strip() for field in fields]
-    while found and not found[-1]:
-        found.pop()
-    return found
+    result = [field.strip().strip('"').strip() for field in fields]
+    while result and not result[-1]:
+        result.pop()
+    return result
 
 
 def number(field: str, decimal: str) -> bool:
@@ -140,9 +140,9 @@ def find_layout(lines: Sequence[str], given: Corrections, encoding: str = "utf-8
         for line in lines[first - 1 :]
         if _is_row(fields := split(line, delimiter), columns, decimal)
     ]
-    said = _said(head, rows, columns)
+    layout = _said(head, rows, columns)
     names, units = _headings(head, columns)
-    interval = given.interval_s or said
+    interval = given.interval_s or layout
     is_timed = "s" in [
         m[2].lower()[:1] for c in columns[:1] if (m := _OF_UNIT.search(units.get(c, "")))
     ]
@@ -182,9 +182,9 @@ def _dialect(lines: Sequence[str], given: Corrections) -> tuple[str, str, tuple[
     for delimiter, decimal in DIALECTS:
         if given.delimiter not in (None, delimiter) or given.decimal not in (None, decimal):
             continue
-        found = _pattern(lines, delimiter, decimal)
-        if found and (best is None or found[:2] > best[:2]):
-            best = (*found[:2], (delimiter, decimal, found[2]))
+        dialect = _pattern(lines, delimiter, decimal)
+        if dialect and (best is None or dialect[:2] > best[:2]):
+            best = (*dialect[:2], (delimiter, decimal, dialect[2]))
     if best is None:
         raise InputError(_no_record(lines))
     delimiter, decimal, columns = best[2]

@@ -31,8 +31,8 @@ def window_json(
     }
 
 
-def _rounded(found: Any) -> list[list[float]]:
-    return [[float(f"{value:.5g}") for value in side] for side in found]
+def _rounded(result: Any) -> list[list[float]]:
+    return [[float(f"{value:.5g}") for value in side] for side in result]
 
 
 def wave_rows(split: Split) -> Iterator[str]:

@@ -210,13 +210,13 @@ class _Rows:
                 raise InputError(f"line {place}: {what} (“{line.strip()[:40]}”).")
         raise InputError(f"row {row + 1}: {what}.")
 
-    def refuse_unread(self, columns: list[int], said: str) -> NoReturn:
+    def refuse_unread(self, columns: list[int], text: str) -> NoReturn:
         """Raise InputError for the first line that is no row of numbers.
 
-        `said`: what the reader complained of, which often names the row; lines well before it are
+        `text`: what the reader complained of, which often names the row; lines well before it are
         passed over.
         """
-        told = re.search(r"at row (\d+)", said)
+        told = re.search(r"at row (\d+)", text)
         first = int(told[1]) - 2 if told else 0
         for index, (place, line) in enumerate(self._lines()):
             if index < first:

@@ -40,13 +40,13 @@ def with_unit(field: str, heading: str, cell: str) -> str:
     if field.startswith("price_"):
         return _a_piece(heading, cell)
     match = _IN_BRACKETS.search(tidy(heading))
-    said = match[1].lower() if match else tidy(heading).lower().split(" ")[-1]
+    text = match[1].lower() if match else tidy(heading).lower().split(" ")[-1]
     plain = tidy(cell)
     if field in _LENGTH_FIELDS:
-        scale = _LENGTHS.get(said, 1.0)
+        scale = _LENGTHS.get(text, 1.0)
         is_figure = _BARE.fullmatch(plain) is not None
         return f"{scale * float(plain.replace(',', '.')):.6g}" if is_figure and scale != 1 else cell
-    unit = _UNITS.get(field, {}).get(said, "")
+    unit = _UNITS.get(field, {}).get(text, "")
     return f"{plain}{unit}" if unit and _BARE.fullmatch(plain) else cell
 
 

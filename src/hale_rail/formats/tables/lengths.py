@@ -13,7 +13,7 @@ _SCALE = {"m": 1.0, "cm": 1e-2, "mm": 1e-3}
 
 def read_length(text: str) -> float:
     """`0.4`, `40 cm` or `400mm` in metres; raises InputError."""
-    found = _LENGTH.fullmatch(tidy(text).lower())
-    if found is None or has_odd_figure(text):
+    match = _LENGTH.fullmatch(tidy(text).lower())
+    if match is None or has_odd_figure(text):
         raise InputError(f"“{text[:20]}” is no length: write 0.4, or 40 cm.", field="length")
-    return float(found[1].replace(",", ".")) * _SCALE[found[2] or "m"]
+    return float(match[1].replace(",", ".")) * _SCALE[match[2] or "m"]

@@ -49,8 +49,8 @@ def read_price(text: str) -> Decimal:
 def currency_of(text: str) -> str:
     """The currency that a price is printed in, `EUR` for €; "" where none stands there."""
     match = _PRICE.fullmatch(tidy(text))
-    found = (match[1] or match[4] or "") if match else ""
-    return _SIGNS.get(found, found)
+    currency = (match[1] or match[4] or "") if match else ""
+    return _SIGNS.get(currency, currency)
 
 
 def _plain(number: str) -> str:

@@ -48,9 +48,9 @@ def open_table(data: bytes, name: str, known: Sequence[str], sheet: str = "") ->
     if sheet and sheet not in sheets:
         raise InputError(f"{name} has no sheet “{sheet[:40]}”.")
     chosen = sheet or next((title for title, lines in sheets.items() if lines), "")
-    found = _table(sheets.get(chosen, []), name, known)
+    table = _table(sheets.get(chosen, []), name, known)
     filled = tuple(title for title, lines in sheets.items() if lines)
-    return replace(found, sheets=filled if len(filled) > 1 else (), sheet=chosen)
+    return replace(table, sheets=filled if len(filled) > 1 else (), sheet=chosen)
 
 
 def _table(lines: Sequence[tuple[int, Cells]], name: str, known: Sequence[str]) -> ListTable:
@@ -82,14 +82,14 @@ def _numbered(rows: Iterable[Sequence[str]]) -> Iterator[tuple[int, Cells]]:
 
 def _headings(cells: Cells, above: Cells) -> Cells:
     """A name for each column: none twice, figures behind what stands over them."""
-    found: list[str] = []
+    headings: list[str] = []
     over = ""
     for n, cell in enumerate(cells):
         over = above[n] if n < len(above) and above[n] else over
         name = f"{over} {cell}".strip() if not cell or cell[0].isdigit() else cell
         name = name or f"column {n + 1}"
-        found.append(f"{name} ({n + 1})" if name in found else name)
-    return tuple(found)
+        headings.append(f"{name} ({n + 1})" if name in headings else name)
+    return tuple(headings)
 
 
 def _csv(data: bytes, name: str) -> Iterator[Sequence[str]]:
@@ -112,17 +112,17 @@ def _xlsx(data: bytes, name: str) -> dict[str, list[tuple[int, Cells]]]:
 
     try:
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=False)
-        found = {}
+        xlsx = {}
         for sheet in book.worksheets[:_MOST_SHEETS]:
             sheet.reset_dimensions()  # what it says of its size need not be true
             rows = sheet.iter_rows(max_col=MOST_COLUMNS, values_only=True)
-            found[sheet.title] = list(_numbered([_cell(value) for value in row] for row in rows))
+            xlsx[sheet.title] = list(_numbered([_cell(value) for value in row] for row in rows))
     except InputError:
         raise
     except (KeyError, ValueError, TypeError, IndexError, AttributeError, OSError, SyntaxError,
             zipfile.BadZipFile) as error:  # fmt: skip
         raise InputError(f"{name} is no workbook that can be read: {error}.") from error
-    return found
+    return xlsx
 
 
 def _cell(value: object) -> str:

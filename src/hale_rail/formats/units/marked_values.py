@@ -21,8 +21,8 @@ def marked_farad(text: str, family: Family | None) -> tuple[float, str]:
     """
     coded = read_code(text)
     if coded is None or family is Family.POLYMER or (family is not None and family.is_wet):
-        found = read(text, Unit.FARAD, allow_words=False)
-        return found.value, found.hint
+        measured = read(text, Unit.FARAD, allow_words=False)
+        return measured.value, measured.hint
     plain = tidy(text)
     is_told = family in CODED and not (family is Family.TANTALUM and coded < _LEAST_TANTALUM_F)
     if not is_told:

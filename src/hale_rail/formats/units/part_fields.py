@@ -98,21 +98,21 @@ _REMEMBERED = 4096
 
 def read_family(text: str) -> Family:
     """A family as lists call it; raises InputError."""
-    found = _FAMILIES.get(tidy(text).lower())
-    if found is None:
+    family = _FAMILIES.get(tidy(text).lower())
+    if family is None:
         known = ", ".join((*(f.value for f in Family), *WARES))
         raise InputError(f"family “{text[:30]}” is none of {known}")
-    return found
+    return family
 
 
 def read_grade(text: str) -> Grade | None:
     """`general` or `low-impedance`, None where it is empty; raises InputError."""
     if not text.strip():
         return None
-    found = _GRADES.get(tidy(text).lower())
-    if found is None:
+    grade = _GRADES.get(tidy(text).lower())
+    if grade is None:
         raise InputError(f"grade is general or low-impedance, not “{text[:30]}”")
-    return found
+    return grade
 
 
 def read_class(text: str, *, several: bool = False) -> str:
@@ -131,10 +131,10 @@ def read_mount(text: str) -> Mount | None:
     if not text.strip():
         return None
     word = tidy(text).lower()
-    found = _MOUNTS.get(word)
-    if found is None and word not in _MOUNTS:
+    mount = _MOUNTS.get(word)
+    if mount is None and word not in _MOUNTS:
         raise InputError(f"mount is {', '.join(MOUNTS)}, not “{text[:30]}”")
-    return found
+    return mount
 
 
 @lru_cache(_REMEMBERED)
@@ -191,12 +191,12 @@ def _positive(typed: str, name: str, most: float, suffix: str) -> float | None:
     if not text:
         return None
     try:
-        found = plain_number(text)
+        positive = plain_number(text)
     except InputError as error:
         raise InputError(f"{name}: {error}") from error
-    if not 0 < found <= most:
+    if not 0 < positive <= most:
         raise InputError(f"{name}: {text[:20]} is not above 0 and at most {most:g}")
-    return found
+    return positive
 
 
 def millimetres(fields: Mapping[str, str], name: str) -> float | None:

@@ -164,9 +164,9 @@ class _Reader:
 
     def _take_kind(self, words: Sequence[str]) -> None:
         """The kind that a word says, or a numeric type name behind a U."""
-        said = next((w for w in words if w.lower() in _KIND_WORDS), "")
-        if said and not self.is_capacitor:
-            self.kind, self.says_kind = by_code(_KIND_WORDS[said.lower()]), True
+        kind = next((w for w in words if w.lower() in _KIND_WORDS), "")
+        if kind and not self.is_capacitor:
+            self.kind, self.says_kind = by_code(_KIND_WORDS[kind.lower()]), True
         elif self.kind is regulator.KIND:
             self._take_type(words)
 
@@ -222,10 +222,10 @@ class _Reader:
         if not all(one in (*_CLASSES, *_BARE_CLASSES) for one in words):
             return False
         wanted = self.ref[1:2] if self.ref[1:2] in ("X", "Y") else "Y"
-        said = next((one for one in words if one.startswith(wanted)), words[0])
-        if said in _BARE_CLASSES:
-            self.notes.append(f"class {said}: {_BARE_CLASSES[said]} assumed")
-        self.known["safety_class"] = _BARE_CLASSES.get(said, said)
+        text = next((one for one in words if one.startswith(wanted)), words[0])
+        if text in _BARE_CLASSES:
+            self.notes.append(f"class {text}: {_BARE_CLASSES[text]} assumed")
+        self.known["safety_class"] = _BARE_CLASSES.get(text, text)
         return True
 
     def _take_place(self, word: str) -> bool:

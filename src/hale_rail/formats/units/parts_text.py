@@ -111,8 +111,8 @@ def read_parts(text: str, rails: Sequence[Rail]) -> list[ParsedLine]:
             parsed.append(ParsedLine(number, line.strip(), None, (note,), is_header=True))
         else:
             words = columns.as_notes(line) if columns else line.strip()
-            found = _read_line(number, words, rails)
-            parsed += [replace(one, text=line.strip()) for one in found]
+            parsed_lines = _read_line(number, words, rails)
+            parsed += [replace(one, text=line.strip()) for one in parsed_lines]
     return _mark_repeats(parsed)
 
 
@@ -180,14 +180,14 @@ def _read_line(number: int, line: str, rails: Sequence[Rail]) -> list[ParsedLine
         several = read_refs(line)
         if several:
             words = _tokens(several.rest) if several.rest else []
-            found = [_read_part(ref, words, rails) for ref in several.refs]
-            if several.is_certain or not _needs_value(found[0].part):
-                note = f"one of {len(found)} in this line"
-                return [_answer(number, line, one, note) for one in found]
-        found = [_read_part(tokens[0], tokens[1:], rails)]
+            parts = [_read_part(ref, words, rails) for ref in several.refs]
+            if several.is_certain or not _needs_value(parts[0].part):
+                note = f"one of {len(parts)} in this line"
+                return [_answer(number, line, one, note) for one in parts]
+        parts = [_read_part(tokens[0], tokens[1:], rails)]
     except InputError as error:
         return [ParsedLine(number, line, None, problem=str(error))]
-    return [_answer(number, line, found[0])]
+    return [_answer(number, line, parts[0])]
 
 
 def _answer(number: int, line: str, read: ReadPart, *notes: str) -> ParsedLine:

@@ -83,7 +83,7 @@ def merged(sheet: Sheet, text: str, takes: Mapping[str, Take] | None = None) -> 
     known = {p.ref.upper(): p for p in sheet.parts}
     used: set[int] = set()
     shown: list[ParsedLine] = []
-    taken: list[Part] = []
+    parts: list[Part] = []
     clashes: dict[int, Clash] = {}
     for line in read_parts(text, sheet.rails):
         if line.part is None:
@@ -99,21 +99,21 @@ def merged(sheet: Sheet, text: str, takes: Mapping[str, Take] | None = None) -> 
         if old and against:
             used.add(old.id)
             note = f"nothing is taken from the sheet's {old.ref}{_marked(old)}: {against}"
-            part = _in_its_place(sheet, old, line.part, len(taken))
+            part = _in_its_place(sheet, old, line.part, len(parts))
             shown.append(replace(line, part=part, notes=(*line.notes, note)))
-            taken.append(part)
+            parts.append(part)
             continue
         corrected = _merge(old, line.part, line.assumed.keys()) if old else line.part
-        part = _taken(sheet, corrected, line.part, clash, len(taken))
+        part = _taken(sheet, corrected, line.part, clash, len(parts))
         shown.append(replace(line, part=part))
         if old and part.id == old.id:
             used.add(old.id)
             shown[-1] = _in_place(shown[-1], old)
-        taken.append(part)
+        parts.append(part)
     unnamed = tuple(p for p in sheet.parts if p.id not in used and p.kind not in _JOINTS)
-    named = {line.rail.key for line in shown if line.rail} | {part.line for part in taken}
+    named = {line.rail.key for line in shown if line.rail} | {part.line for part in parts}
     rails = tuple(rail for rail in sheet.rails if rail.key not in named)
-    return Preview(tuple(shown), tuple(taken), frozenset(used), clashes, unnamed, rails)
+    return Preview(tuple(shown), tuple(parts), frozenset(used), clashes, unnamed, rails)
 
 
 def contradiction(old: Part, line: ParsedLine) -> str:
@@ -194,22 +194,22 @@ def beside(sheet: Sheet, text: str) -> Preview:
 
 
 def with_parts(
-    sheet: Sheet, found: Preview, dropped: Collection[str] = (), lost_rails: Collection[str] = ()
+    sheet: Sheet, preview: Preview, dropped: Collection[str] = (), lost_rails: Collection[str] = ()
 ) -> Sheet:
     """The sheet after a pasted list is taken into it.
 
     `dropped`: designators of the sheet's parts that the unit lacks; `lost_rails`: keys of its rails
     that the unit lacks, whose parts go too.
     """
-    lost = {rail.key for rail in found.unnamed_rails if rail.key in lost_rails}
-    named = {rail.key: rail for rail in found.rails}
+    lost = {rail.key for rail in preview.unnamed_rails if rail.key in lost_rails}
+    named = {rail.key: rail for rail in preview.rails}
     rails = [named.pop(rail.key, rail) for rail in sheet.rails if rail.key not in lost]
     rails += named.values()
-    joints = {p.id: p for p in joined(sheet, found.rails)}
-    gone = {p.id for p in found.unnamed if p.ref in dropped or p.line in lost} | found.replaced
+    joints = {p.id: p for p in joined(sheet, preview.rails)}
+    gone = {p.id for p in preview.unnamed if p.ref in dropped or p.line in lost} | preview.replaced
     kept = [joints.get(p.id, p) for p in sheet.parts if p.id not in gone]
     kept = [_without(part, lost) for part in kept]
-    return replace(sheet, rails=tuple(rails), parts=(*kept, *found.parts))
+    return replace(sheet, rails=tuple(rails), parts=(*kept, *preview.parts))
 
 
 def _without(part: Part, lost: Set[str]) -> Part:
@@ -242,10 +242,10 @@ def _merge(old: Part, new: Part, assumed: Set[str]) -> Part:
 
     What was only assumed does not outrank what the sheet has.
     """
-    said = asdict(new.marking)
+    fields = asdict(new.marking)
     named = {
         name: value
-        for name, value in said.items()
+        for name, value in fields.items()
         if value and not (name in assumed and getattr(old.marking, name, None))
     }
     own = old.marking.__struct_fields__

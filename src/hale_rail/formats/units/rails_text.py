@@ -69,16 +69,16 @@ def _read_ac(match: re.Match[str], words: Sequence[str], rails: Sequence[Rail]) 
 
 def read_rail_words(rail: Rail, words: Sequence[str]) -> Rail:
     """The rail with what the words say of it; raises InputError for one that means nothing."""
-    said = iter(words)
-    for word in said:
+    rail_words = iter(words)
+    for word in rail_words:
         side = _SIDES.get(word.lower())
         if word.lower() in _NAMED:
-            rail = _named(rail, word.lower(), next(said, ""))
+            rail = _named(rail, word.lower(), next(rail_words, ""))
             continue
         if side is None:
             rail = _with(rail, word)
             continue
-        ohm = read(next(said, ""), Unit.OHM, allow_words=False).value
+        ohm = read(next(rail_words, ""), Unit.OHM, allow_words=False).value
         if ohm <= 0:
             raise InputError(f"A sound rail {word} reads more than 0 Ω.")
         known: dict[str, Any] = {side: ohm}

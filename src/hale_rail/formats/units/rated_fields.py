@@ -81,15 +81,15 @@ def _spread(fields: Mapping[str, str]) -> Mapping[str, str]:
     text = fields.get(RATINGS, "")
     if not text.strip():
         return fields
-    found = dict(fields)
+    spread = dict(fields)
     for entry in text.split(";"):
         name, _, value = entry.strip().partition(" ")
         if name and name not in RATED_COLUMNS:
             words = ", ".join(RATED_COLUMNS)
             raise InputError(f"ratings: “{entry.strip()[:30]}” begins with none of {words}")
         if value.strip():
-            found[name] = value.strip()
-    return found
+            spread[name] = value.strip()
+    return spread
 
 
 def _with_value(fields: Mapping[str, str], ware: Ware) -> Mapping[str, str]:
@@ -98,9 +98,9 @@ def _with_value(fields: Mapping[str, str], ware: Ware) -> Mapping[str, str]:
         return _of_fuse(fields)
     if ware.unit or not text.strip():
         return fields
-    found = {**fields, "value": ""}
+    result = {**fields, "value": ""}
     column = "voltage" if _IN_VOLTS.fullmatch(tidy(text)) else "type"
-    return found if found.get(column) else {**found, column: text}
+    return result if result.get(column) else {**result, column: text}
 
 
 def _of_fuse(fields: Mapping[str, str]) -> Mapping[str, str]:
@@ -122,17 +122,17 @@ def _of_fuse(fields: Mapping[str, str]) -> Mapping[str, str]:
 def _number(unit: Unit | None, text: str) -> float:
     if unit is None:
         raise InputError("it has no value")
-    found = read(text, unit, allow_words=False)
-    if found.value == 0 or found.is_span:
+    measured = read(text, unit, allow_words=False)
+    if measured.value == 0 or measured.is_span:
         raise InputError(f"“{text[:30]}” is no rating")
-    return found.value
+    return measured.value
 
 
 def _above(unit: Unit | None, text: str) -> float:
-    found = _number(unit, text)
-    if found < 0:
+    above = _number(unit, text)
+    if above < 0:
         raise InputError(f"“{text[:30]}” is below 0")
-    return found
+    return above
 
 
 def _volts(text: str, ware: Ware) -> float:
@@ -152,10 +152,10 @@ def _breaking(text: str) -> float:
 def _speed(text: str, ware: Ware) -> str:
     word = text.lower()
     if ware.code == fuse.KIND.code:
-        found = _FUSE_SPEEDS.get(word, text.upper())
-        if found not in FUSE_SPEEDS:
+        speed = _FUSE_SPEEDS.get(word, text.upper())
+        if speed not in FUSE_SPEEDS:
             raise InputError(f"{', '.join(FUSE_SPEEDS)}, not “{text[:20]}”")
-        return found
+        return speed
     return _RECOVERY.get(word, word)
 
 
@@ -182,16 +182,18 @@ _READ: Mapping[str, Callable[[str, Ware], Any]] = {
 
 def rating_cells(ratings: Ratings) -> dict[str, str]:
     """Ratings as columns have them, so that `read_ratings` reads them back."""
-    found = {}
+    rating_cells = {}
     for name, field in FIELDS.items():
         value = getattr(ratings, name)
         if value in (None, ""):
             continue
         if name == "tolerance":
-            found[field.column] = f"{100 * value:.10g}%"
+            rating_cells[field.column] = f"{100 * value:.10g}%"
         else:
-            found[field.column] = value if isinstance(value, str) else f"{value:.10g}{field.suffix}"
-    return found
+            rating_cells[field.column] = (
+                value if isinstance(value, str) else f"{value:.10g}{field.suffix}"
+            )
+    return rating_cells
 
 
 def ratings_cell(ratings: Ratings) -> str:

@@ -94,14 +94,14 @@ def _name_strangers(entry: JsonObject, known: Collection[str], told: list[str]) 
 
 def _rails(unit: JsonObject, topology: Topology, told: list[str]) -> tuple[Rail, ...]:
     usual = Regulation.AUXILIARY if topology.is_switching else Regulation.LINEAR
-    found: list[Rail] = []
+    rails: list[Rail] = []
     for entry in unit.entries("rails", MOST_RAILS):
         _name_strangers(entry, _RAIL_KEYS, told)
         key = entry.text("key")
         nominal = entry.number("nominal_v", Unit.VOLT)
         if not key or not nominal:
             raise entry.wrong("key and nominal_v", "are needed, and a nominal that is not 0 V")
-        if any(tidy(rail.key) == tidy(key) for rail in found):
+        if any(tidy(rail.key) == tidy(key) for rail in rails):
             raise entry.wrong("key", f"“{key}” stands twice")
         regulation = entry.choice("regulation", list(REGULATIONS), usual=usual.code)
         rail = Rail(
@@ -120,8 +120,8 @@ def _rails(unit: JsonObject, topology: Topology, told: list[str]) -> tuple[Rail,
         )
         if rail.is_ac and rail.nominal_v < 0:
             raise entry.wrong("nominal_v", "of an AC rail has no sign")
-        found.append(rail)
-    return tuple(found)
+        rails.append(rail)
+    return tuple(rails)
 
 
 def _parts(
@@ -181,14 +181,14 @@ def _part(
 
 def _line(entry: JsonObject, kind: PartKind, rails: Sequence[Rail]) -> str:
     """`main`, a rail's key, or "" for a joint."""
-    said = entry.text("line")
+    line = entry.text("line")
     if kind in _JOINTS:
         return ""
-    if said in ("", TRUNK):
+    if line in ("", TRUNK):
         return TRUNK
-    rail = find_rail(rails, said)
+    rail = find_rail(rails, line)
     if rail is None:
-        raise entry.wrong("line", f"“{said}” is neither main nor a rail of this unit")
+        raise entry.wrong("line", f"“{line}” is neither main nor a rail of this unit")
     return rail.key
 
 
@@ -235,24 +235,26 @@ def _fuse(entry: JsonObject, known: Mapping[str, Any]) -> dict[str, Any]:
 def _value(entry: JsonObject, kind: PartKind, family: Family | None) -> float | None:
     if kind.value_unit is None:
         return None
-    said = entry.data.get("value")
-    if kind is capacitor.KIND and isinstance(said, str) and said.strip():
+    value = entry.data.get("value")
+    if kind is capacitor.KIND and isinstance(value, str) and value.strip():
         try:
-            return marked_farad(said, family)[0] or None
+            return marked_farad(value, family)[0] or None
         except InputError as error:
             raise entry.wrong("value", f"cannot be read: {str(error).rstrip('.')}") from error
-    found = entry.above_zero("value", kind.value_unit)
-    if found is not None and not found <= kind.value_unit.high:
+    figure = entry.above_zero("value", kind.value_unit)
+    if figure is not None and not figure <= kind.value_unit.high:
         raise entry.wrong("value", f"is in {kind.value_unit.symbol}, and none is that large")
-    return found
+    return figure
 
 
 def _joined_rails(entry: JsonObject, rails: Sequence[Rail]) -> tuple[str, ...]:
-    found = entry.data.get("rails") or []
-    if not isinstance(found, list) or any(not isinstance(name, str) for name in found):
+    joined_rails = entry.data.get("rails") or []
+    if not isinstance(joined_rails, list) or any(
+        not isinstance(name, str) for name in joined_rails
+    ):
         raise entry.wrong("rails", "is a list of rail keys")
     joined = []
-    for name in found:
+    for name in joined_rails:
         rail = find_rail(rails, name)
         if rail is None:
             raise entry.wrong("rails", f"“{name}” is no rail of this unit")
@@ -261,11 +263,11 @@ def _joined_rails(entry: JsonObject, rails: Sequence[Rail]) -> tuple[str, ...]:
 
 
 def _windings(entry: JsonObject) -> tuple[Winding, ...] | None:
-    found = [
+    windings = [
         Winding(one.text("line"), one.above_zero("ohms", Unit.OHM) or 0.0)
         for one in entry.entries("windings", MOST_RAILS)
     ]
-    return tuple(w for w in found if w.ohm) or None
+    return tuple(w for w in windings if w.ohm) or None
 
 
 def write_unit(sheet: Sheet) -> str:

@@ -44,7 +44,7 @@ def _part(part: LoadPart) -> dict[str, object]:
     }
 
 
-def dummies_json(found: Dummies) -> dict[str, object]:
+def dummies_json(dummies: Dummies) -> dict[str, object]:
     """The loads as the command prints them."""
     return {
         "rails": [
@@ -56,11 +56,11 @@ def dummies_json(found: Dummies) -> dict[str, object]:
                 "arrangement": load.arrangement,
                 "parts": [_part(part) for part in load.parts],
             }
-            for load in found.loads
+            for load in dummies.loads
         ],
-        "total_w": found.total_w,
+        "total_w": dummies.total_w,
         "unmet": [
             {"rail_v": wanted.rail_v, "wanted_a": wanted.amps, "reason": reason}
-            for wanted, reason in found.unmet
+            for wanted, reason in dummies.unmet
         ],
     }

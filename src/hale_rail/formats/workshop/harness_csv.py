@@ -61,7 +61,7 @@ def read_target(text: str) -> list[Pin]:
 
 def _shared(pins: Sequence[Pin], totals: Mapping[tuple[float | None, bool], float]) -> list[Pin]:
     """The pins, each total shared by its rail's pins that have no amperes of their own."""
-    found = list(pins)
+    shared = list(pins)
     for (volt, is_ac), total in totals.items():
         own = [p for p in pins if p.rail_v == volt and p.is_ac is is_ac]
         rest = total - sum(p.amps or 0.0 for p in own)
@@ -70,8 +70,10 @@ def _shared(pins: Sequence[Pin], totals: Mapping[tuple[float | None, bool], floa
                 f"{own[0].rail_name}: its pins draw more than their total of {total:g} A"
             )
         count = sum(p.amps is None for p in own)
-        found = [replace(p, amps=rest / count) if p in own and p.amps is None else p for p in found]
-    return found
+        shared = [
+            replace(p, amps=rest / count) if p in own and p.amps is None else p for p in shared
+        ]
+    return shared
 
 
 def _volts(text: str) -> tuple[float, bool]:
@@ -113,10 +115,10 @@ def _feed(fields: Mapping[str, str]) -> Feed:
 
 
 def _gauge(text: str) -> int:
-    found = _GAUGE.fullmatch(text.strip())
-    if found is None or (found[1] and int(found[1]) > 40):
+    match = _GAUGE.fullmatch(text.strip())
+    if match is None or (match[1] and int(match[1]) > 40):
         raise InputError(f"awg is a gauge from 4/0 to 40, not “{text}”")
-    return int(found[1]) if found[1] else 1 - int(found[2])
+    return int(match[1]) if match[1] else 1 - int(match[2])
 
 
 def _pin(fields: Mapping[str, str]) -> Pin:
@@ -143,14 +145,14 @@ def _pin(fields: Mapping[str, str]) -> Pin:
 
 def _use(text: str) -> SignalUse | None:
     word = text.lower().replace(" ", "-")
-    found = next((use for use in SignalUse if use.value == word), None)
-    if word and found is None:
+    signal_use = next((use for use in SignalUse if use.value == word), None)
+    if word and signal_use is None:
         known = ", ".join(use.value for use in SignalUse)
         raise InputError(f"use is {known} or empty, not “{text}”")
-    return found
+    return signal_use
 
 
-def harness_json(found: Harness) -> dict[str, Any]:
+def harness_json(harness: Harness) -> dict[str, Any]:
     """The plan as the command prints it: volts, amperes, drops in mV."""
     return {
         "wires": [
@@ -164,14 +166,14 @@ def harness_json(found: Harness) -> dict[str, Any]:
                 "mv_per_a": wire.mv_per_a,
                 "source_v": wire.rail_v,
             }
-            for wire in found.wires
+            for wire in harness.wires
         ],
-        "missing": [{"rail_v": volt, "advice": text} for volt, text in found.missing],
-        "warnings": list(found.warnings),
-        "checks": check_words(found),
+        "missing": [{"rail_v": volt, "advice": text} for volt, text in harness.missing],
+        "warnings": list(harness.warnings),
+        "checks": check_words(harness),
         "continuity": [
             {"one": joint.one, "other": joint.other, "joined": joint.is_joined}
-            for joint in found.joints
+            for joint in harness.joints
         ],
         "volts": [
             {
@@ -181,20 +183,20 @@ def harness_json(found: Harness) -> dict[str, Any]:
                 "high_v": e.high_v,
                 "ac": e.is_ac,
             }
-            for e in found.expected
+            for e in harness.expected
         ],
     }
 
 
-def check_words(found: Harness) -> list[str]:
+def check_words(harness: Harness) -> list[str]:
     """What is checked before the board is connected, in order: continuity, then every pin."""
     joints = [
         f"{joint.one} to {joint.other}: {'connected, below 1 Ω' if joint.is_joined else 'apart'}"
-        for joint in found.joints
+        for joint in harness.joints
     ]
     source = "source: its remote-on strapped to ground where it has one, its least load in place"
     return [*joints, source, *(f"pin {e.pin}: {expected_words(e)}, "
-                       "source on, board not connected" for e in found.expected)]  # fmt: skip
+                       "source on, board not connected" for e in harness.expected)]  # fmt: skip
 
 
 def expected_words(pin: Expected) -> str:
@@ -207,7 +209,7 @@ def expected_words(pin: Expected) -> str:
     return f"no rail, at most {show(pin.high_v, Unit.VOLT)}"
 
 
-def wiring_csv(found: Harness) -> str:
+def wiring_csv(harness: Harness) -> str:
     """The wiring table as CSV."""
     rows = [
         (
@@ -218,6 +220,6 @@ def wiring_csv(found: Harness) -> str:
             "" if wire.amps is None else f"{wire.amps:g}",
             "" if wire.drop_v is None else f"{wire.drop_v * 1e3:.2f}",
         )
-        for wire in found.wires
+        for wire in harness.wires
     ]
     return table_text(("pin", "rail_v", "source_v", "conductors", "amps", "drop_mv"), rows)

@@ -51,10 +51,10 @@ def _row(fields: Fields) -> UnitRow:
 
 def groups(rows: Iterable[UnitRow]) -> dict[str, list[UnitRow]]:
     """Rows by group, in the order in which the groups first stand."""
-    found: dict[str, list[UnitRow]] = {}
+    unit_rows: dict[str, list[UnitRow]] = {}
     for row in rows:
-        found.setdefault(row.group, []).append(row)
-    return found
+        unit_rows.setdefault(row.group, []).append(row)
+    return unit_rows
 
 
 def lifetimes_json(
@@ -79,12 +79,12 @@ def lifetimes_json(
     }
 
 
-def _bounded(found: Bounded | None) -> dict[str, float | None] | None:
-    return asdict(found) if found else None
+def _bounded(bounded: Bounded | None) -> dict[str, float | None] | None:
+    return asdict(bounded) if bounded else None
 
 
-def small_words(found: LifetimeFit) -> str:
+def small_words(fit: LifetimeFit) -> str:
     """What is said of small numbers; "" for enough."""
-    if not found.small:
+    if not fit.small:
         return ""
-    return f"Only {found.failures} failures among {found.n}: the bounds are wide, read them first."
+    return f"Only {fit.failures} failures among {fit.n}: the bounds are wide, read them first."

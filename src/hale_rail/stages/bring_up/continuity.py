@@ -75,19 +75,19 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.OPEN if unread else Status.DONE, f"{unread} unread" if unread else "")
 
 
-def _here(case: CaseFile, asked: PageQuery) -> ListFacts | None:
+def _here(case: CaseFile, query: PageQuery) -> ListFacts | None:
     known = lists(case)
-    at = next((f for f in known for p in f.pairs if asked.at and p.point.key == asked.at), None)
-    named = next((found for found in known if found.key == asked.by), None)
+    at = next((f for f in known for p in f.pairs if query.at and p.point.key == query.at), None)
+    named = next((found for found in known if found.key == query.by), None)
     unwalked = next((found for found in known if found.unread or found.open), None)
     return at or named or unwalked or (known[-1] if known else None)
 
 
-def page(case: CaseFile, asked: PageQuery) -> ContinuityPage:
+def page(case: CaseFile, query: PageQuery) -> ContinuityPage:
     """The list in hand."""
-    here = _here(case, asked)
+    here = _here(case, query)
     pairs = here.pairs if here else ()
-    pair = next((p for p in pairs if p.point.key == asked.at), None)
+    pair = next((p for p in pairs if p.point.key == query.at), None)
     pair = pair or next((p for p in pairs if p.state is PairState.UNREAD), None)
     others = tuple(
         Elsewhere(note.id, number, str((note.body or {}).get("name", "")),
@@ -97,34 +97,34 @@ def page(case: CaseFile, asked: PageQuery) -> ContinuityPage:
     return ContinuityPage(here, pair, lists(case), drawings(case), others, tuple(PairMark))
 
 
-def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
+def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:
     """The pairs of the list in hand, in its order."""
-    here = _here(case, asked)
+    here = _here(case, query)
     return [pair.point for pair in here.pairs] if here else []
 
 
 def next_step(case: CaseFile) -> StageStep | None:
     """A list whose drawing proved wrong, pairs that are wrong, then a list that was begun."""
-    for found in lists(case):
-        if found.is_distrusted and found.results:
-            text = f"{found.name}: it is of another board; look at its results again"
+    for facts in lists(case):
+        if facts.is_distrusted and facts.results:
+            text = f"{facts.name}: it is of another board; look at its results again"
             return StageStep(text, Urgency.REPAIR)
-    for found in lists(case):
-        if found.asks_board:
-            text = f"{found.name}: {len(found.broken)} pairs read open; is it this board's list?"
+    for facts in lists(case):
+        if facts.asks_board:
+            text = f"{facts.name}: {len(facts.broken)} pairs read open; is it this board's list?"
             return StageStep(text, Urgency.REPAIR)
-        if found.open:
-            first = found.open[0].pair
-            return StageStep(f"{found.name}: {first.one} to {first.other} is wrong", Urgency.REPAIR)
-        if 0 < found.unread < len(found.pairs):
-            return StageStep(f"{found.name}: {counted(found.unread, 'pair')} left", Urgency.LATER)
+        if facts.open:
+            first = facts.open[0].pair
+            return StageStep(f"{facts.name}: {first.one} to {first.other} is wrong", Urgency.REPAIR)
+        if 0 < facts.unread < len(facts.pairs):
+            return StageStep(f"{facts.name}: {counted(facts.unread, 'pair')} left", Urgency.LATER)
     return None
 
 
 def meaning(case: CaseFile, reading: Reading) -> Meaning:
     """What was measured between two ends."""
-    for found in lists(case):
-        for pair in found.pairs:
+    for facts in lists(case):
+        for pair in facts.pairs:
             if pair.point.key == reading.key:
                 shape, word = shape_of(pair)
                 return Meaning(shape, word, pair.pair.note)

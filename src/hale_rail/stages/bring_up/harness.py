@@ -50,10 +50,10 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.DONE, "every pin read")
 
 
-def page(case: CaseFile, asked: PageQuery) -> HarnessPage:
+def page(case: CaseFile, query: PageQuery) -> HarnessPage:
     """The harness as it stands."""
     facts = harness(case)
-    here = pin_facts(case).get(asked.at)
+    here = pin_facts(case).get(query.at)
     sides = tuple(SIDES.items())
     if not facts.is_planned:
         return HarnessPage(facts, None, _SOURCE, _target(case), USUAL_M, sides)

@@ -113,40 +113,45 @@ def state(_: CaseFile) -> StageState:
     return StageState(Status.OPEN, "")
 
 
-def page(case: CaseFile, asked: PageQuery) -> DiagnosisPage:
+def page(case: CaseFile, query: PageQuery) -> DiagnosisPage:
     """Chances, the next test, what was found."""
-    found = diagnosis(case)
-    is_asked = bool(found.symptoms or found.facts)
+    case_diagnosis = diagnosis(case)
+    is_asked = bool(case_diagnosis.symptoms or case_diagnosis.facts)
     usual = "Say what it does: press the symptoms you see."
-    chances = [_chance(case, found, group, share) for group, share in found.diagnosis.chances]
-    best = found.diagnosis.next
-    tests = {test.id: test for test in found.knowledge.tests}
-    said = standing_statements(case)["result"]
-    part = case.sheet.part(int(asked.by)) if is_part_id(asked.by) else None
+    chances = [
+        _chance(case, case_diagnosis, group, share)
+        for group, share in case_diagnosis.diagnosis.chances
+    ]
+    best = case_diagnosis.diagnosis.next
+    tests = {test.id: test for test in case_diagnosis.knowledge.tests}
+    page = standing_statements(case)["result"]
+    part = case.sheet.part(int(query.by)) if is_part_id(query.by) else None
     return DiagnosisPage(
-        found,
-        found.diagnosis.sentence if is_asked else usual,
+        case_diagnosis,
+        case_diagnosis.diagnosis.sentence if is_asked else usual,
         _next(case, best) if best else None,
         tuple(c for c in chances if c.share >= _ONE_PER_CENT or c.belief),
         tuple(c for c in chances if c.share < _ONE_PER_CENT and not c.belief),
-        tuple(r for r in found.diagnosis.tests if r is not best)[:_OTHERS],
+        tuple(r for r in case_diagnosis.diagnosis.tests if r is not best)[:_OTHERS],
         tuple(BELIEFS),
-        tuple((tests[key], result) for key, result in said.items() if key in tests),
+        tuple((tests[key], result) for key, result in page.items() if key in tests),
         case_map(case),
-        found.diagnosis.by_part if is_asked else {},
+        case_diagnosis.diagnosis.by_part if is_asked else {},
         part,
         _evidence(case, part) if part else None,
-        tuple(dict.fromkeys(target_name(case, r.point) for r in found.stale)),
+        tuple(dict.fromkeys(target_name(case, r.point) for r in case_diagnosis.stale)),
         last_power_on(case),
         waiting(case),
     )
 
 
-def _chance(case: CaseFile, found: CaseDiagnosis, group: FaultGroup, share: float) -> Chance:
-    own = [(f, p) for f, p in found.diagnosis.faults if f.group == group.id and p >= _ONE_PER_CENT]
+def _chance(case: CaseFile, diagnosis: CaseDiagnosis, group: FaultGroup, share: float) -> Chance:
+    own = [
+        (f, p) for f, p in diagnosis.diagnosis.faults if f.group == group.id and p >= _ONE_PER_CENT
+    ]
     known = {p.id for p in case.sheet.parts}
     faults = tuple((f.name, _only_part(f, known), chance_words(p)) for f, p in own[:_MOST_FAULTS])
-    belief = found.beliefs.get(group.id, "") if group.id != SOUND else ""
+    belief = diagnosis.beliefs.get(group.id, "") if group.id != SOUND else ""
     return Chance(group, share, chance_words(share), belief, faults)
 
 
@@ -216,10 +221,10 @@ def diagnosis_step(case: CaseFile) -> StageStep | None:
     is_over = case.case.closed_at or rails.state(case).status is Status.DONE
     if is_over or not standing_statements(case)["symptom"]:
         return None
-    found = diagnosis(case)
-    if not found.symptoms:
+    case_diagnosis = diagnosis(case)
+    if not case_diagnosis.symptoms:
         return None
-    best = found.diagnosis.next
+    best = case_diagnosis.diagnosis.next
     if best is None:
         return None
     _, stage, _ = _place(case, best)

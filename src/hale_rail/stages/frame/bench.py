@@ -94,7 +94,7 @@ def keep_line(case: CaseFile) -> None:
 
 def suggest_number(store: Store) -> str:
     """The next free number in the manner of the newest ones."""
-    taken = cases.newest_numbers(store.read())
-    counts = [int(m[1]) for n in taken if (m := re.search(r"(\d+)$", n))]
-    prefix = re.sub(r"\d+$", "", taken[-1]) if taken else "HR-"
+    suggest_number = cases.newest_numbers(store.read())
+    counts = [int(m[1]) for n in suggest_number if (m := re.search(r"(\d+)$", n))]
+    prefix = re.sub(r"\d+$", "", suggest_number[-1]) if suggest_number else "HR-"
     return f"{prefix or 'HR-'}{max(counts, default=0) + 1:03d}"

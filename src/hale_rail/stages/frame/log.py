@@ -40,12 +40,12 @@ def state(_: CaseFile) -> StageState:
     return StageState(Status.OPEN, "")
 
 
-def page(case: CaseFile, asked: PageQuery) -> LogPage:
+def page(case: CaseFile, query: PageQuery) -> LogPage:
     """The newest entries, or those before one; standing readings can be struck out from here."""
-    before = int(asked.by) if asked.by.isdecimal() and len(asked.by) <= _MOST_DIGITS else 0
+    before = int(query.by) if query.by.isdecimal() and len(query.by) <= _MOST_DIGITS else 0
     aside, connection = case.rows.aside, case.store.read()
-    found = log.page_of(connection, case.case.id, PAGE + 1, before)
-    shown = found[:PAGE]
+    entries = log.page_of(connection, case.case.id, PAGE + 1, before)
+    shown = entries[:PAGE]
     return LogPage(
         tuple(
             LogLine(
@@ -56,7 +56,7 @@ def page(case: CaseFile, asked: PageQuery) -> LogPage:
             for entry in shown
         ),
         log.count(connection, case.case.id),
-        str(shown[-1].id) if len(found) > PAGE else "",
+        str(shown[-1].id) if len(entries) > PAGE else "",
         not before,
         any(entry.bench for entry in shown),
     )

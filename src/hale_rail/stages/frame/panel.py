@@ -152,15 +152,15 @@ def _struck(case: CaseFile, of_target: Sequence[Reading]) -> tuple[ReadingLine, 
 
 
 def _suspects(case: CaseFile, rail_key: str) -> tuple[SuspectLine, ...]:
-    found = []
+    result = []
     for suspect in suspects(case.sheet, rail_key):
         part = suspect.part
         point = part_point(case, part)
         volt = f", {part.volt:g}\u00a0V" if part.volt else ""
         stage = "capacitors" if part.capacitor else "cold"
         key = point.key if point else ""
-        found.append(SuspectLine(suspect, stage, key, f"{suspect.why}{volt}"))
-    return tuple(found)
+        result.append(SuspectLine(suspect, stage, key, f"{suspect.why}{volt}"))
+    return tuple(result)
 
 
 def _age(case: CaseFile, part: Part) -> AgeRisk | None:
@@ -203,19 +203,19 @@ def _rail_words(rail: Rail) -> str:
 
 def _sentences(volts: RailVolts, ground: RailGround) -> list[tuple[str, str, str]]:
     """What was read says: at which load or side, the sentence, and what to do."""
-    found = [
+    sentences = [
         (load.words, f"{judged.verdict.words}. {judged.text}.", judged.advice)
         for load, (_, judged) in volts.by_load.items()
     ]
     for side in SIDES:
         judged_ground = ground.sides[side].judgement
         if judged_ground:
-            found.append((side.words, judged_ground.text, ""))
-    found += [
+            sentences.append((side.words, judged_ground.text, ""))
+    sentences += [
         (f"injected, {side.words}", judged.text, "")
         for side, (_, judged) in ground.injections.items()
     ]
-    return found
+    return sentences
 
 
 def case_panel(case: CaseFile) -> CasePanel:

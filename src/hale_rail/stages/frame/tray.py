@@ -79,15 +79,15 @@ class Tray(Struct, frozen=True):
         return self.count > 0 and self.done_count == self.count
 
 
-def tray_point(case: CaseFile, stage: Stage, asked: PageQuery) -> Point | None:
+def tray_point(case: CaseFile, stage: Stage, query: PageQuery) -> Point | None:
     """The point asked for where this unit has it, else the next unread one, else the first."""
-    part = case.sheet.part(int(asked.at)) if is_part_id(asked.at) else None
-    named = part_point(case, part) if part else _named(case, asked.at)
+    part = case.sheet.part(int(query.at)) if is_part_id(query.at) else None
+    named = part_point(case, part) if part else _named(case, query.at)
     if named:
         return named
     if not stage.has_tray:
         return None
-    order = stage.points(case, asked)
+    order = stage.points(case, query)
     better = stage.first(case, order)
     return better or next_undone(order, stage.done(case)) or (order[0] if order else None)
 
@@ -113,10 +113,10 @@ def _named(case: CaseFile, key: str) -> Point | None:
 
 
 def lay_tray(
-    case: CaseFile, stage: Stage, asked: PageQuery, point: Point, back: Point | None = None
+    case: CaseFile, stage: Stage, query: PageQuery, point: Point, back: Point | None = None
 ) -> Tray:
     """The tray of a stage at a point; `back` is what waits for it."""
-    order = stage.points(case, asked)
+    order = stage.points(case, query)
     part = case.sheet.part(point.part_id)
     subject = subject_of(case, point)
     keys, done = [p.key for p in order], stage.done(case)
@@ -133,7 +133,7 @@ def lay_tray(
         after=_neighbour(keys, point.key, 1),
         count=len(order),
         done_count=sum(key in done for key in keys),
-        result=result_of(case, asked.said),
+        result=result_of(case, query.saved),
         back=back,
         asks_plug=point.procedure is STORE and not energy(case).is_off,
     )
@@ -157,15 +157,15 @@ def _procedures(stage: Stage, point: Point, part: Part | None) -> tuple[Switch, 
     """What else can be read at the part; while it is made safe, only volts."""
     if part is None or not stage.is_guarded:
         return ()
-    found: dict[Procedure, Switch] = {}
+    switches: dict[Procedure, Switch] = {}
     for ask in part.all_asks:
-        if ask.procedure in found:
+        if ask.procedure in switches:
             continue
         is_on = ask.procedure is point.procedure
         condition = _kept_condition(point, ask.procedure)
         there = point if is_on else part.point(ask.procedure, condition, ask.pair)
-        found[ask.procedure] = Switch(there.key, ask.procedure.short, ask.procedure.label, is_on)
-    return tuple(found.values()) if len(found) > 1 else ()
+        switches[ask.procedure] = Switch(there.key, ask.procedure.short, ask.procedure.label, is_on)
+    return tuple(switches.values()) if len(switches) > 1 else ()
 
 
 def _kept_condition(point: Point, procedure: Procedure) -> Condition | None:
@@ -200,10 +200,10 @@ def after_saving(case: CaseFile, stage: Stage, point: Point) -> Point | None:
 
     None while what comes next is still being computed.
     """
-    asked = PageQuery(at=point.key)
-    if stage.is_pending(case, asked):
+    query = PageQuery(at=point.key)
+    if stage.is_pending(case, query):
         return None
-    order = stage.points(case, asked)
+    order = stage.points(case, query)
     return next_undone(order, stage.done(case), after=point.key) or point
 
 

@@ -51,30 +51,30 @@ def name_of(kind: str, group: str) -> str:
 
 def page(store: Store, kind: str, group: str) -> LedgerPage:
     """The ledger; `kind` of group and the group that is drawn, the largest where none is asked."""
-    found = ledger(store)
+    whole_ledger = ledger(store)
     chosen = kind if kind in KINDS else "family"
-    groups = tuple((found.fits.result or {}).get(chosen, ()))
+    groups = tuple((whole_ledger.fits.result or {}).get(chosen, ()))
     named = next((one for one in groups if one["group"] == group), None)
     fitted = next((one for one in groups if one["shape"]), groups[0] if groups else None)
     shown = named or fitted
-    tests = [TestRow(procedure_words(code), *counts) for code, counts in found.tests.items()]
+    tests = [TestRow(procedure_words(code), *counts) for code, counts in whole_ledger.tests.items()]
     names = {stage.key: stage.name for stage in (*stages.STAGES, *stages.BESIDE)}
-    hours = [(names.get(key, key), spent) for key, spent in found.hours.items()]
+    hours = [(names.get(key, key), spent) for key, spent in whole_ledger.hours.items()]
     return LedgerPage(
-        found,
+        whole_ledger,
         chosen,
         KINDS,
         groups,
         shown["group"] if shown else "",
-        _chart(found, chosen, shown) if shown else None,
+        _chart(whole_ledger, chosen, shown) if shown else None,
         tuple(sorted(tests, key=lambda row: -row.found)),
         tuple(sorted(hours, key=lambda row: -row[1])),
-        tuple(_used(found)),
+        tuple(_used(whole_ledger)),
     )
 
 
-def _chart(found: Ledger, kind: str, shown: Mapping[str, Any]) -> Chart:
-    own = by(found.lives, kind)[shown["group"]]
+def _chart(ledger: Ledger, kind: str, shown: Mapping[str, Any]) -> Chart:
+    own = by(ledger.lives, kind)[shown["group"]]
     ages, failed = [life.years for life in own], [life.failed for life in own]
     alive = sorted({life.years for life in own if not life.failed})
     figures = [Bounded(**shown[name]) if shown[name] else None
@@ -91,29 +91,29 @@ def _bounds(told: LifetimeFit, oldest: float) -> list[tuple[float, float, float]
         return []
     shapes = [s for s in (told.shape.low, told.shape.high) if s] or [told.shape.value]
     scales = [s for s in (told.scale_years.low, told.scale_years.high) if s]
-    found = []
+    bounds = []
     for place in range(1, _AGES + 1):
         years = oldest * place / _AGES
         shares = [survives(told.shape.value, scale, years) for scale in scales]
         shares += [survives(shape, told.scale_years.value, years) for shape in shapes]
-        found.append((years, min(shares), max(shares)))
-    return [(0.0, 1.0, 1.0), *found]
+        bounds.append((years, min(shares), max(shares)))
+    return [(0.0, 1.0, 1.0), *bounds]
 
 
-def _used(found: Ledger) -> list[str]:
+def _used(ledger: Ledger) -> list[str]:
     """Where the chances took over what the ledger says, in sentences."""
     told = []
-    for family, factor in found.priors.families:
-        own = by(found.lives, "family").get(family, [])
+    for family, factor in ledger.priors.families:
+        own = by(ledger.lives, "family").get(family, [])
         failures = sum(life.failed for life in own)
         name = name_of("family", family)
         told.append(
             f"Short trace: {name} weighs {factor:.2g} times its usual ({failures} of {len(own)})."
         )
-    years = found.priors.suppressor_years
+    years = ledger.priors.suppressor_years
     if years:
         told.append(f"Recap, offenders: suppressors past {years:g} years instead of 25.")
-    topologies = sorted({where for where, _, factor in found.priors.faults if factor != 1.0})
+    topologies = sorted({where for where, _, factor in ledger.priors.faults if factor != 1.0})
     told += [f"Where to look next: faults of {name} supplies weigh as they were met here."
              for name in topologies]  # fmt: skip
     return told

@@ -73,10 +73,10 @@ def page(case: CaseFile, _: PageQuery) -> CapacitorsPage:
     for part in case.sheet.capacitors:
         name = "Primary side" if part.line == TRUNK else part.line
         lines.setdefault(name, []).append(_row(case, parts(case)[part.id]))
-    found = energy(case)
+    state = energy(case)
     return CapacitorsPage(
         tuple(CapacitorLine(name, tuple(rows)) for name, rows in lines.items()),
-        found.energy is Energy.DEAD and not found.meter_safe,
+        state.energy is Energy.DEAD and not state.meter_safe,
     )
 
 

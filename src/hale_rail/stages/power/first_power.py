@@ -89,22 +89,22 @@ class FirstPowerPage(Struct, frozen=True):
     @property
     def load_rows(self) -> Sequence[Mapping[str, Any]]:
         """The dummies, rail by rail."""
-        found: Sequence[Mapping[str, Any]] = (self.loads.result or {}).get("rails", ())
-        return found
+        rows: Sequence[Mapping[str, Any]] = (self.loads.result or {}).get("rails", ())
+        return rows
 
     @property
     def unmet(self) -> Sequence[Mapping[str, Any]]:
         """Rails without a dummy, with the reason."""
-        found: Sequence[Mapping[str, Any]] = (self.loads.result or {}).get("unmet", ())
-        return found
+        unmet: Sequence[Mapping[str, Any]] = (self.loads.result or {}).get("unmet", ())
+        return unmet
 
     @property
     def typed_body(self) -> dict[str, str]:
         """What is chosen, as the form's fields have it."""
-        found = {k: f"{v:.9g}" for k, v in self.body.items() if isinstance(v, float)}
-        if "share" in found:
-            found["share"] = f"{100 * self.body['share']:.9g}"
-        return found
+        typed_body = {k: f"{v:.9g}" for k, v in self.body.items() if isinstance(v, float)}
+        if "share" in typed_body:
+            typed_body["share"] = f"{100 * self.body['share']:.9g}"
+        return typed_body
 
     @property
     def all_read(self) -> bool:
@@ -114,22 +114,22 @@ class FirstPowerPage(Struct, frozen=True):
 
 def state(case: CaseFile) -> StageState:
     """How many steps are done; attention while one is live or stopped."""
-    found = walked(case)
+    walks = walked(case)
     here = current(case)
     if here and here.state == "stopped":
         return StageState(Status.ATTENTION, "stopped")
     if here and here.state == "live":
         return StageState(Status.ATTENTION, "power is on")
-    done = sum(w.state == "done" for w in found)
-    status = Status.DONE if done == len(found) else Status.OPEN
-    return StageState(status, f"{done} of {len(found)} steps")
+    done = sum(w.state == "done" for w in walks)
+    status = Status.DONE if done == len(walks) else Status.OPEN
+    return StageState(status, f"{done} of {len(walks)} steps")
 
 
 def page(case: CaseFile, _: PageQuery) -> FirstPowerPage:
     """The step in hand."""
-    here, found = current(case), alarm(case)
+    here, current_alarm = current(case), alarm(case)
     limit = limit_of(case)
-    code = here.stop[0] if here and here.stop else (found.code if found else "")
+    code = here.stop[0] if here and here.stop else (current_alarm.code if current_alarm else "")
     stopped = here.stop[1] or stop_text(code) if here and here.stop else ""
     return FirstPowerPage(
         here,
@@ -139,7 +139,7 @@ def page(case: CaseFile, _: PageQuery) -> FirstPowerPage:
         lamps_of(case),
         watch_rows(case, here),
         tuple(stop_words(limit.limiter)),
-        found,
+        current_alarm,
         stopped,
         LIKELY.get(code, ""),
         in_the_way(case),
@@ -192,9 +192,9 @@ def done(case: CaseFile) -> frozenset[str]:
 
 def next_step(case: CaseFile) -> StageStep | None:
     """A stop, a live step's next rail, or the step to come once the board is ready for it."""
-    here, found = current(case), alarm(case)
-    if found:
-        return StageStep(f"Power off at once: {found.text}", Urgency.STOP)
+    here, current_alarm = current(case), alarm(case)
+    if current_alarm:
+        return StageStep(f"Power off at once: {current_alarm.text}", Urgency.STOP)
     if here is None:
         return None
     if here.state == "live":

@@ -133,16 +133,16 @@ class PracticeLine(Struct, frozen=True):
 
 def line(case: CaseFile, part_id: int | None) -> PracticeLine | None:
     """The line of a case of practice, None for any other case."""
-    found = practising(case)
-    if found is None:
+    practice = practising(case)
+    if practice is None:
         return None
-    best = None if found.is_over else diagnosis(case).diagnosis.next
+    best = None if practice.is_over else diagnosis(case).diagnosis.next
     by_hand = best.test if best and not best.test.points else None
     part = case.sheet.part(part_id)
     return PracticeLine(
-        found.minutes,
-        found.spent,
-        found.is_over,
+        practice.minutes,
+        practice.spent,
+        practice.is_over,
         part,
         name_of(case, part) if part else "",
         by_hand.id if by_hand else "",
@@ -165,8 +165,8 @@ class EndPage(Struct, frozen=True):
 
 def end_page(case: CaseFile) -> EndPage | None:
     """The end page of a case of practice, None for any other case."""
-    found = practising(case)
-    if found is None:
+    current_practice = practising(case)
+    if current_practice is None:
         return None
     review = next((act.body for act in case.rows.acts if act.kind == practice.ENDED), None)
     known = sorted(diagnosis(case).knowledge.groups, key=lambda h: h.name)
@@ -174,8 +174,8 @@ def end_page(case: CaseFile) -> EndPage | None:
     return EndPage(
         case.number,
         case.case.machine,
-        found.minutes,
-        found.spent,
+        current_practice.minutes,
+        current_practice.spent,
         known,
         review,
         unsafe_steps(mine),

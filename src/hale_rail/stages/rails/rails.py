@@ -75,10 +75,10 @@ def _verdicts(case: CaseFile) -> dict[str, RailVerdict]:
 
 def state(case: CaseFile) -> StageState:
     """Attention while a rail is out of its band or at its edge, or its ripple fails."""
-    found = _by_volts(case)
+    state = _by_volts(case)
     ripple = failing_ripple(case)
-    if not ripple or found.status is Status.ATTENTION:
-        return found
+    if not ripple or state.status is Status.ATTENTION:
+        return state
     return StageState(Status.ATTENTION, f"{', '.join(ripple)} ripple fails")
 
 
@@ -95,34 +95,34 @@ def _by_volts(case: CaseFile) -> StageState:
     return StageState(status, f"{judged} of {total} judged")
 
 
-def load_of(case: CaseFile, asked: PageQuery) -> Condition:
+def load_of(case: CaseFile, query: PageQuery) -> Condition:
     """The load asked for; else the machine once it was read there, else a dummy."""
-    code = asked.at.split("~")[-1] if f"~{VOLTS.code}~" in asked.at else asked.load
-    found = CONDITIONS.get(code)
-    if found in LOADS:
-        return found
-    taken = {load for volts in rails(case) for load in volts.by_load}
-    return Condition.MACHINE if Condition.MACHINE in taken else Condition.DUMMY
+    code = query.at.split("~")[-1] if f"~{VOLTS.code}~" in query.at else query.load
+    condition = CONDITIONS.get(code)
+    if condition in LOADS:
+        return condition
+    conditions = {load for volts in rails(case) for load in volts.by_load}
+    return Condition.MACHINE if Condition.MACHINE in conditions else Condition.DUMMY
 
 
-def place_of(asked: PageQuery) -> Place:
+def place_of(query: PageQuery) -> Place:
     """The place along the line that is asked for, by the point in the tray or by name."""
-    if asked.at:
-        key = asked.at.split("~")[0].partition("@")[2]
+    if query.at:
+        key = query.at.split("~")[0].partition("@")[2]
         return next((place for place in Place if place.value == key), Place.NONE)
-    return next((place for place in Place if place.value == asked.by), Place.NONE)
+    return next((place for place in Place if place.value == query.by), Place.NONE)
 
 
-def page(case: CaseFile, asked: PageQuery) -> RailsPage:
+def page(case: CaseFile, query: PageQuery) -> RailsPage:
     """Every rail with all that was read of it."""
-    load, place = load_of(case, asked), place_of(asked)
+    load, place = load_of(case, query), place_of(query)
     rows = []
     for volts in rails(case):
         key = Point(rail_target(volts.rail.key, place), VOLTS, load).key
         limits = band(volts.rail, case.tolerance, load)
         rows.append(RailRow(rail_bar(case, volts, load), limits, key))
     failed = tuple(facts.part.ref for facts in standing_failed(case))
-    trimmed = case.sheet.rail(asked.by.removeprefix(TRIM)) if asked.by.startswith(TRIM) else None
+    trimmed = case.sheet.rail(query.by.removeprefix(TRIM)) if query.by.startswith(TRIM) else None
     return RailsPage(
         load, LOADS, place, tuple(Place), tuple(rows), rail_patterns(case), failed,
         power_good(case), trimmed, trim_of(case, trimmed, load) if trimmed else None,
@@ -157,9 +157,9 @@ def trim_of(
     return trim(reading, others, case.tolerance, load)
 
 
-def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
+def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:
     """Every rail at the load and the place that are being read."""
-    return rail_points(case, load_of(case, asked), place_of(asked))
+    return rail_points(case, load_of(case, query), place_of(query))
 
 
 def next_step(case: CaseFile) -> StageStep | None:

@@ -82,19 +82,19 @@ class PositionPage(Struct, frozen=True):
     siblings: tuple[tuple[str, int], ...]
 
 
-def page(case: CaseFile, asked: PageQuery) -> PositionPage:
+def page(case: CaseFile, query: PageQuery) -> PositionPage:
     """The position of the part asked for, else of the first capacitor."""
-    part = _part(case, asked)
+    part = _part(case, query)
     needs = needs_of(case, part) if part else None
-    found = sources(case.store)
+    all_sources = sources(case.store)
     note = case.rows.notes.get(part.id) if part else None
     body = note.body if note else {}
-    ranked, total = _ranked(needs, found) if needs else ([], 0)
+    ranked, total = _ranked(needs, all_sources) if needs else ([], 0)
     counts = {lv: sum(f.level is lv for _, f in ranked) for lv in (Level.ALLOWED, Level.FLAGGED)}
     shown = _shown(ranked)
     nearest = next((item for item, f in ranked if not f.is_allowed), None)
     has_allowed = any(f.is_allowed for _, f in ranked)
-    wanted = asked.load or (needs.sku if needs else "")
+    wanted = query.load or (needs.sku if needs else "")
     drawn = next((item for item, _ in shown if item.sku == wanted), None)
     drawn = drawn or (shown[0][0] if shown else None)
     listed = tuple(
@@ -103,7 +103,7 @@ def page(case: CaseFile, asked: PageQuery) -> PositionPage:
             told,
             build_words(item.build),
             _where(item),
-            _price(item, found),
+            _price(item, all_sources),
             item is nearest and not has_allowed,
             item is drawn,
         )
@@ -121,7 +121,7 @@ def page(case: CaseFile, asked: PageQuery) -> PositionPage:
             **{lv.word: count for lv, count in counts.items()},
             Level.REFUSED.word: total - sum(counts.values()),
         },
-        found,
+        all_sources,
         tuple((p.ref, p.id) for p in _siblings(case, part)),
     )
 
@@ -136,16 +136,16 @@ def _siblings(case: CaseFile, part: Part | None) -> list[Part]:
 
 def _fields(case: CaseFile, part: Part) -> tuple[RatingField, ...]:
     """The ratings by which another part is chosen, and the type."""
-    said, sheet = said_of(case, part), sheet_cells(case, part)
-    found = {
+    ratings, sheet = said_of(case, part), sheet_cells(case, part)
+    result = {
         FIELDS[rule.name].column: (_words(part, rule.name, rule.words), rule.is_needed)
         for rule in part.kind.rules
     }
     if part.kind is resistor.KIND:
-        found.setdefault(FIELDS["tolerance"].column, ("Tolerance, %", False))
+        result.setdefault(FIELDS["tolerance"].column, ("Tolerance, %", False))
     return tuple(
-        RatingField(name, words, said.get(name, ""), sheet.get(name, ""), is_needed)
-        for name, (words, is_needed) in found.items()
+        RatingField(name, words, ratings.get(name, ""), sheet.get(name, ""), is_needed)
+        for name, (words, is_needed) in result.items()
     )
 
 
@@ -155,25 +155,25 @@ def _words(part: Part, name: str, words: str) -> str:
     return f"{words[:1].upper()}{words[1:]}{symbol}"
 
 
-def _part(case: CaseFile, asked: PageQuery) -> Part | None:
-    if is_part_id(asked.at):
-        return case.sheet.part(int(asked.at))
-    target = asked_target(asked)
+def _part(case: CaseFile, query: PageQuery) -> Part | None:
+    if is_part_id(query.at):
+        return case.sheet.part(int(query.at))
+    target = asked_target(query)
     named = case.sheet.part(target.part_id) if target else None
     return named or next(iter(case.sheet.capacitors), None)
 
 
-def _ranked(needs: AnyNeeds, found: Sources) -> tuple[list[tuple[MarketItem, CandidateFit]], int]:
+def _ranked(needs: AnyNeeds, sources: Sources) -> tuple[list[tuple[MarketItem, CandidateFit]], int]:
     """Parts against the position, and how many there are: passes first, then by how far they miss.
 
     Of a very long list, all that may stand there and those of the nearest capacitance.
     """
-    items = market_of(found).items
-    asked = replace(needs, sku="")
-    may = match([PositionGroup((asked,))], items)[0].flagged
+    items = market_of(sources).items
+    all_needs = replace(needs, sku="")
+    may = match([PositionGroup((all_needs,))], items)[0].flagged
     near = _nearest(needs, items)
     known = {id(item): item for item in (*(items[place] for place in may), *near)}
-    fits = [(item, fit(asked, item.build)) for item in known.values()]
+    fits = [(item, fit(all_needs, item.build)) for item in known.values()]
     ranked = sorted(fits, key=lambda f: (f[1].level, f[1].miss, _cheapest(f[0]), f[0].sku))
     return ranked, len(items) if isinstance(needs, Needs) else len(known)
 
@@ -215,9 +215,9 @@ def _where(item: MarketItem) -> str:
     return "; ".join(words)
 
 
-def _price(item: MarketItem, found: Sources) -> str:
+def _price(item: MarketItem, sources: Sources) -> str:
     prices = _prices(item)
-    return show_price(min(prices), found.buying.currency) if prices else ""
+    return show_price(min(prices), sources.buying.currency) if prices else ""
 
 
 def _old_mm(body: Mapping[str, Any]) -> tuple[float, float] | None:

@@ -122,9 +122,9 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.OPEN if has_unread(case) else Status.DONE, f"{done} replaced")
 
 
-def page(case: CaseFile, asked: PageQuery) -> RecapPage:
+def page(case: CaseFile, query: PageQuery) -> RecapPage:
     """The list by the school asked for, else the case's own."""
-    school = SCHOOLS.get(asked.by, case.school)
+    school = SCHOOLS.get(query.by, case.school)
     planned = case_plan(case)
     plan = planned.plan(school.code)
     currency = planned.sources.buying.currency
@@ -237,10 +237,10 @@ def of_words(planned: Planned, plan: Mapping[str, Any]) -> str:
     """What the figures follow from: each used vendor's price day, spares, vendors allowed."""
     if not plan:
         return ""
-    found, buying = planned.sources, planned.sources.buying
-    used = [row for row in found.vendors if row.name in plan["shipping"]]
+    sources, buying = planned.sources, planned.sources.buying
+    used = [row for row in sources.vendors if row.name in plan["shipping"]]
     words = [f"{row.name}'s prices of {row.priced_at[:10]}" for row in used]
-    words += ["what is in the drawers now"] if found.stock else []
+    words += ["what is in the drawers now"] if sources.stock else []
     words.append(f"{float(100 * buying.spares):g}\u00a0% spares below {buying.spares_below}")
     if buying.max_vendors is not None:
         words.append(f"at most {buying.max_vendors} vendors")
@@ -253,13 +253,13 @@ def ways(planned: Planned, currency: str) -> tuple[BuyingAlternative, ...]:
     if not result:
         return ()
     first = next(iter(result["plans"].values()))
-    found = [("this order", first["total"], len(first["unmet"]))]
-    found += [(f"only {name}", way["total"], way["open"]) for name, way in result["alone"].items()]
-    found.append(("line by line", result["by_line"]["total"], result["by_line"]["open"]))
-    most = max(Decimal(total) for _, total, __ in found) or Decimal(1)
+    ways = [("this order", first["total"], len(first["unmet"]))]
+    ways += [(f"only {name}", way["total"], way["open"]) for name, way in result["alone"].items()]
+    ways.append(("line by line", result["by_line"]["total"], result["by_line"]["open"]))
+    most = max(Decimal(total) for _, total, __ in ways) or Decimal(1)
     return tuple(
         BuyingAlternative(name, money(total, currency), count, float(Decimal(total) / most))
-        for name, total, count in found
+        for name, total, count in ways
     )
 
 

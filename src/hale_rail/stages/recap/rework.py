@@ -112,27 +112,27 @@ class ReworkPage(Struct, frozen=True):
 
 def state(case: CaseFile) -> StageState:
     """How many are in; attention while something is out."""
-    found = jobs(case, with_plan=False)
-    if not found:
+    all_jobs = jobs(case, with_plan=False)
+    if not all_jobs:
         return StageState(Status.OPEN, "nothing planned")
-    fitted = sum(job.is_fitted for job in found)
-    out = in_work(found)
+    fitted = sum(job.is_fitted for job in all_jobs)
+    out = in_work(all_jobs)
     if out:
         return StageState(Status.ATTENTION, f"{out.part.ref} is out")
-    todo = sum(not job.is_fitted and not job.is_left_out for job in found)
+    todo = sum(not job.is_fitted and not job.is_left_out for job in all_jobs)
     status = Status.DONE if not todo and fitted else Status.OPEN
     return StageState(status, f"{fitted} of {fitted + todo} in")
 
 
-def page(case: CaseFile, asked: PageQuery) -> ReworkPage:
+def page(case: CaseFile, query: PageQuery) -> ReworkPage:
     """The position asked for, else the one in work, else the next."""
-    found = jobs(case)
-    job = _asked_job(found, asked)
-    wanted = [j for j in found if not j.is_left_out]
+    all_jobs = jobs(case)
+    job = _asked_job(all_jobs, query)
+    wanted = [j for j in all_jobs if not j.is_left_out]
     return ReworkPage(
-        _at(case, job, found) if job else None,
-        tuple(found),
-        sum(j.is_fitted for j in found),
+        _at(case, job, all_jobs) if job else None,
+        tuple(all_jobs),
+        sum(j.is_fitted for j in all_jobs),
         after_done(case),
         bool(wanted) and all(j.is_fitted for j in wanted),
         grounds_around(case),
@@ -141,16 +141,16 @@ def page(case: CaseFile, asked: PageQuery) -> ReworkPage:
     )
 
 
-def _asked_job(found: Sequence[Job], asked: PageQuery) -> Job | None:
-    part_id = int(asked.by) if is_part_id(asked.by) else 0
-    target = asked_target(asked)
+def _asked_job(jobs: Sequence[Job], query: PageQuery) -> Job | None:
+    part_id = int(query.by) if is_part_id(query.by) else 0
+    target = asked_target(query)
     part_id = part_id or (target.part_id or 0 if target else 0)
-    named = next((job for job in found if job.part.id == part_id), None)
-    return named or in_work(found) or next((job for job in found if job.next), None)
+    named = next((job for job in jobs if job.part.id == part_id), None)
+    return named or in_work(jobs) or next((job for job in jobs if job.next), None)
 
 
-def _at(case: CaseFile, job: Job, found: Sequence[Job]) -> AtPosition:
-    taken = taken_new(case, job)
+def _at(case: CaseFile, job: Job, jobs: Sequence[Job]) -> AtPosition:
+    readings = taken_new(case, job)
     family = job.family
     old = capacitor_needs(case, job.part)
     new = job.new.build if job.new else None
@@ -161,15 +161,15 @@ def _at(case: CaseFile, job: Job, found: Sequence[Job]) -> AtPosition:
     steps = [step for step in case.rows.steps if step.part_id == job.part.id]
     return AtPosition(
         job,
-        tuple(_key(job, act, taken) for act in job.acts),
+        tuple(_key(job, act, readings) for act in job.acts),
         marks_of(job.part.family, old.mount if old else None),
         marks_of(family, new.mount if isinstance(new, Build) else None),
         unpolarised_words(family),
         case.rows.marks.get(job.part.board),
-        _second_look(job, found),
+        _second_look(job, jobs),
         build_words(job.new.build) if job.new else "",
-        tuple((r, f"{r.procedure.short} {show_reading(r)}") for r in taken.values()),
-        judge_new(job, taken),
+        tuple((r, f"{r.procedure.short} {show_reading(r)}") for r in readings.values()),
+        judge_new(job, readings),
         METHODS[key],
         key,
         heat_hint(has_plane=has_plane),
@@ -179,14 +179,14 @@ def _at(case: CaseFile, job: Job, found: Sequence[Job]) -> AtPosition:
     )
 
 
-def _key(job: Job, act: ReworkAct, taken: Mapping[Any, Reading]) -> ActKey:
+def _key(job: Job, act: ReworkAct, readings: Mapping[Any, Reading]) -> ActKey:
     step = job.done.get(act)
     is_next = act is job.next
-    is_bare = act is ReworkAct.MEASURED and is_next and not taken
+    is_bare = act is ReworkAct.MEASURED and is_next and not readings
     return ActKey(act, step, is_next, not is_bare)
 
 
-def _second_look(job: Job, found: Sequence[Job]) -> str:
+def _second_look(job: Job, jobs: Sequence[Job]) -> str:
     """Why this position wants a second look, or "": a family changes here, or since the last."""
     new = job.family
     if mark_differs(job.part.family, new) and job.part.family and new:
@@ -194,15 +194,15 @@ def _second_look(job: Job, found: Sequence[Job]) -> str:
             f"{job.part.family.label} comes out, {new.label} goes in: what marks the one end of "
             "the old part may mark the other end of the new one."
         )
-    last = last_fitted(found)
+    last = last_fitted(jobs)
     if job.needs_second_look and last and last.family and new:
         return f"The last part in was {last.family.label}, this one is {new.label}: other marks."
     return ""
 
 
-def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
+def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:
     """The new part's C and ESR, once the old one is out and the polarity is settled."""
-    job = _asked_job(jobs(case), asked)
+    job = _asked_job(jobs(case), query)
     return new_points(job) if job and job.next is ReworkAct.MEASURED else ()
 
 
@@ -210,8 +210,8 @@ def first(case: CaseFile, order: Sequence[Point]) -> Point | None:
     """What was not read of this new part yet; a reading of a former one does not count."""
     part = case.sheet.part(order[0].part_id) if order else None
     job = next((j for j in jobs(case, with_plan=False) if part and j.part.id == part.id), None)
-    taken = taken_new(case, job) if job else {}
-    return next((point for point in order if point.procedure not in taken), None)
+    readings = taken_new(case, job) if job else {}
+    return next((point for point in order if point.procedure not in readings), None)
 
 
 def new_meaning(case: CaseFile, reading: Reading) -> Meaning:
@@ -221,20 +221,20 @@ def new_meaning(case: CaseFile, reading: Reading) -> Meaning:
     if judged is None:
         return Meaning("unproven", "noted", "")
     verdict = judged.verdict.value
-    said = judged.reasons[0].sentence if judged.reasons else ""
+    new_meaning = judged.reasons[0].sentence if judged.reasons else ""
     do = "Fit it." if verdict == "good" else "Do not fit it: take another, and read that one."
-    return Meaning(verdict, verdict, f"{said} {do}")
+    return Meaning(verdict, verdict, f"{new_meaning} {do}")
 
 
 def next_step(case: CaseFile) -> StageStep | None:
     """A position that is open; then what is done to the whole board before power."""
-    found = jobs(case, with_plan=False)
-    out = in_work(found)
+    all_jobs = jobs(case, with_plan=False)
+    out = in_work(all_jobs)
     if out and out.next:
         text = f"{out.part.ref}: {out.next.words}"
         return StageStep(f"Rework: {text}", Urgency.FAULT)
-    fitted = [job for job in found if ReworkAct.FITTED in job.done]
-    if not fitted or any(not j.is_fitted and not j.is_left_out for j in found):
+    fitted = [job for job in all_jobs if ReworkAct.FITTED in job.done]
+    if not fitted or any(not j.is_fitted and not j.is_left_out for j in all_jobs):
         return None
     left = [after.words for after in After if after not in after_done(case)]
     if left:

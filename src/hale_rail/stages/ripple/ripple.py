@@ -134,17 +134,17 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.OPEN, f"{count} records" if count != 1 else "1 record")
 
 
-def page(case: CaseFile, asked: PageQuery) -> RipplePage:
+def page(case: CaseFile, query: PageQuery) -> RipplePage:
     """The record asked for, else the newest; under it the one asked for, else the one before."""
     records = wave_records(case)
-    wanted = int(asked.by) if is_part_id(asked.by) else 0
-    rail = asked.by if case.sheet.rail(asked.by) else ""
+    wanted = int(query.by) if is_part_id(query.by) else 0
+    rail = query.by if case.sheet.rail(query.by) else ""
     of_rail = [record for record in records if not rail or record.row.rail == rail]
     chosen = next((r for r in records if r.id == wanted), of_rail[-1] if of_rail else None)
     listed = {record.id: listed_of(case, record) for record in records}
     shown = listed[chosen.id] if chosen else None
     befores = [listed[r.id] for r in records if chosen and is_alike(r, chosen)]
-    before = _before(case, befores, shown, asked)
+    before = _before(case, befores, shown, query)
     keys = tuple(r.key for r in case.sheet.rails)
     return RipplePage(
         rail or (chosen.row.rail if chosen else (keys[0] if keys else "")),
@@ -163,20 +163,20 @@ def page(case: CaseFile, asked: PageQuery) -> RipplePage:
     )
 
 
-def _described(said: Mapping[str, Any]) -> dict[str, str]:
-    """What is said of a record, as its form's fields have it."""
+def _described(description: Mapping[str, Any]) -> dict[str, str]:
+    """What is said of a record, as its form's description have it."""
     words = {True: "yes", False: ""}
-    found = {name: f"{value:.9g}" if isinstance(value, float) else str(value)
-             for name, value in said.items()}  # fmt: skip
-    if "is_raw" in said:
-        found["is_raw"] = words[bool(said["is_raw"])]
-    if "is_ac" in said:
-        found["is_ac"] = "ac" if said["is_ac"] else "dc"
+    described = {name: f"{value:.9g}" if isinstance(value, float) else str(value)
+             for name, value in description.items()}  # fmt: skip
+    if "is_raw" in description:
+        described["is_raw"] = words[bool(description["is_raw"])]
+    if "is_ac" in description:
+        described["is_ac"] = "ac" if description["is_ac"] else "dc"
     scales = {1.0: "1", 1e-3: "1e-3", 1e-6: "1e-6", 10.0: "10"}
     for name in ("time_scale", "volt_scale"):
-        if name in said:
-            found[name] = scales.get(said[name], "")
-    return found
+        if name in description:
+            described[name] = scales.get(description[name], "")
+    return described
 
 
 def trace_of(case: CaseFile, listed: ListedRecord | None) -> dict[str, Any] | None:
@@ -199,12 +199,12 @@ def is_alike(one: WaveRecord, other: WaveRecord) -> bool:
 
 
 def _before(
-    case: CaseFile, befores: list[ListedRecord], shown: ListedRecord | None, asked: PageQuery
+    case: CaseFile, befores: list[ListedRecord], shown: ListedRecord | None, query: PageQuery
 ) -> ListedRecord | None:
     """The record to lie under: as asked; else the last of its length from before the rework."""
-    if asked.load == "none" or shown is None:
+    if query.load == "none" or shown is None:
         return None
-    wanted = int(asked.load) if is_part_id(asked.load) else 0
+    wanted = int(query.load) if is_part_id(query.load) else 0
     named = next((one for one in befores if one.record.id == wanted), None)
     if named:
         return named
@@ -243,23 +243,23 @@ def band_rows(shown: ListedRecord | None, before: ListedRecord | None) -> tuple[
 def _lines(shown: ListedRecord | None) -> tuple[SpectrumLine, ...]:
     """The named lines of the spectrum that the record reaches."""
     result = shown.result if shown else {}
-    found = []
+    lines = []
     mains, switching = result.get("mains_hz"), result.get("switching_hz")
     if mains:
-        found += [
+        lines += [
             SpectrumLine(mains, f"{mains:.0f} Hz"),
             SpectrumLine(2 * mains, f"{2 * mains:.0f} Hz"),
         ]
     if switching:
-        found.append(SpectrumLine(switching, f"{switching / 1e3:.3g} kHz"))
+        lines.append(SpectrumLine(switching, f"{switching / 1e3:.3g} kHz"))
         if result["bands"]["subharmonic"] > 0.1 * result["bands"]["switching"]:
-            found.append(SpectrumLine(switching / 2, f"{switching / 2e3:.3g} kHz"))
-    return tuple(found)
+            lines.append(SpectrumLine(switching / 2, f"{switching / 2e3:.3g} kHz"))
+    return tuple(lines)
 
 
-def is_pending(case: CaseFile, asked: PageQuery) -> bool:
+def is_pending(case: CaseFile, query: PageQuery) -> bool:
     """True while the record shown is being analysed."""
-    shown = page(case, asked).shown
+    shown = page(case, query).shown
     return shown is not None and shown.outcome.is_waiting
 
 

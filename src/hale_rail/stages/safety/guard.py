@@ -32,22 +32,22 @@ class GuardPage(Struct, frozen=True):
 
 def guard_page(case: CaseFile) -> GuardPage:
     """What the guard asks for now."""
-    found = energy(case)
-    waiting = found.next_store
+    state = energy(case)
+    waiting = state.next_store
     part = case.sheet.part(waiting.store) if waiting else None
     key = part.point(STORE).key if part else ""
     standing = case.rows.standing.get(key)
     choices = () if part else _choices(case)
     return GuardPage(
-        found.energy,
-        found.limit_volt,
+        state.energy,
+        state.limit_volt,
         part,
         key,
         standing.id if standing else None,
         waiting.volt if waiting else None,
-        not found.is_off,
+        not state.is_off,
         choices,
-        found.takes_reason,
+        state.takes_reason,
     )
 
 

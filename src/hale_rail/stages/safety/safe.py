@@ -34,12 +34,12 @@ class SafePage(Struct, frozen=True):
 
 def state(case: CaseFile) -> StageState:
     """Done while the unit is verified dead."""
-    found = energy(case)
-    if found.energy is Energy.DEAD:
-        return StageState(Status.DONE, found.energy.code)
-    if found.reason:
-        return StageState(Status.ATTENTION, f"{found.energy.code}, passed by reason")
-    return StageState(Status.ATTENTION, found.energy.code)
+    state = energy(case)
+    if state.energy is Energy.DEAD:
+        return StageState(Status.DONE, state.energy.code)
+    if state.reason:
+        return StageState(Status.ATTENTION, f"{state.energy.code}, passed by reason")
+    return StageState(Status.ATTENTION, state.energy.code)
 
 
 def page(case: CaseFile, _: PageQuery) -> SafePage:
@@ -66,10 +66,10 @@ def _words(case: CaseFile) -> str:
 
 def _meter_words(case: CaseFile) -> str:
     """Whether an ohm or ESR meter may go on, and where it may not yet."""
-    found = energy(case)
-    if found.meter_safe:
+    state = energy(case)
+    if state.meter_safe:
         return "Safe for a meter: every store rated above 5\u00a0V reads at most 5\u00a0V."
-    open_stores = [s for s in found.stores if not s.is_safe(METER_LIMIT_V)]
+    open_stores = [s for s in state.stores if not s.is_safe(METER_LIMIT_V)]
     lines = dict.fromkeys("the mains side" if s.line == TRUNK else s.line for s in open_stores)
     return f"Not yet for a meter on {', '.join(lines)}: a store there is unread, or above 5\u00a0V."
 
@@ -81,26 +81,26 @@ def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
 
 def first(case: CaseFile, _: Sequence[Point]) -> Point | None:
     """The store that is still unread or above the limit."""
-    found = energy(case)
-    waiting = found.next_store or found.next_for_meter()
+    state = energy(case)
+    waiting = state.next_store or state.next_for_meter()
     part = case.sheet.part(waiting.store) if waiting else None
     return part.point(STORE) if part else None
 
 
 def next_step(case: CaseFile) -> StageStep | None:
     """Power off when it is on, the plug out when nobody knows, else the next store."""
-    found = energy(case)
-    if found.energy is Energy.LIVE:
+    state = energy(case)
+    if state.energy is Energy.LIVE:
         text = "Power is on: log its removal when the readings are done"
         return StageStep(text, Urgency.SAFETY)
-    if found.energy is Energy.CHARGED:
-        what = "Bleed" if found.is_off else "Pull the plug, then bleed"
+    if state.energy is Energy.CHARGED:
+        what = "Bleed" if state.is_off else "Pull the plug, then bleed"
         return StageStep(f"{what} {charge_words(case)}: charged", Urgency.CHARGED)
-    if found.guard_open:
+    if state.guard_open:
         return None
-    if found.energy is Energy.UNKNOWN:
+    if state.energy is Energy.UNKNOWN:
         return StageStep("Pull the plug, then read every store", Urgency.SAFETY)
-    store = found.next_store
+    store = state.next_store
     part = case.sheet.part(store.store) if store else None
     if part is None:
         return StageStep("Read the volts where a charge can stand, and name it", Urgency.SAFETY)
@@ -109,17 +109,17 @@ def next_step(case: CaseFile) -> StageStep | None:
 
 def store_meaning(case: CaseFile, reading: Reading) -> Meaning:
     """What volts across a store say."""
-    found = energy(case)
-    held = next((s for s in found.stores if s.store == reading.target.part_id), None)
-    if held is None and found.is_off:
+    state = energy(case)
+    held = next((s for s in state.stores if s.store == reading.target.part_id), None)
+    if held is None and state.is_off:
         held = StoreState(reading.target.part_id or 0, reading.value)
-    limit = show(found.limit_volt, Unit.VOLT)
-    if not found.is_off:
-        is_low = max(abs(reading.value), abs(reading.high)) <= found.limit_volt
-        word = "live" if found.energy is Energy.LIVE else "charged"
+    limit = show(state.limit_volt, Unit.VOLT)
+    if not state.is_off:
+        is_low = max(abs(reading.value), abs(reading.high)) <= state.limit_volt
+        word = "live" if state.energy is Energy.LIVE else "charged"
         text = "A reading counts once the removal of power is logged."
         return Meaning("unproven", "not logged", text) if is_low else Meaning("failed", word, text)
-    if held is None or not held.is_below(found.limit_volt):
+    if held is None or not held.is_below(state.limit_volt):
         text = f"Above the {limit} touch limit: bleed it, then read again."
         return Meaning("failed", "charged", text)
     if not held.is_below(METER_LIMIT_V):

@@ -55,40 +55,42 @@ class IsolatePage(Struct, frozen=True):
     is_on_board: bool
 
 
-def _rail(case: CaseFile, asked: PageQuery) -> Rail | None:
-    return case.sheet.rail(rail_asked(case, asked))
+def _rail(case: CaseFile, query: PageQuery) -> Rail | None:
+    return case.sheet.rail(rail_asked(case, query))
 
 
-def page(case: CaseFile, asked: PageQuery) -> IsolatePage | None:
+def page(case: CaseFile, query: PageQuery) -> IsolatePage | None:
     """The tree of the rail with chances, and what to detach."""
     from hale_rail.core.shorts.isolate import verdict
 
-    rail = _rail(case, asked)
+    rail = _rail(case, query)
     if rail is None:
         return None
-    found = isolation(case, rail)
+    current_isolation = isolation(case, rail)
     low = shorted_rails(case)
-    names = {item.id: item.name for item in found.tree.items}
-    attached = _attached_now(case, asked, rail)
+    names = {item.id: item.name for item in current_isolation.tree.items}
+    attached = _attached_now(case, query, rail)
     return IsolatePage(
         rail=rail.key,
         rails=tuple((r.key, r.key in low) for r in case.sheet.rails),
         nodes=_nodes(case, rail, attached),
-        verdict=verdict(found) if found.readings else _FIRST.format(rail.key),
-        finding=found.finding.value,
-        move_minutes=found.next.minutes if found.next else None,
-        move_bits=found.next.bits if found.next else None,
+        verdict=verdict(current_isolation)
+        if current_isolation.readings
+        else _FIRST.format(rail.key),
+        finding=current_isolation.finding.value,
+        move_minutes=current_isolation.next.minutes if current_isolation.next else None,
+        move_bits=current_isolation.next.bits if current_isolation.next else None,
         readings=tuple(
             (r, ", ".join(names.get(i, i) for i in attached_of(r.target)))
             for r in set_readings(case).get(rail.key, ())
         ),
-        is_on_board=any(i != found.tree.root.id for i in found.shorted),
+        is_on_board=any(i != current_isolation.tree.root.id for i in current_isolation.shorted),
     )
 
 
-def _attached_now(case: CaseFile, asked: PageQuery, rail: Rail) -> frozenset[str]:
+def _attached_now(case: CaseFile, query: PageQuery, rail: Rail) -> frozenset[str]:
     """What is attached in the point that is asked for, else in the next reading's."""
-    target = asked_target(asked)
+    target = asked_target(query)
     if target is None or target.kind is not TargetKind.ITEM or target.plus != rail.key:
         return next_set(case, rail)
     return isolation(case, rail).tree.held_up(attached_of(target))
@@ -96,37 +98,41 @@ def _attached_now(case: CaseFile, asked: PageQuery, rail: Rail) -> frozenset[str
 
 def next_set(case: CaseFile, rail: Rail) -> frozenset[str]:
     """What is to be attached in the next reading: all of it at first."""
-    found = isolation(case, rail)
-    if not found.readings:
-        return found.attached
-    attached = found.attached
-    if found.next:
-        for item in found.next.detach:
-            attached -= found.tree.below(item)
-        attached |= set(found.next.reattach)
+    current_isolation = isolation(case, rail)
+    if not current_isolation.readings:
+        return current_isolation.attached
+    attached = current_isolation.attached
+    if current_isolation.next:
+        for item in current_isolation.next.detach:
+            attached -= current_isolation.tree.below(item)
+        attached |= set(current_isolation.next.reattach)
     return attached
 
 
 def _nodes(case: CaseFile, rail: Rail, attached: frozenset[str]) -> tuple[TreeNode, ...]:
-    found = isolation(case, rail)
-    tree = found.tree
-    moved = {*found.next.detach, *found.next.reattach} if found.next and found.readings else set()
+    current_isolation = isolation(case, rail)
+    tree = current_isolation.tree
+    moved = (
+        {*current_isolation.next.detach, *current_isolation.next.reattach}
+        if current_isolation.next and current_isolation.readings
+        else set()
+    )
     nodes: list[TreeNode] = []
     for item in _drawn_order(tree):
-        ohm = found.own.get(item.id)
+        ohm = current_isolation.own.get(item.id)
         turned = attached - tree.below(item.id) if item.id in attached else attached | {item.id}
         nodes.append(
             TreeNode(
                 item.id,
                 item.name,
                 item.parent,
-                found.chance[item.id],
+                current_isolation.chance[item.id],
                 ohm,
                 item.weight,
                 item.minutes,
                 item.id in attached,
                 item.id in moved,
-                found.chance[item.id] >= SETTLED,
+                current_isolation.chance[item.id] >= SETTLED,
                 set_point(tree, tree.held_up(turned)).key if item.parent else "",
             )
         )
@@ -135,13 +141,13 @@ def _nodes(case: CaseFile, rail: Rail, attached: frozenset[str]) -> tuple[TreeNo
 
 def _drawn_order(tree: Tree) -> list[TreeItem]:
     """The items depth first, so that each stands below its parent."""
-    found: list[TreeItem] = []
+    items: list[TreeItem] = []
     left = [tree.root]
     while left:
         item = left.pop(0)
-        found.append(item)
+        items.append(item)
         left = [*tree.children[item.id], *left]
-    return found
+    return items
 
 
 def state(case: CaseFile) -> StageState:
@@ -150,16 +156,16 @@ def state(case: CaseFile) -> StageState:
     return StageState(Status.ATTENTION if low else Status.DONE, ", ".join(low))
 
 
-def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
+def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:
     """What was read of the rail, then the next set."""
-    rail = _rail(case, asked)
+    rail = _rail(case, query)
     if rail is None:
         return ()
-    found = isolation(case, rail)
+    current_isolation = isolation(case, rail)
     read = [reading.point for reading in set_readings(case).get(rail.key, ())]
-    if found.readings and found.next is None:
+    if current_isolation.readings and current_isolation.next is None:
         return read
-    following = set_point(found.tree, next_set(case, rail))
+    following = set_point(current_isolation.tree, next_set(case, rail))
     return read if following in read else [*read, following]
 
 
@@ -175,12 +181,12 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
     rail = case.sheet.rail(reading.target.plus)
     if rail is None:
         return Meaning("unproven", "noted", "")
-    found = isolation(case, rail)
+    current_isolation = isolation(case, rail)
     is_short = not is_gone(reading.value)
     word = "short" if is_short else "not short"
-    if found.finding is SearchState.FOUND:
+    if current_isolation.finding is SearchState.FOUND:
         word = "found"
-    return Meaning("failed" if is_short else "good", word, verdict(found))
+    return Meaning("failed" if is_short else "good", word, verdict(current_isolation))
 
 
 STAGE = Stage(

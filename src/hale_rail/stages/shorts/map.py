@@ -42,9 +42,9 @@ class MapPage(Struct, frozen=True):
         return self.board.drawn.version if self.board else 0
 
 
-def page(case: CaseFile, asked: PageQuery) -> MapPage:
+def page(case: CaseFile, query: PageQuery) -> MapPage:
     """The map of the rail."""
-    rail = rail_asked(case, asked)
+    rail = rail_asked(case, query)
     low = shorted_rails(case)
     board = board_maps(case).get(rail)
     return MapPage(

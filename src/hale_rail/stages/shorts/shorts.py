@@ -120,14 +120,14 @@ def next_step(case: CaseFile) -> StageStep | None:
 def _of_short(case: CaseFile) -> StageStep | None:
     """What is done of the first rail that is low: lifted, replaced, traced, or isolated."""
     for rail in shorted_rails(case):
-        found = culprit(case, rail)
-        if found and found.sheet_part and not is_closed(case, rail):
-            name = found.part.name
+        current_culprit = culprit(case, rail)
+        if current_culprit and current_culprit.sheet_part and not is_closed(case, rail):
+            name = current_culprit.part.name
             text = f"{name} shorts {rail}: it is gone with its leg lifted. Close the trace"
             return StageStep(text, Urgency.PROVEN, stage_key="trace")
-        if found:
+        if current_culprit:
             point = Point(rail_target(rail), GROUND, Condition.ATTACHED)
-            return StageStep(f"Read {rail} to ground again: {found.part.name} was lifted",
+            return StageStep(f"Read {rail} to ground again: {current_culprit.part.name} was lifted",
                         Urgency.FAULT, point)  # fmt: skip
         if rail in board_maps(case):
             return StageStep(f"Trace {rail} on its map", Urgency.FAULT, stage_key="trace")

@@ -57,7 +57,7 @@ _NO_OUTCOME = AnalysisState(result={})
 
 
 class TraceCandidate(Struct, frozen=True):
-    """A part of the map with its chance, and the points where it is lifted and felt."""
+    """A part of the map with its chance, and the points to lift it and to read its warmth."""
 
     part: BoardPart
     chance: float
@@ -110,12 +110,12 @@ class TracePage(Struct, frozen=True):
         return self.shown < self.total
 
 
-def rail_asked(case: CaseFile, asked: PageQuery) -> str:
+def rail_asked(case: CaseFile, query: PageQuery) -> str:
     """The rail a page is about: as asked, else a shorted one with a map, a shorted one, any."""
     keys = [rail.key for rail in case.sheet.rails]
-    if asked.by in keys:
-        return asked.by
-    target = asked_target(asked)
+    if query.by in keys:
+        return query.by
+    target = asked_target(query)
     named = target.line if target and target.line in keys else ""
     low, drawn = shorted_rails(case), board_maps(case)
     best = [
@@ -128,20 +128,20 @@ def rail_asked(case: CaseFile, asked: PageQuery) -> str:
     return next((key for key in best if key), "")
 
 
-def asked_target(asked: PageQuery) -> Target | None:
+def asked_target(query: PageQuery) -> Target | None:
     """What the point of an address is read at; None where it names none."""
     try:
-        return parse_point(asked.at).target
+        return parse_point(query.at).target
     except InputError:
         return None
 
 
-def page(case: CaseFile, asked: PageQuery) -> TracePage:
+def page(case: CaseFile, query: PageQuery) -> TracePage:
     """The board of the rail with what its readings say."""
-    rail = rail_asked(case, asked)
+    rail = rail_asked(case, query)
     board = board_maps(case).get(rail)
     readings = board_readings(case).get(rail, ())
-    shown = int(asked.load) if asked.load.isdecimal() and len(asked.load) < 6 else len(readings)
+    shown = int(query.load) if query.load.isdecimal() and len(query.load) < 6 else len(readings)
     shown = min(shown, len(readings))
     outcome = trace_of(case, rail, shown) if board and board.map.parts else _NO_OUTCOME
     low = shorted_rails(case)
@@ -167,7 +167,7 @@ def page(case: CaseFile, asked: PageQuery) -> TracePage:
 def _candidates(
     rail: str, board: BoardOf | None, outcome: AnalysisState
 ) -> tuple[TraceCandidate, ...]:
-    found = (outcome.result or {}).get("candidates", ())
+    candidates = (outcome.result or {}).get("candidates", ())
     if board is None:
         return ()
     known = {part.id: part for part in board.map.parts}
@@ -178,7 +178,7 @@ def _candidates(
             Point(board_part(rail, c["id"]), LEG_LIFTED).key,
             Point(board_part(rail, c["id"]), WARMTH).key,
         )
-        for c in found[:_SHOWN]
+        for c in candidates[:_SHOWN]
     )
 
 
@@ -201,8 +201,8 @@ def state(case: CaseFile) -> StageState:
     open_still = [rail for rail in low if culprit(case, rail) is None]
     if open_still:
         return StageState(Status.ATTENTION, f"{', '.join(open_still)} to be traced")
-    found = [(rail, culprit(case, rail)) for rail in board_maps(case)]
-    named = [f"{rail}: {c.part.name}" for rail, c in found if c]
+    state = [(rail, culprit(case, rail)) for rail in board_maps(case)]
+    named = [f"{rail}: {c.part.name}" for rail, c in state if c]
     return StageState(Status.DONE, ", ".join(named) or "no rail is short")
 
 
@@ -211,13 +211,13 @@ def carried(case: CaseFile, rail: str) -> tuple[Part, ...]:
     return tuple(p for p in case.sheet.on_line(rail) if p.kind in _CARRIERS and not p.board)
 
 
-def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
+def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:
     """What was read on the map, then what is to be read next."""
-    rail = rail_asked(case, asked)
+    rail = rail_asked(case, query)
     board = board_maps(case).get(rail)
-    if board is None and not asked.load:
+    if board is None and not query.load:
         return [suspect.point for suspect in suspects(case, rail)]
-    if board is None or not board.map.parts or asked.load:
+    if board is None or not board.map.parts or query.load:
         return ()
     read = [reading.point for reading in board_readings(case).get(rail, ())]
     result = trace_of(case, rail).result or {}
@@ -231,9 +231,9 @@ def points(case: CaseFile, asked: PageQuery) -> Sequence[Point]:
     return read
 
 
-def is_pending(case: CaseFile, asked: PageQuery) -> bool:
+def is_pending(case: CaseFile, query: PageQuery) -> bool:
     """True while what is to be read next is being computed."""
-    rail = rail_asked(case, asked)
+    rail = rail_asked(case, query)
     board = board_maps(case).get(rail)
     return bool(board and board.map.parts) and trace_of(case, rail).is_waiting
 
@@ -246,10 +246,10 @@ def begun(case: CaseFile) -> bool:
 def spot_meaning(case: CaseFile, reading: Reading) -> Meaning:
     """What millivolts at a suspect say beside those at the others."""
     part = case.sheet.part(reading.target.part_id)
-    found = spot_verdict(case, part.line if part else "")
-    if part and found.name == part.ref:
-        return Meaning("failed", "the least", found.text)
-    return Meaning("unproven", "noted", found.text)
+    verdict = spot_verdict(case, part.line if part else "")
+    if part and verdict.name == part.ref:
+        return Meaning("failed", "the least", verdict.text)
+    return Meaning("unproven", "noted", verdict.text)
 
 
 def meaning(case: CaseFile, reading: Reading) -> Meaning:

@@ -107,13 +107,13 @@ class SoakPage(Struct, frozen=True):
 
 def page(case: CaseFile, wanted: PageQuery) -> SoakPage:
     """The soak as it stands."""
-    found = soaks(case)
+    rail_soaks = soaks(case)
     verdict = verdict_of(case)
     shown = tuple(
         DrawnSoak(
             one, soak_chart(one.samples, one.asked, one.found, *_SIZE), SHAPES[one.found.verdict]
         )
-        for one in found
+        for one in rail_soaks
     )
     rows = [row for row in case.rows.soak_rows if row.id > soak_plan(case).since]
     newest = tuple(sorted(rows, key=lambda row: (row.sample.at_s, row.id))[: -_NEWEST - 1 : -1])

@@ -51,9 +51,9 @@ def delay_s(count: int) -> float:
 
 def _network(address: str) -> str:
     try:
-        found = ipaddress.ip_address(address)
+        ipv4_address = ipaddress.ip_address(address)
     except ValueError:
         return address
-    if found.version == 4:
+    if ipv4_address.version == 4:
         return address
-    return str(ipaddress.ip_network((found, 64), strict=False))
+    return str(ipaddress.ip_network((ipv4_address, 64), strict=False))

@@ -56,12 +56,12 @@ def is_signed_in() -> bool:
     if not is_passphrase_set():
         return True
     token, now_s = str(session.get(_TOKEN, "")), time.time()
-    found = sign_ins.find(store().read(), token)
-    if found is None or found.at_s < passphrase.set_at_s(store().folder):
+    sign_in = sign_ins.find(store().read(), token)
+    if sign_in is None or sign_in.at_s < passphrase.set_at_s(store().folder):
         return False
-    if now_s - found.seen_s > IDLE_S or now_s - found.at_s > LONGEST_S:
+    if now_s - sign_in.seen_s > IDLE_S or now_s - sign_in.at_s > LONGEST_S:
         return False
-    if now_s - found.seen_s > _NOTED_EVERY_S and request.endpoint not in _BY_ITSELF:
+    if now_s - sign_in.seen_s > _NOTED_EVERY_S and request.endpoint not in _BY_ITSELF:
         with suppress(StoreError), store().jot() as connection:
             sign_ins.seen(connection, token, now_s)
     g.has_signed_in = True
@@ -70,8 +70,8 @@ def is_signed_in() -> bool:
 
 def name() -> str:
     """The bench's name, "" where none was given."""
-    found = session.get(_BENCH, "")
-    return found if isinstance(found, str) else ""
+    name = session.get(_BENCH, "")
+    return name if isinstance(name, str) else ""
 
 
 def rename(bench: str) -> None:

@@ -134,15 +134,15 @@ class MemoryForm(CaseForm):
         bits = int(text) if text.isascii() and text.isdecimal() and 1 <= int(text) <= 64 else 0
         if not bits:
             problems["bits"] = "A number of bits from 1 to 64."
-        found = []
+        words = []
         for name in ("written", "read_back"):
             try:
-                found.append(read_word(self.data[name] or "", bits or 64))
+                words.append(read_word(self.data[name] or "", bits or 64))
             except InputError as error:
                 problems[name] = str(error)
         if problems:
             raise FormError(problems)
-        return found[0], found[1], bits
+        return words[0], words[1], bits
 
 
 class SwapForm(CaseForm):
@@ -189,25 +189,25 @@ class RegulatorForm(CaseForm):
     def body(self) -> dict[str, Any]:
         """The figures; raises FormError with every field's problem."""
         problems: dict[str, str] = {}
-        found: dict[str, Any] = {"efficiency": USUAL_EFFICIENCY, "case_c": None}
+        body: dict[str, Any] = {"efficiency": USUAL_EFFICIENCY, "case_c": None}
         for name, unit in (("v_in", Unit.VOLT), ("v_out", Unit.VOLT), ("amps", Unit.AMPERE),
                            ("case_c", Unit.CELSIUS)):  # fmt: skip
             text = self.data[name] or ""
             if name == "case_c" and not text.strip():
                 continue
             try:
-                found[name] = read(text, unit, allow_words=False).value
+                body[name] = read(text, unit, allow_words=False).value
             except InputError as error:
                 problems[name] = str(error)
         share = (self.efficiency.data or "").rstrip("% ").strip()
         if share:
             try:
-                found["efficiency"] = plain_number(share) / 100
+                body["efficiency"] = plain_number(share) / 100
             except InputError:
                 problems["efficiency"] = "Per cent, such as 85."
         if problems:
             raise FormError(problems)
-        return found
+        return body
 
 
 class TakeBackForm(CaseForm):

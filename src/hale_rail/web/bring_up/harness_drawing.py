@@ -44,16 +44,16 @@ def _face(page: HarnessPage) -> str:
 
 
 def _source(page: HarnessPage, feeds: dict[int, float]) -> str:
-    found = ""
+    source = ""
     for index, feed in enumerate(page.facts.feeds):
         y = feeds[index]
         amps = f"{feed.amps:g} A" if feed.amps is not None else ""
-        found += f'<rect class="feed" x="{_SOURCE}" y="{y - 13}" width="150" height="26" rx="3"/>'
-        found += _text(_SOURCE + 8, y + 5, feed.name, "rail")
+        source += f'<rect class="feed" x="{_SOURCE}" y="{y - 13}" width="150" height="26" rx="3"/>'
+        source += _text(_SOURCE + 8, y + 5, feed.name, "rail")
         gauge = "conductors" if feed.awg is None else f"AWG {feed.awg}"
         words = f"{amps} · {feed.conductors} × {gauge}".removeprefix(" · ")
-        found += _text(_SOURCE + 142, y + 5, words, "small end")
-    return found
+        source += _text(_SOURCE + 142, y + 5, words, "small end")
+    return source
 
 
 def _wire(wire: Wire | None, feeds: dict[int, float], y: float) -> str:
@@ -77,25 +77,25 @@ def _wire(wire: Wire | None, feeds: dict[int, float], y: float) -> str:
 def _pin(page: HarnessPage, facts: PinFacts, index: int, y: float, is_here: bool) -> str:
     pin = facts.pin
     shape = _SHAPES.get(facts.verdict, "unseen")
-    found = f'<g class="pin {shape}{" here" if is_here else ""}">'
-    found += f'<rect x="{_TARGET}" y="{y - 11:.1f}" width="{_CELL}" height="22" rx="2"/>'
+    text = f'<g class="pin {shape}{" here" if is_here else ""}">'
+    text += f'<rect x="{_TARGET}" y="{y - 11:.1f}" width="{_CELL}" height="22" rx="2"/>'
     if is_here:
-        found += f'<rect class="ring" x="{_TARGET - 5}" y="{y - 16:.1f}" width="40" height="32"/>'
-    found += _text(_TARGET + _CELL / 2, y + 5, pin.name, "name") + "</g>"
+        text += f'<rect class="ring" x="{_TARGET - 5}" y="{y - 16:.1f}" width="40" height="32"/>'
+    text += _text(_TARGET + _CELL / 2, y + 5, pin.name, "name") + "</g>"
     if index == 0:
-        found += f'<path class="first" d="M{_TARGET - 1} {y - 20:.1f}l6 6 -6 6 -6 -6z"/>'
+        text += f'<path class="first" d="M{_TARGET - 1} {y - 20:.1f}l6 6 -6 6 -6 -6z"/>'
     what = {PinKind.SIGNAL: "signal", PinKind.NC: "not connected"}.get(pin.kind)
     what = what or pin.rail_name
     is_missing = pin.kind is PinKind.RAIL and page.facts.plan is not None and pin.name not in {
         wire.pin.name for wire in page.facts.plan.wires
     }  # fmt: skip
     if is_missing:
-        found += f'<path class="loose" d="M{_TARGET - 8} {y:.1f}h-34m0 -6v12"/>'
-        found += _text(_TARGET - 48, y + 5, "missing", "missing end")
+        text += f'<path class="loose" d="M{_TARGET - 8} {y:.1f}h-34m0 -6v12"/>'
+        text += _text(_TARGET - 48, y + 5, "missing", "missing end")
     amps = f" {pin.amps:g} A" if pin.amps else ""
-    found += _text(_TARGET + 42, y + 5, f"{what}{amps}", "rail")
-    found += _text(_TARGET + 160, y + 5, _read(facts), f"figure {shape}")
-    return found + _text(_TARGET + 322, y + 5, facts.colour, "small")
+    text += _text(_TARGET + 42, y + 5, f"{what}{amps}", "rail")
+    text += _text(_TARGET + 160, y + 5, _read(facts), f"figure {shape}")
+    return text + _text(_TARGET + 322, y + 5, facts.colour, "small")
 
 
 def _read(facts: PinFacts) -> str:

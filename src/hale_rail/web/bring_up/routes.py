@@ -120,10 +120,10 @@ def whose_list(number: str) -> ResponseReturnValue:
 @continuity_blueprint.get("/continuity/<key>.csv")
 def list_csv(number: str, key: str) -> ResponseReturnValue:
     """A list as a file."""
-    found = list_of(case_of(number), key)
-    if found is None:
+    facts = list_of(case_of(number), key)
+    if facts is None:
         raise NotFoundError("There is no such list in this case.")
-    text = pairs_csv(pair.pair for pair in found.pairs)
+    text = pairs_csv(pair.pair for pair in facts.pairs)
     return file_response(text, "text/csv", f"{number}-list.csv")
 
 

@@ -36,8 +36,8 @@ Route = TypeVar("Route", bound=Callable[..., ResponseReturnValue])
 
 def store() -> Store:
     """The data folder that this application serves."""
-    found: Store = current_app.config["STORE"]
-    return found
+    store: Store = current_app.config["STORE"]
+    return store
 
 
 def case_of(number: str) -> CaseFile:
@@ -52,7 +52,7 @@ def asked() -> PageQuery:
     args = request.args
     return PageQuery(
         args.get("at", ""),
-        args.get("said", type=addresses.whole),
+        args.get("saved", type=addresses.whole),
         args.get("load", ""),
         args.get("by", ""),
     )
@@ -165,12 +165,12 @@ def _context(
 
 
 def redirect_to_stage(
-    number: str, stage: Stage, at: str = "", said: int | None = None, by: str = ""
+    number: str, stage: Stage, at: str = "", saved: int | None = None, by: str = ""
 ) -> ResponseReturnValue:
     """After a change: htmx gets the new page's part at once, a plain form is sent on."""
-    target = addresses.stage(number, stage.key, at, said, by)
+    target = addresses.stage(number, stage.key, at, saved, by)
     if is_fragment():
-        return show_stage(number, stage, PageQuery(at, said, "", by), push=target)
+        return show_stage(number, stage, PageQuery(at, saved, "", by), push=target)
     return redirect(target, 303)
 
 

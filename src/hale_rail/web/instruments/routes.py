@@ -48,13 +48,13 @@ class FamilyForm(Form):
 def _page(
     typed: FormState = NOTHING_TYPED,
     code: int = 200,
-    asked: int = 0,
-    said: str = "",
+    number: int = 0,
+    text: str = "",
     failed: str = "",
 ) -> ResponseReturnValue:
     page = shown.page(store())
     return render_template(
-        "instruments/page.html", page=page, typed=typed, asked=asked, said=said, failed=failed,
+        "instruments/page.html", page=page, typed=typed, asked=number, said=text, failed=failed,
         words=shown.procedure_words, sample=shown.SAMPLE,
     ), code  # fmt: skip
 
@@ -80,9 +80,9 @@ def ask() -> ResponseReturnValue:
     """Ask an instrument who it is; what it answers, or does instead, is shown."""
     which = OneForm.parsed().instrument.data or 0
     try:
-        return _page(asked=which, said=capturing.ask_who(store(), which))
+        return _page(number=which, text=capturing.ask_who(store(), which))
     except InstrumentError as error:
-        return _page(asked=which, failed=str(error))
+        return _page(number=which, failed=str(error))
 
 
 @blueprint.post("/assign")

@@ -58,10 +58,10 @@ def prove(number: str) -> ResponseReturnValue:
 @blueprint.get("/documents/<int:document>")
 def file(number: str, document: int) -> ResponseReturnValue:
     """The drawing itself, as what it was found to be; a PDF is handed over, never shown by us."""
-    path, found = drawings.file_of(store(), number, document)
-    is_pdf = found.media_type == PDF
+    path, current_document = drawings.file_of(store(), number, document)
+    is_pdf = current_document.media_type == PDF
     ending = "pdf" if is_pdf else "jpg"
-    response = send_file(path, mimetype=found.media_type, max_age=0)
+    response = send_file(path, mimetype=current_document.media_type, max_age=0)
     how = "attachment" if is_pdf else "inline"
     response.headers["Content-Disposition"] = f'{how}; filename="drawing-{document}.{ending}"'
     return response

@@ -51,8 +51,8 @@ def rerender(typed: FormState, code: int) -> ResponseReturnValue:
     for name, text in typed.problems.items():
         if name in form:
             form[name].errors = [text]
-    found, problem = _preview(form)
-    return _page(form, found, problem or typed.problems.get("", "")), code
+    preview, problem = _preview(form)
+    return _page(form, preview, problem or typed.problems.get("", "")), code
 
 
 def rerender_file(typed: FormState, code: int) -> ResponseReturnValue:
@@ -71,24 +71,24 @@ def rerender_bundle(typed: FormState, code: int) -> ResponseReturnValue:
     return _page(_usual_form(), bundle_problem=problem), code
 
 
-def taken_in(taken: ImportedCase) -> ResponseReturnValue:
+def taken_in(case: ImportedCase) -> ResponseReturnValue:
     """The page with what came of a bundle."""
-    return _page(_usual_form(), taken=taken)
+    return _page(_usual_form(), case=case)
 
 
 @blueprint.post("/preview")
 def preview() -> ResponseReturnValue:
     """What is understood of the pasted list, without opening anything."""
     form = NewCaseForm()
-    found, problem = _preview(form)
+    preview, problem = _preview(form)
     if request.headers.get("HX-Target") == "preview":
         return render_template(
             "intake/new_case/_preview.html",
-            preview=found,
+            preview=preview,
             list_problem=problem,
-            dropped=_dropped(found),
+            dropped=_dropped(preview),
         )
-    return _page(form, found, problem)
+    return _page(form, preview, problem)
 
 
 @blueprint.post("/symptoms")
@@ -113,14 +113,14 @@ def _meant(form: NewCaseForm) -> tuple[Symptom, ...]:
 def create() -> ResponseReturnValue:
     """Open the case; lines that cannot be used are mended first, or left out on purpose."""
     form = NewCaseForm.parsed()
-    found, problem = _preview(form)
+    preview, problem = _preview(form)
     if problem:
         raise FormError({"parts": problem})
-    if found and found.problems and not form.leave_out.data:
+    if preview and preview.problems and not form.leave_out.data:
         raise FormError(
             {
-                "parts": f"{len(found.problems)} of the lines below cannot be used. Mend them, or "
-                "tick to leave them out; they stay in the case's log."
+                "parts": f"{len(preview.problems)} of the lines below cannot be used. Mend them, "
+                "or tick to leave them out; they stay in the case's log."
             }
         )
     number = cases.open_new(store(), _typed(form))
@@ -155,13 +155,13 @@ def _takes() -> dict[str, Take]:
     }
 
 
-def _dropped(found: Preview | None) -> set[str]:
+def _dropped(preview: Preview | None) -> set[str]:
     """What is ticked of the start's parts and rails; all or none by one press."""
-    if found is None:
+    if preview is None:
         return set()
     press = request.form.get("rest", "")
     if press == "drop":
-        return {p.ref for p in found.unnamed} | {rail.key for rail in found.unnamed_rails}
+        return {p.ref for p in preview.unnamed} | {rail.key for rail in preview.unnamed_rails}
     ticked = request.form.getlist("drop") + request.form.getlist("drop-rail")
     return set() if press == "keep" else set(ticked)
 
@@ -179,11 +179,11 @@ def _preview(form: NewCaseForm) -> tuple[Preview | None, str]:
 
 def _page(
     form: NewCaseForm,
-    found: Preview | None = None,
+    preview: Preview | None = None,
     problem: str = "",
     file_form: FileCaseForm | None = None,
     bundle_problem: str = "",
-    taken: ImportedCase | None = None,
+    case: ImportedCase | None = None,
 ) -> str:
     connection = store().read()
     form.unit_type.choices = [
@@ -195,10 +195,10 @@ def _page(
         "intake/new_case/page.html",
         form=form,
         bundle_problem=bundle_problem,
-        taken=taken,
+        taken=case,
         file_form=file_form or FileCaseForm(formdata=None, file_number=suggest_number(store())),
-        preview=found,
-        dropped=_dropped(found),
+        preview=preview,
+        dropped=_dropped(preview),
         list_problem=problem,
         meant=_meant(form),
         said=form.symptoms.data or (),

@@ -99,13 +99,13 @@ def parts(number: str) -> ResponseReturnValue:
     """Preview or add a pasted list to the case's sheet."""
     form = PartsForm.parsed()
     text = form.parts.data or ""
-    found = beside(case_of(number).sheet, text)
+    preview = beside(case_of(number).sheet, text)
     if request.form.get("do") != "add":
         typed = FormState("parts", request.form.to_dict())
-        return show_stage(number, intake.STAGE, PageQuery(), typed, preview=found)
-    if not (found.parts or found.rails):
+        return show_stage(number, intake.STAGE, PageQuery(), typed, preview=preview)
+    if not (preview.parts or preview.rails):
         raise FormError({"parts": "There is no part or rail in this list."})
-    if found.problems and not form.leave_out.data:
+    if preview.problems and not form.leave_out.data:
         raise FormError({"parts": "Mend the lines marked below, or tick to leave them out."})
     sheets.add_parts(store(), number, text)
     return redirect_to_stage(number, cold.STAGE)

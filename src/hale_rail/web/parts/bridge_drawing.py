@@ -29,17 +29,17 @@ _NAMES = (
 def draw_bridge(facts: PartFacts) -> Markup:
     """The four junctions: a diode each, its volts forward, and a sign for its state."""
     readings = _readings(facts)
-    parts, said = [], []
+    parts, bridge = [], []
     for pair, (start, end) in _ENDS.items():
         reason = state(facts.part, pair, readings)
         shape = reason.argues.value if reason.argues else "unseen"
         parts.append(_diode(start, end, shape, readings.both_ways(DIODE, pair)))
-        said.append(f"{pair.words}: {reason.text}")
+        bridge.append(f"{pair.words}: {reason.text}")
     for words, x, y, anchor in _NAMES:
         parts.append(
             f'<text class="terminal" x="{x}" y="{y}" text-anchor="{anchor}">{words}</text>'
         )
-    label = f"Junctions of {facts.part.ref}, forward and reversed. {' '.join(said)}"
+    label = f"Junctions of {facts.part.ref}, forward and reversed. {' '.join(bridge)}"
     return Markup(
         '<svg class="bridge" viewBox="0 0 260 162" role="img" '
         f'aria-label="{escape(label)}">{"".join(parts)}</svg>'
@@ -48,13 +48,13 @@ def draw_bridge(facts: PartFacts) -> Markup:
 
 def _readings(facts: PartFacts) -> PartReadings:
     """The newest drop of each pair; a lifted one outranks one in circuit."""
-    taken = {}
+    readings = {}
     for condition in (Condition.IN_CIRCUIT, Condition.LIFTED):
         for r in facts.readings:
             if r.procedure is DIODE and r.condition is condition:
                 is_lifted = condition is Condition.LIFTED
-                taken[(DIODE.code, r.target.pair)] = MeasuredValue(r.value, is_lifted, r.digit)
-    return PartReadings(taken)
+                readings[(DIODE.code, r.target.pair)] = MeasuredValue(r.value, is_lifted, r.digit)
+    return PartReadings(readings)
 
 
 def _diode(

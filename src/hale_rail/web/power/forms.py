@@ -45,24 +45,24 @@ class PowerPlanForm(CaseForm):
 
     def chosen(self) -> dict[str, Any]:
         """What is chosen, as the store keeps it; raises FormError with every field's problem."""
-        found: dict[str, Any] = {"limiter": self.limiter.data or ""}
+        chosen: dict[str, Any] = {"limiter": self.limiter.data or ""}
         problems: dict[str, str] = {}
         for name, unit in _UNITS.items():
             text = self.data[name] or ""
             try:
                 if text.strip():
-                    found[name] = _above_zero(text, unit)
+                    chosen[name] = _above_zero(text, unit)
             except InputError as error:
                 problems[name] = str(error)
         share = (self.share.data or "").strip().rstrip("%").replace(",", ".").strip()
         if share:
             try:
-                found["share"] = float(share) / 100
+                chosen["share"] = float(share) / 100
             except ValueError:
                 problems["share"] = "A number of per cent, such as 15."
         if problems:
             raise FormError(problems)
-        return found
+        return chosen
 
 
 def _above_zero(text: str, unit: Unit) -> float:

@@ -95,14 +95,14 @@ def _load(load: Mapping[str, Any] | None, y: float) -> str:
 
 def _boards(boards: tuple[str, ...], count: int) -> str:
     tall = (count * _ROW - 2) / len(boards)
-    found = ""
+    text = ""
     for index, name in enumerate(boards):
         y = _TOP - 8 + index * tall
         newest = " newest" if index == len(boards) - 1 else ""
-        found += f'<rect class="board-box{newest}" x="{_LOAD}" y="{y:.1f}" width="180" '
-        found += f'height="{tall - 6:.1f}"/>'
-        found += _text(_LOAD + 90, y + tall / 2 + 2, name)
-    return found
+        text += f'<rect class="board-box{newest}" x="{_LOAD}" y="{y:.1f}" width="180" '
+        text += f'height="{tall - 6:.1f}"/>'
+        text += _text(_LOAD + 90, y + tall / 2 + 2, name)
+    return text
 
 
 def _box(x: float, y: float, wide: float, tall: float, words: str) -> str:

@@ -92,11 +92,11 @@ def start() -> ResponseReturnValue:
 
 
 def _end(number: str, typed: FormState = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
-    found = shown.end_page(case_of(number))
-    if found is None:
+    page = shown.end_page(case_of(number))
+    if page is None:
         raise NotFoundError("That is no case of practice.")
     return render_template(
-        "practice/end.html", page=found, typed=typed, told_nothing=shown.told_nothing
+        "practice/end.html", page=page, typed=typed, told_nothing=shown.told_nothing
     ), code
 
 

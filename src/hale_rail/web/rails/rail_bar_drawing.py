@@ -49,21 +49,21 @@ def _tick(tick: Tick, middle: float, below: float) -> str:
     x = _x(tick.middle)
     size = 11 if tick.is_latest else 7
     kind = f"tick {tick.shape}" + (" latest" if tick.is_latest else "")
-    found = f'<g class="{kind}">'
+    text = f'<g class="{kind}">'
     left, right = _x(tick.low - tick.error), _x(tick.high + tick.error)
-    found += f'<path class="whisker" d="M{left:.1f} {middle}H{right:.1f}"/>'
+    text += f'<path class="whisker" d="M{left:.1f} {middle}H{right:.1f}"/>'
     for end in (left, right):
-        found += f'<path class="whisker" d="M{end:.1f} {middle - 5}v10"/>'
+        text += f'<path class="whisker" d="M{end:.1f} {middle - 5}v10"/>'
     if tick.high > tick.low:
-        found += f'<path class="jump" d="M{_x(tick.low):.1f} {middle}H{_x(tick.high):.1f}"/>'
-    found += f'<path class="body" d="M{x:.1f} {middle - size}l{size} {size}l-{size} {size}'
-    found += f'l-{size} -{size}z"/>'
-    found += f'<path class="leader" d="M{x:.1f} {middle + size}V{below - 9:.1f}"/>'
+        text += f'<path class="jump" d="M{_x(tick.low):.1f} {middle}H{_x(tick.high):.1f}"/>'
+    text += f'<path class="body" d="M{x:.1f} {middle - size}l{size} {size}l-{size} {size}'
+    text += f'l-{size} -{size}z"/>'
+    text += f'<path class="leader" d="M{x:.1f} {middle + size}V{below - 9:.1f}"/>'
     beyond = " ▸" if tick.is_beyond and tick.low > 0 else ("◂ " if tick.is_beyond else "")
     words = f"{beyond}{tick.label}" if beyond.startswith("◂") else f"{tick.label}{beyond}"
     side = "end" if x > _WIDE * 0.72 else "start"
     shift = -6 if side == "end" else 6
-    return found + (
+    return text + (
         f'<text class="{side}" x="{x + shift:.1f}" y="{below:.1f}">{escape(words)}</text></g>'
     )
 

@@ -35,11 +35,11 @@ def trim(number: str) -> ResponseReturnValue:
         problem = str(error) if text.strip() else ""
         return render_template("rails/_trim_figure.html", trim=None, problem=problem)
     rail = case.sheet.rail(point.target.rail)
-    found = None
+    trim = None
     if rail:
         typed = rail_reading_of(case, rail, point, meant)
-        found = rails.trim_of(case, rail, point.condition, typed)
-    return render_template("rails/_trim_figure.html", trim=found, problem="")
+        trim = rails.trim_of(case, rail, point.condition, typed)
+    return render_template("rails/_trim_figure.html", trim=trim, problem="")
 
 
 @blueprint.post("/do/power-good", endpoint="power-good")

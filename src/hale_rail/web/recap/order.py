@@ -95,17 +95,17 @@ def _numbers(planned: Planned) -> list[str]:
 def _minded(planned: Planned) -> dict[str, list[str]]:
     """What is to be minded, each thing once, with the positions that it is about."""
     names = names_of(planned)
-    found: dict[str, list[str]] = {}
+    minded: dict[str, list[str]] = {}
     for position, texts in planned.plan(OWN).get("flags", {}).items():
         for text in texts:
-            found.setdefault(text, []).append(names[position])
-    return found
+            minded.setdefault(text, []).append(names[position])
+    return minded
 
 
 def _apart(planned: Planned, currency: str) -> list[tuple[str, str]]:
     """What each case would cost by itself, where several are bought for."""
-    found = planned.result.get("plans", {})
-    return [(name, money(p["total"], currency)) for name, p in found.items() if name != OWN]
+    apart = planned.result.get("plans", {})
+    return [(name, money(p["total"], currency)) for name, p in apart.items() if name != OWN]
 
 
 def rerender(typed: FormState, code: int) -> ResponseReturnValue:
@@ -154,8 +154,11 @@ def as_xlsx() -> ResponseReturnValue:
 def as_json() -> ResponseReturnValue:
     """The whole plan as JSON."""
     planned = _planned()
-    found = {"plan": planned.plan(OWN), "positions": planned.inputs.get("demands", {}).get(OWN, [])}
-    text = json.dumps(found, ensure_ascii=False, indent=2)
+    fields = {
+        "plan": planned.plan(OWN),
+        "positions": planned.inputs.get("demands", {}).get(OWN, []),
+    }
+    text = json.dumps(fields, ensure_ascii=False, indent=2)
     return file_response(text, "application/json", "plan.json")
 
 

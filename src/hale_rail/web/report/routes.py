@@ -114,19 +114,19 @@ def _newest(case: CaseFile) -> tuple[Report, int | None]:
 
 
 def _issued(case: CaseFile, issued: int) -> Report:
-    found = next((r for r in issued_reports(case) if r.id == issued), None)
-    if found is None:
+    report = next((r for r in issued_reports(case) if r.id == issued), None)
+    if report is None:
         raise NotFoundError(f"{case.number} has no such report.")
-    return from_json(found.body)
+    return from_json(report.body)
 
 
 def _page(case: CaseFile, shown: Report, issued: int | None = None) -> ResponseReturnValue:
     sheet = sheets.load(store().read(), case.case.sheet_id, shown.sheet_version)
-    found, whole = blocks(shown), request.args.get("whole") == "1"
+    titles, whole = blocks(shown), request.args.get("whole") == "1"
     return render_template(
         "report/page.html", number=case.number, report=shown, sheet=sheet, issued=issued,
-        report_blocks=found, whole=whole, screen_rows=SCREEN_ROWS,
-        is_cut=not whole and longest(found) > SCREEN_ROWS,
+        report_blocks=titles, whole=whole, screen_rows=SCREEN_ROWS,
+        is_cut=not whole and longest(titles) > SCREEN_ROWS,
     )  # fmt: skip
 
 

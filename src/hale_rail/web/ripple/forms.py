@@ -77,7 +77,7 @@ class WaveForm(CaseForm):
 
     def said(self) -> dict[str, Any]:
         """What is said, as the store keeps it; raises FormError with every field's problem."""
-        found: dict[str, Any] = {"load": self.load.data or ""}
+        fields: dict[str, Any] = {"load": self.load.data or ""}
         problems: dict[str, str] = {}
         for name in self.data:
             text = self.data[name]
@@ -85,14 +85,14 @@ class WaveForm(CaseForm):
             if reader is None or not isinstance(text, str) or not text.strip(" "):
                 continue
             try:
-                found[name] = reader(name, text)
+                fields[name] = reader(name, text)
             except InputError as error:
                 problems[name] = str(error)
-        if found.get("is_raw") and "nominal_v" not in found and "nominal_v" not in problems:
+        if fields.get("is_raw") and "nominal_v" not in fields and "nominal_v" not in problems:
             problems["nominal_v"] = "About how many volts stand at the raw filter?"
         if problems:
             raise FormError(problems)
-        return found
+        return fields
 
 
 def _quantity(name: str, text: str) -> float:

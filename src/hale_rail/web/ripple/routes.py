@@ -36,12 +36,12 @@ blueprint = stage_blueprint(ripple.STAGE)
 def wave(number: str) -> ResponseReturnValue:
     """Take a record in."""
     form = WaveForm.parsed()
-    said = form.said()
+    wave = form.said()
     upload = request.files.get("wave")
     if upload is None or not upload.filename:
         raise InputError("Choose a file: CSV of an oscilloscope, or WAV.", field="wave")
     record = actions.take(
-        store(), number, form.rail.data or "", upload.filename, upload.stream, said
+        store(), number, form.rail.data or "", upload.filename, upload.stream, wave
     )
     return redirect_to_stage(number, ripple.STAGE, by=str(record))
 
@@ -90,8 +90,8 @@ def view(number: str, record: int) -> ResponseReturnValue:
 @blueprint.get("/waves/<int:record>/wave.csv")
 def as_csv(number: str, record: int) -> ResponseReturnValue:
     """The record's seconds and volts."""
-    found, split = _split(number, record)
-    name = f"{number}-{found.row.rail.replace(' ', '')}-{record}.csv"
+    wave_record, split = _split(number, record)
+    name = f"{number}-{wave_record.row.rail.replace(' ', '')}-{record}.csv"
     headers = {"Content-Disposition": f'attachment; filename="{_plain(name)}"'}
     return Response(wave_rows(split), mimetype="text/csv", headers=headers)
 
@@ -121,15 +121,15 @@ def _plain(name: str) -> str:
 
 
 def _record(number: str, record: int) -> WaveRecord:
-    found = next((r for r in wave_records(case_of(number)) if r.id == record), None)
-    if found is None:
+    wave_record = next((r for r in wave_records(case_of(number)) if r.id == record), None)
+    if wave_record is None:
         raise NotFoundError("There is no such record in this case.")
-    return found
+    return wave_record
 
 
 def _split(number: str, record: int) -> tuple[WaveRecord, Split]:
-    found = _record(number, record)
-    split = split_of(case_of(number), found)
+    wave_record = _record(number, record)
+    split = split_of(case_of(number), wave_record)
     if split is None:
         raise NotFoundError("This record is still being looked at.")
-    return found, split
+    return wave_record, split

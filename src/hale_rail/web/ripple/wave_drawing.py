@@ -53,13 +53,13 @@ def _envelope(trace: Mapping[str, Any], low: float, high: float, share: float) -
 def _grid(low: float, high: float, length_s: float) -> str:
     step = nice_step(high - low, 5)
     first = math.ceil(low / step)
-    found = ""
+    grid = ""
     for n in range(first, math.floor(high / step) + 1):
         y = _TALL * (high - n * step) / (high - low)
-        found += f'<path class="rule" d="M0 {y:.1f}H{_WIDE:g}"/>'
-        found += f'<text x="4" y="{y - 3:.1f}">{escape(show(n * step, Unit.VOLT, 3))}</text>'
+        grid += f'<path class="rule" d="M0 {y:.1f}H{_WIDE:g}"/>'
+        grid += f'<text x="4" y="{y - 3:.1f}">{escape(show(n * step, Unit.VOLT, 3))}</text>'
     end = escape(show(length_s, Unit.SECOND, 3))
-    return found + f'<text class="end" x="{_WIDE - 4:g}" y="{_TALL - 6:g}">{end}</text>'
+    return grid + f'<text class="end" x="{_WIDE - 4:g}" y="{_TALL - 6:g}">{end}</text>'
 
 
 def nice_step(span: float, count: int) -> float:

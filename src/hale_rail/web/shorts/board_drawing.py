@@ -91,13 +91,13 @@ def _ground(scene: _Scene, page: TracePage) -> str:
 
 def _copper(scene: _Scene, layer: Layer, name: str) -> str:
     """The segments of a net as lines of their width."""
-    found = []
+    copper = []
     for track in layer.tracks:
         a, b = scene.at(track.a), scene.at(track.b)
         if a and b:
             width = max((track.width_mm or _USUAL_MM) * scene.scale, _THINNEST)
-            found.append(_line(f"copper {name}", a, b, width))
-    return "".join(found)
+            copper.append(_line(f"copper {name}", a, b, width))
+    return "".join(copper)
 
 
 def _line(name: str, a: tuple[float, float], b: tuple[float, float], width: float) -> str:
@@ -107,15 +107,15 @@ def _line(name: str, a: tuple[float, float], b: tuple[float, float], width: floa
 
 def _flows(scene: _Scene, page: TracePage) -> str:
     """Current along the copper, as thick as its amperes."""
-    found = []
+    flows = []
     flow = page.result.get("flow", ())
     most = max((abs(one["amps"]) for one in flow), default=0.0)
     for one in flow:
         a, b = scene.at(one["a"]), scene.at(one["b"])
         share = abs(one["amps"]) / most if most else 0.0
         if a and b and share > _STILL:
-            found.append(_line("flow", a, b, 1.5 + 4.5 * share))
-    return "".join(found)
+            flows.append(_line("flow", a, b, 1.5 + 4.5 * share))
+    return "".join(flows)
 
 
 def _arcs(scene: _Scene, page: TracePage) -> str:
@@ -151,8 +151,8 @@ def _arc(scene: _Scene, reading: Reading, is_obeyed: bool, along: float) -> str:
 
 def _parts(scene: _Scene, page: TracePage) -> str:
     """Each part beside its pad, its outline as large and as full as its chance."""
-    found = sorted(_placed(scene, page), key=lambda placed: placed.share)
-    return "".join(_part(placed) for placed in found)
+    placeds = sorted(_placed(scene, page), key=lambda placed: placed.share)
+    return "".join(_part(placed) for placed in placeds)
 
 
 class _Placed(Struct, frozen=True):
@@ -170,7 +170,7 @@ def _placed(scene: _Scene, page: TracePage) -> list[_Placed]:
     by_pad: dict[str, list[BoardPart]] = {}
     for part in scene.board.parts:
         by_pad.setdefault(part.rail_pad, []).append(part)
-    found = []
+    placed = []
     for pad, parts in by_pad.items():
         at = scene.at(pad)
         for place, part in enumerate(parts):
@@ -178,8 +178,8 @@ def _placed(scene: _Scene, page: TracePage) -> list[_Placed]:
             size = _PART + _MORE * math.sqrt(share)
             if at:
                 x = at[0] + (place - (len(parts) - 1) / 2) * 2.3 * size
-                found.append(_Placed(part, share, x, at[1] - size - 5, size))
-    return found
+                placed.append(_Placed(part, share, x, at[1] - size - 5, size))
+    return placed
 
 
 def _part(placed: _Placed) -> str:
@@ -214,17 +214,17 @@ def _names(scene: _Scene, page: TracePage) -> str:
 def _pads(scene: _Scene, page: TracePage) -> str:
     """Pads, those that were probed filled."""
     read = set()
-    for said in page.said:
-        if said.reading.procedure is BOARD_DROP:
-            ends = ends_of(said.reading.target)
+    for line in page.said:
+        if line.reading.procedure is BOARD_DROP:
+            ends = ends_of(line.reading.target)
             read |= {ends.plus, ends.minus}
-    found = []
+    pads = []
     for pad in _all_pads(scene.board):
         at = scene.at(pad.id)
         if at:
             name = "pad read" if pad.id in read else "pad"
-            found.append(f"<g><title>pad {escape(pad.id)}</title>{circle(name, *at, 4.2)}</g>")
-    return "".join(found)
+            pads.append(f"<g><title>pad {escape(pad.id)}</title>{circle(name, *at, 4.2)}</g>")
+    return "".join(pads)
 
 
 def _all_pads(board: BoardMap) -> tuple[Pad, ...]:
@@ -233,15 +233,15 @@ def _all_pads(board: BoardMap) -> tuple[Pad, ...]:
 
 def _elsewhere(scene: _Scene, page: TracePage) -> str:
     """Pads where something shorts that is no part drawn."""
-    found = ""
+    elsewhere = ""
     for one in page.result.get("elsewhere_pads", ()):
         at = scene.at(one["pad"])
         if at and one["probability"] >= _NAMED:
             share = one["probability"]
             radius = _PART + _MORE * math.sqrt(share)
-            found += circle("elsewhere", *at, radius)
-            found += text("part-name", at[0], at[1] - radius - 5, f"? {chance_words(share)}")
-    return found
+            elsewhere += circle("elsewhere", *at, radius)
+            elsewhere += text("part-name", at[0], at[1] - radius - 5, f"? {chance_words(share)}")
+    return elsewhere
 
 
 def _leads(scene: _Scene, page: TracePage) -> str:

@@ -192,8 +192,8 @@ def readings(number: str) -> ResponseReturnValue:
 @blueprint.get("/board.jpg")
 def picture(number: str) -> ResponseReturnValue:
     """The photo under the map; always sent as the JPEG it was re-encoded to."""
-    found = _asked_map(number).map.picture
-    path = photos.path_of(store().folder, found.sha256) if found and found.sha256 else None
+    photo = _asked_map(number).map.picture
+    path = photos.path_of(store().folder, photo.sha256) if photo and photo.sha256 else None
     if path is None or not path.exists():
         raise NotFoundError("There is no photo under this map.")
     return send_file(path, mimetype="image/jpeg", max_age=0)

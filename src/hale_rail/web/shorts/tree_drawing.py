@@ -34,16 +34,16 @@ def draw_tree(page: IsolatePage, number: str) -> Markup:
 
 def _places(nodes: Sequence[TreeNode]) -> dict[str, tuple[float, float]]:
     """Where each item stands; a chain stays in one row, a second child begins the next."""
-    found: dict[str, tuple[float, float]] = {}
+    places: dict[str, tuple[float, float]] = {}
     used: dict[str, int] = {}
     row = 0
     for node in nodes:
         if used.get(node.parent, 0):
             row += 1
         used[node.parent] = used.get(node.parent, 0) + 1
-        left = found[node.parent][0] + _STEP if node.parent else 0.0
-        found[node.id] = (left + (_GAP if _is_apart(node, nodes) else 0.0), row * _ROW)
-    return found
+        left = places[node.parent][0] + _STEP if node.parent else 0.0
+        places[node.id] = (left + (_GAP if _is_apart(node, nodes) else 0.0), row * _ROW)
+    return places
 
 
 def _is_apart(node: TreeNode, nodes: Sequence[TreeNode]) -> bool:

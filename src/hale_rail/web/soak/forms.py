@@ -72,17 +72,17 @@ class SoakRowForm(CaseForm):
         problems: dict[str, str] = {}
         at_s = _read("moment", self.moment.data, read_local, problems)
         heat = _optional("celsius", self.celsius.data, Unit.CELSIUS, problems)
-        found = []
+        rows = []
         for place, (key, text) in enumerate(volts.items()):
             volt = _optional(f"volts-{place}", text, Unit.VOLT, problems)
             mv = _read(f"ripple-{place}", ripple.get(key, ""), read_ripple_mv, problems)
             if volt is not None and at_s is not None:
-                found.append((key, Sample(at_s, volt, mv, heat)))
-        if not found and not problems and not self.event.data:
+                rows.append((key, Sample(at_s, volt, mv, heat)))
+        if not rows and not problems and not self.event.data:
             problems["volts-0"] = "Type the volts of a rail."
         if problems:
             raise FormError(problems)
-        return found
+        return rows
 
 
 def _optional(name: str, text: str | None, unit: Unit, problems: dict[str, str]) -> float | None:

@@ -76,11 +76,11 @@ class UnitSheet(Struct, frozen=True, dict=True):
     @cached_property
     def rectifiers(self) -> dict[str, int]:
         """How many diodes rectify each rail."""
-        found: dict[str, int] = {}
+        rectifiers: dict[str, int] = {}
         for part in self.sheet.parts:
             if part.kind.code in ("diode", "schottky") and part.line != TRUNK:
-                found[part.line] = found.get(part.line, 0) + 1
-        return found
+                rectifiers[part.line] = rectifiers.get(part.line, 0) + 1
+        return rectifiers
 
 
 Made = Callable[[UnitSheet, Fault], Effect | None]

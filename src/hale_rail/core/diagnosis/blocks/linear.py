@@ -39,8 +39,10 @@ def transformer(_: UnitSheet, fault: Fault) -> Effect | None:
         return Effect("winding-open", "an open winding passes nothing", PATH, {DEAD: 0.93})
     if fault.mode is FaultMode.TURNS:
         because = "shorted turns draw so much that the fuse opens, gently"
-        felt = {"rails-low": 0.3, "smoke": 0.4, "ripple": 0.1, "fuse-later": 0.2}
-        return Effect("turns", because, HARD, {CLEAN: 0.72, BLACK: 0.08}, every=LOW, felt=felt)
+        transformer = {"rails-low": 0.3, "smoke": 0.4, "ripple": 0.1, "fuse-later": 0.2}
+        return Effect(
+            "turns", because, HARD, {CLEAN: 0.72, BLACK: 0.08}, every=LOW, symptoms=transformer
+        )
     return None
 
 
@@ -52,12 +54,14 @@ def rectifier(unit: UnitSheet, fault: Fault) -> Effect | None:
         because = "a shorted rectifier shorts the winding, and the transformer limits: a clean gap"
         return Effect(
             "rectifier-short", because, HARD, {CLEAN: 0.83, BLACK: 0.1},
-            _rails(unit, fault, MISSING), felt={"rail-missing": 0.5, "ripple": 0.1},
+            _rails(unit, fault, MISSING), symptoms={"rail-missing": 0.5, "ripple": 0.1},
         )  # fmt: skip
     if fault.mode is FaultMode.OPEN:
         because = "an open junction leaves half a wave: the raw supply sags and hums"
         rails = _rails(unit, fault, SAGS)
-        return Effect("rectifier-open", because, NOISE, {}, rails, slow=0.88, felt=_HUM, half=0.9)
+        return Effect(
+            "rectifier-open", because, NOISE, {}, rails, slow=0.88, symptoms=_HUM, half=0.9
+        )
     return None
 
 
@@ -71,17 +75,19 @@ def raw_filter(unit: UnitSheet, fault: Fault) -> Effect | None:
         because = "a shorted raw filter is a short that transformer or adapter limits"
         regimes = {CLEAN: 0.45, DEAD: 0.5} if is_fed else {CLEAN: 0.8, BLACK: 0.1}
         rails = _rails(unit, fault, MISSING)
-        felt = {"rail-missing": 0.6}
-        return Effect("raw-short", because, HARD, regimes, rails, felt=felt)
+        raw_filter = {"rail-missing": 0.6}
+        return Effect("raw-short", because, HARD, regimes, rails, symptoms=raw_filter)
     if fault.mode is FaultMode.LEAKY:
-        return Effect("raw-leaks", "a leaking raw filter warms", NOISE, felt={"warm": 0.04})
+        return Effect("raw-leaks", "a leaking raw filter warms", NOISE, symptoms={"warm": 0.04})
     is_open = fault.mode is FaultMode.OPEN
     because = "a raw filter that has lost its capacitance sags and hums"
     rails = _rails(unit, fault, LOW if is_open else SAGS)
-    felt = _OPEN_HUM if is_open else _HUM
+    raw_filter = _OPEN_HUM if is_open else _HUM
     # one diode alone makes half waves, dry or not
     half = 0.85 if unit.rectifiers.get(fault.line) == 1 else 0.06
-    return Effect("raw-dry", because, NOISE, {}, rails, slow=0.92, felt=felt, warm=0.3, half=half)
+    return Effect(
+        "raw-dry", because, NOISE, {}, rails, slow=0.92, symptoms=raw_filter, warm=0.3, half=half
+    )
 
 
 def reference(unit: UnitSheet, fault: Fault) -> Effect | None:
@@ -92,11 +98,16 @@ def reference(unit: UnitSheet, fault: Fault) -> Effect | None:
     held = [r.key for r in unit.sheet.rails if r.regulation.code == "linear"]
     first = {held[0]: (0.01, 0.6, 0.04, 0.35)} if held else {}
     because = "a reference that drifted moves the rails that follow it"
-    felt = {"rails-low": 0.45, "overvoltage": 0.35, "warm": 0.1, "rail-missing": 0.02}
+    reference = {"rails-low": 0.45, "overvoltage": 0.35, "warm": 0.1, "rail-missing": 0.02}
     return Effect(
-        "reference", because, OWN_RAIL, {}, {**dict.fromkeys(held, shares), **first}, felt=felt,
+        "reference",
+        because,
+        OWN_RAIL,
+        {},
+        {**dict.fromkeys(held, shares), **first},
+        symptoms=reference,
         warm=0.25,
-    )  # fmt: skip
+    )
 
 
 def regulator_of_one(unit: UnitSheet, fault: Fault) -> Effect | None:
@@ -106,8 +117,8 @@ def regulator_of_one(unit: UnitSheet, fault: Fault) -> Effect | None:
     if fault.has("regulator") and fault.mode is not FaultMode.SHORT:
         because = "with one rail, a dead regulator is a dead unit"
         rails = {fault.line: MISSING}
-        felt = {"dead-whole": 0.75, "rail-missing": 0.15, "warm": 0.1}
-        return Effect("regulator-dead", because, OWN_RAIL, {}, rails, felt=felt, warm=0.15)
+        regulator = {"dead-whole": 0.75, "rail-missing": 0.15, "warm": 0.1}
+        return Effect("regulator-dead", because, OWN_RAIL, {}, rails, symptoms=regulator, warm=0.15)
     return None
 
 

@@ -30,14 +30,16 @@ def board(unit: UnitSheet, fault: Fault) -> Effect | None:
     if not fault.has("board") and not behind:
         return None
     if behind and fault.mode is FaultMode.DRY:
-        felt = {"resets": 0.05, "ripple": 0.03}
-        return Effect("board-dry", "a dry decoupler on a board", NOISE, felt=felt, in_machine=True)
-    if fault.mode is FaultMode.SHORT:
-        found = shorted(unit, fault, "board-short", "a short on the board")
-        felt = {**found.felt, "no-load-only": 0.35, "smoke": 0.12, "dead-whole": 0.05}
-        regimes = dict(found.regimes)
+        board = {"resets": 0.05, "ripple": 0.03}
         return Effect(
-            "board-short", found.because, found.rank, regimes, found.rails, felt=felt,
+            "board-dry", "a dry decoupler on a board", NOISE, symptoms=board, in_machine=True
+        )
+    if fault.mode is FaultMode.SHORT:
+        effect = shorted(unit, fault, "board-short", "a short on the board")
+        board = {**effect.symptoms, "no-load-only": 0.35, "smoke": 0.12, "dead-whole": 0.05}
+        regimes = dict(effect.regimes)
+        return Effect(
+            "board-short", effect.because, effect.rank, regimes, effect.rails, symptoms=board,
             in_machine=True,
         )  # fmt: skip
     if fault.mode is FaultMode.OVERLOAD:
@@ -53,13 +55,13 @@ def board(unit: UnitSheet, fault: Fault) -> Effect | None:
             }
         return Effect(
             "overload", because, FOLDED, regimes, rails,
-            felt={"no-load-only": 0.55, "rails-low": 0.15, "warm": 0.1, "resets": 0.1,
+            symptoms={"no-load-only": 0.55, "rails-low": 0.15, "warm": 0.1, "resets": 0.1,
                   "protection": 0.1}, in_machine=True, slow=0.2 if regimes else 0.4, jumps=0.12,
         )  # fmt: skip
     if fault.mode is FaultMode.FAULTY:
         because = "the supply is right: the fault is in the machine itself"
-        felt = {"machine-dead": 0.75, "resets": 0.45, "drops-out": 0.05}
-        return Effect("board-faulty", because, NOISE, {}, felt=felt, in_machine=True)
+        board = {"machine-dead": 0.75, "resets": 0.45, "drops-out": 0.05}
+        return Effect("board-faulty", because, NOISE, {}, symptoms=board, in_machine=True)
     return None
 
 
@@ -68,22 +70,30 @@ def contact(unit: UnitSheet, fault: Fault) -> Effect | None:
     if fault.has("relay") and fault.mode is FaultMode.WORN:
         because = "worn contacts of a relay open now and then"
         rails = {fault.line: _JUMPS} if unit.sheet.rail(fault.line) else {}
-        felt = {"drops-out": 0.4, "rail-missing": 0.25, "resets": 0.1, "crackle": 0.1}
-        return Effect("relay-worn", because, NOISE, {DEAD: 0.05}, rails, felt=felt, jumps=0.4)
+        contact = {"drops-out": 0.4, "rail-missing": 0.25, "resets": 0.1, "crackle": 0.1}
+        return Effect(
+            "relay-worn", because, NOISE, {DEAD: 0.05}, rails, symptoms=contact, jumps=0.4
+        )
     if not fault.has("connector") or fault.mode is FaultMode.JOINT:
         return None
     keys = (fault.part.rails if fault.part else ()) or tuple(r.key for r in unit.sheet.rails)
     if fault.mode is FaultMode.OPEN:
         because = "an open contact ends its rail at the board, not at the supply"
         return Effect(
-            "contact-open", because, NOISE, {}, {}, felt={"machine-dead": 0.5, "rail-missing": 0.2,
-            "low-at-board": 0.3}, in_machine=True, far=keys,
-        )  # fmt: skip
+            "contact-open",
+            because,
+            NOISE,
+            {},
+            {},
+            symptoms={"machine-dead": 0.5, "rail-missing": 0.2, "low-at-board": 0.3},
+            in_machine=True,
+            far=keys,
+        )
     because = "a worn contact loses volts on the way to the board"
-    felt = {"low-at-board": 0.72, "warm": 0.14, "resets": 0.2, "machine-dead": 0.05,
+    contact = {"low-at-board": 0.72, "warm": 0.14, "resets": 0.2, "machine-dead": 0.05,
             "crackle": 0.03, "power-good-low": 0.03}  # fmt: skip
     return Effect(
-        "contact", because, NOISE, felt=felt, warm=0.2, in_machine=True, far=keys, jumps=0.15
+        "contact", because, NOISE, symptoms=contact, warm=0.2, in_machine=True, far=keys, jumps=0.15
     )
 
 
@@ -98,7 +108,7 @@ def joint(unit: UnitSheet, fault: Fault) -> Effect | None:
     return Effect(
         "joint", because, NOISE,
         {DEAD: 0.05, HICCUP: 0.02 if on_main else 0.005, LATE: 0.02}, rails, every,
-        felt={"warm": 0.45, "crackle": 0.25, "drops-out": 0.4, "resets": 0.15,
+        symptoms={"warm": 0.45, "crackle": 0.25, "drops-out": 0.4, "resets": 0.15,
               "rail-missing": 0.05, "low-at-board": 0.02, "second-try": 0.04},
         warm=0.85, jumps=0.35,
     )  # fmt: skip
@@ -112,7 +122,7 @@ def no_load(unit: UnitSheet, fault: Fault) -> Effect | None:
     because = "a loop without its minimum load stops, blips or lets its rails rise"
     return Effect(
         "no-load", because, FOLDED, {DEAD: 0.22, HICCUP: 0.18}, rails,
-        felt={"overvoltage": 0.5, "rails-low": 0.15, "resets": 0.02}, in_machine=True,
+        symptoms={"overvoltage": 0.5, "rails-low": 0.15, "resets": 0.02}, in_machine=True,
         jumps=0.55,
     )  # fmt: skip
 
@@ -125,13 +135,13 @@ def aged(unit: UnitSheet, fault: Fault) -> Effect | None:
     if not unit.sheet.topology.is_switching:
         return Effect(
             "aged", because, NOISE, {}, {}, SAGS, slow=0.85,
-            felt={"ripple": 0.5, "rails-low": 0.2, "warm": 0.1, "no-load-only": 0.1},
+            symptoms={"ripple": 0.5, "rails-low": 0.2, "warm": 0.1, "no-load-only": 0.1},
         )  # fmt: skip
-    felt = {"ripple": 0.35, "warm": 0.2, "second-try": 0.2, "resets": 0.2, "drops-out": 0.15,
+    aged = {"ripple": 0.35, "warm": 0.2, "second-try": 0.2, "resets": 0.2, "drops-out": 0.15,
             "squeals": 0.15, "no-load-only": 0.1, "power-good-low": 0.1}  # fmt: skip
     return Effect(
         "aged", because, NOISE, {LATE: 0.2, HICCUP: 0.15, DEAD: 0.1}, {}, SAGS, slow=0.3,
-        fast=0.6, felt=felt, warm=0.5,
+        fast=0.6, symptoms=aged, warm=0.5,
     )  # fmt: skip
 
 
@@ -143,7 +153,7 @@ def recapped_wrongly(_: UnitSheet, fault: Fault) -> Effect | None:
     return Effect(
         "recapped-wrongly", because, NOISE, {DEAD: 0.25, HICCUP: 0.15, CLEAN: 0.1, LATCHED: 0.05},
         {}, SAGS, slow=0.1, fast=0.2,
-        felt={"after-recap": 0.9, "smoke": 0.15, "rail-missing": 0.1, "ripple": 0.1},
+        symptoms={"after-recap": 0.9, "smoke": 0.15, "rail-missing": 0.1, "ripple": 0.1},
     )  # fmt: skip
 
 
@@ -152,8 +162,15 @@ def ends_its_rail(_: UnitSheet, fault: Fault) -> Effect | None:
     if fault.mode is not FaultMode.OPEN or not fault.is_on_rail:
         return None
     because = "its own rail alone ends there"
-    felt = {"rail-missing": 0.6}
-    return Effect("way-open", because, OWN_RAIL, {LATCHED: 0.01}, {fault.line: MISSING}, felt=felt)
+    ends_its_rail = {"rail-missing": 0.6}
+    return Effect(
+        "way-open",
+        because,
+        OWN_RAIL,
+        {LATCHED: 0.01},
+        {fault.line: MISSING},
+        symptoms=ends_its_rail,
+    )
 
 
 BLOCK: Block = (recapped_wrongly, aged, no_load, joint, board, contact)

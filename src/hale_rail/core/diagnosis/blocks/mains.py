@@ -46,7 +46,7 @@ def suppressor_short(unit: UnitSheet, fault: Fault) -> Effect | None:
         BLACK: 0.45, TRIPS: 0.25, CLEAN: 0.08, DEAD: 0.02,
     }  # fmt: skip
     because = "a suppressor that shorts the mains takes the fuse or the breaker, with smoke"
-    return Effect("suppressor-short", because, HARD, regimes, felt={"smoke": 0.75})
+    return Effect("suppressor-short", because, HARD, regimes, symptoms={"smoke": 0.75})
 
 
 def suppressor_leaks(_: UnitSheet, fault: Fault) -> Effect | None:
@@ -54,9 +54,11 @@ def suppressor_leaks(_: UnitSheet, fault: Fault) -> Effect | None:
     if not fault.has(*_SUPPRESSORS) or fault.mode is not FaultMode.LEAKY:
         return None
     is_paper = fault.has("suppression-paper")
-    felt = {"smoke": 0.6 if is_paper else 0.2, "crackle": 0.06, "blew-again": 0.01}
+    suppressor_leaks = {"smoke": 0.6 if is_paper else 0.2, "crackle": 0.06, "blew-again": 0.01}
     because = "paper that took in moisture smokes while the unit runs"
-    return Effect("suppressor-leaks", because, NOISE, {TRIPS: 0.12, CLEAN: 0.02}, felt=felt)
+    return Effect(
+        "suppressor-leaks", because, NOISE, {TRIPS: 0.12, CLEAN: 0.02}, symptoms=suppressor_leaks
+    )
 
 
 def selector_wrong(_: UnitSheet, fault: Fault) -> Effect | None:
@@ -66,7 +68,7 @@ def selector_wrong(_: UnitSheet, fault: Fault) -> Effect | None:
     because = "a selector on the wrong voltage halves or doubles what comes in"
     return Effect(
         "selector-wrong", because, HARD, {DEAD: 0.45, BLACK: 0.2, CLEAN: 0.03}, every=LOW,
-        felt={"rails-low": 0.3, "second-try": 0.1}, together=True,
+        symptoms={"rails-low": 0.3, "second-try": 0.1}, together=True,
     )  # fmt: skip
 
 
@@ -77,7 +79,7 @@ def adapter_dead(_: UnitSheet, fault: Fault) -> Effect | None:
     because = "a dead or wrong adapter lets nothing in, or too little"
     return Effect(
         "adapter", because, PATH, {DEAD: 0.8}, every=LOW, slow=0.3,
-        felt={"no-load-only": 0.3, "rails-low": 0.4, "ripple": 0.1, "overvoltage": 0.05},
+        symptoms={"no-load-only": 0.3, "rails-low": 0.4, "ripple": 0.1, "overvoltage": 0.05},
     )  # fmt: skip
 
 

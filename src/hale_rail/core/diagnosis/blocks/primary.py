@@ -38,9 +38,16 @@ def bridge(_: UnitSheet, fault: Fault) -> Effect | None:
     if fault.mode is FaultMode.OPEN:
         because = "an open junction leaves half a wave: the bulk sags and hums"
         return Effect(
-            "bridge-open", because, NOISE, {DEAD: 0.08}, every=SAGS, slow=0.88, felt=_HUM, half=0.9,
+            "bridge-open",
+            because,
+            NOISE,
+            {DEAD: 0.08},
+            every=SAGS,
+            slow=0.88,
+            symptoms=_HUM,
+            half=0.9,
             together=True,
-        )  # fmt: skip
+        )
     return None
 
 
@@ -52,15 +59,17 @@ def bulk(unit: UnitSheet, fault: Fault) -> Effect | None:
         because = "a shorted bulk capacitor is mains through the bridge"
         return Effect("bulk-short", because, HARD, {BLACK: 0.85, CLEAN: 0.1, TRIPS: 0.03})
     if fault.mode is FaultMode.LEAKY:
-        return Effect("bulk-leaks", "a leaking bulk capacitor warms", NOISE, felt={"warm": 0.05})
+        return Effect(
+            "bulk-leaks", "a leaking bulk capacitor warms", NOISE, symptoms={"warm": 0.05}
+        )
     is_open = fault.mode is FaultMode.OPEN
     is_half = unit.sheet.topology is Topology.HALF_BRIDGE
     because = "a bulk capacitor that has lost its capacitance sags between the waves"
-    felt = {**_HUM, "rails-low": 0.45, "ripple": 0.35} if is_open else _HUM
+    bulk = {**_HUM, "rails-low": 0.45, "ripple": 0.35} if is_open else _HUM
     share = 0.6 if is_half and not is_open else 0.9
     return Effect(
         "bulk-dry", because, NOISE, {DEAD: 0.03}, every=LOW if is_open else SAGS, slow=share,
-        felt={key: value * share / 0.9 for key, value in felt.items()}, warm=0.3,
+        symptoms={key: value * share / 0.9 for key, value in bulk.items()}, warm=0.3,
         half=0.35 if is_half else 0.06, together=True,
     )  # fmt: skip
 
@@ -88,7 +97,7 @@ def start(_: UnitSheet, fault: Fault) -> Effect | None:
         because = "a dry start-up capacitor dips before the control holds itself"
         return Effect(
             "start-dry", because, SWITCHING, {DEAD: 0.3, HICCUP: 0.28, LATE: 0.36},
-            felt={"second-try": 0.3, "stays-off": 0.2, "drops-out": 0.1}, warm=0.45, jumps=0.08,
+            symptoms={"second-try": 0.3, "stays-off": 0.2, "drops-out": 0.1}, warm=0.45, jumps=0.08,
         )  # fmt: skip
     if fault.mode is FaultMode.LEAKY:
         regimes = {DEAD: 0.2, LATE: 0.2}
@@ -105,9 +114,11 @@ def snubber(_: UnitSheet, fault: Fault) -> Effect | None:
     if fault.mode is FaultMode.SHORT:
         because = "a shorted snubber loads the switch at every pulse"
         regimes = {DEAD: 0.4, HICCUP: 0.25, CLEAN: 0.12, BLACK: 0.12, LATCHED: 0.05}
-        return Effect("snubber-short", because, SWITCHING, regimes, felt={"smoke": 0.2})
-    felt = {"squeals": 0.05, "smoke": 0.03}
-    return Effect("snubber-open", "an open snubber leaves the spikes", NOISE, felt=felt, fast=0.1)
+        return Effect("snubber-short", because, SWITCHING, regimes, symptoms={"smoke": 0.2})
+    snubber = {"squeals": 0.05, "smoke": 0.03}
+    return Effect(
+        "snubber-open", "an open snubber leaves the spikes", NOISE, symptoms=snubber, fast=0.1
+    )
 
 
 def coupling(_: UnitSheet, fault: Fault) -> Effect | None:
@@ -126,9 +137,9 @@ def control(_: UnitSheet, fault: Fault) -> Effect | None:
     if fault.ref != CONTROL and not fault.has("controller"):
         return None
     regimes = {DEAD: 0.83, HICCUP: 0.07, LATCHED: 0.03, LATE: 0.03}
-    felt = {"power-good-low": 0.2, "warm": 0.2, "squeals": 0.1}
+    control = {"power-good-low": 0.2, "warm": 0.2, "squeals": 0.1}
     because = "a dead control does not drive the switch"
-    return Effect("control-dead", because, SWITCHING, regimes, felt=felt, warm=0.2)
+    return Effect("control-dead", because, SWITCHING, regimes, symptoms=control, warm=0.2)
 
 
 def _of_loop(unit: UnitSheet, off: Shares) -> dict[str, Shares]:
@@ -144,11 +155,11 @@ def feedback(unit: UnitSheet, fault: Fault) -> Effect | None:
     off = (0.01, 0.6, 0.04, 0.35)
     rails = _of_loop(unit, off)
     because = "a loop that holds the wrong value moves all its rails together"
-    felt = {"rails-low": 0.6, "overvoltage": 0.22, "resets": 0.05, "power-good-low": 0.1,
+    feedback = {"rails-low": 0.6, "overvoltage": 0.22, "resets": 0.05, "power-good-low": 0.1,
             "protection": 0.05, "warm": 0.03}  # fmt: skip
     return Effect(
         "feedback", because, LOOP, {DEAD: 0.02, HICCUP: 0.02, LATCHED: 0.04}, rails,
-        felt=felt, warm=0.25, together=True, jumps=0.08,
+        symptoms=feedback, warm=0.25, together=True, jumps=0.08,
     )  # fmt: skip
 
 
@@ -159,10 +170,18 @@ def optocoupler(unit: UnitSheet, fault: Fault) -> Effect | None:
     off = (0.01, 0.45, 0.02, 0.52)
     rails = _of_loop(unit, off)
     because = "a loop without its coupler runs high, low, or holds the control off"
-    felt = {"rails-low": 0.45, "overvoltage": 0.45, "protection": 0.08}
+    optocoupler = {"rails-low": 0.45, "overvoltage": 0.45, "protection": 0.08}
     regimes = {DEAD: 0.2, HICCUP: 0.08, LATCHED: 0.08}
     return Effect(
-        "optocoupler", because, LOOP, regimes, rails, felt=felt, warm=0.1, together=True, jumps=0.15
+        "optocoupler",
+        because,
+        LOOP,
+        regimes,
+        rails,
+        symptoms=optocoupler,
+        warm=0.1,
+        together=True,
+        jumps=0.15,
     )
 
 
@@ -178,7 +197,7 @@ def winding(_: UnitSheet, fault: Fault) -> Effect | None:
         regimes = {HICCUP: 0.42, DEAD: 0.32, CLEAN: 0.08, BLACK: 0.06, LATCHED: 0.02}
         return Effect(
             "turns", because, SWITCHING, regimes, every=LOW,
-            felt={"rails-low": 0.3, "squeals": 0.2, "smoke": 0.1}, together=True,
+            symptoms={"rails-low": 0.3, "squeals": 0.2, "smoke": 0.1}, together=True,
         )  # fmt: skip
     return None
 

@@ -20,13 +20,15 @@ def converter(_: UnitSheet, fault: Fault) -> Effect | None:
         return Effect("converter-short", because, HARD, {CLEAN: 0.5, DEAD: 0.45}, rails)
     if fault.mode in (FaultMode.SHORT, FaultMode.REVERSED):
         because = "a shorted rectifier stops its converter alone"
-        felt = {"rail-missing": 0.6}
+        converter = {"rail-missing": 0.6}
         return Effect(
-            "rectifier-short", because, OWN_RAIL, {CLEAN: 0.1, DEAD: 0.1}, rails, felt=felt
+            "rectifier-short", because, OWN_RAIL, {CLEAN: 0.1, DEAD: 0.1}, rails, symptoms=converter
         )
     if fault.mode is FaultMode.OPEN:
-        felt = {"rail-missing": 0.85}
-        return Effect("way-open", "its own rail alone ends there", OWN_RAIL, {}, rails, felt=felt)
+        converter = {"rail-missing": 0.85}
+        return Effect(
+            "way-open", "its own rail alone ends there", OWN_RAIL, {}, rails, symptoms=converter
+        )
     return None
 
 

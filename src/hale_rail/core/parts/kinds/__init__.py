@@ -72,10 +72,10 @@ KINDS: tuple[PartKind, ...] = (
 
 def by_code(code: str) -> PartKind:
     """The kind of a code; raises InputError for a word that is none."""
-    found = next((kind for kind in KINDS if kind.code == code), None)
-    if found is None:
+    part_kind = next((kind for kind in KINDS if kind.code == code), None)
+    if part_kind is None:
         raise InputError(f"“{code}” is no kind of part: {', '.join(k.code for k in KINDS)}.")
-    return found
+    return part_kind
 
 
 def by_letters(letters: str) -> PartKind | None:

@@ -13,8 +13,8 @@ from hale_rail.core.procedures import BATTERY, Condition
 
 def judge(_: Part, readings: PartReadings) -> Judgement:
     """By its volts, and by looks."""
-    taken = readings.get(BATTERY)
-    return concluded([battery_reason(taken.value)] if taken else [], readings)
+    value = readings.get(BATTERY)
+    return concluded([battery_reason(value.value)] if value else [], readings)
 
 
 def expect(_: Part, __: Ask, ___: Condition) -> str:

@@ -17,8 +17,8 @@ FLAT_V = 2.4
 
 def judge(_: Part, readings: PartReadings) -> Judgement:
     """By looks, and by the volts of its backup battery."""
-    taken = readings.get(BATTERY)
-    reasons = [battery_reason(taken.value)] if taken else []
+    value = readings.get(BATTERY)
+    reasons = [battery_reason(value.value)] if value else []
     return concluded(reasons, readings, sound_is_good=True)
 
 

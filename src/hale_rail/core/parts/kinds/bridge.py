@@ -28,10 +28,10 @@ ACROSS = Pair("+", "-")
 
 def state(_: Part, pair: Pair, readings: PartReadings) -> Reason:
     """What one junction's readings say; one that is open leaves half a wave."""
-    found = junction_reason(BRIDGE_V, *readings.both_ways(DIODE, pair), is_new=readings.is_new)
-    if found.code == "junction-open":
-        return replace(found, text="Open both ways: a missing diode, half-wave.")
-    return found
+    reason = junction_reason(BRIDGE_V, *readings.both_ways(DIODE, pair), is_new=readings.is_new)
+    if reason.code == "junction-open":
+        return replace(reason, text="Open both ways: a missing diode, half-wave.")
+    return reason
 
 
 KIND = PartKind(

@@ -39,16 +39,16 @@ def stated_ohms(part: Part) -> tuple[float, ...]:
     return tuple(w.ohm for w in marking.windings) if isinstance(marking, WindingMarking) else ()
 
 
-def _against_sheet(taken: MeasuredValue, stated: Sequence[float]) -> list[Reason]:
+def _against_sheet(value: MeasuredValue, stated: Sequence[float]) -> list[Reason]:
     """A winding's ohms against the nearest that the sheet states; off by a quarter is told."""
-    nearest = min(stated, key=lambda ohm: abs(math.log(max(taken.value, 1e-3) / ohm)))
-    text = f"{show(taken.value, Unit.OHM)} against {show(nearest, Unit.OHM)} on the sheet"
-    error = taken.error(OHMS) + (LEADS_OHM[1] if taken.value < LEADS_MATTER_OHM else 0.0)
-    off = abs(taken.value - nearest)
+    nearest = min(stated, key=lambda ohm: abs(math.log(max(value.value, 1e-3) / ohm)))
+    text = f"{show(value.value, Unit.OHM)} against {show(nearest, Unit.OHM)} on the sheet"
+    error = value.error(OHMS) + (LEADS_OHM[1] if value.value < LEADS_MATTER_OHM else 0.0)
+    off = abs(value.value - nearest)
     if off - error <= STATED_SHARE * nearest:
         return [Reason("as-stated", f"{text}: whole."), TURNS]
     text = f"{text}: off by {100 * off / nearest:.0f} %"
-    if taken.value > nearest:
+    if value.value > nearest:
         change = "Look at its joints and leads, read again."
         return [Reason("winding-high", f"{text}.", Verdict.WORN, change)]
     change = "A path beside it, or shorted turns: lift a leg, or ring it."
@@ -76,12 +76,12 @@ def conductor(
     """
 
     def judge(part: Part, readings: PartReadings) -> Judgement:
-        taken = readings.get(OHMS)
+        value = readings.get(OHMS)
         stated = stated_ohms(part)
-        if taken and stated and not math.isinf(taken.value):
-            return concluded(_against_sheet(taken, stated), readings)
-        reasons = [conducts_reason(taken, limit_ohm)] if taken else []
-        if taken and ask_if_open and reasons[0].code == "open" and not taken.again:
+        if value and stated and not math.isinf(value.value):
+            return concluded(_against_sheet(value, stated), readings)
+        reasons = [conducts_reason(value, limit_ohm)] if value else []
+        if value and ask_if_open and reasons[0].code == "open" and not value.again:
             text = reasons[0].text
             reasons = [Reason(ASKED_BACK, text, Verdict.UNPROVEN, ask_if_open, Action.MEASURE)]
         if is_winding and reasons and reasons[0].argues is Verdict.GOOD:

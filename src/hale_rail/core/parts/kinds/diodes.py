@@ -42,8 +42,8 @@ def rectifier(
     """A kind of one junction, anode to cathode; `band` gives its sound forward drop in volts."""
 
     def judge(part: Part, readings: PartReadings) -> Judgement:
-        taken = readings.get(OHMS)
-        reasons = [no_short_reason(taken, "across it")] if taken else []
+        value = readings.get(OHMS)
+        reasons = [no_short_reason(value, "across it")] if value else []
         ways = readings.both_ways(DIODE, JUNCTION)
         if any(ways):
             reasons.append(junction_reason(band(part), *ways, is_new=readings.is_new))

@@ -39,8 +39,8 @@ def limit_ohm(part: Part) -> float:
 
 def judge(part: Part, readings: PartReadings) -> Judgement:
     """Whole, high or blown, by its ohms."""
-    taken = readings.get(OHMS)
-    reasons = [conducts_reason(taken, limit_ohm(part), _OPEN_HINT)] if taken else []
+    value = readings.get(OHMS)
+    reasons = [conducts_reason(value, limit_ohm(part), _OPEN_HINT)] if value else []
     if readings.fitted:
         reasons += _against_sheet(part, readings.fitted)
     if "blackened" in readings.seen:
@@ -70,17 +70,17 @@ def _against_sheet(part: Part, fitted: str) -> list[Reason]:
     if now.ampere > sheet.ampere * (1 + _ROUNDING):
         text = f"{amps} was fitted where the sheet has {wanted}: never a higher current."
         return [Reason("wrong-fuse", text, Verdict.FAILED)]
-    found = []
+    against_sheet = []
     if now.ampere < sheet.ampere * (1 - _ROUNDING):
         text = f"{amps} was fitted where the sheet has {wanted}: for a test only."
-        found.append(Reason("low-fuse", text))
+        against_sheet.append(Reason("low-fuse", text))
     if now.speed and sheet.speed and now.speed != sheet.speed:
         text = f"Speed {now.speed} was fitted where the sheet has {sheet.speed}."
-        found.append(Reason("wrong-fuse", text, Verdict.FAILED))
+        against_sheet.append(Reason("wrong-fuse", text, Verdict.FAILED))
     if now.volt and sheet.volt and now.volt < sheet.volt:
         text = f"{now.volt:g} V was fitted where the sheet has {sheet.volt:g} V."
-        found.append(Reason("wrong-fuse", text, Verdict.FAILED))
-    return found
+        against_sheet.append(Reason("wrong-fuse", text, Verdict.FAILED))
+    return against_sheet
 
 
 def expect(part: Part, _: Ask, __: Condition) -> str:

@@ -16,8 +16,8 @@ LIMIT_OHM = 1.0
 
 def judge(_: Part, readings: PartReadings) -> Judgement:
     """By looks, and by ohms from a pin of the plug to where the lead ends."""
-    taken = readings.get(OHMS)
-    reasons = [conducts_reason(taken, LIMIT_OHM)] if taken else []
+    value = readings.get(OHMS)
+    reasons = [conducts_reason(value, LIMIT_OHM)] if value else []
     return concluded(reasons, readings, sound_is_good=True)
 
 

@@ -36,10 +36,10 @@ _LOW = ("shorted", "both-ways")
 
 def judge(part: Part, readings: PartReadings) -> Judgement:
     """By its pairs; a channel that conducts both ways may be held on by a charged gate."""
-    found = _judge_pairs(part, readings)
+    judgement = _judge_pairs(part, readings)
     if any(_is_gate_bad(pair, readings) for pair in GATE) or _was_read_again(readings):
-        return found
-    return conclude([_perhaps_charged(reason) for reason in found.reasons])
+        return judgement
+    return conclude([_perhaps_charged(reason) for reason in judgement.reasons])
 
 
 def _is_gate_bad(pair: Pair, readings: PartReadings) -> bool:

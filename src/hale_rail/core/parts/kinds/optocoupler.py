@@ -48,25 +48,25 @@ _JUNCTION = expecting((LED,), LED_V)
 def judge(part: Part, readings: PartReadings) -> Judgement:
     """By its junctions, and by what its output does while the LED is fed."""
     transfer = readings.get(TRANSFER)
-    found = _BY_JUNCTIONS(part, readings)
-    reasons = without_good(found.reasons)
-    if transfer is None and found.verdict is Verdict.GOOD:
+    judgement = _BY_JUNCTIONS(part, readings)
+    reasons = without_good(judgement.reasons)
+    if transfer is None and judgement.verdict is Verdict.GOOD:
         text = "Its junctions are sound; whether light passes was not read."
         change = "Feed the LED some milliamperes through a resistor, read its output's ohms."
         reasons.append(Reason("transfer-unread", text, Verdict.UNPROVEN, change, Action.MEASURE))
     elif transfer is not None:
-        reasons = [r for r in found.reasons if r.code != "not-measured"]
-        reasons += _transfer(transfer, found.verdict is Verdict.GOOD)
+        reasons = [r for r in judgement.reasons if r.code != "not-measured"]
+        reasons += _transfer(transfer, judgement.verdict is Verdict.GOOD)
     return conclude(reasons)
 
 
-def _transfer(taken: MeasuredValue, is_sound: bool) -> list[Reason]:
-    text = f"{show(taken.value, Unit.OHM)} at its output while the LED is fed"
-    if taken.value > DARK_OHM:
+def _transfer(value: MeasuredValue, is_sound: bool) -> list[Reason]:
+    text = f"{show(value.value, Unit.OHM)} at its output while the LED is fed"
+    if value.value > DARK_OHM:
         return [Reason("no-transfer", f"{text}: no light passes.", Verdict.FAILED)]
-    if taken.value > CONDUCTS_OHM:
-        said = f"{text}: weak, sound below {show(CONDUCTS_OHM, Unit.OHM)}."
-        return [Reason("weak-transfer", said, Verdict.WORN)]
+    if value.value > CONDUCTS_OHM:
+        transfer = f"{text}: weak, sound below {show(CONDUCTS_OHM, Unit.OHM)}."
+        return [Reason("weak-transfer", transfer, Verdict.WORN)]
     if is_sound:
         return [Reason("transfer", f"{text}: it conducts.", Verdict.GOOD)]
     return [Reason("transfer", f"{text}: it conducts; read that it blocks in the dark.")]

@@ -23,12 +23,12 @@ def by_pairs(
     """A judgement by each pair's `state` and no short `across`; `sound` is said when all are."""
 
     def judge(part: Part, readings: PartReadings) -> Judgement:
-        taken = readings.get(OHMS, across) if across else None
-        reasons = [no_short_reason(taken, across.words)] if taken and across else []
+        value = readings.get(OHMS, across) if across else None
+        reasons = [no_short_reason(value, across.words)] if value and across else []
         for pair in other_pairs(pairs, across):
             ohm = readings.get(OHMS, pair)
-            found = no_short_reason(ohm, pair.words) if ohm else None
-            reasons += [found] if found and found.argues else []
+            reason = no_short_reason(ohm, pair.words) if ohm else None
+            reasons += [reason] if reason and reason.argues else []
         told = pair_reasons(pairs, readings, partial(state, part), sound)
         return concluded([*reasons, *told], readings)
 

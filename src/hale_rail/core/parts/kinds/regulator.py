@@ -35,8 +35,8 @@ SUBSTRATE_V = (0.40, 0.90)
 
 def judge(_: Part, readings: PartReadings) -> Judgement:
     """Cold by its ohms from input to output, live by its rail."""
-    taken = readings.get(OHMS, ACROSS)
-    reasons = [no_short_reason(taken, "input to output")] if taken else []
+    value = readings.get(OHMS, ACROSS)
+    reasons = [no_short_reason(value, "input to output")] if value else []
     to_ground = readings.get(OHMS, OUTPUT)
     reasons += [no_short_reason(to_ground, "output to ground")] if to_ground else []
     reasons += _substrate(readings)

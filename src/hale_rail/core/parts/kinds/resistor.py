@@ -27,13 +27,13 @@ def judging(usual: Tolerance) -> Judge:
     """A judgement by ohms against nominal and tolerance; `usual` where none is marked."""
 
     def judge(part: Part, readings: PartReadings) -> Judgement:
-        taken = readings.get(OHMS)
-        if taken is None:
+        value = readings.get(OHMS)
+        if value is None:
             return concluded([], readings)
         if part.value:
             low, high = band_ohm(part, part.value, usual)
-            return concluded([band_reason(taken, low, high, Verdict.FAILED)], readings)
-        return concluded([Reason("noted", f"{show(taken.value, Unit.OHM)}: noted.")], readings)
+            return concluded([band_reason(value, low, high, Verdict.FAILED)], readings)
+        return concluded([Reason("noted", f"{show(value.value, Unit.OHM)}: noted.")], readings)
 
     return judge
 

@@ -36,11 +36,11 @@ def state(_: Part, pair: Pair, readings: PartReadings) -> Reason:
         return blocking_reason(forward, reverse)
     is_new = readings.is_new
     short_v = SHORT_BESIDE_RESISTORS_V
-    found = junction_reason(SILICON_V, forward, reverse, is_new=is_new, short_v=short_v)
-    if found.code == "both-ways" and forward and reverse and forward.lifted:
+    reason = junction_reason(SILICON_V, forward, reverse, is_new=is_new, short_v=short_v)
+    if reason.code == "both-ways" and forward and reverse and forward.lifted:
         text = f"{show(forward.value, Unit.VOLT)} and {show(reverse.value, Unit.VOLT)}"
         return Reason("gate-resistance", f"{text}: a resistance inside.", Verdict.GOOD)
-    return found
+    return reason
 
 
 KIND = PartKind(

@@ -31,23 +31,23 @@ def band_ohm(part: Part) -> tuple[float, float]:
 
 def judge(part: Part, readings: PartReadings) -> Judgement:
     """By its cold ohms: open failed, high worn, low perhaps warm still."""
-    taken = readings.get(OHMS)
-    return concluded([_cold(part, taken)] if taken else [], readings)
+    value = readings.get(OHMS)
+    return concluded([_cold(part, value)] if value else [], readings)
 
 
-def _cold(part: Part, taken: MeasuredValue) -> Reason:
-    text = show(taken.value, Unit.OHM)
-    if math.isinf(taken.value):
+def _cold(part: Part, value: MeasuredValue) -> Reason:
+    text = show(value.value, Unit.OHM)
+    if math.isinf(value.value):
         return Reason("open", f"{text}: open.", Verdict.FAILED)
     low, high = band_ohm(part)
-    if taken.value > BESIDE * high:
-        said = f"{text}: open; only what stands beside it conducts."
-        return Reason("open", said, Verdict.FAILED)
-    if taken.value < low and not taken.lifted:
-        said = f"{text}: cold it reads {low:.3g} to {high:.3g} Ω."
+    if value.value > BESIDE * high:
+        cold = f"{text}: open; only what stands beside it conducts."
+        return Reason("open", cold, Verdict.FAILED)
+    if value.value < low and not value.lifted:
+        cold = f"{text}: cold it reads {low:.3g} to {high:.3g} Ω."
         change = "Let it cool, or lift one leg."
-        return Reason("cold-low", said, Verdict.UNPROVEN, change, Action.MEASURE)
-    return band_reason(taken, low, high, Verdict.WORN, is_alone=True)
+        return Reason("cold-low", cold, Verdict.UNPROVEN, change, Action.MEASURE)
+    return band_reason(value, low, high, Verdict.WORN, is_alone=True)
 
 
 def expect(part: Part, _: Ask, __: Condition) -> str:

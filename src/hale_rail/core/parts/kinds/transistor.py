@@ -58,10 +58,10 @@ def state(part: Part, pair: Pair, readings: PartReadings) -> Reason:
     short_v = SHORT_BESIDE_RESISTORS_V if _is_darlington(part) else SHORT_V
     if way == "PNP":
         ways = (ways[1], ways[0])
-    found = junction_reason(band(part, pair), *ways, is_new=readings.is_new, short_v=short_v)
-    if pair == BASE and found.code == "both-ways":
-        return _base(part, found, readings)
-    return found
+    reason = junction_reason(band(part, pair), *ways, is_new=readings.is_new, short_v=short_v)
+    if pair == BASE and reason.code == "both-ways":
+        return _base(part, reason, readings)
+    return reason
 
 
 def _damper(way: str, forward: MeasuredValue | None, reverse: MeasuredValue | None) -> Band | None:

@@ -16,8 +16,8 @@ from hale_rail.core.quantities import Unit
 
 def judge(_: Part, readings: PartReadings) -> Judgement:
     """OL is good; one that conducts lifted has failed."""
-    taken = readings.get(OHMS)
-    return concluded([insulates_reason(taken)] if taken else [], readings)
+    value = readings.get(OHMS)
+    return concluded([insulates_reason(value)] if value else [], readings)
 
 
 def expect(_: Part, __: Ask, ___: Condition) -> str:

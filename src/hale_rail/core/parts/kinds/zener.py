@@ -47,9 +47,9 @@ _AS_DIODE = rectifier(
 def judge(part: Part, readings: PartReadings) -> Judgement:
     """As a junction; good only once its breakdown was read too."""
     breakdown = readings.get(BREAKDOWN) or _seen_by_the_meter(part, readings)
-    found = _AS_DIODE.judge(part, _but_the_knee(part, readings))
-    was_sound = any(r.argues is Verdict.GOOD for r in found.reasons)
-    reasons = without_good(found.reasons)
+    judgement = _AS_DIODE.judge(part, _but_the_knee(part, readings))
+    was_sound = any(r.argues is Verdict.GOOD for r in judgement.reasons)
+    reasons = without_good(judgement.reasons)
     if breakdown is not None:
         reasons = [r for r in reasons if r.code not in ("not-measured", "both-ways")]
         reasons.append(_breakdown(part, breakdown))
@@ -86,17 +86,17 @@ def band(marked_v: float) -> tuple[float, float]:
     return marked_v * (1 - low), marked_v * (1 + SPREAD)
 
 
-def _breakdown(part: Part, taken: MeasuredValue) -> Reason:
-    text = f"{show(taken.value, Unit.VOLT)} across it, fed through a resistor"
+def _breakdown(part: Part, value: MeasuredValue) -> Reason:
+    text = f"{show(value.value, Unit.VOLT)} across it, fed through a resistor"
     if not part.value:
         return Reason("breakdown", f"{text}: no marked volts to hold it against.")
     low, high = band(part.value)
     text += f"; sound {low:.3g} to {high:.3g} V"
-    if low <= taken.value <= high:
+    if low <= value.value <= high:
         return Reason("breakdown", f"{text}.", Verdict.GOOD)
-    if taken.value < low and not taken.lifted:
-        said = f"{text}: a parallel path may hold it down."
-        return Reason("breakdown-low", said, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
+    if value.value < low and not value.lifted:
+        breakdown = f"{text}: a parallel path may hold it down."
+        return Reason("breakdown-low", breakdown, Verdict.UNPROVEN, "Lift one leg.", Action.LIFT)
     return Reason("breakdown-off", f"{text}.", Verdict.FAILED)
 
 

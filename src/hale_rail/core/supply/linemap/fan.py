@@ -51,9 +51,9 @@ def fan_of(sheet: Sheet) -> Fan:
             behind = group[0].board if group[0].board in names else ""
             by_board.setdefault(behind, []).append(block(group))
         blocks[rail.key] = by_board
-        found = [each for group in by_board.values() for each in group]
-        ups.append(max([UP, *(b.up for b in found)]) + (_TITLE if any(by_board) else 0.0))
-        downs.append(max([DOWN, *(b.down for b in found)]))
+        all_blocks = [each for group in by_board.values() for each in group]
+        ups.append(max([UP, *(b.up for b in all_blocks)]) + (_TITLE if any(by_board) else 0.0))
+        downs.append(max([DOWN, *(b.down for b in all_blocks)]))
     fan = Fan(blocks, joints, boards, ups, downs)
     fan.width = max((_rail_width(fan, key) for key in blocks), default=0.0)
     return fan

@@ -57,10 +57,10 @@ def _rectangle(kind: str, box: Box) -> Shape:
 def _mark(station: Station, state: str) -> list[Shape]:
     """A part's mark; a replaced one has a core, so that no meaning hangs on colour alone."""
     corners, turned = _MARKS.get(state, _MARKS["unseen"])
-    found = [Shape(state, _polygon(station, corners, turned, station.radius), is_filled=True)]
+    shapes = [Shape(state, _polygon(station, corners, turned, station.radius), is_filled=True)]
     if state == "replaced":
-        found.append(Shape("core", _polygon(station, 24, 0.0, station.radius / 2), is_filled=True))
-    return found
+        shapes.append(Shape("core", _polygon(station, 24, 0.0, station.radius / 2), is_filled=True))
+    return shapes
 
 
 def _polygon(station: Station, corners: int, turned: float, radius: float) -> tuple[Point, ...]:
