@@ -22,7 +22,7 @@ ROUNDS = 5
 COMMAND = Path(sys.executable).with_name("hale-rail")
 EXAMPLES = Path(__file__).parents[1] / "docs" / "examples"
 #: times a bare start with Flask: what is asked for, at most
-HELP, JUDGE, SERVE, DEMO = "--help", "judge", "serve, first page", "demo made anew, first page"
+HELP, JUDGE, SERVE, DEMO = "--help", "judge", "serve, first page", "demo made again, first page"
 LIMITS = {HELP: 0.7, JUDGE: 2.0, SERVE: 3.3, DEMO: 4.5}
 
 

@@ -82,7 +82,7 @@ def real(rng: random.Random, board: Board) -> Board:
 
 
 class Solved:
-    """Rail, ground and short as one net, solved anew for each reading."""
+    """Rail, ground and short as one net, solved again for each reading."""
 
     def __init__(self, board: Board, part: BoardPart, ohm: float) -> None:
         nodes = [p.id for p in (*board.rail.pads, *board.ground_net.pads)]

@@ -21,7 +21,7 @@ before rails to ground, bulk and switch were read cold and found good. `--repair
 was settled on is replaced, the unit is powered in its machine, its owner is asked, until it is
 whole; `--pairs` puts two faults into each. The seeds here were drawn for these figures: nothing
 was tuned on them. The model and the simulator import nothing of each other, and a test holds it.
-`make figures` measures anew; a test compares a sample with what stands here. This file is written
+`make figures` measures again; a test compares a sample with what stands here. This file is written
 from the figures.
 
 """

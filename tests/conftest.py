@@ -37,7 +37,7 @@ from .sizes import MOST
 
 # what the tests make is thrown away by the thousand: looked over seldom it takes a tenth less time
 gc.set_threshold(50_000, 20, 50)
-# a machine that does other work beside the tests is no failure
+# a machine that does other work beside the tests is not a failure
 settings.register_profile("untimed", deadline=None, max_examples=MOST)
 settings.load_profile("untimed")
 # where an instrument may be said to stand, though nothing answers there

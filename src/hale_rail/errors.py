@@ -11,7 +11,7 @@ HaleRailError
 ├── InstrumentError       an instrument gave no reading; says what it did instead
 │   ├── NoAnswerError     nobody there, or silence past the time limit
 │   ├── RefusedError      it put an error into its queue: `code` and `said` are the instrument's
-│   ├── ReplyError        it answered what is no reading of the wanted unit
+│   ├── ReplyError        it answered what is not a reading of the wanted unit
 │   └── OverloadError     over its range, or something there is charged
 └── StoreError            the data folder cannot be used
     ├── NewerStoreError   written by a newer version of the program
@@ -88,7 +88,7 @@ class RefusedError(InstrumentError):
 
 
 class ReplyError(InstrumentError):
-    """The answer is no reading of the wanted unit."""
+    """The answer is not a reading of the wanted unit."""
 
 
 class OverloadError(InstrumentError):

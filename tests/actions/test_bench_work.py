@@ -128,7 +128,7 @@ def test_what_is_done_stands_in_the_log_in_its_own_words(
         (
             lambda b: diagnosis.say(b.store, b.number, "symptom", "no-such", "yes"),
             InputError,
-            "no symptom, result or belief",
+            "not a symptom, result or belief",
         ),
         (lambda b: decisions.note(b.store, "none-such", "x"), NotFoundError, "no case none-such"),
     ],

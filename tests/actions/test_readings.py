@@ -132,7 +132,7 @@ def use(store: Store, *listed: Meter, name: str = "") -> None:
 
 
 def test_a_reading_keeps_the_meter_it_was_taken_with(store: Store) -> None:
-    """Its leads come off, its range counts; another meter chosen later judges nothing anew."""
+    """Its leads come off, its range counts; another meter chosen later judges nothing again."""
     bench = Bench(store, parts="C31 2200u 10V +12\nC32 4u7 50V +12\nC33 2200u 10V +12")
     bench.make_safe()
     bench.read("C31", "esr", "0.21", "lifted")  # C·V 22 000: general grade typical 0.106 Ω
@@ -142,9 +142,9 @@ def test_a_reading_keeps_the_meter_it_was_taken_with(store: Store) -> None:
     use(store, probe, name="probe")
     assert (bench.state("C31"), bench.state("C32")) == ("good", "good")  # read with another
     bench.read("C33", "esr", "0.26", "lifted")  # 0.20 Ω without the leads
-    bench.read("C32", "esr", "4", "lifted")  # below this meter's range it is no reading
+    bench.read("C32", "esr", "4", "lifted")  # below this meter's range it is not a reading
     assert (bench.state("C33"), bench.state("C32")) == ("good", "unproven")
-    use(store, Meter(lead_ohm=0.0, name="probe"), name="probe")  # described anew, under its name
+    use(store, Meter(lead_ohm=0.0, name="probe"), name="probe")  # described again, under its name
     assert (bench.state("C33"), bench.state("C32")) == ("good", "unproven")
     use(store)
     assert (bench.state("C33"), bench.state("C32")) == ("good", "unproven")

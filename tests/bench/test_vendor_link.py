@@ -41,7 +41,7 @@ class Service:
         sourcing.save_vendors(store, [VendorRow(Vendor("V"), "EUR", None, self.address)])
 
     def stop(self) -> None:
-        """Close it in its own thread: closed from another one its numbers are given anew while it
+        """Close it in its own thread: closed from another one its numbers are given again while it
         still waits on them, and whoever gets them waits for ever."""
         self.server.trigger.pull_trigger(lambda: wasyncore.close_all(self.server._map))
         self.thread.join(10)
@@ -65,7 +65,7 @@ def service(store: Store, monkeypatch: pytest.MonkeyPatch) -> Iterator[Service]:
 
 def test_live_prices_are_taken_and_what_is_not_understood_is_told(service: Service) -> None:
     words = refresh.refresh(service.store, service.row)
-    assert words == "1 parts, 1 not understood (part 2: price_1: “often” is no price)"
+    assert words == "1 parts, 1 not understood (part 2: price_1: “often” is not a price)"
     found = sources(service.store)
     assert [(o.sku, o.prices[0][1]) for o in found.offers] == [("S1", Decimal("0.35"))]
     assert service.row.priced_from == "its service"

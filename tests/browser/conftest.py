@@ -29,10 +29,10 @@ ARGUMENTS = [
     "--disable-component-update", "--no-first-run", "--disable-quic",
 ]  # fmt: skip
 
-#: a page of the same site that asks for nothing: to leave the site would start a process anew
+#: a page of the same site that asks for nothing: to leave the site would start a process again
 _STILL = "/healthz"
 DESK = ViewportSize(width=1280, height=800)
-#: what is no fault: a form refused with a message, an echo given up for a newer one
+#: what is not a fault: a form refused with a message, an echo given up for a newer one
 EXPECTED = ("status of 4", "htmx:sendAbort", "htmx:afterRequest")
 
 

@@ -203,7 +203,7 @@ def test_look_over_by_keyboard_with_a_photo(desk: Page, tmp_path: Path) -> None:
     stop.locator("summary").click()
     stop.locator("input[type=file]").set_input_files(tmp_path / "fake.jpg")
     stop.get_by_role("button", name="Add").click()
-    expect(desk.locator(".problem")).to_contain_text("fake.jpg is no photo")
+    expect(desk.locator(".problem")).to_contain_text("fake.jpg is not a photo")
     stop.locator("summary").click()
     stop.locator("input[type=file]").set_input_files(tmp_path / "cx2.png")
     stop.get_by_role("button", name="Add").click()

@@ -46,7 +46,7 @@ def test_first_power_is_walked_and_stopped_by_keyboard_alone(desk: Page, address
     expect(desk.locator(".step-done")).to_contain_text("5.02")
     expect(desk.locator(".power-middle h2")).to_have_text("Supply alone, on the mains")
     desk.keyboard.press("Alt+n")
-    type_rails(desk, "5.01", "12.2", "-11.8")  # the same points, anew
+    type_rails(desk, "5.01", "12.2", "-11.8")  # the same points, again
     expect(desk.locator(".tray-walk .count")).to_have_text("3/4")
     type_rails(desk, "-5.04")
     expect(desk.locator("#act-next")).to_have_text("Plug out, step done")
@@ -160,7 +160,7 @@ def test_a_record_is_brought_in_and_a_wrong_guess_corrected(desk: Page, address:
     good = {"name": "w.csv", "mimeType": "text/csv", "buffer": ROWS.encode()}
     desk.get_by_label("CSV of an oscilloscope, or WAV").set_input_files(bad)  # type: ignore[arg-type]
     desk.get_by_role("button", name="Bring it in").click()
-    expect(desk.locator(".problem").first).to_contain_text("no wave record")
+    expect(desk.locator(".problem").first).to_contain_text("not a wave record")
     desk.get_by_label("CSV of an oscilloscope, or WAV").set_input_files(good)  # type: ignore[arg-type]
     desk.get_by_role("button", name="Bring it in").click()
     expect(desk.locator(".lab-figure b")).to_contain_text("60", timeout=20_000)

@@ -176,7 +176,7 @@ def test_a_map_is_drawn_by_mouse_on_both_nets_and_scaled(desk: Page, address: st
     # what the server cannot take is told and stays drawn
     desk.locator("[data-field=part-ground]").fill("nowhere")
     desk.locator("[data-field=part-ground]").press("Enter")
-    expect(desk.locator("[data-state]")).to_contain_text("“nowhere” is no pad of the ground")
+    expect(desk.locator("[data-state]")).to_contain_text("“nowhere” is not a pad of the ground")
     expect(stage.locator(".part-name")).to_have_text("C20")
     desk.get_by_role("button", name="undo").click()
     expect(desk.locator("[data-state]")).to_have_text("kept")

@@ -43,7 +43,7 @@ def test_a_shorted_switch_is_hunted_down_cold_and_proven_lifted(tmp_path: Path) 
         value = value if is_across else "OL" if ask["pair"][0] != "B" else "0.6"
         rows.append(f"Q1,{ask['procedure']},in-circuit,{value},{ask['pair']}")
     found = diagnose(tmp_path, rows)
-    assert not found["settled"]  # in circuit is no proof
+    assert not found["settled"]  # in circuit is not a proof
     assert found["next"]["test"] == "switch-out"
     rows.append("Q1,ohms,lifted,0.1,C>E")
     found = diagnose(tmp_path, rows)

@@ -137,7 +137,7 @@ def test_of_several_rails_one_is_chosen() -> None:
         (
             ["harness", "S.csv", "T.csv"],
             {"T.csv": "pin,kind\n1,nc\n1,nc\n"},
-            "line 3: pin 1 stands twice",
+            "line 3: pin 1 is listed twice",
         ),
         (["harness", "S.csv", "T.csv"], {"T.csv": "pin,kind,rail_v\n1,wire,5\n"}, "kind is rail"),
         (["soak", "L.csv", "--nominal", "0"], {}, "--nominal"),

@@ -119,7 +119,7 @@ def test_energy(
         (("ZD1|volts|lifted|14",), "ZD1", "failed", "replace"),
         (("R9|ohms|in-circuit|5k1",), "R9", "unproven", "lift"),
         (("R9|ohms|in-circuit|5k6",), "R9", "failed", "replace"),
-        # a part that was replaced is read anew
+        # a part that was replaced is read again
         (("F1|ohms|in-circuit|OL", "F1|replaced||1.6 A slow"), "F1", "unread", "measure"),
         (("F1|ohms|in-circuit|OL", "F1|replaced||1.6 A slow", "F1|ohms|in-circuit|0.1"), "F1",
          "good", "keep"),
@@ -207,7 +207,7 @@ def test_a_touch_limit_and_schools(tmp_path: Path) -> None:
     ("unit", "says"),
     [
         ("{", "line 1"),
-        ("[]", "no object"),
+        ("[]", "not an object"),
         ('{"topology": "steam"}', "topology"),
         ({**UNIT, "parts": [{"ref": "X1", "kind": "flux"}]}, "parts[0] (X1)"),
         ({**UNIT, "parts": [{"ref": "C1", "kind": "capacitor", "value": "10mF"}]}, "10 µF or 10"),

@@ -62,7 +62,7 @@ def test_a_backup_is_put_into_a_folder_that_is_not_there_yet(bench: Bench, tmp_p
         (
             "text.db",
             b"not a database, but long enough to be read as one\n" * 40,
-            "no database of this program",
+            "not a database of this program",
         ),
     ],
 )
@@ -150,7 +150,7 @@ def harmed(source: Path, target: Path, how: str) -> Path:
                 data = re.sub(rb'"bytes": \d+', b'"bytes": 99999999999999', data)
             if how == "newer" and name == "manifest.json":
                 data = data.replace(b'"schema": 1', b'"schema": 9')
-            if how != "no database" or name != "hale-rail.db":
+            if how != "not a database" or name != "hale-rail.db":
                 new.writestr(name, data)
         if how == "outside":
             new.writestr("../../outside.txt", b"x")
@@ -164,12 +164,12 @@ def harmed(source: Path, target: Path, how: str) -> Path:
     ("how", "says"),
     [
         ("photo", "is not what it was"),
-        ("manifest", "no backup of this program"),
+        ("manifest", "not a backup of this program"),
         ("newer", "newer Hale Rail"),
         ("vast", "no room for it"),
-        ("no database", "no backup of this program"),
-        ("outside", "no backup of this program"),
-        ("twice", "no backup of this program"),
+        ("not a database", "not a backup of this program"),
+        ("outside", "not a backup of this program"),
+        ("twice", "not a backup of this program"),
         ("short", "damaged"),
     ],
 )

@@ -99,7 +99,7 @@ def _repack(path: Path, files: dict[str, bytes], case: bytes) -> None:
         (("export", "LW-014", "-o", "no/such/place.zip", "--data", "demo"), "cannot be written"),
         (("import", "no.zip", "--data", "new"), "no.zip cannot be read"),
         (("import", "demo", "--data", "new"), "demo cannot be read"),
-        (("import", "text.zip", "--data", "new"), "text.zip: This is no bundle"),
+        (("import", "text.zip", "--data", "new"), "text.zip: This is not a bundle"),
     ],
 )
 def test_what_cannot_be_is_told_on_stderr_and_leaves_nothing(

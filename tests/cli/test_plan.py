@@ -83,7 +83,7 @@ def test_words_for_a_person_and_problems_on_stderr(tmp_path: Path) -> None:
     assert code == 0
     assert "Total: 4.15 (proven the cheapest)" in out
     assert "Open: d: no part fits" in out
-    assert "catalogue.csv:6: price_1: “lots” is no price" in err
+    assert "catalogue.csv:6: price_1: “lots” is not a price" in err
 
 
 BAD = [

@@ -120,7 +120,7 @@ def newer(path: Path) -> None:
     ("harm", "says"),
     [
         (lambda path: path.write_bytes(b""), "is empty (0 bytes)"),
-        (lambda path: path.write_bytes(b"scribbled over " * 500), "no database of this program"),
+        (lambda path: path.write_bytes(b"scribbled over " * 500), "not a database of this program"),
         (lambda path: path.unlink(), "is not there"),
         (newer, "newer Hale Rail"),
     ],

@@ -163,7 +163,7 @@ WAV = struct.pack("<4sI4s4sIHHIIHH", b"RIFF", 36, b"WAVE", b"fmt ", 16, 1, 1, 80
             "apart|hole|time",
         ),
         ("w.csv", HEAD + b"".join(b"%de-300,1\n" % n for n in range(1, 20)), "apart"),
-        ("w.csv", HEAD + b"".join(b"%d,1e400\n" % n for n in range(20)), "no number"),
+        ("w.csv", HEAD + b"".join(b"%d,1e400\n" % n for n in range(20)), "not numbers"),
         (
             "w.csv",
             HEAD + b"".join(b"1e99%d,1\n" % n for n in range(20)),

@@ -133,6 +133,6 @@ def test_a_value_of_two_meanings_is_asked_back(text: str, family: Family | None)
 
 
 def test_bytes_that_are_no_text_are_refused_by_name() -> None:
-    with pytest.raises(InputError, match=r"x\.csv is no UTF-8 text"):
+    with pytest.raises(InputError, match=r"x\.csv is not UTF-8 text"):
         decoded(b"abc\xff\x01", "x.csv")
     assert decoded("Größe;5 µF".encode("cp1252"), "x.csv") == "Größe;5 µF"

@@ -107,7 +107,7 @@ def test_leads_of_an_inch_go_into_holes_of_five_millimetres(tmp_path: Path) -> N
 
 
 def rows_of(text: str) -> list[Offer | None]:
-    """The offers of a list by its own headings; None for a row that is none."""
+    """The offers of a list by its own headings; None for a row that is not one."""
     table = open_table(text.encode("cp1252"), "list.csv", ("sku", "value", "price"))
     return [row.offer for row in read_rows(table, guessed(table.headings, {}), "Kestrel")]
 

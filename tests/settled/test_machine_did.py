@@ -101,7 +101,7 @@ def test_rows_of_a_file_are_taken_and_given_back(tmp_path: Path, bench: Bench) -
     (tmp_path / "readings.csv").write_text(ROWS.format(symptom="sulks"))
     _, out, _ = run_in(tmp_path, "judge", "unit.json", "readings.csv", "--json")
     (problem,) = json.loads(out)["problems"]
-    assert problem["line"] == 2 and "none of gone, still, " in problem["text"]
+    assert problem["line"] == 2 and "not one of gone, still, " in problem["text"]
     power.apply_power(bench.store, bench.number, "mains")
     say_did(bench.store, bench.number, "beep", 2)
     say_did(bench.store, bench.number, "still", 1)

@@ -1,4 +1,4 @@
-"""Parts that are no capacitors, settled by their data: what may stand in for what, and kits."""
+"""Parts that are not capacitors, settled by their data: what may stand in for what, and kits."""
 
 from __future__ import annotations
 

@@ -70,7 +70,7 @@ def test_a_line_of_a_list(
 @pytest.mark.parametrize("line", ["C3 10 nanofoo X2", "C3 10 milihenry"])
 def test_a_word_that_looks_like_a_unit_and_is_none_refuses_the_line(line: str) -> None:
     (found,) = read_parts(line, FLYBACK.rails)
-    assert "is no unit" in found.problem
+    assert "is not a unit" in found.problem
 
 
 @pytest.mark.parametrize(

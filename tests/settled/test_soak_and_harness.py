@@ -108,7 +108,7 @@ def test_a_machines_events_are_of_every_rail() -> None:
     events = {rail: [row.event for row in of_rail(read_log(LOG), rail) if row.event]
               for rail in ("+5 V", "+12 V")}  # fmt: skip
     assert events == {"+5 V": ["test-passed", "hung"], "+12 V": ["test-passed", "hung"]}
-    with pytest.raises(InputError, match="event “on fire” is none of"):
+    with pytest.raises(InputError, match="event “on fire” is not one of"):
         read_log("at,volts,event\n0,5,on fire\n")
 
 

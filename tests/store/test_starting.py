@@ -1,4 +1,4 @@
-"""Start-up: what is no whole workshop is told and left; changes are tried on a copy; rights."""
+"""Start-up: what is not a whole workshop is told and left; changes are tried on a copy; rights."""
 
 from __future__ import annotations
 
@@ -62,7 +62,7 @@ def cut(path: Path) -> None:
 
 def scribble(path: Path) -> None:
     with path.open("r+b") as file:
-        file.write(b"this is no database, but it is long enough")
+        file.write(b"this is not a database, but it is long enough")
 
 
 def other_program(path: Path) -> None:
@@ -78,15 +78,15 @@ def other_program(path: Path) -> None:
         (lambda path: path.write_bytes(b""), "empty \\(0 bytes\\)"),
         (lambda path: path.unlink(), "is not there"),
         (cut, "was cut off"),
-        (scribble, "no database of this program"),
-        (other_program, "no workshop of this program"),
+        (scribble, "not a database of this program"),
+        (other_program, "not a workshop of this program"),
     ],
 )
 @pytest.mark.parametrize("has_backup", [True, False])
 def test_what_is_no_whole_workshop_is_left_and_names_the_backup(
     bench: Bench, harm: object, says: str, has_backup: bool
 ) -> None:
-    """Nothing begins anew there, and no backup is made that could push a good one out."""
+    """Nothing starts over there, and no backup is made that could push a good one out."""
     bench.make_safe()
     folder, path = bench.store.folder, bench.store.path
     newest = bench.store.backup() if has_backup else None

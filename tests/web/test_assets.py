@@ -65,7 +65,7 @@ def test_a_changed_file_changes_the_digest(tmp_path: Path, monkeypatch: pytest.M
 def test_compiled_templates_are_kept_where_they_can_be(
     store: Store, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, trouble: str
 ) -> None:
-    """In the user's cache, for the user alone; a full disk or none is no fault of the page."""
+    """In the user's cache, for the user alone; a full disk or none is not a fault of the page."""
     cache = tmp_path / "cache"
     folder = cache / "hale-rail" / "templates"
     monkeypatch.setenv("XDG_CACHE_HOME", str(cache))

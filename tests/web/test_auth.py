@@ -127,7 +127,7 @@ def test_a_bench_signs_in_works_and_signs_out_for_good(guest: Guest, demo: Store
     assert token
     guest.flask.post("/sign-out", data={"csrf_token": token[1]})
     guest.flask.set_cookie("hale_rail", stolen.value)
-    assert guest.flask.get("/cases/LW-014").status_code == 303  # the cookie opens nothing any more
+    assert guest.flask.get("/cases/LW-014").status_code == 303  # the cookie is worth nothing now
     row = demo.read().execute("SELECT bench FROM log WHERE text = 'from the window'").fetchone()
     assert row["bench"] == "Window"
 

@@ -106,7 +106,7 @@ def test_a_file_is_what_its_bytes_are_and_never_a_page(client: Client, demo: Sto
     assert client.get(f"/cases/LW-014/documents/{pdf.document.id}").status_code == 404
     for data in (b"<html><script>", b"", b"PK\x03\x04"):
         answer = send(client, data)
-        assert answer.status_code == 422 and "no PDF and no picture" in answer.get_data(
+        assert answer.status_code == 422 and "neither a PDF nor a picture" in answer.get_data(
             as_text=True
         )
     assert len(drawings(open_case(demo, CASE))) == 3

@@ -64,7 +64,11 @@ def test_what_goes_out_comes_in_and_is_judged_alike(
         ("/cases/new/from-file", {"file_symptom": "dead", "unit": ("{", "u.json")}, "no JSON"),
         ("/cases/new/from-file", {"unit": ("{}", "u.json")}, "Say what it does wrong"),
         ("/cases/LW-014/do/take-unit", {"view": "intake"}, "Choose a UNIT.json"),
-        ("/cases/LW-014/do/take-unit", {"view": "intake", "unit": ("[]", "u.json")}, "no object"),
+        (
+            "/cases/LW-014/do/take-unit",
+            {"view": "intake", "unit": ("[]", "u.json")},
+            "not an object",
+        ),
         (
             "/cases/LW-014/do/take-unit",
             {"view": "intake", "unit": ('{"topology": "linear"}', "u.json")},

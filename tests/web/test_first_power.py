@@ -181,7 +181,7 @@ def test_what_is_seen_or_smelt_stops_it_too(bench: Bench, client_of, stop: str) 
     actions.begin(bench.store, bench.number, "limited", reason="read elsewhere")
     page = client.text(f"/cases/{bench.number}/first-power")
     assert f'value="{stop}"' in page
-    with pytest.raises(InputError, match="no stop condition"):
+    with pytest.raises(InputError, match="not a stop condition"):
         actions.stop(bench.store, bench.number, "limited", "over-voltage")
     actions.stop(bench.store, bench.number, "limited", stop)
     assert current(bench.file).state == "stopped"

@@ -57,7 +57,12 @@ def post(client: Client, action: str, view: str = "machine", /, **fields: Any) -
             {"source": SOURCE, "target": "pin,kind\n1,rail\n", "length": "0.4"},
             "line 2: rail_v is wanted",
         ),
-        ("harness", "harness", {"source": SOURCE, "target": TARGET, "length": "far"}, "no length"),
+        (
+            "harness",
+            "harness",
+            {"source": SOURCE, "target": TARGET, "length": "far"},
+            "not a length",
+        ),
         (
             "harness",
             "harness",
@@ -77,7 +82,7 @@ def post(client: Client, action: str, view: str = "machine", /, **fields: Any) -
             "memory",
             "machine",
             {"bank": "0", "written": "XY", "read_back": "1FF", "bits": "8"},
-            "no data word",
+            "not a data word",
         ),
         (
             "memory",
@@ -123,7 +128,7 @@ def post(client: Client, action: str, view: str = "machine", /, **fields: Any) -
             "invalid-feedback",
         ),
         ("soak-row", "soak", {}, "Type the volts"),
-        ("soak-row", "soak", {"volts-0": "five", "moment": "soon"}, "A moment such as"),
+        ("soak-row", "soak", {"volts-0": "five", "moment": "soon"}, "Write a moment such as"),
         ("soak-log", "soak", {"log": "at,volts\nsoon,5\n"}, "neither seconds nor a moment"),
         ("soak-log", "soak", {"log": "at,volts\n0,5\n"}, "choose the rail"),
         ("soak-plan", "soak", {"hours": "0", "warm_up": "30m"}, "Hours: above 0"),
@@ -255,7 +260,7 @@ def test_what_the_machine_did_in_a_soak_is_typed_pasted_and_taken_back(
     (one,) = (one.found for one in soaks(open_case(demo, N)))
     assert one.verdict is SoakVerdict.FAIL and "reset itself" in one.reasons[0]
     code, text = post(client, "soak-row", "soak", event="on fire", moment="2026-01-05 11:00")
-    assert code == 422 and "is none of" in text
+    assert code == 422 and "is not one of" in text
     assert post(client, "soak-strike", "soak", event="gone")[0] == 404
 
 
@@ -320,7 +325,7 @@ def test_a_case_goes_out_by_the_page_and_comes_in_by_it(client: Client) -> None:
 
     assert "is here already, as" in sent(whole)[1]
     code, page = sent(b"no zip")
-    assert code == 422 and "This is no bundle" in page
+    assert code == 422 and "This is not a bundle" in page
     assert sent(b"")[0] == 422
 
 

@@ -30,7 +30,7 @@ VIEWS = (
 
 
 def token_free(page: str) -> str:
-    """The page without its tokens, which are signed anew each second."""
+    """The page without its tokens, which are signed again each second."""
     return re.sub(r'name="csrf_token" value="[^"]+"', "", page)
 
 

@@ -72,10 +72,10 @@ def test_large_pictures_are_brought_down(kind: str) -> None:
 @pytest.mark.parametrize(
     ("data", "says"),
     [
-        (b"", "no photo"),
-        (b"<script>alert(1)</script>", "no photo"),
-        (b"GIF89a" + b"\0" * 40, "no photo"),
-        (picture()[:400], "no photo"),
+        (b"", "not a photo"),
+        (b"<script>alert(1)</script>", "not a photo"),
+        (b"GIF89a" + b"\0" * 40, "not a photo"),
+        (picture()[:400], "not a photo"),
         (bomb(), "pixels"),
         (bomb(49_000_000, 1), "49000000 × 1 pixels"),
         (bomb(1, 16_001), "16001 pixels"),
@@ -148,7 +148,7 @@ def test_one_bad_file_keeps_all_out_and_says_which(client: Client, demo: Store) 
     files = [(io.BytesIO(picture()), "good.jpg"), (io.BytesIO(b"not one"), "evil.html")]
     response = client.post("/cases/LW-014/do/photo", view="look", part="", photos=files)
     assert response.status_code == 422
-    assert "evil.html is no photo" in response.get_data(as_text=True)
+    assert "evil.html is not a photo" in response.get_data(as_text=True)
     assert len(case_photos(open_case(demo, "LW-014"))) == before
     nothing = client.post("/cases/LW-014/do/photo", view="look", part="")
     assert "Choose one or more photos" in nothing.get_data(as_text=True)

@@ -87,7 +87,7 @@ def test_a_case_of_the_workshop_is_no_practice(client: Client, bench: Bench) -> 
     assert client.get(f"/practice/{bench.number}").status_code == 404
     for name in ("bleed", "by-hand", "look-at"):
         page = client.post(f"/cases/{bench.number}/do/{name}", view="cold", test="ring")
-        assert "no case of practice" in page.text
+        assert "not a case of practice" in page.text
 
 
 def test_a_press_captures_and_a_failure_is_told(
@@ -150,7 +150,7 @@ def test_instruments_are_asked_and_described(client: Client, served: Instruments
     failed = client.post("/workshop/instruments/ask", instrument="1").text
     assert 'class="problem" role="status"' in failed
     for name, sent, said in (
-        ("add", {"name": "X", "address": "here", "family": "simulated-meter"}, "no address"),
+        ("add", {"name": "X", "address": "here", "family": "simulated-meter"}, "not an address"),
         ("add", {"name": "", "address": "", "family": ""}, "A name"),
         ("family", {"code": "x", "text": "["}, "not TOML"),
         ("family", {"code": "", "text": ""}, "A code"),

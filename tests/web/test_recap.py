@@ -297,7 +297,7 @@ def test_files_that_are_no_list_and_vendors_that_are_none_are_told(client: Clien
     for data, why in (
         (b"", "has no row"),
         (b"PK\x03\x04x", "damaged"),
-        (b"\xff\xff\x01", "no UTF-8"),
+        (b"\xff\xff\x01", "not UTF-8"),
     ):
         answer = look(client, data)
         assert answer.status_code == 422

@@ -122,7 +122,7 @@ BAD = ROWS.replace("0.00100,", "zero,", 1)
 
 @pytest.mark.parametrize(("text", "fields", "says"), [
     (BAD, {}, "Line 101: “zero"),
-    ("hello", {}, "no wave record"),
+    ("hello", {}, "not a wave record"),
     (ROWS, {"load": "?"}, "Say the load"),
     (ROWS, {"load_a": "9 V"}, "is a voltage"),
     (ROWS, {"limit_v": "0"}, "above 0"),

@@ -55,7 +55,7 @@ def test_the_resistors_at_hand_are_those_proposed_at_once(client: Client) -> Non
         ("touch_limit_v", "400", "Not a valid choice"),
         ("hours_a_day", "25", "0 to 24"),
         ("hours_a_day", "", "0 to 24"),
-        ("core_c", "warm", "is no number"),
+        ("core_c", "warm", "is not a number"),
         ("meter", "99", "not in the list"),
         ("school", "guess", "Not a valid choice"),
     ],
@@ -89,10 +89,10 @@ def test_what_is_wrong_in_a_list_is_found_by_the_row_or_the_line(client: Client)
     rows = {column: ["", ""] for column in columns}
     rows |= {"name": ["Blue", "Red"], "cap_hz": ["120", "fast"]}
     page = client.post("/workshop/meters", **rows).get_data(as_text=True)
-    assert "Meters, row 2: C at Hz (cap_hz): “fast” is no number" in page
+    assert "Meters, row 2: C at Hz (cap_hz): “fast” is not a number" in page
     file = (io.BytesIO(b"name,cap_hz\nBlue,120\nRed,fast\n"), "meters.csv")
     page = client.post("/workshop/meters/import", file=file).get_data(as_text=True)
-    assert "Meters, line 3: C at Hz (cap_hz): “fast” is no number" in page
+    assert "Meters, line 3: C at Hz (cap_hz): “fast” is not a number" in page
 
 
 def test_a_list_is_edited_as_a_table(client: Client, demo: Store) -> None:

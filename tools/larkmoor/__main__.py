@@ -1,4 +1,4 @@
-"""Makes the demo anew from its known truth and writes it where the package ships it.
+"""Makes the demo again from its known truth and writes it where the package ships it.
 
 Run by `make demo-data`: `python -m larkmoor src/hale_rail/demo`.
 """

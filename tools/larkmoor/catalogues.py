@@ -81,7 +81,7 @@ def _pennant(rng: random.Random) -> list[Offer]:
 
 
 def _rated(vendor: Vendor, rows: Sequence[tuple[str, str, str, float, int, int]]) -> list[Offer]:
-    """Parts that are no capacitors: part number, kind, ratings, price, pieces there, pack."""
+    """Parts that are not capacitors: part number, kind, ratings, price, pieces there, pack."""
     found = []
     for sku, code, text, price, left, pack in rows:
         ware = WARES[code]

@@ -109,7 +109,7 @@ def _measure(hand: Hand, job: Job, times: float = 1.0) -> None:
 
 
 def rate(hand: Hand, ref: str, **said: str) -> None:
-    """Say what a part that is no capacitor is rated for, read off the old one."""
+    """Say what a part that is not a capacitor is rated for, read off the old one."""
     save_ratings(hand.store, hand.number, hand.part(ref).id, said, hand.moment())
 
 

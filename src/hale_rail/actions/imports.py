@@ -161,7 +161,7 @@ class _Planner:
         symptom = known.symptom(value)
         if symptom is None:
             codes = ", ".join(one.id for one in known.symptoms)
-            raise InputError(f"symptom “{row.value[:30]}” is none of gone, still, {codes}")
+            raise InputError(f"symptom “{row.value[:30]}” is not one of gone, still, {codes}")
         key, words = symptom.id, f"Symptom: {symptom.name}"
 
         def write(written: _Written) -> None:
@@ -177,7 +177,7 @@ class _Planner:
         codes = tuple(code for code in codes if code)
         unknown = [code for code in codes if code not in BY_CODE]
         if unknown or not codes:
-            raise InputError(f"look “{row.value}” is none of {', '.join(BY_CODE)}")
+            raise InputError(f"look “{row.value}” is not one of {', '.join(BY_CODE)}")
         if SOUND in codes and len(codes) > 1:
             raise InputError(f"{part.ref} looks sound (none), or it does not: not both")
         words = ", ".join(BY_CODE[code].words for code in codes)

@@ -34,7 +34,7 @@ _SPELT = {
 }  # fmt: skip
 _SCALES = {"": 1.0, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6}
 _REPLY = r"(?P<value>[-+]?[0-9]*\.?[0-9]+(?:[eE][-+]?[0-9]+)?)\s*(?P<unit>[A-Za-zµΩ]*)"
-#: what an instrument is assigned to that is no procedure: a scope's record, rows of the soak
+#: what an instrument is assigned to that is not a procedure: a scope's record, rows of the soak
 WAVEFORM = "waveform"
 SOAK = "soak"
 _LONGEST = 200

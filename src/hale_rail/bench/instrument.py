@@ -121,7 +121,7 @@ def asking_of(
     if asking is None:
         raise InputError(f"{family.name} has no command for this procedure.")
     if asking.confirm and not confirmed:
-        raise InputError(f"It puts out voltage: {asking.confirm} Confirm it, each time anew.")
+        raise InputError(f"It puts out voltage: {asking.confirm} Confirm it each time.")
     return asking
 
 

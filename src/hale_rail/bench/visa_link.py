@@ -35,7 +35,7 @@ def checked_address(text: str) -> str:
     address = text.strip()
     if not _ADDRESS.fullmatch(address):
         raise InputError(
-            f"“{address[:60]}” is no address: write {EXAMPLE}, or ASRL/dev/ttyUSB0::INSTR.",
+            f"“{address[:60]}” is not an address: write {EXAMPLE}, or ASRL/dev/ttyUSB0::INSTR.",
             field="address",
         )
     if (device := _SERIAL.fullmatch(address)) is not None:
@@ -92,7 +92,7 @@ def _told(address: str) -> Iterator[None]:
         what = "no answer in time" if is_late else error.description or error.abbreviation
         raise NoAnswerError(f"{address}: {what}.") from error
     except UnicodeDecodeError as error:
-        raise ReplyError(f"{address}: the answer is no text.") from error
+        raise ReplyError(f"{address}: the answer is not text.") from error
     except (pyvisa.errors.Error, OSError, ValueError) as error:
         raise NoAnswerError(f"{address}: nobody answers there.") from error
 
@@ -131,7 +131,7 @@ class VisaLink:
             self._resource.write(command)
             head = self._bytes(2)
             if head[:1] != b"#" or not head[1:].isdigit() or head[1:] == b"0":
-                raise ReplyError(f"{self.address}: the answer is no block of definite length.")
+                raise ReplyError(f"{self.address}: the answer is not a block of definite length.")
             figures = self._bytes(int(head[1:]))
             if not figures.isdigit() or int(figures) > _MOST_BLOCK:
                 raise ReplyError(f"{self.address}: a block of {figures!r} bytes is refused.")

@@ -161,6 +161,6 @@ def is_known(store: Store, number: str) -> bool:
 
 
 def forget() -> None:
-    """Drop what was read and computed, so that the next opening begins anew."""
+    """Drop what was read and computed, so that the next opening starts over."""
     with _lock:
         _cache.clear()

@@ -348,7 +348,7 @@ def _with_machine(connection: sqlite3.Connection, known: Rows, case_id: int) -> 
         return known
     stands = dict(known.said)
     for note in told:
-        stands.pop((note.kind, note.key), None)  # one said anew stands behind the others
+        stands.pop((note.kind, note.key), None)  # one said again stands behind the others
         if note.body is not None:
             stands[note.kind, note.key] = note
     return replace(

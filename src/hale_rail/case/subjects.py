@@ -38,7 +38,7 @@ def check_point(case: CaseFile, point: Point) -> None:
     if is_on_board(point) and not is_drawn(case, point.target):
         raise NotFoundError("That stands on no map of this unit.")
     if is_pin(point) and not is_known_pin(case, point):
-        raise NotFoundError("That pin stands on no list of this case any more.")
+        raise NotFoundError("That pin is no longer on any list of this case.")
 
 
 def checked_subject(case: CaseFile, point: Point) -> Subject:

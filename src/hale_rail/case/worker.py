@@ -116,7 +116,7 @@ def ask(
 
 
 def stop(store: Store, analysis: Analysis, inputs: object) -> None:
-    """End an analysis that is under way: at once for who asks, soon for the machine."""
+    """End an analysis that is under way: at once for whoever asks, soon for the machine."""
     with _lock:
         known = _jobs.get((store.token, analysis.key(inputs)))
         if known and not known.future.done():
@@ -125,7 +125,7 @@ def stop(store: Store, analysis: Analysis, inputs: object) -> None:
 
 
 def again(store: Store, analysis: Analysis, inputs: object) -> None:
-    """Let an analysis that was stopped, or failed, begin anew when it is next asked for."""
+    """Let an analysis that was stopped, or failed, start over when it is next asked for."""
     with _lock:
         _jobs.pop((store.token, analysis.key(inputs)), None)
 

@@ -108,7 +108,7 @@ def run_server(store: Store, how: Served, names: Names | None = None) -> None:
                 f"Port {how.port} on {how.host} is taken or not allowed ({error.strerror}). "
                 "Choose another with --port."
             ) from error
-    logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # a moment's queue is no news
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # a moment's queue is not news
     click.echo(f"Hale Rail serves {store.folder} at {shown(how)} (Ctrl+C ends it)")
     before = {"trusted_proxy": "127.0.0.1", "trusted_proxy_count": 1,
               "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},

@@ -29,7 +29,7 @@ from hale_rail.store import folder_lock
 
 
 def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
-    """Serve the demo workshop from its own folder, made when absent, or anew with `reset`.
+    """Serve the demo workshop from its own folder, made when absent, or again with `reset`.
 
     Stand-in vendors answer on `vendor_port`, simulated instruments on free ports.
     """

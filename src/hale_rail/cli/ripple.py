@@ -75,7 +75,8 @@ def _above_zero(options: Mapping[str, Any], key: str, unit: Unit) -> float | Non
 
 
 def _read(name: str, text: str, unit: Unit) -> float:
-    # bare prefixes, `30m` for ohms or `1.2u` for seconds, are read; a time's `m` is no minute here
+    # bare prefixes, `30m` for ohms or `1.2u` for seconds, are read; a time's `m` is not a minute
+    # here
     if unit is Unit.SECOND and (match := re.fullmatch(r"([\d.]+)\s*([munµ])s?", text.strip())):
         return float(match[1]) * {"m": 1e-3, "u": 1e-6, "µ": 1e-6, "n": 1e-9}[match[2]]
     try:
@@ -89,7 +90,7 @@ def _hertz(text: str | None) -> float | None:
         return None
     match = _HERTZ.fullmatch(text.strip())
     if match is None or not float(match[1]) > 0:
-        raise InputError(f"--switching: “{text[:20]}” is no frequency. Write it like 40k.")
+        raise InputError(f"--switching: “{text[:20]}” is not a frequency. Write it like 40k.")
     return float(match[1]) * _FACTORS[match[2]]
 
 

@@ -29,7 +29,7 @@ _PLAIN = (
 
 def serve(how: Served, data: Path | None) -> None:
     """Serve the workshop's own data folder; raises StoreError where that would be unsafe, and
-    InputError for a network that is none."""
+    InputError for a network that is not one."""
     REACH.allow(how.reach)
     folder = own_folder(data)
     known = Names(how.host, _called(how))

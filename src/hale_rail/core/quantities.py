@@ -220,7 +220,7 @@ def plain_number(text: str) -> float:
     if has_odd_figure(text) or not re.fullmatch(
         r"[+-]?[0-9]*[.,]?[0-9]+(?:e[+-]?[0-9]{1,2})?", clean
     ):
-        raise QuantityError(f"“{text[:20]}” is no number.")
+        raise QuantityError(f"“{text[:20]}” is not a number.")
     return float(_decimal(clean)[0])
 
 
@@ -252,7 +252,7 @@ def _read_time(clean: str, unit: Unit) -> tuple[float, float, str] | None:
     if clock:
         hours, minutes, seconds = (float(part or 0) for part in clock.groups())
         if seconds >= 60 or (clock[1] and minutes >= 60):
-            raise QuantityError(f"“{clean}” is no time: minutes and seconds go to 59.")
+            raise QuantityError(f"“{clean}” is not a time: minutes and seconds go to 59.")
         return 3600 * hours + 60 * minutes + seconds, 1.0, "minutes:seconds"
     match = _PLAIN.fullmatch(clean)
     scale = _TIMES.get(match[3].lower()) if match and not match[2] else None
@@ -319,7 +319,7 @@ def _tail_power(tail: str, unit: Unit, clean: str) -> int:
 
 
 def _refuse_tail(tail: str, unit: Unit, clean: str) -> None:
-    """Raise QuantityError for what is no unit, or another's."""
+    """Raise QuantityError for what is not a unit, or another's."""
     for other, words in _UNIT_WORDS.items():
         if _prefix_before(tail, words) is not None:
             raise QuantityError(

@@ -78,7 +78,7 @@ class Bundle:
         try:
             return self._archive.read(path).decode()
         except UnicodeDecodeError as error:
-            raise InputError(f"{path} is no UTF-8 text.") from error
+            raise InputError(f"{path} is not UTF-8 text.") from error
 
     def kept(self) -> list[str]:
         """The photos, records and documents by path."""
@@ -93,11 +93,11 @@ class Bundle:
 
 @contextmanager
 def open_bundle(source: IO[bytes] | Path) -> Iterator[Bundle]:
-    """A bundle, checked whole; raises InputError for anything that is none, or not as it says."""
+    """A bundle, checked as a whole; raises InputError for any other file, or one that differs."""
     try:
         archive = zipfile.ZipFile(source)
     except _BROKEN as error:
-        raise InputError("This is no bundle: no ZIP file.") from error
+        raise InputError("This is not a bundle: no ZIP file.") from error
     with archive:
         names = _names(archive)
         files = _manifest(archive, names)
@@ -107,7 +107,7 @@ def open_bundle(source: IO[bytes] | Path) -> Iterator[Bundle]:
 
 
 def _names(archive: zipfile.ZipFile) -> set[str]:
-    """The files' names; raises InputError for one that no bundle has, or that stands twice."""
+    """The files' names; raises InputError for one that no bundle has, or that is listed twice."""
     entries = archive.infolist()
     if len(entries) > MOST_FILES:
         raise InputError(f"The bundle has {len(entries)} files: at most {MOST_FILES}.")
@@ -115,9 +115,9 @@ def _names(archive: zipfile.ZipFile) -> set[str]:
     for entry in entries:
         name = entry.filename
         if name not in (*_TEXTS, MANIFEST) and not _KEPT.fullmatch(name):
-            raise InputError(f"“{name[:60]}” is no file of a bundle; nothing was taken.")
+            raise InputError(f"“{name[:60]}” is not a file of a bundle; nothing was taken in.")
         if name in names:
-            raise InputError(f"{name} stands twice in the bundle.")
+            raise InputError(f"{name} is listed twice in the bundle.")
         if entry.flag_bits & 1:
             raise InputError(f"{name} is encrypted.")
         names.add(name)
@@ -138,7 +138,7 @@ def _manifest(archive: zipfile.ZipFile, names: set[str]) -> dict[str, tuple[str,
         )
     listed = told.get("files")
     if schema != SCHEMA or not isinstance(listed, dict):
-        raise InputError("manifest.json is none of a bundle.")
+        raise InputError("manifest.json is not a bundle's.")
     files = {str(path): _entry_of(str(path), entry) for path, entry in listed.items()}
     if files.keys() != names - {MANIFEST}:
         odd = sorted(files.keys() ^ (names - {MANIFEST}))[0]
@@ -191,7 +191,7 @@ def _read(archive: zipfile.ZipFile, path: str, most: int) -> str:
     try:
         return b"".join(parts).decode()
     except UnicodeDecodeError as error:
-        raise InputError(f"{path} is no UTF-8 text.") from error
+        raise InputError(f"{path} is not UTF-8 text.") from error
 
 
 def read_json(text: str, name: str) -> dict[str, Any]:
@@ -199,11 +199,11 @@ def read_json(text: str, name: str) -> dict[str, Any]:
     try:
         result = json.loads(text, parse_constant=_no_constant)
     except (ValueError, RecursionError) as error:
-        raise InputError(f"{name} is no JSON: {str(error)[:80]}.") from error
+        raise InputError(f"{name} is not JSON: {str(error)[:80]}.") from error
     if not isinstance(result, dict):
-        raise InputError(f"{name} is no object of names and values.")
+        raise InputError(f"{name} is not an object of names and values.")
     return result
 
 
 def _no_constant(word: str) -> float:
-    raise ValueError(f"{word} is no number")
+    raise ValueError(f"{word} is not a number")

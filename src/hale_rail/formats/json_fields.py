@@ -19,12 +19,12 @@ def read_object(text: str, what: str) -> JsonObject:
     except json.JSONDecodeError as error:
         raise InputError(f"line {error.lineno}: no JSON here ({error.msg}).") from error
     except (ValueError, RecursionError) as error:
-        raise InputError(f"This is no {what}: {error}.") from error
+        raise InputError(f"This is not a {what}: {error}.") from error
     return JsonObject(data, f"the {what}")
 
 
 def _no_constant(word: str) -> float:
-    raise ValueError(f"{word} is no number")
+    raise ValueError(f"{word} is not a number")
 
 
 class JsonObject:
@@ -32,7 +32,7 @@ class JsonObject:
 
     def __init__(self, data: object, where: str) -> None:
         if not isinstance(data, dict):
-            raise InputError(f"{where} is no object of names and values.")
+            raise InputError(f"{where} is not an object of names and values.")
         self.data = data
         self.where = where
 
@@ -46,7 +46,7 @@ class JsonObject:
         if text is None:
             return ""
         if not isinstance(text, str) or len(text) > _LONGEST:
-            raise self.wrong(name, f"is no text of at most {_LONGEST} characters")
+            raise self.wrong(name, f"is not text of at most {_LONGEST} characters")
         return text.strip()
 
     def name(self, name: str) -> str:
@@ -70,7 +70,7 @@ class JsonObject:
         """One of some words; `usual` where it is absent."""
         choice = self.text(name)
         if choice and choice not in words:
-            raise self.wrong(name, f"“{choice}” is none of {', '.join(words)}")
+            raise self.wrong(name, f"“{choice}” is not one of {', '.join(words)}")
         return choice or usual
 
     def number(self, name: str, unit: Unit | None, most: float = 1e12) -> float | None:
@@ -84,9 +84,9 @@ class JsonObject:
             except InputError as error:
                 raise self.wrong(name, f"cannot be read: {str(error).rstrip('.')}") from error
         if isinstance(number, bool) or not isinstance(number, (int, float)):
-            raise self.wrong(name, "is no number")
+            raise self.wrong(name, "is not a number")
         if not math.isfinite(number) or abs(number) > most:
-            raise self.wrong(name, "is no number that can be")
+            raise self.wrong(name, "is not a possible number")
         return float(number)
 
     def whole(self, name: str, low: int, high: int) -> int | None:
@@ -95,7 +95,7 @@ class JsonObject:
         if whole is None:
             return None
         if whole != int(whole) or not low <= whole <= high:
-            raise self.wrong(name, f"is no whole number from {low} to {high}")
+            raise self.wrong(name, f"is not a whole number from {low} to {high}")
         return int(whole)
 
     def above_zero(self, name: str, unit: Unit | None, most: float = 1e12) -> float | None:
@@ -118,7 +118,7 @@ class JsonObject:
         if entries is None:
             return []
         if not isinstance(entries, list) or len(entries) > most:
-            raise self.wrong(name, f"is no list of at most {most}")
+            raise self.wrong(name, f"is not a list of at most {most}")
         return [
             JsonObject(one, f"{self.inside}{name}[{place}]") for place, one in enumerate(entries)
         ]

@@ -47,7 +47,7 @@ def read_knowledge(text: str, topology: Topology) -> Knowledge:
         here = [e for e in tables.get(name, []) if letter in e.get("topologies", _ALL)]
         ids = [e["id"] for e in here]
         if len(ids) != len(set(ids)):
-            raise InputError(f"A {name} stands twice for {topology.words}.")
+            raise InputError(f"A {name} is listed twice for {topology.words}.")
         return here
 
     return Knowledge(

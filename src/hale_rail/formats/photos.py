@@ -1,4 +1,4 @@
-"""Re-encodes uploaded photos; what is no image, too large or a bomb is refused with a message."""
+"""Re-encodes uploaded photos; refuses files that are not images, too large or a bomb."""
 
 from __future__ import annotations
 
@@ -86,7 +86,7 @@ def _readable(shown: str) -> Iterator[None]:
     except (Image.DecompressionBombError, Image.DecompressionBombWarning, MemoryError) as error:
         raise InputError(f"{shown} unfolds to far too many pixels.") from error
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
-        raise InputError(f"{shown} is no photo: JPEG, PNG or WebP are.") from error
+        raise InputError(f"{shown} is not a photo: JPEG, PNG or WebP are.") from error
 
 
 def _check_size(size: tuple[int, int], shown: str, *, is_jpeg: bool) -> None:
@@ -123,7 +123,7 @@ def thumb_of(data: bytes, name: str) -> bytes:
 
     with _ONE, _readable(name), Image.open(io.BytesIO(data), formats=("JPEG",)) as image:
         if max(image.size) > _LONGEST or image.getexif():
-            raise InputError(f"{name} is no photo as a workshop keeps it.")
+            raise InputError(f"{name} is not a photo as a workshop keeps it.")
         _check_scans(data, image.size, name)
         small = image.convert("RGB")
         small.thumbnail((_THUMB, _THUMB))

@@ -38,7 +38,7 @@ STAGES: tuple[Stage, ...] = (
     MACHINE,
     HAND_BACK,
 )
-#: pages of a case that are no step of the work
+#: pages of a case that are not a step of the work
 BESIDE: tuple[Stage, ...] = (
     ISOLATE,
     TRACE,

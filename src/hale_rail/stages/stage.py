@@ -25,7 +25,7 @@ class Status(Enum):
 
 
 class StageState(Struct, frozen=True):
-    """A stage's status, and a word why."""
+    """A stage's status, and a short reason."""
 
     status: Status
     note: str
@@ -121,7 +121,7 @@ class Stage(Struct, frozen=True, eq=False):
     `is_guarded`: the guard stands before it; `under`: the key of the stage it belongs to, for a
     page beside them; `has_panel`: what is known beside its page is a template of its own; `begun`:
     something was done of it; `is_pending`: its points are still being computed; `meanings` what
-    readings say, by procedure's code; `done` the keys of the points that need no reading any more.
+    readings say, by procedure's code; `done` the keys of the points that no longer need a reading.
     """
 
     key: str

@@ -38,5 +38,5 @@ def revision_of(connection: sqlite3.Connection, case_id: int) -> int | None:
 
 
 def drop_all(connection: sqlite3.Connection) -> None:
-    """Forget every line: what they were computed with has changed. Who looks makes them anew."""
+    """Forget every line: what they were computed with has changed. Who looks makes them again."""
     connection.execute("DELETE FROM bench_line")

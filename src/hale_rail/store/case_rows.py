@@ -217,7 +217,7 @@ class _Loading:
         if value is None:
             return None
         if not isinstance(value, str | int | float) or isinstance(value, bool):
-            raise InputError(f"{name} is no text and no number")
+            raise InputError(f"{name} is neither text nor a number")
         if name == _UNIT_TYPE:
             return self._type(value)
         if name in shape.reals and value == _OVER:

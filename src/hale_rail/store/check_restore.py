@@ -110,7 +110,7 @@ def restore(folder: Path, source: Path) -> Restored:
 
     The backup is opened as a copy, brought up to date and checked before anything is touched.
     Photos, records and documents come from a whole backup, or from beside the backup where it lies
-    in a workshop's own folder. Raises StoreError for a file that is none of ours or damaged, and
+    in a workshop's own folder. Raises StoreError for a file that is not one of ours or damaged, and
     TakenError while a server serves the folder; nothing was changed then.
     """
     if not source.is_file():

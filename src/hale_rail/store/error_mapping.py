@@ -41,7 +41,7 @@ FAULTS: Mapping[int, Fault] = {
         "The data folder is not yours to write. Change its owner, or choose another with --data.",
     ),
     sqlite3.SQLITE_CORRUPT: (CorruptError, "The database file is damaged."),
-    sqlite3.SQLITE_NOTADB: (CorruptError, "The file is no database of this program."),
+    sqlite3.SQLITE_NOTADB: (CorruptError, "The file is not a database of this program."),
     sqlite3.SQLITE_IOERR: (StoreError, _IO),
     sqlite3.SQLITE_INTERRUPT: (
         LockedError,

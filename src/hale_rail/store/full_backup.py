@@ -89,7 +89,7 @@ def _add(archive: zipfile.ZipFile, name: str, path: Path, packed: int) -> dict[s
 
 @contextmanager
 def opened(source: Path) -> Iterator[zipfile.ZipFile]:
-    """A whole backup; raises StoreError for a file that is none, or is cut off."""
+    """A whole backup; raises StoreError for a file that is not one, or is cut off."""
     try:
         with zipfile.ZipFile(source) as archive:
             yield archive
@@ -119,8 +119,8 @@ def take_out(source: Path, folder: Path) -> Path:
 
 
 def _manifest(archive: zipfile.ZipFile, source: Path) -> Mapping[str, Told]:
-    """Hash and size by file's name; raises StoreError for one that is none of ours."""
-    refusal = StoreError(f"{source} is no backup of this program. Nothing was changed.")
+    """Hash and size by file's name; raises StoreError for one that is not one of ours."""
+    refusal = StoreError(f"{source} is not a backup of this program. Nothing was changed.")
     names = archive.namelist()
     if MANIFEST not in names or archive.getinfo(MANIFEST).file_size > _MOST_MANIFEST:
         raise refusal

@@ -78,7 +78,7 @@ def families(connection: sqlite3.Connection) -> dict[str, str]:
 
 
 def put_family(connection: sqlite3.Connection, code: str, body: str) -> None:
-    """Add a family, or describe one anew."""
+    """Add a family, or describe one again."""
     connection.execute(
         "INSERT INTO instrument_family VALUES (?, ?) ON CONFLICT (code) DO UPDATE SET"
         " body = excluded.body",

@@ -41,7 +41,7 @@ def pending(path: Path, steps: Sequence[Migration]) -> list[Migration]:
     """
     with closing(connect(path)) as connection:
         if not _has_table(connection, "migration"):
-            raise CorruptError(f"{path} is no workshop of this program. {remedy(path.parent)}")
+            raise CorruptError(f"{path} is not a workshop of this program. {remedy(path.parent)}")
         if _is_old_layout(connection):
             raise OldLayoutError(
                 f"{path} was written before the first release, in a layout that is no "

@@ -1,6 +1,6 @@
 """A data folder at start-up: looked at before anything is opened, made new, or brought up to date.
 
-A workshop that was cut off or is gone is never taken for an empty one: what would begin anew there
+A workshop that was cut off or is gone is never taken for an empty one: what would start over there
 would in time push the good backups out.
 """
 
@@ -44,7 +44,7 @@ def look(path: Path) -> None:
     with path.open("rb") as file:
         header = file.read(_HEADER)
     if header[: len(_MAGIC)] != _MAGIC or len(header) < _HEADER:
-        raise CorruptError(f"{path} is no database of this program. {remedy}")
+        raise CorruptError(f"{path} is not a database of this program. {remedy}")
     wanted = _size_of(header)
     if size < wanted and not _has_log(path):
         raise CorruptError(f"{path} was cut off: it has {size} bytes of {wanted}. {remedy}")

@@ -69,5 +69,5 @@ def _kept(folder: Path) -> dict[str, str]:
         return {"hash": str(told["hash"]), "set_at_s": str(float(told["set_at_s"]))}
     except (OSError, ValueError, KeyError, TypeError, InvalidHashError) as error:
         raise StoreError(
-            f"{folder / _FILE} cannot be read: set the passphrase anew (hale-rail passphrase)."
+            f"{folder / _FILE} cannot be read: set the passphrase again (hale-rail passphrase)."
         ) from error

@@ -64,7 +64,7 @@ def append(
 
 
 def of_case(connection: sqlite3.Connection, case_id: int) -> Practised | None:
-    """Which unit the case is, None where it is no practice."""
+    """Which unit the case is, None where it is not practice."""
     row = connection.execute(
         "SELECT graded, topology, difficulty, seed FROM practice WHERE case_id = ?", (case_id,)
     ).fetchone()

@@ -1,6 +1,6 @@
 """What a search looks through: texts and notes, designators, rails, what the eye found.
 
-All of it is derived from the cases' rows. A case that changed since is taken in anew before the
+All of it is derived from the cases' rows. A case that changed since is taken in again before the
 next search; where it cannot be, what was known of it is searched.
 """
 

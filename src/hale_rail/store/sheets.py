@@ -84,7 +84,7 @@ def latest_version(connection: sqlite3.Connection, sheet_id: int) -> int:
 def put_rails(
     connection: sqlite3.Connection, sheet_id: int, version: int, rails: Iterable[Rail]
 ) -> None:
-    """Add rails behind a sheet's own, or mark anew those it has by that key."""
+    """Add rails behind a sheet's own, or mark again those it has by that key."""
     for rail in rails:
         connection.execute(
             "INSERT OR IGNORE INTO rail (uuid, sheet_id, key, place) VALUES (?, ?, ?,"

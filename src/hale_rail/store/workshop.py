@@ -107,7 +107,7 @@ def _insert_meter(connection: sqlite3.Connection, meter: Meter, *, is_listed: bo
 
 
 def put_meters(connection: sqlite3.Connection, wanted: Sequence[Meter]) -> None:
-    """Make this the list of meters; one described anew is a new row, the old stays unlisted."""
+    """Make this the list of meters; one described again is a new row, the old stays unlisted."""
     known = {meter: i for i, meter in meters(connection, listed=False).items()}
     connection.execute("UPDATE meter SET is_listed = 0")
     for meter in wanted:

@@ -24,7 +24,7 @@ class Cookies(SecureCookieSessionInterface):
         self._lock = Lock()
 
     def open_session(self, app: Flask, request: Request) -> SecureCookieSession | None:
-        """The session of a request, empty where the cookie is none of ours."""
+        """The session of a request, empty where the cookie is not one of ours."""
         sent = request.cookies.get(self.get_cookie_name(app), "")
         if not sent:
             return self.session_class()

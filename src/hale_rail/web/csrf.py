@@ -1,4 +1,4 @@
-"""The token in each form: of the session, and masked anew on every page.
+"""The token in each form: of the session, and masked again on every page.
 
 A page goes out compressed. A secret that stood in it unchanged could be guessed from the lengths of
 many pages by who reads along and has something of their own printed beside it; what stands there is
@@ -41,7 +41,7 @@ def csrf_field() -> Markup:
 
 
 def forget_token() -> None:
-    """The session began anew: what was made of the one before is not its token."""
+    """The session began again: what was made of the one before is not its token."""
     g.pop("csrf_field", None)
 
 

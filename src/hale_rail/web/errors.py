@@ -1,4 +1,4 @@
-"""What goes wrong: a form laid anew with what was typed, or a friendly page; never a traceback."""
+"""Errors: a form shown again with what was typed, or a friendly page; never a traceback."""
 
 from __future__ import annotations
 
@@ -93,7 +93,7 @@ def _sent() -> tuple[tuple[str, str], ...]:
 
 
 def _refused(error: HaleRailError) -> ResponseReturnValue:
-    """A form that cannot be used: its page laid anew, with what was typed and what is wrong."""
+    """A form that cannot be used: its page shown again, with what was typed and what is wrong."""
     is_conflict = isinstance(error, ConflictError)
     try:
         laid = _laid_anew(error, 409 if is_conflict else 422, is_conflict)
@@ -103,7 +103,7 @@ def _refused(error: HaleRailError) -> ResponseReturnValue:
 
 
 def _not_kept(error: StoreError) -> ResponseReturnValue:
-    """The data folder is at fault: the page laid anew as it was typed, with a line above it."""
+    """The data folder is at fault: the page shown again as it was typed, with a line above it."""
     g.trouble = str(error)
     try:
         laid = _laid_anew(StoreError(_PRESS_AGAIN), _NOT_KEPT)

@@ -1,4 +1,4 @@
-"""What the forms share: parsing with field errors, and what was typed for a page laid anew."""
+"""What the forms share: parsing with field errors, and what was typed for a page shown again."""
 
 from __future__ import annotations
 
@@ -49,7 +49,7 @@ class Form(FlaskForm):  # type: ignore[misc]
         csrf = False
 
         def wrap_formdata(self, form: Form, formdata: Any) -> Any:
-            """What was sent as text; a file under a field's name is none of it."""
+            """What was sent as text; a file under a field's name is not one of it."""
             wrap_formdata = super().wrap_formdata(form, formdata)
             return request.form if isinstance(wrap_formdata, CombinedMultiDict) else wrap_formdata
 
@@ -100,7 +100,7 @@ class WholeField(HiddenField):  # type: ignore[misc]
         try:
             self.data = whole(text) if text else None
         except ValueError as error:
-            raise ValueError("That is not on this page any more. Reload it.") from error
+            raise ValueError("That is no longer on this page. Reload it.") from error
 
 
 class CaseForm(Form):
@@ -113,7 +113,7 @@ class CaseForm(Form):
 class FormState(Struct, frozen=True):
     """What was sent and could not be used: which form, its values, its problems by field.
 
-    A page that is laid anew shows the values in the form's fields, and the problems beside them.
+    A page that is shown again shows the values in the form's fields, and the problems beside them.
     """
 
     form: str = ""

@@ -56,7 +56,7 @@ def test_a_record_makes_the_unit_live_until_power_is_removed(bench: Bench) -> No
 
 
 @pytest.mark.parametrize(("data", "said", "rail", "error", "says"), [
-    (b"hello\nworld\n", SAID, "+5 V", InputError, "no wave record"),
+    (b"hello\nworld\n", SAID, "+5 V", InputError, "not a wave record"),
     (DATA.replace(b"5.010", b"x", 1), SAID, "+5 V", InputError, "line 2"),
     (DATA, {"load": "heavy"}, "+5 V", InputError, "Say the load"),
     (DATA, SAID | {"channel": 3}, "+5 V", InputError, "no channel 3"),

@@ -191,16 +191,16 @@ def _first(table: str, **values: object) -> Callable[[dict[str, bytes]], None]:
 
 
 HOSTILE: list[tuple[str, Callable[[dict[str, bytes]], None], str]] = [
-    ("out of the folder", lambda f: f.update({"../evil.txt": b"x"}), "no file of a bundle"),
-    ("from the root", lambda f: f.update({"/etc/passwd": b"x"}), "no file of a bundle"),
-    ("of another system", lambda f: f.update({"photos\\..\\x.jpg": b"x"}), "no file of a bundle"),
+    ("out of the folder", lambda f: f.update({"../evil.txt": b"x"}), "not a file of a bundle"),
+    ("from the root", lambda f: f.update({"/etc/passwd": b"x"}), "not a file of a bundle"),
+    ("of another system", lambda f: f.update({"photos\\..\\x.jpg": b""}), "not a file of a bundle"),
     ("named by no hash", lambda f: f.update({f"photos/{'0' * 64}.jpg": b"x"}), "not named by"),
     ("named by nothing", lambda f: f.update(
         {f"records/{hashlib.sha256(b'x').hexdigest()}.wave": b"x"}), "nothing in it names"),
     ("without a photo", lambda f: f.pop(next(n for n in f if n.startswith("photos/"))), "lacks"),
     ("without a case", lambda f: f.pop("case.json"), "lacks case.json"),
     ("newer", lambda f: f.update({"manifest.json": b'{"schema": 2, "files": {}}'}), "newer"),
-    ("no manifest", lambda f: f.update({"manifest.json": b"[]"}), "no object"),
+    ("no manifest", lambda f: f.update({"manifest.json": b"[]"}), "not an object"),
     ("a lying size", lambda f: f.update({"manifest.json": json.dumps({"schema": 1, "files": {
         n: {"sha256": hashlib.sha256(d).hexdigest(), "bytes": len(d) + 1} for n, d in f.items()
     }}).encode()}), "size"),
@@ -210,17 +210,17 @@ HOSTILE: list[tuple[str, Callable[[dict[str, bytes]], None], str]] = [
     ("a lying hash", lambda f: f.update({"manifest.json": json.dumps({"schema": 1, "files": {
         n: {"sha256": "0" * 64, "bytes": len(d)} for n, d in f.items()}}).encode()}), "damaged"),
     ("newer case", case_with(lambda c: c.update(schema=9)), "newer"),
-    ("no JSON", lambda f: f.update({"case.json": b"{"}), "no JSON"),
-    ("not a number", lambda f: f.update({"case.json": b'{"schema": NaN}'}), "no JSON"),
-    ("deep", lambda f: f.update({"case.json": b"[" * 100_000}), "no JSON"),
+    ("no JSON", lambda f: f.update({"case.json": b"{"}), "not JSON"),
+    ("not a number", lambda f: f.update({"case.json": b'{"schema": NaN}'}), "not JSON"),
+    ("deep", lambda f: f.update({"case.json": b"[" * 100_000}), "not JSON"),
     ("a hostile number", case_with(lambda c: c.update(number="<script>")), "Letters, digits"),
-    ("no tables", case_with(lambda c: c.update(tables=[])), "none of a bundle"),
+    ("no tables", case_with(lambda c: c.update(tables=[])), "not a bundle.s"),
     ("an unknown table", case_with(lambda c: c["tables"].update(sqlite_master=[])), "not known"),
     ("an unknown column", _first("reading", colour="red"), "not known here"),
     ("SQL for a column", _first("reading", **{"value) --": 1}), "not known here"),
     ("a row that is not there", _first("reading", target_id=9999), "not there"),
     ("a row before the first", _first("reading", target_id=0), "not there"),
-    ("an object for a text", _first("reading", typed={"a": 1}), "no text and no number"),
+    ("an object for a text", _first("reading", typed={"a": 1}), "neither text nor a number"),
     ("a huge number", _first("log", text=1 << 80), "log, row 1"),
     ("half a letter", _first("log", text="\ud800"), "log, row 1"),
     ("an unknown kind", _first("log", kind="drop"), "log, row 1"),
@@ -290,7 +290,7 @@ def test_an_encrypted_a_doubled_and_a_swelling_archive_are_refused(
     doubled = io.BytesIO(whole)
     with pytest.warns(UserWarning, match="Duplicate"), zipfile.ZipFile(doubled, "a") as archive:
         archive.writestr("log.csv", "x")
-    with pytest.raises(InputError, match="stands twice"):
+    with pytest.raises(InputError, match="is listed twice"):
         take_in(store, doubled)
     bomb = remade(whole, lambda f: f.update({"log.csv": b"0" * (1 << 20)}))
     shrunk = bomb.replace((1 << 20).to_bytes(4, "little"), (9).to_bytes(4, "little"))

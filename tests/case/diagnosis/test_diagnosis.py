@@ -196,7 +196,7 @@ def test_saying_it_from_the_page(client: Client, demo: Store) -> None:
     assert "warm" not in standing_statements(open_case(demo, "LW-009"))["symptom"]
     refused = client.post(path, **(fields | {"key": "ghost"}))
     assert refused.status_code == 422
-    assert "no symptom" in refused.get_data(as_text=True)
+    assert "not a symptom" in refused.get_data(as_text=True)
 
 
 def test_where_proof_is_dear_a_try_is_offered(bench: Bench) -> None:

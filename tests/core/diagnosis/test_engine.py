@@ -331,7 +331,7 @@ def test_a_part_of_any_kind_anywhere_has_its_rules(topology: Topology) -> None:
 
 
 def test_every_kind_says_how_it_fails() -> None:
-    """A new kind without its faults fails here; what is no part of a supply fails in no way."""
+    """A new kind without its faults fails here; what is not a part of a supply fails in no way."""
     never = {k.code for k in KINDS if not k.fails(make_part(1, "X1", k.code, "main", 1))}
     assert never == {"tube", "chip", "socket", "crystal", "battery", "lamp", "coil"}
     ways = by_code("capacitor").fails(make_part(1, "C1", "capacitor", "main", 1))

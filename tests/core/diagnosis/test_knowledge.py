@@ -47,7 +47,7 @@ points = { kind = "bridge", reads = "part", ask = "junction", shows = ["short"] 
         ('danger = "cold"', 'danger = "mild"', "danger is"),
         ('shows = ["short"]', 'shows = ["sad"]', "known states"),
         ("[[group]]", "[[group", "not TOML"),
-        ("[[test]]", '[[symptom]]\nid = "s"\nname = "s"\n[[test]]', "stands twice"),
+        ("[[test]]", '[[symptom]]\nid = "s"\nname = "s"\n[[test]]', "is listed twice"),
     ],
 )
 def test_knowledge_that_does_not_add_up_is_refused(old: str, new: str, says: str) -> None:

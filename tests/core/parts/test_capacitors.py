@@ -98,7 +98,7 @@ CASES = [
     # polymer: a fifth of low impedance, 0.0304 / 5 Ω
     (POLYMER, False, {"esr": 0.013}, W, "esr-worn"),
     (POLYMER, False, {"esr": 0.05}, X, "esr-failed"),
-    # too good is not good, until ohms tell that it is no short
+    # too good is not good, until ohms tell that it is not a short
     (AL, False, {"esr": 0.009}, U, "esr-too-good"),
     (BULK, True, {"esr": 0.02}, U, "esr-too-good"),
     (TANT, True, {"esr": 0.0}, U, "esr-too-good"),
@@ -228,7 +228,7 @@ RANK = [G, U, W, X]
 def test_more_esr_or_leakage_never_looks_better(
     cap: Capacitor, lifted: bool, name: str, value: float, factor: float
 ) -> None:
-    """But for an ESR that is too good to be true, which is no reading of health."""
+    """But for an ESR that is too good to be true, which is not a reading of health."""
     before = judge(cap, taken(lifted, **{name: value}), YEAR)
     after = judge(cap, taken(lifted, **{name: value * factor}), YEAR)
     if "esr-too-good" not in [r.code for r in before.reasons]:

@@ -148,7 +148,7 @@ def said(volts: Volts, load: Condition = Condition.MACHINE) -> list[RailPattern]
         ({P5: 4.4, P12: 10.6, M5: -5.0}, ["all-low"]),  # a right linear rail does not hide it
         ({P5: 4.9, P12: 11.5, M12: -11.5}, []),  # rails that pass are not off
         ({P5: 4.4}, []),  # nothing to compare with
-        ({P5: 0.02, P12: 0.1, M12: -0.1}, []),  # not running is no proportion
+        ({P5: 0.02, P12: 0.1, M12: -0.1}, []),  # not running is not a proportion
         ({P5: 5.0, P12: 12.0, M12: -9.0}, ["one-off"]),
         ({P5: 5.0, P12: 12.0, M12: (-12.0, -9.0)}, ["one-off"]),  # both ends of a jumping one
         ({P5: 4.4, P12: 9.0, M12: -12.0}, []),  # two off, not in proportion

@@ -14,7 +14,7 @@ from hale_rail.core.safety.energy import (
     is_store,
 )
 
-#: C1 on the mains side; C2 on a rail, rated below the touch limit; CX is no store
+#: C1 on the mains side; C2 on a rail, rated below the touch limit; CX is not a store
 STORES = (ChargeStore(1, 400.0, "main"), ChargeStore(2, 200.0, "main"))
 RAILS = (ChargeStore(1, 400.0, "main"), ChargeStore(2, 25.0, "+12 V"))
 NAMES = {"C1": 1, "C2": 2, "CX": 3}

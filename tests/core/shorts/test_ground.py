@@ -103,7 +103,7 @@ def test_removal_at_the_edges(before: float, after: float, ohm: float) -> None:
         ((2600.0, GOOD), (0.4, SHORT), "hangs behind P1, 0.4 Ω"),
         ((0.3, SHORT), (0.3, SHORT), "in the supply itself"),
         ((2600.0, GOOD), (70.0, GOOD), ""),
-        ((2600.0, GOOD), (math.inf, SUSPICIOUS), ""),  # open is no short
+        ((2600.0, GOOD), (math.inf, SUSPICIOUS), ""),  # open is not a short
         # both low: 1/1.2 − 1/3 S behind it, 2 Ω
         ((3.0, SUSPICIOUS), (1.2, SUSPICIOUS), "2 Ω behind it. The lower is behind P1"),
         ((0.6, SHORT), (0.5, SHORT), "3 Ω behind it. The lower is the supply's own"),

@@ -214,7 +214,7 @@ def test_two_shorts_are_a_misfit_and_their_pair_is_listed_first(at):
         (drop("p0", "nil", 0.01), "no pad “nil”"),
         (drop("p0", "p0", 0.01), "both probes stand on p0"),
         (drop("p0", "p3", 0.01, drain="p0"), "in and out at p0"),
-        (drop("p0", "p3", float("nan")), "no number"),
+        (drop("p0", "p3", float("nan")), "not a number"),
         (drop("p0", "p3", 0.01, amps=0.0), "above 0 A"),
         (drop("p3", "p0", 0.01), "leads swapped?"),
         (drop("p0", "p3", 12.0), "is the unit right"),

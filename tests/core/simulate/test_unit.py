@@ -224,7 +224,7 @@ def test_a_seed_stays_what_it_is_and_one_question_changes_no_other() -> None:
     [
         ("X9", "ohms", "in-circuit", "", "no part"),
         ("+3 V", "volts", "dummy", "", "no rail"),
-        ("F1", "c", "in-circuit", "", "no capacitor"),
+        ("F1", "c", "in-circuit", "", "not a capacitor"),
         ("D10", "diode", "in-circuit", "", "two pins"),
         ("D10", "diode", "in-circuit", "B>E", "no pins"),
         ("C10", "leak", "in-circuit", "", "lifted"),

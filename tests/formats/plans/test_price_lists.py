@@ -66,7 +66,7 @@ def test_a_messy_list_is_read_line_by_line() -> None:
     ]
     assert offers_of(rows)[0].available == 1000
     told = {row.line: row.problem for row in rows if row.problem}
-    reasons = {7: "formula", 8: "below nothing", 9: "no price", 10: "can mean", 11: "jelly",
+    reasons = {7: "formula", 8: "below 0", 9: "not a price", 10: "can mean", 11: "jelly",
                13: "line 5 already", 14: "vendor and sku"}  # fmt: skip
     assert told.keys() == reasons.keys()
     assert all(words in told[line] for line, words in reasons.items())
@@ -132,8 +132,8 @@ def test_columns_are_remembered_and_may_be_the_same_for_every_row() -> None:
 
 
 BAD = [
-    (b"", "no row"), (b"\x89PNG\r\n\x1a\n\x00", "no UTF-8"), (b"PK\x03\x04 broken", "damaged"),
-    (b"\xff\xfe\x00", "no UTF-8"), (b'a,b\n"unclosed' + b"x" * 200_000, "field larger"),
+    (b"", "no row"), (b"\x89PNG\r\n\x1a\n\x00", "not UTF-8"), (b"PK\x03\x04 broken", "damaged"),
+    (b"\xff\xfe\x00", "not UTF-8"), (b'a,b\n"unclosed' + b"x" * 200_000, "field larger"),
 ]  # fmt: skip
 
 
@@ -146,8 +146,8 @@ def test_a_file_that_is_no_list_is_refused_with_a_sentence(data: bytes, why: str
 def test_a_workbook_of_something_else_is_refused() -> None:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as archive:
-        archive.writestr("readme.txt", "no workbook")
-    with pytest.raises(InputError, match="no workbook"):
+        archive.writestr("readme.txt", "not a workbook")
+    with pytest.raises(InputError, match="not a workbook"):
         open_table(out.getvalue(), "list", ALL_WORDS)
 
 

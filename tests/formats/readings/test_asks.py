@@ -41,7 +41,7 @@ def test_rows_are_asked_as_they_stand() -> None:
         ("F1,ohms,on-fire,,,,", "on-fire"),
         ("F1,ohms,machine@moon,,,,", "moon"),
         ("F1,ohms,in-circuit,,A,,", "pair"),
-        ("F1,ohms,in-circuit,,,yesterday,", "no time"),
+        ("F1,ohms,in-circuit,,,yesterday,", "not a time"),
         ("F1,ohms,in-circuit,,,,1,2,3", "more fields"),
     ],
 )

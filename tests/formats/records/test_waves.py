@@ -133,21 +133,21 @@ def broken(at: int, row: str) -> str:
 
 
 WRONG = {
-    "no record": ("hello\nworld\n", "no wave record"),
+    "no record": ("hello\nworld\n", "not a wave record"),
     "nothing": ("", "empty"),
-    "bytes": ("\x00\x01\x02\x03", "no wave record"),
+    "bytes": ("\x00\x01\x02\x03", "not a wave record"),
     "one row": ("Time,V\n0.1,5\n", "one row"),
     "few rows": ("Time,V\n0.1,5\n0.2,5\n0.3,5\n", "only 3 rows"),
     "text in the middle": (broken(20, "gap in recording\n"), "line 22: text between"),
-    "a number that is none": (broken(20, "0.0002,nan\n"), "line 22: volts that are no number"),
-    "a time that is none": (broken(20, "inf,5.0\n"), "line 22: a time that is no number"),
-    "infinite volts": (broken(30, "0.0003,-inf\n"), "line 32: volts that are no number"),
+    "a number that is none": (broken(20, "0.0002,nan\n"), "line 22: volts that are not numbers"),
+    "a time that is none": (broken(20, "inf,5.0\n"), "line 22: a time that is not a number"),
+    "infinite volts": (broken(30, "0.0003,-inf\n"), "line 32: volts that are not numbers"),
     "time goes back": (broken(20, ROWS[15]), "line 22: time goes back"),
     "time stands still": (broken(20, ROWS[19]), "line 22: time stands still"),
     "a hole": ("".join(ROWS[:60] + [f"{1 + i * DT:.6f},5.0\n" for i in range(40)]), "line 61: a"),
-    "two records": ("t,v\n" + "".join(ROWS) * 2, "line 122: time begins anew"),
+    "two records": ("t,v\n" + "".join(ROWS) * 2, "line 122: time starts over"),
     "two records, each with its heading": (("t,v\n" + "".join(ROWS)) * 2, "line 122: text"),
-    "a short row": (broken(20, "0.0002\n"), "line 22: “0.0002” is no row"),
+    "a short row": (broken(20, "0.0002\n"), "line 22: “0.0002” is not a row"),
     "decimal marks mixed in a row": (
         lines(lambda i, v: comma(f"{i * DT:.6f};") + f"{v:.5f}"), "line 1: .* mixes"),
     "decimal marks that change": (
@@ -171,7 +171,7 @@ def test_what_is_no_record_is_named_by_its_line(name: str, tmp_path: Path) -> No
 
 @pytest.mark.parametrize(("given", "message"), [
     (Corrections(channel=2), "no channel 2"), (Corrections(first_line=9999), "line 9999"),
-    (Corrections(time_column=7), "Column 7"), (Corrections(delimiter=";"), "no wave record"),
+    (Corrections(time_column=7), "Column 7"), (Corrections(delimiter=";"), "not a wave record"),
 ])  # fmt: skip
 def test_a_correction_that_cannot_be_is_refused(
     given: Corrections, message: str, tmp_path: Path

@@ -86,7 +86,7 @@ def say_sign(
     """Say whether a sign of life is there: `yes`, `no`, or "" for not known."""
     sign = SIGNS.get(code)
     if sign is None or seen not in ("yes", "no", ""):
-        raise InputError("That is no sign of this list.")
+        raise InputError("That is not a sign of this list.")
     if len(note) > _LONG:
         raise InputError(f"At most {_LONG} characters.", field="note")
     with changing(store, number, at) as change:
@@ -174,7 +174,7 @@ def take_back(store: Store, number: str, kind: str, key: str, at: str | None = N
         raise InputError("That cannot be taken back.")
     with changing(store, number, at) as change:
         if (kind, key) not in change.file.rows.said:
-            raise NotFoundError("That stands no more.")
+            raise NotFoundError("That is no longer there.")
         _say(change, kind, key, None, f"{kind.capitalize()} {key} taken back")
 
 

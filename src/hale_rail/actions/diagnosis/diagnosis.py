@@ -30,4 +30,4 @@ def _checked(knowledge: Knowledge, kind: str, key: str, value: str) -> str:
         return f"{test.name}: {back or value}"
     if kind == "belief" and group and value in ("", *BELIEFS):
         return f"{group.name}: {back or value}"
-    raise InputError("That is no symptom, result or belief of this unit.")
+    raise InputError("That is not a symptom, result or belief of this unit.")

@@ -59,7 +59,7 @@ def _picture(data: bytes, name: str) -> bytes:
     try:
         return encode_photo(data, name).full
     except InputError as error:
-        raise InputError(f"{name} is no PDF and no picture.", field="document") from error
+        raise InputError(f"{name} is neither a PDF nor a picture.", field="document") from error
 
 
 def prove(

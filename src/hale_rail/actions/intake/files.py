@@ -25,7 +25,7 @@ from hale_rail.store.database import Store
 def open_from_file(store: Store, number: str, unit: str, machine: str, symptom: str) -> str:
     """Open a case with the sheet of a UNIT.json's text; returns its number.
 
-    Raises InputError for a file that is none, or a number that is taken.
+    Raises InputError for a file that is not one, or a number that is taken.
     """
     sheet = _sheet(unit)
     usual = workshop(store)

@@ -84,7 +84,7 @@ def describe_unit(
 def correct_part(
     store: Store, number: str, part_id: int, was: str, text: str, at: str | None = None
 ) -> None:
-    """Correct a part's marking, as one would write it in notes; its readings are judged anew.
+    """Correct a part's marking, as one would write it in notes; its readings are judged again.
 
     `was` is the marking the page showed: ConflictError when another tab changed it since. Raises
     InputError for what cannot be understood.

@@ -99,7 +99,7 @@ def stop(store: Store, number: str, key: str, code: str, at: str | None = None) 
         here = _in_hand(change, key, ("live",))
         current_alarm = alarm(change.file)
         if code not in STOPS and (current_alarm is None or current_alarm.code != code):
-            raise InputError("That is no stop condition of this step.", field="step")
+            raise InputError("That is not a stop condition of this step.", field="step")
         text = (
             current_alarm.text if current_alarm and current_alarm.code == code else stop_text(code)
         )
@@ -133,7 +133,7 @@ def blame(store: Store, number: str, key: str, part_id: int) -> None:
 
 
 def clear(store: Store, number: str, key: str, text: str, at: str | None = None) -> None:
-    """Say what a stop came from, so that the step may begin anew; raises InputError for nothing."""
+    """Say what a stop came from, so that the step may start over; raises InputError for nothing."""
     why = " ".join(text.split())
     if len(why) < _SHORTEST:
         raise InputError("Say what was found, in some words.", field="found")

@@ -172,7 +172,7 @@ class Hunter:
             if not asks(case, ranked):
                 break
         else:
-            # what the meter shows is no figure of such a part: that is bad, whatever it is
+            # what the meter shows is not a figure of such a part: that is bad, whatever it is
             if all(point.part_id for point in asks(case, ranked)):
                 self.write([(test.id, "test", "", test.results[0], "", "", "", "", "")])
         diagnosis = self._said()
@@ -185,7 +185,7 @@ class Hunter:
         reading_rows, problems = read_readings(write_readings(rows))
         plan = plan_readings(self.case, reading_rows)
         if problems:
-            raise InputError(f"the unit answered what is no row: {problems[0].text}")
+            raise InputError(f"the unit answered what is not a row: {problems[0].text}")
         import_readings(self.store, _NUMBER, plan)
 
 

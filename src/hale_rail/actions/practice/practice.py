@@ -69,7 +69,7 @@ def _open(store: Store, number: str) -> None:
     """Raise ConflictError where the practice is over, InputError where it is none."""
     practice = practising(open_case(store, number))
     if practice is None:
-        raise InputError("This is no case of practice.")
+        raise InputError("This is not a case of practice.")
     if practice.is_over:
         raise ConflictError("This practice is over; what it showed stands.")
 
@@ -77,7 +77,7 @@ def _open(store: Store, number: str) -> None:
 def touch(store: Store, number: str, point: Point) -> Saved:
     """Put the probes to a point and take what the unit shows; raises InputError.
 
-    An overload is no reading: it is told, and costs nothing.
+    An overload is not a reading: it is told, and costs nothing.
     """
     _open(store, number)
     moment = clock.now()
@@ -146,7 +146,7 @@ def end(store: Store, number: str, named: str) -> None:
         raise InputError("Say what you found, or that you give up.", field="named")
     current_practice = practising(case)
     if current_practice is None:
-        raise InputError("This is no case of practice.")
+        raise InputError("This is not a case of practice.")
     body = review(case, current_practice, named)
     with changing(store, number) as change:
         if any(act.kind == ENDED for act in change.file.rows.acts):

@@ -19,7 +19,7 @@ from hale_rail.core.simulate.faults import SimulatedFault
 from hale_rail.core.simulate.random_units import DrawnUnit
 
 _MOST_ROUNDS = 8
-#: the test that says of what is no part that it is right again
+#: the test that says of what is not a part that it is right again
 _PROVES = {"adapter": ("adapter", "right"), "feedback": ("reference", "right")}
 Row = tuple[str, ...]
 

@@ -31,9 +31,9 @@ def _rail(sheet: Sheet, key: str) -> Rail:
 def correct_rail(
     store: Store, number: str, key: str, was: str, text: str, at: str | None = None
 ) -> None:
-    """Correct a rail's marking, as one would write it in notes; its readings are judged anew.
+    """Correct a rail's marking, as one would write it in notes; its readings are judged again.
 
-    What is not said is not known any more. `was` is the marking the page showed: ConflictError when
+    What is not said is no longer known. `was` is the marking the page showed: ConflictError when
     another tab changed it since. Raises InputError for what cannot be understood.
     """
     with changing(store, number, at) as change:
@@ -98,7 +98,7 @@ def _after_s(text: str) -> float:
         raise InputError("Write it like 240 ms, or say that it stays low.", field="after")
     seconds = float(match[1].replace(",", ".")) * (1e-3 if match[2] == "ms" else 1.0)
     if seconds > _LONGEST_S:
-        raise InputError("That is no power-good delay: a minute at most.", field="after")
+        raise InputError("That is not a power-good delay: a minute at most.", field="after")
     return seconds
 
 

@@ -47,7 +47,7 @@ def save_demand(
 def save_ratings(
     store: Store, number: str, part_id: int, typed: Mapping[str, str], at: str | None = None
 ) -> None:
-    """Say what a part that is no capacitor is rated for, by column; "" leaves what the sheet has.
+    """Record the ratings of a part other than a capacitor; "" leaves what the sheet has.
 
     Raises InputError naming the column that cannot be used.
     """

@@ -100,7 +100,8 @@ def _offers(answer: VendorAnswer, row: VendorRow) -> tuple[list[Offer], list[str
     """The parts of an answer; raises ServiceError for another currency, or where none is one."""
     if answer.currency and row.currency and answer.currency.upper() != row.currency.upper():
         raise ServiceError(
-            f"It answers in {answer.currency[:8]}, {row.currency} is kept here: nothing was taken."
+            f"It answers in {answer.currency[:8]}, {row.currency} is kept here: "
+            "nothing was taken in."
         )
     offers: dict[tuple[str, str], Offer] = {}
     wrong = []

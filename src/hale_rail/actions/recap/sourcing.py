@@ -69,7 +69,7 @@ def save_vendors(store: Store, wanted: Sequence[VendorRow]) -> None:
     names = [row.name.lower() for row in wanted]
     twice = next((row.name for row in wanted if names.count(row.name.lower()) > 1), "")
     if twice:
-        raise InputError(f"{twice} stands twice.")
+        raise InputError(f"{twice} is listed twice.")
     with store.write() as connection:
         rows.put_vendors(connection, wanted)
 
@@ -95,7 +95,7 @@ def save_buying(store: Store, wanted: Buying) -> None:
 def look_at_list(store: Store, vendor: str, name: str, data: bytes) -> PriceListReading:
     """Read a vendor's list by what is remembered and guessed of it; nothing is changed.
 
-    The file is put by until it is taken. Raises InputError for a file that is none.
+    The file is put by until it is taken. Raises InputError for a file that is not one.
     """
     row = vendor_of(store, vendor)
     if len(data) > MOST_BYTES:
@@ -115,7 +115,7 @@ def read_list_by(
     row = vendor_of(store, vendor)
     path = _path(store, token)
     if not path.exists():
-        raise InputError("That list is not here any more: choose the file again.", field="list")
+        raise InputError("That list is no longer here: choose the file again.", field="list")
     table = open_table(path.read_bytes(), name, ALL_WORDS, typed.get("sheet", ""))
     was_other = table.sheets and typed.get("sheet_read", table.sheet) != table.sheet
     chosen = {name: typed.get(name, "") for name in guessed(table.headings, {})}
@@ -162,7 +162,7 @@ def vendor_of(store: Store, name: str) -> VendorRow:
 
 def _path(store: Store, token: str) -> Path:
     if len(token) != 64 or not token.isalnum():
-        raise InputError("That list is not here any more: choose the file again.", field="list")
+        raise InputError("That list is no longer here: choose the file again.", field="list")
     return store.folder / _FOLDER / token
 
 
@@ -200,7 +200,7 @@ def take_received(store: Store, text: str) -> ReadBack:
     if answer.wrong:
         line, why = answer.wrong[0]
         more = f" ({len(answer.wrong)} such rows)" if len(answer.wrong) > 1 else ""
-        raise InputError(f"Line {line}: {why}{more}. Nothing was taken.", field="order")
+        raise InputError(f"Line {line}: {why}{more}. Nothing was taken in.", field="order")
     if not answer.drawers:
         raise InputError("No row has a count in “received”.", field="order")
     sha256 = hashlib.sha256(text.encode()).hexdigest()

@@ -32,7 +32,8 @@ def take(
     """Keep a record of a rail as it came; returns its id.
 
     It is read whole first, so that a file that is not a record is refused with its line.
-    `description` as `case.ripple.waves` has it. Raises InputError naming the field, NotFoundError for no such rail.
+    `description` as `case.ripple.waves` has it. Raises InputError naming the field, NotFoundError
+    for no such rail.
     """
     if CONDITIONS.get(str(description.get("load", ""))) not in LOADS:
         raise InputError("Say the load: none, a dummy, or the machine.", field="load")
@@ -80,7 +81,7 @@ def check(store: Store, sha256: str, description: Mapping[str, Any]) -> int:
 
 
 def say(store: Store, number: str, record_id: int, description: Mapping[str, Any]) -> None:
-    """Say anew how a record is read and how it was taken; the newest stands.
+    """Say again how a record is read and how it was taken; the newest stands.
 
     Raises NotFoundError for no such record, InputError where it cannot be read so.
     """
@@ -89,7 +90,7 @@ def say(store: Store, number: str, record_id: int, description: Mapping[str, Any
     row = _row(store, number, record_id)
     check(store, row.sha256, description)
     with changing(store, number) as change:
-        log_id = change.log("edited", f"{row.rail}: record {row.name} described anew")
+        log_id = change.log("edited", f"{row.rail}: record {row.name} described again")
         waves.insert_setting(change.connection, change.case_id, log_id, record_id, description)
 
 

@@ -34,7 +34,7 @@ def take_trace(store: Store, number: str, rail: str, text: str) -> int:
     problems += [(row.line, why) for row in rows if (why := unusable(board, row))]
     if problems:
         told = "; ".join(f"line {line}: {why}" for line, why in sorted(problems)[:_MOST_TOLD])
-        raise InputError(f"Nothing was taken. {told}.", field="trace")
+        raise InputError(f"Nothing was taken in. {told}.", field="trace")
     trace_rows = []
     for row in rows:
         point = point_of(rail, row)

@@ -38,7 +38,7 @@ def plan_soak(
         if anew:
             since = max((row.id for row in rows.all_soak_rows), default=0)
         words = f"Soak of {hours:g} h, warm-up {warm_up_s / 60:g} min"
-        log_id = change.log("edited", f"{words}{', begun anew' if anew else ''}")
+        log_id = change.log("edited", f"{words}{', started over' if anew else ''}")
         body = {"hours": hours, "warm_up_s": warm_up_s, "since": since}
         machine_notes.insert(change.connection, change.case_id, log_id, "soak", "", body)
 
@@ -97,7 +97,7 @@ def strike_event(store: Store, number: str, key: str, at: str | None = None) -> 
     with changing(store, number, at) as change:
         known = change.file.rows.said.get(("soak", key)) if key else None
         if known is None or known.body is None:
-            raise NotFoundError("That event does not stand any more.")
+            raise NotFoundError("That event is no longer there.")
         log_id = change.log("edited", f"Soak: {known.body['event']} taken back")
         machine_notes.insert(change.connection, change.case_id, log_id, "soak", key, None)
 

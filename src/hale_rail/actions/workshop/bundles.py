@@ -133,10 +133,10 @@ def _checked(told: Mapping[str, Any]) -> tuple[case_rows.Tables, str]:
     if isinstance(schema, int) and schema > SCHEMA:
         raise InputError(f"The case is of schema {schema}, written by a newer version.")
     if schema != SCHEMA or not isinstance(tables, dict):
-        raise InputError("case.json is none of a bundle.")
+        raise InputError("case.json is not a bundle's.")
     for name, rows in tables.items():
         if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
-            raise InputError(f"case.json: {str(name)[:40]} is no list of rows.")
+            raise InputError(f"case.json: {str(name)[:40]} is not a list of rows.")
     return tables, checked_number(str(told.get("number", "")))
 
 
@@ -171,7 +171,7 @@ def _wanted(folder: Path, bundle: Bundle, tables: case_rows.Tables) -> dict[str,
         if path.endswith(".pdf"):
             with bundle.opened(path) as file:
                 if file.read(len(_PDF_START)) != _PDF_START:
-                    raise InputError(f"{path} is no PDF.")
+                    raise InputError(f"{path} is not a PDF.")
         elif path.endswith(".jpg"):
             with bundle.opened(path) as file:
                 thumb_of(file.read(), path)

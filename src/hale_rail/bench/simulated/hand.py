@@ -164,6 +164,6 @@ def _figure(text: str, procedure: str) -> float:
     """A value as typed, as a figure (SI); infinite over range; of a jumping one the larger end."""
     known = by_code(procedure)
     if known is None:
-        raise InputError(f"{procedure} is no reading")
+        raise InputError(f"{procedure} is not a reading")
     ends = read_span(text, known.unit)
     return max(ends.value, ends.high, key=abs)

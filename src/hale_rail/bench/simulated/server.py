@@ -82,7 +82,7 @@ class _Served(socketserver.ThreadingTCPServer):
             self._room.release()
 
     def handle_error(self, request: Any, client_address: Any) -> None:
-        """A client that breaks off is no news."""
+        """A client that breaks off is not news."""
 
 
 class Instruments:

@@ -78,7 +78,7 @@ class CaseDiagnosis(Struct, frozen=True):
 
 @facet
 def model(case: CaseFile) -> UnitModel:
-    """The model of the case's unit; made anew when its sheet, or what was replaced, changes."""
+    """The model of the case's unit; made again when its sheet, or what was replaced, changes."""
     knowledge, priors = knowledge_for(case.sheet.topology), case.workshop.priors
     beliefs = standing_statements(case)["belief"]
     given = (case.rows.sheet_version, tuple(fitted(case).items()), priors, tuple(beliefs.items()))

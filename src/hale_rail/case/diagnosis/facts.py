@@ -1,7 +1,7 @@
 """The facet of facts: everything that a case's rows say of its unit, each with its place in time.
 
-What a symptom states already is no fact again; what was read before a part was replaced speaks of
-the part that stood there then.
+What a symptom states already is not a fact again; what was read before a part was replaced speaks
+of the part that stood there then.
 """
 
 from __future__ import annotations

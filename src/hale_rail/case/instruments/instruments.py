@@ -23,7 +23,7 @@ def families(store: Store) -> Mapping[str, InstrumentFamily]:
     added = instruments.families(store.read())
     families = dict(shipped())
     for code, body in added.items():
-        with suppress(InputError):  # one that an earlier version took; it is described anew
+        with suppress(InputError):  # one that an earlier version took; it is described again
             families[code] = _read(code, body)
     return families
 

@@ -53,7 +53,7 @@ from hale_rail.store import unit_types
 from hale_rail.store.database import Store
 
 _VERSION = 1
-#: a pause longer than this is no work, in seconds
+#: a pause longer than this is not work, in seconds
 _PAUSE_S = 1800.0
 _BAD = (Verdict.FAILED, Verdict.WORN)
 #: where a kind of entry, and a reading, was work
@@ -163,7 +163,7 @@ class Ledger(Struct, frozen=True):
 
 
 def refresh(store: Store) -> Priors:
-    """Make the lines that are behind anew, and what they give to the chances; keeps both.
+    """Make the lines that are behind again, and what they give to the chances; keeps both.
 
     For after a commit: outside any transaction that changes a case.
     """

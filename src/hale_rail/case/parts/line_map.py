@@ -21,7 +21,7 @@ from hale_rail.core.supply.reach import PowerReach, reach
 
 @facet
 def picture(case: CaseFile) -> LineMap:
-    """The sheet laid out; drawn anew only when the sheet has another version."""
+    """The sheet laid out; redrawn only when the sheet has another version."""
     return case.keep("picture", case.rows.sheet_version, lambda: line_map(case.sheet))
 
 

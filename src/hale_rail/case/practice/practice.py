@@ -1,6 +1,6 @@
 """The facet of a case of practice: the unit that is not there, as it stands after what was done.
 
-The unit is drawn anew from its seed, and everything that was done to the case since is done to it.
+The unit is redrawn from its seed, and everything that was done to the case since is done to it.
 """
 
 from __future__ import annotations
@@ -64,7 +64,7 @@ def drawn(case: CaseFile) -> DrawnUnit:
     """The unit of a case of practice; raises InputError where it is none."""
     unit = case.rows.practised
     if unit is None:
-        raise InputError("This is no case of practice.")
+        raise InputError("This is not a case of practice.")
     return drawn_of(unit.graded, unit.topology, unit.difficulty, unit.seed)
 
 

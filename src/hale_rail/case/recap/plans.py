@@ -192,5 +192,5 @@ def stop(store: Store, planned: Planned) -> None:
 
 
 def again(store: Store, planned: Planned) -> None:
-    """Begin a stopped plan anew."""
+    """Begin a stopped plan again."""
     worker.again(store, PLAN, planned.inputs)

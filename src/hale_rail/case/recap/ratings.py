@@ -1,4 +1,4 @@
-"""What a part that is no capacitor is rated for: by its marking, its rail, and as a person said."""
+"""The ratings of parts other than capacitors: by marking, by rail, and as a person gave them."""
 
 from __future__ import annotations
 

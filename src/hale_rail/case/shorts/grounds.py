@@ -166,7 +166,7 @@ def record_ohm(
     """What the newest like unit read there, in ohms.
 
     For a reading only records that stood when it was taken count: a unit handed back later does not
-    judge it anew.
+    judge it again.
     """
     record_ohm = [
         record.ohm

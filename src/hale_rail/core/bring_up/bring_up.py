@@ -73,7 +73,7 @@ def read_word(text: str, bits: int = _MOST_BITS) -> int:
     elif hexadecimal:
         value = int(hexadecimal[1], 16)
     else:
-        raise InputError(f"“{text[:20]}” is no data word: write A5, 0xA5 or 0b10100101.")
+        raise InputError(f"“{text[:20]}” is not a data word: write A5, 0xA5 or 0b10100101.")
     if value >> bits:
         raise InputError(f"“{text[:20]}” has more than {bits} bits.")
     return value
@@ -139,11 +139,11 @@ def swap_says(moved: Moved, one: str, other: str) -> str:
 
 
 def layout_of(rows: Iterable[tuple[str, int, str]]) -> dict[tuple[str, int], str]:
-    """A table of (bank, bit) to chip; raises InputError for a place that stands twice."""
+    """A table of (bank, bit) to chip; raises InputError for a place that is listed twice."""
     layout: dict[tuple[str, int], str] = {}
     for bank, bit, ref in rows:
         key = (bank.casefold(), bit)
         if key in layout:
-            raise InputError(f"bank {bank}, bit {bit} stands twice")
+            raise InputError(f"bank {bank}, bit {bit} is listed twice")
         layout[key] = ref
     return layout

@@ -44,7 +44,7 @@ _OHMS: Mapping[str, tuple[float, float, float]] = {
     LEAKY: (math.log(600.0), 2.4, 0.02),
 }  # fmt: skip
 _CONDUCTS = ("fuse", "inlet", "lead", "switch", "filter", "choke")
-#: below this a drop is no junction's, with what stands beside it in circuit
+#: below this a drop is not a junction's, with what stands beside it in circuit
 SHORT_DROP_V = 0.08
 #: seconds for which an ohmmeter is held to a capacitor, and a capacitor of which nothing is known
 _CHARGING_S, _USUAL_FARAD = 8.0, 100e-6

@@ -53,7 +53,7 @@ _LIFTED, _LEAST_LIFTED, _MOST_LIFTED = 0.25, 0.02, 3
 _LIFT_MINUTES = 5.0
 #: minutes of replacing a part, and of a try under power; what is exchanged without soldering
 _REPLACING, _TRYING = 8.0, 4.0
-#: minutes of making a joint anew, how likely it must be to be in the same go, and how many are
+#: minutes of resoldering a joint, how likely it must be to be in the same go, and how many are
 _REFLOWING, _LEAST_JOINT, _MOST_JOINTS = 1.5, 0.03, 7
 _EXCHANGED = ("board", "adapter", "lead", "fuse", "connector")
 #: faults and pairs that are listed at all
@@ -72,10 +72,10 @@ _SOUND_GROUP = FaultGroup(SOUND, "nothing wrong with it", "any")
 
 
 class Trial(Struct, frozen=True):
-    """Another part in the place of a suspect, or its joint made anew, and a try.
+    """Another part in the place of a suspect, or its joint resoldered, and a try.
 
     `share`: the chance that this mends it; `minutes` that it takes; `is_exchange`: nothing is
-    soldered for it: a board, an adapter, a lead; `also`: joints that are made anew in the same go,
+    soldered for it: a board, an adapter, a lead; `also`: joints that are resoldered in the same go,
     since no reading tells which of them it is.
     """
 
@@ -247,7 +247,7 @@ def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
         return [*waiting, *(r for r in ready if r not in waiting)], False
     if any(r.bits >= WORTH_BITS for r in ready):
         return ready, False
-    # nothing tells any more: what must be read before power is what is left
+    # no test tells more: what must be read before power is what is left
     return ([*waiting], False) if waiting and not is_bad else (ready, True)
 
 
@@ -275,7 +275,7 @@ def _replacing(weighed: Weighed, fault: Fault) -> Trial | None:
 
 
 def _reflowing(joints: Sequence[tuple[Fault, float]]) -> Trial | None:
-    """Every joint that may be cracked made anew: no reading tells them apart, each is a moment."""
+    """Every joint that may be cracked resoldered: no reading tells them apart, each is a moment."""
     if not joints:
         return None
     share = sum(p for _, p in joints)

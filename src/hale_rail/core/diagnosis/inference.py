@@ -106,7 +106,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
 
     @cached_property
     def nothing_left(self) -> float:
-        """The chance that nothing is wrong any more."""
+        """The chance that nothing is wrong now."""
         first, second = self.active
         return float(self.chances[~first & ~second].sum())
 
@@ -166,7 +166,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
     def repairs(self) -> Indices:
         """A number for what each hypothesis would have repaired now; shape (hypotheses,).
 
-        What explains nothing of the complaint is left aside: it is no reason for a test.
+        What explains nothing of the complaint is left aside: that is not a reason for a test.
         """
         keys: dict[object, int] = {}
         place = np.array([

@@ -46,7 +46,7 @@ class BenchTest(Struct, frozen=True):
     """A test with its results in words, the last the one that finds nothing: minutes, danger.
 
     `points`: which parts or rails it is about, and what is read there; `is_gate`: must be read and
-    good before any test under power; `not_with`: symptoms beside which it is no test.
+    good before any test under power; `not_with`: symptoms beside which it is not a test.
     """
 
     id: str

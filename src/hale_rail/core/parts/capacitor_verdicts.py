@@ -33,7 +33,7 @@ def judge(
 ) -> Judgement:
     """Judge a capacitor that stands alone on its node, or is lifted.
 
-    `esr_min_farad`: below this the meter's ESR reading is no reading; `unit_year`: when the unit
+    `esr_min_farad`: below this the meter's ESR reading is not a reading; `unit_year`: when the unit
     was made, for a part whose own year is not known.
     """
     reasons = [*look(cap, readings), *of_ohms(cap, readings)]
@@ -115,7 +115,7 @@ def of_esr(cap: Capacitor, readings: Readings, esr_min_farad: float) -> list[Rea
     if is_too_good(value, typical.ohm if typical else None) and not _is_no_short(readings):
         return [too_good(value, typical)]
     if cap.farad < esr_min_farad and not cap.fresh_esr_ohm:
-        text = f"Below {show(esr_min_farad, Unit.FARAD)} this meter's ESR reading is no reading."
+        text = f"Below {show(esr_min_farad, Unit.FARAD)} this meter's ESR reading is not a reading."
         return [Reason("esr-below-range", text, change="Read its capacitance.")]
     if math.isinf(value.value):
         text = "The ESR meter shows over-range: open, or dried right out."

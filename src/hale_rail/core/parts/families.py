@@ -70,7 +70,7 @@ ESR_FRESH = Limits(1.5, 3.0)
 #: multiples of the leakage limit: good up to 1, worn up to 3, to be reformed up to 10
 LEAK_WORN, LEAK_REFORM = 3.0, 10.0
 PAPER_YEARS = 25
-#: below this an ESR meter's reading is no reading
+#: below this an ESR meter's reading is not a reading
 ESR_METER_MIN_F = 1e-6
 SHORT_OHM = 1.0
 

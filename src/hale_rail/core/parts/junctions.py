@@ -29,7 +29,7 @@ DARLINGTON_V: Band = (1.1, 1.4)
 GERMANIUM_V: Band = (0.15, 0.35)
 #: both ways below this is a short; where resistors stand inside, below the second
 SHORT_V, SHORT_BESIDE_RESISTORS_V = 0.020, 0.010
-#: from here on what conducts in reverse leaks, and is no short
+#: from here on what conducts in reverse leaks, and is not a short
 LEAK_V = 0.2
 Ways = tuple[MeasuredValue | None, MeasuredValue | None]
 

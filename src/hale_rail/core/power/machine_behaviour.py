@@ -61,7 +61,7 @@ def read_dids(text: str) -> list[tuple[Did, int]]:
         code, times = (match[1], int(match[2])) if match else (entry, 1)
         did = DIDS.get(code)
         if did is None or not times:
-            raise InputError(f"“{entry[:30]}” is none of {', '.join(DIDS)}")
+            raise InputError(f"“{entry[:30]}” is not one of {', '.join(DIDS)}")
         dids.append((did, times))
     if not dids:
         raise InputError(f"say what it did: {', '.join(DIDS)}")

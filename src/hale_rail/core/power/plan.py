@@ -95,7 +95,7 @@ LIKELY = {
     "where something is loose.",
     "over-voltage": "The loop is open: feedback, reference or trimmer; or a regulator has passed "
     "its input through. Every part on that rail is suspect.",
-    "minus5-missing": "−5 V has no rectifier, filter or regulator any more, or no dummy. "
+    "minus5-missing": "−5 V no longer has a rectifier, filter or regulator, or has no dummy. "
     "Three-rail memory must not see +12 V without it.",
     "guard-missing": "The rail that guards the other has no rectifier, filter or regulator any "
     "more, or no dummy.",

@@ -243,7 +243,7 @@ def no_voltage_over(measured: Measured) -> Measured:
     if measured.is_short:
         raise QuantityError("A short is read in ohms, power off; here volts are wanted.")
     if measured.is_over:
-        raise QuantityError("OL is no voltage: choose a higher range and read again.")
+        raise QuantityError("OL is not a voltage: choose a higher range and read again.")
     return measured
 
 

@@ -29,7 +29,7 @@ from hale_rail.core.targets import TargetKind
 
 #: the school that injects highest, in volts
 _MOST_INJECTED_V = 1.3
-#: share of nominal from which a reading of the other sign is no leak
+#: share of nominal from which a reading of the other sign is not a leak
 WRONG_SIGN_SHARE = 0.10
 _LOADS = (Condition.NO_LOAD, Condition.DUMMY, Condition.MACHINE)
 _GROUNDS = (

@@ -14,7 +14,7 @@ from hale_rail.core.procedures import Condition
 from hale_rail.core.rails.judge import RailReading
 from hale_rail.core.targets import Place
 
-#: resistance of a pin pair at amperes above which it is cleaned or crimped anew, ohms
+#: resistance of a pin pair at amperes above which it is cleaned or crimped again, ohms
 CONTACT_OHM = 0.020
 #: the order of places along a line, from the supply on
 _ALONG = (Place.SUPPLY, Place.CONNECTOR, Place.FAR)

@@ -259,7 +259,7 @@ def _harness(readings: Sequence[RailReading], tolerance: Tolerance) -> list[Rail
     return [
         RailPattern(
             "harness-drop",
-            f"{key}: {'; '.join(texts)}. Clean the contacts, or crimp them anew.",
+            f"{key}: {'; '.join(texts)}. Clean the contacts, or crimp them again.",
             (key,),
         )
         for (key, _), texts in harness.items()

@@ -2,7 +2,7 @@
 
 Source: docs/formulas.md, “Buying”. Least parts and shipping, with price breaks, packs, minimum
 quantities, what is at hand and on the lists, spares, and at most so many vendors; positions of one
-bank get one part. A small penalty decides between near-equals and is no part of the total.
+bank get one part. A small penalty decides between near-equals and is not a part of the total.
 """
 
 from __future__ import annotations
@@ -158,7 +158,7 @@ def _line(offer: Offer, qty: int, fitted: Counter[str], terms: Terms) -> OrderLi
 
 
 def _kit(offer: Offer, qty: int, pieces: _Pieces) -> OrderLine:
-    """So many of a kit, with what of it is fitted; what is left over is no spare that was asked."""
+    """So many of a kit, with what of it is fitted; what is left over is not a wanted spare."""
     contents = pieces.out_of(offer)
     covers = tuple(dict.fromkeys(i for content in contents for i in content.covers))
     return OrderLine(offer, qty, offer.price_at(qty) or Decimal(0), qty, covers, contents=contents)

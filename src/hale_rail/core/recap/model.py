@@ -20,7 +20,7 @@ class Solution(Struct, frozen=True):
     gap: float
 
     def gap_without(self, part: float) -> float:
-        """The gap as a share of the cost less a part of it that is no money."""
+        """The gap as a share of the cost less a part of it that is not money."""
         rest = self.cost - part
         return self.gap * self.cost / rest if rest > 0 else self.gap
 

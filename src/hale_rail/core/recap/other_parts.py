@@ -1,4 +1,4 @@
-"""What else is to be replaced: parts that are no capacitors, with their ratings, for buying."""
+"""What else is to be replaced: parts that are not capacitors, with their ratings, for buying."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Parts that are no capacitors: what a position asks by its ratings, what is on sale, what fits.
+"""Parts that are not capacitors: what a position asks by its ratings, what is on sale, what fits.
 
 Source: docs/formulas.md, “Not only capacitors”. Which ratings count stands with each kind of part.
 """
@@ -41,7 +41,7 @@ WARES = {k.code: Ware(k.code, k.name, k.value_unit, k.rules) for k in KINDS if k
 
 
 class RatedNeeds(Struct, frozen=True):
-    """What a position asks of a part that is no capacitor; fields as in `Needs`."""
+    """What a position asks of a part that is not a capacitor; fields as in `Needs`."""
 
     id: str
     ref: str
@@ -65,7 +65,7 @@ class RatedNeeds(Struct, frozen=True):
 
 
 class RatedBuild(Struct, frozen=True):
-    """A part that is no capacitor, as its list describes it."""
+    """A part that is not a capacitor, as its list describes it."""
 
     ware: Ware
     ratings: Ratings = Ratings()

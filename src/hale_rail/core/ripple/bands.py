@@ -67,8 +67,8 @@ class Split(Struct, frozen=True, eq=False, dict=True):
     def _quick(self, low: int, high: int) -> dict[str, Samples]:
         """What is left without the slow bands, as switching, sub-harmonic and spikes.
 
-        Where the cycle has a step, an edge that comes a little early or late is no spike: there the
-        cycle's volts are those between foot and top that come nearest.
+        Where the cycle has a step, an edge that comes a little early or late is not a spike: there
+        the cycle's volts are those between foot and top that come nearest.
         """
         left = self.wave.volt[low:high] - self.mean_v
         left -= straight_between(self._low_sum, self.block, low, high)

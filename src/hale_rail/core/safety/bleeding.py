@@ -166,7 +166,7 @@ def check_decay(readings: Sequence[tuple[float, float]]) -> None:
     for (t1, v1), (t2, v2) in pairwise(ordered):
         shown = f"{v1:g} V at {t1:g} s, {v2:g} V at {t2:g} s"
         if v1 * v2 < 0:
-            raise InputError(f"The volts change sign: {shown}. That is no discharge.")
+            raise InputError(f"The volts change sign: {shown}. That is not a discharge.")
         if abs(v2) > abs(v1):
             raise InputError(f"The volts rise: {shown}. Something still feeds the capacitor.")
         if abs(v2) == abs(v1) and t2 > t1:

@@ -67,7 +67,7 @@ def discharge(
 
     With timed `readings` the wait follows from the RC that they show, not from the resistor; and
     whether the fitted bleeder works is told where `fitted_ohm` names it. Raises InputError for
-    readings that are no discharge.
+    readings that are not a discharge.
     """
     bleeding.check_store(farad, volt, limit_volt)
     energy, cautions = bleeding.stored_energy(farad, volt), bleeding.cautions(farad, volt)

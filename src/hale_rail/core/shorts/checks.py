@@ -19,7 +19,7 @@ _TOO_MUCH = "more than any short on this map gives: is the unit right, and the c
 def unusable(board: Board, reading: TraceReading) -> str:
     """Why a reading cannot be used on this board, or ""."""
     if not math.isfinite(reading.value):
-        return "the value is no number"
+        return "the value is not a number"
     if not reading.is_of_copper:
         is_known = reading.plus in board.part
         return "" if is_known else f"no part “{reading.plus}” on this map"

@@ -21,7 +21,7 @@ SUSPICIOUS_SHARE = 0.2
 LOGIC_NORMAL_OHM = (5.0, 100.0)
 #: the highest nominal volts of a rail that feeds logic
 LOGIC_V = 5.5
-#: an isolated rail reads kilohms; an ordinary bleeder of this many ohms is no fault
+#: an isolated rail reads kilohms; an ordinary bleeder of this many ohms is not a fault
 BLEEDER_OHM = 100.0
 #: injected below what opens a junction, less than this is copper or a leaky part
 LEAKY_OHM = 5.0

@@ -29,7 +29,7 @@ from hale_rail.core.shorts.trace import Trace
 _PROBE_BITS, _CLAMP_BITS, _LIFT_BITS = 0.05, 0.25, 0.5
 #: bits that a first clamp away from a connector must be worth
 _FIRST_CLAMP_BITS = 1.0
-#: less than this is no information
+#: less than this is not information
 _NOTHING = 1e-3
 _LIGHT = 1e-4
 #: of many hypotheses the heaviest and a fair sample of the rest stand for all

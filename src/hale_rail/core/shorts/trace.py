@@ -80,7 +80,7 @@ class Trace(Struct, frozen=True, dict=True):
 
     @cached_property
     def places(self) -> tuple[tuple[Pad, float], ...]:
-        """Every rail pad with the chance that something short-circuits there that is no part."""
+        """Every rail pad with the chance that something short-circuits there that is not a part."""
         pads = [
             (self.board.rail.by_id[h.rail_pad], float(c))
             for h, c in zip(self.held, self.chance, strict=True)
@@ -90,7 +90,7 @@ class Trace(Struct, frozen=True, dict=True):
 
     @property
     def elsewhere(self) -> float:
-        """The chance that it is no part of the map."""
+        """The chance that it is not a part of the map."""
         return float(sum(chance for _, chance in self.places))
 
     @cached_property

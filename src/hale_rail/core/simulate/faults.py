@@ -114,7 +114,7 @@ def ways(part: Part) -> tuple[FailureForm, ...]:
 def faults(sheet: Sheet) -> tuple[SimulatedFault, ...]:
     """Every single fault that a unit can be given, in the order in which power passes its parts.
 
-    A designator that stands twice on the sheet is given as `C60#2`.
+    A designator that is listed twice on the sheet is given as `C60#2`.
     """
     names = {part.id: name for part, name in named(sheet)}
     faults = [SimulatedFault(how, ref) for part, ref in named(sheet) for how in ways(part)]

@@ -165,7 +165,7 @@ class Bench:
         """Ohms of an optocoupler's output while its LED is fed."""
         part = self.unit.part(question.target)
         if part.kind.code != "optocoupler":
-            raise InputError(f"{question.target} is no optocoupler")
+            raise InputError(f"{question.target} is not an optocoupler")
         true = self.circuit.true[part.id]
         if true.short_ohm is not None:
             return meters.ohms_text(meters.significant(true.short_ohm, 3))
@@ -176,7 +176,7 @@ class Bench:
     def _of_capacitor(self, question: SimulatedQuestion) -> tuple[Network, str, str]:
         part = self.unit.part(question.target)
         if part.capacitor is None:
-            raise InputError(f"{question.target} is no capacitor")
+            raise InputError(f"{question.target} is not a capacitor")
         return self._between(replace(question, pair=None))
 
     def farads(self, question: SimulatedQuestion, rng: random.Random) -> str:
@@ -197,7 +197,7 @@ class Bench:
         """Leakage at rated volts."""
         part = self.unit.part(question.target)
         if part.capacitor is None:
-            raise InputError(f"{question.target} is no capacitor")
+            raise InputError(f"{question.target} is not a capacitor")
         if question.condition != LIFTED:
             raise InputError("leakage is read at rated volts with a leg lifted")
         true = self.circuit.true[part.id]

@@ -36,7 +36,8 @@ class Difficulty(Enum):
 
 #: how a second fault fails: as a part does, whatever else is wrong
 _OF_PARTS = (FailureForm.SHORT, FailureForm.OPEN, FailureForm.DRY, FailureForm.DEAD)
-#: what is plain: it reads bad where it stands; hard: it hides, comes and goes, or is no part at all
+#: what is plain: it reads bad where it stands; hard: it hides, comes and goes, or is not a part at
+#: all
 _PLAIN = (FailureForm.OPEN, FailureForm.DEAD)
 _HARD = (
     FailureForm.JOINT,

@@ -64,7 +64,7 @@ def _tolerance(board: JsonObject) -> float:
 def _celsius(board: JsonObject) -> float:
     celsius = board.number("temperature_c", None)
     if celsius is not None and not -60 <= celsius <= 200:
-        raise board.wrong("temperature_c", "is no temperature of a board")
+        raise board.wrong("temperature_c", "is not a temperature of a board")
     return USUAL_C if celsius is None else celsius
 
 
@@ -94,7 +94,7 @@ def _layer(net: JsonObject) -> Layer:
         if not pad:
             raise entry.wrong("id", "is missing")
         if pad in pads:
-            raise entry.wrong("id", f"“{pad}” stands twice")
+            raise entry.wrong("id", f"“{pad}” is listed twice")
         pads[pad] = Pad(pad, entry.number("x", None), entry.number("y", None))
     tracks = tuple(_track(e, pads) for e in net.entries("segments", MOST_TRACKS))
     return Layer(tuple(pads.values()), tracks)
@@ -104,7 +104,7 @@ def _track(entry: JsonObject, pads: dict[str, Pad]) -> Track:
     a, b = entry.name("a"), entry.name("b")
     for name, pad in (("a", a), ("b", b)):
         if pad not in pads:
-            raise entry.wrong(name, f"“{pad}” is no pad of this net")
+            raise entry.wrong(name, f"“{pad}” is not a pad of this net")
     if a == b:
         raise entry.wrong("a and b", f"are both “{a}”")
     track = Track(
@@ -138,14 +138,16 @@ def _parts(board: JsonObject, rail: Layer, ground: Layer | None) -> tuple[BoardP
         if not part_id:
             raise entry.wrong("id", "is missing")
         if part_id in parts:
-            raise entry.wrong("id", f"“{part_id}” stands twice; designators may, ids may not")
+            raise entry.wrong("id", f"“{part_id}” is listed twice; designators may, ids may not")
         rail_pad, ground_pad = entry.name("rail_pad"), entry.name("ground_pad")
         if rail_pad not in rail.by_id:
-            raise entry.wrong(f"({part_id}) rail_pad", f"“{rail_pad}” is no pad of the rail")
+            raise entry.wrong(f"({part_id}) rail_pad", f"“{rail_pad}” is not a pad of the rail")
         if ground is None:
             ground_pad = IDEAL_GROUND
         elif ground_pad not in ground.by_id:
-            raise entry.wrong(f"({part_id}) ground_pad", f"“{ground_pad}” is no pad of the ground")
+            raise entry.wrong(
+                f"({part_id}) ground_pad", f"“{ground_pad}” is not a pad of the ground"
+            )
         weight = entry.number("prior", None)
         if weight is not None and weight < 0:
             raise entry.wrong(f"({part_id}) prior", "is a weight of 0 and up")

@@ -48,7 +48,7 @@ def read_trace(text: str) -> tuple[list[TraceReading], list[Trouble]]:
 def _reading(line: int, fields: Fields) -> TraceReading:
     kind = _KINDS.get(fields["kind"].lower())
     if kind is None:
-        raise InputError(f"kind “{fields['kind']}” is none of {', '.join(_KINDS)}")
+        raise InputError(f"kind “{fields['kind']}” is not one of {', '.join(_KINDS)}")
     plus = fields["plus"]
     if not plus:
         raise InputError("plus is needed: a pad, or the part's id")

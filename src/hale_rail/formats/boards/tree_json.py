@@ -34,7 +34,7 @@ def read_tree(text: str) -> Tree:
     for entry in data.entries("items", MOST_ITEMS):
         item = _item(entry)
         if item.id in items:
-            raise entry.wrong("id", f"“{item.id}” stands twice")
+            raise entry.wrong("id", f"“{item.id}” is listed twice")
         items[item.id] = item
     roots = [item for item in items.values() if not item.parent]
     if len(roots) != 1:
@@ -42,7 +42,7 @@ def read_tree(text: str) -> Tree:
         raise data.wrong("items", f"need one root without a parent, the supply itself, not {names}")
     for item in items.values():
         if item.parent and item.parent not in items:
-            raise data.wrong(f"items ({item.id}) parent", f"“{item.parent}” is no item")
+            raise data.wrong(f"items ({item.id}) parent", f"“{item.parent}” is not an item")
     ordered = _from_root(roots[0], items)
     if len(ordered) < len(items):
         lost = next(i for i in items if i not in {item.id for item in ordered})
@@ -88,7 +88,7 @@ def read_sets(text: str, tree: Tree) -> tuple[list[SetReading], list[Trouble]]:
         ids = [word for word in re.split(r"[;,\s]+", fields["attached"]) if word]
         unknown = [i for i in ids if i not in tree.by_id]
         if unknown:
-            raise InputError(f"“{unknown[0]}” is no item of the tree")
+            raise InputError(f"“{unknown[0]}” is not an item of the tree")
         attached = tree.held_up(ids)
         is_alone = attached == {tree.root.id}
         ohm, high = _ohm(fields["ohms"], is_alone=is_alone)
@@ -110,7 +110,9 @@ def _ohm(text: str, *, is_alone: bool) -> tuple[float, float | None]:
     if text.lower() in _SILENT and not is_alone:
         return 0.0, DEAD_OHM
     if text.lower() in _SILENT:
-        raise InputError("a supply that will not start unloaded is no short: read ohms, power off")
+        raise InputError(
+            "a supply that will not start unloaded is not a short: read ohms, power off"
+        )
     if not text:
         raise InputError("ohms is missing")
     try:

@@ -99,7 +99,7 @@ def _capacitor_needs(fields: Mapping[str, str]) -> Needs:
     role = fields.get("role", "").lower()
     safety_class = _class_of(fields, ref, role)
     if role and role not in ROLES:
-        raise InputError(f"role “{role[:30]}” is none of {', '.join(ROLES)}")
+        raise InputError(f"role “{role[:30]}” is not one of {', '.join(ROLES)}")
     return Needs(
         id=fields.get("id", ""),
         ref=fields.get("ref", ""),
@@ -320,7 +320,7 @@ def _named(name: str, read: Callable[[str], Decimal], text: str) -> Decimal:
 def _once(
     read: Callable[[Fields], Row], key: Callable[[Row], object]
 ) -> Callable[[int, Fields], Row]:
-    """Rows of which none may stand twice."""
+    """Rows of which none may be listed twice."""
     seen: dict[object, int] = {}
 
     def parse(line: int, fields: Fields) -> Row:

@@ -16,7 +16,7 @@ from hale_rail.core.recap.needs import MOUNTS, ROLES, Build, Needs
 from hale_rail.core.recap.offers import ORIGINS, Drawer, Offer, Vendor
 from hale_rail.core.recap.rated_parts import WARES, AnyBuild, AnyNeeds, RatedBuild, RatedNeeds
 
-#: what a description begins with that is no capacitor's
+#: what a description begins with that is not a capacitor's
 _RATED = "rated"
 _GRADES = {grade.value: grade for grade in Grade}
 

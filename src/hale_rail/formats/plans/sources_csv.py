@@ -66,7 +66,7 @@ def _vendor(_: int, fields: Fields) -> VendorLine:
         raise InputError(f"currency “{currency[:20]}” is too long")
     service = fields.get("service", "")
     if service and not _SERVICE.fullmatch(service):
-        raise InputError(f"“{service[:40]}” is no address: http://…")
+        raise InputError(f"“{service[:40]}” is not an address: http://…")
     shipping = _price(fields, "shipping")
     rate = _price(fields, "rate")
     if rate is not None and rate <= 0:

@@ -83,7 +83,7 @@ def _read_wide(text: str) -> list[Pairing]:
                 pair = Pairing(end(f"{heading[0]}.{cells[0]}"), end(f"{part}.{pin}"), True)
                 if _ends(pair) in pairings:
                     raise InputError(
-                        f"The list, line {number}: {pair.one} to {pair.other} stands twice"
+                        f"The list, line {number}: {pair.one} to {pair.other} is listed twice"
                     )
                 pairings[_ends(pair)] = pair
     return list(pairings.values())
@@ -98,9 +98,9 @@ def _read_long(text: str) -> list[Pairing]:
                        fields.get("note", "")[:120])  # fmt: skip
         ends = _ends(pair)
         if len(ends) < 2:
-            raise InputError(f"{pair.one} to itself is no connection")
+            raise InputError(f"{pair.one} to itself is not a connection")
         if ends in seen:
-            raise InputError(f"{pair.one} to {pair.other} stands twice")
+            raise InputError(f"{pair.one} to {pair.other} is listed twice")
         seen.add(ends)
         return pair
 
@@ -111,7 +111,9 @@ def end(text: str) -> str:
     """The name of an end or a pin; raises InputError for one that cannot be."""
     name = " ".join(text.split())
     if not END.fullmatch(name):
-        raise InputError(f"“{text[:30]}” is no end: at most 28 characters, without / @ > ~ ! ; |")
+        raise InputError(
+            f"“{text[:30]}” is not an end: at most 28 characters, without / @ > ~ ! ; |"
+        )
     return name
 
 

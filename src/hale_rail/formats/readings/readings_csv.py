@@ -22,7 +22,7 @@ COLUMNS = (
     "target", "procedure", "condition", "value", "pair", "taken_at", "meter", "accuracy", "amps",
 )  # fmt: skip
 NEEDED = ("target", "procedure", "condition", "value")
-#: rows that are no readings of a meter
+#: rows that are not readings of a meter
 LOOK, POWER, TEST, REPLACED = "look", "power", "test", "replaced"
 EVENT, SYMPTOM = "event", "symptom"
 #: the value of a power row that takes it away
@@ -85,9 +85,9 @@ def read_condition(text: str) -> tuple[Condition, Place]:
     word, at, where = text.strip().lower().partition("@")
     if word not in CONDITIONS:
         known = ", ".join(code for code in CONDITIONS if code)
-        raise InputError(f"condition “{word}” is none of {known}")
+        raise InputError(f"condition “{word}” is not one of {known}")
     if at and where not in _PLACES:
-        raise InputError(f"place “{where}” is none of {', '.join(_PLACES)}")
+        raise InputError(f"place “{where}” is not one of {', '.join(_PLACES)}")
     return CONDITIONS[word], _PLACES.get(where, Place.NONE)
 
 
@@ -97,7 +97,7 @@ def read_pair(text: str) -> Pair | None:
         return None
     plus, arrow, minus = text.partition(">")
     if not arrow or not plus.strip() or not minus.strip():
-        raise InputError(f"pair “{text}” is no two pins, plus and minus, such as B>E")
+        raise InputError(f"pair “{text}” is not two pins, plus and minus, such as B>E")
     return Pair(_pin(plus), _pin(minus))
 
 
@@ -113,7 +113,9 @@ def read_moment(text: str) -> str | None:
     try:
         moment = datetime.fromisoformat(text)
     except ValueError as error:
-        raise InputError(f"taken_at “{text[:40]}” is no time, such as 2026-03-02T10:00") from error
+        raise InputError(
+            f"taken_at “{text[:40]}” is not a time, such as 2026-03-02T10:00"
+        ) from error
     at = moment if moment.tzinfo else moment.replace(tzinfo=UTC)
     return at.astimezone(UTC).isoformat(timespec="microseconds")
 

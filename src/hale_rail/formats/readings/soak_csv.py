@@ -18,7 +18,7 @@ from hale_rail.formats.tables.fields import Fields, read_list, table_text
 
 COLUMNS = ("at", "volts", "ripple_mv", "temp_c", "rail", "event")
 _MOST_ROWS = 1_000_000
-#: a row is of this time, in seconds since 1970: what lies outside is no moment of a soak
+#: a row is of this time, in seconds since 1970: what lies outside is not a moment of a soak
 FIRST_S, LAST_S = 0.0, datetime(2200, 1, 1, tzinfo=UTC).timestamp()
 _TIME_SPAN = "a moment from 1970 to 2200"
 
@@ -74,7 +74,7 @@ def read_event(text: str) -> str:
     word = re.sub(r"\s*(?:x|×)?\s*[0-9]+\s*(?:x|×|times)?$", "", word)
     event = _EVENT_WORDS.get(word, word.replace(" ", "-"))
     if event and event not in EVENTS:
-        raise InputError(f"event “{text[:30]}” is none of {', '.join(EVENTS)}")
+        raise InputError(f"event “{text[:30]}” is not one of {', '.join(EVENTS)}")
     return event
 
 
@@ -106,7 +106,7 @@ def read_local(text: str) -> float:
     try:
         return checked_moment(_seconds(datetime.fromisoformat(_tidied(text)), []))
     except ValueError as error:
-        raise InputError("A moment such as 2026-05-01 10:30, or nothing for now.") from error
+        raise InputError("Write a moment such as 2026-05-01 10:30, or nothing for now.") from error
 
 
 def read_moment(text: str, zone: list[tzinfo] | None = None) -> tuple[float, bool]:

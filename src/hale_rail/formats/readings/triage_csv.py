@@ -109,7 +109,7 @@ def _readings(fields: Mapping[str, str], cap: Capacitor, lifted: bool) -> Readin
     codes = tuple(c.strip().lower() for c in fields.get("visual", "").split(";") if c.strip())
     unknown = [code for code in codes if code not in VISUAL_CODES]
     if unknown:
-        raise InputError(f"visual code “{unknown[0]}” is none of {', '.join(VISUAL_CODES)}")
+        raise InputError(f"visual code “{unknown[0]}” is not one of {', '.join(VISUAL_CODES)}")
     return Readings(
         taken("cap", CAPACITANCE), taken("esr", ESR), taken("leak", LEAKAGE), taken("ohms", OHMS),
         codes,
@@ -121,5 +121,5 @@ def _year(fields: Mapping[str, str]) -> int | None:
     if not text:
         return None
     if not re.fullmatch(r"(19|20)[0-9]{2}", text):
-        raise InputError(f"year “{text[:20]}” is no year")
+        raise InputError(f"year “{text[:20]}” is not a year")
     return int(text)

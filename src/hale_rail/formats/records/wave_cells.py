@@ -1,4 +1,4 @@
-"""Wave records whose cells are no bare numbers: `"0,001";"5,02"`, `1.2ms,3mV`, written plainly.
+"""Wave records whose cells are not bare numbers: `"0,001";"5,02"`, `1.2ms,3mV`, written plainly.
 
 Few files are so; they are rewritten line by line into a copy that the usual reader takes.
 """

@@ -221,7 +221,7 @@ def _comma_within(
 
 
 def _no_record(lines: Sequence[str]) -> str:
-    """Why these lines are no record."""
+    """Why these lines are not a record."""
     for place, line in enumerate(lines, 1):
         fields = re.split(r"[;\t]", line)
         marks = {mark for field in fields for mark in ",." if re.fullmatch(
@@ -231,7 +231,7 @@ def _no_record(lines: Sequence[str]) -> str:
     rows = sum(bool(re.match(r"\s*[+-]?[\d.,]+", line)) for line in lines)
     if rows == 1:
         return "there is one row of numbers: a record needs many."
-    return "there are no rows of numbers in it: that is no wave record."
+    return "there are no rows of numbers in it: that is not a wave record."
 
 
 def _first_line(
@@ -248,7 +248,7 @@ def _first_line(
     for place, line in enumerate(lines, 1):
         if _is_row(split(line, delimiter), columns, decimal):
             return place
-    raise InputError("there are no rows of numbers in it: that is no wave record.")
+    raise InputError("there are no rows of numbers in it: that is not a wave record.")
 
 
 def _headings(

@@ -28,7 +28,7 @@ from hale_rail.formats.records.wave_layout import (
     under_any,
 )
 
-#: more than this is no record that an oscilloscope saves
+#: more than this is not a record that an oscilloscope saves
 MOST_BYTES = 1024 * 1024 * 1024
 FEWEST = 8
 #: volts and seconds that a record of a supply can have
@@ -101,7 +101,7 @@ def _possible(wave: Wave) -> Wave:
 def layout_of(start: bytes, given: Corrections = _NO_CORRECTIONS) -> Layout:
     """The layout of a CSV record whose first bytes these are; raises InputError."""
     if b"\x00" in start[:1024] and not start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
-        raise InputError("there are no rows of numbers in it: that is no wave record.")
+        raise InputError("there are no rows of numbers in it: that is not a wave record.")
     lines = _lines(start)
     if not lines:
         raise InputError("it is empty.")
@@ -137,7 +137,7 @@ def _read_csv(path: Path, layout: Layout, channel: int) -> Wave:
     rows = _Rows(path, layout)
     volt: Samples = np.ascontiguousarray(table[:, -1])
     if not np.isfinite(volt).all():
-        rows.refuse(int(np.flatnonzero(~np.isfinite(volt))[0]), "volts that are no number")
+        rows.refuse(int(np.flatnonzero(~np.isfinite(volt))[0]), "volts that are not numbers")
     scale = layout.volt_scales[channel - 1]
     if scale != 1.0:
         volt *= scale
@@ -154,14 +154,14 @@ def _read_csv(path: Path, layout: Layout, channel: int) -> Wave:
 
 def _check_time(time: Samples, rows: _Rows) -> None:
     if not np.isfinite(time).all():
-        rows.refuse(int(np.flatnonzero(~np.isfinite(time))[0]), "a time that is no number")
+        rows.refuse(int(np.flatnonzero(~np.isfinite(time))[0]), "a time that is not a number")
     steps = np.diff(time)
     back = np.flatnonzero(steps < 0)
     if len(back):
         at = int(back[0]) + 1
         usual = float(np.median(np.abs(steps)))
         if time[at] <= time[0] + 2 * usual:
-            rows.refuse(at, "time begins anew, as in a second record: one record a file")
+            rows.refuse(at, "time starts over, as in a second record: one record a file")
         rows.refuse(at, "time goes back")
     still = int(np.count_nonzero(steps == 0))
     if still and (still == len(steps) or still < 0.02 * len(steps)):
@@ -211,7 +211,7 @@ class _Rows:
         raise InputError(f"row {row + 1}: {what}.")
 
     def refuse_unread(self, columns: list[int], text: str) -> NoReturn:
-        """Raise InputError for the first line that is no row of numbers.
+        """Raise InputError for the first line that is not a row of numbers.
 
         `text`: what the reader complained of, which often names the row; lines well before it are
         passed over.
@@ -230,7 +230,7 @@ class _Rows:
             if len(fields) > max(columns) and all(under_any(fields[c]) for c in columns):
                 raise InputError(f"line {place}: the decimal mark changes (“{shown}”).")
             if any(under_any(field) for field in fields):
-                raise InputError(f"line {place}: “{shown}” is no row like those before it.")
+                raise InputError(f"line {place}: “{shown}” is not a row like those before it.")
             raise InputError(
                 f"line {place}: text between the numbers (“{shown}”). If a second record begins "
                 "there, put it into a file of its own."
@@ -309,7 +309,7 @@ def _read_wav(path: Path, given: Corrections) -> Wave:
     volt = (table[:, given.channel - 1].astype(np.float64) - middle) / full
     if not np.isfinite(volt).all():
         at = int(np.flatnonzero(~np.isfinite(volt))[0])
-        raise InputError(f"sample {at + 1} is no number.")
+        raise InputError(f"sample {at + 1} is not a number.")
     volt *= given.full_scale_v or 1.0
     words = f"WAV: {rate} samples a second, channel {given.channel} of {table.shape[1]}"
     notes = (

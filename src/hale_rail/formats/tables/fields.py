@@ -81,7 +81,7 @@ def in_file(line: int) -> str:
 
 
 def in_table(line: int) -> str:
-    """Where the same line stands in a table on the screen, whose heading is none of its rows."""
+    """Where the same line stands in a table on the screen, whose heading is not one of its rows."""
     return f"row {line - 1}"
 
 
@@ -136,5 +136,5 @@ def tolerance(text: str) -> tuple[float, float]:
     else:
         raise InputError(f"“{text}” is not a tolerance: write 20% or -10/+50%.")
     if low >= 1 or high > 3:
-        raise InputError(f"A tolerance of {text} cannot be.")
+        raise InputError(f"A tolerance cannot be {text}.")
     return low, high

@@ -15,5 +15,5 @@ def read_length(text: str) -> float:
     """`0.4`, `40 cm` or `400mm` in metres; raises InputError."""
     match = _LENGTH.fullmatch(tidy(text).lower())
     if match is None or has_odd_figure(text):
-        raise InputError(f"“{text[:20]}” is no length: write 0.4, or 40 cm.", field="length")
+        raise InputError(f"“{text[:20]}” is not a length: write 0.4, or 40 cm.", field="length")
     return float(match[1].replace(",", ".")) * _SCALE[match[2] or "m"]

@@ -36,9 +36,9 @@ def read_price(text: str) -> Decimal:
         raise InputError(f"“{clean[:20]}” is a formula: save the list with its values")
     match = _PRICE.fullmatch(clean)
     if match is None or has_odd_figure(text):
-        raise InputError(f"“{clean[:20]}” is no price")
+        raise InputError(f"“{clean[:20]}” is not a price")
     if match[2]:
-        raise InputError(f"{clean[:20]} is below nothing: no price")
+        raise InputError(f"{clean[:20]} is below 0: not a price")
     price = Decimal(_plain(match[3].strip()))
     if price > _MOST:
         raise InputError(f"{clean[:20]} is more than any part costs")
@@ -62,7 +62,7 @@ def _plain(number: str) -> str:
         return number.replace(",", ".")
     grouped = _GROUPED.fullmatch(number)
     if grouped is None or grouped[3] == grouped[2]:
-        raise InputError(f"“{number[:20]}” is no price")
+        raise InputError(f"“{number[:20]}” is not a price")
     whole, decimals = number, ""
     if grouped[3]:
         whole, _, decimals = number.rpartition(grouped[3])

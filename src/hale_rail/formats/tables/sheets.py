@@ -40,7 +40,7 @@ def open_table(data: bytes, name: str, known: Sequence[str], sheet: str = "") ->
     """The table of a file; the row with most `known` words is its heading.
 
     `sheet`: which one of a workbook, the first with rows where none is named. Raises InputError for
-    a file that is none, has no such sheet or no heading, or is far too large.
+    a file that is not one, has no such sheet or no heading, or is far too large.
     """
     if not data.startswith(_ZIP):
         return _table(list(_numbered(_csv(data, name))), name, known)
@@ -95,7 +95,7 @@ def _headings(cells: Cells, above: Cells) -> Cells:
 def _csv(data: bytes, name: str) -> Iterator[Sequence[str]]:
     text = decoded(data, name)
     if "\x00" in text:
-        raise InputError(f"{name} is no list: it holds bytes that no text has.")
+        raise InputError(f"{name} is not a list: it holds bytes that no text has.")
     head = text[:20_000]
     delimiter = max(";\t,", key=head.count)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
@@ -121,7 +121,7 @@ def _xlsx(data: bytes, name: str) -> dict[str, list[tuple[int, Cells]]]:
         raise
     except (KeyError, ValueError, TypeError, IndexError, AttributeError, OSError, SyntaxError,
             zipfile.BadZipFile) as error:  # fmt: skip
-        raise InputError(f"{name} is no workbook that can be read: {error}.") from error
+        raise InputError(f"{name} is not a workbook that can be read: {error}.") from error
     return xlsx
 
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from hale_rail.core.errors import InputError
 
-#: more than this is no list that a person keeps
+#: more than this is not a list that a person keeps
 MOST_BYTES = 32 * 1024 * 1024
 _LOOKED_AT = 65_536
 _MARKS = (
@@ -27,11 +27,11 @@ def decoded(data: bytes, name: str) -> str:
     except UnicodeDecodeError as error:
         if encoding == "utf-8" and _is_text(data):
             return data.decode("cp1252", errors="replace")
-        raise InputError(f"{name} is no UTF-8 text: byte {error.start + 1}.") from error
+        raise InputError(f"{name} is not UTF-8 text: byte {error.start + 1}.") from error
 
 
 def _is_text(data: bytes) -> bool:
-    """True where no control byte says that it is no text: a Windows code page, most likely."""
+    """True where no control byte says that it is not text: a Windows code page, most likely."""
     return not any(byte < 32 and byte not in b"\t\n\r\f" for byte in data[:_LOOKED_AT])
 
 

@@ -101,7 +101,7 @@ def read_family(text: str) -> Family:
     family = _FAMILIES.get(tidy(text).lower())
     if family is None:
         known = ", ".join((*(f.value for f in Family), *WARES))
-        raise InputError(f"family “{text[:30]}” is none of {known}")
+        raise InputError(f"family “{text[:30]}” is not one of {known}")
     return family
 
 
@@ -158,7 +158,7 @@ def read_rated(text: str, value: str) -> float | None:
     if volt is None:
         volt = rated_volts(value)
     if volt is not None and not 0 < volt <= _MOST_V:
-        raise InputError(f"a capacitor rated {volt:g} V cannot be")
+        raise InputError(f"no capacitor is rated {volt:g} V")
     return volt
 
 

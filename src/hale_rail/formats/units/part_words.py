@@ -135,7 +135,7 @@ class _Reader:
         for word in words:
             if self._is_stranger(last, word):
                 raise InputError(
-                    f"“{last} {word}”: {word} is no unit. Write the value with its unit, like "
+                    f"“{last} {word}”: {word} is not a unit. Write the value with its unit, like "
                     f"{last}n or {last}u, and notes behind a word that means something."
                 )
             last = word
@@ -291,9 +291,9 @@ class _Reader:
         if hint:
             self.notes.append(hint)
         if value == 0:
-            raise InputError("A capacitor of 0 F cannot be.")
+            raise InputError("A capacitor cannot have 0 F.")
         if volt is not None and not 1 <= volt <= 30_000:
-            raise InputError(f"A capacitor rated {volt:g} V cannot be.")
+            raise InputError(f"No capacitor is rated {volt:g} V.")
         self._family(value)
         if not self.line and "safety_class" not in self.known:
             self.assumed["line"] = "primary side assumed: name the rail, like +5"

@@ -232,7 +232,7 @@ def _tokens(line: str) -> list[str]:
 
 
 def _mark_repeats(parsed: list[ParsedLine]) -> list[ParsedLine]:
-    """Say where a designator stands twice; both are kept, since drawings do that."""
+    """Say where a designator is listed twice; both are kept, since drawings do that."""
     seen: dict[str, int] = {}
     marked = []
     for line in parsed:

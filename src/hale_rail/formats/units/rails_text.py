@@ -49,7 +49,7 @@ def read_rail(words: Sequence[str], rails: Sequence[Rail]) -> Rail:
         raise InputError("Write a rail by its volts and amperes: rail +24 2A.")
     volt = float(f"{match[1]}{match[2].replace(',', '.')}")
     if not 0 < abs(volt) <= _MOST_V:
-        raise InputError(f"A rail of {volt:g} V cannot be.")
+        raise InputError(f"No rail has {volt:g} V.")
     key = rail_key(volt)
     old = next((rail for rail in rails if rail.key == key), None)
     is_switching = any(rail.regulation.is_switching for rail in rails)
@@ -61,7 +61,7 @@ def _read_ac(match: re.Match[str], words: Sequence[str], rails: Sequence[Rail]) 
     """A rail of alternating volts, `9VAC` or `9V~`: a winding, so nothing regulates it."""
     volt = float(match[1].replace(",", "."))
     if not 0 < volt <= _MOST_V:
-        raise InputError(f"A rail of {volt:g} V cannot be.")
+        raise InputError(f"No rail has {volt:g} V.")
     key = f"{volt:g} V AC"
     old = next((rail for rail in rails if rail.key == key), None)
     return read_rail_words(old or Rail(key, volt, Regulation.RAW, is_ac=True), words)
@@ -130,7 +130,7 @@ def _with(rail: Rail, word: str) -> Rail:
     if lower.endswith("a"):
         load = read_span(word, Unit.AMPERE)
         if not 0 < load.high < float("inf"):
-            raise InputError(f"A load of {word} cannot be.")
+            raise InputError(f"A load cannot be {word}.")
         least = load.value if load.is_span else rail.load_min_a
         return replace(rail, load_min_a=least, load_max_a=load.high)
     raise InputError(f"“{word}” means nothing on a rail's line: rail +24 0.5..2A aux 10% 100mV.")

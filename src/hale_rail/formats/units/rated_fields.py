@@ -1,4 +1,4 @@
-"""Reads and writes the ratings of parts that are no capacitors: fuses, diodes, switches, kits."""
+"""Reads and writes the ratings of parts that are not capacitors: fuses, diodes, switches, kits."""
 
 from __future__ import annotations
 
@@ -124,7 +124,7 @@ def _number(unit: Unit | None, text: str) -> float:
         raise InputError("it has no value")
     measured = read(text, unit, allow_words=False)
     if measured.value == 0 or measured.is_span:
-        raise InputError(f"“{text[:30]}” is no rating")
+        raise InputError(f"“{text[:30]}” is not a rating")
     return measured.value
 
 
@@ -145,7 +145,7 @@ def _breaking(text: str) -> float:
     """Amperes that a fuse may break: more than any current that is read."""
     match = _BREAKING.fullmatch(text)
     if match is None or not float(match[1].replace(",", ".")):
-        raise InputError(f"“{text[:30]}” is no breaking capacity: 35 A, or 1.5 kA")
+        raise InputError(f"“{text[:30]}” is not a breaking capacity: 35 A, or 1.5 kA")
     return float(match[1].replace(",", ".")) * (1000 if match[2] else 1)
 
 

@@ -102,7 +102,7 @@ def _rails(unit: JsonObject, topology: Topology, told: list[str]) -> tuple[Rail,
         if not key or not nominal:
             raise entry.wrong("key and nominal_v", "are needed, and a nominal that is not 0 V")
         if any(tidy(rail.key) == tidy(key) for rail in rails):
-            raise entry.wrong("key", f"“{key}” stands twice")
+            raise entry.wrong("key", f"“{key}” is listed twice")
         regulation = entry.choice("regulation", list(REGULATIONS), usual=usual.code)
         rail = Rail(
             key,
@@ -139,7 +139,8 @@ def _parts(
         role = entry.text("role")
         if role and role not in ROLE_WORDS:
             told.append(
-                f"{entry.where}: role “{role[:30]}” is none of {', '.join(ROLE_WORDS)}; left out."
+                f"{entry.where}: role “{role[:30]}” is not one of {', '.join(ROLE_WORDS)}; "
+                "left out."
             )
             entry.data = {**entry.data, "role": None}
         made.append(_part(entry, ref, place, rails, boards, topology))
@@ -257,7 +258,7 @@ def _joined_rails(entry: JsonObject, rails: Sequence[Rail]) -> tuple[str, ...]:
     for name in joined_rails:
         rail = find_rail(rails, name)
         if rail is None:
-            raise entry.wrong("rails", f"“{name}” is no rail of this unit")
+            raise entry.wrong("rails", f"“{name}” is not a rail of this unit")
         joined.append(rail.key)
     return tuple(joined)
 

@@ -47,7 +47,7 @@ def read_target(text: str) -> list[Pin]:
     def parse(_: int, fields: Fields) -> Pin:
         pin = _pin({**fields, "amps": _TOTAL.sub("", fields.get("amps", ""))})
         if pin.name.casefold() in seen:
-            raise InputError(f"pin {pin.name} stands twice")
+            raise InputError(f"pin {pin.name} is listed twice")
         seen.add(pin.name.casefold())
         if pin.amps is not None and _TOTAL.search(fields["amps"]):
             if (pin.rail_v, pin.is_ac) in totals:

@@ -38,7 +38,7 @@ def _row(fields: Fields) -> UnitRow:
     try:
         years = plain_number(fields["years"])
     except InputError as error:
-        raise InputError(f"years “{fields['years'][:20]}” is no number") from error
+        raise InputError(f"years “{fields['years'][:20]}” is not a number") from error
     if not 0 < years <= _OLDEST:
         raise InputError(f"years must be above 0 and at most {_OLDEST:g}, not {years:g}")
     if not fields["failed"]:

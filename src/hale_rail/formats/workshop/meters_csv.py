@@ -39,7 +39,7 @@ def read_meters(text: str, named: Callable[[int], str] = in_file) -> list[Meter]
     def parse(_: int, fields: Fields) -> Meter:
         meter = _meter(fields)
         if meter.name in seen:
-            raise InputError(f"{meter.name} stands twice")
+            raise InputError(f"{meter.name} is listed twice")
         seen.add(meter.name)
         return meter
 
@@ -89,7 +89,7 @@ def _number(fields: Fields, key: str, usual: float, low: float, high: float) -> 
     try:
         value = float(text.replace(",", "."))
     except ValueError as error:
-        raise InputError(f"{_words(key)}: “{text}” is no number") from error
+        raise InputError(f"{_words(key)}: “{text}” is not a number") from error
     if not low <= value <= high:
         raise InputError(f"{_words(key)} lies between {low:g} and {high:g}")
     return value

@@ -36,7 +36,7 @@ def bench(
 ) -> tuple[tuple[BenchRow, ...], int]:
     """Cases that hold every word of the query, newest action first, and how many there are.
 
-    A kept line that is behind its case is made anew by whoever looks.
+    A kept line that is behind its case is made again by whoever looks.
     """
     if query:
         _take_in_what_changed(store)
@@ -78,7 +78,7 @@ def _findings(word: str) -> list[str]:
 def refresh_line(case: CaseFile) -> BenchLine:
     """Compute a case's line and keep it; outside any transaction that changes the case.
 
-    Where it cannot be kept, what was saved before is saved all the same: who looks makes it anew.
+    Where it cannot be kept, what was saved before is saved all the same: who looks makes it again.
     """
     line = bench_line(case)
     with suppress(StoreError), case.store.jot() as connection:

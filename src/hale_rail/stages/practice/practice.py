@@ -1,6 +1,6 @@
 """Practice: what can be taken up, what came of it, and the line of one that is under way.
 
-It is no stage of a case's work: a case of practice has the stages of any other.
+It is not a stage of a case's work: a case of practice has the stages of any other.
 """
 
 from __future__ import annotations

@@ -65,8 +65,8 @@ class RatingField(Struct, frozen=True):
 class PositionPage(Struct, frozen=True):
     """What a position asks, and its candidates: allowed, flagged, refused, each the best first.
 
-    `needs` None where its value is not known; `fields` what is said of a part that is no capacitor;
-    `drawn` the candidate in the picture; `old_mm` the
+    `needs` None where its value is not known; `fields` what is said of a part that is not a
+    capacitor; `drawn` the candidate in the picture; `old_mm` the
     old can's diameter and height where they were measured; `counts` by level's word.
     """
 

@@ -76,7 +76,7 @@ def series_of(rail: str, every: str) -> Series:
 
 
 def _under_way(case: CaseFile, code: str) -> Series | None:
-    """The series of an address; None where it is none of this unit."""
+    """The series of an address; None where it is not one of this unit."""
     rail, _, every = code.rpartition("~")
     try:
         return series_of(rail, every) if case.sheet.rail(rail) else None

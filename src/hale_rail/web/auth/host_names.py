@@ -36,7 +36,7 @@ class Names(Struct, frozen=True):
     def refusal(self, header: str | None) -> int:
         """The code that refuses a Host header, 0 for one of this machine's own.
 
-        An address in figures is no name that a foreign page could point here, so where every
+        An address in figures is not a name that a foreign page could point here, so where every
         address is served each is taken.
         """
         return _refusal(self, header)

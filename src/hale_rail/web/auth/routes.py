@@ -28,7 +28,7 @@ _THROTTLE, _ONE = "hale_rail_login_throttle", threading.Lock()
 _PATIENCE_S = 5.0
 _CLOCK = (
     "The passphrase is right, but the clock of the workshop’s computer stands before the moment it "
-    "was set. Set that clock, or set the passphrase anew."
+    "was set. Set that clock, or set the passphrase again."
 )
 
 

@@ -37,7 +37,7 @@ def sign_in(bench: str) -> None:
 
 
 def sign_out() -> None:
-    """End the sign-in: its token opens nothing any more."""
+    """End the sign-in: its token no longer opens anything."""
     token = session.get(_TOKEN)
     if token:
         with store().write() as connection:

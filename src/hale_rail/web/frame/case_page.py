@@ -182,7 +182,7 @@ def posted_stage() -> Stage:
 def rerender_on_error(
     rerender: Callable[[FormState, int], ResponseReturnValue],
 ) -> Callable[[Route], Route]:
-    """Name what lays the page anew, with what was typed, when a form's route refuses it."""
+    """Name what shows the page again, with what was typed, when a form's route refuses it."""
 
     def mark(route: Route) -> Route:
         @wraps(route)
@@ -196,7 +196,7 @@ def rerender_on_error(
 
 
 def rerender_stage(typed: FormState, code: int) -> ResponseReturnValue:
-    """Lay the case's page anew with what was typed and what is wrong with it."""
+    """Show the case's page again with what was typed and what is wrong with it."""
     number = (request.view_args or {})["number"]
     wanted = PageQuery(at=request.form.get("at", ""), by=request.form.get("by", ""))
     return show_stage(number, posted_stage(), wanted, typed, code)

@@ -8,7 +8,7 @@ from hale_rail.core.charts import Chart, Point
 
 
 def draw_chart(chart: Chart, name: str) -> Markup:
-    """A chart; `name` is what it is of, for who cannot see it."""
+    """A chart; `name` is what it is of, for those who cannot see it."""
     drawn = ""
     for shape in chart.shapes:
         end = "z" if shape.is_filled else ""

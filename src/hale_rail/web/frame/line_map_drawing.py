@@ -38,7 +38,7 @@ class _Known(Struct, frozen=True):
 
 
 def draw_map(case: CaseFile, page: CaseMap, selected: Part | None) -> Markup:
-    """The map of a case; `selected` is ringed. A part is drawn anew when its state changes."""
+    """The map of a case; `selected` is ringed. A part is redrawn when its state changes."""
     if "map-body" not in case.made:
         version, number = case.rows.sheet_version, case.number
 

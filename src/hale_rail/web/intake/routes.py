@@ -79,7 +79,7 @@ def take_up(number: str) -> ResponseReturnValue:
 
 
 def rerender_parts(typed: FormState, code: int) -> ResponseReturnValue:
-    """Lay the page anew with the list and what was understood of it."""
+    """Show the page again with the list and what was understood of it."""
     number = (request.view_args or {})["number"]
     return show_stage(
         number, intake.STAGE, PageQuery(), typed, code, preview=_preview(number, typed)

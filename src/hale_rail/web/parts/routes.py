@@ -54,7 +54,7 @@ def rest_sound(number: str) -> ResponseReturnValue:
 @blueprint.post("/do/photo")
 @rerender_on_error(rerender_stage)
 def photo(number: str) -> ResponseReturnValue:
-    """Add photos to a part or the unit; what is no photo is refused by name."""
+    """Add photos to a part or the unit; what is not a photo is refused by name."""
     form = PhotoForm.parsed()
     uploads = request.files.getlist("photos")
     files = [(upload.filename or "", partial(_bytes_of, upload)) for upload in uploads]

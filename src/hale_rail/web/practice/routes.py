@@ -94,7 +94,7 @@ def start() -> ResponseReturnValue:
 def _end(number: str, typed: FormState = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:
     page = shown.end_page(case_of(number))
     if page is None:
-        raise NotFoundError("That is no case of practice.")
+        raise NotFoundError("That is not a case of practice.")
     return render_template(
         "practice/end.html", page=page, typed=typed, told_nothing=shown.told_nothing
     ), code

@@ -29,7 +29,7 @@ for _name, _words in (*ASKED, *OLD_CAN):
 
 
 class RatingsForm(OfPartForm):
-    """What a part that is no capacitor is rated for."""
+    """What a part that is not a capacitor is rated for."""
 
 
 for _column in ("value", "voltage", *RATED_COLUMNS):

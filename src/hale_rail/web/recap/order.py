@@ -125,7 +125,7 @@ def stop() -> ResponseReturnValue:
 @blueprint.post("/again")
 @rerender_on_error(rerender)
 def again() -> ResponseReturnValue:
-    """Compute a stopped order anew."""
+    """Compute a stopped order again."""
     plans.again(store(), _planned())
     return redirect(addresses.order(_number()), 303)
 

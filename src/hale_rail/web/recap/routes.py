@@ -50,7 +50,7 @@ def stop_plan(number: str) -> ResponseReturnValue:
 @blueprint.post("/do/plan-again", endpoint="plan-again")
 @rerender_on_error(rerender_stage)
 def plan_again(number: str) -> ResponseReturnValue:
-    """Compute a stopped plan anew."""
+    """Compute a stopped plan again."""
     form = CaseForm.parsed()
     plans.again(store(), plans.case_plan(case_of(number)))
     return redirect_to_stage(number, recap.STAGE, by=form.by.data or "")
@@ -88,7 +88,7 @@ def demand(number: str) -> ResponseReturnValue:
 @position_blueprint.post("/do/ratings")
 @rerender_on_error(rerender_stage)
 def ratings(number: str) -> ResponseReturnValue:
-    """Say what a part that is no capacitor is rated for."""
+    """Say what a part that is not a capacitor is rated for."""
     form = RatingsForm.parsed()
     typed = {name: form[name].data or "" for name in ("value", "voltage", *RATED_COLUMNS)}
     part = form.part.data or 0

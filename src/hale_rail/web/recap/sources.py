@@ -188,7 +188,7 @@ def rerender_mapping(typed: FormState, code: int) -> ResponseReturnValue:
 @blueprint.post("/mapping")
 @rerender_on_error(rerender_mapping)
 def mapping() -> ResponseReturnValue:
-    """Read the list anew by other columns, or take it."""
+    """Read the list again by other columns, or take it."""
     form = MappingForm.parsed()
     vendor, token = form.vendor.data or "", form.token.data or ""
     columns = request.form.to_dict()

@@ -58,7 +58,7 @@ def capture(number: str) -> ResponseReturnValue:
 @blueprint.post("/do/wave-said", endpoint="wave-said")
 @rerender_on_error(rerender_stage)
 def described(number: str) -> ResponseReturnValue:
-    """Say anew how a record is read and how it was taken."""
+    """Say again how a record is read and how it was taken."""
     form = WaveForm.parsed()
     actions.say(store(), number, form.record.data or 0, form.said())
     return redirect_to_stage(number, ripple.STAGE, by=str(form.record.data))

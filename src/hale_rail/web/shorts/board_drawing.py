@@ -232,7 +232,7 @@ def _all_pads(board: BoardMap) -> tuple[Pad, ...]:
 
 
 def _elsewhere(scene: _Scene, page: TracePage) -> str:
-    """Pads where something shorts that is no part drawn."""
+    """Pads where something shorts that is not a part drawn."""
     elsewhere = ""
     for one in page.result.get("elsewhere_pads", ()):
         at = scene.at(one["pad"])

@@ -28,7 +28,7 @@ class SoakPlanForm(CaseForm):
 
     hours = TextField("Hours", validators=[_SHORT])
     warm_up = TextField("Warm-up", validators=[_SHORT])
-    anew = BooleanField("Begin anew")
+    anew = BooleanField("Begin again")
 
     def plan(self) -> tuple[float, float]:
         """Hours, and seconds of warm-up; raises FormError with every field's problem."""

@@ -39,7 +39,7 @@ def number(form: SettingsForm, name: str) -> float:
     try:
         return float(text.replace(",", "."))
     except ValueError as error:
-        raise InputError(f"“{text}” is no number.", field=name) from error
+        raise InputError(f"“{text}” is not a number.", field=name) from error
 
 
 def sent_rows(columns: Sequence[str]) -> list[tuple[str, ...]]:

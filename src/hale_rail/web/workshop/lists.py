@@ -20,7 +20,7 @@ from hale_rail.web.workshop.forms import sent_rows
 _MOST_BYTES = 256 * 1024
 _SPARE_ROWS = 2
 Rows = Sequence[Sequence[str]]
-#: lays a page anew: a list's rows as typed, and what is wrong, by the list's key
+#: shows a page again: a list's rows as typed, and what is wrong, by the list's key
 Lay = Callable[[Mapping[str, Rows], Mapping[str, str]], ResponseReturnValue]
 
 
@@ -88,7 +88,7 @@ def add_lists(blueprint: Blueprint, kinds: Sequence[ListKind], lay: Lay, at: str
         try:
             text = data.decode("utf-8-sig")
         except UnicodeDecodeError as error:
-            raise InputError("That file is no text: save it as CSV in UTF-8.") from error
+            raise InputError("That file is not text: save it as CSV in UTF-8.") from error
         kind.save(store(), kind.read(text, in_file))
         return saved(key)
 

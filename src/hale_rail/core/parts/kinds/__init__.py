@@ -71,10 +71,10 @@ KINDS: tuple[PartKind, ...] = (
 
 
 def by_code(code: str) -> PartKind:
-    """The kind of a code; raises InputError for a word that is none."""
+    """The kind of a code; raises InputError for a word that is not one."""
     part_kind = next((kind for kind in KINDS if kind.code == code), None)
     if part_kind is None:
-        raise InputError(f"“{code}” is no kind of part: {', '.join(k.code for k in KINDS)}.")
+        raise InputError(f"“{code}” is not a kind of part: {', '.join(k.code for k in KINDS)}.")
     return part_kind
 
 

@@ -81,7 +81,7 @@ def capacitor(
     """A part as the judgement of capacitors wants it; ValueError when it is none with a value."""
     marked = part.capacitor
     if marked is None or marked.family is None or not marked.farad:
-        raise ValueError(f"{part.ref} is no capacitor with a value")
+        raise ValueError(f"{part.ref} is not a capacitor with a value")
     return Capacitor(
         marked.family, marked.farad, marked.volt, marked.tolerance, marked.grade, part.year,
         fresh_farad, fresh_esr_ohm, beside.ohm, beside.bleeder_ohm,

@@ -41,7 +41,7 @@ def other_pairs(pairs: Sequence[Pair], across: Pair | None) -> tuple[Pair, ...]:
 
 
 def pair_ohms(pairs: Sequence[Pair], across: Pair | None) -> Callable[[Part], tuple[Ask, ...]]:
-    """Ohms at each further pair, for who reads them."""
+    """Ohms at each further pair, for whoever reads them."""
     asks = tuple(Ask(OHMS, pair) for pair in other_pairs(pairs, across))
     return lambda _: asks
 

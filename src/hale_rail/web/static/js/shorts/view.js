@@ -39,7 +39,7 @@ export class View {
   }
 }
 
-// Wheel and drag on a drawing; `onPress` gets a press that was no drag.
+// Wheel and drag on a drawing; `onPress` gets a press that was not a drag.
 export function handle(view, onPress = () => {}) {
   let start = null;
   view.svg.addEventListener("wheel", (event) => {
