@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 
+import numpy as np
 import pytest
 
 from hale_rail.actions.ripple import waves
@@ -12,8 +13,10 @@ from hale_rail.actions.safety import power
 from hale_rail.case.file import forget, open_case
 from hale_rail.case.ripple.waves import analysis_of, split_of, wave_records
 from hale_rail.case.safety.energy import energy
+from hale_rail.core.ripple.bands import split
 from hale_rail.core.safety.energy import Energy
 from hale_rail.errors import InputError, NotFoundError
+from hale_rail.formats.records.waves import read_wave
 from hale_rail.store import check_restore
 from hale_rail.store import waves as rows
 from hale_rail.store.database import Store
@@ -45,6 +48,21 @@ def test_the_file_is_kept_under_its_hash_and_read_back_as_it_came(bench: Bench) 
     assert check_restore.problems(bench.store.folder) == []
     rows.path_of(bench.store.folder, record.row.sha256).unlink()
     assert "wave record" in check_restore.problems(bench.store.folder)[0]
+
+
+def test_a_record_that_was_kept_has_the_spikes_that_were_analysed(bench: Bench) -> None:
+    rng = np.random.default_rng(5)
+    volts = 5 + 0.01 * rng.normal(size=4000)
+    volts[rng.integers(0, 4000, 12)] += 0.2
+    text = "Time,CH1\ns,V\n" + "".join(f"{n * 1e-6:.7g},{v:.6g}\n" for n, v in enumerate(volts))
+    take(bench, text.encode())
+    (record,) = wave_records(bench.file)
+    assert analysis_of(bench.file, record, patience_s=60).result
+    kept = split_of(bench.file, record)
+    fresh = split(read_wave(rows.path_of(bench.store.folder, record.row.sha256)))
+    assert kept is not None
+    assert kept.kurtosis == pytest.approx(fresh.kurtosis, rel=1e-3)
+    assert fresh.kurtosis > 10  # bursts, not noise
 
 
 def test_a_record_makes_the_unit_live_until_power_is_removed(bench: Bench) -> None:

@@ -287,7 +287,8 @@ def _arrays(split: Split) -> dict[str, Any]:
                   cycle.hz if cycle else 0.0],
         "slow": split.low.slow, "mains": split.low.mains, "rectified": split.low.rectified,
         "rest": split.low.rest, "one": split.folded.one, "two": split.folded.two,
-        "overview": split.overview["raw"], "spikes": split.overview["spikes"],
+        "overview": split.sweep.raw, "spikes": split.sweep.spikes,
+        "moments": [split.sweep.second, split.sweep.fourth],
     }  # fmt: skip
     if cycle:
         arrays |= {"at": cycle.at, "cycles": cycle.cycles}
@@ -309,7 +310,7 @@ def split_of(case: CaseFile, record: WaveRecord) -> Split | None:
     if not analysis_of(case, record).result:
         return None
     arrays = waves.arrays_of(case.store.folder, key)
-    if arrays is None:  # thrown away: they follow from the original
+    if arrays is None or "moments" not in arrays:  # thrown away, or of an earlier version
         _compute(case.store.folder, record.inputs, lambda _: None)
         arrays = waves.arrays_of(case.store.folder, key) or {}
     made = _split(arrays)
@@ -321,7 +322,7 @@ def split_of(case: CaseFile, record: WaveRecord) -> Split | None:
 
 
 def _split(arrays: Mapping[str, Any]) -> Split:
-    from hale_rail.core.ripple.bands import Split
+    from hale_rail.core.ripple.bands import Split, Sweep
     from hale_rail.core.ripple.cycle import Cycle
     from hale_rail.core.ripple.mains import LowBands
     from hale_rail.core.ripple.template import Folded
@@ -331,7 +332,6 @@ def _split(arrays: Mapping[str, Any]) -> Split:
     cycle = Cycle(hz, arrays["at"], arrays["cycles"]) if hz else None
     low = LowBands(arrays["slow"], arrays["mains"], arrays["rectified"], arrays["rest"])
     folded = Folded(arrays["one"], arrays["two"], 0.0)
-    made = Split(Wave(arrays["volt"], dt, start), mean, int(block), low, cycle, folded)
-    # the pass over all samples was made once, when it was analysed
-    made.__dict__["_pass"] = (arrays["overview"], arrays["spikes"], 0.0, 0.0)
-    return made
+    second, fourth = (float(value) for value in arrays["moments"])
+    swept = Sweep(arrays["overview"], arrays["spikes"], second, fourth)
+    return Split(Wave(arrays["volt"], dt, start), mean, int(block), low, cycle, folded, swept)

@@ -44,11 +44,23 @@ CELL = 64
 _FINE = 8192
 
 
+class Sweep(Struct, frozen=True, eq=False):
+    """One pass over a record: least and greatest volts in cells of `CELL` samples, (2, cells), of
+    the record and of its spikes, and the spikes' second and fourth moment.
+    """
+
+    raw: Samples
+    spikes: Samples
+    second: float
+    fourth: float
+
+
 class Split(Struct, frozen=True, eq=False, dict=True):
     """The parts of a record.
 
     `low`: the bands that are slower than switching, known by the means of blocks of `block`
-    samples; `cycle` the switching cycle or None, and its shape as `folded`.
+    samples; `cycle` the switching cycle or None, and its shape as `folded`; `swept` the pass over
+    all samples where it was kept.
     """
 
     wave: Wave
@@ -57,6 +69,7 @@ class Split(Struct, frozen=True, eq=False, dict=True):
     low: LowBands
     cycle: Cycle | None
     folded: Folded
+    swept: Sweep | None = None
 
     def band(self, name: str, low: int, high: int) -> Samples:
         """One band's volts of samples `low` to `high`, (high − low,); KeyError for no band."""
@@ -132,17 +145,20 @@ class Split(Struct, frozen=True, eq=False, dict=True):
     @property
     def kurtosis(self) -> float:
         """Of what is left as spikes: 3 for noise, far above for bursts."""
-        second, fourth = self._pass[2:]
-        return fourth / second**2 if second > 0 else 0.0
+        sweep = self.sweep
+        return sweep.fourth / sweep.second**2 if sweep.second > 0 else 0.0
 
     @property
     def overview(self) -> dict[str, Samples]:
         """Least and greatest volts in cells of `CELL` samples, (2, cells): record and spikes."""
-        return {"raw": self._pass[0], "spikes": self._pass[1]}
+        return {"raw": self.sweep.raw, "spikes": self.sweep.spikes}
 
     @cached_property
-    def _pass(self) -> tuple[Samples, Samples, float, float]:
-        """One pass over the record: both overviews, second and fourth moment of the spikes."""
+    def sweep(self) -> Sweep:
+        """The pass over all samples, made when none was kept."""
+        return self.swept or self._sweep()
+
+    def _sweep(self) -> Sweep:
         count = len(self.wave.volt)
         cells = -(-count // CELL)
         raw, rest = np.empty((2, cells)), np.empty((2, cells))
@@ -156,7 +172,7 @@ class Split(Struct, frozen=True, eq=False, dict=True):
             square = left * left
             second += float(square.sum())
             fourth += float(square @ square)
-        return raw, rest, second / count, fourth / count
+        return Sweep(raw, rest, second / count, fourth / count)
 
 
 def split(

@@ -7,7 +7,7 @@ from typing import Any
 
 from hale_rail.core.shorts.board import Trouble
 from hale_rail.core.shorts.board_model import Loop, NetSide
-from hale_rail.core.shorts.meaning import ReadingMeaning, advice, said
+from hale_rail.core.shorts.meaning import advice, said
 from hale_rail.core.shorts.next_probe import ProbeProposal
 from hale_rail.core.shorts.trace import Trace
 
@@ -87,10 +87,6 @@ def _flow(trace: Trace, proposal: ProbeProposal | None) -> list[dict[str, Any]]:
     likeliest = trace.held[int(trace.chance.argmax())]
     places = ((trace.model.rail, likeliest.rail_pad), (trace.model.ground, likeliest.ground_pad))
     return [one for side, pad in places for one in _of_side(side, pad, loop)]
-
-
-def _said(one: ReadingMeaning) -> dict[str, Any]:
-    return {"id": one.reading.line, "text": one.text, "obeyed": one.is_obeyed}
 
 
 def _of_side(side: NetSide, pad: str, loop: Loop) -> list[dict[str, Any]]:
