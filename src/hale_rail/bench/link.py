@@ -45,13 +45,13 @@ class FakeLink:
 
     def query(self, command: str) -> str:
         """The table's answer; raises NoAnswerError where it has none."""
-        query = self._reply(command)
-        return query if isinstance(query, str) else query.decode()
+        reply = self._reply(command)
+        return reply if isinstance(reply, str) else reply.decode()
 
     def query_block(self, command: str) -> bytes:
         """The table's answer as bytes; raises NoAnswerError where it has none."""
-        query_block = self._reply(command)
-        return query_block if isinstance(query_block, bytes) else query_block.encode()
+        reply = self._reply(command)
+        return reply if isinstance(reply, bytes) else reply.encode()
 
     def _reply(self, command: str) -> str | bytes:
         self.sent.append(command)

@@ -41,13 +41,13 @@ class NetworkReach(Struct):
 
     def allow(self, texts: Iterable[str]) -> None:
         """Allow addresses or networks (`192.0.2.0/24`, `127.0.0.1`); raises InputError."""
-        allow = []
+        networks = []
         for text in texts:
             try:
-                allow.append(ipaddress.ip_network(text.strip(), strict=False))
+                networks.append(ipaddress.ip_network(text.strip(), strict=False))
             except ValueError as error:
                 raise InputError(f"“{text[:60]}” is not an address or a network.") from error
-        self.networks = tuple(allow)
+        self.networks = tuple(networks)
 
     def add_own(self, ports: Iterable[int]) -> None:
         """Ports of this machine where a stand-in of this very process answers."""

@@ -162,10 +162,10 @@ def command(
 ) -> Answer:
     """Where to look next: chances of faults from UNIT.json, READINGS.csv and a symptom."""
     if knowledge:
-        command = known([TOPOLOGIES[topology]] if topology else list(Topology))
-        return Answer(command, knowledge_in_words(command))
+        answer = known([TOPOLOGIES[topology]] if topology else list(Topology))
+        return Answer(answer, knowledge_in_words(answer))
     if unit is None or readings is None or not symptoms:
         raise click.UsageError("UNIT.json, READINGS.csv and --symptom are needed, or --knowledge.")
     with case_of_files(unit, readings, symptoms=symptoms) as case:
-        command = diagnosed(case)
-    return Answer(command, in_words(command), problem_lines(readings, command["problems"]))
+        answer = diagnosed(case)
+    return Answer(answer, in_words(answer), problem_lines(readings, answer["problems"]))

@@ -64,5 +64,5 @@ def command(rails: tuple[str, ...], stock: Path | None, loads: Path | None) -> A
     A rail that no load comes near is named with the reason. Exits 2 when a rail or a list cannot
     be used at all.
     """
-    command = loaded(rails, stock, loads)
-    return Answer(command, in_words(command))
+    answer = loaded(rails, stock, loads)
+    return Answer(answer, in_words(answer))

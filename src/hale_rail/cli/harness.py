@@ -53,5 +53,5 @@ def command(source: Path, target: Path, length: str | None) -> Answer:
     pin,kind and of a rail rail_v,amps: `9 VAC` alternates, `6 total` is shared by the rail's pins.
     Exits 2 with file and line when a row cannot be used.
     """
-    command = planned(source, target, length)
-    return Answer(command, in_words(command))
+    answer = planned(source, target, length)
+    return Answer(answer, in_words(answer))

@@ -49,5 +49,5 @@ def in_words(answer: dict[str, Any]) -> str:
 @data_option
 def command(file: Path, data: Path | None) -> Answer:
     """Take a bundle's case in, all or nothing. A number that is taken becomes the next free one."""
-    command = taken_in(file, data)
-    return Answer(command, in_words(command))
+    answer = taken_in(file, data)
+    return Answer(answer, in_words(answer))

@@ -64,5 +64,5 @@ def command(tree: Path, readings: Path) -> Answer:
     READINGS.csv has attached (ids joined by ;) and ohms (OL allowed). Exits 2 when a file cannot be
     used at all.
     """
-    command = isolated(tree, readings)
-    return Answer(command, in_words(command), problem_lines(readings, command["problems"]))
+    answer = isolated(tree, readings)
+    return Answer(answer, in_words(answer), problem_lines(readings, answer["problems"]))

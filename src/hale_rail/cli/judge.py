@@ -176,5 +176,5 @@ def command(unit: Path, readings: Path, school: str, tolerance: str, touch_limit
     with case_of_files(
         unit, readings, school=school, tolerance=tolerance, touch_limit_v=limit
     ) as case:
-        command = judged(case)
-    return Answer(command, in_words(command), problem_lines(readings, command["problems"]))
+        answer = judged(case)
+    return Answer(answer, in_words(answer), problem_lines(readings, answer["problems"]))

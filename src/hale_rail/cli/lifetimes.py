@@ -54,5 +54,5 @@ def command(units: Path) -> Answer:
 
     Units that still work count as such. Exits 2 when no row can be used.
     """
-    command = fitted(units)
-    return Answer(command, in_words(command), problem_lines(units, command["problems"]))
+    answer = fitted(units)
+    return Answer(answer, in_words(answer), problem_lines(units, answer["problems"]))

@@ -130,8 +130,8 @@ def command(
     The cheapest order, parts and shipping. Positions without a part are named with the reason;
     rows that cannot be used with their line. Exits 2 when a file cannot be used at all.
     """
-    command = planned(demand, catalogue, stock, vendors, max_vendors, spares)
+    answer = planned(demand, catalogue, stock, vendors, max_vendors, spares)
     lines = [
-        f"{problem['file']}:{problem['line']}: {problem['text']}" for problem in command["problems"]
+        f"{problem['file']}:{problem['line']}: {problem['text']}" for problem in answer["problems"]
     ]
-    return Answer(command, in_words(command), lines)
+    return Answer(answer, in_words(answer), lines)

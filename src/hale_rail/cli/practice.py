@@ -139,5 +139,5 @@ def command(auto: bool, topology: str, seeds: str, pairs: bool, to_the_end: bool
     """
     if not auto:
         raise click.UsageError("say --auto; a person practises on the page, Practice.")
-    command = measured(topology, seeds, pairs=pairs, to_the_end=to_the_end)
-    return Answer(command, in_words(command))
+    answer = measured(topology, seeds, pairs=pairs, to_the_end=to_the_end)
+    return Answer(answer, in_words(answer))

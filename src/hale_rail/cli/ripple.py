@@ -146,5 +146,5 @@ def command(file: Path, **options: Any) -> Answer:
 
     Exits 0 whatever the verdict; 2 with file and line when it is not a record.
     """
-    command = analysed(file, options)
-    return Answer(command, in_words(command))
+    answer = analysed(file, options)
+    return Answer(answer, in_words(answer))

@@ -148,7 +148,5 @@ def command(unit: Path, fault: str, seed: int, ask: Path | None, truth: bool) ->
     if fault == _LIST:
         known = known_faults(unit)
         return Answer(known, "\n".join(f"{f['code']:20} {f['name']}" for f in known["faults"]))
-    command = simulated(SimulateOptions(unit, ask, fault, seed, truth))
-    return Answer(
-        command, as_csv(command).rstrip(), problem_lines(ask or unit, command["problems"])
-    )
+    answer = simulated(SimulateOptions(unit, ask, fault, seed, truth))
+    return Answer(answer, as_csv(answer).rstrip(), problem_lines(ask or unit, answer["problems"]))

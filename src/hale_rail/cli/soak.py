@@ -81,5 +81,5 @@ def command(log: Path, **options: Any) -> Answer:
 
     Exits 0 whatever the verdict; 2 with file and line when a row cannot be used.
     """
-    command = soaked(log, options)
-    return Answer(command, in_words(command))
+    answer = soaked(log, options)
+    return Answer(answer, in_words(answer))

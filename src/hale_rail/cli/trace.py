@@ -56,9 +56,9 @@ def command(board: Path, readings: Path) -> Answer:
     READINGS.csv has kind,plus,minus,inject,return,amps,value,unit,resolution; a heading alone gives
     the first probe. Exits 2 when a file cannot be used at all.
     """
-    command = traced(board, readings)
+    answer = traced(board, readings)
     lines = []
-    for problem in command["problems"]:
+    for problem in answer["problems"]:
         path, where = (readings, problem["line"]) if "line" in problem else (board, problem["id"])
         lines.append(f"{path}:{where}: {problem['text']}")
-    return Answer(command, in_words(command), lines)
+    return Answer(answer, in_words(answer), lines)

@@ -36,17 +36,17 @@ def back_up(path: Path, *, is_meant: bool = False) -> Path:
     partial = partial_of(backup_files.new_name(folder))
     try:
         open_copy(path, partial)
-        back_up = _damage_of(partial)
+        problems = _damage_of(partial)
         before = None if is_meant else backup_files.newest_good(folder)
-        is_doubtful = bool(back_up) or _is_less(partial, before)
+        is_doubtful = bool(problems) or _is_less(partial, before)
         target = backup_files.new_name(folder, is_doubtful=is_doubtful)
         _put(partial, target)
     finally:
         for left in partial.parent.glob(f"{partial.name}*"):
             left.unlink(missing_ok=True)
     backup_files.rotate(folder, is_doubtful=is_doubtful)
-    if back_up:
-        raise CorruptError(f"{back_up[0]} {backup_files.remedy(folder)}")
+    if problems:
+        raise CorruptError(f"{problems[0]} {backup_files.remedy(folder)}")
     return target
 
 

@@ -129,15 +129,15 @@ def dump(connection: sqlite3.Connection, case_id: int) -> Tables:
     own = {"case": case_id, "sheet": case["sheet_id"], "unit_type": case["unit_type_id"]}
     types = {t.id: t.name for t in unit_types.listed(connection)}
     places: dict[str, dict[int, int]] = {}
-    dump: Tables = {}
+    tables: Tables = {}
     for table, where in TABLES.items():
         shape = _shape(connection, table)
         query = f"SELECT * FROM {table} WHERE {where} ORDER BY {shape.order}"
         rows = connection.execute(query, own).fetchall()
         if shape.has_id:
             places[table] = {row["id"]: place for place, row in enumerate(rows, 1)}
-        dump[table] = [_out(row, shape, places, types) for row in rows]
-    return dump
+        tables[table] = [_out(row, shape, places, types) for row in rows]
+    return tables
 
 
 def _out(

@@ -195,13 +195,13 @@ def search(
         " ORDER BY c.touched_at DESC, c.id DESC LIMIT ? OFFSET ?",
         [*values, limit, offset],
     )
-    search = []
+    listed = []
     for row in rows:
         is_fresh = row["line_revision"] == row["revision"]
         line = (row["stage"], row["energy"], row["next_text"], row["next_stage"], row["next_point"])
         known = BenchLine(*line) if is_fresh else None
-        search.append(ListedCase(row["number"], row["machine"], row["symptom"], known))
-    return search, total
+        listed.append(ListedCase(row["number"], row["machine"], row["symptom"], known))
+    return listed, total
 
 
 def _ids(

@@ -82,9 +82,9 @@ def rehearse(path: Path, steps: Sequence[Migration]) -> None:
     try:
         migrate(copy, steps, is_synced=False)
         with closing(connect(copy)) as connection:
-            rehearse = damage(connection)
-        if rehearse:
-            raise MigrationError(_refusal(path, rehearse[0]))
+            found_damage = damage(connection)
+        if found_damage:
+            raise MigrationError(_refusal(path, found_damage[0]))
     except sqlite3.Error as error:
         raise MigrationError(_refusal(path, str(error))) from error
     finally:

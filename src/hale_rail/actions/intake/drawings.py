@@ -87,8 +87,8 @@ def prove(
         raise InputError(str(error), field="ohms") from error
     check = Check(*ends, is_drawn_joined, ohm)
     drawing = _drawing(open_case(store, number), document_id)
-    prove = "as drawn" if check.agrees else "not as drawn"
-    words = f"{drawing.name}: {ends[0]} to {ends[1]} {show(ohm, Unit.OHM)}, {prove}"
+    joined_words = "as drawn" if check.agrees else "not as drawn"
+    words = f"{drawing.name}: {ends[0]} to {ends[1]} {show(ohm, Unit.OHM)}, {joined_words}"
     with changing(store, number, at) as change:
         log_id = change.log("edited", words)
         documents.insert_check(change.connection, change.case_id, log_id, document_id, check)

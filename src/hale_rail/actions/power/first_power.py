@@ -122,13 +122,13 @@ def blame(store: Store, number: str, key: str, part_id: int) -> None:
         part = change.file.sheet.part(part_id)
         if part is None or code not in BURNS:
             raise InputError("Choose the part or board it came from.", field="part")
-        blame = BURNS[code]
-        if blame not in [finding.code for finding in part.findings]:
-            blame = "burnt" if "burnt" in [f.code for f in part.findings] else "crack"
+        look_code = BURNS[code]
+        if look_code not in [finding.code for finding in part.findings]:
+            look_code = "burnt" if "burnt" in [f.code for f in part.findings] else "crack"
         seen = change.file.rows.looks.get(part.id)
         before = (c for c in (seen.codes if seen else ()) if c != SOUND)
-        codes = tuple(dict.fromkeys((*before, blame)))
-        log_id = change.log("look", f"{part.ref}: {BY_CODE[blame].words}, at the stop")
+        codes = tuple(dict.fromkeys((*before, look_code)))
+        log_id = change.log("look", f"{part.ref}: {BY_CODE[look_code].words}, at the stop")
         looks.insert(change.connection, change.case_id, log_id, part.id, codes)
 
 

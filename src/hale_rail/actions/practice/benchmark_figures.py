@@ -92,15 +92,15 @@ def measure(
     tell: Callable[[HuntOutcome], None] = lambda _: None,
 ) -> HuntFigures:
     """Hunt one drawn fault a seed, each topology in turn; `tell` hears of every one."""
-    measure = []
+    outcomes = []
     for place, seed in enumerate(seeds):
         topology = topologies[place % len(topologies)]
         drawn = draw(topology, seed)
         came = hunt(drawn.sheet, drawn.fault, drawn.seed)
         if came is not None:
-            measure.append(HuntOutcome(topology, seed, came))
-            tell(measure[-1])
-    return HuntFigures(tuple(measure))
+            outcomes.append(HuntOutcome(topology, seed, came))
+            tell(outcomes[-1])
+    return HuntFigures(tuple(outcomes))
 
 
 class Repairs(Struct, frozen=True):
@@ -122,10 +122,10 @@ def measure_repairs(
     topologies: Sequence[Topology], seeds: Iterable[int], *, pairs: bool
 ) -> Repairs:
     """Repair one drawn unit a seed, with one fault or two, each topology in turn."""
-    measure_repairs = []
+    repairs = []
     for place, seed in enumerate(seeds):
         topology = topologies[place % len(topologies)]
         came = repair((draw_pair if pairs else draw)(topology, seed))
         if came is not None:
-            measure_repairs.append((topology, seed, came))
-    return Repairs(tuple(measure_repairs))
+            repairs.append((topology, seed, came))
+    return Repairs(tuple(repairs))

@@ -112,10 +112,10 @@ def hunt(sheet: Sheet, fault: SimulatedFault, seed: int) -> Hunt | None:
 @contextmanager
 def hunting(unit: SimulatedUnit) -> Iterator[Hunter]:
     """A hunter with a case of its own for a unit, its complaint said."""
-    hunting = unit.symptom.value if unit.symptom else ""
+    symptom = unit.symptom.value if unit.symptom else ""
     with tempfile.TemporaryDirectory() as where, closing(Store(Path(where))) as store:
-        fields = Fields(unit.sheet.name, hunting, "", "proven", "strict", None)
-        open_with(store, _NUMBER, fields, unit.sheet, clock.now(), (hunting,) if hunting else ())
+        fields = Fields(unit.sheet.name, symptom, "", "proven", "strict", None)
+        open_with(store, _NUMBER, fields, unit.sheet, clock.now(), (symptom,) if symptom else ())
         yield Hunter(store, unit)
 
 

@@ -34,10 +34,10 @@ def hand_back(
     moment = at or clock.now()
     file = open_case(store, number)
     wait_for_records(file)
-    hand_back = " ".join(why.split())
-    if goes is CaseOutcome.REPAIRED and bad(file) and len(hand_back) < _SHORTEST:
+    reason = " ".join(why.split())
+    if goes is CaseOutcome.REPAIRED and bad(file) and len(reason) < _SHORTEST:
         raise InputError(f"{' '.join(bad(file))} Say why it goes back as repaired.", field="why")
-    words = f"{goes.words}: {hand_back}" if hand_back else goes.words
+    words = f"{goes.words}: {reason}" if reason else goes.words
     body = to_json(report(file, moment, words))
     sound = sound_grounds(file) if goes is CaseOutcome.REPAIRED else []
     with changing(store, number, moment) as change:

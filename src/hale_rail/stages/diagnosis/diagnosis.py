@@ -124,7 +124,7 @@ def page(case: CaseFile, query: PageQuery) -> DiagnosisPage:
     ]
     best = case_diagnosis.diagnosis.next
     tests = {test.id: test for test in case_diagnosis.knowledge.tests}
-    page = standing_statements(case)["result"]
+    results = standing_statements(case)["result"]
     part = case.sheet.part(int(query.by)) if is_part_id(query.by) else None
     return DiagnosisPage(
         case_diagnosis,
@@ -134,7 +134,7 @@ def page(case: CaseFile, query: PageQuery) -> DiagnosisPage:
         tuple(c for c in chances if c.share < _ONE_PER_CENT and not c.belief),
         tuple(r for r in case_diagnosis.diagnosis.tests if r is not best)[:_OTHERS],
         tuple(BELIEFS),
-        tuple((tests[key], result) for key, result in page.items() if key in tests),
+        tuple((tests[key], result) for key, result in results.items() if key in tests),
         case_map(case),
         case_diagnosis.diagnosis.by_part if is_asked else {},
         part,

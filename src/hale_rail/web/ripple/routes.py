@@ -36,12 +36,12 @@ blueprint = stage_blueprint(ripple.STAGE)
 def wave(number: str) -> ResponseReturnValue:
     """Take a record in."""
     form = WaveForm.parsed()
-    wave = form.said()
-    upload = request.files.get("wave")
+    fields = form.said()
+    upload = request.files.get("fields")
     if upload is None or not upload.filename:
-        raise InputError("Choose a file: CSV of an oscilloscope, or WAV.", field="wave")
+        raise InputError("Choose a file: CSV of an oscilloscope, or WAV.", field="fields")
     record = actions.take(
-        store(), number, form.rail.data or "", upload.filename, upload.stream, wave
+        store(), number, form.rail.data or "", upload.filename, upload.stream, fields
     )
     return redirect_to_stage(number, ripple.STAGE, by=str(record))
 
