@@ -61,7 +61,7 @@ def test_a_price_list_is_looked_at_corrected_and_taken(desk: Page, address: str)
     desk.locator("#list-file").set_input_files(upload)  # type: ignore[arg-type]
     desk.get_by_role("button", name="Look at it").press("Enter")
     expect(desk.locator("#looked")).to_contain_text("1 of 2 rows are understood")
-    expect(desk.locator("#looked")).to_contain_text("not a price")
+    expect(desk.locator("#looked")).to_contain_text("no price")
     desk.locator("#looked select[name=sku]").select_option("")
     desk.get_by_role("button", name="Take 1 rows").press("Enter")
     expect(desk.locator("#looked [role=alert]")).to_contain_text(

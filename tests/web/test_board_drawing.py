@@ -14,6 +14,12 @@ from hale_rail.case.file import open_case
 from hale_rail.case.shorts.traces import trace_of
 from hale_rail.case.worker import AnalysisState
 from hale_rail.core.shorts.board_map import BoardMap
+from hale_rail.formats.boards.trace_records import (
+    LikelyPad,
+    LikelyPart,
+    NextReading,
+    SegmentCurrent,
+)
 from hale_rail.stages.shorts import isolate, trace
 from hale_rail.stages.shorts.isolate import IsolatePage, TreeNode
 from hale_rail.stages.shorts.trace import TracePage
@@ -46,13 +52,12 @@ def of_class(root: ElementTree.Element, name: str) -> list[ElementTree.Element]:
 
 
 def with_result(page: TracePage, **changes: object) -> TracePage:
-    return replace(page, outcome=AnalysisState(result={**page.outcome.result, **changes}))
+    return replace(page, outcome=AnalysisState(result=replace(page.outcome.result, **changes)))
 
 
 def test_the_leading_part_is_the_largest_and_the_fullest(client: Client, traced: TracePage) -> None:
-    chances = [{"id": "C50", "ref": "C50", "probability": 0.7},
-               {"id": "C60#2", "ref": "C60", "probability": 0.25},
-               {"id": "M11", "ref": "M11", "probability": 0.004}]  # fmt: skip
+    chances = (LikelyPart("C50", "C50", 0.7), LikelyPart("C60#2", "C60", 0.25),
+               LikelyPart("M11", "M11", 0.004))  # fmt: skip
     root = drawn(client, with_result(traced, candidates=chances))
     groups = [e for e in root.iter() if "board-part" in e.get("class", "")]
     found = {}
@@ -74,13 +79,13 @@ def test_the_leading_part_is_the_largest_and_the_fullest(client: Client, traced:
 
 
 def test_the_leads_stand_where_they_are_to_be_put(client: Client, traced: TracePage) -> None:
-    proposal = traced.result["next"]
+    proposal = traced.result.next
     root = drawn(client, traced)
     places = {p.id: p for p in traced.board.map.rail.pads}
     scale = 1000 / traced.board.map.size_mm[0]
     for name, end in (("plus", "plus"), ("minus", "minus")):
         (tip,) = [e for e in of_class(root, "tip") if name in e.get("class", "").split()]
-        pad = places[proposal[end]]
+        pad = places[getattr(proposal, end)]
         assert float(tip.get("cx", "0")) == pytest.approx(pad.x * scale, abs=0.1)
         assert float(tip.get("cy", "0")) == pytest.approx(pad.y * scale, abs=0.1)
     assert [e.text for e in of_class(root, "plus-sign")] == ["+"]
@@ -96,7 +101,7 @@ def test_no_leads_are_drawn_where_none_are_to_be_put(
     pages = {
         "past": replace(traced, shown=0),
         "settled": with_result(traced, next=None),
-        "lifted": with_result(traced, next={"kind": "lifted", "plus": "C50", "minus": None}),
+        "lifted": with_result(traced, next=NextReading("lifted", "C50")),
     }
     root = drawn(client, pages[change])
     assert not of_class(root, "tip") and not of_class(root, "clamp")
@@ -105,8 +110,8 @@ def test_no_leads_are_drawn_where_none_are_to_be_put(
 def test_copper_is_as_wide_as_drawn_and_current_as_thick_as_its_amperes(
     client: Client, traced: TracePage
 ) -> None:
-    flow = [{"a": "P1.3", "b": "t1", "amps": 1.0}, {"a": "t1", "b": "t2", "amps": 0.5},
-            {"a": "t2", "b": "t3", "amps": 0.001}]  # fmt: skip
+    flow = (SegmentCurrent("P1.3", "t1", 1.0), SegmentCurrent("t1", "t2", 0.5),
+            SegmentCurrent("t2", "t3", 0.001))  # fmt: skip
     root = drawn(client, with_result(traced, flow=flow))
     widths = [float(e.get("stroke-width", "0")) for e in of_class(root, "flow")]
     assert len(widths) == 2 and widths[0] > widths[1] > 0
@@ -130,7 +135,7 @@ def test_past_readings_are_arcs_and_what_is_not_obeyed_looks_so(
 
 
 def test_a_pad_where_no_part_is_to_blame_is_marked(client: Client, traced: TracePage) -> None:
-    pads = [{"pad": "t2", "probability": 0.6}, {"pad": "t3", "probability": 0.001}]
+    pads = (LikelyPad("t2", 0.6), LikelyPad("t3", 0.001))
     root = drawn(client, with_result(traced, elsewhere_pads=pads))
     assert len(of_class(root, "elsewhere")) == 1
     assert "? 60\u00a0%" in [e.text for e in of_class(root, "part-name")]

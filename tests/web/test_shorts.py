@@ -58,15 +58,15 @@ def test_the_trays_probes_lead_to_the_part_that_shorts_the_rail(
     etched = Etched(CASE)
     for _ in range(8):
         result = settled(demo)
-        proposal = result["next"]
+        proposal = result.next
         if proposal is None:
             break
         point = trace_stage.points(open_case(demo, CASE), PageQuery(by=RAIL))[-1]
-        ends = [proposal[k] for k in ("plus", "minus", "inject", "return")]
+        ends = [proposal.plus, proposal.minus, proposal.inject, proposal.drain]
         page = client.text(f"{PAGE}/trace?by=%2B12%20V")
         assert f"{ends[0]} (+) to {ends[1]} (−)" in page and "tip plus" in page
-        read(client, point.key, etched.drop(*ends, proposal["amps"]))
-    assert result["candidates"][0]["id"] == etched.part
+        read(client, point.key, etched.drop(*ends, proposal.amps))
+    assert result.candidates[0].id == etched.part
     assert "Lift one leg" in client.text(f"{PAGE}/trace")
     lift = Point(board_part(RAIL, etched.part), LEG_LIFTED)
     read(client, lift.key, "2k5")
@@ -185,7 +185,7 @@ def test_a_files_readings_are_taken_all_or_none(client: Client, demo: Store) -> 
 
 def test_what_looks_bad_is_likelier_to_short(demo: Store) -> None:
     def chances():
-        return {c["id"]: c["probability"] for c in settled(demo)["candidates"]}
+        return {c.id: c.probability for c in settled(demo).candidates}
 
     before = chances()
     assert before["C60#1"] == pytest.approx(before["C60#2"])

@@ -20,6 +20,7 @@ from msgspec import Struct
 
 from hale_rail import clock
 from hale_rail.errors import HaleRailError, StoreError
+from hale_rail.formats.codec import from_text, to_text
 from hale_rail.store import analyses
 from hale_rail.store.database import Store
 
@@ -37,14 +38,15 @@ Progress = Callable[[float], None]
 class Analysis(Struct, frozen=True):
     """A costly computation.
 
-    `compute` takes the inputs and a function that it tells how far it is (0 to 1); inputs and
-    result are what JSON can say, and it reads nothing else. `version` goes up when the same inputs
-    come to give another result.
+    `compute` takes the inputs and a function that it tells how far it is (0 to 1); the inputs are
+    what JSON can say, and it reads nothing else. Its result is a record of `kind`, which a page
+    gets as it is. `version` goes up when the same inputs come to give another result.
     """
 
     name: str
     version: int
     compute: Callable[[Any, Progress], Any]
+    kind: Any = Any
 
     def key(self, inputs: object) -> str:
         """The hash of the analysis and its inputs; raises ValueError for what JSON cannot say."""
@@ -64,7 +66,7 @@ class AnalysisState(Struct, frozen=True):
     @property
     def is_waiting(self) -> bool:
         """True while it is being computed."""
-        return self.result is None and not self.problem
+        return self.result is None and not self.problem and not self.is_stopped
 
 
 class _Stopped(Exception):  # noqa: N818  no error: a person wanted it so
@@ -103,7 +105,7 @@ def ask(
     key = analysis.key(inputs)
     kept = analyses.get(store.read(), key)
     if kept is not None:
-        return AnalysisState(json.loads(kept), 1.0)
+        return AnalysisState(from_text(kept, analysis.kind), 1.0)
     if store.is_trial:
         return AnalysisState(problem=STOPPED, is_stopped=True)
     job = _job(store, analysis, key, inputs)
@@ -149,10 +151,10 @@ def _compute(
     """Compute outside any transaction, then keep the result; what fails is told, not raised."""
     try:
         result = analysis.compute(inputs, progress)
-        text = json.dumps(result, allow_nan=False)
+        text = to_text(result)
         with suppress(StoreError), store.jot() as connection:  # it is right though it is not kept
             analyses.put(connection, key, analysis.name, text, clock.now())
-        return AnalysisState(json.loads(text), 1.0)
+        return AnalysisState(from_text(text, analysis.kind), 1.0)
     except HaleRailError as error:
         return AnalysisState(problem=str(error))
     except _Stopped:

@@ -13,7 +13,8 @@ from hale_rail.core.shorts.next_probe import next_probe
 from hale_rail.core.shorts.trace import trace
 from hale_rail.formats.boards.board_json import read_board
 from hale_rail.formats.boards.trace_csv import read_trace
-from hale_rail.formats.boards.trace_json import trace_json
+from hale_rail.formats.boards.trace_json import trace_summary
+from hale_rail.formats.codec import plain
 
 
 def traced(board_path: Path, readings_path: Path) -> dict[str, Any]:
@@ -21,7 +22,8 @@ def traced(board_path: Path, readings_path: Path) -> dict[str, Any]:
     board = read_with(board_path, lambda text: read_board(text).board())
     readings, wrong = read_with(readings_path, read_trace)
     current_trace = trace(board, readings)
-    return trace_json(current_trace, next_probe(current_trace), wrong)
+    fields: dict[str, Any] = plain(trace_summary(current_trace, next_probe(current_trace), wrong))
+    return fields
 
 
 def in_words(answer: dict[str, Any]) -> str:

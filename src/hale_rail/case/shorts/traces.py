@@ -32,6 +32,7 @@ from hale_rail.core.quantities import show
 from hale_rail.core.shorts.board import BoardPart
 from hale_rail.core.shorts.board_map import BoardMap
 from hale_rail.formats.boards.board_json import board_json
+from hale_rail.formats.boards.trace_records import NextReading, TracedBoard
 from hale_rail.store.readings import Reading
 
 if TYPE_CHECKING:
@@ -52,7 +53,7 @@ def compute(inputs: Any, progress: Progress) -> Any:
     from hale_rail.core.shorts.next_probe import next_probe
     from hale_rail.core.shorts.trace import trace
     from hale_rail.formats.boards.board_json import board_of
-    from hale_rail.formats.boards.trace_json import page_json
+    from hale_rail.formats.boards.trace_json import traced_board
 
     progress(0.1)
     board = board_of(inputs["board"]).board()
@@ -61,10 +62,10 @@ def compute(inputs: Any, progress: Progress) -> Any:
     ]
     current_trace = trace(board, readings)
     progress(0.6)
-    return page_json(current_trace, next_probe(current_trace))
+    return traced_board(current_trace, next_probe(current_trace))
 
 
-TRACE = Analysis("trace", 1, compute)
+TRACE = Analysis("trace", 1, compute, TracedBoard)
 
 
 @facet
@@ -170,34 +171,32 @@ def taken_fields(reading: Reading) -> dict[str, Any]:
 
 
 def point_of(rail: str, reading: TraceReading) -> Point:
-    """The point on a rail's map at which a reading of a file was taken."""
-    kind = reading.kind.value
-    ends = {"plus": reading.plus, "minus": reading.minus, "inject": reading.inject}
-    return proposed_point(rail, {"kind": kind, **ends, "return": reading.drain})
+    """The point on a rail's map at which a reading of a file was place."""
+    place = NextReading(
+        reading.kind.value, reading.plus, reading.minus, reading.inject, reading.drain
+    )
+    return proposed_point(rail, place)
 
 
 def expected_words(case: CaseFile, point: Point) -> str:
     """What the likely hypotheses say of the reading that is to be taken next; "" for another."""
     rail = point.target.line
-    result = trace_of(case, rail).result or {}
-    proposal, span = result.get("next"), result.get("expected")
-    if not proposal or not span or proposed_point(rail, proposal).key != point.key:
+    board: TracedBoard | None = trace_of(case, rail).result
+    if board is None or board.next is None or board.expected is None:
         return ""
-    low, high = (show(v, point.procedure.unit, 2) for v in span)
+    if proposed_point(rail, board.next).key != point.key:
+        return ""
+    low, high = (show(v, point.procedure.unit, 2) for v in board.expected)
     return f"{low} to {high}"
 
 
-def proposed_point(rail: str, proposal: Mapping[str, Any]) -> Point:
+def proposed_point(rail: str, proposal: NextReading) -> Point:
     """The point of a proposed reading."""
-    procedure: Procedure = _PROCEDURES[proposal["kind"]]
+    procedure: Procedure = _PROCEDURES[proposal.kind]
     if procedure in (WARMTH, LEG_LIFTED):
-        return Point(board_part(rail, proposal["plus"]), procedure)
+        return Point(board_part(rail, proposal.plus), procedure)
     ends = Ends(
-        rail,
-        proposal["plus"],
-        proposal["minus"],
-        proposal["inject"] or "",
-        proposal["return"] or "",
+        rail, proposal.plus, proposal.minus or "", proposal.inject or "", proposal.drain or ""
     )
     return Point(ends.target, procedure)
 

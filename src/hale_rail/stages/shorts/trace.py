@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Any
+from collections.abc import Sequence
 
 from msgspec import Struct
 
@@ -40,6 +39,7 @@ from hale_rail.core.shorts.board import SETTLED, BoardPart
 from hale_rail.core.shorts.without_map import SpotVerdict
 from hale_rail.core.targets import Target
 from hale_rail.errors import InputError
+from hale_rail.formats.boards.trace_records import LikelyPart, NextReading, TracedBoard
 from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, Status
 from hale_rail.store.readings import Reading
 
@@ -53,7 +53,7 @@ _CARRIERS = (
     regulator.KIND,
     transistor.KIND,
 )
-_NO_OUTCOME = AnalysisState(result={})
+_NO_OUTCOME = AnalysisState(is_stopped=True)
 
 
 class TraceCandidate(Struct, frozen=True):
@@ -100,9 +100,10 @@ class TracePage(Struct, frozen=True):
     spots: SpotVerdict
 
     @property
-    def result(self) -> Mapping[str, Any]:
-        """The trace's result, empty while it is computed."""
-        return self.outcome.result or {}
+    def result(self) -> TracedBoard | None:
+        """The trace's result, None while it is computed."""
+        board: TracedBoard | None = self.outcome.result
+        return board
 
     @property
     def is_past(self) -> bool:
@@ -167,31 +168,28 @@ def page(case: CaseFile, query: PageQuery) -> TracePage:
 def _candidates(
     rail: str, board: BoardOf | None, outcome: AnalysisState
 ) -> tuple[TraceCandidate, ...]:
-    candidates = (outcome.result or {}).get("candidates", ())
-    if board is None:
+    traced: TracedBoard | None = outcome.result
+    if board is None or traced is None:
         return ()
     known = {part.id: part for part in board.map.parts}
     return tuple(
         TraceCandidate(
-            known[c["id"]],
-            c["probability"],
-            Point(board_part(rail, c["id"]), LEG_LIFTED).key,
-            Point(board_part(rail, c["id"]), WARMTH).key,
+            known[c.id],
+            c.probability,
+            Point(board_part(rail, c.id), LEG_LIFTED).key,
+            Point(board_part(rail, c.id), WARMTH).key,
         )
-        for c in candidates[:_SHOWN]
+        for c in traced.candidates[:_SHOWN]
     )
 
 
 def _said(readings: Sequence[Reading], outcome: AnalysisState) -> tuple[TraceLine, ...]:
+    traced: TracedBoard | None = outcome.result
+    if traced is None:
+        return ()
     by_id = {reading.id: reading for reading in readings}
-    told = [
-        *((s["id"], s["text"], s["obeyed"]) for s in (outcome.result or {}).get("said", ())),
-        *(
-            (p["line"], p["text"], False)
-            for p in (outcome.result or {}).get("problems", ())
-            if "line" in p
-        ),
-    ]
+    told = [(s.id, s.text, s.obeyed) for s in traced.said]
+    told += [(p.line, p.text, False) for p in traced.problems if p.line is not None]
     return tuple(TraceLine(by_id[i], text, ok) for i, text, ok in sorted(told) if i in by_id)
 
 
@@ -220,13 +218,12 @@ def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:
     if board is None or not board.map.parts or query.load:
         return ()
     read = [reading.point for reading in board_readings(case).get(rail, ())]
-    result = trace_of(case, rail).result or {}
-    proposal = result.get("next")
-    if proposal:
-        return [*read, proposed_point(rail, proposal)]
-    lead = result.get("candidates", [])[:1]
-    if lead and lead[0]["probability"] >= SETTLED:
-        lifted = proposed_point(rail, {"kind": "lifted", "plus": lead[0]["id"]})
+    traced: TracedBoard | None = trace_of(case, rail).result
+    if traced and traced.next:
+        return [*read, proposed_point(rail, traced.next)]
+    lead = _settled(traced)
+    if lead:
+        lifted = proposed_point(rail, NextReading("lifted", lead.id))
         return [*read, lifted] if lifted not in read else read
     return read
 
@@ -264,10 +261,16 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
     text += "" if text.endswith("?") else "."
     if not told[0].is_obeyed:
         return Meaning("unproven", "set aside", text)
-    lead = (outcome.result or {}).get("candidates", [])[:1]
-    if lead and lead[0]["probability"] >= SETTLED:
-        return Meaning("failed", f"{lead[0]['ref']} {chance_words(lead[0]['probability'])}", text)
+    lead = _settled(outcome.result)
+    if lead:
+        return Meaning("failed", f"{lead.ref} {chance_words(lead.probability)}", text)
     return Meaning("good", "taken", text)
+
+
+def _settled(traced: TracedBoard | None) -> LikelyPart | None:
+    """The likeliest part, once it is settled."""
+    lead = traced.candidates[0] if traced and traced.candidates else None
+    return lead if lead and lead.probability >= SETTLED else None
 
 
 STAGE = Stage(

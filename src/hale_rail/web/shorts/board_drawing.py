@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from typing import Any
 
 from flask import g
 from markupsafe import Markup, escape
@@ -108,11 +106,11 @@ def _line(name: str, a: tuple[float, float], b: tuple[float, float], width: floa
 def _flows(scene: _Scene, page: TracePage) -> str:
     """Current along the copper, as thick as its amperes."""
     flows = []
-    flow = page.result.get("flow", ())
-    most = max((abs(one["amps"]) for one in flow), default=0.0)
+    flow = page.result.flow if page.result else ()
+    most = max((abs(one.amps) for one in flow), default=0.0)
     for one in flow:
-        a, b = scene.at(one["a"]), scene.at(one["b"])
-        share = abs(one["amps"]) / most if most else 0.0
+        a, b = scene.at(one.a), scene.at(one.b)
+        share = abs(one.amps) / most if most else 0.0
         if a and b and share > _STILL:
             flows.append(_line("flow", a, b, 1.5 + 4.5 * share))
     return "".join(flows)
@@ -166,7 +164,7 @@ class _Placed(Struct, frozen=True):
 
 
 def _placed(scene: _Scene, page: TracePage) -> list[_Placed]:
-    chance = {c["id"]: c["probability"] for c in page.result.get("candidates", ())}
+    chance = {c.id: c.probability for c in (page.result.candidates if page.result else ())}
     by_pad: dict[str, list[BoardPart]] = {}
     for part in scene.board.parts:
         by_pad.setdefault(part.rail_pad, []).append(part)
@@ -234,10 +232,10 @@ def _all_pads(board: BoardMap) -> tuple[Pad, ...]:
 def _elsewhere(scene: _Scene, page: TracePage) -> str:
     """Pads where something shorts that is not a part drawn."""
     elsewhere = ""
-    for one in page.result.get("elsewhere_pads", ()):
-        at = scene.at(one["pad"])
-        if at and one["probability"] >= _NAMED:
-            share = one["probability"]
+    for one in page.result.elsewhere_pads if page.result else ():
+        at = scene.at(one.pad)
+        if at and one.probability >= _NAMED:
+            share = one.probability
             radius = _PART + _MORE * math.sqrt(share)
             elsewhere += circle("elsewhere", *at, radius)
             elsewhere += text("part-name", at[0], at[1] - radius - 5, f"? {chance_words(share)}")
@@ -246,13 +244,13 @@ def _elsewhere(scene: _Scene, page: TracePage) -> str:
 
 def _leads(scene: _Scene, page: TracePage) -> str:
     """Where probes and clamps are to be put: plus filled, minus open, clamps square."""
-    proposal: Mapping[str, Any] | None = page.result.get("next")
-    if page.is_past or not proposal or not proposal.get("minus"):
+    proposal = page.result.next if page.result else None
+    if page.is_past or not proposal or not proposal.minus:
         return ""
     drawn = ""
-    for pad, word in ((proposal["inject"], "in"), (proposal["return"], "out")):
+    for pad, word in ((proposal.inject, "in"), (proposal.drain, "out")):
         drawn += _clamp(scene, pad, word)
-    for pad, sign in ((proposal["minus"], "−"), (proposal["plus"], "+")):
+    for pad, sign in ((proposal.minus, "−"), (proposal.plus, "+")):
         drawn += _tip(scene, pad, sign)
     return drawn
 
