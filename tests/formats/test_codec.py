@@ -48,7 +48,7 @@ def test_a_contract_keeps_its_names_and_their_order() -> None:
     fields = plain(TraceSummary(**SUMMARY))
     assert list(fields) == list(SUMMARY)
     assert list(fields["next"]) == ["kind", "plus", "minus", "inject", "return", "amps", "bits"]
-    assert fields["problems"] == [
+    assert list(fields["problems"]) == [
         {"line": 4, "text": "no pad"},
         {"id": "p9", "text": "no copper"},
     ]
@@ -56,9 +56,9 @@ def test_a_contract_keeps_its_names_and_their_order() -> None:
 
 def test_numbers_of_arrays_are_plain_and_what_json_lacks_is_refused() -> None:
     assert json.loads(to_text({"ohm": np.float64(0.5), "n": np.int64(3)})) == {"ohm": 0.5, "n": 3}
-    with pytest.raises(ValueError, match="nan"):
+    with pytest.raises(ValueError, match="not JSON compliant"):
         to_text({"ohm": float("nan")})
     with pytest.raises(TypeError, match="object"):
         to_text({"ohm": object()})
-    with pytest.raises(ValueError, match="OhmRange|object|array"):
+    with pytest.raises(ValueError, match="Expected `object`"):
         from_text("[]", OhmRange)
