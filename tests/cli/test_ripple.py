@@ -76,6 +76,7 @@ def test_a_record_says_the_same_in_every_dialect(tmp_path: Path) -> None:
         (tmp_path / f"{name}.csv").write_text(text, encoding="utf-8")
         found = asked("ripple", f"{name}.csv", "--nominal", "9", "--load", "0.8", folder=tmp_path)
         answers.append((found["bands"], found["causes"], found["verdict"], found["vpp_v"]))
+    assert len(answers) == len(texts)
     for bands, causes, verdict, vpp in answers[1:]:
         assert verdict == answers[0][2]
         assert vpp == pytest.approx(answers[0][3], rel=1e-6)

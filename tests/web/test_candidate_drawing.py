@@ -50,9 +50,11 @@ def test_whatever_its_size_it_stays_inside_the_picture(wide: float, tall: float)
     build = Build(Family.ALUMINIUM, 1e-4, mount=Mount.RADIAL, diameter_mm=wide, height_mm=tall)
     drawn = draw_candidate(ROOM, build, (wide * 1.2, tall * 1.1))
     _, __, width, height = map(float, re.findall(r'viewBox="([^"]+)"', drawn)[0].split())
-    for x, y, w, h in re.findall(
+    boxes = re.findall(
         r'<rect[^>]* x="([-\d.]+)" y="([-\d.]+)" width="([\d.]+)" height="([\d.]+)"', drawn
-    ):
+    )
+    assert boxes
+    for x, y, w, h in boxes:
         assert 0 <= float(x) <= float(x) + float(w) <= width
         assert 0 <= float(y) <= float(y) + float(h) <= height
     for x, r in re.findall(r'<circle[^>]* cx="([\d.]+)"[^>]* r="([\d.]+)"', drawn):

@@ -74,6 +74,8 @@ def test_what_a_page_links_to_is_there(reader: Client, number: str) -> None:
         page = reader.text(address(number, stage))
         links |= set(re.findall(r'(?:href|hx-get|src)="(/[^"#]*)"', page))
         posts |= set(re.findall(r'method="post"[^>]*?action="(/[^"]+)"', page))
+    assert len(links) > 50
+    assert len(posts) > 20
     for link in sampled(sorted(links), 3):
         answer = reader.get(link.replace("&amp;", "&"))
         answer.close()

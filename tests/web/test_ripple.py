@@ -53,6 +53,7 @@ def test_the_demos_records_show_what_was_put_into_them(demo: Store) -> None:
         "LW-009": [w.truth for w in demo_waves.terminal(2930e-6, "", 6)
                    + demo_waves.terminal(4700e-6, "", 7)],
     }  # fmt: skip
+    assert all(truths.values())
     for number, expected in truths.items():
         for result, truth in zip(ready(demo, number), expected, strict=True):
             cause = result["causes"][0]

@@ -60,6 +60,6 @@ def after(number: str) -> ResponseReturnValue:
 def method(number: str) -> ResponseReturnValue:
     """Say how parts are taken out of a board."""
     form = BoardForm.parsed()
-    fields = {"fields": form.method.data or "", "plane": form.plane.data or ""}
+    fields = {"method": form.method.data or "", "plane": form.plane.data or ""}
     notes.say_of_board(store(), number, form.board.data or "", fields)
     return redirect_to_stage(number, rework.STAGE, by=form.by.data or "")

@@ -37,9 +37,9 @@ def wave(number: str) -> ResponseReturnValue:
     """Take a record in."""
     form = WaveForm.parsed()
     fields = form.said()
-    upload = request.files.get("fields")
+    upload = request.files.get("wave")
     if upload is None or not upload.filename:
-        raise InputError("Choose a file: CSV of an oscilloscope, or WAV.", field="fields")
+        raise InputError("Choose a file: CSV of an oscilloscope, or WAV.", field="wave")
     record = actions.take(
         store(), number, form.rail.data or "", upload.filename, upload.stream, fields
     )
