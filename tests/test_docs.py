@@ -11,7 +11,12 @@ import pytest
 ROOT = Path(__file__).parent.parent
 DOCS = ROOT / "docs"
 PACKAGE = ROOT / "src/hale_rail"
-TEXTS = [ROOT / "README.md", *DOCS.glob("*.md"), ROOT / "src/hale_rail/core/README.md"]
+TEXTS = [
+    *ROOT.glob("*.md"),
+    *DOCS.glob("*.md"),
+    *DOCS.glob("manual/*.md"),
+    ROOT / "src/hale_rail/core/README.md",
+]
 
 
 def test_the_picture_of_the_structure_is_drawn_from_the_code() -> None:
@@ -22,7 +27,7 @@ def test_the_picture_of_the_structure_is_drawn_from_the_code() -> None:
         assert name in drawn
 
 
-@pytest.mark.parametrize("path", TEXTS, ids=lambda path: path.name)
+@pytest.mark.parametrize("path", TEXTS, ids=lambda path: str(path.relative_to(ROOT)))
 def test_what_a_document_names_is_there(path: Path) -> None:
     text = path.read_text(encoding="utf-8")
     for link in re.findall(r"\]\((?!http)([^)#]+)\)", text):
@@ -38,8 +43,20 @@ KEPT = {"photos/", "records/", "documents/", "backups/"}
 
 
 def test_every_screenshot_is_shown_and_they_are_few() -> None:
-    readme = (ROOT / "README.md").read_text(encoding="utf-8")
-    shots = list((DOCS / "screenshots").iterdir())
-    assert len(shots) < 20
-    for shot in shots:
-        assert f"docs/screenshots/{shot.name}" in readme, shot.name
+    shown = "".join(path.read_text(encoding="utf-8") for path in TEXTS)
+    shots = [shot.name for shot in (DOCS / "screenshots").iterdir()]
+    assert 10 < len(shots) < 20
+    assert [name for name in shots if f"screenshots/{name}" not in shown] == []
+
+
+def test_the_first_texts_stay_short() -> None:
+    """The README is read in a minute, the changelog in two."""
+    for name, most in (("README.md", 90), ("CHANGELOG.md", 40)):
+        assert len((ROOT / name).read_text(encoding="utf-8").splitlines()) <= most, name
+
+
+def test_the_manual_has_a_page_in_its_list_for_each_of_its_files() -> None:
+    contents = (DOCS / "manual/README.md").read_text(encoding="utf-8")
+    pages = [path.name for path in DOCS.glob("manual/*.md") if path.name != "README.md"]
+    assert len(pages) > 10
+    assert [name for name in pages if f"({name})" not in contents] == []

@@ -22,7 +22,7 @@ from hale_rail.web.auth.host_names import LOCAL, Names
 _DAILY_LOOK_S = 600.0
 _LOG = logging.getLogger("hale_rail")
 _PLAIN = (
-    "Over plain HTTP whoever shares this network can read along, the passphrase too. The README "
+    "Over plain HTTP whoever shares this network can read along, the passphrase too. The manual "
     "says how to put TLS in front (--behind-tls)."
 )
 

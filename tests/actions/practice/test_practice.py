@@ -235,7 +235,7 @@ def test_the_figures_that_ship_are_not_stale() -> None:
     source = resources.files("hale_rail.knowledge") / "figures.json"
     body = json.loads(source.read_text(encoding="utf-8"))
     assert sum(f["n"] for f in body["by_fault"].values()) == told.hunts
-    for path in (PRACTICE, PRACTICE.parents[1] / "README.md"):
+    for path in (PRACTICE, PRACTICE.parent / "manual" / "practice.md"):
         text = path.read_text(encoding="utf-8")
         assert f"{100 * share:.1f} %" in text
         assert f"{told.mean_tests:.1f} tests" in text
