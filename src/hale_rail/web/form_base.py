@@ -74,7 +74,9 @@ def choices(*pairs: tuple[str, str]) -> list[SelectChoice]:
 
 
 class TextField(StringField):  # type: ignore[misc]
-    """A text without the spaces around it."""
+    """A text without the spaces around it; "" where it is absent."""
+
+    data: str
 
     def process_formdata(self, valuelist: Sequence[str]) -> None:
         """Take the text, tidied at its ends."""
@@ -83,6 +85,8 @@ class TextField(StringField):  # type: ignore[misc]
 
 class PlacedField(HiddenField):  # type: ignore[misc]
     """A text that the page itself put there; "" where it is absent."""
+
+    data: str
 
     def process_formdata(self, valuelist: Sequence[str]) -> None:
         """Take the text."""

@@ -118,9 +118,9 @@ def sign_in() -> ResponseReturnValue:
 
 def _after(form: SignInForm) -> ResponseReturnValue:
     """Where a bench goes that was let in: to what it had typed, or where it wanted to go."""
-    kept = _kept(form.kept.data or "")
+    kept = _kept(form.kept.data)
     if kept is None:
-        return redirect(_local(form.after.data or ""), 303)
+        return redirect(_local(form.after.data), 303)
     return render_template("auth/kept.html", path=kept[0], sent=kept[1])
 
 

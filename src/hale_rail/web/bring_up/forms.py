@@ -44,7 +44,7 @@ class HarnessForm(CaseForm):
     def length_m(self) -> float:
         """The length in metres; raises FormError."""
         try:
-            return read_length(self.length.data or "")
+            return read_length(self.length.data)
         except InputError as error:
             raise FormError({"length": str(error)}) from error
 
@@ -169,7 +169,7 @@ class EventForm(CaseForm):
 
     def peak(self) -> float | None:
         """The highest volts, None where not read; raises FormError."""
-        if not (self.peak_v.data or "").strip():
+        if not (self.peak_v.data).strip():
             return None
         return _quantity("peak_v", self.peak_v.data, Unit.VOLT)
 
@@ -199,7 +199,7 @@ class RegulatorForm(CaseForm):
                 body[name] = read(text, unit, allow_words=False).value
             except InputError as error:
                 problems[name] = str(error)
-        share = (self.efficiency.data or "").rstrip("% ").strip()
+        share = (self.efficiency.data).rstrip("% ").strip()
         if share:
             try:
                 body["efficiency"] = plain_number(share) / 100

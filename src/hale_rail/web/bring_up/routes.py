@@ -32,7 +32,7 @@ continuity_blueprint = stage_blueprint(continuity.STAGE)
 
 
 def _then(number: str, stage: Stage, form: CaseForm) -> ResponseReturnValue:
-    return redirect_to_stage(number, stage, at=form.at.data or "", by=form.by.data or "")
+    return redirect_to_stage(number, stage, at=form.at.data, by=form.by.data)
 
 
 @harness_blueprint.post("/do/harness", endpoint="harness")
@@ -52,7 +52,7 @@ def plan(number: str) -> ResponseReturnValue:
 def colour(number: str) -> ResponseReturnValue:
     """Record the colour of a wire that was found."""
     form = forms.ColourForm.parsed()
-    done.say_colour(store(), number, form.pin.data or "", form.colour.data or "")
+    done.say_colour(store(), number, form.pin.data, form.colour.data)
     return _then(number, harness.STAGE, form)
 
 
@@ -72,7 +72,7 @@ def take_list(number: str) -> ResponseReturnValue:
     form = forms.ListForm.parsed()
     pairs = sent_text("file", "list") or form.pairs.data or ""
     key = lists_done.take_list(
-        store(), number, form.name.data or "", form.board.data or "", pairs, form.drawing.data
+        store(), number, form.name.data, form.board.data, pairs, form.drawing.data
     )
     return redirect_to_stage(number, continuity.STAGE, by=key)
 
@@ -82,7 +82,7 @@ def take_list(number: str) -> ResponseReturnValue:
 def copy_list(number: str) -> ResponseReturnValue:
     """Copy a list of another case."""
     form = forms.CopyListForm.parsed()
-    key = lists_done.copy_list(store(), number, form.note.data or 0, form.board.data or "")
+    key = lists_done.copy_list(store(), number, form.note.data or 0, form.board.data)
     return redirect_to_stage(number, continuity.STAGE, by=key)
 
 
@@ -91,7 +91,7 @@ def copy_list(number: str) -> ResponseReturnValue:
 def drop_list(number: str) -> ResponseReturnValue:
     """Take a list off."""
     form = forms.MarkForm.parsed()
-    lists_done.drop_list(store(), number, form.key.data or "")
+    lists_done.drop_list(store(), number, form.key.data)
     return redirect_to_stage(number, continuity.STAGE)
 
 
@@ -101,10 +101,10 @@ def pair(number: str) -> ResponseReturnValue:
     """Say what came of a pair."""
     form = forms.MarkForm.parsed()
     lists_done.mark_pair(
-        store(), number, form.key.data or "", form.pair.data or 0, form.what.data or "",
-        form.note.data or "", form.partner.data or "",
+        store(), number, form.key.data, form.pair.data or 0, form.what.data,
+        form.note.data, form.partner.data,
     )  # fmt: skip
-    return redirect_to_stage(number, continuity.STAGE, by=form.key.data or "")
+    return redirect_to_stage(number, continuity.STAGE, by=form.key.data)
 
 
 @continuity_blueprint.post("/do/whose-list", endpoint="whose-list")
@@ -112,8 +112,8 @@ def pair(number: str) -> ResponseReturnValue:
 def whose_list(number: str) -> ResponseReturnValue:
     """Say whether a list is of the board in hand."""
     form = forms.MarkForm.parsed()
-    key = form.key.data or ""
-    lists_done.say_whose(store(), number, key, form.what.data or "")
+    key = form.key.data
+    lists_done.say_whose(store(), number, key, form.what.data)
     return redirect_to_stage(number, continuity.STAGE, by=key)
 
 
@@ -132,7 +132,7 @@ def list_csv(number: str, key: str) -> ResponseReturnValue:
 def chip(number: str) -> ResponseReturnValue:
     """Name a chip's supply pin, or take it off."""
     form = forms.ChipForm.parsed()
-    done.name_chip(store(), number, form.chip.data or "", form.rail.data or "")
+    done.name_chip(store(), number, form.chip.data, form.rail.data)
     return redirect_to_stage(number, machine.STAGE)
 
 
@@ -141,8 +141,8 @@ def chip(number: str) -> ResponseReturnValue:
 def sign(number: str) -> ResponseReturnValue:
     """Say whether a sign of life is there."""
     form = forms.SignForm.parsed()
-    seen, note = form.seen.data or "", form.note.data or ""
-    done.say_sign(store(), number, form.sign.data or "", seen, note)
+    seen, note = form.seen.data, form.note.data
+    done.say_sign(store(), number, form.sign.data, seen, note)
     return _then(number, machine.STAGE, form)
 
 
@@ -160,7 +160,7 @@ def layout(number: str) -> ResponseReturnValue:
 def memory(number: str) -> ResponseReturnValue:
     """Add one place of a memory test."""
     form = forms.MemoryForm.parsed()
-    done.add_memory(store(), number, form.bank.data or "", *form.words())
+    done.add_memory(store(), number, form.bank.data, *form.words())
     return _then(number, machine.STAGE, form)
 
 
@@ -170,8 +170,8 @@ def swap(number: str) -> ResponseReturnValue:
     """Record a swap with its result."""
     form = forms.SwapForm.parsed()
     done.add_swap(
-        store(), number, form.one.data or "", form.other.data or "", form.moved.data or "",
-        form.why.data or "",
+        store(), number, form.one.data, form.other.data, form.moved.data or "",
+        form.why.data,
     )  # fmt: skip
     return _then(number, machine.STAGE, form)
 
@@ -181,7 +181,7 @@ def swap(number: str) -> ResponseReturnValue:
 def event(number: str) -> ResponseReturnValue:
     """Record what happened to a rail."""
     form = forms.EventForm.parsed()
-    done.add_event(store(), number, form.rail.data or "", form.event.data or "", form.peak())
+    done.add_event(store(), number, form.rail.data, form.event.data or "", form.peak())
     return _then(number, machine.STAGE, form)
 
 
@@ -190,7 +190,7 @@ def event(number: str) -> ResponseReturnValue:
 def regulator(number: str) -> ResponseReturnValue:
     """Reckon a linear regulator."""
     form = forms.RegulatorForm.parsed()
-    done.reckon_regulator(store(), number, form.ref.data or "", form.body())
+    done.reckon_regulator(store(), number, form.ref.data, form.body())
     return _then(number, machine.STAGE, form)
 
 
@@ -199,5 +199,5 @@ def regulator(number: str) -> ResponseReturnValue:
 def take_back(number: str) -> ResponseReturnValue:
     """Take back what was said of the board."""
     form = forms.TakeBackForm.parsed()
-    done.take_back(store(), number, form.kind.data or "", form.key.data or "")
+    done.take_back(store(), number, form.kind.data, form.key.data)
     return _then(number, posted_stage(), form)

@@ -31,5 +31,5 @@ class FindForm(CaseForm):
 def find(number: str) -> ResponseReturnValue:
     """Say a symptom, a test's result or a belief, or take it back."""
     form = FindForm.parsed()
-    actions.say(store(), number, form.kind.data or "", form.key.data or "", form.value.data or "")
+    actions.say(store(), number, form.kind.data, form.key.data, form.value.data)
     return redirect_to_stage(number, diagnosis.STAGE)

@@ -37,7 +37,7 @@ def beside(number: str) -> ResponseReturnValue:
 def decide(number: str) -> ResponseReturnValue:
     """Say what is done with a part."""
     form = DecideForm.parsed()
-    decisions.decide(store(), number, form.part.data or 0, form.kind.data or "", form.reason.data)
+    decisions.decide(store(), number, form.part.data or 0, form.kind.data, form.reason.data)
     return redirect_to_stage(number, posted_stage(), form.at.data, by=form.by.data)
 
 
@@ -46,7 +46,7 @@ def decide(number: str) -> ResponseReturnValue:
 def did(number: str) -> ResponseReturnValue:
     """Say what the machine did when power came last."""
     form = DidForm.parsed()
-    say_did(store(), number, form.did.data or "", form.times.data or 0)
+    say_did(store(), number, form.did.data, form.times.data or 0)
     return redirect_to_stage(number, posted_stage(), form.at.data, by=form.by.data)
 
 
@@ -55,9 +55,7 @@ def did(number: str) -> ResponseReturnValue:
 def board_mark(number: str) -> ResponseReturnValue:
     """Say what the board prints at a polarised part, and the original part that proved it."""
     form = BoardMarkForm.parsed()
-    decisions.mark_board(
-        store(), number, form.board.data or "", form.mark.data or "", form.proven_on.data
-    )
+    decisions.mark_board(store(), number, form.board.data, form.mark.data, form.proven_on.data)
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
@@ -69,7 +67,7 @@ def correct(number: str) -> ResponseReturnValue:
     if request.form.get("do") == "remove":
         sheets.remove_part(store(), number, form.part.data or 0)
         return redirect_to_stage(number, posted_stage())
-    sheets.correct_part(store(), number, form.part.data or 0, form.was.data or "", form.text.data)
+    sheets.correct_part(store(), number, form.part.data or 0, form.was.data, form.text.data)
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
@@ -78,9 +76,7 @@ def correct(number: str) -> ResponseReturnValue:
 def rail(number: str) -> ResponseReturnValue:
     """Correct a rail's marking on the sheet."""
     form = RailForm.parsed()
-    rails.correct_rail(
-        store(), number, form.rail.data or "", form.was.data or "", form.text.data or ""
-    )
+    rails.correct_rail(store(), number, form.rail.data, form.was.data, form.text.data)
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
@@ -89,7 +85,7 @@ def rail(number: str) -> ResponseReturnValue:
 def move_rail(number: str) -> ResponseReturnValue:
     """Move a rail one place in the list."""
     form = MoveRailForm.parsed()
-    rails.move_rail(store(), number, form.rail.data or "", form.way.data or "")
+    rails.move_rail(store(), number, form.rail.data, form.way.data)
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
@@ -97,5 +93,5 @@ def move_rail(number: str) -> ResponseReturnValue:
 @rerender_on_error(rerender_stage)
 def remove_rail(number: str) -> ResponseReturnValue:
     """Take a rail off the sheet."""
-    rails.remove_rail(store(), number, RemoveRailForm.parsed().rail.data or "")
+    rails.remove_rail(store(), number, RemoveRailForm.parsed().rail.data)
     return redirect_to_stage(number, posted_stage())

@@ -42,7 +42,7 @@ def echo(number: str) -> ResponseReturnValue:
 def read(number: str) -> ResponseReturnValue:
     """Save the tray's reading, then move the tray on."""
     form = ReadForm.parsed()
-    point, stage = parse_point(form.at.data or ""), posted_stage()
+    point, stage = parse_point(form.at.data), posted_stage()
     if form.unplugged.data:
         readings.understood(case_of(number), point, form.text.data)
         power.remove_power_if_on(store(), number)
@@ -58,7 +58,7 @@ def read(number: str) -> ResponseReturnValue:
 def capture(number: str) -> ResponseReturnValue:
     """Capture the reading of the tray's point, then move the tray on."""
     form = CaptureForm.parsed()
-    point, stage = parse_point(form.at.data or ""), posted_stage()
+    point, stage = parse_point(form.at.data), posted_stage()
     was_done = point.key in stage.done(case_of(number))
     confirmed = bool(form.confirmed.data)
     saved = capturing.capture(store(), number, point, confirmed=confirmed)

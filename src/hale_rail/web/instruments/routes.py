@@ -70,7 +70,7 @@ def page() -> ResponseReturnValue:
 def add() -> ResponseReturnValue:
     """Add an instrument."""
     form = AddForm.parsed()
-    instruments.add(store(), form.name.data, form.address.data, form.family.data or "")
+    instruments.add(store(), form.name.data, form.address.data, form.family.data)
     return redirect(addresses.instruments(), 303)
 
 

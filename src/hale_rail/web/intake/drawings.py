@@ -31,8 +31,8 @@ def drawing(number: str) -> ResponseReturnValue:
         number,
         data,
         file_name,
-        form.name.data or "",
-        form.revision.data or "",
+        form.name.data,
+        form.revision.data,
         of_type=form.kept.data == "type",
     )
     return redirect_to_stage(number, intake.STAGE)
@@ -47,10 +47,10 @@ def prove(number: str) -> ResponseReturnValue:
         store(),
         number,
         form.document.data or 0,
-        form.one_end.data or "",
-        form.other_end.data or "",
+        form.one_end.data,
+        form.other_end.data,
         form.joined.data != "no",
-        form.ohms.data or "",
+        form.ohms.data,
     )
     return redirect_to_stage(number, intake.STAGE)
 

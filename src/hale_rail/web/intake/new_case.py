@@ -139,7 +139,7 @@ def _typed(form: NewCaseForm) -> NewCase:
         tolerance=form.tolerance.data,
         unit_type=form.unit_type.data or "",
         takes=_takes(),
-        year=form.year.data or "",
+        year=form.year.data,
         dropped=tuple(request.form.getlist("drop")),
         lost_rails=tuple(request.form.getlist("drop-rail")),
         symptoms=tuple(s.id for s in _meant(form) if s.id in (form.symptoms.data or ())),

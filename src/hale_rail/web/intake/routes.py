@@ -47,7 +47,7 @@ def describe_unit(number: str) -> ResponseReturnValue:
     sheets.describe_unit(
         store(),
         number,
-        form.year.data or "",
+        form.year.data,
         form.purpose.data or "",
         is_self_loaded=bool(form.is_self_loaded.data),
     )
@@ -58,7 +58,7 @@ def describe_unit(number: str) -> ResponseReturnValue:
 @rerender_on_error(rerender_stage)
 def rename(number: str) -> ResponseReturnValue:
     """Give the case another number."""
-    new = case_place.rename(store(), number, RenameForm.parsed().number.data or "")
+    new = case_place.rename(store(), number, RenameForm.parsed().number.data)
     return redirect(addresses.stage(new, intake.STAGE.key), 303)
 
 

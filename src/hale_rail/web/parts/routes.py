@@ -39,7 +39,7 @@ def case_page(number: str) -> ResponseReturnValue:
 def say_seen(number: str) -> ResponseReturnValue:
     """Record what is seen at a part."""
     form = LookForm.parsed()
-    looks.look(store(), number, form.part.data or 0, (form.codes.data or "").split())
+    looks.look(store(), number, form.part.data or 0, (form.codes.data).split())
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 

@@ -54,7 +54,7 @@ class PowerPlanForm(CaseForm):
                     chosen[name] = _above_zero(text, unit)
             except InputError as error:
                 problems[name] = str(error)
-        share = (self.share.data or "").strip().rstrip("%").replace(",", ".").strip()
+        share = (self.share.data).strip().rstrip("%").replace(",", ".").strip()
         if share:
             try:
                 chosen["share"] = float(share) / 100

@@ -31,7 +31,7 @@ def plan(number: str) -> ResponseReturnValue:
 def begin(number: str) -> ResponseReturnValue:
     """Power on for a step."""
     form = PowerStepForm.parsed()
-    actions.begin(store(), number, form.step.data or "", reason=form.reason.data or "")
+    actions.begin(store(), number, form.step.data, reason=form.reason.data)
     return redirect_to_stage(number, first_power.STAGE)
 
 
@@ -39,7 +39,7 @@ def begin(number: str) -> ResponseReturnValue:
 @rerender_on_error(rerender_stage)
 def finish(number: str) -> ResponseReturnValue:
     """Plug out, the step done."""
-    actions.finish(store(), number, PowerStepForm.parsed().step.data or "")
+    actions.finish(store(), number, PowerStepForm.parsed().step.data)
     return redirect_to_stage(number, first_power.STAGE)
 
 
@@ -48,7 +48,7 @@ def finish(number: str) -> ResponseReturnValue:
 def stop(number: str) -> ResponseReturnValue:
     """Plug out, because a stop condition is met."""
     form = PowerStepForm.parsed()
-    actions.stop(store(), number, form.step.data or "", form.stop.data or "")
+    actions.stop(store(), number, form.step.data, form.stop.data)
     return redirect_to_stage(number, first_power.STAGE)
 
 
@@ -57,7 +57,7 @@ def stop(number: str) -> ResponseReturnValue:
 def blame(number: str) -> ResponseReturnValue:
     """Say which part or board a stop came from."""
     form = PowerStepForm.parsed()
-    actions.blame(store(), number, form.step.data or "", form.part.data or 0)
+    actions.blame(store(), number, form.step.data, form.part.data or 0)
     return redirect_to_stage(number, first_power.STAGE)
 
 
@@ -66,5 +66,5 @@ def blame(number: str) -> ResponseReturnValue:
 def clear(number: str) -> ResponseReturnValue:
     """Say what a stop came from."""
     form = PowerStepForm.parsed()
-    actions.clear(store(), number, form.step.data or "", form.found.data or "")
+    actions.clear(store(), number, form.step.data, form.found.data)
     return redirect_to_stage(number, first_power.STAGE)

@@ -82,7 +82,7 @@ def page() -> ResponseReturnValue:
 def start() -> ResponseReturnValue:
     """Bring a unit to the bench."""
     form = StartForm.parsed()
-    text = (form.seed.data or "").strip()
+    text = (form.seed.data).strip()
     if text and not (text.isascii() and text.isdecimal()):
         raise InputError("A seed is a whole number, such as 42; empty draws one.", field="seed")
     seed = int(text) if text else secrets.randbelow(_SEEDS)
@@ -114,7 +114,7 @@ def _rerender_end(typed: FormState, code: int) -> ResponseReturnValue:
 @rerender_on_error(_rerender_end)
 def name_fault(number: str) -> ResponseReturnValue:
     """Name the fault and end the practice."""
-    practice.end(store(), number, EndForm.parsed().named.data or "")
+    practice.end(store(), number, EndForm.parsed().named.data)
     return redirect(addresses.practice(number), 303)
 
 
@@ -132,7 +132,7 @@ def look_at(number: str) -> ResponseReturnValue:
 def by_hand(number: str) -> ResponseReturnValue:
     """Take a test that no meter's figure answers."""
     form = ByHandForm.parsed()
-    practice.by_hand(store(), number, form.test.data or "")
+    practice.by_hand(store(), number, form.test.data)
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 

@@ -48,7 +48,7 @@ def power_good(number: str) -> ResponseReturnValue:
     """Say what the power-good line did."""
     form = PowerGoodForm.parsed()
     actions.say_power_good(
-        store(), number, form.after.data or "", is_low=form.low.data == "yes",
-        volts=form.volts.data or "",
+        store(), number, form.after.data, is_low=form.low.data == "yes",
+        volts=form.volts.data,
     )  # fmt: skip
     return redirect_to_stage(number, rails.STAGE)

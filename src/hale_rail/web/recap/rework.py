@@ -24,7 +24,7 @@ blueprint = stage_blueprint(rework.STAGE)
 def step(number: str) -> ResponseReturnValue:
     """Note one thing done at a position; when that was the last, the next position follows."""
     form = StepForm.parsed()
-    actions.step(store(), number, form.part.data or 0, form.act.data or "")
+    actions.step(store(), number, form.part.data or 0, form.act.data)
     is_last = form.act.data == "looked"
     return redirect_to_stage(number, rework.STAGE, by="" if is_last else str(form.part.data))
 
@@ -51,7 +51,7 @@ def strike_step(number: str) -> ResponseReturnValue:
 @rerender_on_error(rerender_stage)
 def after(number: str) -> ResponseReturnValue:
     """Note what was done to the whole board."""
-    actions.after(store(), number, StepForm.parsed().act.data or "")
+    actions.after(store(), number, StepForm.parsed().act.data)
     return redirect_to_stage(number, rework.STAGE)
 
 
@@ -60,6 +60,6 @@ def after(number: str) -> ResponseReturnValue:
 def method(number: str) -> ResponseReturnValue:
     """Say how parts are taken out of a board."""
     form = BoardForm.parsed()
-    fields = {"method": form.method.data or "", "plane": form.plane.data or ""}
-    notes.say_of_board(store(), number, form.board.data or "", fields)
-    return redirect_to_stage(number, rework.STAGE, by=form.by.data or "")
+    fields = {"method": form.method.data, "plane": form.plane.data}
+    notes.say_of_board(store(), number, form.board.data, fields)
+    return redirect_to_stage(number, rework.STAGE, by=form.by.data)

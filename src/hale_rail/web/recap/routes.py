@@ -44,7 +44,7 @@ def stop_plan(number: str) -> ResponseReturnValue:
     """End the plan that is computed."""
     form = CaseForm.parsed()
     plans.stop(store(), plans.case_plan(case_of(number)))
-    return redirect_to_stage(number, recap.STAGE, by=form.by.data or "")
+    return redirect_to_stage(number, recap.STAGE, by=form.by.data)
 
 
 @blueprint.post("/do/plan-again", endpoint="plan-again")
@@ -53,7 +53,7 @@ def plan_again(number: str) -> ResponseReturnValue:
     """Compute a stopped plan again."""
     form = CaseForm.parsed()
     plans.again(store(), plans.case_plan(case_of(number)))
-    return redirect_to_stage(number, recap.STAGE, by=form.by.data or "")
+    return redirect_to_stage(number, recap.STAGE, by=form.by.data)
 
 
 @blueprint.post("/do/tantalum")
@@ -61,8 +61,8 @@ def plan_again(number: str) -> ResponseReturnValue:
 def tantalum(number: str) -> ResponseReturnValue:
     """Say whether tantalums are replaced by tantalum or by aluminium."""
     form = BoardForm.parsed()
-    actions.say_of_board(store(), number, "", {"tantalum": form.tantalum.data or ""})
-    return redirect_to_stage(number, recap.STAGE, by=form.by.data or "")
+    actions.say_of_board(store(), number, "", {"tantalum": form.tantalum.data})
+    return redirect_to_stage(number, recap.STAGE, by=form.by.data)
 
 
 @blueprint.post("/do/named")
@@ -70,8 +70,8 @@ def tantalum(number: str) -> ResponseReturnValue:
 def named(number: str) -> ResponseReturnValue:
     """Name what is bought for a part that no list matches."""
     form = NamedForm.parsed()
-    actions.name_part(store(), number, form.part.data or 0, form.named.data or "")
-    return redirect_to_stage(number, recap.STAGE, by=form.by.data or "")
+    actions.name_part(store(), number, form.part.data or 0, form.named.data)
+    return redirect_to_stage(number, recap.STAGE, by=form.by.data)
 
 
 @position_blueprint.post("/do/demand")
@@ -81,7 +81,7 @@ def demand(number: str) -> ResponseReturnValue:
     form = DemandForm.parsed()
     typed = {name: form[name].data or "" for name, _ in (*ASKED, *OLD_CAN)}
     part = form.part.data or 0
-    actions.save_demand(store(), number, part, {**typed, "role": form.role.data or ""})
+    actions.save_demand(store(), number, part, {**typed, "role": form.role.data})
     return redirect_to_stage(number, position.STAGE, str(part))
 
 
@@ -101,5 +101,5 @@ def ratings(number: str) -> ResponseReturnValue:
 def choose(number: str) -> ResponseReturnValue:
     """Choose a part number for a position, or leave it to the order."""
     form = ChooseForm.parsed()
-    actions.choose_part(store(), number, form.part.data or 0, form.sku.data or "")
+    actions.choose_part(store(), number, form.part.data or 0, form.sku.data)
     return redirect_to_stage(number, position.STAGE, str(form.part.data or ""))

@@ -134,7 +134,7 @@ def buying() -> ResponseReturnValue:
     spares = _price("spares", form.spares.data or "0")
     if spares > 100:
         raise InputError("0 to 100 per cent.", field="spares")
-    currency = (form.currency.data or "").upper()
+    currency = (form.currency.data).upper()
     if not currency:
         raise InputError("Name the currency that is counted in, such as EUR.", field="currency")
     below = _price("spares_below", form.spares_below.data or "0")
@@ -190,9 +190,9 @@ def rerender_mapping(typed: FormState, code: int) -> ResponseReturnValue:
 def mapping() -> ResponseReturnValue:
     """Read the list again by other columns, or take it."""
     form = MappingForm.parsed()
-    vendor, token = form.vendor.data or "", form.token.data or ""
+    vendor, token = form.vendor.data, form.token.data
     columns = request.form.to_dict()
-    looked = actions.read_list_by(store(), vendor, token, form.name.data or "", columns)
+    looked = actions.read_list_by(store(), vendor, token, form.name.data, columns)
     is_other_sheet = columns.get("sheet", "") != columns.get("sheet_read", "")
     if request.form.get("do") != "take" or is_other_sheet:
         return _page(looked=looked)

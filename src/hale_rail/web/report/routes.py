@@ -63,7 +63,7 @@ def close(number: str) -> ResponseReturnValue:
         number,
         form.version.data or 0,
         form.outcome.data or "",
-        why=form.why.data or "",
+        why=form.why.data,
     )
     return redirect_to_stage(number, hand_back.STAGE)
 

@@ -40,9 +40,7 @@ def wave(number: str) -> ResponseReturnValue:
     upload = request.files.get("wave")
     if upload is None or not upload.filename:
         raise InputError("Choose a file: CSV of an oscilloscope, or WAV.", field="wave")
-    record = actions.take(
-        store(), number, form.rail.data or "", upload.filename, upload.stream, fields
-    )
+    record = actions.take(store(), number, form.rail.data, upload.filename, upload.stream, fields)
     return redirect_to_stage(number, ripple.STAGE, by=str(record))
 
 
@@ -51,7 +49,7 @@ def wave(number: str) -> ResponseReturnValue:
 def capture(number: str) -> ResponseReturnValue:
     """Take a record from the oscilloscope on the line, or of the simulated unit."""
     form = WaveForm.parsed()
-    record = capturing.capture_record(store(), number, form.rail.data or "", form.said())
+    record = capturing.capture_record(store(), number, form.rail.data, form.said())
     return redirect_to_stage(number, ripple.STAGE, by=str(record))
 
 
@@ -69,7 +67,7 @@ def described(number: str) -> ResponseReturnValue:
 def aside(number: str) -> ResponseReturnValue:
     """Put a record aside."""
     form = AsideForm.parsed()
-    actions.put_aside(store(), number, form.record.data or 0, form.reason.data or "")
+    actions.put_aside(store(), number, form.record.data or 0, form.reason.data)
     return redirect_to_stage(number, ripple.STAGE)
 
 

@@ -48,7 +48,7 @@ def log_power(number: str) -> ResponseReturnValue:
     if form.event.data == "removed":
         power.remove_power(store(), number)
     else:
-        source, despite = form.source.data or "", bool(form.despite.data)
+        source, despite = form.source.data, bool(form.despite.data)
         power.apply_power(store(), number, source, despite_failed=despite)
     return redirect_to_stage(number, posted_stage())
 

@@ -75,8 +75,8 @@ def tree(number: str) -> ResponseReturnValue:
     if len({len(column) for column in columns}) != 1:
         raise InputError("That form was not understood. Reload the page.")
     rows = list(zip(*columns, strict=True))
-    boards.save_tree(store(), number, form.by.data or "", rows)
-    return redirect_to_stage(number, isolate.STAGE, by=form.by.data or "")
+    boards.save_tree(store(), number, form.by.data, rows)
+    return redirect_to_stage(number, isolate.STAGE, by=form.by.data)
 
 
 @trace_blueprint.post("/do/probe")
@@ -84,13 +84,13 @@ def tree(number: str) -> ResponseReturnValue:
 def probe(number: str) -> ResponseReturnValue:
     """Put other pads than the proposed ones into the tray."""
     form = ProbeForm.parsed()
-    rail = form.by.data or ""
+    rail = form.by.data
     ends = Ends(
         rail,
-        form.plus.data or "",
-        form.minus.data or "",
-        form.inject.data or "",
-        form.drain.data or "",
+        form.plus.data,
+        form.minus.data,
+        form.inject.data,
+        form.drain.data,
     )
     point = Point(ends.target, BOARD_DROP if ends.inject else BOARD_OHMS)
     try:
@@ -105,7 +105,7 @@ def probe(number: str) -> ResponseReturnValue:
 def close_trace(number: str) -> ResponseReturnValue:
     """Put the part that shorts the rail on the recap list."""
     form = CloseTraceForm.parsed()
-    boards.close_trace(store(), number, form.by.data or "", form.line.data or "")
+    boards.close_trace(store(), number, form.by.data, form.line.data)
     return redirect_to_stage(number, recap.STAGE)
 
 
@@ -119,9 +119,7 @@ def rerender_drawing(typed: FormState, code: int) -> ResponseReturnValue:
 def draw(number: str) -> ResponseReturnValue:
     """Keep the map as it is drawn."""
     form = MapForm.parsed()
-    version = boards.save_map(
-        store(), number, form.by.data or "", form.body.data or "", form.version.data or 0
-    )
+    version = boards.save_map(store(), number, form.by.data, form.body.data, form.version.data or 0)
     return jsonify({"version": version})
 
 
@@ -129,7 +127,7 @@ def draw(number: str) -> ResponseReturnValue:
 @rerender_on_error(rerender_stage)
 def take_file(number: str) -> ResponseReturnValue:
     """Take a map from a file, in place of the one that is drawn."""
-    rail = RailOnlyForm.parsed().by.data or ""
+    rail = RailOnlyForm.parsed().by.data
     text = needed_text("map", "BOARD.json or CSV")
     try:
         if not text.lstrip("\ufeff \r\n\t").startswith("{"):
@@ -144,7 +142,7 @@ def take_file(number: str) -> ResponseReturnValue:
 @rerender_on_error(rerender_stage)
 def take_photo(number: str) -> ResponseReturnValue:
     """Put a photo under the map."""
-    rail = RailOnlyForm.parsed().by.data or ""
+    rail = RailOnlyForm.parsed().by.data
     boards.put_picture(store(), number, rail, *sent_bytes("photo", "photo of the board", MAX_BYTES))
     return redirect_to_stage(number, map_stage.STAGE, by=rail)
 
@@ -173,7 +171,7 @@ def _asked_map(number: str) -> BoardOf:
 @rerender_on_error(rerender_stage)
 def take_readings(number: str) -> ResponseReturnValue:
     """Take a file's readings on the map, all or none."""
-    rail = RailOnlyForm.parsed().by.data or ""
+    rail = RailOnlyForm.parsed().by.data
     text = needed_text("trace", "READINGS.csv of a trace")
     try:
         take_trace(store(), number, rail, text)

@@ -35,11 +35,11 @@ class SoakPlanForm(CaseForm):
         problems: dict[str, str] = {}
         hours, warm = USUAL_HOURS, USUAL_WARM_UP_S
         try:
-            text = self.hours.data or ""
+            text = self.hours.data
             hours = read_hours(text) if text.strip() else USUAL_HOURS
         except InputError as error:
             problems["hours"] = str(error)
-        if (self.warm_up.data or "").strip():
+        if (self.warm_up.data).strip():
             try:
                 warm = read(self.warm_up.data, Unit.SECOND, allow_words=False).value
             except InputError as error:
@@ -61,8 +61,8 @@ class SoakRowForm(CaseForm):
     def events(self, rows: Sequence[tuple[str, Sample]]) -> list[tuple[float, str]]:
         """What the machine did then; raises FormError."""
         try:
-            event = read_event(self.event.data or "")
-            at_s = rows[0][1].at_s if rows else read_local(self.moment.data or "")
+            event = read_event(self.event.data)
+            at_s = rows[0][1].at_s if rows else read_local(self.moment.data)
         except InputError as error:
             raise FormError({"": str(error)}) from error
         return [(at_s, event)] if event else []
@@ -122,7 +122,7 @@ class SoakLogForm(CaseForm):
     def begins_s(self) -> float:
         """The moment from which a log in seconds counts; now where nothing is typed."""
         try:
-            return read_local(self.begins.data or "")
+            return read_local(self.begins.data)
         except InputError as error:
             raise FormError({"begins": str(error)}) from error
 

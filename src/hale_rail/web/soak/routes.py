@@ -61,7 +61,7 @@ def add_log(number: str) -> ResponseReturnValue:
         rows = read_log(text)
     except InputError as error:
         raise FormError({"log": str(error)}) from error
-    soaked.add_log(store(), number, rows, form.rail.data or "", form.begins_s())
+    soaked.add_log(store(), number, rows, form.rail.data, form.begins_s())
     return redirect_to_stage(number, soak.STAGE)
 
 
@@ -70,7 +70,7 @@ def add_log(number: str) -> ResponseReturnValue:
 def capture_soak(number: str) -> ResponseReturnValue:
     """Take a row from the meter on the line; the series goes on while its page stands."""
     form = forms.SoakCaptureForm.parsed()
-    series = soak.series_of(form.rail.data or "", form.every.data or "")
+    series = soak.series_of(form.rail.data, form.every.data)
     capturing.capture_soak(store(), number, series.rail, time.time())
     return redirect_to_stage(number, soak.STAGE, by=series.code)
 
