@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, ClassVar, TypeVar
 
 from flask import request
@@ -13,6 +13,7 @@ from wtforms import HiddenField, StringField
 from wtforms.fields.choices import SelectChoice
 from wtforms.validators import Length
 
+from hale_rail.core.quantities import Unit, plain_number, read
 from hale_rail.errors import InputError
 from hale_rail.web.addresses import whole
 
@@ -81,6 +82,60 @@ class TextField(StringField):  # type: ignore[misc]
     def process_formdata(self, valuelist: Sequence[str]) -> None:
         """Take the text, tidied at its ends."""
         self.data = valuelist[0].strip() if valuelist else ""
+
+
+class ReadField(TextField):
+    """A text that is read into a value: `value`, None where it is empty and may be.
+
+    `reader` raises InputError for a text that it does not understand.
+    """
+
+    def __init__(
+        self,
+        label: str,
+        reader: Callable[[str], object],
+        *,
+        is_needed: bool = False,
+        **more: Any,
+    ) -> None:
+        super().__init__(label, **{"validators": [at_most(24)], **more})
+        self.reader, self.is_needed = reader, is_needed
+        self.value: Any = None
+
+    def process_formdata(self, valuelist: Sequence[str]) -> None:
+        """Read the text; what is wrong with it stands beside the field."""
+        super().process_formdata(valuelist)
+        if self.data or self.is_needed:
+            try:
+                self.value = self.reader(self.data)
+            except InputError as error:
+                raise ValueError(str(error)) from error
+
+
+class QuantityField(ReadField):
+    """A quantity as a person writes it, its value in SI; `above_zero`: others are refused."""
+
+    def __init__(self, label: str, unit: Unit, *, above_zero: bool = False, **more: Any) -> None:
+        def quantity(text: str) -> float:
+            value = read(text, unit, allow_words=False).value
+            if above_zero and not value > 0:
+                raise InputError("It must be above 0.")
+            return value
+
+        super().__init__(label, quantity, **more)
+
+
+class PerCentField(ReadField):
+    """Per cent, with the sign or without, its value as a share."""
+
+    def __init__(self, label: str, **more: Any) -> None:
+        def share(text: str) -> float:
+            try:
+                return plain_number(text.rstrip("% ")) / 100
+            except InputError as error:
+                raise InputError("A number of per cent, such as 15.") from error
+
+        super().__init__(label, share, **more)
 
 
 class PlacedField(HiddenField):  # type: ignore[misc]

@@ -12,12 +12,15 @@ from hale_rail.core.bring_up.bring_up import Moved, read_word
 from hale_rail.core.bring_up.collateral import RailEvent
 from hale_rail.core.bring_up.linear import USUAL_EFFICIENCY
 from hale_rail.core.errors import InputError
-from hale_rail.core.quantities import Unit, plain_number, read
+from hale_rail.core.quantities import Unit
 from hale_rail.formats.tables.lengths import read_length
 from hale_rail.web.form_base import (
     CaseForm,
     FormError,
+    PerCentField,
     PlacedField,
+    QuantityField,
+    ReadField,
     TextField,
     WholeField,
     at_most,
@@ -37,16 +40,9 @@ class HarnessForm(CaseForm):
 
     source = TextAreaField("Source: rail_v,amps,conductors,awg,pin_amps", validators=[_TABLE])
     target = TextAreaField("Board’s connector: pin,kind,rail_v,amps,use", validators=[_TABLE])
-    length = TextField("Length of each wire", validators=[_SHORT])
+    length = ReadField("Length of each wire", read_length, is_needed=True)
     side = SelectField("The connector is seen from its", choices=choices(*SIDES.items()),
                        validate_choice=False)  # fmt: skip
-
-    def length_m(self) -> float:
-        """The length in metres; raises FormError."""
-        try:
-            return read_length(self.length.data)
-        except InputError as error:
-            raise FormError({"length": str(error)}) from error
 
 
 class ColourForm(CaseForm):
@@ -165,13 +161,7 @@ class EventForm(CaseForm):
     rail = PlacedField(validators=[Length(max=20)])
     event = SelectField("It", choices=choices(*((e.code, e.words) for e in RailEvent)),
                         validate_choice=False)  # fmt: skip
-    peak_v = TextField("Highest volts, where read", validators=[_SHORT])
-
-    def peak(self) -> float | None:
-        """The highest volts, None where not read; raises FormError."""
-        if not (self.peak_v.data).strip():
-            return None
-        return _quantity("peak_v", self.peak_v.data, Unit.VOLT)
+    peak_v = QuantityField("Highest volts, where read", Unit.VOLT)
 
 
 class RegulatorForm(CaseForm):
@@ -180,34 +170,22 @@ class RegulatorForm(CaseForm):
     drawn = ("regulator",)
 
     ref = TextField("Regulator", validators=[_SHORT])
-    v_in = TextField("Volts in", validators=[_SHORT])
-    v_out = TextField("Volts out", validators=[_SHORT])
-    amps = TextField("Current", validators=[_SHORT])
-    efficiency = TextField("A module’s efficiency, %", validators=[_SHORT])
-    case_c = TextField("Case, °C", validators=[_SHORT])
+    v_in = QuantityField("Volts in", Unit.VOLT, is_needed=True)
+    v_out = QuantityField("Volts out", Unit.VOLT, is_needed=True)
+    amps = QuantityField("Current", Unit.AMPERE, is_needed=True)
+    efficiency = PerCentField("A module’s efficiency, %")
+    case_c = QuantityField("Case, °C", Unit.CELSIUS)
 
     def body(self) -> dict[str, Any]:
-        """The figures; raises FormError with every field's problem."""
-        problems: dict[str, str] = {}
-        body: dict[str, Any] = {"efficiency": USUAL_EFFICIENCY, "case_c": None}
-        for name, unit in (("v_in", Unit.VOLT), ("v_out", Unit.VOLT), ("amps", Unit.AMPERE),
-                           ("case_c", Unit.CELSIUS)):  # fmt: skip
-            text = self.data[name] or ""
-            if name == "case_c" and not text.strip():
-                continue
-            try:
-                body[name] = read(text, unit, allow_words=False).value
-            except InputError as error:
-                problems[name] = str(error)
-        share = (self.efficiency.data).rstrip("% ").strip()
-        if share:
-            try:
-                body["efficiency"] = plain_number(share) / 100
-            except InputError:
-                problems["efficiency"] = "Per cent, such as 85."
-        if problems:
-            raise FormError(problems)
-        return body
+        """The figures."""
+        share = self.efficiency.value
+        return {
+            "efficiency": USUAL_EFFICIENCY if share is None else share,
+            "case_c": self.case_c.value,
+            "v_in": self.v_in.value,
+            "v_out": self.v_out.value,
+            "amps": self.amps.value,
+        }
 
 
 class TakeBackForm(CaseForm):
@@ -215,10 +193,3 @@ class TakeBackForm(CaseForm):
 
     kind = PlacedField(validators=[_SHORT])
     key = PlacedField(validators=[_SHORT])
-
-
-def _quantity(name: str, text: str | None, unit: Unit) -> float:
-    try:
-        return read(text or "", unit, allow_words=False).value
-    except InputError as error:
-        raise FormError({name: str(error)}) from error

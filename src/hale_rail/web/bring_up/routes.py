@@ -41,7 +41,7 @@ def plan(number: str) -> ResponseReturnValue:
     """Keep the two ends of a harness."""
     form = forms.HarnessForm.parsed()
     done.plan_harness(
-        store(), number, form.source.data or "", form.target.data or "", form.length_m(),
+        store(), number, form.source.data or "", form.target.data or "", form.length.value,
         form.side.data or "",
     )  # fmt: skip
     return redirect_to_stage(number, harness.STAGE)
@@ -181,7 +181,7 @@ def swap(number: str) -> ResponseReturnValue:
 def event(number: str) -> ResponseReturnValue:
     """Record what happened to a rail."""
     form = forms.EventForm.parsed()
-    done.add_event(store(), number, form.rail.data, form.event.data or "", form.peak())
+    done.add_event(store(), number, form.rail.data, form.event.data or "", form.peak_v.value)
     return _then(number, machine.STAGE, form)
 
 

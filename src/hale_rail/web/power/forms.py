@@ -7,24 +7,18 @@ from typing import Any
 from wtforms import SelectField
 from wtforms.validators import Length
 
-from hale_rail.core.errors import InputError
 from hale_rail.core.power.plan import Limiter
-from hale_rail.core.quantities import Unit, read
+from hale_rail.core.quantities import Unit
 from hale_rail.web.form_base import (
     CaseForm,
-    FormError,
+    PerCentField,
     PlacedField,
+    QuantityField,
     TextField,
     WholeField,
     at_most,
     choices,
 )
-
-_SHORT = at_most(24)
-_UNITS = {
-    "draw_a": Unit.AMPERE, "supply_v": Unit.VOLT, "load_lamp_v": Unit.VOLT,
-    "load_lamp_w": Unit.WATT,
-}  # fmt: skip
 
 
 class PowerPlanForm(CaseForm):
@@ -37,39 +31,17 @@ class PowerPlanForm(CaseForm):
         validate_choice=False,
         choices=choices(*((one.code, one.words) for one in Limiter)),
     )
-    draw_a = TextField("It draws, about", validators=[_SHORT])
-    supply_v = TextField("Fed with (DC machines)", validators=[_SHORT])
-    share = TextField("Dummies, % of full load", validators=[_SHORT])
-    load_lamp_v = TextField("Lamps as loads: volts", validators=[_SHORT])
-    load_lamp_w = TextField("watts", validators=[_SHORT])
+    draw_a = QuantityField("It draws, about", Unit.AMPERE, above_zero=True)
+    supply_v = QuantityField("Fed with (DC machines)", Unit.VOLT, above_zero=True)
+    share = PerCentField("Dummies, % of full load")
+    load_lamp_v = QuantityField("Lamps as loads: volts", Unit.VOLT, above_zero=True)
+    load_lamp_w = QuantityField("watts", Unit.WATT, above_zero=True)
 
     def chosen(self) -> dict[str, Any]:
-        """What is chosen, as the store keeps it; raises FormError with every field's problem."""
-        chosen: dict[str, Any] = {"limiter": self.limiter.data or ""}
-        problems: dict[str, str] = {}
-        for name, unit in _UNITS.items():
-            text = self.data[name] or ""
-            try:
-                if text.strip():
-                    chosen[name] = _above_zero(text, unit)
-            except InputError as error:
-                problems[name] = str(error)
-        share = (self.share.data).strip().rstrip("%").replace(",", ".").strip()
-        if share:
-            try:
-                chosen["share"] = float(share) / 100
-            except ValueError:
-                problems["share"] = "A number of per cent, such as 15."
-        if problems:
-            raise FormError(problems)
-        return chosen
-
-
-def _above_zero(text: str, unit: Unit) -> float:
-    value = read(text, unit, allow_words=False).value
-    if not value > 0:
-        raise InputError("It must be above 0.")
-    return value
+        """What is chosen, as the store keeps it."""
+        fields = (self.draw_a, self.supply_v, self.load_lamp_v, self.load_lamp_w, self.share)
+        typed = {field.name: field.value for field in fields if field.value is not None}
+        return {"limiter": self.limiter.data or "", **typed}
 
 
 class PowerStepForm(CaseForm):

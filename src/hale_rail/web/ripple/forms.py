@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import re
+from functools import partial
 from typing import Any
 
 from wtforms import SelectField
 from wtforms.validators import Length
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.quantities import Unit, read
+from hale_rail.core.quantities import Unit
 from hale_rail.web.form_base import (
     CaseForm,
     FormError,
     PlacedField,
+    QuantityField,
+    ReadField,
     TextField,
     WholeField,
     at_most,
@@ -24,11 +27,43 @@ _SHORT = at_most(24)
 _GUESS = ("", "as found")
 _LOADS = (("dummy", "dummy load"), ("machine", "in the machine"), ("no-load", "no load"))
 _SECONDS = {"m": 1e-3, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "n": 1e-9}
-#: fields that are a quantity, with their unit
-_QUANTITIES = {
-    "load_a": Unit.AMPERE, "limit_v": Unit.VOLT, "delta_a": Unit.AMPERE,
-    "nominal_v": Unit.VOLT, "full_scale_v": Unit.VOLT,
-}  # fmt: skip
+
+
+def seconds(text: str) -> float:
+    """A sample interval such as `0.4us`; raises InputError."""
+    match = re.fullmatch(r"(\d+(?:[.,]\d+)?(?:[eE][+-]?\d+)?)\s*([munµμ]?)s?", text)
+    value = float(match[1].replace(",", ".")) * _SECONDS.get(match[2], 1.0) if match else 0.0
+    if not value > 0:
+        raise InputError("Write it like 0.4us or 2e-6.")
+    return value
+
+
+def _hertz(text: str) -> float:
+    match = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*(k?)\s*(?:hz)?", text.lower())
+    value = float(match[1].replace(",", ".")) * (1e3 if match[2] else 1) if match else 0.0
+    if not value > 0:
+        raise InputError("Write it like 66k.")
+    return value
+
+
+def _whole(text: str, least: int) -> int:
+    if not text.isascii() or not text.isdecimal() or int(text) < least:
+        raise InputError(f"A whole number from {least}.")
+    return min(int(text), 10**9)
+
+
+_count, _count_or_none = partial(_whole, least=1), partial(_whole, least=0)
+_SEPARATORS = {mark: mark for mark in (",", ";", "\t", " ")}
+_SCALES = {text: float(text) for text in ("1", "1e-3", "1e-6", "10")}
+#: what a choice says, by its field
+_CHOICES: dict[str, dict[str, Any]] = {
+    "delimiter": _SEPARATORS,
+    "decimal": {".": ".", ",": ","},
+    "time_scale": _SCALES,
+    "volt_scale": _SCALES,
+    "is_raw": {"yes": True},
+    "is_ac": {"ac": True, "dc": False},
+}
 
 
 class WaveForm(CaseForm):
@@ -43,15 +78,15 @@ class WaveForm(CaseForm):
         validate_choice=False,
         choices=choices(("", "at the output"), ("yes", "at the raw filter")),
     )
-    nominal_v = TextField("Raw volts, about", validators=[_SHORT])
+    nominal_v = QuantityField("Raw volts, about", Unit.VOLT)
     load = SelectField("Load", choices=choices(*_LOADS), validate_choice=False)
-    load_a = TextField("Its current", validators=[_SHORT])
+    load_a = QuantityField("Its current", Unit.AMPERE, above_zero=True)
     is_ac = SelectField("Coupling", choices=choices(_GUESS, ("ac", "AC"), ("dc", "DC")),
                         validate_choice=False)  # fmt: skip
-    limit_v = TextField("Ripple allowed, p-p", validators=[_SHORT])
-    delta_a = TextField("Choke's ripple current", validators=[_SHORT])
-    switching_hz = TextField("Switching at", validators=[_SHORT])
-    channel = TextField("Channel", validators=[_SHORT])
+    limit_v = QuantityField("Ripple allowed, p-p", Unit.VOLT, above_zero=True)
+    delta_a = QuantityField("Choke's ripple current", Unit.AMPERE, above_zero=True)
+    switching_hz = ReadField("Switching at", _hertz)
+    channel = ReadField("Channel", _count)
     delimiter = SelectField(
         "Between columns", validate_choice=False,
         choices=choices(
@@ -60,8 +95,8 @@ class WaveForm(CaseForm):
     )  # fmt: skip
     decimal = SelectField("Decimal mark", choices=choices(_GUESS, (".", "point"), (",", "comma")),
                           validate_choice=False)  # fmt: skip
-    first_line = TextField("Numbers from line", validators=[_SHORT])
-    time_column = TextField("Time in column (0: none)", validators=[_SHORT])
+    first_line = ReadField("Numbers from line", _count)
+    time_column = ReadField("Time in column (0: none)", _count_or_none)
     time_scale = SelectField(
         "Time is in",
         validate_choice=False,
@@ -72,85 +107,29 @@ class WaveForm(CaseForm):
         validate_choice=False,
         choices=choices(_GUESS, ("1", "V"), ("1e-3", "mV"), ("10", "V, × 10 probe")),
     )
-    interval_s = TextField("A sample every", validators=[_SHORT])
-    full_scale_v = TextField("WAV: full scale is", validators=[_SHORT])
+    interval_s = ReadField("A sample every", seconds)
+    full_scale_v = QuantityField("WAV: full scale is", Unit.VOLT, above_zero=True)
 
     def said(self) -> dict[str, Any]:
         """What is said, as the store keeps it; raises FormError with every field's problem."""
         fields: dict[str, Any] = {"load": self.load.data or ""}
         problems: dict[str, str] = {}
-        for name in self.data:
-            text = self.data[name]
-            reader = _READERS.get(name)
-            if reader is None or not isinstance(text, str) or not text.strip(" "):
-                continue
-            try:
-                fields[name] = reader(name, text)
-            except InputError as error:
-                problems[name] = str(error)
-        if fields.get("is_raw") and "nominal_v" not in fields and "nominal_v" not in problems:
+        for field in self:
+            if isinstance(field, ReadField):
+                value = field.value
+            elif field.name in _CHOICES and field.data:
+                value = _CHOICES[field.name].get(field.data)
+                if value is None:
+                    problems[field.name] = "Choose one of the list."
+            else:
+                value = None
+            if value is not None:
+                fields[field.name] = value
+        if fields.get("is_raw") and "nominal_v" not in fields:
             problems["nominal_v"] = "About how many volts stand at the raw filter?"
         if problems:
             raise FormError(problems)
         return fields
-
-
-def _quantity(name: str, text: str) -> float:
-    value = read(text, _QUANTITIES[name], allow_words=False).value
-    if not value > 0 and name != "nominal_v":
-        raise InputError("It must be above 0.")
-    return value
-
-
-def _count(name: str, text: str) -> int:
-    least = 0 if name == "time_column" else 1
-    if not text.strip().isascii() or not text.strip().isdecimal() or int(text) < least:
-        raise InputError(f"A whole number from {least}.")
-    return min(int(text), 10**9)
-
-
-def seconds(_: str, text: str) -> float:
-    """A sample interval such as `0.4us`; raises InputError."""
-    match = re.fullmatch(r"(\d+(?:[.,]\d+)?(?:[eE][+-]?\d+)?)\s*([munµμ]?)s?", text.strip())
-    value = float(match[1].replace(",", ".")) * _SECONDS.get(match[2], 1.0) if match else 0.0
-    if not value > 0:
-        raise InputError("Write it like 0.4us or 2e-6.")
-    return value
-
-
-def _hertz(_: str, text: str) -> float:
-    match = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*(k?)\s*(?:hz)?", text.strip().lower())
-    value = float(match[1].replace(",", ".")) * (1e3 if match[2] else 1) if match else 0.0
-    if not value > 0:
-        raise InputError("Write it like 66k.")
-    return value
-
-
-def _choice(_: str, text: str) -> str:
-    if text not in (",", ";", "\t", " ", "."):
-        raise InputError("Choose one of the list.")
-    return text
-
-
-def _scale(_: str, text: str) -> float:
-    if text not in ("1", "1e-3", "1e-6", "10"):
-        raise InputError("Choose one of the list.")
-    return float(text)
-
-
-def _is(name: str, text: str) -> bool:
-    return text == {"is_raw": "yes", "is_ac": "ac"}[name]
-
-
-_READERS: dict[str, Any] = {
-    **dict.fromkeys(_QUANTITIES, _quantity),
-    **dict.fromkeys(("channel", "first_line", "time_column"), _count),
-    **dict.fromkeys(("delimiter", "decimal"), _choice),
-    **dict.fromkeys(("time_scale", "volt_scale"), _scale),
-    **dict.fromkeys(("is_raw", "is_ac"), _is),
-    "interval_s": seconds,
-    "switching_hz": _hertz,
-}
 
 
 class AsideForm(CaseForm):

@@ -12,7 +12,16 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read
 from hale_rail.core.soak.soak import USUAL_HOURS, USUAL_WARM_UP_S, Sample
 from hale_rail.formats.readings.soak_csv import read_event, read_hours, read_local, read_ripple_mv
-from hale_rail.web.form_base import CaseForm, FormError, PlacedField, TextField, WholeField, at_most
+from hale_rail.web.form_base import (
+    CaseForm,
+    FormError,
+    PlacedField,
+    QuantityField,
+    ReadField,
+    TextField,
+    WholeField,
+    at_most,
+)
 
 _SHORT = at_most(24)
 _TABLE = Length(max=400_000, message="That table is far too long.")
@@ -26,27 +35,14 @@ class SoakPlanForm(CaseForm):
 
     drawn = ("soak-plan",)
 
-    hours = TextField("Hours", validators=[_SHORT])
-    warm_up = TextField("Warm-up", validators=[_SHORT])
+    hours = ReadField("Hours", read_hours)
+    warm_up = QuantityField("Warm-up", Unit.SECOND)
     anew = BooleanField("Begin again")
 
     def plan(self) -> tuple[float, float]:
-        """Hours, and seconds of warm-up; raises FormError with every field's problem."""
-        problems: dict[str, str] = {}
-        hours, warm = USUAL_HOURS, USUAL_WARM_UP_S
-        try:
-            text = self.hours.data
-            hours = read_hours(text) if text.strip() else USUAL_HOURS
-        except InputError as error:
-            problems["hours"] = str(error)
-        if (self.warm_up.data).strip():
-            try:
-                warm = read(self.warm_up.data, Unit.SECOND, allow_words=False).value
-            except InputError as error:
-                problems["warm_up"] = str(error)
-        if problems:
-            raise FormError(problems)
-        return hours, warm
+        """Hours, and seconds of warm-up."""
+        hours, warm = self.hours.value, self.warm_up.value
+        return USUAL_HOURS if hours is None else hours, USUAL_WARM_UP_S if warm is None else warm
 
 
 class SoakRowForm(CaseForm):
@@ -117,14 +113,7 @@ class SoakLogForm(CaseForm):
 
     log = TextAreaField("Rows: at,volts,ripple_mv,temp_c,rail,event", validators=[_TABLE])
     rail = PlacedField(validators=[Length(max=20)])
-    begins = TextField("A log in seconds begins", validators=[_SHORT])
-
-    def begins_s(self) -> float:
-        """The moment from which a log in seconds counts; now where nothing is typed."""
-        try:
-            return read_local(self.begins.data)
-        except InputError as error:
-            raise FormError({"begins": str(error)}) from error
+    begins = ReadField("A log in seconds begins", read_local, is_needed=True)
 
 
 class StrikeRowForm(CaseForm):

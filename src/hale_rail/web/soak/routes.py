@@ -61,7 +61,7 @@ def add_log(number: str) -> ResponseReturnValue:
         rows = read_log(text)
     except InputError as error:
         raise FormError({"log": str(error)}) from error
-    soaked.add_log(store(), number, rows, form.rail.data, form.begins_s())
+    soaked.add_log(store(), number, rows, form.rail.data, form.begins.value)
     return redirect_to_stage(number, soak.STAGE)
 
 
