@@ -175,15 +175,20 @@ def _power(log: float | None) -> float | None:
 
 
 def survival(ages: Sequence[float], failed: Sequence[bool]) -> list[SurvivalStep]:
-    """The share of a group that survives, by age, as steps; from 1 at no age."""
-    steps = [SurvivalStep(0.0, 1.0)]
-    share = 1.0
-    for age in sorted({a for a, is_dead in zip(ages, failed, strict=True) if is_dead}):
-        at_risk = sum(other >= age for other in ages)
-        dead = sum(a == age and d for a, d in zip(ages, failed, strict=True))
-        share *= 1 - dead / at_risk
-        steps.append(SurvivalStep(age, share))
-    return steps
+    """The share of a group that survives, by age, as steps; from 1 at no age.
+
+    Kaplan and Meier's estimate, units still good counted as censored (scipy's `ecdf`).
+    """
+    dead = [age for age, is_dead in zip(ages, failed, strict=True) if is_dead]
+    if not dead:
+        return [SurvivalStep(0.0, 1.0)]
+    from scipy import stats
+
+    alive = [age for age, is_dead in zip(ages, failed, strict=True) if not is_dead]
+    shares = stats.ecdf(stats.CensoredData(uncensored=dead, right=alive)).sf
+    steps = zip(shares.quantiles, shares.probabilities, strict=True)
+    own = [SurvivalStep(float(age), float(share)) for age, share in steps if age in dead]
+    return [SurvivalStep(0.0, 1.0), *own]
 
 
 def survives(shape: float, scale_years: float, years: float) -> float:
