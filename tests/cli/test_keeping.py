@@ -131,9 +131,8 @@ def test_a_damaged_workshop_is_kept_aside_when_its_backup_is_put_back(bench: Ben
 
 def test_a_folder_that_is_served_is_not_restored_into(bench: Bench) -> None:
     copy = bench.store.backup()
-    held = folder_lock.hold(bench.store.folder, "http://127.0.0.1:5080")
-    refused = run("restore", copy, "--data", bench.store.folder)
-    held.close()
+    with folder_lock.hold(bench.store.folder, "http://127.0.0.1:5080"):
+        refused = run("restore", copy, "--data", bench.store.folder)
     assert (refused.exit_code, "served already" in refused.output) == (2, True)
 
 

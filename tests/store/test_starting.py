@@ -221,11 +221,15 @@ def test_what_a_killed_process_left_is_swept_and_what_runs_stays(bench: Bench) -
 
 
 def test_one_server_a_folder(tmp_path: Path) -> None:
-    held = folder_lock.hold(tmp_path, "http://127.0.0.1:5080")
-    with pytest.raises(TakenError, match=f"process {os.getpid()} at http://127.0.0.1:5080"):
-        folder_lock.hold(tmp_path, "http://127.0.0.1:5081")
-    held.close()
-    folder_lock.hold(tmp_path, "http://127.0.0.1:5081").close()
+    told = f"process {os.getpid()} at http://127.0.0.1:5080"
+    with (
+        folder_lock.hold(tmp_path, "http://127.0.0.1:5080"),
+        pytest.raises(TakenError, match=told),
+        folder_lock.hold(tmp_path, "http://127.0.0.1:5081"),
+    ):
+        raise AssertionError("two servers hold one folder")
+    with folder_lock.hold(tmp_path, "http://127.0.0.1:5081"):
+        assert (tmp_path / folder_lock.LOCK).exists()
 
 
 @pytest.mark.skipif(os.geteuid() == 0, reason="root may write everywhere")

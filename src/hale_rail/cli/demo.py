@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-from contextlib import closing
 from pathlib import Path
 
 import click
@@ -35,7 +34,7 @@ def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
     """
     folder = data or app_folder("hale-rail-demo")
     how = Served(port)
-    with closing(folder_lock.hold(folder, shown(how))):
+    with folder_lock.hold(folder, shown(how)):
         store = ensure_demo(folder, reset=reset)
         base = serve_vendors(vendor_port)
         point_to_service(store, base)

@@ -6,7 +6,6 @@ import logging
 import socket
 import threading
 import time
-from contextlib import closing
 from pathlib import Path
 
 import click
@@ -38,7 +37,7 @@ def serve(how: Served, data: Path | None) -> None:
             f"{shown(how)} opens the workshop to the network: set a passphrase first, with "
             "`hale-rail passphrase`, or serve on 127.0.0.1."
         )
-    with closing(folder_lock.hold(folder, shown(how))):
+    with folder_lock.hold(folder, shown(how)):
         store = Store(folder)
         _keep_daily(store)
         if not (known.is_local or how.is_behind_tls):

@@ -51,5 +51,5 @@ def _empty(folder: Path) -> None:
     for path in folder.iterdir():
         if path.is_dir():
             shutil.rmtree(path)
-        elif path.name != folder_lock.LOCK:
+        elif path.name not in (folder_lock.LOCK, folder_lock.HOLDER):
             path.unlink()

@@ -2,40 +2,43 @@
 
 from __future__ import annotations
 
-import fcntl
 import os
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import IO
+
+from filelock import FileLock, Timeout
 
 from hale_rail.errors import TakenError
 from hale_rail.store.error_mapping import translated
 from hale_rail.store.kept_files import private_folder
 
 LOCK = "serving.lock"
+#: who holds the lock, for whoever finds it held
+HOLDER = "serving.txt"
 
 
-def hold(folder: Path, where: str) -> IO[str]:
-    """Hold a folder for as long as the returned file is open; `where` is the address served.
+@contextmanager
+def hold(folder: Path, where: str) -> Iterator[None]:
+    """Hold a folder while the block runs; `where` is the address served.
 
     Raises TakenError where another server holds it.
     """
-    path = folder / LOCK
+    lock, holder = FileLock(folder / LOCK, mode=0o600, is_singleton=False), folder / HOLDER
     try:
         private_folder(folder)
-        file = os.fdopen(os.open(path, os.O_RDWR | os.O_CREAT, 0o600), "r+")
+        lock.acquire(timeout=0)
+        holder.write_text(f"process {os.getpid()} at {where}\n", encoding="utf-8")
+        holder.chmod(0o600)
+    except Timeout as error:
+        text = holder.read_text(encoding="utf-8").strip() if holder.exists() else ""
+        raise TakenError(
+            f"{folder} is served already, by {text or 'another server'}. Open its page, or stop it "
+            "first; two servers on one folder would each keep their own picture of it."
+        ) from error
     except OSError as error:
         raise translated(error) or error from error
     try:
-        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError as error:
-        told = file.read(200).strip() or "another server"
-        file.close()
-        raise TakenError(
-            f"{folder} is served already, by {told}. Open its page, or stop it first; two servers "
-            "on one folder would each keep their own picture of it."
-        ) from error
-    file.seek(0)
-    file.truncate()
-    file.write(f"process {os.getpid()} at {where}\n")
-    file.flush()
-    return file
+        yield
+    finally:
+        lock.release()
