@@ -9,11 +9,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.parts.kinds import KINDS
+from hale_rail.core.parts.part import PartKind
 from hale_rail.core.simulate import technician
 from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.costs import minutes
 from hale_rail.core.simulate.elements import PINS
-from hale_rail.core.simulate.faults import FailureForm, SimulatedFault, faults, find_fault, named
+from hale_rail.core.simulate.faults import (
+    FailureForm,
+    SimulatedFault,
+    faults,
+    find_fault,
+    named,
+    ways,
+)
 from hale_rail.core.simulate.graded_cases import drawn_of
 from hale_rail.core.simulate.meters import Meters, gains
 from hale_rail.core.simulate.nodes import GROUND
@@ -70,6 +79,12 @@ def test_faults_are_found_by_their_codes(code: str) -> None:
     else:
         with pytest.raises(InputError, match="no fault"):
             find_fault(FLYBACK, code)
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.code)
+def test_every_kind_says_how_it_fails(kind: PartKind) -> None:
+    """A later kind without its faults fails here, and draws none silently."""
+    assert isinstance(ways(make_part(1, "X1", kind.code, "main", 1)), tuple)
 
 
 def test_faults_have_names_and_codes_of_their_own() -> None:

@@ -51,7 +51,7 @@ _PLACES = {
     ADAPTER: "the adapter outside dead",
     UNIT: "nothing broken: its minimum load is missing",
 }
-#: how the parts of a kind fail
+#: how the parts of a kind fail, every kind but capacitors, which fail by their family
 _WAYS: dict[str, tuple[FailureForm, ...]] = {
     "inlet": (FailureForm.OPEN,),
     "fuse": (FailureForm.OPEN,),
@@ -74,6 +74,9 @@ _WAYS: dict[str, tuple[FailureForm, ...]] = {
     "transformer": (FailureForm.OPEN, FailureForm.TURNS, FailureForm.JOINT),
     "connector": (FailureForm.WORN, FailureForm.JOINT),
     "board": (FailureForm.SHORT, FailureForm.OVERLOAD),
+    # no fault is drawn of these
+    **dict.fromkeys(("tube", "chip", "socket", "crystal", "battery"), ()),
+    **dict.fromkeys(("trimmer", "relay", "lamp", "lead", "coil"), ()),
 }
 
 
@@ -103,7 +106,7 @@ def ways(part: Part) -> tuple[FailureForm, ...]:
     """How a part can fail."""
     marked = part.capacitor
     if marked is None:
-        return _WAYS.get(part.kind.code, ())
+        return _WAYS[part.kind.code]
     if part.family is not None and not (part.family.is_wet or part.family.is_suppressor):
         return (FailureForm.SHORT, FailureForm.OPEN, FailureForm.LEAKY)
     if part.safety_class or (part.family and part.family.is_suppressor):
