@@ -179,6 +179,12 @@ class FormState(Struct, frozen=True):
     values: Mapping[str, str] = field(default_factory=dict)
     problems: Mapping[str, str] = field(default_factory=dict)
     is_conflict: bool = False
+    told: set[str] = field(default_factory=set)
+
+    @property
+    def is_told(self) -> bool:
+        """True once a page showed what is wrong with the form."""
+        return bool(self.told)
 
     def value(self, form: str, name: str, usual: object = "") -> object:
         """What stands in a field: what was typed, or what usually stands there."""
@@ -188,9 +194,10 @@ class FormState(Struct, frozen=True):
         """What is wrong with a field, or (None) the first thing that is wrong with a form."""
         if form != self.form:
             return ""
-        if name is None:
-            return next(iter(self.problems.values()), "")
-        return self.problems.get(name, "")
+        first = next(iter(self.problems.values()), "")
+        text = first if name is None else self.problems.get(name, "")
+        self.told.update([text] * bool(text))
+        return text
 
     def has_problem(self, form: str) -> bool:
         """True when this form could not be used."""

@@ -240,9 +240,9 @@ def form_of(name: str, typed: FormState, **usual: Any) -> Form:
     if typed.form != name or not typed.values:
         return _named(name, made(formdata=None, meta=_DRAWN, **usual)) if usual else _blank(name)
     form = _named(name, made(meta=_DRAWN))
-    for field, text in typed.problems.items():
+    for field in typed.problems:
         if field in form:
-            form[field].errors = [text]
+            form[field].errors = [typed.problem(name, field)]
     return form
 
 
