@@ -42,12 +42,12 @@ import sys, time
 from pathlib import Path
 begin = time.perf_counter()
 from hale_rail.core.ripple.analyse import analyse
-from hale_rail.core.ripple.question import Question
+from hale_rail.core.ripple.question import RippleQuestion
 from hale_rail.core.ripple.view import window
-from hale_rail.formats.waves import read_wave
+from hale_rail.formats.records.waves import read_wave
 wave = read_wave(Path(sys.argv[1]))
 read = time.perf_counter() - begin
-found = analyse(wave, Question(5.0, full_load_a=15.0))
+found = analyse(wave, RippleQuestion(5.0, full_load_a=15.0))
 window(found.split, "raw", 0, len(wave.volt), 1200)
 took = time.perf_counter() - begin
 assert len(wave.volt) == int(sys.argv[2])

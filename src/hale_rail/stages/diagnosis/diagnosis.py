@@ -150,17 +150,17 @@ def _chance(case: CaseFile, diagnosis: CaseDiagnosis, group: FaultGroup, share: 
         (f, p) for f, p in diagnosis.diagnosis.faults if f.group == group.id and p >= _ONE_PER_CENT
     ]
     known = {p.id for p in case.sheet.parts}
-    faults = tuple((f.name, _only_part(f, known), chance_words(p)) for f, p in own[:_MOST_FAULTS])
+    faults = tuple((f.name, _only_part(f, known), per_cent_of(p)) for f, p in own[:_MOST_FAULTS])
     belief = diagnosis.beliefs.get(group.id, "") if group.id != SOUND else ""
-    return Chance(group, share, chance_words(share), belief, faults)
+    return Chance(group, share, per_cent_of(share), belief, faults)
 
 
 def _only_part(fault: Fault, known: set[int]) -> int | None:
     return fault.part.id if fault.part and fault.part.id in known else None
 
 
-def chance_words(share: float) -> str:
-    """A chance in per cent, never nothing and never all."""
+def per_cent_of(share: float) -> str:
+    """A chance as a number of per cent, never nothing and never all."""
     if share > 1 - _ONE_PER_CENT:
         return ">99"
     if share >= _ONE_PER_CENT:
@@ -174,7 +174,7 @@ def _evidence(case: CaseFile, part: Part) -> PartEvidence:
     share = diagnosis(case).diagnosis.by_part.get(part.id, 0.0)
     return PartEvidence(
         name_of(case, part),
-        chance_words(share),
+        per_cent_of(share),
         _said([(f.words, s) for f, s in told if s >= _SAYS]),
         _said([(f.words, -s) for f, s in told if s <= -_SAYS]),
     )
