@@ -77,7 +77,7 @@ class _TriageBank:
         lowest: bool = False,
     ) -> MeasuredValue | None:
         """The bank's one reading; of two that disagree the worse, and a problem that names them."""
-        read = [(row, taken) for row in self.mates if (taken := of(row.readings))]
+        read = [(row, reading) for row in self.mates if (reading := of(row.readings))]
         if not read:
             return None
         read.sort(key=lambda item: item[1].value, reverse=not lowest)

@@ -118,8 +118,10 @@ def restore(folder: Path, source: Path) -> Restored:
     with folder_lock.hold(folder, "a restore"), trial_folder(folder, "restore") as trial:
         beside = _unpacked(source, trial)
         with closing(Store(trial)) as copy:
-            if found := damage(copy.read()):
-                text = f"{source} is damaged: {found[0]} Nothing was changed. Try an older backup."
+            if problem := damage(copy.read()):
+                text = (
+                    f"{source} is damaged: {problem[0]} Nothing was changed. Try an older backup."
+                )
                 raise StoreError(text)
         files = _take_files(beside, folder)
         before = _put_in_place(trial / DATABASE, folder)

@@ -151,4 +151,4 @@ def _pair(case: CaseFile, key: str, number: int, pair: Pairing, is_distrusted: b
 
 def list_of(case: CaseFile, key: str) -> ListFacts | None:
     """The list of a key, or None."""
-    return next((found for found in lists(case) if found.key == key), None)
+    return next((listed for listed in lists(case) if listed.key == key), None)

@@ -104,9 +104,9 @@ def grounds(case: CaseFile) -> tuple[RailGround, ...]:
 def shorted_rails(case: CaseFile) -> frozenset[str]:
     """Keys of the rails that read short to ground, attached or isolated."""
     return frozenset(
-        found.rail.key
-        for found in grounds(case)
-        for facts in found.sides.values()
+        ground.rail.key
+        for ground in grounds(case)
+        for facts in ground.sides.values()
         if facts.judgement and facts.judgement.verdict is GroundVerdict.SHORT
     )
 

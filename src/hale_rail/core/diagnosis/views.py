@@ -217,8 +217,8 @@ class Views(Struct, frozen=True, eq=False, dict=True):
         """A rail to ground, cold."""
         shown: dict[int, tuple[Mapping[str, float], int]] = {}
         for place, fault in enumerate(self.faults):
-            if fault.line == rail and (found := self._pulls(fault, rail, is_attached)):
-                shown[place] = (found, _OWN)
+            if fault.line == rail and (pull := self._pulls(fault, rail, is_attached)):
+                shown[place] = (pull, _OWN)
         return self.make(GROUND, {SHORT: 0.0005, LEAKY: 0.01}, shown)
 
     def _pulls(self, fault: Fault, rail: str, is_attached: bool) -> Mapping[str, float] | None:
@@ -276,8 +276,8 @@ class Views(Struct, frozen=True, eq=False, dict=True):
     def _look(self, part: Part) -> View:
         shown: dict[int, tuple[Mapping[str, float], int]] = {}
         for place in self.of_part.get(part.id, ()):
-            if found := _seen(part, self.faults[place]):
-                shown[place] = (found, _OWN)
+            if seen := _seen(part, self.faults[place]):
+                shown[place] = (seen, _OWN)
         if part.capacitor:
             worked_on = {**_usual_look(part), "work": 0.15}
             shown.update(dict.fromkeys(self.recaps, (worked_on, 1)))

@@ -48,13 +48,13 @@ def _by_model(
     from scipy.optimize import Bounds, LinearConstraint, milp
     from scipy.sparse import csr_matrix
 
-    best = [float(found.error[0]) if len(found) else 0.0 for found in options]
-    fewest = sum(not len(found) for found in options)
+    best = [float(load.error[0]) if len(load) else 0.0 for load in options]
+    fewest = sum(not len(load) for load in options)
     spare = known[1] - sum(best) if known[0] == fewest else np.inf
     columns = [
         (rail, index)
-        for rail, found in enumerate(options)
-        for index in np.flatnonzero(found.error <= best[rail] + spare + _EPSILON).tolist()
+        for rail, load in enumerate(options)
+        for index in np.flatnonzero(load.error <= best[rail] + spare + _EPSILON).tolist()
     ]
     rails = len(options)
     if not columns:
@@ -141,14 +141,14 @@ class _Search:
         rail = min(short, key=lambda r: (len(self._options[r]), r))
         base = self._cost_of([item for item in decided if item[0] != rail])
         index = self._least_index(rail, chosen)
-        while (found := self._first_fitting(rail, index)) is not None:
-            error = self._error(rail, found)
+        while (load := self._first_fitting(rail, index)) is not None:
+            error = self._error(rail, load)
             if not self._is_lower((base[0], base[1] + error)):
                 break
-            self._take(rail, found, 1)
-            self.run({**chosen, rail: found}, open_rails - {rail})
-            self._take(rail, found, -1)
-            index = found + 1
+            self._take(rail, load, 1)
+            self.run({**chosen, rail: load}, open_rails - {rail})
+            self._take(rail, load, -1)
+            index = load + 1
         self.run({**chosen, rail: None}, open_rails - {rail})
 
     def _least_index(self, rail: int, chosen: dict[int, int | None]) -> int:

@@ -194,7 +194,7 @@ def kit_words(offer: Offer) -> str:
 
 def _currencies(fields: Mapping[str, str]) -> list[str]:
     """The currencies that a row's prices are printed in."""
-    return [found for _, name in PRICES if (found := currency_of(fields.get(name, "")))]
+    return [currency for _, name in PRICES if (currency := currency_of(fields.get(name, "")))]
 
 
 def read_offer(
@@ -208,7 +208,7 @@ def read_offer(
     What need not be known and cannot be read is `told`, where that is a list.
     """
     printed = [currency, *_currencies(fields)] if currency else _currencies(fields)
-    other = next((found for found in printed if found != printed[0]), "")
+    other = next((cell for cell in printed if cell != printed[0]), "")
     if other:
         raise InputError(f"a price in {other}, where the list is in {printed[0]}")
     name, sku = fields.get("vendor", "") or vendor, fields.get("sku", "")

@@ -66,20 +66,20 @@ def state(case: CaseFile) -> StageState:
     known = lists(case)
     if not known:
         return StageState(Status.OPEN, "")
-    left = sum(len(found.open) for found in known)
-    if any(found.is_distrusted for found in known):
+    left = sum(len(facts.open) for facts in known)
+    if any(facts.is_distrusted for facts in known):
         return StageState(Status.ATTENTION, "not of this board")
     if left:
         return StageState(Status.ATTENTION, f"{counted(left, 'pair')} wrong")
-    unread = sum(found.unread for found in known)
+    unread = sum(facts.unread for facts in known)
     return StageState(Status.OPEN if unread else Status.DONE, f"{unread} unread" if unread else "")
 
 
 def _here(case: CaseFile, query: PageQuery) -> ListFacts | None:
     known = lists(case)
     at = next((f for f in known for p in f.pairs if query.at and p.point.key == query.at), None)
-    named = next((found for found in known if found.key == query.by), None)
-    unwalked = next((found for found in known if found.unread or found.open), None)
+    named = next((facts for facts in known if facts.key == query.by), None)
+    unwalked = next((facts for facts in known if facts.unread or facts.open), None)
     return at or named or unwalked or (known[-1] if known else None)
 
 

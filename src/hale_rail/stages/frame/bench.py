@@ -47,10 +47,10 @@ def bench(
         limit=PAGE,
         offset=PAGE * (page - 1),
     )
-    lines = [found.line or refresh_line(open_case(store, found.number)) for found in rows]
+    lines = [row.line or refresh_line(open_case(store, row.number)) for row in rows]
     shown = (
-        BenchRow(found.number, found.machine, found.symptom, line)
-        for found, line in zip(rows, lines, strict=True)
+        BenchRow(row.number, row.machine, row.symptom, line)
+        for row, line in zip(rows, lines, strict=True)
     )
     return tuple(shown), total
 

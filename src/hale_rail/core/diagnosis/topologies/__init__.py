@@ -19,4 +19,4 @@ _BLOCKS: dict[Topology, Block] = {
 def effect(unit: UnitSheet, fault: Fault) -> Effect:
     """What a fault makes the unit do: the first rule that knows it."""
     rules = _BLOCKS[unit.sheet.topology]
-    return next((found for rule in rules if (found := rule(unit, fault))), NOTHING)
+    return next((own for rule in rules if (own := rule(unit, fault))), NOTHING)

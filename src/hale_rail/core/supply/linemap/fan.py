@@ -29,7 +29,7 @@ class Fan(Struct):
     @property
     def places(self) -> int:
         """The most stops that stand along one rail: behind each of them room can be left."""
-        return max((sum(map(len, found.values())) for found in self.blocks.values()), default=0)
+        return max((sum(map(len, block.values())) for block in self.blocks.values()), default=0)
 
     def spread(self, room: float, height: float) -> None:
         """Use what room there is: wider apart up to a point, taller too."""
