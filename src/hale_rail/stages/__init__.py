@@ -1,4 +1,7 @@
-"""The stages of a case in the order of work, and the pages beside them. Listed once, here."""
+"""The stages of a case in the order of work, and the pages beside them. Listed once, here.
+
+Each is imported as its STAGE: a module by its own name would hide the package of that name.
+"""
 
 from __future__ import annotations
 
