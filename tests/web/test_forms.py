@@ -345,6 +345,25 @@ def test_what_is_wrong_at_a_form_stands_there_and_nothing_typed_is_lost(client: 
             assert text.replace("<", "&lt;").replace(">", "&gt;") in page, (path, text)
 
 
+@pytest.mark.parametrize(("path", "view", "fields", "says"), [
+    # a form of the page has a place for it; one of another page has it at the top
+    ("note", "log", {"text": "x" * 501}, "At most 500 characters"),
+    ("note", "cold", {"text": "x" * 501}, "At most 500 characters"),
+    ("power-plan", "first-power", {"limiter": "lamp", "draw_a": "abc"}, "is not a current"),
+    ("power-plan", "rails", {"limiter": "lamp", "draw_a": "abc"}, "is not a current"),
+    ("harness", "harness", {"source": "", "target": "", "length": "far"}, "is not a length"),
+    ("power", "cold", {"event": "applied", "source": "moon"}, "Power comes from"),
+    ("regulator", "machine", {"ref": "U1", "v_in": "12", "v_out": "5", "amps": "1",
+                              "efficiency": "good"}, "A number of per cent"),
+])  # fmt: skip
+def test_what_is_wrong_with_a_form_is_told_once_on_whatever_page(
+    client: Client, path: str, view: str, fields: dict, says: str
+) -> None:
+    answer = client.post(f"/cases/LW-031/do/{path}", view=view, **fields)
+    assert answer.status_code == 422
+    assert answer.get_data(as_text=True).count(says) == 1
+
+
 def test_handing_back_and_taking_back(client: Client, demo: Store) -> None:
     refused = client.post("/cases/LW-009/do/hand-back", view="hand-back", version="1")
     assert refused.status_code == 422

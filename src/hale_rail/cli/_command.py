@@ -14,6 +14,7 @@ import click
 from msgspec import Struct
 
 from hale_rail.errors import HaleRailError, InputError
+from hale_rail.formats.tables.texts import read_file
 
 T = TypeVar("T")
 FILE = click.Path(path_type=Path)
@@ -88,21 +89,18 @@ def run(action: Callable[[], T]) -> T:
 
 @contextmanager
 def naming(place: object) -> Iterator[None]:
-    """Say in an InputError's text which file or option it is about, once."""
+    """Say in an InputError's text which file or option it is about."""
     try:
         yield
     except InputError as error:
-        if str(place) in str(error):
-            raise
         raise InputError(f"{place}: {error}") from error
 
 
 def read_with(path: Path, reader: Callable[[str], T]) -> T:
     """What a reader makes of a file's text; raises InputError naming the file."""
-    from hale_rail.formats.tables.texts import read_file
-
+    text = read_file(path)  # which names the file itself
     with naming(path):
-        return reader(read_file(path))
+        return reader(text)
 
 
 def problem_lines(path: Path, problems: Sequence[Mapping[str, Any]]) -> list[str]:

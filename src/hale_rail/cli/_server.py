@@ -1,4 +1,4 @@
-"""The server that `demo` and `serve` start, and the data folder that is theirs."""
+"""The server that `demo` and `serve` start."""
 
 from __future__ import annotations
 
@@ -8,23 +8,20 @@ import socket
 import threading
 import time
 from contextlib import suppress
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
-import platformdirs
 from msgspec import Struct
 
 from hale_rail.case.file import open_case
 from hale_rail.errors import HaleRailError, StoreError
 from hale_rail.stages.frame.bench import bench
 from hale_rail.stages.frame.next_step import next_step, side_list
-from hale_rail.store.database import DATABASE, Store
+from hale_rail.store.database import Store
 
 if TYPE_CHECKING:
     from hale_rail.web.auth.host_names import Names
 
-_APP = "hale-rail"
 DEFAULT_PORT = 5080
 PORT = click.IntRange(1, 65535)
 #: more than may wait to write, so that somebody who reads is always answered
@@ -75,24 +72,6 @@ def settle_memory() -> None:
 port_option = click.option(
     "--port", type=PORT, default=DEFAULT_PORT, show_default=True, help="Port to serve on."
 )
-
-
-def own_folder(data: Path | None) -> Path:
-    """The workshop's own data folder, or the one that was named."""
-    return data or app_folder(_APP)
-
-
-def workshop_folder(data: Path | None) -> Path:
-    """The same, made absolute; raises StoreError where it holds no workshop."""
-    folder = own_folder(data).absolute()
-    if not (folder / DATABASE).exists():
-        raise StoreError(f"There is no workshop's data in {folder}.")
-    return folder
-
-
-def app_folder(name: str) -> Path:
-    """Where the system has an application of this name keep its data."""
-    return Path(platformdirs.user_data_dir(name, appauthor=False))
 
 
 def run_server(store: Store, how: Served, names: Names | None = None) -> None:

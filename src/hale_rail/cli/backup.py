@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 
 from hale_rail.cli._command import data_option, text_command
-from hale_rail.cli._server import workshop_folder
+from hale_rail.cli._folders import workshop_folder
 from hale_rail.store import check_restore
 from hale_rail.store.database import Store
 

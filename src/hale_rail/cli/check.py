@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 
 from hale_rail.cli._command import data_option, say, text_command
-from hale_rail.cli._server import workshop_folder
+from hale_rail.cli._folders import workshop_folder
 from hale_rail.store import check_restore
 
 

@@ -11,15 +11,8 @@ from waitress.server import create_server
 from hale_rail.bench.reach import REACH
 from hale_rail.bench.simulated.server import Instruments
 from hale_rail.cli._command import text_command
-from hale_rail.cli._server import (
-    DEFAULT_PORT,
-    PORT,
-    Served,
-    app_folder,
-    port_option,
-    run_server,
-    shown,
-)
+from hale_rail.cli._folders import app_folder
+from hale_rail.cli._server import DEFAULT_PORT, PORT, Served, port_option, run_server, shown
 from hale_rail.demo import instruments
 from hale_rail.demo.vendor_service import create_service
 from hale_rail.demo.vendors import point_to_service, stand_ins

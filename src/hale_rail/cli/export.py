@@ -10,7 +10,7 @@ import click
 
 from hale_rail.actions.workshop import bundles
 from hale_rail.cli._command import data_option, text_command
-from hale_rail.cli._server import workshop_folder
+from hale_rail.cli._folders import workshop_folder
 from hale_rail.errors import InputError
 from hale_rail.store.database import Store
 

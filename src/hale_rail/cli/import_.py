@@ -12,7 +12,7 @@ from msgspec.structs import asdict
 from hale_rail.actions.workshop import bundles
 from hale_rail.case.words import counted
 from hale_rail.cli._command import FILE, Answer, data_option, json_command, naming
-from hale_rail.cli._server import own_folder
+from hale_rail.cli._folders import own_folder
 from hale_rail.errors import InputError
 from hale_rail.stages.trial import look_at
 from hale_rail.store.database import Store

@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 
 from hale_rail.cli._command import data_option, text_command
-from hale_rail.cli._server import own_folder
+from hale_rail.cli._folders import own_folder
 from hale_rail.store import passphrase
 from hale_rail.store.kept_files import private_folder
 

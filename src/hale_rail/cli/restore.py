@@ -8,7 +8,7 @@ import click
 
 from hale_rail.case.words import counted
 from hale_rail.cli._command import FILE, data_option, text_command
-from hale_rail.cli._server import own_folder
+from hale_rail.cli._folders import own_folder
 from hale_rail.store import check_restore
 
 _MOST_TOLD = 5

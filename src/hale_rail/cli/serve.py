@@ -12,7 +12,8 @@ import click
 
 from hale_rail.bench.reach import REACH
 from hale_rail.cli._command import data_option, text_command
-from hale_rail.cli._server import Served, own_folder, port_option, run_server, shown
+from hale_rail.cli._folders import own_folder
+from hale_rail.cli._server import Served, port_option, run_server, shown
 from hale_rail.errors import StoreError
 from hale_rail.store import folder_lock, passphrase
 from hale_rail.store.database import Store

@@ -28,8 +28,6 @@ def hold(folder: Path, where: str) -> Iterator[None]:
     try:
         private_folder(folder)
         lock.acquire(timeout=0)
-        holder.write_text(f"process {os.getpid()} at {where}\n", encoding="utf-8")
-        holder.chmod(0o600)
     except Timeout as error:
         text = holder.read_text(encoding="utf-8").strip() if holder.exists() else ""
         raise TakenError(
@@ -39,6 +37,15 @@ def hold(folder: Path, where: str) -> Iterator[None]:
     except OSError as error:
         raise translated(error) or error from error
     try:
+        _name(holder, where)
         yield
     finally:
         lock.release()
+
+
+def _name(holder: Path, where: str) -> None:
+    try:
+        holder.write_text(f"process {os.getpid()} at {where}\n", encoding="utf-8")
+        holder.chmod(0o600)
+    except OSError as error:
+        raise translated(error) or error from error

@@ -96,7 +96,7 @@ def _refused(error: HaleRailError) -> ResponseReturnValue:
     """A form that cannot be used: its page shown again, with what was typed and what is wrong."""
     is_conflict = isinstance(error, ConflictError)
     try:
-        laid = _laid_anew(error, 409 if is_conflict else 422, is_conflict)
+        laid = _shown_again(error, 409 if is_conflict else 422, is_conflict)
     except HaleRailError as other:  # the page itself is not there
         return _ours(other)
     return _ours(error) if laid is None else laid
@@ -106,7 +106,7 @@ def _not_kept(error: StoreError) -> ResponseReturnValue:
     """The data folder is at fault: the page shown again as it was typed, with a line above it."""
     g.trouble = str(error)
     try:
-        laid = _laid_anew(StoreError(_PRESS_AGAIN), _NOT_KEPT)
+        laid = _shown_again(StoreError(_PRESS_AGAIN), _NOT_KEPT)
     except (HaleRailError, OSError):  # the page cannot be read either
         laid = None
     answer = make_response(_ours(error) if laid is None else laid)
@@ -115,7 +115,7 @@ def _not_kept(error: StoreError) -> ResponseReturnValue:
     return answer
 
 
-def _laid_anew(
+def _shown_again(
     error: HaleRailError, code: int, is_conflict: bool = False
 ) -> ResponseReturnValue | None:
     """The page of the form that was sent, as it was typed; None where none is named."""

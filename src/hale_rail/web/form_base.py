@@ -172,7 +172,8 @@ class CaseForm(Form):
 class FormState(Struct, frozen=True):
     """What was sent and could not be used: which form, its values, its problems by field.
 
-    A page that is shown again shows the values in the form's fields, and the problems beside them.
+    A page that is shown again shows the values in the form's fields, and the problems beside them;
+    `told` collects those that it showed, so that one without a place can stand at the top.
     """
 
     form: str = ""
@@ -196,7 +197,8 @@ class FormState(Struct, frozen=True):
             return ""
         first = next(iter(self.problems.values()), "")
         text = first if name is None else self.problems.get(name, "")
-        self.told.update([text] * bool(text))
+        if text:
+            self.told.add(text)
         return text
 
     def has_problem(self, form: str) -> bool:

@@ -123,8 +123,8 @@ def by_hand(store: Store, number: str, test_id: str) -> None:
     finding = BY_HAND.get(test_id)
     if test is None or finding is None:
         raise InputError("That test is answered by readings: touch its points.")
-    count = finding(bench_of(case, clock.now()).unit)
-    saying.say(store, number, "result", test_id, test.results[-1 if count is None else count])
+    place = finding(bench_of(case, clock.now()).unit)
+    saying.say(store, number, "result", test_id, test.results[-1 if place is None else place])
 
 
 def bleed(store: Store, number: str) -> None:

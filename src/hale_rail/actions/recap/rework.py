@@ -108,11 +108,11 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
     source = source_words(case, job)
     with changing(store, number, at) as change:
         job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
-        all_readings = taken_new(change.file, job)
-        judged = judge_new(job, all_readings)
+        new_readings = taken_new(change.file, job)
+        judged = judge_new(job, new_readings)
         if judged is None or judged.verdict is Verdict.GOOD or ReworkAct.FITTED in job.done:
             raise InputError(f"Another is taken for {job.part.ref} where the new one reads bad.")
-        figures = ", ".join(f"{p.short} {show_reading(r)}" for p, r in all_readings.items())
+        figures = ", ".join(f"{p.short} {show_reading(r)}" for p, r in new_readings.items())
         name = f"{job.new.sku}, {source}" if job.new and source else new_words(job)
         why = f"the new part ({name}) reads {judged.verdict.value}: {figures}"
         log_id = change.log("decision", f"{job.part.ref}: {why}; another is taken")
@@ -123,7 +123,7 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
         measured = job.done.get(ReworkAct.MEASURED)
         if measured:
             rework.strike_step(connection, case_id, log_id, measured.id, "")
-        for reading in all_readings.values():
+        for reading in new_readings.values():
             log_id = change.log("strike", f"{job.part.ref} {reading.typed}: of the part before")
             readings.strike(connection, case_id, log_id, reading.id, why)
 

@@ -101,5 +101,5 @@ class FactSource:
     def newest(self, readings: Sequence[Reading]) -> list[Reading]:
         """The newest of each point between two replacements; what is void is left out."""
         bad = void(self.case)
-        all_readings = {(r.key, self.epoch(r.log_id)): r for r in readings if r.id not in bad}
-        return list(all_readings.values())
+        by_key = {(r.key, self.epoch(r.log_id)): r for r in readings if r.id not in bad}
+        return list(by_key.values())

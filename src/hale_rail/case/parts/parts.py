@@ -199,8 +199,8 @@ def _fresh(case: CaseFile) -> FreshByKin:
     if case.rows.taken.isdisjoint(_FRESH):
         return {}
     readings: dict[tuple[object, ...], Fresh] = {}
-    all_readings = [r for r in case.rows.standing.values() if r.procedure in _FRESH]
-    for reading in sorted(all_readings, key=lambda r: r.id):
+    last_read = [r for r in case.rows.standing.values() if r.procedure in _FRESH]
+    for reading in sorted(last_read, key=lambda r: r.id):
         part = case.sheet.part(reading.target.part_id)
         if part is None or not 0 < reading.value < math.inf:
             continue

@@ -199,13 +199,13 @@ def _settled(weighed: Weighed, known: Known) -> tuple[Fault, ...]:
 
 def _one_a_part(faults: Sequence[Fault]) -> tuple[Fault, ...]:
     """The likeliest fault of each part: what is replaced once is named once."""
-    all_faults: list[Fault] = []
+    likeliest: list[Fault] = []
     covered: set[int] = set()
     for fault in faults:
         if covered.isdisjoint(fault.part_ids):
-            all_faults.append(fault)
+            likeliest.append(fault)
             covered.update(fault.part_ids)
-    return tuple(all_faults)
+    return tuple(likeliest)
 
 
 def _share_of(weighed: Weighed, fault: Fault) -> float:
@@ -326,8 +326,8 @@ def _worth_lifting(weighed: Weighed, parts: Sequence[Part]) -> tuple[Part, ...]:
     most = max(shares.values(), default=0.0)
     if most < _LEAST_LIFTED:
         return ()
-    all_parts = [p for p in parts if shares[p.id] >= _LIFTED * most]
-    kept = sorted(all_parts, key=lambda p: -shares[p.id])[:_MOST_LIFTED]
+    likely = [p for p in parts if shares[p.id] >= _LIFTED * most]
+    kept = sorted(likely, key=lambda p: -shares[p.id])[:_MOST_LIFTED]
     return tuple(p for p in parts if p in kept)
 
 

@@ -52,12 +52,12 @@ class Priors(Struct, frozen=True):
 
 def by(lives: Iterable[Life], name: str) -> dict[str, list[Life]]:
     """Lives by `family`, `role` or `unit_type`, the largest group first; "" is left out."""
-    lifes: dict[str, list[Life]] = {}
+    by_group: dict[str, list[Life]] = {}
     for life in lives:
         key = str(getattr(life, name))
         if key:
-            lifes.setdefault(key, []).append(life)
-    return dict(sorted(lifes.items(), key=lambda item: (-len(item[1]), item[0])))
+            by_group.setdefault(key, []).append(life)
+    return dict(sorted(by_group.items(), key=lambda item: (-len(item[1]), item[0])))
 
 
 def family_factors(lives: Sequence[Life]) -> tuple[tuple[str, float], ...]:

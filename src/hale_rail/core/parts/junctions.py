@@ -176,6 +176,6 @@ def inside_a_sentence(text: str) -> str:
 
 def _ask_once(reasons: list[Reason]) -> None:
     """One question about turned leads serves the whole part."""
-    all_reasons = [r for r in reasons if r.code == REVERSED and r.argues is Verdict.UNPROVEN]
-    for again in all_reasons[1:]:
+    reversed_reasons = [r for r in reasons if r.code == REVERSED and r.argues is Verdict.UNPROVEN]
+    for again in reversed_reasons[1:]:
         reasons[reasons.index(again)] = replace(again, change="")

@@ -120,8 +120,8 @@ def _bought(wanted: Wanted) -> DummyLoad:
 def _options(
     rail_v: float, amps: float, stock: Sequence[Piece], ready: Sequence[ReadyLoad]
 ) -> Candidates:
-    all_candidates = candidates(abs(rail_v), amps, stock, WITHIN)
-    return with_ready(all_candidates, rail_v, amps, ready, len(stock), WITHIN)
+    of_resistors = candidates(abs(rail_v), amps, stock, WITHIN)
+    return with_ready(of_resistors, rail_v, amps, ready, len(stock), WITHIN)
 
 
 def _load(

@@ -112,10 +112,10 @@ def _is_same(one: AnyBuild, other: AnyBuild) -> bool:
 
 def groups_of(demand: Iterable[AnyNeeds]) -> list[PositionGroup]:
     """Positions of one bank together at the place of its first; each other alone."""
-    all_needs: dict[object, list[AnyNeeds]] = {}
+    by_bank: dict[object, list[AnyNeeds]] = {}
     for needs in demand:
-        all_needs.setdefault(needs.bank or (needs.id,), []).append(needs)
-    return [PositionGroup(tuple(members)) for members in all_needs.values()]
+        by_bank.setdefault(needs.bank or (needs.id,), []).append(needs)
+    return [PositionGroup(tuple(members)) for members in by_bank.values()]
 
 
 def match(groups: Sequence[PositionGroup], items: Sequence[MarketItem]) -> list[Match]:
@@ -126,10 +126,10 @@ def match(groups: Sequence[PositionGroup], items: Sequence[MarketItem]) -> list[
     for group in groups:
         levels = []
         for needs in group.positions:
-            all_needs = replace(needs, id="", ref="", bank="", qty=1)
-            if all_needs not in known:
-                known[all_needs] = sorted_out.levels(all_needs)
-            levels.append(known[all_needs])
+            bare = replace(needs, id="", ref="", bank="", qty=1)
+            if bare not in known:
+                known[bare] = sorted_out.levels(bare)
+            levels.append(known[bare])
         flagged = {
             place: sum(n.qty for n, lv in zip(group.positions, each, strict=True) if lv)
             for place, each in enumerate(zip(*levels, strict=True))

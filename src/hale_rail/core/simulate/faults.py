@@ -52,7 +52,7 @@ _PLACES = {
     UNIT: "nothing broken: its minimum load is missing",
 }
 #: how the parts of a kind fail, every kind but capacitors, which fail by their family
-_WAYS: dict[str, tuple[FailureForm, ...]] = {
+WAYS: dict[str, tuple[FailureForm, ...]] = {
     "inlet": (FailureForm.OPEN,),
     "fuse": (FailureForm.OPEN,),
     "switch": (FailureForm.OPEN,),
@@ -106,7 +106,7 @@ def ways(part: Part) -> tuple[FailureForm, ...]:
     """How a part can fail."""
     marked = part.capacitor
     if marked is None:
-        return _WAYS[part.kind.code]
+        return WAYS[part.kind.code]
     if part.family is not None and not (part.family.is_wet or part.family.is_suppressor):
         return (FailureForm.SHORT, FailureForm.OPEN, FailureForm.LEAKY)
     if part.safety_class or (part.family and part.family.is_suppressor):

@@ -52,8 +52,8 @@ _FIGURES: tuple[tuple[str, _Figure, Callable[[float], str]], ...] = (
 
 def unlike(rows: Sequence[RowRead]) -> tuple[Unlike, ...]:
     """The figures that stand a thousandfold apart from their family's rows beside them."""
-    unlikes = [one for what, figure, words in _FIGURES for one in _of(rows, what, figure, words)]
-    return tuple(sorted(unlikes, key=lambda one: one.line))
+    slips = [one for what, figure, words in _FIGURES for one in _of(rows, what, figure, words)]
+    return tuple(sorted(slips, key=lambda one: one.line))
 
 
 def _of(

@@ -169,11 +169,11 @@ def _ranked(needs: AnyNeeds, sources: Sources) -> tuple[list[tuple[MarketItem, C
     Of a very long list, all that may stand there and those of the nearest capacitance.
     """
     items = market_of(sources).items
-    all_needs = replace(needs, sku="")
-    may = match([PositionGroup((all_needs,))], items)[0].flagged
+    bare = replace(needs, sku="")
+    may = match([PositionGroup((bare,))], items)[0].flagged
     near = _nearest(needs, items)
     known = {id(item): item for item in (*(items[place] for place in may), *near)}
-    fits = [(item, fit(all_needs, item.build)) for item in known.values()]
+    fits = [(item, fit(bare, item.build)) for item in known.values()]
     ranked = sorted(fits, key=lambda f: (f[1].level, f[1].miss, _cheapest(f[0]), f[0].sku))
     return ranked, len(items) if isinstance(needs, Needs) else len(known)
 

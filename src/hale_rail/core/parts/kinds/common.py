@@ -56,8 +56,8 @@ def concluded(
     reasons: list[Reason], readings: PartReadings, *, sound_is_good: bool = False
 ) -> Judgement:
     """The judgement of what was read, with what was seen."""
-    all_reasons = [*reasons, *seen_reasons(readings.seen, sound_is_good=sound_is_good)]
-    return conclude(all_reasons or [NOT_MEASURED])
+    with_looks = [*reasons, *seen_reasons(readings.seen, sound_is_good=sound_is_good)]
+    return conclude(with_looks or [NOT_MEASURED])
 
 
 def looked_at(_: Part, readings: PartReadings) -> Judgement:

@@ -97,8 +97,8 @@ def _rows(trunk: Sequence[Block], room: float) -> list[list[Block]]:
     target = total / max(1, math.ceil(total / room))
     rows: list[list[Block]] = [[]]
     for this in trunk:
-        value = sum(b.width for b in rows[-1])
-        if rows[-1] and (value >= target or value + this.width > room):
+        wide = sum(b.width for b in rows[-1])
+        if rows[-1] and (wide >= target or wide + this.width > room):
             rows.append([])
         rows[-1].append(this)
     return rows

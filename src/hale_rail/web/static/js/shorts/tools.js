@@ -167,7 +167,7 @@ export const toolActions = {
   scale(millimetres) {
     const { picture } = this.model.board;
     if (this.measured.length < 2 || !picture) {
-      this.tell(picture ? "Press two points first." : "There is not a photo to be scaled.", true);
+      this.tell(picture ? "Press two points first." : "There is no photo to scale.", true);
       return;
     }
     const [[x0, y0], [x1, y1]] = this.measured;
