@@ -14,6 +14,9 @@ from hale_rail.case.safety.energy import energy
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.polarity import BoardMark
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
+from hale_rail.store.board_marks import BOARD_MARKS
+from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.looks import LOOKS
 from tests.conftest import Bench
 
 Action = Callable[[Bench], object]
@@ -152,12 +155,12 @@ def test_the_newest_look_decision_and_mark_of_each_counts(bench: Bench) -> None:
     for mark in ("plus-sign", "none"):
         decisions.mark_board(bench.store, bench.number, "", mark, "C1")
     rows = bench.file.rows
-    assert rows.looks[c1].codes == ("none",)
-    assert (rows.decisions[c1].kind, rows.decisions[c1].reason) == (
+    assert rows.newest(LOOKS)[c1].codes == ("none",)
+    assert (rows.newest(PART_DECISIONS)[c1].kind, rows.newest(PART_DECISIONS)[c1].reason) == (
         DecisionKind.LEFT_OUT,
         "no part at hand",
     )
-    assert rows.marks[""].mark is BoardMark.NONE
+    assert rows.newest(BOARD_MARKS)[""].mark is BoardMark.NONE
 
 
 @pytest.mark.parametrize(

@@ -20,6 +20,7 @@ from hale_rail.case.parts.proven import failures
 from hale_rail.case.recap.recap import others, positions, replaced
 from hale_rail.case.walks import capacitor_points, cold_points, done
 from hale_rail.formats.units.part_words import write_part
+from hale_rail.store.decisions import PART_DECISIONS
 from hale_rail.web.frame.line_map_drawing import draw_map
 from tests.conftest import Bench, opened
 from tests.sizes import examples
@@ -69,7 +70,7 @@ def do(bench: Bench, ref: str, what: str) -> None:
     elif what == "fit":
         decisions.decide(store, number, part.id, "fitted")
     elif what == "undo":
-        if part.id in bench.file.rows.decisions:
+        if part.id in bench.file.rows.newest(PART_DECISIONS):
             decisions.decide(store, number, part.id, "undone")
     elif ref[0] == "C":
         was = write_part(part)

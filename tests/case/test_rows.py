@@ -8,7 +8,6 @@ from pathlib import Path
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from msgspec.structs import replace
 
 from hale_rail.actions import readings
 from hale_rail.actions.safety import power
@@ -53,8 +52,8 @@ def plain(rows: Rows) -> dict[str, object]:
         "of_part": {i: [r.id for r in own] for i, own in rows.of_part.items() if own},
         "of_rail": {key: [r.id for r in own] for key, own in rows.of_rail.items() if own},
         "ever": {whose: [r.id for r in own] for whose, own in rows.ever.items()},
-        "taken": rows.taken,
-        "newest": replace(rows.newest, but_readings=0),
+        "procedures": rows.procedures,
+        "read_until": (rows.last_log, rows.last_reading, rows.last_strike),
     }
 
 

@@ -14,6 +14,7 @@ from hale_rail.core.targets import rail_target
 from hale_rail.stages.frame.next_step import next_step, stage_reached
 from hale_rail.stages.stage import Urgency
 from hale_rail.store.database import Store
+from hale_rail.store.decisions import PART_DECISIONS
 from tests.conftest import Bench
 
 RAIL = "+5 V"
@@ -49,7 +50,9 @@ def test_a_short_leads_from_isolate_over_the_map_to_the_part_and_back(store: Sto
     key, text, urgency = said(bench)
     assert key == "trace" and urgency is Urgency.PROVEN and text.startswith("C10 shorts +5 V")
     boards.close_trace(store, bench.number, RAIL)
-    assert bench.file.rows.decisions[bench.id_of("C10")].reason.startswith("it shorted +5 V")
+    assert bench.file.rows.newest(PART_DECISIONS)[bench.id_of("C10")].reason.startswith(
+        "it shorted +5 V"
+    )
     key, text, urgency = said(bench)
     assert key == "shorts" and "to ground again" in text
     again = Point(rail_target(RAIL), GROUND, Condition.ATTACHED)

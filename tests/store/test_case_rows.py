@@ -11,6 +11,7 @@ from hale_rail.case.file import open_case
 from hale_rail.errors import InputError
 from hale_rail.store import case_rows, unit_types
 from hale_rail.store.database import Store
+from hale_rail.store.soaks import SOAK_ROWS
 
 #: tables that are the workshop's own, or follow from others
 OF_THE_WORKSHOP = {
@@ -96,4 +97,4 @@ def test_an_older_bundle_without_a_later_table_is_taken(demo: Store, store: Stor
     for table in ("machine_note", "soak_row", "soak_strike"):
         tables.pop(table)
     loaded(store, tables, "LW-009")
-    assert open_case(store, "LW-009").rows.soak_rows == ()
+    assert open_case(store, "LW-009").rows.stand(SOAK_ROWS) == ()

@@ -12,8 +12,18 @@ import pytest
 from hale_rail.case.file import forget
 from hale_rail.core.safety.bleeding import PowerResistor
 from hale_rail.core.targets import rail_target
-from hale_rail.store import log, power_steps, waves, workshop
+from hale_rail.store import log, waves, workshop
+from hale_rail.store.append_only import fields_of
 from hale_rail.store.database import Store
+from hale_rail.store.power_steps import (
+    POWER_CHOICES,
+    POWER_GOODS,
+    POWER_STEPS,
+    PowerChoice,
+    PowerGoodRow,
+    PowerStep,
+)
+from hale_rail.store.waves import WAVE_RECORDS, WAVE_SETTINGS, WaveSetting
 from tests.conftest import Bench
 
 AT = "2026-01-02T03:04:05.000000+00:00"
@@ -26,25 +36,25 @@ def test_steps_choices_and_power_good_come_back_in_order(store: Store) -> None:
         for step, what, note in (("limited", "begun", ""), ("limited", "stopped", "smoke:Smoke"),
                                  ("limited", "cleared", "C3 reversed")):  # fmt: skip
             entry = log.append(connection, case_id, AT, "power", what)
-            power_steps.insert(connection, case_id, entry, step, what, note)
+            POWER_STEPS.insert(connection, case_id, entry, PowerStep(step, what, note))
         for body in ({"limiter": "lamp"}, {"limiter": "bench", "draw_a": 0.6}):
             entry = log.append(connection, case_id, AT, "edited", "chosen")
-            power_steps.insert_choice(connection, case_id, entry, body)
+            POWER_CHOICES.insert(connection, case_id, entry, PowerChoice(body))
         for after in (None, 0.24):
             entry = log.append(connection, case_id, AT, "note", "power good")
-            power_steps.insert_good(connection, case_id, entry, after)
-    found = power_steps.of_case(store.read(), case_id)
+            POWER_GOODS.insert(connection, case_id, entry, PowerGoodRow(after))
+    found = POWER_STEPS.of_case(store.read(), case_id)
     assert [(s.what, s.note, s.at) for s in found] == [
         ("begun", "", AT), ("stopped", "smoke:Smoke", AT), ("cleared", "C3 reversed", AT),
     ]  # fmt: skip
-    assert power_steps.of_case(store.read(), case_id, found[1].id) == found[2:]
-    assert [c.body for c in power_steps.choices_of(store.read(), case_id)][-1]["draw_a"] == 0.6
-    assert [g.after_s for g in power_steps.goods_of(store.read(), case_id)] == [None, 0.24]
+    assert POWER_STEPS.of_case(store.read(), case_id, found[1].id) == found[2:]
+    assert [c.body for c in POWER_CHOICES.of_case(store.read(), case_id)][-1]["draw_a"] == 0.6
+    assert [g.after_s for g in POWER_GOODS.of_case(store.read(), case_id)] == [None, 0.24]
     forget()
     rows = bench.file.rows
-    assert rows.power_choice["limiter"] == "bench"
-    assert rows.power_good is not None
-    assert rows.power_good.after_s == 0.24
+    assert fields_of(rows.last(POWER_CHOICES))["limiter"] == "bench"
+    assert rows.last(POWER_GOODS) is not None
+    assert rows.last(POWER_GOODS).after_s == 0.24
 
 
 @pytest.mark.parametrize("table", ["power_step", "power_choice", "power_good", "wave_setting"])
@@ -54,7 +64,7 @@ def test_what_was_done_stays_as_it_is(demo: Store, table: str, change: str) -> N
     case_id = bench.file.case.id
     with demo.write() as connection:
         entry = log.append(connection, case_id, AT, "note", "power good")
-        power_steps.insert_good(connection, case_id, entry, None)
+        POWER_GOODS.insert(connection, case_id, entry, PowerGoodRow(None))
     with pytest.raises(sqlite3.IntegrityError, match="append-only"), demo.write() as connection:
         connection.execute(change.format(table))
 
@@ -85,12 +95,12 @@ def test_a_record_names_its_rail_and_its_entry(store: Store) -> None:
         entry = log.append(connection, case.id, AT, "reading", "record")
         rail = rail_target("+5 V")
         record = waves.insert(connection, case.id, case.sheet_id, entry, rail, "a.csv", "0" * 64)
-        waves.insert_setting(connection, case.id, entry, record, {"load": "dummy"})
-    (row,) = waves.of_case(store.read(), case.id)
+        WAVE_SETTINGS.insert(connection, case.id, entry, WaveSetting(record, {"load": "dummy"}))
+    (row,) = WAVE_RECORDS.of_case(store.read(), case.id)
     assert (row.rail, row.name, row.log_id, row.at) == ("+5 V", "a.csv", entry, AT)
-    (said,) = waves.settings_of(store.read(), case.id)
+    (said,) = WAVE_SETTINGS.of_case(store.read(), case.id)
     assert (said.record_id, said.body) == (record, {"load": "dummy"})
-    assert waves.of_case(store.read(), case.id, row.id) == []
+    assert WAVE_RECORDS.of_case(store.read(), case.id, row.id) == []
 
 
 def test_resistors_keep_how_many_there_are(store: Store) -> None:

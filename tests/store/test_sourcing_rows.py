@@ -13,9 +13,10 @@ from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.recap.needs import Build, Mount
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, Vendor
 from hale_rail.core.recap.rated_parts import KIT, WARES, RatedBuild
-from hale_rail.store import cases, log, rework
+from hale_rail.store import cases, log
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
+from hale_rail.store.rework import RECAP_NOTES, REWORK_STEPS, REWORK_STRIKES, RecapNote, ReworkStep
 from hale_rail.store.vendors import VendorRow
 from tests.conftest import Bench
 
@@ -143,9 +144,9 @@ def test_what_cannot_be_or_may_not_be_changed_is_refused(store: Store, statement
         rows.put_drawers(connection, [Drawer("S1", BARE, 1)])
         part = bench.id_of("C10")
         entries = [log.append(connection, case_id, AT, "decision", "x") for _ in range(3)]
-        step = rework.insert_step(connection, case_id, entries[0], part, "out")
-        rework.strike_step(connection, case_id, entries[1], step, "no")
-        rework.insert_note(connection, case_id, entries[2], part, "", {"pitch_mm": "5"})
+        step = REWORK_STEPS.insert(connection, case_id, entries[0], ReworkStep(part, "out"))
+        REWORK_STRIKES.strike(connection, case_id, entries[1], step, "no")
+        RECAP_NOTES.insert(connection, case_id, entries[2], RecapNote(part, "", {"pitch_mm": "5"}))
     with pytest.raises(sqlite3.IntegrityError), store.write() as connection:
         connection.execute(statement)
 
@@ -157,17 +158,17 @@ def test_steps_and_notes_are_read_on_from_where_one_was(store: Store) -> None:
     with store.write() as connection:
         for step in ("out", "cleared"):
             entry = log.append(connection, case_id, AT, "decision", step)
-            rework.insert_step(connection, case_id, entry, part, step, "{}")
+            REWORK_STEPS.insert(connection, case_id, entry, ReworkStep(part, step, "{}"))
         for board, body in (("", {"method": "cut"}), ("P1", {"plane": "yes"})):
             entry = log.append(connection, case_id, AT, "edited", board)
-            rework.insert_note(connection, case_id, entry, None, board, body)
-    first, second = rework.steps_of(store.read(), case_id)
+            RECAP_NOTES.insert(connection, case_id, entry, RecapNote(None, board, body))
+    first, second = REWORK_STEPS.of_case(store.read(), case_id)
     assert (first.step, first.part_id, first.note) == ("out", part, "{}")
-    assert rework.steps_of(store.read(), case_id, first.id) == [second]
-    notes = rework.notes_of(store.read(), case_id)
+    assert REWORK_STEPS.of_case(store.read(), case_id, first.id) == [second]
+    notes = RECAP_NOTES.of_case(store.read(), case_id)
     assert [(n.board, n.part_id, n.body) for n in notes] == [
         ("", None, {"method": "cut"}),
         ("P1", None, {"plane": "yes"}),
     ]
-    assert rework.notes_of(store.read(), case_id, notes[0].id) == notes[1:]
-    assert rework.struck_steps(store.read(), case_id) == frozenset()
+    assert RECAP_NOTES.of_case(store.read(), case_id, notes[0].id) == notes[1:]
+    assert REWORK_STRIKES.of_case(store.read(), case_id) == []

@@ -23,6 +23,7 @@ from hale_rail.case.soak.soaks import soak_events, soaks
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.soak.soak import SoakVerdict
 from hale_rail.store.database import Store
+from hale_rail.store.soaks import SOAK_ROWS
 from larkmoor.closing import PAIRS, SOURCE, TARGET
 from tests.conftest import Client
 
@@ -232,7 +233,7 @@ def test_a_soak_is_typed_pasted_struck_and_begun_anew(client: Client, demo: Stor
     fields = {"volts-0": "4.2", "ripple-0": "12", "celsius": "31", "moment": "2026-05-02 02:00"}
     assert post(client, "soak-row", "soak", **fields)[0] == 303
     assert "1 row below" in client.text(f"/cases/{N}/soak")
-    row = max(row.id for row in open_case(demo, N).rows.soak_rows)
+    row = max(row.id for row in open_case(demo, N).rows.stand(SOAK_ROWS))
     post(client, "soak-strike", "soak", row=str(row))
     assert "1 row below" not in client.text(f"/cases/{N}/soak")
     assert energy(open_case(demo, N)).energy is Energy.LIVE

@@ -63,11 +63,11 @@ def _means(_: CaseFile, reading: Reading) -> Meaning:
 LISTEN = Stage(
     key="listen",
     name="Listen",
-    state=lambda case: StageState(Status.OPEN, f"{HUM in case.rows.taken} heard"),
+    state=lambda case: StageState(Status.OPEN, f"{HUM in case.rows.procedures} heard"),
     page=lambda case, _: ask(case.store, SPECTRUM, {"unit": case.number}),
     points=_points,
     next_step=lambda case: StageStep("Listen to it", Urgency.CLOSED, _points(case, PageQuery())[0]),
-    begun=lambda case: HUM in case.rows.taken,
+    begun=lambda case: HUM in case.rows.procedures,
     meanings={"hum": _means},
 )
 

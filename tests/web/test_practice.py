@@ -14,6 +14,7 @@ from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.formats.knowledge import figures
 from hale_rail.store.database import Store
+from hale_rail.store.soaks import SOAK_ROWS
 from hale_rail.web import create_app
 from hale_rail.web.addresses import stage
 from hale_rail.web.practice.lanes_drawing import draw_lanes
@@ -132,14 +133,14 @@ def test_a_record_and_a_series_come_from_the_line(
     begun = client.post(f"/cases/{bench.number}/do/soak-capture", **(soak))
     assert begun.status_code == 303
     assert "every 10 s" in client.get(begun.location).text
-    assert len(bench.file.rows.soak_rows) == 1
+    assert len(bench.file.rows.stand(SOAK_ROWS)) == 1
     for wrong, said in (
         ({"every": "soon"}, "whole number"), ({"every": "1"}, "from 2 to 3600"),
         ({"rail": "+9 V"}, "Choose the rail"),
     ):  # fmt: skip
         refused = client.post(f"/cases/{bench.number}/do/soak-capture", **(soak | wrong))
         assert said in refused.text
-    assert len(bench.file.rows.soak_rows) == 1
+    assert len(bench.file.rows.stand(SOAK_ROWS)) == 1
 
 
 def test_instruments_are_asked_and_described(client: Client, served: Instruments) -> None:

@@ -21,6 +21,8 @@ from hale_rail.formats.plans.order_files import COLUMNS
 from hale_rail.stages.recap import position
 from hale_rail.stages.stage import PageQuery
 from hale_rail.store.database import Store
+from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.rework import REWORK_STEPS
 from tests.conftest import Client, part_id
 
 CASE = "LW-014"
@@ -124,7 +126,7 @@ def test_a_new_fuse_goes_in_by_the_rework_and_is_named_as_it_is(
     row = client.text(f"/order/bench/{CASE}").split('<th scope="row">F1</th>')[1]
     ticks = re.findall(r'<td class="tick">(.?)</td>', row.split("</tr>")[0])
     assert ticks == ["✓", "✓", "", "", "", "✓", ""]
-    decision = open_case(demo, CASE).rows.decisions[f1]
+    decision = open_case(demo, CASE).rows.newest(PART_DECISIONS)[f1]
     assert "fuse T 1.25\u00a0A 250\u00a0V 35\u00a0A 5x20, PEN-F3" in decision.reason
     assert f"{CASE}/{f1}" not in planned(demo, CASE).needs
 
@@ -388,7 +390,7 @@ def test_the_rework_page_walks_one_position(client: Client, demo: Store) -> None
     refused = client.post(f"{PAGE}/do/step", view="rework", part=c2, act="looked", by=c2)
     assert refused.status_code == 422
     assert "At C2 comes first: measured" in refused.get_data(as_text=True)
-    step = open_case(demo, CASE).rows.steps[-1]
+    step = open_case(demo, CASE).rows.stand(REWORK_STEPS)[-1]
     client.post(f"{PAGE}/do/strike-step", view="rework", part=c2, step=step.id, by=c2)
     assert 'aria-label="C2 polarity"' in client.text(f"{PAGE}/rework?by={c2}")
     client.post(f"{PAGE}/do/method", view="rework", board="", method="cut", plane="yes", by=c2)

@@ -29,6 +29,7 @@ from hale_rail.stages.frame.next_step import next_step
 from hale_rail.stages.shorts import trace as trace_stage
 from hale_rail.stages.stage import PageQuery
 from hale_rail.store.database import Store
+from hale_rail.store.decisions import PART_DECISIONS
 from larkmoor.boards import Etched, board
 from larkmoor.pictures import blackened_fuse
 from tests.conftest import Client
@@ -78,7 +79,7 @@ def test_the_trays_probes_lead_to_the_part_that_shorts_the_rail(
     assert "Put C60 on the recap list" in client.text(f"{PAGE}/trace")
     assert client.post(f"{PAGE}/do/close-trace", view="trace", by=RAIL).status_code == 303
     case = open_case(demo, CASE)
-    assert "it shorted +12 V" in case.rows.decisions[found.sheet_part.id].reason
+    assert "it shorted +12 V" in case.rows.newest(PART_DECISIONS)[found.sheet_part.id].reason
     assert "to ground again" in next_step(case).text
     assert "it shorted +12 V" in client.text(f"{PAGE}/recap")
     assert "it shorted +12 V: the short was gone" in client.text(f"{PAGE}/log")
@@ -367,7 +368,7 @@ def test_a_part_that_no_sheet_has_is_added_at_the_end_of_its_trace(
     case = open_case(demo, number)
     (part,) = case.sheet.parts
     assert (part.ref, part.value) == ("C77", 10e-6)
-    assert case.rows.decisions[part.id].reason.startswith("it shorted +5 V")
+    assert case.rows.newest(PART_DECISIONS)[part.id].reason.startswith("it shorted +5 V")
     assert "recap list" in client.text(f"{page}/trace?by=%2B5%20V")
 
 

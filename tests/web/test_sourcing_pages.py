@@ -22,6 +22,7 @@ from hale_rail.core.recap.needs import Build, Mount
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, Vendor
 from hale_rail.store import vendors as rows
 from hale_rail.store.database import Store
+from hale_rail.store.rework import REWORK_STEPS
 from hale_rail.store.vendors import VendorRow
 from larkmoor import catalogues
 from tests.conftest import Client, part_id
@@ -231,7 +232,7 @@ def test_the_recap_of_a_unit_nobody_read_asks_for_readings(client: Client, demo:
     assert "No bag to label" in client.text("/order/labels?case=X-1")
     assert client.get("/order?case=NONE").status_code == 404
     assert client.get("/order/bench/NONE").status_code == 404
-    assert open_case(demo, "X-1").rows.steps == ()
+    assert open_case(demo, "X-1").rows.stand(REWORK_STEPS) == ()
 
 
 ADDRESSES = (

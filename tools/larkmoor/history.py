@@ -19,9 +19,10 @@ from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
 from hale_rail.core.supply.templates import make_part
-from hale_rail.store import cases, decisions, log, looks, readings, sheets, unit_types
+from hale_rail.store import cases, log, looks, readings, sheets, unit_types
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
+from hale_rail.store.decisions import PART_DECISIONS, PartDecision
 from hale_rail.store.readings import NewReading
 from larkmoor import moment
 
@@ -149,8 +150,11 @@ class _Kept:
         if self.unit.failed:
             part = next(p for p in self.sheet.parts if p.ref == self.unit.failed)
             log_id = self.log("decision", f"{part.ref} replaced", 20.0)
-            decisions.insert(
-                self.connection, self.case_id, log_id, part.id, DecisionKind.FITTED, "a new one"
+            PART_DECISIONS.insert(
+                self.connection,
+                self.case_id,
+                log_id,
+                PartDecision(part.id, DecisionKind.FITTED, "a new one"),
             )
         self.log("handed-back", "Handed back, repaired", 10.0)
         cases.close(self.connection, self.case_id, self.moment(), "repaired")

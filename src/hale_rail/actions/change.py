@@ -10,13 +10,18 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
+from typing import TypeVar
 
 from msgspec import Struct
 
 from hale_rail import clock
 from hale_rail.case.file import CaseFile, is_known, open_case, open_through
+from hale_rail.errors import InputError
 from hale_rail.store import cases, log
+from hale_rail.store.append_only import AppendedRow, AppendOnly, Strikes
 from hale_rail.store.database import Store
+
+R = TypeVar("R", bound=AppendedRow)
 
 
 class Change(Struct):
@@ -40,6 +45,17 @@ class Change(Struct):
     def log(self, kind: str, text: str) -> int:
         """Add to the case's log; returns the entry's id, to which what was done refers."""
         return log.append(self.connection, self.case_id, self.at, kind, text)
+
+    def append(self, table: AppendOnly[R], log_id: int, row: R) -> None:
+        """Add a row to one of the case's tables, under an entry of its log."""
+        table.insert(self.connection, self.case_id, log_id, row)
+
+    def strike(self, strikes: Strikes, log_id: int, row_id: int, reason: str) -> None:
+        """Put a row of the case aside; raises InputError where it is aside already."""
+        try:
+            strikes.strike(self.connection, self.case_id, log_id, row_id, reason)
+        except sqlite3.IntegrityError as error:
+            raise InputError("That was struck out already.") from error
 
 
 @contextmanager

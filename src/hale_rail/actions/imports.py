@@ -46,9 +46,12 @@ from hale_rail.formats.readings.readings_csv import (
     read_accuracy,
 )
 from hale_rail.formats.tables.fields import RowProblem
-from hale_rail.store import decisions, looks, power_events, readings, statements
+from hale_rail.store import looks, readings
 from hale_rail.store.database import Store
+from hale_rail.store.decisions import PART_DECISIONS, PartDecision
+from hale_rail.store.power_events import POWER_EVENTS, PowerEvent
 from hale_rail.store.readings import NewReading
+from hale_rail.store.statements import STATEMENTS, Statement
 
 #: what was fitted where a row does not say
 SAME_AGAIN = "the same again"
@@ -144,7 +147,7 @@ class _Planner:
         def write(written: _Written) -> None:
             change = written.change
             log_id = change.log("power", power)
-            power_events.insert(change.connection, change.case_id, log_id, kind, source)
+            change.append(POWER_EVENTS, log_id, PowerEvent(kind, source))
             written.power = written.power if is_off else log_id
 
         return write
@@ -167,7 +170,7 @@ class _Planner:
         def write(written: _Written) -> None:
             change = written.change
             log_id = change.log("diagnosis", words)
-            statements.insert(change.connection, change.case_id, log_id, "symptom", key, "yes")
+            change.append(STATEMENTS, log_id, Statement("symptom", key, "yes"))
 
         return write
 
@@ -202,9 +205,7 @@ class _Planner:
         def write(written: _Written) -> None:
             change = written.change
             log_id = change.log("diagnosis", words)
-            statements.insert(
-                change.connection, change.case_id, log_id, "result", key, result or ""
-            )
+            change.append(STATEMENTS, log_id, Statement("result", key, result or ""))
 
         return write
 
@@ -215,7 +216,7 @@ class _Planner:
             change = written.change
             log_id = change.log("decision", f"{part.ref} replaced: {reason}")
             fitted = DecisionKind.FITTED
-            decisions.insert(change.connection, change.case_id, log_id, part.id, fitted, reason)
+            change.append(PART_DECISIONS, log_id, PartDecision(part.id, fitted, reason))
             written.forget(part)
 
         return write

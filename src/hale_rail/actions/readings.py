@@ -25,7 +25,7 @@ from hale_rail.errors import ConflictError, GuardError, NotFoundError
 from hale_rail.store import readings
 from hale_rail.store import workshop as workshop_rows
 from hale_rail.store.database import Store
-from hale_rail.store.readings import NewReading
+from hale_rail.store.readings import READING_STRIKES, NewReading
 
 _WHY_STRUCK = "mistyped or misread"
 
@@ -169,4 +169,4 @@ def strike(store: Store, number: str, reading_id: int, reason: str = "") -> None
             raise NotFoundError("There is no such reading in this case.")
         name = point_words(change.file, reading.point)
         log_id = change.log("strike", f"{name} {reading.typed}: {why}")
-        readings.strike(change.connection, change.case_id, log_id, reading_id, why)
+        change.strike(READING_STRIKES, log_id, reading_id, why)

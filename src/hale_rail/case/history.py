@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.store import log, photos, reports
+from hale_rail.store import log
 from hale_rail.store.log import LogEntry
-from hale_rail.store.photos import Photo
-from hale_rail.store.reports import IssuedReport
+from hale_rail.store.photos import PHOTOS, Photo
+from hale_rail.store.reports import ISSUED_REPORTS, IssuedReport
 
 
 @facet
@@ -18,14 +16,12 @@ def entries(case: CaseFile) -> list[LogEntry]:
 
 
 @facet
-def case_photos(case: CaseFile) -> list[Photo]:
+def case_photos(case: CaseFile) -> tuple[Photo, ...]:
     """Photos of the unit and its parts, oldest first."""
-    rows, store = case.rows, case.store
-    read = partial(photos.of_case, store.read(), rows.case.id)
-    return case.keep("photos", rows.newest.but_readings, read)
+    return case.rows.all(PHOTOS)
 
 
 @facet
 def issued_reports(case: CaseFile) -> list[IssuedReport]:
     """Reports as they were issued, newest first."""
-    return reports.of_case(case.store.read(), case.case.id)
+    return ISSUED_REPORTS.of_case(case.store.read(), case.case.id)[::-1]

@@ -21,7 +21,11 @@ from hale_rail.formats.readings.readings_csv import (
     TEST,
     write_accuracy,
 )
+from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.looks import LOOKS
+from hale_rail.store.power_events import POWER_EVENTS
 from hale_rail.store.readings import Reading
+from hale_rail.store.statements import STATEMENTS
 
 Row = tuple[str, str, str, str, str, str, str, str, str]
 
@@ -46,17 +50,17 @@ def timed_rows(case: CaseFile) -> list[tuple[int, Row]]:
     ]
     timed += [
         (e.log_id, _power(e.kind, e.source or "", e.at))
-        for e in rows.events
+        for e in rows.all(POWER_EVENTS)
         if e.kind in (EventKind.APPLIED.value, EventKind.REMOVED.value)
     ]
     timed += [
         (look.log_id, _of_part(case, i, LOOK, ";".join(look.codes), at[look.log_id]))
-        for i, look in rows.looks.items()
+        for i, look in rows.newest(LOOKS).items()
         if look.codes and case.sheet.part(i)
     ]
     timed += [
         (d.log_id, _of_part(case, i, REPLACED, d.reason or "a new part", at[d.log_id]))
-        for i, d in rows.decisions.items()
+        for i, d in rows.newest(PART_DECISIONS).items()
         if d.kind is DecisionKind.FITTED and case.sheet.part(i)
     ]
     timed += [
@@ -70,7 +74,7 @@ def timed_rows(case: CaseFile) -> list[tuple[int, Row]]:
 def said_rows(case: CaseFile) -> list[tuple[int, Row]]:
     """Symptoms, and tests answered by word, each with its place in the log, as first said."""
     statements = {
-        (s.kind, s.key): s for s in case.rows.statements if s.kind in ("symptom", "result")
+        (s.kind, s.key): s for s in case.rows.all(STATEMENTS) if s.kind in ("symptom", "result")
     }
     said_rows = []
     for (kind, key), s in statements.items():

@@ -8,93 +8,61 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
+from typing import Any, Generic, TypeVar
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
 from hale_rail.core.parts.banks import Meter
-from hale_rail.core.parts.decisions import Decision
 from hale_rail.core.procedures import Procedure
 from hale_rail.core.supply.sheet import Sheet
-from hale_rail.store import (
-    board_marks,
-    boards,
-    decisions,
-    ground_records,
-    log,
-    looks,
-    machine_notes,
-    power_events,
-    power_steps,
-    practice,
-    readings,
-    rework,
-    sheets,
-    soaks,
-    statements,
-    unit_types,
-    waves,
-)
+from hale_rail.store import boards, ground_records, log, readings, sheets, unit_types
 from hale_rail.store import workshop as workshop_rows
-from hale_rail.store.board_marks import ProvenMark
+from hale_rail.store.append_only import AppendedRow, AppendOnly, Strike, Strikes
 from hale_rail.store.boards import StoredDrawing
+from hale_rail.store.case_tables import APPENDED
 from hale_rail.store.cases import Case
 from hale_rail.store.ground_records import GroundRecord
-from hale_rail.store.looks import VisualInspection
-from hale_rail.store.machine_notes import MachineNote
-from hale_rail.store.power_events import PowerEvent
-from hale_rail.store.power_steps import PowerGoodRow, PowerStep
-from hale_rail.store.practice import PracticeAct, Practised
-from hale_rail.store.readings import Reading, Strike
-from hale_rail.store.rework import Note, ReworkStep
-from hale_rail.store.soaks import SoakRow
-from hale_rail.store.statements import Statement
-from hale_rail.store.waves import WaveRow
+from hale_rail.store.readings import READING_STRIKES, Reading
+from hale_rail.store.reports import ISSUED_REPORTS
 
 #: why a reading is put aside when a later one took its place
 SUPERSEDED = "superseded"
+#: a report's body is long, and read for its own page alone; strikes are read with what they strike
+_TABLES = tuple(
+    table for table in APPENDED if table is not ISSUED_REPORTS and not isinstance(table, Strikes)
+)
 
 
-class Newest(Struct, frozen=True):
-    """The highest id that was read of each table.
+R = TypeVar("R", bound=AppendedRow)
 
-    `but_readings`: of the log when more than a lone reading came last; how it was read, not what.
+
+class TableRows(Struct, Generic[R], frozen=True):
+    """The rows of one table, oldest first: `all` of them, those that `stand`, not put aside.
+
+    `newest` by what the table says, the one that was said last behind the others; `last` and
+    `last_strike`: how far the table, and its strikes, were read.
     """
 
-    log: int = 0
-    but_readings: int = 0
-    reading: int = 0
-    strike: int = 0
-    look: int = 0
-    event: int = 0
-    decision: int = 0
-    statement: int = 0
-    mark: int = 0
-    note: int = 0
-    step: int = 0
-    wave: int = 0
-    wave_setting: int = 0
-    power_step: int = 0
-    choice: int = 0
-    good: int = 0
-    machine_note: int = 0
-    soak_row: int = 0
-    act: int = 0
+    all: tuple[R, ...] = ()
+    stand: tuple[R, ...] = ()
+    newest: Mapping[Any, R] = field(default_factory=dict)
+    last: int = 0
+    last_strike: int = 0
+
+
+_NO_ROWS: TableRows[Any] = TableRows()
 
 
 class Rows(Struct, frozen=True):
     """What a case holds.
 
-    `readings` by id, put aside or not; `aside` why, by reading id; `taken` by what procedures;
+    `readings` by id, put aside or not; `aside` why, by reading id; `procedures` that were used;
     `ever` all of a part or rail by its id or key, `of_part` and `of_rail` the standing ones, oldest
-    first; `standing` the newest at each point, by the point's key; `looks`, `decisions` and `marks`
-    the newest of each part and board; `maps` and `trees` as they are drawn, by rail; `notes` the
-    newest of the recap by part's id, or board's name; `steps` of the rework that stand; `waves`
-    every record, `wave_settings` what is said of each, by its id; `power_steps` and `power_choice`
-    of first power; `power_good` the newest; `notes_said` all of the end of the work and `said`
-    those that stand, by kind and key; `soak_rows` those that were not put aside; `practised` which
-    unit a case of practice is, `acts` what was done in it.
+    first; `standing` the newest at each point, by the point's key; `maps` and `trees` as they are
+    drawn, by rail; `tables` the rows of every other table by its name. How far it was read:
+    `last_log`, `last_reading`, `last_strike`; `but_readings` of the log when more than a lone
+    reading came last.
     """
 
     case: Case
@@ -104,62 +72,103 @@ class Rows(Struct, frozen=True):
     records_state: tuple[int | None, int] = (None, -1)
     readings: Mapping[int, Reading] = field(default_factory=dict)
     aside: Mapping[int, str] = field(default_factory=dict)
-    taken: frozenset[Procedure] = frozenset()
+    procedures: frozenset[Procedure] = frozenset()
     ever: Mapping[int | str, tuple[Reading, ...]] = field(default_factory=dict)
     of_part: dict[int, tuple[Reading, ...]] = field(default_factory=dict)
     of_rail: dict[str, tuple[Reading, ...]] = field(default_factory=dict)
     standing: Mapping[str, Reading] = field(default_factory=dict)
-    looks: Mapping[int, VisualInspection] = field(default_factory=dict)
-    events: tuple[PowerEvent, ...] = ()
-    decisions: Mapping[int, Decision] = field(default_factory=dict)
-    statements: tuple[Statement, ...] = ()
-    marks: Mapping[str, ProvenMark] = field(default_factory=dict)
     meters: Mapping[int, Meter] = field(default_factory=dict)
     maps: Mapping[str, StoredDrawing] = field(default_factory=dict)
     trees: Mapping[str, StoredDrawing] = field(default_factory=dict)
-    notes: Mapping[int | str, Note] = field(default_factory=dict)
-    all_steps: tuple[ReworkStep, ...] = ()
-    steps: tuple[ReworkStep, ...] = ()
-    waves: tuple[WaveRow, ...] = ()
-    wave_settings: Mapping[int, Mapping[str, Any]] = field(default_factory=dict)
-    power_steps: tuple[PowerStep, ...] = ()
-    power_choice: Mapping[str, Any] = field(default_factory=dict)
-    power_good: PowerGoodRow | None = None
-    notes_said: tuple[MachineNote, ...] = ()
-    said: Mapping[tuple[str, str], MachineNote] = field(default_factory=dict)
-    all_soak_rows: tuple[SoakRow, ...] = ()
-    soak_rows: tuple[SoakRow, ...] = ()
-    practised: Practised | None = None
-    acts: tuple[PracticeAct, ...] = ()
-    newest: Newest = Newest()
+    tables: Mapping[str, TableRows[Any]] = field(default_factory=dict)
+    last_log: int = 0
+    but_readings: int = 0
+    last_reading: int = 0
+    last_strike: int = 0
+
+    def all(self, table: AppendOnly[R]) -> tuple[R, ...]:
+        """Every row of a table, put aside or not, oldest first."""
+        return self._of(table).all
+
+    def stand(self, table: AppendOnly[R]) -> tuple[R, ...]:
+        """The rows of a table that were not put aside, oldest first."""
+        return self._of(table).stand
+
+    def newest(self, table: AppendOnly[R]) -> Mapping[Any, R]:
+        """The newest row of each thing that a table tells of, by that thing."""
+        return self._of(table).newest
+
+    def last(self, table: AppendOnly[R]) -> R | None:
+        """The last row of a table that was not put aside, None where there is none."""
+        stand = self._of(table).stand
+        return stand[-1] if stand else None
+
+    def _of(self, table: AppendOnly[R]) -> TableRows[R]:
+        return self.tables.get(table.name, _NO_ROWS)
 
 
 def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = None) -> Rows:
     """The case's rows; with `known`, an earlier state of them, only what was added is read."""
     version = sheets.latest_version(connection, case.sheet_id)
     if known is None:
-        unit = practice.of_case(connection, case.id)
-        sheet = sheets.load(connection, case.sheet_id)
-        known = Rows(case, sheet, version, practised=unit)
+        known = Rows(case, sheets.load(connection, case.sheet_id), version)
     elif known.sheet_version != version:
         known = replace(known, sheet=sheets.load(connection, case.sheet_id), sheet_version=version)
     before = known
     known = _with_records(connection, replace(known, case=case), case)
     known, entries = _with_log(connection, _with_readings(connection, known, case.id), case.id)
     if _is_one_reading(before, known, entries):
-        return _with_practice(connection, known, case.id)
-    known = replace(known, newest=replace(known.newest, but_readings=known.newest.log))
-    known = _with_power(connection, _with_the_rest(connection, known, case.id), case.id)
-    return _with_practice(connection, _with_machine(connection, known, case.id), case.id)
+        return known
+    return replace(
+        known,
+        tables={t.name: _read_on(connection, t, known.tables, case.id) for t in _TABLES},
+        maps=boards.maps_of(connection, case.id, case.unit_type_id),
+        trees=boards.trees_of(connection, case.id),
+        but_readings=known.last_log,
+    )
+
+
+def _read_on(
+    connection: sqlite3.Connection,
+    table: AppendOnly[R],
+    tables: Mapping[str, TableRows[Any]],
+    case_id: int,
+) -> TableRows[R]:
+    """A table's rows as they were known, and what was added to them."""
+    known: TableRows[R] = tables.get(table.name, _NO_ROWS)
+    added = table.of_case(connection, case_id, known.last)
+    strikes = table.strikes
+    struck = strikes.of_case(connection, case_id, known.last_strike) if strikes else []
+    if not added and not struck:
+        return known
+    aside = {strike.row_id for strike in struck}
+    return TableRows(
+        (*known.all, *added),
+        tuple(row for row in (*known.stand, *added) if row.id not in aside),
+        _newest(table, known.newest, added),
+        added[-1].id if added else known.last,
+        struck[-1].id if struck else known.last_strike,
+    )
+
+
+def _newest(table: AppendOnly[R], known: Mapping[Any, R], added: Iterable[R]) -> Mapping[Any, R]:
+    if table.newest_by is None:
+        return known
+    newest = dict(known)
+    for row in added:
+        key = table.newest_by(row)
+        newest.pop(key, None)  # one said again stands behind the others
+        if not (table.is_taken_back and table.is_taken_back(row)):
+            newest[key] = row
+    return newest
 
 
 def _with_log(
     connection: sqlite3.Connection, known: Rows, case_id: int
 ) -> tuple[Rows, Sequence[int]]:
     """How far the log was read, and the ids of the entries that came since."""
-    entries = log.ids_after(connection, case_id, known.newest.log)
-    last = entries[-1] if entries else known.newest.log
-    return replace(known, newest=replace(known.newest, log=last)), entries
+    entries = log.ids_after(connection, case_id, known.last_log)
+    return replace(known, last_log=entries[-1] if entries else known.last_log), entries
 
 
 def _is_one_reading(before: Rows, now: Rows, entries: Sequence[int]) -> bool:
@@ -170,7 +179,7 @@ def _is_one_reading(before: Rows, now: Rows, entries: Sequence[int]) -> bool:
         and now.sheet_version == before.sheet_version
         and len(entries) == 1
         and len(now.readings) == len(before.readings) + 1
-        and now.readings[now.newest.reading].log_id == entries[0]
+        and now.readings[now.last_reading].log_id == entries[0]
     )
 
 
@@ -190,8 +199,8 @@ def records_state(connection: sqlite3.Connection, case: Case) -> tuple[int | Non
 
 
 def _with_readings(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
-    added = readings.of_case(connection, case_id, known.newest.reading)
-    struck = readings.strikes(connection, case_id, known.newest.strike)
+    added = readings.of_case(connection, case_id, known.last_reading)
+    struck = READING_STRIKES.of_case(connection, case_id, known.last_strike)
     if not added and not struck:
         return known
     by_id = {**known.readings, **{r.id: r for r in added}}
@@ -203,7 +212,6 @@ def _with_readings(connection: sqlite3.Connection, known: Rows, case_id: int) ->
         for whose in {_whose(r) for r in touched}
         if whose is not None
     }
-    last = known.newest
     meters = known.meters
     if any(r.meter_id is not None and r.meter_id not in meters for r in added):
         meters = workshop_rows.meters(connection, listed=False)
@@ -211,23 +219,20 @@ def _with_readings(connection: sqlite3.Connection, known: Rows, case_id: int) ->
         known,
         readings=by_id,
         aside=aside,
-        taken=known.taken | {r.procedure for r in added},
+        procedures=known.procedures | {r.procedure for r in added},
         ever=ever,
         of_part=known.of_part | {i: own for i, own in anew.items() if isinstance(i, int)},
         of_rail=known.of_rail | {key: own for key, own in anew.items() if isinstance(key, str)},
         standing=_standing(known.standing, by_id, touched, aside),
         meters=meters,
-        newest=replace(
-            last,
-            reading=added[-1].id if added else last.reading,
-            strike=struck[-1].id if struck else last.strike,
-        ),
+        last_reading=added[-1].id if added else known.last_reading,
+        last_strike=struck[-1].id if struck else known.last_strike,
     )
 
 
 def _put_aside(added: Iterable[Reading], struck: Iterable[Strike]) -> dict[int, str]:
     aside = {r.supersedes: SUPERSEDED for r in added if r.supersedes is not None}
-    return aside | {s.reading_id: s.reason for s in struck}
+    return aside | {s.row_id: s.reason for s in struck}
 
 
 def _whose(reading: Reading) -> int | str | None:
@@ -268,117 +273,3 @@ def _standing(
         if older:
             readings[key] = older[-1]
     return readings
-
-
-def _with_the_rest(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
-    last = known.newest
-    seen = looks.of_case(connection, case_id, last.look)
-    events = power_events.of_case(connection, case_id, last.event)
-    decided = decisions.of_case(connection, case_id, last.decision)
-    all_statements = statements.of_case(connection, case_id, last.statement)
-    marks = board_marks.of_case(connection, case_id, last.mark)
-    notes = rework.notes_of(connection, case_id, last.note)
-    steps = (*known.all_steps, *rework.steps_of(connection, case_id, last.step))
-    struck = rework.struck_steps(connection, case_id) if steps else frozenset()
-    return replace(
-        known,
-        looks={**known.looks, **{look.part_id: look for look in seen}} if seen else known.looks,
-        events=(*known.events, *events),
-        decisions=(
-            {**known.decisions, **{d.part_id: d.decision for d in decided}}
-            if decided
-            else known.decisions
-        ),
-        statements=(*known.statements, *all_statements),
-        marks={**known.marks, **{mark.board: mark for mark in marks}},
-        maps=boards.maps_of(connection, case_id, known.case.unit_type_id),
-        trees=boards.trees_of(connection, case_id),
-        notes={**known.notes, **{_of_whom(note): note for note in notes}},
-        all_steps=steps,
-        steps=tuple(step for step in steps if step.id not in struck),
-        newest=replace(
-            last,
-            look=_last(seen, last.look),
-            event=_last(events, last.event),
-            decision=_last(decided, last.decision),
-            statement=_last(all_statements, last.statement),
-            mark=_last(marks, last.mark),
-            note=_last(notes, last.note),
-            step=_last(steps, 0),
-        ),
-    )
-
-
-def _with_power(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
-    """Wave records and first power."""
-    last = known.newest
-    recorded = waves.of_case(connection, case_id, last.wave)
-    settings = waves.settings_of(connection, case_id, last.wave_setting)
-    happened = power_steps.of_case(connection, case_id, last.power_step)
-    chosen = power_steps.choices_of(connection, case_id, last.choice)
-    good = power_steps.goods_of(connection, case_id, last.good)
-    if not (recorded or settings or happened or chosen or good):
-        return known
-    return replace(
-        known,
-        waves=(*known.waves, *recorded),
-        wave_settings={**known.wave_settings, **{s.record_id: s.body for s in settings}},
-        power_steps=(*known.power_steps, *happened),
-        power_choice=chosen[-1].body if chosen else known.power_choice,
-        power_good=good[-1] if good else known.power_good,
-        newest=replace(
-            last,
-            wave=_last(recorded, last.wave),
-            wave_setting=_last(settings, last.wave_setting),
-            power_step=_last(happened, last.power_step),
-            choice=_last(chosen, last.choice),
-            good=_last(good, last.good),
-        ),
-    )
-
-
-def _with_machine(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
-    """What is said of the end of the work, and the soak."""
-    last = known.newest
-    told = machine_notes.of_case(connection, case_id, last.machine_note)
-    added = soaks.of_case(connection, case_id, last.soak_row)
-    rows = (*known.all_soak_rows, *added)
-    struck = soaks.struck(connection, case_id) if rows else frozenset()
-    if not told and len(rows) - len(struck) == len(known.soak_rows):
-        return known
-    stands = dict(known.said)
-    for note in told:
-        stands.pop((note.kind, note.key), None)  # one said again stands behind the others
-        if note.body is not None:
-            stands[note.kind, note.key] = note
-    return replace(
-        known,
-        notes_said=(*known.notes_said, *told),
-        said=stands,
-        all_soak_rows=rows,
-        soak_rows=tuple(row for row in rows if row.id not in struck),
-        newest=replace(
-            last,
-            machine_note=_last(told, last.machine_note),
-            soak_row=_last(added, last.soak_row),
-        ),
-    )
-
-
-def _with_practice(connection: sqlite3.Connection, known: Rows, case_id: int) -> Rows:
-    """What a hand did in a case of practice."""
-    if known.practised is None:
-        return known
-    added = practice.acts_of(connection, case_id, known.newest.act)
-    newest = replace(known.newest, act=_last(added, known.newest.act))
-    return replace(known, acts=(*known.acts, *added), newest=newest)
-
-
-def _last(added: Sequence[Any], known: int) -> int:
-    """The highest id read so far."""
-    last: int = added[-1].id if added else known
-    return last
-
-
-def _of_whom(note: Note) -> int | str:
-    return note.board if note.part_id is None else note.part_id

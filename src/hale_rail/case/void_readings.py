@@ -9,10 +9,11 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.safety.energy import POWER_EVENTS, energy_events
+from hale_rail.case.safety.energy import POWERING, energy_events
 from hale_rail.core.power.plan import OUTDATES
 from hale_rail.core.procedures import DIODE, GROUND, INJECT, LEAKAGE, OHMS, Need
 from hale_rail.core.safety.energy import EnergyEvent, EventKind
+from hale_rail.store.power_steps import POWER_STEPS
 
 if TYPE_CHECKING:
     from hale_rail.store.readings import Reading
@@ -27,7 +28,7 @@ BEFORE = "taken before the stop: read it again"
 @facet
 def void(case: CaseFile) -> Mapping[int, str]:
     """Why each reading that judges nothing does not, by the reading's id."""
-    stops = [s.log_id for s in case.rows.power_steps if s.stop and s.stop[0] in OUTDATES]
+    stops = [s.log_id for s in case.rows.all(POWER_STEPS) if s.stop and s.stop[0] in OUTDATES]
     events = energy_events(case)
     limit = case.workshop.touch_limit_v
     if not stops and not any(_bites(event, limit) for _, event in events):
@@ -49,7 +50,7 @@ def void(case: CaseFile) -> Mapping[int, str]:
 def _bites(event: EnergyEvent, limit_v: float) -> bool:
     """True for power, and for a store that was read above the limit."""
     is_store = event.kind is EventKind.STORE_READ
-    return event.kind in POWER_EVENTS or (is_store and abs(event.volt) > limit_v)
+    return event.kind in POWERING or (is_store and abs(event.volt) > limit_v)
 
 
 class _State:
@@ -63,7 +64,7 @@ class _State:
 
     def see(self, event: EnergyEvent) -> None:
         """Take one event in."""
-        if event.kind in POWER_EVENTS:
+        if event.kind in POWERING:
             self.is_live = True
         elif event.kind is EventKind.REMOVED:
             self.is_live, self.charged = False, set()

@@ -6,7 +6,7 @@ import sqlite3
 
 from msgspec import Struct
 
-from hale_rail.store.ids import new_uuid
+from hale_rail.store.append_only import AppendedRow, AppendOnly
 
 
 class BadPart(Struct, frozen=True):
@@ -20,16 +20,16 @@ class BadPart(Struct, frozen=True):
     at: str
 
 
-def insert(
-    connection: sqlite3.Connection, case_id: int, log_id: int, part_id: int, sku: str, source: str,
-    why: str,
-) -> None:  # fmt: skip
-    """Append one that was laid aside."""
-    connection.execute(
-        "INSERT INTO bad_part (uuid, case_id, log_id, part_id, sku, source, why)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (new_uuid(), case_id, log_id, part_id, sku, source, why),
-    )
+class BadPartRow(AppendedRow, frozen=True):
+    """One as it was laid aside: for which part."""
+
+    part_id: int
+    sku: str
+    source: str
+    why: str
+
+
+BAD_PARTS = AppendOnly("bad_part", BadPartRow)
 
 
 def listed(connection: sqlite3.Connection) -> list[BadPart]:

@@ -15,6 +15,7 @@ from msgspec import Struct
 
 from hale_rail.errors import InputError
 from hale_rail.store import unit_types
+from hale_rail.store.case_tables import APPENDED
 
 Row = dict[str, Any]
 Tables = dict[str, list[Row]]
@@ -49,34 +50,13 @@ TABLES: Mapping[str, str] = {
     "target": _OF_CASE,
     "reading": _OF_CASE,
     "reading_figure": "reading_id IN (SELECT id FROM reading WHERE case_id = :case)",
-    "strike": _OF_CASE,
-    "look": _OF_CASE,
+    **{table.name: _OF_CASE for table in APPENDED},
     "look_finding": "look_id IN (SELECT id FROM look WHERE case_id = :case)",
-    "power_event": _OF_CASE,
-    "decision": _OF_CASE,
-    "statement": _OF_CASE,
-    "board_mark": _OF_CASE,
-    "photo": _OF_CASE,
     "document": _DRAWING,
     "drawing_check": _OF_CASE,
-    "wave_record": _OF_CASE,
-    "wave_setting": _OF_CASE,
-    "issued_report": _OF_CASE,
     "ground_record": _OF_CASE,
     "board_map": _MAP,
     "attachment_tree": _OF_CASE,
-    "recap_note": _OF_CASE,
-    "rework_step": _OF_CASE,
-    "rework_strike": _OF_CASE,
-    "bad_part": _OF_CASE,
-    "power_step": _OF_CASE,
-    "power_choice": _OF_CASE,
-    "power_good": _OF_CASE,
-    "machine_note": _OF_CASE,
-    "soak_row": _OF_CASE,
-    "soak_strike": _OF_CASE,
-    "practice": _OF_CASE,
-    "practice_act": _OF_CASE,
 }
 #: what a workshop has of its own: a row with the same uuid is that row
 _SHARED = ("meter", "document", "board_map")

@@ -2,47 +2,21 @@
 
 from __future__ import annotations
 
-import sqlite3
-
-from msgspec import Struct
-
-from hale_rail.core.parts.decisions import DECISIONS, Decision, DecisionKind
-from hale_rail.store.ids import new_uuid
+from hale_rail.core.parts.decisions import Decision, DecisionKind
+from hale_rail.store.append_only import AppendedRow, AppendOnly
 
 
-class Decided(Struct, frozen=True):
+class PartDecision(AppendedRow, frozen=True):
     """One decision about one part."""
 
-    id: int
     part_id: int
-    decision: Decision
+    kind: DecisionKind
+    reason: str
+
+    @property
+    def decision(self) -> Decision:
+        """The decision by itself."""
+        return Decision(self.kind, self.reason, self.log_id)
 
 
-def insert(
-    connection: sqlite3.Connection,
-    case_id: int,
-    log_id: int,
-    part_id: int,
-    kind: DecisionKind,
-    reason: str,
-) -> None:
-    """Append a decision."""
-    connection.execute(
-        "INSERT INTO decision (uuid, case_id, log_id, part_id, kind, reason)"
-        " VALUES (?, ?, ?, ?, ?, ?)",
-        (new_uuid(), case_id, log_id, part_id, kind.code, reason),
-    )
-
-
-def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[Decided]:
-    """Decisions of a case with ids above `after`, oldest first."""
-    rows = connection.execute(
-        "SELECT id, part_id, kind, reason, log_id FROM decision"
-        " WHERE case_id = ? AND id > ? ORDER BY id",
-        (case_id, after),
-    )
-    return [
-        Decided(row["id"], row["part_id"], Decision(DECISIONS[row["kind"]], row["reason"],
-                                                    row["log_id"]))
-        for row in rows
-    ]  # fmt: skip
+PART_DECISIONS = AppendOnly("decision", PartDecision, newest_by=lambda row: row.part_id)

@@ -3,27 +3,25 @@
 from __future__ import annotations
 
 import hashlib
-import sqlite3
 from pathlib import Path
 
-from msgspec import Struct
-
-from hale_rail.store.ids import new_uuid
+from hale_rail.store.append_only import AppendedRow, AppendOnly
 from hale_rail.store.kept_files import write_for_good
 
 FOLDER = "photos"
 
 
-class Photo(Struct, frozen=True):
-    """A photo as stored."""
+class Photo(AppendedRow, frozen=True):
+    """A photo of a part, or of the unit (None); its size in pixels."""
 
-    id: int
     part_id: int | None
     sha256: str
     width: int
     height: int
     caption: str
-    added_at: str
+
+
+PHOTOS = AppendOnly("photo", Photo)
 
 
 def path_of(folder: Path, sha256: str, *, thumb: bool = False) -> Path:
@@ -37,30 +35,3 @@ def put_file(folder: Path, full: bytes, thumb: bytes) -> str:
     for data, is_thumb in ((thumb, True), (full, False)):
         write_for_good(path_of(folder, sha256, thumb=is_thumb), data)
     return sha256
-
-
-def insert(
-    connection: sqlite3.Connection,
-    case_id: int,
-    log_id: int,
-    part_id: int | None,
-    sha256: str,
-    size: tuple[int, int],
-    caption: str,
-) -> None:
-    """Append a photo of a part, or of the unit (None); `size` in pixels."""
-    connection.execute(
-        "INSERT INTO photo (uuid, case_id, log_id, part_id, sha256, width, height, caption)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
-        (new_uuid(), case_id, log_id, part_id, sha256, *size, caption),
-    )
-
-
-def of_case(connection: sqlite3.Connection, case_id: int) -> list[Photo]:
-    """Every photo of a case, oldest first."""
-    rows = connection.execute(
-        "SELECT p.id, p.part_id, p.sha256, p.width, p.height, p.caption, l.at"
-        " FROM photo AS p JOIN log AS l ON l.id = p.log_id WHERE p.case_id = ? ORDER BY p.id",
-        (case_id,),
-    )
-    return [Photo(*row) for row in rows]

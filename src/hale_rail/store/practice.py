@@ -9,12 +9,12 @@ from typing import Any
 
 from msgspec import Struct
 
-from hale_rail.store.ids import new_uuid
+from hale_rail.store.append_only import AppendedRow, AppendOnly
 
 BLED, ENDED = "bled", "ended"
 
 
-class Practised(Struct, frozen=True):
+class Practised(AppendedRow, frozen=True):
     """Which unit a case of practice is: a graded one by its place, else as it was drawn."""
 
     graded: int | None
@@ -23,13 +23,10 @@ class Practised(Struct, frozen=True):
     seed: int
 
 
-class PracticeAct(Struct, frozen=True):
-    """What was done: its place in the log, `bled` or `ended`, the moment, and its body."""
+class PracticeAct(AppendedRow, frozen=True):
+    """What was done: `bled` or `ended`, and its body."""
 
-    id: int
-    log_id: int
     kind: str
-    at: str
     body: Mapping[str, Any]
 
 
@@ -43,44 +40,8 @@ class ListedPractice(Struct, frozen=True):
     ended: Mapping[str, Any] | None
 
 
-def insert(connection: sqlite3.Connection, case_id: int, log_id: int, unit: Practised) -> None:
-    """Make a case one of practice."""
-    connection.execute(
-        "INSERT INTO practice (uuid, case_id, log_id, graded, topology, difficulty, seed)"
-        " VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (new_uuid(), case_id, log_id, unit.graded, unit.topology, unit.difficulty, unit.seed),
-    )
-
-
-def append(
-    connection: sqlite3.Connection, case_id: int, log_id: int, kind: str, body: Mapping[str, Any]
-) -> None:
-    """Add what was done."""
-    text = json.dumps(dict(body), ensure_ascii=False, allow_nan=False)
-    connection.execute(
-        "INSERT INTO practice_act (uuid, case_id, log_id, kind, body) VALUES (?, ?, ?, ?, ?)",
-        (new_uuid(), case_id, log_id, kind, text),
-    )
-
-
-def of_case(connection: sqlite3.Connection, case_id: int) -> Practised | None:
-    """Which unit the case is, None where it is not practice."""
-    row = connection.execute(
-        "SELECT graded, topology, difficulty, seed FROM practice WHERE case_id = ?", (case_id,)
-    ).fetchone()
-    return Practised(*row) if row else None
-
-
-def acts_of(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[PracticeAct]:
-    """What was done with ids above `after`, oldest first."""
-    rows = connection.execute(
-        "SELECT a.id, a.log_id, a.kind, l.at, a.body FROM practice_act AS a"
-        " JOIN log AS l ON l.id = a.log_id WHERE a.case_id = ? AND a.id > ? ORDER BY a.id",
-        (case_id, after),
-    )
-    return [
-        PracticeAct(i, log_id, kind, at, json.loads(body)) for i, log_id, kind, at, body in rows
-    ]
+PRACTICE = AppendOnly("practice", Practised)
+PRACTICE_ACTS = AppendOnly("practice_act", PracticeAct)
 
 
 def listed(connection: sqlite3.Connection) -> list[ListedPractice]:

@@ -18,8 +18,8 @@ from hale_rail.core.procedures import (
     Understood,
 )
 from hale_rail.core.targets import Place, Target, TargetKind
-from hale_rail.errors import InputError
 from hale_rail.store import sheets
+from hale_rail.store.append_only import Strikes
 from hale_rail.store.ids import new_uuid
 
 _SOURCES = {source.value: source for source in ReadingSource}
@@ -171,31 +171,4 @@ def _target(row: sqlite3.Row) -> Target:
     )  # fmt: skip
 
 
-class Strike(Struct, frozen=True):
-    """A reading put aside, and why."""
-
-    id: int
-    reading_id: int
-    reason: str
-
-
-def strike(
-    connection: sqlite3.Connection, case_id: int, log_id: int, reading_id: int, reason: str
-) -> None:
-    """Put a reading aside; raises InputError when it is aside already."""
-    try:
-        connection.execute(
-            "INSERT INTO strike (uuid, case_id, log_id, reading_id, reason) VALUES (?, ?, ?, ?, ?)",
-            (new_uuid(), case_id, log_id, reading_id, reason),
-        )
-    except sqlite3.IntegrityError as error:
-        raise InputError("That reading was struck out already.") from error
-
-
-def strikes(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[Strike]:
-    """Strikes of a case with ids above `after`, oldest first."""
-    rows = connection.execute(
-        "SELECT id, reading_id, reason FROM strike WHERE case_id = ? AND id > ? ORDER BY id",
-        (case_id, after),
-    )
-    return [Strike(*row) for row in rows]
+READING_STRIKES = Strikes("strike", "reading_id")

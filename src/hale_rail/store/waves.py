@@ -6,17 +6,14 @@ Beside an original lie arrays that follow from it, for the view; they may be thr
 from __future__ import annotations
 
 import hashlib
-import json
 import sqlite3
 from collections.abc import Mapping
 from pathlib import Path
 from typing import IO, Any
 
-from msgspec import Struct
-
 from hale_rail.core.arrays import np
 from hale_rail.core.targets import Target
-from hale_rail.store.ids import new_uuid
+from hale_rail.store.append_only import AppendedRow, AppendOnly
 from hale_rail.store.kept_files import write_for_good, writing
 from hale_rail.store.readings import target_id
 
@@ -24,23 +21,24 @@ FOLDER = "records"
 _CHUNK = 1 << 20
 
 
-class WaveRow(Struct, frozen=True):
+class WaveRow(AppendedRow, frozen=True):
     """A record as stored: of which rail, its file's name, and the hash of its bytes."""
 
-    id: int
-    log_id: int
     rail: str
     name: str
     sha256: str
-    at: str
 
 
-class WaveSetting(Struct, frozen=True):
+class WaveSetting(AppendedRow, frozen=True):
     """What was said of a record: fields by name."""
 
-    id: int
     record_id: int
     body: Mapping[str, Any]
+
+
+_RAIL = "(SELECT key FROM rail JOIN target AS t ON rail.id = t.rail_id WHERE t.id = target_id)"
+WAVE_RECORDS = AppendOnly("wave_record", WaveRow, looked_up={"rail": _RAIL})
+WAVE_SETTINGS = AppendOnly("wave_setting", WaveSetting, newest_by=lambda row: row.record_id)
 
 
 def path_of(folder: Path, sha256: str) -> Path:
@@ -99,45 +97,6 @@ def insert(
     sha256: str,
 ) -> int:
     """Append a record; returns its id."""
-    cursor = connection.execute(
-        "INSERT INTO wave_record (uuid, case_id, log_id, target_id, name, sha256)"
-        " VALUES (?, ?, ?, ?, ?, ?)",
-        (new_uuid(), case_id, log_id, target_id(connection, case_id, sheet_id, target), name,
-         sha256),
-    )  # fmt: skip
-    return cursor.lastrowid or 0
-
-
-def insert_setting(
-    connection: sqlite3.Connection,
-    case_id: int,
-    log_id: int,
-    record_id: int,
-    body: Mapping[str, Any],
-) -> None:
-    """Append what is said of a record."""
-    text = json.dumps(dict(body), ensure_ascii=False, allow_nan=False)
-    connection.execute(
-        "INSERT INTO wave_setting (uuid, case_id, log_id, record_id, body) VALUES (?, ?, ?, ?, ?)",
-        (new_uuid(), case_id, log_id, record_id, text),
-    )
-
-
-def of_case(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[WaveRow]:
-    """Records with ids above `after`, oldest first."""
-    rows = connection.execute(
-        "SELECT w.id, w.log_id, rail.key, w.name, w.sha256, l.at FROM wave_record AS w"
-        " JOIN target AS t ON t.id = w.target_id JOIN rail ON rail.id = t.rail_id"
-        " JOIN log AS l ON l.id = w.log_id WHERE w.case_id = ? AND w.id > ? ORDER BY w.id",
-        (case_id, after),
-    )
-    return [WaveRow(*row) for row in rows]
-
-
-def settings_of(connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[WaveSetting]:
-    """What was said of records with ids above `after`, oldest first."""
-    rows = connection.execute(
-        "SELECT id, record_id, body FROM wave_setting WHERE case_id = ? AND id > ? ORDER BY id",
-        (case_id, after),
-    )
-    return [WaveSetting(row[0], row[1], json.loads(row[2])) for row in rows]
+    row = WaveRow(target.rail, name, sha256)
+    target_row = target_id(connection, case_id, sheet_id, target)
+    return WAVE_RECORDS.insert(connection, case_id, log_id, row, target_id=target_row)

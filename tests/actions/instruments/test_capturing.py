@@ -21,6 +21,7 @@ from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import InputError, InstrumentError, NoAnswerError, NotFoundError
 from hale_rail.store.database import Store
+from hale_rail.store.soaks import SOAK_ROWS
 from tests.conftest import Bench
 
 FAMILY = """
@@ -91,7 +92,7 @@ def test_a_series_feeds_the_soak(bench: Bench, served: Instruments) -> None:
     served.hand.power("mains")
     for second in range(3):
         capturing.capture_soak(bench.store, bench.number, "+5 V", 1_700_000_000.0 + 10 * second)
-    rows = bench.file.rows.soak_rows
+    rows = bench.file.rows.stand(SOAK_ROWS)
     assert [row.sample.at_s for row in rows] == [1.7e9, 1.7e9 + 10, 1.7e9 + 20]
     assert all(4.8 < row.sample.volt < 5.2 for row in rows)
 

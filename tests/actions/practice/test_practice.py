@@ -38,7 +38,10 @@ from hale_rail.store import cases
 from hale_rail.store import ledger as kept
 from hale_rail.store.cases import CasePlace
 from hale_rail.store.database import Store
-from hale_rail.store.practice import Practised
+from hale_rail.store.looks import LOOKS
+from hale_rail.store.power_events import POWER_EVENTS
+from hale_rail.store.practice import PRACTICE_ACTS, Practised
+from hale_rail.store.statements import STATEMENTS
 from tests.sizes import IS_ALL
 
 PRACTICE = Path(__file__).parents[3] / "docs" / "practice.md"
@@ -69,7 +72,7 @@ class Player:
 
     def end(self, named: str) -> dict:
         practice.end(self.store, self.number, named)
-        return dict(open_case(self.store, self.number).rows.acts[-1].body)
+        return dict(open_case(self.store, self.number).rows.all(PRACTICE_ACTS)[-1].body)
 
 
 BLACK = Practised(5, "", "", 0)
@@ -84,7 +87,9 @@ def test_a_practice_is_read_point_by_point_and_reviewed(store: Store) -> None:
     assert 1.5 < reading.value < 3.0
     player.touch("Q1", Condition.LIFTED)
     practice.look_at(store, player.number, player.part("F1").id)
-    assert open_case(store, player.number).rows.looks[player.part("F1").id].codes == ("blackened",)
+    assert open_case(store, player.number).rows.newest(LOOKS)[player.part("F1").id].codes == (
+        "blackened",
+    )
     found = practising(open_case(store, player.number))
     assert found is not None
     assert found.minutes == pytest.approx(2.0 + 4 * 0.4 + 0.5 + 6.5 + 0.2)
@@ -106,7 +111,7 @@ def test_power_before_the_cold_readings_is_unsafe_and_spends_the_new_fuse(store:
     with pytest.raises((InputError, GuardError)):
         player.touch("C1")
     player.make_safe()
-    assert open_case(store, player.number).rows.events
+    assert open_case(store, player.number).rows.all(POWER_EVENTS)
     review = player.end("bulk-short")
     assert not review["right"]
     assert review["spent"] == ["F1"]
@@ -189,7 +194,7 @@ def test_what_is_over_stays_as_it_was(store: Store) -> None:
 def test_a_test_by_hand_answers_as_the_unit_is(store: Store) -> None:
     player = Player(store, Practised(11, "", "", 0))
     practice.by_hand(store, player.number, "reference")
-    said = open_case(store, player.number).rows.statements[-1]
+    said = open_case(store, player.number).rows.all(STATEMENTS)[-1]
     assert (said.key, said.value) == ("reference", "off")
     with pytest.raises(InputError, match="readings"):
         practice.by_hand(store, player.number, "bank-esr")

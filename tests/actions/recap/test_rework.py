@@ -28,6 +28,8 @@ from hale_rail.stages.frame.next_step import next_step
 from hale_rail.stages.recap import rework as stage
 from hale_rail.stages.stage import PageQuery, Status
 from hale_rail.store.database import Store
+from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.rework import REWORK_STEPS
 from tests.conftest import Bench
 
 PARTS = "C31 100u 25V +5 bank Z\nC32 100u 25V +5 bank Z\nC33 470u 16V +5\nC34 10u 16V tantalum +5"
@@ -135,7 +137,7 @@ def test_the_order_has_the_second_look_only_where_it_is_due() -> None:
 
 def test_steps_are_taken_back_by_strike_the_last_first(work: Bench) -> None:
     do(work, "C33", "out", "cleared", "polarity", "measured", "fitted")
-    steps = {s.step: s.id for s in work.file.rows.steps}
+    steps = {s.step: s.id for s in work.file.rows.stand(REWORK_STEPS)}
     with pytest.raises(InputError, match="last step"):
         rework.strike(work.store, work.number, steps["out"])
     rework.strike(work.store, work.number, steps["fitted"])
@@ -143,7 +145,7 @@ def test_steps_are_taken_back_by_strike_the_last_first(work: Bench) -> None:
     assert job(work, "C33").next is ReworkAct.FITTED
     with pytest.raises(NotFoundError):
         rework.strike(work.store, work.number, steps["fitted"])
-    assert [s.step for s in work.file.rows.all_steps][-1] == "fitted"
+    assert [s.step for s in work.file.rows.all(REWORK_STEPS)][-1] == "fitted"
     do(work, "C33", "fitted")
     assert job(work, "C33").is_fitted
 
@@ -300,6 +302,6 @@ def test_a_salvaged_part_is_called_so_where_it_is_told(work: Bench, origin: str,
     drawers = [replace(d, origin=ORIGINS[origin]) for d in sources(work.store).stock]
     sourcing.save_drawers(work.store, drawers)
     do(work, "C33", "out", "cleared", "polarity", "measured", "fitted")
-    decision = work.file.rows.decisions[work.id_of("C33")]
+    decision = work.file.rows.newest(PART_DECISIONS)[work.id_of("C33")]
     assert decision.reason.endswith(f"K470{told}")
     assert "new part not measured" in " ".join(entry.text for entry in entries(work.file))

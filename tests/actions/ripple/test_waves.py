@@ -20,6 +20,8 @@ from hale_rail.formats.records.waves import read_wave
 from hale_rail.store import check_restore
 from hale_rail.store import waves as rows
 from hale_rail.store.database import Store
+from hale_rail.store.power_events import POWER_EVENTS
+from hale_rail.store.waves import WAVE_RECORDS, WAVE_SETTINGS
 from tests.conftest import Bench
 
 DATA = "".join(f"{i * 1e-5:.5f},{5 + 0.01 * (i % 7):.3f}\n" for i in range(3000)).encode()
@@ -83,11 +85,11 @@ def test_a_record_makes_the_unit_live_until_power_is_removed(bench: Bench) -> No
 def test_all_or_nothing(
     bench: Bench, data: bytes, said: dict, rail: str, error: type[Exception], says: str
 ) -> None:
-    log = len(bench.file.rows.events)
+    log = len(bench.file.rows.all(POWER_EVENTS))
     with pytest.raises(error, match=f"(?i){says}"):
         take(bench, data, said, rail)
-    assert bench.file.rows.waves == ()
-    assert len(bench.file.rows.events) == log
+    assert bench.file.rows.all(WAVE_RECORDS) == ()
+    assert len(bench.file.rows.all(POWER_EVENTS)) == log
     assert energy(bench.file).energy is Energy.DEAD
     kept = [path for path in (bench.store.folder / "records").rglob("*") if path.is_file()]
     assert kept == []
@@ -115,8 +117,10 @@ def test_a_record_put_aside_no_longer_counts_and_its_file_stays(bench: Bench) ->
     waves.put_aside(bench.store, bench.number, record_id)
     assert wave_records(bench.file) == ()
     assert energy(bench.file).energy is Energy.DEAD
-    assert bench.file.rows.wave_settings[record_id]["aside"] == "taken at the wrong place"
-    assert rows.path_of(bench.store.folder, bench.file.rows.waves[0].sha256).exists()
+    assert (
+        bench.file.rows.newest(WAVE_SETTINGS)[record_id].body["aside"] == "taken at the wrong place"
+    )
+    assert rows.path_of(bench.store.folder, bench.file.rows.all(WAVE_RECORDS)[0].sha256).exists()
 
 
 def test_the_same_file_twice_is_two_records_of_one_file(bench: Bench) -> None:

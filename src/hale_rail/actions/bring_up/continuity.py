@@ -11,6 +11,7 @@ from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings.machine_lists import end, read_pairs
 from hale_rail.store import machine_notes
 from hale_rail.store.database import Store
+from hale_rail.store.machine_notes import MACHINE_NOTES, MachineNote
 
 _SHORT, _LONG = 60, 200
 
@@ -39,11 +40,11 @@ def take_list(
         raise InputError(str(error), field="pairs") from error
     drawing = _drawing(store, number, document_id) if document_id else ""
     with changing(store, number, at) as change:
-        notes = [note for note in change.file.rows.notes_said if note.kind == "list"]
+        notes = [note for note in change.file.rows.all(MACHINE_NOTES) if note.kind == "list"]
         key = str(1 + len({note.key for note in notes}))
         log_id = change.log("edited", f"List {words} of {where}: {count} pairs")
         body = {"name": words, "board": where, "pairs": pairs, "drawing": drawing}
-        machine_notes.insert(change.connection, change.case_id, log_id, "list", key, body)
+        change.append(MACHINE_NOTES, log_id, MachineNote("list", key, body))
     return key
 
 
@@ -76,7 +77,7 @@ def drop_list(store: Store, number: str, key: str, at: str | None = None) -> Non
         if facts is None:
             raise NotFoundError("There is no such list in this case.")
         log_id = change.log("edited", f"List {facts.name} taken off")
-        machine_notes.insert(change.connection, change.case_id, log_id, "list", key, None)
+        change.append(MACHINE_NOTES, log_id, MachineNote("list", key, None))
 
 
 def mark_pair(
@@ -114,7 +115,7 @@ def mark_pair(
         log_id = change.log("edited", f"{facts.name}, {ends}: {words}. {note.strip()}".strip())
         body = {"what": what, "note": note.strip(), "partner": where} if mark else None
         place = f"{key}|{pair.pair.one}|{pair.pair.other}"
-        machine_notes.insert(change.connection, change.case_id, log_id, "mark", place, body)
+        change.append(MACHINE_NOTES, log_id, MachineNote("mark", place, body))
 
 
 def _partner(facts: ListFacts, pair: PairFacts, mark: PairMark | None, typed: str) -> str:
@@ -148,4 +149,4 @@ def say_whose(store: Store, number: str, key: str, answer: str, at: str | None =
             raise NotFoundError("There is no such list in this case.")
         log_id = change.log("edited", f"List {facts.name} {words[answer]}")
         body = {"what": answer} if answer else None
-        machine_notes.insert(change.connection, change.case_id, log_id, "mark", key, body)
+        change.append(MACHINE_NOTES, log_id, MachineNote("mark", key, body))

@@ -14,8 +14,8 @@ from hale_rail.core.bring_up.linear import linear
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings.machine_lists import end, read_layout
 from hale_rail.formats.workshop.harness_csv import read_source, read_target
-from hale_rail.store import machine_notes
 from hale_rail.store.database import Store
+from hale_rail.store.machine_notes import MACHINE_NOTES, MachineNote
 
 _MOST_TEXT = 40_000
 _SHORT, _LONG = 24, 200
@@ -23,7 +23,7 @@ _SHORT, _LONG = 24, 200
 
 def _say(change: Change, kind: str, key: str, body: Mapping[str, Any] | None, text: str) -> None:
     log_id = change.log("edited", text)
-    machine_notes.insert(change.connection, change.case_id, log_id, kind, key, body)
+    change.append(MACHINE_NOTES, log_id, MachineNote(kind, key, body))
 
 
 def plan_harness(
@@ -173,10 +173,10 @@ def take_back(store: Store, number: str, kind: str, key: str, at: str | None = N
     if kind not in ("memory", "swap", "event", "regulator"):
         raise InputError("That cannot be taken back.")
     with changing(store, number, at) as change:
-        if (kind, key) not in change.file.rows.said:
+        if (kind, key) not in change.file.rows.newest(MACHINE_NOTES):
             raise NotFoundError("That is no longer there.")
         _say(change, kind, key, None, f"{kind.capitalize()} {key} taken back")
 
 
 def _next_key(change: Change, kind: str) -> str:
-    return str(1 + sum(note.kind == kind for note in change.file.rows.notes_said))
+    return str(1 + sum(note.kind == kind for note in change.file.rows.all(MACHINE_NOTES)))

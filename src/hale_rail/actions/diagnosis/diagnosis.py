@@ -7,8 +7,8 @@ from hale_rail.core.diagnosis.engine import BELIEFS
 from hale_rail.core.diagnosis.knowledge import Knowledge
 from hale_rail.errors import InputError
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.store import statements
 from hale_rail.store.database import Store
+from hale_rail.store.statements import STATEMENTS, Statement
 
 
 def say(store: Store, number: str, kind: str, key: str, value: str, at: str | None = None) -> None:
@@ -16,7 +16,7 @@ def say(store: Store, number: str, kind: str, key: str, value: str, at: str | No
     with changing(store, number, at) as change:
         text = _checked(knowledge_for(change.file.sheet.topology), kind, key, value)
         log_id = change.log("diagnosis", text)
-        statements.insert(change.connection, change.case_id, log_id, kind, key, value)
+        change.append(STATEMENTS, log_id, Statement(kind, key, value))
 
 
 def _checked(knowledge: Knowledge, kind: str, key: str, value: str) -> str:

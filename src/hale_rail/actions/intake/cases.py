@@ -22,14 +22,13 @@ from hale_rail.stages.frame.bench import refresh_line
 from hale_rail.store import (
     cases,
     log,
-    practice,
     sheets,
-    statements,
     unit_types,
 )
 from hale_rail.store.cases import Case, Fields
 from hale_rail.store.database import Store
-from hale_rail.store.practice import Practised
+from hale_rail.store.practice import PRACTICE, Practised
+from hale_rail.store.statements import STATEMENTS, Statement
 
 _NUMBER = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,19}")
 #: words that are addresses beside the cases' own
@@ -157,13 +156,13 @@ def open_with(
         case_id = cases.insert(connection, number, wanted, sheet_id, at)
         log_id = log.append(connection, case_id, at, "opened", f"Started from {start}")
         if practised:
-            practice.insert(connection, case_id, log_id, practised)
+            PRACTICE.insert(connection, case_id, log_id, practised)
         for text in left_out:
             log.append(connection, case_id, at, "left-out", text)
         for code, symptom in symptoms_given:
             name = symptom.name if symptom else code
             log_id = log.append(connection, case_id, at, "diagnosis", f"Symptom: {name}")
-            statements.insert(connection, case_id, log_id, "symptom", code, "yes")
+            STATEMENTS.insert(connection, case_id, log_id, Statement("symptom", code, "yes"))
     refresh_line(open_case(store, number))
 
 

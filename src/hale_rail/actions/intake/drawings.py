@@ -13,7 +13,7 @@ from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.photos import encode_photo
 from hale_rail.store import documents, unit_types
 from hale_rail.store.database import Store
-from hale_rail.store.documents import JPEG, PDF, Document
+from hale_rail.store.documents import DOCUMENTS, DRAWING_CHECKS, JPEG, PDF, Checked, Document
 
 MAX_BYTES = 20 * 1024 * 1024
 _PDF_START = b"%PDF-"
@@ -49,8 +49,8 @@ def attach(
             raise InputError(text, field="document")
         log_id = change.log("edited", f"Drawing {title} {revision.strip()}".strip())
         unit_type = case.unit_type_id if of_type else None
-        new = Document(0, case.id, title, revision.strip(), media, sha256, unit_type)
-        documents.insert(change.connection, log_id, new)
+        new = Document(case.id, title, revision.strip(), media, sha256, unit_type)
+        change.append(DOCUMENTS, log_id, new)
         if unit_type is not None:
             unit_types.count_change(change.connection, unit_type)
 
@@ -91,7 +91,9 @@ def prove(
     words = f"{drawing.name}: {ends[0]} to {ends[1]} {show(ohm, Unit.OHM)}, {joined_words}"
     with changing(store, number, at) as change:
         log_id = change.log("edited", words)
-        documents.insert_check(change.connection, change.case_id, log_id, document_id, check)
+        case = change.file.case
+        row = Checked(document_id, case.id, case.number, *ends, check.is_drawn_joined, check.ohm)
+        change.append(DRAWING_CHECKS, log_id, row)
         if drawing.document.unit_type_id is not None:
             unit_types.count_change(change.connection, drawing.document.unit_type_id)
     return check

@@ -21,6 +21,8 @@ from hale_rail.formats.units.pasted_parts import Preview, beside, joined
 from hale_rail.store import cases, sheets, unit_types
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
+from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.looks import LOOKS
 
 _LONGEST_NAME = 60
 #: what a unit was opened for, as the sheet keeps it and as one says it
@@ -136,7 +138,7 @@ def take_off(change: Change, part: Part, version: int) -> None:
     """Take a part off; raises InputError while anything was recorded of it."""
     rows = change.file.rows
     was_read = part.id in rows.ever
-    was_seen = part.id in rows.looks or part.id in rows.decisions
+    was_seen = part.id in rows.newest(LOOKS) or part.id in rows.newest(PART_DECISIONS)
     if was_read or was_seen or any(p.part_id == part.id for p in case_photos(change.file)):
         raise InputError(
             f"{part.ref} has readings, looks, photos or a decision, so it is on the unit: leave it "

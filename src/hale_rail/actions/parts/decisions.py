@@ -6,8 +6,9 @@ from hale_rail.actions.change import Change, changing
 from hale_rail.core.parts.decisions import DECISIONS, REASONED, DecisionKind
 from hale_rail.core.parts.polarity import MARKS_BY_CODE
 from hale_rail.errors import InputError, NotFoundError
-from hale_rail.store import board_marks, decisions
+from hale_rail.store.board_marks import BOARD_MARKS, ProvenMark
 from hale_rail.store.database import Store
+from hale_rail.store.decisions import PART_DECISIONS, PartDecision
 
 _SHORTEST_REASON = 3
 
@@ -38,7 +39,7 @@ def append_decision(
     """Append what is done with a part."""
     text = f"{ref} {decided.words}" + (f": {why}" if why else "")
     log_id = change.log("decision", text)
-    decisions.insert(change.connection, change.case_id, log_id, part_id, decided, why)
+    change.append(PART_DECISIONS, log_id, PartDecision(part_id, decided, why))
 
 
 def mark_board(
@@ -58,7 +59,7 @@ def mark_board(
                 field="proven_on",
             )
         log_id = change.log("board-mark", f"{board or 'supply'}: {meant.words}, proven on {proof}")
-        board_marks.insert(change.connection, change.case_id, log_id, board, meant, proof)
+        change.append(BOARD_MARKS, log_id, ProvenMark(board, meant, proof))
 
 
 def note(store: Store, number: str, text: str, at: str | None = None) -> None:

@@ -10,6 +10,7 @@ from hale_rail.core.parts.part import Part
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.store import looks
 from hale_rail.store.database import Store
+from hale_rail.store.looks import LOOKS
 
 
 def look(
@@ -32,7 +33,7 @@ def look(
 def rest_sound(store: Store, number: str, at: str | None = None) -> int:
     """Say of every part that was not looked at that it looks sound; returns how many."""
     with changing(store, number, at) as change:
-        seen = {i for i, look in change.file.rows.looks.items() if look.codes}
+        seen = {i for i, look in change.file.rows.newest(LOOKS).items() if look.codes}
         rest = [part for part in change.file.sheet.in_power_order if part.id not in seen]
         if not rest:
             raise InputError("Every part was looked at already.")

@@ -10,6 +10,7 @@ from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.photos import encode_photo
 from hale_rail.store import cases, photos
 from hale_rail.store.database import Store
+from hale_rail.store.photos import PHOTOS, Photo
 
 MOST_AT_ONCE = 12
 
@@ -41,7 +42,7 @@ def add(
         text = f"{len(kept)} of {part.ref if part else 'the unit'}"
         log_id = change.log("photo", text + (f": {words}" if words else ""))
         for sha256, size in kept:
-            photos.insert(change.connection, change.case_id, log_id, part_id, sha256, size, words)
+            change.append(PHOTOS, log_id, Photo(part_id, sha256, *size, words))
     return len(kept)
 
 
@@ -49,7 +50,7 @@ def file_of(store: Store, number: str, sha256: str, *, thumb: bool) -> Path:
     """The file of a case's photo; raises NotFoundError when the case has none such."""
     connection = store.read()
     case = cases.by_number(connection, number)
-    if not any(photo.sha256 == sha256 for photo in photos.of_case(connection, case.id)):
+    if not any(photo.sha256 == sha256 for photo in PHOTOS.of_case(connection, case.id)):
         raise NotFoundError("This case has no such photo.")
     path = photos.path_of(store.folder, sha256, thumb=thumb)
     if not path.exists():

@@ -22,8 +22,12 @@ from hale_rail.core.power.plan import BURNS, LIMITERS, MOST_SHARE, STOPS, Limite
 from hale_rail.core.safety.energy import Energy, EventKind
 from hale_rail.errors import ConflictError, InputError
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.store import looks, power_events, power_steps, statements
+from hale_rail.store import looks
 from hale_rail.store.database import Store
+from hale_rail.store.looks import LOOKS
+from hale_rail.store.power_events import POWER_EVENTS, PowerEvent
+from hale_rail.store.power_steps import POWER_CHOICES, POWER_STEPS, PowerChoice, PowerStep
+from hale_rail.store.statements import STATEMENTS, Statement
 
 _SHORTEST = 4
 #: the symptom that smoke, a bang or a smell puts
@@ -40,7 +44,7 @@ def choose(store: Store, number: str, body: Mapping[str, Any], at: str | None = 
         raise InputError("A share of full load: 10 to 20 per cent is usual.", field="share")
     with changing(store, number, at) as change:
         log_id = change.log("edited", f"First power through a {limiter.words}")
-        power_steps.insert_choice(change.connection, change.case_id, log_id, body)
+        change.append(POWER_CHOICES, log_id, PowerChoice(body))
 
 
 def begin(store: Store, number: str, key: str, at: str | None = None, reason: str = "") -> None:
@@ -69,9 +73,7 @@ def begin(store: Store, number: str, key: str, at: str | None = None, reason: st
         source = "bench" if limit.limiter is Limiter.BENCH else "mains"
         through = f", {limit.limiter.words}" if here.step.is_limited else ""
         log_id = change.log("power", f"Power applied for {here.step.name}{through}")
-        power_events.insert(
-            change.connection, change.case_id, log_id, EventKind.APPLIED.value, source
-        )
+        change.append(POWER_EVENTS, log_id, PowerEvent(EventKind.APPLIED.value, source))
         note = f"{'; '.join(unread)}: {why_so}" if unread else ""
         if unread:
             change.log("guard", f"Power on although unread: {note}")
@@ -107,8 +109,7 @@ def stop(store: Store, number: str, key: str, code: str, at: str | None = None) 
         _note(change, here, "stopped", f"First power stopped: {text}", f"{code}:{text}")
         if code in BURNS and knowledge_for(change.file.sheet.topology).symptom(_SMOKE):
             log_id = change.log("diagnosis", "Symptom: smoke, at first power")
-            connection, case_id = change.connection, change.case_id
-            statements.insert(connection, case_id, log_id, "symptom", _SMOKE, "yes")
+            change.append(STATEMENTS, log_id, Statement("symptom", _SMOKE, "yes"))
 
 
 def blame(store: Store, number: str, key: str, part_id: int) -> None:
@@ -125,7 +126,7 @@ def blame(store: Store, number: str, key: str, part_id: int) -> None:
         look_code = BURNS[code]
         if look_code not in [finding.code for finding in part.findings]:
             look_code = "burnt" if "burnt" in [f.code for f in part.findings] else "crack"
-        seen = change.file.rows.looks.get(part.id)
+        seen = change.file.rows.newest(LOOKS).get(part.id)
         before = (c for c in (seen.codes if seen else ()) if c != SOUND)
         codes = tuple(dict.fromkeys((*before, look_code)))
         log_id = change.log("look", f"{part.ref}: {BY_CODE[look_code].words}, at the stop")
@@ -151,11 +152,11 @@ def _in_hand(change: Change, key: str, states: tuple[str, ...]) -> Walked:
 
 def _note(change: Change, here: Walked, what: str, text: str, note: str = "") -> None:
     log_id = change.log("power", text)
-    power_steps.insert(change.connection, change.case_id, log_id, here.step.key, what, note)
+    change.append(POWER_STEPS, log_id, PowerStep(here.step.key, what, note))
 
 
 def _plug_out(change: Change) -> None:
     if energy(change.file).energy in (Energy.UNKNOWN, Energy.LIVE):
         log_id = change.log("power", "Plug out, power removed")
         kind = EventKind.REMOVED.value
-        power_events.insert(change.connection, change.case_id, log_id, kind)
+        change.append(POWER_EVENTS, log_id, PowerEvent(kind))

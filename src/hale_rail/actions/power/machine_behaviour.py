@@ -6,8 +6,8 @@ from hale_rail.actions.change import Change, changing
 from hale_rail.case.power.machine_behaviour import KIND, key_of, last_power_on
 from hale_rail.core.power.machine_behaviour import DIDS, MOST_TIMES, Did
 from hale_rail.errors import InputError
-from hale_rail.store import machine_notes
 from hale_rail.store.database import Store
+from hale_rail.store.machine_notes import MACHINE_NOTES, MachineNote
 
 
 def say_did(store: Store, number: str, code: str, times: int, at: str | None = None) -> None:
@@ -31,4 +31,4 @@ def append_did(change: Change, power: int, did: Did, times: int) -> None:
     log_id = change.log("power", words)
     body = {"did": did.code, "times": times, "power": power} if times else None
     key = key_of(power, did)
-    machine_notes.insert(change.connection, change.case_id, log_id, KIND, key, body)
+    change.append(MACHINE_NOTES, log_id, MachineNote(KIND, key, body))

@@ -23,7 +23,7 @@ from hale_rail.formats.records.wave_csv import wave_text
 from hale_rail.store import practice
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
-from hale_rail.store.practice import BLED, ENDED, Practised
+from hale_rail.store.practice import BLED, ENDED, PRACTICE_ACTS, PracticeAct, Practised
 
 #: numbers of practice cases begin so, apart from the workshop's own
 PREFIX = "PX-"
@@ -134,7 +134,7 @@ def bleed(store: Store, number: str) -> None:
     bench_of(open_case(store, number), moment).unit.bleed()
     with changing(store, number, moment) as change:
         log_id = change.log("note", "Every store bled through a resistor.")
-        practice.append(change.connection, change.case_id, log_id, BLED, {})
+        change.append(PRACTICE_ACTS, log_id, PracticeAct(BLED, {}))
 
 
 def end(store: Store, number: str, named: str) -> None:
@@ -149,7 +149,7 @@ def end(store: Store, number: str, named: str) -> None:
         raise InputError("This is not a case of practice.")
     body = review(case, current_practice, named)
     with changing(store, number) as change:
-        if any(act.kind == ENDED for act in change.file.rows.acts):
+        if any(act.kind == ENDED for act in change.file.rows.all(PRACTICE_ACTS)):
             raise ConflictError("Another tab ended this practice first.")
         log_id = change.log("note", f"Practice ended: {known[named]} named.")
-        practice.append(change.connection, change.case_id, log_id, ENDED, body)
+        change.append(PRACTICE_ACTS, log_id, PracticeAct(ENDED, body))

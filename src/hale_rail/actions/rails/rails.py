@@ -14,8 +14,9 @@ from hale_rail.core.rails.power_good import LOW_V
 from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.units.rails_text import read_rail_words, write_rail
-from hale_rail.store import power_steps, sheets
+from hale_rail.store import sheets
 from hale_rail.store.database import Store
+from hale_rail.store.power_steps import POWER_GOODS, PowerGoodRow
 
 _LONGEST_S, _MOST_LEVEL_V = 60.0, 15.0
 _STEPS = {"up": -1, "down": 1}
@@ -75,7 +76,7 @@ def say_power_good(
         text = f"{show(volt, Unit.VOLT)}{'' if seconds is None else f', {text}'}"
     with changing(store, number, at) as change:
         log_id = change.log("note", f"Power good {text}")
-        power_steps.insert_good(change.connection, change.case_id, log_id, seconds, volt)
+        change.append(POWER_GOODS, log_id, PowerGoodRow(seconds, volt))
 
 
 def _level(text: str) -> float:

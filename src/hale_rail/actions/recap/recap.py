@@ -12,8 +12,8 @@ from hale_rail.core.recap.rated_parts import WARES, Ware
 from hale_rail.core.recap.rework import METHODS
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.units.rated_fields import RATED_COLUMNS, read_ratings
-from hale_rail.store import rework
 from hale_rail.store.database import Store
+from hale_rail.store.rework import RECAP_NOTES, RecapNote
 
 #: what replaces a tantalum, as the case has it
 TANTALUM = ("tantalum", "aluminium")
@@ -36,12 +36,12 @@ def save_demand(
         part = change.file.sheet.part(part_id)
         if part is None or capacitor_needs(change.file, part) is None:
             raise NotFoundError("There is no such capacitor on this unit, or its value is open.")
-        known = change.file.rows.notes.get(part_id)
+        known = change.file.rows.newest(RECAP_NOTES).get(part_id)
         kept = known.body if known else {}
         body |= {"role": role, "sku": kept.get("sku", ""), "named": kept.get("named", "")}
         told = ", ".join(f"{name} {text}" for name, text in body.items() if text)
         log_id = change.log("edited", f"{part.ref} asks: {told or 'what the sheet says'}")
-        rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
+        change.append(RECAP_NOTES, log_id, RecapNote(part_id, "", body))
 
 
 def save_ratings(
@@ -61,11 +61,11 @@ def save_ratings(
         ratings = {name: text for name, text in ratings.items() if text}
         for name, text in ratings.items():
             _check_rating(WARES[part.kind.code], name, text)
-        known = change.file.rows.notes.get(part_id)
+        known = change.file.rows.newest(RECAP_NOTES).get(part_id)
         body = {**(known.body if known else {}), "ratings": ratings}
         told = ", ".join(f"{_LABELS[name]} {text}" for name, text in ratings.items())
         log_id = change.log("edited", f"{part.ref} is rated: {told or 'what the sheet says'}")
-        rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
+        change.append(RECAP_NOTES, log_id, RecapNote(part_id, "", body))
 
 
 def _check_rating(ware: Ware, name: str, text: str) -> None:
@@ -94,11 +94,11 @@ def choose_part(store: Store, number: str, part_id: int, sku: str) -> None:
         if part is None:
             raise NotFoundError("There is no such part on this unit.")
         for mate in change.file.sheet.bank_of(part):
-            known = change.file.rows.notes.get(mate.id)
+            known = change.file.rows.newest(RECAP_NOTES).get(mate.id)
             body = {**(known.body if known else {}), "sku": sku}
             text = f"{mate.ref}: {sku} chosen by hand" if sku else f"{mate.ref}: any part that fits"
             log_id = change.log("decision", text)
-            rework.insert_note(change.connection, change.case_id, log_id, mate.id, "", body)
+            change.append(RECAP_NOTES, log_id, RecapNote(mate.id, "", body))
 
 
 def name_part(store: Store, number: str, part_id: int, what: str, at: str | None = None) -> None:
@@ -109,10 +109,10 @@ def name_part(store: Store, number: str, part_id: int, what: str, at: str | None
         part = change.file.sheet.part(part_id)
         if part is None:
             raise NotFoundError("There is no such part on this unit.")
-        known = change.file.rows.notes.get(part_id)
+        known = change.file.rows.newest(RECAP_NOTES).get(part_id)
         body = {**(known.body if known else {}), "named": what.strip()}
         log_id = change.log("edited", f"{part.ref}: {what.strip() or 'nothing'} is bought for it")
-        rework.insert_note(change.connection, change.case_id, log_id, part_id, "", body)
+        change.append(RECAP_NOTES, log_id, RecapNote(part_id, "", body))
 
 
 def say_of_board(store: Store, number: str, board: str, values: Mapping[str, str]) -> None:
@@ -127,8 +127,8 @@ def say_of_board(store: Store, number: str, board: str, values: Mapping[str, str
     with changing(store, number) as change:
         if board and board not in {part.board for part in change.file.sheet.parts}:
             raise NotFoundError("There is no such board on this unit.")
-        known = change.file.rows.notes.get(board)
+        known = change.file.rows.newest(RECAP_NOTES).get(board)
         body = {**(known.body if known else {}), **values}
         told = ", ".join(f"{name} {text}" for name, text in values.items())
         log_id = change.log("edited", f"{board or 'supply'}: {told}")
-        rework.insert_note(change.connection, change.case_id, log_id, None, board, body)
+        change.append(RECAP_NOTES, log_id, RecapNote(None, board, body))

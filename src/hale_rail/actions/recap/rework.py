@@ -27,8 +27,11 @@ from hale_rail.core.recap.rated_parts import RatedBuild, rated_words
 from hale_rail.core.recap.rework import ACTS, AFTER, NOT_MEASURED, ReworkAct
 from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.formats.plans.plan_inputs import build_json
-from hale_rail.store import bad_parts, decisions, readings, rework
+from hale_rail.store.bad_parts import BAD_PARTS, BadPartRow
 from hale_rail.store.database import Store
+from hale_rail.store.decisions import PART_DECISIONS, PartDecision
+from hale_rail.store.readings import READING_STRIKES
+from hale_rail.store.rework import REWORK_STEPS, REWORK_STRIKES, ReworkStep
 
 #: how long the plan is waited for when an old part comes out, since the new one is noted then
 _PATIENCE_S = 15.0
@@ -116,16 +119,15 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
         name = f"{job.new.sku}, {source}" if job.new and source else new_words(job)
         why = f"the new part ({name}) reads {judged.verdict.value}: {figures}"
         log_id = change.log("decision", f"{job.part.ref}: {why}; another is taken")
-        connection, case_id = change.connection, change.case_id
         sku = job.new.sku if job.new else ""
         read = f"{judged.verdict.value}: {figures}"
-        bad_parts.insert(connection, case_id, log_id, part_id, sku, source or "not known", read)
+        change.append(BAD_PARTS, log_id, BadPartRow(part_id, sku, source or "not known", read))
         measured = job.done.get(ReworkAct.MEASURED)
         if measured:
-            rework.strike_step(connection, case_id, log_id, measured.id, "")
+            change.strike(REWORK_STRIKES, log_id, measured.id, "")
         for reading in new_readings.values():
             log_id = change.log("strike", f"{job.part.ref} {reading.typed}: of the part before")
-            readings.strike(connection, case_id, log_id, reading.id, why)
+            change.strike(READING_STRIKES, log_id, reading.id, why)
 
 
 def _append(change: Change, job: Job, act: ReworkAct, whence: tuple[str, str]) -> None:
@@ -139,13 +141,12 @@ def _append(change: Change, job: Job, act: ReworkAct, whence: tuple[str, str]) -
     if act is ReworkAct.MEASURED and not taken_new(change.file, job):
         text, note = f"{job.part.ref} new part {NOT_MEASURED}", NOT_MEASURED
     log_id = change.log("decision", text)
-    connection, case_id = change.connection, change.case_id
-    rework.insert_step(connection, case_id, log_id, job.part.id, act.code, note)
+    change.append(REWORK_STEPS, log_id, ReworkStep(job.part.id, act.code, note))
     if act is ReworkAct.FITTED:
         reason = new_words(job)
         log_id = change.log("decision", f"{job.part.ref} replaced: {reason}")
         kind = DecisionKind.FITTED
-        decisions.insert(connection, case_id, log_id, job.part.id, kind, reason)
+        change.append(PART_DECISIONS, log_id, PartDecision(job.part.id, kind, reason))
 
 
 def new_words(job: Job) -> str:
@@ -174,7 +175,7 @@ def after(store: Store, number: str, what: str, at: str | None = None) -> None:
         if left:
             raise InputError(f"First the positions: {', '.join(left[:4])} are not done.")
         log_id = change.log("decision", f"Board: {done.words}")
-        rework.insert_step(change.connection, change.case_id, log_id, None, done.code)
+        change.append(REWORK_STEPS, log_id, ReworkStep(None, done.code))
 
 
 def strike(store: Store, number: str, step_id: int) -> None:
@@ -183,7 +184,7 @@ def strike(store: Store, number: str, step_id: int) -> None:
     Raises InputError unless it is the last thing done at its position.
     """
     with changing(store, number) as change:
-        steps = change.file.rows.steps
+        steps = change.file.rows.stand(REWORK_STEPS)
         step = next((s for s in steps if s.id == step_id), None)
         if step is None:
             raise NotFoundError("There is no such step, or it was struck out already.")
@@ -193,9 +194,7 @@ def strike(store: Store, number: str, step_id: int) -> None:
         part = change.file.sheet.part(step.part_id)
         words = (ACTS.get(step.step) or AFTER[step.step]).words
         log_id = change.log("strike", f"{part.ref if part else 'Board'} {words}: not so")
-        rework.strike_step(change.connection, change.case_id, log_id, step.id, "")
+        change.strike(REWORK_STRIKES, log_id, step.id, "")
         if part and step.step == ReworkAct.FITTED.code:
             log_id = change.log("decision", f"{part.ref} back to as it was")
-            decisions.insert(
-                change.connection, change.case_id, log_id, part.id, DecisionKind.UNDONE, ""
-            )
+            change.append(PART_DECISIONS, log_id, PartDecision(part.id, DecisionKind.UNDONE, ""))

@@ -11,9 +11,10 @@ from hale_rail.case.report.report_end import bad
 from hale_rail.case.report.report_figures import wait_for_records
 from hale_rail.case.shorts.grounds import REVERSED, SIDES, grounds
 from hale_rail.errors import ConflictError, InputError, NotFoundError
-from hale_rail.store import cases, ground_records, reports, unit_types
+from hale_rail.store import cases, ground_records, unit_types
 from hale_rail.store.database import Store
 from hale_rail.store.ground_records import Sound
+from hale_rail.store.reports import ISSUED_REPORTS, IssuedReport
 
 #: a sentence has so many characters at least
 _SHORTEST = 8
@@ -46,7 +47,7 @@ def hand_back(
             raise ConflictError("Another tab saved this case first. Look it through again.")
         log_id = change.log("handed-back", f"Handed back, {words}")
         cases.close(change.connection, case.id, moment, goes.code)
-        reports.insert(change.connection, case.id, log_id, body)
+        change.append(ISSUED_REPORTS, log_id, IssuedReport(body))
         if sound and case.unit_type_id is not None:
             ground_records.insert(change.connection, case.id, case.unit_type_id, sound, moment)
             unit_types.count_change(change.connection, case.unit_type_id)

@@ -15,7 +15,9 @@ from hale_rail.core.targets import rail_target
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.records.waves import read_wave
 from hale_rail.store import waves
+from hale_rail.store.append_only import fields_of
 from hale_rail.store.database import Store
+from hale_rail.store.waves import WAVE_RECORDS, WAVE_SETTINGS, WaveSetting
 
 _NAME = 80
 
@@ -66,7 +68,7 @@ def _taken(
             change.connection, change.case_id, change.file.case.sheet_id, log_id,
             rail_target(rail), name, sha256,
         )  # fmt: skip
-        waves.insert_setting(change.connection, change.case_id, log_id, record_id, description)
+        change.append(WAVE_SETTINGS, log_id, WaveSetting(record_id, description))
     return record_id
 
 
@@ -91,7 +93,7 @@ def say(store: Store, number: str, record_id: int, description: Mapping[str, Any
     check(store, row.sha256, description)
     with changing(store, number) as change:
         log_id = change.log("edited", f"{row.rail}: record {row.name} described again")
-        waves.insert_setting(change.connection, change.case_id, log_id, record_id, description)
+        change.append(WAVE_SETTINGS, log_id, WaveSetting(record_id, description))
 
 
 def put_aside(store: Store, number: str, record_id: int, reason: str = "") -> None:
@@ -99,15 +101,13 @@ def put_aside(store: Store, number: str, record_id: int, reason: str = "") -> No
     row = _row(store, number, record_id)
     why = reason.strip() or "taken at the wrong place"
     with changing(store, number) as change:
-        aside = change.file.rows.wave_settings.get(record_id, {})
+        setting = fields_of(change.file.rows.newest(WAVE_SETTINGS).get(record_id))
         log_id = change.log("strike", f"{row.rail}: record {row.name}: {why}")
-        waves.insert_setting(
-            change.connection, change.case_id, log_id, record_id, {**aside, "aside": why}
-        )
+        change.append(WAVE_SETTINGS, log_id, WaveSetting(record_id, {**setting, "aside": why}))
 
 
 def _row(store: Store, number: str, record_id: int) -> waves.WaveRow:
-    known = open_case(store, number).rows.waves
+    known = open_case(store, number).rows.all(WAVE_RECORDS)
     row = next((wave for wave in known if wave.id == record_id), None)
     if row is None:
         raise NotFoundError("There is no such record in this case.")

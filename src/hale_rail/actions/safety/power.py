@@ -9,8 +9,8 @@ from hale_rail.case.safety.energy import energy
 from hale_rail.case.words import named
 from hale_rail.core.safety.energy import SOURCES, Energy, EventKind
 from hale_rail.errors import InputError
-from hale_rail.store import power_events
 from hale_rail.store.database import Store
+from hale_rail.store.power_events import POWER_EVENTS, PowerEvent
 
 _SHORTEST_REASON = 10
 
@@ -41,14 +41,14 @@ def apply_power(
             )
         log_id = change.log("power", f"Power applied: {SOURCES[source].words}")
         kind = EventKind.APPLIED.value
-        power_events.insert(change.connection, change.case_id, log_id, kind, source)
+        change.append(POWER_EVENTS, log_id, PowerEvent(kind, source))
 
 
 def remove_power(store: Store, number: str, at: str | None = None) -> None:
     """Log that power was removed; every store is to be read again."""
     with changing(store, number, at) as change:
         log_id = change.log("power", "Plug out, power removed")
-        power_events.insert(change.connection, change.case_id, log_id, EventKind.REMOVED.value)
+        change.append(POWER_EVENTS, log_id, PowerEvent(EventKind.REMOVED.value))
 
 
 def remove_power_if_on(store: Store, number: str) -> None:
@@ -70,4 +70,4 @@ def pass_guard(store: Store, number: str, reason: str, at: str | None = None) ->
             raise InputError(text, field="reason")
         log_id = change.log("guard", clean)
         kind = EventKind.GUARD_PASSED.value
-        power_events.insert(change.connection, change.case_id, log_id, kind, reason=clean)
+        change.append(POWER_EVENTS, log_id, PowerEvent(kind, reason=clean))

@@ -8,8 +8,10 @@ from hale_rail.actions.change import Change, changing
 from hale_rail.core.soak.soak import EVENTS, MOST_HOURS, Sample
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings.soak_csv import LogRow, checked_moment, moment_text
-from hale_rail.store import machine_notes, soaks
+from hale_rail.store import soaks
 from hale_rail.store.database import Store
+from hale_rail.store.machine_notes import MACHINE_NOTES, MachineNote
+from hale_rail.store.soaks import SOAK_ROWS, SOAK_STRIKES
 
 _MOST_ROWS = 200_000
 _MOST_V = 1000.0
@@ -33,14 +35,14 @@ def plan_soak(
         raise InputError("The warm-up is shorter than the soak.", field="warm_up")
     with changing(store, number, at) as change:
         rows = change.file.rows
-        note = rows.said.get(("soak", ""))
+        note = rows.newest(MACHINE_NOTES).get(("soak", ""))
         since = (note.body or {}).get("since", 0) if note else 0
         if anew:
-            since = max((row.id for row in rows.all_soak_rows), default=0)
+            since = max((row.id for row in rows.all(SOAK_ROWS)), default=0)
         words = f"Soak of {hours:g} h, warm-up {warm_up_s / 60:g} min"
         log_id = change.log("edited", f"{words}{', started over' if anew else ''}")
         body = {"hours": hours, "warm_up_s": warm_up_s, "since": since}
-        machine_notes.insert(change.connection, change.case_id, log_id, "soak", "", body)
+        change.append(MACHINE_NOTES, log_id, MachineNote("soak", "", body))
 
 
 def add_rows(
@@ -66,12 +68,12 @@ def add_rows(
     for at_s in (*(sample.at_s for _, sample in rows), *(moment for moment, _ in events)):
         _checked_moment(at_s)
     with changing(store, number, at) as change:
-        known = {(r.rail, r.sample.at_s, r.sample.volt) for r in change.file.rows.soak_rows}
+        known = {(r.rail, r.sample.at_s, r.sample.volt) for r in change.file.rows.stand(SOAK_ROWS)}
         new = [(k, s) for k, s in rows if (k, s.at_s, s.volt) not in known]
         missing = [key for key, _ in new if change.file.sheet.rail(key) is None]
         if missing:
             raise NotFoundError(f"There is no rail {missing[0]} on this unit.")
-        if len(change.file.rows.all_soak_rows) + len(new) > _MOST_ROWS:
+        if len(change.file.rows.all(SOAK_ROWS)) + len(new) > _MOST_ROWS:
             raise InputError(f"At most {_MOST_ROWS} rows a case.", field="rows")
         if new:
             text = f"Soak: {_words(new)}"
@@ -85,21 +87,21 @@ def add_rows(
 
 def _say_event(change: Change, at_s: float, event: str) -> None:
     key, body = f"{at_s:.0f} {event}", {"at_s": at_s, "event": event}
-    known = change.file.rows.said.get(("soak", key))
+    known = change.file.rows.newest(MACHINE_NOTES).get(("soak", key))
     if known is None or known.body is None:
         words = f"Soak, {moment_text(at_s)}: {EVENTS[event]}"
         log_id = change.log("edited", words)
-        machine_notes.insert(change.connection, change.case_id, log_id, "soak", key, body)
+        change.append(MACHINE_NOTES, log_id, MachineNote("soak", key, body))
 
 
 def strike_event(store: Store, number: str, key: str, at: str | None = None) -> None:
     """Take back what the machine did; raises NotFoundError for what does not stand."""
     with changing(store, number, at) as change:
-        known = change.file.rows.said.get(("soak", key)) if key else None
+        known = change.file.rows.newest(MACHINE_NOTES).get(("soak", key)) if key else None
         if known is None or known.body is None:
             raise NotFoundError("That event is no longer there.")
         log_id = change.log("edited", f"Soak: {known.body['event']} taken back")
-        machine_notes.insert(change.connection, change.case_id, log_id, "soak", key, None)
+        change.append(MACHINE_NOTES, log_id, MachineNote("soak", key, None))
 
 
 def _checked_moment(at_s: float) -> None:
@@ -147,8 +149,8 @@ def strike_row(
     """Put a row aside; it stays in the table and the log."""
     why = reason.strip()[:200] or _WHY
     with changing(store, number, at) as change:
-        row = next((r for r in change.file.rows.all_soak_rows if r.id == row_id), None)
+        row = next((r for r in change.file.rows.all(SOAK_ROWS) if r.id == row_id), None)
         if row is None:
             raise NotFoundError("There is no such row in this case.")
         log_id = change.log("strike", f"Soak, {row.rail} {row.sample.volt:g} V: {why}")
-        soaks.strike(change.connection, change.case_id, log_id, row_id, why)
+        change.strike(SOAK_STRIKES, log_id, row_id, why)

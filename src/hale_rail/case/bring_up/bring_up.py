@@ -28,7 +28,7 @@ from hale_rail.core.rails.judge import RailJudgement, RailReading, judge
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.supply.suspects import OvervoltageSuspect
 from hale_rail.formats.readings.machine_lists import read_layout
-from hale_rail.store.machine_notes import MachineNote
+from hale_rail.store.machine_notes import MACHINE_NOTES, MachineNote
 from hale_rail.store.readings import Reading
 
 
@@ -103,7 +103,7 @@ def _notes(case: CaseFile, kind: str) -> list[tuple[str, MachineNote, Mapping[st
     """The notes of a kind that stand, in the order in which they were said."""
     return [
         (key, note, note.body)
-        for (of_kind, key), note in case.rows.said.items()
+        for (of_kind, key), note in case.rows.newest(MACHINE_NOTES).items()
         if of_kind == kind and note.body is not None
     ]
 
@@ -149,7 +149,7 @@ def memory(case: CaseFile) -> Memory:
         written, read, bits = body.get("written"), body.get("read"), body.get("bits")
         if isinstance(written, int) and isinstance(read, int) and isinstance(bits, int):
             memory.append((key, MemoryRead(str(body.get("bank", "")), written, read, bits)))
-    note = case.rows.said.get(("layout", ""))
+    note = case.rows.newest(MACHINE_NOTES).get(("layout", ""))
     text = str((note.body or {}).get("table", "")) if note else ""
     try:
         layout = read_layout(text) if text else {}
@@ -206,4 +206,6 @@ def regulators(case: CaseFile) -> tuple[RegulatorFacts, ...]:
 
 def signs_known(case: CaseFile) -> bool:
     """True once anything of the bring-up was said."""
-    return any(kind in ("chip", "sign", "memory", "swap") for kind, _ in case.rows.said)
+    return any(
+        kind in ("chip", "sign", "memory", "swap") for kind, _ in case.rows.newest(MACHINE_NOTES)
+    )

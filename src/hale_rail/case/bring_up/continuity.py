@@ -20,6 +20,7 @@ from hale_rail.core.intake.drawings import Trust
 from hale_rail.core.procedures import CONTINUITY, Point
 from hale_rail.core.procedures.bring_up import joint_target
 from hale_rail.formats.readings.machine_lists import read_pairs
+from hale_rail.store.machine_notes import MACHINE_NOTES
 from hale_rail.store.readings import Reading
 
 #: answers to whether a list is of the board in hand
@@ -114,7 +115,7 @@ def lists(case: CaseFile) -> tuple[ListFacts, ...]:
     """The lists of the case, oldest first."""
     by_hash = {drawing.document.sha256: drawing for drawing in drawings(case)}
     lists = []
-    for (kind, key), note in case.rows.said.items():
+    for (kind, key), note in case.rows.newest(MACHINE_NOTES).items():
         if kind != "list" or note.body is None:
             continue
         body = note.body
@@ -123,7 +124,7 @@ def lists(case: CaseFile) -> tuple[ListFacts, ...]:
         except InputError:
             continue
         drawing = by_hash.get(str(body.get("drawing", "")))
-        machine_note = case.rows.said.get(("mark", key))
+        machine_note = case.rows.newest(MACHINE_NOTES).get(("mark", key))
         answer = (
             str(machine_note.body.get("what", "")) if machine_note and machine_note.body else ""
         )
@@ -140,7 +141,7 @@ def lists(case: CaseFile) -> tuple[ListFacts, ...]:
 def _pair(case: CaseFile, key: str, number: int, pair: Pairing, is_distrusted: bool) -> PairFacts:
     point = Point(joint_target(key, pair.one, pair.other), CONTINUITY)
     reading = case.rows.standing.get(point.key)
-    note = case.rows.said.get(("mark", f"{key}|{pair.one}|{pair.other}"))
+    note = case.rows.newest(MACHINE_NOTES).get(("mark", f"{key}|{pair.one}|{pair.other}"))
     body = note.body if note and note.body else {}
     mark = MARKS.get(str(body.get("what", "")))
     state = state_of(pair, reading.value if reading else None)

@@ -15,6 +15,7 @@ from hale_rail.core.procedures.bring_up import HARNESS, pin_target
 from hale_rail.core.quantities import Unit
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.formats.workshop.harness_csv import expected_words, read_source, read_target
+from hale_rail.store.machine_notes import MACHINE_NOTES
 from hale_rail.store.readings import Reading
 
 #: how a connector's face is seen
@@ -87,7 +88,7 @@ _NONE = HarnessFacts("", "", USUAL_M, "mating", (), None, ())
 @facet
 def harness(case: CaseFile) -> HarnessFacts:
     """The harness of the case; empty where none was written."""
-    note = case.rows.said.get(("harness", ""))
+    note = case.rows.newest(MACHINE_NOTES).get(("harness", ""))
     if note is None or note.body is None:
         return _NONE
     body = note.body
@@ -109,7 +110,7 @@ def _pin(case: CaseFile, pin: Pin, expected: Expected, since: int) -> PinFacts:
     point = Point(pin_target(HARNESS, pin.name), PIN_VOLTS)
     newest = case.rows.standing.get(point.key)
     reading = newest if newest and newest.log_id > since else None  # another plan, other pins
-    note = case.rows.said.get(("colour", pin.name))
+    note = case.rows.newest(MACHINE_NOTES).get(("colour", pin.name))
     colour = str((note.body or {}).get("colour", "")) if note else ""
     return PinFacts(pin, expected, reading, _verdict(expected, reading), colour)
 

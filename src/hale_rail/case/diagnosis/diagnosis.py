@@ -32,7 +32,9 @@ from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.power.machine_behaviour import Did
 from hale_rail.core.procedures import Condition, Point
 from hale_rail.formats.knowledge import knowledge_for
+from hale_rail.store.looks import LOOKS
 from hale_rail.store.readings import Reading
+from hale_rail.store.statements import STATEMENTS
 
 #: which modes a failure that a meter proved stands for
 _PROVES: Mapping[str, tuple[FaultMode, ...]] = {
@@ -158,7 +160,7 @@ def _is_past_saying(weighed: Weighed) -> bool:
 def _said_of(case: CaseFile, results: Mapping[str, str], test: BenchTest) -> str:
     """The result that was said of a test; under power, since the last replacement alone."""
     result = results.get(test.id, "")
-    at = max((s.log_id for s in case.rows.statements if s.key == test.id), default=0)
+    at = max((s.log_id for s in case.rows.all(STATEMENTS) if s.key == test.id), default=0)
     return "" if test.is_live and at < last_fitted(case) else result
 
 
@@ -184,7 +186,7 @@ def _is_proven(case: CaseFile, weighed: Weighed, fault: Fault) -> bool:
         how = failures(case).get(fault.part.id, "")
         if fault.mode in _PROVES.get(how, ()):
             return True
-        look = case.rows.looks.get(fault.part.id)
+        look = case.rows.newest(LOOKS).get(fault.part.id)
         if look and any(fault.mode in _EYE.get(code, ()) for code in look.codes):
             return True
     if fault.members:

@@ -15,7 +15,10 @@ from hale_rail.core.procedures import Condition, span_text
 from hale_rail.core.quantities import show
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.formats.knowledge import knowledge_for
+from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.power_events import POWER_EVENTS
 from hale_rail.store.readings import Reading
+from hale_rail.store.statements import STATEMENTS
 
 #: what a unit whose rails stand does as a whole, as chances of seeing them so
 SEEN_RUNNING = ((RUNS, 0.95), (LATE, 0.95), (HICCUP, 0.05))
@@ -25,7 +28,7 @@ _LOADS = {Condition.DUMMY: "on dummy loads", Condition.NO_LOAD: "without a load"
 def standing_statements(case: CaseFile) -> dict[str, dict[str, str]]:
     """What the person said and did not take back: value by key, by kind of statement."""
     standing_statements: dict[str, dict[str, str]] = {"symptom": {}, "result": {}, "belief": {}}
-    for statement in case.rows.statements:
+    for statement in case.rows.all(STATEMENTS):
         standing_statements[statement.kind].pop(statement.key, None)
         if statement.value:
             standing_statements[statement.kind][statement.key] = statement.value
@@ -37,7 +40,7 @@ def fitted(case: CaseFile) -> Mapping[int, int]:
     """The place in the log at which each part was last replaced, by its id."""
     return {
         part_id: decision.log_id
-        for part_id, decision in case.rows.decisions.items()
+        for part_id, decision in case.rows.newest(PART_DECISIONS).items()
         if decision.kind is DecisionKind.FITTED and case.sheet.part(part_id)
     }
 
@@ -60,7 +63,7 @@ def _said_at(case: CaseFile) -> dict[tuple[str, str], int]:
     """The place in the log of what stands: a symptom's first, since it is one complaint however
     often it is said; of a result the last."""
     result: dict[tuple[str, str], int] = {}
-    for s in case.rows.statements:
+    for s in case.rows.all(STATEMENTS):
         key = (s.kind, s.key)
         if not s.value:
             result.pop(key, None)
@@ -92,7 +95,9 @@ class FactSource:
     def powered_at(self) -> int:
         """The place in the log at which power came last, 0 for never."""
         kind = EventKind.APPLIED.value
-        return max((e.log_id for e in self.case.rows.events if e.kind == kind), default=0)
+        return max(
+            (e.log_id for e in self.case.rows.all(POWER_EVENTS) if e.kind == kind), default=0
+        )
 
     def epoch(self, at: int) -> int:
         """How many replacements came before."""

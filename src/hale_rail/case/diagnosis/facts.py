@@ -47,6 +47,8 @@ from hale_rail.core.shorts.ground import LOGIC_V
 from hale_rail.core.supply.roles import role_of
 from hale_rail.core.supply.sheet import TRUNK, Rail, Sheet, Topology
 from hale_rail.core.targets import Place
+from hale_rail.store.looks import LOOKS
+from hale_rail.store.power_events import POWER_EVENTS
 from hale_rail.store.readings import Reading
 
 _OF_PART = ("ohms", "c", "esr", "leak", "transfer", "breakdown")
@@ -208,11 +210,11 @@ class _ColdFacts(FactSource):
     def _is_live(self, at: int) -> bool:
         """True while power was on at a place of the log."""
         kinds = (EventKind.APPLIED.value, EventKind.REMOVED.value)
-        before = [e for e in self.case.rows.events if e.log_id < at and e.kind in kinds]
+        before = [e for e in self.case.rows.all(POWER_EVENTS) if e.log_id < at and e.kind in kinds]
         return bool(before) and before[-1].kind == EventKind.APPLIED.value
 
     def _look(self, part: Part) -> Iterator[Fact]:
-        look = self.case.rows.looks.get(part.id)
+        look = self.case.rows.newest(LOOKS).get(part.id)
         if look is None or not look.codes:
             return
         codes = set(look.codes)

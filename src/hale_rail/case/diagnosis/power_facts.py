@@ -22,6 +22,7 @@ from hale_rail.core.power.plan import STOPS, StopCondition
 from hale_rail.core.procedures import VOLTS, Condition
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import Place
+from hale_rail.store.power_steps import POWER_STEPS
 from hale_rail.store.readings import Reading
 
 _ON_LOAD = (Condition.MACHINE, Condition.DUMMY)
@@ -83,7 +84,7 @@ class PowerFacts(FactSource):
 
     def _stops(self) -> Iterator[Fact]:
         """What stopped a first power: the lamp, a noise, the fuse."""
-        for step in self.case.rows.power_steps:
+        for step in self.case.rows.all(POWER_STEPS):
             stop = STOPS.get(step.stop[0]) if step.stop else None
             if stop and stop in _STOPPED:
                 yield from self._as_a_whole(step.log_id, _STOPPED[stop], f"stopped: {stop.words}")

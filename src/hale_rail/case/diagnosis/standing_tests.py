@@ -20,6 +20,7 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import CAPACITANCE, CONDITIONS, ESR, GROUND, OHMS, Condition, Point
 from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.core.targets import rail_target
+from hale_rail.store.looks import LOOKS
 
 _SHARED = (ESR, CAPACITANCE, OHMS)
 
@@ -45,7 +46,7 @@ def stand(case: CaseFile, unit: UnitSheet, test: BenchTest, text: str) -> Stand:
 
 def _of_looks(case: CaseFile, unit: UnitSheet, test: BenchTest) -> Stand:
     own = parts_of(unit, test)
-    left = tuple(p for p in own if not case.rows.looks.get(p.id))
+    left = tuple(p for p in own if not case.rows.newest(LOOKS).get(p.id))
     share = len(left) / max(len(own), 1)
     return Stand(test, left, share, is_done=not left)
 

@@ -11,6 +11,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.instruments.instruments import families, instrument_for
 from hale_rail.core.procedures import Point
 from hale_rail.core.targets import TargetKind
+from hale_rail.store.practice import PRACTICE
 
 if TYPE_CHECKING:
     from hale_rail.case.practice.practice import Practising
@@ -28,7 +29,7 @@ class Capture(Struct, frozen=True):
 
 def _practising(case: CaseFile) -> Practising | None:
     """How a practice stands: the simulator is loaded for a case of practice alone."""
-    if case.rows.practised is None:
+    if case.rows.last(PRACTICE) is None:
         return None
     from hale_rail.case.practice.practice import practising
 

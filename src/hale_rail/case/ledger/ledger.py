@@ -51,6 +51,8 @@ from hale_rail.formats.workshop.lifetimes_csv import lifetimes_json
 from hale_rail.store import ledger as rows
 from hale_rail.store import unit_types
 from hale_rail.store.database import Store
+from hale_rail.store.looks import LOOKS
+from hale_rail.store.rework import REWORK_STEPS
 
 _VERSION = 1
 #: a pause longer than this is not work, in seconds
@@ -108,7 +110,7 @@ def _is_bad(case: CaseFile, facts: PartFacts, was: PartFacts) -> bool:
     """True for a part that readings or the eye found bad; age alone is what is asked here."""
     if was.found in _BAD:
         return True
-    look = case.rows.looks.get(facts.part.id)
+    look = case.rows.newest(LOOKS).get(facts.part.id)
     if not facts.is_fitted or facts.decision is None or look is None:
         return False
     return look.log_id < facts.decision.log_id and bool(set(look.codes) - {SOUND})
@@ -117,7 +119,7 @@ def _is_bad(case: CaseFile, facts: PartFacts, was: PartFacts) -> bool:
 def _hours(case: CaseFile) -> dict[str, float]:
     """Hours by stage: the time before each entry belongs to its stage, long pauses left out."""
     procedures = {r.log_id: r.procedure for r in case.rows.readings.values()}
-    rework = {step.log_id for step in case.rows.all_steps}
+    rework = {step.log_id for step in case.rows.all(REWORK_STEPS)}
     result: dict[str, float] = {}
     last: datetime | None = None
     for entry in entries(case):

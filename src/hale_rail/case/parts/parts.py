@@ -23,6 +23,8 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Reason
 from hale_rail.core.procedures import FRESH_CAP, FRESH_ESR
+from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.looks import LOOKS
 
 T = TypeVar("T")
 _FRESH = (FRESH_CAP, FRESH_ESR)
@@ -85,8 +87,8 @@ def _changed(then: Rows, now: Rows) -> set[int]:
     """Ids of the parts that have other rows than they had."""
     return {
         *changed_keys(then.of_part, now.of_part),
-        *changed_keys(then.looks, now.looks),
-        *changed_keys(then.decisions, now.decisions),
+        *changed_keys(then.newest(LOOKS), now.newest(LOOKS)),
+        *changed_keys(then.newest(PART_DECISIONS), now.newest(PART_DECISIONS)),
     }
 
 
@@ -119,11 +121,11 @@ def _follows_from(
     year: int,
 ) -> tuple[object, ...]:
     """All that a node's judgement follows from. Rows that stayed are the same objects."""
-    rows = case.rows
-    ids = [part.id for part in group]
+    rows, ids = case.rows, [part.id for part in group]
+    looks, decisions = rows.newest(LOOKS), rows.newest(PART_DECISIONS)
     return (
         rows.sheet_version,
-        [(rows.of_part.get(i), rows.looks.get(i), rows.decisions.get(i)) for i in ids],
+        [(rows.of_part.get(i), looks.get(i), decisions.get(i)) for i in ids],
         [fresh.get(_kin(p)) for p in group] if fresh else (),
         group[0].line in right,
         group[0].line in rails_with_volts(case),
@@ -140,7 +142,8 @@ def _judge(
     year: int,
 ) -> tuple[PartFacts, ...]:
     rows = case.rows
-    decided = {p.id: rows.decisions[p.id] for p in group if p.id in rows.decisions}
+    looks, decisions = rows.newest(LOOKS), rows.newest(PART_DECISIONS)
+    decided = {p.id: decisions[p.id].decision for p in group if p.id in decisions}
     fitted = {i: d.log_id for i, d in decided.items() if d.kind is DecisionKind.FITTED}
     own_void = _void_of(case, [p.id for p in group])
     ever = {p.id: rows.of_part.get(p.id, ()) for p in group}
@@ -152,9 +155,9 @@ def _judge(
         now={i: tuple(r for r in own if r.log_id > fitted.get(i, 0)) for i, own in ever.items()},
         fitted=fitted,
         seen={
-            p.id: rows.looks[p.id].codes
+            p.id: looks[p.id].codes
             for p in group
-            if p.id in rows.looks and rows.looks[p.id].log_id > fitted.get(p.id, 0)
+            if p.id in looks and looks[p.id].log_id > fitted.get(p.id, 0)
         },
         decisions=decided,
         fresh={p.id: fresh.get(_kin(p), Fresh()) for p in group},
@@ -196,7 +199,7 @@ def _kin(part: Part) -> tuple[object, ...]:
 
 def _fresh(case: CaseFile) -> FreshByKin:
     """A fresh part's (or data sheet's) figures by kind of part, the newest of each."""
-    if case.rows.taken.isdisjoint(_FRESH):
+    if case.rows.procedures.isdisjoint(_FRESH):
         return {}
     readings: dict[tuple[object, ...], Fresh] = {}
     last_read = [r for r in case.rows.standing.values() if r.procedure in _FRESH]

@@ -43,7 +43,8 @@ from hale_rail.core.recap.rework import ReworkAct
 from hale_rail.core.supply.sheet import TRUNK, Rail
 from hale_rail.errors import InputError
 from hale_rail.formats.workshop.dummies_csv import dummies_json, piece_of
-from hale_rail.store.power_steps import PowerStep
+from hale_rail.store.append_only import fields_of
+from hale_rail.store.power_steps import POWER_CHOICES, POWER_STEPS, PowerStep
 from hale_rail.store.readings import Reading
 
 #: the workshop's mains where the sheet does not say
@@ -99,7 +100,7 @@ class Alarm(Struct, frozen=True):
 @facet
 def chosen(case: CaseFile) -> Chosen:
     """The choices as they stand."""
-    return Chosen(case.rows.power_choice)
+    return Chosen(fields_of(case.rows.last(POWER_CHOICES)))
 
 
 @facet
@@ -118,7 +119,7 @@ def walked(case: CaseFile) -> tuple[Walked, ...]:
     walks: list[Walked] = []
     is_open = True
     for step in steps(case.sheet):
-        own = [event for event in case.rows.power_steps if event.step == step.key]
+        own = [event for event in case.rows.all(POWER_STEPS) if event.step == step.key]
         state = _state(own)
         if state == "open":
             state = "next" if is_open else "later"
@@ -217,7 +218,7 @@ def unread_before_power(case: CaseFile) -> tuple[str, ...]:
 def _reason_stands(case: CaseFile) -> bool:
     """True from a step that was begun for a reason until something more may be unread: a stop, a
     new part, a reading struck, a change of the sheet."""
-    steps = case.rows.power_steps
+    steps = case.rows.all(POWER_STEPS)
     written = max((s.log_id for s in steps if s.what == "begun" and s.note), default=0)
     if not written:
         return False

@@ -9,7 +9,8 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.power.machine_behaviour import DIDS, Did
 from hale_rail.core.safety.energy import SOURCES, EventKind
-from hale_rail.store.machine_notes import MachineNote
+from hale_rail.store.machine_notes import MACHINE_NOTES, MachineNote
+from hale_rail.store.power_events import POWER_EVENTS
 
 #: what it did stands among the events that are said, under the entry by which power came
 KIND, _PREFIX = "event", "did "
@@ -49,12 +50,12 @@ def key_of(log_id: int, did: Did) -> str:
 def power_ons(case: CaseFile) -> tuple[PowerOn, ...]:
     """Every time that power came, in order."""
     notes: dict[int, dict[Did, MachineNote]] = {}
-    for (kind, key), note in case.rows.said.items():
+    for (kind, key), note in case.rows.newest(MACHINE_NOTES).items():
         did = DIDS.get(str(note.body.get("did"))) if kind == KIND and note.body else None
         if did and note.body and key.startswith(_PREFIX):
             notes.setdefault(int(note.body["power"]), {})[did] = note
     power_ons = [_power_on(0, "", "", notes[0])] if 0 in notes else []
-    for event in case.rows.events:
+    for event in case.rows.all(POWER_EVENTS):
         if event.kind == EventKind.APPLIED.value:
             source = SOURCES[event.source].words if event.source in SOURCES else ""
             own = notes.get(event.log_id, {})

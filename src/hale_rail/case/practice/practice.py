@@ -26,9 +26,14 @@ from hale_rail.core.simulate.random_units import DrawnUnit
 from hale_rail.core.simulate.unit import BENCH, MAINS, OFF
 from hale_rail.errors import InputError
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.store import decisions
-from hale_rail.store.practice import BLED, ENDED
+from hale_rail.store.append_only import fields_of
+from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.looks import LOOKS
+from hale_rail.store.power_events import POWER_EVENTS
+from hale_rail.store.practice import BLED, ENDED, PRACTICE, PRACTICE_ACTS
 from hale_rail.store.readings import Reading
+from hale_rail.store.statements import STATEMENTS
+from hale_rail.store.waves import WAVE_RECORDS, WAVE_SETTINGS
 
 
 class Done(Struct, frozen=True):
@@ -62,7 +67,7 @@ class Practising(Struct, frozen=True):
 
 def drawn(case: CaseFile) -> DrawnUnit:
     """The unit of a case of practice; raises InputError where it is none."""
-    unit = case.rows.practised
+    unit = case.rows.last(PRACTICE)
     if unit is None:
         raise InputError("This is not a case of practice.")
     return drawn_of(unit.graded, unit.topology, unit.difficulty, unit.seed)
@@ -71,11 +76,11 @@ def drawn(case: CaseFile) -> DrawnUnit:
 @facet
 def practising(case: CaseFile) -> Practising | None:
     """How a case of practice stands; None for a case of the workshop."""
-    if case.rows.practised is None:
+    if case.rows.last(PRACTICE) is None:
         return None
     bench = bench_of(case)
     spent = tuple(event.what for event in bench.unit.events)
-    is_over = any(act.kind == ENDED for act in case.rows.acts)
+    is_over = any(act.kind == ENDED for act in case.rows.all(PRACTICE_ACTS))
     return Practising(drawn(case), tuple(done(case)), spent, is_over)
 
 
@@ -115,8 +120,12 @@ class _Change(Struct, frozen=True):
 
 def _changes(case: CaseFile) -> list[_Change]:
     at = {entry.id: entry.at for entry in entries(case)}
-    changes = [_Change(act.log_id, act.at, BLED) for act in case.rows.acts if act.kind == BLED]
-    for event in case.rows.events:
+    changes = [
+        _Change(act.log_id, act.at, BLED)
+        for act in case.rows.all(PRACTICE_ACTS)
+        if act.kind == BLED
+    ]
+    for event in case.rows.all(POWER_EVENTS):
         if event.kind == EventKind.APPLIED.value:
             power = MAINS if event.source == MAINS else BENCH
             changes.append(_Change(event.log_id, event.at, "power", power))
@@ -138,9 +147,9 @@ def _live(case: CaseFile) -> dict[int, AppliedLoad]:
         for r in case.rows.readings.values()
         if Need.POWERED in r.procedure.needs
     }
-    for wave in case.rows.waves:
-        live = case.rows.wave_settings.get(wave.id, {})
-        applied_loads[wave.log_id] = loads.get(str(live.get("load")), AppliedLoad.MACHINE)
+    for wave in case.rows.all(WAVE_RECORDS):
+        setting = fields_of(case.rows.newest(WAVE_SETTINGS).get(wave.id))
+        applied_loads[wave.log_id] = loads.get(str(setting.get("load")), AppliedLoad.MACHINE)
     return applied_loads
 
 
@@ -149,7 +158,7 @@ def _powered_by(case: CaseFile) -> dict[int, AppliedLoad]:
     live, loads, is_on = _live(case), dict[int, AppliedLoad](), False
     powered = {
         e.log_id: e.kind == EventKind.APPLIED.value
-        for e in case.rows.events
+        for e in case.rows.all(POWER_EVENTS)
         if e.kind in (EventKind.APPLIED.value, EventKind.REMOVED.value)
     }
     for log_id in sorted([*live, *powered]):
@@ -161,8 +170,8 @@ def _powered_by(case: CaseFile) -> dict[int, AppliedLoad]:
 
 def _fitted(case: CaseFile) -> list[tuple[int, str]]:
     """Every part that was fitted new, each time: its place in the log, and the part's name."""
-    decided = decisions.of_case(case.store.read(), case.case.id)
-    parts = [(d.decision, case.sheet.part(d.part_id)) for d in decided]
+    decided = case.rows.all(PART_DECISIONS)
+    parts = [(d, case.sheet.part(d.part_id)) for d in decided]
     return [
         (decision.log_id, name_of(case, part))
         for decision, part in parts
@@ -193,18 +202,18 @@ def done(case: CaseFile) -> list[Done]:
     steps = [_read(case, r, at[r.log_id], lifted) for r in case.rows.readings.values()]
     steps += [
         Done(w.log_id, w.at, f"a record of {w.rail}", minutes("waveform"), is_care=True)
-        for w in case.rows.waves
+        for w in case.rows.all(WAVE_RECORDS)
     ]
     steps += [
         Done(look.log_id, at[look.log_id], "a look at the parts", minutes("look"))
-        for look in case.rows.looks.values()
+        for look in case.rows.newest(LOOKS).values()
         if look.codes
     ]
     steps += [
         Done(
             e.log_id, e.at, f"power from {e.source}", minutes("power"), is_power=True, is_care=True
         )
-        for e in case.rows.events
+        for e in case.rows.all(POWER_EVENTS)
         if e.kind == EventKind.APPLIED.value
     ]
     live, powered = _live(case), _powered_by(case)
@@ -238,7 +247,7 @@ def _by_hand(case: CaseFile, at: dict[int, str]) -> list[Done]:
     """Tests that the hand says, parts that were replaced, stores that were bled."""
     known = knowledge_for(case.sheet.topology)
     result = []
-    for statement in case.rows.statements:
+    for statement in case.rows.all(STATEMENTS):
         test = known.test(statement.key) if statement.kind == "result" else None
         if test and statement.value:
             live = test.is_live
@@ -251,7 +260,7 @@ def _by_hand(case: CaseFile, at: dict[int, str]) -> list[Done]:
     ]
     result += [
         Done(act.log_id, act.at, "stores bled", minutes(BLED), is_care=True)
-        for act in case.rows.acts
+        for act in case.rows.all(PRACTICE_ACTS)
         if act.kind == BLED
     ]
     return result

@@ -28,6 +28,7 @@ from hale_rail.formats.units.part_fields import (
     read_grade,
     read_mount,
 )
+from hale_rail.store.rework import RECAP_NOTES
 
 #: fields of a position that a person corrects, with what they are called
 ASKED = (
@@ -69,7 +70,7 @@ def needs_of(case: CaseFile, part: Part) -> AnyNeeds | None:
     """What a position asks; None for a board, and while a capacitor's value is not known."""
     if not part.kind.rules:
         return capacitor_needs(case, part)
-    note = case.rows.notes.get(part.id)
+    note = case.rows.newest(RECAP_NOTES).get(part.id)
     sku = note.body.get("sku", "") if note else ""
     ware = WARES[part.kind.code]
     return RatedNeeds(needs_id(case, part), part.ref, ware, ratings_of(case, part), sku=sku)
@@ -81,7 +82,7 @@ def capacitor_needs(case: CaseFile, part: Part) -> Needs | None:
     if marked is None or not marked.farad or marked.family is None:
         return None
     rail = case.sheet.rail(part.line)
-    note = case.rows.notes.get(part.id)
+    note = case.rows.newest(RECAP_NOTES).get(part.id)
     body: Mapping[str, Any] = note.body if note else {}
     role = body.get("role") or part.role or station_role(case, part)
     known = role in ROLES
@@ -108,13 +109,13 @@ def capacitor_needs(case: CaseFile, part: Part) -> Needs | None:
 
 def named(case: CaseFile, part: Part) -> str:
     """What a person named to be bought for a part by hand, or ""."""
-    note = case.rows.notes.get(part.id)
+    note = case.rows.newest(RECAP_NOTES).get(part.id)
     return str(note.body.get("named", "")) if note else ""
 
 
 def prefers_aluminium(case: CaseFile) -> bool:
     """True where tantalums of this case are replaced by aluminium where the rules allow it."""
-    note = case.rows.notes.get("")
+    note = case.rows.newest(RECAP_NOTES).get("")
     return bool(note and note.body.get("tantalum") == "aluminium")
 
 

@@ -12,6 +12,7 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.ratings import Ratings
 from hale_rail.core.recap.rated_parts import WARES
 from hale_rail.formats.units.rated_fields import rating_cells, read_ratings
+from hale_rail.store.rework import RECAP_NOTES
 
 #: materials that stay what they are, so that they count with what a person says of the style
 _STAYS = ("darlington", "germanium")
@@ -29,7 +30,7 @@ def ratings_of(case: CaseFile, part: Part) -> Ratings:
 
 def said_of(case: CaseFile, part: Part) -> Mapping[str, str]:
     """What a person said of a part's ratings, by column."""
-    note = case.rows.notes.get(part.id)
+    note = case.rows.newest(RECAP_NOTES).get(part.id)
     ratings: Mapping[str, str] = note.body.get("ratings", {}) if note else {}
     return ratings
 

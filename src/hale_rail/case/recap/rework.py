@@ -44,7 +44,7 @@ from hale_rail.core.recap.rework import (
 from hale_rail.core.targets import rail_target
 from hale_rail.formats.plans.plan_inputs import build_of
 from hale_rail.store.readings import Reading
-from hale_rail.store.rework import ReworkStep
+from hale_rail.store.rework import REWORK_STEPS, ReworkStep
 
 NEW = (NEW_ESR, NEW_CAP)
 
@@ -137,7 +137,7 @@ class Job(Struct, frozen=True):
 def steps_by_part(case: CaseFile) -> dict[int, dict[ReworkAct, ReworkStep]]:
     """What was done at each part and stands, by act."""
     steps: dict[int, dict[ReworkAct, ReworkStep]] = {}
-    for step in case.rows.steps:
+    for step in case.rows.stand(REWORK_STEPS):
         if step.part_id is not None:
             steps.setdefault(step.part_id, {})[ACTS[step.step]] = step
     return steps
@@ -342,7 +342,7 @@ class BeforeAfter(Struct, frozen=True):
 @facet
 def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
     """Every rail to ground before and after the rework."""
-    steps = case.rows.steps
+    steps = case.rows.stand(REWORK_STEPS)
     begun = steps[0].log_id if steps else 0
     fitted = [s.log_id for s in steps if s.step == ReworkAct.FITTED.code]
     ended = max(fitted, default=0)
@@ -372,8 +372,15 @@ def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
 @facet
 def after_done(case: CaseFile) -> dict[After, ReworkStep]:
     """What was done to the whole board since the last part went in."""
-    ended = max((s.log_id for s in case.rows.steps if s.step == ReworkAct.FITTED.code), default=0)
-    return {AFTER[s.step]: s for s in case.rows.steps if s.part_id is None and s.log_id > ended}
+    ended = max(
+        (s.log_id for s in case.rows.stand(REWORK_STEPS) if s.step == ReworkAct.FITTED.code),
+        default=0,
+    )
+    return {
+        AFTER[s.step]: s
+        for s in case.rows.stand(REWORK_STEPS)
+        if s.part_id is None and s.log_id > ended
+    }
 
 
 def in_work(jobs: Sequence[Job]) -> Job | None:

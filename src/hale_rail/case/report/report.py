@@ -274,7 +274,7 @@ def _photos(case: CaseFile) -> list[ReportPhoto]:
     for photo in case_photos(case):
         part = case.sheet.part(photo.part_id)
         of = part.ref if part else "The unit"
-        photos.append(ReportPhoto(photo.sha256, of, photo.caption, photo.added_at))
+        photos.append(ReportPhoto(photo.sha256, of, photo.caption, photo.at))
     return photos
 
 

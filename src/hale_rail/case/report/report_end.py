@@ -30,6 +30,7 @@ from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.soak.soak import SoakVerdict
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.targets import Place
+from hale_rail.store.power_steps import POWER_STEPS
 from hale_rail.store.readings import Reading
 
 #: years of a wet capacitor of which nothing is known: old is the risk
@@ -80,7 +81,7 @@ def bad(case: CaseFile) -> list[str]:
         result.append(f"At the last power-on: {', '.join(bad)}.")
     result += [
         f"Power was put on unread: {step.note}."
-        for step in case.rows.power_steps
+        for step in case.rows.all(POWER_STEPS)
         if step.what == "begun" and step.note
     ]
     return result

@@ -22,7 +22,8 @@ from hale_rail.core.ripple.question import STAGES, RailSource, RippleQuestion
 from hale_rail.core.supply.sheet import Rail, Regulation, Topology
 from hale_rail.formats.records.wave_layout import Corrections
 from hale_rail.store import waves
-from hale_rail.store.waves import WaveRow
+from hale_rail.store.append_only import fields_of
+from hale_rail.store.waves import WAVE_RECORDS, WAVE_SETTINGS, WaveRow
 
 if TYPE_CHECKING:
     from hale_rail.core.ripple.bands import Split
@@ -96,8 +97,8 @@ class WaveRecord(Struct, frozen=True):
 def wave_records(case: CaseFile) -> tuple[WaveRecord, ...]:
     """Every record that is not put aside, oldest first."""
     wave_records = []
-    for row in case.rows.waves:
-        description = case.rows.wave_settings.get(row.id, {})
+    for row in case.rows.all(WAVE_RECORDS):
+        description = fields_of(case.rows.newest(WAVE_SETTINGS).get(row.id))
         rail = case.sheet.rail(row.rail)
         if rail and not description.get("aside"):
             wave_records.append(

@@ -23,7 +23,11 @@ from hale_rail.core.safety.energy import (
     energy_state,
 )
 from hale_rail.core.supply.sheet import Sheet
+from hale_rail.store.append_only import fields_of
+from hale_rail.store.power_events import POWER_EVENTS
 from hale_rail.store.readings import Reading
+from hale_rail.store.soaks import SOAK_ROWS
+from hale_rail.store.waves import WAVE_RECORDS, WAVE_SETTINGS
 
 
 @facet
@@ -46,7 +50,7 @@ def charge_words(case: CaseFile) -> str:
 
 
 #: events that tell that power is on
-POWER_EVENTS = (EventKind.APPLIED, EventKind.POWERED)
+POWERING = (EventKind.APPLIED, EventKind.POWERED)
 
 
 @facet
@@ -57,7 +61,7 @@ def energy_events(case: CaseFile) -> tuple[tuple[int, EnergyEvent], ...]:
     """
     energy_events = [
         (event.log_id, EnergyEvent(EventKind(event.kind), _epoch(event.at), reason=event.reason))
-        for event in case.rows.events
+        for event in case.rows.all(POWER_EVENTS)
     ]
     energy_events += [
         (r.log_id, EnergyEvent(EventKind.STORE_READ, _epoch(r.taken_at), part_id, _higher(r)))
@@ -65,7 +69,7 @@ def energy_events(case: CaseFile) -> tuple[tuple[int, EnergyEvent], ...]:
         for r in own
         if r.procedure is STORE
     ]
-    powered = {p for p in case.rows.taken if Need.POWERED in p.needs}
+    powered = {p for p in case.rows.procedures if Need.POWERED in p.needs}
     energy_events += [
         (r.log_id, EnergyEvent(EventKind.POWERED, _epoch(r.taken_at)))
         for r in (case.rows.readings.values() if powered else ())
@@ -73,10 +77,10 @@ def energy_events(case: CaseFile) -> tuple[tuple[int, EnergyEvent], ...]:
     ]
     energy_events += [
         (wave.log_id, EnergyEvent(EventKind.POWERED, _epoch(wave.at)))
-        for wave in case.rows.waves
-        if not case.rows.wave_settings.get(wave.id, {}).get("aside")
+        for wave in case.rows.all(WAVE_RECORDS)
+        if not fields_of(case.rows.newest(WAVE_SETTINGS).get(wave.id)).get("aside")
     ]
-    soaked = {row.log_id: row.sample.at_s for row in case.rows.soak_rows}
+    soaked = {row.log_id: row.sample.at_s for row in case.rows.stand(SOAK_ROWS)}
     energy_events += [
         (log_id, EnergyEvent(EventKind.POWERED, at_s)) for log_id, at_s in soaked.items()
     ]

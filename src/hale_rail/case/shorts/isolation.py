@@ -24,7 +24,7 @@ def set_readings(case: CaseFile) -> Mapping[str, tuple[Reading, ...]]:
     """Standing readings of each rail with some items attached, in the order they were taken."""
     rows = case.rows
     readings: dict[str, list[Reading]] = {}
-    for reading in rows.readings.values() if SET_OHMS in rows.taken else ():
+    for reading in rows.readings.values() if SET_OHMS in rows.procedures else ():
         if reading.procedure is SET_OHMS and reading.id not in rows.aside:
             readings.setdefault(reading.target.plus, []).append(reading)
     return {rail: tuple(own) for rail, own in readings.items()}

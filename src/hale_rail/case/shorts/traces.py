@@ -33,6 +33,7 @@ from hale_rail.core.shorts.board import BoardPart
 from hale_rail.core.shorts.board_map import BoardMap
 from hale_rail.formats.boards.board_json import board_json
 from hale_rail.formats.boards.trace_records import NextReading, TracedBoard
+from hale_rail.store.looks import LOOKS
 from hale_rail.store.readings import Reading
 
 if TYPE_CHECKING:
@@ -73,7 +74,7 @@ def board_readings(case: CaseFile) -> Mapping[str, tuple[Reading, ...]]:
     """Standing readings on each rail's map, in the order they were taken."""
     rows = case.rows
     readings: dict[str, list[Reading]] = {}
-    for reading in rows.readings.values() if rows.taken.intersection(ON_BOARDS) else ():
+    for reading in rows.readings.values() if rows.procedures.intersection(ON_BOARDS) else ():
         if reading.procedure in ON_BOARDS and reading.id not in rows.aside:
             readings.setdefault(reading.target.line, []).append(reading)
     return {rail: tuple(own) for rail, own in readings.items()}
@@ -114,7 +115,7 @@ def _factor(case: CaseFile, part: Part) -> float:
     """How much more a part weighs than its family, by verdict, by eye and by age."""
     facts = parts(case)[part.id]
     by_state = {PartState.FAILED: _FAILED_FACTOR, PartState.WORN: _WORN_FACTOR}
-    look = case.rows.looks.get(part.id)
+    look = case.rows.newest(LOOKS).get(part.id)
     has_findings = look is not None and bool(set(look.codes) - {SOUND})
     factor = max(by_state.get(facts.state, 1.0), _WORN_FACTOR if has_findings else 1.0)
     is_old = part.year is not None and clock.this_year() - part.year >= _OLD_YEARS

@@ -20,7 +20,8 @@ from hale_rail.core.soak.soak import (
     soak,
 )
 from hale_rail.core.supply.sheet import Rail
-from hale_rail.store.soaks import SoakRow
+from hale_rail.store.machine_notes import MACHINE_NOTES
+from hale_rail.store.soaks import SOAK_ROWS, SoakRow
 
 
 class SoakPlan(Struct, frozen=True):
@@ -48,7 +49,7 @@ class RailSoak(Struct, frozen=True):
 @facet
 def soak_plan(case: CaseFile) -> SoakPlan:
     """How the soak is to run."""
-    note = case.rows.said.get(("soak", ""))
+    note = case.rows.newest(MACHINE_NOTES).get(("soak", ""))
     body = (note.body or {}) if note else {}
     usual = SoakPlan()
     hours, warm, since = (body.get(name) for name in ("hours", "warm_up_s", "since"))
@@ -81,11 +82,11 @@ class SoakEvent(Struct, frozen=True):
 def soak_events(case: CaseFile) -> tuple[SoakEvent, ...]:
     """What the machine did since the soak was begun, in order of time."""
     since = soak_plan(case).since
-    rows = [row.sample.at_s for row in case.rows.soak_rows if row.id > since]
+    rows = [row.sample.at_s for row in case.rows.stand(SOAK_ROWS) if row.id > since]
     begun = min(rows, default=math.inf)
     events = [
         SoakEvent(key, float(note.body["at_s"]), str(note.body["event"]))
-        for (kind, key), note in case.rows.said.items()
+        for (kind, key), note in case.rows.newest(MACHINE_NOTES).items()
         if kind == "soak" and key and note.body
     ]
     events = [event for event in events if event.at_s >= begun]
@@ -97,7 +98,7 @@ def soaks(case: CaseFile) -> tuple[RailSoak, ...]:
     """The soak of each rail that has rows, in the sheet's order."""
     chosen = soak_plan(case)
     by_rail: dict[str, list[SoakRow]] = {}
-    for row in case.rows.soak_rows:
+    for row in case.rows.stand(SOAK_ROWS):
         if row.id > chosen.since:
             by_rail.setdefault(row.rail, []).append(row)
     events = [event.sample for event in soak_events(case)]

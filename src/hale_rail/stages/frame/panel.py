@@ -30,7 +30,7 @@ from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.supply.suspects import OvervoltageSuspect, let_through, suspects
 from hale_rail.formats.units.part_words import write_part
 from hale_rail.formats.units.rails_text import write_rail
-from hale_rail.store.board_marks import ProvenMark
+from hale_rail.store.board_marks import BOARD_MARKS, ProvenMark
 from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading
 
@@ -116,7 +116,7 @@ def part_panel(case: CaseFile, part: Part) -> PartPanel:
         choices=tuple(choices(case, facts)) if part.capacitor else (),
         marks=marks(part.family),
         unpolarised=unpolarised_words(part.family),
-        board_mark=case.rows.marks.get(part.board),
+        board_mark=case.rows.newest(BOARD_MARKS).get(part.board),
         age=_age(case, part),
         photos=tuple(p for p in case_photos(case) if p.part_id == part.id),
         is_bridge=part.kind is bridge.KIND,

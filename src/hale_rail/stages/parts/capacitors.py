@@ -116,7 +116,7 @@ def next_step(case: CaseFile) -> StageStep | None:
 
 def begun(case: CaseFile) -> bool:
     """True once a capacitor was measured."""
-    return not case.rows.taken.isdisjoint(_OWN)
+    return not case.rows.procedures.isdisjoint(_OWN)
 
 
 STAGE = Stage(

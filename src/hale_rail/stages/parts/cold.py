@@ -74,7 +74,7 @@ def proven_parts(case: CaseFile) -> list[PartFacts]:
 
 def begun(case: CaseFile) -> bool:
     """True once ohms or a junction were read."""
-    return not case.rows.taken.isdisjoint((OHMS, DIODE))
+    return not case.rows.procedures.isdisjoint((OHMS, DIODE))
 
 
 STAGE = Stage(

@@ -17,6 +17,7 @@ from hale_rail.core.procedures import BATTERY, Need
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
+from hale_rail.store.looks import LOOKS
 from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading
 
@@ -79,9 +80,9 @@ def page(case: CaseFile, _: PageQuery) -> LookPage:
 
 def was_opened(case: CaseFile) -> bool:
     """True once something was looked at or read inside the unit."""
-    if case.rows.looks:
+    if case.rows.newest(LOOKS):
         return True
-    return any(Need.TOUCH_SAFE in procedure.needs for procedure in case.rows.taken)
+    return any(Need.TOUCH_SAFE in procedure.needs for procedure in case.rows.procedures)
 
 
 def next_step(case: CaseFile) -> StageStep | None:
@@ -98,7 +99,7 @@ STAGE = Stage(
     state=state,
     page=page,
     next_step=next_step,
-    begun=lambda case: bool(case.rows.looks),
+    begun=lambda case: bool(case.rows.newest(LOOKS)),
 )
 
 

@@ -46,6 +46,7 @@ from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.targets import rail_target
 from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
+from hale_rail.store.power_steps import POWER_STEPS
 
 
 class WatchRow(Struct, frozen=True):
@@ -209,12 +210,12 @@ def next_step(case: CaseFile) -> StageStep | None:
 
 def _has_run(case: CaseFile) -> bool:
     """True for a unit whose rails were read in the machine before first power was begun here."""
-    return not case.rows.power_steps and VOLTS in case.rows.taken
+    return not case.rows.all(POWER_STEPS) and VOLTS in case.rows.procedures
 
 
 def begun(case: CaseFile) -> bool:
     """True once a step was begun."""
-    return bool(case.rows.power_steps)
+    return bool(case.rows.all(POWER_STEPS))
 
 
 STAGE = Stage(

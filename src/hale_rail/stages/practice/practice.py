@@ -22,7 +22,7 @@ from hale_rail.core.supply.sheet import Topology
 from hale_rail.formats.knowledge import ShippedFigures, figures
 from hale_rail.store import practice
 from hale_rail.store.database import Store
-from hale_rail.store.practice import ListedPractice
+from hale_rail.store.practice import PRACTICE_ACTS, ListedPractice
 
 _MOST_SHOWN = 40
 #: below this a step told nothing
@@ -168,7 +168,9 @@ def end_page(case: CaseFile) -> EndPage | None:
     current_practice = practising(case)
     if current_practice is None:
         return None
-    review = next((act.body for act in case.rows.acts if act.kind == practice.ENDED), None)
+    review = next(
+        (act.body for act in case.rows.all(PRACTICE_ACTS) if act.kind == practice.ENDED), None
+    )
     known = sorted(diagnosis(case).knowledge.groups, key=lambda h: h.name)
     mine = review["mine"] if review else []
     return EndPage(

@@ -26,6 +26,7 @@ from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import Place, rail_target
 from hale_rail.stages.rails.rail_bars import RailBar, rail_bar
 from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
+from hale_rail.store.power_steps import POWER_GOODS
 from hale_rail.store.readings import Reading
 
 #: before a rail's key: that rail is being trimmed
@@ -132,7 +133,7 @@ def page(case: CaseFile, query: PageQuery) -> RailsPage:
 
 def power_good(case: CaseFile) -> PowerGood | None:
     """What the power-good line did beside the rails, None while it was not looked at."""
-    row = case.rows.power_good
+    row = case.rows.last(POWER_GOODS)
     if row is None:
         return None
     verdicts = list(_verdicts(case).values())
@@ -194,7 +195,7 @@ def _live_step(case: CaseFile) -> StageStep | None:
 
 def begun(case: CaseFile) -> bool:
     """True once a rail's volts were read."""
-    return VOLTS in case.rows.taken
+    return VOLTS in case.rows.procedures
 
 
 def volts_meaning(case: CaseFile, reading: Reading) -> Meaning:

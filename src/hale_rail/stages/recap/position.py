@@ -30,6 +30,7 @@ from hale_rail.formats.tables.money import show_price
 from hale_rail.stages.recap.recap import build_words
 from hale_rail.stages.shorts.trace import asked_target
 from hale_rail.stages.stage import PageQuery, Stage, StageState, Status, is_part_id
+from hale_rail.store.rework import RECAP_NOTES
 
 #: of a long list, so many of the nearest capacitance are told why they do not fit
 _NEAR = 1000
@@ -87,7 +88,7 @@ def page(case: CaseFile, query: PageQuery) -> PositionPage:
     part = _part(case, query)
     needs = needs_of(case, part) if part else None
     all_sources = sources(case.store)
-    note = case.rows.notes.get(part.id) if part else None
+    note = case.rows.newest(RECAP_NOTES).get(part.id) if part else None
     body = note.body if note else {}
     ranked, total = _ranked(needs, all_sources) if needs else ([], 0)
     counts = {lv: sum(f.level is lv for _, f in ranked) for lv in (Level.ALLOWED, Level.FLAGGED)}

@@ -28,6 +28,7 @@ from hale_rail.core.recap.rated_parts import AnyBuild, RatedBuild, rated_words
 from hale_rail.formats.plans.plan_inputs import build_of
 from hale_rail.formats.tables.money import show_price
 from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
+from hale_rail.store.rework import REWORK_STEPS
 
 #: what each school is about, for its heading
 SCHOOL_WORDS = {
@@ -267,7 +268,7 @@ def next_step(case: CaseFile) -> StageStep | None:
     """What is still to be replaced."""
     todo = to_replace(case)
     text = f"Recap: {todo} to replace, {settled(case)} done"
-    is_begun = any(step.part_id is not None for step in case.rows.steps)
+    is_begun = any(step.part_id is not None for step in case.rows.stand(REWORK_STEPS))
     return StageStep(text, Urgency.REPAIR, stage_key="rework" if is_begun else "") if todo else None
 
 

@@ -52,10 +52,10 @@ from hale_rail.stages.stage import (
     Urgency,
     is_part_id,
 )
-from hale_rail.store.board_marks import ProvenMark
+from hale_rail.store.board_marks import BOARD_MARKS, ProvenMark
 from hale_rail.store.photos import Photo
 from hale_rail.store.readings import Reading
-from hale_rail.store.rework import ReworkStep
+from hale_rail.store.rework import RECAP_NOTES, REWORK_STEPS, ReworkStep
 
 
 class ActKey(Struct, frozen=True):
@@ -154,18 +154,18 @@ def _at(case: CaseFile, job: Job, jobs: Sequence[Job]) -> AtPosition:
     family = job.family
     old = capacitor_needs(case, job.part)
     new = job.new.build if job.new else None
-    board = case.rows.notes.get(job.part.board)
+    board = case.rows.newest(RECAP_NOTES).get(job.part.board)
     body: Mapping[str, Any] = board.body if board else {}
     key = body.get("method") or USUAL_METHOD
     has_plane = body.get("plane") == "yes"
-    steps = [step for step in case.rows.steps if step.part_id == job.part.id]
+    steps = [step for step in case.rows.stand(REWORK_STEPS) if step.part_id == job.part.id]
     return AtPosition(
         job,
         tuple(_key(job, act, readings) for act in job.acts),
         marks_of(job.part.family, old.mount if old else None),
         marks_of(family, new.mount if isinstance(new, Build) else None),
         unpolarised_words(family),
-        case.rows.marks.get(job.part.board),
+        case.rows.newest(BOARD_MARKS).get(job.part.board),
         _second_look(job, jobs),
         build_words(job.new.build) if job.new else "",
         tuple((r, f"{r.procedure.short} {show_reading(r)}") for r in readings.values()),
@@ -246,7 +246,7 @@ def next_step(case: CaseFile) -> StageStep | None:
 
 def begun(case: CaseFile) -> bool:
     """True once something was done at a position."""
-    return bool(case.rows.steps)
+    return bool(case.rows.stand(REWORK_STEPS))
 
 
 STAGE = Stage(

@@ -26,6 +26,8 @@ from hale_rail.stages.stage import (
     Urgency,
     is_part_id,
 )
+from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.rework import REWORK_STEPS
 
 #: the bands in the order of their keys, as one says them
 BANDS = (
@@ -208,8 +210,12 @@ def _before(
     named = next((one for one in befores if one.record.id == wanted), None)
     if named:
         return named
-    begun = min((s.log_id for s in case.rows.steps if s.step == ReworkAct.OUT.code), default=0)
-    if not begun and any(d.kind is DecisionKind.FITTED for d in case.rows.decisions.values()):
+    begun = min(
+        (s.log_id for s in case.rows.stand(REWORK_STEPS) if s.step == ReworkAct.OUT.code), default=0
+    )
+    if not begun and any(
+        d.kind is DecisionKind.FITTED for d in case.rows.newest(PART_DECISIONS).values()
+    ):
         begun = shown.record.row.log_id  # fitted without being walked: what came before it
     own = length_of(shown)
     older = [
@@ -270,7 +276,7 @@ def begun(case: CaseFile) -> bool:
 
 def next_step(case: CaseFile) -> StageStep | None:
     """After the rework: the record that shows whether it helped."""
-    done = [s.log_id for s in case.rows.steps if s.step == ReworkAct.FITTED.code]
+    done = [s.log_id for s in case.rows.stand(REWORK_STEPS) if s.step == ReworkAct.FITTED.code]
     records = wave_records(case)
     if not done or not records:
         return None

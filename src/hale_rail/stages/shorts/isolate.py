@@ -171,7 +171,7 @@ def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:
 
 def begun(case: CaseFile) -> bool:
     """True once a set was read."""
-    return SET_OHMS in case.rows.taken
+    return SET_OHMS in case.rows.procedures
 
 
 def meaning(case: CaseFile, reading: Reading) -> Meaning:

@@ -138,7 +138,7 @@ def _of_short(case: CaseFile) -> StageStep | None:
 
 def begun(case: CaseFile) -> bool:
     """True once a rail was read to ground."""
-    return not case.rows.taken.isdisjoint((GROUND, INJECT))
+    return not case.rows.procedures.isdisjoint((GROUND, INJECT))
 
 
 def ground_meaning(case: CaseFile, reading: Reading) -> Meaning:

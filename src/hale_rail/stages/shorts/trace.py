@@ -237,7 +237,7 @@ def is_pending(case: CaseFile, query: PageQuery) -> bool:
 
 def begun(case: CaseFile) -> bool:
     """True once something was read on a map."""
-    return not case.rows.taken.isdisjoint(ON_BOARDS)
+    return not case.rows.procedures.isdisjoint(ON_BOARDS)
 
 
 def spot_meaning(case: CaseFile, reading: Reading) -> Meaning:

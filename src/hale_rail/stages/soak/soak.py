@@ -25,7 +25,8 @@ from hale_rail.core.soak.chart import soak_chart
 from hale_rail.core.soak.soak import EVENTS, SoakVerdict
 from hale_rail.errors import InputError
 from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
-from hale_rail.store.soaks import SoakRow
+from hale_rail.store.practice import PRACTICE
+from hale_rail.store.soaks import SOAK_ROWS, SoakRow
 
 SHAPES = {
     SoakVerdict.PASS: "good",
@@ -115,9 +116,9 @@ def page(case: CaseFile, wanted: PageQuery) -> SoakPage:
         )
         for one in rail_soaks
     )
-    rows = [row for row in case.rows.soak_rows if row.id > soak_plan(case).since]
+    rows = [row for row in case.rows.stand(SOAK_ROWS) if row.id > soak_plan(case).since]
     newest = tuple(sorted(rows, key=lambda row: (row.sample.at_s, row.id))[: -_NEWEST - 1 : -1])
-    meter = instrument_for(case.store, SOAK) if case.rows.practised is None else None
+    meter = instrument_for(case.store, SOAK) if case.rows.last(PRACTICE) is None else None
     now = datetime.now(UTC).astimezone().strftime("%Y-%m-%d %H:%M")
     return SoakPage(
         soak_plan(case), hours_done(case), verdict, SHAPES[verdict] if verdict else "unseen",

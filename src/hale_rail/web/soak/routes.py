@@ -13,6 +13,7 @@ from hale_rail.case.soak.soaks import soak_events
 from hale_rail.errors import InputError
 from hale_rail.formats.readings.soak_csv import log_csv, moment_text, read_log
 from hale_rail.stages.soak import soak
+from hale_rail.store.soaks import SOAK_ROWS
 from hale_rail.web.form_base import FormError
 from hale_rail.web.frame.case_page import (
     case_of,
@@ -91,7 +92,7 @@ def strike_row(number: str) -> ResponseReturnValue:
 def as_csv(number: str) -> ResponseReturnValue:
     """The soak's rows, as `hale-rail soak` reads them."""
     case = case_of(number)
-    rows = [(row.rail, row.sample) for row in case.rows.soak_rows]
+    rows = [(row.rail, row.sample) for row in case.rows.stand(SOAK_ROWS)]
     rows += [("", event.sample) for event in soak_events(case)]
     rows.sort(key=lambda row: row[1].at_s)
     text = log_csv((moment_text(sample.at_s), rail, sample) for rail, sample in rows)
