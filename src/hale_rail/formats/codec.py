@@ -17,7 +17,7 @@ def plain(record: object) -> Any:
 
 def to_text(record: object) -> str:
     """A record as JSON; raises ValueError for a number that JSON does not have."""
-    return json.dumps(plain(record), allow_nan=False)
+    return json.dumps(plain(record), ensure_ascii=False, allow_nan=False)
 
 
 def from_text(text: str, kind: type[T]) -> T:

@@ -18,8 +18,8 @@ from hale_rail.store.connections import connect
 from hale_rail.store.error_mapping import translated
 from hale_rail.store.kept_files import open_private, partial_of
 
-#: the first migration of the layout before the first release
-_OLD_LAYOUT = "0001_first_case.sql"
+#: the first migrations of layouts before the first release
+_OLD_LAYOUTS = ("0001_first_case.sql", "0001_workshop.sql")
 #: name, SQL and checksum
 Migration = tuple[str, str, str]
 
@@ -45,7 +45,8 @@ def pending(path: Path, steps: Sequence[Migration]) -> list[Migration]:
         if _is_old_layout(connection):
             raise OldLayoutError(
                 f"{path} was written before the first release, in a layout that is no "
-                "longer read. It is left as it is: start with another folder (--data)."
+                "longer read. It is left as it is: start with another folder (--data). To take its "
+                "cases along, send each as a bundle from the program that wrote it."
             )
         done = _done(connection)
     if len(done) > len(steps):
@@ -130,7 +131,7 @@ def damage(connection: sqlite3.Connection, most: int = 20) -> list[str]:
 def _is_old_layout(connection: sqlite3.Connection) -> bool:
     """True for a database of the layout before the first release."""
     row = connection.execute("SELECT name FROM migration WHERE number = 1").fetchone()
-    return row is not None and row["name"] == _OLD_LAYOUT
+    return row is not None and row["name"] in _OLD_LAYOUTS
 
 
 def _has_table(connection: sqlite3.Connection, name: str) -> bool:

@@ -19,12 +19,13 @@ from hale_rail.actions.safety import power
 from hale_rail.case.file import forget, open_case
 from hale_rail.case.history import entries, issued_reports
 from hale_rail.case.parts.line_map import picture
-from hale_rail.case.report.report import from_json, report, to_json
+from hale_rail.case.report.report import Report, report
 from hale_rail.case.shorts.grounds import grounds
 from hale_rail.case.subjects import subject_of
 from hale_rail.core.procedures import Condition
 from hale_rail.core.shorts.ground import GroundJudgement, GroundVerdict
 from hale_rail.errors import ConflictError, InputError, NotFoundError
+from hale_rail.formats.codec import from_text, to_text
 from hale_rail.formats.units.part_words import write_part
 from hale_rail.stages.frame.bench import bench as bench_page
 from hale_rail.stages.frame.bench import suggest_number
@@ -191,7 +192,7 @@ def test_a_case_that_was_handed_back_keeps_its_report_as_issued(bench: Bench) ->
     bench.read("C12", "esr", "8")
     closing.hand_back(store, number, bench.version, "as-it-is")
     issued = issued_reports(bench.file)[0]
-    kept = from_json(issued.body)
+    kept = from_text(issued.body, Report)
     assert [(s.title, s.rows[0][0]) for s in kept.sections] == [("Found failed", "C12")]
     assert (kept.outcome, kept.closed_at) == ("given back as it is", bench.file.case.closed_at)
     closing.reopen(store, number, bench.version)
@@ -201,10 +202,10 @@ def test_a_case_that_was_handed_back_keeps_its_report_as_issued(bench: Bench) ->
     )
     closing.hand_back(store, number, bench.version, "repaired")
     reports = issued_reports(bench.file)
-    assert from_json(reports[1].body) == kept
-    assert [s.title for s in from_json(reports[0].body).sections] == ["Replaced"]
-    assert (kept.sheet_version, from_json(reports[0].body).sheet_version) == (1, 2)
-    assert to_json(from_json(issued.body)) == issued.body
+    assert from_text(reports[1].body, Report) == kept
+    assert [s.title for s in from_text(reports[0].body, Report).sections] == ["Replaced"]
+    assert (kept.sheet_version, from_text(reports[0].body, Report).sheet_version) == (1, 2)
+    assert to_text(from_text(issued.body, Report)) == issued.body
 
 
 def test_readings_are_append_only_through_a_hand_back(bench: Bench) -> None:
@@ -215,7 +216,7 @@ def test_readings_are_append_only_through_a_hand_back(bench: Bench) -> None:
     closing.hand_back(bench.store, bench.number, bench.version, "as-it-is")
     closing.reopen(bench.store, bench.number, bench.version)
     readings.strike(bench.store, bench.number, reading, "wrong fuse")
-    kept = from_json(issued_reports(bench.file)[0].body)
+    kept = from_text(issued_reports(bench.file)[0].body, Report)
     assert (kept.struck, report(bench.file).struck) == ((), (("OL", "wrong fuse"),))
 
 

@@ -26,8 +26,9 @@ from hale_rail.actions.workshop import bundles
 from hale_rail.actions.workshop.bundles import ImportedCase, export, next_free
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.history import issued_reports
-from hale_rail.case.report.report import from_json
+from hale_rail.case.report.report import Report
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
+from hale_rail.formats.codec import from_text
 from hale_rail.stages.trial import look_at
 from hale_rail.store import check_restore, unit_types
 from hale_rail.store.database import Store
@@ -66,7 +67,7 @@ def test_every_case_of_the_demo_comes_out_of_another_workshop_as_it_went_in(
         assert told(packed(store, number)) == told(bundle)
     assert check_restore.problems(store.folder) == []
     for report in issued_reports(open_case(store, "LW-003")):
-        assert from_json(report.body).number == "LW-003"
+        assert from_text(report.body, Report).number == "LW-003"
 
 
 def test_a_bundle_taken_in_twice_adds_nothing_and_a_taken_number_becomes_the_next(

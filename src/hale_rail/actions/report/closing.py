@@ -6,11 +6,12 @@ from hale_rail import clock
 from hale_rail.actions.change import changing
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.ledger import ledger
-from hale_rail.case.report.report import OUTCOMES, CaseOutcome, report, to_json
+from hale_rail.case.report.report import OUTCOMES, CaseOutcome, report
 from hale_rail.case.report.report_end import bad
 from hale_rail.case.report.report_figures import wait_for_records
 from hale_rail.case.shorts.grounds import REVERSED, SIDES, grounds
 from hale_rail.errors import ConflictError, InputError, NotFoundError
+from hale_rail.formats.codec import to_text
 from hale_rail.store import cases, ground_records, unit_types
 from hale_rail.store.database import Store
 from hale_rail.store.ground_records import Sound
@@ -39,7 +40,7 @@ def hand_back(
     if goes is CaseOutcome.REPAIRED and bad(file) and len(reason) < _SHORTEST:
         raise InputError(f"{' '.join(bad(file))} Say why it goes back as repaired.", field="why")
     words = f"{goes.words}: {reason}" if reason else goes.words
-    body = to_json(report(file, moment, words))
+    body = to_text(report(file, moment, words))
     sound = sound_grounds(file) if goes is CaseOutcome.REPAIRED else []
     with changing(store, number, moment) as change:
         case = change.file.case

@@ -18,9 +18,10 @@ from hale_rail.case.ledger import ledger
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.rails.rails import rails
 from hale_rail.case.reading_rows import reading_rows
-from hale_rail.case.report.report import from_json, report
+from hale_rail.case.report.report import Report, report
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.formats.bundle import CASE, SCHEMA, Bundle, open_bundle, read_json, write_bundle
+from hale_rail.formats.codec import from_text
 from hale_rail.formats.photos import thumb_of
 from hale_rail.formats.readings.readings_csv import write_readings
 from hale_rail.formats.tables.fields import table_text
@@ -211,7 +212,7 @@ def _look_at(case: CaseFile, tables: case_rows.Tables, look_at: Look) -> None:
     judged(case)
     look_at(case)
     for row in tables.get("issued_report", []):
-        from_json(row["body"])
+        from_text(row["body"], Report)
 
 
 def _told(rows: Sequence[Mapping[str, Any]]) -> str:

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
-from typing import Any
 
-from msgspec import Struct, to_builtins
+from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import case_photos, entries
@@ -27,7 +25,7 @@ from hale_rail.case.report.report_end import (
     rails_since,
     summary,
 )
-from hale_rail.case.report.report_figures import ReportFigure, figure_of, soak_figures, wave_figures
+from hale_rail.case.report.report_figures import ReportFigure, soak_figures, wave_figures
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.shorts.grounds import SIDES, GroundFacts, grounds
@@ -86,7 +84,7 @@ class Report(Struct, frozen=True):
 
     `rails`: key, load, read, verdict, against; `grounds`: key, attached, isolated, what that says;
     `guard_reasons` and `notes`: moment and text; `struck`: figure and reason. For the drawing:
-    `sheet_version`, `states` by part's uid (its id in reports of old), `plates` (volts and shape)
+    `sheet_version`, `states` by part's uid, `plates` (volts and shape)
     by rail key, `reach` (live and cold) by line. `summary`: heading and text; `rails_since`: key,
     before and after the first new part; `closing`: tables by heading; `next_inspection`: day, why.
     """
@@ -114,12 +112,12 @@ class Report(Struct, frozen=True):
     states: dict[str, str]
     plates: dict[str, tuple[str, str]]
     reach: dict[str, tuple[int, int]]
-    summary: tuple[tuple[str, str], ...] = ()
-    rails_since: tuple[tuple[str, str, str], ...] = ()
-    closing: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = ()
-    figures: tuple[ReportFigure, ...] = ()
-    earth: str = ""
-    next_inspection: tuple[str, str] = ("", "")
+    summary: tuple[tuple[str, str], ...]
+    rails_since: tuple[tuple[str, str, str], ...]
+    closing: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...]
+    figures: tuple[ReportFigure, ...]
+    earth: str
+    next_inspection: tuple[str, str]
 
 
 def _unit(sheet: Sheet) -> str:
@@ -165,7 +163,7 @@ def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
             f"School: {case.school.words}. Rail tolerance: {case.tolerance.value}.",
         ),
         sheet_version=case.rows.sheet_version,
-        states={uids.get(i) or str(i): state.value for i, state in drawn.states.items()},
+        states={uids[i]: state.value for i, state in drawn.states.items()},
         plates={key: (plate.volts, plate.shape) for key, plate in drawn.plates.items()},
         reach={key: (drawn.reach.live[key], drawn.reach.cold[key]) for key in lines},
         summary=summary(case, undone),
@@ -311,29 +309,3 @@ def _is_read(facts: PartFacts) -> bool:
 def _line_words(line: RecapLine) -> str:
     volt = f" {line.volt:g} V" if line.volt else ""
     return f"{show_exact(line.farad, Unit.FARAD)}{volt}"
-
-
-def to_json(report: Report) -> str:
-    """The report as it is kept."""
-    return json.dumps(to_builtins(report), ensure_ascii=False)
-
-
-def from_json(body: str) -> Report:
-    """A report as it was kept."""
-    data: dict[str, Any] = json.loads(body)
-    data["sections"] = tuple(
-        Section(s["title"], tuple(tuple(row) for row in s["rows"])) for s in data["sections"]
-    )
-    data["photos"] = tuple(ReportPhoto(**photo) for photo in data["photos"])
-    for name in ("rails", "grounds", "guard_reasons", "notes", "struck", "summary", "rails_since"):
-        data[name] = tuple(tuple(row) for row in data.get(name, ()))
-    data["closing"] = tuple(
-        (title, tuple(tuple(row) for row in rows)) for title, rows in data.get("closing", ())
-    )
-    data["figures"] = tuple(figure_of(body) for body in data.get("figures", ()))
-    data["next_inspection"] = tuple(data.get("next_inspection", ("", "")))
-    for name in ("patterns", "undone", "cautions"):
-        data[name] = tuple(data[name])
-    for name in ("plates", "reach"):
-        data[name] = {key: tuple(value) for key, value in data[name].items()}
-    return Report(**data)

@@ -50,20 +50,14 @@ def plain_map(report: Report, sheet: Sheet) -> Chart:
 
 
 def states_of(report: Report, sheet: Sheet) -> dict[int, str]:
-    """Each part's state by its id here; reports of old have them by id."""
-    return {
-        p.id: report.states.get(p.uid) or report.states.get(str(p.id), "unseen")
-        for p in sheet.parts
-    }
+    """Each part's state by its id here."""
+    return {p.id: report.states.get(p.uid, "unseen") for p in sheet.parts}
 
 
 def _first(report: Report) -> Iterable[Block]:
     """The first page: for someone who was not there."""
     yield Title(report.number, report.machine, _line(report))
-    if report.summary:
-        yield Facts(report.summary)
-    else:
-        yield Facts((("Brought in with", report.symptom),))
+    yield Facts(report.summary)
     day, why = report.next_inspection
     more = (
         ("Done before it came", report.before),

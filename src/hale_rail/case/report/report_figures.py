@@ -11,7 +11,7 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile
 from hale_rail.case.ripple.waves import WaveRecord, analysis_of, split_of, wave_records
 from hale_rail.case.soak.soaks import soaks
-from hale_rail.core.charts import Chart, Point, Shape, Word
+from hale_rail.core.charts import Chart, Point
 from hale_rail.core.procedures import CONDITIONS
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.ripple.chart import wave_chart
@@ -109,20 +109,3 @@ def soak_figures(case: CaseFile) -> tuple[ReportFigure, ...]:
         )
         for one in soaks(case)
     )
-
-
-def figure_of(body: Mapping[str, Any]) -> ReportFigure:
-    """A figure as it was kept in a report."""
-    chart = body["chart"]
-    shapes = tuple(
-        Shape(str(s["kind"]), tuple((float(x), float(y)) for x, y in s["points"]),
-              bool(s["is_filled"]))
-        for s in chart["shapes"]
-    )  # fmt: skip
-    words = tuple(
-        Word(str(w["kind"]), (float(w["at"][0]), float(w["at"][1])), str(w["text"]),
-             str(w["anchor"]))
-        for w in chart["words"]
-    )  # fmt: skip
-    drawn = Chart(float(chart["wide"]), float(chart["tall"]), str(chart["label"]), shapes, words)
-    return ReportFigure(str(body["title"]), str(body["text"]), drawn)

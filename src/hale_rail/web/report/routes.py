@@ -12,11 +12,12 @@ from hale_rail import clock
 from hale_rail.actions.report import closing
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
-from hale_rail.case.report.report import Report, from_json, report
+from hale_rail.case.report.report import Report, report
 from hale_rail.case.report.report_blocks import blocks, plain_map
 from hale_rail.case.report.report_figures import PAGE_S, wait_for_records
 from hale_rail.core.report.document import longest
 from hale_rail.errors import NotFoundError
+from hale_rail.formats.codec import from_text
 from hale_rail.formats.report_pdf import report_pdf
 from hale_rail.stages.report import hand_back
 from hale_rail.store import photos, sheets
@@ -108,7 +109,7 @@ def _newest(case: CaseFile) -> tuple[Report, int | None]:
     """The newest issued report of a case handed back with its id, else the draft."""
     if case.case.closed_at and issued_reports(case):
         newest = issued_reports(case)[0]
-        return from_json(newest.body), newest.id
+        return from_text(newest.body, Report), newest.id
     wait_for_records(case, PAGE_S)
     return report(case), None
 
@@ -117,7 +118,7 @@ def _issued(case: CaseFile, issued: int) -> Report:
     report = next((r for r in issued_reports(case) if r.id == issued), None)
     if report is None:
         raise NotFoundError(f"{case.number} has no such report.")
-    return from_json(report.body)
+    return from_text(report.body, Report)
 
 
 def _page(case: CaseFile, shown: Report, issued: int | None = None) -> ResponseReturnValue:
