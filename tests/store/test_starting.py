@@ -22,7 +22,7 @@ from hale_rail.errors import (
     StoreError,
     TakenError,
 )
-from hale_rail.store import backup_files, database, folder_lock, opening
+from hale_rail.store import backup_files, check_restore, database, folder_lock, opening
 from hale_rail.store.connections import connect
 from hale_rail.store.database import DATABASE, Store
 from hale_rail.store.empty_workshop import shipped
@@ -50,6 +50,7 @@ def test_a_store_of_an_old_layout_is_refused_and_left_as_it_is(tmp_path: Path, f
     old.execute("CREATE TABLE migration (number INTEGER, name TEXT, checksum TEXT, run_at TEXT)")
     old.execute("INSERT INTO migration VALUES (1, ?, 'x', 'then')", (first,))
     old.commit()
+    assert "as a bundle" in check_restore.problems(tmp_path)[0]
     with pytest.raises(OldLayoutError, match=r"another folder .* as a bundle"):
         Store(tmp_path)
     assert old.execute("SELECT count(*) FROM sqlite_master").fetchone()[0] == 1

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from hale_rail.errors import CorruptError, StoreError
+from hale_rail.errors import CorruptError, OldLayoutError, StoreError
 from hale_rail.store import (
     backup_files,
     backups,
@@ -24,9 +24,8 @@ from hale_rail.store import (
 )
 from hale_rail.store.connections import Connection, connect, connect_to_read
 from hale_rail.store.database import DATABASE, Store
-from hale_rail.store.error_mapping import translated
 from hale_rail.store.kept_files import name_new, partial_of, private_folder, trial_folder
-from hale_rail.store.migrating import damage, open_copy
+from hale_rail.store.migrating import damage, open_copy, refuse_old_layout
 
 _PHOTOS = (
     "SELECT sha256 FROM photo UNION"
@@ -51,8 +50,10 @@ def problems(folder: Path) -> list[str]:
     try:
         opening.look(path)
         with closing(connect_to_read(path)) as connection:
-            return [*damage(connection), *_lacking(connection, folder)]
-    except CorruptError as error:
+            damaged = damage(connection)
+            refuse_old_layout(connection, path)
+            return [*damaged, *_lacking(connection, folder)]
+    except (CorruptError, OldLayoutError) as error:
         return [str(error)]
     except (sqlite3.DatabaseError, UnicodeDecodeError) as error:
         return [f"The database is damaged: {error}. {backup_files.remedy(folder)}"]
@@ -74,24 +75,14 @@ def _lacking(connection: Connection, folder: Path) -> list[str]:
 
 def _named(connection: Connection, folder: Path) -> Iterator[tuple[str, str, Path, bool]]:
     """What a file is, a hash, where it lies, and whether the hash is of its own bytes."""
-    for (sha256,) in _rows(connection, _PHOTOS):
+    for (sha256,) in connection.execute(_PHOTOS):
         for is_thumb in (False, True):
             path = photos.path_of(folder, sha256, thumb=is_thumb)
             yield "photo", sha256, path, not is_thumb
-    for sha256, kind in _rows(connection, "SELECT DISTINCT sha256, media_type FROM document"):
+    for sha256, kind in connection.execute("SELECT DISTINCT sha256, media_type FROM document"):
         yield "drawing", sha256, documents.path_of(folder, sha256, kind), True
-    for (sha256,) in _rows(connection, "SELECT DISTINCT sha256 FROM wave_record"):
+    for (sha256,) in connection.execute("SELECT DISTINCT sha256 FROM wave_record"):
         yield "wave record", sha256, waves.path_of(folder, sha256), True
-
-
-def _rows(connection: Connection, query: str) -> list[sqlite3.Row]:
-    """The rows of a table that an older workshop may not have yet."""
-    try:
-        return connection.execute(query).fetchall()
-    except sqlite3.OperationalError as error:
-        if translated(error):
-            raise
-        return []
 
 
 def back_up_whole(store: Store, target: Path) -> Path:

@@ -42,12 +42,7 @@ def pending(path: Path, steps: Sequence[Migration]) -> list[Migration]:
     with closing(connect(path)) as connection:
         if not _has_table(connection, "migration"):
             raise CorruptError(f"{path} is not a workshop of this program. {remedy(path.parent)}")
-        if _is_old_layout(connection):
-            raise OldLayoutError(
-                f"{path} was written before the first release, in a layout that is no "
-                "longer read. It is left as it is: start with another folder (--data). To take its "
-                "cases along, send each as a bundle from the program that wrote it."
-            )
+        refuse_old_layout(connection, path)
         done = _done(connection)
     if len(done) > len(steps):
         raise NewerStoreError(
@@ -128,10 +123,15 @@ def damage(connection: sqlite3.Connection, most: int = 20) -> list[str]:
     return damage
 
 
-def _is_old_layout(connection: sqlite3.Connection) -> bool:
-    """True for a database of the layout before the first release."""
+def refuse_old_layout(connection: sqlite3.Connection, path: Path) -> None:
+    """Raise OldLayoutError for a database of a layout before the first release."""
     row = connection.execute("SELECT name FROM migration WHERE number = 1").fetchone()
-    return row is not None and row["name"] in _OLD_LAYOUTS
+    if row is not None and row["name"] in _OLD_LAYOUTS:
+        raise OldLayoutError(
+            f"{path} was written before the first release, in a layout that is no longer read. It "
+            "is left as it is: start with another folder (--data). To take its cases along, send "
+            "each as a bundle from the program that wrote it."
+        )
 
 
 def _has_table(connection: sqlite3.Connection, name: str) -> bool:
