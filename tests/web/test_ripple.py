@@ -82,8 +82,8 @@ def test_the_page_shows_the_verdict_first_the_causes_and_what_was_before(
     ready(demo, "LW-009")
     recapped = ripple.page(open_case(demo, "LW-009"), PageQuery())  # by decision, not by the walk
     assert recapped.before is not None
-    assert recapped.before.result["verdict"] == "fail"
-    assert recapped.shown.result["verdict"] == "pass"
+    assert recapped.before.result.verdict == "fail"
+    assert recapped.shown.result.verdict == "pass"
     named = ripple.page(open_case(demo, CASE), PageQuery(load=str(records[2].id)))
     assert named.before.record.id == records[2].id
 

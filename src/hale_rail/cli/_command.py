@@ -14,6 +14,7 @@ import click
 from msgspec import Struct
 
 from hale_rail.errors import HaleRailError, InputError
+from hale_rail.formats.codec import plain
 from hale_rail.formats.tables.texts import read_file
 
 T = TypeVar("T")
@@ -26,7 +27,7 @@ data_option = click.option(
 
 
 class Answer(Struct, frozen=True):
-    """What a command found, as JSON and in words.
+    """What a command found, a record or what JSON has, and in words.
 
     `problems`: a line each about what could not be used; `exit_code`: 0 unless nothing could.
     """
@@ -44,7 +45,7 @@ def json_command(function: Callable[..., Answer]) -> click.Command:
     def answer(*, as_json: bool, **arguments: Any) -> None:
         given = run(partial(function, **arguments))
         if as_json:
-            say(json.dumps(given.found, ensure_ascii=False, indent=2, allow_nan=False))
+            say(json.dumps(plain(given.found), ensure_ascii=False, indent=2, allow_nan=False))
         else:
             say(given.words)
         for line in given.problems:

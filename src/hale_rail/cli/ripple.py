@@ -14,7 +14,7 @@ from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.ripple.analyse import analyse
 from hale_rail.core.ripple.question import STAGES, RippleQuestion
 from hale_rail.errors import InputError
-from hale_rail.formats.records.ripple_json import ripple_json
+from hale_rail.formats.records.ripple_record import RippleRecord, ripple_record
 from hale_rail.formats.records.wave_layout import Corrections
 from hale_rail.formats.records.waves import read_wave
 
@@ -26,7 +26,7 @@ _FACTORS = {"": 1.0, "k": 1e3, "M": 1e6}
 _STAGES = {**STAGES, "half-bridge": STAGES["forward"]}
 
 
-def analysed(path: Path, options: Mapping[str, Any]) -> dict[str, Any]:
+def analysed(path: Path, options: Mapping[str, Any]) -> RippleRecord:
     """The command's JSON contract; raises InputError naming the file or the option."""
     coupling = options["coupling"]
     question = RippleQuestion(
@@ -53,7 +53,7 @@ def analysed(path: Path, options: Mapping[str, Any]) -> dict[str, Any]:
     if path.is_dir():
         raise InputError(f"{path}: it is a folder.")
     with naming(path):
-        return ripple_json(analyse(read_wave(path, given), question))
+        return ripple_record(analyse(read_wave(path, given), question))
 
 
 def _nominal(text: str) -> float:
@@ -94,30 +94,29 @@ def _hertz(text: str | None) -> float | None:
     return float(match[1]) * _FACTORS[match[2]]
 
 
-def in_words(answer: dict[str, Any]) -> str:
+def in_words(answer: RippleRecord) -> str:
     """The same for a person: verdict, bands, causes, what the record cannot show."""
 
     def volts(value: float) -> str:
         return show(value, Unit.VOLT, 3)
 
-    record, verdict = answer["record"], answer["verdict"].replace("-", " ")
-    length = show(record["length_s"], Unit.SECOND, 3)
-    figures = f"{volts(answer['vpp_v'])} p-p of {volts(answer['limit_v'])}"
+    record, verdict = answer.record, answer.verdict.replace("-", " ")
+    figures = f"{volts(answer.vpp_v)} p-p of {volts(answer.limit_v)}"
     lines = [
-        f"{verdict}: {figures}; mean {volts(answer['mean_v'])}, {volts(answer['vrms_v'])} RMS",
-        f"{record['samples']} samples, {length}; {record['dialect']}",
+        f"{verdict}: {figures}; mean {volts(answer.mean_v)}, {volts(answer.vrms_v)} RMS",
+        f"{record.samples} samples, {show(record.length_s, Unit.SECOND, 3)}; {record.dialect}",
     ]
-    total = sum(answer["bands"].values()) or 1.0
+    total = sum(answer.bands.values()) or 1.0
     lines += [
         f"  {name.replace('_', ' '):15} {volts(volt):>10}  {100 * volt / total:3.0f} %"
-        for name, volt in answer["bands"].items()
+        for name, volt in answer.bands.items()
     ]
-    if answer["switching_hz"]:
-        lines.append(f"Switching at {answer['switching_hz'] / 1e3:.4g} kHz on the output")
-    for cause in answer["causes"]:
-        lines.append(f"{100 * cause['share']:3.0f} % {cause['code']}: {cause['text']}")
-        lines += [f"      {cause['advice']}"] if cause["advice"] else []
-    return "\n".join([*lines, *(f"- {text}" for text in answer["limits"])])
+    if answer.switching_hz:
+        lines.append(f"Switching at {answer.switching_hz / 1e3:.4g} kHz on the output")
+    for cause in answer.causes:
+        lines.append(f"{100 * cause.share:3.0f} % {cause.code}: {cause.text}")
+        lines += [f"      {cause.advice}"] if cause.advice else []
+    return "\n".join([*lines, *(f"- {text}" for text in answer.limits)])
 
 
 @json_command

@@ -136,7 +136,7 @@ def test_the_analysis_is_computed_once_and_kept(bench: Bench) -> None:
     (record,) = wave_records(bench.file)
     while (found := analysis_of(bench.file, record)).is_waiting:
         pass
-    assert found.result["record"]["samples"] == 3000
+    assert found.result.ripple.record.samples == 3000
     split = split_of(open_case(bench.store, bench.number), record)
     assert split is not None
     assert split_of(bench.file, record) is split

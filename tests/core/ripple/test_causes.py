@@ -117,10 +117,10 @@ def test_what_was_put_in_is_found_with_its_number(name: str) -> None:
 def test_what_a_new_part_would_leave_is_scaled_by_the_ratio() -> None:
     answer = found(ROWS["forward, ESR"])
     cause = answer.causes[0]
-    assert cause.renewed_v is not None
+    assert cause.renewed_vpp_v is not None
     # 4.5 A through 10 mΩ, and what noise there is beside
     rest = sum(v for k, v in answer.split.vpp.items() if k != "switching")
-    assert cause.renewed_v == pytest.approx(0.045 + rest, rel=0.1)
+    assert cause.renewed_vpp_v == pytest.approx(0.045 + rest, rel=0.1)
 
 
 def test_a_bank_whose_esr_is_as_expected_is_no_cause() -> None:

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping
-from typing import Any
 
 from msgspec import Struct
 
@@ -16,6 +14,7 @@ from hale_rail.core.procedures import CONDITIONS
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.ripple.chart import wave_chart
 from hale_rail.core.soak.chart import soak_chart
+from hale_rail.formats.records.ripple_record import KeptRecord, RippleRecord
 from hale_rail.formats.records.wave_view import window_json
 
 _COLUMNS = 400
@@ -55,8 +54,10 @@ def wave_figures(case: CaseFile) -> tuple[ReportFigure, ...]:
 
 
 def _wave(case: CaseFile, name: str, records: list[WaveRecord]) -> ReportFigure | None:
-    known = [(r, analysis_of(case, r).result) for r in records]
-    told = [(record, result) for record, result in known if result]
+    known: list[tuple[WaveRecord, KeptRecord | None]] = [
+        (r, analysis_of(case, r).result) for r in records
+    ]
+    told = [(record, result.ripple) for record, result in known if result]
     if not told:
         return None
     newest, result = told[-1]
@@ -65,22 +66,22 @@ def _wave(case: CaseFile, name: str, records: list[WaveRecord]) -> ReportFigure 
     traces.append(("trace", _points(case, newest)))
     if not all(points for _, points in traces):
         return None
-    limit = result.get("limit_v")
+    limit = result.limit_v
     chart = wave_chart(traces, limit, f"ripple of {name}")
     was = f"before {_figure(before[1])}, " if before else ""
     load = CONDITIONS.get(newest.load)
     wave = f" {load.words}" if load else ""
-    now = f"{'after' if before else 'read'} {_figure(result)}{wave}: {result.get('verdict')}"
+    now = f"{'after' if before else 'read'} {_figure(result)}{wave}: {result.verdict}"
     allowed = f", allowed {show(limit, Unit.VOLT, 3)} p-p" if limit else ""
     return ReportFigure(f"Ripple of {name}", f"{was}{now}{allowed}.", chart)
 
 
-def _figure(result: Mapping[str, Any]) -> str:
-    return f"{show(float(result['vpp_v']), Unit.VOLT, 3)} p-p"
+def _figure(result: RippleRecord) -> str:
+    return f"{show(result.vpp_v, Unit.VOLT, 3)} p-p"
 
 
-def _is_alike(one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:
-    lengths = [float(r.get("record", {}).get("length_s", 0.0)) for r in (one, other)]
+def _is_alike(one: RippleRecord, other: RippleRecord) -> bool:
+    lengths = [one.record.length_s, other.record.length_s]
     return all(lengths) and 1 / _ALIKE < lengths[0] / lengths[1] < _ALIKE
 
 

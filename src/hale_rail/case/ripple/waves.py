@@ -20,6 +20,12 @@ from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.ripple.question import STAGES, RailSource, RippleQuestion
 from hale_rail.core.supply.sheet import Rail, Regulation, Topology
+from hale_rail.formats.records.ripple_record import (
+    KeptRecord,
+    KeptSpectrum,
+    RippleRecord,
+    ripple_record,
+)
 from hale_rail.formats.records.wave_layout import Corrections
 from hale_rail.store import waves
 from hale_rail.store.append_only import fields_of
@@ -28,7 +34,7 @@ from hale_rail.store.waves import WAVE_RECORDS, WAVE_SETTINGS, WaveRow
 if TYPE_CHECKING:
     from hale_rail.core.ripple.bands import Split
 
-_VERSION = 3
+_VERSION = 4
 #: periods of the mains that a record must hold to tell ripple at them, and their lowest frequency
 _MAINS_PERIODS, _LEAST_MAINS_HZ = 1.9, 50.0
 #: sampled at least so quickly, a record would show switching, in seconds
@@ -209,27 +215,27 @@ def figures_of(
     before: tuple[object, RippleFigures] | None = known.get(record.id)
     if before and before[0] == follows:
         return before[1]
-    result = analysis_of(case, record, patience_s).result
+    result: KeptRecord | None = analysis_of(case, record, patience_s).result
     if not result:
         return None
-    figures = _figures(result, record.question)
+    figures = _figures(result.ripple, record.question)
     known[record.id] = (follows, figures)
     return figures
 
 
-def _figures(result: Mapping[str, Any], question: RippleQuestion) -> RippleFigures:
-    figures, hz = result["record"], result["mains_hz"] or question.mains_hz or _LEAST_MAINS_HZ
+def _figures(ripple: RippleRecord, question: RippleQuestion) -> RippleFigures:
+    hz = ripple.mains_hz or question.mains_hz or _LEAST_MAINS_HZ
     return RippleFigures(
-        result["verdict"],
-        dict(result["bands"]),
-        result["limit_v"],
-        result["mean_v"],
-        result["coupling"] == "ac",
-        figures["length_s"] * hz >= _MAINS_PERIODS,
+        ripple.verdict,
+        dict(ripple.bands),
+        ripple.limit_v,
+        ripple.mean_v,
+        ripple.coupling == "ac",
+        ripple.record.length_s * hz >= _MAINS_PERIODS,
         question.stage is not RailSource.LINEAR
-        and (bool(result["switching_hz"]) or figures["dt_s"] <= _QUICK_S),
-        result["switching_hz"],
-        tuple(cause["code"] for cause in result["causes"]),
+        and (bool(ripple.switching_hz) or ripple.record.dt_s <= _QUICK_S),
+        ripple.switching_hz,
+        tuple(cause.code for cause in ripple.causes),
     )
 
 
@@ -241,7 +247,7 @@ def analysis_of(
 
 
 def _analysis(folder: Path) -> Analysis:
-    return Analysis("ripple", _VERSION, partial(_compute, folder))
+    return Analysis("ripple", _VERSION, partial(_compute, folder), KeptRecord)
 
 
 def view_key(case: CaseFile, record: WaveRecord) -> str:
@@ -252,9 +258,7 @@ def view_key(case: CaseFile, record: WaveRecord) -> str:
 def _compute(folder: Path, inputs: Any, progress: Progress) -> Any:
     """Read, analyse, and keep what the view wants."""
     from hale_rail.core.ripple.analyse import analyse
-    from hale_rail.core.ripple.causes import best_fit
     from hale_rail.core.ripple.spectrum import spectrum
-    from hale_rail.formats.records.ripple_json import ripple_json
     from hale_rail.formats.records.waves import read_wave
 
     question_fields = dict(inputs["question"])
@@ -267,16 +271,12 @@ def _compute(folder: Path, inputs: Any, progress: Progress) -> Any:
     progress(0.9)
     lines = spectrum(wave)
     waves.put_arrays(folder, _analysis(folder).key(inputs), _arrays(analysis.split))
-    answer = ripple_json(analysis)
-    fitted = best_fit(analysis.split, question) if analysis.split.cycle else None
-    return answer | {
-        "spectrum": {"hz": _short(lines.hz), "v": _short(lines.volt)},
-        "duty": fitted.duty if fitted and fitted.explained > 0.6 else None,
-    }
+    spectrum_lines = KeptSpectrum(_short(lines.hz), _short(lines.volt))
+    return KeptRecord(ripple_record(analysis), spectrum_lines)
 
 
-def _short(values: Any) -> list[float]:
-    return [float(f"{value:.4g}") for value in values]
+def _short(values: Any) -> tuple[float, ...]:
+    return tuple(float(f"{value:.4g}") for value in values)
 
 
 def _arrays(split: Split) -> dict[str, Any]:
@@ -311,7 +311,7 @@ def split_of(case: CaseFile, record: WaveRecord) -> Split | None:
     if not analysis_of(case, record).result:
         return None
     arrays = waves.arrays_of(case.store.folder, key)
-    if arrays is None or "moments" not in arrays:  # thrown away, or of an earlier version
+    if arrays is None:  # thrown away
         _compute(case.store.folder, record.inputs, lambda _: None)
         arrays = waves.arrays_of(case.store.folder, key) or {}
     made = _split(arrays)

@@ -63,8 +63,8 @@ class Estimate(Struct, frozen=True):
 class Cause(Struct, frozen=True):
     """A cause of ripple: its code, the share of the p-p it explains (0 to 1), why, and a number.
 
-    `expected` the sound part's number in the estimate's unit; `renewed_v` the record's p-p with new
-    parts; `advice` what to do.
+    `expected` the sound part's number in the estimate's unit; `renewed_vpp_v` the record's p-p with
+    new parts; `advice` what to do.
     """
 
     code: str
@@ -72,5 +72,5 @@ class Cause(Struct, frozen=True):
     text: str
     estimate: Estimate | None = None
     expected: float | None = None
-    renewed_v: float | None = None
+    renewed_vpp_v: float | None = None
     advice: str = ""

@@ -16,6 +16,7 @@ from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.procedures import CONDITIONS
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.recap.rework import ReworkAct
+from hale_rail.formats.records.ripple_record import KeptRecord, RippleRecord
 from hale_rail.formats.records.wave_view import window_json
 from hale_rail.stages.stage import (
     PageQuery,
@@ -92,15 +93,20 @@ class ListedRecord(Struct, frozen=True):
     outcome: AnalysisState
 
     @property
-    def result(self) -> Mapping[str, Any]:
-        """Its analysis, empty while it is computed."""
-        return self.outcome.result or {}
+    def kept(self) -> KeptRecord | None:
+        """What the lab keeps of it, None while it is computed."""
+        kept: KeptRecord | None = self.outcome.result
+        return kept
+
+    @property
+    def result(self) -> RippleRecord | None:
+        """Its analysis, None while it is computed."""
+        return self.kept.ripple if self.kept else None
 
     @property
     def shape(self) -> str:
         """The shape its verdict takes."""
-        verdict = self.result.get("verdict")
-        return RAIL_SHAPES[RailVerdict(verdict)] if verdict else "unseen"
+        return RAIL_SHAPES[RailVerdict(self.result.verdict)] if self.result else "unseen"
 
 
 class RipplePage(Struct, frozen=True):
@@ -125,9 +131,9 @@ class RipplePage(Struct, frozen=True):
     capture: str = ""
 
     @property
-    def result(self) -> Mapping[str, Any]:
-        """The analysis of the record shown, empty while there is none."""
-        return self.shown.result if self.shown else {}
+    def result(self) -> RippleRecord | None:
+        """The analysis of the record shown, None while there is none."""
+        return self.shown.result if self.shown else None
 
 
 def state(case: CaseFile) -> StageState:
@@ -231,13 +237,12 @@ def _before(
 
 def length_of(listed: ListedRecord) -> float:
     """How long a record is, in seconds; 0.0 while that is not known."""
-    return float(listed.result.get("record", {}).get("length_s", 0.0))
+    return listed.result.record.length_s if listed.result else 0.0
 
 
 def band_rows(shown: ListedRecord | None, before: ListedRecord | None) -> tuple[BandRow, ...]:
     """Each band with its share of all."""
-    bands = shown.result.get("bands", {}) if shown else {}
-    was = before.result.get("bands", {}) if before else {}
+    bands, was = _bands(shown), _bands(before)
     total = sum(bands.values()) or 1.0
     return tuple(
         BandRow(name, words, bands[name], bands[name] / total, was.get(name))
@@ -246,11 +251,17 @@ def band_rows(shown: ListedRecord | None, before: ListedRecord | None) -> tuple[
     )
 
 
+def _bands(listed: ListedRecord | None) -> Mapping[str, float]:
+    return listed.result.bands if listed and listed.result else {}
+
+
 def _lines(shown: ListedRecord | None) -> tuple[SpectrumLine, ...]:
     """The named lines of the spectrum that the record reaches."""
-    result = shown.result if shown else {}
+    result = shown.result if shown else None
+    if result is None:
+        return ()
     lines = []
-    mains, switching = result.get("mains_hz"), result.get("switching_hz")
+    mains, switching = result.mains_hz, result.switching_hz
     if mains:
         lines += [
             SpectrumLine(mains, f"{mains:.0f} Hz"),
@@ -258,7 +269,7 @@ def _lines(shown: ListedRecord | None) -> tuple[SpectrumLine, ...]:
         ]
     if switching:
         lines.append(SpectrumLine(switching, f"{switching / 1e3:.3g} kHz"))
-        if result["bands"]["subharmonic"] > 0.1 * result["bands"]["switching"]:
+        if result.bands["subharmonic"] > 0.1 * result.bands["switching"]:
             lines.append(SpectrumLine(switching / 2, f"{switching / 2e3:.3g} kHz"))
     return tuple(lines)
 

@@ -9,6 +9,7 @@ from typing import Any
 from markupsafe import Markup, escape
 
 from hale_rail.core.quantities import Unit, show
+from hale_rail.formats.records.ripple_record import KeptSpectrum
 from hale_rail.stages.ripple.ripple import RipplePage, SpectrumLine
 
 _WIDE, _TALL, _LOW = 960.0, 300.0, 96.0
@@ -69,9 +70,9 @@ def nice_step(span: float, count: int) -> float:
     return power * next(step for step in (1, 2, 5, 10) if step * power >= raw)
 
 
-def draw_spectrum(spectrum: Mapping[str, Sequence[float]], lines: Sequence[SpectrumLine]) -> Markup:
+def draw_spectrum(spectrum: KeptSpectrum, lines: Sequence[SpectrumLine]) -> Markup:
     """Volts over frequency, both by decades, the named lines marked."""
-    hz, volt = spectrum["hz"], spectrum["v"]
+    hz, volt = spectrum.hz, spectrum.v
     top = max(volt, default=0.0)
     if not top or len(hz) < 2:
         return Markup("")
