@@ -11,6 +11,7 @@ from hale_rail.actions.power import first_power as actions
 from hale_rail.actions.readings import save_reading
 from hale_rail.core.procedures import VOLTS, Condition, Point
 from hale_rail.core.targets import Place, rail_target
+from hale_rail.formats.records.ripple_record import KeptSpectrum
 from hale_rail.stages.power import first_power
 from hale_rail.stages.rails import rails
 from hale_rail.stages.rails.rail_bars import SCALE, Loss, RailBar, Tick
@@ -140,7 +141,7 @@ def test_a_nice_step(span: float, count: int, step: float) -> None:
 
 def test_a_spectrum_marks_the_lines_it_has_room_for() -> None:
     hz = [10.0 * 1.1**n for n in range(120)]
-    found = {"hz": hz, "v": [1e-3] * 60 + [0.1] + [1e-4] * 59}
+    found = KeptSpectrum(tuple(hz), (*[1e-3] * 60, 0.1, *[1e-4] * 59))
     lines = [
         SpectrumLine(100.0, "100 Hz"),
         SpectrumLine(66e3, "66 kHz"),
@@ -150,7 +151,7 @@ def test_a_spectrum_marks_the_lines_it_has_room_for() -> None:
     assert svg.count('class="named"') == 2
     assert "100 Hz, 66 kHz" in svg
     assert "1 kHz" in svg
-    assert str(draw_spectrum({"hz": [1.0], "v": [0.0]}, [])) == ""
+    assert str(draw_spectrum(KeptSpectrum((1.0,), (0.0,)), [])) == ""
 
 
 def test_nothing_is_drawn_of_no_record() -> None:

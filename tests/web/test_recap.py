@@ -47,10 +47,10 @@ def test_the_recap_shows_three_schools_with_count_and_money(client: Client, demo
     page = ready(client, f"{PAGE}/recap")
     plans = case_plan(open_case(demo, CASE))
     for school in RecapPolicy:
-        total = Decimal(plans.plan(school.code)["total"])
+        total = plans.plan(school.code).total
         assert f"{total:.2f}\u00a0EUR" in page
-    assert f"Parts: {Decimal(plans.plan('offenders')['goods']):.2f}" in page
-    totals = [Decimal(plans.plan(school.code)["total"]) for school in RecapPolicy]
+    assert f"Parts: {plans.plan('offenders').goods:.2f}" in page
+    totals = [plans.plan(school.code).total for school in RecapPolicy]
     assert totals == sorted(totals)
     assert "proven the cheapest" in page
     assert "only Pennant Passives" in page
@@ -63,15 +63,15 @@ def test_the_recap_shows_three_schools_with_count_and_money(client: Client, demo
 def test_an_order_over_both_cases_beats_the_cheapest_single_vendor(demo: Store) -> None:
     found = planned(demo, "LW-014", "LW-031")
     plan = found.plan(OWN)
-    total = Decimal(plan["total"])
-    whole = [way for way in found.result["alone"].values() if not way["open"]]
+    total = plan.total
+    whole = [way for way in found.result.alone.values() if not way.open_count]
     assert whole
-    assert all(total < Decimal(way["total"]) for way in whole)
-    assert total < Decimal(found.result["by_line"]["total"])
-    apart = [Decimal(found.plan(name)["total"]) for name in ("LW-014", "LW-031")]
+    assert all(total < way.total for way in whole)
+    assert total < found.result.by_line.total
+    apart = [found.plan(name).total for name in ("LW-014", "LW-031")]
     assert total < sum(apart)
-    assert len(plan["shipping"]) > 1
-    assert not plan["unmet"]
+    assert len(plan.shipping) > 1
+    assert not plan.unmet
 
 
 def test_a_part_chosen_by_hand_is_kept_to_and_left_again(client: Client, demo: Store) -> None:
@@ -84,13 +84,13 @@ def test_a_part_chosen_by_hand_is_kept_to_and_left_again(client: Client, demo: S
         client.post(f"{PAGE}/do/demand", view="position", part=part_id(demo, CASE, ref))
     answer = client.post(f"{PAGE}/do/choose", view="position", part=c10, sku="KW 2200/16")
     assert answer.status_code == 303
-    chosen = planned(demo, CASE).plan(OWN)["chosen"]
-    assert {chosen[f"{CASE}/{i}"]["sku"] for i in (c10, c11)} == {"KW 2200/16"}
+    chosen = planned(demo, CASE).plan(OWN).chosen
+    assert {chosen[f"{CASE}/{i}"].sku for i in (c10, c11)} == {"KW 2200/16"}
     client.post(f"{PAGE}/do/choose", view="position", part=c10, sku="NONE-SUCH")
     plan = planned(demo, CASE).plan(OWN)
-    assert f"{CASE}/{c10}" in plan["unmet"]
+    assert f"{CASE}/{c10}" in plan.open_positions
     client.post(f"{PAGE}/do/choose", view="position", part=c10, sku="")
-    assert f"{CASE}/{c10}" in planned(demo, CASE).plan(OWN)["chosen"]
+    assert f"{CASE}/{c10}" in planned(demo, CASE).plan(OWN).chosen
 
 
 def test_a_part_that_is_no_capacitor_is_matched_by_what_the_old_one_is_rated_for(
@@ -104,12 +104,12 @@ def test_a_part_that_is_no_capacitor_is_matched_by_what_the_old_one_is_rated_for
     assert 'placeholder="1.25, by the sheet"' in page
     assert "speed F, T is wanted" in page and "current 1.6\u00a0A, 1.25\u00a0A is wanted" in page
     client.post(f"{PAGE}/do/ratings", **known, **{**said, "speed": "F"})
-    assert planned(demo, CASE).plan(OWN)["chosen"][f"{CASE}/{f1}"]["sku"] == "PEN-F20"
+    assert planned(demo, CASE).plan(OWN).chosen[f"{CASE}/{f1}"].sku == "PEN-F20"
     client.post(f"{PAGE}/do/ratings", **known, **{**said, "value": "2.5 A"})
-    reason = planned(demo, CASE).plan(OWN)["unmet"][f"{CASE}/{f1}"]["reason"]
+    reason = planned(demo, CASE).plan(OWN).open_positions[f"{CASE}/{f1}"].reason
     assert "current 2\u00a0A, 2.5\u00a0A is wanted" in reason
     client.post(f"{PAGE}/do/ratings", **known, voltage="250")
-    reason = planned(demo, CASE).plan(OWN)["unmet"][f"{CASE}/{f1}"]["reason"]
+    reason = planned(demo, CASE).plan(OWN).open_positions[f"{CASE}/{f1}"].reason
     assert reason == "its speed is not on the sheet: read the old part and say it"
     assert "<b>needed</b>" in client.text(f"{PAGE}/position?at={f1}")
 
@@ -187,18 +187,18 @@ def test_the_picture_is_to_one_scale(client: Client, demo: Store) -> None:
 def test_the_order_goes_out_as_csv_xlsx_json_and_labels(client: Client, demo: Store) -> None:
     plan = planned(demo, CASE).plan(OWN)
     page = client.text(f"/order?case={CASE}")
-    assert f"{Decimal(plan['total']):.2f}" in page
+    assert f"{plan.total:.2f}" in page
     assert "LW-014:C10 LW-014:C11" in page
     rows = client.text(f"/order/order.csv?case={CASE}").splitlines()
     assert rows[0] == ",".join(COLUMNS)
-    assert len(rows) == len(plan["order"]) + 1
+    assert len(rows) == len(plan.order) + 1
     book = load_workbook(io.BytesIO(client.get(f"/order/order.xlsx?case={CASE}").data))
-    assert sum(sheet.max_row - 1 for sheet in book) == len(plan["order"])
+    assert sum(sheet.max_row - 1 for sheet in book) == len(plan.order)
     told = json.loads(client.text(f"/order/plan.json?case={CASE}"))
-    assert told["plan"]["total"] == plan["total"]
+    assert told["plan"]["shipping"] == {name: str(cost) for name, cost in plan.shipping.items()}
     assert len(told["positions"]) == 11
     labels = client.text(f"/order/labels?case={CASE}")
-    bags = {bag["sku"] for line in plan["order"] for bag in line["contents"] or (line,)}
+    bags = {bag.offer.sku for line in plan.order for bag in line.contents or (line,)}
     assert labels.count('class="kit-label"') == len(bags)
     assert "100000\u00a0pF = 100\u00a0nF = 0.1\u00a0µF" in labels
     assert f"http://localhost/cases/{CASE}/position?at=" in labels

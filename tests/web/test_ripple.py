@@ -18,6 +18,7 @@ from hale_rail.case.ripple.waves import analysis_of, question_of, split_of, wave
 from hale_rail.case.safety.energy import energy
 from hale_rail.core.ripple.bands import BANDS
 from hale_rail.core.safety.energy import Energy
+from hale_rail.formats.records.ripple_record import RippleRecord
 from hale_rail.stages.ripple import ripple
 from hale_rail.stages.stage import PageQuery
 from hale_rail.store.database import Store
@@ -29,14 +30,14 @@ PAGE = f"/cases/{CASE}/ripple"
 ROWS = "".join(f"{i * 1e-5:.5f},{5 + 0.02 * np.sin(i / 9):.4f}\n" for i in range(6000))
 
 
-def ready(demo: Store, number: str = CASE) -> list[dict[str, Any]]:
+def ready(demo: Store, number: str = CASE) -> list[RippleRecord]:
     """Every record's analysis once it is computed."""
     found = []
     for record in wave_records(open_case(demo, number)):
         while (outcome := analysis_of(open_case(demo, number), record)).is_waiting:
             time.sleep(0.02)
         assert not outcome.problem
-        found.append(outcome.result)
+        found.append(outcome.result.ripple)
     return found
 
 
@@ -56,11 +57,12 @@ def test_the_demos_records_show_what_was_put_into_them(demo: Store) -> None:
     assert all(truths.values())
     for number, expected in truths.items():
         for result, truth in zip(ready(demo, number), expected, strict=True):
-            cause = result["causes"][0]
-            assert cause["code"] == truth.cause
+            cause = result.causes[0]
+            assert cause.code == truth.cause
             if truth.value is not None:
-                assert cause["estimate"]["value"] == pytest.approx(truth.value, rel=0.2)
-                assert cause["estimate"]["low"] <= truth.value <= cause["estimate"]["high"]
+                assert cause.estimate is not None
+                assert cause.estimate.value == pytest.approx(truth.value, rel=0.2)
+                assert cause.estimate.low <= truth.value <= cause.estimate.high
 
 
 def test_the_page_shows_the_verdict_first_the_causes_and_what_was_before(
@@ -160,8 +162,8 @@ def test_a_record_is_read_anew_as_it_is_described(client: Client, demo: Store) -
     response = client.post(f"/cases/{CASE}/do/wave-said", **said, **more)
     assert response.status_code == 303
     result = ready(demo)[-1]
-    assert result["record"]["dt_s"] == pytest.approx(2e-6)
-    assert result["mean_v"] == pytest.approx(50, rel=0.01)
+    assert result.record.dt_s == pytest.approx(2e-6)
+    assert result.mean_v == pytest.approx(50, rel=0.01)
     page = client.text(response.headers["Location"])
     assert '<option selected value="10">' in page
     refused = client.post(f"/cases/{CASE}/do/wave-said", **said, channel="7")

@@ -137,10 +137,10 @@ def test_what_stays_open_is_named_on_every_page(client: Client, demo: Store) -> 
     while (found := order_plan(demo, [CASE])).outcome.is_waiting:
         time.sleep(0.01)
     plan = found.plan("own")
-    assert 0 < len(plan["unmet"]) < len(found.needs)
+    assert 0 < len(plan.unmet) < len(found.needs)
     order = ready(client, f"/order?case={CASE}")
-    assert f"Stays open: {len(plan['unmet'])} positions" in order
-    for position in plan["unmet"]:
+    assert f"Stays open: {len(plan.unmet)} positions" in order
+    for position in plan.open_positions:
         assert f"{CASE}:{found.needs[position].ref}" in order
     assert "No part fits; the nearest, " in ready(client, f"{PAGE}/recap")
     assert "without a part" in ready(client, f"{PAGE}/recap")

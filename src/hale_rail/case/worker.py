@@ -105,7 +105,8 @@ def ask(
     key = analysis.key(inputs)
     kept = analyses.get(store.read(), key)
     if kept is not None:
-        return AnalysisState(from_text(kept, analysis.kind), 1.0)
+        with suppress(ValueError):  # it was kept as something else: it is computed again
+            return AnalysisState(from_text(kept, analysis.kind), 1.0)
     if store.is_trial:
         return AnalysisState(problem=STOPPED, is_stopped=True)
     job = _job(store, analysis, key, inputs)

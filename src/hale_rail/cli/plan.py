@@ -15,8 +15,9 @@ from typing import Any
 import click
 
 from hale_rail.cli._command import FILE, Answer, json_command, read_with
-from hale_rail.core.recap.buying import plan, proof_words
+from hale_rail.core.recap.buying import plan
 from hale_rail.core.recap.market import Terms, market
+from hale_rail.core.recap.orders import proof_words
 from hale_rail.errors import InputError
 from hale_rail.formats.plans.plan_csv import read_catalogue, read_demand, read_drawers, read_vendors
 from hale_rail.formats.plans.plan_json import plan_json

@@ -3,11 +3,18 @@
 from __future__ import annotations
 
 from enum import Enum
+from typing import Self
 
 
 class Coded(Enum):
-    """One of a list: `code` as files and the store have it, `words` as one says it."""
+    """One of a list: `code`, its value, as files and the store have it, `words` as one says it."""
 
-    def __init__(self, code: str, words: str) -> None:
-        self.code = code
-        self.words = words
+    code: str
+    words: str
+
+    def __new__(cls, code: str, words: str) -> Self:
+        """A member of the list."""
+        member = object.__new__(cls)
+        member._value_ = code
+        member.code, member.words = code, words
+        return member

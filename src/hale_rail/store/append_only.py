@@ -165,7 +165,7 @@ def _reader(kind: Any) -> Callable[[Any], Any]:
     if not isinstance(whole, type) or issubclass(whole, Mapping):
         return _json
     if issubclass(whole, Coded):
-        return {member.code: member for member in whole}.__getitem__
+        return whole
     return bool if whole is bool else _same
 
 

@@ -255,7 +255,7 @@ def test_taking_a_part_out_waits_for_the_plan_that_names_the_new_one(
         hold.wait(10)
         return plans.compute(inputs, progress)
 
-    monkeypatch.setattr(plans, "PLAN", worker.Analysis("plan", 99, slow))
+    monkeypatch.setattr(plans, "PLAN", worker.Analysis("plan", 99, slow, plans.OrderPlans))
     monkeypatch.setattr(rework, "_PATIENCE_S", 0.05)
     with pytest.raises(InputError, match="still computed"):
         do(work, "C33", "out")

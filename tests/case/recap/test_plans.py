@@ -18,7 +18,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.recap import kept_demands, plans
 from hale_rail.case.recap.demands import needs_of, own_demand, to_buy
 from hale_rail.case.recap.kept_demands import Demands, all_demands
-from hale_rail.case.recap.plans import OWN, Planned, case_plan, order_plan
+from hale_rail.case.recap.plans import OWN, BuyingCost, OrderPlans, Planned, case_plan, order_plan
 from hale_rail.case.recap.sourcing import sources
 from hale_rail.case.worker import STOPPED, Analysis, Progress
 from hale_rail.case.workshop.workshop import Buying
@@ -106,11 +106,11 @@ def test_a_case_may_prefer_aluminium_to_tantalum(recapped: Bench) -> None:
     sourcing.save_drawers(store, stock)
     position = f"{recapped.number}/{recapped.id_of('C33')}"
     plan = done(lambda: case_plan(recapped.file)).plan("proven")
-    assert "aluminium in place of tantalum" in plan["flags"][position][0]
+    assert "aluminium in place of tantalum" in plan.flags_by_position[position][0]
     recap.say_of_board(store, recapped.number, "", {"tantalum": "aluminium"})
     plan = done(lambda: case_plan(recapped.file)).plan("proven")
-    assert plan["chosen"][position]["sku"] == "AL"
-    assert position not in plan["flags"]
+    assert plan.chosen[position].sku == "AL"
+    assert position not in plan.flags_by_position
 
 
 def test_lists_in_another_currency_are_counted_at_their_rate_or_left_out(recapped: Bench) -> None:
@@ -132,7 +132,7 @@ def test_lists_in_another_currency_are_counted_at_their_rate_or_left_out(recappe
     }
     assert found.left_out == ("NOWHERE",)
     plan = done(lambda: case_plan(recapped.file)).plan("proven")
-    assert Decimal(plan["total"]) == Decimal("1.5") + 3 * Decimal("0.15")
+    assert plan.total == Decimal("1.5") + 3 * Decimal("0.15")
     sourcing.save_buying(store, Buying(currency="USD"))
     assert sources(store).left_out == ("HERE",)
 
@@ -145,21 +145,21 @@ def test_one_order_over_several_cases_and_each_by_itself(store: Store) -> None:
     list_of(store, "V", Offer("V", "S", CAN, ((1, Decimal("0.50")),)))
     sourcing.save_buying(store, Buying(spares_below=Decimal(0)))
     found = done(lambda: order_plan(store))
-    totals = {name: p["total"] for name, p in found.result["plans"].items()}
+    totals = {name: str(p.total) for name, p in found.result.plans.items()}
     assert totals == {OWN: "4.00", "T-1": "3.50", "T-2": "3.50"}
-    assert found.result["alone"] == {"V": {"total": "4.00", "open": 0}}
+    assert found.result.alone == {"V": BuyingCost(Decimal("4.00"), 0)}
     only = done(lambda: order_plan(store, ["T-2"]))
-    assert list(only.result["plans"]) == [OWN]
+    assert list(only.result.plans) == [OWN]
     assert set(only.needs) == {f"T-2/{benches[1].id_of('C31')}"}
 
 
 def test_without_a_part_or_without_a_demand_nothing_is_computed(recapped: Bench) -> None:
     empty = case_plan(recapped.file)
     assert empty.sources.is_empty
-    assert empty.result == {}
+    assert empty.result == OrderPlans()
     sourcing.save_drawers(recapped.store, [Drawer("S", CAN, 4)])
     other = Bench(recapped.store, "template:dc-fed", number="T-2")
-    assert order_plan(recapped.store, [other.number]).result == {}
+    assert order_plan(recapped.store, [other.number]).result == OrderPlans()
 
 
 def test_a_stopped_analysis_ends_at_once_and_is_begun_anew(store: Store) -> None:

@@ -16,12 +16,13 @@ from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap import optimise
-from hale_rail.core.recap.buying import BuyingPlan, plan, proof_words, settled
+from hale_rail.core.recap.buying import plan, settled
 from hale_rail.core.recap.market import Market, Terms, market
 from hale_rail.core.recap.matching import groups_of, match
 from hale_rail.core.recap.needs import Build, Needs, Role
 from hale_rail.core.recap.offers import Drawer, Offer, Origin, Vendor
 from hale_rail.core.recap.optimise import line_by_line
+from hale_rail.core.recap.orders import BuyingPlan, proof_words
 
 from ...sizes import examples
 
@@ -129,7 +130,7 @@ def small_markets(draw: st.DrawFn) -> tuple[list[Needs], Market, Terms]:
 def test_no_order_is_cheaper_than_the_one_found(case: tuple[list[Needs], Market, Terms]) -> None:
     demand, at, terms = case
     found = plan(demand, at, terms)
-    open_groups = {needs.bank or needs.id for needs in (one.needs for one in found.unmet)}
+    open_groups = {needs.bank or needs.id for needs in demand if needs.id in found.open_positions}
     fewest, least = cheapest_by_trying(demand, at, terms)
     assert len(open_groups) == fewest
     assert found.total == least
@@ -145,7 +146,7 @@ def test_no_order_is_cheaper_than_the_one_found(case: tuple[list[Needs], Market,
 def _is_whole(found: BuyingPlan, demand: Sequence[Needs]) -> None:
     """Every position is covered by one part number or named as open; no piece is counted twice."""
     covered = {c for line in (*found.order, *found.from_stock) for c in line.covers}
-    open_ids = {one.needs.id for one in found.unmet}
+    open_ids = {one.position for one in found.unmet}
     assert covered | open_ids == {needs.id for needs in demand}
     assert not covered & open_ids
     pieces = sum(line.fitted for line in found.order) + sum(line.qty for line in found.from_stock)
@@ -235,7 +236,7 @@ def test_a_position_without_a_part_is_named_and_the_rest_is_planned(
     rest = [wants("z", Build(Family.CERAMIC, 1e-9, 50.0)), wants("a", qty=3)]
     stock = [Drawer("K", Build(Family.CERAMIC, 1e-9, 100.0), 1)] if offers else []
     found = plan(rest, market(offers, stock), terms)
-    unmet = next(one for one in found.unmet if one.needs.id == "a")
+    unmet = next(one for one in found.unmet if one.position == "a")
     assert reason in unmet.reason
     assert (unmet.nearest.sku if unmet.nearest else None) == sku
     assert [line.covers for line in found.from_stock] == ([("z",)] if offers else [])
@@ -246,7 +247,7 @@ def test_within_a_limit_of_vendors_as_many_positions_as_can_be_are_met() -> None
     offers = [sells("A", "A1", "9.00"), sells("B", "B2", "0.10", build=LARGE)]
     found = plan(demand, market(offers), Terms(max_vendors=1))
     assert bought(found) == {"A1": 2}
-    assert [(one.needs.id, "at most 1 vendor" in one.reason) for one in found.unmet] == [
+    assert [(one.position, "at most 1 vendor" in one.reason) for one in found.unmet] == [
         ("c", True)
     ]
 

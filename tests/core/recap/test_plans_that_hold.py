@@ -11,10 +11,11 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
-from hale_rail.core.recap.buying import BuyingPlan, by_line, from_alone, plan
+from hale_rail.core.recap.buying import by_line, from_alone, plan
 from hale_rail.core.recap.market import Terms, market
 from hale_rail.core.recap.needs import Build, Needs, Role
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
+from hale_rail.core.recap.orders import BuyingPlan
 
 from ...sizes import examples
 
@@ -152,4 +153,4 @@ def test_every_line_keeps_to_its_offer_and_no_piece_is_lost(case: Case) -> None:
     for line in found.order:
         fitted[line.offer.sku] = fitted.get(line.offer.sku, 0) + line.fitted
     assert fitted == by_part
-    assert {one.needs.id for one in found.unmet} == {n.id for n in demand} - set(found.chosen)
+    assert {one.position for one in found.unmet} == {n.id for n in demand} - set(found.chosen)

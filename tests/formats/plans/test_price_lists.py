@@ -12,6 +12,8 @@ from openpyxl import Workbook, load_workbook
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap.needs import Build, Mount
+from hale_rail.core.recap.offers import Offer
+from hale_rail.core.recap.orders import OrderLine
 from hale_rail.formats.plans.order_files import (
     COLUMNS,
     build_cells,
@@ -21,7 +23,6 @@ from hale_rail.formats.plans.order_files import (
     read_back,
 )
 from hale_rail.formats.plans.plan_csv import read_catalogue
-from hale_rail.formats.plans.plan_inputs import build_json
 from hale_rail.formats.plans.price_lists import (
     ALL_WORDS,
     check_mapping,
@@ -171,11 +172,9 @@ def test_so_many_rows_are_read_and_more_are_refused(
 BUILD = Build(Family.SUPPRESSION_FILM, 2.2e-9, 250.0, "X1/Y2", 110.0, Mount.BOX, 10.0, 13.0, 12.0,
               None, None, 1000.0)  # fmt: skip
 ORDER = [
-    {"vendor": "A/B: [x]", "sku": "=S1", "build": build_json(BUILD), "qty": 12, "spares": 2,
-     "unit_price": "0.35", "cost": "4.20", "covers": ["LW-1/7", "LW-1/8"]},
-    {"vendor": "C", "sku": "S2", "build": build_json(Build(Family.FILM, 1e-11)), "qty": 1,
-     "spares": 0, "unit_price": "1.00", "cost": "1.00", "covers": ["LW-1/9"]},
-]  # fmt: skip
+    OrderLine(Offer("A/B: [x]", "=S1", BUILD, ()), 12, Decimal("0.35"), 10, ("LW-1/7", "LW-1/8")),
+    OrderLine(Offer("C", "S2", Build(Family.FILM, 1e-11), ()), 1, Decimal("1.00"), 1, ("LW-1/9",)),
+]
 NAMES = {"LW-1/7": "LW-1:C7", "LW-1/8": "LW-1:C8"}
 
 

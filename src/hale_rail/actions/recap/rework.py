@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-
 from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
@@ -11,6 +9,7 @@ from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.recap.plans import wait_for_plan
 from hale_rail.case.recap.rework import (
     Job,
+    NewPart,
     jobs,
     judge_new,
     origin_words,
@@ -26,7 +25,7 @@ from hale_rail.core.quantities import Unit, show_exact
 from hale_rail.core.recap.rated_parts import RatedBuild, rated_words
 from hale_rail.core.recap.rework import ACTS, AFTER, NOT_MEASURED, ReworkAct
 from hale_rail.errors import GuardError, InputError, NotFoundError
-from hale_rail.formats.plans.plan_inputs import build_json
+from hale_rail.formats.codec import to_text
 from hale_rail.store.bad_parts import BAD_PARTS, BadPartRow
 from hale_rail.store.database import Store
 from hale_rail.store.decisions import PART_DECISIONS, PartDecision
@@ -135,8 +134,7 @@ def _append(change: Change, job: Job, act: ReworkAct, whence: tuple[str, str]) -
     note = ""
     if act is ReworkAct.OUT and job.new:
         source, origin = whence
-        new = {"sku": job.new.sku, "build": build_json(job.new.build)}
-        note = json.dumps({**new, "source": source, "origin": origin})
+        note = to_text(NewPart(job.new.sku, job.new.build, origin, source))
     text = f"{job.part.ref} {act.words}"
     if act is ReworkAct.MEASURED and not taken_new(change.file, job):
         text, note = f"{job.part.ref} new part {NOT_MEASURED}", NOT_MEASURED

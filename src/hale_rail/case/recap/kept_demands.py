@@ -5,13 +5,11 @@ An order over all of them so grows with what is bought, not with how many cases 
 
 from __future__ import annotations
 
-import json
 import time
 from collections.abc import Sequence
 from contextlib import suppress
 
 from msgspec import Struct
-from msgspec.structs import asdict
 
 from hale_rail import clock
 from hale_rail.case.file import CaseFile, open_case
@@ -20,12 +18,12 @@ from hale_rail.case.recap.recap import others
 from hale_rail.case.workshop.workshop import workshop
 from hale_rail.core.recap.rated_parts import AnyNeeds
 from hale_rail.errors import NotFoundError, StoreError
-from hale_rail.formats.plans.plan_inputs import needs_json, needs_of
+from hale_rail.formats.codec import from_text, to_text
 from hale_rail.store import demands
 from hale_rail.store.database import Store
 
 #: goes up when the same case comes to want something else
-_VERSION = 2
+_VERSION = 3
 
 
 class ByHand(Struct, frozen=True):
@@ -83,7 +81,7 @@ def all_demands(store: Store, patience_s: float) -> Demands:
         done += 1
         if time.monotonic() > ends_s:
             break
-    known = [_read(number, body) for number, body in demands.kept(store.read(), by)]
+    known = [from_text(body, Demand) for _, body in demands.kept(store.read(), by)]
     told = {demand.number: demand for demand in (*known, *unkept)}
     share = 1.0 if done == len(changed) else done / len(changed)
     return Demands(tuple(told[number] for number in sorted(told)), share)
@@ -97,18 +95,11 @@ def _judged_by(store: Store) -> str:
 def _keep(case: CaseFile, judged_by: str) -> list[Demand]:
     """Keep a case's demand; returns it where it cannot be kept."""
     demand = demand_of(case)
-    needs, by_hand = [needs_json(n) for n in demand.needs], [asdict(b) for b in demand.by_hand]
-    told = {"needs": needs, "by_hand": by_hand} if needs or by_hand else {}
-    body = json.dumps(told, ensure_ascii=False, allow_nan=False)
+    is_any = bool(demand.needs or demand.by_hand)
+    body = to_text(demand) if is_any else demands.NOTHING
     try:
         with case.store.jot() as connection:
             demands.put(connection, case.case.id, case.case.revision, judged_by, body)
     except StoreError:
-        return [demand] if told else []
+        return [demand] if is_any else []
     return []
-
-
-def _read(number: str, body: str) -> Demand:
-    told = json.loads(body)
-    needs = tuple(needs_of(n) for n in told["needs"])
-    return Demand(number, needs, tuple(ByHand(**b) for b in told["by_hand"]))

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import hashlib
 import threading
 import time
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
+from decimal import Decimal
 from typing import Any
 
 from msgspec import Struct
@@ -19,17 +21,10 @@ from hale_rail.case.recap.sourcing import Sources, sources, with_parts
 from hale_rail.case.worker import Analysis, AnalysisState, Progress
 from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.core.recap.market import Terms
-from hale_rail.core.recap.offers import Offer
+from hale_rail.core.recap.orders import BuyingPlan
 from hale_rail.core.recap.rated_parts import AnyNeeds
 from hale_rail.errors import InputError
-from hale_rail.formats.plans.plan_inputs import (
-    needs_json,
-    needs_of,
-    sources_json,
-    sources_of,
-    terms_json,
-    terms_of,
-)
+from hale_rail.formats.codec import plain, record_of
 from hale_rail.store.database import Store
 
 #: how long one order is searched for beside a page, in seconds
@@ -42,44 +37,69 @@ _GATHER_S = 0.4
 _MOST_APART = 30
 #: the name of the demand that is compared with other ways to buy it
 OWN = "own"
-#: offers by the hash of their lists, so that an analysis need not carry a long list about
-_lists: OrderedDict[str, Sequence[Offer]] = OrderedDict()
+#: lists and drawers by their hash, so that an analysis need not carry a long list about
+_sources: OrderedDict[str, Sources] = OrderedDict()
 _lock = threading.Lock()
 _REMEMBERED = 4
+#: the plan of which nothing is known yet
+EMPTY_PLAN = BuyingPlan((), (), {}, (), (), {}, None)
 
 
-def compute(inputs: Any, progress: Progress) -> Any:
+class BuyingCost(Struct, frozen=True):
+    """What a way of buying costs, and how many positions it leaves open."""
+
+    total: Decimal
+    open_count: int
+
+
+class OrderPlans(Struct, frozen=True):
+    """The plan of each demand by its name; of the first, what it costs from each vendor `alone`
+    and bought line by line."""
+
+    plans: Mapping[str, BuyingPlan] = {}
+    alone: Mapping[str, BuyingCost] = {}
+    by_line: BuyingCost | None = None
+
+
+class PlanInputs(Struct, frozen=True):
+    """What plans follow from: demands by name, the hash of lists and drawers, what is asked of an
+    order, and the vendors of whom each alone is tried."""
+
+    demands: Mapping[str, tuple[AnyNeeds, ...]]
+    sources: str
+    terms: Terms
+    alone: tuple[str, ...]
+
+
+def compute(inputs: Any, progress: Progress) -> OrderPlans:
     """The plan of each demand; of the first, what it costs elsewhere."""
     from hale_rail.core.recap.buying import by_line, from_alone, plan
     from hale_rail.core.recap.market import market
-    from hale_rail.formats.plans.plan_page import plan_page
 
-    _, stock, vendors = sources_of(inputs["sources"])
-    offers = _remembered(inputs["lists"])
-    terms = terms_of(inputs["terms"])
-    at = market(offers, stock, vendors)
-    demands = {name: [needs_of(n) for n in asked] for name, asked in inputs["demands"].items()}
-    steps = len(demands) + len(inputs["alone"]) + 1
-    plans: dict[str, Any] = {}
-    known: dict[tuple[AnyNeeds, ...], Any] = {}
-    for done, (name, demand) in enumerate(demands.items()):
+    wanted = record_of(inputs, PlanInputs)
+    known = _remembered(wanted.sources)
+    at, terms = market(known.offers, known.stock, known.terms), wanted.terms
+    steps = len(wanted.demands) + len(wanted.alone) + 1
+    plans: dict[str, BuyingPlan] = {}
+    by_demand: dict[tuple[AnyNeeds, ...], BuyingPlan] = {}
+    for done, (name, demand) in enumerate(wanted.demands.items()):
         progress(done / steps)
-        if tuple(demand) not in known:
-            known[tuple(demand)] = plan_page(plan(demand, at, terms))
-        plans[name] = known[tuple(demand)]
-    first = next(iter(demands.values()))
+        if demand not in by_demand:
+            by_demand[demand] = plan(demand, at, terms)
+        plans[name] = by_demand[demand]
+    first = next(iter(wanted.demands.values()))
     alone = {}
-    for done, name in enumerate(inputs["alone"], len(demands)):
+    for done, name in enumerate(wanted.alone, len(wanted.demands)):
         progress(done / steps)
         alone[name] = _cost(plan(first, from_alone(at, name), terms))
-    return {"plans": plans, "alone": alone, "by_line": _cost(by_line(first, at, terms))}
+    return OrderPlans(plans, alone, _cost(by_line(first, at, terms)))
 
 
-def _cost(result: Any) -> dict[str, Any]:
-    return {"total": str(result.total), "open": len(result.unmet)}
+def _cost(plan: BuyingPlan) -> BuyingCost:
+    return BuyingCost(plan.total, len(plan.unmet))
 
 
-PLAN = Analysis("plan", 3, compute)
+PLAN = Analysis("plan", 4, compute, OrderPlans)
 
 
 class Planned(Struct, frozen=True):
@@ -99,14 +119,14 @@ class Planned(Struct, frozen=True):
         return [part for demand in self.of for part in demand.by_hand]
 
     @property
-    def result(self) -> Mapping[str, Any]:
-        """The result, empty while it is computed."""
-        return self.outcome.result or {}
+    def result(self) -> OrderPlans | None:
+        """The result, None while it is computed."""
+        result: OrderPlans | None = self.outcome.result
+        return result
 
-    def plan(self, name: str) -> Mapping[str, Any]:
-        """One demand's plan, empty while it is computed."""
-        fields: Mapping[str, Any] = self.result.get("plans", {}).get(name, {})
-        return fields
+    def plan(self, name: str) -> BuyingPlan | None:
+        """One demand's plan, None while it is computed."""
+        return self.result.plans.get(name) if self.result else None
 
 
 def case_plan(case: CaseFile) -> Planned:
@@ -151,31 +171,33 @@ def stop_order(store: Store, planned: Planned) -> None:
 def _ask(store: Store, demands: Mapping[str, Sequence[AnyNeeds]]) -> Planned:
     all_sources = sources(store)
     needs = {n.id: n for demand in demands.values() for n in demand}
-    inputs = {
-        "demands": {name: [needs_json(n) for n in demand] for name, demand in demands.items()},
-        "lists": all_sources.lists,
-        "sources": sources_json((), all_sources.stock, all_sources.terms),
-        "terms": terms_json(_terms(all_sources)),
-        "alone": list(with_parts(all_sources)),
-    }
-    _remember(all_sources)
+    wanted = PlanInputs(
+        {name: tuple(demand) for name, demand in demands.items()},
+        _remember(all_sources),
+        _terms(all_sources),
+        tuple(with_parts(all_sources)),
+    )
     if all_sources.is_empty or not needs:
-        return Planned(all_sources, inputs, AnalysisState(result={}), needs)
+        return Planned(all_sources, plain(wanted), AnalysisState(result=OrderPlans()), needs)
+    inputs = plain(wanted)
     return Planned(all_sources, inputs, worker.ask(store, PLAN, inputs), needs)
 
 
-def _remember(sources: Sources) -> None:
-    """Have the lists at hand for the analyses that name them by their hash."""
+def _remember(sources: Sources) -> str:
+    """Have lists and drawers at hand for the analyses that name them by their hash, the answer."""
+    told = f"{sources.lists}{sources.stock}{sources.terms}"
+    key = hashlib.sha256(told.encode()).hexdigest()
     with _lock:
-        _lists[sources.lists] = sources.offers
-        _lists.move_to_end(sources.lists)
-        while len(_lists) > _REMEMBERED:
-            _lists.popitem(last=False)
+        _sources[key] = sources
+        _sources.move_to_end(key)
+        while len(_sources) > _REMEMBERED:
+            _sources.popitem(last=False)
+    return key
 
 
-def _remembered(lists: str) -> Sequence[Offer]:
+def _remembered(key: str) -> Sources:
     with _lock:
-        known = _lists.get(lists)
+        known = _sources.get(key)
     if known is None:
         raise InputError("The price lists changed meanwhile.")
     return known

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping, Sequence
-from typing import Any
+from contextlib import suppress
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -13,7 +12,7 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.recap.demands import needs_id
-from hale_rail.case.recap.plans import case_plan
+from hale_rail.case.recap.plans import EMPTY_PLAN, case_plan
 from hale_rail.case.recap.recap import others, replaced
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.shorts.grounds import SIDES
@@ -30,6 +29,7 @@ from hale_rail.core.procedures import GROUND, NEW_CAP, NEW_ESR, Condition, Point
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.offers import Origin
+from hale_rail.core.recap.orders import BuyingPlan, ChosenItem
 from hale_rail.core.recap.rated_parts import AnyBuild
 from hale_rail.core.recap.rework import (
     ACTS,
@@ -42,7 +42,7 @@ from hale_rail.core.recap.rework import (
     usual_height_mm,
 )
 from hale_rail.core.targets import rail_target
-from hale_rail.formats.plans.plan_inputs import build_of
+from hale_rail.formats.codec import from_text
 from hale_rail.store.readings import Reading
 from hale_rail.store.rework import REWORK_STEPS, ReworkStep
 
@@ -52,12 +52,14 @@ NEW = (NEW_ESR, NEW_CAP)
 class NewPart(Struct, frozen=True):
     """The part that is to stand at a position: its number, and how its list describes it.
 
-    `origin`: what it is where it is not new, `salvaged` or `old stock`.
+    `origin`: what it is where it is not new, `salvaged` or `old stock`; `source` where it comes
+    from, once that is settled.
     """
 
     sku: str
     build: AnyBuild
     origin: str = ""
+    source: str = ""
 
 
 def family_of(new: NewPart) -> Family | None:
@@ -162,7 +164,11 @@ def jobs(case: CaseFile, *, with_plan: bool = True) -> list[Job]:
     """Every position, low parts before tall, a bank's together; `with_plan`: the new parts."""
     if not with_plan:
         return _plain_jobs(case)
-    return _laid_out(case, case_plan(case).plan(case.school.code).get("chosen", {}))
+    return _laid_out(case, _own_plan(case).chosen)
+
+
+def _own_plan(case: CaseFile) -> BuyingPlan:
+    return case_plan(case).plan(case.school.code) or EMPTY_PLAN
 
 
 @facet
@@ -170,7 +176,7 @@ def _plain_jobs(case: CaseFile) -> list[Job]:
     return _laid_out(case, {})
 
 
-def _laid_out(case: CaseFile, chosen: Mapping[str, Any]) -> list[Job]:
+def _laid_out(case: CaseFile, chosen: Mapping[str, ChosenItem]) -> list[Job]:
     jobs = [_job(case, facts, chosen) for facts in positions_of_work(case)]
     tall = {job.part.id: job.height_mm for job in jobs}
     banks = {job.part.id: [p.id for p in case.sheet.bank_of(job.part)] for job in jobs}
@@ -202,7 +208,7 @@ def _with_second_looks(jobs: list[Job]) -> list[Job]:
     ]
 
 
-def _job(case: CaseFile, facts: PartFacts, chosen: Mapping[str, Any]) -> Job:
+def _job(case: CaseFile, facts: PartFacts, chosen: Mapping[str, ChosenItem]) -> Job:
     done = steps_by_part(case).get(facts.part.id, {})
     new = new_part(case, facts.part, chosen)
     family = family_of(new) if new else facts.part.family
@@ -215,47 +221,44 @@ def _job(case: CaseFile, facts: PartFacts, chosen: Mapping[str, Any]) -> Job:
     )
 
 
-def new_part(case: CaseFile, part: Part, chosen: Mapping[str, Any]) -> NewPart | None:
+def new_part(case: CaseFile, part: Part, chosen: Mapping[str, ChosenItem]) -> NewPart | None:
     """The part that was planned when the old one came out, else the one that is planned now."""
     out = steps_by_part(case).get(part.id, {}).get(ReworkAct.OUT)
-    if out and out.note:
-        kept = _kept(out.note)
-        if kept:
-            return kept
-    new_part = chosen.get(needs_id(case, part))
-    return NewPart(new_part["sku"], build_of(new_part["build"])) if new_part else None
+    kept = _kept(out)
+    if kept:
+        return kept
+    item = chosen.get(needs_id(case, part))
+    return NewPart(item.sku, item.build) if item else None
 
 
-def _kept(note: str) -> NewPart | None:
-    data = json.loads(note)
-    return NewPart(data["sku"], build_of(data["build"]), data.get("origin", "")) if data else None
+def _kept(out: ReworkStep | None) -> NewPart | None:
+    """The part that was to go in when the old one came out; None where none was planned."""
+    if out is None or not out.note:
+        return None
+    with suppress(ValueError):  # a note that is not a part names none
+        return from_text(out.note, NewPart)
+    return None
 
 
 def source_words(case: CaseFile, job: Job) -> str:
     """Where the new part of a position comes from by the plan: `Kettlewick`, `a drawer, lot 7`."""
-    plan, own = case_plan(case).plan(case.school.code), needs_id(case, job.part)
+    kept = _kept(job.done.get(ReworkAct.OUT))
+    if kept and kept.source:
+        return kept.source
+    plan, own = _own_plan(case), needs_id(case, job.part)
     sku = job.new.sku if job.new else ""
-    out = job.done.get(ReworkAct.OUT)
-    if out and out.note:
-        kept = json.loads(out.note).get("source", "")
-        if kept:
-            return str(kept)
-    for line in plan.get("from_stock", ()):
-        if own in line["covers"] and line["sku"] == sku:
-            return "a drawer" + (f", lot {line['lot']}" if line["lot"] else "")
-    vendors = [
-        o["vendor"]
-        for o in plan.get("order", ())
-        if own in o["covers"] and sku in (o["sku"], *(inside["sku"] for inside in o["contents"]))
-    ]
+    for line in plan.from_stock:
+        if own in line.covers and line.drawer.sku == sku:
+            return "a drawer" + (f", lot {line.drawer.lot}" if line.drawer.lot else "")
+    vendors = [o.offer.vendor for o in plan.order if own in o.covers and sku in o.skus]
     return vendors[0] if vendors else ""
 
 
 def origin_words(case: CaseFile, job: Job) -> str:
     """What the new part of a position is by the plan where it is not new: `salvaged`; else ""."""
-    plan, own = case_plan(case).plan(case.school.code), needs_id(case, job.part)
-    origin_words = [x["origin"] for x in plan.get("from_stock", ()) if own in x["covers"]]
-    return next((words for words in origin_words if words != Origin.NEW.words), "")
+    own = needs_id(case, job.part)
+    origins = [line.drawer.origin for line in _own_plan(case).from_stock if own in line.covers]
+    return next((origin.words for origin in origins if origin is not Origin.NEW), "")
 
 
 def ticks(case: CaseFile, job: Job) -> tuple[bool, ...]:

@@ -8,7 +8,7 @@ bank get one part. A small penalty decides between near-equals and is not a part
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from decimal import Decimal
 
 from msgspec import Struct
@@ -27,93 +27,16 @@ from hale_rail.core.recap.matching import (
 )
 from hale_rail.core.recap.offers import Drawer, Offer
 from hale_rail.core.recap.optimise import line_by_line, optimise
+from hale_rail.core.recap.orders import (
+    BuyingPlan,
+    ChosenItem,
+    Content,
+    Flag,
+    OrderLine,
+    StockLine,
+    Unmet,
+)
 from hale_rail.core.recap.rated_parts import AnyNeeds
-
-
-class Content(Struct, frozen=True):
-    """A part that comes in a kit: so many of it are fitted, and where."""
-
-    offer: Offer
-    qty: int
-    covers: tuple[str, ...]
-
-
-class OrderLine(Struct, frozen=True):
-    """So many of one part from one vendor, and the positions that they are for.
-
-    `fitted` of them are; `spares_short` spare pieces were asked for and are not to be had;
-    `contents`: what of a kit is fitted.
-    """
-
-    offer: Offer
-    qty: int
-    unit_price: Decimal
-    fitted: int
-    covers: tuple[str, ...]
-    spares_short: int = 0
-    contents: tuple[Content, ...] = ()
-
-    @property
-    def cost(self) -> Decimal:
-        """What the line costs."""
-        return self.qty * self.unit_price
-
-
-class StockLine(Struct, frozen=True):
-    """So many of one drawer, and the positions that they are for."""
-
-    drawer: Drawer
-    qty: int
-    covers: tuple[str, ...]
-
-
-class Unmet(Struct, frozen=True):
-    """A position that stays without a part, why, and the part that comes nearest."""
-
-    needs: AnyNeeds
-    reason: str
-    nearest: MarketItem | None
-
-
-class Flag(Struct, frozen=True):
-    """What is to be minded at a position, of the part chosen there."""
-
-    needs: AnyNeeds
-    text: str
-
-
-class BuyingPlan(Struct, frozen=True):
-    """An order, what comes from stock, and what stays open.
-
-    `gap` None: not proven (no model); `is_cut`: only the cheapest of a very long list were weighed.
-    """
-
-    order: tuple[OrderLine, ...]
-    from_stock: tuple[StockLine, ...]
-    shipping: Mapping[str, Decimal]
-    unmet: tuple[Unmet, ...]
-    flags: tuple[Flag, ...]
-    chosen: Mapping[str, MarketItem]
-    gap: float | None = 0.0
-    is_cut: bool = False
-
-    @property
-    def goods(self) -> Decimal:
-        """What the parts cost."""
-        return sum((line.cost for line in self.order), Decimal(0))
-
-    @property
-    def total(self) -> Decimal:
-        """Parts and shipping."""
-        return self.goods + sum(self.shipping.values(), Decimal(0))
-
-
-def proof_words(gap: float | None, is_cut: bool) -> str:
-    """How sure it is that no order is cheaper, and of which parts that holds."""
-    if gap is None:
-        return "line by line: no better order was found in time"
-    words = f"at most {gap:.1%} above the cheapest" if gap else "proven the cheapest"
-    return f"{words} of the parts weighed (the list is very long)" if is_cut else words
 
 
 def plan(demand: Sequence[AnyNeeds], at: Market, terms: Terms) -> BuyingPlan:
@@ -133,7 +56,7 @@ def settled(matches: Sequence[Match], at: Market, terms: Terms, result: BuyingRe
     for line in order:
         goods[line.offer.vendor] = goods.get(line.offer.vendor, Decimal(0)) + line.cost
     chosen = {
-        needs.id: at.items[place]
+        needs.id: _item(at.items[place])
         for one, place in zip(matches, result.chosen, strict=True)
         if place is not None
         for needs in one.group.positions
@@ -148,6 +71,10 @@ def settled(matches: Sequence[Match], at: Market, terms: Terms, result: BuyingRe
         result.gap,
         result.is_cut,
     )
+
+
+def _item(item: MarketItem) -> ChosenItem:
+    return ChosenItem(item.sku, item.build, item.where)
 
 
 def _line(offer: Offer, qty: int, fitted: Counter[str], terms: Terms) -> OrderLine:
@@ -232,22 +159,20 @@ class _Pieces:
 def _flags(
     matches: Sequence[Match], at: Market, terms: Terms, result: BuyingResult, pieces: _Pieces
 ) -> Iterable[Flag]:
-    by_id = {needs.id: needs for one in matches for needs in one.group.positions}
     for one, place in zip(matches, result.chosen, strict=True):
         if place is not None and one.flagged[place]:
             for needs in one.group.positions:
                 for text in fit(needs, at.items[place].build).texts:
-                    yield Flag(needs, text)
+                    yield Flag(needs.id, text)
     for offer, qty, counts in pieces.orders():
         short = 0 if offer.is_kit else _line(offer, qty, counts, terms).spares_short
         if short:
-            last = by_id[list(counts)[-1]]
-            yield Flag(last, f"{offer.sku}: {short} of its spares not to be had")
+            yield Flag(list(counts)[-1], f"{offer.sku}: {short} of its spares not to be had")
     for drawer, counts in pieces.from_stock():
         if not drawer.is_trusted:
             for position in counts:
                 text = f"{drawer.sku} from stock: {drawer.origin.words}, untested: test it first"
-                yield Flag(by_id[position], text)
+                yield Flag(position, text)
 
 
 def _unmet(
@@ -257,7 +182,7 @@ def _unmet(
         if place is None:
             reason, item = _why_unmet(one, at, terms)
             for needs in one.group.positions:
-                yield Unmet(needs, reason, item)
+                yield Unmet(needs.id, reason, _item(item) if item else None)
 
 
 def _why_unmet(one: Match, at: Market, terms: Terms) -> tuple[str, MarketItem | None]:

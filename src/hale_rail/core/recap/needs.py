@@ -47,7 +47,7 @@ class Mount(Coded):
 MOUNTS = {mount.code: mount for mount in Mount}
 
 
-class Needs(Struct, frozen=True):
+class Needs(Struct, frozen=True, tag="capacitor"):
     """What one position asks; None, "" or 0 where nothing is asked or known.
 
     `farad`, `volt`, `family`, `safety_class`, `grade`: the old part's, as marked; `temp_c` the
@@ -88,7 +88,7 @@ class Needs(Struct, frozen=True):
         return typical_esr(self.family, self.farad, self.volt, self.grade or Grade.GENERAL)
 
 
-class Build(Struct, frozen=True):
+class Build(Struct, frozen=True, tag="capacitor"):
     """A part as its list describes it; None where the list does not say.
 
     `safety_class` may name two, apart by a slash (`X1/Y2`).

@@ -20,16 +20,26 @@ USUAL_TOLERANCE = 0.05
 _SAME = 1e-6
 
 
-class Ware(Struct, frozen=True):
+class Ware:
     """What kind of part it is, as lists need it: its code, name, unit of value and rules."""
 
-    code: str
-    name: str
-    unit: Unit | None = None
-    rules: tuple[Rule, ...] = ()
+    def __init__(
+        self, code: str, name: str, unit: Unit | None = None, rules: tuple[Rule, ...] = ()
+    ) -> None:
+        self.code = code
+        self.name = name
+        self.unit = unit
+        self.rules = rules
 
     def __repr__(self) -> str:
         return f"<{self.code}>"
+
+    @staticmethod
+    def of_code(code: str) -> Ware:
+        """The one of a code; raises ValueError for one that is not known."""
+        if code not in WARES:
+            raise ValueError(f"{code} is not a kind of part")
+        return WARES[code]
 
 
 #: a bag of several parts that is bought as one; it stands nowhere by itself
@@ -40,7 +50,7 @@ WARES = {k.code: Ware(k.code, k.name, k.value_unit, k.rules) for k in KINDS if k
 }
 
 
-class RatedNeeds(Struct, frozen=True):
+class RatedNeeds(Struct, frozen=True, tag="rated"):
     """What a position asks of a part that is not a capacitor; fields as in `Needs`."""
 
     id: str
@@ -64,7 +74,7 @@ class RatedNeeds(Struct, frozen=True):
         return tuple(rule.words for rule in needed if _is_open(getattr(self.ratings, rule.name)))
 
 
-class RatedBuild(Struct, frozen=True):
+class RatedBuild(Struct, frozen=True, tag="rated"):
     """A part that is not a capacitor, as its list describes it."""
 
     ware: Ware

@@ -11,9 +11,9 @@ from msgspec import Struct
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import farad_spellings
 from hale_rail.core.recap.offers import Drawer
+from hale_rail.core.recap.orders import OrderLine
 from hale_rail.core.recap.rated_parts import AnyBuild, RatedBuild
 from hale_rail.formats.plans.plan_csv import PART_COLUMNS
-from hale_rail.formats.plans.plan_inputs import build_of
 from hale_rail.formats.tables.cells import safe_cell
 from hale_rail.formats.tables.fields import Fields, read_table, table_text
 from hale_rail.formats.tables.money import read_count
@@ -40,19 +40,19 @@ class ReadBack(Struct, frozen=True):
 
 
 def order_rows(
-    order: Iterable[Mapping[str, Any]], names: Mapping[str, str], currency: str, vendor: str = ""
+    order: Iterable[OrderLine], names: Mapping[str, str], currency: str, vendor: str = ""
 ) -> list[tuple[str, ...]]:
     """Rows of an order, of one vendor or of all; `names` of positions by their id."""
     rows = []
     for line in order:
-        if vendor and line["vendor"] != vendor:
+        if vendor and line.offer.vendor != vendor:
             continue
-        build = build_of(line["build"])
+        build = line.offer.build
         spelt = [spelling.split("\u00a0")[0] for spelling in spellings(build)] or ["", "", ""]
-        covers = " ".join(names.get(position, position) for position in line["covers"])
+        covers = " ".join(names.get(position, position) for position in line.covers)
         cells = (
-            line["vendor"], line["sku"], str(line["qty"]), line["unit_price"], line["cost"],
-            currency, str(line["spares"]), covers, *spelt, *build_cells(build), "",
+            line.offer.vendor, line.offer.sku, str(line.qty), str(line.unit_price),
+            str(line.cost), currency, str(line.spares), covers, *spelt, *build_cells(build), "",
         )  # fmt: skip
         rows.append(tuple(safe_cell(cell) for cell in cells))
     return rows

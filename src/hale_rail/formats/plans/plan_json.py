@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
-from hale_rail.core.recap.buying import BuyingPlan, OrderLine
+from hale_rail.core.recap.orders import BuyingPlan, OrderLine
 
 
 def plan_json(plan: BuyingPlan, problems: Sequence[dict[str, Any]] = ()) -> dict[str, Any]:
@@ -21,13 +21,13 @@ def plan_json(plan: BuyingPlan, problems: Sequence[dict[str, Any]] = ()) -> dict
         "total": number(plan.total),
         "unmet": [
             {
-                "id": one.needs.id,
+                "id": one.position,
                 "reason": one.reason,
                 "nearest": one.nearest.sku if one.nearest else None,
             }
             for one in plan.unmet
         ],
-        "flags": [{"id": flag.needs.id, "text": flag.text} for flag in plan.flags],
+        "flags": [{"id": flag.position, "text": flag.text} for flag in plan.flags],
         "gap": plan.gap,
         "is_cut": plan.is_cut,
         "problems": list(problems),
@@ -44,7 +44,7 @@ def _order(line: OrderLine) -> dict[str, Any]:
         "unit_price": number(line.unit_price),
         "cost": number(line.cost),
         "covers": list(line.covers),
-        "spares": line.qty - line.fitted,
+        "spares": line.spares,
         **({"contents": inside} if inside else {}),
     }
 

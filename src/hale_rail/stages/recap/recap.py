@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
-from typing import Any
 
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.recap.demands import named, needs_id, prefers_aluminium
-from hale_rail.case.recap.plans import Planned, case_plan
+from hale_rail.case.recap.plans import EMPTY_PLAN, BuyingCost, Planned, case_plan
 from hale_rail.case.recap.recap import (
     count_replaced,
     has_unread,
@@ -21,11 +20,10 @@ from hale_rail.case.recap.recap import (
     to_replace,
 )
 from hale_rail.core.quantities import Unit, show_exact
-from hale_rail.core.recap.buying import proof_words
 from hale_rail.core.recap.demand import SCHOOLS, Position, RecapLine, RecapPolicy
+from hale_rail.core.recap.orders import BuyingPlan, OrderLine, proof_words
 from hale_rail.core.recap.other_parts import Other, OtherLine
 from hale_rail.core.recap.rated_parts import AnyBuild, RatedBuild, rated_words
-from hale_rail.formats.plans.plan_inputs import build_of
 from hale_rail.formats.tables.money import show_price
 from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.rework import REWORK_STEPS
@@ -127,7 +125,8 @@ def page(case: CaseFile, query: PageQuery) -> RecapPage:
     """The list by the school asked for, else the case's own."""
     school = SCHOOLS.get(query.by, case.school)
     planned = case_plan(case)
-    plan = planned.plan(school.code)
+    known = planned.plan(school.code)
+    plan = known or EMPTY_PLAN
     currency = planned.sources.buying.currency
     return RecapPage(
         school,
@@ -136,11 +135,11 @@ def page(case: CaseFile, query: PageQuery) -> RecapPage:
         tuple(OtherPlan(o, _choices(case, o.others, plan, currency)) for o in others(case)),
         tuple(kept(case)),
         planned,
-        money(plan.get("total"), currency),
-        money(plan.get("goods"), currency),
-        tuple((name, money(cost, currency)) for name, cost in plan.get("shipping", {}).items()),
-        gap_words(plan),
-        of_words(planned, plan),
+        money(known.total if known else None, currency),
+        money(known.goods if known else None, currency),
+        tuple((name, money(cost, currency)) for name, cost in plan.shipping.items()),
+        gap_words(known),
+        of_words(planned, known),
         ways(planned, currency) if school is case.school else (),
         {o.part.id: named(case, o.part) for line in others(case) for o in line.others},
         prefers_aluminium(case),
@@ -154,25 +153,26 @@ def _school(case: CaseFile, school: RecapPolicy, planned: Planned) -> SchoolCoun
         SCHOOL_WORDS[school],
         count_replaced(case, school),
         school is case.school,
-        money(plan.get("total"), planned.sources.buying.currency),
-        len(plan.get("unmet", ())),
+        money(plan.total if plan else None, planned.sources.buying.currency),
+        len(plan.unmet) if plan else 0,
     )
 
 
-def _line(case: CaseFile, line: RecapLine, plan: Mapping[str, Any], currency: str) -> PlanLine:
+def _line(case: CaseFile, line: RecapLine, plan: BuyingPlan, currency: str) -> PlanLine:
     return PlanLine(line, _choices(case, line.positions, plan, currency))
 
 
 def _choices(
-    case: CaseFile, of: Sequence[Position | Other], plan: Mapping[str, Any], currency: str
+    case: CaseFile, of: Sequence[Position | Other], plan: BuyingPlan, currency: str
 ) -> tuple[ChosenPart, ...]:
     """A line's positions by the part that each gets, in order."""
     groups: dict[tuple[str, str], list[Position | Other]] = {}
+    unmet_by_position = plan.open_positions
     for position in of:
         key = needs_id(case, position.part)
-        chosen = plan.get("chosen", {}).get(key)
-        problem = plan.get("unmet", {}).get(key, {}).get("reason", "")
-        groups.setdefault((chosen["sku"] if chosen else "", problem), []).append(position)
+        chosen, unmet = plan.chosen.get(key), unmet_by_position.get(key)
+        names = chosen.sku if chosen else "", unmet.reason if unmet else ""
+        groups.setdefault(names, []).append(position)
     return tuple(
         _choice(case, plan, currency, sku, problem, members)
         for (sku, problem), members in groups.items()
@@ -181,27 +181,28 @@ def _choices(
 
 def _choice(
     case: CaseFile,
-    plan: Mapping[str, Any],
+    plan: BuyingPlan,
     currency: str,
     sku: str,
     problem: str,
     members: Sequence[Position | Other],
 ) -> ChosenPart:
     ids = [needs_id(case, position.part) for position in members]
-    chosen = next((c for i in ids if (c := plan.get("chosen", {}).get(i))), None)
-    bought = [line for line in plan.get("order", ()) if set(ids) & set(line["covers"])]
-    drawn = [line for line in plan.get("from_stock", ()) if set(ids) & set(line["covers"])]
-    where = [*(_from_whom(line) for line in bought), *("stock" for _ in drawn[:1])]
-    flags = dict.fromkeys(text for i in ids for text in plan.get("flags", {}).get(i, ()))
-    price = money(bought[0]["unit_price"], currency) if bought else ""
-    price = f"{price} a kit" if bought and bought[0]["contents"] else price
-    words = build_words(build_of(chosen["build"])) if chosen else ""
+    chosen = next((c for i in ids if (c := plan.chosen.get(i))), None)
+    bought = [line for line in plan.order if set(ids) & set(line.covers)]
+    drawn = [line for line in plan.from_stock if set(ids) & set(line.covers)]
+    where = [*(from_whom(line) for line in bought), *("stock" for _ in drawn[:1])]
+    flags = dict.fromkeys(text for i in ids for text in plan.flags_by_position.get(i, ()))
+    price = money(bought[0].unit_price, currency) if bought else ""
+    price = f"{price} a kit" if bought and bought[0].contents else price
+    words = build_words(chosen.build) if chosen else ""
     return ChosenPart(sku, words, ", ".join(where), price, tuple(flags), problem, tuple(members))
 
 
-def _from_whom(line: Mapping[str, Any]) -> str:
+def from_whom(line: OrderLine) -> str:
     """The vendor, and the kit where the part comes in one."""
-    return f"{line['vendor']}, kit {line['sku']}" if line["contents"] else str(line["vendor"])
+    kit = f", kit {line.offer.sku}" if line.contents else ""
+    return f"{line.offer.vendor}{kit}"
 
 
 def build_words(build: AnyBuild) -> str:
@@ -222,24 +223,22 @@ def build_words(build: AnyBuild) -> str:
     return " ".join(word for word in words if word)
 
 
-def money(text: str | None, currency: str) -> str:
+def money(price: Decimal | None, currency: str) -> str:
     """A price of a plan in words, "" where there is none."""
-    return show_price(Decimal(text), currency) if text else ""
+    return "" if price is None else show_price(price, currency)
 
 
-def gap_words(plan: Mapping[str, Any]) -> str:
+def gap_words(plan: BuyingPlan | None) -> str:
     """How sure it is that no order is cheaper."""
-    if not plan:
-        return ""
-    return proof_words(plan["gap"], plan.get("is_cut", False))
+    return proof_words(plan.gap, plan.is_cut) if plan else ""
 
 
-def of_words(planned: Planned, plan: Mapping[str, Any]) -> str:
+def of_words(planned: Planned, plan: BuyingPlan | None) -> str:
     """What the figures follow from: each used vendor's price day, spares, vendors allowed."""
-    if not plan:
+    if plan is None:
         return ""
     sources, buying = planned.sources, planned.sources.buying
-    used = [row for row in sources.vendors if row.name in plan["shipping"]]
+    used = [row for row in sources.vendors if row.name in plan.shipping]
     words = [f"{row.name}'s prices of {row.priced_at[:10]}" for row in used]
     words += ["what is in the drawers now"] if sources.stock else []
     words.append(f"{float(100 * buying.spares):g}\u00a0% spares below {buying.spares_below}")
@@ -251,16 +250,18 @@ def of_words(planned: Planned, plan: Mapping[str, Any]) -> str:
 def ways(planned: Planned, currency: str) -> tuple[BuyingAlternative, ...]:
     """The first demand from each vendor alone and line by line, with bars to one scale."""
     result = planned.result
-    if not result:
+    if result is None or result.by_line is None:
         return ()
-    first = next(iter(result["plans"].values()))
-    ways = [("this order", first["total"], len(first["unmet"]))]
-    ways += [(f"only {name}", way["total"], way["open"]) for name, way in result["alone"].items()]
-    ways.append(("line by line", result["by_line"]["total"], result["by_line"]["open"]))
-    most = max(Decimal(total) for _, total, __ in ways) or Decimal(1)
+    first = next(iter(result.plans.values()))
+    ways = [("this order", BuyingCost(first.total, len(first.unmet)))]
+    ways += [(f"only {name}", cost) for name, cost in result.alone.items()]
+    ways.append(("line by line", result.by_line))
+    most = max(cost.total for _, cost in ways) or Decimal(1)
     return tuple(
-        BuyingAlternative(name, money(total, currency), count, float(Decimal(total) / most))
-        for name, total, count in ways
+        BuyingAlternative(
+            name, money(cost.total, currency), cost.open_count, float(cost.total / most)
+        )
+        for name, cost in ways
     )
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from typing import Any
 
 from flask import Blueprint, Response, redirect, render_template, request
 from flask.typing import ResponseReturnValue
@@ -13,11 +12,13 @@ from msgspec import Struct
 
 from hale_rail.case.recap import plans
 from hale_rail.case.recap.kept_demands import all_demands, demand_of
-from hale_rail.case.recap.plans import OWN, Planned, order_plan
+from hale_rail.case.recap.plans import EMPTY_PLAN, OWN, Planned, order_plan
 from hale_rail.case.recap.rework import jobs, ticks
+from hale_rail.core.recap.orders import BuyingPlan, OrderLine
+from hale_rail.core.recap.rated_parts import AnyBuild
+from hale_rail.formats.codec import plain
 from hale_rail.formats.plans.order_files import order_csv, order_rows, order_xlsx, spellings
-from hale_rail.formats.plans.plan_inputs import build_of
-from hale_rail.stages.recap.recap import build_words, gap_words, money, of_words, ways
+from hale_rail.stages.recap.recap import build_words, from_whom, gap_words, money, of_words, ways
 from hale_rail.web import addresses
 from hale_rail.web.form_base import FormState
 from hale_rail.web.frame.case_page import case_of, rerender_on_error, store
@@ -49,6 +50,10 @@ def _planned() -> Planned:
     return order_plan(store(), [case_of(number).number] if number else ())
 
 
+def _own(planned: Planned) -> BuyingPlan:
+    return planned.plan(OWN) or EMPTY_PLAN
+
+
 def names_of(planned: Planned) -> dict[str, str]:
     """What each position is called on lists: its case and designator."""
     return {i: f"{i.partition('/')[0]}:{needs.ref}" for i, needs in planned.needs.items()}
@@ -58,11 +63,12 @@ def names_of(planned: Planned) -> dict[str, str]:
 def page() -> ResponseReturnValue:
     """Every vendor's block as it will be sent, what comes from stock, what stays open."""
     planned = _planned()
-    plan = planned.plan(OWN)
+    known = planned.plan(OWN)
+    plan = known or EMPTY_PLAN
     currency = planned.sources.buying.currency
-    by_vendor: dict[str, list[Mapping[str, Any]]] = {}
-    for line in plan.get("order", ()):
-        by_vendor.setdefault(line["vendor"], []).append(line)
+    by_vendor: dict[str, list[OrderLine]] = {}
+    for line in plan.order:
+        by_vendor.setdefault(line.offer.vendor, []).append(line)
     cases = {i.partition("/")[0] for i in planned.needs}
     return render_template(
         "recap/order/page.html",
@@ -72,9 +78,9 @@ def page() -> ResponseReturnValue:
         by_vendor=by_vendor,
         names=names_of(planned),
         currency=currency,
-        total=money(plan.get("total"), currency),
-        gap_words=gap_words(plan),
-        of_words=of_words(planned, plan),
+        total=money(known.total if known else None, currency),
+        gap_words=gap_words(known),
+        of_words=of_words(planned, known),
         ways=ways(planned, currency),
         apart=_apart(planned, currency),
         minded=_minded(planned),
@@ -82,7 +88,7 @@ def page() -> ResponseReturnValue:
         cases=sorted(cases),
         open_numbers=_numbers(planned),
         money=money,
-        words=lambda build: build_words(build_of(build)),
+        words=build_words,
     )
 
 
@@ -96,7 +102,7 @@ def _minded(planned: Planned) -> dict[str, list[str]]:
     """What is to be minded, each thing once, with the positions that it is about."""
     names = names_of(planned)
     minded: dict[str, list[str]] = {}
-    for position, texts in planned.plan(OWN).get("flags", {}).items():
+    for position, texts in _own(planned).flags_by_position.items():
         for text in texts:
             minded.setdefault(text, []).append(names[position])
     return minded
@@ -104,8 +110,8 @@ def _minded(planned: Planned) -> dict[str, list[str]]:
 
 def _apart(planned: Planned, currency: str) -> list[tuple[str, str]]:
     """What each case would cost by itself, where several are bought for."""
-    apart = planned.result.get("plans", {})
-    return [(name, money(p["total"], currency)) for name, p in apart.items() if name != OWN]
+    apart = planned.result.plans if planned.result else {}
+    return [(name, money(p.total, currency)) for name, p in apart.items() if name != OWN]
 
 
 def rerender(typed: FormState, code: int) -> ResponseReturnValue:
@@ -132,7 +138,7 @@ def again() -> ResponseReturnValue:
 
 def _rows() -> list[tuple[str, ...]]:
     planned = _planned()
-    order = planned.plan(OWN).get("order", ())
+    order = _own(planned).order
     currency = planned.sources.buying.currency
     return order_rows(order, names_of(planned), currency, request.args.get("vendor", ""))
 
@@ -154,10 +160,8 @@ def as_xlsx() -> ResponseReturnValue:
 def as_json() -> ResponseReturnValue:
     """The whole plan as JSON."""
     planned = _planned()
-    fields = {
-        "plan": planned.plan(OWN),
-        "positions": planned.inputs.get("demands", {}).get(OWN, []),
-    }
+    positions = planned.inputs.get("demands", {}).get(OWN, [])
+    fields = plain({"plan": planned.plan(OWN), "positions": positions})
     text = json.dumps(fields, ensure_ascii=False, indent=2)
     return file_response(text, "application/json", "plan.json")
 
@@ -175,21 +179,29 @@ def labels() -> ResponseReturnValue:
 
 
 def _bags(planned: Planned) -> list[Bag]:
-    plan, names = planned.plan(OWN), names_of(planned)
-    counts: dict[str, list[Mapping[str, Any]]] = {}
-    for line in (*plan.get("from_stock", ()), *plan.get("order", ())):
-        for inside in line.get("contents") or (line,):
-            whom = f"{line['vendor']}, kit {line['sku']}" if inside is not line else ""
-            bag = {**inside, "vendor": whom} if whom else inside
-            counts.setdefault(inside["sku"], []).append(bag)
-    return [_bag(sku, lines, names, planned) for sku, lines in sorted(counts.items())]
+    plan, names = _own(planned), names_of(planned)
+    bags: dict[str, list[_Bagged]] = {}
+    for drawn in plan.from_stock:
+        bagged = _Bagged(drawn.drawer.build, drawn.covers, "stock")
+        bags.setdefault(drawn.drawer.sku, []).append(bagged)
+    for line in plan.order:
+        for inside in line.contents or (line,):
+            bagged = _Bagged(inside.offer.build, inside.covers, from_whom(line))
+            bags.setdefault(inside.offer.sku, []).append(bagged)
+    return [_bag(sku, lines, names, planned) for sku, lines in sorted(bags.items())]
 
 
-def _bag(
-    sku: str, lines: list[Mapping[str, Any]], names: Mapping[str, str], planned: Planned
-) -> Bag:
-    build = build_of(lines[0]["build"])
-    covers = list(dict.fromkeys(i for line in lines for i in line["covers"]))
+class _Bagged(Struct, frozen=True):
+    """What one line of a plan puts into a bag: a part, its positions, where it comes from."""
+
+    build: AnyBuild
+    covers: tuple[str, ...]
+    whom: str
+
+
+def _bag(sku: str, lines: list[_Bagged], names: Mapping[str, str], planned: Planned) -> Bag:
+    build = lines[0].build
+    covers = list(dict.fromkeys(i for line in lines for i in line.covers))
     number, _, part = covers[0].partition("/")
     link = request.host_url.rstrip("/") + addresses.stage(number, "position", part)
     return Bag(
@@ -197,7 +209,7 @@ def _bag(
         build_words(build),
         tuple(s for s in spellings(build) if s),
         sum(planned.needs[i].qty for i in covers),
-        ", ".join(dict.fromkeys(line.get("vendor", "stock") for line in lines)),
+        ", ".join(dict.fromkeys(line.whom for line in lines)),
         " ".join(names[i] for i in covers),
         link,
         qr_code(link),
