@@ -228,11 +228,10 @@ def test_the_dummies_come_from_the_workshops_box(demo: Store, client: Client) ->
     case = open_case(demo, "LW-014")
     while (found := loads_of(case)).is_waiting:
         time.sleep(0.02)
-    by_rail = {load["rail_v"]: load for load in found.result["rails"]}
-    assert by_rail[5.0]["wanted_a"] == 0.8
-    assert by_rail[5.0]["amps"] == pytest.approx(0.8, rel=0.05)
-    assert all(p["dissipates_w"] <= p["watts"] / 2 for load in by_rail.values()
-               for p in load["parts"])  # fmt: skip
+    by_rail = {load.wanted.rail_v: load for load in found.result.loads}
+    assert by_rail[5.0].wanted.amps == 0.8
+    assert by_rail[5.0].amps == pytest.approx(0.8, rel=0.05)
+    assert all(p.dissipates_w <= p.watts / 2 for load in by_rail.values() for p in load.parts)
     page = client.text("/cases/LW-014/first-power")
     assert re.search(r"hookup.*?supply", page, re.S)
 

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from hale_rail.actions.power import first_power as actions
 from hale_rail.actions.readings import save_reading
+from hale_rail.core.power.dummies import Dummies, DummyLoad, LoadPart, Wanted
 from hale_rail.core.procedures import VOLTS, Condition, Point
 from hale_rail.core.targets import Place, rail_target
 from hale_rail.formats.records.ripple_record import KeptSpectrum
@@ -123,10 +124,10 @@ def test_two_rails_of_the_same_volts_have_each_its_own_dummy(demo: Store) -> Non
     page = first_power.page(bench.file, ASKED)
     one = replace(bench.file.sheet.rails[0], key="+5 V A", nominal_v=5.0)
     sheet = replace(bench.file.sheet, rails=(one, replace(one, key="+5 V B")))
-    part = {"ohms": 4.7, "watts": 20.0}
-    load = {"rail_v": 5.0, "ohms": 4.7, "amps": 5 / 4.7, "parts": [part]}
-    for loads, none in (([load], 1), ([load, {**load, "ohms": 6.8}], 0)):
-        outcome = replace(page.loads, result={"rails": loads, "unmet": []})
+    part = LoadPart(4.7, 20.0, 5.3)
+    load = DummyLoad(Wanted(5.0, 1.0), 5 / 4.7, 4.7, "single", (part,))
+    for loads, none in (((load,), 1), ((load, replace(load, ohms=6.8)), 0)):
+        outcome = replace(page.loads, result=Dummies(loads, ()))
         svg = str(draw_hookup(replace(page, loads=outcome), sheet))
         assert svg.count("no dummy") == none
         assert svg.count('class="dummy"') == len(loads)

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import click
 
 from hale_rail.cli._command import FILE, Answer, json_command, naming, read_with
-from hale_rail.core.power.dummies import dummies
+from hale_rail.core.power.dummies import Dummies, dummies
 from hale_rail.core.quantities import Unit, show
 from hale_rail.formats.workshop.dummies_csv import dummies_json, read_pieces, read_rail
 from hale_rail.formats.workshop.ready_loads_csv import read_loads
@@ -17,15 +17,15 @@ from hale_rail.formats.workshop.ready_loads_csv import read_loads
 T = TypeVar("T")
 
 
-def loaded(rails: tuple[str, ...], stock: Path | None, loads: Path | None) -> dict[str, Any]:
-    """The command's JSON contract; raises InputError naming the option or the file."""
+def loaded(rails: tuple[str, ...], stock: Path | None, loads: Path | None) -> Dummies:
+    """The loads; raises InputError naming the option or the file."""
     wanted = []
     for text in rails:
         with naming("--rail"):
             wanted.append(read_rail(text))
     pieces = _read("--stock", stock, read_pieces) if stock else None
     ready = _read("--loads", loads, read_loads) if loads else []
-    return dummies_json(dummies(wanted, pieces, ready))
+    return dummies(wanted, pieces, ready)
 
 
 def _read(option: str, path: Path, read: Callable[[str], list[T]]) -> list[T]:
@@ -33,24 +33,24 @@ def _read(option: str, path: Path, read: Callable[[str], list[T]]) -> list[T]:
         return read_with(path, read)
 
 
-def in_words(answer: dict[str, Any]) -> str:
-    """The same for a person: what loads each rail, the heat, what gets none."""
+def in_words(dummies: Dummies) -> str:
+    """For a person: what loads each rail, the heat, what gets none."""
     lines = []
-    for load in answer["rails"]:
+    for load in dummies.loads:
         parts = ", ".join(
-            f"{p.get('load') or show(p['ohms'], Unit.OHM, 3)} {show(p['watts'], Unit.WATT, 3)} "
-            f"({show(p['dissipates_w'], Unit.WATT, 2)})"
-            for p in load["parts"]
+            f"{p.name or show(p.ohms, Unit.OHM, 3)} {show(p.watts, Unit.WATT, 3)} "
+            f"({show(p.dissipates_w, Unit.WATT, 2)})"
+            for p in load.parts
         )
         lines.append(
-            f"{show(load['rail_v'], Unit.VOLT):>7}: {show(load['amps'], Unit.AMPERE, 3)} of "
-            f"{show(load['wanted_a'], Unit.AMPERE, 3)} through {show(load['ohms'], Unit.OHM, 3)}, "
-            f"{load['arrangement']}: {parts}"
+            f"{show(load.wanted.rail_v, Unit.VOLT):>7}: {show(load.amps, Unit.AMPERE, 3)} of "
+            f"{show(load.wanted.amps, Unit.AMPERE, 3)} through {show(load.ohms, Unit.OHM, 3)}, "
+            f"{load.arrangement}: {parts}"
         )
     lines += [
-        f"{show(one['rail_v'], Unit.VOLT):>7}: none, {one['reason']}" for one in answer["unmet"]
+        f"{show(wanted.rail_v, Unit.VOLT):>7}: none, {reason}" for wanted, reason in dummies.unmet
     ]
-    return "\n".join([*lines, f"Heat in all: {show(answer['total_w'], Unit.WATT, 3)}"])
+    return "\n".join([*lines, f"Heat in all: {show(dummies.total_w, Unit.WATT, 3)}"])
 
 
 @json_command
@@ -64,5 +64,5 @@ def command(rails: tuple[str, ...], stock: Path | None, loads: Path | None) -> A
     A rail that no load comes near is named with the reason. Exits 2 when a rail or a list cannot
     be used at all.
     """
-    answer = loaded(rails, stock, loads)
-    return Answer(answer, in_words(answer))
+    found = loaded(rails, stock, loads)
+    return Answer(dummies_json(found), in_words(found))

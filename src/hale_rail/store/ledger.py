@@ -2,29 +2,27 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
-from typing import Any
 
 from hale_rail.store.cases import REAL
 
 
-def put_line(connection: sqlite3.Connection, case_id: int, revision: int, body: Any) -> None:
-    """Keep what a case tells."""
+def put_line(connection: sqlite3.Connection, case_id: int, revision: int, body: str) -> None:
+    """Keep what a case tells, as JSON."""
     connection.execute(
         "INSERT INTO ledger_line VALUES (?, ?, ?) ON CONFLICT (case_id) DO UPDATE SET"
         " revision = excluded.revision, body = excluded.body",
-        (case_id, revision, json.dumps(body, ensure_ascii=False, allow_nan=False)),
+        (case_id, revision, body),
     )
 
 
-def lines(connection: sqlite3.Connection) -> list[Any]:
-    """What every case that was handed back tells, as far as it is fresh."""
+def lines(connection: sqlite3.Connection) -> list[str]:
+    """What every case that was handed back tells, as JSON, as far as it is fresh."""
     rows = connection.execute(
         "SELECT l.body FROM ledger_line AS l JOIN bench_case AS c ON c.id = l.case_id"
         f" WHERE c.closed_at IS NOT NULL AND l.revision = c.revision AND {REAL} ORDER BY c.id"
     )
-    return [json.loads(row["body"]) for row in rows]
+    return [row["body"] for row in rows]
 
 
 def stale(connection: sqlite3.Connection) -> list[str]:
@@ -37,16 +35,16 @@ def stale(connection: sqlite3.Connection) -> list[str]:
     return [row["number"] for row in rows]
 
 
-def put_priors(connection: sqlite3.Connection, body: Any) -> None:
-    """Keep what the ledger gives."""
+def put_priors(connection: sqlite3.Connection, body: str) -> None:
+    """Keep what the ledger gives, as JSON."""
     connection.execute(
         "INSERT INTO ledger_priors VALUES (1, ?) ON CONFLICT (id) DO UPDATE SET"
         " body = excluded.body",
-        (json.dumps(body, allow_nan=False),),
+        (body,),
     )
 
 
 def priors(connection: sqlite3.Connection) -> str:
-    """What the ledger gives, as JSON: `null` where it was never reckoned."""
+    """What the ledger gives, as JSON; "" where it was never reckoned."""
     row = connection.execute("SELECT body FROM ledger_priors").fetchone()
-    return str(row["body"]) if row else "null"
+    return str(row["body"]) if row else ""

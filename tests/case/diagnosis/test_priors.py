@@ -12,6 +12,7 @@ from hale_rail.case.ledger.ledger import ledger, line_of, refresh
 from hale_rail.case.recap.recap import replaced
 from hale_rail.case.workshop.workshop import workshop
 from hale_rail.core.ledger.ledger import Priors
+from hale_rail.formats.codec import to_text
 from hale_rail.store import ledger as rows
 from hale_rail.store.database import Store
 from tests.conftest import Bench
@@ -21,10 +22,7 @@ PAPER = "CX9 X2 100n 275 paper"
 
 def give(store: Store, priors: Priors) -> None:
     with store.jot() as connection:
-        rows.put_priors(connection, {
-            "families": priors.families, "suppressor_years": priors.suppressor_years,
-            "faults": priors.faults,
-        })  # fmt: skip
+        rows.put_priors(connection, to_text(priors))
 
 
 def test_offenders_move_with_the_workshops_own_age(store: Store) -> None:
@@ -59,12 +57,12 @@ def test_a_case_tells_its_lives_its_hours_and_what_found_its_faults(store: Store
     bench.read("C12", "esr", "0.08", "lifted")
     decisions.decide(store, bench.number, bench.id_of("C10"), "fitted", "a new one")
     told = line_of(bench.file)
-    lives = {(*life[:2], life[3]) for life in told["lives"]}
+    lives = {(life.family, life.role, life.failed) for life in told.lives}
     assert ("aluminium", "output-filter", True) in lives
     assert ("aluminium", "output-filter", False) in lives
-    assert told["tests"]["esr"] == [2, 1] and told["tests"]["c"] == [2, 0]
-    assert told["topology"] == "flyback"
-    assert set(told["faults"]) == set(met_faults(bench.file))
+    assert told.tests["esr"] == (2, 1) and told.tests["c"] == (2, 0)
+    assert told.topology == "flyback"
+    assert set(told.faults) == set(met_faults(bench.file))
 
 
 def test_only_what_was_handed_back_counts_and_a_reopened_case_counts_no_more(store: Store) -> None:

@@ -13,9 +13,9 @@ from hale_rail.core.ledger.ledger import (
     family_factors,
     fault_factors,
     offender_years,
-    read_priors,
 )
 from hale_rail.core.ledger.lifetimes import fit
+from hale_rail.formats.codec import from_text, to_text
 
 
 def lives(family: str, good: int, bad: int) -> list[Life]:
@@ -67,12 +67,7 @@ def test_a_faults_factor_is_how_often_it_was_met_against_its_weight() -> None:
 
 def test_what_is_kept_is_read_back() -> None:
     found = Priors((("tantalum", 1.5),), 30.0, (("flyback", "dry", 2.0),))
-    body = {
-        "families": [["tantalum", 1.5]],
-        "suppressor_years": 30.0,
-        "faults": [["flyback", "dry", 2.0]],
-    }
-    assert read_priors(body) == found and read_priors(None) == Priors()
+    assert from_text(to_text(found), Priors) == found
     assert (found.of_family("tantalum"), found.of_family("film")) == (1.5, 1.0)
     assert (found.of_fault("flyback", "dry"), found.of_fault("linear", "dry")) == (2.0, 1.0)
 

@@ -27,18 +27,19 @@ def shown(store: Store, kind: str = "", group: str = "") -> LedgerPage:
 )
 def test_the_largest_group_comes_first_with_its_n(demo: Store, kind: str, first: str) -> None:
     page = shown(demo, kind)
-    assert page.groups[0]["group"] == first == page.here
-    assert [one["n"] for one in page.groups] == sorted((o["n"] for o in page.groups), reverse=True)
+    assert next(iter(page.groups)) == first == page.here
+    counts = [fitted.n for fitted in page.groups.values()]
+    assert counts == sorted(counts, reverse=True)
     assert page.chart and page.chart.label.endswith("failed")
 
 
 def test_a_group_is_drawn_as_asked_and_small_numbers_are_said_to_be_small(demo: Store) -> None:
     page = shown(demo, "family", "tantalum")
     assert page.here == "tantalum"
-    by_name = {one["group"]: one for one in page.groups}
-    assert by_name["tantalum"]["small"] and "bounds are wide" in by_name["tantalum"]["text"]
-    assert by_name["film"]["shape"] is None and "too few" in by_name["film"]["text"]
-    assert not by_name["aluminium"]["small"]
+    by_name = page.groups
+    assert by_name["tantalum"].small and "bounds are wide" in by_name["tantalum"].text
+    assert by_name["film"].shape is None and "too few" in by_name["film"].text
+    assert not by_name["aluminium"].small and by_name["aluminium"].text == ""
 
 
 def test_what_found_faults_and_the_hours_come_largest_first(demo: Store) -> None:
@@ -57,7 +58,7 @@ def test_where_the_chances_took_over_is_said_and_an_empty_workshop_says_nothing(
     assert "Short trace: aluminium" in used and "suppressors past" in used
     assert "flyback supplies weigh as they were met here" in used
     empty = shown(store)
-    assert (empty.used, empty.groups, empty.chart, empty.here) == ((), (), None, "")
+    assert (empty.used, empty.groups, empty.chart, empty.here) == ((), {}, None, "")
 
 
 def test_bounds_are_drawn_around_the_curve_that_was_fitted() -> None:

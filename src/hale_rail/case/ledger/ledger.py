@@ -26,7 +26,7 @@ from hale_rail.core.ledger.ledger import (
     fault_factors,
     offender_years,
 )
-from hale_rail.core.ledger.lifetimes import fit
+from hale_rail.core.ledger.lifetimes import LifetimeFit, fit
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.looks import SOUND
 from hale_rail.core.parts.states import PartState
@@ -46,17 +46,19 @@ from hale_rail.core.procedures import (
 )
 from hale_rail.core.supply.sheet import TOPOLOGIES
 from hale_rail.errors import StoreError
+from hale_rail.formats.codec import from_text, to_text
 from hale_rail.formats.knowledge import knowledge_for
-from hale_rail.formats.workshop.lifetimes_csv import lifetimes_json
 from hale_rail.store import ledger as rows
 from hale_rail.store import unit_types
 from hale_rail.store.database import Store
 from hale_rail.store.looks import LOOKS
 from hale_rail.store.rework import REWORK_STEPS
 
-_VERSION = 1
+_VERSION = 2
 #: a pause longer than this is not work, in seconds
 _PAUSE_S = 1800.0
+#: lifetimes by kind of group and group
+Fits = dict[str, dict[str, LifetimeFit]]
 _BAD = (Verdict.FAILED, Verdict.WORN)
 #: where a kind of entry, and a reading, was work
 _BY_KIND = {
@@ -73,20 +75,31 @@ _BY_PROCEDURE = {
 _LOOK = "look"
 
 
-def line_of(case: CaseFile) -> dict[str, Any]:
-    """What a case tells the ledger, as JSON can say it."""
+class LedgerLine(Struct, frozen=True):
+    """What a case tells the ledger: the lives of its parts, faults that were met, hours by stage,
+    and of each kind of reading how often it was taken and how often it found a bad part."""
+
+    topology: str
+    lives: tuple[Life, ...]
+    faults: tuple[str, ...]
+    hours: Mapping[str, float]
+    tests: Mapping[str, tuple[int, int]]
+
+
+def line_of(case: CaseFile) -> LedgerLine:
+    """What a case tells the ledger."""
     known = {t.id: t.name for t in unit_types.listed(case.store.read())}
     own = case.case.unit_type_id
-    unit_type = known.get(own, "") if own is not None else ""
+    unit_type = (known.get(own, "") if own is not None else "") or case.sheet.name
     judged = [(facts, _before(facts)) for facts in parts(case).values()]
-    return {
-        "topology": case.sheet.topology.code,
-        "unit_type": unit_type or case.sheet.name,
-        "lives": [life for life in (_life(case, f, was) for f, was in judged) if life],
-        "faults": sorted(met_faults(case)),
-        "hours": _hours(case),
-        "tests": _tests(case, judged),
-    }
+    lives = (_life(case, facts, was, unit_type) for facts, was in judged)
+    return LedgerLine(
+        case.sheet.topology.code,
+        tuple(life for life in lives if life),
+        tuple(sorted(met_faults(case))),
+        _hours(case),
+        _tests(case, judged),
+    )
 
 
 def _before(facts: PartFacts) -> PartFacts:
@@ -94,8 +107,8 @@ def _before(facts: PartFacts) -> PartFacts:
     return facts.former if facts.is_fitted and facts.former else facts
 
 
-def _life(case: CaseFile, facts: PartFacts, was: PartFacts) -> list[Any] | None:
-    """Family, role, years, failed; None for a part of which one of them is not known."""
+def _life(case: CaseFile, facts: PartFacts, was: PartFacts, unit_type: str) -> Life | None:
+    """The life of a part; None for one whose age or state is not known."""
     made = was.part.year or case.sheet.year
     is_bad = _is_bad(case, facts, was)
     is_known = is_bad or was.readings or was.state is PartState.GOOD
@@ -103,7 +116,9 @@ def _life(case: CaseFile, facts: PartFacts, was: PartFacts) -> list[Any] | None:
         return None
     years = int(case.case.opened_at[:4]) - made
     family = was.part.family.value if was.part.family else was.part.kind.code
-    return [family, facts.part.role or "", float(years), is_bad] if years > 0 else None
+    if years <= 0:
+        return None
+    return Life(family, facts.part.role or "", unit_type, float(years), is_bad)
 
 
 def _is_bad(case: CaseFile, facts: PartFacts, was: PartFacts) -> bool:
@@ -137,7 +152,9 @@ def _hours(case: CaseFile) -> dict[str, float]:
     return {stage: round(hours, 4) for stage, hours in result.items()}
 
 
-def _tests(case: CaseFile, judged: Sequence[tuple[PartFacts, PartFacts]]) -> dict[str, list[int]]:
+def _tests(
+    case: CaseFile, judged: Sequence[tuple[PartFacts, PartFacts]]
+) -> dict[str, tuple[int, int]]:
     """How often each kind of reading, or a look, was taken of a part, and was the last before a
     bad one was known as such."""
     counts: Counter[str] = Counter()
@@ -150,7 +167,7 @@ def _tests(case: CaseFile, judged: Sequence[tuple[PartFacts, PartFacts]]) -> dic
             last = read[-1] if read else _LOOK
             counter[last] += 1
             counts[_LOOK] += not read
-    return {code: [count, counter[code]] for code, count in sorted(counts.items())}
+    return {code: (count, counter[code]) for code, count in sorted(counts.items())}
 
 
 class Ledger(Struct, frozen=True):
@@ -163,6 +180,11 @@ class Ledger(Struct, frozen=True):
     fits: AnalysisState
     priors: Priors
 
+    def groups(self, kind: str) -> dict[str, LifetimeFit]:
+        """The fits of one kind of group; none while they are computed."""
+        fits: Fits = self.fits.result or {}
+        return fits.get(kind, {})
+
 
 def refresh(store: Store) -> Priors:
     """Make the lines that are behind again, and what they give to the chances; keeps both.
@@ -171,23 +193,20 @@ def refresh(store: Store) -> Priors:
     """
     for number in rows.stale(store.read()):
         case = open_case(store, number)
-        body = line_of(case)
+        body = to_text(line_of(case))
         with store.jot() as connection:
             rows.put_line(connection, case.case.id, case.case.revision, body)
-    told = rows.lines(store.read())
+    told = _lines(store)
     lives = _lives(told)
     paper = by(lives, "family").get(Family.SUPPRESSION_PAPER.value, [])
     fitted = fit([p.years for p in paper], [p.failed for p in paper]) if paper else None
     counts: dict[str, Counter[str]] = {}
     for line in told:
-        counts.setdefault(line["topology"], Counter()).update(line["faults"])
+        counts.setdefault(line.topology, Counter()).update(line.faults)
     weights = {topology: knowledge_for(TOPOLOGIES[topology]).group_rates for topology in counts}
     priors = Priors(family_factors(lives), offender_years(fitted), fault_factors(counts, weights))
     with store.jot() as connection:
-        rows.put_priors(connection, {
-            "families": priors.families, "suppressor_years": priors.suppressor_years,
-            "faults": priors.faults,
-        })  # fmt: skip
+        rows.put_priors(connection, to_text(priors))
     return priors
 
 
@@ -197,26 +216,26 @@ def keep_up(store: Store) -> None:
         refresh(store)
 
 
-def _lives(told: Sequence[Any]) -> tuple[Life, ...]:
-    return tuple(
-        Life(family, role, line["unit_type"], years, failed)
-        for line in told
-        for family, role, years, failed in line["lives"]
-    )
+def _lines(store: Store) -> list[LedgerLine]:
+    return [from_text(body, LedgerLine) for body in rows.lines(store.read())]
+
+
+def _lives(told: Sequence[LedgerLine]) -> tuple[Life, ...]:
+    return tuple(life for line in told for life in line.lives)
 
 
 def ledger(store: Store) -> Ledger:
     """The whole ledger; the fits are computed beside the page."""
     priors = refresh(store) if rows.stale(store.read()) else None
-    told = rows.lines(store.read())
+    told = _lines(store)
     lives = _lives(told)
     hours: Counter[str] = Counter()
     tests: dict[str, tuple[int, int]] = {}
     for line in told:
-        hours.update(line["hours"])
-        for code, (ledger, hit) in line["tests"].items():
+        hours.update(line.hours)
+        for code, (count, hits) in line.tests.items():
             before = tests.get(code, (0, 0))
-            tests[code] = (before[0] + ledger, before[1] + hit)
+            tests[code] = (before[0] + count, before[1] + hits)
     inputs = {
         kind: {
             name: [[life.years, life.failed] for life in own]
@@ -228,20 +247,19 @@ def ledger(store: Store) -> Ledger:
     return Ledger(len(told), lives, dict(hours), tests, fits, priors or workshop(store).priors)
 
 
-def _compute(inputs: Any, progress: Progress) -> Any:
+def _compute(inputs: Any, progress: Progress) -> Fits:
     count = max(sum(len(groups) for groups in inputs.values()), 1)
-    done, result = 0, {}
+    done, result = 0, Fits()
     for kind, groups in inputs.items():
-        fits = {}
+        result[kind] = {}
         for name, own in groups.items():
-            fits[name] = fit([years for years, _ in own], [failed for _, failed in own])
+            result[kind][name] = fit([years for years, _ in own], [failed for _, failed in own])
             done += 1
             progress(done / count)
-        result[kind] = lifetimes_json(fits, ())["groups"]
     return result
 
 
-LIFETIMES = Analysis("lifetimes", _VERSION, _compute)
+LIFETIMES = Analysis("lifetimes", _VERSION, _compute, Fits)
 
 
 def procedure_words(code: str) -> str:

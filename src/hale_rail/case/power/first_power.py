@@ -20,7 +20,7 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import bridge, fuse, mosfet, transistor
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.power.arrangements import Piece
-from hale_rail.core.power.dummies import LampLoad, Wanted, dummies, lamp_load
+from hale_rail.core.power.dummies import Dummies, LampLoad, Wanted, dummies, lamp_load
 from hale_rail.core.power.plan import (
     LIMITERS,
     STOPS,
@@ -34,7 +34,7 @@ from hale_rail.core.power.plan import (
     usual_limiter,
     wanted_amps,
 )
-from hale_rail.core.power.ready_loads import LOAD_KINDS, ReadyLoad
+from hale_rail.core.power.ready_loads import ReadyLoad
 from hale_rail.core.procedures import VOLTS
 from hale_rail.core.rails.judge import RailJudgement, RailVerdict, judge
 from hale_rail.core.rails.patterns import patterns
@@ -42,14 +42,15 @@ from hale_rail.core.recap.needs import Role
 from hale_rail.core.recap.rework import ReworkAct
 from hale_rail.core.supply.sheet import TRUNK, Rail
 from hale_rail.errors import InputError
-from hale_rail.formats.workshop.dummies_csv import dummies_json, piece_of
+from hale_rail.formats.codec import plain, record_of
+from hale_rail.formats.workshop.dummies_csv import piece_of
 from hale_rail.store.append_only import fields_of
 from hale_rail.store.power_steps import POWER_CHOICES, POWER_STEPS, PowerStep
 from hale_rail.store.readings import Reading
 
 #: the workshop's mains where the sheet does not say
 _MAINS_V = 230.0
-_VERSION = 2
+_VERSION = 3
 
 
 class Chosen(Struct, frozen=True):
@@ -263,28 +264,32 @@ def _polarity_unchecked(case: CaseFile) -> tuple[str, ...]:
 def loads_of(case: CaseFile) -> AnalysisState:
     """The dummy loads, or how far their search is; no facet: the resistors are the workshop's."""
     share = chosen(case).share
-    rails = [
-        [rail.nominal_v, amps]
+    rails = tuple(
+        Wanted(rail.nominal_v, amps)
         for rail in case.sheet.rails
         if (amps := wanted_amps(rail, share)) is not None
-    ]
+    )
     stock = [piece_of(resistor) for resistor in resistors(case.store)]
-    pieces = [[p.ohms, p.watts, p.max_volts, p.qty] for p in stock if p.qty]
-    ready = [[x.name, x.kind.code, x.volt, x.ampere, x.qty] for x in ready_loads(case.store)]
-    inputs = {"rails": rails, "stock": pieces or None, "ready": ready}
-    return worker.ask(case.store, DUMMIES, inputs)
+    pieces = tuple(piece for piece in stock if piece.qty)
+    wanted = DummyInputs(rails, pieces or None, tuple(ready_loads(case.store)))
+    return worker.ask(case.store, DUMMIES, plain(wanted))
 
 
-def _compute(inputs: Any, progress: Progress) -> Any:
+class DummyInputs(Struct, frozen=True):
+    """What dummy loads follow from: the rails, the resistors at hand (None: any of E12), loads."""
+
+    rails: tuple[Wanted, ...]
+    stock: tuple[Piece, ...] | None
+    ready: tuple[ReadyLoad, ...]
+
+
+def _compute(inputs: Any, progress: Progress) -> Dummies:
     progress(0.1)
-    wanted = [Wanted(volt, amps) for volt, amps in inputs["rails"]]
-    stock = inputs["stock"]
-    pieces = [Piece(*row) for row in stock] if stock is not None else None
-    ready = [ReadyLoad(name, LOAD_KINDS[kind], *rest) for name, kind, *rest in inputs["ready"]]
-    return dummies_json(dummies(wanted, pieces, ready))
+    wanted = record_of(inputs, DummyInputs)
+    return dummies(wanted.rails, wanted.stock, wanted.ready)
 
 
-DUMMIES = Analysis("dummies", _VERSION, _compute)
+DUMMIES = Analysis("dummies", _VERSION, _compute, Dummies)
 
 
 def lamps_of(case: CaseFile) -> dict[str, LampLoad | str]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from decimal import Decimal
 from fractions import Fraction
@@ -10,7 +9,7 @@ from functools import lru_cache
 
 from msgspec import Struct
 
-from hale_rail.core.ledger.ledger import Priors, read_priors
+from hale_rail.core.ledger.ledger import Priors
 from hale_rail.core.parts.age import Use
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.power.ready_loads import ReadyLoad
@@ -18,6 +17,7 @@ from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import SCHOOLS, RecapPolicy
 from hale_rail.core.recap.market import SPARES_BELOW
 from hale_rail.core.safety.bleeding import TOUCH_LIMIT_V, PowerResistor
+from hale_rail.formats.codec import from_text
 from hale_rail.store import ledger
 from hale_rail.store import workshop as rows
 from hale_rail.store.database import Store
@@ -81,7 +81,7 @@ def _understood(
         ),
         int(result["meter"]) if result.get("meter") else None,
         _buying(dict(buying)),
-        read_priors(json.loads(priors)),
+        from_text(priors, Priors) if priors else NO_PRIORS,
     )
 
 

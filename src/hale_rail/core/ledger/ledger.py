@@ -7,7 +7,6 @@ it, and stays between a third and three.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
 
 from msgspec import Struct
 
@@ -97,14 +96,3 @@ def fault_factors(
             factor = (met.get(fault, 0) + 1) / (wanted + 1)
             fault_factors.append((topology, fault, round(min(max(factor, LEAST), MOST), 3)))
     return tuple(sorted(fault_factors))
-
-
-def read_priors(body: Any) -> Priors:
-    """What the ledger gives, as it was kept; None: nothing."""
-    if not isinstance(body, dict):
-        return Priors()
-    return Priors(
-        tuple((str(name), float(factor)) for name, factor in body["families"]),
-        body["suppressor_years"],
-        tuple((str(where), str(what), float(factor)) for where, what, factor in body["faults"]),
-    )

@@ -48,6 +48,15 @@ class LifetimeFit(Struct, frozen=True):
     small: bool
     why: str = ""
 
+    @property
+    def text(self) -> str:
+        """Why there is no fit, or what is said of small numbers; "" for enough."""
+        if self.why or not self.small:
+            return self.why
+        return (
+            f"Only {self.failures} failures among {self.n}: the bounds are wide, read them first."
+        )
+
 
 class SurvivalStep(Struct, frozen=True):
     """The share that survives (Kaplan and Meier) from an age in years on."""

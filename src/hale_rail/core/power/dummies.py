@@ -73,6 +73,10 @@ class Dummies(Struct, frozen=True):
         return sum(load.heat_w for load in self.loads)
 
 
+#: no load for no rail
+NO_DUMMIES = Dummies((), ())
+
+
 def dummies(
     rails: Sequence[Wanted],
     stock: Sequence[Piece] | None = None,

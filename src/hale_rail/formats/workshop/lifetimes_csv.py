@@ -71,7 +71,7 @@ def lifetimes_json(
                 "scale_years": _bounded(found.scale_years),
                 "b10_years": _bounded(found.b10_years),
                 "small": found.small,
-                "text": found.why or small_words(found),
+                "text": found.text,
             }
             for group, found in fits.items()
         ],
@@ -81,10 +81,3 @@ def lifetimes_json(
 
 def _bounded(bounded: Bounded | None) -> dict[str, float | None] | None:
     return asdict(bounded) if bounded else None
-
-
-def small_words(fit: LifetimeFit) -> str:
-    """What is said of small numbers; "" for enough."""
-    if not fit.small:
-        return ""
-    return f"Only {fit.failures} failures among {fit.n}: the bounds are wide, read them first."

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 from msgspec import Struct
 
@@ -12,7 +11,7 @@ from hale_rail.case.ledger.ledger import Ledger, ledger, procedure_words
 from hale_rail.core.charts import Chart
 from hale_rail.core.ledger.chart import survival_chart
 from hale_rail.core.ledger.ledger import by
-from hale_rail.core.ledger.lifetimes import Bounded, LifetimeFit, survival, survives
+from hale_rail.core.ledger.lifetimes import LifetimeFit, survival, survives
 from hale_rail.core.parts.families import Family
 from hale_rail.store.database import Store
 
@@ -36,7 +35,7 @@ class LedgerPage(Struct, frozen=True):
     ledger: Ledger
     kind: str
     kinds: Mapping[str, str]
-    groups: tuple[Mapping[str, Any], ...]
+    groups: Mapping[str, LifetimeFit]
     here: str
     chart: Chart | None
     tests: tuple[TestRow, ...]
@@ -53,10 +52,9 @@ def page(store: Store, kind: str, group: str) -> LedgerPage:
     """The ledger; `kind` of group and the group that is drawn, the largest where none is asked."""
     whole_ledger = ledger(store)
     chosen = kind if kind in KINDS else "family"
-    groups = tuple((whole_ledger.fits.result or {}).get(chosen, ()))
-    named = next((one for one in groups if one["group"] == group), None)
-    fitted = next((one for one in groups if one["shape"]), groups[0] if groups else None)
-    shown = named or fitted
+    groups = whole_ledger.groups(chosen)
+    fitted = next((name for name, one in groups.items() if one.shape), next(iter(groups), ""))
+    shown = group if group in groups else fitted
     tests = [TestRow(procedure_words(code), *counts) for code, counts in whole_ledger.tests.items()]
     names = {stage.key: stage.name for stage in (*stages.STAGES, *stages.BESIDE)}
     hours = [(names.get(key, key), spent) for key, spent in whole_ledger.hours.items()]
@@ -65,23 +63,18 @@ def page(store: Store, kind: str, group: str) -> LedgerPage:
         chosen,
         KINDS,
         groups,
-        shown["group"] if shown else "",
-        _chart(whole_ledger, chosen, shown) if shown else None,
+        shown,
+        _chart(whole_ledger, chosen, shown, groups[shown]) if shown else None,
         tuple(sorted(tests, key=lambda row: -row.found)),
         tuple(sorted(hours, key=lambda row: -row[1])),
         tuple(_used(whole_ledger)),
     )
 
 
-def _chart(ledger: Ledger, kind: str, shown: Mapping[str, Any]) -> Chart:
-    own = by(ledger.lives, kind)[shown["group"]]
+def _chart(ledger: Ledger, kind: str, group: str, told: LifetimeFit) -> Chart:
+    own = by(ledger.lives, kind)[group]
     ages, failed = [life.years for life in own], [life.failed for life in own]
     alive = sorted({life.years for life in own if not life.failed})
-    figures = [Bounded(**shown[name]) if shown[name] else None
-               for name in ("shape", "scale_years", "b10_years")]  # fmt: skip
-    told = LifetimeFit(
-        shown["n"], shown["failures"], figures[0], figures[1], figures[2], shown["small"]
-    )
     return survival_chart(survival(ages, failed), alive, told, _bounds(told, max(ages) * 1.1))
 
 

@@ -28,7 +28,7 @@ from hale_rail.case.safety.energy import energy
 from hale_rail.case.words import show_reading
 from hale_rail.case.worker import AnalysisState
 from hale_rail.core.parts.part import Part
-from hale_rail.core.power.dummies import LampLoad
+from hale_rail.core.power.dummies import NO_DUMMIES, Dummies, LampLoad
 from hale_rail.core.power.plan import (
     BURNS,
     LIKELY,
@@ -88,16 +88,9 @@ class FirstPowerPage(Struct, frozen=True):
     power_on: PowerOn | None
 
     @property
-    def load_rows(self) -> Sequence[Mapping[str, Any]]:
-        """The dummies, rail by rail."""
-        rows: Sequence[Mapping[str, Any]] = (self.loads.result or {}).get("rails", ())
-        return rows
-
-    @property
-    def unmet(self) -> Sequence[Mapping[str, Any]]:
-        """Rails without a dummy, with the reason."""
-        unmet: Sequence[Mapping[str, Any]] = (self.loads.result or {}).get("unmet", ())
-        return unmet
+    def dummies(self) -> Dummies:
+        """The dummies, rail by rail; none while they are computed."""
+        return self.loads.result or NO_DUMMIES
 
     @property
     def typed_body(self) -> dict[str, str]:

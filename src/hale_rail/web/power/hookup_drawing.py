@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
 from markupsafe import Markup, escape
 
+from hale_rail.core.power.dummies import DummyLoad
 from hale_rail.core.power.plan import Limiter
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.supply.sheet import Sheet, Topology
@@ -40,12 +38,12 @@ def draw_hookup(page: FirstPowerPage, sheet: Sheet) -> Markup:
         f'<rect class="unit" x="{_UNIT}" y="{_TOP - 8}" width="76" height="{count * _ROW - 2}"/>'
     )
     drawn += _text(_UNIT + 38, middle + 5, "supply")
-    loads = list(page.load_rows)
+    loads = list(page.dummies.loads)
     for index, rail in enumerate(sheet.rails):
         y = _TOP + index * _ROW + 16
         drawn += _line(_UNIT + 76, y, _LOAD, y)
         drawn += _text(_UNIT + 122, y - 7, rail.key, "rail")
-        load = next((one for one in loads if one["rail_v"] == rail.nominal_v), None)
+        load = next((one for one in loads if one.wanted.rail_v == rail.nominal_v), None)
         if load:
             loads.remove(load)  # of two rails of the same volts each has its own
         drawn += _load(load, y) if not here.step.boards else ""
@@ -76,16 +74,15 @@ def _limiter(page: FirstPowerPage, y: float) -> str:
     return f'{ends}<circle class="lamp" cx="{x}" cy="{y}" r="17"/>{inner}' + _text(x, y - 26, name)
 
 
-def _load(load: Mapping[str, Any] | None, y: float) -> str:
+def _load(load: DummyLoad | None, y: float) -> str:
     if load is None:
         return _text(_LOAD + 8, y + 5, "no dummy", "small start")
     parts = ", ".join(
-        f"{p.get('load') or show(p['ohms'], Unit.OHM, 2)} {show(p['watts'], Unit.WATT, 2)}"
-        for p in load["parts"]
+        f"{p.name or show(p.ohms, Unit.OHM, 2)} {show(p.watts, Unit.WATT, 2)}" for p in load.parts
     )
-    heat = show(load["rail_v"] ** 2 / load["ohms"], Unit.WATT, 2)
+    heat = show(load.wanted.rail_v**2 / load.ohms, Unit.WATT, 2)
     zigzag = f'<path class="dummy" d="M{_LOAD} {y - 9}h34v18h-34z"/>'
-    figure = f"{show(load['ohms'], Unit.OHM, 3)} · {show(load['amps'], Unit.AMPERE, 2)} · {heat}"
+    figure = f"{show(load.ohms, Unit.OHM, 3)} · {show(load.amps, Unit.AMPERE, 2)} · {heat}"
     return (
         zigzag
         + _text(_LOAD + 42, y, figure, "start")
