@@ -9,6 +9,7 @@ import pytest
 
 from hale_rail.actions.instruments import instruments
 from hale_rail.bench.simulated.server import Instruments
+from hale_rail.case.practice.reviews import PracticeReview, ReviewStep
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
@@ -174,14 +175,12 @@ def test_what_a_step_told_is_said_as_what_it_rules_out(reader: Client) -> None:
 
 
 def test_lanes_are_as_wide_as_minutes_and_as_dark_as_bits() -> None:
-    steps = [
-        {"label": "<b>", "minutes": 4.0, "bits": 1.2, "unsafe": False},
-        {"label": "second", "minutes": 2.0, "bits": 0.0, "unsafe": True},
-    ]
+    steps = (ReviewStep("<b>", 4.0, 1.2, False), ReviewStep("second", 2.0, 0.0, True))
     drawn = draw_lanes(
-        {"mine": steps, "engine": steps[:1], "minutes": 6.0, "engine_minutes": 4.0,
-         "named": "this", "right": False, "engine_leader": "that", "engine_right": True}
-    )  # fmt: skip
+        PracticeReview(
+            "f", "fault", "this", False, "", 6.0, (), steps, steps[:1], 4.0, True, "that"
+        )
+    )
     assert drawn.count("lane-step shade-4") == 2
     assert drawn.count("lane-step shade-0") == 1
     assert drawn.count("unsafe") == 1

@@ -21,6 +21,7 @@ from hale_rail.actions.safety import power
 from hale_rail.case.file import open_case
 from hale_rail.case.ledger import ledger
 from hale_rail.case.practice.practice import practising
+from hale_rail.case.practice.reviews import PracticeReview
 from hale_rail.case.report.report import CaseOutcome
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
@@ -31,6 +32,7 @@ from hale_rail.core.simulate.random_units import draw_pair, practice_sheet
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.targets import rail_target
 from hale_rail.errors import ConflictError, GuardError, InputError
+from hale_rail.formats.codec import record_of
 from hale_rail.formats.knowledge import figures, knowledge_for
 from hale_rail.stages.frame.bench import suggest_number
 from hale_rail.stages.practice import practice as shown
@@ -70,9 +72,10 @@ class Player:
     def touch(self, ref: str, condition: Condition = Condition.IN_CIRCUIT) -> Saved:
         return practice.touch(self.store, self.number, self.point(ref, condition))
 
-    def end(self, named: str) -> dict:
+    def end(self, named: str) -> PracticeReview:
         practice.end(self.store, self.number, named)
-        return dict(open_case(self.store, self.number).rows.all(PRACTICE_ACTS)[-1].body)
+        body = open_case(self.store, self.number).rows.all(PRACTICE_ACTS)[-1].body
+        return record_of(body, PracticeReview)
 
 
 BLACK = Practised(5, "", "", 0)
@@ -94,14 +97,14 @@ def test_a_practice_is_read_point_by_point_and_reviewed(store: Store) -> None:
     assert found is not None
     assert found.minutes == pytest.approx(2.0 + 4 * 0.4 + 0.5 + 6.5 + 0.2)
     review = player.end("switch-short")
-    assert (review["fault"], review["right"], review["spent"]) == ("short:Q1", True, [])
-    labels = [step["label"] for step in review["mine"]]
+    assert (review.fault, review.right, review.spent) == ("short:Q1", True, ())
+    labels = [step.label for step in review.mine]
     assert labels[-3:] == ["C1 ohms", "Q1 ohms, lifted", "a look at the parts"]
-    assert not any(step["unsafe"] for step in review["mine"])
-    told = {step["label"]: step["bits"] for step in review["mine"]}
+    assert not any(step.unsafe for step in review.mine)
+    told = {step.label: step.bits for step in review.mine}
     assert told["C1 ohms"] > 0.3 > told["volts held by the stores"]
-    assert review["engine_right"]
-    assert sum(step["minutes"] for step in review["engine"]) == review["engine_minutes"]
+    assert review.engine_right
+    assert sum(step.minutes for step in review.engine) == review.engine_minutes
 
 
 def test_power_before_the_cold_readings_is_unsafe_and_spends_the_new_fuse(store: Store) -> None:
@@ -113,9 +116,9 @@ def test_power_before_the_cold_readings_is_unsafe_and_spends_the_new_fuse(store:
     player.make_safe()
     assert open_case(store, player.number).rows.all(POWER_EVENTS)
     review = player.end("bulk-short")
-    assert not review["right"]
-    assert review["spent"] == ["F1"]
-    assert [step["label"] for step in review["mine"] if step["unsafe"]] == ["power from mains"]
+    assert not review.right
+    assert review.spent == ("F1",)
+    assert [step.label for step in review.mine if step.unsafe] == ["power from mains"]
 
 
 def test_volts_read_without_a_word_of_power_are_power(store: Store) -> None:
@@ -133,7 +136,7 @@ def test_volts_read_without_a_word_of_power_are_power(store: Store) -> None:
     with pytest.raises(InputError, match="overload"):
         player.touch("C1")
     review = player.end("bulk-short")
-    assert [step["label"] for step in review["mine"] if step["unsafe"]] == ["volts, dummy"]
+    assert [step.label for step in review.mine if step.unsafe] == ["volts, dummy"]
 
 
 def test_a_record_costs_its_minutes_until_the_practice_is_over(store: Store) -> None:
@@ -144,7 +147,7 @@ def test_a_record_costs_its_minutes_until_the_practice_is_over(store: Store) -> 
     with pytest.raises(InputError, match="not there"):
         capturing.capture_soak(store, player.number, "+5 V", 1.7e9)
     review = player.end("bulk-dry")
-    assert [s["unsafe"] for s in review["mine"] if s["label"] == "a record of +5 V"] == [True]
+    assert [s.unsafe for s in review.mine if s.label == "a record of +5 V"] == [True]
     with pytest.raises(ConflictError):
         capturing.capture_record(store, player.number, "+5 V", said)
 

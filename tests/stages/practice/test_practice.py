@@ -55,7 +55,7 @@ def test_the_page_keeps_the_best_of_each_graded_case(store: Store, number: str) 
     practice.end(store, number, "control-dead")
     wrong = shown.page(store)
     assert wrong.right == 0
-    assert not wrong.graded[7].best.review["right"]
+    assert not wrong.graded[7].best.review.right
     again = practice.start(store, Practised(8, "", "", 0))
     practice.end(store, again, "rectifier-short")
     page = shown.page(store)

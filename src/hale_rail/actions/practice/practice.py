@@ -18,6 +18,7 @@ from hale_rail.core.simulate.graded_cases import drawn_of, graded
 from hale_rail.core.simulate.meters import OVERLOAD
 from hale_rail.core.simulate.questions import WAVEFORM, SimulatedQuestion
 from hale_rail.errors import ConflictError, InputError, NotFoundError
+from hale_rail.formats.codec import plain
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.formats.records.wave_csv import wave_text
 from hale_rail.store import practice
@@ -147,7 +148,7 @@ def end(store: Store, number: str, named: str) -> None:
     current_practice = practising(case)
     if current_practice is None:
         raise InputError("This is not a case of practice.")
-    body = review(case, current_practice, named)
+    body = plain(review(case, current_practice, named))
     with changing(store, number) as change:
         if any(act.kind == ENDED for act in change.file.rows.all(PRACTICE_ACTS)):
             raise ConflictError("Another tab ended this practice first.")

@@ -11,7 +11,6 @@ from collections.abc import Sequence
 from contextlib import closing
 from itertools import groupby
 from pathlib import Path
-from typing import Any
 
 from hale_rail import clock
 from hale_rail.actions.imports import import_readings, plan_readings
@@ -26,52 +25,46 @@ from hale_rail.actions.practice.diagnosis_benchmark import (
 from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.practice.practice import Done, Practising
+from hale_rail.case.practice.reviews import PracticeReview, ReviewStep
 from hale_rail.case.reading_rows import Row, said_rows, timed_rows
 from hale_rail.core.diagnosis.engine import told_bits
 from hale_rail.formats.readings.readings_csv import read_readings, write_readings
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 
-Json = dict[str, Any]
 _NUMBER = "AGAIN"
 
 
-def review(case: CaseFile, practice: Practising, named: str) -> Json:
+def review(case: CaseFile, practice: Practising, named: str) -> PracticeReview:
     """What is shown at the end; `named`: the hypothesis that the person named, by id."""
     fault = practice.drawn.fault
     known = {h.id: h for h in diagnosis(case).knowledge.groups}
     engine = hunt(practice.drawn.sheet, fault, practice.drawn.seed)
     true = [h.id for h in known.values() if stands_for(case, h, fault)]
-    return {
-        "fault": fault.code,
-        "name": fault.name,
-        "named": known[named].name if named in known else "",
-        "right": named in true,
-        "remedy": known[true[0]].remedy if true else "",
-        "minutes": round(practice.minutes, 1),
-        "spent": list(practice.spent),
-        "mine": _path(case, practice.done),
-        "engine": _engine(engine),
-        "engine_minutes": round(engine.minutes, 1) if engine else 0.0,
-        "engine_right": bool(engine and engine.is_right),
-        "engine_leader": engine.leader.name if engine else "",
-    }
+    return PracticeReview(
+        fault=fault.code,
+        name=fault.name,
+        named=known[named].name if named in known else "",
+        right=named in true,
+        remedy=known[true[0]].remedy if true else "",
+        minutes=round(practice.minutes, 1),
+        spent=tuple(practice.spent),
+        mine=tuple(_path(case, practice.done)),
+        engine=tuple(_engine(engine)),
+        engine_minutes=round(engine.minutes, 1) if engine else 0.0,
+        engine_right=bool(engine and engine.is_right),
+        engine_leader=engine.leader.name if engine else "",
+    )
 
 
-def _engine(hunt: Hunt | None) -> list[Json]:
+def _engine(hunt: Hunt | None) -> list[ReviewStep]:
     return [
-        _block(step.test.name, step.minutes, step.bits, is_unsafe=step.is_unsafe)
+        ReviewStep(step.test.name, round(step.minutes, 1), round(step.bits, 2), step.is_unsafe)
         for step in (hunt.path if hunt else ())
     ]
 
 
-def _block(label: str, minutes: float, bits: float, *, is_unsafe: bool) -> Json:
-    return {
-        "label": label, "minutes": round(minutes, 1), "bits": round(bits, 2), "unsafe": is_unsafe,
-    }  # fmt: skip
-
-
-def _path(case: CaseFile, done: Sequence[Done]) -> list[Json]:
+def _path(case: CaseFile, done: Sequence[Done]) -> list[ReviewStep]:
     """What was done, block by block: steps of one kind in a row together."""
     rows = dict([*timed_rows(case), *said_rows(case)])
     symptoms = diagnosis(case).symptoms
@@ -82,7 +75,7 @@ def _path(case: CaseFile, done: Sequence[Done]) -> list[Json]:
         return [_taken(store, block, rows) for block in blocks]
 
 
-def _taken(store: Store, block: Sequence[Done], rows: dict[int, Row]) -> Json:
+def _taken(store: Store, block: Sequence[Done], rows: dict[int, Row]) -> ReviewStep:
     before = open_case(store, _NUMBER)
     unsafe = any(d.is_power for d in block) and not may_power(before)
     text = write_readings(rows[d.log_id] for d in block if d.log_id in rows)
@@ -92,5 +85,5 @@ def _taken(store: Store, block: Sequence[Done], rows: dict[int, Row]) -> Json:
     bits = told_bits(
         chances_of(diagnosis(before).diagnosis), chances_of(diagnosis(after).diagnosis)
     )
-    spent = sum(d.minutes for d in block)
-    return _block(block[0].label, spent, bits, is_unsafe=unsafe) | {"care": block[0].is_care}
+    spent = round(sum(d.minutes for d in block), 1)
+    return ReviewStep(block[0].label, spent, round(bits, 2), unsafe, block[0].is_care)

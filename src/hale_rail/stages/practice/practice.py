@@ -6,7 +6,6 @@ It is not a stage of a case's work: a case of practice has the stages of any oth
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 from msgspec import Struct
 
@@ -14,19 +13,19 @@ from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile
 from hale_rail.case.name_lookup import name_of
 from hale_rail.case.practice.practice import practising
+from hale_rail.case.practice.reviews import PracticeReview
 from hale_rail.core.diagnosis.knowledge import FaultGroup
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.graded_cases import GRADED, Graded
 from hale_rail.core.simulate.random_units import Difficulty
 from hale_rail.core.supply.sheet import Topology
+from hale_rail.formats.codec import record_of
 from hale_rail.formats.knowledge import ShippedFigures, figures
 from hale_rail.store import practice
 from hale_rail.store.database import Store
 from hale_rail.store.practice import PRACTICE_ACTS, ListedPractice
 
 _MOST_SHOWN = 40
-#: below this a step told nothing
-_LEAST_BITS = 0.01
 DIFFICULTIES = {
     "": "any",
     Difficulty.PLAIN.value: "plain: it reads bad where it stands",
@@ -35,32 +34,17 @@ DIFFICULTIES = {
 }
 
 
-def unsafe_steps(path: Sequence[Mapping[str, Any]]) -> int:
-    """Steps of a path that must not be."""
-    return sum(bool(step["unsafe"]) for step in path)
-
-
-def told_nothing(step: Mapping[str, Any]) -> bool:
-    """True for a step that changed no chance, though it could have; the engine takes no care."""
-    return step["bits"] < _LEAST_BITS and not step.get("care")
-
-
 class PracticeResult(Struct, frozen=True):
     """A practice that is over: `share` the engine's minutes against one's own, at most 1."""
 
     row: ListedPractice
-    review: Mapping[str, Any]
+    review: PracticeReview
 
     @property
     def share(self) -> float:
         """How near one came to the engine's minutes: 1 as quick, or quicker."""
-        own = float(self.review["minutes"])
-        return min(1.0, float(self.review["engine_minutes"]) / own) if own else 1.0
-
-    @property
-    def unsafe(self) -> int:
-        """Steps that must not be."""
-        return unsafe_steps(self.review["mine"])
+        own = self.review.minutes
+        return min(1.0, self.review.engine_minutes / own) if own else 1.0
 
 
 class GradedLine(Struct, frozen=True):
@@ -87,15 +71,15 @@ class PracticePage(Struct, frozen=True):
 def page(store: Store) -> PracticePage:
     """The practice page."""
     rows = practice.listed(store.read())
-    over = [PracticeResult(row, row.ended) for row in rows if row.ended]
+    over = [PracticeResult(row, record_of(row.ended, PracticeReview)) for row in rows if row.ended]
     lines = [_line(case, rows, over) for case in GRADED]
-    solved = {line.case.place for line in lines if line.best and line.best.review["right"]}
+    solved = {line.case.place for line in lines if line.best and line.best.review.right}
     open_places = [line.case.place for line in lines if line.case.place not in solved]
     return PracticePage(
         lines,
         [row for row in rows if row.ended is None],
         over[:_MOST_SHOWN],
-        sum(bool(result.review["right"]) for result in over),
+        sum(result.review.right for result in over),
         figures(),
         tuple(Topology),
         DIFFICULTIES,
@@ -108,7 +92,9 @@ def _line(
 ) -> GradedLine:
     own = [result for result in over if result.row.unit.graded == case.place]
     best = min(
-        own, key=lambda r: (not r.review["right"], r.unsafe, r.review["minutes"]), default=None
+        own,
+        key=lambda r: (not r.review.right, r.review.unsafe_steps, r.review.minutes),
+        default=None,
     )
     under_way = next(
         (row.number for row in rows if row.unit.graded == case.place and row.ended is None), ""
@@ -158,8 +144,7 @@ class EndPage(Struct, frozen=True):
     minutes: float
     spent: Sequence[str]
     groups: Sequence[FaultGroup]
-    review: Mapping[str, Any] | None
-    unsafe: int
+    review: PracticeReview | None
     idle: int
 
 
@@ -168,11 +153,9 @@ def end_page(case: CaseFile) -> EndPage | None:
     current_practice = practising(case)
     if current_practice is None:
         return None
-    review = next(
-        (act.body for act in case.rows.all(PRACTICE_ACTS) if act.kind == practice.ENDED), None
-    )
+    ended = [act.body for act in case.rows.all(PRACTICE_ACTS) if act.kind == practice.ENDED]
+    review = record_of(ended[0], PracticeReview) if ended else None
     known = sorted(diagnosis(case).knowledge.groups, key=lambda h: h.name)
-    mine = review["mine"] if review else []
     return EndPage(
         case.number,
         case.case.machine,
@@ -180,6 +163,5 @@ def end_page(case: CaseFile) -> EndPage | None:
         current_practice.spent,
         known,
         review,
-        unsafe_steps(mine),
-        sum(told_nothing(step) for step in mine),
+        sum(step.told_nothing for step in review.mine) if review else 0,
     )

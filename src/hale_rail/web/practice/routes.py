@@ -95,9 +95,7 @@ def _end(number: str, typed: FormState = NOTHING_TYPED, code: int = 200) -> Resp
     page = shown.end_page(case_of(number))
     if page is None:
         raise NotFoundError("That is not a case of practice.")
-    return render_template(
-        "practice/end.html", page=page, typed=typed, told_nothing=shown.told_nothing
-    ), code
+    return render_template("practice/end.html", page=page, typed=typed), code
 
 
 @blueprint.get("/practice/<number>")
