@@ -124,7 +124,7 @@ def test_a_new_fuse_goes_in_by_the_rework_and_is_named_as_it_is(
     page = client.text(f"{PAGE}/rework?by={f1}")
     assert '<span class="act done">not measured</span>' in page and "polarity</span>" not in page
     row = client.text(f"/order/bench/{CASE}").split('<th scope="row">F1</th>')[1]
-    ticks = re.findall(r'<td class="tick">(.?)</td>', row.split("</tr>")[0])
+    ticks = re.findall(r'<td class="tick text-center">(.?)</td>', row.split("</tr>")[0])
     assert ticks == ["✓", "✓", "", "", "", "✓", ""]
     decision = open_case(demo, CASE).rows.newest(PART_DECISIONS)[f1]
     assert "fuse T 1.25\u00a0A 250\u00a0V 35\u00a0A 5x20, PEN-F3" in decision.reason
