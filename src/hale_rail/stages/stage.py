@@ -90,6 +90,11 @@ class Meaning(Struct, frozen=True):
     word: str
     text: str
 
+    @classmethod
+    def noted(cls, text: str = "", word: str = "noted") -> Meaning:
+        """Of a reading that proves nothing by itself."""
+        return cls("unproven", word, text)
+
 
 def _no_points(_: CaseFile, __: PageQuery) -> Sequence[Point]:
     return ()

@@ -36,10 +36,12 @@ DRAWN_FORMS: dict[str, type[Form]] = {}
 class Form(FlaskForm):  # type: ignore[misc]
     """A form; `parsed` is how a route gets one. Its fields are texts: files are taken apart.
 
-    `drawn` names the actions whose form a page draws field by field.
+    `drawn` names the actions whose form a page draws field by field; `has_own_ids`: the ids of its
+    fields begin with the action's name, since another form of such fields stands on its page.
     """
 
     drawn: ClassVar[tuple[str, ...]] = ()
+    has_own_ids: ClassVar[bool] = False
 
     def __init_subclass__(cls) -> None:
         DRAWN_FORMS.update(dict.fromkeys(cls.__dict__.get("drawn", ()), cls))

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import importlib
 import json
+import pkgutil
 from collections.abc import Mapping, MutableMapping, Sequence
 from contextlib import suppress
 from datetime import datetime
-from functools import lru_cache
+from functools import cache, lru_cache
+from pathlib import Path
 from typing import Any
 
 import platformdirs
@@ -19,47 +22,26 @@ from wtforms.fields.choices import SelectChoice
 
 from hale_rail import __version__
 from hale_rail.case.file import CaseFile
-from hale_rail.case.recap.demands import ASKED, OLD_CAN
 from hale_rail.case.words import counted, show_reading
-from hale_rail.core.bring_up.continuity import part_of
 from hale_rail.core.chances import chance_words, ruled_out
-from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.polarity import BoardMark
-from hale_rail.core.power.machine_behaviour import Did
 from hale_rail.core.quantities import Unit, show, show_duration, show_exact
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import RecapPolicy
-from hale_rail.core.recap.needs import CLASSES, MOUNTS, Mount, Role
 from hale_rail.core.safety.energy import ENERGIES, Energy
 from hale_rail.errors import StoreError
 from hale_rail.formats.units.pasted_parts import Take
-from hale_rail.stages.bring_up.continuity import shape_of
 from hale_rail.stages.frame.bench import BenchRow
 from hale_rail.stages.frame.next_step import ListedStage, NextStep
-from hale_rail.stages.recap.recap import build_words
 from hale_rail.stages.stage import Stage
 from hale_rail.store.kept_files import private_folder
 from hale_rail.store.unit_types import UnitType
 from hale_rail.web import addresses
 from hale_rail.web.assets import STYLES, assets
-from hale_rail.web.bring_up.continuity_drawing import draw_continuity
-from hale_rail.web.bring_up.harness_drawing import draw_harness
 from hale_rail.web.csrf import csrf_field
-from hale_rail.web.diagnosis.suspects_drawing import draw_suspects
 from hale_rail.web.form_base import DRAWN_FORMS, Form, FormState
-from hale_rail.web.frame.chart_drawing import draw_chart
-from hale_rail.web.frame.line_map_drawing import draw_map, draw_report_map
 from hale_rail.web.frame.markers import badge
 from hale_rail.web.frame.stage_line import stage_line
-from hale_rail.web.parts.bridge_drawing import draw_bridge
-from hale_rail.web.power.hookup_drawing import draw_hookup
-from hale_rail.web.practice.lanes_drawing import draw_lanes
-from hale_rail.web.rails.rail_bar_drawing import draw_rail_bar
-from hale_rail.web.recap.candidate_drawing import draw_candidate
-from hale_rail.web.recap.polarity_drawing import draw_polarity
-from hale_rail.web.ripple.wave_drawing import draw_spectrum, draw_wave
-from hale_rail.web.shorts.board_drawing import draw_board
-from hale_rail.web.shorts.tree_drawing import draw_tree
 
 _HTMX = json.dumps(
     {
@@ -75,13 +57,6 @@ _HTMX = json.dumps(
 #: a form that is drawn has its token beside it, once a page
 _DRAWN = {"csrf": False}
 _DRAWN_ONCE = "hale_rail_drawn_once"
-
-
-#: forms beside which another of the same fields is drawn
-_TWICE = (
-    "wave-said", "wave-aside", "harness", "colour", "list", "list-copy", "pair", "chip", "sign",
-    "layout", "memory", "swap", "event", "regulator", "soak-plan", "soak-row", "soak-log",
-)  # fmt: skip
 
 
 class _Compiled(FileSystemBytecodeCache):
@@ -138,7 +113,7 @@ class Environment(TemplateEnvironment):
 
 
 def install(app: Flask) -> None:
-    """Give the templates their tools."""
+    """Give the templates their tools: those of every page, and what each feature gives its own."""
     app.jinja_env.trim_blocks = True
     app.jinja_env.lstrip_blocks = True
     app.add_template_filter(_clock, "clock")
@@ -154,25 +129,7 @@ def install(app: Flask) -> None:
         counted=counted,
         Unit=Unit,
         mark=badge,
-        draw_map=draw_map,
-        draw_suspects=draw_suspects,
-        draw_board=draw_board,
-        draw_tree=draw_tree,
-        draw_lanes=draw_lanes,
-        draw_rail_bar=draw_rail_bar,
-        draw_hookup=draw_hookup,
-        draw_spectrum=draw_spectrum,
-        draw_wave=draw_wave,
-        draw_report_map=draw_report_map,
-        draw_bridge=draw_bridge,
-        draw_candidate=draw_candidate,
-        draw_polarity=draw_polarity,
-        draw_chart=draw_chart,
-        shape_of_pair=shape_of,
-        part_of=part_of,
         moment=_moment,
-        draw_continuity=draw_continuity,
-        draw_harness=draw_harness,
         board_marks=tuple(BoardMark),
         tolerances=tuple(Tolerance),
         takes=tuple(Take),
@@ -190,17 +147,25 @@ def install(app: Flask) -> None:
         choose=choose_type,
         within=within,
         energies=ENERGIES,
-        roles=tuple(Role),
-        dids=tuple(Did),
-        mounts=tuple(Mount),
-        asked_fields=(*ASKED, *OLD_CAN),
-        build_words=build_words,
-        always_of=always_of,
         styles=STYLES,
         modules=assets().modules,
         htmx_config=_HTMX,
         version=__version__,
+        **_of_features(),
     )
+
+
+@cache
+def _of_features() -> dict[str, Any]:
+    """What features give their templates: every `draw_…` of a module `…_drawing`, and `TOOLS`."""
+    tools: dict[str, Any] = {}
+    for found in pkgutil.walk_packages([str(Path(__file__).parent)], "hale_rail.web."):
+        if not found.ispkg and found.name.count(".") > 2:
+            module = vars(importlib.import_module(found.name))
+            tools |= module.get("TOOLS", {})
+            if found.name.endswith("_drawing"):
+                tools |= {name: module[name] for name in module if name.startswith("draw_")}
+    return tools
 
 
 def quantity(value: float, symbol: str) -> str:
@@ -253,8 +218,8 @@ def _blank(name: str) -> Form:
 
 
 def _named(name: str, form: Form) -> Form:
-    """The form with ids of its own, where two of its kind stand on one page."""
-    if name in _TWICE:
+    """The form, its fields' ids its own where another of such fields stands on its page."""
+    if form.has_own_ids:
         for field in form:
             field.id = f"{name}-{field.id}"
     return form
@@ -326,12 +291,6 @@ def case_lines(lines: tuple[BenchRow, ...]) -> Markup:
 def _case_line(shown: BenchRow) -> Markup:
     """A case's line on the bench page: drawn once for as long as it says the same."""
     return _drawn("frame/bench/_line.html", shown=shown)
-
-
-def always_of(name: str) -> Sequence[str]:
-    """What every row of a price list may have, where the list has no column for it."""
-    known = {"family": [f.value for f in Family], "mount": list(MOUNTS), "class": CLASSES}
-    return known.get(name, ())
 
 
 def _clock(at: str) -> str:

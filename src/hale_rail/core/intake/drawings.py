@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from enum import Enum
 
 from msgspec import Struct
+
+from hale_rail.core.coded_words import Coded
 
 #: connections that must agree before a drawing is trusted
 NEEDED = 3
@@ -17,12 +18,20 @@ NEEDED = 3
 JOINED_OHM = 2.0
 
 
-class Trust(Enum):
+class Trust(Coded):
     """How far a drawing's revision is trusted for a board."""
 
-    UNPROVEN = "unproven"
-    PROVEN = "proven"
-    NOT_THIS_BOARD = "not this board"
+    UNPROVEN = ("unproven", "unproven")
+    PROVEN = ("proven", "proven")
+    NOT_THIS_BOARD = ("not-this-board", "not this board")
+
+    @property
+    def shape(self) -> str:
+        """The shape that it takes, by the code of a part's state."""
+        return _SHAPES[self]
+
+
+_SHAPES = {Trust.UNPROVEN: "unproven", Trust.PROVEN: "good", Trust.NOT_THIS_BOARD: "failed"}
 
 
 class Check(Struct, frozen=True):

@@ -22,6 +22,16 @@ class Verdict(Enum):
     FAILED = "failed"
     UNPROVEN = "unproven"
 
+    @property
+    def words(self) -> str:
+        """As one says it."""
+        return self.value
+
+    @property
+    def shape(self) -> str:
+        """The shape that it takes, by the code of a part's state."""
+        return self.value
+
 
 class Action(Enum):
     """What to do with a part."""

@@ -128,7 +128,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
             if pair.point.key == reading.key:
                 shape, word = shape_of(pair)
                 return Meaning(shape, word, pair.pair.note)
-    return Meaning("unproven", "noted", "")
+    return Meaning.noted()
 
 
 STAGE = Stage(

@@ -111,7 +111,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
 def _of_chip(case: CaseFile, reading: Reading) -> Meaning:
     chip = next((c for c in chip_pins(case) if c.point.key == reading.key), None)
     if chip is None or chip.judgement is None:
-        return Meaning("unproven", "noted", "")
+        return Meaning.noted()
     verdict = chip.judgement.verdict
     return Meaning(RAIL_SHAPES[verdict], verdict.words, f"{chip.rail.key}: {chip.judgement.text}")
 

@@ -224,21 +224,21 @@ def meaning_of(case: CaseFile, reading: Reading) -> Meaning:
             return says(case, reading)
     facts = parts(case).get(reading.target.part_id or 0)
     if facts is None:
-        return Meaning("unproven", "noted", "")
+        return Meaning.noted()
     if reading.target.pair and facts.judgement.verdict is not Verdict.GOOD:
         return _of_pins(facts.judgement.reasons, reading.target.pair)
-    verdict, reasons = facts.judgement.verdict.value, facts.judgement.reasons
-    return Meaning(verdict, verdict, reasons[0].sentence if reasons else "")
+    verdict, reasons = facts.judgement.verdict, facts.judgement.reasons
+    return Meaning(verdict.shape, verdict.words, reasons[0].sentence if reasons else "")
 
 
 def _of_pins(reasons: Sequence[Reason], pair: Pair) -> Meaning:
     """What is said of the two pins just read; of sound ones, how far the part is."""
     own = next((r for r in reasons if r.pair in (pair, pair.turned)), None)
     if own:
-        verdict = (own.argues or Verdict.UNPROVEN).value
-        return Meaning(verdict, verdict, own.sentence)
+        verdict = own.argues or Verdict.UNPROVEN
+        return Meaning(verdict.shape, verdict.words, own.sentence)
     rest = next((r.sentence for r in reasons if r.pair is None), "")
-    return Meaning(Verdict.UNPROVEN.value, "noted", rest)
+    return Meaning.noted(rest)
 
 
 def is_refused(case: CaseFile, stage: Stage, point: Point | None) -> bool:

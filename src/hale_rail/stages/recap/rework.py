@@ -26,7 +26,7 @@ from hale_rail.case.recap.rework import (
 from hale_rail.case.words import show_reading
 from hale_rail.case.worker import AnalysisState
 from hale_rail.core.parts.polarity import Mark, unpolarised_words
-from hale_rail.core.parts.verdicts import Judgement
+from hale_rail.core.parts.verdicts import Judgement, Verdict
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR, Point
 from hale_rail.core.recap.needs import Build
 from hale_rail.core.recap.rework import (
@@ -219,11 +219,14 @@ def new_meaning(case: CaseFile, reading: Reading) -> Meaning:
     job = next((j for j in jobs(case) if j.part.id == reading.target.part_id), None)
     judged = judge_new(job, {reading.procedure: reading}) if job else None
     if judged is None:
-        return Meaning("unproven", "noted", "")
-    verdict = judged.verdict.value
+        return Meaning.noted()
     new_meaning = judged.reasons[0].sentence if judged.reasons else ""
-    do = "Fit it." if verdict == "good" else "Do not fit it: take another, and read that one."
-    return Meaning(verdict, verdict, f"{new_meaning} {do}")
+    do = (
+        "Fit it."
+        if judged.verdict is Verdict.GOOD
+        else "Do not fit it: take another, and read that one."
+    )
+    return Meaning(judged.verdict.shape, judged.verdict.words, f"{new_meaning} {do}")
 
 
 def next_step(case: CaseFile) -> StageStep | None:

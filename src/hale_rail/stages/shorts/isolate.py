@@ -180,7 +180,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
 
     rail = case.sheet.rail(reading.target.plus)
     if rail is None:
-        return Meaning("unproven", "noted", "")
+        return Meaning.noted()
     current_isolation = isolation(case, rail)
     is_short = not is_gone(reading.value)
     word = "short" if is_short else "not short"

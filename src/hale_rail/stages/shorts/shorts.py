@@ -147,7 +147,7 @@ def ground_meaning(case: CaseFile, reading: Reading) -> Meaning:
     side = next(s for s in SIDES if reading.condition in (s, REVERSED[s]))
     judged = ground.sides[side].judgement
     if judged is None:
-        return Meaning("unproven", "noted", "")
+        return Meaning.noted()
     text = f"{judged.text} {ground.side_text}".strip()
     return Meaning(GROUND_SHAPES[judged.verdict], judged.verdict.value, text)
 

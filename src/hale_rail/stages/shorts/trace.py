@@ -246,17 +246,17 @@ def spot_meaning(case: CaseFile, reading: Reading) -> Meaning:
     verdict = spot_verdict(case, part.line if part else "")
     if part and verdict.name == part.ref:
         return Meaning("failed", "the least", verdict.text)
-    return Meaning("unproven", "noted", verdict.text)
+    return Meaning.noted(verdict.text)
 
 
 def meaning(case: CaseFile, reading: Reading) -> Meaning:
     """What a reading on a map said of where the current goes."""
     outcome = trace_of(case, reading.target.line)
     if outcome.is_waiting:
-        return Meaning("unproven", "noted", "What it says is being computed.")
+        return Meaning.noted("What it says is being computed.")
     told = _said((reading,), outcome)
     if not told:
-        return Meaning("unproven", "noted", outcome.problem)
+        return Meaning.noted(outcome.problem)
     text = told[0].text[:1].upper() + told[0].text[1:]
     text += "" if text.endswith("?") else "."
     if not told[0].is_obeyed:

@@ -37,6 +37,7 @@ class HarnessForm(CaseForm):
     """The two ends of a harness as tables, its length, and how the connector is seen."""
 
     drawn = ("harness",)
+    has_own_ids = True
 
     source = TextAreaField("Source: rail_v,amps,conductors,awg,pin_amps", validators=[_TABLE])
     target = TextAreaField("Board’s connector: pin,kind,rail_v,amps,use", validators=[_TABLE])
@@ -49,6 +50,7 @@ class ColourForm(CaseForm):
     """The colour of the wire found at a pin."""
 
     drawn = ("colour",)
+    has_own_ids = True
 
     pin = PlacedField(validators=[_SHORT])
     colour = TextField("Wire found", validators=[_SHORT])
@@ -58,6 +60,7 @@ class ListForm(CaseForm):
     """A list of connections, pasted or from a file."""
 
     drawn = ("list",)
+    has_own_ids = True
 
     name = TextField("Name of the list", validators=[_NAME])
     board = TextField("Board and its revision", validators=[_NAME])
@@ -69,6 +72,7 @@ class CopyListForm(CaseForm):
     """A list of another case, copied."""
 
     drawn = ("list-copy",)
+    has_own_ids = True
 
     note = WholeField()
     board = TextField("Board and its revision here", validators=[_NAME])
@@ -78,6 +82,7 @@ class MarkForm(CaseForm):
     """What came of a pair."""
 
     drawn = ("pair",)
+    has_own_ids = True
 
     key = PlacedField(validators=[_SHORT])
     pair = WholeField()
@@ -90,6 +95,7 @@ class ChipForm(CaseForm):
     """A chip's supply pin, and the rail it is to have."""
 
     drawn = ("chip",)
+    has_own_ids = True
 
     chip = TextField("Chip and pin", validators=[_SHORT])
     rail = PlacedField(validators=[Length(max=20)])
@@ -99,6 +105,7 @@ class SignForm(CaseForm):
     """A sign of life, seen or missing."""
 
     drawn = ("sign",)
+    has_own_ids = True
 
     sign = PlacedField(validators=[_SHORT])
     seen = PlacedField(validators=[_SHORT])
@@ -109,6 +116,7 @@ class LayoutForm(CaseForm):
     """The table of a memory's chips."""
 
     drawn = ("layout",)
+    has_own_ids = True
 
     table = TextAreaField("Chips: bank,bit,ref", validators=[_TABLE])
 
@@ -117,6 +125,7 @@ class MemoryForm(CaseForm):
     """One place of a memory test."""
 
     drawn = ("memory",)
+    has_own_ids = True
 
     bank = TextField("Bank", validators=[_SHORT])
     written = TextField("Written", validators=[_SHORT])
@@ -145,6 +154,7 @@ class SwapForm(CaseForm):
     """A swap as a test."""
 
     drawn = ("swap",)
+    has_own_ids = True
 
     one = TextField("Suspected", validators=[_SHORT])
     other = TextField("swapped with", validators=[_SHORT])
@@ -157,6 +167,7 @@ class EventForm(CaseForm):
     """What happened to a rail."""
 
     drawn = ("event",)
+    has_own_ids = True
 
     rail = PlacedField(validators=[Length(max=20)])
     event = SelectField("It", choices=choices(*((e.code, e.words) for e in RailEvent)),
@@ -168,6 +179,7 @@ class RegulatorForm(CaseForm):
     """A linear regulator at work."""
 
     drawn = ("regulator",)
+    has_own_ids = True
 
     ref = TextField("Regulator", validators=[_SHORT])
     v_in = QuantityField("Volts in", Unit.VOLT, is_needed=True)

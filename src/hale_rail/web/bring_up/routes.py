@@ -8,10 +8,12 @@ from hale_rail.actions.bring_up import continuity as lists_done
 from hale_rail.actions.bring_up import machine as done
 from hale_rail.case.bring_up.continuity import list_of
 from hale_rail.case.bring_up.harness import harness as harness_facts
+from hale_rail.core.bring_up.continuity import part_of
 from hale_rail.errors import NotFoundError
 from hale_rail.formats.readings.machine_lists import pairs_csv
 from hale_rail.formats.workshop.harness_csv import wiring_csv
 from hale_rail.stages.bring_up import continuity, harness, machine
+from hale_rail.stages.bring_up.continuity import shape_of
 from hale_rail.stages.stage import Stage
 from hale_rail.web.bring_up import forms
 from hale_rail.web.form_base import CaseForm
@@ -29,6 +31,8 @@ from hale_rail.web.uploads import file_response, sent_text
 blueprint = stage_blueprint(machine.STAGE)
 harness_blueprint = stage_blueprint(harness.STAGE)
 continuity_blueprint = stage_blueprint(continuity.STAGE)
+#: what its templates call
+TOOLS = {"shape_of_pair": shape_of, "part_of": part_of}
 
 
 def _then(number: str, stage: Stage, form: CaseForm) -> ResponseReturnValue:

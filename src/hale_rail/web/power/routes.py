@@ -5,6 +5,7 @@ from __future__ import annotations
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions.power import first_power as actions
+from hale_rail.core.power.machine_behaviour import Did
 from hale_rail.stages.power import first_power
 from hale_rail.web.frame.case_page import (
     redirect_to_stage,
@@ -16,6 +17,8 @@ from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.power.forms import PowerPlanForm, PowerStepForm
 
 blueprint = stage_blueprint(first_power.STAGE)
+#: what its templates name
+TOOLS = {"dids": tuple(Did)}
 
 
 @blueprint.post("/do/power-plan", endpoint="power-plan")

@@ -10,9 +10,11 @@ from hale_rail.case.recap import plans
 from hale_rail.case.recap.demands import ASKED, OLD_CAN
 from hale_rail.case.recap.recap import others, recap_lines
 from hale_rail.core.recap.demand import SCHOOLS
+from hale_rail.core.recap.needs import Mount, Role
 from hale_rail.formats.plans.recap_csv import write_recap
 from hale_rail.formats.units.rated_fields import RATED_COLUMNS
 from hale_rail.stages.recap import position, recap
+from hale_rail.stages.recap.recap import build_words
 from hale_rail.web.form_base import CaseForm
 from hale_rail.web.frame.case_page import (
     case_of,
@@ -27,6 +29,13 @@ from hale_rail.web.uploads import file_response
 
 blueprint = stage_blueprint(recap.STAGE)
 position_blueprint = stage_blueprint(position.STAGE)
+#: what its templates call and name
+TOOLS = {
+    "roles": tuple(Role),
+    "mounts": tuple(Mount),
+    "asked_fields": (*ASKED, *OLD_CAN),
+    "build_words": build_words,
+}
 
 
 @blueprint.get("/recap.csv")

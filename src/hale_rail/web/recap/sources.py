@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from fractions import Fraction
 
@@ -13,6 +13,8 @@ from hale_rail.actions.recap import refresh as refreshing
 from hale_rail.actions.recap import sourcing as actions
 from hale_rail.case.recap import sourcing as known
 from hale_rail.case.workshop.workshop import Buying
+from hale_rail.core.parts.families import Family
+from hale_rail.core.recap.needs import CLASSES, MOUNTS
 from hale_rail.errors import InputError
 from hale_rail.formats.plans import sources_csv
 from hale_rail.formats.plans.price_lists import FIELD_WORDS
@@ -228,3 +230,13 @@ def received() -> ResponseReturnValue:
     """Read a filled-in order back: what came in goes into the drawers."""
     actions.take_received(store(), needed_text("order", "filled-in order as CSV"))
     return redirect(f"{addresses.sources()}?saved=received#drawers", 303)
+
+
+def always_of(name: str) -> Sequence[str]:
+    """What every row of a price list may have, where the list has no column for it."""
+    known = {"family": [f.value for f in Family], "mount": list(MOUNTS), "class": CLASSES}
+    return known.get(name, ())
+
+
+#: what its templates call
+TOOLS = {"always_of": always_of}

@@ -70,6 +70,7 @@ class WaveForm(CaseForm):
     """A record as it is described: of what, under what load, and how its file is read."""
 
     drawn = ("wave", "wave-said")
+    has_own_ids = True
 
     rail = PlacedField(validators=[Length(max=20)])
     record = WholeField()
@@ -136,6 +137,7 @@ class AsideForm(CaseForm):
     """A record to be put aside."""
 
     drawn = ("wave-aside",)
+    has_own_ids = True
 
     record = WholeField()
     reason = TextField("Why", validators=[at_most(200)])

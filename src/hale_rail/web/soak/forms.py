@@ -34,6 +34,7 @@ class SoakPlanForm(CaseForm):
     """How long a soak is to run."""
 
     drawn = ("soak-plan",)
+    has_own_ids = True
 
     hours = ReadField("Hours", read_hours)
     warm_up = QuantityField("Warm-up", Unit.SECOND)
@@ -49,6 +50,7 @@ class SoakRowForm(CaseForm):
     """One row of a soak: the volts of each rail at a moment; the rails' fields are the page's."""
 
     drawn = ("soak-row",)
+    has_own_ids = True
 
     moment = TextField("When", validators=[_SHORT])
     celsius = TextField("°C", validators=[_SHORT])
@@ -110,6 +112,7 @@ class SoakLogForm(CaseForm):
     """A log of a soak, pasted or from a file."""
 
     drawn = ("soak-log",)
+    has_own_ids = True
 
     log = TextAreaField("Rows: at,volts,ripple_mv,temp_c,rail,event", validators=[_TABLE])
     rail = PlacedField(validators=[Length(max=20)])
