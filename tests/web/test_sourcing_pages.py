@@ -188,7 +188,9 @@ def test_a_part_fitted_without_the_walk_leaves_the_order(client: Client, demo: S
     client.post(f"{PAGE}/do/decide", view="recap", part=c13, kind="fitted", by="offenders")
     assert f"{CASE}:C13" not in ready(client, f"/order?case={CASE}")
     strip = ready(client, f"{PAGE}/rework").split('class="work-strip ')[1]
-    assert f'<a class="text-center text-decoration-none done" href="{PAGE}/rework?by={c13}"' in strip
+    assert (
+        f'<a class="text-center text-decoration-none done" href="{PAGE}/rework?by={c13}"' in strip
+    )
     decisions.decide(demo, CASE, c13, "undone")
     assert f"{CASE}:C13" in ready(client, f"/order?case={CASE}")
 

@@ -14,7 +14,7 @@ from hale_rail.core.parts.kinds import KINDS, by_code
 from hale_rail.core.simulate import technician
 from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.costs import minutes
-from hale_rail.core.simulate.elements import PINS
+from hale_rail.core.simulate.elements import MODELS
 from hale_rail.core.simulate.faults import (
     WAYS,
     FailureForm,
@@ -84,7 +84,7 @@ def test_faults_are_found_by_their_codes(code: str) -> None:
 
 def test_every_kind_says_how_it_fails() -> None:
     """A later kind without its faults fails here, and draws none silently."""
-    assert {k.code for k in KINDS} == {*WAYS, "capacitor"}
+    assert {k.code for k in KINDS} == {*WAYS, "capacitor"} == MODELS.keys()
     with pytest.raises(KeyError):
         ways(replace(FLYBACK.parts[0], kind=replace(by_code("fuse"), code="unheard-of")))
 
@@ -148,8 +148,8 @@ def test_every_part_of_every_sheet_is_in_the_circuit() -> None:
             if part.kind.code in ("connector", "board"):
                 continue
             assert pins, (sheet.name, part.ref)
-            wanted = PINS.get(part.kind.code)
-            assert wanted is None or set(wanted) <= set(pins), (sheet.name, part.ref)
+            wanted = MODELS[part.kind.code].pins
+            assert set(wanted) <= set(pins), (sheet.name, part.ref)
         for bank in sheet.banks:
             places = {tuple(circuit.wiring.pins[p.id].values()) for p in bank}
             assert len(places) == 1, (sheet.name, bank[0].ref)

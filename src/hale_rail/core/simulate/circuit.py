@@ -10,7 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.elements import ACROSS, ONE, TWO, elements
+from hale_rail.core.simulate.elements import MODELS, ONE, TWO, elements
 from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
 from hale_rail.core.simulate.nodal import Element, Network, NodalResistor
 from hale_rail.core.simulate.nodes import GROUND, Wiring, behind
@@ -172,7 +172,7 @@ class Circuit:
 
     def nodes(self, part: Part, pins: Mapping[str, str]) -> tuple[str, str] | None:
         """The nodes between which a part is read where no pins are named; None: nothing is."""
-        first, second = ACROSS.get(part.kind.code, (ONE, TWO))
+        first, second = MODELS[part.kind.code].across
         return (pins[first], pins[second]) if first in pins and second in pins else None
 
 

@@ -5,48 +5,44 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 
+from msgspec import Struct
+
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.nodal import Capacitance, Coil, Element, Junction, NodalResistor
 from hale_rail.core.simulate.truth import Truth
 
 #: the two pins of a part that has no names for them
 ONE, TWO = "1", "2"
-#: the pins of each kind that has names for them
-PINS = {
-    "bridge": ("~1", "~2", "+", "-"), "diode": ("A", "K"), "schottky": ("A", "K"),
-    "zener": ("A", "K"), "transistor": ("B", "C", "E"), "mosfet": ("G", "D", "S"),
-    "scr": ("A", "K", "G"), "optocoupler": ("A", "K", "C", "E"), "regulator": ("IN", "OUT", "GND"),
-    "controller": ("VCC", "GND"),
-}  # fmt: skip
-#: between which pins a part is read where none are named, and between which it shorts
-ACROSS = {
-    "bridge": ("+", "-"), "diode": ("A", "K"), "schottky": ("A", "K"), "zener": ("A", "K"),
-    "transistor": ("C", "E"), "mosfet": ("D", "S"), "scr": ("A", "K"), "optocoupler": ("C", "E"),
-    "regulator": ("IN", "OUT"), "controller": ("VCC", "GND"),
-}  # fmt: skip
-_SHORTS = ACROSS | {"bridge": ("~1", "+")}
-#: junctions of each kind, anode first; the first is what an open part has lost
-_JUNCTIONS = {
-    "bridge": (("~1", "+"), ("~2", "+"), ("-", "~1"), ("-", "~2")),
-    "diode": (("A", "K"),), "schottky": (("A", "K"),), "zener": (("A", "K"),),
-    "transistor": (("B", "E"), ("B", "C")), "mosfet": (("S", "D"),), "scr": (("G", "K"),),
-    "optocoupler": (("A", "K"),), "regulator": (("OUT", "IN"),), "controller": (("GND", "VCC"),),
-}  # fmt: skip
 #: ohms inside a regulator from input to output, output to ground and input to ground
 _REGULATOR_OHM = (4700.0, 2600.0, 9000.0)
 _CONTROLLER_OHM = 22e3
 _FILTER_H, _CHOKE_H, _PRIMARY_H = 8e-3, 40e-6, 1.5
-#: a Schottky's law is nearer to the ideal one
-_IDEALITY = {"schottky": 1.08}
 
 Pins = Mapping[str, str]
+Between = tuple[str, str]
+
+
+class PartModel(Struct, frozen=True):
+    """What a kind of part is made of: how its elements are made, and the names of its pins.
+
+    `across`: between which pins it is read where none are named, and between which it shorts where
+    `shorts` says nothing else; `junctions` anode first, the first is what an open part has lost.
+    """
+
+    made: Callable[[Part, Truth, Pins], list[Element]]
+    pins: tuple[str, ...] = (ONE, TWO)
+    across: Between = (ONE, TWO)
+    shorts: Between | None = None
+    junctions: tuple[Between, ...] = ()
+    ideality: float = 1.6
 
 
 def elements(part: Part, true: Truth, pins: Pins) -> list[Element]:
     """The part between the nodes of its pins, as it truly is."""
-    made = _BY_KIND.get(part.kind.code, _with_junctions)(part, true, pins)
+    model = MODELS[part.kind.code]
+    made = model.made(part, true, pins)
     if true.short_ohm is not None:
-        first, second = _SHORTS.get(part.kind.code, (ONE, TWO))
+        first, second = model.shorts or model.across
         made.append(NodalResistor(pins[first], pins[second], true.short_ohm))
     return made
 
@@ -77,14 +73,12 @@ def _nothing(_: Part, __: Truth, ___: Pins) -> list[Element]:
 
 
 def _with_junctions(part: Part, true: Truth, pins: Pins) -> list[Element]:
-    code = part.kind.code
-    ways = _JUNCTIONS.get(code, ())
-    lost = ways[:1] if true.is_open else ()
-    shorted = _SHORTS.get(code) if true.short_ohm is not None else None
-    ideality = _IDEALITY.get(code, 1.6)
+    model = MODELS[part.kind.code]
+    lost = model.junctions[:1] if true.is_open else ()
+    shorted = (model.shorts or model.across) if true.short_ohm is not None else None
     return [
-        Junction(pins[a], pins[k], true.drop_v or 0.6, ideality)
-        for a, k in ways
+        Junction(pins[a], pins[k], true.drop_v or 0.6, model.ideality)
+        for a, k in model.junctions
         if (a, k) not in lost and (a, k) != shorted
     ]
 
@@ -107,20 +101,46 @@ def _controller(part: Part, true: Truth, pins: Pins) -> list[Element]:
     ]
 
 
-_BY_KIND: dict[str, Callable[[Part, Truth, Pins], list[Element]]] = {
-    "inlet": _conductor,
-    "fuse": _conductor,
-    "switch": _conductor,
-    "thermistor": _conductor,
-    "resistor": _conductor,
-    "transformer": _transformer,
-    "connector": _nothing,
-    "board": _nothing,
-    "tube": _nothing,
-    "varistor": _nothing,
-    "filter": _choke,
-    "choke": _choke,
-    "capacitor": _capacitor,
-    "regulator": _regulator,
-    "controller": _controller,
+def _of_two(anode: str, cathode: str, ideality: float = 1.6) -> PartModel:
+    """A junction alone."""
+    way = (anode, cathode)
+    return PartModel(_with_junctions, way, way, junctions=(way,), ideality=ideality)
+
+
+_CONDUCTOR, _BARE = PartModel(_conductor), PartModel(_nothing)
+#: by the kind's code; a kind without its model stops at the first unit that has it
+MODELS: dict[str, PartModel] = {
+    **dict.fromkeys(("inlet", "fuse", "switch", "thermistor", "resistor"), _CONDUCTOR),
+    **dict.fromkeys(("connector", "board", "tube", "varistor"), _BARE),
+    **dict.fromkeys(
+        ("chip", "socket", "crystal", "battery", "trimmer", "relay", "lamp", "lead", "coil"), _BARE
+    ),
+    **dict.fromkeys(("filter", "choke"), PartModel(_choke)),
+    "transformer": PartModel(_transformer),
+    "capacitor": PartModel(_capacitor),
+    "diode": _of_two("A", "K"),
+    "zener": _of_two("A", "K"),
+    #: its law is nearer to the ideal one
+    "schottky": _of_two("A", "K", ideality=1.08),
+    "bridge": PartModel(
+        _with_junctions,
+        ("~1", "~2", "+", "-"),
+        ("+", "-"),
+        shorts=("~1", "+"),
+        junctions=(("~1", "+"), ("~2", "+"), ("-", "~1"), ("-", "~2")),
+    ),
+    "transistor": PartModel(
+        _with_junctions, ("B", "C", "E"), ("C", "E"), junctions=(("B", "E"), ("B", "C"))
+    ),
+    "mosfet": PartModel(_with_junctions, ("G", "D", "S"), ("D", "S"), junctions=(("S", "D"),)),
+    "scr": PartModel(_with_junctions, ("A", "K", "G"), ("A", "K"), junctions=(("G", "K"),)),
+    "optocoupler": PartModel(
+        _with_junctions, ("A", "K", "C", "E"), ("C", "E"), junctions=(("A", "K"),)
+    ),
+    "regulator": PartModel(
+        _regulator, ("IN", "OUT", "GND"), ("IN", "OUT"), junctions=(("OUT", "IN"),)
+    ),
+    "controller": PartModel(
+        _controller, ("VCC", "GND"), ("VCC", "GND"), junctions=(("GND", "VCC"),)
+    ),
 }
