@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from msgspec import Struct
 
 
@@ -22,31 +24,57 @@ class ReadValue(Struct, frozen=True):
     pair: str = ""
 
 
-class PartFact(Struct, frozen=True):
+class Fitted(Struct, frozen=True):
+    """What was fitted before a fact: how many parts, and whether a part by its id is new."""
+
+    count: int
+    is_new: Callable[[int], bool]
+
+
+class BaseFact(Struct, frozen=True):
+    """What every kind of evidence has: its place in the log."""
+
+    at: int
+
+    def shares(self, _: Fitted, /) -> object:
+        """What facts that share their errors, or the state that they speak of, have in common.
+
+        None where each stands by itself.
+        """
+        return None
+
+
+class PartFact(BaseFact, frozen=True):
     """A reading of a part; `words`: it as a sentence.
 
     `is_outdated`: power came since, which may break what is old and stressed.
     """
 
-    at: int
     part_id: int
     figure: ReadValue
     is_lifted: bool
     words: str
     is_outdated: bool = False
 
+    def shares(self, fitted: Fitted, /) -> object:
+        """The part or rail, and the state that it was in."""
+        return (self.part_id, fitted.is_new(self.part_id), self.is_lifted)
 
-class PairsFact(Struct, frozen=True):
+
+class PairsFact(BaseFact, frozen=True):
     """The junction drops of one part, read in one condition."""
 
-    at: int
     part_id: int
     figures: tuple[ReadValue, ...]
     is_lifted: bool
     words: str
 
+    def shares(self, fitted: Fitted, /) -> object:
+        """The part or rail, and the state that it was in."""
+        return (self.part_id, fitted.is_new(self.part_id), self.is_lifted)
 
-class GroundFact(Struct, frozen=True):
+
+class GroundFact(BaseFact, frozen=True):
     """A rail to ground, cold: ohms, the far end of a reading that jumps or bounds, and what the
     sheet or a like unit says (None: nothing).
 
@@ -54,7 +82,6 @@ class GroundFact(Struct, frozen=True):
     round.
     """
 
-    at: int
     rail: str
     is_attached: bool
     ohm: float
@@ -64,11 +91,14 @@ class GroundFact(Struct, frozen=True):
     is_logic: bool = False
     is_reversed: bool = False
 
+    def shares(self, fitted: Fitted, /) -> object:
+        """The part or rail, and the state that it was in."""
+        return ("ground", self.rail, self.is_attached, fitted.count)
 
-class VoltsFact(Struct, frozen=True):
+
+class VoltsFact(BaseFact, frozen=True):
     """A rail under power: volts as shares of nominal, the far end of a jumping one, their error."""
 
-    at: int
     rail: str
     in_machine: bool
     is_far: bool
@@ -78,44 +108,52 @@ class VoltsFact(Struct, frozen=True):
     error: float
     words: str
 
+    def shares(self, fitted: Fitted, /) -> object:
+        """The part or rail, and the state that it was in."""
+        return ("volts", self.rail, self.in_machine, fitted.count)
 
-class HeldFact(Struct, frozen=True):
+
+class HeldFact(BaseFact, frozen=True):
     """Volts on a store of the mains side, as a share of what a sound unit has there under power."""
 
-    at: int
     part_id: int
     share: float
     words: str
 
 
-class TogetherFact(Struct, frozen=True):
+class TogetherFact(BaseFact, frozen=True):
     """Rails of the switching loop that were read at one load: key, share of nominal, its error.
 
     `is_off`: one of them is off; else each tells for itself that it is right, and this one is
     weighed and not told.
     """
 
-    at: int
     rails: tuple[tuple[str, float, float], ...]
     is_loaded: bool
     is_off: bool
     words: str
 
+    def shares(self, fitted: Fitted, /) -> object:
+        """The part or rail, and the state that it was in."""
+        return ("together", fitted.count)
 
-class JumpFact(Struct, frozen=True):
+
+class JumpFact(BaseFact, frozen=True):
     """Whether any rail jumped while rails were read at one load."""
 
-    at: int
     has_jumped: bool
     in_machine: bool
     words: str
 
+    def shares(self, fitted: Fitted, /) -> object:
+        """The part or rail, and the state that it was in."""
+        return ("jump", fitted.count)
 
-class RippleFact(Struct, frozen=True):
+
+class RippleFact(BaseFact, frozen=True):
     """A rail's ripple as shares of its limit: at the mains' frequency, at twice it, at the
     switching frequency; None for what its record cannot show. `is_raw`: before the regulator."""
 
-    at: int
     rail: str
     is_raw: bool
     in_machine: bool
@@ -126,59 +164,56 @@ class RippleFact(Struct, frozen=True):
     words: str
 
 
-class LookFact(Struct, frozen=True):
+class LookFact(BaseFact, frozen=True):
     """What the eye found at a part, by class of `views.LOOKS`."""
 
-    at: int
     part_id: int
     found: str
     words: str
 
+    def shares(self, _: Fitted, /) -> object:
+        """The part or rail, and the state that it was in."""
+        return ("look", self.part_id)
 
-class SymptomFact(Struct, frozen=True):
+
+class SymptomFact(BaseFact, frozen=True):
     """A symptom that was said, by id."""
 
-    at: int
     symptom: str
     words: str
 
 
-class ResultFact(Struct, frozen=True):
+class ResultFact(BaseFact, frozen=True):
     """A test's result, said by hand."""
 
-    at: int
     test: str
     result: str
     words: str
 
 
-class DidFact(Struct, frozen=True):
+class DidFact(BaseFact, frozen=True):
     """What happened at a power-on, as chances of what the unit does as a whole."""
 
-    at: int
     regimes: tuple[tuple[str, float], ...]
     words: str
 
 
-class ObservationFact(Struct, frozen=True):
+class ObservationFact(BaseFact, frozen=True):
     """What was heard or smelt at a power-on, by the symptom that it is."""
 
-    at: int
     symptom: str
     words: str
 
 
-class NoVoltsFact(Struct, frozen=True):
+class NoVoltsFact(BaseFact, frozen=True):
     """No rail had its volts when they were read under power."""
 
-    at: int
     words: str
 
 
-class GoneFact(Struct, frozen=True):
+class GoneFact(BaseFact, frozen=True):
     """Whether the complaint was gone or still there at a power-on."""
 
-    at: int
     is_gone: bool
     words: str
 

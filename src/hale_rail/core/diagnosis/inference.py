@@ -15,15 +15,10 @@ from msgspec import Struct
 from hale_rail.core.arrays import Flags, Floats, Indices, np
 from hale_rail.core.diagnosis.facts import (
     Fact,
+    Fitted,
     GoneFact,
-    GroundFact,
-    JumpFact,
-    LookFact,
-    PairsFact,
-    PartFact,
     SymptomFact,
     TogetherFact,
-    VoltsFact,
 )
 from hale_rail.core.diagnosis.faults import NEVER, Fault
 from hale_rail.core.diagnosis.model import UnitModel
@@ -292,19 +287,8 @@ def weigh(model: UnitModel, facts: Sequence[Fact], symptoms: Sequence[str], now:
 
 
 def _shared(model: UnitModel, fact: Fact) -> object:
-    """What facts that share their errors, or the state that they speak of, have in common."""
-    if isinstance(fact, (PartFact, PairsFact)):
-        return (fact.part_id, model.is_new(fact.part_id, fact.at), fact.is_lifted)
-    if isinstance(fact, LookFact):
-        return ("look", fact.part_id)
-    epoch = sum(at <= fact.at for at in model.fitted_at.values())
-    if isinstance(fact, GroundFact):
-        return ("ground", fact.rail, fact.is_attached, epoch)
-    if isinstance(fact, VoltsFact):
-        return ("volts", fact.rail, fact.in_machine, epoch)
-    if isinstance(fact, JumpFact):
-        return ("jump", epoch)
-    return ("together", epoch) if isinstance(fact, TogetherFact) else None
+    count = sum(at <= fact.at for at in model.fitted_at.values())
+    return fact.shares(Fitted(count, lambda part_id: model.is_new(part_id, fact.at)))
 
 
 def explained(weighed: Weighed, is_proven: Callable[[Fault], bool]) -> float:
