@@ -30,6 +30,7 @@ def test_the_picture_of_the_structure_is_drawn_from_the_code() -> None:
 @pytest.mark.parametrize("path", TEXTS, ids=lambda path: str(path.relative_to(ROOT)))
 def test_what_a_document_names_is_there(path: Path) -> None:
     text = path.read_text(encoding="utf-8")
+    assert text.strip()
     for link in re.findall(r"\]\((?!http)([^)#]+)\)", text):
         assert (path.parent / link).exists(), link
     places = (ROOT, PACKAGE, PACKAGE / "web", PACKAGE / "web/static", path.parent)

@@ -99,7 +99,9 @@ def test_a_heading_never_ends_a_page() -> None:
     blocks: list[Block] = []
     for n in range(40):
         blocks += [Heading(f"Heading {n}"), Paragraph("word " * (30 + 7 * n))]
-    for page in pypdfium2.PdfDocument(made(blocks)):
+    document = pypdfium2.PdfDocument(made(blocks))
+    assert len(document) > 3
+    for page in document:
         lines = [
             line for line in page.get_textpage().get_text_bounded().splitlines() if line.strip()
         ]

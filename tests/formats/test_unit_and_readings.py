@@ -62,10 +62,12 @@ def test_no_json_breaks_the_reader(data: object) -> None:
     import json
 
     text = json.dumps({"topology": "linear", **(data if isinstance(data, dict) else {"x": data})})
+    problem = "none"
     try:
         read_unit(text)
     except InputError as error:
-        assert str(error)
+        problem = str(error)
+    assert problem
 
 
 def test_a_row_is_read_as_far_as_it_needs_no_unit() -> None:

@@ -136,7 +136,10 @@ def test_no_contact_carries_more_than_it_may_and_drops_follow_ohms_law(
     amps: list[float], contact: float, awg: int, length: float
 ) -> None:
     feed = Feed(5, 1000, 4, awg, contact)
-    for wire in plan([feed], [Pin(str(n), RAIL, 5, a) for n, a in enumerate(amps)], length).wires:
+    pins = [Pin(str(n), RAIL, 5, a) for n, a in enumerate(amps)]
+    wires = plan([feed], pins, length).wires
+    assert len(wires) == len(pins)
+    for wire in wires:
         assert wire.amps is not None and wire.drop_v is not None
         assert wire.amps / wire.conductors <= contact * (1 + 1e-6)
         assert wire.conductors == 1 or wire.amps / (wire.conductors - 1) > contact * (1 - 1e-6)

@@ -101,6 +101,7 @@ def shares(found: Weighed, codes: str) -> list[float]:
 @pytest.mark.parametrize("row", ROWS, ids=[r["facts"] for r in ROWS])
 def test_what_was_read_under_power_moves_the_right_fault(row: dict[str, str]) -> None:
     found, before = weighed(row), weighed(row, told=False)
+    assert row["above"].strip()
     for claim in row["above"].split(";"):
         if claim.strip().endswith("before"):
             code, sign, _ = claim.split()

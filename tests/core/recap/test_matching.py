@@ -60,7 +60,9 @@ def test_a_long_list_is_cut_by_capacitance_without_losing_a_part(
         for n, one in enumerate(demand)
     ]
     items = items_of([], [Drawer(f"S{n}", build, 9) for n, build in enumerate(stock)])
-    for found in match(groups_of(named), items):
+    matches = match(groups_of(named), items)
+    assert len(matches) == len(groups_of(named))
+    for found in matches:
         for place, item in enumerate(items):
             levels = [fit(one, item.build).level for one in found.group.positions]
             assert (place in found.flagged) == (max(levels) < Level.REFUSED)

@@ -200,8 +200,12 @@ def test_a_school_may_prefer_aluminium_to_tantalum() -> None:
     stands(replace(OLD_TA, prefers_aluminium=True), part(AL, 10e-6, volt=16.0), OK)
 
 
-def test_a_role_that_is_not_given_is_the_one_that_allows_least() -> None:
-    rows = [(SP, "", Role.SUPPRESSOR_X), (SF, "Y2", Role.SUPPRESSOR_Y), (TA, "", Role.DECOUPLING),
-            (AL, "", Role.RAW_FILTER), (FILM, "", Role.COUPLING)]  # fmt: skip
-    for family, safety_class, role in rows:
-        assert usual_role(family, safety_class) is role
+@pytest.mark.parametrize(
+    ("family", "safety_class", "role"),
+    [(SP, "", Role.SUPPRESSOR_X), (SF, "Y2", Role.SUPPRESSOR_Y), (TA, "", Role.DECOUPLING),
+     (AL, "", Role.RAW_FILTER), (FILM, "", Role.COUPLING)],
+)  # fmt: skip
+def test_a_role_that_is_not_given_is_the_one_that_allows_least(
+    family: Family, safety_class: str, role: Role
+) -> None:
+    assert usual_role(family, safety_class) is role

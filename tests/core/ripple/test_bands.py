@@ -64,7 +64,9 @@ def test_the_switching_frequency_is_found_by_itself(hz: float, cycles: float) ->
         forward(ForwardStage(hz, 3.0, 30e-6, 0.001, 0.5, uneven=0.4), dt, count),
         flyback(FlybackStage(hz, 2.0, 1e-3, 0.02), dt, count),
     )
-    for volt in stages if cycles > 3 else stages[::2]:
+    told_apart = stages if cycles > 3 else stages[::2]
+    assert len(told_apart) > 1
+    for volt in told_apart:
         noisy = volt + np.random.default_rng(1).normal(0, np.ptp(volt) / 40, count)
         cycle = split(Wave(noisy, dt)).cycle
         assert cycle is not None

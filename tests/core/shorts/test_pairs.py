@@ -47,6 +47,7 @@ def test_a_pairs_readings_are_those_of_a_nodal_solve(seed, off):
         for i, ohm in ((first, one), (second, other))
         if i != gone
     ]
+    assert len(readings) == 3
     for at, reading in enumerate(readings):
         v = volts(board, shorts, (reading.inject, reading.drain), reading.amps)
         expected = v[reading.plus] - v[reading.minus]

@@ -45,6 +45,7 @@ def test_predictions_are_those_of_a_full_nodal_solve(seed, is_ideal):
     readings.append(TraceReading(Kind.OHMS, *rng.sample(pads, 2)))
     said_to_be = BoardModel(board, held, pads).predict(readings)
     short_ohm = rng.uniform(0.001, 2)
+    assert len(held) > 1
     for at, reading in enumerate(readings):
         for which, hypothesis in enumerate(held):
             short = Short(hypothesis.rail_pad, hypothesis.ground_pad, short_ohm)

@@ -143,6 +143,7 @@ def test_a_hand_finds_what_no_figure_says(fault: str, finds: dict[str, int]) -> 
 def test_every_part_of_every_sheet_is_in_the_circuit() -> None:
     for sheet in ALL:
         circuit = Circuit(sheet, None, 1)
+        assert sheet.parts
         for part in sheet.parts:
             pins = circuit.wiring.pins[part.id]
             if part.kind.code in ("connector", "board"):

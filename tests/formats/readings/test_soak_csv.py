@@ -73,7 +73,9 @@ def test_a_log_that_goes_out_comes_in_again(
     rows: list[tuple[int, float, float | None, float | None]],
 ) -> None:
     told = [(moment_text(at), "+5 V", Sample(float(at), v, mv, c)) for at, v, mv, c in rows]
-    for (_, key, wanted), found in zip(told, read_log(log_csv(told)), strict=True):
+    back = read_log(log_csv(told))
+    assert len(back) == len(told)
+    for (_, key, wanted), found in zip(told, back, strict=True):
         assert (found.rail, found.is_clock, found.sample.at_s) == (key, True, wanted.at_s)
         for one, other in zip(
             (found.sample.volt, found.sample.ripple_mv, found.sample.celsius),

@@ -111,10 +111,11 @@ def test_no_readings_break_it_and_every_verdict_has_its_reason(
         assert judgement.verdict is Verdict.FAILED
 
 
-@EACH
+@pytest.mark.parametrize(
+    "kind", [kind for kind in KINDS if "burnt" in kind.findings], ids=lambda kind: kind.code
+)
 def test_a_part_that_burnt_is_never_good(kind: PartKind) -> None:
-    if "burnt" in kind.findings:
-        part = replace(part_of(kind), note="")
-        found = kind.judge(part, PartReadings(seen=("burnt",)))
-        assert found.verdict in (Verdict.FAILED, Verdict.WORN, Verdict.UNPROVEN)
-        assert any("burnt" in reason.text.lower() for reason in found.reasons)
+    part = replace(part_of(kind), note="")
+    found = kind.judge(part, PartReadings(seen=("burnt",)))
+    assert found.verdict in (Verdict.FAILED, Verdict.WORN, Verdict.UNPROVEN)
+    assert any("burnt" in reason.text.lower() for reason in found.reasons)
