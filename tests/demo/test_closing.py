@@ -18,7 +18,7 @@ from larkmoor.history import TRUTH, UNITS
 
 
 def test_the_soak_finds_the_drift_that_was_put_in(demo: Store) -> None:
-    found = {one.rail.key: one.found for one in soaks(open_case(demo, "LW-009"))}
+    found = {one.rail.key: one.judged for one in soaks(open_case(demo, "LW-009"))}
     assert found.keys() == SOAK_TRUTH.keys()
     for key, truth in SOAK_TRUTH.items():
         line = found[key].trend

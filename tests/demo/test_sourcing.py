@@ -10,7 +10,7 @@ import pytest
 from hale_rail.actions.recap import sourcing as actions
 from hale_rail.case.file import open_case
 from hale_rail.case.recap.plans import case_plan
-from hale_rail.case.recap.rework import jobs, judge_new, taken_new
+from hale_rail.case.recap.rework import jobs, judge_new, new_part_readings
 from hale_rail.case.recap.sourcing import sources
 from hale_rail.core.parts.families import Family, Grade, typical_esr
 from hale_rail.core.procedures import NEW_CAP, NEW_ESR
@@ -91,7 +91,7 @@ def test_the_pattern_editor_is_reworked_as_far_as_its_parts_came(demo: Store) ->
             ReworkAct.FITTED,
             ReworkAct.LOOKED,
         } <= set(job.done)
-        taken = taken_new(case, job)
+        taken = new_part_readings(case, job)
         assert {NEW_ESR, NEW_CAP} == set(taken)
         judged = judge_new(job, taken)
         assert judged is not None

@@ -194,7 +194,7 @@ def test_where_to_look_next_asks_first_then_leads_to_a_reading(dead: Bench) -> N
     assert sum(chance.share for chance in (*page.chances, *page.tail)) == pytest.approx(1.0)
     assert [c.share for c in page.chances] == sorted((c.share for c in page.chances), reverse=True)
     assert page.next
-    assert page.next.ranked is page.found.diagnosis.tests[0]
+    assert page.next.ranked is page.weighed.diagnosis.tests[0]
     assert (page.next.stage, page.next.place) == ("look", "To the look-over")
     say(dead.store, dead.number, "symptom", "fuse-black", "yes")
     page = diagnosis.page(dead.file, NOTHING)
@@ -204,7 +204,7 @@ def test_where_to_look_next_asks_first_then_leads_to_a_reading(dead: Bench) -> N
         "Read C1, in circuit, resistance",
     )
     assert page.next.point_key == dead.point("C1", "ohms").key
-    assert page.others == page.found.diagnosis.tests[1:9]
+    assert page.others == page.weighed.diagnosis.tests[1:9]
 
 
 def test_the_log_offers_to_strike_what_stands(dead: Bench) -> None:

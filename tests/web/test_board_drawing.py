@@ -129,7 +129,7 @@ def test_past_readings_are_arcs_and_what_is_not_obeyed_looks_so(
     root = drawn(client, traced)
     assert [e.text for e in of_class(root, "arc-value")] == ["6.5\u00a0mV"]
     assert len(of_class(root, "arc")) == 1 and not of_class(root, "aside")
-    aside = replace(traced, said=tuple(replace(s, is_obeyed=False) for s in traced.said))
+    aside = replace(traced, lines=tuple(replace(s, is_obeyed=False) for s in traced.lines))
     assert len(of_class(drawn(client, aside), "aside")) == 1
     assert len(of_class(root, "read")) == 2
 
@@ -143,7 +143,7 @@ def test_a_pad_where_no_part_is_to_blame_is_marked(client: Client, traced: Trace
 
 def test_without_a_map_or_a_place_nothing_is_drawn(client: Client, traced: TracePage) -> None:
     assert str(draw_board(replace(traced, board=None))) == ""
-    bare = replace(traced, board=replace(traced.board, map=BoardMap()), said=())
+    bare = replace(traced, board=replace(traced.board, map=BoardMap()), lines=())
     assert not of_class(drawn(client, bare), "pad")
 
 

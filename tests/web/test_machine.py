@@ -207,7 +207,7 @@ def test_the_board_comes_up_step_by_step(client: Client, demo: Store) -> None:
     assert signs(case)[0].is_seen is False
     assert {chip.ref for chip in memory(case).chips} == {"M1", "M13"}
     assert swaps(case)[-1].says.endswith("M1 is bad.")
-    assert regulators(case)[-1].found.heat_w == pytest.approx(4.0)
+    assert regulators(case)[-1].judged.heat_w == pytest.approx(4.0)
     page = client.text(f"/cases/{N}/machine")
     assert "Crystal, its load capacitors" in page and "expect dead chips" in page
     assert events(case)[0].suspects[0].part.ref in page
@@ -226,7 +226,7 @@ def test_a_soak_is_typed_pasted_struck_and_begun_anew(client: Client, demo: Stor
     assert soaks(open_case(demo, N)) == ()
     assert post(client, "soak-log", "soak", log=ROWS)[0] == 303
     assert post(client, "soak-log", "soak", log=ROWS)[0] == 303  # the same rows add nothing
-    found = {one.rail.key: one.found for one in soaks(open_case(demo, N))}
+    found = {one.rail.key: one.judged for one in soaks(open_case(demo, N))}
     assert {key: (one.verdict.value, one.samples) for key, one in found.items()} == {
         "+5 V": ("pass", 26), "−5 V": ("pass", 26),
     }  # fmt: skip
@@ -258,7 +258,7 @@ def test_what_the_machine_did_in_a_soak_is_typed_pasted_and_taken_back(
     assert "Strike the machine hung" not in client.text(f"/cases/{N}/soak")
     # typed, without a rail's volts, in the form beside them
     assert post(client, "soak-row", "soak", event="reset", moment="2026-01-05 11:00")[0] == 303
-    (one,) = (one.found for one in soaks(open_case(demo, N)))
+    (one,) = (one.judged for one in soaks(open_case(demo, N)))
     assert one.verdict is SoakVerdict.FAIL and "reset itself" in one.reasons[0]
     code, text = post(client, "soak-row", "soak", event="on fire", moment="2026-01-05 11:00")
     assert code == 422 and "is not one of" in text

@@ -35,7 +35,7 @@ def reading_rows(case: CaseFile) -> list[Row]:
 
     Readings that were struck out stay behind; those that a later one corrected come with it.
     """
-    return [*(row for _, row in timed_rows(case)), *(row for _, row in said_rows(case))]
+    return [*(row for _, row in timed_rows(case)), *(row for _, row in statement_rows(case))]
 
 
 def timed_rows(case: CaseFile) -> list[tuple[int, Row]]:
@@ -71,17 +71,17 @@ def timed_rows(case: CaseFile) -> list[tuple[int, Row]]:
     return sorted(timed)
 
 
-def said_rows(case: CaseFile) -> list[tuple[int, Row]]:
+def statement_rows(case: CaseFile) -> list[tuple[int, Row]]:
     """Symptoms, and tests answered by word, each with its place in the log, as first said."""
     statements = {
         (s.kind, s.key): s for s in case.rows.all(STATEMENTS) if s.kind in ("symptom", "result")
     }
-    said_rows = []
+    statement_rows = []
     for (kind, key), s in statements.items():
         row = ("", SYMPTOM, "", key) if kind == "symptom" else (key, TEST, "", s.value)
         if s.value:
-            said_rows.append((s.log_id, (*row, "", "", "", "", "")))
-    return said_rows
+            statement_rows.append((s.log_id, (*row, "", "", "", "", "")))
+    return statement_rows
 
 
 def _is_there(case: CaseFile, reading: Reading) -> bool:

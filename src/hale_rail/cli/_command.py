@@ -32,7 +32,7 @@ class Answer(Struct, frozen=True):
     `problems`: a line each about what could not be used; `exit_code`: 0 unless nothing could.
     """
 
-    found: object
+    record: object
     words: str
     problems: Sequence[str] = ()
     exit_code: int = 0
@@ -45,7 +45,7 @@ def json_command(function: Callable[..., Answer]) -> click.Command:
     def answer(*, as_json: bool, **arguments: Any) -> None:
         given = run(partial(function, **arguments))
         if as_json:
-            say(json.dumps(plain(given.found), ensure_ascii=False, indent=2, allow_nan=False))
+            say(json.dumps(plain(given.record), ensure_ascii=False, indent=2, allow_nan=False))
         else:
             say(given.words)
         for line in given.problems:

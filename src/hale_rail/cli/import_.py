@@ -18,7 +18,7 @@ from hale_rail.stages.trial import look_at
 from hale_rail.store.database import Store
 
 
-def taken_in(file: Path, data: Path | None) -> dict[str, Any]:
+def imported(file: Path, data: Path | None) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the file and what is wrong with it."""
     try:
         with (
@@ -49,5 +49,5 @@ def in_words(answer: dict[str, Any]) -> str:
 @data_option
 def command(file: Path, data: Path | None) -> Answer:
     """Take a bundle's case in, all or nothing. A number that is taken becomes the next free one."""
-    answer = taken_in(file, data)
+    answer = imported(file, data)
     return Answer(answer, in_words(answer))

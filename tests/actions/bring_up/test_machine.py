@@ -308,6 +308,6 @@ def test_a_regulator_is_reckoned_anew_by_its_name(bench: Bench) -> None:
     machine.reckon_regulator(bench.store, bench.number, "U1", body)
     machine.reckon_regulator(bench.store, bench.number, "U1", {**body, "amps": 2.0})
     (found,) = regulators(bench.file)
-    assert found.found.heat_w == pytest.approx(8.0)
+    assert found.judged.heat_w == pytest.approx(8.0)
     with pytest.raises(InputError):
         machine.reckon_regulator(bench.store, bench.number, "", body)

@@ -15,7 +15,7 @@ from hale_rail.case.history import entries
 from hale_rail.case.recap import plans
 from hale_rail.case.recap.demands import needs_of
 from hale_rail.case.recap.plans import case_plan
-from hale_rail.case.recap.rework import Job, after_done, grounds_around, jobs, taken_new
+from hale_rail.case.recap.rework import Job, after_done, grounds_around, jobs, new_part_readings
 from hale_rail.case.recap.sourcing import bad_sources, sources
 from hale_rail.case.report.report import report
 from hale_rail.core.parts.families import Family
@@ -285,7 +285,7 @@ def test_a_new_part_that_reads_bad_is_laid_aside_by_a_press_and_named(work: Benc
     told = next(text for text in said if "another is taken" in text)
     assert "a drawer" in told and "reads failed: new ESR 28" in told
     here = job(work, "C33")
-    assert (here.next, taken_new(work.file, here)) == (ReworkAct.MEASURED, {})
+    assert (here.next, new_part_readings(work.file, here)) == (ReworkAct.MEASURED, {})
     work.read("C33", "new-esr", "0.27")
     do(work, "C33", "measured", "fitted", "looked")
     assert job(work, "C33").is_fitted

@@ -217,15 +217,15 @@ def test_an_order_opens_the_cases_that_changed_and_no_others(
     found = all_demands(store, 60.0)
     assert found.share == 1.0
     assert len(opened) == 80
-    assert [demand.number for demand in found.found] == ["T-003"]
+    assert [demand.number for demand in found.demands] == ["T-003"]
     opened.clear()
     assert all_demands(store, 60.0) == found
     assert opened == []
     benches[70].look("C2", "leak")
-    assert [d.number for d in all_demands(store, 60.0).found] == ["T-003", "T-070"]
+    assert [d.number for d in all_demands(store, 60.0).demands] == ["T-003", "T-070"]
     assert opened == ["T-070"]
     closing.hand_back(store, "T-003", benches[3].version, "as-it-is")
-    assert [d.number for d in all_demands(store, 60.0).found] == ["T-070"]
+    assert [d.number for d in all_demands(store, 60.0).demands] == ["T-070"]
 
 
 def test_where_many_cases_changed_an_order_says_how_far_it_is(store: Store) -> None:
@@ -235,7 +235,7 @@ def test_where_many_cases_changed_an_order_says_how_far_it_is(store: Store) -> N
     while not shares or shares[-1] < 1:
         shares.append(all_demands(store, 0.0).share)
     assert shares == [1 / 4, 1 / 3, 1 / 2, 1.0]
-    assert len(all_demands(store, 0.0).found) == 4
+    assert len(all_demands(store, 0.0).demands) == 4
 
 
 def test_an_order_that_is_gathered_still_has_its_pages(

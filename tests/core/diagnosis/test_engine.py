@@ -122,7 +122,7 @@ def test_chances_are_bayes_rule_over_every_pair(known: list[Fact]) -> None:
     model, space = found.model, found.model.space
     total = [float(w) for w in space.log_weight]
     for fact in kept:
-        for h, value in enumerate(model.factor(fact, found.said).of(space)):
+        for h, value in enumerate(model.factor(fact, found.symptoms).of(space)):
             total[h] += float(value)
     most = max(total)
     whole = math.fsum(math.exp(t - most) for t in total)

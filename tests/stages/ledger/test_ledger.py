@@ -44,8 +44,8 @@ def test_a_group_is_drawn_as_asked_and_small_numbers_are_said_to_be_small(demo: 
 
 def test_what_found_faults_and_the_hours_come_largest_first(demo: Store) -> None:
     page = shown(demo)
-    found = [row.found for row in page.tests]
-    assert found == sorted(found, reverse=True) and all(r.taken >= r.found for r in page.tests)
+    found = [row.bad_parts for row in page.tests]
+    assert found == sorted(found, reverse=True) and all(r.parts >= r.bad_parts for r in page.tests)
     assert {"ESR", "the eye"} <= {row.words for row in page.tests}
     hours = [spent for _, spent in page.hours]
     assert hours == sorted(hours, reverse=True) and page.hours[0][0] == "Capacitors"

@@ -26,7 +26,7 @@ from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.practice.practice import Done, Practising
 from hale_rail.case.practice.reviews import PracticeReview, ReviewStep
-from hale_rail.case.reading_rows import Row, said_rows, timed_rows
+from hale_rail.case.reading_rows import Row, statement_rows, timed_rows
 from hale_rail.core.diagnosis.engine import told_bits
 from hale_rail.formats.readings.readings_csv import read_readings, write_readings
 from hale_rail.store.cases import Fields
@@ -66,7 +66,7 @@ def _engine(hunt: Hunt | None) -> list[ReviewStep]:
 
 def _path(case: CaseFile, done: Sequence[Done]) -> list[ReviewStep]:
     """What was done, block by block: steps of one kind in a row together."""
-    rows = dict([*timed_rows(case), *said_rows(case)])
+    rows = dict([*timed_rows(case), *statement_rows(case)])
     symptoms = diagnosis(case).symptoms
     with tempfile.TemporaryDirectory() as folder, closing(Store(Path(folder))) as store:
         wanted = Fields(case.case.machine, case.case.symptom, "", "proven", "strict", None)

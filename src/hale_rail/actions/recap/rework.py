@@ -12,10 +12,10 @@ from hale_rail.case.recap.rework import (
     NewPart,
     jobs,
     judge_new,
+    new_part_readings,
     origin_words,
     source_words,
     steps_by_part,
-    taken_new,
 )
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.words import show_reading
@@ -90,7 +90,7 @@ def _check(case: CaseFile, job: Job, act: ReworkAct) -> None:
                 f"{other.ref} is out and nothing new stands there: one position at a time."
             )
     if act is ReworkAct.FITTED:
-        judged = judge_new(job, taken_new(case, job))
+        judged = judge_new(job, new_part_readings(case, job))
         if judged and judged.verdict is not Verdict.GOOD:
             raise InputError(
                 f"The new part for {ref} reads {judged.verdict.value}: take another, and read it."
@@ -110,7 +110,7 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
     source = source_words(case, job)
     with changing(store, number, at) as change:
         job = replace(job, done=steps_by_part(change.file).get(part_id, {}))
-        new_readings = taken_new(change.file, job)
+        new_readings = new_part_readings(change.file, job)
         judged = judge_new(job, new_readings)
         if judged is None or judged.verdict is Verdict.GOOD or ReworkAct.FITTED in job.done:
             raise InputError(f"Another is taken for {job.part.ref} where the new one reads bad.")
@@ -136,7 +136,7 @@ def _append(change: Change, job: Job, act: ReworkAct, whence: tuple[str, str]) -
         source, origin = whence
         note = to_text(NewPart(job.new.sku, job.new.build, origin, source))
     text = f"{job.part.ref} {act.words}"
-    if act is ReworkAct.MEASURED and not taken_new(change.file, job):
+    if act is ReworkAct.MEASURED and not new_part_readings(change.file, job):
         text, note = f"{job.part.ref} new part {NOT_MEASURED}", NOT_MEASURED
     log_id = change.log("decision", text)
     change.append(REWORK_STEPS, log_id, ReworkStep(job.part.id, act.code, note))

@@ -96,7 +96,7 @@ class RegulatorFacts(Struct, frozen=True):
 
     ref: str
     body: Mapping[str, Any]
-    found: Linear
+    judged: Linear
 
 
 def _notes(case: CaseFile, kind: str) -> list[tuple[str, MachineNote, Mapping[str, Any]]]:

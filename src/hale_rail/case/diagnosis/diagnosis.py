@@ -124,7 +124,7 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
     )
     unit = model(case).unit
     stands = tuple(
-        stand(case, unit, test, _said_of(case, diagnosis["result"], test))
+        stand(case, unit, test, _words_of_result(case, diagnosis["result"], test))
         for test in knowledge.tests
         if has_subject(unit, test) and not _is_stated(current_weighed, test.id)
     )
@@ -154,10 +154,10 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
 
 def _is_past_saying(weighed: Weighed) -> bool:
     """True once a symptom is said and something was read: what it does is told by then."""
-    return bool(weighed.said) and any(not isinstance(f, SymptomFact) for f in weighed.facts)
+    return bool(weighed.symptoms) and any(not isinstance(f, SymptomFact) for f in weighed.facts)
 
 
-def _said_of(case: CaseFile, results: Mapping[str, str], test: BenchTest) -> str:
+def _words_of_result(case: CaseFile, results: Mapping[str, str], test: BenchTest) -> str:
     """The result that was said of a test; under power, since the last replacement alone."""
     result = results.get(test.id, "")
     at = max((s.log_id for s in case.rows.all(STATEMENTS) if s.key == test.id), default=0)
@@ -165,7 +165,7 @@ def _said_of(case: CaseFile, results: Mapping[str, str], test: BenchTest) -> str
 
 
 def _is_stated(weighed: Weighed, test_id: str) -> bool:
-    known = map(weighed.model.knowledge.symptom, weighed.said)
+    known = map(weighed.model.knowledge.symptom, weighed.symptoms)
     return any(test_id in symptom.states for symptom in known if symptom)
 
 

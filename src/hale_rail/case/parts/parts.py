@@ -43,7 +43,7 @@ def parts(case: CaseFile) -> dict[int, PartFacts]:
     )  # fmt: skip
     before: _Before | None = case.kept.get("parts")
     is_alike = before is not None and before.of_all == of_all
-    part_facts: dict[int, PartFacts] = dict(before.found) if before and is_alike else {}
+    part_facts: dict[int, PartFacts] = dict(before.by_part) if before and is_alike else {}
     anew = _changed(before.rows, rows) if before and is_alike else None
     for group in case.sheet.banks:
         if anew is not None and anew.isdisjoint([part.id for part in group]):
@@ -63,7 +63,7 @@ class _Before(Struct, frozen=True):
 
     of_all: tuple[object, ...]
     rows: Rows
-    found: dict[int, PartFacts]
+    by_part: dict[int, PartFacts]
 
 
 def of_each(

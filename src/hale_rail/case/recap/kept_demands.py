@@ -48,7 +48,7 @@ class Demand(Struct, frozen=True):
 class Demands(Struct, frozen=True):
     """What is known of all cases on the bench, and the share of them that is known (0 to 1)."""
 
-    found: tuple[Demand, ...]
+    demands: tuple[Demand, ...]
     share: float
 
 

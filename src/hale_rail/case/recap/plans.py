@@ -152,14 +152,14 @@ def order_plan(store: Store, numbers: Sequence[str] = ()) -> Planned:
     Where many cases changed it waits until what they want is gathered.
     """
     told = demands_of(store, numbers) if numbers else all_demands(store, _GATHER_S)
-    each = {demand.number: list(demand.needs) for demand in told.found}
+    each = {demand.number: list(demand.needs) for demand in told.demands}
     together = [needs for demand in each.values() for needs in demand]
     if told.share < 1:
         needs = {n.id: n for n in together}
-        return Planned(sources(store), {}, AnalysisState(share=told.share), needs, told.found)
+        return Planned(sources(store), {}, AnalysisState(share=told.share), needs, told.demands)
     apart = {number: demand for number, demand in each.items() if demand}
     is_compared = 1 < len(apart) <= _MOST_APART
-    return replace(_ask(store, {OWN: together} | (apart if is_compared else {})), of=told.found)
+    return replace(_ask(store, {OWN: together} | (apart if is_compared else {})), of=told.demands)
 
 
 def stop_order(store: Store, planned: Planned) -> None:

@@ -20,7 +20,7 @@ _STAYS = ("darlington", "germanium")
 
 def ratings_of(case: CaseFile, part: Part) -> Ratings:
     """Its ratings; what a person said stands before what the sheet has."""
-    ratings = said_of(case, part)
+    ratings = typed_ratings(case, part)
     cells = sheet_cells(case, part) | {name: text for name, text in ratings.items() if text}
     try:
         return read_ratings(cells, WARES[part.kind.code])
@@ -28,7 +28,7 @@ def ratings_of(case: CaseFile, part: Part) -> Ratings:
         return read_ratings(sheet_cells(case, part), WARES[part.kind.code])
 
 
-def said_of(case: CaseFile, part: Part) -> Mapping[str, str]:
+def typed_ratings(case: CaseFile, part: Part) -> Mapping[str, str]:
     """What a person said of a part's ratings, by column."""
     note = case.rows.newest(RECAP_NOTES).get(part.id)
     ratings: Mapping[str, str] = note.body.get("ratings", {}) if note else {}

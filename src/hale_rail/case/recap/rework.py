@@ -263,7 +263,7 @@ def origin_words(case: CaseFile, job: Job) -> str:
 
 def ticks(case: CaseFile, job: Job) -> tuple[bool, ...]:
     """What of the bench sheet was done: out, cleared, polarity, C, ESR, fitted, looked at."""
-    readings = taken_new(case, job)
+    readings = new_part_readings(case, job)
     return (
         *(act in job.done for act in (ReworkAct.OUT, ReworkAct.CLEARED, ReworkAct.POLARITY)),
         NEW_CAP in readings,
@@ -273,7 +273,7 @@ def ticks(case: CaseFile, job: Job) -> tuple[bool, ...]:
     )
 
 
-def taken_new(case: CaseFile, job: Job) -> dict[Procedure, Reading]:
+def new_part_readings(case: CaseFile, job: Job) -> dict[Procedure, Reading]:
     """What was read of the new part since the old one came out, the newest of each procedure."""
     out = job.done.get(ReworkAct.OUT)
     own = case.rows.of_part.get(job.part.id, ())

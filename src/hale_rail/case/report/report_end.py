@@ -240,9 +240,9 @@ def _continuity(case: CaseFile) -> Rows:
 
 def _regulators(case: CaseFile) -> Rows:
     return tuple(
-        (one.ref, f"{show(one.found.heat_w, Unit.WATT, 3)} of heat",
-         f"a switching module saves {show(one.found.saved_a, Unit.AMPERE, 2)}",
-         " ".join(one.found.notes))
+        (one.ref, f"{show(one.judged.heat_w, Unit.WATT, 3)} of heat",
+         f"a switching module saves {show(one.judged.saved_a, Unit.AMPERE, 2)}",
+         " ".join(one.judged.notes))
         for one in regulators(case)
     )  # fmt: skip
 

@@ -105,8 +105,8 @@ def soak_figures(case: CaseFile) -> tuple[ReportFigure, ...]:
     return tuple(
         ReportFigure(
             f"Soak of {one.rail.key}",
-            f"{one.found.verdict.words}: {' '.join(one.found.reasons)}",
-            soak_chart(one.samples, one.asked, one.found, tall=100.0),
+            f"{one.judged.verdict.words}: {' '.join(one.judged.reasons)}",
+            soak_chart(one.samples, one.limits, one.judged, tall=100.0),
         )
         for one in soaks(case)
     )

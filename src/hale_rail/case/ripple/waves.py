@@ -62,7 +62,7 @@ class WaveRecord(Struct, frozen=True):
     """
 
     row: WaveRow
-    said: Mapping[str, Any]
+    description: Mapping[str, Any]
     question: RippleQuestion
     corrections: Corrections
 
@@ -74,17 +74,17 @@ class WaveRecord(Struct, frozen=True):
     @property
     def load(self) -> str:
         """The load's code: no-load, dummy or machine."""
-        return str(self.said.get("load", ""))
+        return str(self.description.get("load", ""))
 
     @property
     def is_raw(self) -> bool:
         """True where it was taken at the raw filter."""
-        return bool(self.said.get("is_raw"))
+        return bool(self.description.get("is_raw"))
 
     @property
     def aside(self) -> str:
         """Why it was put aside, or ""."""
-        return str(self.said.get("aside", ""))
+        return str(self.description.get("aside", ""))
 
     @property
     def inputs(self) -> dict[str, Any]:
@@ -211,7 +211,7 @@ def figures_of(
 ) -> RippleFigures | None:
     """A record's figures, None while its analysis runs or failed; what is known is kept."""
     known = case.kept.setdefault("ripple figures", {})
-    follows = (record.said, case.rows.sheet_version)
+    follows = (record.description, case.rows.sheet_version)
     before: tuple[object, RippleFigures] | None = known.get(record.id)
     if before and before[0] == follows:
         return before[1]

@@ -87,7 +87,7 @@ def trace_of(case: CaseFile, rail: str, upto: int | None = None) -> AnalysisStat
     if key not in case.made:
         inputs = {
             "board": board_json(weighed_map(case, board_maps(case)[rail])),
-            "readings": [taken_fields(reading) for reading in readings],
+            "readings": [reading_fields(reading) for reading in readings],
         }
         outcome = worker.ask(case.store, TRACE, inputs)
         if outcome.is_waiting:
@@ -136,25 +136,25 @@ def trace_csv(case: CaseFile, rail: str) -> str:
     from hale_rail.core.shorts.board_model import Kind, TraceReading
     from hale_rail.formats.boards.trace_csv import trace_text
 
-    trace_rows = [taken_fields(reading) for reading in board_readings(case).get(rail, ())]
+    trace_rows = [reading_fields(reading) for reading in board_readings(case).get(rail, ())]
     return trace_text(
         TraceReading(**{**fields, "kind": Kind(fields["kind"])}) for fields in trace_rows
     )
 
 
-def taken_fields(reading: Reading) -> dict[str, Any]:
+def reading_fields(reading: Reading) -> dict[str, Any]:
     """A reading as the trace takes it; its line is its id."""
     kind = _KINDS[reading.procedure]
-    taken_fields: dict[str, Any] = {"kind": kind, "line": reading.id}
+    reading_fields: dict[str, Any] = {"kind": kind, "line": reading.id}
     if reading.supersedes is not None:
-        taken_fields["again"] = True
+        reading_fields["again"] = True
     if reading.procedure in (WARMTH, LEG_LIFTED):
         is_lifted = reading.procedure is LEG_LIFTED
         value = float(is_gone(reading.value)) if is_lifted else reading.value
         rank = {"is_rank": True} if reading.figures.get("is_rank") else {}
-        return {**taken_fields, **rank, "plus": board_part_of(reading.target), "value": value}
+        return {**reading_fields, **rank, "plus": board_part_of(reading.target), "value": value}
     ends = ends_of(reading.target)
-    taken_fields |= {
+    reading_fields |= {
         "plus": ends.plus,
         "minus": ends.minus,
         "inject": ends.inject,
@@ -162,7 +162,7 @@ def taken_fields(reading: Reading) -> dict[str, Any]:
     }
     usual = 1e-4 if reading.procedure is BOARD_DROP else 0.1
     return {
-        **taken_fields,
+        **reading_fields,
         "amps": reading.figures.get("amps", 1.0),
         "value": reading.value,
         "resolution": reading.digit or usual,

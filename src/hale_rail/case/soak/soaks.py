@@ -37,8 +37,8 @@ class RailSoak(Struct, frozen=True):
 
     rail: Rail
     rows: tuple[SoakRow, ...]
-    asked: SoakLimits
-    found: Soak
+    limits: SoakLimits
+    judged: Soak
 
     @property
     def samples(self) -> tuple[Sample, ...]:
@@ -122,10 +122,10 @@ def soaks(case: CaseFile) -> tuple[RailSoak, ...]:
 def verdict_of(case: CaseFile) -> SoakVerdict | None:
     """The worst verdict of all rails, None without rows."""
     order = (SoakVerdict.FAIL, SoakVerdict.TOO_SHORT, SoakVerdict.DRIFTING, SoakVerdict.PASS)
-    verdicts = {one.found.verdict for one in soaks(case)}
+    verdicts = {one.judged.verdict for one in soaks(case)}
     return next((verdict for verdict in order if verdict in verdicts), None)
 
 
 def hours_done(case: CaseFile) -> float:
     """The hours of the rail with the fewest, 0.0 without rows."""
-    return min((one.found.hours for one in soaks(case)), default=0.0)
+    return min((one.judged.hours for one in soaks(case)), default=0.0)

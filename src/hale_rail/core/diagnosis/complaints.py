@@ -38,7 +38,7 @@ _MISSING, _LOW, _RIGHT, _HIGH = range(4)
 _NOTICED = 0.8
 
 
-def said_of(effect: Effect, symptom: str) -> float:
+def chance_of_complaint(effect: Effect, symptom: str) -> float:
     """P(symptom | fault): over what the unit does as a whole, and what is felt while it runs."""
     share = sum(
         effect.regime(regime) * _SAID[regime].get(symptom, 0.0)

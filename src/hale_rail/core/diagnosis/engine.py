@@ -223,7 +223,7 @@ def _is_spoken_for(known: Known, fault: Fault) -> bool:
 def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
     """Tests that may be taken now, best first, and whether none is worth its minutes."""
     seen = outlook(weighed)
-    tests = set(weighed.said_since or weighed.said)
+    tests = set(weighed.symptoms_since or weighed.symptoms)
     open_stands = [
         s for s in known.stands if not s.is_done and not tests.intersection(s.test.not_with)
     ]

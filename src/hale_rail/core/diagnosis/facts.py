@@ -168,7 +168,7 @@ class LookFact(BaseFact, frozen=True):
     """What the eye found at a part, by class of `views.LOOKS`."""
 
     part_id: int
-    found: str
+    finding: str
     words: str
 
     def shares(self, _: Fitted, /) -> object:

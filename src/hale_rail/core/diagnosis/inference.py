@@ -43,7 +43,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
 
     model: UnitModel
     facts: tuple[Fact, ...]
-    said: tuple[str, ...]
+    symptoms: tuple[str, ...]
     chances: Floats
     now: int
 
@@ -55,7 +55,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         return there
 
     @cached_property
-    def said_since(self) -> tuple[str, ...]:
+    def symptoms_since(self) -> tuple[str, ...]:
         """Symptoms that were said, or still there, after the last repair; none before any."""
         ends = [f.until for f in self.model.faults if f.until <= self.now]
         last = max(ends, default=self.now)
@@ -63,14 +63,14 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
             isinstance(f, GoneFact) and f.at > last and not f.is_gone for f in self.facts
         )
         later = [f.symptom for f in self.facts if isinstance(f, SymptomFact) and f.at > last]
-        return tuple(later) or (self.said if is_still else ())
+        return tuple(later) or (self.symptoms if is_still else ())
 
     @cached_property
     def explained_by_repair(self) -> float:
         """The chance that a fault whose part was replaced since explains the complaint."""
-        if self.said_since:
+        if self.symptoms_since:
             return 0.0
-        gone = self.model.explains(self.said) & ~self.is_there
+        gone = self.model.explains(self.symptoms) & ~self.is_there
         gone[-1] = False
         space = self.model.space
         return float(self.chances[gone[space.first] | gone[space.second]].sum())
@@ -79,7 +79,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
     def counts(self) -> Flags:
         """Which faults matter for the complaint: those that explain it, or all once a fault that
         was repaired explains it; shape (faults + 1,)."""
-        explains = self.model.explains(self.said_since or self.said)
+        explains = self.model.explains(self.symptoms_since or self.symptoms)
         every = np.ones(len(explains), dtype=bool)
         return every if self.explained_by_repair > _REPAIRED else explains
 
@@ -221,7 +221,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
             return []
         result = []
         for fact in self._spoken:
-            factor = self.model.factor(fact, self.said)
+            factor = self.model.factor(fact, self.symptoms)
             result.append((fact, factor.at(*self.pair(self.leader)) - factor.at(*self.pair(rival))))
         return sorted(result, key=lambda item: -item[1])
 
@@ -230,7 +230,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         """Facts that the leader hardly gives, where another would; the worst first."""
         gaps = []
         for fact in self._spoken:
-            factor = self.model.factor(fact, self.said)
+            factor = self.model.factor(fact, self.symptoms)
             gaps.append((factor.most - factor.at(*self.pair(self.leader)), fact))
         bad = [item for item in gaps if item[0] > MISFIT]
         return tuple(fact for _, fact in sorted(bad, key=lambda item: -item[0]))
@@ -247,7 +247,7 @@ class Weighed(Struct, frozen=True, dict=True, eq=False):
         is_it = own[space.first] | own[space.second]
         evidence = []
         for fact in self._spoken:
-            factor = self.model.factor(fact, self.said).of(space)
+            factor = self.model.factor(fact, self.symptoms).of(space)
             rest = self.chances * np.exp(-np.maximum(factor - factor.max(), -40.0))
             yes, no = rest[is_it], rest[~is_it]
             if not yes.sum() or not no.sum():

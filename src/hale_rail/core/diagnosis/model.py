@@ -17,7 +17,7 @@ from hale_rail.core.arrays import Flags, Floats, Indices, np
 from hale_rail.core.diagnosis import densities
 from hale_rail.core.diagnosis.bench import by_word, parts_of
 from hale_rail.core.diagnosis.blocks.block import UnitSheet
-from hale_rail.core.diagnosis.complaints import said_of
+from hale_rail.core.diagnosis.complaints import chance_of_complaint
 from hale_rail.core.diagnosis.effects import NOTHING, RUNS, Effect
 from hale_rail.core.diagnosis.facts import (
     DidFact,
@@ -145,7 +145,7 @@ class UnitModel(Struct, frozen=True, dict=True, eq=False):
         """P(symptom | fault), shape (faults + 1,)."""
 
         def make() -> Floats:
-            return np.array([said_of(e, symptom) for e in (*self.effects, NOTHING)])
+            return np.array([chance_of_complaint(e, symptom) for e in (*self.effects, NOTHING)])
 
         values: Floats = self.keep(("symptom", symptom), make)
         if symptom == "preventive":
@@ -272,7 +272,7 @@ def _of_look(model: UnitModel, fact: LookFact, _: Sequence[str]) -> Shown:
     part = model.sheet.part(fact.part_id)
     if part is None:
         return _even(model)
-    return _named(model.views.look(part), fact.found)
+    return _named(model.views.look(part), fact.finding)
 
 
 def _of_symptom(model: UnitModel, fact: SymptomFact | ObservationFact, _: Sequence[str]) -> Shown:

@@ -75,7 +75,7 @@ class PartReadings(Struct, frozen=True):
     one's; `beside`: what the sheet has beside a capacitor; `fitted`: what was said to be fitted.
     """
 
-    taken: Mapping[Key, MeasuredValue] = field(default_factory=dict)
+    values: Mapping[Key, MeasuredValue] = field(default_factory=dict)
     seen: tuple[str, ...] = ()
     output_right: bool = False
     this_year: int = 0
@@ -90,19 +90,19 @@ class PartReadings(Struct, frozen=True):
     @property
     def ends(self) -> tuple[PartReadings, PartReadings] | None:
         """The same with every jumping reading at its lower and at its higher end, or None."""
-        spans = {key: t for key, t in self.taken.items() if t.high is not None}
+        spans = {key: t for key, t in self.values.items() if t.high is not None}
         if not spans:
             return None
         low = {key: replace(t, high=None) for key, t in spans.items()}
         high = {key: replace(t, value=t.high, high=None) for key, t in spans.items()}
         return (
-            replace(self, taken={**self.taken, **low}),
-            replace(self, taken={**self.taken, **high}),
+            replace(self, values={**self.values, **low}),
+            replace(self, values={**self.values, **high}),
         )
 
     def get(self, procedure: Procedure, pair: Pair | None = None) -> MeasuredValue | None:
         """The value of one procedure, or None while it was not read."""
-        return self.taken.get((procedure.code, pair))
+        return self.values.get((procedure.code, pair))
 
     def both_ways(
         self, procedure: Procedure, pair: Pair

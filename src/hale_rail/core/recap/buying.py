@@ -111,7 +111,7 @@ class _Pieces:
         """Hand one item's pieces out, position by position."""
         item, result = self._at.items[place], self._found
         left = [
-            _Left(("stock", place, d), result.taken.get((place, d), 0))
+            _Left(("stock", place, d), result.from_drawers.get((place, d), 0))
             for d in range(len(item.drawers))
         ]
         for o, offer in enumerate(item.offers):

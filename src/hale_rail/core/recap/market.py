@@ -67,13 +67,13 @@ class BuyingResult(Struct, frozen=True):
     """What a way of buying settled on.
 
     `chosen`: the place of the item that each group gets (None: none); `ordered` pieces by (item,
-    offer) place, `taken` pieces by (item, drawer) place, `from_kits` pieces by (item, offer)
+    offer) place, `from_drawers` pieces by (item, drawer) place, `from_kits` pieces by (item, offer)
     place of a part that lies in kits; `is_cut`: only the cheapest of a very long list were weighed.
     """
 
     chosen: Sequence[int | None]
     ordered: Mapping[tuple[int, int], int]
-    taken: Mapping[tuple[int, int], int]
+    from_drawers: Mapping[tuple[int, int], int]
     gap: float | None
     is_cut: bool = False
     from_kits: Mapping[tuple[int, int], int] = {}

@@ -130,7 +130,7 @@ def analyse(wave: Wave, question: RippleQuestion) -> RippleAnalysis:
         verdict,
         RailVerdict.NOT_JUDGED if cut else _of_mean(mean, question.nominal_v, is_ac=is_ac),
         tuple(causes),
-        (*wave.notes, *_said_of_limit(question, limit), *limits),
+        (*wave.notes, *_notes_on_limit(question, limit), *limits),
         CAPTURES if any("no verdict" in text for text in limits) else CAPTURES[2:],
     )
 
@@ -162,7 +162,7 @@ def _limited(wave: Wave) -> tuple[float, float] | None:
     return float(np.ptp(mean)), float(np.sqrt(np.mean(mean * mean)))
 
 
-def _said_of_limit(question: RippleQuestion, limit_v: float) -> tuple[str, ...]:
+def _notes_on_limit(question: RippleQuestion, limit_v: float) -> tuple[str, ...]:
     if question.limit_v is not None:
         return ()
     kind = "raw rail, 10 % of nominal" if question.is_raw else "1 % of nominal, 50 mV at least"

@@ -87,18 +87,18 @@ class PartEvidence(Struct, frozen=True):
 class DiagnosisPage(Struct, frozen=True):
     """The diagnosis as it is shown; `tail` the chances below one per cent.
 
-    `shares`: the chance of each part on the map, by its id; `said`: tests answered by hand;
+    `shares`: the chance of each part on the map, by its id; `results`: tests answered by hand;
     `power_on`: the last time that power came; `waiting`: rails whose ripple is being analysed.
     """
 
-    found: CaseDiagnosis
+    weighed: CaseDiagnosis
     sentence: str
     next: NextTest | None
     chances: tuple[Chance, ...]
     tail: tuple[Chance, ...]
     others: tuple[Ranked, ...]
     beliefs: tuple[str, ...]
-    said: tuple[tuple[BenchTest, str], ...]
+    results: tuple[tuple[BenchTest, str], ...]
     map: CaseMap
     shares: Mapping[int, float]
     asked_part: Part | None

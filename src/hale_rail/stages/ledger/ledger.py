@@ -24,8 +24,8 @@ class TestRow(Struct, frozen=True):
     """A kind of reading: how often it was taken, and how often it was the last before a find."""
 
     words: str
-    taken: int
-    found: int
+    parts: int
+    bad_parts: int
 
 
 class LedgerPage(Struct, frozen=True):
@@ -65,7 +65,7 @@ def page(store: Store, kind: str, group: str) -> LedgerPage:
         groups,
         shown,
         _chart(whole_ledger, chosen, shown, groups[shown]) if shown else None,
-        tuple(sorted(tests, key=lambda row: -row.found)),
+        tuple(sorted(tests, key=lambda row: -row.bad_parts)),
         tuple(sorted(hours, key=lambda row: -row[1])),
         tuple(_used(whole_ledger)),
     )

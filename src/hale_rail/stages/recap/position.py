@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.recap.demands import needs_of
-from hale_rail.case.recap.ratings import said_of, sheet_cells
+from hale_rail.case.recap.ratings import sheet_cells, typed_ratings
 from hale_rail.case.recap.recap import others
 from hale_rail.case.recap.sourcing import Sources, market_of, sources
 from hale_rail.core.parts.kinds import resistor
@@ -58,7 +58,7 @@ class RatingField(Struct, frozen=True):
 
     name: str
     words: str
-    said: str
+    typed: str
     sheet: str
     is_needed: bool
 
@@ -137,7 +137,7 @@ def _siblings(case: CaseFile, part: Part | None) -> list[Part]:
 
 def _fields(case: CaseFile, part: Part) -> tuple[RatingField, ...]:
     """The ratings by which another part is chosen, and the type."""
-    ratings, sheet = said_of(case, part), sheet_cells(case, part)
+    ratings, sheet = typed_ratings(case, part), sheet_cells(case, part)
     result = {
         FIELDS[rule.name].column: (_words(part, rule.name, rule.words), rule.is_needed)
         for rule in part.kind.rules

@@ -20,8 +20,8 @@ from hale_rail.case.recap.rework import (
     jobs,
     judge_new,
     last_fitted,
+    new_part_readings,
     new_points,
-    taken_new,
 )
 from hale_rail.case.words import show_reading
 from hale_rail.case.worker import AnalysisState
@@ -150,7 +150,7 @@ def _asked_job(jobs: Sequence[Job], query: PageQuery) -> Job | None:
 
 
 def _at(case: CaseFile, job: Job, jobs: Sequence[Job]) -> AtPosition:
-    readings = taken_new(case, job)
+    readings = new_part_readings(case, job)
     family = job.family
     old = capacitor_needs(case, job.part)
     new = job.new.build if job.new else None
@@ -210,7 +210,7 @@ def first(case: CaseFile, order: Sequence[Point]) -> Point | None:
     """What was not read of this new part yet; a reading of a former one does not count."""
     part = case.sheet.part(order[0].part_id) if order else None
     job = next((j for j in jobs(case, with_plan=False) if part and j.part.id == part.id), None)
-    readings = taken_new(case, job) if job else {}
+    readings = new_part_readings(case, job) if job else {}
     return next((point for point in order if point.procedure not in readings), None)
 
 

@@ -164,7 +164,7 @@ def page(case: CaseFile, query: PageQuery) -> RipplePage:
         band_rows(shown, before),
         _lines(shown),
         CAUSES,
-        _described(chosen.said) if chosen else {},
+        _described(chosen.description) if chosen else {},
         trace_of(case, shown),
         trace_of(case, before),
         capture=record_source(case),

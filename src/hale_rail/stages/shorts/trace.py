@@ -90,7 +90,7 @@ class TracePage(Struct, frozen=True):
     shown: int
     total: int
     candidates: tuple[TraceCandidate, ...]
-    said: tuple[TraceLine, ...]
+    lines: tuple[TraceLine, ...]
     culprit: Culprit | None
     is_closed: bool
     carried: tuple[Part, ...]
@@ -154,7 +154,7 @@ def page(case: CaseFile, query: PageQuery) -> TracePage:
         shown=shown,
         total=len(readings),
         candidates=_candidates(rail, board, outcome),
-        said=_said(readings, outcome),
+        lines=_said(readings, outcome),
         culprit=culprit(case, rail),
         is_closed=is_closed(case, rail),
         carried=carried(case, rail),

@@ -112,7 +112,7 @@ def page(case: CaseFile, wanted: PageQuery) -> SoakPage:
     verdict = verdict_of(case)
     shown = tuple(
         DrawnSoak(
-            one, soak_chart(one.samples, one.asked, one.found, *_SIZE), SHAPES[one.found.verdict]
+            one, soak_chart(one.samples, one.limits, one.judged, *_SIZE), SHAPES[one.judged.verdict]
         )
         for one in rail_soaks
     )
@@ -148,7 +148,7 @@ def next_step(case: CaseFile) -> StageStep | None:
     if verdict is SoakVerdict.TOO_SHORT:
         left = soak_plan(case).hours - hours_done(case)
         return StageStep(f"Soak on: {left:.3g} h are left", Urgency.LATER)
-    names = ", ".join(one.rail.key for one in soaks(case) if one.found.verdict is verdict)
+    names = ", ".join(one.rail.key for one in soaks(case) if one.judged.verdict is verdict)
     return StageStep(
         f"Soak: {names} {'fails' if verdict is SoakVerdict.FAIL else 'drifts'}", Urgency.WORK
     )

@@ -47,7 +47,7 @@ def case_of(number: str) -> CaseFile:
     return open_case(store(), number)
 
 
-def asked() -> PageQuery:
+def page_query() -> PageQuery:
     """What the address asks of a page."""
     args = request.args
     return PageQuery(
@@ -110,7 +110,7 @@ def _keep_line_behind(response: Response, case: CaseFile) -> None:
 def show_beside(number: str, stage: Stage) -> ResponseReturnValue:
     """What a lean answer leaves to be asked for: the side list, the next step, a drawing."""
     case = case_of(number)
-    wanted = asked()
+    wanted = page_query()
     drawn = {}
     if stage.is_drawing:
         point = tray_point(case, stage, wanted)

@@ -6,7 +6,7 @@ from flask import Blueprint
 from flask.typing import ResponseReturnValue
 
 from hale_rail.stages.stage import Stage
-from hale_rail.web.frame.case_page import asked, show_stage
+from hale_rail.web.frame.case_page import page_query, show_stage
 
 
 def stage_blueprint(stage: Stage) -> Blueprint:
@@ -15,6 +15,6 @@ def stage_blueprint(stage: Stage) -> Blueprint:
 
     @blueprint.get(f"/{stage.key}")
     def page(number: str) -> ResponseReturnValue:
-        return show_stage(number, stage, asked())
+        return show_stage(number, stage, page_query())
 
     return blueprint

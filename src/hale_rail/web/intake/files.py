@@ -119,7 +119,7 @@ def from_bundle() -> ResponseReturnValue:
     upload = request.files.get("bundle")
     if upload is None or not upload.filename:
         raise InputError("Choose a bundle: a ZIP that was exported from a workshop.")
-    return new_case.taken_in(bundles.take_in(store(), upload.stream, look_at))
+    return new_case.show_imported(bundles.take_in(store(), upload.stream, look_at))
 
 
 @blueprint.get("/workshop/patterns/<int:pattern>.json")

@@ -71,7 +71,7 @@ def rerender_bundle(typed: FormState, code: int) -> ResponseReturnValue:
     return _page(_usual_form(), bundle_problem=problem), code
 
 
-def taken_in(case: ImportedCase) -> ResponseReturnValue:
+def show_imported(case: ImportedCase) -> ResponseReturnValue:
     """The page with what came of a bundle."""
     return _page(_usual_form(), case=case)
 

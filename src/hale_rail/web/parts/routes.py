@@ -12,7 +12,7 @@ from hale_rail.actions.parts import looks, photos
 from hale_rail.formats.photos import MAX_BYTES
 from hale_rail.stages.parts import capacitors, cold, look
 from hale_rail.web.frame.case_page import (
-    asked,
+    page_query,
     posted_stage,
     redirect_to_stage,
     rerender_on_error,
@@ -31,7 +31,7 @@ capacitors_blueprint = stage_blueprint(capacitors.STAGE)
 @cold_blueprint.get("")
 def case_page(number: str) -> ResponseReturnValue:
     """A case's bare address: its line map."""
-    return show_stage(number, cold.STAGE, asked())
+    return show_stage(number, cold.STAGE, page_query())
 
 
 @blueprint.post("/do/look", endpoint="look")

@@ -94,7 +94,7 @@ def page() -> ResponseReturnValue:
 
 def _numbers(planned: Planned) -> list[str]:
     """The cases of which something is bought, and the one that is looked at."""
-    known = all_demands(store(), 0.0).found if _number() else planned.of
+    known = all_demands(store(), 0.0).demands if _number() else planned.of
     return sorted({demand.number for demand in known} | ({_number()} - {""}))
 
 

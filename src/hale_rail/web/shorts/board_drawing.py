@@ -118,7 +118,7 @@ def _flows(scene: _Scene, page: TracePage) -> str:
 
 def _arcs(scene: _Scene, page: TracePage) -> str:
     """Past readings as thin arcs between their pads, with what they showed."""
-    drops = [said for said in page.said if said.reading.procedure is BOARD_DROP]
+    drops = [said for said in page.lines if said.reading.procedure is BOARD_DROP]
     return "".join(
         _arc(scene, said.reading, said.is_obeyed, _ALONG[place % len(_ALONG)])
         for place, said in enumerate(drops)
@@ -212,7 +212,7 @@ def _names(scene: _Scene, page: TracePage) -> str:
 def _pads(scene: _Scene, page: TracePage) -> str:
     """Pads, those that were probed filled."""
     read = set()
-    for line in page.said:
+    for line in page.lines:
         if line.reading.procedure is BOARD_DROP:
             ends = ends_of(line.reading.target)
             read |= {ends.plus, ends.minus}

@@ -77,7 +77,7 @@ def _but_the_knee(part: Part, readings: PartReadings) -> PartReadings:
     if not _METER_SHARE * part.value <= reverse.value <= (1 + SPREAD) * part.value:
         return readings
     blocks = replace(reverse, value=math.inf)
-    return replace(readings, taken={**readings.taken, (DIODE.code, JUNCTION.turned): blocks})
+    return replace(readings, values={**readings.values, (DIODE.code, JUNCTION.turned): blocks})
 
 
 def band(marked_v: float) -> tuple[float, float]:
