@@ -9,7 +9,7 @@ from flask import request
 from flask_wtf import FlaskForm
 from msgspec import Struct, field
 from werkzeug.datastructures import CombinedMultiDict
-from wtforms import HiddenField, StringField
+from wtforms import HiddenField, SelectField, StringField, TextAreaField
 from wtforms.fields.choices import SelectChoice
 from wtforms.validators import Length
 
@@ -150,16 +150,43 @@ class PlacedField(HiddenField):  # type: ignore[misc]
         self.data = valuelist[0] if valuelist else ""
 
 
+class AreaField(TextAreaField):  # type: ignore[misc]
+    """A text of several lines; "" where it is absent."""
+
+    data: str
+
+    def process_formdata(self, valuelist: Sequence[str]) -> None:
+        """Take the text."""
+        self.data = valuelist[0] if valuelist else ""
+
+
+class ChoiceField(SelectField):  # type: ignore[misc]
+    """One of several; "" where none is sent."""
+
+    data: str
+
+    def process_formdata(self, valuelist: Sequence[str]) -> None:
+        """Take the choice."""
+        self.data = valuelist[0] if valuelist else ""
+
+
 class WholeField(HiddenField):  # type: ignore[misc]
-    """A whole number that the page itself put there, such as an id; None where it is absent."""
+    """A whole number that the page itself put there, such as an id; `absent` where it is not sent.
+
+    It is 0 as a rule, which is no row's id.
+    """
 
     data: Any
+
+    def __init__(self, *, absent: int | None = 0, **more: Any) -> None:
+        super().__init__(**more)
+        self.absent = absent
 
     def process_formdata(self, valuelist: Sequence[str]) -> None:
         """Read the number; refuses what no page of ours sends."""
         text = valuelist[0].strip() if valuelist else ""
         try:
-            self.data = whole(text) if text else None
+            self.data = whole(text) if text else self.absent
         except ValueError as error:
             raise ValueError("That is no longer on this page. Reload it.") from error
 

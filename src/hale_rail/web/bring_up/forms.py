@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from wtforms import SelectField, TextAreaField
 from wtforms.validators import Length
 
 from hale_rail.case.bring_up.harness import SIDES
@@ -15,7 +14,9 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit
 from hale_rail.formats.tables.lengths import read_length
 from hale_rail.web.form_base import (
+    AreaField,
     CaseForm,
+    ChoiceField,
     FormError,
     PerCentField,
     PlacedField,
@@ -39,10 +40,10 @@ class HarnessForm(CaseForm):
     drawn = ("harness",)
     has_own_ids = True
 
-    source = TextAreaField("Source: rail_v,amps,conductors,awg,pin_amps", validators=[_TABLE])
-    target = TextAreaField("Board’s connector: pin,kind,rail_v,amps,use", validators=[_TABLE])
+    source = AreaField("Source: rail_v,amps,conductors,awg,pin_amps", validators=[_TABLE])
+    target = AreaField("Board’s connector: pin,kind,rail_v,amps,use", validators=[_TABLE])
     length = ReadField("Length of each wire", read_length, is_needed=True)
-    side = SelectField("The connector is seen from its", choices=choices(*SIDES.items()),
+    side = ChoiceField("The connector is seen from its", choices=choices(*SIDES.items()),
                        validate_choice=False)  # fmt: skip
 
 
@@ -64,8 +65,8 @@ class ListForm(CaseForm):
 
     name = TextField("Name of the list", validators=[_NAME])
     board = TextField("Board and its revision", validators=[_NAME])
-    drawing = WholeField()
-    pairs = TextAreaField("Pairs: one,other,joined,note", validators=[_TABLE])
+    drawing = WholeField(absent=None)
+    pairs = AreaField("Pairs: one,other,joined,note", validators=[_TABLE])
 
 
 class CopyListForm(CaseForm):
@@ -118,7 +119,7 @@ class LayoutForm(CaseForm):
     drawn = ("layout",)
     has_own_ids = True
 
-    table = TextAreaField("Chips: bank,bit,ref", validators=[_TABLE])
+    table = AreaField("Chips: bank,bit,ref", validators=[_TABLE])
 
 
 class MemoryForm(CaseForm):
@@ -159,7 +160,7 @@ class SwapForm(CaseForm):
     one = TextField("Suspected", validators=[_SHORT])
     other = TextField("swapped with", validators=[_SHORT])
     why = TextField("Which reading led here", validators=[_LONG])
-    moved = SelectField("Then", choices=choices(*((m.code, m.words) for m in Moved)),
+    moved = ChoiceField("Then", choices=choices(*((m.code, m.words) for m in Moved)),
                         validate_choice=False)  # fmt: skip
 
 
@@ -170,7 +171,7 @@ class EventForm(CaseForm):
     has_own_ids = True
 
     rail = PlacedField(validators=[Length(max=20)])
-    event = SelectField("It", choices=choices(*((e.code, e.words) for e in RailEvent)),
+    event = ChoiceField("It", choices=choices(*((e.code, e.words) for e in RailEvent)),
                         validate_choice=False)  # fmt: skip
     peak_v = QuantityField("Highest volts, where read", Unit.VOLT)
 

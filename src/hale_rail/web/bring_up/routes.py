@@ -45,8 +45,8 @@ def plan(number: str) -> ResponseReturnValue:
     """Keep the two ends of a harness."""
     form = forms.HarnessForm.parsed()
     done.plan_harness(
-        store(), number, form.source.data or "", form.target.data or "", form.length.value,
-        form.side.data or "",
+        store(), number, form.source.data, form.target.data, form.length.value,
+        form.side.data,
     )  # fmt: skip
     return redirect_to_stage(number, harness.STAGE)
 
@@ -74,7 +74,7 @@ def wiring(number: str) -> ResponseReturnValue:
 def take_list(number: str) -> ResponseReturnValue:
     """Take a list of connections in."""
     form = forms.ListForm.parsed()
-    pairs = sent_text("file", "list") or form.pairs.data or ""
+    pairs = sent_text("file", "list") or form.pairs.data
     key = lists_done.take_list(
         store(), number, form.name.data, form.board.data, pairs, form.drawing.data
     )
@@ -86,7 +86,7 @@ def take_list(number: str) -> ResponseReturnValue:
 def copy_list(number: str) -> ResponseReturnValue:
     """Copy a list of another case."""
     form = forms.CopyListForm.parsed()
-    key = lists_done.copy_list(store(), number, form.note.data or 0, form.board.data)
+    key = lists_done.copy_list(store(), number, form.note.data, form.board.data)
     return redirect_to_stage(number, continuity.STAGE, by=key)
 
 
@@ -105,7 +105,7 @@ def pair(number: str) -> ResponseReturnValue:
     """Say what came of a pair."""
     form = forms.MarkForm.parsed()
     lists_done.mark_pair(
-        store(), number, form.key.data, form.pair.data or 0, form.what.data,
+        store(), number, form.key.data, form.pair.data, form.what.data,
         form.note.data, form.partner.data,
     )  # fmt: skip
     return redirect_to_stage(number, continuity.STAGE, by=form.key.data)
@@ -155,7 +155,7 @@ def sign(number: str) -> ResponseReturnValue:
 def layout(number: str) -> ResponseReturnValue:
     """Keep the table of a memory's chips."""
     form = forms.LayoutForm.parsed()
-    done.keep_layout(store(), number, form.table.data or "")
+    done.keep_layout(store(), number, form.table.data)
     return _then(number, machine.STAGE, form)
 
 
@@ -174,7 +174,7 @@ def swap(number: str) -> ResponseReturnValue:
     """Record a swap with its result."""
     form = forms.SwapForm.parsed()
     done.add_swap(
-        store(), number, form.one.data, form.other.data, form.moved.data or "",
+        store(), number, form.one.data, form.other.data, form.moved.data,
         form.why.data,
     )  # fmt: skip
     return _then(number, machine.STAGE, form)
@@ -185,7 +185,7 @@ def swap(number: str) -> ResponseReturnValue:
 def event(number: str) -> ResponseReturnValue:
     """Record what happened to a rail."""
     form = forms.EventForm.parsed()
-    done.add_event(store(), number, form.rail.data, form.event.data or "", form.peak_v.value)
+    done.add_event(store(), number, form.rail.data, form.event.data, form.peak_v.value)
     return _then(number, machine.STAGE, form)
 
 

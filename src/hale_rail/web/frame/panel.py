@@ -37,7 +37,7 @@ def beside(number: str) -> ResponseReturnValue:
 def decide(number: str) -> ResponseReturnValue:
     """Say what is done with a part."""
     form = DecideForm.parsed()
-    decisions.decide(store(), number, form.part.data or 0, form.kind.data, form.reason.data)
+    decisions.decide(store(), number, form.part.data, form.kind.data, form.reason.data)
     return redirect_to_stage(number, posted_stage(), form.at.data, by=form.by.data)
 
 
@@ -46,7 +46,7 @@ def decide(number: str) -> ResponseReturnValue:
 def did(number: str) -> ResponseReturnValue:
     """Say what the machine did when power came last."""
     form = DidForm.parsed()
-    say_did(store(), number, form.did.data, form.times.data or 0)
+    say_did(store(), number, form.did.data, form.times.data)
     return redirect_to_stage(number, posted_stage(), form.at.data, by=form.by.data)
 
 
@@ -65,9 +65,9 @@ def correct(number: str) -> ResponseReturnValue:
     """Correct a part's marking on the sheet, or take it off."""
     form = CorrectForm.parsed()
     if request.form.get("do") == "remove":
-        sheets.remove_part(store(), number, form.part.data or 0)
+        sheets.remove_part(store(), number, form.part.data)
         return redirect_to_stage(number, posted_stage())
-    sheets.correct_part(store(), number, form.part.data or 0, form.was.data, form.text.data)
+    sheets.correct_part(store(), number, form.part.data, form.was.data, form.text.data)
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 

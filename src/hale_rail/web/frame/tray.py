@@ -82,5 +82,5 @@ def _onward(
 def strike(number: str) -> ResponseReturnValue:
     """Put a reading aside."""
     form = StrikeForm.parsed()
-    readings.strike(store(), number, form.reading.data or 0, form.reason.data)
+    readings.strike(store(), number, form.reading.data, form.reason.data)
     return redirect_to_stage(number, posted_stage(), form.at.data)

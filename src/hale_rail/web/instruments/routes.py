@@ -78,7 +78,7 @@ def add() -> ResponseReturnValue:
 @rerender_on_error(_page)
 def ask() -> ResponseReturnValue:
     """Ask an instrument who it is; what it answers, or does instead, is shown."""
-    which = OneForm.parsed().instrument.data or 0
+    which = OneForm.parsed().instrument.data
     try:
         return _page(number=which, text=capturing.ask_who(store(), which))
     except InstrumentError as error:
@@ -90,7 +90,7 @@ def ask() -> ResponseReturnValue:
 def assign() -> ResponseReturnValue:
     """Say what an instrument takes."""
     form = AssignForm.parsed()
-    instruments.assign(store(), form.instrument.data or 0, form.procedures.data or [])
+    instruments.assign(store(), form.instrument.data, form.procedures.data or [])
     return redirect(addresses.instruments(), 303)
 
 
@@ -98,7 +98,7 @@ def assign() -> ResponseReturnValue:
 @rerender_on_error(_page)
 def remove() -> ResponseReturnValue:
     """Take an instrument off the list."""
-    instruments.remove(store(), OneForm.parsed().instrument.data or 0)
+    instruments.remove(store(), OneForm.parsed().instrument.data)
     return redirect(addresses.instruments(), 303)
 
 

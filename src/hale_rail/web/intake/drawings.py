@@ -46,7 +46,7 @@ def prove(number: str) -> ResponseReturnValue:
     drawings.prove(
         store(),
         number,
-        form.document.data or 0,
+        form.document.data,
         form.one_end.data,
         form.other_end.data,
         form.joined.data != "no",

@@ -6,16 +6,23 @@ from wtforms import (
     BooleanField,
     FileField,
     RadioField,
-    SelectField,
     SelectMultipleField,
-    TextAreaField,
 )
 from wtforms.fields.choices import SelectChoice
 from wtforms.validators import DataRequired
 
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import RecapPolicy
-from hale_rail.web.form_base import CaseForm, Form, PlacedField, TextField, WholeField, at_most
+from hale_rail.web.form_base import (
+    AreaField,
+    CaseForm,
+    ChoiceField,
+    Form,
+    PlacedField,
+    TextField,
+    WholeField,
+    at_most,
+)
 
 SCHOOL_CHOICES = [SelectChoice(school.code, school.words) for school in RecapPolicy]
 PURPOSE_CHOICES = [
@@ -43,13 +50,13 @@ class NewCaseForm(Form):
     )
     machine = TextField("Machine", validators=[_MACHINE, _AT_MOST])
     year = TextField("Made in")
-    symptom = TextAreaField("Symptom", validators=[_SYMPTOM, _AT_MOST])
+    symptom = AreaField("Symptom", validators=[_SYMPTOM, _AT_MOST])
     symptoms = SelectMultipleField("It may mean", validate_choice=False)
-    before = TextAreaField("What was done before", validators=[_AT_MOST])
-    unit_type = SelectField("Alike with", validate_choice=False)
-    school = SelectField("Replace", choices=SCHOOL_CHOICES)
-    tolerance = SelectField("Rails", choices=TOLERANCE_CHOICES)
-    parts = TextAreaField(
+    before = AreaField("What was done before", validators=[_AT_MOST])
+    unit_type = ChoiceField("Alike with", validate_choice=False)
+    school = ChoiceField("Replace", choices=SCHOOL_CHOICES)
+    tolerance = ChoiceField("Rails", choices=TOLERANCE_CHOICES)
+    parts = AreaField(
         "One a line, as in your notes or a spreadsheet. Designators the sheet has are corrected, "
         "new ones added; a rail of its own as “rail +24 2A”."
     )
@@ -72,11 +79,11 @@ class EditForm(CaseForm):
 
     version = WholeField()
     machine = TextField("Machine", validators=[_AT_MOST])
-    symptom = TextAreaField("Symptom", validators=[_AT_MOST])
-    before = TextAreaField("Done before", validators=[_AT_MOST])
-    unit_type = SelectField("Alike with", validate_choice=False)
-    school = SelectField("Replace", choices=SCHOOL_CHOICES, validate_choice=False)
-    tolerance = SelectField("Rails", choices=TOLERANCE_CHOICES, validate_choice=False)
+    symptom = AreaField("Symptom", validators=[_AT_MOST])
+    before = AreaField("Done before", validators=[_AT_MOST])
+    unit_type = ChoiceField("Alike with", validate_choice=False)
+    school = ChoiceField("Replace", choices=SCHOOL_CHOICES, validate_choice=False)
+    tolerance = ChoiceField("Rails", choices=TOLERANCE_CHOICES, validate_choice=False)
 
 
 class UnitForm(CaseForm):
@@ -85,7 +92,7 @@ class UnitForm(CaseForm):
     drawn = ("unit",)
 
     year = TextField("Made in")
-    purpose = SelectField("Opened for", choices=PURPOSE_CHOICES, validate_choice=False)
+    purpose = ChoiceField("Opened for", choices=PURPOSE_CHOICES, validate_choice=False)
     is_self_loaded = BooleanField("Supply and board are one, or the machine is its own load")
 
 
@@ -108,7 +115,7 @@ class PartsForm(CaseForm):
 
     drawn = ("parts",)
 
-    parts = TextAreaField(
+    parts = AreaField(
         "One part a line, as in your notes; a rail by its sign, like +5; a rail of its own as "
         "“rail +24 2A”"
     )

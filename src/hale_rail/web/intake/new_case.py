@@ -131,13 +131,13 @@ def _typed(form: NewCaseForm) -> NewCase:
     return NewCase(
         number=form.number.data,
         machine=form.machine.data,
-        symptom=form.symptom.data or "",
-        before=form.before.data or "",
+        symptom=form.symptom.data,
+        before=form.before.data,
         start=form.start.data or "",
-        parts=form.parts.data or "",
+        parts=form.parts.data,
         school=form.school.data,
         tolerance=form.tolerance.data,
-        unit_type=form.unit_type.data or "",
+        unit_type=form.unit_type.data,
         takes=_takes(),
         year=form.year.data,
         dropped=tuple(request.form.getlist("drop")),
@@ -167,7 +167,7 @@ def _dropped(preview: Preview | None) -> set[str]:
 
 
 def _preview(form: NewCaseForm) -> tuple[Preview | None, str]:
-    text = form.parts.data or ""
+    text = form.parts.data
     if not text.strip():
         return None, ""
     try:

@@ -35,7 +35,7 @@ def edit(number: str) -> ResponseReturnValue:
     """Change the case's own fields; a second tab's older copy is refused with its text kept."""
     form = EditForm.parsed()
     sent = {name: form[name].data for name in _EDITED if name in request.form}
-    cases.edit(store(), number, form.version.data or 0, **sent)
+    cases.edit(store(), number, form.version.data, **sent)
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
@@ -48,7 +48,7 @@ def describe_unit(number: str) -> ResponseReturnValue:
         store(),
         number,
         form.year.data,
-        form.purpose.data or "",
+        form.purpose.data,
         is_self_loaded=bool(form.is_self_loaded.data),
     )
     return redirect_to_stage(number, intake.STAGE)
@@ -98,7 +98,7 @@ def _preview(number: str, typed: FormState) -> Preview | None:
 def parts(number: str) -> ResponseReturnValue:
     """Preview or add a pasted list to the case's sheet."""
     form = PartsForm.parsed()
-    text = form.parts.data or ""
+    text = form.parts.data
     preview = beside(case_of(number).sheet, text)
     if request.form.get("do") != "add":
         typed = FormState("parts", request.form.to_dict())

@@ -39,7 +39,7 @@ def case_page(number: str) -> ResponseReturnValue:
 def say_seen(number: str) -> ResponseReturnValue:
     """Record what is seen at a part."""
     form = LookForm.parsed()
-    looks.look(store(), number, form.part.data or 0, (form.codes.data).split())
+    looks.look(store(), number, form.part.data, (form.codes.data).split())
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 
@@ -58,7 +58,7 @@ def photo(number: str) -> ResponseReturnValue:
     form = PhotoForm.parsed()
     uploads = request.files.getlist("photos")
     files = [(upload.filename or "", partial(_bytes_of, upload)) for upload in uploads]
-    photos.add(store(), number, form.part.data, files, form.caption.data)
+    photos.add(store(), number, form.part.data or None, files, form.caption.data)
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 

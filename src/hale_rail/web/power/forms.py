@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from wtforms import SelectField
 from wtforms.validators import Length
 
 from hale_rail.core.power.plan import Limiter
 from hale_rail.core.quantities import Unit
 from hale_rail.web.form_base import (
     CaseForm,
+    ChoiceField,
     PerCentField,
     PlacedField,
     QuantityField,
@@ -26,7 +26,7 @@ class PowerPlanForm(CaseForm):
 
     drawn = ("power-plan",)
 
-    limiter = SelectField(
+    limiter = ChoiceField(
         "Limited by",
         validate_choice=False,
         choices=choices(*((one.code, one.words) for one in Limiter)),
@@ -41,7 +41,7 @@ class PowerPlanForm(CaseForm):
         """What is chosen, as the store keeps it."""
         fields = (self.draw_a, self.supply_v, self.load_lamp_v, self.load_lamp_w, self.share)
         typed = {field.name: field.value for field in fields if field.value is not None}
-        return {"limiter": self.limiter.data or "", **typed}
+        return {"limiter": self.limiter.data, **typed}
 
 
 class PowerStepForm(CaseForm):

@@ -60,7 +60,7 @@ def stop(number: str) -> ResponseReturnValue:
 def blame(number: str) -> ResponseReturnValue:
     """Say which part or board a stop came from."""
     form = PowerStepForm.parsed()
-    actions.blame(store(), number, form.step.data, form.part.data or 0)
+    actions.blame(store(), number, form.step.data, form.part.data)
     return redirect_to_stage(number, first_power.STAGE)
 
 

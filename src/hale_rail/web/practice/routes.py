@@ -6,7 +6,6 @@ import secrets
 
 from flask import Blueprint, redirect, render_template, request
 from flask.typing import ResponseReturnValue
-from wtforms import SelectField
 from wtforms.validators import Length
 
 from hale_rail.actions.practice import practice
@@ -18,6 +17,7 @@ from hale_rail.store.practice import Practised
 from hale_rail.web import addresses
 from hale_rail.web.form_base import (
     CaseForm,
+    ChoiceField,
     Form,
     FormState,
     PlacedField,
@@ -43,9 +43,9 @@ _SEEDS = 100_000
 class StartForm(Form):
     """A graded case by its place, or a drawn unit."""
 
-    graded = WholeField()
-    topology = SelectField("Supply", choices=choices(*((t.code, t.words) for t in Topology)))
-    difficulty = SelectField("Difficulty", choices=choices(*DIFFICULTIES.items()))
+    graded = WholeField(absent=None)
+    topology = ChoiceField("Supply", choices=choices(*((t.code, t.words) for t in Topology)))
+    difficulty = ChoiceField("Difficulty", choices=choices(*DIFFICULTIES.items()))
     seed = TextField("Seed", validators=[Length(max=10, message="At most 10 figures.")])
 
 
@@ -121,7 +121,7 @@ def name_fault(number: str) -> ResponseReturnValue:
 def look_at(number: str) -> ResponseReturnValue:
     """Look at a part of a simulated unit."""
     form = LookAtForm.parsed()
-    practice.look_at(store(), number, form.part.data or 0)
+    practice.look_at(store(), number, form.part.data)
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
 

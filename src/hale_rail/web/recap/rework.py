@@ -24,7 +24,7 @@ blueprint = stage_blueprint(rework.STAGE)
 def step(number: str) -> ResponseReturnValue:
     """Note one thing done at a position; when that was the last, the next position follows."""
     form = StepForm.parsed()
-    actions.step(store(), number, form.part.data or 0, form.act.data)
+    actions.step(store(), number, form.part.data, form.act.data)
     is_last = form.act.data == "looked"
     return redirect_to_stage(number, rework.STAGE, by="" if is_last else str(form.part.data))
 
@@ -34,7 +34,7 @@ def step(number: str) -> ResponseReturnValue:
 def take_another(number: str) -> ResponseReturnValue:
     """Lay a new part aside that reads bad."""
     form = StepForm.parsed()
-    actions.take_another(store(), number, form.part.data or 0)
+    actions.take_another(store(), number, form.part.data)
     return redirect_to_stage(number, rework.STAGE, by=str(form.part.data or ""))
 
 
@@ -43,7 +43,7 @@ def take_another(number: str) -> ResponseReturnValue:
 def strike_step(number: str) -> ResponseReturnValue:
     """Take a step back."""
     form = StepForm.parsed()
-    actions.strike(store(), number, form.step.data or 0)
+    actions.strike(store(), number, form.step.data)
     return redirect_to_stage(number, rework.STAGE, by=str(form.part.data or ""))
 
 

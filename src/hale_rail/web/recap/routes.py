@@ -79,7 +79,7 @@ def tantalum(number: str) -> ResponseReturnValue:
 def named(number: str) -> ResponseReturnValue:
     """Name what is bought for a part that no list matches."""
     form = NamedForm.parsed()
-    actions.name_part(store(), number, form.part.data or 0, form.named.data)
+    actions.name_part(store(), number, form.part.data, form.named.data)
     return redirect_to_stage(number, recap.STAGE, by=form.by.data)
 
 
@@ -88,8 +88,8 @@ def named(number: str) -> ResponseReturnValue:
 def demand(number: str) -> ResponseReturnValue:
     """Say what a position asks."""
     form = DemandForm.parsed()
-    typed = {name: form[name].data or "" for name, _ in (*ASKED, *OLD_CAN)}
-    part = form.part.data or 0
+    typed = {name: form[name].data for name, _ in (*ASKED, *OLD_CAN)}
+    part = form.part.data
     actions.save_demand(store(), number, part, {**typed, "role": form.role.data})
     return redirect_to_stage(number, position.STAGE, str(part))
 
@@ -99,8 +99,8 @@ def demand(number: str) -> ResponseReturnValue:
 def ratings(number: str) -> ResponseReturnValue:
     """Say what a part that is not a capacitor is rated for."""
     form = RatingsForm.parsed()
-    typed = {name: form[name].data or "" for name in ("value", "voltage", *RATED_COLUMNS)}
-    part = form.part.data or 0
+    typed = {name: form[name].data for name in ("value", "voltage", *RATED_COLUMNS)}
+    part = form.part.data
     actions.save_ratings(store(), number, part, typed)
     return redirect_to_stage(number, position.STAGE, str(part))
 
@@ -110,5 +110,5 @@ def ratings(number: str) -> ResponseReturnValue:
 def choose(number: str) -> ResponseReturnValue:
     """Choose a part number for a position, or leave it to the order."""
     form = ChooseForm.parsed()
-    actions.choose_part(store(), number, form.part.data or 0, form.sku.data)
+    actions.choose_part(store(), number, form.part.data, form.sku.data)
     return redirect_to_stage(number, position.STAGE, str(form.part.data or ""))

@@ -62,7 +62,7 @@ def close(number: str) -> ResponseReturnValue:
     closing.hand_back(
         store(),
         number,
-        form.version.data or 0,
+        form.version.data,
         form.outcome.data or "",
         why=form.why.data,
     )
@@ -73,7 +73,7 @@ def close(number: str) -> ResponseReturnValue:
 @rerender_on_error(rerender_stage)
 def reopen(number: str) -> ResponseReturnValue:
     """Take the case to the bench again."""
-    closing.reopen(store(), number, ReopenForm.parsed().version.data or 0)
+    closing.reopen(store(), number, ReopenForm.parsed().version.data)
     return redirect_to_stage(number, hand_back.STAGE)
 
 

@@ -6,13 +6,13 @@ import re
 from functools import partial
 from typing import Any
 
-from wtforms import SelectField
 from wtforms.validators import Length
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit
 from hale_rail.web.form_base import (
     CaseForm,
+    ChoiceField,
     FormError,
     PlacedField,
     QuantityField,
@@ -74,36 +74,36 @@ class WaveForm(CaseForm):
 
     rail = PlacedField(validators=[Length(max=20)])
     record = WholeField()
-    is_raw = SelectField(
+    is_raw = ChoiceField(
         "Where",
         validate_choice=False,
         choices=choices(("", "at the output"), ("yes", "at the raw filter")),
     )
     nominal_v = QuantityField("Raw volts, about", Unit.VOLT)
-    load = SelectField("Load", choices=choices(*_LOADS), validate_choice=False)
+    load = ChoiceField("Load", choices=choices(*_LOADS), validate_choice=False)
     load_a = QuantityField("Its current", Unit.AMPERE, above_zero=True)
-    is_ac = SelectField("Coupling", choices=choices(_GUESS, ("ac", "AC"), ("dc", "DC")),
+    is_ac = ChoiceField("Coupling", choices=choices(_GUESS, ("ac", "AC"), ("dc", "DC")),
                         validate_choice=False)  # fmt: skip
     limit_v = QuantityField("Ripple allowed, p-p", Unit.VOLT, above_zero=True)
     delta_a = QuantityField("Choke's ripple current", Unit.AMPERE, above_zero=True)
     switching_hz = ReadField("Switching at", _hertz)
     channel = ReadField("Channel", _count)
-    delimiter = SelectField(
+    delimiter = ChoiceField(
         "Between columns", validate_choice=False,
         choices=choices(
             _GUESS, (",", "comma"), (";", "semicolon"), ("\t", "tab"), (" ", "space")
         ),
     )  # fmt: skip
-    decimal = SelectField("Decimal mark", choices=choices(_GUESS, (".", "point"), (",", "comma")),
+    decimal = ChoiceField("Decimal mark", choices=choices(_GUESS, (".", "point"), (",", "comma")),
                           validate_choice=False)  # fmt: skip
     first_line = ReadField("Numbers from line", _count)
     time_column = ReadField("Time in column (0: none)", _count_or_none)
-    time_scale = SelectField(
+    time_scale = ChoiceField(
         "Time is in",
         validate_choice=False,
         choices=choices(_GUESS, ("1", "s"), ("1e-3", "ms"), ("1e-6", "µs")),
     )
-    volt_scale = SelectField(
+    volt_scale = ChoiceField(
         "Volts are in",
         validate_choice=False,
         choices=choices(_GUESS, ("1", "V"), ("1e-3", "mV"), ("10", "V, × 10 probe")),
@@ -113,7 +113,7 @@ class WaveForm(CaseForm):
 
     def said(self) -> dict[str, Any]:
         """What is said, as the store keeps it; raises FormError with every field's problem."""
-        fields: dict[str, Any] = {"load": self.load.data or ""}
+        fields: dict[str, Any] = {"load": self.load.data}
         problems: dict[str, str] = {}
         for field in self:
             if isinstance(field, ReadField):

@@ -58,7 +58,7 @@ def capture(number: str) -> ResponseReturnValue:
 def described(number: str) -> ResponseReturnValue:
     """Say again how a record is read and how it was taken."""
     form = WaveForm.parsed()
-    actions.say(store(), number, form.record.data or 0, form.said())
+    actions.say(store(), number, form.record.data, form.said())
     return redirect_to_stage(number, ripple.STAGE, by=str(form.record.data))
 
 
@@ -67,7 +67,7 @@ def described(number: str) -> ResponseReturnValue:
 def aside(number: str) -> ResponseReturnValue:
     """Put a record aside."""
     form = AsideForm.parsed()
-    actions.put_aside(store(), number, form.record.data or 0, form.reason.data)
+    actions.put_aside(store(), number, form.record.data, form.reason.data)
     return redirect_to_stage(number, ripple.STAGE)
 
 

@@ -119,7 +119,7 @@ def rerender_drawing(typed: FormState, code: int) -> ResponseReturnValue:
 def draw(number: str) -> ResponseReturnValue:
     """Keep the map as it is drawn."""
     form = MapForm.parsed()
-    version = boards.save_map(store(), number, form.by.data, form.body.data, form.version.data or 0)
+    version = boards.save_map(store(), number, form.by.data, form.body.data, form.version.data)
     return jsonify({"version": version})
 
 

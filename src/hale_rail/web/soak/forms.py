@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TypeVar
 
-from wtforms import BooleanField, TextAreaField
+from wtforms import BooleanField
 from wtforms.validators import Length
 
 from hale_rail.core.errors import InputError
@@ -13,6 +13,7 @@ from hale_rail.core.quantities import Unit, read
 from hale_rail.core.soak.soak import USUAL_HOURS, USUAL_WARM_UP_S, Sample
 from hale_rail.formats.readings.soak_csv import read_event, read_hours, read_local, read_ripple_mv
 from hale_rail.web.form_base import (
+    AreaField,
     CaseForm,
     FormError,
     PlacedField,
@@ -114,7 +115,7 @@ class SoakLogForm(CaseForm):
     drawn = ("soak-log",)
     has_own_ids = True
 
-    log = TextAreaField("Rows: at,volts,ripple_mv,temp_c,rail,event", validators=[_TABLE])
+    log = AreaField("Rows: at,volts,ripple_mv,temp_c,rail,event", validators=[_TABLE])
     rail = PlacedField(validators=[Length(max=20)])
     begins = ReadField("A log in seconds begins", read_local, is_needed=True)
 

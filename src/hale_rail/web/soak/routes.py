@@ -57,7 +57,7 @@ def add_row(number: str) -> ResponseReturnValue:
 def add_log(number: str) -> ResponseReturnValue:
     """Append a log's rows, pasted or from a file."""
     form = forms.SoakLogForm.parsed()
-    text = sent_text("file", "log") or form.log.data or ""
+    text = sent_text("file", "log") or form.log.data
     try:
         rows = read_log(text)
     except InputError as error:
@@ -84,7 +84,7 @@ def strike_row(number: str) -> ResponseReturnValue:
     if form.event.data:
         soaked.strike_event(store(), number, form.event.data)
     else:
-        soaked.strike_row(store(), number, form.row.data or 0)
+        soaked.strike_row(store(), number, form.row.data)
     return redirect_to_stage(number, soak.STAGE)
 
 

@@ -110,7 +110,7 @@ def rerender_pattern(typed: FormState, code: int) -> ResponseReturnValue:
 def save() -> ResponseReturnValue:
     """Save the settings."""
     form = SettingsForm.parsed()
-    meter = form.meter.data or ""
+    meter = form.meter.data
     actions.save_settings(
         store(),
         touch_limit_v=number(form, "touch_limit_v"),
