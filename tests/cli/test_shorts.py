@@ -109,7 +109,7 @@ def rail(**changes):
         (rail(segments=[{"a": "P1", "b": "a", "length_mm": 4}]), "width_mm"),
         ('{"rail":{"pads":[{"id":"a","x":NaN}]},"ground":"ideal"}', "NaN"),
         (broken(parts=[{"id": "u", "rail_pad": "zz"}]), "“zz” is not a pad of the rail"),
-        (broken(ground={"pads": [{"id": "a"}]}), "stands in the rail and in the ground"),
+        (broken(ground={"pads": [{"id": "a"}]}), "in both the rail and the ground"),
         (broken(segment_tolerance=2), "segment_tolerance"),
     ],
 )

@@ -63,7 +63,7 @@ def test_a_waveform_is_written_to_its_file(tmp_path: Path) -> None:
     lines = (tmp_path / "ripple.csv").read_text(encoding="utf-8").splitlines()
     assert lines[0] == "Time,CH1"
     assert len(lines) == 80_002
-    assert "wants the file" in found.stderr
+    assert "needs the file" in found.stderr
 
 
 def test_faults_are_listed_and_others_refused(tmp_path: Path) -> None:

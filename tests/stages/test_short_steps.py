@@ -38,7 +38,7 @@ def said(bench: Bench) -> tuple[str, str, Urgency]:
 def test_a_short_leads_from_isolate_over_the_map_to_the_part_and_back(store: Store) -> None:
     bench = low(store)
     assert said(bench) == (
-        "isolate", f"{RAIL} low: find what takes the short away", Urgency.FAULT
+        "isolate", f"{RAIL} low: find what removes the short", Urgency.FAULT
     )  # fmt: skip
     assert stage_reached(bench.file) == "Shorts"
     boards.save_map(store, bench.number, RAIL, MAP)

@@ -56,7 +56,7 @@ def post(client: Client, action: str, view: str = "machine", /, **fields: Any) -
             "harness",
             "harness",
             {"source": SOURCE, "target": "pin,kind\n1,rail\n", "length": "0.4"},
-            "line 2: rail_v is wanted",
+            "line 2: rail_v is needed",
         ),
         (
             "harness",

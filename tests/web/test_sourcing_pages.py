@@ -228,8 +228,8 @@ def test_the_recap_of_a_unit_nobody_read_asks_for_readings(client: Client, demo:
                           unit_type="")  # fmt: skip
     assert created.status_code == 303
     assert "Nothing to replace by this school" in client.text("/cases/X-1/recap")
-    assert "Nothing is to be replaced yet" in client.text("/cases/X-1/rework")
-    assert "Nothing is to be bought from a list" in client.text("/order?case=X-1")
+    assert "Nothing to replace yet" in client.text("/cases/X-1/rework")
+    assert "Nothing to buy from a list" in client.text("/order?case=X-1")
     assert "what may stand here" in client.text("/cases/X-1/position")
     assert "No bag to label" in client.text("/order/labels?case=X-1")
     assert client.get("/order?case=NONE").status_code == 404

@@ -78,7 +78,7 @@ def save_reading(
         if check_seen and standing_id != seen_id:
             raise ConflictError(
                 f"Another tab saved a reading of {point_words(case, point)} first. "
-                "Save again to let yours stand instead."
+                "Save again to replace it with yours."
             )
         meter_id, accuracy = _meter(change, point.procedure, by)
         told = f" ({by.name})" if by else ""

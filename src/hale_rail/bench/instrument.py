@@ -103,7 +103,7 @@ def _asked(
 def _put(link: Link, family: InstrumentFamily, probe: Probe) -> None:
     fields = (probe.target, probe.condition, probe.pair)
     if any('"' in text or "\n" in text for text in fields):
-        raise InputError("A name with a quote cannot be told to an instrument.")
+        raise InputError("A name with a quote cannot be sent to an instrument.")
     command = (
         family.probe.replace("{target}", probe.target)
         .replace("{condition}", probe.condition)
@@ -179,7 +179,7 @@ def understood(family: InstrumentFamily, asking: ProcedureCommands, raw: str) ->
     if unit:
         known = scaled(unit)
         if known is None or known[1] != asking.unit:
-            raise ReplyError(f"{_shown(raw)} is not in {asking.unit}, which is wanted.")
+            raise ReplyError(f"{_shown(raw)} is not in {asking.unit}, the unit that is needed.")
         value *= known[0]
     _check_range(asking, value)
     return InstrumentReading(value, typed(value, asking.unit), raw)

@@ -36,7 +36,7 @@ def check_point(case: CaseFile, point: Point) -> None:
     if point.target.kind is TargetKind.RAIL and case.sheet.rail(point.target.rail) is None:
         raise NotFoundError("There is no such part or rail on this unit.")
     if is_on_board(point) and not is_drawn(case, point.target):
-        raise NotFoundError("That stands on no map of this unit.")
+        raise NotFoundError("That is not on any map of this unit.")
     if is_pin(point) and not is_known_pin(case, point):
         raise NotFoundError("That pin is no longer on any list of this case.")
 

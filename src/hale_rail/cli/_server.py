@@ -84,7 +84,7 @@ def run_server(store: Store, how: Served, names: Names | None = None) -> None:
             probe.bind((how.host, how.port))
         except OSError as error:
             raise StoreError(
-                f"Port {how.port} on {how.host} is taken or not allowed ({error.strerror}). "
+                f"Port {how.port} on {how.host} is in use or not allowed ({error.strerror}). "
                 "Choose another with --port."
             ) from error
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # a moment's queue is not news

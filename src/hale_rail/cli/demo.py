@@ -34,7 +34,7 @@ def demo(port: int, data: Path | None, reset: bool, vendor_port: int) -> None:
         click.echo(f"Stand-in vendors answer at {base}")
         with Instruments(instruments.unit(store)) as served:
             instruments.point_to(store, served.ports)
-            click.echo("Simulated instruments stand at LW-014: Workshop, Instruments")
+            click.echo("Simulated instruments are connected to LW-014: Workshop, Instruments")
             run_server(store, how)
 
 

@@ -55,7 +55,7 @@ def in_words(dummies: Dummies) -> str:
 
 @json_command
 @click.option("--rail", "rails", multiple=True, required=True, metavar="V:A",
-              help="Volts and wanted amperes, such as 5:1.5; give one a rail.")  # fmt: skip
+              help="Volts and wanted amperes, such as 5:1.5; repeat it for each rail.")  # fmt: skip
 @click.option("--stock", type=FILE, help="CSV: ohms,watts,kind,max_volts,qty.")
 @click.option("--loads", type=FILE, help="CSV of ready-made loads: load,kind,volts,amps,qty.")
 def command(rails: tuple[str, ...], stock: Path | None, loads: Path | None) -> Answer:

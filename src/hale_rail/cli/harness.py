@@ -45,7 +45,7 @@ def in_words(answer: dict[str, Any]) -> str:
 @json_command
 @click.argument("source", type=FILE)
 @click.argument("target", type=FILE)
-@click.option("--length", metavar="0.4", help="Metres of each wire, 0.4 unless told.")
+@click.option("--length", metavar="0.4", help="Metres of each wire, 0.4 unless given.")
 def command(source: Path, target: Path, length: str | None) -> Answer:
     """Plan a harness: SOURCE.csv a supply's rails, TARGET.csv the pins of a connector.
 

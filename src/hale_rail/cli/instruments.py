@@ -25,7 +25,7 @@ def serve(unit: Path, fault: str, seed: int, ports: Mapping[str, int]) -> None:
     try:
         served = Instruments(SimulatedUnit(sheet, simulated_fault, seed), ports)
     except OSError as error:
-        raise InputError(f"a port is taken or not allowed: {error.strerror}.") from error
+        raise InputError(f"a port is in use or not allowed: {error.strerror}.") from error
     stop = threading.Event()
     for name in (signal.SIGTERM, signal.SIGINT):
         signal.signal(name, lambda *_: stop.set())

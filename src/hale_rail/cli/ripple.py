@@ -137,7 +137,7 @@ def in_words(answer: RippleRecord) -> str:
 @click.option("--bank-esr", metavar="30m", help="ESR that a sound bank has.")
 @click.option("--nominal-cap", metavar="4700u", help="Capacitance as marked.")
 @click.option("--interval", metavar="1us", help="Time between samples, where the file has none.")
-@click.option("--scale", metavar="1.5V", help="What a WAV's full scale stands for.")
+@click.option("--scale", metavar="1.5V", help="The volts of a WAV's full scale.")
 @click.option("--time-unit", type=click.Choice(["s", "ms", "us", "ns"]), help="The time column's.")
 @click.option("--volt-unit", type=click.Choice(["V", "mV", "uV"]), help="The volts column's.")
 def command(file: Path, **options: Any) -> Answer:

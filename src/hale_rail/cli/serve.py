@@ -22,7 +22,7 @@ from hale_rail.web.auth.host_names import LOCAL, Names
 _DAILY_LOOK_S = 600.0
 _LOG = logging.getLogger("hale_rail")
 _PLAIN = (
-    "Over plain HTTP whoever shares this network can read along, the passphrase too. The manual "
+    "Over plain HTTP anyone on this network can read along, the passphrase too. The manual "
     "says how to put TLS in front (--behind-tls)."
 )
 
@@ -84,7 +84,7 @@ def _keep_daily(store: Store) -> None:
     help="Another name under which this machine is asked; may be given again.",
 )
 @click.option(
-    "--behind-tls", is_flag=True, help="A server with TLS stands in front, on this machine."
+    "--behind-tls", is_flag=True, help="A server with TLS runs in front, on this machine."
 )
 @click.option(
     "--reach",

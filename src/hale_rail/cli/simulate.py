@@ -118,7 +118,7 @@ class _Hand:
     def _record(self, question: SimulatedQuestion, name: str) -> tuple[str, str]:
         """A record written to the file that the row names."""
         if not name:
-            raise InputError("a waveform wants the file to write as its pair")
+            raise InputError("a waveform needs the file to write as its pair")
         self.bench.unit.rail(question.target)
         volt, step = self.bench.wave(question, self.bench.turn(question))
         path = self.folder / name if not Path(name).is_absolute() else Path(name)

@@ -73,8 +73,8 @@ def in_words(answer: dict[str, Any]) -> str:
 @click.option("--nominal", required=True, metavar="VOLTS", help="The rail's volts, with its sign.")
 @click.option("--low", metavar="VOLTS", help="Lower limit, else that of the strict school.")
 @click.option("--high", metavar="VOLTS", help="Upper limit, else that of the strict school.")
-@click.option("--hours", metavar="24", help="How long it is to run, 24 unless told.")
-@click.option("--warm-up", metavar="30m", help="Left out of what is judged, 30m unless told.")
+@click.option("--hours", metavar="24", help="Hours that it is to run, 24 unless given.")
+@click.option("--warm-up", metavar="30m", help="Left out of what is judged, 30m unless given.")
 @click.option("--rail", metavar="KEY", help="Which rail, where the log has several.")
 def command(log: Path, **options: Any) -> Answer:
     """Judge a soak: LOG.csv with at,volts and where known ripple_mv,temp_c,rail,event.

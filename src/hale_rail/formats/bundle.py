@@ -115,7 +115,7 @@ def _names(archive: zipfile.ZipFile) -> set[str]:
     for entry in entries:
         name = entry.filename
         if name not in (*_TEXTS, MANIFEST) and not _KEPT.fullmatch(name):
-            raise InputError(f"“{name[:60]}” is not a file of a bundle; nothing was taken in.")
+            raise InputError(f"“{name[:60]}” is not a file of a bundle; nothing was imported.")
         if name in names:
             raise InputError(f"{name} is listed twice in the bundle.")
         if entry.flag_bits & 1:
@@ -142,7 +142,7 @@ def _manifest(archive: zipfile.ZipFile, names: set[str]) -> dict[str, tuple[str,
     files = {str(path): _entry_of(str(path), entry) for path, entry in listed.items()}
     if files.keys() != names - {MANIFEST}:
         odd = sorted(files.keys() ^ (names - {MANIFEST}))[0]
-        raise InputError(f"“{odd[:60]}” stands in the manifest or in the bundle, not in both.")
+        raise InputError(f"“{odd[:60]}” is in the manifest or in the bundle, not in both.")
     return files
 
 

@@ -75,7 +75,7 @@ def test_self_discharge_finds_the_time_constant(tau: float, times: list[float]) 
         ([(0, 336)], "Two timed readings"),
         ([(0, 336), (0, 200)], "same time"),
         ([(0, 200), (30, 210)], "do not fall"),
-        ([(0, 336), (30, 0)], "tells no rate"),
+        ([(0, 336), (30, 0)], "gives no rate"),
     ],
 )
 def test_readings_that_tell_nothing(readings: list[tuple[float, float]], says: str) -> None:

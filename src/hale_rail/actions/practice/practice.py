@@ -72,7 +72,7 @@ def _open(store: Store, number: str) -> None:
     if practice is None:
         raise InputError("This is not a case of practice.")
     if practice.is_over:
-        raise ConflictError("This practice is over; what it showed stands.")
+        raise ConflictError("This practice is over; its readings can no longer change.")
 
 
 def touch(store: Store, number: str, point: Point) -> Saved:

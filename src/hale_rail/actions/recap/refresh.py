@@ -41,7 +41,7 @@ def begin(store: Store, names: Sequence[str] = (), link: Link = ask) -> None:
         row for row in sources(store).vendors if row.service and (not names or row.name in names)
     ]
     if not wanted:
-        raise InputError("No vendor has an address where its live stock is told.")
+        raise InputError("No vendor has an address for its live stock.")
     with _lock:
         fresh = [row for row in wanted if not _is_running(store, row.name)]
         for row in fresh:
@@ -101,7 +101,7 @@ def _offers(answer: VendorAnswer, row: VendorRow) -> tuple[list[Offer], list[str
     if answer.currency and row.currency and answer.currency.upper() != row.currency.upper():
         raise ServiceError(
             f"It answers in {answer.currency[:8]}, {row.currency} is kept here: "
-            "nothing was taken in."
+            "nothing was imported."
         )
     offers: dict[tuple[str, str], Offer] = {}
     wrong = []

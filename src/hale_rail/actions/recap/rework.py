@@ -87,7 +87,7 @@ def _check(case: CaseFile, job: Job, act: ReworkAct) -> None:
         other = next((part for i in out if i not in mates and (part := case.sheet.part(i))), None)
         if other:
             raise InputError(
-                f"{other.ref} is out and nothing new stands there: one position at a time."
+                f"{other.ref} is out and its new part is not fitted yet: one position at a time."
             )
     if act is ReworkAct.FITTED:
         judged = judge_new(job, new_part_readings(case, job))
@@ -113,7 +113,7 @@ def take_another(store: Store, number: str, part_id: int, at: str | None = None)
         new_readings = new_part_readings(change.file, job)
         judged = judge_new(job, new_readings)
         if judged is None or judged.verdict is Verdict.GOOD or ReworkAct.FITTED in job.done:
-            raise InputError(f"Another is taken for {job.part.ref} where the new one reads bad.")
+            raise InputError(f"Take another for {job.part.ref} only where the new one reads bad.")
         figures = ", ".join(f"{p.short} {show_reading(r)}" for p, r in new_readings.items())
         name = f"{job.new.sku}, {source}" if job.new and source else new_words(job)
         why = f"the new part ({name}) reads {judged.verdict.value}: {figures}"

@@ -200,7 +200,7 @@ def take_received(store: Store, text: str) -> ReadBack:
     if answer.wrong:
         line, why = answer.wrong[0]
         more = f" ({len(answer.wrong)} such rows)" if len(answer.wrong) > 1 else ""
-        raise InputError(f"Line {line}: {why}{more}. Nothing was taken in.", field="order")
+        raise InputError(f"Line {line}: {why}{more}. Nothing was imported.", field="order")
     if not answer.drawers:
         raise InputError("No row has a count in “received”.", field="order")
     sha256 = hashlib.sha256(text.encode()).hexdigest()

@@ -203,7 +203,7 @@ def _rehearse(folder: Path, tables: case_rows.Tables, number: str, look_at: Look
         both = zip(rows, again[name], strict=False)
         kept = [{key: row[key] for key in given} for given, row in both]
         if len(rows) != len(again[name]) or _told(kept) != _told(rows):
-            raise InputError(f"case.json: {name} does not come out again as it is written there.")
+            raise InputError(f"case.json: {name} does not read back as it is written there.")
 
 
 def _look_at(case: CaseFile, tables: case_rows.Tables, look_at: Look) -> None:

@@ -32,7 +32,7 @@ def save_settings(
 ) -> None:
     """Save the settings; raises InputError naming the field. Readings keep the meter they had."""
     if touch_limit_v not in TOUCH_LIMITS_V:
-        text = "60 V, or 30 V where the workshop wants it lower."
+        text = "60 V, or 30 V where the workshop sets it lower."
         raise InputError(text, field="touch_limit_v")
     if school not in SCHOOLS:
         raise InputError("Choose a school.", field="school")

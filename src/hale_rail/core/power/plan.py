@@ -49,7 +49,7 @@ class StopCondition(Coded):
     """A stop condition that the person sees, hears or smells."""
 
     LAMP_BRIGHT = ("lamp-bright", "The lamp burns steady bright")
-    CURRENT_LIMIT = ("current-limit", "The current stands at the limit")
+    CURRENT_LIMIT = ("current-limit", "The current is at the limit")
     SMELL = ("smell", "It smells hot")
     SMOKE = ("smoke", "Smoke")
     BANG = ("bang", "A bang")

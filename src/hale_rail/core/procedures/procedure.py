@@ -241,7 +241,7 @@ def within(measured: Measured, least: float, most: float) -> Measured:
 def no_voltage_over(measured: Measured) -> Measured:
     """Refuse OL and a short where volts are read; raises QuantityError."""
     if measured.is_short:
-        raise QuantityError("A short is read in ohms, power off; here volts are wanted.")
+        raise QuantityError("A short is read in ohms, power off; this point needs volts.")
     if measured.is_over:
         raise QuantityError("OL is not a voltage: choose a higher range and read again.")
     return measured
@@ -256,7 +256,7 @@ def exact_ohms(text: str, _: Condition, __: Subject) -> Understood:
     """Ohms as a figure, for what is reckoned with."""
     measured = within(read(text, Unit.OHM), *OHMS_RANGE)
     if measured.is_span:
-        raise QuantityError("A figure is wanted here: write the ohms that the meter shows, or OL.")
+        raise QuantityError("Write a figure: the ohms that the meter shows, or OL.")
     return understood(measured)
 
 

@@ -148,12 +148,12 @@ def self_discharge_tau(readings: Sequence[tuple[float, float]]) -> float:
         raise InputError("Two timed readings are needed to tell the self-discharge.")
     points = sorted((t, abs(v)) for t, v in readings)
     if any(v <= 0 for _, v in points):
-        raise InputError("A reading of 0 V tells no rate: take both while volts remain.")
+        raise InputError("A reading of 0 V gives no rate: take both while volts remain.")
     mean_t = sum(t for t, _ in points) / len(points)
     mean_y = sum(math.log(v) for _, v in points) / len(points)
     spread = sum((t - mean_t) ** 2 for t, _ in points)
     if spread == 0:
-        raise InputError("The readings were taken at the same time: no rate can be told.")
+        raise InputError("The readings were taken at the same time: they give no rate.")
     slope = sum((t - mean_t) * (math.log(v) - mean_y) for t, v in points) / spread
     if slope >= 0:
         raise InputError("The volts do not fall: something still feeds the capacitor.")
@@ -170,7 +170,7 @@ def check_decay(readings: Sequence[tuple[float, float]]) -> None:
         if abs(v2) > abs(v1):
             raise InputError(f"The volts rise: {shown}. Something still feeds the capacitor.")
         if abs(v2) == abs(v1) and t2 > t1:
-            raise InputError(f"The volts do not fall: {shown}. No rate can be told.")
+            raise InputError(f"The volts do not fall: {shown}. They give no rate.")
 
 
 def bleeder_text(measured_tau_s: float, expected_tau_s: float) -> str:

@@ -88,7 +88,7 @@ class Bench:
         """Let the time pass to a question and give it its own chance; raises InputError."""
         at_s = self.unit.at_s + ROW_S if question.at_s is None else question.at_s
         if at_s < self.unit.at_s:
-            raise InputError("it is earlier than the row before: rows stand in order of time")
+            raise InputError("it is earlier than the row before: rows are in order of time")
         self.unit.wait(at_s)
         key = replace(question, at_s=None)
         if self._touched is None or self._touched[0] != key:

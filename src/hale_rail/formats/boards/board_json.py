@@ -126,7 +126,7 @@ def _track(entry: JsonObject, pads: dict[str, Pad]) -> Track:
 def _no_pad_twice(rail: Layer, ground: Layer | None) -> None:
     both = [pad.id for pad in ground.pads if pad.id in rail.by_id] if ground else []
     if both:
-        raise InputError(f"pad “{both[0]}” stands in the rail and in the ground.")
+        raise InputError(f"pad “{both[0]}” is in both the rail and the ground.")
     if IDEAL_GROUND in rail.by_id and ground is None:
         raise InputError(f"pad “{IDEAL_GROUND}” is the ideal ground; name the rail's another way.")
 

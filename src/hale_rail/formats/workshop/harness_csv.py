@@ -100,7 +100,7 @@ def _feed(fields: Mapping[str, str]) -> Feed:
     volt, is_ac = _volts(fields["rail_v"])
     amps, contact = _amps(fields, "amps"), _amps(fields, "pin_amps")
     if volt and amps is None:
-        raise InputError("amps is wanted: what the rail gives")
+        raise InputError("amps is needed: what the rail gives")
     if contact is not None and not contact:
         raise InputError("pin_amps is above 0: what one contact carries; or empty")
     try:
@@ -133,7 +133,7 @@ def _pin(fields: Mapping[str, str]) -> Pin:
     volt, is_ac = _volts(typed) if typed else (0.0, False)
     if kind is PinKind.RAIL:
         if not volt:
-            raise InputError("rail_v is wanted of a rail: its volts, other than 0")
+            raise InputError("rail_v is needed for a rail: its volts, other than 0")
         is_ac = is_ac or word in ("ac", "vac")
         return Pin(name, kind, abs(volt) if is_ac else volt, amps, is_ac)
     if kind is PinKind.GROUND and volt:

@@ -28,7 +28,7 @@ from hale_rail.store.practice import PRACTICE_ACTS, ListedPractice
 _MOST_SHOWN = 40
 DIFFICULTIES = {
     "": "any",
-    Difficulty.PLAIN.value: "plain: it reads bad where it stands",
+    Difficulty.PLAIN.value: "plain: it reads bad in circuit",
     Difficulty.MEANT.value: "usual",
     Difficulty.HARD.value: "hard: it hides, or comes and goes",
 }

@@ -103,7 +103,9 @@ def next_step(case: CaseFile) -> StageStep | None:
     store = state.next_store
     part = case.sheet.part(store.store) if store else None
     if part is None:
-        return StageStep("Read the volts where a charge can stand, and name it", Urgency.SAFETY)
+        return StageStep(
+            "Read the volts where there can be a charge, and name the place", Urgency.SAFETY
+        )
     return StageStep(f"Read the volts on {part.ref}", Urgency.SAFETY)
 
 

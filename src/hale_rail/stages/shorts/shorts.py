@@ -131,7 +131,7 @@ def _of_short(case: CaseFile) -> StageStep | None:
                         Urgency.FAULT, point)  # fmt: skip
         if rail in board_maps(case):
             return StageStep(f"Trace {rail} on its map", Urgency.FAULT, stage_key="trace")
-        return StageStep(f"{rail} low: find what takes the short away", Urgency.FAULT,
+        return StageStep(f"{rail} low: find what removes the short", Urgency.FAULT,
                     stage_key="isolate")  # fmt: skip
     return None
 

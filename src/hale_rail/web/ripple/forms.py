@@ -127,7 +127,7 @@ class WaveForm(CaseForm):
             if value is not None:
                 fields[field.name] = value
         if fields.get("is_raw") and "nominal_v" not in fields:
-            problems["nominal_v"] = "About how many volts stand at the raw filter?"
+            problems["nominal_v"] = "About how many volts are across the raw filter?"
         if problems:
             raise FormError(problems)
         return fields

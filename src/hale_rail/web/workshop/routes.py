@@ -47,7 +47,7 @@ LISTS = (
         "workshop",
         "Ready-made loads, for first power",
         "kind is drive, lamp or electronic. A drive or a lamp draws its amperes at its own volts; "
-        "an electronic load up to its volts and amperes. What takes two rails is two rows.",
+        "an electronic load up to its volts and amperes. A load on two rails is two rows.",
         ready_loads_csv.COLUMNS,
         ready_loads_csv.HEADINGS,
         ready_loads_csv.read_loads,
