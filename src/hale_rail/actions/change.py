@@ -2,7 +2,7 @@
 
 What an action checks it reads of the case as its own transaction sees it; only what was added since
 the case was last read is read there. What follows from the change, the bench page's line too, is
-computed after the commit, outside the write lock, by whoever looks.
+computed after the commit, outside the write lock, by the next reader.
 """
 
 from __future__ import annotations
@@ -25,9 +25,9 @@ R = TypeVar("R", bound=AppendedRow)
 
 
 class Change(Struct):
-    """An open transaction on a case, as it stood before, and the moment of the change.
+    """An open transaction on a case, as it was before, and the moment of the change.
 
-    `after`: the case as it stands once the change is committed, as it stood before until then;
+    `after`: the case as it is once the change is committed, as it was before until then;
     `number`: its number then.
     """
 

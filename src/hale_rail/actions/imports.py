@@ -295,7 +295,7 @@ def _condition(procedure: Procedure, condition: Condition, usual: Condition) -> 
 
 
 def _pair(part: Part, procedure: Procedure, pair: Pair | None) -> Pair | None:
-    """The pins of a reading as the part's kind has them; raises InputError for none such."""
+    """The pins of a reading as the part's kind has them; raises InputError for none."""
     pairs = [ask.pair for ask in part.all_asks if ask.procedure is procedure]
     if not pairs:
         raise InputError(f"{part.ref} has no {procedure.label} to read")

@@ -134,9 +134,9 @@ def _meter(
 def take_in(
     store: Store, number: str, rows: Sequence[tuple[Point, str, Understood]], text: str
 ) -> None:
-    """Append readings of a file, all in one transaction; each supersedes what stands at its point.
+    """Append readings of a file, all in one transaction; each supersedes what is at its point.
 
-    `rows`: the point, what stands in the file, and what it means; `text` names the file in the log.
+    `rows`: the point, what is in the file, and what it means; `text` names the file in the log.
     """
     with changing(store, number) as change:
         case = change.file

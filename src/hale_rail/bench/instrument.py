@@ -116,7 +116,7 @@ def _put(link: Link, family: InstrumentFamily, probe: Probe) -> None:
 def asking_of(
     family: InstrumentFamily, procedure: str, *, confirmed: bool = False
 ) -> ProcedureCommands:
-    """How a procedure is asked; raises InputError where it is not, or wants a word first."""
+    """How a procedure is asked; raises InputError where it is not, or needs a word first."""
     asking = family.procedures.get(procedure)
     if asking is None:
         raise InputError(f"{family.name} has no command for this procedure.")

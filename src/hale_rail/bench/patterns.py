@@ -10,7 +10,7 @@ from hale_rail.errors import InputError
 
 @lru_cache(maxsize=256)
 def compiled(text: str) -> Any:
-    """A pattern as RE2 has it; raises InputError for one that is not one, or wants to look back."""
+    """A pattern as RE2 has it; raises InputError for one that is not one, or looks back."""
     import re2
 
     options = re2.Options()

@@ -112,7 +112,7 @@ _lock = threading.Lock()
 
 
 def open_case(store: Store, number: str) -> CaseFile:
-    """The case by its number as it stands; raises NotFoundError.
+    """The case by its number as it is now; raises NotFoundError.
 
     While nobody has written since this thread last opened it, it is the same.
     """

@@ -29,7 +29,7 @@ NUMBER = "FILE"
 
 
 class CaseOfFiles(Struct, frozen=True):
-    """The case as it stands with the readings, and the rows that could not be used."""
+    """The case with the readings, and the rows that could not be used."""
 
     file: CaseFile
     problems: tuple[RowProblem, ...]

@@ -52,7 +52,7 @@ def _judge(row: TriageRow, bank: _TriageBank | None, this_year: int) -> Judgemen
 
 
 class _TriageBank:
-    """Rows that share a bank: what stands on any of them was read across all of them."""
+    """Rows that share a bank: what is on any of them was read across all of them."""
 
     def __init__(self, mates: Sequence[TriageRow]) -> None:
         self.mates = mates

@@ -102,7 +102,7 @@ class Plot(Struct):
         self.words.append(Word("scale", (self.wide - 2, self.tall - 5), unit, "end"))
 
     def chart(self, label: str) -> Chart:
-        """The plot as it stands."""
+        """The plot as it is now."""
         return Chart(self.wide, self.tall, label, tuple(self.shapes), tuple(self.words))
 
 

@@ -341,7 +341,7 @@ def _ask_milli_or_micro(clean: str) -> None:
 
 
 def _prefix_before(tail: str, words: Iterable[str]) -> int | None:
-    """The power of ten that stands before one of a unit's words, or None."""
+    """The power of ten that is before one of a unit's words, or None."""
     words = tuple(words)
     for word in words:
         prefix = tail.removesuffix(word).strip()

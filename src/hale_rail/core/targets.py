@@ -70,7 +70,7 @@ class Target(Struct, frozen=True, dict=True):
 
     `part_id` for a part, a pair or a pin; `rail` (its key) and `place` for a rail; `plus` and
     `minus` name two pins of a pair or the two ends of a connection, `plus` alone a pin, a pad (or
-    what stands on it) or a channel; of two pins of a list `minus` is the other. Of an item, `plus`
+    what is on it) or a channel; of two pins of a list `minus` is the other. Of an item, `plus`
     is the rail and `minus` what is attached.
     """
 
@@ -119,7 +119,7 @@ def rail_target(key: str, place: Place = Place.NONE) -> Target:
 
 
 def parse_target(code: str) -> Target:
-    """The target of an address; raises InputError when there can be none such."""
+    """The target of an address; raises InputError when there can be none."""
     if code.startswith("r"):
         key, _, place = code[1:].partition("@")
         if place in [p.value for p in Place]:

@@ -1,7 +1,7 @@
 """A case as a bundle: a ZIP with a manifest of every file's size and hash; written and checked.
 
 What is read of a bundle came from anywhere: names are of a few known forms, nothing is unfolded
-beyond the size that the manifest states, and every hash is reckoned before anything is used.
+beyond the size that the manifest states, and every hash is computed before anything is used.
 """
 
 from __future__ import annotations

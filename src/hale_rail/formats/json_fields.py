@@ -63,7 +63,7 @@ class JsonObject:
 
     @property
     def inside(self) -> str:
-        """What stands before the names of this object's fields."""
+        """What is before the names of this object's fields."""
         return "" if self.where.startswith("the ") else f"{self.where}."
 
     def choice(self, name: str, words: Sequence[str], *, usual: str = "") -> str:

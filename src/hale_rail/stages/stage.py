@@ -17,7 +17,7 @@ _MOST_DIGITS = 16
 
 
 class Status(Enum):
-    """How a stage stands, for the side list."""
+    """The state of a stage, for the side list."""
 
     DONE = "done"
     OPEN = "open"

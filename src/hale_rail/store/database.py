@@ -155,7 +155,7 @@ class Store:
     def backup_if_due(self) -> Path | None:
         """A backup when the newest one is a day old or there is none.
 
-        What is wrong with the newest, or kept it from being made, is not raised: it stands in
+        What is wrong with the newest, or kept it from being made, is not raised: it is in
         `trouble`.
         """
         made = None

@@ -1,4 +1,4 @@
-"""What a person decided of parts; the newest about a part stands."""
+"""What a person decided of parts; the newest about a part counts."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What each case on the bench wants bought: derived, kept so that an order opens what changed."""
+"""What is to be bought for each case: derived, kept so that an order opens what changed."""
 
 from __future__ import annotations
 

@@ -45,6 +45,6 @@ def put_priors(connection: sqlite3.Connection, body: str) -> None:
 
 
 def priors(connection: sqlite3.Connection) -> str:
-    """What the ledger gives, as JSON; "" where it was never reckoned."""
+    """What the ledger gives, as JSON; "" where it was never computed."""
     row = connection.execute("SELECT body FROM ledger_priors").fetchone()
     return str(row["body"]) if row else ""

@@ -1,4 +1,4 @@
-"""What the eye found at each part; the newest look stands."""
+"""What the eye found at each part; the newest look counts."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is said of the end of the work: appended, the newest of a kind and key stands."""
+"""What is said of the end of the work: appended, the newest of a kind and key counts."""
 
 from __future__ import annotations
 

@@ -96,7 +96,7 @@ def _refusal(path: Path, what: str) -> str:
 
 
 def open_copy(path: Path, copy: Path) -> None:
-    """Copy a database as it stands, with what its log holds, into a file of the owner alone.
+    """Copy a database as it is now, with what its log holds, into a file of the owner alone.
 
     The copy is one file, without a log beside it. Raises StoreError for a disk at fault.
     """

@@ -45,7 +45,7 @@ def is_due(connection: sqlite3.Connection) -> bool:
 
 
 def take_in(connection: sqlite3.Connection) -> int:
-    """Take some of the cases in, as they stand, that changed since; returns how many."""
+    """Take some of the cases in, as they are now, that changed since; returns how many."""
     due = connection.execute(_DUE, (AT_A_TIME,)).fetchall()
     for case_id, sheet_id in due:
         connection.execute("DELETE FROM search_text WHERE rowid = ?", (case_id,))

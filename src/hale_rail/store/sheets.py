@@ -194,7 +194,7 @@ def _part_values(part: Part) -> tuple[object, ...]:
 
 
 def load(connection: sqlite3.Connection, sheet_id: int, version: int | None = None) -> Sheet:
-    """Read a sheet whole, as it stands or as it stood in a version; raises NotFoundError."""
+    """Read a sheet whole, as it is now or as it was in a version; raises NotFoundError."""
     row = connection.execute("SELECT * FROM sheet WHERE id = ?", (sheet_id,)).fetchone()
     if row is None:
         raise NotFoundError(f"There is no sheet {sheet_id}.")

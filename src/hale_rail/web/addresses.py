@@ -80,7 +80,7 @@ def echo(number: str, at: str) -> str:
 
 @lru_cache(_REMEMBERED)
 def beside(number: str, key: str, at: str) -> str:
-    """The side list, the next step and a drawing as they stand beside a stage's point."""
+    """The side list, the next step and a drawing as they are now beside a stage's point."""
     return f"{_case(number)}/beside?{urlencode({'view': key, 'at': at}, quote_via=quote)}"
 
 
@@ -237,7 +237,7 @@ def workshop(what: str = "page") -> str:
 
 
 def list_of(home: str, what: str, key: str) -> str:
-    """What is done with a list by its key, on the page where it stands."""
+    """What is done with a list by its key, on the page where it is."""
     return url_for(f"{home}.{what}", key=key)
 
 

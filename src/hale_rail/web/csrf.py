@@ -1,7 +1,7 @@
 """The token in each form: of the session, and masked again on every page.
 
 A page goes out compressed. A secret that stood in it unchanged could be guessed from the lengths of
-many pages by who reads along and has something of their own printed beside it; what stands there is
+many pages by who reads along and has something of their own printed beside it; what is there is
 the token under a mask of its own each time, and the mask.
 """
 

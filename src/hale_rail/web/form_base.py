@@ -105,7 +105,7 @@ class ReadField(TextField):
         self.value: Any = None
 
     def process_formdata(self, valuelist: Sequence[str]) -> None:
-        """Read the text; what is wrong with it stands beside the field."""
+        """Read the text; what is wrong with it is beside the field."""
         super().process_formdata(valuelist)
         if self.data or self.is_needed:
             try:
@@ -217,7 +217,7 @@ class FormState(Struct, frozen=True):
         return bool(self.told)
 
     def value(self, form: str, name: str, usual: object = "") -> object:
-        """What stands in a field: what was typed, or what usually stands there."""
+        """What is in a field: what was typed, or what usually stands there."""
         return self.values.get(name, usual) if form == self.form else usual
 
     def problem(self, form: str, name: str | None = None) -> str:

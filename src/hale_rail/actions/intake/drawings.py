@@ -100,7 +100,7 @@ def prove(
 
 
 def file_of(store: Store, number: str, document_id: int) -> tuple[Path, Document]:
-    """The file of a case's document; raises NotFoundError when there is none such."""
+    """The file of a case's document; raises NotFoundError when there is none."""
     document = _drawing(open_case(store, number), document_id).document
     path = documents.path_of(store.folder, document.sha256, document.media_type)
     if not path.exists():

@@ -111,7 +111,7 @@ def _correctable(sheet: Sheet, part_id: int) -> Part:
 
 
 def _corrected(sheet: Sheet, old: Part, new: Part) -> Part:
-    """The old part marked as the new one; on another line it stands behind the others."""
+    """The old part marked as the new one; on another line it is behind the others."""
     order = old.order
     if new.line != old.line:
         order = max((p.order for p in sheet.on_line(new.line)), default=0) + 10

@@ -47,7 +47,7 @@ def add(
 
 
 def file_of(store: Store, number: str, sha256: str, *, thumb: bool) -> Path:
-    """The file of a case's photo; raises NotFoundError when the case has none such."""
+    """The file of a case's photo; raises NotFoundError when the case has none."""
     connection = store.read()
     case = cases.by_number(connection, number)
     if not any(photo.sha256 == sha256 for photo in PHOTOS.of_case(connection, case.id)):

@@ -50,9 +50,9 @@ def choose(store: Store, number: str, body: Mapping[str, Any], at: str | None = 
 def begin(store: Store, number: str, key: str, at: str | None = None, reason: str = "") -> None:
     """Power on for a step: logged as applied, so that the energy state follows.
 
-    `reason`: why it comes although something stands unread that is read before power; the log keeps
-    it and the report shows it. Raises InputError while failed parts stand, something is unread and
-    no reason given, or the limiter is none for this unit; ConflictError when another step is in
+    `reason`: why it comes although something is unread that is read before power; the log keeps
+    it and the report shows it. Raises InputError while failed parts are left, something is unread
+    and no reason given, or the limiter is none for this unit; ConflictError when another step is in
     hand by now.
     """
     why_so = " ".join(reason.split())

@@ -131,7 +131,7 @@ class Hunter:
 
     @property
     def case(self) -> CaseFile:
-        """The case as it stands."""
+        """The case as it is now."""
         return open_case(self.store, _NUMBER)
 
     def test_on(self) -> Diagnosis:

@@ -24,7 +24,7 @@ Link = Callable[[str], VendorAnswer]
 
 
 class Progress(Struct, frozen=True):
-    """How a vendor's refresh stands: `is_done`, and what came of it in words."""
+    """The state of a vendor's refresh: `is_done`, and what came of it in words."""
 
     is_done: bool
     words: str
@@ -57,7 +57,7 @@ def _is_running(store: Store, name: str) -> bool:
 
 
 def progress(store: Store) -> Mapping[str, Progress]:
-    """How the refreshes of a data folder stand, by vendor."""
+    """The state of a data folder's refreshes, by vendor."""
     with _lock:
         return {name: state for (token, name), state in _states.items() if token == store.token}
 

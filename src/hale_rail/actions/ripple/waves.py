@@ -83,7 +83,7 @@ def check(store: Store, sha256: str, description: Mapping[str, Any]) -> int:
 
 
 def say(store: Store, number: str, record_id: int, description: Mapping[str, Any]) -> None:
-    """Say again how a record is read and how it was taken; the newest stands.
+    """Say again how a record is read and how it was taken; the newest counts.
 
     Raises NotFoundError for no such record, InputError where it cannot be read so.
     """

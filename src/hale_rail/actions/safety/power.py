@@ -25,7 +25,7 @@ def apply_power(
 ) -> None:
     """Log that power is applied, from `mains`, `bench` or `injected`; live from here.
 
-    While a part stands failed it is asked whether that is meant (`despite_failed`).
+    While a part counts as failed it is asked whether that is meant (`despite_failed`).
     """
     if source not in SOURCES:
         words = ", ".join(known.words for known in SOURCES.values())

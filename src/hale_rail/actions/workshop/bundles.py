@@ -181,7 +181,7 @@ def _wanted(folder: Path, bundle: Bundle, tables: case_rows.Tables) -> dict[str,
 
 def _rehearse(folder: Path, tables: case_rows.Tables, number: str, look_at: Look) -> None:
     """Put the case into an empty folder and look at it there; raises InputError for one that cannot
-    be looked at, so that none such ever comes onto the bench.
+    be looked at, so that none ever comes onto the bench.
 
     The folder lies in the data folder: what a kill leaves of it is swept at the next start.
     """

@@ -92,7 +92,7 @@ class EventFacts(Struct, frozen=True):
 
 
 class RegulatorFacts(Struct, frozen=True):
-    """A linear regulator as it was reckoned."""
+    """A linear regulator as it was computed."""
 
     ref: str
     body: Mapping[str, Any]
@@ -189,7 +189,7 @@ def events(case: CaseFile) -> tuple[EventFacts, ...]:
 
 @facet
 def regulators(case: CaseFile) -> tuple[RegulatorFacts, ...]:
-    """Linear regulators that were reckoned."""
+    """Linear regulators that were computed."""
     regulators = []
     for key, _, body in _notes(case, "regulator"):
         try:

@@ -43,7 +43,7 @@ class PinFacts(Struct, frozen=True):
 
 
 class HarnessFacts(Struct, frozen=True):
-    """The harness as it stands: what was written, and (None while it cannot be planned) the plan.
+    """The harness as it is now: what was written, and (None while it cannot be planned) the plan.
 
     `side` a code of `SIDES`: how the target's connector is seen.
     """

@@ -50,7 +50,7 @@ def pin_subject(case: CaseFile, point: Point, limit_v: float) -> Subject:
 
 
 def _expected(case: CaseFile, point: Point) -> str | None:
-    """What is expected at a pin, None where the case has none such."""
+    """What is expected at a pin, None where the case has none."""
     pin = pin_facts(case).get(point.key)
     if pin:
         return pin.words

@@ -74,7 +74,7 @@ class CaseDiagnosis(Struct, frozen=True):
     diagnosis: Diagnosis
 
     def stand(self, test_id: str) -> Stand | None:
-        """How a test stands, None for one that this unit has not."""
+        """The state of a test, None for one that this unit has not."""
         return next((s for s in self.stands if s.test.id == test_id), None)
 
 
@@ -195,7 +195,7 @@ def _is_proven(case: CaseFile, weighed: Weighed, fault: Fault) -> bool:
 
 
 def _failed_parts(case: CaseFile) -> frozenset[int]:
-    """Ids of parts that were proven to have failed, as they stand or as they came in."""
+    """Ids of parts that were proven to have failed, as they are now or as they came in."""
     former = {i for i, f in parts(case).items() if f.former and failure(f.former)}
     return frozenset(former | set(failures(case)))
 

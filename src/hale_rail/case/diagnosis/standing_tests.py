@@ -1,4 +1,4 @@
-"""How the tests of the diagnosis stand in a case: which points are unread, and what was found."""
+"""The state of the diagnosis's tests in a case: which points are unread, and what was found."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ _SHARED = (ESR, CAPACITANCE, OHMS)
 
 
 def stand(case: CaseFile, unit: UnitSheet, test: BenchTest, text: str) -> Stand:
-    """How a test stands; `text`: the result that a person said, or ""."""
+    """The state of a test; `text`: the result that a person said, or ""."""
     if text:
         is_bad = text != test.sound
         return Stand(test, (), 0.0, is_bad, not is_bad, is_done=True)
@@ -99,7 +99,7 @@ def asks(case: CaseFile, unit: UnitSheet, test: BenchTest, of: Sequence[Part]) -
 
 
 def _not_hidden(case: CaseFile, point: Point) -> Point:
-    """A resistor that what stands beside it hides is asked for lifted."""
+    """A resistor that what is beside it hides is asked for lifted."""
     part = case.sheet.part(point.part_id)
     if part is not None and _is_hidden(case, part):
         return part.point(point.procedure, Condition.LIFTED, point.target.pair)
@@ -116,7 +116,7 @@ def _is_hidden(case: CaseFile, part: Part) -> bool:
 
 
 def is_read(case: CaseFile, point: Point) -> bool:
-    """True for a point that was read at the part that stands there now."""
+    """True for a point that was read at the part that is there now."""
     if point.part_id is None:
         return point.key in case.rows.standing and point.key not in stale_keys(case)
     if point.key in asked_back(case) or point.key in stale_keys(case):

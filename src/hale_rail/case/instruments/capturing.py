@@ -28,7 +28,7 @@ class Capture(Struct, frozen=True):
 
 
 def _practising(case: CaseFile) -> Practising | None:
-    """How a practice stands: the simulator is loaded for a case of practice alone."""
+    """The state of a practice: the simulator is loaded for a case of practice alone."""
     if case.rows.last(PRACTICE) is None:
         return None
     from hale_rail.case.practice.practice import practising

@@ -58,6 +58,6 @@ def drawings(case: CaseFile) -> tuple[Drawing, ...]:
 
 
 def drawing_of(case: CaseFile, sha256: str) -> Drawing | None:
-    """The drawing of a document's hash, the newest; None where the case has none such."""
+    """The drawing of a document's hash, the newest; None where the case has none."""
     of_file = [d for d in drawings(case) if d.document.sha256 == sha256]
     return of_file[-1] if of_file else None

@@ -50,7 +50,7 @@ def power_reach(case: CaseFile) -> PowerReach:
 
 
 class Plate(Struct, frozen=True):
-    """What stands under a rail's plate: its volts at the most telling load, and their shape."""
+    """What is under a rail's plate: its volts at the most telling load, and their shape."""
 
     volts: str
     shape: str
@@ -67,7 +67,7 @@ class CaseMap(Struct, frozen=True):
 
 
 def case_map(case: CaseFile) -> CaseMap:
-    """The map as it stands."""
+    """The map as it is now."""
     plates = {}
     for volts in rails(case):
         telling = volts.most_telling

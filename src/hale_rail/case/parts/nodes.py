@@ -27,7 +27,7 @@ class PartFacts(Struct, frozen=True):
 
     `readings`: the standing ones of the part now fitted, oldest first; `seen`: codes of its newest
     look; `bank`: the judgement of its bank while it is read with it; `mates`: the bank's parts;
-    `former`: the part that was replaced, as it stood, read by itself.
+    `former`: the part that was replaced, as it was, read by itself.
     """
 
     part: Part
@@ -107,7 +107,7 @@ class Node(Struct, frozen=True):
 def part_readings(
     node: Node, part: Part, own: Sequence[Reading], *, is_new: bool = False
 ) -> PartReadings:
-    """Readings as a kind's judgement wants them; what the meter's leads add is taken off.
+    """Readings in the form that a kind's judgement takes; what the meter's leads add is taken off.
 
     `is_new`: they are those of a part that was fitted in another's place.
     """

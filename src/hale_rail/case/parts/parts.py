@@ -216,7 +216,7 @@ def _fresh(case: CaseFile) -> FreshByKin:
 
 
 def standing_failed(case: CaseFile) -> list[PartFacts]:
-    """Every part that stands failed: not replaced, nor kept or left out by decision."""
+    """Every part that counts as failed: not replaced, nor kept or left out by decision."""
     return [
         facts
         for facts in parts(case).values()

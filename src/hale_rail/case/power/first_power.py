@@ -78,7 +78,7 @@ class StepRead(Struct, frozen=True):
 
 
 class Walked(Struct, frozen=True):
-    """A step as it stands: `done`, `live`, `stopped`, `next` or `later`, and what was read in it.
+    """A step as it is now: `done`, `live`, `stopped`, `next` or `later`, and what was read in it.
 
     `stop`: the stop condition's code and what was seen, once power was removed for it.
     """
@@ -100,7 +100,7 @@ class Alarm(Struct, frozen=True):
 
 @facet
 def chosen(case: CaseFile) -> Chosen:
-    """The choices as they stand."""
+    """The choices as they are now."""
     return Chosen(fields_of(case.rows.last(POWER_CHOICES)))
 
 
@@ -208,7 +208,7 @@ _READ_FIRST = (fuse.KIND, bridge.KIND, transistor.KIND, mosfet.KIND)
 
 @facet
 def unread_before_power(case: CaseFile) -> tuple[str, ...]:
-    """What stands unread of what is read before power comes: by part, by rail, after rework.
+    """What is unread of what is read before power comes: by part, by rail, after rework.
 
     Nothing while the reason stands that was written when an earlier step was begun.
     """

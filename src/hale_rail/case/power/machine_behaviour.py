@@ -64,7 +64,7 @@ def power_ons(case: CaseFile) -> tuple[PowerOn, ...]:
 
 
 def _power_on(log_id: int, at: str, source: str, notes: Mapping[Did, MachineNote]) -> PowerOn:
-    """One power-on; of two things that cannot both be, what was said last stands."""
+    """One power-on; of two things that cannot both be, what was said last counts."""
     later = {one.opposite: note.log_id for one, note in notes.items() if one.opposite}
     stands = {one: note for one, note in notes.items() if later.get(one, 0) < note.log_id}
     did = tuple((one, int((stands[one].body or {})["times"])) for one in Did if one in stands)

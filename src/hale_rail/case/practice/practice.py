@@ -1,4 +1,4 @@
-"""The facet of a case of practice: the unit that is not there, as it stands after what was done.
+"""The facet of a case of practice: the unit that is not there, as it is after what was done.
 
 The unit is redrawn from its seed, and everything that was done to the case since is done to it.
 """
@@ -52,7 +52,7 @@ class Done(Struct, frozen=True):
 
 
 class Practising(Struct, frozen=True):
-    """How a practice stands: minutes spent, and what power took along by name."""
+    """The state of a practice: minutes spent, and what power took along by name."""
 
     drawn: DrawnUnit
     done: tuple[Done, ...]
@@ -75,7 +75,7 @@ def drawn(case: CaseFile) -> DrawnUnit:
 
 @facet
 def practising(case: CaseFile) -> Practising | None:
-    """How a case of practice stands; None for a case of the workshop."""
+    """The state of a case of practice; None for a case of the workshop."""
     if case.rows.last(PRACTICE) is None:
         return None
     bench = bench_of(case)
@@ -85,7 +85,7 @@ def practising(case: CaseFile) -> Practising | None:
 
 
 def bench_of(case: CaseFile, now: str | None = None) -> Bench:
-    """The simulated bench as it stands after everything that was done; raises InputError."""
+    """The simulated bench as it is after everything that was done; raises InputError."""
     bench = Bench(drawn(case).unit())
     begun = datetime.fromisoformat(case.case.opened_at)
     for change in sorted(_changes(case), key=lambda change: change.log_id):

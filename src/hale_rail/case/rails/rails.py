@@ -92,7 +92,7 @@ def _speaking(by_place: Mapping[tuple[Condition, Place], Judged], load: Conditio
 
 
 def rail_reading(case: CaseFile, rail: Rail, reading: Reading) -> RailReading:
-    """A stored reading as the judgement of rails wants it."""
+    """A stored reading in the form that the judgement of rails takes."""
     return RailReading(
         rail,
         reading.value,
@@ -108,7 +108,7 @@ def rail_reading(case: CaseFile, rail: Rail, reading: Reading) -> RailReading:
 
 
 def rail_reading_of(case: CaseFile, rail: Rail, point: Point, meant: Understood) -> RailReading:
-    """What is typed at a point and not saved, as the judgement of rails wants it."""
+    """What is typed at a point and not saved, in the form that the judgement of rails takes."""
     return RailReading(
         rail, meant.value, meant.high, meant.digit, point.condition, point.procedure.accuracy,
         point.target.place, meant.figures.get("load_a"), case.sheet.topology.is_switching,

@@ -120,7 +120,7 @@ def prefers_aluminium(case: CaseFile) -> bool:
 
 
 def is_open(position: Position) -> bool:
-    """True for a position where nothing new stands and that is not left out on purpose."""
+    """True for a position where no new part is fitted and that is not left out on purpose."""
     return not (position.decision and position.decision.kind in _DONE)
 
 

@@ -27,7 +27,7 @@ _VERSION = 3
 
 
 class ByHand(Struct, frozen=True):
-    """A part that is bought by hand: where it stands, its kind and rating, what is bought."""
+    """A part that is bought by hand: where it is, its kind and rating, what is bought."""
 
     case: str
     part_id: int
@@ -38,7 +38,7 @@ class ByHand(Struct, frozen=True):
 
 
 class Demand(Struct, frozen=True):
-    """What a case wants bought: of lists, and by hand."""
+    """What is to be bought for a case: of lists, and by hand."""
 
     number: str
     needs: tuple[AnyNeeds, ...]
@@ -53,7 +53,7 @@ class Demands(Struct, frozen=True):
 
 
 def demand_of(case: CaseFile) -> Demand:
-    """What one case wants bought by its own school."""
+    """What is to be bought for one case by its own school."""
     by_hand = tuple(
         ByHand(case.number, other.part.id, other.part.ref, line.kind.name, line.rating,
                named(case, other.part))
@@ -70,7 +70,7 @@ def demands_of(store: Store, numbers: Sequence[str]) -> Demands:
 
 
 def all_demands(store: Store, patience_s: float) -> Demands:
-    """What every case on the bench wants bought; where many changed, as far as patience goes."""
+    """What is to be bought for every case on the bench, as far as patience goes."""
     by = _judged_by(store)
     changed = demands.stale(store.read(), by)
     ends_s, done = time.monotonic() + patience_s, 0

@@ -50,7 +50,7 @@ NEW = (NEW_ESR, NEW_CAP)
 
 
 class NewPart(Struct, frozen=True):
-    """The part that is to stand at a position: its number, and how its list describes it.
+    """The part that is to be fitted at a position: its number, and how its list describes it.
 
     `origin`: what it is where it is not new, `salvaged` or `old stock`; `source` where it comes
     from, once that is settled.
@@ -92,7 +92,7 @@ class Job(Struct, frozen=True):
 
     @property
     def is_fitted(self) -> bool:
-        """True when a new part stands there."""
+        """True when a new part is there."""
         return self.facts.is_fitted
 
     @property
@@ -121,7 +121,7 @@ class Job(Struct, frozen=True):
 
     @property
     def state(self) -> str:
-        """How it stands in a word: `done`, `left`, `begun` or `todo`."""
+        """Its state in a word: `done`, `left`, `begun` or `todo`."""
         if self.is_fitted:
             return "done"
         return "left" if self.is_left_out else ("begun" if self.is_begun else "todo")
@@ -294,7 +294,9 @@ def judge_new(job: Job, all_readings: Mapping[Procedure, Reading]) -> Judgement 
 
 
 def as_capacitor(job: Job) -> Capacitor | None:
-    """The new part as the judgement of capacitors wants it; the old one's where none is planned.
+    """The new part in the form that the judgement of capacitors takes.
+
+    It is the old one's where none is planned.
 
     Its list's ESR is what a fresh one shows; without it the low-impedance table is.
     """
@@ -387,5 +389,5 @@ def after_done(case: CaseFile) -> dict[After, ReworkStep]:
 
 
 def in_work(jobs: Sequence[Job]) -> Job | None:
-    """The position where something was begun and nothing new stands yet."""
+    """The position where something was begun and no new part is fitted."""
     return next((job for job in jobs if job.is_begun), None)

@@ -256,7 +256,7 @@ def view_key(case: CaseFile, record: WaveRecord) -> str:
 
 
 def _compute(folder: Path, inputs: Any, progress: Progress) -> Any:
-    """Read, analyse, and keep what the view wants."""
+    """Read, analyse, and keep what the view needs."""
     from hale_rail.core.ripple.analyse import analyse
     from hale_rail.core.ripple.spectrum import spectrum
     from hale_rail.formats.records.waves import read_wave

@@ -74,7 +74,7 @@ def _isolate(
 
 
 def set_reading(attached: frozenset[str], reading: Reading) -> SetReading:
-    """A reading with a set attached, as the search wants it."""
+    """A reading with a set attached, in the form that the search takes."""
     high = reading.high if reading.high != reading.value else None
     return SetReading(attached, reading.value, reading.id, high)
 

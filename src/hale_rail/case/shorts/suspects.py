@@ -33,7 +33,7 @@ def _by_line(case: CaseFile) -> dict[str, tuple[Part, ...]]:
 
 
 def suspects_of(case: CaseFile, rail: str) -> tuple[Part, ...]:
-    """What stands between a rail and ground, in the order power reaches it."""
+    """What is between a rail and ground, in the order power reaches it."""
     return _by_line(case).get(rail, ())
 
 

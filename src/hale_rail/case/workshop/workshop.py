@@ -58,7 +58,7 @@ class Workshop(Struct, frozen=True):
 
 
 def read_workshop(connection: sqlite3.Connection) -> Workshop:
-    """The settings as they stand."""
+    """The settings as they are now."""
     return _understood(
         tuple(rows.settings(connection).items()),
         tuple(rows.buying(connection).items()),

@@ -1,7 +1,7 @@
 """What a rail event may have taken along: an over-voltage, or a rail missing while others stood.
 
 Source: docs/formulas.md, “Bring-up”. A part whose rated volts were passed comes first, then
-tantalums, then what else stands on the rail, then boards behind it.
+tantalums, then what else is on the rail, then boards behind it.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """What makes a rail that a source lacks: a regulator, a converter, an isolated supply stacked.
 
-Source: docs/formulas.md, “Harness”. A linear regulator turns (Vin − Vout)·I into heat and wants
-some volts of headroom.
+Source: docs/formulas.md, “Harness”. A linear regulator turns (Vin − Vout)·I into heat and
+needs some volts of headroom.
 """
 
 from __future__ import annotations

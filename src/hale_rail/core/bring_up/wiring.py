@@ -44,7 +44,7 @@ class Feed(Struct, frozen=True):
     """One rail of a source, ground as 0 V.
 
     `amps` it gives (None for ground), `conductors` in all, their gauge, and what one contact
-    carries (None: not known); `min_a` the least load it wants; `isolated`: its both ends float.
+    carries (None: not known); `min_a` the least load it needs; `isolated`: its both ends float.
     """
 
     rail_v: float

@@ -310,7 +310,7 @@ def _more_load(_: UnitSheet, fault: Fault, __: Effect, results: Sequence[str]) -
 
 
 def _tap(_: UnitSheet, fault: Fault, effect: Effect, results: Sequence[str]) -> Shares:
-    """A joint or a contact answers where it stands; a tap nearby may reach it too."""
+    """A joint or a contact answers where it is; a tap nearby may reach it too."""
     if fault.mode not in _ANSWERS_A_TAP:
         return None
     share, near = _ANSWERS_A_TAP[fault.mode], 0.06

@@ -1,4 +1,4 @@
-"""What a case says beside its facts: how the tests stand, and what is proven."""
+"""What a case says beside its facts: the state of the tests, and what is proven."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from hale_rail.core.parts.part import Part
 
 
 class Stand(Struct, frozen=True):
-    """How a test stands: the parts and how many points of it are unread, of how many; its result.
+    """The state of a test: the parts and how many points of it are unread, of how many; its result.
 
     `is_bad`, `is_good`: what was read or said of all of it; `hidden`: parts, by id, that what
     stands beside them hides, so that they are read lifted.
@@ -28,7 +28,7 @@ class Stand(Struct, frozen=True):
 
 
 class Known(Struct, frozen=True):
-    """What the case says beside its facts: how tests stand, and which faults are proven.
+    """What the case says beside its facts: the state of the tests, and which faults are proven.
 
     `failed`: ids of parts that were proven to have failed, replaced since or not; `was_proven`: of
     a fault whose part was replaced, that the former part was; `is_asked`:

@@ -39,7 +39,7 @@ class BaseFact(Struct, frozen=True):
     def shares(self, _: Fitted, /) -> object:
         """What facts that share their errors, or the state that they speak of, have in common.
 
-        None where each stands by itself.
+        None where each is by itself.
         """
         return None
 

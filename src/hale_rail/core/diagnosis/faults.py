@@ -79,7 +79,7 @@ class Fault(Struct, frozen=True):
 
     @property
     def is_on_rail(self) -> bool:
-        """True for what stands on a rail, not on the mains' way or nowhere."""
+        """True for what is on a rail, not on the mains' way or nowhere."""
         return self.line not in (TRUNK, "")
 
     def has(self, *tokens: str) -> bool:
@@ -108,7 +108,7 @@ def tokens_of(topology: Topology, part: Part) -> tuple[str, ...]:
 
 
 def side_of(part: Part) -> str:
-    """`primary` for what stands before the rails, else `output`."""
+    """`primary` for what is before the rails, else `output`."""
     return "primary" if part.line in (TRUNK, "") else "output"
 
 

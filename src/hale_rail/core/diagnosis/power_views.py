@@ -77,7 +77,7 @@ def _is_before_regulator(unit: UnitSheet, fault: Fault) -> bool:
 
 
 def _is_behind_regulator(unit: UnitSheet, fault: Fault) -> bool:
-    """True for what stands at a regulator's output, or is the regulator."""
+    """True for what is at a regulator's output, or is the regulator."""
     part = fault.part
     if part is None or not fault.is_on_rail:
         return False

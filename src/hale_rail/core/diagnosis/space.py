@@ -48,7 +48,7 @@ class Space(Struct, frozen=True, eq=False, dict=True):
         return np.zeros((2, self.count + 1, self.count + 1))
 
     def picked(self, tables: Floats) -> Floats:
-        """What stands in such tables for every hypothesis, shape (hypotheses,)."""
+        """What is in such tables for every hypothesis, shape (hypotheses,)."""
         picked: Floats = tables[0].ravel()[self._forth]
         picked += tables[1].ravel()[self._back]
         return picked

@@ -99,7 +99,7 @@ _JUNCTIONS = ("diode", "schottky", "bridge", "transistor", "mosfet", "zener", "s
 
 
 def node(unit: UnitSheet, part: Part) -> str:
-    """The node to whose return a part stands across, "" for one in the way of power."""
+    """The node to whose return a part is across, "" for one in the way of power."""
     kind, role = part.kind.code, unit.role(part)
     if part.line != TRUNK:
         if part.board:

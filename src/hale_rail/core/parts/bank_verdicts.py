@@ -52,7 +52,7 @@ class BankJudgement(Struct, frozen=True):
 
 
 def member(name: str, cap: Capacitor) -> Member:
-    """A capacitor as the bank arithmetic wants it."""
+    """A capacitor in the form that the bank arithmetic takes."""
     typical = cap.expected_esr()
     spread = banks.ESR_SPREAD_FRESH if cap.fresh_esr_ohm else banks.ESR_SPREAD_TYPICAL
     return Member(

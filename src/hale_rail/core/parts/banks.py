@@ -272,7 +272,7 @@ def _largest_loss(members: Sequence[Member], farads: Sequence[float], hz: float)
 
     min over μ of Σ max over x of C(x−μ)²/(1+x²), each x at an end of its range: an upper bound by
     weak duality, convex in μ, so a ternary search finds it. At μ = 0 it is at most ΣC·x², which is
-    taken as it stands where it does not matter.
+    taken as it is where it does not matter.
     """
     omega = 2 * math.pi * hz
     ends = [

@@ -1,7 +1,7 @@
 """Judges one capacitor from what was read, lifted or in circuit.
 
 In circuit a reading is one-sided, since other parts stand in parallel: it can prove a loss, a high
-ESR or a short on the node, but not health, unless the part stands alone on its node and its ESR is
+ESR or a short on the node, but not health, unless the part is alone on its node and its ESR is
 in order. A proof holds by more than the meter's error; a grade goes by its figure, and says so
 where a limit lies inside the error. Source of every limit: `hale_rail.core.parts.families`.
 """
@@ -31,7 +31,7 @@ def judge(
     esr_min_farad: float = fam.ESR_METER_MIN_F,
     unit_year: int | None = None,
 ) -> Judgement:
-    """Judge a capacitor that stands alone on its node, or is lifted.
+    """Judge a capacitor that is alone on its node, or is lifted.
 
     `esr_min_farad`: below this the meter's ESR reading is not a reading; `unit_year`: when the unit
     was made, for a part whose own year is not known.

@@ -170,7 +170,7 @@ def pair_reasons(
 
 
 def inside_a_sentence(text: str) -> str:
-    """A sentence as it stands behind a colon; `OL` keeps its capitals."""
+    """A sentence as it is now behind a colon; `OL` keeps its capitals."""
     return text if text[1:2].isupper() else text[:1].lower() + text[1:]
 
 

@@ -67,7 +67,7 @@ def findings(codes: Sequence[str]) -> tuple[VisualFinding, ...]:
 
 
 def toggled(seen: Sequence[str], code: str) -> tuple[str, ...]:
-    """The findings after one is pressed: added or taken back; sound stands alone."""
+    """The findings after one is pressed: added or taken back; sound is alone."""
     if code == SOUND:
         return (SOUND,) if SOUND not in seen else ()
     others = tuple(c for c in seen if c not in (code, SOUND))

@@ -1,4 +1,4 @@
-"""What was read of a part, as its judgement wants it."""
+"""What was read of a part, in the form that its judgement takes."""
 
 from __future__ import annotations
 

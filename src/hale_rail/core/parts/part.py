@@ -44,7 +44,7 @@ Judge = Callable[["Part", PartReadings], Judgement]
 
 
 class PartKind(Struct, frozen=True, eq=False):
-    """What a kind of part is: everything the program knows of it stands in its one module.
+    """What a kind of part is: everything the program knows of it is in its one module.
 
     `letters` begin its designators; `value_unit` is that of its value (None: it has none); `pairs`
     are its junctions in the conducting way, `blocking` those of them that block both ways, `across`

@@ -26,7 +26,7 @@ WITHIN = 0.30
 
 
 class Wanted(Struct, frozen=True):
-    """A rail that wants a load: its volts, with sign, and the amperes wanted."""
+    """A rail that needs a load: its volts, with sign, and the amperes wanted."""
 
     rail_v: float
     amps: float

@@ -270,7 +270,7 @@ def _boards(sheet: Sheet) -> list[str]:
 
 
 def wanted_amps(rail: Rail, share: float) -> float | None:
-    """The dummy a rail wants: the sheet's minimum, else a share of full load, else None."""
+    """The dummy that a rail needs: the sheet's minimum, else a share of full load, else None."""
     if rail.load_min_a:
         return rail.load_min_a
     return share * rail.load_max_a if rail.load_max_a else None

@@ -133,7 +133,7 @@ PROCEDURES: tuple[Procedure, ...] = (
 
 
 def parse_point(key: str) -> Point:
-    """The point of an address; raises InputError when there is none such."""
+    """The point of an address; raises InputError when there is none."""
     parts = key.split("~")
     if len(parts) > 3:  # the pins of a bridge are written ~1 and ~2
         parts = ["~".join(parts[:-2]), *parts[-2:]]

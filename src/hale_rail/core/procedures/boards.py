@@ -39,7 +39,7 @@ _WORDS = {"gone": math.inf, "remains": 0.0}
 
 
 class Ends(Struct, frozen=True):
-    """Where probes and clamps stand on a map; `inject` and `drain` "" for ohms."""
+    """Where probes and clamps are on a map; `inject` and `drain` "" for ohms."""
 
     rail: str
     plus: str
@@ -70,12 +70,12 @@ def ends_of(target: Target) -> Ends:
 
 
 def board_part(rail: str, part_id: str) -> Target:
-    """A part that stands on a map."""
+    """A part that is on a map."""
     return Target(TargetKind.PAD, plus=f"{rail}/{part_id}")
 
 
 def board_part_of(target: Target) -> str:
-    """The id of a part that stands on a map."""
+    """The id of a part that is on a map."""
     return target.plus.partition("/")[2]
 
 

@@ -126,7 +126,7 @@ class Subject(Struct, frozen=True):
 
     Volts and farads as marked, None where not known; `part_words` what the part's kind expects;
     `band_v` a rail's limits; `amps` what a supply injects; `record_ohm` and `sheet_ohm` what a
-    sound unit reads to ground; `way` where clamps stand, or what is attached; `is_blocking`: a pair
+    sound unit reads to ground; `way` where clamps are, or what is attached; `is_blocking`: a pair
     of pins that does not conduct this way round; `is_filed`: the reading comes from a file, which
     cannot be asked back what a person can; `is_ac`: a rail of alternating volts.
     """
@@ -253,7 +253,7 @@ def any_ohms(text: str, _: Condition, __: Subject) -> Understood:
 
 
 def exact_ohms(text: str, _: Condition, __: Subject) -> Understood:
-    """Ohms as a figure, for what is reckoned with."""
+    """Ohms as a figure, for what is computed with."""
     measured = within(read(text, Unit.OHM), *OHMS_RANGE)
     if measured.is_span:
         raise QuantityError("Write a figure: the ohms that the meter shows, or OL.")

@@ -57,8 +57,8 @@ class RailReading(Struct, frozen=True):
     """A rail as read: volts (`high_v` the far end of a jumping one), last digit's weight, load.
 
     `accuracy`: that of the meter it was read with; `place` where along its line; `ampere` the
-    load's current where known; `in_switcher`: the unit switches the mains, so that this rail
-    stands behind a switching stage; `taken`: its place in time among the others.
+    load's current where known; `in_switcher`: the unit switches the mains, so that this
+    rail is behind a switching stage; `taken`: its place in time among the others.
     """
 
     rail: Rail

@@ -15,7 +15,7 @@ from hale_rail.core.supply.sheet import Rail, Regulation
 
 
 class Follower(Struct, frozen=True):
-    """Another rail: where it stands, where it will stand, and whether that is inside its band."""
+    """Another rail: where it is, where it will stand, and whether that is inside its band."""
 
     rail: Rail
     now_v: float

@@ -22,7 +22,7 @@ def fit(needs: AnyNeeds, build: AnyBuild) -> CandidateFit:
 
 
 def level_of(needs: AnyNeeds, build: AnyBuild) -> Level:
-    """How a candidate stands, without the words: the first refusal settles it."""
+    """How a candidate compares, without the words: the first refusal settles it."""
     worst = Level.ALLOWED
     for finding in _findings(needs, build):
         if finding.level is Level.REFUSED:

@@ -50,7 +50,7 @@ class Position(Struct, frozen=True):
 
     @property
     def is_fitted(self) -> bool:
-        """True when a new part stands there already."""
+        """True when a new part is there already."""
         return self.decision is not None and self.decision.kind is DecisionKind.FITTED
 
     @property

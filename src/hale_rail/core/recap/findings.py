@@ -1,4 +1,4 @@
-"""How a candidate stands against a position: allowed, flagged or refused, and why."""
+"""How a candidate compares against a position: allowed, flagged or refused, and why."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ OTHER_KIND = 10.0
 
 
 class Level(IntEnum):
-    """How a candidate stands."""
+    """How a candidate compares."""
 
     ALLOWED = 0
     FLAGGED = 1
@@ -35,7 +35,7 @@ class RuleFinding(Struct, frozen=True):
 
 
 class CandidateFit(Struct, frozen=True):
-    """How a candidate stands against a position, with everything that was found."""
+    """How a candidate compares against a position, with everything that was found."""
 
     findings: tuple[RuleFinding, ...]
 

@@ -48,7 +48,7 @@ class MarketItem(Struct):
 
     @property
     def where(self) -> str:
-        """Whose list or drawer it stands in."""
+        """Whose list or drawer it is in."""
         return self.offers[0].vendor if self.offers else "stock"
 
 
@@ -64,7 +64,7 @@ class PositionGroup(Struct, frozen=True):
 
 
 class Match(Struct, frozen=True):
-    """A group with the parts that may stand there, and each one's flagged pieces.
+    """A group with the parts that may be fitted there, and each one's flagged pieces.
 
     `flagged` by item's place in the list of items.
     """

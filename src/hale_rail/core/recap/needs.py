@@ -16,7 +16,7 @@ CLASSES = ("X1", "X2", "Y1", "Y2")
 
 
 class Role(Coded):
-    """What a capacitor does where it stands."""
+    """What a capacitor does where it is."""
 
     BULK = ("bulk", "bulk")
     OUTPUT_FILTER = ("output-filter", "output filter")
@@ -35,7 +35,7 @@ ROLES = {role.code: role for role in Role}
 
 
 class Mount(Coded):
-    """How a part stands on its board."""
+    """How a part is on its board."""
 
     RADIAL = ("radial", "radial")
     AXIAL = ("axial", "axial")

@@ -59,7 +59,7 @@ class StockLine(Struct, frozen=True):
 
 
 class ChosenItem(Struct, frozen=True):
-    """A part number, what it is, and whose list or drawer it stands in."""
+    """A part number, what it is, and whose list or drawer it is in."""
 
     sku: str
     build: AnyBuild

@@ -1,6 +1,6 @@
 """Parts that are not capacitors: what a position asks by its ratings, what is on sale, what fits.
 
-Source: docs/formulas.md, “Not only capacitors”. Which ratings count stands with each kind of part.
+Source: docs/formulas.md, “Not only capacitors”. Which ratings count goes with each kind of part.
 """
 
 from __future__ import annotations

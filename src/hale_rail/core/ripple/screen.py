@@ -93,7 +93,7 @@ def without_odd(wave: Wave) -> Wave:
 
 
 def _odd(volt: Samples) -> int | None:
-    """The place of an extreme sample that stands alone, or None."""
+    """The place of an extreme sample that is alone, or None."""
     low, high = int(volt.argmin()), int(volt.argmax())
     span = float(volt[high] - volt[low])
     for at in (high, low):

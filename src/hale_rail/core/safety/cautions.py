@@ -1,4 +1,4 @@
-"""Cautions that stand beside a remedy, where the hand is."""
+"""Cautions that are beside a remedy, where the hand is."""
 
 #: beside whatever fits or powers a suppressor, a tantalum or an electrolytic
 VENTS = (

@@ -103,7 +103,7 @@ class StoreState(Struct, frozen=True):
     """One store: its last reading since power was removed, or None while it is unread.
 
     `earlier`: readings before it, as (seconds since the epoch, volts); `rated_v` as marked, inf
-    where not known; `line` where it stands.
+    where not known; `line` where it is.
     """
 
     store: int

@@ -76,7 +76,7 @@ class Board(Struct, frozen=True, dict=True):
 
     @cached_property
     def at_pad(self) -> Mapping[str, tuple[BoardPart, ...]]:
-        """The parts that stand on a pad."""
+        """The parts that are on a pad."""
         board_parts: dict[str, list[BoardPart]] = {}
         for part in self.parts:
             board_parts.setdefault(part.rail_pad, []).append(part)

@@ -35,7 +35,7 @@ class TraceReading(Struct, frozen=True):
     """A reading: V of a drop, Ω, °C above ambient (a rank with `is_rank`), 1 gone and 0 remains.
 
     `plus` and `minus` are the probes' pads, or `plus` a part's id; `amps` go in at `inject` and
-    out at `drain`. `is_nulled`: the leads' own ohms were taken off. `line`: where it stands in its
+    out at `drain`. `is_nulled`: the leads' own ohms were taken off. `line`: where it is in its
     file; `again`: it was taken before at this place, and this one took that one's place.
     """
 
@@ -173,7 +173,7 @@ class NetSide:
     """One net, solved for its pads that are asked about.
 
     `sign` −1 where the short's current leaves the net, 1 where it comes in; `into` the currents of
-    one ampere into each pad that is solved, shape (segments, pads), `column` where each stands.
+    one ampere into each pad that is solved, shape (segments, pads), `column` where each is.
     """
 
     def __init__(

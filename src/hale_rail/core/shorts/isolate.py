@@ -41,7 +41,7 @@ _LOW_WITHOUT = 30.0
 
 
 class SearchState(Enum):
-    """How the search stands."""
+    """The state of the search."""
 
     OPEN = "open"
     FOUND = "found"

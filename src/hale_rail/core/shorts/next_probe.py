@@ -170,7 +170,7 @@ class _Scope:
         return mean, variance
 
     def cost(self, reading: TraceReading) -> float:
-        """Bits that the moves of leads must be worth, from where they stand now.
+        """Bits that the moves of leads must be worth, from where they are now.
 
         The first clamp belongs on a connector, where nothing need be soldered.
         """
@@ -190,7 +190,7 @@ class _Scope:
 
 
 def _stand_for_all(chance: Array) -> tuple[Places, Array]:
-    """Hypotheses that count, and their chances; of many each sampled one stands for its like."""
+    """Hypotheses that count, and their chances; of many each sampled one represents its like."""
     order = np.argsort(-chance, kind="stable")
     order = order[chance[order] > _LIGHT * chance[order[0]]]
     rest = order[_HEAVIEST:]

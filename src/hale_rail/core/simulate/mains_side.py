@@ -123,7 +123,7 @@ class MainsSide(ABC):
         return self.circuit.true[part.id].how is FailureForm.LEAKY
 
     def _blown(self, how: str, part: Part) -> str:
-        """What the fuse looks like afterwards, where it stands before the short."""
+        """What the fuse looks like afterwards, where it is before the short."""
         parts = self.sheet.on_line(TRUNK)
         fuse = next((i for i, p in enumerate(parts) if p.kind.code == "fuse"), None)
         at = parts.index(part) if part in parts else len(parts)

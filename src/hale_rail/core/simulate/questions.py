@@ -180,7 +180,7 @@ class Bench:
         return self._between(replace(question, pair=None))
 
     def farads(self, question: SimulatedQuestion, rng: random.Random) -> str:
-        """C, of a part or of what stands on its node."""
+        """C, of a part or of what is on its node."""
         network, plus, minus = self._of_capacitor(question)
         if self._is_charged(question, network, plus, minus):
             return meters.OVERLOAD

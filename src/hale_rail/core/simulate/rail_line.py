@@ -33,7 +33,7 @@ def rectifies(sheet: Sheet, rail: Rail) -> bool:
 
 
 class RailLine:
-    """A rail from its winding, or what feeds it, to its supply end; and what stands on its boards.
+    """A rail from its winding, or what feeds it, to its supply end; and what is on its boards.
 
     A rail below ground has its junctions the other way round.
     """

@@ -1,4 +1,4 @@
-"""A simulated unit as it stands on the bench: its stores, its power, and what was spent."""
+"""A simulated unit as it is now on the bench: its stores, its power, and what was spent."""
 
 from __future__ import annotations
 
@@ -194,7 +194,7 @@ class SimulatedUnit:
                 self.charges[part.id] = Charge(_DRAINED * charge.volt, charge.slow_v)
 
     def _cut_short(self) -> None:
-        """What stands across the mains keeps the volts of the moment at which the plug came out."""
+        """What is across the mains keeps the volts of the moment at which the plug came out."""
         if self.sheet.topology is Topology.DC_FED:
             return
         peak = (self.sheet.mains_v or MAINS_V) * math.sqrt(2)

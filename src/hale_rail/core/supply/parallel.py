@@ -22,7 +22,7 @@ _ELSEWHERE = ("timing", "coupling", "snubber", "start-up", "suppressor-x", "supp
 
 
 def beside(rail_lines: Iterable[Sequence[Part]], parts: Sequence[Part]) -> dict[int, Beside]:
-    """What stands beside each capacitor that has something beside it, by its id.
+    """What is beside each capacitor that has something beside it, by its id.
 
     `rail_lines`: the parts of each rail in the order power passes them; `parts`: the whole sheet's.
     """

@@ -10,12 +10,12 @@ _BULK_V = 160.0
 
 
 def role_of(topology: Topology, part: Part) -> str:
-    """The role of a capacitor: as its sheet has it, else by where it stands."""
+    """The role of a capacitor: as its sheet has it, else by where it is."""
     return part.role or role_by_place(topology, part)
 
 
 def role_by_place(topology: Topology, part: Part) -> str:
-    """The role of a capacitor whose sheet names none, by where it stands; "" where that is open."""
+    """The role of a capacitor whose sheet names none, by where it is; "" where that is open."""
     if part.safety_class:
         return f"suppressor-{part.safety_class[0].lower()}"
     if part.line != TRUNK:

@@ -112,7 +112,7 @@ class Sheet(Struct, frozen=True, dict=True):
         return {part.id: part for part in self.parts}
 
     def on_line(self, line: str) -> tuple[Part, ...]:
-        """Parts that stand on one line, in the order power passes them."""
+        """Parts that are on one line, in the order power passes them."""
         return self._by_line.get(line, ())
 
     @cached_property
@@ -149,7 +149,7 @@ class Sheet(Struct, frozen=True, dict=True):
 
     @cached_property
     def beside(self) -> dict[int, Beside]:
-        """What stands beside each capacitor that does not stand alone, by its id."""
+        """What is beside each capacitor that is not alone, by its id."""
         return beside([self.on_line(rail.key) for rail in self.rails], self.parts)
 
     @cached_property
@@ -170,7 +170,7 @@ class Sheet(Struct, frozen=True, dict=True):
 
     @cached_property
     def charges(self) -> tuple[ChargeStore, ...]:
-        """The stores as the energy state wants them: rated volts, line, and the bank they share.
+        """The stores in the form that the energy state takes: rated volts, line, shared bank.
 
         A rating that is not known is taken at twice the rail's volts, on the mains side as none.
         """

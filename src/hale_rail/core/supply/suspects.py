@@ -50,6 +50,6 @@ def let_through(sheet: Sheet, part: Part) -> bool:
 
 
 def _is_behind_pass(sheet: Sheet, part: Part) -> bool:
-    """True when the rail's pass element stands before the part, or the rail shows none."""
+    """True when the rail's pass element is before the part, or the rail shows none."""
     passes = [p.order for p in sheet.on_line(part.line) if p.kind.passes_input]
     return not passes or part.order > min(passes)

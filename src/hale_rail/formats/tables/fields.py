@@ -94,7 +94,7 @@ def read_list(
 ) -> list[Row]:
     """Read a table in which every row must be right; raises InputError with the first bad line.
 
-    `named` says where a line stands.
+    `named` says where a line is.
     """
     try:
         rows, wrong = read_table(text, needed, parse)

@@ -81,7 +81,7 @@ def _numbered(rows: Iterable[Sequence[str]]) -> Iterator[tuple[int, Cells]]:
 
 
 def _headings(cells: Cells, above: Cells) -> Cells:
-    """A name for each column: none twice, figures behind what stands over them."""
+    """A name for each column: none twice, figures behind what is over them."""
     headings: list[str] = []
     over = ""
     for n, cell in enumerate(cells):

@@ -90,7 +90,7 @@ def speaks_role(role: str) -> bool:
 
 
 class ReadPart(Struct, frozen=True):
-    """A part from the words of notes, and whether they say where it stands.
+    """A part from the words of notes, and whether they say where it is.
 
     `notes`: how a word was understood; `assumed`: what was taken for granted, by `line` or
     `family`; `says_kind`: a word says what kind it is, not its letters alone.

@@ -141,7 +141,7 @@ def read_marking(old: Part, text: str, rails: Sequence[Rail]) -> Part:
 
 
 class _Columns(Struct, frozen=True):
-    """A spreadsheet's heading: its columns' names and what stands between its cells."""
+    """A spreadsheet's heading: its columns' names and what is between its cells."""
 
     names: tuple[str, ...]
     delimiter: str

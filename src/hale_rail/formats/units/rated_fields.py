@@ -77,7 +77,7 @@ def read_ratings(fields: Mapping[str, str], ware: Ware) -> Ratings:
 
 
 def _spread(fields: Mapping[str, str]) -> Mapping[str, str]:
-    """The fields with what stands together in `ratings`: `amps 3 A; case TO-220`."""
+    """The fields with what is together in `ratings`: `amps 3 A; case TO-220`."""
     text = fields.get(RATINGS, "")
     if not text.strip():
         return fields

@@ -30,7 +30,7 @@ _GROUNDS = ("ground", "gnd", "com", "0v", "0 v", "return")
 def read_source(text: str) -> list[Feed]:
     """A source's rails, ground as rail 0; raises InputError with the first line that cannot be.
 
-    Further columns: `awg` and `pin_amps`, `min_amps` the least load it wants, `isolated` yes or no.
+    Further columns: `awg` and `pin_amps`, `min_amps` the least load it needs, `isolated` yes or no.
     """
     return read_list(text, "The source", SOURCE[:3], lambda _, fields: _feed(fields))
 

@@ -23,7 +23,7 @@ _SOURCE = "\n".join((",".join(SOURCE), "5,20,4,18,6", "12,8,2,18,6", "-12,0.5,1,
 
 
 class HarnessPage(Struct, frozen=True):
-    """The plan and its pins, and what stands in the form."""
+    """The plan and its pins, and what is in the form."""
 
     facts: HarnessFacts
     here: PinFacts | None
@@ -51,7 +51,7 @@ def state(case: CaseFile) -> StageState:
 
 
 def page(case: CaseFile, query: PageQuery) -> HarnessPage:
-    """The harness as it stands."""
+    """The harness as it is now."""
     facts = harness(case)
     here = pin_facts(case).get(query.at)
     sides = tuple(SIDES.items())
@@ -63,7 +63,7 @@ def page(case: CaseFile, query: PageQuery) -> HarnessPage:
 
 
 def _target(case: CaseFile) -> str:
-    """What stands in the target's table before a person writes it: a pin for each rail."""
+    """What is in the target's table before a person writes it: a pin for each rail."""
     rows = [",".join((*TARGET, "use"))]
     for number, rail in enumerate(case.sheet.rails, start=1):
         volt = f"{rail.nominal_v:g} VAC" if rail.is_ac else f"{rail.nominal_v:g}"

@@ -40,7 +40,7 @@ BESIDE = (harness_stage.STAGE, continuity.STAGE, soak.STAGE)
 
 
 class PageLink(Struct, frozen=True):
-    """A page beside this one, and how it stands."""
+    """A page beside this one, and its state."""
 
     stage: Stage
     state: StageState
@@ -69,7 +69,7 @@ class MachinePage(Struct, frozen=True):
 
 
 def page(case: CaseFile, _: PageQuery) -> MachinePage:
-    """The page as it stands."""
+    """The page as it is now."""
     refs = tuple(part.ref for part in case.sheet.parts if part.kind.code == "regulator")
     return MachinePage(
         tuple(PageLink(stage, stage.state(case)) for stage in BESIDE),

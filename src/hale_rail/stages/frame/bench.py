@@ -36,7 +36,7 @@ def bench(
 ) -> tuple[tuple[BenchRow, ...], int]:
     """Cases that hold every word of the query, newest action first, and how many there are.
 
-    A kept line that is behind its case is made again by whoever looks.
+    A kept line that is behind its case is made again by the next reader.
     """
     if query:
         _take_in_what_changed(store)
@@ -56,7 +56,7 @@ def bench(
 
 
 def _take_in_what_changed(store: Store) -> None:
-    """Have the search know the cases as they stand; where that cannot be kept it knows them as
+    """Have the search know the cases as they are now; where that cannot be kept it knows them as
     they stood."""
     with suppress(StoreError):
         while search.is_due(store.read()):

@@ -34,7 +34,7 @@ class NextStep(Struct, frozen=True):
 
 
 class ListedStage(Struct, frozen=True):
-    """A stage with how it stands."""
+    """A stage with its state."""
 
     stage: Stage
     state: StageState

@@ -124,7 +124,7 @@ def part_panel(case: CaseFile, part: Part) -> PartPanel:
 
 
 def marked_words(part: Part, mates: int) -> str:
-    """What is printed on a part and where it stands, in a line."""
+    """What is printed on a part and where it is, in a line."""
     unit = part.kind.value_unit
     value = show_exact(part.value, unit) if unit and part.value else ""
     words = [value, f"{part.volt:g}\u00a0V" if part.volt else "", part.safety_class]

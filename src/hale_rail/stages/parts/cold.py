@@ -32,7 +32,7 @@ def walk_state(case: CaseFile, walked: Sequence[Point]) -> StageState:
 
 
 def state(case: CaseFile) -> StageState:
-    """Attention while a part stands failed."""
+    """Attention while a part counts as failed."""
     broken = [facts.part.ref for facts in failed_parts(case)]
     if broken:
         return StageState(Status.ATTENTION, f"{', '.join(broken)} failed")

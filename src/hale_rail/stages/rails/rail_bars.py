@@ -37,7 +37,7 @@ class Tick(Struct, frozen=True):
 
     @property
     def middle(self) -> float:
-        """Where it stands on the scale."""
+        """Where it is on the scale."""
         return max(-SCALE, min(SCALE, (self.low + self.high) / 2))
 
 

@@ -49,8 +49,8 @@ class RailRow(Struct, frozen=True):
 class RailsPage(Struct, frozen=True):
     """The bars, the load and place that are being read, and what the readings say together.
 
-    `failed`: designators of parts that stand failed and not replaced; `good`: what the power-good
-    line did; `trimmed`: the rail in the trimming aid, or None;
+    `failed`: designators of parts that count as failed and not replaced; `good`: what the
+    power-good line did; `trimmed`: the rail in the trimming aid, or None;
     `power_on`: what the machine did last.
     """
 

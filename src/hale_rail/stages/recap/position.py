@@ -1,4 +1,4 @@
-"""A position of the recap: what it asks, and every part that may stand there, drawn to scale."""
+"""A position of the recap: what it asks, and every part that may be fitted, drawn to scale."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ _SHOWN = {Level.ALLOWED: 12, Level.FLAGGED: 8, Level.REFUSED: 8}
 
 
 class PositionCandidate(Struct, frozen=True):
-    """A part on a list or in a drawer, how it stands, and what it costs here."""
+    """A part on a list or in a drawer, its state, and what it costs here."""
 
     item: MarketItem
     fit: CandidateFit
@@ -167,7 +167,7 @@ def _part(case: CaseFile, query: PageQuery) -> Part | None:
 def _ranked(needs: AnyNeeds, sources: Sources) -> tuple[list[tuple[MarketItem, CandidateFit]], int]:
     """Parts against the position, and how many there are: passes first, then by how far they miss.
 
-    Of a very long list, all that may stand there and those of the nearest capacitance.
+    Of a very long list, all that may be fitted there and those of the nearest capacitance.
     """
     items = market_of(sources).items
     bare = replace(needs, sku="")

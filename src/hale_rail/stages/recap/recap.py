@@ -63,14 +63,14 @@ class ChosenPart(Struct, frozen=True):
 
 
 class PlanLine(Struct, frozen=True):
-    """A value of the list with the parts that are to stand there."""
+    """A value of the list with the parts that are to be fitted there."""
 
     line: RecapLine
     choices: tuple[ChosenPart, ...]
 
 
 class OtherPlan(Struct, frozen=True):
-    """Other parts of one kind and rating, with those that are to stand there."""
+    """Other parts of one kind and rating, with those that are to be fitted there."""
 
     line: OtherLine
     choices: tuple[ChosenPart, ...]

@@ -187,7 +187,7 @@ def _key(job: Job, act: ReworkAct, readings: Mapping[Any, Reading]) -> ActKey:
 
 
 def _second_look(job: Job, jobs: Sequence[Job]) -> str:
-    """Why this position wants a second look, or "": a family changes here, or since the last."""
+    """Why this position needs a second look, or "": a family changes here, or since the last."""
     new = job.family
     if mark_differs(job.part.family, new) and job.part.family and new:
         return (

@@ -196,7 +196,7 @@ def trace_of(case: CaseFile, listed: ListedRecord | None) -> dict[str, Any] | No
 
 
 def listed_of(case: CaseFile, record: WaveRecord) -> ListedRecord:
-    """A record with how its analysis stands."""
+    """A record with the state of its analysis."""
     load = CONDITIONS.get(record.load)
     return ListedRecord(record, load.words if load else "", analysis_of(case, record))
 

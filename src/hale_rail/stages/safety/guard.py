@@ -1,4 +1,4 @@
-"""The guard: what stands before cold work while the unit is not verified dead."""
+"""The guard: what is before cold work while the unit is not verified dead."""
 
 from __future__ import annotations
 

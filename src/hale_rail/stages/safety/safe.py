@@ -23,7 +23,7 @@ from hale_rail.store.readings import Reading
 class SafePage(Struct, frozen=True):
     """Every store's clock, what the energy state means, and where power can come from.
 
-    `failed`: designators of parts that stand failed and not replaced.
+    `failed`: designators of parts that count as failed and not replaced.
     """
 
     clocks: tuple[StoreClock, ...]

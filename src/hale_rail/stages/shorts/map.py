@@ -15,7 +15,7 @@ from hale_rail.stages.stage import PageQuery, Stage, StageState, Status
 
 
 class SheetPart(Struct, frozen=True):
-    """A part of the sheet that can stand on the map: its id there, designator and family."""
+    """A part of the sheet that can be placed on the map: its id there, designator and family."""
 
     id: str
     ref: str

@@ -107,7 +107,7 @@ class SoakPage(Struct, frozen=True):
 
 
 def page(case: CaseFile, wanted: PageQuery) -> SoakPage:
-    """The soak as it stands."""
+    """The soak as it is now."""
     rail_soaks = soaks(case)
     verdict = verdict_of(case)
     shown = tuple(

@@ -153,7 +153,7 @@ def _own(typed: FormState = NOTHING_TYPED, code: int = 200) -> ResponseReturnVal
 
 @blueprint.get("/this-bench")
 def bench_name() -> ResponseReturnValue:
-    """The name of this bench, which stands with each of its entries."""
+    """The name of this bench, which goes with each of its entries."""
     return _own()
 
 

@@ -213,7 +213,7 @@ def refresh() -> ResponseReturnValue:
 
 @blueprint.get("/prices")
 def prices() -> ResponseReturnValue:
-    """How old each vendor's prices are and how the refresh stands; the page asks by itself."""
+    """How old each vendor's prices are and the state of the refresh; the page asks by itself."""
     running = refreshing.progress(store())
     return render_template(
         "recap/sources/_prices.html",

@@ -21,7 +21,7 @@ blueprint = stage_blueprint(safe.STAGE)
 
 
 class PowerForm(CaseForm):
-    """Power applied, from somewhere, or removed; `despite`: although a part stands failed."""
+    """Power applied, from somewhere, or removed; `despite`: although a part counts as failed."""
 
     event = PlacedField()
     source = PlacedField()

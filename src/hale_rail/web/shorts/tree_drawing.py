@@ -33,7 +33,7 @@ def draw_tree(page: IsolatePage, number: str) -> Markup:
 
 
 def _places(nodes: Sequence[TreeNode]) -> dict[str, tuple[float, float]]:
-    """Where each item stands; a chain stays in one row, a second child begins the next."""
+    """Where each item is; a chain stays in one row, a second child begins the next."""
     places: dict[str, tuple[float, float]] = {}
     used: dict[str, int] = {}
     row = 0

@@ -27,7 +27,7 @@ Lay = Callable[[Mapping[str, Rows], Mapping[str, str]], ResponseReturnValue]
 class ListKind(Struct, frozen=True):
     """A list of the workshop: its columns with headings, and how it is read, written and kept.
 
-    `home`: the blueprint that it stands on.
+    `home`: the blueprint that it is on.
     """
 
     key: str

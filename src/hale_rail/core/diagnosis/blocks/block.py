@@ -50,7 +50,7 @@ class UnitSheet(Struct, frozen=True, dict=True):
         return {}
 
     def is_before_regulator(self, part: Part) -> bool:
-        """True for what stands on a rail's line before its regulator."""
+        """True for what is on a rail's line before its regulator."""
         if part.kind is regulator.KIND or part.board:
             return False
         last = self.regulators.get(part.line)
@@ -64,7 +64,7 @@ class UnitSheet(Struct, frozen=True, dict=True):
         return {line: max(p.order for p in own if p.line == line) for line in lines}
 
     def is_before_fuse(self, part: Part) -> bool:
-        """True for what stands in the mains' way before the fuse."""
+        """True for what is in the mains' way before the fuse."""
         fuses = [p for p in self.sheet.on_line(TRUNK) if p.kind is fuse.KIND]
         return bool(fuses) and all(part.order < p.order for p in fuses)
 

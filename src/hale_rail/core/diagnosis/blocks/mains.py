@@ -37,7 +37,7 @@ def fuse_aged(_: UnitSheet, fault: Fault) -> Effect | None:
 
 
 def suppressor_short(unit: UnitSheet, fault: Fault) -> Effect | None:
-    """A short across the mains takes the fuse where it stands behind it, else the breaker."""
+    """A short across the mains takes the fuse where it is behind it, else the breaker."""
     if not fault.has(*_SUPPRESSORS) or fault.mode is not FaultMode.SHORT:
         return None
     is_ahead = fault.part is not None and unit.is_before_fuse(fault.part)

@@ -78,7 +78,7 @@ def capacitor(
     fresh_esr_ohm: float | None = None,
     beside: Beside = NOTHING_BESIDE,
 ) -> Capacitor:
-    """A part as the judgement of capacitors wants it; ValueError when it is none with a value."""
+    """A part in the form that its judgement takes; ValueError when it is none with a value."""
     marked = part.capacitor
     if marked is None or marked.family is None or not marked.farad:
         raise ValueError(f"{part.ref} is not a capacitor with a value")
@@ -89,7 +89,7 @@ def capacitor(
 
 
 def cap_readings(readings: PartReadings) -> Readings:
-    """What was read, as the judgement of capacitors wants it."""
+    """What was read, in the form that the judgement of capacitors takes."""
     return Readings(
         readings.get(CAPACITANCE),
         readings.get(ESR),
@@ -100,7 +100,7 @@ def cap_readings(readings: PartReadings) -> Readings:
 
 
 def judge(part: Part, readings: PartReadings) -> Judgement:
-    """One that stands alone on its node, or is lifted; a bank is `bank_verdicts`' business."""
+    """One that is alone on its node, or is lifted; a bank is `bank_verdicts`' business."""
     if not is_judged(part):
         return concluded([], readings)
     return capacitor_verdicts.judge(

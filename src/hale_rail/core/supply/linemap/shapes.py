@@ -22,7 +22,7 @@ XY = tuple[float, float]
 
 
 class Station(Struct, frozen=True):
-    """Where a part stands: centre, radius, its labels' lines (`below` "" in a bank).
+    """Where a part is: centre, radius, its labels' lines (`below` "" in a bank).
 
     `tag_drop`: how far below the marker's edge a word for its state has room; 0 where it has none.
     """
