@@ -26,7 +26,8 @@ from hale_rail.web.frame.stage_routes import stage_blueprint
 from hale_rail.web.intake.forms import EditForm, PartsForm, PatternForm, RenameForm, UnitForm
 
 blueprint = stage_blueprint(intake.STAGE)
-_EDITED = ("machine", "symptom", "before", "school", "tolerance", "unit_type")
+#: fields of the form that are not the case's own
+_NOT_OF_CASE = ("at", "by", "version")
 
 
 @blueprint.post("/do/edit")
@@ -34,7 +35,8 @@ _EDITED = ("machine", "symptom", "before", "school", "tolerance", "unit_type")
 def edit(number: str) -> ResponseReturnValue:
     """Change the case's own fields; a second tab's older copy is refused with its text kept."""
     form = EditForm.parsed()
-    sent = {name: form[name].data for name in _EDITED if name in request.form}
+    sent = {field.name: field.data for field in form if field.name in request.form}
+    sent = {name: text for name, text in sent.items() if name not in _NOT_OF_CASE}
     cases.edit(store(), number, form.version.data, **sent)
     return redirect_to_stage(number, posted_stage(), form.at.data)
 
