@@ -26,7 +26,7 @@ def test_a_harness_is_planned_and_every_pin_read_by_keyboard(desk: Page, address
     desk.get_by_label("Source:", exact=False).fill(SOURCE)
     desk.get_by_label("Board’s connector:", exact=False).fill("pin,kind\n1,rail")
     desk.get_by_role("button", name="Plan the harness").click()
-    expect(desk.get_by_role("alert")).to_contain_text("line 2: rail_v is wanted")
+    expect(desk.get_by_role("alert")).to_contain_text("line 2: rail_v is needed")
     desk.get_by_label("Board’s connector:", exact=False).fill(TARGET)
     desk.get_by_role("button", name="Plan the harness").press("Enter")
     expect(desk.locator(".harness")).to_contain_text("17 mV")

@@ -231,7 +231,7 @@ def test_the_recap_of_a_unit_nobody_read_asks_for_readings(client: Client, demo:
     assert "Nothing to replace yet" in client.text("/cases/X-1/rework")
     assert "Nothing to buy from a list" in client.text("/order?case=X-1")
     assert "what may stand here" in client.text("/cases/X-1/position")
-    assert "No bag to label" in client.text("/order/labels?case=X-1")
+    assert "No bags to label" in client.text("/order/labels?case=X-1")
     assert client.get("/order?case=NONE").status_code == 404
     assert client.get("/order/bench/NONE").status_code == 404
     assert open_case(demo, "X-1").rows.stand(REWORK_STEPS) == ()
