@@ -91,12 +91,12 @@ def test_a_struck_row_stands_no_longer_and_is_struck_once(bench: Bench) -> None:
     part = bench.id_of("C10")
     put(bench, REWORK_STEPS, ReworkStep(part, "out"), ReworkStep(part, "cleared"))
     before: Rows = bench.file.rows
-    first, second = before.stand(REWORK_STEPS)
+    first, second = before.active(REWORK_STEPS)
     strike(bench, second.id)
     with pytest.raises(sqlite3.IntegrityError):
         strike(bench, second.id)
     now = bench.file.rows
-    assert now.stand(REWORK_STEPS) == (first,)
+    assert now.active(REWORK_STEPS) == (first,)
     assert now.last(REWORK_STEPS) == first
     assert now.all(REWORK_STEPS) == before.all(REWORK_STEPS) == (first, second)
     strikes = REWORK_STRIKES.of_case(bench.store.read(), bench.file.case.id)

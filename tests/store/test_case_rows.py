@@ -97,4 +97,4 @@ def test_an_older_bundle_without_a_later_table_is_taken(demo: Store, store: Stor
     for table in ("machine_note", "soak_row", "soak_strike"):
         tables.pop(table)
     loaded(store, tables, "LW-009")
-    assert open_case(store, "LW-009").rows.stand(SOAK_ROWS) == ()
+    assert open_case(store, "LW-009").rows.active(SOAK_ROWS) == ()

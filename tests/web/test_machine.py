@@ -233,7 +233,7 @@ def test_a_soak_is_typed_pasted_struck_and_begun_anew(client: Client, demo: Stor
     fields = {"volts-0": "4.2", "ripple-0": "12", "celsius": "31", "moment": "2026-05-02 02:00"}
     assert post(client, "soak-row", "soak", **fields)[0] == 303
     assert "1 row below" in client.text(f"/cases/{N}/soak")
-    row = max(row.id for row in open_case(demo, N).rows.stand(SOAK_ROWS))
+    row = max(row.id for row in open_case(demo, N).rows.active(SOAK_ROWS))
     post(client, "soak-strike", "soak", row=str(row))
     assert "1 row below" not in client.text(f"/cases/{N}/soak")
     assert energy(open_case(demo, N)).energy is Energy.LIVE

@@ -134,14 +134,14 @@ def test_a_record_and_a_series_come_from_the_line(
     begun = client.post(f"/cases/{bench.number}/do/soak-capture", **(soak))
     assert begun.status_code == 303
     assert "every 10 s" in client.get(begun.location).text
-    assert len(bench.file.rows.stand(SOAK_ROWS)) == 1
+    assert len(bench.file.rows.active(SOAK_ROWS)) == 1
     for wrong, said in (
         ({"every": "soon"}, "whole number"), ({"every": "1"}, "from 2 to 3600"),
         ({"rail": "+9 V"}, "Choose the rail"),
     ):  # fmt: skip
         refused = client.post(f"/cases/{bench.number}/do/soak-capture", **(soak | wrong))
         assert said in refused.text
-    assert len(bench.file.rows.stand(SOAK_ROWS)) == 1
+    assert len(bench.file.rows.active(SOAK_ROWS)) == 1
 
 
 def test_instruments_are_asked_and_described(client: Client, served: Instruments) -> None:

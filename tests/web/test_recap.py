@@ -390,7 +390,7 @@ def test_the_rework_page_walks_one_position(client: Client, demo: Store) -> None
     refused = client.post(f"{PAGE}/do/step", view="rework", part=c2, act="looked", by=c2)
     assert refused.status_code == 422
     assert "At C2 comes first: measured" in refused.get_data(as_text=True)
-    step = open_case(demo, CASE).rows.stand(REWORK_STEPS)[-1]
+    step = open_case(demo, CASE).rows.active(REWORK_STEPS)[-1]
     client.post(f"{PAGE}/do/strike-step", view="rework", part=c2, step=step.id, by=c2)
     assert 'aria-label="C2 polarity"' in client.text(f"{PAGE}/rework?by={c2}")
     client.post(f"{PAGE}/do/method", view="rework", board="", method="cut", plane="yes", by=c2)

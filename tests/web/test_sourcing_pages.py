@@ -234,7 +234,7 @@ def test_the_recap_of_a_unit_nobody_read_asks_for_readings(client: Client, demo:
     assert "No bags to label" in client.text("/order/labels?case=X-1")
     assert client.get("/order?case=NONE").status_code == 404
     assert client.get("/order/bench/NONE").status_code == 404
-    assert open_case(demo, "X-1").rows.stand(REWORK_STEPS) == ()
+    assert open_case(demo, "X-1").rows.active(REWORK_STEPS) == ()
 
 
 ADDRESSES = (

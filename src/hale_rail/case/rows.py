@@ -38,14 +38,14 @@ R = TypeVar("R", bound=AppendedRow)
 
 
 class TableRows(Struct, Generic[R], frozen=True):
-    """The rows of one table, oldest first: `all` of them, those that `stand`, not put aside.
+    """The rows of one table, oldest first: `all` of them, those that are `active`, not put aside.
 
     `newest` by what the table says, the one that was said last behind the others; `last` and
     `last_strike`: how far the table, and its strikes, were read.
     """
 
     all: tuple[R, ...] = ()
-    stand: tuple[R, ...] = ()
+    active: tuple[R, ...] = ()
     newest: Mapping[Any, R] = field(default_factory=dict)
     last: int = 0
     last_strike: int = 0
@@ -90,9 +90,9 @@ class Rows(Struct, frozen=True):
         """Every row of a table, put aside or not, oldest first."""
         return self._of(table).all
 
-    def stand(self, table: AppendOnly[R]) -> tuple[R, ...]:
+    def active(self, table: AppendOnly[R]) -> tuple[R, ...]:
         """The rows of a table that were not put aside, oldest first."""
-        return self._of(table).stand
+        return self._of(table).active
 
     def newest(self, table: AppendOnly[R]) -> Mapping[Any, R]:
         """The newest row of each thing that a table tells of, by that thing."""
@@ -100,8 +100,8 @@ class Rows(Struct, frozen=True):
 
     def last(self, table: AppendOnly[R]) -> R | None:
         """The last row of a table that was not put aside, None where there is none."""
-        stand = self._of(table).stand
-        return stand[-1] if stand else None
+        active = self._of(table).active
+        return active[-1] if active else None
 
     def _of(self, table: AppendOnly[R]) -> TableRows[R]:
         return self.tables.get(table.name, _NO_ROWS)
@@ -144,7 +144,7 @@ def _read_on(
     aside = {strike.row_id for strike in struck}
     return TableRows(
         (*known.all, *added),
-        tuple(row for row in (*known.stand, *added) if row.id not in aside),
+        tuple(row for row in (*known.active, *added) if row.id not in aside),
         _newest(table, known.newest, added),
         added[-1].id if added else known.last,
         struck[-1].id if struck else known.last_strike,
@@ -157,7 +157,7 @@ def _newest(table: AppendOnly[R], known: Mapping[Any, R], added: Iterable[R]) ->
     newest = dict(known)
     for row in added:
         key = table.newest_by(row)
-        newest.pop(key, None)  # one said again stands behind the others
+        newest.pop(key, None)  # what was said again comes behind the others
         if not (table.is_taken_back and table.is_taken_back(row)):
             newest[key] = row
     return newest

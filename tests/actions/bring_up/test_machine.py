@@ -265,7 +265,7 @@ def test_a_soak_is_of_the_rails_that_were_read_and_of_the_worst(bench: Bench) ->
     assert soaks.add_rows(store, number, hours([5.0] * 25)) == 0  # the same rows again
     soaks.add_rows(store, number, [("+5 V", Sample(1e9 + 90_000, 5.9))])
     assert verdict_of(bench.file) is SoakVerdict.FAIL
-    last = max(row.id for row in bench.file.rows.stand(SOAK_ROWS))
+    last = max(row.id for row in bench.file.rows.active(SOAK_ROWS))
     soaks.strike_row(store, number, last, "leads slipped")
     assert verdict_of(bench.file) is SoakVerdict.PASS
     with pytest.raises(InputError, match="already"):
@@ -279,7 +279,7 @@ def test_a_log_in_seconds_begins_where_one_says_and_wants_its_rail(bench: Bench)
     with pytest.raises(InputError, match="choose the rail"):
         soaks.add_log(bench.store, bench.number, rows, "", 0.0)
     soaks.add_log(bench.store, bench.number, rows, "+5 V", 2e9)
-    first = bench.file.rows.stand(SOAK_ROWS)[0].sample
+    first = bench.file.rows.active(SOAK_ROWS)[0].sample
     assert (first.at_s, first.ripple_mv, first.celsius) == (2e9, 8.0, 30.0)
     assert energy(bench.file).energy is Energy.LIVE
 

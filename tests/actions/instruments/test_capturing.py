@@ -92,7 +92,7 @@ def test_a_series_feeds_the_soak(bench: Bench, served: Instruments) -> None:
     served.hand.power("mains")
     for second in range(3):
         capturing.capture_soak(bench.store, bench.number, "+5 V", 1_700_000_000.0 + 10 * second)
-    rows = bench.file.rows.stand(SOAK_ROWS)
+    rows = bench.file.rows.active(SOAK_ROWS)
     assert [row.sample.at_s for row in rows] == [1.7e9, 1.7e9 + 10, 1.7e9 + 20]
     assert all(4.8 < row.sample.volt < 5.2 for row in rows)
 

@@ -137,7 +137,7 @@ def test_the_order_has_the_second_look_only_where_it_is_due() -> None:
 
 def test_steps_are_taken_back_by_strike_the_last_first(work: Bench) -> None:
     do(work, "C33", "out", "cleared", "polarity", "measured", "fitted")
-    steps = {s.step: s.id for s in work.file.rows.stand(REWORK_STEPS)}
+    steps = {s.step: s.id for s in work.file.rows.active(REWORK_STEPS)}
     with pytest.raises(InputError, match="last step"):
         rework.strike(work.store, work.number, steps["out"])
     rework.strike(work.store, work.number, steps["fitted"])

@@ -182,7 +182,7 @@ def strike(store: Store, number: str, step_id: int) -> None:
     Raises InputError unless it is the last thing done at its position.
     """
     with changing(store, number) as change:
-        steps = change.file.rows.stand(REWORK_STEPS)
+        steps = change.file.rows.active(REWORK_STEPS)
         step = next((s for s in steps if s.id == step_id), None)
         if step is None:
             raise NotFoundError("There is no such step, or it was struck out already.")

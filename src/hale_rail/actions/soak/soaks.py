@@ -68,7 +68,7 @@ def add_rows(
     for at_s in (*(sample.at_s for _, sample in rows), *(moment for moment, _ in events)):
         _checked_moment(at_s)
     with changing(store, number, at) as change:
-        known = {(r.rail, r.sample.at_s, r.sample.volt) for r in change.file.rows.stand(SOAK_ROWS)}
+        known = {(r.rail, r.sample.at_s, r.sample.volt) for r in change.file.rows.active(SOAK_ROWS)}
         new = [(k, s) for k, s in rows if (k, s.at_s, s.volt) not in known]
         missing = [key for key, _ in new if change.file.sheet.rail(key) is None]
         if missing:

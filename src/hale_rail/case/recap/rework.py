@@ -139,7 +139,7 @@ class Job(Struct, frozen=True):
 def steps_by_part(case: CaseFile) -> dict[int, dict[ReworkAct, ReworkStep]]:
     """What was done at each part and stands, by act."""
     steps: dict[int, dict[ReworkAct, ReworkStep]] = {}
-    for step in case.rows.stand(REWORK_STEPS):
+    for step in case.rows.active(REWORK_STEPS):
         if step.part_id is not None:
             steps.setdefault(step.part_id, {})[ACTS[step.step]] = step
     return steps
@@ -347,7 +347,7 @@ class BeforeAfter(Struct, frozen=True):
 @facet
 def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
     """Every rail to ground before and after the rework."""
-    steps = case.rows.stand(REWORK_STEPS)
+    steps = case.rows.active(REWORK_STEPS)
     begun = steps[0].log_id if steps else 0
     fitted = [s.log_id for s in steps if s.step == ReworkAct.FITTED.code]
     ended = max(fitted, default=0)
@@ -378,12 +378,12 @@ def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
 def after_done(case: CaseFile) -> dict[After, ReworkStep]:
     """What was done to the whole board since the last part went in."""
     ended = max(
-        (s.log_id for s in case.rows.stand(REWORK_STEPS) if s.step == ReworkAct.FITTED.code),
+        (s.log_id for s in case.rows.active(REWORK_STEPS) if s.step == ReworkAct.FITTED.code),
         default=0,
     )
     return {
         AFTER[s.step]: s
-        for s in case.rows.stand(REWORK_STEPS)
+        for s in case.rows.active(REWORK_STEPS)
         if s.part_id is None and s.log_id > ended
     }
 

@@ -80,7 +80,7 @@ def energy_events(case: CaseFile) -> tuple[tuple[int, EnergyEvent], ...]:
         for wave in case.rows.all(WAVE_RECORDS)
         if not fields_of(case.rows.newest(WAVE_SETTINGS).get(wave.id)).get("aside")
     ]
-    soaked = {row.log_id: row.sample.at_s for row in case.rows.stand(SOAK_ROWS)}
+    soaked = {row.log_id: row.sample.at_s for row in case.rows.active(SOAK_ROWS)}
     energy_events += [
         (log_id, EnergyEvent(EventKind.POWERED, at_s)) for log_id, at_s in soaked.items()
     ]

@@ -82,7 +82,7 @@ class SoakEvent(Struct, frozen=True):
 def soak_events(case: CaseFile) -> tuple[SoakEvent, ...]:
     """What the machine did since the soak was begun, in order of time."""
     since = soak_plan(case).since
-    rows = [row.sample.at_s for row in case.rows.stand(SOAK_ROWS) if row.id > since]
+    rows = [row.sample.at_s for row in case.rows.active(SOAK_ROWS) if row.id > since]
     begun = min(rows, default=math.inf)
     events = [
         SoakEvent(key, float(note.body["at_s"]), str(note.body["event"]))
@@ -98,7 +98,7 @@ def soaks(case: CaseFile) -> tuple[RailSoak, ...]:
     """The soak of each rail that has rows, in the sheet's order."""
     chosen = soak_plan(case)
     by_rail: dict[str, list[SoakRow]] = {}
-    for row in case.rows.stand(SOAK_ROWS):
+    for row in case.rows.active(SOAK_ROWS):
         if row.id > chosen.since:
             by_rail.setdefault(row.rail, []).append(row)
     events = [event.sample for event in soak_events(case)]

@@ -269,7 +269,7 @@ def next_step(case: CaseFile) -> StageStep | None:
     """What is still to be replaced."""
     todo = to_replace(case)
     text = f"Recap: {todo} to replace, {settled(case)} done"
-    is_begun = any(step.part_id is not None for step in case.rows.stand(REWORK_STEPS))
+    is_begun = any(step.part_id is not None for step in case.rows.active(REWORK_STEPS))
     return StageStep(text, Urgency.REPAIR, stage_key="rework" if is_begun else "") if todo else None
 
 

@@ -158,7 +158,7 @@ def _at(case: CaseFile, job: Job, jobs: Sequence[Job]) -> AtPosition:
     body: Mapping[str, Any] = board.body if board else {}
     key = body.get("method") or USUAL_METHOD
     has_plane = body.get("plane") == "yes"
-    steps = [step for step in case.rows.stand(REWORK_STEPS) if step.part_id == job.part.id]
+    steps = [step for step in case.rows.active(REWORK_STEPS) if step.part_id == job.part.id]
     return AtPosition(
         job,
         tuple(_key(job, act, readings) for act in job.acts),
@@ -249,7 +249,7 @@ def next_step(case: CaseFile) -> StageStep | None:
 
 def begun(case: CaseFile) -> bool:
     """True once something was done at a position."""
-    return bool(case.rows.stand(REWORK_STEPS))
+    return bool(case.rows.active(REWORK_STEPS))
 
 
 STAGE = Stage(

@@ -217,7 +217,8 @@ def _before(
     if named:
         return named
     begun = min(
-        (s.log_id for s in case.rows.stand(REWORK_STEPS) if s.step == ReworkAct.OUT.code), default=0
+        (s.log_id for s in case.rows.active(REWORK_STEPS) if s.step == ReworkAct.OUT.code),
+        default=0,
     )
     if not begun and any(
         d.kind is DecisionKind.FITTED for d in case.rows.newest(PART_DECISIONS).values()
@@ -287,7 +288,7 @@ def begun(case: CaseFile) -> bool:
 
 def next_step(case: CaseFile) -> StageStep | None:
     """After the rework: the record that shows whether it helped."""
-    done = [s.log_id for s in case.rows.stand(REWORK_STEPS) if s.step == ReworkAct.FITTED.code]
+    done = [s.log_id for s in case.rows.active(REWORK_STEPS) if s.step == ReworkAct.FITTED.code]
     records = wave_records(case)
     if not done or not records:
         return None

@@ -116,7 +116,7 @@ def page(case: CaseFile, wanted: PageQuery) -> SoakPage:
         )
         for one in rail_soaks
     )
-    rows = [row for row in case.rows.stand(SOAK_ROWS) if row.id > soak_plan(case).since]
+    rows = [row for row in case.rows.active(SOAK_ROWS) if row.id > soak_plan(case).since]
     newest = tuple(sorted(rows, key=lambda row: (row.sample.at_s, row.id))[: -_NEWEST - 1 : -1])
     meter = instrument_for(case.store, SOAK) if case.rows.last(PRACTICE) is None else None
     now = datetime.now(UTC).astimezone().strftime("%Y-%m-%d %H:%M")

@@ -92,7 +92,7 @@ def strike_row(number: str) -> ResponseReturnValue:
 def as_csv(number: str) -> ResponseReturnValue:
     """The soak's rows, as `hale-rail soak` reads them."""
     case = case_of(number)
-    rows = [(row.rail, row.sample) for row in case.rows.stand(SOAK_ROWS)]
+    rows = [(row.rail, row.sample) for row in case.rows.active(SOAK_ROWS)]
     rows += [("", event.sample) for event in soak_events(case)]
     rows.sort(key=lambda row: row[1].at_s)
     text = log_csv((moment_text(sample.at_s), rail, sample) for rail, sample in rows)
