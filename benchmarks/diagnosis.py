@@ -15,7 +15,7 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from hale_rail.core.diagnosis.bench import has_subject, parts_of
-from hale_rail.core.diagnosis.case_state import Known, Stand
+from hale_rail.core.diagnosis.case_state import BenchTestState, Known
 from hale_rail.core.diagnosis.engine import diagnose
 from hale_rail.core.diagnosis.facts import Fact, PartFact, ReadValue, SymptomFact
 from hale_rail.core.diagnosis.faults import faults
@@ -61,7 +61,7 @@ def facts(unit: Sheet) -> list[Fact]:
 
 def said(known: UnitModel, taken: list[Fact]) -> None:
     stands = tuple(
-        Stand(test, parts_of(known.unit, test))
+        BenchTestState(test, parts_of(known.unit, test))
         for test in known.knowledge.tests
         if has_subject(known.unit, test)
     )

@@ -13,7 +13,7 @@ from hale_rail.actions.safety import power
 from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.diagnosis.fact_source import standing_statements
 from hale_rail.case.file import open_case
-from hale_rail.core.diagnosis.case_state import Stand
+from hale_rail.core.diagnosis.case_state import BenchTestState
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.supply.templates import template
 from hale_rail.errors import InputError
@@ -22,8 +22,8 @@ from hale_rail.store.database import Store
 from tests.conftest import Bench, Client
 
 
-def stand(bench: Bench, test_id: str) -> Stand:
-    found = diagnosis(bench.file).stand(test_id)
+def stand(bench: Bench, test_id: str) -> BenchTestState:
+    found = diagnosis(bench.file).state_of(test_id)
     assert found is not None
     return found
 

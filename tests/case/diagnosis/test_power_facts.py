@@ -104,7 +104,7 @@ def test_a_record_counts_once_its_analysis_has_ended(
     assert shares[band] > 3
     # the record answers the test: what the hand said of it is no second witness
     assert not of(bench, ResultFact)
-    stand = diagnosis(bench.file).stand("ripple-live")
+    stand = diagnosis(bench.file).state_of("ripple-live")
     assert stand is not None
     assert stand.is_done
     now = chances(bench)
@@ -161,7 +161,7 @@ def test_a_replacement_opens_the_test_of_ripple_again(bench: Bench) -> None:
     power.remove_power(bench.store, bench.number)
     for ref in ("C10", "C11"):
         decisions.decide(bench.store, bench.number, bench.id_of(ref), "fitted")
-    stand = diagnosis(bench.file).stand("ripple-live")
+    stand = diagnosis(bench.file).state_of("ripple-live")
     assert stand is not None
     assert not stand.is_done
 

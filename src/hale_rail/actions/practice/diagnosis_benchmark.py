@@ -236,7 +236,7 @@ def _look(case: CaseFile, bench: Bench, part: Part) -> tuple[str, ...]:
 def may_power(case: CaseFile) -> bool:
     """True when every rail to ground, bulk, switch, bridge and rectifiers read good, cold."""
     case_diagnosis = diagnosis(case)
-    return all(s.is_good for s in case_diagnosis.stands if s.test.id in _COLD_FIRST)
+    return all(s.is_good for s in case_diagnosis.test_states if s.test.id in _COLD_FIRST)
 
 
 def kind_of(case: CaseFile, fault: SimulatedFault) -> str:

@@ -10,8 +10,8 @@ from msgspec import Struct
 from hale_rail.case.diagnosis.fact_source import fitted, standing_statements
 from hale_rail.case.diagnosis.facts import facts
 from hale_rail.case.diagnosis.ripple_facts import ripple_figures
-from hale_rail.case.diagnosis.standing_tests import asks as points_asked
-from hale_rail.case.diagnosis.standing_tests import stand
+from hale_rail.case.diagnosis.state_of_tests import asks as points_asked
+from hale_rail.case.diagnosis.state_of_tests import state_of
 from hale_rail.case.file import CaseFile, facet, following
 from hale_rail.case.name_lookup import name_of
 from hale_rail.case.parts.parts import parts
@@ -20,7 +20,7 @@ from hale_rail.case.parts.stale_readings import last_fitted, stale
 from hale_rail.case.power.machine_behaviour import power_ons
 from hale_rail.case.shorts.grounds import grounds
 from hale_rail.core.diagnosis.bench import has_subject
-from hale_rail.core.diagnosis.case_state import Known, Stand
+from hale_rail.core.diagnosis.case_state import BenchTestState, Known
 from hale_rail.core.diagnosis.engine import BELIEFS, Diagnosis, diagnose
 from hale_rail.core.diagnosis.facts import Fact, ResultFact, SymptomFact
 from hale_rail.core.diagnosis.faults import NEVER, Fault, faults, sheet_of
@@ -69,13 +69,13 @@ class CaseDiagnosis(Struct, frozen=True):
     suggested: tuple[Symptom, ...]
     beliefs: dict[str, str]
     facts: tuple[Fact, ...]
-    stands: tuple[Stand, ...]
+    test_states: tuple[BenchTestState, ...]
     stale: tuple[Reading, ...]
     diagnosis: Diagnosis
 
-    def stand(self, test_id: str) -> Stand | None:
+    def state_of(self, test_id: str) -> BenchTestState | None:
         """The state of a test, None for one that this unit has not."""
-        return next((s for s in self.stands if s.test.id == test_id), None)
+        return next((s for s in self.test_states if s.test.id == test_id), None)
 
 
 @facet
@@ -123,15 +123,15 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
         model(case).knowledge,
     )
     unit = model(case).unit
-    stands = tuple(
-        stand(case, unit, test, _words_of_result(case, diagnosis["result"], test))
+    test_states = tuple(
+        state_of(case, unit, test, _words_of_result(case, diagnosis["result"], test))
         for test in knowledge.tests
         if has_subject(unit, test) and not _is_stated(current_weighed, test.id)
     )
     symptoms = tuple(key for key in diagnosis["symptom"] if knowledge.symptom(key))
     last = next((on for on in reversed(power_ons(case)) if on.did), None)
     known = Known(
-        stands,
+        test_states,
         partial(_is_proven, case, current_weighed),
         _failed_parts(case),
         partial(_was_proven, case),
@@ -146,7 +146,7 @@ def diagnosis(case: CaseFile) -> CaseDiagnosis:
         suggested,
         diagnosis["belief"],
         current_weighed.facts,
-        stands,
+        test_states,
         stale(case),
         diagnose(current_weighed, known),
     )
@@ -176,8 +176,8 @@ def asks(case: CaseFile, ranked: Ranked) -> list[Point]:
 
 def whole_test(case: CaseFile, test_id: str) -> Ranked | None:
     """A test with all of it that is unread, whatever it is worth; None for none of this unit."""
-    stand = diagnosis(case).stand(test_id)
-    return Ranked(stand.test, 0.0, stand.test.minutes, stand.parts) if stand else None
+    state = diagnosis(case).state_of(test_id)
+    return Ranked(state.test, 0.0, state.test.minutes, state.parts) if state else None
 
 
 def _is_proven(case: CaseFile, weighed: Weighed, fault: Fault) -> bool:

@@ -11,7 +11,7 @@ from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.parts.part import Part
 
 
-class Stand(Struct, frozen=True):
+class BenchTestState(Struct, frozen=True):
     """The state of a test: the parts and how many points of it are unread, of how many; its result.
 
     `is_bad`, `is_good`: what was read or said of all of it; `hidden`: parts, by id, that what
@@ -35,7 +35,7 @@ class Known(Struct, frozen=True):
     something was said or read; `is_gone`: the complaint was gone at the last power-on.
     """
 
-    stands: tuple[Stand, ...]
+    test_states: tuple[BenchTestState, ...]
     is_proven: Callable[[Fault], bool]
     failed: Collection[int]
     was_proven: Callable[[Fault], bool]

@@ -13,7 +13,7 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct
 
 from hale_rail.core.diagnosis.bench import OF_LOOKS, OF_PARTS, views_of
-from hale_rail.core.diagnosis.case_state import Known, Stand
+from hale_rail.core.diagnosis.case_state import BenchTestState, Known
 from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import SOUND, Weighed, explained
 from hale_rail.core.diagnosis.information import (
@@ -189,7 +189,7 @@ def _settled(weighed: Weighed, known: Known) -> tuple[Fault, ...]:
     leader = weighed.present[0] if weighed.present else None
     if leader is None or _share_of(weighed, leader[0]) < ENOUGH:
         return ()
-    gates = [s for s in known.stands if s.test.is_gate]
+    gates = [s for s in known.test_states if s.test.is_gate]
     is_last = leader[0].has("fuse") and all(s.is_good or s.is_done for s in gates)
     if is_last and not any(s.is_bad for s in gates):
         return (leader[0],)
@@ -217,7 +217,7 @@ def _share_of(weighed: Weighed, fault: Fault) -> float:
 
 def _is_spoken_for(known: Known, fault: Fault) -> bool:
     """True where a test found bad, or the fault is of a part, which can be replaced."""
-    return any(s.is_bad for s in known.stands) or fault.part is not None
+    return any(s.is_bad for s in known.test_states) or fault.part is not None
 
 
 def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
@@ -225,10 +225,10 @@ def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
     seen = outlook(weighed)
     tests = set(weighed.symptoms_since or weighed.symptoms)
     open_stands = [
-        s for s in known.stands if not s.is_done and not tests.intersection(s.test.not_with)
+        s for s in known.test_states if not s.is_done and not tests.intersection(s.test.not_with)
     ]
     ranked = [r for s in open_stands if (r := _ranked(weighed, s, seen))]
-    gates = [s for s in known.stands if s.test.is_gate]
+    gates = [s for s in known.test_states if s.test.is_gate]
     is_bad = any(s.is_bad for s in gates)
     waiting = sorted((r for r in ranked if r.test.is_gate), key=lambda r: r.minutes)
     is_unread = bool(waiting)
@@ -254,7 +254,7 @@ def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
 def _trial(weighed: Weighed, known: Known, tests: Sequence[Ranked]) -> Trial | None:
     """The suspect whose replacement tells more a minute than any test; None while a test does, or
     power must wait."""
-    gates = [s for s in known.stands if s.test.is_gate]
+    gates = [s for s in known.test_states if s.test.is_gate]
     if not weighed.present or any(s.is_bad or not s.is_done for s in gates):
         return None
     joints = [(f, p) for f, p in weighed.present if f.mode is FaultMode.JOINT and p >= _LEAST_JOINT]
@@ -302,16 +302,16 @@ def _is_last(weighed: Weighed) -> bool:
     return bool(weighed.present) and weighed.present[0][0].has("fuse")
 
 
-def _ranked(weighed: Weighed, stand: Stand, seen: Outlook) -> Ranked | None:
+def _ranked(weighed: Weighed, state: BenchTestState, seen: Outlook) -> Ranked | None:
     """What a test is worth as far as it is open."""
-    test, parts = stand.test, stand.parts
-    minutes = test.minutes * max(stand.share_left, 0.2)
+    test, parts = state.test, state.parts
+    minutes = test.minutes * max(state.share_left, 0.2)
     if test.is_lift:
         parts = _worth_lifting(weighed, parts)
         if not parts:
             return None
         minutes = test.minutes * (0.6 + 0.4 * len(parts))
-    hidden = stand.hidden.intersection(p.id for p in parts)
+    hidden = state.hidden.intersection(p.id for p in parts)
     if hidden:
         minutes += _LIFT_MINUTES * len(hidden)
     key = ("views", test.id, tuple(p.id for p in parts), hidden)

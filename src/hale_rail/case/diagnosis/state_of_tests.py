@@ -13,7 +13,7 @@ from hale_rail.case.shorts.grounds import REVERSED, grounds
 from hale_rail.case.walks import asked_back
 from hale_rail.core.diagnosis.bench import OF_LOOKS, OF_PARTS, parts_of, points_at, points_of
 from hale_rail.core.diagnosis.blocks.block import UnitSheet
-from hale_rail.core.diagnosis.case_state import Stand
+from hale_rail.core.diagnosis.case_state import BenchTestState
 from hale_rail.core.diagnosis.knowledge import BenchTest
 from hale_rail.core.parts.kinds import resistor
 from hale_rail.core.parts.part import Part
@@ -25,36 +25,36 @@ from hale_rail.store.looks import LOOKS
 _SHARED = (ESR, CAPACITANCE, OHMS)
 
 
-def stand(case: CaseFile, unit: UnitSheet, test: BenchTest, text: str) -> Stand:
+def state_of(case: CaseFile, unit: UnitSheet, test: BenchTest, text: str) -> BenchTestState:
     """The state of a test; `text`: the result that a person said, or ""."""
     if text:
         is_bad = text != test.sound
-        return Stand(test, (), 0.0, is_bad, not is_bad, is_done=True)
+        return BenchTestState(test, (), 0.0, is_bad, not is_bad, is_done=True)
     if test.reads == OF_LOOKS:
         return _of_looks(case, unit, test)
     if test.reads == OF_PARTS:
         return _of_parts(case, unit, test)
     if not test.reads or test.reads == "ripple":
-        return Stand(test, is_done=is_recorded(case, test))
+        return BenchTestState(test, is_done=is_recorded(case, test))
     points = (*points_of(unit, test, ()), *_turned(case, test))
     unread = [p for p in points if not is_read(case, p)]
     is_bad = test.reads == "ground" and _is_low(case, test)
     is_done = not points or not unread
     share = len(unread) / max(len(points), 1)
-    return Stand(test, (), share, is_bad, is_done and not is_bad, is_done)
+    return BenchTestState(test, (), share, is_bad, is_done and not is_bad, is_done)
 
 
-def _of_looks(case: CaseFile, unit: UnitSheet, test: BenchTest) -> Stand:
+def _of_looks(case: CaseFile, unit: UnitSheet, test: BenchTest) -> BenchTestState:
     own = parts_of(unit, test)
     left = tuple(p for p in own if not case.rows.newest(LOOKS).get(p.id))
     share = len(left) / max(len(own), 1)
-    return Stand(test, left, share, is_done=not left)
+    return BenchTestState(test, left, share, is_done=not left)
 
 
-def _of_parts(case: CaseFile, unit: UnitSheet, test: BenchTest) -> Stand:
+def _of_parts(case: CaseFile, unit: UnitSheet, test: BenchTest) -> BenchTestState:
     own = parts_of(unit, test)
     if not case.sheet.parts:
-        return Stand(test, own)
+        return BenchTestState(test, own)
     left = tuple(p for p in own if _points_left(case, unit, test, p))
     known = [parts(case)[p.id] for p in own if p.id in parts(case)]
     waiting = {p.id for p in left} if stale_keys(case) else set()
@@ -63,7 +63,7 @@ def _of_parts(case: CaseFile, unit: UnitSheet, test: BenchTest) -> Stand:
     share = len(left) / max(len(own), 1)
     hidden = frozenset(p.id for p in left if _is_hidden(case, p))
     is_good = not left and not is_bad
-    return Stand(test, left, share, is_bad, is_good, is_done=not left, hidden=hidden)
+    return BenchTestState(test, left, share, is_bad, is_good, is_done=not left, hidden=hidden)
 
 
 def _points_left(case: CaseFile, unit: UnitSheet, test: BenchTest, part: Part) -> list[Point]:
