@@ -79,6 +79,24 @@ def test_the_newest_row_of_a_thing_stands_last_and_one_without_body_takes_it_bac
     assert len(rows.all(MACHINE_NOTES)) == 4
 
 
+def test_many_rows_go_in_at_once_as_each_alone(bench: Bench) -> None:
+    part, case_id = bench.id_of("C10"), bench.file.case.id
+    put(bench, REWORK_STEPS, ReworkStep(part, "out", "x"))
+    with bench.store.write() as connection:
+        entries = [log.append(connection, case_id, AT, "note", "x") for _ in range(2)]
+        rows = [
+            (ReworkStep(part, step), {"case_id": case_id, "log_id": entry})
+            for step, entry in zip(("cleared", "polarity"), entries, strict=True)
+        ]
+        REWORK_STEPS.insert_all(connection, rows)
+        REWORK_STEPS.insert_all(connection, [])
+    kept = REWORK_STEPS.of_case(bench.store.read(), case_id)
+    assert [(row.part_id, row.step, row.note) for row in kept] == [
+        (part, "out", "x"), (part, "cleared", ""), (part, "polarity", ""),
+    ]  # fmt: skip
+    assert [row.log_id for row in kept[1:]] == entries
+
+
 def strike(bench: Bench, row_id: int) -> None:
     case_id = bench.file.case.id
     with bench.store.write() as connection:

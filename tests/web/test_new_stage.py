@@ -111,3 +111,16 @@ def test_a_stage_and_a_procedure_are_added_without_touching_what_is_there(
     reading = bench.file.rows.standing[point.key]
     assert (reading.procedure, reading.value, reading.typed) == (HUM, 1.5, "1.5")
     assert "listen" in client.text("/")
+
+
+def test_two_features_may_not_give_templates_one_name(monkeypatch: pytest.MonkeyPatch) -> None:
+    from hale_rail.web import template_tools
+    from hale_rail.web.power import routes
+
+    monkeypatch.setattr(routes, "TOOLS", {"draw_board": str})
+    template_tools._of_features.cache_clear()
+    with pytest.raises(RuntimeError, match="a name that is another's"):
+        template_tools._of_features()
+    template_tools._of_features.cache_clear()
+    monkeypatch.undo()
+    assert {"draw_board", "dids", "always_of"} <= template_tools._of_features().keys()

@@ -91,9 +91,9 @@ class Meaning(Struct, frozen=True):
     text: str
 
     @classmethod
-    def noted(cls, text: str = "", word: str = "noted") -> Meaning:
+    def noted(cls, text: str = "") -> Meaning:
         """Of a reading that proves nothing by itself."""
-        return cls("unproven", word, text)
+        return cls("unproven", "noted", text)
 
 
 def _no_points(_: CaseFile, __: PageQuery) -> Sequence[Point]:

@@ -11,7 +11,7 @@ import json
 import sqlite3
 import types
 import typing
-from collections.abc import Callable, Hashable, Mapping
+from collections.abc import Callable, Hashable, Iterable, Mapping
 from functools import cached_property
 from typing import Any, Generic, Protocol, TypeVar
 
@@ -86,16 +86,40 @@ class AppendOnly(Generic[R]):
         Raises ValueError for a number that JSON does not have, sqlite3.IntegrityError for what the
         table refuses.
         """
-        written = {"uuid": new_uuid(), "case_id": case_id, "log_id": log_id, **columns}
-        for name in self._fields:
-            if name not in self._looked_up:
-                written[name] = _column(getattr(row, name), is_json=self._fields[name] is _json)
-        marks = ", ".join("?" * len(written))
-        cursor = connection.execute(
-            f"INSERT INTO {self.name} ({', '.join(written)}) VALUES ({marks})",
-            list(written.values()),
-        )
+        given = {**columns, "case_id": case_id, "log_id": log_id}
+        cursor = connection.execute(self._insert(given), self._values(row, given))
         return cursor.lastrowid or 0
+
+    def insert_all(
+        self, connection: sqlite3.Connection, rows: Iterable[tuple[R, Mapping[str, Any]]]
+    ) -> None:
+        """Append many rows in one go, each with the columns that the record does not have.
+
+        `case_id` and `log_id` are among them; every row gives the same ones, in one order.
+        """
+        all_rows = list(rows)
+        if all_rows:
+            statement = self._insert(all_rows[0][1])
+            connection.executemany(statement, [self._values(*one) for one in all_rows])
+
+    def _insert(self, given: Mapping[str, Any]) -> str:
+        names = ["uuid", *given, *(name for name in self._written if name not in given)]
+        marks = ", ".join("?" * len(names))
+        return f"INSERT INTO {self.name} ({', '.join(names)}) VALUES ({marks})"
+
+    def _values(self, row: R, given: Mapping[str, Any]) -> list[Any]:
+        own = [
+            _column(getattr(row, name), is_json=is_json)
+            for name, is_json in self._written.items()
+            if name not in given
+        ]
+        return [new_uuid(), *given.values(), *own]
+
+    @cached_property
+    def _written(self) -> dict[str, bool]:
+        """The fields that are columns of the table, and which of them are kept as JSON."""
+        fields = self._fields.items()
+        return {name: reader is _json for name, reader in fields if name not in self._looked_up}
 
     def of_case(self, connection: sqlite3.Connection, case_id: int, after: int = 0) -> list[R]:
         """The rows of a case with ids above `after`, oldest first."""

@@ -45,6 +45,13 @@ def insert(
 ) -> None:
     """Append rows by rail's key; raises NotFoundError for a rail the sheet has not."""
     ids = {key: sheets.rail_id(connection, sheet_id, key) for key in {key for key, _ in rows}}
-    for key, sample in rows:
-        row = SoakRow(key, sample.at_s, sample.volt, sample.ripple_mv, sample.celsius, source)
-        SOAK_ROWS.insert(connection, case_id, log_id, row, rail_id=ids[key])
+    given = {
+        key: {"case_id": case_id, "log_id": log_id, "rail_id": rail} for key, rail in ids.items()
+    }
+    SOAK_ROWS.insert_all(
+        connection,
+        [
+            (SoakRow(key, s.at_s, s.volt, s.ripple_mv, s.celsius, source), given[key])
+            for key, s in rows
+        ],
+    )

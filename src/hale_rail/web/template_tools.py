@@ -157,14 +157,20 @@ def install(app: Flask) -> None:
 
 @cache
 def _of_features() -> dict[str, Any]:
-    """What features give their templates: every `draw_…` of a module `…_drawing`, and `TOOLS`."""
+    """What features give their templates: every `draw_…` of a module `…_drawing`, and `TOOLS`.
+
+    Raises RuntimeError where two features give different things one name.
+    """
     tools: dict[str, Any] = {}
     for found in pkgutil.walk_packages([str(Path(__file__).parent)], "hale_rail.web."):
         if not found.ispkg and found.name.count(".") > 2:
             module = vars(importlib.import_module(found.name))
-            tools |= module.get("TOOLS", {})
+            own = dict(module.get("TOOLS", {}))
             if found.name.endswith("_drawing"):
-                tools |= {name: module[name] for name in module if name.startswith("draw_")}
+                own |= {name: module[name] for name in module if name.startswith("draw_")}
+            if any(tools.get(name, tool) is not tool for name, tool in own.items()):
+                raise RuntimeError(f"{found.name} gives templates a name that is another's")
+            tools |= own
     return tools
 
 
