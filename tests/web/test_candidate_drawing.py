@@ -36,7 +36,7 @@ def test_room_old_can_and_new_can_are_to_one_scale_in_both_views() -> None:
     assert rounds(drawn, "new-can") == pytest.approx([5 * scale], abs=0.1)
     holes = [float(x) for x in re.findall(r'class="hole" cx="([\d.]+)"', drawn)]
     assert holes[1] - holes[0] == pytest.approx(7.5 * scale, abs=0.2)
-    leads = [float(x) for x in re.findall(r'class="lead" d="M([\d.]+)', drawn)]
+    leads = [float(x) for x in re.findall(r'class="lead" d="M ([\d.]+)', drawn)]
     assert leads[1] - leads[0] == pytest.approx(5 * scale, abs=0.2)
     assert "10 × 20 mm" in drawn
     assert "holes at 7.5, leads at 5 mm" in drawn

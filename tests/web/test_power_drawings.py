@@ -37,7 +37,7 @@ def bar(store: Store) -> RailBar:
 
 
 def edges(svg: str, kind: str) -> list[float]:
-    return [float(x) for x in re.findall(rf'class="{kind}" d="M([\d.-]+) ', svg)]
+    return [float(x) for x in re.findall(rf'class="{kind}" d="M ([\d.-]+) ', svg)]
 
 
 def test_a_bar_has_its_band_in_the_middle_of_one_scale_for_all(bar: RailBar) -> None:

@@ -61,8 +61,8 @@ def test_the_boards_print_stands_at_its_pad(board: BoardMark, drawn_at: float | 
         assert drawn.count('<circle class="pad"') == 2
         return
     new = re.search(
-        r'class="silk-line" d="M[\d.]+ [\d.]+h9M([\d.]+)|class="silk" cx="([\d.]+)"'
-        r'|class="silk" d="M([\d.]+)|<rect class="pad" x="([\d.]+)"', drawn,
+        r'class="silk-line" d="M [\d.]+ [\d.]+ h9 M ([\d.]+)|class="silk" cx="([\d.]+)"'
+        r'|class="silk" d="M ([\d.]+)|<rect class="pad" x="([\d.]+)"', drawn,
     )  # fmt: skip
     assert new
     assert "silk" not in bare

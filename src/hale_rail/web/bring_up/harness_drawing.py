@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from markupsafe import Markup, escape
+from markupsafe import Markup
 
 from hale_rail.case.bring_up.harness import PinFacts
 from hale_rail.core.bring_up.wiring import PinKind, Wire
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.stages.bring_up.harness import HarnessPage
+from hale_rail.web.frame import svg
 
 _WIDE, _ROW, _TOP = 860.0, 34.0, 44.0
 _SOURCE, _TARGET, _CELL = 14.0, 430.0, 30.0
@@ -24,78 +25,78 @@ def draw_harness(page: HarnessPage) -> Markup:
     tall = _TOP + _ROW * max(len(facts.feeds), len(facts.pins) * 0.86, 3) + 24
     step = (tall - _TOP - 24) / max(len(facts.pins), 1)
     wires = {wire.pin.name: wire for wire in facts.plan.wires}
-    drawn = _text(_SOURCE, 18, "Source", "head") + _text(_TARGET - 6, 18, _face(page), "head")
-    drawn += _source(page, feeds)
+    drawn = [
+        svg.text("head", _SOURCE, 18, "Source"),
+        svg.text("head", _TARGET - 6, 18, _face(page)),
+        *_source(page, feeds),
+    ]
     for index, pin in enumerate(facts.pins):
         y = _TOP + step * index + step / 2
         is_here = page.here is not None and page.here.pin.name == pin.pin.name
-        drawn += _wire(wires.get(pin.pin.name), feeds, y)
-        drawn += _pin(page, pin, index, y, is_here)
+        drawn.append(_wire(wires.get(pin.pin.name), feeds, y))
+        drawn.append(_pin(pin, y, is_here))
+        if index == 0:
+            drawn.append(svg.path("first", "M", _TARGET - 1, y - 20, "l6 6 -6 6 -6 -6z"))
+        drawn.append(_pin_words(pin, y, pin.pin.name in wires))
     count = f"{len(facts.plan.wires)} wires of {facts.length_m:g} m"
-    label = escape(f"Harness, {count}; the connector from its {page.side_words}, pin 1 marked")
-    return Markup(
-        f'<svg class="harness" viewBox="0 0 {_WIDE:g} {tall:.0f}" role="img" '
-        f'aria-label="{label}">{drawn}</svg>'
-    )
+    label = f"Harness, {count}; the connector from its {page.side_words}, pin 1 marked"
+    return svg.drawing("harness", (_WIDE, tall), label, *drawn)
 
 
 def _face(page: HarnessPage) -> str:
     return f"Board’s connector, {page.side_words}, pin 1 ◆"
 
 
-def _source(page: HarnessPage, feeds: dict[int, float]) -> str:
-    source = ""
+def _source(page: HarnessPage, feeds: dict[int, float]) -> list[Markup]:
+    source = []
     for index, feed in enumerate(page.facts.feeds):
         y = feeds[index]
         amps = f"{feed.amps:g} A" if feed.amps is not None else ""
-        source += f'<rect class="feed" x="{_SOURCE}" y="{y - 13}" width="150" height="26" rx="3"/>'
-        source += _text(_SOURCE + 8, y + 5, feed.name, "rail")
         gauge = "conductors" if feed.awg is None else f"AWG {feed.awg}"
         words = f"{amps} · {feed.conductors} × {gauge}".removeprefix(" · ")
-        source += _text(_SOURCE + 142, y + 5, words, "small end")
+        source.append(svg.rect("feed", _SOURCE, y - 13, 150, 26, rx=3))
+        source.append(svg.text("rail", _SOURCE + 8, y + 5, feed.name))
+        source.append(svg.text("small end", _SOURCE + 142, y + 5, words))
     return source
 
 
-def _wire(wire: Wire | None, feeds: dict[int, float], y: float) -> str:
+def _wire(wire: Wire | None, feeds: dict[int, float], y: float) -> Markup:
     if wire is None:
-        return ""
+        return Markup("")
     begin = feeds[wire.feed]
-    thick = min(1.5 + wire.conductors, 7)
-    kind = "wire ground" if not wire.rail_v else "wire"
+    left, right = _SOURCE + 150, _TARGET - 8
     middle = (_SOURCE + 150 + _TARGET) / 2
-    path = (
-        f"M{_SOURCE + 150} {begin:.1f}C{middle} {begin:.1f} {middle} {y:.1f} {_TARGET - 8} {y:.1f}"
-    )
+    curve = ("M", left, begin, "C", middle, begin, middle, y, right, y)
+    thick = min(1.5 + wire.conductors, 7)
     words = f"{wire.conductors} ×" if wire.conductors > 1 else ""
     if wire.drop_v is not None:
         words = f"{words} {wire.drop_v * 1e3:.0f} mV".strip()
-    return f'<path class="{kind}" stroke-width="{thick}" d="{path}"/>' + _text(
-        _TARGET - 14, y - 5, words, "small end"
-    )
+    drawn = svg.path("wire" if wire.rail_v else "wire ground", *curve, stroke_width=thick)
+    return drawn + svg.text("small end", _TARGET - 14, y - 5, words)
 
 
-def _pin(page: HarnessPage, facts: PinFacts, index: int, y: float, is_here: bool) -> str:
-    pin = facts.pin
+def _pin(facts: PinFacts, y: float, is_here: bool) -> Markup:
     shape = _SHAPES.get(facts.verdict, "unseen")
-    text = f'<g class="pin {shape}{" here" if is_here else ""}">'
-    text += f'<rect x="{_TARGET}" y="{y - 11:.1f}" width="{_CELL}" height="22" rx="2"/>'
+    drawn = [svg.rect("", _TARGET, y - 11, _CELL, 22, rx=2)]
     if is_here:
-        text += f'<rect class="ring" x="{_TARGET - 5}" y="{y - 16:.1f}" width="40" height="32"/>'
-    text += _text(_TARGET + _CELL / 2, y + 5, pin.name, "name") + "</g>"
-    if index == 0:
-        text += f'<path class="first" d="M{_TARGET - 1} {y - 20:.1f}l6 6 -6 6 -6 -6z"/>'
-    what = {PinKind.SIGNAL: "signal", PinKind.NC: "not connected"}.get(pin.kind)
-    what = what or pin.rail_name
-    is_missing = pin.kind is PinKind.RAIL and page.facts.plan is not None and pin.name not in {
-        wire.pin.name for wire in page.facts.plan.wires
-    }  # fmt: skip
-    if is_missing:
-        text += f'<path class="loose" d="M{_TARGET - 8} {y:.1f}h-34m0 -6v12"/>'
-        text += _text(_TARGET - 48, y + 5, "missing", "missing end")
+        drawn.append(svg.rect("ring", _TARGET - 5, y - 16, 40, 32))
+    name = svg.text("name", _TARGET + _CELL / 2, y + 5, facts.pin.name)
+    return svg.group(f"pin {shape}{' here' if is_here else ''}", *drawn, name)
+
+
+def _pin_words(facts: PinFacts, y: float, is_wired: bool) -> Markup:
+    """What a pin is for, what it read, its wire's colour; that a wire it needs is missing."""
+    pin = facts.pin
+    drawn = Markup("")
+    if pin.kind is PinKind.RAIL and not is_wired:
+        drawn += svg.path("loose", "M", _TARGET - 8, y, "h-34m0 -6v12")
+        drawn += svg.text("missing end", _TARGET - 48, y + 5, "missing")
+    what = {PinKind.SIGNAL: "signal", PinKind.NC: "not connected"}.get(pin.kind) or pin.rail_name
     amps = f" {pin.amps:g} A" if pin.amps else ""
-    text += _text(_TARGET + 42, y + 5, f"{what}{amps}", "rail")
-    text += _text(_TARGET + 160, y + 5, _read(facts), f"figure {shape}")
-    return text + _text(_TARGET + 322, y + 5, facts.colour, "small")
+    shape = _SHAPES.get(facts.verdict, "unseen")
+    drawn += svg.text("rail", _TARGET + 42, y + 5, f"{what}{amps}")
+    drawn += svg.text(f"figure {shape}", _TARGET + 160, y + 5, _read(facts))
+    return drawn + svg.text("small", _TARGET + 322, y + 5, facts.colour)
 
 
 def _read(facts: PinFacts) -> str:
@@ -103,7 +104,3 @@ def _read(facts: PinFacts) -> str:
         return "unread"
     word = {"good": "right", "failed": "wrong", "worn": "marginal"}[_SHAPES[facts.verdict]]
     return f"{show(facts.reading.value, Unit.VOLT, 4)} {word}"
-
-
-def _text(x: float, y: float, words: str, kind: str) -> str:
-    return f'<text class="{kind}" x="{x:.1f}" y="{y:.1f}">{escape(words)}</text>' if words else ""

@@ -2,28 +2,22 @@
 
 from __future__ import annotations
 
-from markupsafe import Markup, escape
+from markupsafe import Markup
 
-from hale_rail.core.charts import Chart, Point
+from hale_rail.core.charts import Chart
+from hale_rail.web.frame import svg
 
 
 def draw_chart(chart: Chart, name: str) -> Markup:
     """A chart; `name` is what it is of, for those who cannot see it."""
-    drawn = ""
-    for shape in chart.shapes:
-        end = "z" if shape.is_filled else ""
-        drawn += f'<path class="chart-{shape.kind}" d="{path_of(shape.points)}{end}"/>'
-    for word in chart.words:
-        x, y = word.at
-        drawn += f'<text class="chart-{word.kind} {word.anchor}" x="{x:g}" y="{y:g}">'
-        drawn += f"{escape(word.text)}</text>"
-    label = escape(f"{name}: {chart.label}")
-    return Markup(
-        f'<svg class="chart" viewBox="0 0 {chart.wide:g} {chart.tall:g}" role="img" '
-        f'aria-label="{label}">{drawn}</svg>'
-    )
-
-
-def path_of(points: tuple[Point, ...]) -> str:
-    """A path through points."""
-    return "M" + "L".join(f"{x:g} {y:g}" for x, y in points)
+    shapes = [
+        svg.path(
+            f"chart-{shape.kind}", svg.through(shape.points) + ("z" if shape.is_filled else "")
+        )
+        for shape in chart.shapes
+    ]
+    words = [
+        svg.text(f"chart-{word.kind} {word.anchor}", *word.at, word.text) for word in chart.words
+    ]
+    label = f"{name}: {chart.label}"
+    return svg.drawing("chart", (chart.wide, chart.tall), label, *shapes, *words)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from functools import partial
 
-from markupsafe import Markup, escape
+from markupsafe import Markup
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
@@ -17,7 +17,8 @@ from hale_rail.core.supply.linemap import Box, LineMap, Station, TrackSegment, l
 from hale_rail.core.supply.reach import PowerReach
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.web import addresses
-from hale_rail.web.frame.markers import circle, marker, text
+from hale_rail.web.frame import svg
+from hale_rail.web.frame.markers import marker
 
 _TAGGED = ("worn", "failed", "unproven", "replaced")
 #: how far the ring stands off what it rings
@@ -28,13 +29,16 @@ _TAG_HEIGHT = 60.0
 _UPRIGHT = 40.0
 
 
+Place = Callable[[Part, str, Callable[[], Markup]], Markup]
+
+
 class _Known(Struct, frozen=True):
     """What the map shows: states by part id, plates, reach; `place` puts a part's drawing there."""
 
     states: Mapping[int, str]
     plates: Mapping[str, Plate]
     reach: PowerReach
-    place: Callable[[Part, str, Callable[[], str]], str]
+    place: Place
 
 
 def draw_map(case: CaseFile, page: CaseMap, selected: Part | None) -> Markup:
@@ -42,11 +46,11 @@ def draw_map(case: CaseFile, page: CaseMap, selected: Part | None) -> Markup:
     if "map-body" not in case.made:
         version, number = case.rows.sheet_version, case.number
 
-        def place(part: Part, state: str, draw: Callable[[], str]) -> str:
+        def place(part: Part, state: str, draw: Callable[[], Markup]) -> Markup:
             link = partial(_linked, number, part, state, draw)
             return case.keep(("on the map", part.id), (version, number, state), link)
 
-        def drawn() -> str:
+        def drawn() -> Markup:
             states = {i: state.value for i, state in page.states.items()}
             known = _Known(states, page.plates, page.reach, place)
             tracks = case.keep(
@@ -56,8 +60,8 @@ def draw_map(case: CaseFile, page: CaseMap, selected: Part | None) -> Markup:
 
         shows = (version, number, page.states, page.plates, page.reach)
         case.made["map-body"] = case.keep("map-body", shows, drawn)
-    ring = _ring(page.picture, selected) if selected else ""
-    return svg_of(page.picture, page.machine, f"{ring}{case.made['map-body']}")
+    ring = _ring(page.picture, selected) if selected else Markup("")
+    return svg_of(page.picture, page.machine, ring + case.made["map-body"])
 
 
 def draw_report_map(report: Report, sheet: Sheet) -> Markup:
@@ -75,117 +79,97 @@ def draw_report_map(report: Report, sheet: Sheet) -> Markup:
     return svg_of(picture, report.machine, _body(picture, known, _tracks(picture, known.reach)))
 
 
-def body_of(page: CaseMap, place: Callable[[Part, str, Callable[[], str]], str]) -> str:
+def body_of(page: CaseMap, place: Place) -> Markup:
     """Everything of a case's map, each part put where `place` puts it."""
     states = {i: state.value for i, state in page.states.items()}
     known = _Known(states, page.plates, page.reach, place)
     return _body(page.picture, known, _tracks(page.picture, page.reach))
 
 
-def svg_of(picture: LineMap, machine: str, body: str) -> Markup:
+def svg_of(picture: LineMap, machine: str, body: Markup) -> Markup:
     """The map's frame round what is drawn."""
-    return Markup(
-        f'<svg class="linemap" viewBox="0 0 {picture.width:.0f} {picture.height:.0f}" '
-        f'role="group" aria-label="Line map of {escape(machine)}">{body}</svg>'
-    )
+    size = (round(picture.width), round(picture.height))
+    return svg.drawing("linemap", size, f"Line map of {machine}", body, role="group")
 
 
-def _body(picture: LineMap, known: _Known, tracks: str) -> str:
+def _body(picture: LineMap, known: _Known, tracks: Markup) -> Markup:
     parts = [_board(box) for box in picture.boards]
     parts.append(tracks)
     parts += [_plate(box, known.plates.get(box.key)) for box in picture.plates]
     parts += [_capsule(box, known) for box in picture.capsules]
     parts += [_station(station, known) for station in picture.stations]
-    return "".join(parts)
+    return svg.joined(parts)
 
 
-def _tracks(picture: LineMap, reach: PowerReach) -> str:
+def _tracks(picture: LineMap, reach: PowerReach) -> Markup:
     """Bands under all track, then the track."""
-    bands = []
-    for segment in picture.segments:
-        kind = reach.kind(segment.line, segment.stop)
-        if kind:
-            bands.append(_track(f"band {kind}", segment))
-    return "".join(bands) + "".join(_track("track", segment) for segment in picture.segments)
+    kinds = [(reach.kind(segment.line, segment.stop), segment) for segment in picture.segments]
+    bands = [_track(f"band {kind}", segment) for kind, segment in kinds if kind]
+    return svg.joined([*bands, *(_track("track", segment) for segment in picture.segments)])
 
 
-def _track(name: str, segment: TrackSegment) -> str:
-    points = " ".join(f"{x:.1f},{y:.1f}" for x, y in segment.points)
-    return f'<polyline class="{name}" points="{points}"/>'
+def _track(name: str, segment: TrackSegment) -> Markup:
+    return svg.path(name, svg.through(segment.points))
 
 
-def _plate(box: Box, plate: Plate | None) -> str:
+def _plate(box: Box, plate: Plate | None) -> Markup:
     middle = box.x + box.w / 2
-    drawn = (
-        f'<rect class="plate" x="{box.x:.1f}" y="{box.y:.1f}" width="{box.w}" height="{box.h}" '
-        f'rx="3"/>{text("plate-name", middle, box.y + 18, box.label)}'
-    )
-    if plate is None:
-        return drawn
-    return drawn + text(f"plate-volts {plate.shape}", middle, box.y + 40, plate.volts)
+    drawn = svg.rect("plate", box.x, box.y, box.w, box.h, rx=3)
+    drawn += svg.text("plate-name", middle, box.y + 18, box.label)
+    if plate:
+        drawn += svg.text(f"plate-volts {plate.shape}", middle, box.y + 40, plate.volts)
+    return drawn
 
 
-def _board(box: Box) -> str:
+def _board(box: Box) -> Markup:
     is_field = box.h > _TAG_HEIGHT
     x, y = (box.x + 7, box.y + 15) if is_field else (box.x + box.w / 2, box.y + box.h / 2 + 5)
     name = "board-name corner" if is_field else "board-name"
-    return (
-        f'<rect class="board" x="{box.x:.1f}" y="{box.y:.1f}" width="{box.w:.1f}" '
-        f'height="{box.h:.1f}" rx="2"/>{text(name, x, y, box.label)}'
-    )
+    return svg.rect("board", box.x, box.y, box.w, box.h, rx=2) + svg.text(name, x, y, box.label)
 
 
-def _capsule(box: Box, known: _Known) -> str:
+def _capsule(box: Box, known: _Known) -> Markup:
     if box.part is None:
         return _drawn_capsule(box)
     state = known.states.get(box.part.id, "unseen")
     return known.place(box.part, state, partial(_drawn_capsule, box))
 
 
-def _drawn_capsule(box: Box) -> str:
+def _drawn_capsule(box: Box) -> Markup:
     x, y = box.x + box.w / 2, box.y + box.h / 2
-    turn = f' transform="rotate(-90 {x:.1f} {y:.1f})"' if box.h > _UPRIGHT else ""
-    return (
-        f'<rect class="capsule" x="{box.x:.1f}" y="{box.y:.1f}" width="{box.w}" '
-        f'height="{box.h:.1f}" rx="{box.w / 2}"/>'
-        f"{text('capsule-name', x, y + 4, box.label, turn)}"
-    )
+    turn = {"transform": f"rotate(-90 {svg.steps(x, y)})"} if box.h > _UPRIGHT else {}
+    drawn = svg.rect("capsule", box.x, box.y, box.w, box.h, rx=box.w / 2)
+    return drawn + svg.text("capsule-name", x, y + 4, box.label, **turn)
 
 
-def _station(station: Station, known: _Known) -> str:
+def _station(station: Station, known: _Known) -> Markup:
     state = known.states.get(station.part.id, "unseen")
     return known.place(station.part, state, partial(_drawn_station, station, state))
 
 
-def _drawn_station(station: Station, state: str) -> str:
+def _drawn_station(station: Station, state: str) -> Markup:
     x, y, r = station.x, station.y, station.radius
-    drawn = f'<g class="station {state}">{marker(state, x, y, r)}'
-    drawn += text("ref", x, y - r - 7, station.above)
+    drawn = [marker(state, x, y, r), svg.text("ref", x, y - r - 7, station.above)]
     if station.below:
-        drawn += text("value", x, y + r + 15, station.below)
+        drawn.append(svg.text("value", x, y + r + 15, station.below))
     if station.tag_drop and state in _TAGGED:
-        drawn += text("tag", x, y + r + station.tag_drop, state)
-    return drawn + "</g>"
+        drawn.append(svg.text("tag", x, y + r + station.tag_drop, state))
+    return svg.group(f"station {state}", *drawn)
 
 
-def _linked(number: str, part: Part, state: str, draw: Callable[[], str]) -> str:
+def _linked(number: str, part: Part, state: str, draw: Callable[[], Markup]) -> Markup:
     address = addresses.stage(number, "cold", part.id)
     words = "not looked at" if state == "unseen" else state
-    label = escape(f"{part.ref}, {part.kind.name}: {words}")
-    return (
-        f'<a href="{escape(address)}" data-part="{part.id}" aria-label="{label}">'
-        f"<title>{label}</title>{draw()}</a>"
-    )
+    label = f"{part.ref}, {part.kind.name}: {words}"
+    return svg.link(address, label, svg.title(label), draw(), data_part=str(part.id))
 
 
-def _ring(picture: LineMap, selected: Part) -> str:
+def _ring(picture: LineMap, selected: Part) -> Markup:
     for station in picture.stations:
         if station.part.id == selected.id:
-            return circle("ring", station.x, station.y, station.radius + _RING)
+            return svg.circle("ring", station.x, station.y, station.radius + _RING)
     for box in picture.capsules:
         if box.part and box.part.id == selected.id:
-            return (
-                f'<rect class="ring" x="{box.x - 5:.1f}" y="{box.y - 5:.1f}" '
-                f'width="{box.w + 10}" height="{box.h + 10:.1f}" rx="{box.w / 2 + 5}"/>'
-            )
-    return ""
+            around = (box.x - 5, box.y - 5, box.w + 10, box.h + 10)
+            return svg.rect("ring", *around, rx=box.w / 2 + 5)
+    return Markup("")

@@ -5,59 +5,50 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import lru_cache
 
-from markupsafe import Markup, escape
+from markupsafe import Markup
+
+from hale_rail.web.frame import svg
 
 
-def text(name: str, x: float, y: float, words: str, more: str = "") -> str:
-    """A text element at (x, y)."""
-    return f'<text class="{name}" x="{x:.1f}" y="{y:.1f}"{more}>{escape(words)}</text>'
-
-
-def circle(name: str, x: float, y: float, r: float) -> str:
-    """A circle element."""
-    return f'<circle class="{name}" cx="{x:.1f}" cy="{y:.1f}" r="{r:.1f}"/>'
-
-
-def marker(state: str, x: float, y: float, r: float) -> str:
+def marker(state: str, x: float, y: float, r: float) -> Markup:
     """One part's mark at (x, y)."""
     return _SHAPES.get(state, _unseen)(x, y, r)
 
 
-def _unseen(x: float, y: float, r: float) -> str:
-    return circle("body", x, y, r * 0.85)
+def _unseen(x: float, y: float, r: float) -> Markup:
+    return svg.circle("body", x, y, r * 0.85)
 
 
-def _good(x: float, y: float, r: float) -> str:
-    tick = _path(x - r * 0.45, y, f"l{r * 0.35:.1f} {r * 0.4:.1f}l{r * 0.6:.1f} {-r * 0.8:.1f}")
-    return f'{circle("body", x, y, r)}<path class="sign" d="{tick}"/>'
+def _good(x: float, y: float, r: float) -> Markup:
+    tick = ("M", x - r * 0.45, y, "l", r * 0.35, r * 0.4, "l", r * 0.6, -r * 0.8)
+    return svg.circle("body", x, y, r) + svg.path("sign", *tick)
 
 
-def _failed(x: float, y: float, r: float) -> str:
+def _failed(x: float, y: float, r: float) -> Markup:
     e, a = r * 1.25, r * 0.42
-    diamond = _path(x, y - e, f"l{e:.1f} {e:.1f}l{-e:.1f} {e:.1f}l{-e:.1f} {-e:.1f}z")
-    turn = f"m0 {-2 * a:.1f}l{-2 * a:.1f} {2 * a:.1f}"
-    cross = _path(x - a, y - a, f"l{2 * a:.1f} {2 * a:.1f}{turn}")
-    return f'<path class="body" d="{diamond}"/><path class="sign" d="{cross}"/>'
+    diamond = ("M", x, y - e, "l", e, e, "l", -e, e, "l", -e, -e, "z")
+    cross = ("M", x - a, y - a, "l", 2 * a, 2 * a, "m", 0, -2 * a, "l", -2 * a, 2 * a)
+    return svg.path("body", *diamond) + svg.path("sign", *cross)
 
 
-def _worn(x: float, y: float, r: float) -> str:
+def _worn(x: float, y: float, r: float) -> Markup:
     e = r * 0.92
-    whole = _path(x - e, y - e, f"h{2 * e:.1f}v{2 * e:.1f}h{-2 * e:.1f}z")
-    half = _path(x - e, y, f"h{2 * e:.1f}v{e:.1f}h{-2 * e:.1f}z")
-    return f'<path class="body" d="{whole}"/><path class="half" d="{half}"/>'
+    whole = ("M", x - e, y - e, "h", 2 * e, "v", 2 * e, "h", -2 * e, "z")
+    half = ("M", x - e, y, "h", 2 * e, "v", e, "h", -2 * e, "z")
+    return svg.path("body", *whole) + svg.path("half", *half)
 
 
-def _unproven(x: float, y: float, r: float) -> str:
+def _unproven(x: float, y: float, r: float) -> Markup:
     e = r * 1.2
-    triangle = _path(x, y - e, f"l{e:.1f} {e * 1.8:.1f}h{-2 * e:.1f}z")
-    return f'<path class="body" d="{triangle}"/>{text("sign", x, y + r * 0.5, "?")}'
+    triangle = ("M", x, y - e, "l", e, e * 1.8, "h", -2 * e, "z")
+    return svg.path("body", *triangle) + svg.text("sign", x, y + r * 0.5, "?")
 
 
-def _replaced(x: float, y: float, r: float) -> str:
-    return circle("body", x, y, r) + circle("core", x, y, r * 0.5)
+def _replaced(x: float, y: float, r: float) -> Markup:
+    return svg.circle("body", x, y, r) + svg.circle("core", x, y, r * 0.5)
 
 
-_SHAPES: dict[str, Callable[[float, float, float], str]] = {
+_SHAPES: dict[str, Callable[[float, float, float], Markup]] = {
     "good": _good,
     "failed": _failed,
     "worn": _worn,
@@ -66,15 +57,7 @@ _SHAPES: dict[str, Callable[[float, float, float], str]] = {
 }
 
 
-def _path(x: float, y: float, rest: str) -> str:
-    return f"M{x:.1f} {y:.1f}{rest}"
-
-
 @lru_cache(maxsize=16)
 def badge(state: str) -> Markup:
     """The mark alone, for tables and panels."""
-    drawn = marker(state, 12, 12, 8)
-    return Markup(
-        f'<svg class="badge-mark station {escape(state)}" viewBox="0 0 24 24" aria-hidden="true">'
-        f"{drawn}</svg>"
-    )
+    return svg.drawing(f"badge-mark station {state}", (24, 24), "", marker(state, 12, 12, 8))

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from markupsafe import Markup, escape
+from markupsafe import Markup
 
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.core.parts.kinds.bridge import PAIRS, state
 from hale_rail.core.parts.measured import MeasuredValue, PartReadings
 from hale_rail.core.procedures import DIODE, Condition
 from hale_rail.core.quantities import Unit, show
+from hale_rail.web.frame import svg
 
 #: where each junction's diode stands: the terminal it leaves, the one it enters
 _ENDS = {
@@ -36,14 +37,9 @@ def draw_bridge(facts: PartFacts) -> Markup:
         parts.append(_diode(start, end, shape, readings.both_ways(DIODE, pair)))
         bridge.append(f"{pair.words}: {reason.text}")
     for words, x, y, anchor in _NAMES:
-        parts.append(
-            f'<text class="terminal" x="{x}" y="{y}" text-anchor="{anchor}">{words}</text>'
-        )
+        parts.append(svg.text("terminal", x, y, words, text_anchor=anchor))
     label = f"Junctions of {facts.part.ref}, forward and reversed. {' '.join(bridge)}"
-    return Markup(
-        '<svg class="bridge" viewBox="0 0 260 162" role="img" '
-        f'aria-label="{escape(label)}">{"".join(parts)}</svg>'
-    )
+    return svg.drawing("bridge", (260, 162), label, *parts)
 
 
 def _readings(facts: PartFacts) -> PartReadings:
@@ -58,11 +54,11 @@ def _readings(facts: PartFacts) -> PartReadings:
 
 
 def _diode(
-    start: tuple[float, float],
-    end: tuple[float, float],
+    start: svg.Point,
+    end: svg.Point,
     shape: str,
     ways: tuple[MeasuredValue | None, MeasuredValue | None],
-) -> str:
+) -> Markup:
     (x0, y0), (x1, y1) = start, end
     x, y = (x0 + x1) / 2, (y0 + y1) / 2
     length = ((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5
@@ -70,20 +66,21 @@ def _diode(
     tip = (x + 9 * ux, y + 9 * uy)
     base = [(x - 9 * ux - s * 9 * uy, y - 9 * uy + s * 9 * ux) for s in (1, -1)]
     bar = [(tip[0] - s * 10 * uy, tip[1] + s * 10 * ux) for s in (1, -1)]
-    points = " ".join(f"{px:.1f},{py:.1f}" for px, py in (*base, tip))
-    return (
-        f'<g class="junction {shape}"><path class="wire" d="M{x0} {y0}L{x1} {y1}"/>'
-        f'<polygon points="{points}"/>'
-        f'<path class="bar" d="M{bar[0][0]:.1f} {bar[0][1]:.1f}L{bar[1][0]:.1f} {bar[1][1]:.1f}"/>'
-        f"{_figures(x, y, ways)}</g>"
+    return svg.group(
+        f"junction {shape}",
+        svg.path("wire", svg.through([start, end])),
+        svg.path("triangle", svg.through([*base, tip]) + "z"),
+        svg.path("bar", svg.through(bar)),
+        *_figures(x, y, ways),
     )
 
 
-def _figures(x: float, y: float, ways: tuple[MeasuredValue | None, MeasuredValue | None]) -> str:
+def _figures(
+    x: float, y: float, ways: tuple[MeasuredValue | None, MeasuredValue | None]
+) -> list[Markup]:
     words = [show(t.value, Unit.VOLT) if t else "?" for t in ways]
     tx, anchor = (84.0, "start") if x < _MIDDLE[0] else (176.0, "end")
     ty = 64.0 if y < _MIDDLE[1] else 92.0
-    return "".join(
-        f'<text x="{tx:.1f}" y="{ty + 12 * row:.1f}" text-anchor="{anchor}">{word}</text>'
-        for row, word in enumerate(words)
-    )
+    return [
+        svg.text("", tx, ty + 12 * row, word, text_anchor=anchor) for row, word in enumerate(words)
+    ]

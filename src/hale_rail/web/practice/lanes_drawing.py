@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from markupsafe import Markup, escape
+from markupsafe import Markup
 
 from hale_rail.case.practice.reviews import PracticeReview, ReviewStep
+from hale_rail.web.frame import svg
 
 _WIDE, _LEFT, _END, _LANE, _GAP = 1000.0, 96.0, 170.0, 62.0, 46.0
 _TOP, _AXIS = 34.0, 26.0
@@ -22,35 +23,30 @@ def draw_lanes(review: PracticeReview) -> Markup:
     most = max(review.minutes, review.engine_minutes, 1.0)
     scale = (_WIDE - _LEFT - _END) / most
     tall = _TOP + 2 * _LANE + _GAP + _AXIS
-    drawn = _lane("You", mine, _TOP, scale, review.named or "given up", review.right)
-    drawn += _lane(
-        "Engine", engine, _TOP + _LANE + _GAP, scale, review.engine_leader,
-        review.engine_right,
+    label = f"Your path, {review.minutes:g} min, above the engine's, {review.engine_minutes:g} min"
+    return svg.drawing(
+        "lanes",
+        (_WIDE, tall),
+        label,
+        *_lane("You", mine, _TOP, scale, review.named or "given up", review.right),
+        *_lane("Engine", engine, _TOP + _LANE + _GAP, scale, review.engine_leader,
+               review.engine_right),
+        *_axis(most, scale, tall),
     )  # fmt: skip
-    drawn += _axis(most, scale, tall)
-    label = f"Your path, {review.minutes:g} min, above the engine's, {review.engine_minutes:g}"
-    return Markup(
-        f'<svg class="lanes" viewBox="0 0 {_WIDE:g} {tall:g}" role="img" '
-        f'aria-label="{escape(label)} min">{drawn}</svg>'
-    )
 
 
 def _lane(
     name: str, steps: Sequence[ReviewStep], y: float, scale: float, leader: str, is_right: bool
-) -> str:
-    drawn = f'<text class="lane-name" x="0" y="{y + _LANE / 2 + 6:g}">{name}</text>'
+) -> list[Markup]:
+    drawn = [svg.text("lane-name", 0, y + _LANE / 2 + 6, name)]
     x = _LEFT
     for number, step in enumerate(steps, start=1):
         wide = max(1.5, step.minutes * scale)
-        drawn += _block(number, step, x, y, wide)
+        drawn.append(_block(number, step, x, y, wide))
         x += wide
-    mark = "✓" if is_right else "×"
-    drawn += f'<text class="lane-end" x="{x + 10:g}" y="{y + 25:g}">{mark}</text>'
+    drawn.append(svg.text("lane-end", x + 10, y + 25, "✓" if is_right else "×"))
     for place, words in enumerate(_lines(leader)):
-        drawn += (
-            f'<text class="lane-fault" x="{x + 28:g}" y="{y + 22 + 17 * place:g}">'
-            f"{escape(words)}</text>"
-        )
+        drawn.append(svg.text("lane-fault", x + 28, y + 22 + 17 * place, words))
     return drawn
 
 
@@ -64,31 +60,27 @@ def _lines(text: str) -> list[str]:
     return lines[:3]
 
 
-def _block(number: int, step: ReviewStep, x: float, y: float, wide: float) -> str:
+def _block(number: int, step: ReviewStep, x: float, y: float, wide: float) -> Markup:
     shade = sum(step.bits >= bits for bits in _SHADES)
-    edge = f"M{x:.1f} {y:g}"
+    edge: tuple[str | float, ...] = ("M", x, y)
     if step.unsafe:
-        notch = min(_NOTCH, wide / 2)
-        deep = 1.6 * _NOTCH
-        edge += f"h{wide / 2 - notch:.1f}l{notch:.1f} {deep:g}l{notch:.1f} {-deep:g}"
-    drawn = f'<path class="lane-step shade-{shade}" d="{edge}H{x + wide:.1f}v{_LANE:g}H{x:.1f}z">'
-    what = f"{step.label}: {step.minutes:g} min, {step.bits:.2f} bit"
-    drawn += f"<title>{escape(what)}{', unsafe' if step.unsafe else ''}</title></path>"
+        notch, deep = min(_NOTCH, wide / 2), 1.6 * _NOTCH
+        edge += ("h", wide / 2 - notch, "l", notch, deep, "l", notch, -deep)
+    edge += ("H", x + wide, "v", _LANE, "H", x, "z")
+    unsafe = ", unsafe" if step.unsafe else ""
+    what = svg.title(f"{step.label}: {step.minutes:g} min, {step.bits:.2f} bit{unsafe}")
+    drawn = svg.element("path", f"lane-step shade-{shade}", what, d=svg.steps(*edge))
     if wide > _LETTER * len(str(number)) + 4:
-        drawn += (
-            f'<text class="lane-number told-{shade}" x="{x + wide / 2:.1f}" '
-            f'y="{y + _LANE / 2 + 6:g}">{number}</text>'
-        )
+        kind = f"lane-number told-{shade}"
+        drawn += svg.text(kind, x + wide / 2, y + _LANE / 2 + 6, str(number))
     return drawn
 
 
-def _axis(most: float, scale: float, tall: float) -> str:
+def _axis(most: float, scale: float, tall: float) -> list[Markup]:
     step = next((s for s in _STEPS if most / s <= 9), _STEPS[-1])
-    drawn, minute = "", 0
-    while minute <= most:
+    drawn = []
+    for minute in range(0, int(most) + 1, step):
         x = _LEFT + minute * scale
-        words = f"{minute} min" if minute == 0 else str(minute)
-        drawn += f'<path class="lane-tick" d="M{x:.1f} {_TOP - 8:g}V{tall - _AXIS + 6:g}"/>'
-        drawn += f'<text class="lane-minute" x="{x:.1f}" y="{tall - 6:g}">{words}</text>'
-        minute += step
+        drawn.append(svg.path("lane-tick", "M", x, _TOP - 8, "V", tall - _AXIS + 6))
+        drawn.append(svg.text("lane-minute", x, tall - 6, str(minute) if minute else "0 min"))
     return drawn

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from markupsafe import Markup, escape
+from markupsafe import Markup
 
 from hale_rail.core.recap.needs import Build, Mount, Needs
-from hale_rail.web.frame.markers import text
+from hale_rail.web.frame import svg
 
 _WIDE, _TALL, _MARGIN = 520.0, 280.0, 26.0
 Size = tuple[float, float]
@@ -28,11 +28,7 @@ def draw_candidate(needs: Needs, build: Build | None, old_mm: Size | None) -> Ma
     scale = min((_WIDE / 2 - 2 * _MARGIN) / widest, (_TALL - 4.4 * _MARGIN) / highest)
     side = _side(shapes, pitches, scale)
     top = _top(shapes, pitches, scale, is_round=_is_round(needs, build))
-    label = escape(_label(needs, build))
-    return Markup(
-        f'<svg class="candidate" viewBox="0 0 {_WIDE:.0f} {_TALL:.0f}" role="img"'
-        f' aria-label="{label}">{side}{top}</svg>'
-    )
+    return svg.drawing("candidate", (_WIDE, _TALL), _label(needs, build), *side, *top)
 
 
 def _is_round(needs: Needs, build: Build | None) -> bool:
@@ -51,55 +47,45 @@ def _label(needs: Needs, build: Build | None) -> str:
 _NAMES = ("room", "old-can", "new-can")
 
 
-def _side(shapes: list[Size], pitches: list[float], scale: float) -> str:
+def _side(shapes: list[Size], pitches: list[float], scale: float) -> list[Markup]:
     """From the side, standing on the board, leads into the holes."""
     middle, floor = _WIDE / 4, _TALL - 2 * _MARGIN
-    drawn = [f'<path class="board-line" d="M{_MARGIN / 2:.0f} {floor:.1f}H{_WIDE / 2 - 8:.0f}"/>']
+    drawn = [svg.path("board-line", "M", _MARGIN / 2, floor, "H", _WIDE / 2 - 8)]
     for (across, high), name in zip(shapes, _NAMES, strict=True):
         if across and high:
-            x, y = middle - across * scale / 2, floor - high * scale
-            drawn.append(
-                f'<rect class="{name}" x="{x:.1f}" y="{y:.1f}" width="{across * scale:.1f}"'
-                f' height="{high * scale:.1f}" rx="3"/>'
-            )
-    drawn += [_leads(pitch, middle, floor, scale, name) for pitch, name in
-              zip(pitches, ("hole", "lead"), strict=True) if pitch]  # fmt: skip
+            wide, tall = across * scale, high * scale
+            drawn.append(svg.rect(name, middle - wide / 2, floor - tall, wide, tall, rx=3))
+    for pitch, name, long in zip(pitches, ("hole", "lead"), (9, 16), strict=True):
+        holes = _sides(middle, pitch * scale)
+        drawn += [svg.path(name, "M", at, floor, "v", long) for at in holes]
     across, high = shapes[2]
     if high:
         top = floor - max(tall for _, tall in shapes) * scale
-        drawn.append(text("size", middle, top - 8, f"{across:g} × {high:g} mm"))
+        drawn.append(svg.text("size", middle, top - 8, f"{across:g} × {high:g} mm"))
     if pitches[0]:
         leads = f", leads at {pitches[1]:g}" if pitches[1] not in (0, pitches[0]) else ""
-        drawn.append(text("size", middle, floor + 34, f"holes at {pitches[0]:g}{leads} mm"))
-    return "".join(drawn)
+        drawn.append(svg.text("size", middle, floor + 34, f"holes at {pitches[0]:g}{leads} mm"))
+    return drawn
 
 
-def _leads(pitch: float, middle: float, floor: float, scale: float, name: str) -> str:
-    half, long = pitch * scale / 2, 16 if name == "lead" else 9
-    return "".join(
-        f'<path class="{name}" d="M{middle + side * half:.1f} {floor:.1f}v{long}"/>'
-        for side in (-1, 1)
-    )
+def _sides(middle: float, pitch: float) -> tuple[float, ...]:
+    """Where a pair of holes or leads stands; none of a pitch of 0."""
+    return (middle - pitch / 2, middle + pitch / 2) if pitch else ()
 
 
-def _top(shapes: list[Size], pitches: list[float], scale: float, *, is_round: bool) -> str:
+def _top(shapes: list[Size], pitches: list[float], scale: float, *, is_round: bool) -> list[Markup]:
     """From above: the body over its holes."""
     x, y = 3 * _WIDE / 4, (_TALL - _MARGIN) / 2
-    drawn = [text("size", _WIDE / 4, 16, "from the side"), text("size", x, 16, "from above")]
+    drawn = [
+        svg.text("size", _WIDE / 4, 16, "from the side"),
+        svg.text("size", x, 16, "from above"),
+    ]
     for (across, _), name in zip(shapes, _NAMES, strict=True):
         half = across * scale / 2
         if not across:
             continue
         if is_round:
-            drawn.append(f'<circle class="{name}" cx="{x:.1f}" cy="{y:.1f}" r="{half:.1f}"/>')
+            drawn.append(svg.circle(name, x, y, half))
         else:
-            drawn.append(
-                f'<rect class="{name}" x="{x - half:.1f}" y="{y - half / 2:.1f}"'
-                f' width="{2 * half:.1f}" height="{half:.1f}" rx="2"/>'
-            )
-    apart = pitches[0] * scale / 2
-    drawn += [
-        f'<circle class="hole" cx="{x + side * apart:.1f}" cy="{y:.1f}" r="3.5"/>'
-        for side in ((-1, 1) if apart else ())
-    ]
-    return "".join(drawn)
+            drawn.append(svg.rect(name, x - half, y - half / 2, 2 * half, half, rx=2))
+    return drawn + [svg.circle("hole", at, y, 3.5) for at in _sides(x, pitches[0] * scale)]

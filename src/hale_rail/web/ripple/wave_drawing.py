@@ -6,11 +6,12 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from markupsafe import Markup, escape
+from markupsafe import Markup
 
 from hale_rail.core.quantities import Unit, show
 from hale_rail.formats.records.ripple_record import KeptSpectrum
 from hale_rail.stages.ripple.ripple import RipplePage, SpectrumLine
+from hale_rail.web.frame import svg
 
 _WIDE, _TALL, _LOW = 960.0, 300.0, 96.0
 #: decades of a spectrum's height, below its highest line
@@ -30,12 +31,9 @@ def draw_wave(page: RipplePage) -> Markup:
     for trace, name in ((before, "before"), (now, "now")):
         if trace:
             share = float(trace["length_s"]) / float(now["length_s"])
-            drawn += f'<path class="wave-{name}" d="{_envelope(trace, low, high, share)}"/>'
-    label = escape(f"Record of {page.rail}, about its mean")
-    return Markup(
-        f'<svg class="wave" viewBox="0 0 {_WIDE:g} {_TALL:g}" preserveAspectRatio="none" '
-        f'role="img" aria-label="{label}">{drawn}</svg>'
-    )
+            drawn.append(svg.path(f"wave-{name}", _envelope(trace, low, high, share)))
+    label = f"Record of {page.rail}, about its mean"
+    return svg.drawing("wave", (_WIDE, _TALL), label, *drawn, preserveAspectRatio="none")
 
 
 def _envelope(trace: Mapping[str, Any], low: float, high: float, share: float) -> str:
@@ -43,24 +41,23 @@ def _envelope(trace: Mapping[str, Any], low: float, high: float, share: float) -
     count = len(least)
     step = _WIDE * share / max(count - 1, 1)
 
-    def at(index: int, volt: float) -> str:
-        return f"{index * step:.1f} {_TALL * (high - volt) / (high - low):.1f}"
+    def at(index: int, volt: float) -> svg.Point:
+        return index * step, _TALL * (high - volt) / (high - low)
 
     there = [at(i, volt) for i, volt in enumerate(most) if i * step <= _WIDE]
     back = [at(i, volt) for i, volt in enumerate(least) if i * step <= _WIDE]
-    return "M" + "L".join([*there, *reversed(back)]) + "Z"
+    return svg.through([*there, *reversed(back)]) + "Z"
 
 
-def _grid(low: float, high: float, length_s: float) -> str:
+def _grid(low: float, high: float, length_s: float) -> list[Markup]:
     step = nice_step(high - low, 5)
-    first = math.ceil(low / step)
-    grid = ""
-    for n in range(first, math.floor(high / step) + 1):
+    grid = []
+    for n in range(math.ceil(low / step), math.floor(high / step) + 1):
         y = _TALL * (high - n * step) / (high - low)
-        grid += f'<path class="rule" d="M0 {y:.1f}H{_WIDE:g}"/>'
-        grid += f'<text x="4" y="{y - 3:.1f}">{escape(show(n * step, Unit.VOLT, 3))}</text>'
-    end = escape(show(length_s, Unit.SECOND, 3))
-    return grid + f'<text class="end" x="{_WIDE - 4:g}" y="{_TALL - 6:g}">{end}</text>'
+        grid.append(svg.path("rule", "M", 0, y, "H", _WIDE))
+        grid.append(svg.text("", 4, y - 3, show(n * step, Unit.VOLT, 3)))
+    grid.append(svg.text("end", _WIDE - 4, _TALL - 6, show(length_s, Unit.SECOND, 3)))
+    return grid
 
 
 def nice_step(span: float, count: int) -> float:
@@ -85,21 +82,19 @@ def draw_spectrum(spectrum: KeptSpectrum, lines: Sequence[SpectrumLine]) -> Mark
         down = math.log10(top / value) if value > 0 else _DECADES
         return 18 + (_LOW - 18) * min(1.0, down / _DECADES)
 
-    path = "M" + "L".join(f"{x(at):.1f} {y(value):.1f}" for at, value in zip(hz, volt, strict=True))
-    drawn = f'<path class="lines" d="{path}"/>'
+    curve = svg.through((x(at), y(value)) for at, value in zip(hz, volt, strict=True))
+    drawn = [svg.path("lines", curve)]
     for power in range(math.ceil(start), math.floor(start + span) + 1):
         at = x(10.0**power)
         name = f"{10**power:g} Hz" if power < 3 else f"{10 ** (power - 3):g} kHz"
-        drawn += f'<path class="rule" d="M{at:.1f} 18V{_LOW:g}"/>'
-        drawn += f'<text x="{at + 3:.1f}" y="{_LOW - 4:g}">{name}</text>'
+        drawn.append(svg.path("rule", "M", at, 18, "V", _LOW))
+        drawn.append(svg.text("", at + 3, _LOW - 4, name))
     for line in lines:
         if hz[0] <= line.hz <= hz[-1]:
             at = x(line.hz)
             side = "end" if at > _WIDE * 0.9 else "start"
-            drawn += f'<path class="named" d="M{at:.1f} 14V{_LOW:g}"/>'
-            drawn += f'<text class="name {side}" x="{at:.1f}" y="12">{escape(line.words)}</text>'
+            drawn.append(svg.path("named", "M", at, 14, "V", _LOW))
+            drawn.append(svg.text(f"name {side}", at, 12, line.words))
     named = ", ".join(line.words for line in lines) or "no line of its own"
-    return Markup(
-        f'<svg class="spectrum" viewBox="0 0 {_WIDE:g} {_LOW:g}" preserveAspectRatio="none" '
-        f'role="img" aria-label="Spectrum: {escape(named)}">{drawn}</svg>'
-    )
+    size, label = (_WIDE, _LOW), f"Spectrum: {named}"
+    return svg.drawing("spectrum", size, label, *drawn, preserveAspectRatio="none")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from flask import g
-from markupsafe import Markup, escape
+from markupsafe import Markup
 from msgspec import Struct
 
 from hale_rail.core.chances import chance_words
@@ -18,7 +18,7 @@ from hale_rail.core.shorts.copper import Pad
 from hale_rail.stages.shorts.trace import TracePage
 from hale_rail.store.readings import Reading
 from hale_rail.web import addresses
-from hale_rail.web.frame.markers import circle, text
+from hale_rail.web.frame import svg
 
 #: units of the drawing along the board's width, and what is left round it
 _WIDTH, _MARGIN = 1000.0, 34.0
@@ -38,14 +38,14 @@ class _Scene:
         self.board = board
         self.scale = _WIDTH / board.size_mm[0]
         self.height = board.size_mm[1] * self.scale
-        self.places: dict[str, tuple[float, float]] = {}
+        self.places: dict[str, svg.Point] = {}
         for layer in (board.rail, board.ground):
             for pad in layer.pads if layer else ():
                 if pad.x is not None and pad.y is not None:
                     self.places[pad.id] = (pad.x * self.scale, pad.y * self.scale)
 
-    def at(self, pad: str) -> tuple[float, float] | None:
-        return self.places.get(pad)
+    def at(self, pad: str | None) -> svg.Point | None:
+        return self.places.get(pad or "")
 
 
 def draw_board(page: TracePage) -> Markup:
@@ -53,13 +53,22 @@ def draw_board(page: TracePage) -> Markup:
     if page.board is None:
         return Markup("")
     scene = _Scene(page.board.map)
-    box = f"{-_MARGIN} {-_MARGIN} {_WIDTH + 2 * _MARGIN} {scene.height + 2 * _MARGIN:.0f}"
-    label = escape(f"Board of {page.rail}: {_summary(page)}")
-    return Markup(
-        f'<svg class="board" id="board" viewBox="{box}" role="img" aria-label="{label}"'
-        f' data-box="{box}">{_ground(scene, page)}{_copper(scene, scene.board.rail, "rail")}'
-        f"{_flows(scene, page)}{_arcs(scene, page)}{_parts(scene, page)}{_pads(scene, page)}"
-        f"{_elsewhere(scene, page)}{_leads(scene, page)}{_names(scene, page)}</svg>"
+    box = (-_MARGIN, -_MARGIN, _WIDTH + 2 * _MARGIN, scene.height + 2 * _MARGIN)
+    return svg.drawing(
+        "board",
+        box,
+        f"Board of {page.rail}: {_summary(page)}",
+        *_ground(scene, page),
+        *_copper(scene, scene.board.rail, "rail"),
+        *_flows(scene, page),
+        *_arcs(scene, page),
+        *map(_part, _placed(scene, page)),
+        *_pads(scene, page),
+        *_elsewhere(scene, page),
+        *_leads(scene, page),
+        *_names(scene, page),
+        id="board",
+        data_box=svg.steps(*box),
     )
 
 
@@ -70,24 +79,23 @@ def _summary(page: TracePage) -> str:
     return f"{lead.part.name} leads with {chance_words(lead.chance)}"
 
 
-def _ground(scene: _Scene, page: TracePage) -> str:
+def _ground(scene: _Scene, page: TracePage) -> list[Markup]:
     """The board's outline, its photo, and the ground's copper."""
-    drawn = f'<rect class="outline" width="{_WIDTH}" height="{scene.height:.0f}" rx="14"/>'
+    drawn = [svg.rect("outline", 0, 0, _WIDTH, scene.height, rx=14)]
     picture = scene.board.picture
     if picture and picture.sha256:
-        address = escape(addresses.board_picture(g.frame.number, page.rail))
-        drawn += (
-            f'<g class="photo-under" opacity="{picture.opacity:.2f}"'
-            f' transform="translate({picture.x_mm * scene.scale:.1f}'
-            f" {picture.y_mm * scene.scale:.1f})"
-            f' scale({picture.mm_per_pixel * scene.scale:.5f})"><image href="{address}"/></g>'
-        )
+        place = svg.steps(picture.x_mm * scene.scale, picture.y_mm * scene.scale)
+        scale = f"{picture.mm_per_pixel * scene.scale:.5f}"
+        image = svg.element("image", href=addresses.board_picture(g.frame.number, page.rail))
+        shown = {"opacity": f"{picture.opacity:.2f}"}
+        moved = f"translate({place}) scale({scale})"
+        drawn.append(svg.group("photo-under", image, transform=moved, **shown))
     if scene.board.ground:
         drawn += _copper(scene, scene.board.ground, "ground")
     return drawn
 
 
-def _copper(scene: _Scene, layer: Layer, name: str) -> str:
+def _copper(scene: _Scene, layer: Layer, name: str) -> list[Markup]:
     """The segments of a net as lines of their width."""
     copper = []
     for track in layer.tracks:
@@ -95,15 +103,14 @@ def _copper(scene: _Scene, layer: Layer, name: str) -> str:
         if a and b:
             width = max((track.width_mm or _USUAL_MM) * scene.scale, _THINNEST)
             copper.append(_line(f"copper {name}", a, b, width))
-    return "".join(copper)
+    return copper
 
 
-def _line(name: str, a: tuple[float, float], b: tuple[float, float], width: float) -> str:
-    ends = f'x1="{a[0]:.1f}" y1="{a[1]:.1f}" x2="{b[0]:.1f}" y2="{b[1]:.1f}"'
-    return f'<line class="{name}" {ends} stroke-width="{width:.1f}"/>'
+def _line(name: str, a: svg.Point, b: svg.Point, width: float) -> Markup:
+    return svg.path(name, svg.through([a, b]), stroke_width=width)
 
 
-def _flows(scene: _Scene, page: TracePage) -> str:
+def _flows(scene: _Scene, page: TracePage) -> list[Markup]:
     """Current along the copper, as thick as its amperes."""
     flows = []
     flow = page.result.flow if page.result else ()
@@ -113,23 +120,23 @@ def _flows(scene: _Scene, page: TracePage) -> str:
         share = abs(one.amps) / most if most else 0.0
         if a and b and share > _STILL:
             flows.append(_line("flow", a, b, 1.5 + 4.5 * share))
-    return "".join(flows)
+    return flows
 
 
-def _arcs(scene: _Scene, page: TracePage) -> str:
+def _arcs(scene: _Scene, page: TracePage) -> list[Markup]:
     """Past readings as thin arcs between their pads, with what they showed."""
-    drops = [said for said in page.lines if said.reading.procedure is BOARD_DROP]
-    return "".join(
-        _arc(scene, said.reading, said.is_obeyed, _ALONG[place % len(_ALONG)])
-        for place, said in enumerate(drops)
-    )
+    drops = [line for line in page.lines if line.reading.procedure is BOARD_DROP]
+    return [
+        _arc(scene, line.reading, line.is_obeyed, _ALONG[place % len(_ALONG)])
+        for place, line in enumerate(drops)
+    ]
 
 
-def _arc(scene: _Scene, reading: Reading, is_obeyed: bool, along: float) -> str:
+def _arc(scene: _Scene, reading: Reading, is_obeyed: bool, along: float) -> Markup:
     ends = ends_of(reading.target)
     a, b = scene.at(ends.plus), scene.at(ends.minus)
     if not (a and b):
-        return ""
+        return Markup("")
     middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
     length = math.dist(a, b) or 1.0
     bow = min(0.22 * length, 70.0)
@@ -138,19 +145,13 @@ def _arc(scene: _Scene, reading: Reading, is_obeyed: bool, along: float) -> str:
         middle[1] - bow * (b[0] - a[0]) / length,
     )
     name = "arc" if is_obeyed else "arc aside"
-    path = f"M{a[0]:.1f} {a[1]:.1f}Q{top[0]:.1f} {top[1]:.1f} {b[0]:.1f} {b[1]:.1f}"
     label = (
         (1 - along) ** 2 * a[0] + 2 * along * (1 - along) * top[0] + along**2 * b[0],
         (1 - along) ** 2 * a[1] + 2 * along * (1 - along) * top[1] + along**2 * b[1],
     )
     words = show(reading.value, Unit.VOLT, 3)
-    return f'<path class="{name}" d="{path}"/>{text("arc-value", *label, words)}'
-
-
-def _parts(scene: _Scene, page: TracePage) -> str:
-    """Each part beside its pad, its outline as large and as full as its chance."""
-    placeds = sorted(_placed(scene, page), key=lambda placed: placed.share)
-    return "".join(_part(placed) for placed in placeds)
+    drawn = svg.path(name, "M", *a, "Q", *top, *b)
+    return drawn + svg.text("arc-value", *label, words)
 
 
 class _Placed(Struct, frozen=True):
@@ -164,6 +165,7 @@ class _Placed(Struct, frozen=True):
 
 
 def _placed(scene: _Scene, page: TracePage) -> list[_Placed]:
+    """Each part beside its pad, the likeliest last, so that it lies over the others."""
     chance = {c.id: c.probability for c in (page.result.candidates if page.result else ())}
     by_pad: dict[str, list[BoardPart]] = {}
     for part in scene.board.parts:
@@ -177,39 +179,33 @@ def _placed(scene: _Scene, page: TracePage) -> list[_Placed]:
             if at:
                 x = at[0] + (place - (len(parts) - 1) / 2) * 2.3 * size
                 placed.append(_Placed(part, share, x, at[1] - size - 5, size))
-    return placed
+    return sorted(placed, key=lambda one: one.share)
 
 
-def _part(placed: _Placed) -> str:
+def _part(placed: _Placed) -> Markup:
+    """A part's outline, as large and as full as its chance."""
     size, share = placed.size, placed.share
     left, top, side = placed.x - size, placed.y - size, 2 * size
     full = side * share
-    drawn = (
-        f'<rect class="part" x="{left:.1f}" y="{top:.1f}" width="{side:.1f}"'
-        f' height="{side:.1f}" rx="3"/>'
-        f'<rect class="part-chance" x="{left:.1f}" y="{top + side - full:.1f}" width="{side:.1f}"'
-        f' height="{full:.1f}" rx="3"/>'
+    return svg.group(
+        "board-part likely" if share >= _NAMED else "board-part",
+        svg.title(f"{placed.part.name}: {share:.1%}"),
+        svg.rect("part", left, top, side, side, rx=3),
+        svg.rect("part-chance", left, top + side - full, side, full, rx=3),
     )
-    title = f"{placed.part.name}: {share:.1%}"
-    name = "board-part likely" if share >= _NAMED else "board-part"
-    return f'<g class="{name}"><title>{escape(title)}</title>{drawn}</g>'
 
 
-def _names(scene: _Scene, page: TracePage) -> str:
+def _names(scene: _Scene, page: TracePage) -> list[Markup]:
     """The likely parts' names above them, over all else."""
-    return "".join(
-        text(
-            "part-name",
-            placed.x,
-            placed.y - placed.size - 5,
-            f"{placed.part.ref} {chance_words(placed.share)}",
-        )
-        for placed in _placed(scene, page)
-        if placed.share >= _NAMED
-    )
+    return [
+        svg.text("part-name", one.x, one.y - one.size - 5,
+                 f"{one.part.ref} {chance_words(one.share)}")
+        for one in _placed(scene, page)
+        if one.share >= _NAMED
+    ]  # fmt: skip
 
 
-def _pads(scene: _Scene, page: TracePage) -> str:
+def _pads(scene: _Scene, page: TracePage) -> list[Markup]:
     """Pads, those that were probed filled."""
     read = set()
     for line in page.lines:
@@ -221,59 +217,56 @@ def _pads(scene: _Scene, page: TracePage) -> str:
         at = scene.at(pad.id)
         if at:
             name = "pad read" if pad.id in read else "pad"
-            pads.append(f"<g><title>pad {escape(pad.id)}</title>{circle(name, *at, 4.2)}</g>")
-    return "".join(pads)
+            pads.append(svg.group("", svg.title(f"pad {pad.id}"), svg.circle(name, *at, 4.2)))
+    return pads
 
 
 def _all_pads(board: BoardMap) -> tuple[Pad, ...]:
     return (*board.rail.pads, *(board.ground.pads if board.ground else ()))
 
 
-def _elsewhere(scene: _Scene, page: TracePage) -> str:
+def _elsewhere(scene: _Scene, page: TracePage) -> list[Markup]:
     """Pads where something shorts that is not a part drawn."""
-    elsewhere = ""
+    elsewhere = []
     for one in page.result.elsewhere_pads if page.result else ():
         at = scene.at(one.pad)
         if at and one.probability >= _NAMED:
             share = one.probability
             radius = _PART + _MORE * math.sqrt(share)
-            elsewhere += circle("elsewhere", *at, radius)
-            elsewhere += text("part-name", at[0], at[1] - radius - 5, f"? {chance_words(share)}")
+            words = f"? {chance_words(share)}"
+            elsewhere.append(svg.circle("elsewhere", *at, radius))
+            elsewhere.append(svg.text("part-name", at[0], at[1] - radius - 5, words))
     return elsewhere
 
 
-def _leads(scene: _Scene, page: TracePage) -> str:
+def _leads(scene: _Scene, page: TracePage) -> list[Markup]:
     """Where probes and clamps are to be put: plus filled, minus open, clamps square."""
     proposal = page.result.next if page.result else None
     if page.is_past or not proposal or not proposal.minus:
-        return ""
-    drawn = ""
-    for pad, word in ((proposal.inject, "in"), (proposal.drain, "out")):
-        drawn += _clamp(scene, pad, word)
-    for pad, sign in ((proposal.minus, "−"), (proposal.plus, "+")):
-        drawn += _tip(scene, pad, sign)
-    return drawn
+        return []
+    return [
+        _clamp(scene, proposal.inject, "in"),
+        _clamp(scene, proposal.drain, "out"),
+        _tip(scene, proposal.minus, "tip minus", "minus-sign", "−"),
+        _tip(scene, proposal.plus, "tip plus", "plus-sign", "+"),
+    ]
 
 
-def _clamp(scene: _Scene, pad: str | None, word: str) -> str:
-    at = scene.at(pad or "")
-    if at is None:
-        is_ideal = pad == IDEAL_GROUND
-        corner = (_WIDTH - 60, scene.height - 24)
-        return text("clamp-far", *corner, f"{word}: ground") if is_ideal else ""
-    return (
-        f'<rect class="clamp" x="{at[0] - 13:.1f}" y="{at[1] - 13:.1f}" width="26" height="26"/>'
-        f"{text('clamp-word', at[0], at[1] + 30, word)}"
-    )
+def _clamp(scene: _Scene, pad: str | None, word: str) -> Markup:
+    at = scene.at(pad)
+    if at:
+        square = svg.rect("clamp", at[0] - 13, at[1] - 13, 26, 26)
+        return square + svg.text("clamp-word", at[0], at[1] + 30, word)
+    if pad == IDEAL_GROUND:
+        return svg.text("clamp-far", _WIDTH - 60, scene.height - 24, f"{word}: ground")
+    return Markup("")
 
 
-def _tip(scene: _Scene, pad: str, sign: str) -> str:
+def _tip(scene: _Scene, pad: str | None, name: str, kind: str, sign: str) -> Markup:
     at = scene.at(pad)
     if at is None:
-        return ""
-    name = "tip plus" if sign == "+" else "tip minus"
-    return (
-        f"{circle('ring', *at, 23)}{circle(name, *at, 15)}"
-        f"{text('plus-sign' if sign == '+' else 'minus-sign', at[0], at[1] + 9, sign)}"
-        f"{text('tip-pad', at[0] + 28, at[1] + 7, pad)}"
-    )
+        return Markup("")
+    x, y = at
+    probe = svg.circle("ring", x, y, 23) + svg.circle(name, x, y, 15)
+    probe += svg.text(kind, x, y + 9, sign)
+    return probe + svg.text("tip-pad", x + 28, y + 7, pad or "")

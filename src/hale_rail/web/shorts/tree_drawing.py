@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
-from markupsafe import Markup, escape
+from markupsafe import Markup
 
 from hale_rail.core.chances import chance_words
 from hale_rail.core.quantities import Unit, show
 from hale_rail.stages.shorts.isolate import IsolatePage, TreeNode
 from hale_rail.web import addresses
-from hale_rail.web.frame.markers import text
+from hale_rail.web.frame import svg
 
 _STEP, _ROW, _BOX, _TALL = 196.0, 58.0, 164.0, 40.0
 #: how far a detached item stands from its branch
@@ -23,13 +23,11 @@ def draw_tree(page: IsolatePage, number: str) -> Markup:
     places = _places(page.nodes)
     wide = max((x for x, _ in places.values()), default=0.0) + _BOX + 60
     tall = (max((y for _, y in places.values()), default=0.0)) + _TALL + 34
-    box = f"-10 -14 {max(wide, 640):.0f} {tall:.0f}"
-    drawn = "".join(_branch(node, places, _is_apart(node, page.nodes)) for node in page.nodes)
-    drawn += "".join(_item(node, places[node.id], number, page.rail) for node in page.nodes)
-    label = escape(f"What hangs on {page.rail}. {page.verdict}")
-    return Markup(
-        f'<svg class="tree" viewBox="{box}" role="group" aria-label="{label}">{drawn}</svg>'
-    )
+    branches = [_branch(node, places, _is_apart(node, page.nodes)) for node in page.nodes]
+    items = [_item(node, places[node.id], number, page.rail) for node in page.nodes]
+    label = f"What hangs on {page.rail}. {page.verdict}"
+    box = (-10, -14, max(wide, 640), tall)
+    return svg.drawing("tree", box, label, *branches, *items, role="group")
 
 
 def _places(nodes: Sequence[TreeNode]) -> dict[str, tuple[float, float]]:
@@ -51,46 +49,37 @@ def _is_apart(node: TreeNode, nodes: Sequence[TreeNode]) -> bool:
     return not node.is_on and any(n.id == node.parent and n.is_on for n in nodes)
 
 
-def _branch(node: TreeNode, places: Mapping[str, tuple[float, float]], is_apart: bool) -> str:
+def _branch(node: TreeNode, places: Mapping[str, tuple[float, float]], is_apart: bool) -> Markup:
     """The line from its parent; broken before a detached item."""
     if not node.parent:
-        return ""
+        return Markup("")
     (x0, y0), (x1, y1) = places[node.parent], places[node.id]
     start, end = x0 + _BOX, x1 - (_GAP if is_apart else 0)
     middle = (start + end) / 2
     y0, y1 = y0 + _TALL / 2, y1 + _TALL / 2
     name = "branch off" if is_apart else "branch"
-    return f'<path class="{name}" d="M{start:.0f} {y0:.0f}H{middle:.0f}V{y1:.0f}H{end:.0f}"/>'
+    return svg.path(name, "M", start, y0, "H", middle, "V", y1, "H", end)
 
 
-def _item(node: TreeNode, at: tuple[float, float], number: str, rail: str) -> str:
+def _item(node: TreeNode, at: svg.Point, number: str, rail: str) -> Markup:
     x, y = at
     percent = chance_words(node.chance)
-    state = ["capsule"]
-    state += [word for word, is_so in (("off", not node.is_on), ("next", node.is_next),
-                                       ("settled", node.is_settled)) if is_so]  # fmt: skip
-    ring = ""
+    states = {"off": not node.is_on, "next": node.is_next, "settled": node.is_settled}
+    name = " ".join(["capsule", *(word for word, is_so in states.items() if is_so)])
+    drawn = [
+        svg.rect(name, x, y, _BOX, _TALL, rx=8),
+        svg.rect("chance-bar", x, y + _TALL - 7, _BOX * node.chance, 7, rx=3),
+        svg.text("item-name", x + 10, y + 18, node.name),
+        svg.text("item-chance", x + _BOX - 10, y + 18, percent),
+        svg.text("item-ohm", x + 10, y + 31, _words(node)),
+    ]
     if node.is_next:
-        ring = (
-            f'<rect class="ring" x="{x - 6:.0f}" y="{y - 6:.0f}" width="{_BOX + 12:.0f}"'
-            f' height="{_TALL + 12:.0f}" rx="12"/>'
-        )
-    bar = _BOX * node.chance
-    drawn = (
-        f'{ring}<rect class="{" ".join(state)}" x="{x:.0f}" y="{y:.0f}" width="{_BOX:.0f}"'
-        f' height="{_TALL:.0f}" rx="8"/>'
-        f'<rect class="chance-bar" x="{x:.0f}" y="{y + _TALL - 7:.0f}" width="{bar:.1f}" height="7"'
-        ' rx="3"/>'
-        f"{text('item-name', x + 10, y + 18, node.name)}"
-        f"{text('item-chance', x + _BOX - 10, y + 18, percent)}"
-        f"{text('item-ohm', x + 10, y + 31, _words(node))}"
-    )
+        drawn.insert(0, svg.rect("ring", x - 6, y - 6, _BOX + 12, _TALL + 12, rx=12))
     if not node.toggle_key:
-        return f"<g>{drawn}</g>"
+        return svg.group("", *drawn)
     verb = "Detach" if node.is_on else "Attach"
-    address = escape(addresses.stage(number, "isolate", node.toggle_key, by=rail))
-    spoken = escape(f"{verb} {node.name}, {percent}")
-    return f'<a href="{address}" aria-label="{spoken}" data-item="">{drawn}</a>'
+    address = addresses.stage(number, "isolate", node.toggle_key, by=rail)
+    return svg.link(address, f"{verb} {node.name}, {percent}", *drawn, data_item="")
 
 
 def _words(node: TreeNode) -> str:
