@@ -88,8 +88,7 @@ def test_the_leads_stand_where_they_are_to_be_put(client: Client, traced: TraceP
         pad = places[getattr(proposal, end)]
         assert float(tip.get("cx", "0")) == pytest.approx(pad.x * scale, abs=0.1)
         assert float(tip.get("cy", "0")) == pytest.approx(pad.y * scale, abs=0.1)
-    assert [e.text for e in of_class(root, "plus-sign")] == ["+"]
-    assert [e.text for e in of_class(root, "minus-sign")] == ["−"]
+    assert [e.text for e in of_class(root, "tip-sign")] == ["−", "+"]
     assert [e.text for e in of_class(root, "clamp-word")] == ["in", "out"]
     assert len(of_class(root, "ring")) == 2
 
@@ -172,7 +171,8 @@ def test_what_is_off_stands_apart_and_keeps_what_hangs_on_it(client: Client) -> 
     step = left_of(whole, "card") - left_of(whole, "mb")
     assert left_of(apart, "card") - left_of(apart, "mb") == step
     assert len(of_class(apart, "branch")) == 2
-    assert [len(of_class(t, "off")) for t in (whole, apart)] == [0, 3]  # two items, one branch
+    assert [len(of_class(t, "off")) for t in (whole, apart)] == [0, 2]
+    assert [len(of_class(t, "dashed")) for t in (whole, apart)] == [0, 1]  # the branch before them
 
 
 def test_the_next_item_is_ringed_with_its_minutes_and_the_supply_stays(client: Client) -> None:
@@ -182,7 +182,7 @@ def test_the_next_item_is_ringed_with_its_minutes_and_the_supply_stays(client: C
         node("disk", "psu", is_on=False, is_next=True, chance=0.5, ohm=0.4),
     )
     assert len(of_class(root, "ring")) == 1
-    words = [e.text for e in of_class(root, "item-ohm")]
+    words = [e.text for e in of_class(root, "faint")]
     assert words[1] == "0.4\u00a0Ω · off · detach · 2 min"
     links = [e for e in root.iter() if e.tag == "a"]
     assert len(links) == 1 and links[0].get("aria-label") == "Attach disk, 50\u00a0%"

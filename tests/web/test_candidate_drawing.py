@@ -18,12 +18,12 @@ ROOM = Needs("a", "C7", Role.START_UP, Family.ALUMINIUM, 1e-4, 25.0, "", Mount.R
 
 def shapes(drawn: str, name: str) -> list[tuple[float, float]]:
     """Widths and heights of the fields of a kind."""
-    found = re.findall(rf'<rect class="{name}"[^>]* width="([\d.]+)" height="([\d.]+)"', drawn)
+    found = re.findall(rf'<rect class="{name}\b[^>]* width="([\d.]+)" height="([\d.]+)"', drawn)
     return [(float(wide), float(tall)) for wide, tall in found]
 
 
 def rounds(drawn: str, name: str) -> list[float]:
-    return [float(r) for r in re.findall(rf'<circle class="{name}"[^>]* r="([\d.]+)"', drawn)]
+    return [float(r) for r in re.findall(rf'<circle class="{name}\b[^>]* r="([\d.]+)"', drawn)]
 
 
 def test_room_old_can_and_new_can_are_to_one_scale_in_both_views() -> None:
@@ -34,9 +34,9 @@ def test_room_old_can_and_new_can_are_to_one_scale_in_both_views() -> None:
     assert old == pytest.approx((11 * scale, 22 * scale), abs=0.1)
     assert room == pytest.approx((12 * scale, 25 * scale), abs=0.1)
     assert rounds(drawn, "new-can") == pytest.approx([5 * scale], abs=0.1)
-    holes = [float(x) for x in re.findall(r'class="hole" cx="([\d.]+)"', drawn)]
+    holes = [float(x) for x in re.findall(r'class="hole box" cx="([\d.]+)"', drawn)]
     assert holes[1] - holes[0] == pytest.approx(7.5 * scale, abs=0.2)
-    leads = [float(x) for x in re.findall(r'class="lead" d="M ([\d.]+)', drawn)]
+    leads = [float(x) for x in re.findall(r'class="lead ring" d="M ([\d.]+)', drawn)]
     assert leads[1] - leads[0] == pytest.approx(5 * scale, abs=0.2)
     assert "10 × 20 mm" in drawn
     assert "holes at 7.5, leads at 5 mm" in drawn

@@ -110,7 +110,7 @@ def test_a_press_leaves_the_map_and_asks_for_it_with_its_part_ringed(client: Cli
     asked = re.search(r'hx-get="(/cases/LW-014/beside[^"]*)"', answer.text)
     assert asked
     beside = client.text(asked[1].replace("&amp;", "&"))
-    drawn = re.search(r'<svg class="linemap".*?</svg>', beside, re.DOTALL)
+    drawn = re.search(r'<svg class="linemap drawn".*?</svg>', beside, re.DOTALL)
     assert drawn and 'class="ring"' in drawn[0]
     assert drawn[0] in client.text(answer.headers["HX-Push-Url"])
 

@@ -60,7 +60,7 @@ def test_a_bar_has_a_tick_a_reading_with_its_label_and_words_for_who_cannot_see(
     assert "◂ in the machine, far end" in svg  # 2.1 V lies off the scale
     label = re.search(r'aria-label="([^"]+)"', svg)[1]
     assert label.startswith("+5 V: in the machine")
-    assert 'class="loss"' in svg
+    assert 'class="loss line"' in svg
 
 
 def test_a_rail_that_was_not_read_says_so(store: Store) -> None:
@@ -81,15 +81,16 @@ def test_a_tick_stays_on_the_scale(low: float, high: float, middle: float, beyon
 
 def test_a_stretch_that_loses_too_much_is_marked(bar: RailBar) -> None:
     loss = Loss(0.0, -0.05, "supply end to far end", True)
-    assert "loss too-much" in str(draw_rail_bar(replace(bar, losses=(loss,))))
+    assert "loss line bad" in str(draw_rail_bar(replace(bar, losses=(loss,))))
 
 
 def test_the_hook_up_shows_wall_lamp_supply_and_each_rail(demo: Store) -> None:
     bench = Bench(demo, "template:flyback", number="T-3")
     page = first_power.page(bench.file, ASKED)
     svg = str(draw_hookup(page, bench.file.sheet))
-    for words in ("wall", "lamp", "supply", *(rail.key for rail in bench.file.sheet.rails)):
-        assert words in svg
+    words = re.findall(r"<text[^>]*>([^<]*)</text>", svg)
+    assert {"wall", "supply", *(rail.key for rail in bench.file.sheet.rails)} <= set(words)
+    assert any(re.fullmatch(r"lamp \d+\s?W", word) for word in words)
     actions.choose(demo, bench.number, {"limiter": "variac"})
     assert "variac" in str(draw_hookup(first_power.page(bench.file, ASKED), bench.file.sheet))
 
@@ -106,8 +107,8 @@ def test_with_the_boards_on_they_stand_where_the_dummies_were(demo: Store) -> No
     page = first_power.page(bench.file, ASKED)
     svg = str(draw_hookup(page, sheet))
     assert page.here.step.boards[0] in svg
-    assert "board-box newest" in svg
-    assert 'class="dummy"' not in svg
+    assert "box newest" in svg
+    assert 'class="dummy box"' not in svg
     assert "nothing between" in svg
 
 
@@ -130,7 +131,7 @@ def test_two_rails_of_the_same_volts_have_each_its_own_dummy(demo: Store) -> Non
         outcome = replace(page.loads, result=Dummies(loads, ()))
         svg = str(draw_hookup(replace(page, loads=outcome), sheet))
         assert svg.count("no dummy") == none
-        assert svg.count('class="dummy"') == len(loads)
+        assert svg.count('class="dummy box"') == len(loads)
 
 
 @pytest.mark.parametrize(("span", "count", "step"), [

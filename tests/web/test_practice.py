@@ -62,7 +62,7 @@ def test_a_unit_is_taken_up_read_and_named(client: Client) -> None:
     over = client.get(f"/practice/{number}").text
     assert "✓ Right." in over
     assert "Q1 shorted" in over
-    assert 'class="lanes"' in over
+    assert 'class="lanes drawn"' in over
     assert "Over: see both paths" in client.get(case).text
     assert "1 of 1 right" in client.get("/practice").text
 

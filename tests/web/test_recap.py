@@ -173,10 +173,10 @@ def test_candidates_stand_in_order_with_the_reason_and_the_nearest_miss(demo: St
 
 def test_the_picture_is_to_one_scale(client: Client, demo: Store) -> None:
     page = client.text(f"{PAGE}/position?at={part_id(demo, CASE, 'C10')}")
-    picture = page[page.index('<svg class="candidate"') :].split("</svg>")[0]
+    picture = page[page.index('<svg class="candidate drawn"') :].split("</svg>")[0]
     size = {}
     for name in ("room", "old-can", "new-can"):
-        found = re.search(rf'"{name}"[^>]* width="([\d.]+)" height="([\d.]+)"', picture)
+        found = re.search(rf'"{name}\b[^>]* width="([\d.]+)" height="([\d.]+)"', picture)
         assert found, name
         size[name] = (float(found[1]), float(found[2]))
     scale = size["room"][0] / 13

@@ -48,7 +48,7 @@ def test_a_path_goes_through_its_points(points: list[svg.Point]) -> None:
         (svg.link("/a?b=1&c=2", '"', data_part="7"),
          '<a href="/a?b=1&amp;c=2" aria-label="&#34;" data-part="7"/>'),
         (svg.drawing("s", (10, 20), "L", role="group"),
-         '<svg class="s" viewBox="0 0 10 20" role="group" aria-label="L"/>'),
+         '<svg class="s drawn" viewBox="0 0 10 20" role="group" aria-label="L"/>'),
         (svg.drawing("", (-1, 0, 5, 6), ""), '<svg viewBox="-1 0 5 6" aria-hidden="true"/>'),
     ],
 )  # fmt: skip

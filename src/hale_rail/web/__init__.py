@@ -7,13 +7,13 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from flask import Flask, Response, abort, current_app, redirect, request
+from flask import Flask, Response, abort, current_app, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_compress import Compress
 
 from hale_rail.store.database import Store
 from hale_rail.store.kept_files import write_for_good
-from hale_rail.web import addresses, assets, errors, template_tools
+from hale_rail.web import assets, errors, template_tools
 from hale_rail.web import screens as shown
 from hale_rail.web.auth import sessions
 from hale_rail.web.auth.host_names import NamedOnly, Names
@@ -142,7 +142,7 @@ def _only_signed_in() -> ResponseReturnValue | None:
         return None
     if request.method == "GET" and "HX-Request" not in request.headers:
         after = request.full_path if request.query_string else request.path
-        return redirect(addresses.sign_in("" if after == "/" else after), 303)
+        return redirect(url_for("auth.sign_in_form", after=None if after == "/" else after), 303)
     return sign_in_page(after=request.path if request.method == "GET" else "", code=401)
 
 

@@ -34,6 +34,7 @@ STYLESHEETS = (
     "tokens",
     "theme",
     "base",
+    "drawings",
     "verdicts",
     "bench",
     "frame",

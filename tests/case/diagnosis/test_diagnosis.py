@@ -246,4 +246,4 @@ def test_one_press_shows_what_speaks_for_and_against_a_part(client: Client, demo
     assert "Evidence about Q1" in page
     assert "Q1 C to E reads" in page
     assert "strongly" in page
-    assert 'class="share"' in page
+    assert 'class="share ring"' in page

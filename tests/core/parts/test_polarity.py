@@ -30,7 +30,7 @@ def test_the_marked_end(family: Family, mounting: Mounting, is_positive: bool) -
     assert ("positive" if is_positive else "negative") in mark.words
     drawn = draw_polarity(mark)
     assert mark.words in drawn
-    assert 'class="mark"' in drawn
+    assert 'class="mark solid"' in drawn
 
 
 @pytest.mark.parametrize("family", [Family.FILM, Family.CERAMIC, Family.ALUMINIUM_BIPOLAR, None])
@@ -58,11 +58,11 @@ def test_the_boards_print_stands_at_its_pad(board: BoardMark, drawn_at: float | 
     assert board.words in drawn
     if drawn_at is None:
         assert "silk" not in drawn
-        assert drawn.count('<circle class="pad"') == 2
+        assert drawn.count('<circle class="pad ring"') == 2
         return
     new = re.search(
         r'class="silk-line" d="M [\d.]+ [\d.]+ h9 M ([\d.]+)|class="silk" cx="([\d.]+)"'
-        r'|class="silk" d="M ([\d.]+)|<rect class="pad" x="([\d.]+)"', drawn,
+        r'|class="silk" d="M ([\d.]+)|<rect class="pad ring" x="([\d.]+)"', drawn,
     )  # fmt: skip
     assert new
     assert "silk" not in bare

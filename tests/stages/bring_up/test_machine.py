@@ -63,8 +63,8 @@ def test_the_harness_is_drawn_with_its_side_pin_one_and_what_is_missing(bench: B
     machine.plan_harness(bench.store, bench.number, SOURCE, TARGET, 0.4, "wire")
     machine.say_colour(bench.store, bench.number, "3", "<b>black")
     drawn = str(draw_harness(harness_stage.page(bench.file, PageQuery())))
-    assert "wire side" in drawn and drawn.count('class="first"') == 1
-    assert drawn.count('class="loose"') == 1 and "missing" in drawn
+    assert "wire side" in drawn and drawn.count('class="solid"') == 1
+    assert drawn.count('class="line bad dashed"') == 1 and "missing" in drawn
     assert "2 × 34" in drawn and "&lt;b&gt;black" in drawn
     assert drawn.count('class="ring"') == 1
 

@@ -7,7 +7,15 @@ import threading
 import time
 from urllib.parse import urlsplit
 
-from flask import Blueprint, current_app, make_response, redirect, render_template, request
+from flask import (
+    Blueprint,
+    current_app,
+    make_response,
+    redirect,
+    render_template,
+    request,
+    url_for,
+)  # fmt: skip
 from flask.typing import ResponseReturnValue
 
 from hale_rail.core.quantities import show_duration
@@ -170,4 +178,5 @@ def rename() -> ResponseReturnValue:
 def sign_out() -> ResponseReturnValue:
     """End this bench's session."""
     sessions.sign_out()
-    return redirect(addresses.sign_in() if sessions.is_passphrase_set() else addresses.bench(), 303)
+    is_set = sessions.is_passphrase_set()
+    return redirect(url_for("auth.sign_in_form") if is_set else addresses.bench(), 303)

@@ -24,7 +24,7 @@ def draw_continuity(page: ContinuityPage) -> Markup:
     rows = max(len(ones), len(others), 1)
     tall = _TOP + rows * _ROW + 12
     left, right = _places(ones, tall), _places(others, tall)
-    drawn = [svg.rect("outline", x, _TOP - 8, _BOX, tall - _TOP, rx=4) for x in (_LEFT, _RIGHT)]
+    drawn = [svg.rect("box soft", x, _TOP - 8, _BOX, tall - _TOP, rx=4) for x in (_LEFT, _RIGHT)]
     for pair in pairs:
         ends = left[pair.pair.one], right[pair.pair.other]
         drawn.append(_line(pair, *ends, pair is page.pair))
@@ -35,7 +35,7 @@ def draw_continuity(page: ContinuityPage) -> Markup:
         drawn.append(_end(_RIGHT + 14, y, end, "start", end == ringed[1]))
     more = len(page.here.pairs) - len(pairs)
     head = page.here.board + (f", {more} more pairs in the table" if more else "")
-    drawn.append(svg.text("head", _LEFT, 15, head))
+    drawn.append(svg.text("faint", _LEFT, 15, head))
     label = f"{page.here.name}: {len(page.here.pairs)} pairs"
     return svg.drawing("joints", (_WIDE, tall), label, *drawn)
 
@@ -71,6 +71,6 @@ def _line(pair: PairFacts, y0: float, y1: float, is_here: bool) -> Markup:
 def _end(x: float, y: float, name: str, anchor: str, is_here: bool) -> Markup:
     side = 1 if anchor == "start" else -1
     middle = x - 14 * side
-    dot = svg.circle("end here" if is_here else "end", middle, y, 5)
+    dot = svg.circle("dot box here" if is_here else "dot box", middle, y, 5)
     words = svg.text(anchor, x + 2 * side, y + 5, name)
     return (svg.circle("ring", middle, y, 11) if is_here else Markup("")) + dot + words

@@ -26,8 +26,8 @@ def draw_harness(page: HarnessPage) -> Markup:
     step = (tall - _TOP - 24) / max(len(facts.pins), 1)
     wires = {wire.pin.name: wire for wire in facts.plan.wires}
     drawn = [
-        svg.text("head", _SOURCE, 18, "Source"),
-        svg.text("head", _TARGET - 6, 18, _face(page)),
+        svg.text("faint", _SOURCE, 18, "Source"),
+        svg.text("faint", _TARGET - 6, 18, _face(page)),
         *_source(page, feeds),
     ]
     for index, pin in enumerate(facts.pins):
@@ -36,7 +36,7 @@ def draw_harness(page: HarnessPage) -> Markup:
         drawn.append(_wire(wires.get(pin.pin.name), feeds, y))
         drawn.append(_pin(pin, y, is_here))
         if index == 0:
-            drawn.append(svg.path("first", "M", _TARGET - 1, y - 20, "l6 6 -6 6 -6 -6z"))
+            drawn.append(svg.path("solid", "M", _TARGET - 1, y - 20, "l6 6 -6 6 -6 -6z"))
         drawn.append(_pin_words(pin, y, pin.pin.name in wires))
     count = f"{len(facts.plan.wires)} wires of {facts.length_m:g} m"
     label = f"Harness, {count}; the connector from its {page.side_words}, pin 1 marked"
@@ -54,9 +54,9 @@ def _source(page: HarnessPage, feeds: dict[int, float]) -> list[Markup]:
         amps = f"{feed.amps:g} A" if feed.amps is not None else ""
         gauge = "conductors" if feed.awg is None else f"AWG {feed.awg}"
         words = f"{amps} · {feed.conductors} × {gauge}".removeprefix(" · ")
-        source.append(svg.rect("feed", _SOURCE, y - 13, 150, 26, rx=3))
-        source.append(svg.text("rail", _SOURCE + 8, y + 5, feed.name))
-        source.append(svg.text("small end", _SOURCE + 142, y + 5, words))
+        source.append(svg.rect("box soft", _SOURCE, y - 13, 150, 26, rx=3))
+        source.append(svg.text("", _SOURCE + 8, y + 5, feed.name))
+        source.append(svg.text("faint end", _SOURCE + 142, y + 5, words))
     return source
 
 
@@ -72,15 +72,15 @@ def _wire(wire: Wire | None, feeds: dict[int, float], y: float) -> Markup:
     if wire.drop_v is not None:
         words = f"{words} {wire.drop_v * 1e3:.0f} mV".strip()
     drawn = svg.path("wire" if wire.rail_v else "wire ground", *curve, stroke_width=thick)
-    return drawn + svg.text("small end", _TARGET - 14, y - 5, words)
+    return drawn + svg.text("faint end", _TARGET - 14, y - 5, words)
 
 
 def _pin(facts: PinFacts, y: float, is_here: bool) -> Markup:
     shape = _SHAPES.get(facts.verdict, "unseen")
-    drawn = [svg.rect("", _TARGET, y - 11, _CELL, 22, rx=2)]
+    drawn = [svg.rect("box", _TARGET, y - 11, _CELL, 22, rx=2)]
     if is_here:
         drawn.append(svg.rect("ring", _TARGET - 5, y - 16, 40, 32))
-    name = svg.text("name", _TARGET + _CELL / 2, y + 5, facts.pin.name)
+    name = svg.text("middle", _TARGET + _CELL / 2, y + 5, facts.pin.name)
     return svg.group(f"pin {shape}{' here' if is_here else ''}", *drawn, name)
 
 
@@ -89,14 +89,14 @@ def _pin_words(facts: PinFacts, y: float, is_wired: bool) -> Markup:
     pin = facts.pin
     drawn = Markup("")
     if pin.kind is PinKind.RAIL and not is_wired:
-        drawn += svg.path("loose", "M", _TARGET - 8, y, "h-34m0 -6v12")
-        drawn += svg.text("missing end", _TARGET - 48, y + 5, "missing")
+        drawn += svg.path("line bad dashed", "M", _TARGET - 8, y, "h-34m0 -6v12")
+        drawn += svg.text("bad end", _TARGET - 48, y + 5, "missing")
     what = {PinKind.SIGNAL: "signal", PinKind.NC: "not connected"}.get(pin.kind) or pin.rail_name
     amps = f" {pin.amps:g} A" if pin.amps else ""
     shape = _SHAPES.get(facts.verdict, "unseen")
-    drawn += svg.text("rail", _TARGET + 42, y + 5, f"{what}{amps}")
+    drawn += svg.text("", _TARGET + 42, y + 5, f"{what}{amps}")
     drawn += svg.text(f"figure {shape}", _TARGET + 160, y + 5, _read(facts))
-    return drawn + svg.text("small", _TARGET + 322, y + 5, facts.colour)
+    return drawn + svg.text("faint", _TARGET + 322, y + 5, facts.colour)
 
 
 def _read(facts: PinFacts) -> str:

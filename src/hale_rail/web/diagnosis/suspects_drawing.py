@@ -45,8 +45,10 @@ def _ring(station: Station, share: float) -> Markup:
     r = station.radius + _OFF
     length = 2 * math.pi * r
     dashes = svg.steps(length * min(share, 1.0), length)
-    drawn = svg.circle("share", station.x, station.y, r, stroke_dasharray=dashes)
+    drawn = svg.circle("share ring", station.x, station.y, r, stroke_dasharray=dashes)
     if share < _WRITTEN:
         return drawn
     words = ">99 %" if share > 0.99 else f"{100 * share:.0f} %"
-    return drawn + svg.text("share-words", station.x + r + 2, station.y - 5, words)
+    return drawn + svg.text(
+        "share-words figure halo start", station.x + r + 2, station.y - 5, words
+    )

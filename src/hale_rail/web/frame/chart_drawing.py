@@ -17,7 +17,8 @@ def draw_chart(chart: Chart, name: str) -> Markup:
         for shape in chart.shapes
     ]
     words = [
-        svg.text(f"chart-{word.kind} {word.anchor}", *word.at, word.text) for word in chart.words
+        svg.text(f"chart-{word.kind} faint {word.anchor}", *word.at, word.text)
+        for word in chart.words
     ]
     label = f"{name}: {chart.label}"
     return svg.drawing("chart", (chart.wide, chart.tall), label, *shapes, *words)

@@ -125,7 +125,8 @@ def _board(box: Box) -> Markup:
     is_field = box.h > _TAG_HEIGHT
     x, y = (box.x + 7, box.y + 15) if is_field else (box.x + box.w / 2, box.y + box.h / 2 + 5)
     name = "board-name corner" if is_field else "board-name"
-    return svg.rect("board", box.x, box.y, box.w, box.h, rx=2) + svg.text(name, x, y, box.label)
+    area = svg.rect("board-area", box.x, box.y, box.w, box.h, rx=2)
+    return area + svg.text(name, x, y, box.label)
 
 
 def _capsule(box: Box, known: _Known) -> Markup:
@@ -138,7 +139,7 @@ def _capsule(box: Box, known: _Known) -> Markup:
 def _drawn_capsule(box: Box) -> Markup:
     x, y = box.x + box.w / 2, box.y + box.h / 2
     turn = {"transform": f"rotate(-90 {svg.steps(x, y)})"} if box.h > _UPRIGHT else {}
-    drawn = svg.rect("capsule", box.x, box.y, box.w, box.h, rx=box.w / 2)
+    drawn = svg.rect("capsule box", box.x, box.y, box.w, box.h, rx=box.w / 2)
     return drawn + svg.text("capsule-name", x, y + 4, box.label, **turn)
 
 
@@ -149,11 +150,11 @@ def _station(station: Station, known: _Known) -> Markup:
 
 def _drawn_station(station: Station, state: str) -> Markup:
     x, y, r = station.x, station.y, station.radius
-    drawn = [marker(state, x, y, r), svg.text("ref", x, y - r - 7, station.above)]
+    drawn = [marker(state, x, y, r), svg.text("ref halo", x, y - r - 7, station.above)]
     if station.below:
-        drawn.append(svg.text("value", x, y + r + 15, station.below))
+        drawn.append(svg.text("value halo", x, y + r + 15, station.below))
     if station.tag_drop and state in _TAGGED:
-        drawn.append(svg.text("tag", x, y + r + station.tag_drop, state))
+        drawn.append(svg.text("tag halo", x, y + r + station.tag_drop, state))
     return svg.group(f"station {state}", *drawn)
 
 

@@ -33,11 +33,13 @@ def drawing(
 ) -> Markup:
     """A whole drawing; `box` is its width and height, or its left, top, width and height.
 
-    Without a label it decorates: screen readers pass over it.
+    Without a label it decorates: screen readers pass over it, and it has no paint in common with
+    the others.
     """
+    painted = f"{name} drawn" if label else name
     whole = box if len(box) == 4 else (0, 0, *box)
     spoken = {"role": role, "aria_label": label} if label else {"aria_hidden": "true"}
-    return element("svg", name, *children, viewBox=steps(*whole), **spoken, **more)
+    return element("svg", painted, *children, viewBox=steps(*whole), **spoken, **more)
 
 
 def steps(*d: str | float) -> str:

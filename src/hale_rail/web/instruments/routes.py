@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, redirect, render_template
+from flask import Blueprint, redirect, render_template, url_for
 from flask.typing import ResponseReturnValue
 from wtforms import SelectMultipleField
 from wtforms.validators import Length
@@ -11,7 +11,6 @@ from wtforms.widgets import TextArea
 from hale_rail.actions.instruments import capturing, instruments
 from hale_rail.errors import InstrumentError
 from hale_rail.stages.instruments import instruments as shown
-from hale_rail.web import addresses
 from hale_rail.web.form_base import Form, FormState, PlacedField, TextField, WholeField, at_most
 from hale_rail.web.frame.case_page import NOTHING_TYPED, rerender_on_error, store
 
@@ -71,7 +70,7 @@ def add() -> ResponseReturnValue:
     """Add an instrument."""
     form = AddForm.parsed()
     instruments.add(store(), form.name.data, form.address.data, form.family.data)
-    return redirect(addresses.instruments(), 303)
+    return redirect(url_for("instruments.page"), 303)
 
 
 @blueprint.post("/ask")
@@ -91,7 +90,7 @@ def assign() -> ResponseReturnValue:
     """Say what an instrument takes."""
     form = AssignForm.parsed()
     instruments.assign(store(), form.instrument.data, form.procedures.data or [])
-    return redirect(addresses.instruments(), 303)
+    return redirect(url_for("instruments.page"), 303)
 
 
 @blueprint.post("/remove")
@@ -99,7 +98,7 @@ def assign() -> ResponseReturnValue:
 def remove() -> ResponseReturnValue:
     """Take an instrument off the list."""
     instruments.remove(store(), OneForm.parsed().instrument.data)
-    return redirect(addresses.instruments(), 303)
+    return redirect(url_for("instruments.page"), 303)
 
 
 @blueprint.post("/family")
@@ -108,4 +107,4 @@ def family() -> ResponseReturnValue:
     """Describe a family."""
     form = FamilyForm.parsed()
     instruments.add_family(store(), form.code.data, form.text.data)
-    return redirect(addresses.instruments(), 303)
+    return redirect(url_for("instruments.page"), 303)

@@ -37,7 +37,7 @@ def draw_bridge(facts: PartFacts) -> Markup:
         parts.append(_diode(start, end, shape, readings.both_ways(DIODE, pair)))
         bridge.append(f"{pair.words}: {reason.text}")
     for words, x, y, anchor in _NAMES:
-        parts.append(svg.text("terminal", x, y, words, text_anchor=anchor))
+        parts.append(svg.text("terminal faint", x, y, words, text_anchor=anchor))
     label = f"Junctions of {facts.part.ref}, forward and reversed. {' '.join(bridge)}"
     return svg.drawing("bridge", (260, 162), label, *parts)
 
@@ -68,7 +68,7 @@ def _diode(
     bar = [(tip[0] - s * 10 * uy, tip[1] + s * 10 * ux) for s in (1, -1)]
     return svg.group(
         f"junction {shape}",
-        svg.path("wire", svg.through([start, end])),
+        svg.path("wire line", svg.through([start, end])),
         svg.path("triangle", svg.through([*base, tip]) + "z"),
         svg.path("bar", svg.through(bar)),
         *_figures(x, y, ways),

@@ -32,9 +32,9 @@ def draw_hookup(page: FirstPowerPage, sheet: Sheet) -> Markup:
     else:
         words = _bench_words(page) if is_bench and is_limited else "nothing between"
         drawn.append(_line(_LIMIT, middle, _LIMIT + 92, middle))
-        drawn.append(svg.text("small", _LIMIT + 46, middle - 10, words))
+        drawn.append(svg.text("faint", _LIMIT + 46, middle - 10, words))
     drawn.append(_line(_LIMIT + 92, middle, _UNIT, middle))
-    drawn.append(svg.rect("unit", _UNIT, _TOP - 8, 76, count * _ROW - 2))
+    drawn.append(svg.rect("unit box", _UNIT, _TOP - 8, 76, count * _ROW - 2))
     drawn.append(svg.text("", _UNIT + 38, middle + 5, "supply"))
     loads = list(page.dummies.loads)
     for index, rail in enumerate(sheet.rails):
@@ -60,26 +60,26 @@ def _limiter(page: FirstPowerPage, y: float) -> Markup:
     if page.limit.limiter is Limiter.LAMP:
         watts = page.limit.lamp_w
         name = f"lamp {show(watts, Unit.WATT, 3)}" if watts else "lamp"
-        sign = svg.path("mark", "M", x - 12, y - 12, "l24 24m0 -24l-24 24")
+        sign = svg.path("sign", "M", x - 12, y - 12, "l24 24m0 -24l-24 24")
     else:
         name = "variac"
-        sign = svg.path("mark", "M", x - 10, y + 10, "l20 -20m-7 0h7v7")
+        sign = svg.path("sign", "M", x - 10, y + 10, "l20 -20m-7 0h7v7")
     ends = _line(_LIMIT, y, x - 17, y) + _line(x + 17, y, _LIMIT + 92, y)
-    return ends + svg.circle("lamp", x, y, 17) + sign + svg.text("", x, y - 26, name)
+    return ends + svg.circle("lamp box", x, y, 17) + sign + svg.text("", x, y - 26, name)
 
 
 def _load(load: DummyLoad | None, y: float) -> Markup:
     if load is None:
-        return svg.text("small start", _LOAD + 8, y + 5, "no dummy")
+        return svg.text("faint start", _LOAD + 8, y + 5, "no dummy")
     parts = ", ".join(
         f"{p.name or show(p.ohms, Unit.OHM, 2)} {show(p.watts, Unit.WATT, 2)}" for p in load.parts
     )
     heat = show(load.wanted.rail_v**2 / load.ohms, Unit.WATT, 2)
     figure = f"{show(load.ohms, Unit.OHM, 3)} · {show(load.amps, Unit.AMPERE, 2)} · {heat}"
     return (
-        svg.path("dummy", "M", _LOAD, y - 9, "h34v18h-34z")
+        svg.path("dummy box", "M", _LOAD, y - 9, "h34v18h-34z")
         + svg.text("start", _LOAD + 42, y, figure)
-        + svg.text("small start", _LOAD + 42, y + 15, parts)
+        + svg.text("faint start", _LOAD + 42, y + 15, parts)
     )
 
 
@@ -88,16 +88,16 @@ def _boards(boards: tuple[str, ...], count: int) -> list[Markup]:
     for index, name in enumerate(boards):
         tall = (count * _ROW - 2) / len(boards)
         y = _TOP - 8 + index * tall
-        kind = "board-box newest" if index == len(boards) - 1 else "board-box"
+        kind = "box newest" if index == len(boards) - 1 else "box"
         drawn.append(svg.rect(kind, _LOAD, y, 180, tall - 6))
         drawn.append(svg.text("", _LOAD + 90, y + tall / 2 + 2, name))
     return drawn
 
 
 def _box(x: float, y: float, wide: float, tall: float, words: str) -> Markup:
-    outline = svg.rect("wall", x, y, wide, tall, rx=4)
+    outline = svg.rect("wall box", x, y, wide, tall, rx=4)
     return outline + svg.text("", x + wide / 2, y + tall / 2 + 5, words)
 
 
 def _line(x0: float, y0: float, x1: float, y1: float) -> Markup:
-    return svg.path("wire", "M", x0, y0, "L", x1, y1)
+    return svg.path("wire line", "M", x0, y0, "L", x1, y1)

@@ -44,9 +44,9 @@ def _lane(
         wide = max(1.5, step.minutes * scale)
         drawn.append(_block(number, step, x, y, wide))
         x += wide
-    drawn.append(svg.text("lane-end", x + 10, y + 25, "✓" if is_right else "×"))
+    drawn.append(svg.text("", x + 10, y + 25, "✓" if is_right else "×"))
     for place, words in enumerate(_lines(leader)):
-        drawn.append(svg.text("lane-fault", x + 28, y + 22 + 17 * place, words))
+        drawn.append(svg.text("", x + 28, y + 22 + 17 * place, words))
     return drawn
 
 
@@ -71,7 +71,7 @@ def _block(number: int, step: ReviewStep, x: float, y: float, wide: float) -> Ma
     what = svg.title(f"{step.label}: {step.minutes:g} min, {step.bits:.2f} bit{unsafe}")
     drawn = svg.element("path", f"lane-step shade-{shade}", what, d=svg.steps(*edge))
     if wide > _LETTER * len(str(number)) + 4:
-        kind = f"lane-number told-{shade}"
+        kind = f"lane-number told-{shade} figure middle"
         drawn += svg.text(kind, x + wide / 2, y + _LANE / 2 + 6, str(number))
     return drawn
 
@@ -81,6 +81,8 @@ def _axis(most: float, scale: float, tall: float) -> list[Markup]:
     drawn = []
     for minute in range(0, int(most) + 1, step):
         x = _LEFT + minute * scale
-        drawn.append(svg.path("lane-tick", "M", x, _TOP - 8, "V", tall - _AXIS + 6))
-        drawn.append(svg.text("lane-minute", x, tall - 6, str(minute) if minute else "0 min"))
+        drawn.append(svg.path("rule", "M", x, _TOP - 8, "V", tall - _AXIS + 6))
+        drawn.append(
+            svg.text("figure faint middle", x, tall - 6, str(minute) if minute else "0 min")
+        )
     return drawn

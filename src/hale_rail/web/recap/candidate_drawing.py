@@ -44,27 +44,29 @@ def _label(needs: Needs, build: Build | None) -> str:
     return f"{needs.ref}: the candidate, {across}{height}, in the room of the old part."
 
 
-_NAMES = ("room", "old-can", "new-can")
+_NAMES = ("room sign dashed", "old-can", "new-can ring")
 
 
 def _side(shapes: list[Size], pitches: list[float], scale: float) -> list[Markup]:
     """From the side, standing on the board, leads into the holes."""
     middle, floor = _WIDE / 4, _TALL - 2 * _MARGIN
-    drawn = [svg.path("board-line", "M", _MARGIN / 2, floor, "H", _WIDE / 2 - 8)]
+    drawn = [svg.path("board-line sign", "M", _MARGIN / 2, floor, "H", _WIDE / 2 - 8)]
     for (across, high), name in zip(shapes, _NAMES, strict=True):
         if across and high:
             wide, tall = across * scale, high * scale
             drawn.append(svg.rect(name, middle - wide / 2, floor - tall, wide, tall, rx=3))
-    for pitch, name, long in zip(pitches, ("hole", "lead"), (9, 16), strict=True):
+    for pitch, name, long in zip(pitches, ("hole", "lead ring"), (9, 16), strict=True):
         holes = _sides(middle, pitch * scale)
         drawn += [svg.path(name, "M", at, floor, "v", long) for at in holes]
     across, high = shapes[2]
     if high:
         top = floor - max(tall for _, tall in shapes) * scale
-        drawn.append(svg.text("size", middle, top - 8, f"{across:g} × {high:g} mm"))
+        drawn.append(svg.text("size figure middle", middle, top - 8, f"{across:g} × {high:g} mm"))
     if pitches[0]:
         leads = f", leads at {pitches[1]:g}" if pitches[1] not in (0, pitches[0]) else ""
-        drawn.append(svg.text("size", middle, floor + 34, f"holes at {pitches[0]:g}{leads} mm"))
+        drawn.append(
+            svg.text("size figure middle", middle, floor + 34, f"holes at {pitches[0]:g}{leads} mm")
+        )
     return drawn
 
 
@@ -77,8 +79,8 @@ def _top(shapes: list[Size], pitches: list[float], scale: float, *, is_round: bo
     """From above: the body over its holes."""
     x, y = 3 * _WIDE / 4, (_TALL - _MARGIN) / 2
     drawn = [
-        svg.text("size", _WIDE / 4, 16, "from the side"),
-        svg.text("size", x, 16, "from above"),
+        svg.text("size figure middle", _WIDE / 4, 16, "from the side"),
+        svg.text("size figure middle", x, 16, "from above"),
     ]
     for (across, _), name in zip(shapes, _NAMES, strict=True):
         half = across * scale / 2
@@ -88,4 +90,4 @@ def _top(shapes: list[Size], pitches: list[float], scale: float, *, is_round: bo
             drawn.append(svg.circle(name, x, y, half))
         else:
             drawn.append(svg.rect(name, x - half, y - half / 2, 2 * half, half, rx=2))
-    return drawn + [svg.circle("hole", at, y, 3.5) for at in _sides(x, pitches[0] * scale)]
+    return drawn + [svg.circle("hole box", at, y, 3.5) for at in _sides(x, pitches[0] * scale)]

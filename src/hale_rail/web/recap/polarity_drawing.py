@@ -40,9 +40,9 @@ def _pads(board: BoardMark | None) -> list[Markup]:
         drawn.append(svg.path("silk", "M", _HALF[board], _PAD_Y - 14, "a14 14 0 0 1 0 28z"))
     for x in (_PLUS_X, _MINUS_X):
         if board and _SQUARE.get(board) == x:
-            drawn.append(svg.rect("pad", x - 8, _PAD_Y - 8, 16, 16))
+            drawn.append(svg.rect("pad ring", x - 8, _PAD_Y - 8, 16, 16))
         else:
-            drawn.append(svg.circle("pad", x, _PAD_Y, 8))
+            drawn.append(svg.circle("pad ring", x, _PAD_Y, 8))
     if board is BoardMark.PLUS_SIGN:
         drawn.append(svg.path("silk-line", "M", 2, _PAD_Y, "h9 M", 6.5, _PAD_Y - 4.5, "v9"))
     if board is BoardMark.DOT_POSITIVE:
@@ -52,33 +52,37 @@ def _pads(board: BoardMark | None) -> list[Markup]:
 
 def _leads(x0: float, x1: float, top: float) -> Markup:
     """From the body's underside to the pads."""
-    return svg.path("lead", "M", x0, top, "L", _PLUS_X, 78, "M", x1, top, "L", _MINUS_X, 78)
+    return svg.path("lead line", "M", x0, top, "L", _PLUS_X, 78, "M", x1, top, "L", _MINUS_X, 78)
 
 
 def _radial(_: Mark) -> Markup:
-    body = svg.rect("body", 28, 6, 64, 48, rx=5) + svg.rect("mark", 72, 6, 20, 48)
+    body = svg.rect("body box", 28, 6, 64, 48, rx=5) + svg.rect("mark solid", 72, 6, 20, 48)
     signs = svg.path("sign", "M76 18h12M76 30h12M76 42h12")
     return body + signs + _leads(44, 78, 54)
 
 
 def _axial(mark: Mark) -> Markup:
-    leads = svg.path("lead", "M26 33H24V78M94 33h2V78")
+    leads = svg.path("lead line", "M26 33H24V78M94 33h2V78")
     if mark.is_positive:
-        body = svg.rect("body", 26, 18, 68, 30, rx=12) + svg.rect("mark", 36, 18, 9, 30)
+        body = svg.rect("body box", 26, 18, 68, 30, rx=12) + svg.rect("mark solid", 36, 18, 9, 30)
         return body + leads
-    arrow = svg.path("mark", "M46 30h24v-7l16 10-16 10v-7H46z")
-    groove = svg.path("groove", "M34 18v30")
-    return svg.rect("body", 26, 18, 68, 30, rx=3) + groove + arrow + leads
+    arrow = svg.path("mark solid", "M46 30h24v-7l16 10-16 10v-7H46z")
+    groove = svg.path("groove line", "M34 18v30")
+    return svg.rect("body box", 26, 18, 68, 30, rx=3) + groove + arrow + leads
 
 
 def _surface(mark: Mark) -> Markup:
-    leads = svg.path("lead", "M34 60L24 78M86 60l10 18")
+    leads = svg.path("lead line", "M34 60L24 78M86 60l10 18")
     if mark.is_positive:
-        return svg.rect("body", 24, 20, 72, 40) + svg.rect("mark", 30, 20, 12, 40) + leads
-    return svg.circle("body", 60, 34, 28) + svg.path("mark", "M78 12.5a28 28 0 0 1 0 43z") + leads
+        return svg.rect("body box", 24, 20, 72, 40) + svg.rect("mark solid", 30, 20, 12, 40) + leads
+    return (
+        svg.circle("body box", 60, 34, 28)
+        + svg.path("mark solid", "M78 12.5a28 28 0 0 1 0 43z")
+        + leads
+    )
 
 
 def _dipped(_: Mark) -> Markup:
-    body = svg.path("body", "M60 4c22 0 34 14 34 30S82 58 60 58 26 50 26 34 38 4 60 4z")
-    stripe = svg.path("mark", "M38 10v46a34 24 0 0 1-8-10V20z")
+    body = svg.path("body box", "M60 4c22 0 34 14 34 30S82 58 60 58 26 50 26 34 38 4 60 4z")
+    stripe = svg.path("mark solid", "M38 10v46a34 24 0 0 1-8-10V20z")
     return body + stripe + svg.path("sign dark", "M46 34h12M52 28v12") + _leads(44, 76, 55)

@@ -55,8 +55,8 @@ def _grid(low: float, high: float, length_s: float) -> list[Markup]:
     for n in range(math.ceil(low / step), math.floor(high / step) + 1):
         y = _TALL * (high - n * step) / (high - low)
         grid.append(svg.path("rule", "M", 0, y, "H", _WIDE))
-        grid.append(svg.text("", 4, y - 3, show(n * step, Unit.VOLT, 3)))
-    grid.append(svg.text("end", _WIDE - 4, _TALL - 6, show(length_s, Unit.SECOND, 3)))
+        grid.append(svg.text("faint", 4, y - 3, show(n * step, Unit.VOLT, 3)))
+    grid.append(svg.text("faint end", _WIDE - 4, _TALL - 6, show(length_s, Unit.SECOND, 3)))
     return grid
 
 
@@ -88,13 +88,13 @@ def draw_spectrum(spectrum: KeptSpectrum, lines: Sequence[SpectrumLine]) -> Mark
         at = x(10.0**power)
         name = f"{10**power:g} Hz" if power < 3 else f"{10 ** (power - 3):g} kHz"
         drawn.append(svg.path("rule", "M", at, 18, "V", _LOW))
-        drawn.append(svg.text("", at + 3, _LOW - 4, name))
+        drawn.append(svg.text("faint", at + 3, _LOW - 4, name))
     for line in lines:
         if hz[0] <= line.hz <= hz[-1]:
             at = x(line.hz)
             side = "end" if at > _WIDE * 0.9 else "start"
             drawn.append(svg.path("named", "M", at, 14, "V", _LOW))
-            drawn.append(svg.text(f"name {side}", at, 12, line.words))
+            drawn.append(svg.text(f"named-words faint {side}", at, 12, line.words))
     named = ", ".join(line.words for line in lines) or "no line of its own"
     size, label = (_WIDE, _LOW), f"Spectrum: {named}"
     return svg.drawing("spectrum", size, label, *drawn, preserveAspectRatio="none")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from flask import g
+from flask import g, url_for
 from markupsafe import Markup
 from msgspec import Struct
 
@@ -17,7 +17,6 @@ from hale_rail.core.shorts.board_map import BoardMap, Layer
 from hale_rail.core.shorts.copper import Pad
 from hale_rail.stages.shorts.trace import TracePage
 from hale_rail.store.readings import Reading
-from hale_rail.web import addresses
 from hale_rail.web.frame import svg
 
 #: units of the drawing along the board's width, and what is left round it
@@ -86,7 +85,8 @@ def _ground(scene: _Scene, page: TracePage) -> list[Markup]:
     if picture and picture.sha256:
         place = svg.steps(picture.x_mm * scene.scale, picture.y_mm * scene.scale)
         scale = f"{picture.mm_per_pixel * scene.scale:.5f}"
-        image = svg.element("image", href=addresses.board_picture(g.frame.number, page.rail))
+        address = url_for("map.picture", number=g.frame.number, by=page.rail)
+        image = svg.element("image", href=address)
         shown = {"opacity": f"{picture.opacity:.2f}"}
         moved = f"translate({place}) scale({scale})"
         drawn.append(svg.group("photo-under", image, transform=moved, **shown))
@@ -151,7 +151,7 @@ def _arc(scene: _Scene, reading: Reading, is_obeyed: bool, along: float) -> Mark
     )
     words = show(reading.value, Unit.VOLT, 3)
     drawn = svg.path(name, "M", *a, "Q", *top, *b)
-    return drawn + svg.text("arc-value", *label, words)
+    return drawn + svg.text("arc-value figure halo", *label, words)
 
 
 class _Placed(Struct, frozen=True):
@@ -198,7 +198,7 @@ def _part(placed: _Placed) -> Markup:
 def _names(scene: _Scene, page: TracePage) -> list[Markup]:
     """The likely parts' names above them, over all else."""
     return [
-        svg.text("part-name", one.x, one.y - one.size - 5,
+        svg.text("part-name halo", one.x, one.y - one.size - 5,
                  f"{one.part.ref} {chance_words(one.share)}")
         for one in _placed(scene, page)
         if one.share >= _NAMED
@@ -235,7 +235,7 @@ def _elsewhere(scene: _Scene, page: TracePage) -> list[Markup]:
             radius = _PART + _MORE * math.sqrt(share)
             words = f"? {chance_words(share)}"
             elsewhere.append(svg.circle("elsewhere", *at, radius))
-            elsewhere.append(svg.text("part-name", at[0], at[1] - radius - 5, words))
+            elsewhere.append(svg.text("part-name halo", at[0], at[1] - radius - 5, words))
     return elsewhere
 
 
@@ -247,18 +247,18 @@ def _leads(scene: _Scene, page: TracePage) -> list[Markup]:
     return [
         _clamp(scene, proposal.inject, "in"),
         _clamp(scene, proposal.drain, "out"),
-        _tip(scene, proposal.minus, "tip minus", "minus-sign", "−"),
-        _tip(scene, proposal.plus, "tip plus", "plus-sign", "+"),
+        _tip(scene, proposal.minus, "tip minus", "tip-sign figure", "−"),
+        _tip(scene, proposal.plus, "tip plus", "tip-sign plus figure", "+"),
     ]
 
 
 def _clamp(scene: _Scene, pad: str | None, word: str) -> Markup:
     at = scene.at(pad)
     if at:
-        square = svg.rect("clamp", at[0] - 13, at[1] - 13, 26, 26)
-        return square + svg.text("clamp-word", at[0], at[1] + 30, word)
+        square = svg.rect("clamp sign", at[0] - 13, at[1] - 13, 26, 26)
+        return square + svg.text("clamp-word halo", at[0], at[1] + 30, word)
     if pad == IDEAL_GROUND:
-        return svg.text("clamp-far", _WIDTH - 60, scene.height - 24, f"{word}: ground")
+        return svg.text("clamp-word halo", _WIDTH - 60, scene.height - 24, f"{word}: ground")
     return Markup("")
 
 
@@ -269,4 +269,4 @@ def _tip(scene: _Scene, pad: str | None, name: str, kind: str, sign: str) -> Mar
     x, y = at
     probe = svg.circle("ring", x, y, 23) + svg.circle(name, x, y, 15)
     probe += svg.text(kind, x, y + 9, sign)
-    return probe + svg.text("tip-pad", x + 28, y + 7, pad or "")
+    return probe + svg.text("tip-pad halo", x + 28, y + 7, pad or "")

@@ -57,7 +57,7 @@ def _branch(node: TreeNode, places: Mapping[str, tuple[float, float]], is_apart:
     start, end = x0 + _BOX, x1 - (_GAP if is_apart else 0)
     middle = (start + end) / 2
     y0, y1 = y0 + _TALL / 2, y1 + _TALL / 2
-    name = "branch off" if is_apart else "branch"
+    name = "branch line dashed" if is_apart else "branch line"
     return svg.path(name, "M", start, y0, "H", middle, "V", y1, "H", end)
 
 
@@ -65,13 +65,13 @@ def _item(node: TreeNode, at: svg.Point, number: str, rail: str) -> Markup:
     x, y = at
     percent = chance_words(node.chance)
     states = {"off": not node.is_on, "next": node.is_next, "settled": node.is_settled}
-    name = " ".join(["capsule", *(word for word, is_so in states.items() if is_so)])
+    name = " ".join(["capsule", "box", *(word for word, is_so in states.items() if is_so)])
     drawn = [
         svg.rect(name, x, y, _BOX, _TALL, rx=8),
         svg.rect("chance-bar", x, y + _TALL - 7, _BOX * node.chance, 7, rx=3),
         svg.text("item-name", x + 10, y + 18, node.name),
-        svg.text("item-chance", x + _BOX - 10, y + 18, percent),
-        svg.text("item-ohm", x + 10, y + 31, _words(node)),
+        svg.text("item-name figure end", x + _BOX - 10, y + 18, percent),
+        svg.text("faint", x + 10, y + 31, _words(node)),
     ]
     if node.is_next:
         drawn.insert(0, svg.rect("ring", x - 6, y - 6, _BOX + 12, _TALL + 12, rx=12))

@@ -12,7 +12,7 @@ function make(parent, name, attributes, words = "") {
 export function board(parent, width, height) {
   parent.replaceChildren();
   return make(parent, "svg", {
-    class: "board drawing",
+    class: "board drawing drawn",
     viewBox: `-4 -4 ${width + 8} ${height + 8}`,
     "aria-hidden": "true",
   });
@@ -57,7 +57,7 @@ function segment(svg, model, net, one, look) {
   });
   if (isChosen) {
     const words = one.milliohm ? `${one.milliohm} mΩ` : `${one.width_mm} mm`;
-    make(svg, "text", { class: "copper-width", x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 - 1.5 }, words);
+    make(svg, "text", { class: "copper-width halo", x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 - 1.5 }, words);
   }
 }
 
@@ -70,7 +70,7 @@ function parts(svg, model, look) {
     if (at) {
       const name = `part${look.chosen.part === part.id ? " chosen" : ""}`;
       make(svg, "rect", { class: name, x: at.x - 1.5 + 3.6 * place, y: at.y - 5, width: 3, height: 3, rx: 0.5 });
-      make(svg, "text", { class: "part-name", x: at.x + 3.6 * place, y: at.y - 5.6 }, part.ref);
+      make(svg, "text", { class: "part-name halo", x: at.x + 3.6 * place, y: at.y - 5.6 }, part.ref);
     }
   }
 }
@@ -86,7 +86,7 @@ function pad(svg, net, one, look) {
   make(svg, "circle", { class: words.join(" "), cx: one.x, cy: one.y, r: 1.1 });
   if (look.chosen.pad === one.id) {
     make(svg, "circle", { class: "ring", cx: one.x, cy: one.y, r: 2.6 });
-    make(svg, "text", { class: "tip-pad", x: one.x + 3, y: one.y + 1 }, one.id);
+    make(svg, "text", { class: "tip-pad halo", x: one.x + 3, y: one.y + 1 }, one.id);
   }
 }
 
