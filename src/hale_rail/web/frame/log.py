@@ -9,9 +9,6 @@ from hale_rail.actions.parts import decisions
 from hale_rail.stages.frame import log
 from hale_rail.web import addresses
 from hale_rail.web.frame.case_page import (
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     store,
 )
 from hale_rail.web.frame.forms import NoteForm
@@ -20,12 +17,10 @@ from hale_rail.web.frame.stage_routes import stage_blueprint
 blueprint = stage_blueprint(log.STAGE)
 
 
-@blueprint.post("/do/note")
-@rerender_on_error(rerender_stage)
-def note(number: str) -> ResponseReturnValue:
+@blueprint.form("note", NoteForm)
+def note(number: str, form: NoteForm) -> None:
     """Add a line of one's own."""
-    decisions.note(store(), number, NoteForm.parsed().text.data)
-    return redirect_to_stage(number, log.STAGE)
+    decisions.note(store(), number, form.text.data)
 
 
 @blueprint.get("/news")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, request
+from flask import request
 from flask.typing import ResponseReturnValue
 
 import hale_rail.stages as stages
@@ -12,18 +12,15 @@ from hale_rail.actions.power.machine_behaviour import say_did
 from hale_rail.actions.rails import rails
 from hale_rail.stages.parts import cold
 from hale_rail.web.frame.case_page import (
-    posted_stage,
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     show_beside,
     store,
 )
+from hale_rail.web.frame.stage_routes import Onward, StageBlueprint
 from hale_rail.web.parts.forms import BoardMarkForm, CorrectForm, DecideForm
 from hale_rail.web.power.forms import DidForm
 from hale_rail.web.rails.forms import MoveRailForm, RailForm, RemoveRailForm
 
-blueprint = Blueprint("panel", __name__, url_prefix="/cases/<number>")
+blueprint = StageBlueprint("panel")
 
 
 @blueprint.get("/beside")
@@ -32,66 +29,52 @@ def beside(number: str) -> ResponseReturnValue:
     return show_beside(number, stages.stage(request.args.get("view", "")) or cold.STAGE)
 
 
-@blueprint.post("/do/decide")
-@rerender_on_error(rerender_stage)
-def decide(number: str) -> ResponseReturnValue:
+@blueprint.form("decide", DecideForm)
+def decide(number: str, form: DecideForm) -> Onward:
     """Say what is done with a part."""
-    form = DecideForm.parsed()
     decisions.decide(store(), number, form.part.data, form.kind.data, form.reason.data)
-    return redirect_to_stage(number, posted_stage(), form.at.data, by=form.by.data)
+    return Onward(form.at.data, by=form.by.data)
 
 
-@blueprint.post("/do/did")
-@rerender_on_error(rerender_stage)
-def did(number: str) -> ResponseReturnValue:
+@blueprint.form("did", DidForm)
+def did(number: str, form: DidForm) -> Onward:
     """Say what the machine did when power came last."""
-    form = DidForm.parsed()
     say_did(store(), number, form.did.data, form.times.data)
-    return redirect_to_stage(number, posted_stage(), form.at.data, by=form.by.data)
+    return Onward(form.at.data, by=form.by.data)
 
 
-@blueprint.post("/do/board-mark", endpoint="board-mark")
-@rerender_on_error(rerender_stage)
-def board_mark(number: str) -> ResponseReturnValue:
+@blueprint.form("board-mark", BoardMarkForm)
+def board_mark(number: str, form: BoardMarkForm) -> Onward:
     """Say what the board prints at a polarised part, and the original part that proved it."""
-    form = BoardMarkForm.parsed()
     decisions.mark_board(store(), number, form.board.data, form.mark.data, form.proven_on.data)
-    return redirect_to_stage(number, posted_stage(), form.at.data)
+    return Onward(form.at.data)
 
 
-@blueprint.post("/do/correct")
-@rerender_on_error(rerender_stage)
-def correct(number: str) -> ResponseReturnValue:
+@blueprint.form("correct", CorrectForm)
+def correct(number: str, form: CorrectForm) -> Onward | None:
     """Correct a part's marking on the sheet, or take it off."""
-    form = CorrectForm.parsed()
     if request.form.get("do") == "remove":
         sheets.remove_part(store(), number, form.part.data)
-        return redirect_to_stage(number, posted_stage())
+        return None
     sheets.correct_part(store(), number, form.part.data, form.was.data, form.text.data)
-    return redirect_to_stage(number, posted_stage(), form.at.data)
+    return Onward(form.at.data)
 
 
-@blueprint.post("/do/rail")
-@rerender_on_error(rerender_stage)
-def rail(number: str) -> ResponseReturnValue:
+@blueprint.form("rail", RailForm)
+def rail(number: str, form: RailForm) -> Onward:
     """Correct a rail's marking on the sheet."""
-    form = RailForm.parsed()
     rails.correct_rail(store(), number, form.rail.data, form.was.data, form.text.data)
-    return redirect_to_stage(number, posted_stage(), form.at.data)
+    return Onward(form.at.data)
 
 
-@blueprint.post("/do/move-rail", endpoint="move-rail")
-@rerender_on_error(rerender_stage)
-def move_rail(number: str) -> ResponseReturnValue:
+@blueprint.form("move-rail", MoveRailForm)
+def move_rail(number: str, form: MoveRailForm) -> Onward:
     """Move a rail one place in the list."""
-    form = MoveRailForm.parsed()
     rails.move_rail(store(), number, form.rail.data, form.way.data)
-    return redirect_to_stage(number, posted_stage(), form.at.data)
+    return Onward(form.at.data)
 
 
-@blueprint.post("/do/remove-rail", endpoint="remove-rail")
-@rerender_on_error(rerender_stage)
-def remove_rail(number: str) -> ResponseReturnValue:
+@blueprint.form("remove-rail", RemoveRailForm)
+def remove_rail(number: str, form: RemoveRailForm) -> None:
     """Take a rail off the sheet."""
-    rails.remove_rail(store(), number, RemoveRailForm.parsed().rail.data)
-    return redirect_to_stage(number, posted_stage())
+    rails.remove_rail(store(), number, form.rail.data)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, render_template, request
+from flask import render_template, request
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions import readings
@@ -15,14 +15,12 @@ from hale_rail.stages.stage import Stage
 from hale_rail.web.frame.case_page import (
     case_of,
     posted_stage,
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     store,
 )
 from hale_rail.web.frame.forms import CaptureForm, ReadForm, StrikeForm
+from hale_rail.web.frame.stage_routes import Onward, StageBlueprint
 
-blueprint = Blueprint("tray", __name__, url_prefix="/cases/<number>")
+blueprint = StageBlueprint("tray")
 
 
 @blueprint.get("/echo")
@@ -37,11 +35,9 @@ def echo(number: str) -> ResponseReturnValue:
         return render_template("frame/_echo.html", understood="", problem=problem)
 
 
-@blueprint.post("/do/read")
-@rerender_on_error(rerender_stage)
-def read(number: str) -> ResponseReturnValue:
+@blueprint.form("read", ReadForm)
+def read(number: str, form: ReadForm) -> Onward:
     """Save the tray's reading, then move the tray on."""
-    form = ReadForm.parsed()
     point, stage = parse_point(form.at.data), posted_stage()
     if form.unplugged.data:
         readings.understood(case_of(number), point, form.text.data)
@@ -49,38 +45,30 @@ def read(number: str) -> ResponseReturnValue:
     was_done = point.key in stage.done(case_of(number))
     saved = readings.save_reading(store(), number, point, form.text.data, form.seen.data)
     if form.back.data:
-        return redirect_to_stage(number, stage, form.back.data, saved.reading_id)
-    return _onward(number, stage, point, saved, was_done=was_done)
+        return Onward(form.back.data, saved.reading_id, stage=stage)
+    return _onward(stage, point, saved, was_done=was_done)
 
 
-@blueprint.post("/do/capture")
-@rerender_on_error(rerender_stage)
-def capture(number: str) -> ResponseReturnValue:
+@blueprint.form("capture", CaptureForm)
+def capture(number: str, form: CaptureForm) -> Onward:
     """Capture the reading of the tray's point, then move the tray on."""
-    form = CaptureForm.parsed()
     point, stage = parse_point(form.at.data), posted_stage()
     was_done = point.key in stage.done(case_of(number))
     confirmed = bool(form.confirmed.data)
     saved = capturing.capture(store(), number, point, confirmed=confirmed)
-    return _onward(number, stage, point, saved, was_done=was_done)
+    return _onward(stage, point, saved, was_done=was_done)
 
 
-def _onward(
-    number: str, stage: Stage, point: Point, saved: readings.Saved, *, was_done: bool
-) -> ResponseReturnValue:
+def _onward(stage: Stage, point: Point, saved: readings.Saved, *, was_done: bool) -> Onward:
     """The tray at its next point; where it was corrected, at the same."""
     is_corrected = saved.file.rows.readings[saved.reading_id].supersedes is not None
     following = point if is_corrected and was_done else after_saving(saved.file, stage, point)
     key = following.key if following else ""
-    return redirect_to_stage(
-        number, stage, key, saved.reading_id, by=point.target.line if not key else ""
-    )
+    return Onward(key, saved.reading_id, point.target.line if not key else "", stage)
 
 
-@blueprint.post("/do/strike")
-@rerender_on_error(rerender_stage)
-def strike(number: str) -> ResponseReturnValue:
+@blueprint.form("strike", StrikeForm)
+def strike(number: str, form: StrikeForm) -> Onward:
     """Put a reading aside."""
-    form = StrikeForm.parsed()
     readings.strike(store(), number, form.reading.data, form.reason.data)
-    return redirect_to_stage(number, posted_stage(), form.at.data)
+    return Onward(form.at.data)

@@ -2,29 +2,25 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, send_file
+from flask import send_file
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions.intake import drawings
 from hale_rail.stages.intake import intake
 from hale_rail.store.documents import PDF
 from hale_rail.web.frame.case_page import (
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     store,
 )
+from hale_rail.web.frame.stage_routes import Onward, StageBlueprint
 from hale_rail.web.intake.forms import DrawingForm, ProveForm
 from hale_rail.web.uploads import sent_bytes
 
-blueprint = Blueprint("drawings", __name__, url_prefix="/cases/<number>")
+blueprint = StageBlueprint("drawings")
 
 
-@blueprint.post("/do/drawing")
-@rerender_on_error(rerender_stage)
-def drawing(number: str) -> ResponseReturnValue:
+@blueprint.form("drawing", DrawingForm)
+def drawing(number: str, form: DrawingForm) -> Onward:
     """Attach a PDF or a picture."""
-    form = DrawingForm.parsed()
     file_name, data = sent_bytes("document", "PDF or picture", drawings.MAX_BYTES)
     drawings.attach(
         store(),
@@ -35,14 +31,12 @@ def drawing(number: str) -> ResponseReturnValue:
         form.revision.data,
         of_type=form.kept.data == "type",
     )
-    return redirect_to_stage(number, intake.STAGE)
+    return Onward(stage=intake.STAGE)
 
 
-@blueprint.post("/do/prove")
-@rerender_on_error(rerender_stage)
-def prove(number: str) -> ResponseReturnValue:
+@blueprint.form("prove", ProveForm)
+def prove(number: str, form: ProveForm) -> Onward:
     """Note a connection that was measured against a drawing."""
-    form = ProveForm.parsed()
     drawings.prove(
         store(),
         number,
@@ -52,7 +46,7 @@ def prove(number: str) -> ResponseReturnValue:
         form.joined.data != "no",
         form.ohms.data,
     )
-    return redirect_to_stage(number, intake.STAGE)
+    return Onward(stage=intake.STAGE)
 
 
 @blueprint.get("/documents/<int:document>")

@@ -12,17 +12,16 @@ from hale_rail.stages.intake import intake
 from hale_rail.stages.parts import cold
 from hale_rail.stages.stage import PageQuery
 from hale_rail.web import addresses
-from hale_rail.web.form_base import FormError, FormState
+from hale_rail.web.form_base import CaseForm, FormError, FormState
 from hale_rail.web.frame.case_page import (
     case_of,
     posted_stage,
     redirect_to_stage,
     rerender_on_error,
-    rerender_stage,
     show_stage,
     store,
 )
-from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.frame.stage_routes import Onward, stage_blueprint
 from hale_rail.web.intake.forms import EditForm, PartsForm, PatternForm, RenameForm, UnitForm
 
 blueprint = stage_blueprint(intake.STAGE)
@@ -30,22 +29,18 @@ blueprint = stage_blueprint(intake.STAGE)
 _NOT_OF_CASE = ("at", "by", "version")
 
 
-@blueprint.post("/do/edit")
-@rerender_on_error(rerender_stage)
-def edit(number: str) -> ResponseReturnValue:
+@blueprint.form("edit", EditForm)
+def edit(number: str, form: EditForm) -> Onward:
     """Change the case's own fields; a second tab's older copy is refused with its text kept."""
-    form = EditForm.parsed()
     sent = {field.name: field.data for field in form if field.name in request.form}
     sent = {name: text for name, text in sent.items() if name not in _NOT_OF_CASE}
     cases.edit(store(), number, form.version.data, **sent)
-    return redirect_to_stage(number, posted_stage(), form.at.data)
+    return Onward(form.at.data, stage=posted_stage())
 
 
-@blueprint.post("/do/unit")
-@rerender_on_error(rerender_stage)
-def describe_unit(number: str) -> ResponseReturnValue:
+@blueprint.form("unit", UnitForm)
+def describe_unit(number: str, form: UnitForm) -> None:
     """Say when the unit was made, what it was opened for, and whether it is its own load."""
-    form = UnitForm.parsed()
     sheets.describe_unit(
         store(),
         number,
@@ -53,31 +48,26 @@ def describe_unit(number: str) -> ResponseReturnValue:
         form.purpose.data,
         is_self_loaded=bool(form.is_self_loaded.data),
     )
-    return redirect_to_stage(number, intake.STAGE)
 
 
-@blueprint.post("/do/rename")
-@rerender_on_error(rerender_stage)
-def rename(number: str) -> ResponseReturnValue:
+@blueprint.form("rename", RenameForm)
+def rename(number: str, form: RenameForm) -> Onward | ResponseReturnValue:
     """Give the case another number."""
-    new = case_place.rename(store(), number, RenameForm.parsed().number.data)
+    new = case_place.rename(store(), number, form.number.data)
     return redirect(addresses.stage(new, intake.STAGE.key), 303)
 
 
-@blueprint.post("/do/put-away", endpoint="put-away")
-@rerender_on_error(rerender_stage)
-def put_away(number: str) -> ResponseReturnValue:
+@blueprint.form("put-away", CaseForm)
+def put_away(number: str, _: CaseForm) -> None:
     """Put the case away from the bench."""
     case_place.put_away(store(), number)
-    return redirect_to_stage(number, intake.STAGE)
 
 
-@blueprint.post("/do/take-up", endpoint="take-up")
-@rerender_on_error(rerender_stage)
-def take_up(number: str) -> ResponseReturnValue:
+@blueprint.form("take-up", CaseForm)
+def take_up(number: str, _: CaseForm) -> Onward:
     """Take the case to the bench again."""
     case_place.take_up(store(), number)
-    return redirect_to_stage(number, posted_stage())
+    return Onward(stage=posted_stage())
 
 
 def rerender_parts(typed: FormState, code: int) -> ResponseReturnValue:
@@ -113,9 +103,7 @@ def parts(number: str) -> ResponseReturnValue:
     return redirect_to_stage(number, cold.STAGE)
 
 
-@blueprint.post("/do/pattern")
-@rerender_on_error(rerender_stage)
-def pattern(number: str) -> ResponseReturnValue:
+@blueprint.form("pattern", PatternForm)
+def pattern(number: str, form: PatternForm) -> None:
     """Keep the case's sheet as a pattern of the workshop."""
-    sheets.keep_pattern(store(), number, PatternForm.parsed().name.data)
-    return redirect_to_stage(number, intake.STAGE)
+    sheets.keep_pattern(store(), number, form.name.data)

@@ -4,26 +4,24 @@ from __future__ import annotations
 
 from functools import partial
 
-from flask import Blueprint, request, send_file
+from flask import request, send_file
 from flask.typing import ResponseReturnValue
 from werkzeug.datastructures import FileStorage
 
 from hale_rail.actions.parts import looks, photos
 from hale_rail.formats.photos import MAX_BYTES
 from hale_rail.stages.parts import capacitors, cold, look
+from hale_rail.web.form_base import CaseForm
 from hale_rail.web.frame.case_page import (
     page_query,
     posted_stage,
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     show_stage,
     store,
 )
-from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.frame.stage_routes import Onward, stage_blueprint
 from hale_rail.web.parts.forms import LookForm, PhotoForm
 
-blueprint: Blueprint = stage_blueprint(look.STAGE)
+blueprint = stage_blueprint(look.STAGE)
 cold_blueprint = stage_blueprint(cold.STAGE)
 capacitors_blueprint = stage_blueprint(capacitors.STAGE)
 
@@ -34,32 +32,27 @@ def case_page(number: str) -> ResponseReturnValue:
     return show_stage(number, cold.STAGE, page_query())
 
 
-@blueprint.post("/do/look", endpoint="look")
-@rerender_on_error(rerender_stage)
-def say_seen(number: str) -> ResponseReturnValue:
+@blueprint.form("look", LookForm)
+def say_seen(number: str, form: LookForm) -> Onward:
     """Record what is seen at a part."""
-    form = LookForm.parsed()
     looks.look(store(), number, form.part.data, (form.codes.data).split())
-    return redirect_to_stage(number, posted_stage(), form.at.data)
+    return Onward(form.at.data, stage=posted_stage())
 
 
-@blueprint.post("/do/rest-sound", endpoint="rest-sound")
-@rerender_on_error(rerender_stage)
-def rest_sound(number: str) -> ResponseReturnValue:
+@blueprint.form("rest-sound", CaseForm)
+def rest_sound(number: str, _: CaseForm) -> Onward:
     """Say of what was not looked at that it looks sound."""
     looks.rest_sound(store(), number)
-    return redirect_to_stage(number, posted_stage())
+    return Onward(stage=posted_stage())
 
 
-@blueprint.post("/do/photo")
-@rerender_on_error(rerender_stage)
-def photo(number: str) -> ResponseReturnValue:
+@blueprint.form("photo", PhotoForm)
+def photo(number: str, form: PhotoForm) -> Onward:
     """Add photos to a part or the unit; what is not a photo is refused by name."""
-    form = PhotoForm.parsed()
     uploads = request.files.getlist("photos")
     files = [(upload.filename or "", partial(_bytes_of, upload)) for upload in uploads]
     photos.add(store(), number, form.part.data or None, files, form.caption.data)
-    return redirect_to_stage(number, posted_stage(), form.at.data)
+    return Onward(form.at.data, stage=posted_stage())
 
 
 def _bytes_of(upload: FileStorage) -> bytes:

@@ -13,9 +13,6 @@ from hale_rail.errors import InputError, NotFoundError
 from hale_rail.stages.rails import rails
 from hale_rail.web.frame.case_page import (
     case_of,
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     store,
 )
 from hale_rail.web.frame.stage_routes import stage_blueprint
@@ -42,13 +39,10 @@ def trim(number: str) -> ResponseReturnValue:
     return render_template("rails/_trim_figure.html", trim=trim, problem="")
 
 
-@blueprint.post("/do/power-good", endpoint="power-good")
-@rerender_on_error(rerender_stage)
-def power_good(number: str) -> ResponseReturnValue:
+@blueprint.form("power-good", PowerGoodForm)
+def power_good(number: str, form: PowerGoodForm) -> None:
     """Say what the power-good line did."""
-    form = PowerGoodForm.parsed()
     actions.say_power_good(
         store(), number, form.after.data, is_low=form.low.data == "yes",
         volts=form.volts.data,
     )  # fmt: skip
-    return redirect_to_stage(number, rails.STAGE)

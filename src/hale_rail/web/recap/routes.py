@@ -18,12 +18,9 @@ from hale_rail.stages.recap.recap import build_words
 from hale_rail.web.form_base import CaseForm
 from hale_rail.web.frame.case_page import (
     case_of,
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     store,
 )
-from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.frame.stage_routes import Onward, stage_blueprint
 from hale_rail.web.recap.forms import BoardForm, ChooseForm, DemandForm, NamedForm, RatingsForm
 from hale_rail.web.uploads import file_response
 
@@ -47,68 +44,54 @@ def as_csv(number: str) -> ResponseReturnValue:
     return file_response(text, "text/csv", f"{case.number}-recap.csv")
 
 
-@blueprint.post("/do/stop-plan", endpoint="stop-plan")
-@rerender_on_error(rerender_stage)
-def stop_plan(number: str) -> ResponseReturnValue:
+@blueprint.form("stop-plan", CaseForm)
+def stop_plan(number: str, form: CaseForm) -> Onward:
     """End the plan that is computed."""
-    form = CaseForm.parsed()
     plans.stop(store(), plans.case_plan(case_of(number)))
-    return redirect_to_stage(number, recap.STAGE, by=form.by.data)
+    return Onward(by=form.by.data)
 
 
-@blueprint.post("/do/plan-again", endpoint="plan-again")
-@rerender_on_error(rerender_stage)
-def plan_again(number: str) -> ResponseReturnValue:
+@blueprint.form("plan-again", CaseForm)
+def plan_again(number: str, form: CaseForm) -> Onward:
     """Compute a stopped plan again."""
-    form = CaseForm.parsed()
     plans.again(store(), plans.case_plan(case_of(number)))
-    return redirect_to_stage(number, recap.STAGE, by=form.by.data)
+    return Onward(by=form.by.data)
 
 
-@blueprint.post("/do/tantalum")
-@rerender_on_error(rerender_stage)
-def tantalum(number: str) -> ResponseReturnValue:
+@blueprint.form("tantalum", BoardForm)
+def tantalum(number: str, form: BoardForm) -> Onward:
     """Say whether tantalums are replaced by tantalum or by aluminium."""
-    form = BoardForm.parsed()
     actions.say_of_board(store(), number, "", {"tantalum": form.tantalum.data})
-    return redirect_to_stage(number, recap.STAGE, by=form.by.data)
+    return Onward(by=form.by.data)
 
 
-@blueprint.post("/do/named")
-@rerender_on_error(rerender_stage)
-def named(number: str) -> ResponseReturnValue:
+@blueprint.form("named", NamedForm)
+def named(number: str, form: NamedForm) -> Onward:
     """Name what is bought for a part that no list matches."""
-    form = NamedForm.parsed()
     actions.name_part(store(), number, form.part.data, form.named.data)
-    return redirect_to_stage(number, recap.STAGE, by=form.by.data)
+    return Onward(by=form.by.data)
 
 
-@position_blueprint.post("/do/demand")
-@rerender_on_error(rerender_stage)
-def demand(number: str) -> ResponseReturnValue:
+@position_blueprint.form("demand", DemandForm)
+def demand(number: str, form: DemandForm) -> Onward:
     """Say what a position asks."""
-    form = DemandForm.parsed()
     typed = {name: form[name].data for name, _ in (*ASKED, *OLD_CAN)}
     part = form.part.data
     actions.save_demand(store(), number, part, {**typed, "role": form.role.data})
-    return redirect_to_stage(number, position.STAGE, str(part))
+    return Onward(str(part))
 
 
-@position_blueprint.post("/do/ratings")
-@rerender_on_error(rerender_stage)
-def ratings(number: str) -> ResponseReturnValue:
+@position_blueprint.form("ratings", RatingsForm)
+def ratings(number: str, form: RatingsForm) -> Onward:
     """Say what a part that is not a capacitor is rated for."""
-    form = RatingsForm.parsed()
     typed = {name: form[name].data for name in ("value", "voltage", *RATED_COLUMNS)}
     part = form.part.data
     actions.save_ratings(store(), number, part, typed)
-    return redirect_to_stage(number, position.STAGE, str(part))
+    return Onward(str(part))
 
 
-@position_blueprint.post("/do/choose")
-@rerender_on_error(rerender_stage)
-def choose(number: str) -> ResponseReturnValue:
+@position_blueprint.form("choose", ChooseForm)
+def choose(number: str, form: ChooseForm) -> Onward:
     """Choose a part number for a position, or leave it to the order."""
-    form = ChooseForm.parsed()
     actions.choose_part(store(), number, form.part.data, form.sku.data)
-    return redirect_to_stage(number, position.STAGE, str(form.part.data or ""))
+    return Onward(str(form.part.data or ""))

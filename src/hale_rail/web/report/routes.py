@@ -25,9 +25,6 @@ from hale_rail.web.assets import FOLDER
 from hale_rail.web.form_base import CaseForm, TextField, WholeField
 from hale_rail.web.frame.case_page import (
     case_of,
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     store,
 )
 from hale_rail.web.frame.stage_routes import stage_blueprint
@@ -54,11 +51,9 @@ class ReopenForm(CaseForm):
     version = WholeField()
 
 
-@blueprint.post("/do/hand-back", endpoint="hand-back")
-@rerender_on_error(rerender_stage)
-def close(number: str) -> ResponseReturnValue:
+@blueprint.form("hand-back", HandBackForm)
+def close(number: str, form: HandBackForm) -> None:
     """Issue the report and hand the case back."""
-    form = HandBackForm.parsed()
     closing.hand_back(
         store(),
         number,
@@ -66,15 +61,12 @@ def close(number: str) -> ResponseReturnValue:
         form.outcome.data or "",
         why=form.why.data,
     )
-    return redirect_to_stage(number, hand_back.STAGE)
 
 
-@blueprint.post("/do/reopen")
-@rerender_on_error(rerender_stage)
-def reopen(number: str) -> ResponseReturnValue:
+@blueprint.form("reopen", ReopenForm)
+def reopen(number: str, form: ReopenForm) -> None:
     """Take the case to the bench again."""
-    closing.reopen(store(), number, ReopenForm.parsed().version.data)
-    return redirect_to_stage(number, hand_back.STAGE)
+    closing.reopen(store(), number, form.version.data)
 
 
 @blueprint.get("/report")

@@ -19,56 +19,44 @@ from hale_rail.stages.ripple import ripple
 from hale_rail.store import waves
 from hale_rail.web.frame.case_page import (
     case_of,
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     store,
 )
-from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.frame.stage_routes import Onward, stage_blueprint
 from hale_rail.web.ripple.forms import AsideForm, WaveForm
 
 _CHUNK = 1 << 20
 blueprint = stage_blueprint(ripple.STAGE)
 
 
-@blueprint.post("/do/wave")
-@rerender_on_error(rerender_stage)
-def wave(number: str) -> ResponseReturnValue:
+@blueprint.form("wave", WaveForm)
+def wave(number: str, form: WaveForm) -> Onward:
     """Take a record in."""
-    form = WaveForm.parsed()
     fields = form.said()
     upload = request.files.get("wave")
     if upload is None or not upload.filename:
         raise InputError("Choose a file: CSV of an oscilloscope, or WAV.", field="wave")
     record = actions.take(store(), number, form.rail.data, upload.filename, upload.stream, fields)
-    return redirect_to_stage(number, ripple.STAGE, by=str(record))
+    return Onward(by=str(record))
 
 
-@blueprint.post("/do/wave-capture", endpoint="wave-capture")
-@rerender_on_error(rerender_stage)
-def capture(number: str) -> ResponseReturnValue:
+@blueprint.form("wave-capture", WaveForm)
+def capture(number: str, form: WaveForm) -> Onward:
     """Take a record from the oscilloscope on the line, or of the simulated unit."""
-    form = WaveForm.parsed()
     record = capturing.capture_record(store(), number, form.rail.data, form.said())
-    return redirect_to_stage(number, ripple.STAGE, by=str(record))
+    return Onward(by=str(record))
 
 
-@blueprint.post("/do/wave-said", endpoint="wave-said")
-@rerender_on_error(rerender_stage)
-def described(number: str) -> ResponseReturnValue:
+@blueprint.form("wave-said", WaveForm)
+def described(number: str, form: WaveForm) -> Onward:
     """Say again how a record is read and how it was taken."""
-    form = WaveForm.parsed()
     actions.say(store(), number, form.record.data, form.said())
-    return redirect_to_stage(number, ripple.STAGE, by=str(form.record.data))
+    return Onward(by=str(form.record.data))
 
 
-@blueprint.post("/do/wave-aside", endpoint="wave-aside")
-@rerender_on_error(rerender_stage)
-def aside(number: str) -> ResponseReturnValue:
+@blueprint.form("wave-aside", AsideForm)
+def aside(number: str, form: AsideForm) -> None:
     """Put a record aside."""
-    form = AsideForm.parsed()
     actions.put_aside(store(), number, form.record.data, form.reason.data)
-    return redirect_to_stage(number, ripple.STAGE)
 
 
 @blueprint.get("/waves/<int:record>/view.json")

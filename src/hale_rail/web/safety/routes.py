@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from flask.typing import ResponseReturnValue
 from wtforms import BooleanField
 
 from hale_rail.actions.safety import power
@@ -10,12 +9,9 @@ from hale_rail.stages.safety import safe
 from hale_rail.web.form_base import CaseForm, PlacedField, TextField, at_most
 from hale_rail.web.frame.case_page import (
     posted_stage,
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     store,
 )
-from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.frame.stage_routes import Onward, stage_blueprint
 
 blueprint = stage_blueprint(safe.STAGE)
 
@@ -40,23 +36,19 @@ class GuardForm(CaseForm):
     )
 
 
-@blueprint.post("/do/power", endpoint="power")
-@rerender_on_error(rerender_stage)
-def log_power(number: str) -> ResponseReturnValue:
+@blueprint.form("power", PowerForm)
+def log_power(number: str, form: PowerForm) -> Onward:
     """Log power as applied or removed."""
-    form = PowerForm.parsed()
     if form.event.data == "removed":
         power.remove_power(store(), number)
     else:
         source, despite = form.source.data, bool(form.despite.data)
         power.apply_power(store(), number, source, despite_failed=despite)
-    return redirect_to_stage(number, posted_stage())
+    return Onward(stage=posted_stage())
 
 
-@blueprint.post("/do/guard")
-@rerender_on_error(rerender_stage)
-def guard(number: str) -> ResponseReturnValue:
+@blueprint.form("guard", GuardForm)
+def guard(number: str, form: GuardForm) -> Onward:
     """Pass the guard with a written reason."""
-    form = GuardForm.parsed()
     power.pass_guard(store(), number, form.reason.data)
-    return redirect_to_stage(number, posted_stage(), form.at.data)
+    return Onward(form.at.data, stage=posted_stage())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, Response, jsonify, request, send_file
+from flask import Response, jsonify, request, send_file
 from flask.typing import ResponseReturnValue
 from wtforms.validators import DataRequired, Length
 
@@ -24,18 +24,16 @@ from hale_rail.store import photos
 from hale_rail.web.form_base import CaseForm, FormState, PlacedField, TextField, WholeField
 from hale_rail.web.frame.case_page import (
     case_of,
-    redirect_to_stage,
     rerender_on_error,
-    rerender_stage,
     store,
 )
-from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.frame.stage_routes import Onward, stage_blueprint
 from hale_rail.web.uploads import file_response, needed_text, sent_bytes
 
 shorts_blueprint = stage_blueprint(shorts.STAGE)
 isolate_blueprint = stage_blueprint(isolate.STAGE)
 trace_blueprint = stage_blueprint(trace.STAGE)
-blueprint: Blueprint = stage_blueprint(map_stage.STAGE)
+blueprint = stage_blueprint(map_stage.STAGE)
 
 
 class RailOnlyForm(CaseForm):
@@ -66,24 +64,20 @@ class MapForm(CaseForm):
     version = WholeField()
 
 
-@isolate_blueprint.post("/do/tree")
-@rerender_on_error(rerender_stage)
-def tree(number: str) -> ResponseReturnValue:
+@isolate_blueprint.form("tree", RailOnlyForm)
+def tree(number: str, form: RailOnlyForm) -> Onward:
     """Change what hangs on a rail."""
-    form = RailOnlyForm.parsed()
     columns = [request.form.getlist(name) for name in ("id", "name", "parent", "weight", "minutes")]
     if len({len(column) for column in columns}) != 1:
         raise InputError("That form was not understood. Reload the page.")
     rows = list(zip(*columns, strict=True))
     boards.save_tree(store(), number, form.by.data, rows)
-    return redirect_to_stage(number, isolate.STAGE, by=form.by.data)
+    return Onward(by=form.by.data)
 
 
-@trace_blueprint.post("/do/probe")
-@rerender_on_error(rerender_stage)
-def probe(number: str) -> ResponseReturnValue:
+@trace_blueprint.form("probe", ProbeForm)
+def probe(number: str, form: ProbeForm) -> Onward:
     """Put other pads than the proposed ones into the tray."""
-    form = ProbeForm.parsed()
     rail = form.by.data
     ends = Ends(
         rail,
@@ -97,16 +91,14 @@ def probe(number: str) -> ResponseReturnValue:
         check_point(case_of(number), point)
     except NotFoundError as error:
         raise InputError("One of these pads is on no map of this rail.", field="plus") from error
-    return redirect_to_stage(number, trace.STAGE, point.key)
+    return Onward(point.key)
 
 
-@trace_blueprint.post("/do/close-trace", endpoint="close-trace")
-@rerender_on_error(rerender_stage)
-def close_trace(number: str) -> ResponseReturnValue:
+@trace_blueprint.form("close-trace", CloseTraceForm)
+def close_trace(number: str, form: CloseTraceForm) -> Onward:
     """Put the part that shorts the rail on the recap list."""
-    form = CloseTraceForm.parsed()
     boards.close_trace(store(), number, form.by.data, form.line.data)
-    return redirect_to_stage(number, recap.STAGE)
+    return Onward(stage=recap.STAGE)
 
 
 def rerender_drawing(typed: FormState, code: int) -> ResponseReturnValue:
@@ -123,11 +115,10 @@ def draw(number: str) -> ResponseReturnValue:
     return jsonify({"version": version})
 
 
-@blueprint.post("/do/map-file", endpoint="map-file")
-@rerender_on_error(rerender_stage)
-def take_file(number: str) -> ResponseReturnValue:
+@blueprint.form("map-file", RailOnlyForm)
+def take_file(number: str, form: RailOnlyForm) -> Onward:
     """Take a map from a file, in place of the one that is drawn."""
-    rail = RailOnlyForm.parsed().by.data
+    rail = form.by.data
     text = needed_text("map", "BOARD.json or CSV")
     try:
         if not text.lstrip("\ufeff \r\n\t").startswith("{"):
@@ -135,16 +126,15 @@ def take_file(number: str) -> ResponseReturnValue:
         boards.save_map(store(), number, rail, text, is_new=True)
     except InputError as error:
         raise InputError(str(error), field="map") from error
-    return redirect_to_stage(number, map_stage.STAGE, by=rail)
+    return Onward(by=rail)
 
 
-@blueprint.post("/do/map-photo", endpoint="map-photo")
-@rerender_on_error(rerender_stage)
-def take_photo(number: str) -> ResponseReturnValue:
+@blueprint.form("map-photo", RailOnlyForm)
+def take_photo(number: str, form: RailOnlyForm) -> Onward:
     """Put a photo under the map."""
-    rail = RailOnlyForm.parsed().by.data
+    rail = form.by.data
     boards.put_picture(store(), number, rail, *sent_bytes("photo", "photo of the board", MAX_BYTES))
-    return redirect_to_stage(number, map_stage.STAGE, by=rail)
+    return Onward(by=rail)
 
 
 @blueprint.get("/board.json")
@@ -167,17 +157,16 @@ def _asked_map(number: str) -> BoardOf:
     return board
 
 
-@trace_blueprint.post("/do/trace-file", endpoint="trace-file")
-@rerender_on_error(rerender_stage)
-def take_readings(number: str) -> ResponseReturnValue:
+@trace_blueprint.form("trace-file", RailOnlyForm)
+def take_readings(number: str, form: RailOnlyForm) -> Onward:
     """Take a file's readings on the map, all or none."""
-    rail = RailOnlyForm.parsed().by.data
+    rail = form.by.data
     text = needed_text("trace", "READINGS.csv of a trace")
     try:
         take_trace(store(), number, rail, text)
     except InputError as error:
         raise InputError(str(error), field="trace") from error
-    return redirect_to_stage(number, trace.STAGE, by=rail)
+    return Onward(by=rail)
 
 
 @trace_blueprint.get("/trace.csv")

@@ -17,75 +17,58 @@ from hale_rail.store.soaks import SOAK_ROWS
 from hale_rail.web.form_base import FormError
 from hale_rail.web.frame.case_page import (
     case_of,
-    redirect_to_stage,
-    rerender_on_error,
-    rerender_stage,
     store,
 )
-from hale_rail.web.frame.stage_routes import stage_blueprint
+from hale_rail.web.frame.stage_routes import Onward, stage_blueprint
 from hale_rail.web.soak import forms
 from hale_rail.web.uploads import file_response, sent_text
 
 blueprint = stage_blueprint(soak.STAGE)
 
 
-@blueprint.post("/do/soak-plan", endpoint="soak-plan")
-@rerender_on_error(rerender_stage)
-def plan_soak(number: str) -> ResponseReturnValue:
+@blueprint.form("soak-plan", forms.SoakPlanForm)
+def plan_soak(number: str, form: forms.SoakPlanForm) -> None:
     """Say how long the soak is to run."""
-    form = forms.SoakPlanForm.parsed()
     hours, warm = form.plan()
     soaked.plan_soak(store(), number, hours, warm, anew=bool(form.anew.data))
-    return redirect_to_stage(number, soak.STAGE)
 
 
-@blueprint.post("/do/soak-row", endpoint="soak-row")
-@rerender_on_error(rerender_stage)
-def add_row(number: str) -> ResponseReturnValue:
+@blueprint.form("soak-row", forms.SoakRowForm)
+def add_row(number: str, form: forms.SoakRowForm) -> None:
     """Append the volts of each rail at a moment."""
-    form = forms.SoakRowForm.parsed()
     keys = [rail.key for rail in case_of(number).sheet.rails]
     told = {name: {key: request.form.get(f"{name}-{place}", "")[:24] for place, key in
                    enumerate(keys)} for name in ("volts", "ripple")}  # fmt: skip
     rows = form.rows(told["volts"], told["ripple"])
     soaked.add_rows(store(), number, rows, events=form.events(rows))
-    return redirect_to_stage(number, soak.STAGE)
 
 
-@blueprint.post("/do/soak-log", endpoint="soak-log")
-@rerender_on_error(rerender_stage)
-def add_log(number: str) -> ResponseReturnValue:
+@blueprint.form("soak-log", forms.SoakLogForm)
+def add_log(number: str, form: forms.SoakLogForm) -> None:
     """Append a log's rows, pasted or from a file."""
-    form = forms.SoakLogForm.parsed()
     text = sent_text("file", "log") or form.log.data
     try:
         rows = read_log(text)
     except InputError as error:
         raise FormError({"log": str(error)}) from error
     soaked.add_log(store(), number, rows, form.rail.data, form.begins.value)
-    return redirect_to_stage(number, soak.STAGE)
 
 
-@blueprint.post("/do/soak-capture", endpoint="soak-capture")
-@rerender_on_error(rerender_stage)
-def capture_soak(number: str) -> ResponseReturnValue:
+@blueprint.form("soak-capture", forms.SoakCaptureForm)
+def capture_soak(number: str, form: forms.SoakCaptureForm) -> Onward:
     """Take a row from the meter on the line; the series goes on while its page stands."""
-    form = forms.SoakCaptureForm.parsed()
     series = soak.series_of(form.rail.data, form.every.data)
     capturing.capture_soak(store(), number, series.rail, time.time())
-    return redirect_to_stage(number, soak.STAGE, by=series.code)
+    return Onward(by=series.code)
 
 
-@blueprint.post("/do/soak-strike", endpoint="soak-strike")
-@rerender_on_error(rerender_stage)
-def strike_row(number: str) -> ResponseReturnValue:
+@blueprint.form("soak-strike", forms.StrikeRowForm)
+def strike_row(number: str, form: forms.StrikeRowForm) -> None:
     """Put a row aside."""
-    form = forms.StrikeRowForm.parsed()
     if form.event.data:
         soaked.strike_event(store(), number, form.event.data)
     else:
         soaked.strike_row(store(), number, form.row.data)
-    return redirect_to_stage(number, soak.STAGE)
 
 
 @blueprint.get("/soak.csv")
