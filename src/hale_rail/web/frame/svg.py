@@ -25,7 +25,7 @@ def element(tag: str, name: str = "", *children: str, **attributes: str | float)
 
 def joined(parts: Iterable[str]) -> Markup:
     """Elements one after the other."""
-    return Markup("").join(parts)
+    return Markup("".join(map(_escaped, parts)))
 
 
 def drawing(
@@ -92,4 +92,5 @@ def _figure(value: float) -> str:
 
 
 def _escaped(words: str) -> str:
+    # most words are a class's name or markup already, and escaping takes longer than asking
     return words if type(words) is Markup or words.isalnum() else escape(words)
