@@ -11,13 +11,13 @@ from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.kinds import KINDS, by_code
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.simulate import technician
 from hale_rail.core.simulate.circuit import Circuit
 from hale_rail.core.simulate.costs import minutes
 from hale_rail.core.simulate.elements import MODELS
 from hale_rail.core.simulate.faults import (
-    WAYS,
-    FailureForm,
+    MODES,
     SimulatedFault,
     faults,
     find_fault,
@@ -76,7 +76,7 @@ def test_what_is_no_unit_is_refused(
 @pytest.mark.parametrize("code", ["short:Z9", "dry:F1", "melted:Q1", "", "short", "short:q1 "])
 def test_faults_are_found_by_their_codes(code: str) -> None:
     if code.strip().lower() == "short:q1":
-        assert find_fault(FLYBACK, code) == SimulatedFault(FailureForm.SHORT, "Q1")
+        assert find_fault(FLYBACK, code) == SimulatedFault(FaultMode.SHORT, "Q1")
     else:
         with pytest.raises(InputError, match="no fault"):
             find_fault(FLYBACK, code)
@@ -84,9 +84,11 @@ def test_faults_are_found_by_their_codes(code: str) -> None:
 
 def test_every_kind_says_how_it_fails() -> None:
     """A later kind without its faults fails here, and draws none silently."""
-    assert {k.code for k in KINDS} == {*WAYS, "capacitor"} == MODELS.keys()
+    assert {kind.model for kind in KINDS} == MODELS.keys() == MODES.keys()
+    drawn = [(part, set(ways(part))) for sheet in ALL for part in sheet.parts]
+    assert all(modes <= set(part.kind.fails(part)) for part, modes in drawn)
     with pytest.raises(KeyError):
-        ways(replace(FLYBACK.parts[0], kind=replace(by_code("fuse"), code="unheard-of")))
+        ways(replace(FLYBACK.parts[0], kind=replace(by_code("fuse"), model="unheard-of")))
 
 
 def test_faults_have_names_and_codes_of_their_own() -> None:
@@ -149,7 +151,7 @@ def test_every_part_of_every_sheet_is_in_the_circuit() -> None:
             if part.kind.code in ("connector", "board"):
                 continue
             assert pins, (sheet.name, part.ref)
-            wanted = MODELS[part.kind.code].pins
+            wanted = MODELS[part.kind.model].pins
             assert set(wanted) <= set(pins), (sheet.name, part.ref)
         for bank in sheet.banks:
             places = {tuple(circuit.wiring.pins[p.id].values()) for p in bank}

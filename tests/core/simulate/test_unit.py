@@ -49,7 +49,7 @@ def test_the_simulator_imports_no_diagnosis_and_no_rule_of_verdict() -> None:
     root = Path(hale_rail.core.simulate.__file__).parent
     allowed = {
         "hale_rail.core.arrays", "hale_rail.core.errors", "hale_rail.core.parts.families",
-        "hale_rail.core.parts.part", "hale_rail.core.supply.sheet",
+        "hale_rail.core.parts.modes", "hale_rail.core.parts.part", "hale_rail.core.supply.sheet",
         "hale_rail.core.supply.templates",
     }  # fmt: skip
     paths = list(root.glob("*.py"))

@@ -26,10 +26,11 @@ from hale_rail.core.diagnosis.faults import side_of, tokens_of
 from hale_rail.core.diagnosis.information import Ranked
 from hale_rail.core.diagnosis.knowledge import BenchTest, FaultGroup
 from hale_rail.core.errors import InputError
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import Point
 from hale_rail.core.simulate import technician
-from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
+from hale_rail.core.simulate.faults import SimulatedFault
 from hale_rail.core.simulate.questions import Bench
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet
@@ -254,7 +255,7 @@ def stands_for(case: CaseFile, group: FaultGroup, fault: SimulatedFault) -> bool
     """True for the group that a simulated fault belongs to, by kind or role of its part."""
     part = _part_of(case, fault)
     words = tokens_of(case.sheet.topology, part) if part else (fault.where,)
-    words = ("any",) if fault.how is FailureForm.JOINT else words
+    words = ("any",) if fault.how is FaultMode.JOINT else words
     if group.side and part is not None and group.side != side_of(part):
         return False
     return any(f"{fault.how.value}:{word}" in group.faults for word in words)

@@ -55,11 +55,12 @@ class PartKind(Struct, frozen=True, eq=False):
     `shows_value`: the map writes its value, not its name. `asks` is what the checks read at a
     part, the most telling first, `extras` what else can be read; `look_for`, `expect` and `advice`
     are words for one part; `rules` are what a new part in its place has to meet; `fails` the ways
-    in which it fails.
+    in which it fails; `model` what the simulator makes it of.
     """
 
     code: str
     name: str
+    model: str
     judge: Judge
     asks: Callable[[Part], tuple[Ask, ...]]
     look_for: Callable[[Part], str]

@@ -5,8 +5,9 @@ from __future__ import annotations
 import random
 
 from hale_rail.core.parts.families import Family
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
+from hale_rail.core.simulate.faults import SimulatedFault
 from hale_rail.core.simulate.truth import NOW_YEAR, Truth
 from hale_rail.core.supply.sheet import Sheet
 
@@ -37,23 +38,23 @@ def _failed(part: Part, true: Truth, fault: SimulatedFault, roll: float) -> str:
     """What the fault itself shows."""
     code, how = part.kind.code, fault.how
     is_suppressor = bool(part.family and part.family.is_suppressor) or code == "varistor"
-    if is_suppressor and how in (FailureForm.SHORT, FailureForm.LEAKY):
+    if is_suppressor and how in (FaultMode.SHORT, FaultMode.LEAKY):
         return "burnt" if roll < _BURNS else ""
-    if how is FailureForm.JOINT:
+    if how is FaultMode.JOINT:
         return "joint" if roll < _RING else ""
-    if how is FailureForm.WORN:
+    if how is FaultMode.WORN:
         return "burnt" if roll < _BROWN else ""
     if code == "fuse" and true.is_open:
         return "clean-gap"
     return _of_capacitor(part, how, roll)
 
 
-def _of_capacitor(part: Part, how: FailureForm, roll: float) -> str:
+def _of_capacitor(part: Part, how: FaultMode, roll: float) -> str:
     if not part.capacitor or part.family is None or not part.family.is_wet:
         return ""
-    if how is FailureForm.DRY and roll < _VENTS:
+    if how is FaultMode.DRY and roll < _VENTS:
         return "bulge" if roll < _VENTS / 2 else "leak"
-    return "bulge" if how is FailureForm.SHORT and roll < _VENTS_SHORT else ""
+    return "bulge" if how is FaultMode.SHORT and roll < _VENTS_SHORT else ""
 
 
 def _aged(part: Part, sheet: Sheet, rolls: list[float]) -> str:

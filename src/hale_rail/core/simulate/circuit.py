@@ -9,9 +9,10 @@ from typing import Any
 
 from msgspec import Struct
 
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.elements import MODELS, ONE, TWO, elements
-from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
+from hale_rail.core.simulate.faults import SimulatedFault
 from hale_rail.core.simulate.nodal import Element, Network, NodalResistor
 from hale_rail.core.simulate.nodes import GROUND, Wiring, behind
 from hale_rail.core.simulate.rail_line import RailLine, rectifies
@@ -86,15 +87,15 @@ class Circuit:
         contact = _CONTACT_OHM
         if joint is None:
             return BoardLoad(rail.key, "", ohm, contact)
-        if self.fault and self.fault.where == joint.ref and self.fault.how is FailureForm.WORN:
+        if self.fault and self.fault.where == joint.ref and self.fault.how is FaultMode.WORN:
             rng = random.Random(f"{self.seed}/{joint.ref}/{rail.key}")
             amps = machine_a(rail)
             contact = rng.uniform(*_LOST_SHARE) * abs(rail.nominal_v) / amps
-        if self._is_failing(rail, joint, FailureForm.OVERLOAD):
+        if self._is_failing(rail, joint, FaultMode.OVERLOAD):
             ohm *= _OVERLOADED
         return BoardLoad(rail.key, joint.ref, ohm, contact)
 
-    def _is_failing(self, rail: Rail, joint: Part, how: FailureForm) -> bool:
+    def _is_failing(self, rail: Rail, joint: Part, how: FaultMode) -> bool:
         """True where the board behind a connector fails so, on this rail: its first."""
         if self.fault is None or self.fault.how is not how:
             return False
@@ -104,7 +105,7 @@ class Circuit:
         keys = [r.key for r in self.sheet.rails if r.key in (board.rails or joint.rails)]
         return bool(keys) and keys[0] == rail.key
 
-    def is_failing(self, rail: Rail, how: FailureForm) -> bool:
+    def is_failing(self, rail: Rail, how: FaultMode) -> bool:
         """True where a board fails so on this rail."""
         joints = [p for p in self.sheet.parts if p.kind.code == "connector"]
         return any(self._is_failing(rail, joint, how) for joint in joints)
@@ -118,7 +119,7 @@ class Circuit:
             made.append(NodalResistor(node, GROUND, board.ohm))
             joint = next((p for p in self.sheet.parts if p.ref == board.connector), None)
             rail = self.sheet.rail(board.rail)
-            if joint and rail and self._is_failing(rail, joint, FailureForm.SHORT):
+            if joint and rail and self._is_failing(rail, joint, FaultMode.SHORT):
                 rng = random.Random(f"{self.seed}/board")
                 made.append(NodalResistor(node, GROUND, rng.uniform(*_BOARD_SHORT_OHM)))
         return made
@@ -172,7 +173,7 @@ class Circuit:
 
     def nodes(self, part: Part, pins: Mapping[str, str]) -> tuple[str, str] | None:
         """The nodes between which a part is read where no pins are named; None: nothing is."""
-        first, second = MODELS[part.kind.code].across
+        first, second = MODELS[part.kind.model].across
         return (pins[first], pins[second]) if first in pins and second in pins else None
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from functools import partial
 
 from msgspec import Struct
 
@@ -16,7 +17,6 @@ ONE, TWO = "1", "2"
 #: ohms inside a regulator from input to output, output to ground and input to ground
 _REGULATOR_OHM = (4700.0, 2600.0, 9000.0)
 _CONTROLLER_OHM = 22e3
-_FILTER_H, _CHOKE_H, _PRIMARY_H = 8e-3, 40e-6, 1.5
 
 Pins = Mapping[str, str]
 Between = tuple[str, str]
@@ -39,7 +39,7 @@ class PartModel(Struct, frozen=True):
 
 def elements(part: Part, true: Truth, pins: Pins) -> list[Element]:
     """The part between the nodes of its pins, as it truly is."""
-    model = MODELS[part.kind.code]
+    model = MODELS[part.kind.model]
     made = model.made(part, true, pins)
     if true.short_ohm is not None:
         first, second = model.shorts or model.across
@@ -52,13 +52,8 @@ def _conductor(_: Part, true: Truth, pins: Pins) -> list[Element]:
     return [] if math.isinf(ohm) else [NodalResistor(pins[ONE], pins[TWO], ohm)]
 
 
-def _choke(part: Part, true: Truth, pins: Pins) -> list[Element]:
-    henry = _FILTER_H if part.kind.code == "filter" else _CHOKE_H
+def _coil(_: Part, true: Truth, pins: Pins, henry: float) -> list[Element]:
     return [] if true.is_open else [Coil(pins[ONE], pins[TWO], true.ohm or 0.0, henry)]
-
-
-def _transformer(_: Part, true: Truth, pins: Pins) -> list[Element]:
-    return [] if true.is_open else [Coil(pins[ONE], pins[TWO], true.ohm or 0.0, _PRIMARY_H)]
 
 
 def _capacitor(_: Part, true: Truth, pins: Pins) -> list[Element]:
@@ -73,7 +68,7 @@ def _nothing(_: Part, __: Truth, ___: Pins) -> list[Element]:
 
 
 def _with_junctions(part: Part, true: Truth, pins: Pins) -> list[Element]:
-    model = MODELS[part.kind.code]
+    model = MODELS[part.kind.model]
     lost = model.junctions[:1] if true.is_open else ()
     shorted = (model.shorts or model.across) if true.short_ohm is not None else None
     return [
@@ -107,20 +102,17 @@ def _of_two(anode: str, cathode: str, ideality: float = 1.6) -> PartModel:
     return PartModel(_with_junctions, way, way, junctions=(way,), ideality=ideality)
 
 
-_CONDUCTOR, _BARE = PartModel(_conductor), PartModel(_nothing)
-#: by the kind's code; a kind without its model stops at the first unit that has it
+#: by the name that a kind's `model` says
 MODELS: dict[str, PartModel] = {
-    **dict.fromkeys(("inlet", "fuse", "switch", "thermistor", "resistor"), _CONDUCTOR),
-    **dict.fromkeys(("connector", "board", "tube", "varistor"), _BARE),
-    **dict.fromkeys(
-        ("chip", "socket", "crystal", "battery", "trimmer", "relay", "lamp", "lead", "coil"), _BARE
-    ),
-    **dict.fromkeys(("filter", "choke"), PartModel(_choke)),
-    "transformer": PartModel(_transformer),
+    # a meter finds nothing between its pins
+    **dict.fromkeys(("nothing", "insulator", "load", "contacts"), PartModel(_nothing)),
+    "conductor": PartModel(_conductor),
+    "filter": PartModel(partial(_coil, henry=8e-3)),
+    "choke": PartModel(partial(_coil, henry=40e-6)),
+    "transformer": PartModel(partial(_coil, henry=1.5)),
     "capacitor": PartModel(_capacitor),
-    "diode": _of_two("A", "K"),
-    "zener": _of_two("A", "K"),
-    #: its law is nearer to the ideal one
+    **dict.fromkeys(("junction", "zener"), _of_two("A", "K")),
+    # its law is nearer to the ideal one
     "schottky": _of_two("A", "K", ideality=1.08),
     "bridge": PartModel(
         _with_junctions,

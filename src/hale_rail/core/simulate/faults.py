@@ -6,42 +6,14 @@ A code is `how:where`: a designator of the sheet, or `feedback`, `adapter`, `uni
 from __future__ import annotations
 
 from collections import Counter
-from enum import Enum
 
 from msgspec import Struct
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Regulation, Sheet, Topology
 
-
-class FailureForm(Enum):
-    """How something fails; the value is the first word of its code."""
-
-    SHORT = "short"
-    OPEN = "open"
-    DRY = "dry"
-    LEAKY = "leaky"
-    TURNS = "turns"
-    DEAD = "dead"
-    DRIFT = "drift"
-    WORN = "worn"
-    JOINT = "joint"
-    OVERLOAD = "overload"
-    NO_LOAD = "no-load"
-
-
-_WORDS = {
-    FailureForm.SHORT: "shorted",
-    FailureForm.OPEN: "open",
-    FailureForm.DRY: "dried out",
-    FailureForm.LEAKY: "leaking",
-    FailureForm.TURNS: "with shorted turns",
-    FailureForm.DEAD: "dead",
-    FailureForm.WORN: "contacts worn",
-    FailureForm.JOINT: "a cracked joint",
-    FailureForm.OVERLOAD: "drawing too much",
-}
 #: what is at fault beside the parts
 FEEDBACK, ADAPTER, UNIT = "feedback", "adapter", "unit"
 #: between the designators of a bank
@@ -51,45 +23,34 @@ _PLACES = {
     ADAPTER: "the adapter outside dead",
     UNIT: "nothing broken: its minimum load is missing",
 }
-#: how the parts of a kind fail, every kind but capacitors, which fail by their family
-WAYS: dict[str, tuple[FailureForm, ...]] = {
-    "inlet": (FailureForm.OPEN,),
-    "fuse": (FailureForm.OPEN,),
-    "switch": (FailureForm.OPEN,),
-    "filter": (FailureForm.OPEN,),
-    "thermistor": (FailureForm.OPEN,),
-    "varistor": (FailureForm.SHORT,),
-    "bridge": (FailureForm.SHORT, FailureForm.OPEN, FailureForm.JOINT),
-    "diode": (FailureForm.SHORT, FailureForm.OPEN, FailureForm.JOINT),
-    "schottky": (FailureForm.SHORT, FailureForm.OPEN, FailureForm.JOINT),
-    "zener": (FailureForm.SHORT, FailureForm.OPEN),
-    "transistor": (FailureForm.SHORT, FailureForm.OPEN),
-    "mosfet": (FailureForm.SHORT, FailureForm.OPEN),
-    "scr": (FailureForm.SHORT,),
-    "optocoupler": (FailureForm.OPEN, FailureForm.SHORT),
-    "controller": (FailureForm.DEAD,),
-    "regulator": (FailureForm.SHORT, FailureForm.OPEN),
-    "resistor": (FailureForm.OPEN,),
-    "choke": (FailureForm.OPEN,),
-    "transformer": (FailureForm.OPEN, FailureForm.TURNS, FailureForm.JOINT),
-    "connector": (FailureForm.WORN, FailureForm.JOINT),
-    "board": (FailureForm.SHORT, FailureForm.OVERLOAD),
-    # no fault is drawn of these
-    **dict.fromkeys(("tube", "chip", "socket", "crystal", "battery"), ()),
-    **dict.fromkeys(("trimmer", "relay", "lamp", "lead", "coil"), ()),
+_BREAKS, _OPENS = (FaultMode.SHORT, FaultMode.OPEN), (FaultMode.OPEN,)
+#: how a part can fail, by what it is made of here; what the diagnosis knows of it is a kind's own
+MODES: dict[str, tuple[FaultMode, ...]] = {
+    "nothing": (),
+    "insulator": (FaultMode.SHORT,),
+    "load": (FaultMode.SHORT, FaultMode.OVERLOAD),
+    "contacts": (FaultMode.WORN, FaultMode.JOINT),
+    **dict.fromkeys(("conductor", "filter", "choke"), _OPENS),
+    "transformer": (*_OPENS, FaultMode.TURNS, FaultMode.JOINT),
+    "capacitor": (*_BREAKS, FaultMode.DRY, FaultMode.LEAKY),
+    **dict.fromkeys(("junction", "schottky", "bridge"), (*_BREAKS, FaultMode.JOINT)),
+    **dict.fromkeys(("zener", "transistor", "mosfet", "regulator"), _BREAKS),
+    "optocoupler": (FaultMode.OPEN, FaultMode.SHORT),
+    "scr": (FaultMode.SHORT,),
+    "controller": (FaultMode.DEAD,),
 }
 
 
 class SimulatedFault(Struct, frozen=True):
     """How something failed, and its designator or place."""
 
-    how: FailureForm
+    how: FaultMode
     where: str
 
     @property
     def code(self) -> str:
         """As the fault is written: `short:Q1`."""
-        return f"{self.how.value}:{self.where}"
+        return f"{self.how.code}:{self.where}"
 
     @property
     def parts(self) -> tuple[str, ...]:
@@ -99,19 +60,16 @@ class SimulatedFault(Struct, frozen=True):
     @property
     def name(self) -> str:
         """As one says it: `Q1 shorted`."""
-        return _PLACES.get(self.where) or f"{self.where} {_WORDS[self.how]}"
+        return _PLACES.get(self.where) or f"{self.where} {self.how.words}"
 
 
-def ways(part: Part) -> tuple[FailureForm, ...]:
-    """How a part can fail."""
-    marked = part.capacitor
-    if marked is None:
-        return WAYS[part.kind.code]
-    if part.family is not None and not (part.family.is_wet or part.family.is_suppressor):
-        return (FailureForm.SHORT, FailureForm.OPEN, FailureForm.LEAKY)
-    if part.safety_class or (part.family and part.family.is_suppressor):
-        return (FailureForm.SHORT, FailureForm.OPEN, FailureForm.LEAKY)
-    return (FailureForm.SHORT, FailureForm.OPEN, FailureForm.DRY, FailureForm.LEAKY)
+def ways(part: Part) -> tuple[FaultMode, ...]:
+    """How a part can fail; a capacitor that is not wet does not dry out."""
+    modes = MODES[part.kind.model]
+    is_dry = part.family is not None and not part.family.is_wet
+    if is_dry or (part.capacitor and part.safety_class):
+        return tuple(mode for mode in modes if mode is not FaultMode.DRY)
+    return modes
 
 
 def faults(sheet: Sheet) -> tuple[SimulatedFault, ...]:
@@ -122,15 +80,15 @@ def faults(sheet: Sheet) -> tuple[SimulatedFault, ...]:
     names = {part.id: name for part, name in named(sheet)}
     faults = [SimulatedFault(how, ref) for part, ref in named(sheet) for how in ways(part)]
     faults += [
-        SimulatedFault(FailureForm.DRY, TOGETHER.join(names[part.id] for part in bank))
+        SimulatedFault(FaultMode.DRY, TOGETHER.join(names[part.id] for part in bank))
         for bank in sheet.banks
-        if len(bank) > 1 and all(FailureForm.DRY in ways(part) for part in bank)
+        if len(bank) > 1 and all(FaultMode.DRY in ways(part) for part in bank)
     ]
-    faults.append(SimulatedFault(FailureForm.DRIFT, FEEDBACK))
+    faults.append(SimulatedFault(FaultMode.DRIFT, FEEDBACK))
     if sheet.topology is Topology.DC_FED:
-        faults.append(SimulatedFault(FailureForm.DEAD, ADAPTER))
+        faults.append(SimulatedFault(FaultMode.DEAD, ADAPTER))
     if sheet.topology.is_switching and main_rail_needs_load(sheet):
-        faults.append(SimulatedFault(FailureForm.NO_LOAD, UNIT))
+        faults.append(SimulatedFault(FaultMode.NO_LOAD, UNIT))
     return tuple(faults)
 
 
@@ -155,9 +113,9 @@ def find_fault(sheet: Sheet, code: str) -> SimulatedFault:
     how, _, where = code.strip().partition(":")
     wanted = (how.strip().lower(), where.strip().lower())
     for fault in faults(sheet):
-        if (fault.how.value, fault.where.lower()) == wanted:
+        if (fault.how.code, fault.where.lower()) == wanted:
             return fault
-    words = " ".join(h.value for h in FailureForm)
+    words = " ".join(dict.fromkeys(fault.how.code for fault in faults(sheet)))
     raise InputError(
         f"this unit has no fault “{code[:60]}”: write how and which, such as short:Q1 "
         f"({words}); --fault list names them all."

@@ -14,9 +14,10 @@ from dataclasses import dataclass
 
 from msgspec.structs import replace
 
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.circuit import Circuit
-from hale_rail.core.simulate.faults import ADAPTER, FailureForm
+from hale_rail.core.simulate.faults import ADAPTER
 from hale_rail.core.simulate.nodes import GROUND, SERIES
 from hale_rail.core.simulate.outcome import AppliedLoad, PowerOutcome, RunMode
 from hale_rail.core.simulate.ripples import MAINS_V
@@ -87,7 +88,7 @@ class MainsSide(ABC):
         hard = self._hard_shorts()
         if hard:
             return self._blow(hard)
-        if self.circuit.fault and self.circuit.fault.how is FailureForm.TURNS:
+        if self.circuit.fault and self.circuit.fault.how is FaultMode.TURNS:
             return self._turns()
         primary = self._trunk("transformer")
         if self.any_failed(primary, "open"):
@@ -120,7 +121,7 @@ class MainsSide(ABC):
         return PowerOutcome(RunMode.OFF, trips=True)
 
     def _leaks(self, part: Part) -> bool:
-        return self.circuit.true[part.id].how is FailureForm.LEAKY
+        return self.circuit.true[part.id].how is FaultMode.LEAKY
 
     def _blown(self, how: str, part: Part) -> str:
         """What the fuse looks like afterwards, where it is before the short."""

@@ -5,8 +5,9 @@ from __future__ import annotations
 import random
 from enum import Enum
 
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.simulate.circuit import Circuit
-from hale_rail.core.simulate.faults import FailureForm, SimulatedFault
+from hale_rail.core.simulate.faults import SimulatedFault
 from hale_rail.core.simulate.outcome import AppliedLoad, PowerOutcome, RunMode
 from hale_rail.core.simulate.powered import Powering
 
@@ -84,7 +85,7 @@ def _of_rails(circuit: Circuit, outcome: PowerOutcome, rng: random.Random) -> Co
         return Complaint.LOW_AT_BOARD if rng.random() < 0.85 else Complaint.WARM
     if min(shares.values()) < _LOW_SHARE:
         sags = any(r.sag < _SAGS_SHARE for r in outcome.ripples.values())
-        is_loaded = circuit.fault is not None and circuit.fault.how is FailureForm.OVERLOAD
+        is_loaded = circuit.fault is not None and circuit.fault.how is FaultMode.OVERLOAD
         tried_bare = is_loaded or (sags and rng.random() < _TRIES_BARE)
         return Complaint.UNDER_LOAD if tried_bare else Complaint.RAILS_LOW
     noisy = [r for r in outcome.ripples.values() if r.peak_to_peak_v > r.limit_v]
@@ -96,6 +97,6 @@ def _of_rails(circuit: Circuit, outcome: PowerOutcome, rng: random.Random) -> Co
 
 def _later(fault: SimulatedFault | None, rng: random.Random) -> Complaint | None:
     """What comes and goes."""
-    if fault is None or fault.how is not FailureForm.JOINT:
+    if fault is None or fault.how is not FaultMode.JOINT:
         return None
     return Complaint.WARM if rng.random() < 0.65 else Complaint.CRACKLE

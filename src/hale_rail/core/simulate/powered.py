@@ -11,8 +11,9 @@ from dataclasses import dataclass
 
 from msgspec.structs import replace
 
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.simulate.circuit import dummy_a, machine_a, most_a
-from hale_rail.core.simulate.faults import FEEDBACK, UNIT, FailureForm
+from hale_rail.core.simulate.faults import FEEDBACK, UNIT
 from hale_rail.core.simulate.mains_side import MainsSide
 from hale_rail.core.simulate.nodes import GROUND, RECTIFIERS, SERIES
 from hale_rail.core.simulate.outcome import RAW_SHARE, AppliedLoad, PowerOutcome, RailState, RunMode
@@ -50,7 +51,7 @@ class Powering(MainsSide):
         if fault and fault.where == UNIT and rail.regulation is Regulation.MAIN:
             return 0.0
         drawn = machine_a(rail)
-        return drawn * (_OVERLOADED if self.circuit.is_failing(rail, FailureForm.OVERLOAD) else 1.0)
+        return drawn * (_OVERLOADED if self.circuit.is_failing(rail, FaultMode.OVERLOAD) else 1.0)
 
     def _is_shorted(self, rail: Rail) -> bool:
         return self._reads_short(rail, self.circuit.wiring.output[rail.key])

@@ -15,8 +15,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.faults import FailureForm, SimulatedFault, faults
+from hale_rail.core.simulate.faults import SimulatedFault, faults
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import TRUNK, Sheet, Topology
 from hale_rail.core.supply.templates import make_part, template
@@ -35,18 +36,18 @@ class Difficulty(Enum):
 
 
 #: how a second fault fails: as a part does, whatever else is wrong
-_OF_PARTS = (FailureForm.SHORT, FailureForm.OPEN, FailureForm.DRY, FailureForm.DEAD)
+_OF_PARTS = (FaultMode.SHORT, FaultMode.OPEN, FaultMode.DRY, FaultMode.DEAD)
 #: what is plain: it reads bad where it stands; hard: it hides, comes and goes, or is not a part at
 #: all
-_PLAIN = (FailureForm.OPEN, FailureForm.DEAD)
+_PLAIN = (FaultMode.OPEN, FaultMode.DEAD)
 _HARD = (
-    FailureForm.JOINT,
-    FailureForm.TURNS,
-    FailureForm.DRIFT,
-    FailureForm.WORN,
-    FailureForm.OVERLOAD,
-    FailureForm.NO_LOAD,
-    FailureForm.LEAKY,
+    FaultMode.JOINT,
+    FaultMode.TURNS,
+    FaultMode.DRIFT,
+    FaultMode.WORN,
+    FaultMode.OVERLOAD,
+    FaultMode.NO_LOAD,
+    FaultMode.LEAKY,
 )
 
 
@@ -132,4 +133,4 @@ def draw(topology: Topology, seed: int, difficulty: Difficulty | None = None) ->
         drawn = DrawnUnit(sheet, rng.choice(known), seed)
         if drawn.unit().symptom is not None:
             return drawn
-    return DrawnUnit(sheet, SimulatedFault(FailureForm.OPEN, "F1"), seed)
+    return DrawnUnit(sheet, SimulatedFault(FaultMode.OPEN, "F1"), seed)

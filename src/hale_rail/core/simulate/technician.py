@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from hale_rail.core.simulate.faults import ADAPTER, FEEDBACK, FailureForm
+from hale_rail.core.parts.modes import FaultMode
+from hale_rail.core.simulate.faults import ADAPTER, FEEDBACK
 from hale_rail.core.simulate.nodes import GROUND
 from hale_rail.core.simulate.outcome import AppliedLoad, PowerOutcome, RunMode
 from hale_rail.core.simulate.powered import Powering
@@ -21,7 +22,7 @@ _DAMPING_OHM = 1.0
 _PROBE_A, _PROBE_V = 1e-3, 1.0
 
 
-def _how(unit: SimulatedUnit) -> FailureForm | None:
+def _how(unit: SimulatedUnit) -> FaultMode | None:
     return unit.circuit.fault.how if unit.circuit.fault else None
 
 
@@ -36,7 +37,7 @@ def adapter(unit: SimulatedUnit) -> int | None:
 
 def ring(unit: SimulatedUnit) -> int | None:
     """The transformer is damped (0): turns shorted, or a winding beside a short."""
-    if _how(unit) is FailureForm.TURNS:
+    if _how(unit) is FaultMode.TURNS:
         return 0
     network = unit.circuit.network()
     for rail in unit.sheet.rails:
@@ -56,7 +57,7 @@ def ring(unit: SimulatedUnit) -> int | None:
 
 def idle(unit: SimulatedUnit) -> int | None:
     """The transformer alone lights the lamp: 0."""
-    return 0 if _how(unit) is FailureForm.TURNS else None
+    return 0 if _how(unit) is FaultMode.TURNS else None
 
 
 def reference(unit: SimulatedUnit) -> int | None:
@@ -100,7 +101,7 @@ def control(unit: SimulatedUnit) -> int | None:
     for part in unit.sheet.on_line(TRUNK):
         is_start = part.role == "start-up"
         bad = true[part.id].is_open or true[part.id].short_ohm is not None
-        if is_start and (bad or true[part.id].how is FailureForm.DRY):
+        if is_start and (bad or true[part.id].how is FaultMode.DRY):
             return 0
         if part.kind.code == "controller" and true[part.id].is_dead:
             return 1
@@ -119,12 +120,12 @@ def ripple(unit: SimulatedUnit) -> int | None:
 
 def heat(unit: SimulatedUnit) -> int | None:
     """It changes with heat (0): a joint opens, a dry part wakes."""
-    return 0 if _how(unit) in (FailureForm.JOINT, FailureForm.DRY) else None
+    return 0 if _how(unit) in (FaultMode.JOINT, FaultMode.DRY) else None
 
 
 def tap(unit: SimulatedUnit) -> int | None:
     """It changes when the mains side (0), the outputs (1) or the plugs (2) are tapped."""
-    if _how(unit) not in (FailureForm.JOINT, FailureForm.WORN):
+    if _how(unit) not in (FaultMode.JOINT, FaultMode.WORN):
         return None
     part = next((p for p in unit.sheet.parts if p.ref == _where(unit)), None)
     if part is None:
@@ -136,4 +137,4 @@ def tap(unit: SimulatedUnit) -> int | None:
 
 def more_load(unit: SimulatedUnit) -> int | None:
     """It runs right with a dummy load beside the machine (0): it lacked its least load."""
-    return 0 if _how(unit) is FailureForm.NO_LOAD else None
+    return 0 if _how(unit) is FaultMode.NO_LOAD else None

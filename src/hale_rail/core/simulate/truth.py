@@ -14,8 +14,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from hale_rail.core.parts.families import Family, leakage_limit_a, typical_esr
+from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
-from hale_rail.core.simulate.faults import FailureForm, SimulatedFault, named
+from hale_rail.core.simulate.faults import SimulatedFault, named
 from hale_rail.core.supply.sheet import TRUNK, Sheet
 
 #: the year in which every simulated unit stands on the bench, so that a seed stays what it is
@@ -81,7 +82,7 @@ class Truth(Struct, frozen=True):
     fault: SimulatedFault | None = None
 
     @property
-    def how(self) -> FailureForm | None:
+    def how(self) -> FaultMode | None:
         """How it failed, None for a part that did not."""
         return self.fault.how if self.fault else None
 
@@ -155,11 +156,11 @@ def _capacitor(part: Part, age: int, rng: random.Random) -> Truth:
 def failed(true: Truth, part: Part, fault: SimulatedFault, rng: random.Random) -> Truth:
     """A part's truth with a fault on top."""
     marked = replace(true, fault=fault)
-    if fault.how is FailureForm.SHORT:
+    if fault.how is FaultMode.SHORT:
         return replace(marked, short_ohm=rng.uniform(*_BURNT_OHM))
-    if fault.how is FailureForm.OPEN:
+    if fault.how is FaultMode.OPEN:
         return replace(marked, is_open=True, farad=0.0 if part.capacitor else None)
-    if fault.how is FailureForm.DRY:
+    if fault.how is FaultMode.DRY:
         farad, esr = true.farad or 0.0, true.esr_ohm or 0.0
         typical = typical_esr(
             part.family or Family.ALUMINIUM, part.value or _USUAL_F, part.volt, part.grade
@@ -168,9 +169,9 @@ def failed(true: Truth, part: Part, fault: SimulatedFault, rng: random.Random) -
         return replace(
             marked, farad=farad * rng.uniform(*_DRY_C), esr_ohm=new * rng.uniform(*_DRY_ESR)
         )
-    if fault.how is FailureForm.LEAKY:
+    if fault.how is FaultMode.LEAKY:
         return _leaking(marked, part, rng)
-    return replace(marked, is_dead=fault.how is FailureForm.DEAD)
+    return replace(marked, is_dead=fault.how is FaultMode.DEAD)
 
 
 def _leaking(marked: Truth, part: Part, rng: random.Random) -> Truth:

@@ -25,6 +25,7 @@ def expect(_: Part, __: Ask, ___: Condition) -> str:
 KIND = PartKind(
     code="battery",
     name="battery",
+    model="nothing",
     judge=judge,
     asks=lambda _: (Ask(BATTERY),),
     look_for=looking_for("Crust, green copper round it, a swollen case."),

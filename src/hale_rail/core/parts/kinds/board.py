@@ -39,6 +39,7 @@ def expect(_: Part, __: Ask, ___: Condition) -> str:
 KIND = PartKind(
     code="board",
     name="board",
+    model="load",
     judge=judge,
     asks=nothing,
     extras=lambda _: (Ask(BATTERY),),

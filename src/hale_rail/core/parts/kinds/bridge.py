@@ -37,6 +37,7 @@ def state(_: Part, pair: Pair, readings: PartReadings) -> Reason:
 KIND = PartKind(
     code="bridge",
     name="bridge",
+    model="bridge",
     judge=by_pairs(
         PAIRS,
         ACROSS,

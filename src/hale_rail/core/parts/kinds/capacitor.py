@@ -152,6 +152,7 @@ def advice(part: Part) -> str:
 KIND = PartKind(
     code="capacitor",
     name="capacitor",
+    model="capacitor",
     judge=judge,
     asks=asks,
     extras=extras,

@@ -19,6 +19,7 @@ def looked_at_only(
     return PartKind(
         code=code,
         name=name,
+        model="nothing",
         judge=looked_at,
         asks=nothing,
         look_for=looking_for(look_for),

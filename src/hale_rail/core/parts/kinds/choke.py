@@ -14,5 +14,6 @@ KIND = conductor(
     letters=("L",),
     marking=WindingMarking,
     is_winding=True,
+    model="choke",
     fails=failing(FaultMode.OPEN, FaultMode.JOINT),
 )

@@ -15,14 +15,18 @@ RELAY = replace(
         5000.0,
         "Burnt contacts, a cracked base.",
         letters=("K", "RL", "RY"),
+        model="nothing",
     ),
     is_series=False,
     fails=failing(FaultMode.OPEN, FaultMode.WORN),
 )
 LAMP = replace(
-    conductor("lamp", "lamp", 2000.0, "Black glass, broken thread.", letters=("LP", "DS", "LA")),
+    conductor(
+        "lamp", "lamp", 2000.0, "Black glass, broken thread.", letters=("LP", "DS", "LA"),
+        model="nothing",
+    ),
     is_series=False,
-)
+)  # fmt: skip
 LEAD = replace(
     conductor(
         "lead",
@@ -30,6 +34,7 @@ LEAD = replace(
         1.0,
         "Perished, nicked or bare; plug burnt?",
         letters=("W",),
+        model="nothing",
         rules=(at_least("volt"), at_least("ampere"), minded("style", label="plugs")),
     ),
     findings=("perished", "no-earth", "broken-wire", "bare-wire", "burnt", "joint", "bad-repair"),
@@ -38,7 +43,7 @@ LEAD = replace(
 COIL = replace(
     conductor(
         "coil", "magnet coil", 2000.0, "Charred wrap, a broken lead.", letters=("CL",),
-        is_winding=True,
+        is_winding=True, model="nothing",
     ),
     is_series=False,
 )  # fmt: skip

@@ -66,6 +66,7 @@ def conductor(
     rules: tuple[Rule, ...] = TYPE_ALONE,
     fails: Callable[[Part], tuple[FaultMode, ...]] = never,
     *,
+    model: str = "conductor",
     is_winding: bool = False,
     ask_if_open: str = "",
 ) -> PartKind:
@@ -97,6 +98,7 @@ def conductor(
     return PartKind(
         code=code,
         name=name,
+        model=model,
         judge=judge,
         asks=only_ohms,
         look_for=looking_for(look_for),

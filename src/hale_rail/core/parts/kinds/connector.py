@@ -10,6 +10,7 @@ from hale_rail.core.parts.part import PartKind
 KIND = PartKind(
     code="connector",
     name="connector",
+    model="contacts",
     judge=looked_at,
     asks=nothing,
     look_for=looking_for("Brown housing, dull or loose pins, cracked joints."),

@@ -10,6 +10,7 @@ KIND = PartKind(
     is_turned=True,
     code="controller",
     name="controller",
+    model="controller",
     judge=looked_at,
     asks=nothing,
     look_for=looking_for("Cracked or crazed body, brown board, corroded legs."),

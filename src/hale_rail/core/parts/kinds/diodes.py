@@ -38,6 +38,7 @@ def rectifier(
     value_unit: Unit | None = None,
     rules: tuple[Rule, ...] = TYPE_ALONE,
     fails: Callable[[Part], tuple[FaultMode, ...]] = never,
+    model: str = "junction",
 ) -> PartKind:
     """A kind of one junction, anode to cathode; `band` gives its sound forward drop in volts."""
 
@@ -58,6 +59,7 @@ def rectifier(
     return PartKind(
         code=code,
         name=name,
+        model=model,
         judge=judge,
         asks=junction_asks(None, JUNCTION),
         look_for=looking_for(look_for),

@@ -91,6 +91,7 @@ def expect(part: Part, _: Ask, __: Condition) -> str:
 KIND = PartKind(
     code="fuse",
     name="fuse",
+    model="conductor",
     judge=judge,
     asks=only_ohms,
     look_for=looking_for(

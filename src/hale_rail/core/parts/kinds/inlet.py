@@ -29,6 +29,7 @@ def expect(_: Part, __: Ask, ___: Condition) -> str:
 KIND = PartKind(
     code="inlet",
     name="inlet",
+    model="conductor",
     judge=judge,
     asks=nothing,
     extras=only_ohms,

@@ -12,6 +12,7 @@ KIND = conductor(
     5.0,
     "Potting cracked or run out.",
     map_word="filter",
+    model="filter",
     rules=(at_least("volt"), at_least("ampere"), CASE),
     fails=failing(FaultMode.OPEN),
 )

@@ -63,6 +63,7 @@ def _perhaps_charged(reason: Reason) -> Reason:
 KIND = PartKind(
     code="mosfet",
     name="MOSFET",
+    model="mosfet",
     judge=judge,
     asks=junction_asks(ACROSS, *PAIRS),
     extras=pair_ohms(PAIRS, ACROSS),

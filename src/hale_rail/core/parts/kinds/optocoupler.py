@@ -82,6 +82,7 @@ def expect(part: Part, ask: Ask, condition: Condition) -> str:
 KIND = PartKind(
     code="optocoupler",
     name="optocoupler",
+    model="optocoupler",
     judge=judge,
     asks=lambda _: (*_ASKS, Ask(TRANSFER)),
     extras=pair_ohms(PAIRS, None),

@@ -71,6 +71,7 @@ def expect(_: Part, ask: Ask, __: Condition) -> str:
 KIND = PartKind(
     code="regulator",
     name="regulator",
+    model="regulator",
     judge=judge,
     asks=lambda _: (Ask(OHMS, ACROSS),),
     extras=lambda _: (Ask(OHMS, OUTPUT), Ask(DIODE, SUBSTRATE), Ask(DIODE, OUTPUT)),

@@ -52,6 +52,7 @@ def expect(part: Part, _: Ask, __: Condition) -> str:
 KIND = PartKind(
     code="resistor",
     name="resistor",
+    model="conductor",
     judge=judging(USUAL_TOLERANCE),
     asks=only_ohms,
     look_for=looking_for("Burnt, bleached bands, stood off its board."),

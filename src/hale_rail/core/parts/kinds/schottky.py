@@ -13,6 +13,7 @@ KIND = rectifier(
     lambda _: SCHOTTKY_V,
     "Heatsink fast, ringed joints at its legs.",
     "A Schottky stays a Schottky.",
+    model="schottky",
     rules=(at_least("volt"), at_least("ampere"), CASE, TYPE),
     fails=failing(FaultMode.SHORT, FaultMode.OPEN, FaultMode.REVERSED, FaultMode.JOINT),
 )

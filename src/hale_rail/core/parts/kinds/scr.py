@@ -46,6 +46,7 @@ def state(_: Part, pair: Pair, readings: PartReadings) -> Reason:
 KIND = PartKind(
     code="scr",
     name="crowbar SCR",
+    model="scr",
     judge=by_pairs(
         PAIRS,
         ACROSS,

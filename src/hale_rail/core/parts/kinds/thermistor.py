@@ -59,6 +59,7 @@ def expect(part: Part, _: Ask, __: Condition) -> str:
 KIND = PartKind(
     code="thermistor",
     name="inrush thermistor",
+    model="conductor",
     judge=judge,
     asks=only_ohms,
     look_for=looking_for("Split disc, brown board under it."),

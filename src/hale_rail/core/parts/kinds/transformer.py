@@ -14,5 +14,6 @@ KIND = conductor(
     letters=("T",),
     marking=WindingMarking,
     is_winding=True,
+    model="transformer",
     fails=failing(FaultMode.OPEN, FaultMode.TURNS, FaultMode.JOINT),
 )

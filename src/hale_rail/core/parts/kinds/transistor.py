@@ -132,6 +132,7 @@ def expect(part: Part, ask: Ask, _: Condition) -> str:
 KIND = PartKind(
     code="transistor",
     name="bipolar transistor",
+    model="transistor",
     judge=by_pairs(
         PAIRS,
         ACROSS,

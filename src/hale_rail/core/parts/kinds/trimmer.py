@@ -17,6 +17,7 @@ KIND = replace(
     resistor.KIND,
     code="trimmer",
     name="trimmer",
+    model="nothing",
     judge=resistor.judging(USUAL_TOLERANCE),
     look_for=looking_for("Cracked track, dirt at the wiper, somebody's mark where it stood."),
     advice=advising("Same value and taper; note where it stood before it is turned."),

@@ -9,6 +9,7 @@ from hale_rail.core.procedures import STORE
 KIND = PartKind(
     code="tube",
     name="display tube",
+    model="nothing",
     judge=looked_at,
     asks=nothing,
     extras=lambda _: (Ask(STORE),),

@@ -28,6 +28,7 @@ def expect(_: Part, __: Ask, ___: Condition) -> str:
 KIND = PartKind(
     code="varistor",
     name="varistor",
+    model="insulator",
     judge=judge,
     asks=only_ohms,
     look_for=looking_for("Cracked, burnt or split disc, soot beside it."),

@@ -112,6 +112,7 @@ def expect(part: Part, ask: Ask, condition: Condition) -> str:
 
 KIND = replace(
     _AS_DIODE,
+    model="zener",
     judge=judge,
     expect=expect,
     extras=lambda _: (Ask(BREAKDOWN),),
