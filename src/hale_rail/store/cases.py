@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Mapping, Sequence
 
 from msgspec import Struct
+from msgspec.structs import astuple
 
 from hale_rail.core.coded_words import Coded
 from hale_rail.errors import ConflictError, InputError, NotFoundError
@@ -46,6 +47,14 @@ class Fields(Struct, frozen=True):
     tolerance: str
     unit_type_id: int | None = None
 
+    @classmethod
+    def of(cls, case: Case) -> Fields:
+        """As they stand."""
+        return cls(*(getattr(case, name) for name in cls.__struct_fields__))
+
+
+_FIELDS = Fields.__struct_fields__
+
 
 def insert(
     connection: sqlite3.Connection, number: str, fields: Fields, sheet_id: int, opened_at: str
@@ -53,12 +62,10 @@ def insert(
     """Open a case; raises InputError when the number is taken."""
     try:
         cursor = connection.execute(
-            "INSERT INTO bench_case (uuid, number, machine, symptom, before, school, tolerance,"
-            " unit_type_id, sheet_id, opened_at, touched_at)"
-            " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            (new_uuid(), number, fields.machine, fields.symptom, fields.before, fields.school,
-             fields.tolerance, fields.unit_type_id, sheet_id, opened_at, opened_at),
-        )  # fmt: skip
+            f"INSERT INTO bench_case (uuid, number, sheet_id, opened_at, touched_at,"
+            f" {', '.join(_FIELDS)}) VALUES (?, ?, ?, ?, ?{', ?' * len(_FIELDS)})",
+            (new_uuid(), number, sheet_id, opened_at, opened_at, *astuple(fields)),
+        )
     except sqlite3.IntegrityError as error:
         if "number" not in str(error):
             raise
@@ -77,11 +84,10 @@ def by_number(connection: sqlite3.Connection, number: str) -> Case:
 def update(connection: sqlite3.Connection, case: Case, fields: Fields) -> None:
     """Edit a case; raises ConflictError when it changed since `case.version`."""
     cursor = connection.execute(
-        "UPDATE bench_case SET machine = ?, symptom = ?, before = ?, school = ?, tolerance = ?,"
-        " unit_type_id = ?, version = version + 1 WHERE id = ? AND version = ?",
-        (fields.machine, fields.symptom, fields.before, fields.school, fields.tolerance,
-         fields.unit_type_id, case.id, case.version),
-    )  # fmt: skip
+        f"UPDATE bench_case SET {', '.join(f'{name} = ?' for name in _FIELDS)},"
+        " version = version + 1 WHERE id = ? AND version = ?",
+        (*astuple(fields), case.id, case.version),
+    )
     if cursor.rowcount == 0:
         raise ConflictError("Another tab saved this case first. Your text is still here.")
 

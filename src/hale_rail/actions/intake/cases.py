@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -202,32 +203,22 @@ def edit(
     number: str,
     version: int,
     *,
-    machine: str | None = None,
-    symptom: str | None = None,
-    before: str | None = None,
-    school: str | None = None,
-    tolerance: str | None = None,
     unit_type: str | None = None,
     at: str | None = None,
+    **typed: str,
 ) -> None:
-    """Change what is given of a case; raises ConflictError when another tab saved first."""
+    """Change what is given of a case's `Fields`; raises ConflictError when another tab saved first,
+    TypeError for what is none of them."""
     with changing(store, number, at) as change:
         case = change.file.case
         type_id = case.unit_type_id if unit_type is None else checked_type(store, unit_type)
-        wanted = Fields(
-            _typed(machine, case.machine), _typed(symptom, case.symptom),
-            _typed(before, case.before), _typed(school, case.school),
-            _typed(tolerance, case.tolerance), type_id,
-        )  # fmt: skip
+        texts: dict[str, Any] = {name: text.strip() for name, text in typed.items()}
+        wanted = replace(Fields.of(case), unit_type_id=type_id, **texts)
         _check(wanted)
         if version != case.version:
             raise ConflictError("Another tab saved this case first. Your text is still here.")
         cases.update(change.connection, case, wanted)
         change.log("edited", ", ".join(_changes(case, wanted)) or "no change")
-
-
-def _typed(text: str | None, usual: str) -> str:
-    return usual if text is None else text.strip()
 
 
 def _changes(case: Case, wanted: Fields) -> Sequence[str]:

@@ -165,9 +165,7 @@ def keep_pattern(store: Store, number: str, name: str, at: str | None = None) ->
         sheets.insert(change.connection, sheet, change.at, is_pattern=True, unit_type_id=type_id)
         new_version(change)
         sheets.put_type(change.connection, case.sheet_id, type_id, clean)
-        fields = Fields(
-            case.machine, case.symptom, case.before, case.school, case.tolerance, type_id
-        )
+        fields = replace(Fields.of(case), unit_type_id=type_id)
         cases.update(change.connection, case, fields)
         change.log("pattern", f"Sheet kept as {clean}")
 
