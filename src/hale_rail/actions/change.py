@@ -61,7 +61,7 @@ class Change(Struct):
 @contextmanager
 def changing(store: Store, number: str, at: str | None = None) -> Iterator[Change]:
     """A transaction on a case; raises NotFoundError. `at` is the moment, now when not given."""
-    if not is_known(store, number):  # read at length before the lock, not under it
+    if not is_known(store, number):  # reading it takes long, so it is done before the lock
         open_case(store, number)
     moment = at or clock.now()
     with store.write() as connection:

@@ -53,7 +53,7 @@ from hale_rail.store.power_events import POWER_EVENTS, PowerEvent
 from hale_rail.store.readings import NewReading
 from hale_rail.store.statements import STATEMENTS, Statement
 
-#: what was fitted where a row does not say
+#: the default where a row does not say what was fitted
 SAME_AGAIN = "the same again"
 
 

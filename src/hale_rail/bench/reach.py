@@ -111,5 +111,5 @@ def _addresses(host: str, port: int) -> Sequence[Address]:
     return addresses
 
 
-#: what this process may reach
+#: addresses that this process may reach
 REACH = NetworkReach()

@@ -32,7 +32,7 @@ _MOVED = (301, 302, 303, 307, 308)
 _PORTS = {"http": 80, "https": 443}
 _LATE = "No answer within {:g} s: try again later."
 
-#: opens an address for so many seconds; stands in for the network in tests
+#: opens an address for so many seconds; tests replace it
 Opener = Callable[[str, float], Any]
 
 

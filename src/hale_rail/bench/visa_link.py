@@ -23,7 +23,7 @@ _ADDRESS = re.compile(
 )
 _SERIAL = re.compile(r"ASRL(.+?)::INSTR")
 _HOST = re.compile(r"(TCPIP\d*)::([^:]+)::(.+)")
-#: where an instrument without a socket of its own tells its ports
+#: port of the service that maps an instrument's ports
 _VXI11, _LAST_PORT = 111, 65_535
 EXAMPLE = "TCPIP0::192.168.0.20::5025::SOCKET"
 _MOST_BLOCK = 64 * 1024 * 1024
@@ -154,7 +154,7 @@ class VisaLink:
             return
 
 
-#: opens a line to an address; stands in for the network in tests
+#: opens a line to an address; tests replace it
 Opener = Callable[[str, float, int], Any]
 
 

@@ -26,7 +26,7 @@ from hale_rail.store.database import Store
 
 T = TypeVar("T")
 _CACHED = 64
-#: cases that a thread keeps at hand of its own: a hand works on one
+#: cases that a thread caches; a person works on one at a time
 _SEEN_HERE = 4
 
 

@@ -157,7 +157,7 @@ def _newest(table: AppendOnly[R], known: Mapping[Any, R], added: Iterable[R]) ->
     newest = dict(known)
     for row in added:
         key = table.newest_by(row)
-        newest.pop(key, None)  # what was said again comes behind the others
+        newest.pop(key, None)  # what was said again moves to the end
         if not (table.is_taken_back and table.is_taken_back(row)):
             newest[key] = row
     return newest

@@ -117,6 +117,6 @@ def say(text: str) -> None:
     except BrokenPipeError:
         sys.exit(0)
     except OSError as error:
-        sys.stdout = None  # what is left in its buffer cannot go anywhere
+        sys.stdout = None  # there is nowhere left to write its buffer
         click.echo(f"hale-rail: the output cannot be written: {error.strerror}.", err=True)
         sys.exit(2)

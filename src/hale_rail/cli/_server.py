@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 DEFAULT_PORT = 5080
 PORT = click.IntRange(1, 65535)
-#: more than may wait to write, so that somebody who reads is always answered
+#: more than may wait to write, so that readers are always answered
 _THREADS = 16
 #: idle ones starve nobody; one that asks nothing for so many seconds is closed
 _MOST_CONNECTIONS = 1000
@@ -48,7 +48,7 @@ def _read_ahead(store: Store) -> None:
     """Read the newest cases beside the start."""
 
     def read() -> None:
-        time.sleep(_AHEAD_S)  # who comes at once is served first
+        time.sleep(_AHEAD_S)  # whoever comes without delay is served first
         read_ahead(store)
         store.close()
 
@@ -111,7 +111,7 @@ def run_server(store: Store, how: Served, names: Names | None = None) -> None:
     ).run()
 
 
-#: how many cases; as many as a bench has in hand
+#: how many cases: about as many as a bench has open
 _RECENT = 6
 
 

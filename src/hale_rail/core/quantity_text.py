@@ -9,7 +9,7 @@ from quantiphy import Quantity
 
 from hale_rail.core.units import Unit
 
-#: from here on nobody prints picofarads
+#: above this nobody prints picofarads
 _PICO_UP_TO_F = 0.9995e-6
 #: shorter times are written in milliseconds and below
 _SHORT_S = 0.0995
@@ -36,7 +36,7 @@ def show(value: float, unit: Unit, digits: int = 3) -> str:
     return str(shown.render(prec=digits - 1, strip_zeros=True, form="si")).replace("-", "−")
 
 
-#: a wait shorter than this is none
+#: a shorter wait counts as no wait
 AT_ONCE_S = 0.1
 
 

@@ -227,7 +227,7 @@ class _Layout:
             shift = {"end": width, "middle": width / 2}.get(word.anchor, 0.0)
             x, y = word.at
             self.pdf.text(left + x * scale - shift, top + y * scale, word.text)
-        self.pdf.set_fill_color(255)  # a table takes over what stands here
+        self.pdf.set_fill_color(255)  # white again, as the tables behind it expect
         self.pdf.set_y(top + chart.tall * scale + 1)
 
     def _shape(self, shape: Shape, left: float, top: float, scale: float) -> None:

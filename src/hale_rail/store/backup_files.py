@@ -13,7 +13,7 @@ from shlex import quote
 
 FOLDER = "backups"
 DAYS_KEPT, WEEKS_KEPT = 10, 8
-#: of one day, at most so many
+#: at most this many of one day
 _OF_A_DAY = 10
 DOUBT = (
     "The newest backup is doubtful: damaged, or far smaller than the one before. No older one was "

@@ -19,7 +19,7 @@ _DAY = timedelta(days=1)
 _OFF = timedelta(minutes=5)
 #: a backup that holds less than this share of the one before is doubtful
 _LEAST_SHARE = 0.5
-#: of so few entries none is missed
+#: with so few entries, a loss is noticed
 _FEW = 10
 
 

@@ -163,12 +163,12 @@ _KEPT_WHERE = {
 }
 #: a case of the workshop that is on the bench
 ON_BENCH = f"{_KEPT_WHERE[CasePlace.BENCH]} AND {REAL}"
-#: all cases that are so kept but those of practice, which are few: to ask each takes far longer
+#: all cases but those of practice, which are few: asking for each would take far longer
 _COUNT = (
     "SELECT (SELECT count(*) FROM bench_case AS c WHERE {0}) - (SELECT count(*) FROM practice AS p"
     " WHERE EXISTS (SELECT 1 FROM bench_case AS c WHERE c.id = p.case_id AND {0}))"
 )
-#: what is counted of a search at most: nobody turns over more pages
+#: hits of a search that are counted at most: nobody turns more pages
 MOST_FOUND = 250
 
 
@@ -218,7 +218,7 @@ def _ids(
     The plus keeps SQLite on the index of their order: it stops where enough were found.
     """
     held = [holds(connection, "+c.id", word, codes) for word, codes in words.items()]
-    held.sort(key=lambda one: one.cost)  # what few cases have is looked at first
+    held.sort(key=lambda one: one.cost)  # rare words first
     where = [_KEPT_WHERE[kept], REAL, *(one.condition for one in held)]
     values = [value for one in held for value in one.values]
     rows = connection.execute(

@@ -40,7 +40,7 @@ class Store:
         self.path = self.folder / DATABASE
         #: tells this opening of the folder from any other, for what is cached of it
         self.token = new_uuid()
-        #: a folder that is thrown away again: nothing is computed beside its pages
+        #: a temporary folder: nothing is computed in the background for its pages
         self.is_trial = is_trial
         #: why the last daily backup is none to rely on, "" where it is
         self.trouble = ""

@@ -70,9 +70,7 @@ def translated(error: BaseException, remedy: str = "") -> StoreError | None:
         code = getattr(error, "sqlite_errorcode", None)
         types = FAULTS.get(code) or FAULTS.get(code & 0xFF) if code is not None else None
     elif isinstance(error, UnicodeDecodeError) and _SCHEMA in error.object:
-        types = FAULTS[
-            sqlite3.SQLITE_CORRUPT
-        ]  # the very words of sqlite3's error were scribbled on
+        types = FAULTS[sqlite3.SQLITE_CORRUPT]  # sqlite3's error message itself was unreadable
     elif isinstance(error, OSError):
         types = _OS_FAULTS.get(error.errno or 0)
     else:

@@ -14,7 +14,7 @@ from hale_rail.store.error_mapping import translated
 from hale_rail.store.kept_files import private_folder
 
 LOCK = "serving.lock"
-#: who holds the lock, for whoever finds it held
+#: names the holder of the lock to whoever finds it held
 HOLDER = "serving.txt"
 
 

@@ -26,9 +26,9 @@ _OURS = re.compile(
     r"|^[0-9a-f]{64}(\.thumb)?\.\d+\.part$"
     r"|(^|\.)[0-9a-f]{8}-[0-9a-f-]{27}\.part(\.npy)?$"
 )
-#: a temporary file older than this is nobody's, in seconds
+#: a temporary file older than this belongs to nobody, in seconds
 _OLD_S = 86_400
-#: what a data folder holds
+#: the folders of a data folder
 _OWN = ("photos", "records", "documents", "backups")
 
 
@@ -185,6 +185,6 @@ def _is_left(partial: Path) -> bool:
         os.kill(int(named[1]), 0)
     except (ProcessLookupError, OverflowError):
         return True
-    except PermissionError:  # somebody else's process, so it runs
+    except PermissionError:  # the process belongs to another user, so it is running
         return False
     return False

@@ -16,7 +16,7 @@ _PIECE = 3
 #: as many cases as have a word that is not rare
 _RARE = 300
 _SOME = "SELECT count(*) FROM (SELECT 1 FROM search_text WHERE search_text MATCH ? LIMIT ?)"
-#: cases taken in at a time, so that a hand that saves does not wait for a thousand
+#: cases imported per transaction, so that someone who saves does not wait for a thousand
 AT_A_TIME = 50
 _DUE = (
     "SELECT c.id, c.sheet_id FROM search_due AS d JOIN bench_case AS c ON c.id = d.case_id LIMIT ?"

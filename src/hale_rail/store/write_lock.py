@@ -14,7 +14,7 @@ from hale_rail.errors import LockedError
 from hale_rail.store.error_mapping import BUSY
 
 WAIT_S = 1.5
-#: so many may wait; a server has more threads than these
+#: how many may wait; the server has more threads than this
 MOST_WAITING = 8
 
 

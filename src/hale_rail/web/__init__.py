@@ -40,7 +40,7 @@ _LARGE = ("look.photo", "map.map-photo", "map.map-file", "map.draw", "drawings.d
 _KEY_BYTES = 32
 #: the cookie's own age; a sign-in ends before it
 _COOKIE_S = 30 * 86_400
-#: what anybody may ask for: the sign-in page, what it is drawn with, and whether the server lives
+#: what needs no sign-in: the sign-in page, what it is drawn with, and whether the server lives
 _OPEN = ("assets.file", "auth.sign_in_form", "auth.sign_in", "bench.healthz", None)
 _COMPRESSED = [
     "text/html", "text/css", "text/javascript", "application/javascript", "application/json",

@@ -16,7 +16,7 @@ from flask.typing import ResponseReturnValue
 FOLDER = Path(__file__).parent / "static"
 _YEAR_S = 365 * 86_400
 _DIGITS = 12
-#: what is handed out, by the ends of names: this machine's own table may say otherwise, or nothing
+#: content types by file suffix: the machine's own table may differ or be empty
 _KINDS = {
     ".css": "text/css",
     ".js": "text/javascript",

@@ -56,7 +56,7 @@ def begin(store: Store, number: str, key: str, at: str | None = None, reason: st
     hand by now.
     """
     why_so = " ".join(reason.split())
-    unread_before_power(open_case(store, number))  # worked out before the lock, then kept
+    unread_before_power(open_case(store, number))  # computed before the lock is taken, then kept
     with changing(store, number, at) as change:
         here = _in_hand(change, key, ("next",))
         why = in_the_way(change.file)

@@ -38,7 +38,7 @@ from hale_rail.formats.readings.readings_csv import read_readings, write_reading
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 
-#: a hunt that has not ended after so many tests has failed
+#: a hunt that has not ended after this many tests has failed
 MOST_TESTS = 40
 _NUMBER = "HUNT"
 _UNPLUGGED = ("", "power", "", "off", "", "", "", "", "")

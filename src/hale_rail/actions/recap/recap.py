@@ -17,7 +17,7 @@ from hale_rail.store.rework import RECAP_NOTES, RecapNote
 
 #: what replaces a tantalum, as the case has it
 TANTALUM = ("tantalum", "aluminium")
-#: ratings as one says them, by column
+#: ratings in words, by column
 _LABELS = {field.column: field.label for field in FIELDS.values()}
 
 

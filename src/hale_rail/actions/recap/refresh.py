@@ -47,7 +47,7 @@ def begin(store: Store, names: Sequence[str] = (), link: Link = ask) -> None:
         for row in fresh:
             _states[store.token, row.name] = Progress(False, "asking")
     for row in fresh:
-        # daemons: whoever ends the server does not wait for a vendor
+        # daemon threads, so that stopping the server does not wait for a vendor
         threading.Thread(target=_refresh, args=(store, row, link), daemon=True).start()
 
 

@@ -196,7 +196,7 @@ def _rehearse(folder: Path, tables: case_rows.Tables, number: str, look_at: Look
             again = case_rows.dump(trial.read(), case.case.id)
         except HaleRailError as error:
             raise InputError(f"case.json: {error}") from error
-        except Exception as error:  # whatever it is, it must not reach the bench
+        except Exception as error:  # whatever the error, it must not reach the bench
             what = type(error).__name__
             raise InputError(f"case.json holds what cannot be looked at ({what}).") from error
     for name, rows in tables.items():

@@ -16,7 +16,7 @@ from hale_rail.core.simulate.unit import SimulatedUnit
 HOST = "127.0.0.1"
 _LONGEST, _CHUNK = 4096, 8192
 _MOST_CLIENTS = 256
-#: a client that says nothing, or takes nothing, for so long is let go
+#: a client that sends or receives nothing for this long is disconnected
 _IDLE_S = 600.0
 
 

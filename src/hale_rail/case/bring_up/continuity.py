@@ -70,7 +70,7 @@ class ListFacts(Struct, frozen=True):
     board: str
     drawing: Drawing | None
     pairs: tuple[PairFacts, ...]
-    #: what was answered of the list as a whole: that it is this board's, that it is not, or nothing
+    #: the answer about the list as a whole: it is this board's, it is not, or none yet
     is_boards: bool | None = None
 
     @property

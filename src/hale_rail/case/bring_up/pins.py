@@ -14,7 +14,7 @@ from hale_rail.core.rails.judge import band
 from hale_rail.core.targets import TargetKind
 from hale_rail.store.readings import Reading
 
-#: what earth may read beside the lead, in ohms
+#: ohms that earth may read above the lead's own
 EARTH_OHM = 0.1
 
 

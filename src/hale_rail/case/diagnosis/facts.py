@@ -70,7 +70,7 @@ _LOOKS: Mapping[str, tuple[str, ...]] = {
 }
 
 
-#: how a look is told
+#: how a look is worded
 _SEEN = {
     "black": "blackened", "clean": "open, with a clean gap", "burnt": "burnt or cracked",
     "vented": "vented or leaking", "joint": "with a cracked joint", "contact": "worn or corroded",

@@ -46,7 +46,7 @@ _DID: Mapping[Did, Mapping[str, float]] = {
     Did.NOTHING: {DEAD: 0.7, CLEAN: 0.3, BLACK: 0.3, TRIPS: 0.2, RUNS: 0.01},
 }
 #: what stopped a first power, by what the unit does as a whole: a lamp that stays bright is a short
-#: that would take the fuse; what smelt or burnt is said as a symptom where it is stopped
+#: that would blow the fuse; a smell or burning is recorded as a symptom when power is stopped
 _STOPPED: Mapping[StopCondition, Mapping[str, float]] = {
     StopCondition.LAMP_BRIGHT: {
         CLEAN: 0.1,

@@ -60,7 +60,7 @@ _PAUSE_S = 1800.0
 #: lifetimes by kind of group and group
 Fits = dict[str, dict[str, LifetimeFit]]
 _BAD = (Verdict.FAILED, Verdict.WORN)
-#: where a kind of entry, and a reading, was work
+#: the stage in which a kind of entry, and a reading, counts as work
 _BY_KIND = {
     "look": "look", "power": "first-power", "guard": "safe", "decision": "rework",
     "parts": "intake", "sheet": "intake", "pattern": "intake", "opened": "intake",

@@ -12,7 +12,7 @@ from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.procedures import Condition
 
-#: what says short of a part, in circuit or lifted, and what says open
+#: ohms that say a part is short, in circuit and lifted, and that say it is open
 SHORT = frozenset({"shorted", "short-on-node", "short-suspect"})
 OPEN = frozenset({"open", "junction-open", "esr-open"})
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-#: below this a step told nothing
+#: a step that gave fewer bits than this told nothing
 _LEAST_BITS = 0.01
 
 

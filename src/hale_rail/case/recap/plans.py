@@ -33,7 +33,7 @@ _SEARCH_S = 10.0
 _STEP_S = 0.02
 #: how long a page gathers what cases want before it shows how far it is, in seconds
 _GATHER_S = 0.4
-#: of more cases than this none is planned alone beside the order over all
+#: with more cases than this, none is planned alone beside the order over all
 _MOST_APART = 30
 #: the name of the demand that is compared with other ways to buy it
 OWN = "own"

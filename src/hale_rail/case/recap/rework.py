@@ -235,7 +235,7 @@ def _kept(out: ReworkStep | None) -> NewPart | None:
     """The part that was to go in when the old one came out; None where none was planned."""
     if out is None or not out.note:
         return None
-    with suppress(ValueError):  # a note that is not a part names none
+    with suppress(ValueError):  # a note that is not about a part names none
         return from_text(out.note, NewPart)
     return None
 

@@ -37,7 +37,7 @@ if TYPE_CHECKING:
 _VERSION = 4
 #: periods of the mains that a record must hold to tell ripple at them, and their lowest frequency
 _MAINS_PERIODS, _LEAST_MAINS_HZ = 1.9, 50.0
-#: sampled at least so quickly, a record would show switching, in seconds
+#: longest sample interval at which a record would show switching, in seconds
 _QUICK_S = 5e-6
 #: splits that are kept ready for the next look
 _READY = 4

@@ -67,7 +67,7 @@ def _isolate(
     newest = [
         one for place, one in enumerate(sets) if last[one[0]] == place or place >= len(ground)
     ]
-    # what is attached now is what was read last, and the connector was put on again before
+    # what is attached now is as at the last reading; the connector was plugged in again before it
     if not readings:
         newest.sort(key=lambda one: one[0] == whole)
     return isolate(tree, [set_reading(attached, r) for attached, r in newest])

@@ -18,7 +18,7 @@ from hale_rail.core.quantities import Unit, show
 RHO_OHM_M = 1.7241e-8
 #: ohms of one contact, and amperes a square millimetre of copper in a bundle
 CONTACT_OHM, AMPS_A_MM2 = 0.010, 7.0
-#: a share of an ampere or a volt that is none
+#: a share of an ampere or a volt that counts as zero
 EPSILON = 1e-9
 
 

@@ -282,7 +282,7 @@ def _dummy(unit: UnitSheet, fault: Fault, effect: Effect, results: Sequence[str]
     if effect.in_machine:
         return None
     if fault.has("fuse"):
-        # whoever powers it fits a new one
+        # whoever powers it has fitted a new fuse
         return {results[0]: 0.95}
     right = min((effect.rail(r.key)[2] for r in unit.sheet.rails), default=1.0)
     quiet = 1 - max(effect.slow, effect.fast)

@@ -21,9 +21,9 @@ from hale_rail.core.diagnosis.effects import (
     Effect,
 )
 
-#: what anybody may say of anything
+#: the least chance of a statement, whatever the unit does
 _LEAST = 0.0015
-#: what is said of a unit that does not run
+#: how often what is said of a unit that does not run, by what it does
 _SAID: Mapping[str, Mapping[str, float]] = {
     CLEAN: {"fuse-clean": 0.7, "fuse-later": 0.12, "fuse-at-once": 0.08, "blew-again": 0.05},
     BLACK: {"fuse-black": 0.7, "fuse-at-once": 0.22, "blew-again": 0.05, "smoke": 0.02},
@@ -34,7 +34,7 @@ _SAID: Mapping[str, Mapping[str, float]] = {
     LATCHED: {"stays-off": 0.5, "protection": 0.25, "dead-whole": 0.2},
 }  # fmt: skip
 _MISSING, _LOW, _RIGHT, _HIGH = range(4)
-#: of rails that are wrong, who says so
+#: who reports a rail that is wrong
 _NOTICED = 0.8
 
 

@@ -38,7 +38,7 @@ from hale_rail.core.diagnosis.wording import (
 from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 
-#: below this a test tells too little to be worth its minutes
+#: a test that tells less than this is not worth its minutes
 WORTH_BITS = 0.02
 #: a part that was proven is named from here on
 _PROVEN = 0.2
@@ -46,7 +46,7 @@ _PROVEN = 0.2
 BELIEFS = {"ruled out": 1e-6, "unlikely": 0.25, "likely": 4.0}
 #: what a test under power counts, against a safe one
 _LIVE = 0.5
-#: a part so likely is proven by itself before anything else is asked
+#: a part this likely is tested by itself before anything else
 _TO_PROVE = 0.75
 #: parts that are worth a lift: as likely as this, against the likeliest of the test's
 _LIFTED, _LEAST_LIFTED, _MOST_LIFTED = 0.25, 0.02, 3
@@ -247,7 +247,7 @@ def _tests(weighed: Weighed, known: Known) -> tuple[list[Ranked], bool]:
         return [*waiting, *(r for r in ready if r not in waiting)], False
     if any(r.bits >= WORTH_BITS for r in ready):
         return ready, False
-    # no test tells more: what must be read before power is what is left
+    # no other test tells anything: only what must be read before power is left
     return ([*waiting], False) if waiting and not is_bad else (ready, True)
 
 

@@ -31,7 +31,7 @@ OWN_WORK, OTHER = "own-work", "other"
 #: a wet capacitor of this age has its family's usual rate, in years; ages between which it counts
 _USUAL_AGE, _AGES = 30.0, (8.0, 45.0)
 _USUAL_YEAR = 1985
-#: a new part is bad, or its work, so often; turned round, so often
+#: how often a new part or its soldering is bad, and how often it is fitted reversed
 _NEW_BAD, _NEW_TURNED = 0.01, 0.01
 #: of banks whose one part is dry, in how many all are
 _TOGETHER = 0.6

@@ -24,7 +24,7 @@ from hale_rail.core.diagnosis.faults import NEVER, Fault
 from hale_rail.core.diagnosis.model import UnitModel
 from hale_rail.core.diagnosis.space import Factor
 
-#: what more readings of one part in one condition add, against the sharpest
+#: weight of further readings of one part in one condition, against the sharpest
 _AGAIN = 0.5
 #: of a pair's chance, what goes to the one of both that explains the complaint
 _EXPLAINING, _BESIDE = 1.0, 0.2

@@ -10,7 +10,7 @@ from typing import Any
 from msgspec import Struct, field
 
 DANGERS = ("look", "cold", "lift", "live")
-#: what a fault that nothing names is worth
+#: weight of a fault that nothing names
 _LEAST_RATE = 0.02
 
 

@@ -48,7 +48,7 @@ from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet
 
-#: a reading, an answer or a look is a slip so often
+#: how often a reading, an answer or a look is a slip
 _SLIP = densities.SLIP
 #: spread of a rail that is right, as a share of nominal, by how it is held
 _SPREAD = {

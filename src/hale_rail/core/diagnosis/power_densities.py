@@ -16,7 +16,7 @@ from hale_rail.core.diagnosis.power_views import BULK, FAST, SLOW
 
 #: ripple as a share of its limit: ln of the middle and its spread
 _QUIET, _LARGE = (math.log(0.3), 0.9), (math.log(2.2), 0.7)
-#: what stands at the mains' frequency against twice it, where both half waves come, where one is
+#: ratio of mains frequency to twice it, where both half waves come, where one is
 #: missing, and of what is quiet
 _FULL_WAVE, _HALF_WAVE, _ANY_WAVE = (math.log(0.1), 0.9), (math.log(1.3), 0.7), (math.log(0.4), 1.5)
 #: below this share of the limit a band is nothing, and below this ratio no half wave is missing
@@ -27,7 +27,7 @@ _SLIP_BAND = 0.1
 _HELD = {"full": (1.0, 0.08), "empty": (0.0, 0.06), "low": (0.6, 0.17), "over": (1.7, 0.3)}
 _SLIP_HELD = 0.3
 _LEAST_RATIO = 0.004
-#: what a loop that is off makes of all its rails, as shares of nominal: from, to, in how many steps
+#: a loop that is off scales all its rails by shares of nominal: from, to, number of steps
 _SCALES = (0.15, 2.3, 700)
 
 

@@ -21,9 +21,9 @@ SLOW, FAST = ("quiet", "full", "half"), ("still", "fast")
 RIPPLE = tuple(f"{slow} {fast}" for slow in SLOW for fast in FAST)
 #: volts on a bulk capacitor under power
 BULK = ("full", "empty", "low", "over")
-#: chances of ripple where nothing is wrong: at twice the mains, at the mains, of switching
+#: chances of ripple where nothing is wrong: at twice mains frequency, at mains frequency, switching
 _USUAL = (0.008, 0.002, 0.015)
-#: from here on a fault's ripple is its own, and not what any unit has
+#: above this, ripple is the fault's own and not what every unit has
 _TOLD = 0.05
 #: what a regulator lets through of the mains' ripple before it, and of switching
 _PASSED_SLOW, _PASSED_FAST = 0.55, 0.3

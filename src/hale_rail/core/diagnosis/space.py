@@ -16,7 +16,7 @@ from hale_rail.core.diagnosis.faults import Fault
 
 #: the faults that an old unit is expected to have beside the one that it came in with
 EXPECTED = 0.25
-#: what "nothing is wrong" weighs against that: with a complaint, and without one
+#: weight of "nothing is wrong" against that: with a complaint, and without one
 _NOTHING, _PREVENTIVE = 0.01, 1.0
 #: where one fault stresses another of the same line, both are likelier than by chance
 _STRESS = 2.0

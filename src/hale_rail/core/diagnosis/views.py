@@ -22,7 +22,7 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import TRUNK, Topology
 
 SOUND, SHORT, NEAR, OPEN, DRY, LEAKY = "sound", "short", "near", "open", "dry", "leaky"
-#: what a part can read like: near: some ohms, as of a short behind a winding
+#: how a part can read; near: some ohms, as of a short behind a winding
 STATES = (SOUND, SHORT, NEAR, OPEN, DRY, LEAKY)
 GROUND = (SOUND, SHORT, LEAKY)
 VOLTS = ("right", "missing", "low", "high")
@@ -64,7 +64,7 @@ def view(
     Chances of a row are scaled to one; the first class takes what is left.
     """
     rows = [_row(classes, usual)]
-    alike: dict[int, int] = {}  # many faults show the very same: a row for all of them
+    alike: dict[int, int] = {}  # many faults predict the same values: they share one row
     numbers = []
     for chances, _ in shown.values():
         number = alike.setdefault(id(chances), len(rows))

@@ -115,7 +115,7 @@ class _Likelihood:
             return float(powers @ self.logs / powers.sum() - 1 / shape - self.dead.mean())
 
         low, high = _SHAPES
-        while slope(high) <= 0:  # as where all failed, nearly together
+        while slope(high) <= 0:  # as when all failed at nearly the same age
             high *= 10
         return float(brentq(slope, low, high, xtol=1e-13, rtol=1e-13))
 

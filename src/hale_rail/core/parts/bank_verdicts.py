@@ -25,7 +25,7 @@ from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, co
 from hale_rail.core.procedures import ESR
 from hale_rail.core.quantities import Unit, show
 
-#: a loss below this share of one part is not said in members
+#: a loss below this share of one part is not told as a number of parts
 _WORTH_SAYING = 0.05
 #: share of the nominal sum from which a bank may be good
 GOOD_SHARE = 0.9

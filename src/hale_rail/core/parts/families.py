@@ -107,7 +107,7 @@ HIGH_VOLTAGE_V = 160.0
 GENERAL_FACTOR = 3.0
 #: share of low-impedance aluminium's ESR that a polymer part shows
 POLYMER_SHARE = 0.1
-#: the worst rating plausible for a part whose rating is not known, volts
+#: the lowest plausible rating of a part whose rating is not known, volts
 LEAST_RATED_V = 6.3
 #: ESR below this share of a new part's is what a shorted or bypassed part shows
 TOO_GOOD_SHARE = 0.1
@@ -134,7 +134,7 @@ UNMARKED_TANTALUM, UNMARKED_CLASS_2 = 0.20, 0.30
 CLASS_2_F = 1e-9
 #: ohms of a lifted film, ceramic or suppressor part below which it has failed, or is worn
 INSULATION_FAILED_OHM, INSULATION_WORN_OHM = 1e6, 10e6
-#: nothing that draws more is left on its rated voltage
+#: above this draw, nothing is left on its rated voltage
 MOST_LEFT_ON_A = 10e-3
 
 

@@ -12,7 +12,7 @@ from hale_rail.core.parts.families import ESR_METER_MIN_F
 from hale_rail.core.procedures import Accuracy, Procedure, rounding
 from hale_rail.core.targets import Pair
 
-#: how near two figures may lie and still be the same
+#: figures closer than this are the same
 _ROUNDING = 1e-6
 #: a reading's place among a part's: the procedure's code and the pins, None across the whole part
 Key = tuple[str, Pair | None]

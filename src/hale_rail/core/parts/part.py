@@ -96,7 +96,7 @@ class PartKind(Struct, frozen=True, eq=False):
 
 #: the line from the wall to the switch
 MAINS_LINE = "main"
-#: what a part carries that nothing is printed on
+#: the marking of a part with nothing printed on it
 NO_MARKING = Marking()
 
 

@@ -64,7 +64,7 @@ FIELDS = {
 class Comparison(Enum):
     """How a rating is compared."""
 
-    #: the same within the rule's share
+    #: equal within the rule's share
     SAME = "same"
     #: the old part's or more
     AT_LEAST = "at least"

@@ -16,7 +16,7 @@ from hale_rail.core.power.arrangements import Candidates
 #: rails unmet, sum of errors
 Cost = tuple[int, float]
 _EPSILON = 1e-12
-#: tries before the model takes over
+#: attempts before the model takes over
 _MOST_TRIES = 2000
 #: errors are scaled so that the solver's own tolerance does not matter
 _SCALE = 1e4

@@ -21,7 +21,7 @@ from hale_rail.core.quantities import Unit, show
 E12 = (1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2)
 #: ratings that are sold, watts
 RATINGS = (0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 7.0, 10.0, 15.0, 20.0, 25.0, 50.0, 100.0, 200.0, 300.0)
-#: a load further off than this is none
+#: a load that misses its current by more than this is not offered
 WITHIN = 0.30
 
 

@@ -62,7 +62,7 @@ class StopCondition(Coded):
 
 
 STOPS = {stop.code: stop for stop in StopCondition}
-#: stops that a part gave up at: they ask which, and cold readings of before are read again
+#: stops at which a part failed: they ask which one, and earlier cold readings are taken again
 BURNS = {
     StopCondition.SMOKE.code: "burnt",
     StopCondition.BANG.code: "vented",

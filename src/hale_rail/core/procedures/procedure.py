@@ -64,7 +64,7 @@ class ReadingSource(Enum):
     SIMULATED = "simulated"
 
 
-#: counts of the meter that is meant where none is chosen
+#: counts of the meter that is assumed where none is chosen
 _COUNTS = 6000
 #: the least that the last digit of a bench meter weighs, by unit (SI)
 _FINEST = {Unit.OHM: 0.1, Unit.VOLT: 1e-3, Unit.FARAD: 1e-12, Unit.AMPERE: 1e-7}

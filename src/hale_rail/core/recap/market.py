@@ -11,7 +11,7 @@ from msgspec import Struct
 from hale_rail.core.recap.matching import MarketItem, items_of
 from hale_rail.core.recap.offers import Drawer, Offer, Vendor
 
-#: what spares are for: parts below this price a piece
+#: spares are bought of parts below this price each
 SPARES_BELOW = Decimal("1.00")
 TIME_LIMIT_S = 30.0
 

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct, field
 
 Terms = Mapping[int, float]
-#: a gap below this is none: what is left of it is rounding
+#: a gap below this is rounding error
 _NO_GAP = 1e-9
 
 

@@ -32,7 +32,7 @@ _TOO_MUCH = {
     Role.RAW_FILTER: "its inrush would be too high",
     Role.SUPPRESSOR_Y: "more leaks to earth",
 }
-#: what may stand for a safety class
+#: classes that may replace a safety class
 CLASSES = {
     "X2": ("X2", "X1", "Y2", "Y1"),
     "X1": ("X1", "Y1"),

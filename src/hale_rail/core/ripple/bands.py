@@ -34,7 +34,7 @@ BANDS = ("mains", "rectified", "switching", "subharmonic", "spikes", "slow", "po
 _LOW_HZ = 25e3
 #: switching cycles in one block that the slow part is told from
 _BLOCK_CYCLES = 4
-#: a cycle that explains less of what is quick is none
+#: a cycle must explain at least this share of what is fast
 _EXPLAINS = 0.1
 #: cycles that a word on every second one needs
 _FOR_SUBHARMONIC = 4

@@ -20,7 +20,7 @@ _FIRST = 0.1
 _OF_PP = 0.2
 #: how far a line at half the switching frequency stands above the noise
 _ABOVE_NOISE = 8.0
-#: a band below this share of the limit explains no failure
+#: a band below this share of the limit cannot explain a failure
 _MATTERS = 0.25
 #: the mains band beside the rectified one, from which half of the rectifier is missing
 HALF_WAVE = 0.5
@@ -39,7 +39,7 @@ BURSTS = 4.5
 _BURST_SHARE, _SUBHARMONIC = 0.15, 0.10
 #: samples a cycle that a word on its shape needs
 SHAPE_RATE = 10.0
-#: sound parts read within this of what is expected of them
+#: sound parts read within this factor of what is expected
 _AS_EXPECTED_ESR, _AS_EXPECTED_CAP = 1.3, 0.8
 #: how far an estimate from a fitted slope is trusted
 _SLOPE_ERROR = 0.10
@@ -143,7 +143,7 @@ def _filter(
     slope = _discharge(shape, hz)
     if question.load_a is None or slope <= 0:
         if is_half:
-            return None  # the missing half wave explains it until the load is known
+            return None  # a missing half wave explains it until the load is known
         text = "The rail falls in a straight slope between the mains' crests"
         return Cause("filter-capacitance-low", share, f"{text}; give the load to tell C.",
                      advice=_READ_FILTER)  # fmt: skip
@@ -181,7 +181,7 @@ def _discharge(shape: Samples, hz: float) -> float:
     size = len(shape)
     turned = np.roll(shape, -int(shape.argmax()))
     bottom = int(turned.argmin())
-    # of two discharges in a period the first is taken where both are alike
+    # of two equal discharges in a period, take the first
     half = size // 2
     if bottom > half and np.ptp(turned[:half]) > 0.7 * np.ptp(turned):
         bottom = int(turned[:half].argmin())

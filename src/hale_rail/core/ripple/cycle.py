@@ -168,7 +168,7 @@ def follow(volt: Samples, dt_s: float, hz: float) -> Cycle:
     edges = np.linspace(0, count, blocks + 1).astype(int)
     sums, centres = np.empty(blocks, dtype=complex), []
     for index, (low, edge) in enumerate(pairwise(edges)):
-        # whole cycles only: what the block has besides would lean on the phase
+        # whole cycles only: a remainder would bias the phase
         most = min(edge - low, max(_BLOCK_SAMPLES, int(_BLOCK_CYCLES / step)))
         high = low + int(int(most * step) / step)
         part = volt[low:high]

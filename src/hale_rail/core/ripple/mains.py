@@ -196,7 +196,7 @@ def _exact(low: Samples, dt_s: float, nominal_hz: float) -> float:
     time = np.arange(count) * size * dt_s
     periods = count * size * dt_s * nominal_hz
     if periods < 4:
-        return nominal_hz  # two or three periods tell no frequency better than its name
+        return nominal_hz  # two or three periods give no better frequency than the nominal one
     window = np.hanning(count)
     steps = int(np.clip(np.ceil(_DRIFT * periods * 40), 10, 400))
     best, best_energy = nominal_hz, -1.0

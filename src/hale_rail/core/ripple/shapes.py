@@ -100,7 +100,7 @@ def _at(
     det = a * c - b * b
     esr = (c * with_ramp - b * with_held) / det
     cap = (a * with_held - b * with_ramp) / det
-    # neither part can be negative: then the other stands alone
+    # neither part may be negative; if one is, the other is used alone
     alone_esr, alone_cap = with_ramp / a, with_held / c
     esr, cap = (
         np.where(cap < 0, alone_esr, np.where(esr < 0, 0.0, esr)),

@@ -192,7 +192,7 @@ class NetSide:
         self.column: dict[str, int] = {}
         self.into = np.empty((len(self.ohm), 0))
         self.solve((*shorted, *pads))
-        #: for each hypothesis the column of its pad
+        #: the column of each hypothesis's pad
         self.place = np.array([self.column[pad] for pad in shorted], dtype=int)
 
     def solve(self, pads: Iterable[str]) -> None:

@@ -23,7 +23,7 @@ from hale_rail.core.shorts.flows import Array
 
 #: a best hypothesis whose χ² is rarer than this does not explain the readings
 RARE = 0.001
-#: at most so many readings, and at most one in so many, are set aside
+#: at most this many readings, and at most one in this many, are set aside
 _MOST_ASIDE, _ONE_IN = 2, 4
 #: a scale of the copper so far from the drawn one means another map
 _SCALES = (0.1, 2.5)

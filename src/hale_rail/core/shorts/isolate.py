@@ -29,11 +29,11 @@ _SOUND_SHARE = 0.2
 _TWO_WEIGHT, _NONE_WEIGHT = 0.01, 1e-3
 #: minutes of one reading
 READING_MINUTES = 0.5
-#: less than this many bits is nothing
+#: fewer bits than this are nothing
 _NOTHING = 0.01
 #: detaching that tells less is weighed against plugging in again
 _LITTLE = 0.1
-#: at most so many ways to detach are compared
+#: ways to detach that are compared at most
 _MOST_WAYS = 4000
 _ROUNDS = 60
 #: χ² of a set that reads short while a hypothesis has no short in it

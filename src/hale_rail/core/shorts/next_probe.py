@@ -29,7 +29,7 @@ from hale_rail.core.shorts.trace import Trace
 _PROBE_BITS, _CLAMP_BITS, _LIFT_BITS = 0.05, 0.25, 0.5
 #: bits that a first clamp away from a connector must be worth
 _FIRST_CLAMP_BITS = 1.0
-#: less than this is not information
+#: fewer bits than this are no information
 _NOTHING = 1e-3
 _LIGHT = 1e-4
 #: of many hypotheses the heaviest and a fair sample of the rest stand for all
@@ -38,7 +38,7 @@ _HEAVIEST, _SAMPLED = 50, 90
 _KEPT, _WEIGHED, _MORE_CLAMPS = 5, 24, 3
 #: so many hypotheses that fewer readings are weighed exactly
 _MANY = 100
-#: bits a reading at the clamps' present places must tell for other places not to be tried
+#: bits that a reading with the clamps where they are must tell for no other place to be tried
 _ENOUGH = 0.5
 #: currents a bench supply is set to, in A, and the volts it is limited to
 _AMPS = (2.0, 1.0, 0.5, 0.2, 0.1, 0.05)

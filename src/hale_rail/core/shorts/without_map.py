@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from hale_rail.core.quantities import Unit, show
 
-#: readings that a word needs
+#: readings that a verdict needs
 _FEWEST = 2
 
 

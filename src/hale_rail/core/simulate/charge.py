@@ -15,7 +15,7 @@ from hale_rail.core.parts.families import Family
 #: the slow part's share of C: of wet aluminium, of solid electrolytics, of films and ceramics
 WET, SOLID, FILM = 0.10, 0.02, 0.003
 SLOW_S = 60.0
-#: whoever bleeds a store by hand leaves the resistor on it so long
+#: how long the resistor is left on a store that is bled by hand
 _BLED_S = 120.0
 
 

@@ -51,7 +51,7 @@ class Circuit:
     other: SimulatedFault | None = None
     true: dict[int, Truth] = field(init=False)
     wiring: Wiring = field(init=False)
-    #: what was computed of the unit as it is now
+    #: results computed for the unit as it is now
     kept: dict[tuple[object, ...], Any] = field(default_factory=dict, init=False)
     #: what each rail by itself conducts to ground
     _own_siemens: dict[str, float] = field(default_factory=dict, init=False)

@@ -102,7 +102,7 @@ def _of_two(anode: str, cathode: str, ideality: float = 1.6) -> PartModel:
     return PartModel(_with_junctions, way, way, junctions=(way,), ideality=ideality)
 
 
-#: by the name that a kind's `model` says
+#: by the name that a kind's `model` gives
 MODELS: dict[str, PartModel] = {
     # a meter finds nothing between its pins
     **dict.fromkeys(("nothing", "insulator", "load", "contacts"), PartModel(_nothing)),

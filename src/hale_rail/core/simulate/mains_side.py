@@ -146,7 +146,7 @@ class MainsSide(ABC):
         rating = (fuse.value if fuse else None) or _USUAL_FUSE_A
         is_linear = self.sheet.topology is Topology.LINEAR
         peak = 10 * rating if is_linear else self.peak_v / self._way_ohm(shorts[0])
-        # a transformer gives but a few times its rating
+        # a transformer delivers only a few times its rating
         share = 0.5 if is_linear else 1.0
         is_black = share * peak / rating * self.chance.uniform(0.8, 1.5) > _BLACK_AT
         how = self._blown("blackened" if is_black else "clean-gap", shorts[0])

@@ -30,7 +30,7 @@ _LEAST_SHARE = 0.02
 #: volts left on the probes from which a meter for dead parts shows an overload
 CHARGED_V = 5.0
 _INJECT_V, _INJECT_A, _LEAST_INJECT_A = 0.4, 1.0, 1e-6
-#: a hand waits so long for ohms to settle
+#: seconds a person waits for an ohms reading to settle
 SETTLE_S = 10.0
 _SLOW_HZ = 0.01
 

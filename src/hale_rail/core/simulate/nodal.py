@@ -27,9 +27,9 @@ _STEEPEST = 60.0
 #: n·Vt of a source's own limit are this part of its volts
 _LIMIT_BENDS = 40.0
 _MOST_STEPS, _SHORTEST = 150, 1e-9
-#: a step below this share of the volts ends the search; a fall below this of the whole is rounding
+#: a step below this share of the volts ends the search; a smaller fall of the sum is rounding
 _ENOUGH, _ROUNDING = 1e-7, 1e-11
-#: a source's current is found to this share
+#: precision of a source's current, as a share
 _HALVED_TO = 1e-9
 
 

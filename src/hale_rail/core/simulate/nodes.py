@@ -11,9 +11,9 @@ from hale_rail.core.simulate.nodal import Element
 LINE, NEUTRAL, EARTH, GROUND = "line", "neutral", "earth", "ground"
 HIGH, LOW, MIDDLE, SWITCHED, SUPPLY = "bus+", "bus-", "bus-middle", "switched", "control-supply"
 RAW = "raw"
-#: what power passes through
+#: kinds that power passes through
 SERIES = ("inlet", "fuse", "switch", "filter", "thermistor", "choke")
-#: what rectifies
+#: kinds that rectify
 RECTIFIERS = ("diode", "schottky", "bridge")
 #: ohms of what no sheet names: an output winding, drives, an optocoupler's parts
 OUTPUT_OHM, DRIVE_OHM, PULL_UP_OHM, LED_OHM = 0.02, 4700.0, 10e3, 330.0

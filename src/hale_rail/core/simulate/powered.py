@@ -21,7 +21,7 @@ from hale_rail.core.simulate.rail_line import rectifies
 from hale_rail.core.simulate.ripples import rail_ripple
 from hale_rail.core.supply.sheet import Rail, Regulation
 
-#: what a current limit holds over the most load, and what a board that draws too much draws
+#: a current limit over the largest load, and what a board that draws too much draws
 _LIMIT, _OVERLOADED = 1.3, 2.4
 #: a rail's ohms below this share of volts by most amperes are a short to a regulator
 _SHORT_SHARE = 0.3

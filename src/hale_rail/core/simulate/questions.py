@@ -39,7 +39,7 @@ _SCOPE_V, _SCOPE_STEP_V = 0.001, 0.0005
 #: what an optocoupler's output reads while its LED has some milliamperes
 _CONDUCTING_OHM = 150.0
 _LOADS = {load.value: load for load in AppliedLoad}
-#: what has a record where others have a value
+#: procedures whose reading is a record, not a value
 WAVEFORM = "waveform"
 _AT_RAILS, _LIVE = ("volts", "ground", "inject", WAVEFORM), ("volts", WAVEFORM)
 

@@ -37,7 +37,7 @@ class Difficulty(Enum):
 
 #: how a second fault fails: as a part does, whatever else is wrong
 _OF_PARTS = (FaultMode.SHORT, FaultMode.OPEN, FaultMode.DRY, FaultMode.DEAD)
-#: what is plain: it reads bad where it stands; hard: it hides, comes and goes, or is not a part at
+#: plain: it reads bad where it stands; hard: it hides, comes and goes, or is not a part at
 #: all
 _PLAIN = (FaultMode.OPEN, FaultMode.DEAD)
 _HARD = (

@@ -30,7 +30,7 @@ SWITCHING_HZ = {Topology.FLYBACK: 41.3e3, Topology.HALF_BRIDGE: 65.4e3, Topology
 DUTY = 0.36
 _UNEVEN = 0.03
 _EFFICIENCY, _SAGS_BELOW = 0.72, 0.68
-#: a maker leaves a regulator so much over its drop-out with a new raw filter under the machine
+#: headroom above drop-out that a regulator has with a new raw filter, under the machine's load
 _HEADROOM_V, _DIODES_V, _DROPOUT_V, _SOURCE_SHARE = 1.0, 1.5, 2.0, 0.03
 _RAW_STEP_S, _BULK_STEP_S = 50e-6, 50e-6
 #: what is left at a node whose filter is open
@@ -171,7 +171,7 @@ def raw_wave(circuit: Circuit, rail: Rail, ampere: float) -> tuple[Samples, floa
     hz = sheet.mains_hz or _MAINS_HZ
     new = sum(p.value or usual for p in parts) or usual
     source = _SOURCE_SHARE * abs(rail.nominal_v) / most_a(rail)
-    # between two peaks the filter gives the load for most of a half cycle; the source drops too
+    # between peaks the filter feeds the load for most of a half cycle; the source drops too
     fall = machine_a(rail) * 0.8 / (2 * hz * new)
     # a raw rail has its nominal volts as their mean; a regulator wants headroom above the least
     over = fall / 2 if is_raw else fall + _DROPOUT_V + _HEADROOM_V

@@ -59,7 +59,7 @@ def forward(stage: ForwardStage, dt_s: float, count: int) -> Samples:
     is_on = within < duty
     after = within - duty
     current = np.where(is_on, within / duty - 0.5, 0.5 - after / (1 - duty))
-    # the charge that went in so far, in parts of ΔI/f: a parabola up, then one down
+    # charge so far, in units of ΔI/f: a parabola up, then one down
     held = np.where(
         is_on, within * within / (2 * duty) - within / 2, after / 2 - after**2 / (2 - 2 * duty)
     )

@@ -29,7 +29,7 @@ OFF, MAINS, BENCH = "off", "mains", "bench"
 POWERS = (MAINS, BENCH, OFF)
 #: ohms of a charged store in its network, and volts below which it is empty
 _STIFF_OHM, _EMPTY_V = 1.0, 0.01
-#: a supply that ran drains its bulk to this share of the peak before it stops
+#: a supply that ran discharges its bulk capacitor to this share of the peak before it stops
 _DRAINED = 0.35
 
 

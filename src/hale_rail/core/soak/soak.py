@@ -25,7 +25,7 @@ MOST_HOURS = 10_000.0
 _GAP = 5.0
 #: a trend counts when it reaches a limit within so many times the hours wanted
 _FAR = 10.0
-#: a log that is silent for more than this share of the hours wanted says too little
+#: a log with gaps of more than this share of the wanted hours says too little
 _SILENT = 0.25
 #: shares above nominal that are an over-voltage: of a logic rail, and of any other under load
 _LOGIC, _OTHER, _LOGIC_V = 0.10, 0.20, 5.5

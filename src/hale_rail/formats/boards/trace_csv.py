@@ -31,7 +31,7 @@ _SCALES = {
 }  # fmt: skip
 _UNITS = {Kind.DROP: Unit.VOLT, Kind.OHMS: Unit.OHM, Kind.WARM: Unit.CELSIUS}
 _WORDS = {Kind.DROP: "V", Kind.OHMS: "ohm", Kind.WARM: "°C or rank"}
-#: what a usual meter resolves where the file does not say, with four wires apart
+#: resolution of a usual meter where the file does not say, on two wires and on four
 USUAL_RESOLUTION = {Kind.DROP: 1e-4, Kind.OHMS: 0.1, Kind.WARM: 1.0}
 _FOUR_WIRES = 1e-3
 

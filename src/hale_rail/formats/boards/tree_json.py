@@ -22,7 +22,7 @@ from hale_rail.formats.tables.fields import Fields, read_table
 MOST_ITEMS = 60
 #: minutes to detach a thing where nothing is told
 USUAL_MINUTES = 2.0
-#: what a set that runs, and one that does not, tells of the ohms that were not read
+#: what a running unit, and one that does not run, tell of ohms that were not read
 RUNS = ("runs", "starts")
 _SILENT = ("silent", "dead", "no start", "will not start", "does not start")
 

@@ -53,7 +53,7 @@ WORDS: dict[str, tuple[str, ...]] = {
     "price_100": ("price_100", "price 100", "100+", "100", "price 100+"),
 }  # fmt: skip
 FIELDS = tuple(name for name in CATALOGUE_COLUMNS if name != "vendor")
-#: fields as one says them
+#: fields in words
 FIELD_WORDS = {
     "sku": "Part number", "family": "Family", "value": "Value", "voltage": "Volts",
     "class": "Safety class", "temp_c": "°C", "mount": "Mounting", "pitch_mm": "Pitch, mm",

@@ -20,7 +20,7 @@ _CELL = re.compile(
 )
 _SCALES = {"": "e0", "m": "e-3", "u": "e-6", "µ": "e-6", "μ": "e-6", "n": "e-9", "k": "e3"}
 _DELIMITERS = (",", ";", "\t")
-#: rows that tell
+#: rows with units, or in quotes, that say how the record is written
 _TOLD = 3
 
 

@@ -28,7 +28,7 @@ from hale_rail.formats.records.wave_layout import (
     under_any,
 )
 
-#: more than this is not a record that an oscilloscope saves
+#: no oscilloscope saves a longer record
 MOST_BYTES = 1024 * 1024 * 1024
 FEWEST = 8
 #: volts and seconds that a record of a supply can have
@@ -289,7 +289,7 @@ def _read_wav(path: Path, given: Corrections) -> Wave:
 
     try:
         with warnings.catch_warnings():
-            warnings.simplefilter("ignore")  # chunks that it does not know are of no matter
+            warnings.simplefilter("ignore")  # unknown chunks are skipped
             rate, data = wavfile.read(path)
         table = data.reshape(len(data), -1) if len(data) else np.zeros((0, 1))
     except _NO_WAV as error:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
-#: a number with its unit, a rail, or a pair of pins is run by none
+#: a number with its unit, a rail or a pair of pins is never a formula
 _HARMLESS = re.compile(
     r"[+-]?\s?\d[\d.,]*(?:[eE][+-]?\d+)?\s?[A-Za-zµΩ°%]{0,3}|[+~A-Z0-9-]{1,3}>[+~A-Z0-9-]{1,3}"
 )

@@ -114,7 +114,7 @@ def _xlsx(data: bytes, name: str) -> dict[str, list[tuple[int, Cells]]]:
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=False)
         xlsx = {}
         for sheet in book.worksheets[:_MOST_SHEETS]:
-            sheet.reset_dimensions()  # what it says of its size need not be true
+            sheet.reset_dimensions()  # the size that it states need not be true
             rows = sheet.iter_rows(max_col=MOST_COLUMNS, values_only=True)
             xlsx[sheet.title] = list(_numbered([_cell(value) for value in row] for row in rows))
     except InputError:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from hale_rail.core.errors import InputError
 
-#: more than this is not a list that a person keeps
+#: nobody keeps a longer list
 MOST_BYTES = 32 * 1024 * 1024
 _LOOKED_AT = 65_536
 _MARKS = (

@@ -130,7 +130,7 @@ def contradiction(old: Part, line: ParsedLine) -> str:
     return ""
 
 
-#: from here on two values are not spellings of one
+#: values further apart than this are not two spellings of one
 _TENFOLD = 10.0
 _JOINTS = (connector.KIND, board.KIND)
 #: kinds whose designators have the same letters, so that a list need not tell them apart

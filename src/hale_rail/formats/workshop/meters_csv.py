@@ -24,7 +24,7 @@ COLUMNS = (
     "lead_ohm",
     "min_cap",
 )
-#: the columns as one says them
+#: the columns in words
 HEADINGS = (
     "name", "C at Hz", "ESR at Hz", "C %", "ESR %", "ESR + Ω", "leads Ω", "least C",
 )  # fmt: skip

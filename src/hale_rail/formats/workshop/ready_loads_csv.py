@@ -12,7 +12,7 @@ from hale_rail.formats.workshop.stock_csv import read_qty
 
 NEEDED = ("load", "kind", "volts", "amps")
 COLUMNS = (*NEEDED, "qty")
-#: the columns as one says them
+#: the columns in words
 HEADINGS = ("load", "kind", "V", "A", "how many")
 _LONGEST = 40
 

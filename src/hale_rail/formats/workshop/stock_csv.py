@@ -12,9 +12,9 @@ from hale_rail.formats.tables.fields import Fields, in_file, read_list
 NEEDED = ("ohms", "watts")
 COLUMNS = (*NEEDED, "kind", "max_volts", "qty")
 _MOST_QTY = 1000
-#: what a power resistor stands at least, where its list does not say, in volts
+#: volts that a power resistor withstands at least, where its list does not say
 USUAL_V = 200.0
-#: the columns as one says them
+#: the columns in words
 HEADINGS = ("Ω", "W", "kind", "most V", "how many")
 
 

@@ -18,7 +18,7 @@ from hale_rail.store.database import Store
 
 PAGE = 25
 _MOST_WORDS = 8
-#: shorter words name no finding
+#: shorter words are not looked up as findings
 _LEAST_LETTERS = 3
 
 

@@ -11,7 +11,7 @@ from hale_rail.store.database import Store
 from hale_rail.store.log import LogEntry
 
 PAGE = 60
-#: of what came in meanwhile so many are told one by one
+#: of what arrived meanwhile, this many are told one by one
 NEWS = 3
 _MOST_DIGITS = 15
 

@@ -29,7 +29,7 @@ from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageS
 from hale_rail.store.power_steps import POWER_GOODS
 from hale_rail.store.readings import Reading
 
-#: before a rail's key: that rail is being trimmed
+#: prefix of a rail's key: that rail is being trimmed
 TRIM = "trim:"
 
 

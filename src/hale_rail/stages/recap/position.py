@@ -32,7 +32,7 @@ from hale_rail.stages.shorts.trace import asked_target
 from hale_rail.stages.stage import PageQuery, Stage, StageState, Status, is_part_id
 from hale_rail.store.rework import RECAP_NOTES
 
-#: of a long list, so many of the nearest capacitance are told why they do not fit
+#: of a long list, this many of the nearest capacitance are told with the reason why they do not fit
 _NEAR = 1000
 #: how many of each level are listed
 _SHOWN = {Level.ALLOWED: 12, Level.FLAGGED: 8, Level.REFUSED: 8}

@@ -30,7 +30,7 @@ from hale_rail.stages.stage import (
 from hale_rail.store.decisions import PART_DECISIONS
 from hale_rail.store.rework import REWORK_STEPS
 
-#: the bands in the order of their keys, as one says them
+#: the bands in words, in the order of their keys
 BANDS = (
     ("mains", "mains"),
     ("rectified", "rectified"),
@@ -44,7 +44,7 @@ BANDS = (
 _ALIKE = 20.0
 #: columns of a record on paper
 _ON_PAPER = 480
-#: causes as one says them
+#: causes in words
 CAUSES = {
     "filter-capacitance-low": "filter capacitance low",
     "half-wave": "one half wave missing",

@@ -9,7 +9,7 @@ from collections import OrderedDict
 #: wrong tries without a wait
 FREE = 3
 LONGEST_S = 900.0
-#: after so long nothing is held against anybody
+#: failed attempts older than this no longer count
 _FORGOTTEN_S = 3600.0
 _REMEMBERED = 10_000
 

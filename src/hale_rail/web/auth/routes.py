@@ -29,10 +29,10 @@ from hale_rail.web.frame.case_page import NOTHING_TYPED, rerender_on_error, stor
 
 blueprint = Blueprint("auth", __name__)
 _MOST_KEPT = 400_000
-#: parts of a page that are asked for while somebody types
+#: parts of a page that are requested while someone types
 _ASIDE = ("echo", "preview", "cases")
 _THROTTLE, _ONE = "hale_rail_login_throttle", threading.Lock()
-#: how long somebody waits behind another who signs in, in seconds
+#: how long a sign-in waits for another one, in seconds
 _PATIENCE_S = 5.0
 _CLOCK = (
     "The passphrase is right, but the clock of the workshop’s computer stands before the moment it "

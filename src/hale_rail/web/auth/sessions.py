@@ -12,7 +12,7 @@ from hale_rail.store import log, passphrase, sign_ins
 from hale_rail.web.csrf import forget_token
 from hale_rail.web.frame.case_page import store
 
-#: a bench that does nothing for so long, or signed in so long ago, signs in again
+#: a bench that was idle this long, or signed in this long ago, signs in again
 IDLE_S, LONGEST_S = 12 * 3600.0, 7 * 86_400.0
 _NOTED_EVERY_S = 300.0
 #: what a page asks with nobody's hand on it, which keeps no session alive

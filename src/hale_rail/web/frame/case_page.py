@@ -129,7 +129,7 @@ def _context(
 ) -> Mapping[str, Any]:
     """What the frame and the stage's own view show."""
     is_kept = is_lean and stage.is_drawing and posted_stage() is stage
-    # first: what it waits for, the tray may have a moment later
+    # computed first: the tray may have a moment later what this waits for
     page = None if is_kept else stage.page(case, wanted)
     point = tray_point(case, stage, wanted)
     is_guarded, refused = needs_guard(case, stage), is_refused(case, stage, point)
@@ -146,7 +146,7 @@ def _context(
         "is_kept": is_kept,
         "is_folded": "unfolded" not in request.args,
         "side": () if is_lean else side_list(case),
-        "step": LocalProxy(lambda: next_step(case)),  # computed where a page names it
+        "step": LocalProxy(lambda: next_step(case)),  # computed only when a template uses it
         "energy_state": energy(case),
         "charged": charge_words(case),
         "point": point,

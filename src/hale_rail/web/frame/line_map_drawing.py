@@ -21,7 +21,7 @@ from hale_rail.web.frame import svg
 from hale_rail.web.frame.markers import marker
 
 _TAGGED = ("worn", "failed", "unproven", "replaced")
-#: how far the ring stands off what it rings
+#: distance of the ring from what it rings
 _RING = 4.0
 #: a board taller than this is a field around its parts, named in its corner
 _TAG_HEIGHT = 60.0

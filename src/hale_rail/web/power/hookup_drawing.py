@@ -43,7 +43,7 @@ def draw_hookup(page: FirstPowerPage, sheet: Sheet) -> Markup:
         drawn.append(svg.text("rail", _UNIT + 122, y - 7, rail.key))
         load = next((one for one in loads if one.wanted.rail_v == rail.nominal_v), None)
         if load:
-            loads.remove(load)  # of two rails of the same volts each has its own
+            loads.remove(load)  # two rails of the same voltage each have their own
         if not here.step.boards:
             drawn.append(_load(load, y))
     drawn += _boards(here.step.boards, count)

@@ -55,7 +55,7 @@ def _whole(text: str, least: int) -> int:
 _count, _count_or_none = partial(_whole, least=1), partial(_whole, least=0)
 _SEPARATORS = {mark: mark for mark in (",", ";", "\t", " ")}
 _SCALES = {text: float(text) for text in ("1", "1e-3", "1e-6", "10")}
-#: what a choice says, by its field
+#: the words of a choice, by its field
 _CHOICES: dict[str, dict[str, Any]] = {
     "delimiter": _SEPARATORS,
     "decimal": {".": ".", ",": ","},

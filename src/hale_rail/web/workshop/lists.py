@@ -20,7 +20,7 @@ from hale_rail.web.workshop.forms import sent_rows
 _MOST_BYTES = 256 * 1024
 _SPARE_ROWS = 2
 Rows = Sequence[Sequence[str]]
-#: shows a page again: a list's rows as typed, and what is wrong, by the list's key
+#: a page shown again: a list's rows as typed and what is wrong with them, by the list's key
 Lay = Callable[[Mapping[str, Rows], Mapping[str, str]], ResponseReturnValue]
 
 

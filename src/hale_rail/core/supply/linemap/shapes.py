@@ -15,7 +15,7 @@ WIDTH, HEIGHT = 860.0, 480.0
 MARGIN = 12.0
 #: what a single station takes above and below its line, its labels included
 UP, DOWN = 31.0, 41.0
-#: the most that is left between two stops of a roomy map
+#: widest gap between two stops of a roomy map
 MOST_GAP = 95.0
 
 XY = tuple[float, float]
