@@ -17,7 +17,7 @@ from hale_rail.stages import BESIDE, STAGES
 from tests.conftest import Client
 from tests.sizes import FUZZ
 
-from .test_photos import bomb
+from .parts.test_photos import bomb
 
 FORMS = Path(hale_rail.web.__file__).parent.rglob("*.py")
 FIELDS = sorted(
