@@ -79,7 +79,7 @@ def test_a_soaks_plan(app: Flask, fields: dict, plan: tuple) -> None:
     ({"volt_scale": "1e-3"}, {"volt_scale": 1e-3}),
 ])  # fmt: skip
 def test_a_record_as_it_is_described(app: Flask, fields: dict, said: dict) -> None:
-    given = sent(app, WaveForm, {"load": "dummy", **fields}).said()
+    given = sent(app, WaveForm, {"load": "dummy", **fields}).description()
     assert given == pytest.approx({"load": "dummy", **said})
 
 
@@ -89,5 +89,5 @@ def test_a_record_as_it_is_described(app: Flask, fields: dict, said: dict) -> No
 ])  # fmt: skip
 def test_a_record_that_cannot_be_so(app: Flask, fields: dict) -> None:
     with pytest.raises(FormError) as told:
-        sent(app, WaveForm, {"load": "dummy", **fields}).said()
+        sent(app, WaveForm, {"load": "dummy", **fields}).description()
     assert set(told.value.problems) == ({"nominal_v"} if "is_raw" in fields else set(fields))

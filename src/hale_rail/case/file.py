@@ -77,14 +77,14 @@ def facet(compute: Callable[[CaseFile], T]) -> Callable[[CaseFile], T]:
     """Make a function of a case file a facet: computed when first asked for, then kept."""
 
     @wraps(compute)
-    def asked(case: CaseFile) -> T:
+    def computed(case: CaseFile) -> T:
         made = case.made
         if compute not in made:
             made[compute] = compute(case)
         value: T = made[compute]
         return value
 
-    return asked
+    return computed
 
 
 def following(
@@ -95,14 +95,14 @@ def following(
 
     def make(compute: Callable[[CaseFile], T]) -> Callable[[CaseFile], T]:
         @wraps(compute)
-        def asked(case: CaseFile) -> T:
+        def computed(case: CaseFile) -> T:
             state = outside(case)
             known: tuple[object, T] | None = case.made.get(compute)
             if known is None or known[0] != state:
                 known = case.made[compute] = (state, compute(case))
             return known[1]
 
-        return asked
+        return computed
 
     return make
 

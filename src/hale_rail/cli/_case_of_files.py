@@ -58,7 +58,7 @@ def case_of_files(
         open_with(store, NUMBER, fields, sheet, clock.now(), symptoms)
         plan = plan_readings(open_case(store, NUMBER), rows)
         import_readings(store, NUMBER, plan)
-        problems = [RowProblem(0, f"{unit.name}: {said}") for said in strange]
+        problems = [RowProblem(0, f"{unit.name}: {sentence}") for sentence in strange]
         problems += [*wrong, *plan.problems]
         problems.sort(key=lambda problem: problem.line)
         yield CaseOfFiles(open_case(store, NUMBER), tuple(problems))

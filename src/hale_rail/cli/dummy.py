@@ -64,5 +64,5 @@ def command(rails: tuple[str, ...], stock: Path | None, loads: Path | None) -> A
     A rail that no load comes near is named with the reason. Exits 2 when a rail or a list cannot
     be used at all.
     """
-    found = loaded(rails, stock, loads)
-    return Answer(dummies_json(found), in_words(found))
+    loads_found = loaded(rails, stock, loads)
+    return Answer(dummies_json(loads_found), in_words(loads_found))

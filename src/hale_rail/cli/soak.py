@@ -19,7 +19,7 @@ from hale_rail.formats.tables.texts import read_file
 
 def soaked(log: Path, options: Mapping[str, str | None]) -> dict[str, Any]:
     """The command's JSON contract; raises InputError naming the option or the file."""
-    limits = _asked(options)
+    limits = _limits(options)
     text = read_file(log)
     try:
         return soak_json(soak(of_rail(read_log(text), options.get("rail") or ""), limits))
@@ -28,7 +28,7 @@ def soaked(log: Path, options: Mapping[str, str | None]) -> dict[str, Any]:
         raise InputError(f"{named}{error}") from error
 
 
-def _asked(options: Mapping[str, str | None]) -> SoakLimits:
+def _limits(options: Mapping[str, str | None]) -> SoakLimits:
     nominal = _option("--nominal", options.get("nominal") or "", Unit.VOLT)
     if not nominal:
         raise InputError("--nominal: volts other than 0.")

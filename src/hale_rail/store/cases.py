@@ -69,7 +69,7 @@ def insert(
     except sqlite3.IntegrityError as error:
         if "number" not in str(error):
             raise
-        raise InputError(_taken(number), field="number") from error
+        raise InputError(_number_in_use(number), field="number") from error
     return cursor.lastrowid or 0
 
 
@@ -110,10 +110,10 @@ def rename(connection: sqlite3.Connection, case: Case, number: str) -> None:
             (number, case.id),
         )
     except sqlite3.IntegrityError as error:
-        raise InputError(_taken(number), field="number") from error
+        raise InputError(_number_in_use(number), field="number") from error
 
 
-def _taken(number: str) -> str:
+def _number_in_use(number: str) -> str:
     return f"There is a case {number} already. Choose another number."
 
 

@@ -162,14 +162,14 @@ def _of_features() -> dict[str, Any]:
     Raises RuntimeError where two features give different things one name.
     """
     tools: dict[str, Any] = {}
-    for found in pkgutil.walk_packages([str(Path(__file__).parent)], "hale_rail.web."):
-        if not found.ispkg and found.name.count(".") > 2:
-            module = vars(importlib.import_module(found.name))
+    for listed in pkgutil.walk_packages([str(Path(__file__).parent)], "hale_rail.web."):
+        if not listed.ispkg and listed.name.count(".") > 2:
+            module = vars(importlib.import_module(listed.name))
             own = dict(module.get("TOOLS", {}))
-            if found.name.endswith("_drawing"):
+            if listed.name.endswith("_drawing"):
                 own |= {name: module[name] for name in module if name.startswith("draw_")}
             if any(tools.get(name, tool) is not tool for name, tool in own.items()):
-                raise RuntimeError(f"{found.name} gives templates a name that is another's")
+                raise RuntimeError(f"{listed.name} gives templates a name that is another's")
             tools |= own
     return tools
 

@@ -15,7 +15,7 @@ from hale_rail.core.shorts.board import BoardPart
 from hale_rail.core.shorts.board_model import Kind, TraceReading
 from hale_rail.core.shorts.copper import CopperSegment, Net, Pad
 from hale_rail.core.shorts.flows import Flows
-from hale_rail.core.shorts.meaning import said
+from hale_rail.core.shorts.meaning import reading_meanings
 from hale_rail.core.shorts.trace import trace
 from tests.core.shorts.nodal import Short, line, random_board, random_net, volts
 
@@ -226,7 +226,7 @@ def test_at_a_fork_a_drop_points_to_the_side_of_the_short(true, words, turned):
     reading = TraceReading(
         Kind.DROP, *ends, "p0", "GND", 1.0, round(v[ends[0]] - v[ends[1]], 4), 1e-4
     )
-    text = said(trace(board, [reading]))[0].text.replace("\u00a0", " ").replace("−", "")
+    text = reading_meanings(trace(board, [reading]))[0].text.replace("\u00a0", " ").replace("−", "")
     assert text == f"between pads p2 and p4 {words}"
 
 
@@ -239,7 +239,9 @@ def test_on_the_ground_net_the_current_comes_from_the_far_pad():
         v = volts(board, [Short("p1", true, 0.2)], ("p0", "g0"), 1.0)
         value = round(v["g3"] - v["g1"], 4)
         reading = TraceReading(Kind.DROP, "g3", "g1", "p0", "g0", 1.0, value, 1e-4)
-        assert f"between pads g1 and g3 {words}" in said(trace(board, [reading]))[0].text
+        assert (
+            f"between pads g1 and g3 {words}" in reading_meanings(trace(board, [reading]))[0].text
+        )
 
 
 @pytest.mark.parametrize(
@@ -258,6 +260,6 @@ def test_a_stretch_says_where_the_current_leaves(true, words):
         TraceReading(Kind.DROP, a, b, "p0", "GND", 1.0, round(v[a] - v[b], 4), 1e-4)
         for a, b in ends
     ]
-    told = said(trace(board, readings))
+    told = reading_meanings(trace(board, readings))
     assert words in told[1].text
     assert all(math.isfinite(s.reading.value) and s.is_obeyed for s in told)

@@ -14,7 +14,7 @@ from hale_rail.core.shorts.board import SETTLED, Board, BoardPart
 from hale_rail.core.shorts.board_model import BoardModel, Kind, TraceReading, hypotheses
 from hale_rail.core.shorts.copper import CopperSegment, Net, Pad, copper_ohm, sheet_net
 from hale_rail.core.shorts.flows import Flows
-from hale_rail.core.shorts.meaning import advice, said
+from hale_rail.core.shorts.meaning import advice, reading_meanings
 from hale_rail.core.shorts.next_probe import next_probe
 from hale_rail.core.shorts.trace import trace
 from tests.core.shorts.nodal import Short, line, random_board, volts
@@ -148,7 +148,7 @@ def test_a_part_is_found_and_the_sentences_say_why():
     assert found.candidates[0][0].id == "C7" and found.candidates[0][1] >= SETTLED
     assert next_probe(found) is None
     assert advice(found, None).startswith("Lift one leg of C7 first")
-    texts = [s.text for s in said(found)]
+    texts = [s.text for s in reading_meanings(found)]
     assert texts[0].startswith("between pads p0 and p5 all of it drops")
     assert texts[2] == "between pads p8 and p11 nothing drops: the current has left before p8"
     assert "67%" in texts[3] and "it leaves between them" in texts[3]
@@ -189,7 +189,7 @@ def test_a_wild_reading_is_set_aside_and_listed():
     found = trace(board, readings)
     assert [r.line for r in found.outliers] == [6]
     assert not found.is_misfit and found.candidates[0][0].id == "C7"
-    assert [s.is_obeyed for s in said(found)] == [True, True, True, True, False, True]
+    assert [s.is_obeyed for s in reading_meanings(found)] == [True, True, True, True, False, True]
 
 
 @pytest.mark.parametrize("at", [(3, 9), (5, 11)])

@@ -137,7 +137,7 @@ class Hunter:
 
     def test_on(self) -> Diagnosis:
         """Test after test, as the diagnosis proposes, until it proposes none."""
-        diagnosis = self._said()
+        diagnosis = self._diagnosis_now()
         while diagnosis.next and len(self.path) < MOST_TESTS:
             diagnosis = self._take(diagnosis.next, diagnosis)
         return diagnosis
@@ -156,7 +156,7 @@ class Hunter:
             tuple(self.path),
         )
 
-    def _said(self) -> Diagnosis:
+    def _diagnosis_now(self) -> Diagnosis:
         return diagnosis(self.case).diagnosis
 
     def _take(self, ranked: Ranked, before: Diagnosis) -> Diagnosis:
@@ -176,7 +176,7 @@ class Hunter:
             # what the meter shows is not a figure of such a part: that is bad, whatever it is
             if all(point.part_id for point in asks(case, ranked)):
                 self.write([(test.id, "test", "", test.results[0], "", "", "", "", "")])
-        diagnosis = self._said()
+        diagnosis = self._diagnosis_now()
         bits = told_bits(chances_of(before), chances_of(diagnosis))
         self.path.append(HuntStep(test, bits, ranked.minutes, unsafe))
         return diagnosis

@@ -72,10 +72,10 @@ def _path(case: CaseFile, done: Sequence[Done]) -> list[ReviewStep]:
         wanted = Fields(case.case.machine, case.case.symptom, "", "proven", "strict", None)
         open_with(store, _NUMBER, wanted, case.sheet, clock.now(), symptoms)
         blocks = [list(group) for _, group in groupby(done, key=lambda d: d.label)]
-        return [_taken(store, block, rows) for block in blocks]
+        return [_review_step(store, block, rows) for block in blocks]
 
 
-def _taken(store: Store, block: Sequence[Done], rows: dict[int, Row]) -> ReviewStep:
+def _review_step(store: Store, block: Sequence[Done], rows: dict[int, Row]) -> ReviewStep:
     before = open_case(store, _NUMBER)
     unsafe = any(d.is_power for d in block) and not may_power(before)
     text = write_readings(rows[d.log_id] for d in block if d.log_id in rows)

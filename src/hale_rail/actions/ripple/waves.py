@@ -41,13 +41,15 @@ def take(
         raise InputError("Say the load: none, a dummy, or the machine.", field="load")
     sha256 = waves.put_file(store.folder, source)
     try:
-        return _taken(store, number, rail, Path(file_name).name[:_NAME], sha256, description, at)
+        return _append_wave(
+            store, number, rail, Path(file_name).name[:_NAME], sha256, description, at
+        )
     except (InputError, NotFoundError):
         waves.drop_unused(store.read(), store.folder, sha256)
         raise
 
 
-def _taken(
+def _append_wave(
     store: Store,
     number: str,
     rail: str,

@@ -123,7 +123,7 @@ def _life(case: CaseFile, facts: PartFacts, was: PartFacts, unit_type: str) -> L
 
 def _is_bad(case: CaseFile, facts: PartFacts, was: PartFacts) -> bool:
     """True for a part that readings or the eye found bad; age alone is what is asked here."""
-    if was.found in _BAD:
+    if was.verdict_but_age in _BAD:
         return True
     look = case.rows.newest(LOOKS).get(facts.part.id)
     if not facts.is_fitted or facts.decision is None or look is None:

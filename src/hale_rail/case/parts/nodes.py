@@ -41,11 +41,11 @@ class PartFacts(Struct, frozen=True):
     former: PartFacts | None = None
 
     @property
-    def found(self) -> Verdict | None:
+    def verdict_but_age(self) -> Verdict | None:
         """What was read and seen says, age left aside; None while nothing was."""
         if self.state in (PartState.UNSEEN, PartState.REPLACED):
             return None
-        return self.judgement.found
+        return self.judgement.verdict_but_age
 
     @property
     def is_fitted(self) -> bool:
@@ -117,7 +117,7 @@ def part_readings(
             at = reading.condition if reading.condition in _ON_PART else None
             if at is condition:
                 key = (reading.procedure.code, reading.target.pair)
-                values[key] = _taken(node, reading)
+                values[key] = _measured_value(node, reading)
     fresh = node.fresh[part.id]
     esr = next((r for r in reversed(own) if r.procedure is ESR), None)
     return PartReadings(
@@ -135,7 +135,7 @@ def part_readings(
     )
 
 
-def _taken(node: Node, reading: Reading) -> MeasuredValue:
+def _measured_value(node: Node, reading: Reading) -> MeasuredValue:
     value = reading.value
     if reading.procedure is ESR:
         value = max(0.0, value - node.meter(reading).lead_ohm)

@@ -30,7 +30,7 @@ def position(sheet: Sheet, facts: PartFacts, priors: Priors) -> Position:
     """One capacitor as the recap sees it; a part of the trunk carries no rail."""
     years = priors.suppressor_years or PAPER_YEARS
     rail = sheet.rail(facts.part.line)
-    return Position(facts.part, facts.found, rail, facts.decision, years, sheet.year)
+    return Position(facts.part, facts.verdict_but_age, rail, facts.decision, years, sheet.year)
 
 
 @facet

@@ -77,7 +77,7 @@ class Judgement(Struct, frozen=True):
     good_esr_ohm: float | None = None
 
     @property
-    def found(self) -> Verdict:
+    def verdict_but_age(self) -> Verdict:
         """The verdict of what was read and seen alone, age left aside."""
         return conclude([r for r in self.reasons if r.code != AGE]).verdict
 

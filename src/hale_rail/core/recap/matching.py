@@ -165,13 +165,13 @@ class _Sorted:
     def levels(self, needs: AnyNeeds) -> list[Level]:
         """How each part stands against a demand."""
         levels = [Level.REFUSED] * len(self._items)
-        for place in self._asked(needs):
+        for place in self._possible_places(needs):
             item = self._items[place]
             if needs.sku == item.sku or (not needs.sku and not is_by_hand(needs, item)):
                 levels[place] = level_of(needs, item.build)
         return levels
 
-    def _asked(self, needs: AnyNeeds) -> Sequence[int]:
+    def _possible_places(self, needs: AnyNeeds) -> Sequence[int]:
         """Places of the parts that may fit: of the kind, or in the role's band of capacitance."""
         if isinstance(needs, RatedNeeds):
             return self._by_ware.get(needs.ware.code, ())

@@ -220,7 +220,7 @@ class _Buying:
         model.costs = costs
         return sum(fewest.whole(left) for left in met) if fewest else None
 
-    def found(self, matches: Sequence[Match], solution: Solution) -> BuyingResult:
+    def result(self, matches: Sequence[Match], solution: Solution) -> BuyingResult:
         """What the solver settled on, group by group."""
         chosen: list[int | None] = [None] * len(matches)
         for number, own in enumerate(self.classes):
@@ -254,7 +254,7 @@ def optimise(matches: Sequence[Match], at: Market, terms: Terms) -> BuyingResult
     few = _without_the_dear(matches, at)
     buying = _Buying(few, at, terms)
     solution = buying.solve()
-    result = buying.found(few, solution) if solution else line_by_line(few, at, terms)
+    result = buying.result(few, solution) if solution else line_by_line(few, at, terms)
     return replace(result, is_cut=few is not matches)
 
 

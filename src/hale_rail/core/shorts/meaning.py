@@ -106,7 +106,7 @@ class ReadingMeaning(Struct, frozen=True):
     is_obeyed: bool = True
 
 
-def said(trace: Trace) -> tuple[ReadingMeaning, ...]:
+def reading_meanings(trace: Trace) -> tuple[ReadingMeaning, ...]:
     """What each usable reading said, in the order they were taken."""
     stretches = {id(r): _copper_words(trace, at, r) for at, r in enumerate(trace.copper)}
     aside = {id(r) for r in trace.outliers}

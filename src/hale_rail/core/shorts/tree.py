@@ -25,7 +25,7 @@ def free_id(name: str, ids: Collection[str]) -> str:
     """An id for a name that is not taken: letters, figures and dashes, a number if need be."""
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:_LONGEST] or "item"
     names = (base if n < 2 else f"{base}-{n}" for n in range(1, len(ids) + 2))
-    return next(found for found in names if found not in ids)
+    return next(name for name in names if name not in ids)
 
 
 class TreeItem(Struct, frozen=True):

@@ -7,7 +7,7 @@ from typing import Any
 
 from hale_rail.core.shorts.board import Trouble
 from hale_rail.core.shorts.board_model import Loop, NetSide
-from hale_rail.core.shorts.meaning import advice, said
+from hale_rail.core.shorts.meaning import advice, reading_meanings
 from hale_rail.core.shorts.next_probe import ProbeProposal
 from hale_rail.core.shorts.trace import Trace
 from hale_rail.formats.boards.trace_records import (
@@ -34,9 +34,10 @@ def trace_summary(
 def traced_board(trace: Trace, proposal: ProbeProposal | None) -> TracedBoard:
     """The same for a page; readings are named by `line`, which is their id."""
     low, high = proposal.expected if proposal and proposal.expected else (None, None)
+    meanings = reading_meanings(trace)
     return TracedBoard(
         **_summary(trace, proposal, ()),
-        said=tuple(ReadingSaid(s.reading.line, s.text, s.is_obeyed) for s in said(trace)),
+        said=tuple(ReadingSaid(m.reading.line, m.text, m.is_obeyed) for m in meanings),
         expected=None if low is None or high is None else (round(low, 5), round(high, 5)),
         flow=tuple(_flow(trace, proposal)),
     )

@@ -96,7 +96,7 @@ def _readings(fields: Mapping[str, str], cap: Capacitor, lifted: bool) -> Readin
     condition = Condition.LIFTED if lifted else Condition.IN_CIRCUIT
     subject = Subject(fields["id"], marked_farad=cap.farad)
 
-    def taken(name: str, procedure: Procedure) -> MeasuredValue | None:
+    def measured(name: str, procedure: Procedure) -> MeasuredValue | None:
         text = fields.get(name, "")
         if not text:
             return None
@@ -111,9 +111,12 @@ def _readings(fields: Mapping[str, str], cap: Capacitor, lifted: bool) -> Readin
     if unknown:
         raise InputError(f"visual code “{unknown[0]}” is not one of {', '.join(VISUAL_CODES)}")
     return Readings(
-        taken("cap", CAPACITANCE), taken("esr", ESR), taken("leak", LEAKAGE), taken("ohms", OHMS),
+        measured("cap", CAPACITANCE),
+        measured("esr", ESR),
+        measured("leak", LEAKAGE),
+        measured("ohms", OHMS),
         codes,
-    )  # fmt: skip
+    )
 
 
 def _year(fields: Mapping[str, str]) -> int | None:

@@ -140,7 +140,7 @@ def find_layout(lines: Sequence[str], given: Corrections, encoding: str = "utf-8
         for line in lines[first - 1 :]
         if _is_row(fields := split(line, delimiter), columns, decimal)
     ]
-    layout = _said(head, rows, columns)
+    layout = _stated_interval(head, rows, columns)
     names, units = _headings(head, columns)
     interval = given.interval_s or layout
     is_timed = "s" in [
@@ -299,7 +299,7 @@ def _scale(text: str, of: str) -> float:
     return _PREFIX[prefix if prefix in _PREFIX else prefix.lower()]
 
 
-def _said(
+def _stated_interval(
     head: Sequence[Sequence[str]], rows: Sequence[Sequence[str]], columns: Sequence[int]
 ) -> float | None:
     """The sample interval in seconds that the lines above, or columns beside, speak of."""

@@ -104,7 +104,7 @@ def merged(sheet: Sheet, text: str, takes: Mapping[str, Take] | None = None) -> 
             parts.append(part)
             continue
         corrected = _merge(old, line.part, line.assumed.keys()) if old else line.part
-        part = _taken(sheet, corrected, line.part, clash, len(parts))
+        part = _merged_part(sheet, corrected, line.part, clash, len(parts))
         shown.append(replace(line, part=part))
         if old and part.id == old.id:
             used.add(old.id)
@@ -163,7 +163,7 @@ def _clash(old: Part | None, line: ParsedLine, takes: Mapping[str, Take]) -> Cla
     return Clash(new.ref, line_words(old.line), line_words(new.line), take)
 
 
-def _taken(sheet: Sheet, corrected: Part, new: Part, clash: Clash | None, count: int) -> Part:
+def _merged_part(sheet: Sheet, corrected: Part, new: Part, clash: Clash | None, count: int) -> Part:
     """The part that a line comes to: the sheet's corrected, moved where the list has it, or new."""
     if corrected is new or (clash and clash.take is Take.BESIDE):
         return _placed(sheet, new, count)

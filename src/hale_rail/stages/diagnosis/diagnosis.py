@@ -175,12 +175,12 @@ def _evidence(case: CaseFile, part: Part) -> PartEvidence:
     return PartEvidence(
         name_of(case, part),
         per_cent_of(share),
-        _said([(f.words, s) for f, s in told if s >= _SAYS]),
-        _said([(f.words, -s) for f, s in told if s <= -_SAYS]),
+        _evidence_lines([(f.words, s) for f, s in told if s >= _SAYS]),
+        _evidence_lines([(f.words, -s) for f, s in told if s <= -_SAYS]),
     )
 
 
-def _said(told: Sequence[tuple[str, float]]) -> tuple[EvidenceLine, ...]:
+def _evidence_lines(told: Sequence[tuple[str, float]]) -> tuple[EvidenceLine, ...]:
     return tuple(
         EvidenceLine(f"{capital(text)}.", "strongly" if loud >= _STRONG else "a little")
         for text, loud in told[:_MOST_EVIDENCE]

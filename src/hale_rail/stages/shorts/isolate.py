@@ -15,7 +15,7 @@ from hale_rail.core.shorts.board import SETTLED
 from hale_rail.core.shorts.tree import Tree, TreeItem
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import TargetKind
-from hale_rail.stages.shorts.trace import asked_target, rail_asked
+from hale_rail.stages.shorts.trace import asked_target, rail_of_query
 from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, Status
 from hale_rail.store.readings import Reading
 
@@ -56,7 +56,7 @@ class IsolatePage(Struct, frozen=True):
 
 
 def _rail(case: CaseFile, query: PageQuery) -> Rail | None:
-    return case.sheet.rail(rail_asked(case, query))
+    return case.sheet.rail(rail_of_query(case, query))
 
 
 def page(case: CaseFile, query: PageQuery) -> IsolatePage | None:

@@ -10,7 +10,7 @@ from hale_rail.case.name_lookup import name_of
 from hale_rail.case.shorts.boards import BoardOf, board_maps
 from hale_rail.case.shorts.traces import shorted_rails
 from hale_rail.core.parts.part import Part
-from hale_rail.stages.shorts.trace import rail_asked
+from hale_rail.stages.shorts.trace import rail_of_query
 from hale_rail.stages.stage import PageQuery, Stage, StageState, Status
 
 
@@ -44,7 +44,7 @@ class MapPage(Struct, frozen=True):
 
 def page(case: CaseFile, query: PageQuery) -> MapPage:
     """The map of the rail."""
-    rail = rail_asked(case, query)
+    rail = rail_of_query(case, query)
     low = shorted_rails(case)
     board = board_maps(case).get(rail)
     return MapPage(

@@ -111,7 +111,7 @@ class TracePage(Struct, frozen=True):
         return self.shown < self.total
 
 
-def rail_asked(case: CaseFile, query: PageQuery) -> str:
+def rail_of_query(case: CaseFile, query: PageQuery) -> str:
     """The rail a page is about: as asked, else a shorted one with a map, a shorted one, any."""
     keys = [rail.key for rail in case.sheet.rails]
     if query.by in keys:
@@ -139,7 +139,7 @@ def asked_target(query: PageQuery) -> Target | None:
 
 def page(case: CaseFile, query: PageQuery) -> TracePage:
     """The board of the rail with what its readings say."""
-    rail = rail_asked(case, query)
+    rail = rail_of_query(case, query)
     board = board_maps(case).get(rail)
     readings = board_readings(case).get(rail, ())
     shown = int(query.load) if query.load.isdecimal() and len(query.load) < 6 else len(readings)
@@ -154,7 +154,7 @@ def page(case: CaseFile, query: PageQuery) -> TracePage:
         shown=shown,
         total=len(readings),
         candidates=_candidates(rail, board, outcome),
-        lines=_said(readings, outcome),
+        lines=_trace_lines(readings, outcome),
         culprit=culprit(case, rail),
         is_closed=is_closed(case, rail),
         carried=carried(case, rail),
@@ -183,7 +183,7 @@ def _candidates(
     )
 
 
-def _said(readings: Sequence[Reading], outcome: AnalysisState) -> tuple[TraceLine, ...]:
+def _trace_lines(readings: Sequence[Reading], outcome: AnalysisState) -> tuple[TraceLine, ...]:
     traced: TracedBoard | None = outcome.result
     if traced is None:
         return ()
@@ -211,7 +211,7 @@ def carried(case: CaseFile, rail: str) -> tuple[Part, ...]:
 
 def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:
     """What was read on the map, then what is to be read next."""
-    rail = rail_asked(case, query)
+    rail = rail_of_query(case, query)
     board = board_maps(case).get(rail)
     if board is None and not query.load:
         return [suspect.point for suspect in suspects(case, rail)]
@@ -230,7 +230,7 @@ def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:
 
 def is_pending(case: CaseFile, query: PageQuery) -> bool:
     """True while what is to be read next is being computed."""
-    rail = rail_asked(case, query)
+    rail = rail_of_query(case, query)
     board = board_maps(case).get(rail)
     return bool(board and board.map.parts) and trace_of(case, rail).is_waiting
 
@@ -254,7 +254,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
     outcome = trace_of(case, reading.target.line)
     if outcome.is_waiting:
         return Meaning.noted("What it says is being computed.")
-    told = _said((reading,), outcome)
+    told = _trace_lines((reading,), outcome)
     if not told:
         return Meaning.noted(outcome.problem)
     text = told[0].text[:1].upper() + told[0].text[1:]

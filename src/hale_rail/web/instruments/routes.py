@@ -53,8 +53,8 @@ def _page(
 ) -> ResponseReturnValue:
     page = shown.page(store())
     return render_template(
-        "instruments/page.html", page=page, typed=typed, asked=number, said=text, failed=failed,
-        words=shown.procedure_words, sample=shown.SAMPLE,
+        "instruments/page.html", page=page, typed=typed, answered_by=number, answer=text,
+        failed=failed, words=shown.procedure_words, sample=shown.SAMPLE,
     ), code  # fmt: skip
 
 

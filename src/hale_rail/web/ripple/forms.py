@@ -111,7 +111,7 @@ class WaveForm(CaseForm):
     interval_s = ReadField("A sample every", seconds)
     full_scale_v = QuantityField("WAV: full scale is", Unit.VOLT, above_zero=True)
 
-    def said(self) -> dict[str, Any]:
+    def description(self) -> dict[str, Any]:
         """What is said, as the store keeps it; raises FormError with every field's problem."""
         fields: dict[str, Any] = {"load": self.load.data}
         problems: dict[str, str] = {}

@@ -31,7 +31,7 @@ blueprint = stage_blueprint(ripple.STAGE)
 @blueprint.form("wave", WaveForm)
 def wave(number: str, form: WaveForm) -> Onward:
     """Take a record in."""
-    fields = form.said()
+    fields = form.description()
     upload = request.files.get("wave")
     if upload is None or not upload.filename:
         raise InputError("Choose a file: CSV of an oscilloscope, or WAV.", field="wave")
@@ -42,14 +42,14 @@ def wave(number: str, form: WaveForm) -> Onward:
 @blueprint.form("wave-capture", WaveForm)
 def capture(number: str, form: WaveForm) -> Onward:
     """Take a record from the oscilloscope on the line, or of the simulated unit."""
-    record = capturing.capture_record(store(), number, form.rail.data, form.said())
+    record = capturing.capture_record(store(), number, form.rail.data, form.description())
     return Onward(by=str(record))
 
 
 @blueprint.form("wave-said", WaveForm)
 def described(number: str, form: WaveForm) -> Onward:
     """Say again how a record is read and how it was taken."""
-    actions.say(store(), number, form.record.data, form.said())
+    actions.say(store(), number, form.record.data, form.description())
     return Onward(by=str(form.record.data))
 
 
