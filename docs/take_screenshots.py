@@ -53,7 +53,7 @@ AWAITED = {
     "map-editor": "[data-stage] .part-name",
     "recap": ".plan-total b",
     "ledger": ".chart",
-    "first-power": ".power-plan tbody tr",
+    "first-power": "[aria-labelledby=loads-title] tbody tr",
 }
 
 
