@@ -93,9 +93,9 @@ def _pin_words(facts: PinFacts, y: float, is_wired: bool) -> Markup:
         drawn += svg.text("bad end", _TARGET - 48, y + 5, "missing")
     what = {PinKind.SIGNAL: "signal", PinKind.NC: "not connected"}.get(pin.kind) or pin.rail_name
     amps = f" {pin.amps:g} A" if pin.amps else ""
-    shape = _SHAPES.get(facts.verdict, "unseen")
+    kind = f"figure {_SHAPES[facts.verdict]}" if facts.reading else "faint"
     drawn += svg.text("", _TARGET + 42, y + 5, f"{what}{amps}")
-    drawn += svg.text(f"figure {shape}", _TARGET + 160, y + 5, _read(facts))
+    drawn += svg.text(kind, _TARGET + 160, y + 5, _read(facts))
     return drawn + svg.text("faint", _TARGET + 322, y + 5, facts.colour)
 
 
