@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 
 class HaleRailError(Exception):
     """Base of every error the program raises on purpose."""
@@ -24,3 +27,12 @@ class QuantityError(InputError):
 
 class RangeError(InputError):
     """A value that was understood and cannot be."""
+
+
+@contextmanager
+def at_field(name: str) -> Iterator[None]:
+    """Say of an InputError which field it is about."""
+    try:
+        yield
+    except InputError as error:
+        raise InputError(str(error), field=name) from error

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from flask import Response, request
 
+from hale_rail.core.errors import at_field
 from hale_rail.errors import InputError
 from hale_rail.formats.tables.texts import decoded
 
@@ -21,10 +22,8 @@ def sent_text(field: str, what: str) -> str:
     upload = request.files.get(field)
     if upload is None or not upload.filename:
         return ""
-    try:
+    with at_field(field):
         return decoded(upload.read(), what)
-    except InputError as error:
-        raise InputError(str(error), field=field) from error
 
 
 def needed_text(field: str, what: str) -> str:

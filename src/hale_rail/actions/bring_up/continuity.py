@@ -7,6 +7,7 @@ from hale_rail.case.bring_up.continuity import ANOTHER, OURS, ListFacts, PairFac
 from hale_rail.case.file import open_case
 from hale_rail.case.intake.drawings import drawings
 from hale_rail.core.bring_up.continuity import MARKS, NO_PARTNER, PairMark, PairState, part_of
+from hale_rail.core.errors import at_field
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings.machine_lists import end, read_pairs
 from hale_rail.store import machine_notes
@@ -34,10 +35,8 @@ def take_list(
         raise InputError(f"Name the list, at most {_SHORT} characters.", field="name")
     if not where or len(where) > _SHORT:
         raise InputError("Name the board and its revision.", field="board")
-    try:
+    with at_field("pairs"):
         count = len(read_pairs(pairs))
-    except InputError as error:
-        raise InputError(str(error), field="pairs") from error
     drawing = _drawing(store, number, document_id) if document_id else ""
     with changing(store, number, at) as change:
         notes = [note for note in change.file.rows.all(MACHINE_NOTES) if note.kind == "list"]

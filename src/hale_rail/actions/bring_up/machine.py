@@ -11,6 +11,7 @@ from hale_rail.core.bring_up.bring_up import MOVES, SIGNS
 from hale_rail.core.bring_up.collateral import EVENTS
 from hale_rail.core.bring_up.harness import plan
 from hale_rail.core.bring_up.linear import linear
+from hale_rail.core.errors import at_field
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings.machine_lists import end, read_layout
 from hale_rail.formats.workshop.harness_csv import read_source, read_target
@@ -49,10 +50,8 @@ def plan_harness(
 
 
 def _read(reader: Any, text: str, field: str) -> Any:
-    try:
+    with at_field(field):
         return reader(text)
-    except InputError as error:
-        raise InputError(str(error), field=field) from error
 
 
 def say_colour(store: Store, number: str, pin: str, colour: str, at: str | None = None) -> None:

@@ -7,6 +7,7 @@ from pathlib import Path
 from hale_rail.actions.change import changing
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.intake.drawings import Drawing, drawings
+from hale_rail.core.errors import at_field
 from hale_rail.core.intake.drawings import Check
 from hale_rail.core.quantities import Unit, read, show
 from hale_rail.errors import InputError, NotFoundError
@@ -81,10 +82,8 @@ def prove(
         raise InputError(
             "Name two ends that can be seen, such as P1 pin 3 and C14 +.", field="ends"
         )
-    try:
+    with at_field("ohms"):
         ohm = read(ohms, Unit.OHM).value
-    except InputError as error:
-        raise InputError(str(error), field="ohms") from error
     check = Check(*ends, is_drawn_joined, ohm)
     drawing = _drawing(open_case(store, number), document_id)
     joined_words = "as drawn" if check.agrees else "not as drawn"

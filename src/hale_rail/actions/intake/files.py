@@ -13,6 +13,7 @@ from hale_rail.actions.intake.cases import checked_number, open_with
 from hale_rail.actions.intake.sheets import add_pattern, new_version
 from hale_rail.case.file import open_case
 from hale_rail.case.workshop.workshop import workshop
+from hale_rail.core.errors import at_field
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.errors import InputError
@@ -39,10 +40,8 @@ def open_from_file(store: Store, number: str, unit: str, machine: str, symptom: 
 
 
 def _sheet(unit: str, known: Sequence[Rail] = ()) -> Sheet:
-    try:
+    with at_field("unit"):
         return read_unit(unit, known)
-    except InputError as error:
-        raise InputError(str(error), field="unit") from error
 
 
 def take_sheet(store: Store, number: str, unit: str) -> int:

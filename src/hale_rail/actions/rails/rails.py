@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from hale_rail.actions.change import changing
 from hale_rail.actions.intake.sheets import new_version, take_off
+from hale_rail.core.errors import at_field
 from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.quantities import Unit, read, show
 from hale_rail.core.rails.power_good import LOW_V
@@ -43,10 +44,8 @@ def correct_rail(
         if before != was.strip():
             raise ConflictError(f"Another tab corrected {key} first, to {before}. Look again.")
         bare = Rail(old.key, old.nominal_v, old.regulation, uid=old.uid)
-        try:
+        with at_field("text"):
             new = read_rail_words(bare, text.split())
-        except InputError as error:
-            raise InputError(str(error), field="text") from error
         version = new_version(change)
         sheets.put_rails(change.connection, change.file.case.sheet_id, version, [new])
         change.log("sheet", f"{key} corrected: {before} is {write_rail(new)}")
@@ -80,10 +79,8 @@ def say_power_good(
 
 
 def _level(text: str) -> float:
-    try:
+    with at_field("volts"):
         volt = read(text, Unit.VOLT, allow_words=False).value
-    except InputError as error:
-        raise InputError(str(error), field="volts") from error
     if not -0.5 <= volt <= _MOST_LEVEL_V:
         raise InputError("A power-good line has 0 to 15 V: check the leads.", field="volts")
     return volt

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from hale_rail.actions.change import Change, changing
+from hale_rail.core.errors import at_field
 from hale_rail.core.soak.soak import EVENTS, MOST_HOURS, Sample
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings.soak_csv import LogRow, checked_moment, moment_text
@@ -106,10 +107,8 @@ def strike_event(store: Store, number: str, key: str, at: str | None = None) -> 
 
 def _checked_moment(at_s: float) -> None:
     """Raise InputError, at the field, for a row of a moment that no soak has."""
-    try:
+    with at_field("rows"):
         checked_moment(at_s)
-    except InputError as error:
-        raise InputError(str(error), field="rows") from error
 
 
 def _words(rows: Sequence[tuple[str, Sample]]) -> str:

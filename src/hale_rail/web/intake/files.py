@@ -13,6 +13,7 @@ from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.actions.intake import files
 from hale_rail.actions.workshop import bundles
 from hale_rail.case.reading_rows import reading_rows
+from hale_rail.core.errors import at_field
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings.readings_csv import read_readings, write_readings
 from hale_rail.formats.units.unit_json import write_unit
@@ -70,10 +71,8 @@ def take_readings(number: str) -> ResponseReturnValue:
     """Take a file's readings into the case; bad rows are told, or left out on purpose."""
     form = TakeReadingsForm.parsed()
     text = needed_text("readings", "READINGS.csv")
-    try:
+    with at_field("readings"):
         rows, wrong = read_readings(text)
-    except InputError as error:
-        raise InputError(str(error), field="readings") from error
     plan = plan_readings(case_of(number), rows)
     problems = sorted([*wrong, *plan.problems], key=lambda problem: problem.line)
     if problems and not form.leave_out.data:

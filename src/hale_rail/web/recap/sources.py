@@ -13,6 +13,7 @@ from hale_rail.actions.recap import refresh as refreshing
 from hale_rail.actions.recap import sourcing as actions
 from hale_rail.case.recap import sourcing as known
 from hale_rail.case.workshop.workshop import Buying
+from hale_rail.core.errors import at_field
 from hale_rail.core.parts.families import Family
 from hale_rail.core.recap.needs import CLASSES, MOUNTS
 from hale_rail.errors import InputError
@@ -146,17 +147,13 @@ def buying() -> ResponseReturnValue:
 
 
 def _read(name: str, text: str | None) -> int | None:
-    try:
+    with at_field(name):
         return read_count(text, "It", 1) if text else None
-    except InputError as error:
-        raise InputError(str(error), field=name) from error
 
 
 def _price(name: str, text: str) -> Decimal:
-    try:
+    with at_field(name):
         return read_price(text)
-    except InputError as error:
-        raise InputError(str(error), field=name) from error
 
 
 def rerender_problem(typed: FormState, code: int) -> ResponseReturnValue:

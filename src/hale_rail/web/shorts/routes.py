@@ -11,6 +11,7 @@ from hale_rail.actions.shorts.traces import take_trace
 from hale_rail.case.shorts.boards import BoardOf, board_maps
 from hale_rail.case.shorts.traces import trace_csv
 from hale_rail.case.subjects import check_point
+from hale_rail.core.errors import at_field
 from hale_rail.core.procedures import BOARD_DROP, BOARD_OHMS, Point
 from hale_rail.core.procedures.boards import Ends
 from hale_rail.errors import InputError, NotFoundError
@@ -120,12 +121,10 @@ def take_file(number: str, form: RailOnlyForm) -> Onward:
     """Take a map from a file, in place of the one that is drawn."""
     rail = form.by.data
     text = needed_text("map", "BOARD.json or CSV")
-    try:
+    with at_field("map"):
         if not text.lstrip("\ufeff \r\n\t").startswith("{"):
             text = board_text(read_board_csv(text))
         boards.save_map(store(), number, rail, text, is_new=True)
-    except InputError as error:
-        raise InputError(str(error), field="map") from error
     return Onward(by=rail)
 
 
@@ -162,10 +161,8 @@ def take_readings(number: str, form: RailOnlyForm) -> Onward:
     """Take a file's readings on the map, all or none."""
     rail = form.by.data
     text = needed_text("trace", "READINGS.csv of a trace")
-    try:
+    with at_field("trace"):
         take_trace(store(), number, rail, text)
-    except InputError as error:
-        raise InputError(str(error), field="trace") from error
     return Onward(by=rail)
 
 
