@@ -304,3 +304,16 @@ def test_every_style_is_used() -> None:
     assert len(named) > 300
     dead = {n: at for n, at in named.items() if n not in words and not n.startswith(beginnings)}
     assert not dead
+
+
+def test_a_drawings_paint_is_no_class_of_a_page() -> None:
+    """`.middle` once made a centred word a region that scrolls."""
+    css = WEB / "static" / "css"
+    paints = set(
+        re.findall(r"^\.drawn \.([\w-]+)", (css / "drawings.css").read_text("utf-8"), re.M)
+    )
+    assert len(paints) > 12
+    bootstrap = next((css.parent / "vendor").glob("bootstrap-*/*.min.css"))
+    for sheet in (bootstrap, *css.glob("*.css")):
+        bare = set(re.findall(r"(?:^ *|[,}])\.([\w-]+)(?=\s*[,{])", sheet.read_text("utf-8"), re.M))
+        assert not paints & bare - {"digits"}, sheet.name

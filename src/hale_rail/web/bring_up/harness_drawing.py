@@ -80,7 +80,7 @@ def _pin(facts: PinFacts, y: float, is_here: bool) -> Markup:
     drawn = [svg.rect("box", _TARGET, y - 11, _CELL, 22, rx=2)]
     if is_here:
         drawn.append(svg.rect("ring", _TARGET - 5, y - 16, 40, 32))
-    name = svg.text("middle", _TARGET + _CELL / 2, y + 5, facts.pin.name)
+    name = svg.text("centred", _TARGET + _CELL / 2, y + 5, facts.pin.name)
     return svg.group(f"pin {shape}{' here' if is_here else ''}", *drawn, name)
 
 
@@ -93,7 +93,7 @@ def _pin_words(facts: PinFacts, y: float, is_wired: bool) -> Markup:
         drawn += svg.text("bad end", _TARGET - 48, y + 5, "missing")
     what = {PinKind.SIGNAL: "signal", PinKind.NC: "not connected"}.get(pin.kind) or pin.rail_name
     amps = f" {pin.amps:g} A" if pin.amps else ""
-    kind = f"figure {_SHAPES[facts.verdict]}" if facts.reading else "faint"
+    kind = f"digits {_SHAPES[facts.verdict]}" if facts.reading else "faint"
     drawn += svg.text("", _TARGET + 42, y + 5, f"{what}{amps}")
     drawn += svg.text(kind, _TARGET + 160, y + 5, _read(facts))
     return drawn + svg.text("faint", _TARGET + 322, y + 5, facts.colour)

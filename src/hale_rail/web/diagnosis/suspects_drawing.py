@@ -50,5 +50,5 @@ def _ring(station: Station, share: float) -> Markup:
         return drawn
     words = ">99 %" if share > 0.99 else f"{100 * share:.0f} %"
     return drawn + svg.text(
-        "share-words figure halo start", station.x + r + 2, station.y - 5, words
+        "share-words digits halo start", station.x + r + 2, station.y - 5, words
     )

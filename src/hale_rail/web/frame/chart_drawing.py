@@ -17,7 +17,7 @@ def draw_chart(chart: Chart, name: str) -> Markup:
         for shape in chart.shapes
     ]
     words = [
-        svg.text(f"chart-{word.kind} faint {word.anchor}", *word.at, word.text)
+        svg.text(f"chart-{word.kind} faint", *word.at, word.text, text_anchor=word.anchor)
         for word in chart.words
     ]
     label = f"{name}: {chart.label}"

@@ -71,7 +71,7 @@ def _block(number: int, step: ReviewStep, x: float, y: float, wide: float) -> Ma
     what = svg.title(f"{step.label}: {step.minutes:g} min, {step.bits:.2f} bit{unsafe}")
     drawn = svg.element("path", f"lane-step shade-{shade}", what, d=svg.steps(*edge))
     if wide > _LETTER * len(str(number)) + 4:
-        kind = f"lane-number told-{shade} figure middle"
+        kind = f"lane-number told-{shade} digits centred"
         drawn += svg.text(kind, x + wide / 2, y + _LANE / 2 + 6, str(number))
     return drawn
 
@@ -83,6 +83,6 @@ def _axis(most: float, scale: float, tall: float) -> list[Markup]:
         x = _LEFT + minute * scale
         drawn.append(svg.path("rule", "M", x, _TOP - 8, "V", tall - _AXIS + 6))
         drawn.append(
-            svg.text("figure faint middle", x, tall - 6, str(minute) if minute else "0 min")
+            svg.text("digits faint centred", x, tall - 6, str(minute) if minute else "0 min")
         )
     return drawn

@@ -27,7 +27,7 @@ def draw_rail_bar(bar: RailBar) -> Markup:
     for edge in (low, high):
         words = f"{100 * edge:+.0f} %".replace("-", "−")
         drawn.append(svg.path("edge", "M", _x(edge), _TOP - 4, "v", _BAR + 8))
-        drawn.append(svg.text("faint middle", _x(edge), _TOP - 7, words))
+        drawn.append(svg.text("faint centred", _x(edge), _TOP - 7, words))
     drawn.append(svg.path("rule dashed", "M", _x(0), _TOP, "v", _BAR))
     drawn += [_loss(loss, middle) for loss in bar.losses]
     drawn += [_tick(tick, middle, _TOP + _BAR + 16 + _ROW * i) for i, tick in enumerate(bar.ticks)]

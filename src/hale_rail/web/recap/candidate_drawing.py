@@ -61,11 +61,13 @@ def _side(shapes: list[Size], pitches: list[float], scale: float) -> list[Markup
     across, high = shapes[2]
     if high:
         top = floor - max(tall for _, tall in shapes) * scale
-        drawn.append(svg.text("size figure middle", middle, top - 8, f"{across:g} × {high:g} mm"))
+        drawn.append(svg.text("size digits centred", middle, top - 8, f"{across:g} × {high:g} mm"))
     if pitches[0]:
         leads = f", leads at {pitches[1]:g}" if pitches[1] not in (0, pitches[0]) else ""
         drawn.append(
-            svg.text("size figure middle", middle, floor + 34, f"holes at {pitches[0]:g}{leads} mm")
+            svg.text(
+                "size digits centred", middle, floor + 34, f"holes at {pitches[0]:g}{leads} mm"
+            )
         )
     return drawn
 
@@ -79,8 +81,8 @@ def _top(shapes: list[Size], pitches: list[float], scale: float, *, is_round: bo
     """From above: the body over its holes."""
     x, y = 3 * _WIDE / 4, (_TALL - _MARGIN) / 2
     drawn = [
-        svg.text("size figure middle", _WIDE / 4, 16, "from the side"),
-        svg.text("size figure middle", x, 16, "from above"),
+        svg.text("size digits centred", _WIDE / 4, 16, "from the side"),
+        svg.text("size digits centred", x, 16, "from above"),
     ]
     for (across, _), name in zip(shapes, _NAMES, strict=True):
         half = across * scale / 2

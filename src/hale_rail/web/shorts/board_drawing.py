@@ -151,7 +151,7 @@ def _arc(scene: _Scene, reading: Reading, is_obeyed: bool, along: float) -> Mark
     )
     words = show(reading.value, Unit.VOLT, 3)
     drawn = svg.path(name, "M", *a, "Q", *top, *b)
-    return drawn + svg.text("arc-value figure halo", *label, words)
+    return drawn + svg.text("arc-value digits halo", *label, words)
 
 
 class _Placed(Struct, frozen=True):
@@ -247,8 +247,8 @@ def _leads(scene: _Scene, page: TracePage) -> list[Markup]:
     return [
         _clamp(scene, proposal.inject, "in"),
         _clamp(scene, proposal.drain, "out"),
-        _tip(scene, proposal.minus, "tip minus", "tip-sign figure", "−"),
-        _tip(scene, proposal.plus, "tip plus", "tip-sign plus figure", "+"),
+        _tip(scene, proposal.minus, "tip minus", "tip-sign digits", "−"),
+        _tip(scene, proposal.plus, "tip plus", "tip-sign plus digits", "+"),
     ]
 
 

@@ -70,7 +70,7 @@ def _item(node: TreeNode, at: svg.Point, number: str, rail: str) -> Markup:
         svg.rect(name, x, y, _BOX, _TALL, rx=8),
         svg.rect("chance-bar", x, y + _TALL - 7, _BOX * node.chance, 7, rx=3),
         svg.text("item-name", x + 10, y + 18, node.name),
-        svg.text("item-name figure end", x + _BOX - 10, y + 18, percent),
+        svg.text("item-name digits end", x + _BOX - 10, y + 18, percent),
         svg.text("faint", x + 10, y + 31, _words(node)),
     ]
     if node.is_next:
