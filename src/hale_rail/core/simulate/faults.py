@@ -23,6 +23,8 @@ _PLACES = {
     ADAPTER: "the adapter outside dead",
     UNIT: "nothing broken: its minimum load is missing",
 }
+#: where scripts have been told other words than the mode's
+_WORDS = {FaultMode.JOINT: "a cracked joint", FaultMode.WORN: "contacts worn"}
 _BREAKS, _OPENS = (FaultMode.SHORT, FaultMode.OPEN), (FaultMode.OPEN,)
 #: how a part can fail, by what it is made of here; what the diagnosis knows of it is a kind's own
 MODES: dict[str, tuple[FaultMode, ...]] = {
@@ -60,7 +62,8 @@ class SimulatedFault(Struct, frozen=True):
     @property
     def name(self) -> str:
         """As one says it: `Q1 shorted`."""
-        return _PLACES.get(self.where) or f"{self.where} {self.how.words}"
+        words = _WORDS.get(self.how, self.how.words)
+        return _PLACES.get(self.where) or f"{self.where} {words}"
 
 
 def ways(part: Part) -> tuple[FaultMode, ...]:
