@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from functools import partial, wraps
+from functools import partial
 from typing import Any, TypeVar
 
 from flask import Response, current_app, g, make_response, redirect, render_template, request
@@ -185,12 +185,8 @@ def rerender_on_error(
     """Name what shows the page again, with what was typed, when a form's route refuses it."""
 
     def mark(route: Route) -> Route:
-        @wraps(route)
-        def marked(*args: Any, **kwargs: Any) -> ResponseReturnValue:
-            return route(*args, **kwargs)
-
-        marked.rerender = rerender  # type: ignore[attr-defined]
-        return marked  # type: ignore[return-value]
+        route.rerender = rerender  # type: ignore[attr-defined]
+        return route
 
     return mark
 

@@ -52,6 +52,7 @@ def draw_board(page: TracePage) -> Markup:
     if page.board is None:
         return Markup("")
     scene = _Scene(page.board.map)
+    placed = _placed(scene, page)
     box = (-_MARGIN, -_MARGIN, _WIDTH + 2 * _MARGIN, scene.height + 2 * _MARGIN)
     return svg.drawing(
         "board",
@@ -61,11 +62,11 @@ def draw_board(page: TracePage) -> Markup:
         *_copper(scene, scene.board.rail, "rail"),
         *_flows(scene, page),
         *_arcs(scene, page),
-        *map(_part, _placed(scene, page)),
+        *map(_part, placed),
         *_pads(scene, page),
         *_elsewhere(scene, page),
         *_leads(scene, page),
-        *_names(scene, page),
+        *_names(placed),
         id="board",
         data_box=svg.steps(*box),
     )
@@ -195,12 +196,12 @@ def _part(placed: _Placed) -> Markup:
     )
 
 
-def _names(scene: _Scene, page: TracePage) -> list[Markup]:
+def _names(placed: list[_Placed]) -> list[Markup]:
     """The likely parts' names above them, over all else."""
     return [
         svg.text("part-name halo", one.x, one.y - one.size - 5,
                  f"{one.part.ref} {chance_words(one.share)}")
-        for one in _placed(scene, page)
+        for one in placed
         if one.share >= _NAMED
     ]  # fmt: skip
 
