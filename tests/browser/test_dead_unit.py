@@ -126,15 +126,6 @@ def test_what_was_typed_survives_a_reload_and_escape_frees_the_keys(
     expect(desk.locator(".log")).to_contain_text("And a new mains lead")
 
 
-def test_a_corrected_reading_stays_on_its_part(desk: Page, address: str) -> None:
-    desk.goto(f"{address}/cases/LW-014/capacitors")
-    desk.locator("th a", has_text="C10").click()
-    expect(desk.locator(".probe")).to_contain_text("C10 capacitance")
-    type_reading(desk, "4100u")
-    expect(desk.locator(".result-text")).to_contain_text("C10")
-    expect(desk.locator(".probe")).to_contain_text("C10 capacitance")
-
-
 def test_after_fitting_the_focus_stays_in_the_list(desk: Page, address: str) -> None:
     desk.goto(f"{address}/cases/LW-014/recap")
     buttons = desk.locator("[data-presses] button")

@@ -131,3 +131,41 @@ def test_the_tray_speaks_of_the_pins_just_typed(
     assert result.meaning.word == word
     assert says in f"{result.where} {result.meaning.text}"
     assert result.figure in ("0\u00a0V", "0.55\u00a0V", "550\u00a0mV")
+
+
+@pytest.mark.parametrize(
+    ("at", "condition", "text", "word", "says"),
+    [
+        # the reading just made is spoken of, with its own condition; then the part as a whole
+        ("D10", "lifted", "0.5", "noted", "D10"),
+        ("C30", "lifted", "0.08", "good", "C30 in all: failed"),
+    ],
+)
+def test_the_tray_speaks_of_the_reading_just_made(
+    store: Store, at: str, condition: str, text: str, word: str, says: str
+) -> None:
+    bench = Bench(store, parts="C30 470u 16V +5")
+    bench.make_safe()
+    if at == "C30":
+        bench.read("C30", "c", "210u", "lifted")  # 55 % lost
+        reading = bench.read("C30", "esr", text, condition)
+    else:
+        forward = bench.part("D10").kind.pairs[0]
+        bench.read("D10", "diode", "0.01", "in-circuit", forward)
+        reading = bench.read("D10", "diode", text, condition, forward)
+    result = result_of(bench.file, reading)
+    assert result is not None
+    assert result.meaning.word == word
+    assert says in f"{result.where} {result.meaning.text}"
+    assert "in circuit" not in f"{result.where} {result.meaning.text}"
+
+
+def test_ohms_to_ground_the_other_way_round_speak_of_themselves(bench: Bench) -> None:
+    """84 Ω, then 11 Ω reversed: the tray once said "84 Ω: no short"."""
+    bench.make_safe()
+    bench.read("+5 V", "ground", "84")
+    reading = bench.read("+5 V", "ground", "11", "attached-reversed")
+    result = result_of(bench.file, reading)
+    assert result is not None
+    assert result.figure == "11\u00a0Ω"
+    assert result.meaning.text.startswith("11\u00a0Ω")

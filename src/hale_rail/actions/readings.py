@@ -25,7 +25,7 @@ from hale_rail.errors import ConflictError, GuardError, NotFoundError
 from hale_rail.store import readings
 from hale_rail.store import workshop as workshop_rows
 from hale_rail.store.database import Store
-from hale_rail.store.readings import READING_STRIKES, NewReading
+from hale_rail.store.readings import READING_STRIKES, NewReading, Reading
 
 _WHY_STRUCK = "mistyped or misread"
 
@@ -157,8 +157,8 @@ def take_in(
             )  # fmt: skip
 
 
-def strike(store: Store, number: str, reading_id: int, reason: str = "") -> None:
-    """Put a reading aside with a reason; it stays in the log and the history.
+def strike(store: Store, number: str, reading_id: int, reason: str = "") -> Reading:
+    """Put a reading aside with a reason and give it; it stays in the log and the history.
 
     Raises NotFoundError for no such reading, InputError when it was struck out already.
     """
@@ -170,3 +170,4 @@ def strike(store: Store, number: str, reading_id: int, reason: str = "") -> None
         name = point_words(change.file, reading.point)
         log_id = change.log("strike", f"{name} {reading.typed}: {why}")
         change.strike(READING_STRIKES, log_id, reading_id, why)
+        return reading

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from itertools import chain
 
+from msgspec.structs import replace
+
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import news, parts
@@ -263,6 +265,42 @@ def next_undone(order: Sequence[Point], done_keys: frozenset[str], after: str = 
                 return point
             before = before or point
     return before
+
+
+def walk_place(case: CaseFile, order: Sequence[Point], point: Point) -> int | None:
+    """Where a walk stands once a point was read: its own place, else its part's or bank's first."""
+    for place, other in enumerate(order):
+        if other.key == point.key:
+            return place
+    facts = parts(case).get(point.part_id or 0)
+    ids = {point.part_id, *(mate.id for mate in facts.mates)} if facts else {None}
+    for place, other in enumerate(order):
+        if other.part_id in ids if facts else other.target == point.target:
+            return place
+    return None
+
+
+def following(
+    case: CaseFile, order: Sequence[Point], done_keys: frozenset[str], point: Point
+) -> Point | None:
+    """The next open point of a walk behind the one just read; None where all are read.
+
+    A part that is read lifted out of turn is read out, then the walk goes on in circuit behind it.
+    """
+    place = walk_place(case, order, point)
+    if place is None:
+        return next_undone(order, done_keys)
+    behind = [other for other in order[place + 1 :] if other.key not in done_keys]
+    own = [other for other in behind if other.part_id == point.part_id and point.part_id]
+    same = [other for other in own if other.condition is point.condition]
+    if point.condition is Condition.LIFTED:
+        first = walk_place(case, order, replace(point, condition=Condition.IN_CIRCUIT)) or 0
+        same += [
+            other
+            for other in order[first + 1 :]
+            if other.condition is not Condition.LIFTED and other.key not in done_keys
+        ]
+    return next(iter(same or behind), None) or next_undone(order, done_keys)
 
 
 @facet

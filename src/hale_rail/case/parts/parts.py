@@ -21,10 +21,11 @@ from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.kinds import capacitor
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
-from hale_rail.core.parts.verdicts import Reason
+from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import FRESH_CAP, FRESH_ESR
 from hale_rail.store.decisions import PART_DECISIONS
 from hale_rail.store.looks import LOOKS
+from hale_rail.store.readings import Reading
 
 T = TypeVar("T")
 _FRESH = (FRESH_CAP, FRESH_ESR)
@@ -56,6 +57,28 @@ def parts(case: CaseFile) -> dict[int, PartFacts]:
         part_facts = {part.id: part_facts[part.id] for part in case.sheet.in_power_order}
     case.kept["parts"] = _Before(of_all, rows, part_facts)
     return part_facts
+
+
+def judged_by(case: CaseFile, reading: Reading) -> Judgement:
+    """What a part's readings say that were taken as this one was: by its procedure, and where
+    that alone is no proof, by all of its condition. Looks are left aside.
+    """
+    group = next(g for g in case.sheet.banks if any(p.id == reading.target.part_id for p in g))
+    fresh, right, year = _fresh(case), rails_right(case), clock.this_year()
+    alike = {
+        i: tuple(r for r in own if r.condition is reading.condition)
+        for i, own in ((part.id, case.rows.of_part.get(part.id, ())) for part in group)
+    }
+    of_procedure = {
+        i: tuple(r for r in own if r.procedure is reading.procedure) for i, own in alike.items()
+    }
+    for taken in (of_procedure, alike):
+        node = _node(case, group, taken, (fresh, right, year))
+        known = {facts.part.id: facts.judgement for facts in judge_node(replace(node, seen={}))}
+        judgement = known[reading.target.part_id or 0]
+        if judgement.verdict is not Verdict.UNPROVEN:
+            return judgement
+    return judgement
 
 
 class _Before(Struct, frozen=True):
@@ -141,17 +164,32 @@ def _judge(
     right: frozenset[str],
     year: int,
 ) -> tuple[PartFacts, ...]:
+    ever = {p.id: case.rows.of_part.get(p.id, ()) for p in group}
+    facts = tuple(judge_node(_node(case, group, ever, (fresh, right, year))))
+    own_void = _void_of(case, [p.id for p in group])
+    return tuple(_telling(one, case.rows, own_void) for one in facts) if own_void else facts
+
+
+def _node(
+    case: CaseFile,
+    group: tuple[Part, ...],
+    taken: Mapping[int, tuple[Reading, ...]],
+    circumstances: tuple[FreshByKin, frozenset[str], int],
+) -> Node:
+    """A bank with the readings that it is judged by, less those that judge nothing.
+
+    `circumstances`: figures of fresh parts, the rails that are right, and this year.
+    """
+    fresh, right, year = circumstances
     rows = case.rows
     looks, decisions = rows.newest(LOOKS), rows.newest(PART_DECISIONS)
     decided = {p.id: decisions[p.id].decision for p in group if p.id in decisions}
     fitted = {i: d.log_id for i, d in decided.items() if d.kind is DecisionKind.FITTED}
     own_void = _void_of(case, [p.id for p in group])
-    ever = {p.id: rows.of_part.get(p.id, ()) for p in group}
-    if own_void:
-        ever = {i: tuple(r for r in own if r.id not in own_void) for i, own in ever.items()}
-    node = Node(
+    ever = {i: tuple(r for r in own if r.id not in own_void) for i, own in taken.items()}
+    return Node(
         parts=group,
-        ever=ever,
+        ever=ever if own_void else taken,
         now={i: tuple(r for r in own if r.log_id > fitted.get(i, 0)) for i, own in ever.items()},
         fitted=fitted,
         seen={
@@ -168,8 +206,6 @@ def _judge(
         rail_has_volts=group[0].line in rails_with_volts(case),
         beside={p.id: case.sheet.beside[p.id] for p in group if p.id in case.sheet.beside},
     )
-    facts = tuple(judge_node(node))
-    return tuple(_telling(one, rows, own_void) for one in facts) if own_void else facts
 
 
 def _void_of(case: CaseFile, ids: Sequence[int]) -> dict[int, str]:

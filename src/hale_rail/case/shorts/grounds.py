@@ -133,14 +133,15 @@ def _side(
     judged = usual or turned
     if judged is None:
         return GroundFacts(None, None, None)
-    judgement = _judged(case, rail, side, judged)
+    judgement = judge_reading(case, rail, judged)
     if usual and turned and turned.high < LEAKY_OHM:
-        judgement = worse(judgement, _judged(case, rail, side, turned))
+        judgement = worse(judgement, judge_reading(case, rail, turned))
     return GroundFacts(usual, turned, judgement)
 
 
-def _judged(case: CaseFile, rail: Rail, side: Condition, read: Reading) -> GroundJudgement:
-    """One reading to ground; of a jumping one both ends."""
+def judge_reading(case: CaseFile, rail: Rail, read: Reading) -> GroundJudgement:
+    """One reading to ground by itself; of a jumping one both ends."""
+    side = next(s for s in SIDES if read.condition in (s, REVERSED[s]))
     record = record_ohm(case, rail.key, read.condition, read.taken_at)
     low, high = (
         judge_ohm(

@@ -5,16 +5,26 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 import hale_rail.stages as stages
 from hale_rail.case.file import CaseFile
-from hale_rail.case.parts.parts import parts
+from hale_rail.case.parts.nodes import PartFacts
+from hale_rail.case.parts.parts import judged_by, parts
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.subjects import check_point, point_words, subject_of
-from hale_rail.case.walks import next_undone, part_point, store_before
-from hale_rail.case.words import show_reading
+from hale_rail.case.void_readings import void
+from hale_rail.case.walks import (
+    following,
+    next_undone,
+    part_point,
+    store_before,
+    walk_place,
+)
+from hale_rail.case.words import counted, show_reading
 from hale_rail.core.parts.part import Part
-from hale_rail.core.parts.verdicts import Reason, Verdict
+from hale_rail.core.parts.states import PartState
+from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import STORE, Condition, Need, Point, Procedure, Subject, parse_point
 from hale_rail.core.targets import Pair
 from hale_rail.errors import InputError, NotFoundError
@@ -54,7 +64,8 @@ class Tray(Struct, frozen=True):
     `how`: condition, pins and what to expect; `unit`: what a plain number is read as; `settles_s`:
     how long the reading settles before it counts; `before` and `after`: keys of the neighbours;
     `back`: the point that waits until this store was read; `asks_plug`: volts held, while no
-    removal of power is logged.
+    removal of power is logged; `why_here`: why the walk jumped; `again`: the key of the point that
+    was just read.
     """
 
     point: Point
@@ -72,6 +83,8 @@ class Tray(Struct, frozen=True):
     result: SavedReading | None
     back: Point | None = None
     asks_plug: bool = False
+    why_here: str = ""
+    again: str = ""
 
     @property
     def is_all_done(self) -> bool:
@@ -120,6 +133,7 @@ def lay_tray(
     part = case.sheet.part(point.part_id)
     subject = subject_of(case, point)
     keys, done = [p.key for p in order], stage.done(case)
+    saved = case.rows.readings.get(query.saved or 0)
     return Tray(
         point=point,
         name=subject.name,
@@ -136,6 +150,8 @@ def lay_tray(
         result=result_of(case, query.saved),
         back=back,
         asks_plug=point.procedure is STORE and not energy(case).is_off,
+        why_here="" if back else _why_here(case, order, point, query.saved),
+        again=saved.point.key if saved else "",
     )
 
 
@@ -203,8 +219,26 @@ def after_saving(case: CaseFile, stage: Stage, point: Point) -> Point | None:
     query = PageQuery(at=point.key)
     if stage.is_pending(case, query):
         return None
-    order = stage.points(case, query)
-    return next_undone(order, stage.done(case), after=point.key) or point
+    return following(case, stage.points(case, query), stage.done(case), point) or point
+
+
+def _why_here(case: CaseFile, order: Sequence[Point], point: Point, saved: int | None) -> str:
+    """Why the tray jumped to its point after the reading just saved; "" where it did not."""
+    reading = case.rows.readings.get(saved or 0)
+    keys = [other.key for other in order]
+    if reading is None or point.key not in keys or point.key == reading.point.key:
+        return ""
+    was, now = walk_place(case, order, reading.point), keys.index(point.key)
+    if was is None:
+        return "Back on this view’s list."
+    if point.condition is Condition.LIFTED and order[was].condition is not Condition.LIFTED:
+        return "In circuit this view is read. What is left needs a leg lifted."
+    between = order[was + 1 : now]
+    if now < was:
+        return "Back: this one was passed over."
+    if any(other.part_id != reading.target.part_id for other in between):
+        return f"{counted(len(between), 'point')} passed: read already."
+    return ""
 
 
 def result_of(case: CaseFile, reading_id: int | None) -> SavedReading | None:
@@ -225,10 +259,22 @@ def meaning_of(case: CaseFile, reading: Reading) -> Meaning:
     facts = parts(case).get(reading.target.part_id or 0)
     if facts is None:
         return Meaning.noted()
+    own = judged_by(case, reading)
+    said = _said_by(facts, own, reading)
+    whole = facts.judgement
+    is_same = said.word in (whole.verdict.words, "noted") or reading.id in void(case)
+    if is_same or facts.state in (PartState.UNSEEN, PartState.REPLACED):
+        return said
+    why = whole.reasons[0].text if whole.reasons else ""
+    return replace(said, text=f"{said.text} {facts.part.ref} in all: {whole.verdict.words}. {why}")
+
+
+def _said_by(facts: PartFacts, own: Judgement, reading: Reading) -> Meaning:
+    """What a part's readings in the condition of the one just made say, about its own pins."""
     if reading.target.pair and facts.judgement.verdict is not Verdict.GOOD:
-        return _of_pins(facts.judgement.reasons, reading.target.pair)
-    verdict, reasons = facts.judgement.verdict, facts.judgement.reasons
-    return Meaning(verdict.shape, verdict.words, reasons[0].sentence if reasons else "")
+        return _of_pins(own.reasons, reading.target.pair)
+    first = own.reasons[0].sentence if own.reasons else ""
+    return Meaning(own.verdict.shape, own.verdict.words, first)
 
 
 def _of_pins(reasons: Sequence[Reason], pair: Pair) -> Meaning:

@@ -9,7 +9,14 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile
 from hale_rail.case.rails.shapes import GROUND_SHAPES
 from hale_rail.case.shorts.boards import board_maps
-from hale_rail.case.shorts.grounds import REVERSED, SIDES, GroundFacts, RailGround, grounds
+from hale_rail.case.shorts.grounds import (
+    REVERSED,
+    SIDES,
+    GroundFacts,
+    RailGround,
+    grounds,
+    judge_reading,
+)
 from hale_rail.case.shorts.traces import culprit, is_closed, shorted_rails
 from hale_rail.case.walks import done, ground_points, next_undone
 from hale_rail.core.procedures import GROUND, INJECT, Condition, Point
@@ -142,14 +149,19 @@ def begun(case: CaseFile) -> bool:
 
 
 def ground_meaning(case: CaseFile, reading: Reading) -> Meaning:
-    """What ohms to ground say."""
+    """What ohms to ground say, those just read first."""
     ground = next(g for g in grounds(case) if g.rail.key == reading.target.rail)
     side = next(s for s in SIDES if reading.condition in (s, REVERSED[s]))
     judged = ground.sides[side].judgement
     if judged is None:
         return Meaning.noted()
-    text = f"{judged.text} {ground.side_text}".strip()
-    return Meaning(GROUND_SHAPES[judged.verdict], judged.verdict.value, text)
+    own = judge_reading(case, ground.rail, reading)
+    both = judged.text if judged.verdict is not own.verdict else ""
+    turned = (
+        ground.polarity_text if ground.sides[side].usual and ground.sides[side].reversed else ""
+    )
+    text = " ".join(text for text in (own.text, both, turned, ground.side_text) if text)
+    return Meaning(GROUND_SHAPES[own.verdict], own.verdict.value, text)
 
 
 def injection_meaning(case: CaseFile, reading: Reading) -> Meaning:

@@ -42,33 +42,30 @@ def read(number: str, form: ReadForm) -> Onward:
     if form.unplugged.data:
         readings.understood(case_of(number), point, form.text.data)
         power.remove_power_if_on(store(), number)
-    was_done = point.key in stage.done(case_of(number))
     saved = readings.save_reading(store(), number, point, form.text.data, form.seen.data)
     if form.back.data:
         return Onward(form.back.data, saved.reading_id, stage=stage)
-    return _onward(stage, point, saved, was_done=was_done)
+    return _onward(stage, point, saved)
 
 
 @blueprint.form("capture", CaptureForm)
 def capture(number: str, form: CaptureForm) -> Onward:
     """Capture the reading of the tray's point, then move the tray on."""
     point, stage = parse_point(form.at.data), posted_stage()
-    was_done = point.key in stage.done(case_of(number))
     confirmed = bool(form.confirmed.data)
     saved = capturing.capture(store(), number, point, confirmed=confirmed)
-    return _onward(stage, point, saved, was_done=was_done)
+    return _onward(stage, point, saved)
 
 
-def _onward(stage: Stage, point: Point, saved: readings.Saved, *, was_done: bool) -> Onward:
-    """The tray at its next point; where it was corrected, at the same."""
-    is_corrected = saved.file.rows.readings[saved.reading_id].supersedes is not None
-    following = point if is_corrected and was_done else after_saving(saved.file, stage, point)
+def _onward(stage: Stage, point: Point, saved: readings.Saved) -> Onward:
+    """The tray at its next open point."""
+    following = after_saving(saved.file, stage, point)
     key = following.key if following else ""
     return Onward(key, saved.reading_id, point.target.line if not key else "", stage)
 
 
 @blueprint.form("strike", StrikeForm)
 def strike(number: str, form: StrikeForm) -> Onward:
-    """Put a reading aside."""
-    readings.strike(store(), number, form.reading.data, form.reason.data)
-    return Onward(form.at.data)
+    """Put a reading aside; the tray then stands at its point."""
+    struck = readings.strike(store(), number, form.reading.data, form.reason.data)
+    return Onward(struck.point.key)

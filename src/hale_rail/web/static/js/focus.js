@@ -25,6 +25,14 @@ function goOn() {
   return Boolean(next);
 }
 
+// The list in the middle stands at what the tray asks for.
+function follow() {
+  const line = find(".middle [aria-current=true]:not(a)");
+  if (line) {
+    line.scrollIntoView({ block: "nearest" });
+  }
+}
+
 export function settle() {
   const input = trayInput();
   if (pressed && goOn()) {
@@ -35,6 +43,7 @@ export function settle() {
       input.select();
     }
   }
+  follow();
   const result = find("[data-tone]");
   if (result && result.dataset.reading !== lastReading) {
     lastReading = result.dataset.reading;

@@ -33,7 +33,10 @@ const ALT_KEYS = {
   q: () => turn("[data-procedure]"),
   z: () => press("[data-undo]"),
   g: () => press("[data-onward]"),
-  n: () => press("#act-next"),
+  n: () => press(".next-step, .next-first"),
+  enter: () => press("#act-next"),
+  a: () => press("[data-again]"),
+  p: () => press("[data-plug]"),
   c: () => press("[data-capture]"),
   o: () => press("#act-look"),
 };
@@ -58,6 +61,8 @@ const TRAY_KEYS = {
   "?": () => presses.keys(),
 };
 
+const STAGE_KEY = /^[0-9w=-]$/;
+
 function used(event, keys) {
   const action = keys[event.altKey ? event.key.toLowerCase() : event.key];
   if (action) {
@@ -70,7 +75,15 @@ function used(event, keys) {
 function plain(event) {
   if (boardKey(event.key) || labKey(event.key)) {
     event.preventDefault();
-  } else if (!used(event, PLAIN_KEYS) && /^[0-9w=-]$/.test(event.key)) {
+  } else if (!used(event, PLAIN_KEYS) && STAGE_KEY.test(event.key)) {
+    press(`[data-key="${event.key}"]`);
+  }
+}
+
+// With Alt a stage's key leads there wherever the cursor is; by itself a page may have another use for it.
+function withAlt(event) {
+  if (!used(event, ALT_KEYS) && STAGE_KEY.test(event.key)) {
+    event.preventDefault();
     press(`[data-key="${event.key}"]`);
   }
 }
@@ -85,7 +98,7 @@ function onKey(event) {
   } else if (walk(event)) {
     // the list took it
   } else if (event.altKey) {
-    used(event, ALT_KEYS);
+    withAlt(event);
   } else if (field && field.matches("[data-tray-input]")) {
     used(event, TRAY_KEYS);
   } else if (!field && !event.target.closest("[data-stage]")) {

@@ -33,10 +33,24 @@ function step(list, here, by) {
   return list[Math.min(Math.max(list.indexOf(here) + by, 0), list.length - 1)];
 }
 
+// From the page itself an arrow leads to the first entry that nobody has looked at.
+function enter() {
+  const all = stops();
+  const first = all.find((stop) => !stop.matches(".looked")) || all[0];
+  const target = first && items(first).find((item) => item.tabIndex === 0);
+  if (target) {
+    target.focus();
+  }
+  return Boolean(target);
+}
+
 // True when the key led somewhere in the list.
 export function walk(event) {
   const stop = event.target.closest("[data-stop]");
   const [across, down] = WAYS[event.key] || [];
+  if (!stop && down && !event.altKey && event.target === document.body) {
+    return enter();
+  }
   if (!stop || across === undefined || (across && event.target.matches("input"))) {
     return false;
   }
