@@ -10,7 +10,6 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.rails.rails import rails
-from hale_rail.case.rails.shapes import RAIL_SHAPES
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import STORE, Condition
 from hale_rail.core.quantities import Unit, show
@@ -74,6 +73,6 @@ def case_map(case: CaseFile) -> CaseMap:
         if telling:
             reading, judged = telling
             text = show(reading.value, Unit.VOLT, 4)
-            plates[volts.rail.key] = Plate(text, RAIL_SHAPES[judged.verdict])
+            plates[volts.rail.key] = Plate(text, judged.verdict.shape)
     states = {i: facts.state for i, facts in parts(case).items()}
     return CaseMap(case.case.machine, picture(case), states, plates, power_reach(case))

@@ -40,7 +40,13 @@ class RailVerdict(Enum):
         """The verdict as one says it."""
         return self.value.replace("-", " ")
 
+    @property
+    def shape(self) -> str:
+        """The shape that it takes, by the code of a part's state."""
+        return _SHAPES[self.value]
 
+
+_SHAPES = {"pass": "good", "marginal": "worn", "fail": "failed", "not-judged": "unproven"}
 #: share above nominal at which power is removed at once: a logic rail, any other under load, and
 #: any other without a load
 OVERVOLTAGE, LOADED_OVERVOLTAGE, GROSS_OVERVOLTAGE = 0.10, 0.20, 0.25

@@ -39,6 +39,11 @@ class GroundVerdict(Enum):
     SHORT = "short"
     UNPROVEN = "unproven"
 
+    @property
+    def shape(self) -> str:
+        """The shape that it takes, by the code of a part's state."""
+        return {"suspicious": "worn", "short": "failed"}.get(self.value, self.value)
+
 
 class Expectation(Struct, frozen=True):
     """What a reading is held against, in ohms, and where that comes from, in words."""

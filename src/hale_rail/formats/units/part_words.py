@@ -34,7 +34,7 @@ _CLASSES = ("X1", "X2", "Y1", "Y2")
 #: a class of which only the letter is known is taken at its usual number
 _BARE_CLASSES = {"X": "X2", "Y": "Y2"}
 #: words that say what kind a part is, whatever its letters
-_KIND_WORDS = {
+KIND_WORDS = {
     "scr": "scr", "thyristor": "scr", "crowbar": "scr", "schottky": "schottky", "zener": "zener",
     "mosfet": "mosfet", "fet": "mosfet", "opto": "optocoupler", "optocoupler": "optocoupler",
     "regulator": "regulator", "reg": "regulator", "controller": "controller", "pwm": "controller",
@@ -164,9 +164,9 @@ class _Reader:
 
     def _take_kind(self, words: Sequence[str]) -> None:
         """The kind that a word says, or a numeric type name behind a U."""
-        kind = next((w for w in words if w.lower() in _KIND_WORDS), "")
+        kind = next((w for w in words if w.lower() in KIND_WORDS), "")
         if kind and not self.is_capacitor:
-            self.kind, self.says_kind = by_code(_KIND_WORDS[kind.lower()]), True
+            self.kind, self.says_kind = by_code(KIND_WORDS[kind.lower()]), True
         elif self.kind is regulator.KIND:
             self._take_type(words)
 
@@ -185,7 +185,7 @@ class _Reader:
         """Use one word; False when it means nothing to a parts list."""
         if self.kind is fuse.KIND and self._take_fuse(word):
             return True
-        if self.says_kind and word.lower() in _KIND_WORDS:
+        if self.says_kind and word.lower() in KIND_WORDS:
             return True
         return self._take_of_capacitor(word) or self._take_place(word) or self._take_number(word)
 

@@ -119,7 +119,7 @@ def read_parts(text: str, rails: Sequence[Rail]) -> list[ParsedLine]:
 def _with_own(lines: Sequence[str], rails: Sequence[Rail]) -> Sequence[Rail]:
     """The unit's rails with those that the list names, wherever it does."""
     for line in lines:
-        tokens = _tokens(line) if line.strip().lower().startswith(WORD) else [""]
+        tokens = split_words(line) if line.strip().lower().startswith(WORD) else [""]
         if tokens[0].lower() == WORD:
             try:
                 rail = read_rail(tokens[1:], rails)
@@ -134,7 +134,7 @@ def read_marking(old: Part, text: str, rails: Sequence[Rail]) -> Part:
 
     Raises InputError for what cannot be, or a word that means nothing.
     """
-    part = read_words(old.ref, old.kind, _tokens(text) if text.strip() else [], rails).part
+    part = read_words(old.ref, old.kind, split_words(text) if text.strip() else [], rails).part
     if part.note:
         raise InputError(f"“{part.note}” is not understood: leave it out.")
     return part
@@ -162,7 +162,7 @@ class _Columns(Struct, frozen=True):
 
 def _columns(line: str) -> _Columns | None:
     """The heading of a spreadsheet, or None where the first line is a part already."""
-    tokens = _tokens(line)
+    tokens = split_words(line)
     if len(tokens) < 2 or not all(token.lower() in _HEADER for token in tokens):
         return None
     delimiter = max("\t,;", key=line.count)
@@ -173,13 +173,13 @@ def _columns(line: str) -> _Columns | None:
 
 def _read_line(number: int, line: str, rails: Sequence[Rail]) -> list[ParsedLine]:
     """One answer a part that the line names."""
-    tokens = _tokens(line)
+    tokens = split_words(line)
     try:
         if tokens[0].lower() == WORD:
             return [ParsedLine(number, line, None, rail=read_rail(tokens[1:], rails))]
         several = read_refs(line)
         if several:
-            words = _tokens(several.rest) if several.rest else []
+            words = split_words(several.rest) if several.rest else []
             parts = [_read_part(ref, words, rails) for ref in several.refs]
             if several.is_certain or not _needs_value(parts[0].part):
                 note = f"one of {len(parts)} in this line"
@@ -215,7 +215,7 @@ def _read_part(ref: str, words: Sequence[str], rails: Sequence[Rail]) -> ReadPar
     return read_words(ref, kind, words, rails)
 
 
-def _tokens(line: str) -> list[str]:
+def split_words(line: str) -> list[str]:
     """Split at tabs, semicolons, commas of a spreadsheet, and spaces; join `2200 uF`."""
     clean = line.replace("\t", "  ").replace(";", " ")
     if "," in (clean.split() or [""])[0]:

@@ -9,7 +9,6 @@ from msgspec import Struct
 from hale_rail.case.bring_up.bring_up import chip_pins
 from hale_rail.case.bring_up.harness import SIDES, HarnessFacts, PinFacts, harness, pin_facts
 from hale_rail.case.file import CaseFile
-from hale_rail.case.rails.shapes import RAIL_SHAPES
 from hale_rail.case.words import counted
 from hale_rail.core.bring_up.harness import USUAL_M
 from hale_rail.core.procedures import PIN_VOLTS, Point
@@ -105,7 +104,7 @@ def meaning(case: CaseFile, reading: Reading) -> Meaning:
     rest = f"{counted(len(left), 'pin')} left." if left else "Every pin is read."
     if pin.verdict is RailVerdict.FAIL:
         rest = "The board stays off until this is right."
-    return Meaning(RAIL_SHAPES[pin.verdict], words, f"Wanted {pin.words}. {rest}")
+    return Meaning(pin.verdict.shape, words, f"Wanted {pin.words}. {rest}")
 
 
 def _of_chip(case: CaseFile, reading: Reading) -> Meaning:
@@ -113,7 +112,7 @@ def _of_chip(case: CaseFile, reading: Reading) -> Meaning:
     if chip is None or chip.judgement is None:
         return Meaning.noted()
     verdict = chip.judgement.verdict
-    return Meaning(RAIL_SHAPES[verdict], verdict.words, f"{chip.rail.key}: {chip.judgement.text}")
+    return Meaning(verdict.shape, verdict.words, f"{chip.rail.key}: {chip.judgement.text}")
 
 
 STAGE = Stage(

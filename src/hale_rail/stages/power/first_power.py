@@ -23,7 +23,6 @@ from hale_rail.case.power.first_power import (
     walked,
 )
 from hale_rail.case.power.machine_behaviour import PowerOn, last_power_on
-from hale_rail.case.rails.shapes import RAIL_SHAPES
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.words import show_reading
 from hale_rail.case.worker import AnalysisState
@@ -162,7 +161,7 @@ def watch_rows(case: CaseFile, here: Walked | None) -> tuple[WatchRow, ...]:
             WatchRow(
                 watched,
                 show_reading(one.reading) if one else "",
-                RAIL_SHAPES[verdict] if one else "unseen",
+                verdict.shape if one else "unseen",
                 verdict.words if one else "not read",
                 point.key,
             )

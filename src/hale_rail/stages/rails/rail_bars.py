@@ -6,7 +6,6 @@ from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.rails.rails import RailVolts, rail_reading
-from hale_rail.case.rails.shapes import RAIL_SHAPES
 from hale_rail.case.words import show_reading
 from hale_rail.core.procedures import Condition
 from hale_rail.core.quantities import Unit, show
@@ -87,7 +86,7 @@ def rail_bar(case: CaseFile, volts: RailVolts, load: Condition) -> RailBar:
         show_reading(latest[0]) if latest else "",
         signed(latest[1].off_share) if latest else "",
         latest[1] if latest else None,
-        RAIL_SHAPES[latest[1].verdict] if latest else "unseen",
+        latest[1].verdict.shape if latest else "unseen",
         place_words(latest[0]) if latest else "",
         _worse(volts, latest[1]) if latest else "",
     )
@@ -107,7 +106,7 @@ def _worse(volts: RailVolts, latest: RailJudgement) -> str:
 def _tick(rail: Rail, reading: Reading, judged: RailJudgement, is_latest: bool) -> Tick:
     ends = sorted(end / rail.nominal_v - 1 for end in (reading.value, reading.high))
     verdict = judged.verdict
-    shape = RAIL_SHAPES[verdict] if verdict is not RailVerdict.NOT_JUDGED else "unproven"
+    shape = verdict.shape if verdict is not RailVerdict.NOT_JUDGED else "unproven"
     error = judged.uncertainty_v / abs(rail.nominal_v)
     return Tick(ends[0], ends[1], error, place_words(reading), shape, is_latest)
 

@@ -10,7 +10,6 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.parts.parts import standing_failed
 from hale_rail.case.power.machine_behaviour import PowerOn, last_power_on
 from hale_rail.case.rails.rails import rail_patterns, rail_reading, rails
-from hale_rail.case.rails.shapes import RAIL_SHAPES
 from hale_rail.case.ripple.waves import failing_ripple
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.subjects import point_words
@@ -203,7 +202,7 @@ def volts_meaning(case: CaseFile, reading: Reading) -> Meaning:
     volts = next(v for v in rails(case) if v.rail.key == reading.target.rail)
     judged = volts.by_place[reading.condition, reading.target.place][1]
     text = f"{judged.text}. {judged.advice}".strip()
-    return Meaning(RAIL_SHAPES[judged.verdict], judged.verdict.words, text)
+    return Meaning(judged.verdict.shape, judged.verdict.words, text)
 
 
 STAGE = Stage(

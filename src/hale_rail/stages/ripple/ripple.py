@@ -9,7 +9,6 @@ from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.instruments.capturing import record_source
-from hale_rail.case.rails.shapes import RAIL_SHAPES
 from hale_rail.case.ripple.waves import WaveRecord, analysis_of, split_of, wave_records
 from hale_rail.case.worker import AnalysisState
 from hale_rail.core.parts.decisions import DecisionKind
@@ -106,7 +105,7 @@ class ListedRecord(Struct, frozen=True):
     @property
     def shape(self) -> str:
         """The shape its verdict takes."""
-        return RAIL_SHAPES[RailVerdict(self.result.verdict)] if self.result else "unseen"
+        return RailVerdict(self.result.verdict).shape if self.result else "unseen"
 
 
 class RipplePage(Struct, frozen=True):

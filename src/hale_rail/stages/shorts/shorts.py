@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
-from hale_rail.case.rails.shapes import GROUND_SHAPES
 from hale_rail.case.shorts.boards import board_maps
 from hale_rail.case.shorts.grounds import (
     REVERSED,
@@ -89,7 +88,7 @@ def _side(ground: RailGround, side: Condition, facts: GroundFacts) -> RailSide:
     if facts.judgement is None:
         return RailSide((usual, turned), "", "")
     verdict = facts.judgement.verdict
-    return RailSide((usual, turned), GROUND_SHAPES[verdict], verdict.value)
+    return RailSide((usual, turned), verdict.shape, verdict.value)
 
 
 def _injection(ground: RailGround, side: Condition) -> Cell:
@@ -97,7 +96,7 @@ def _injection(ground: RailGround, side: Condition) -> Cell:
     if side not in ground.injections:
         return Cell(key, None)
     reading, judged = ground.injections[side]
-    return Cell(key, reading, GROUND_SHAPES[judged.verdict] == "failed", side.words)
+    return Cell(key, reading, judged.verdict.shape == "failed", side.words)
 
 
 def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
@@ -161,14 +160,14 @@ def ground_meaning(case: CaseFile, reading: Reading) -> Meaning:
         ground.polarity_text if ground.sides[side].usual and ground.sides[side].reversed else ""
     )
     text = " ".join(text for text in (own.text, both, turned, ground.side_text) if text)
-    return Meaning(GROUND_SHAPES[own.verdict], own.verdict.value, text)
+    return Meaning(own.verdict.shape, own.verdict.value, text)
 
 
 def injection_meaning(case: CaseFile, reading: Reading) -> Meaning:
     """What a low injection says."""
     ground = next(g for g in grounds(case) if g.rail.key == reading.target.rail)
     judged = ground.injections[reading.condition][1]
-    return Meaning(GROUND_SHAPES[judged.verdict], judged.verdict.value, judged.text)
+    return Meaning(judged.verdict.shape, judged.verdict.value, judged.text)
 
 
 STAGE = Stage(
