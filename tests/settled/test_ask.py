@@ -12,8 +12,7 @@ from hypothesis import strategies as st
 from hale_rail.core.ask.answer import Answer, Circumstances
 from hale_rail.core.safety.bleeding import PowerResistor
 from hale_rail.errors import InputError
-from hale_rail.formats.ask.part_words import marked_part
-from hale_rail.formats.ask.question import read_question
+from hale_rail.formats.ask.question import follow_up, read_question
 
 NOW = Circumstances(2026)
 
@@ -133,10 +132,10 @@ def test_a_new_part_and_a_charge_have_their_figures() -> None:
 
 
 def test_a_reading_alone_is_of_the_part_asked_before() -> None:
-    before = marked_part(read_question("2200u 10V esr 0.08"))
-    answer = read_question("C 1650u lifted", before).answer(NOW)
-    assert (answer.verdict, answer.action) == ("failed", "replace")
-    assert "asked before" in answer.understood
+    text = follow_up("C 1650u lifted", "3x2200u 10V esr 0.08")
+    assert "2200" in text and ask(text).verdict == "failed"
+    assert follow_up("+5 4.93", "2200u 10V esr 0.08") == "+5 4.93"
+    assert ask(follow_up("esr 0.6", "2200u 10V")).verdict == "failed"
 
 
 @given(st.floats(1e-3, 50), st.sampled_from(["220u 16V", "1000u 25V", "47u 63V"]))

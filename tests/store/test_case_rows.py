@@ -15,7 +15,7 @@ from hale_rail.store.soaks import SOAK_ROWS
 
 #: tables that are the workshop's own, or follow from others
 OF_THE_WORKSHOP = {
-    "vocabulary", "unit_type", "bench_line", "instrument", "instrument_family", "analysis",
+    "vocabulary", "unit_type", "bench_line", "asked", "instrument", "instrument_family", "analysis",
     "resistor", "setting", "vendor", "offer", "drawer", "buying", "received", "ledger_line",
     "ledger_priors", "sqlite_sequence", "migration", "sign_in", "case_demand", "search_due",
     "search_tag", "search_text", "search_text_config", "search_text_content", "search_text_data",

@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 
 from hale_rail.actions.diagnosis import diagnosis
-from hale_rail.actions.intake import drawings
+from hale_rail.actions.intake import drawings, waiting
 from hale_rail.actions.intake.cases import NewCase
 from hale_rail.actions.intake.sheets import add_pattern
 from hale_rail.actions.parts import photos
@@ -311,3 +311,5 @@ def _warp_counter(store: Store) -> None:
     hand.make_dead()
     closing.listed(hand)
     closing.harnessed(hand)
+    due = (moment.now() + timedelta(days=3)).date().isoformat()
+    waiting.wait(store, [hand.number], due, "connector housings", hand.moment())

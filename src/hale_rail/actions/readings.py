@@ -8,6 +8,7 @@ from msgspec import Struct
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.case.file import CaseFile
+from hale_rail.case.mistaken import ask_back
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.subjects import checked_subject, point_words
 from hale_rail.case.walks import of_former_parts, store_before
@@ -45,10 +46,18 @@ class CapturedBy(Struct, frozen=True):
     accuracy: Accuracy | None = None
 
 
-def understood(case: CaseFile, point: Point, text: str) -> Understood:
-    """What a text means at a point, for the echo; raises InputError or NotFoundError."""
+def understood(
+    case: CaseFile, point: Point, text: str, source: ReadingSource = ReadingSource.TYPED
+) -> Understood:
+    """What a text means at a point, for the echo; raises InputError or NotFoundError.
+
+    What is typed and looks like another reading is asked back.
+    """
     subject = checked_subject(case, point)
-    return point.procedure.understand(text, point.condition, subject)
+    meant = point.procedure.understand(text, point.condition, subject)
+    if source is ReadingSource.TYPED:
+        ask_back(case, point, text, meant)
+    return meant
 
 
 def save_reading(
@@ -71,7 +80,7 @@ def save_reading(
     """
     with changing(store, number, at) as change:
         case = change.file
-        meant = understood(case, point, text)
+        meant = understood(case, point, text, source)
         _check_guard(case, point)
         standing = case.rows.standing.get(point.key)
         standing_id = standing.id if standing else None

@@ -5,28 +5,45 @@ from __future__ import annotations
 import sqlite3
 
 from msgspec import Struct
+from msgspec.structs import astuple
 
 
 class BenchLine(Struct, frozen=True):
-    """Stage reached, energy state, and the one thing to do next, where."""
+    """Stage reached, energy state, and the one thing to do next, where and how pressing.
+
+    `state`: `live`, `charged`, `stopped`, `parts`, `soaking`, or "" for a case that stands in none,
+    with `state_text` in words; `until`: the day up to which it waits, or "".
+    """
 
     stage: str
     energy: str
     next_text: str
     next_stage: str
     next_point: str = ""
+    urgency: int = 0
+    state: str = ""
+    state_text: str = ""
+    until: str = ""
+
+    @property
+    def is_set_aside(self) -> bool:
+        """True for a case at which nothing can be done now: it waits, or soaks."""
+        return self.state in ("parts", "soaking")
+
+
+COLUMNS = BenchLine.__struct_fields__
 
 
 def put(connection: sqlite3.Connection, case_id: int, revision: int, line: BenchLine) -> None:
     """Keep a line, unless a later revision's stands already."""
+    names = ("revision", *COLUMNS)
     connection.execute(
-        "INSERT INTO bench_line VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (case_id) DO UPDATE SET"
-        " revision = excluded.revision, stage = excluded.stage, energy = excluded.energy,"
-        " next_text = excluded.next_text, next_stage = excluded.next_stage,"
-        " next_point = excluded.next_point WHERE excluded.revision >= bench_line.revision",
-        (case_id, revision, line.stage, line.energy, line.next_text, line.next_stage,
-         line.next_point),
-    )  # fmt: skip
+        f"INSERT INTO bench_line (case_id, {', '.join(names)})"
+        f" VALUES (?{', ?' * len(names)}) ON CONFLICT (case_id) DO UPDATE SET"
+        f" {', '.join(f'{name} = excluded.{name}' for name in names)}"
+        " WHERE excluded.revision >= bench_line.revision",
+        (case_id, revision, *astuple(line)),
+    )
 
 
 def revision_of(connection: sqlite3.Connection, case_id: int) -> int | None:

@@ -19,6 +19,7 @@ from hale_rail.store.reports import ISSUED_REPORTS
 from hale_rail.store.rework import RECAP_NOTES, REWORK_STEPS, REWORK_STRIKES
 from hale_rail.store.soaks import SOAK_ROWS, SOAK_STRIKES
 from hale_rail.store.statements import STATEMENTS
+from hale_rail.store.waits import CASE_WAITS
 from hale_rail.store.waves import WAVE_RECORDS, WAVE_SETTINGS
 
 APPENDED: tuple[AppendOnly[Any], ...] = (
@@ -44,4 +45,5 @@ APPENDED: tuple[AppendOnly[Any], ...] = (
     SOAK_STRIKES,
     PRACTICE,
     PRACTICE_ACTS,
+    CASE_WAITS,
 )

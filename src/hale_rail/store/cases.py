@@ -10,7 +10,7 @@ from msgspec.structs import astuple
 
 from hale_rail.core.coded_words import Coded
 from hale_rail.errors import ConflictError, InputError, NotFoundError
-from hale_rail.store.bench_lines import BenchLine
+from hale_rail.store.bench_lines import COLUMNS, BenchLine
 from hale_rail.store.ids import new_uuid
 from hale_rail.store.search import holds
 
@@ -172,6 +172,13 @@ _COUNT = (
 MOST_FOUND = 250
 
 
+_LISTED = (
+    "SELECT c.number, c.machine, c.symptom, c.revision, b.revision AS line_revision, "
+    + ", ".join(f"b.{name} AS line_{name}" for name in COLUMNS)
+    + " FROM bench_case AS c"
+)
+
+
 def search(
     connection: sqlite3.Connection,
     words: Mapping[str, Sequence[str]],
@@ -195,19 +202,29 @@ def search(
         where, values = f"{_KEPT_WHERE[kept]} AND {REAL}", []
         total = connection.execute(_COUNT.format(_KEPT_WHERE[kept])).fetchone()[0]
     rows = connection.execute(
-        "SELECT c.number, c.machine, c.symptom, c.revision, b.revision AS line_revision,"
-        " b.stage, b.energy, b.next_text, b.next_stage, b.next_point"
-        f" FROM bench_case AS c LEFT JOIN bench_line AS b ON b.case_id = c.id WHERE {where}"
+        f"{_LISTED} LEFT JOIN bench_line AS b ON b.case_id = c.id WHERE {where}"
         " ORDER BY c.touched_at DESC, c.id DESC LIMIT ? OFFSET ?",
         [*values, limit, offset],
     )
-    listed = []
-    for row in rows:
-        is_fresh = row["line_revision"] == row["revision"]
-        line = (row["stage"], row["energy"], row["next_text"], row["next_stage"], row["next_point"])
-        known = BenchLine(*line) if is_fresh else None
-        listed.append(ListedCase(row["number"], row["machine"], row["symptom"], known))
-    return listed, total
+    return [_listed(row) for row in rows], total
+
+
+def _listed(row: sqlite3.Row) -> ListedCase:
+    is_fresh = row["line_revision"] == row["revision"]
+    line = BenchLine(*(row[f"line_{name}"] for name in COLUMNS)) if is_fresh else None
+    return ListedCase(row["number"], row["machine"], row["symptom"], line)
+
+
+def pressing(connection: sqlite3.Connection, urgency: int, limit: int) -> list[ListedCase]:
+    """Cases on the bench that stand in a state, or whose next step is this pressing or more; the
+    most pressing first."""
+    rows = connection.execute(
+        f"{_LISTED} JOIN bench_line AS b ON b.case_id = c.id WHERE {ON_BENCH}"
+        " AND b.revision = c.revision AND (b.state <> '' OR b.urgency >= ?)"
+        " ORDER BY b.urgency DESC, c.touched_at DESC LIMIT ?",
+        (urgency, limit),
+    )
+    return [_listed(row) for row in rows]
 
 
 def _ids(

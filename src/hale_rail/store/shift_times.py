@@ -19,6 +19,8 @@ _SOME_TIME = "*[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]T[0-9][0-9]:*"
 #: when a change of layout was run stays true; columns in seconds since 1970, by table
 _STAYS = ("migration",)
 _SECONDS = {"soak_row": "at_s"}
+#: columns that hold a day
+_DAYS = {"case_wait": "until"}
 
 
 def move_newest_to(path: Path, moment: str) -> None:
@@ -40,6 +42,12 @@ def move_newest_to(path: Path, moment: str) -> None:
             )  # fmt: skip
         for table, column in _SECONDS.items():
             connection.execute(f"UPDATE {table} SET {column} = {column} + ?", (by.total_seconds(),))
+        for table, column in _DAYS.items():
+            connection.execute(
+                f"UPDATE {table} SET {column} = date({column}, ?) WHERE {column} <> ''",
+                (f"{by.days} days",),
+            )
+        connection.execute("DELETE FROM bench_line WHERE until <> ''")  # which names the day
         for _, sql in triggers:
             connection.execute(sql)
         connection.execute("COMMIT")

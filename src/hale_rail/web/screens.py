@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from flask import Blueprint
 
+from hale_rail.web.ask import routes as ask
 from hale_rail.web.auth import routes as auth
 from hale_rail.web.bring_up import routes as bring_up
 from hale_rail.web.diagnosis import routes as diagnosis
 from hale_rail.web.frame import bench, log, panel, tray
 from hale_rail.web.instruments import routes as instruments
-from hale_rail.web.intake import drawings, files, new_case
+from hale_rail.web.intake import drawings, files, new_case, waiting
 from hale_rail.web.intake import routes as intake
 from hale_rail.web.ledger import routes as ledger
 from hale_rail.web.parts import routes as parts
@@ -27,6 +28,7 @@ from hale_rail.web.workshop import routes as workshop
 
 SCREENS: tuple[Blueprint, ...] = (
     bench.blueprint,
+    ask.blueprint,
     auth.blueprint,
     new_case.blueprint,
     files.blueprint,
@@ -38,6 +40,7 @@ SCREENS: tuple[Blueprint, ...] = (
     instruments.blueprint,
     intake.blueprint,
     drawings.blueprint,
+    waiting.blueprint,
     safety.blueprint,
     parts.blueprint,
     parts.cold_blueprint,

@@ -15,10 +15,12 @@ from hale_rail.case.report.report import Report, report
 from hale_rail.case.report.report_blocks import blocks, states_of
 from hale_rail.case.report.report_end import earth, next_inspection, rails_since, wet_words
 from hale_rail.core.parts.age import Use, years_to_inspection
-from hale_rail.core.procedures import EARTH, Point
+from hale_rail.core.procedures import EARTH, VOLTS, Condition, Point
 from hale_rail.core.procedures.bring_up import EARTH_TARGET
-from hale_rail.core.report.document import DocumentFigure, DocumentTable, Facts, Heading, Map, Title
+from hale_rail.core.report.document import DocumentFigure, DocumentTable, Heading, Map, Title
 from hale_rail.core.soak.soak import Sample
+from hale_rail.core.targets import Place, rail_target
+from hale_rail.errors import InputError
 from hale_rail.formats.codec import from_text, to_text
 from hale_rail.store.database import Store
 from tests.conftest import Bench
@@ -53,18 +55,53 @@ def test_the_first_page_tells_what_was_wrong_done_reads_and_is_open(bench: Bench
     bench.read("F1", "ohms", "OL")
     bench.read("C12", "esr", "14", "lifted")
     found = summary(bench)
-    assert "F1: OL: open" in found["What was wrong"] and "C12" in found["What was wrong"]
+    assert "F1 (fuse on the mains side) was open (measured)." in found["What was wrong"]
+    assert "C12 (output filter capacitor" in found["What was wrong"]
+    assert "far above a new part's resistance" in found["What was wrong"]
     assert "C12" in found["What stays open"]
-    assert "F1 failed and not replaced." in found["What stays open"]
+    assert "F1 and C12 are failed, not replaced." in found["What stays open"]
     decisions.decide(store, number, bench.id_of("F1"), "fitted", "1.25 A slow")
     power.apply_power(store, number, "mains")
     bench.read("+5 V", "volts", "5.03", "machine")
     soaks.add_rows(store, number, [("+5 V", Sample(1e9 + 3600 * n, 5.02)) for n in range(25)])
     found = summary(bench)
-    assert found["What was done"] == "1 part replaced: F1 (1.25 A slow)."
-    assert "+5 V 5.03\u00a0V in the machine (pass)" in found["What it reads now"]
+    assert "Replaced: F1 (1.25 A slow)." in found["What was done"]
+    assert found["What was done"].startswith("1 of its ")
+    assert ("+5 V", "5.03\u00a0V", "in the machine", "pass") in report(bench.file).rails_now
     assert "Soak of 24 h: pass." in found["What it reads now"]
-    assert "F1: OL: open" in found["What was wrong"]  # as it came in
+    assert "F1 (fuse" in found["What was wrong"]  # as it came in
+
+
+def test_what_the_eye_found_is_told_of_a_part_replaced_since(bench: Bench) -> None:
+    bench.make_safe()
+    bench.look("C10", "bulge")
+    bench.read("C12", "c", "210u", "lifted")
+    bench.look("C12", "leak")
+    for ref in ("C10", "C12"):
+        decisions.decide(bench.store, bench.number, bench.id_of(ref), "fitted", "new")
+    wrong = summary(bench)["What was wrong"].split("\n")
+    assert any(line.startswith("C10 (") and "bulged (by eye)" in line for line in wrong), wrong
+    own = next(line for line in wrong if line.startswith("C12 ("))
+    assert "% of its capacitance (measured)" in own and "leaking (by eye)" in own
+
+
+def test_nothing_bad_goes_back_as_repaired_without_a_word(bench: Bench) -> None:
+    """Each rail's worst place and load, what its line loses, what was passed unread."""
+    power.pass_guard(bench.store, bench.number, "not plugged in for a year")
+    power.apply_power(bench.store, bench.number, "mains")
+    bench.read("+5 V", "volts", "5.06 at 8A", "machine")
+    for place, text in ((Place.SUPPLY, "5.06 at 8A"), (Place.FAR, "4.71 at 8A")):
+        point = Point(rail_target("+5 V", place), VOLTS, Condition.MACHINE)
+        readings.save_reading(bench.store, bench.number, point, text, check_seen=False)
+    found = report(bench.file)
+    now = next(row for row in found.rails_now if row[0] == "+5 V")
+    assert now[1:] == ("4.71\u00a0V", "in the machine, at the far end", "fail")
+    told = " ".join(found.undone)
+    assert "4.71\u00a0V in the machine, at the far end: out of band" in told
+    assert "+5 V loses 0.35\u00a0V" in told.replace("350\u00a0mV", "0.35\u00a0V")
+    assert "without a reading: not plugged in for a year" in told
+    with pytest.raises(InputError, match="Say why"):
+        closing.hand_back(bench.store, bench.number, bench.version, "repaired")
 
 
 def test_a_rail_is_told_before_and_after_the_first_new_part(bench: Bench) -> None:
@@ -125,7 +162,7 @@ def test_a_report_is_kept_whole(bench: Bench) -> None:
     )
     found = report(bench.file, "2026-05-01T10:00:00+00:00", "repaired")
     assert from_text(to_text(found), Report) == found
-    assert [type(block) for block in blocks(found)][:2] == [Title, Facts]
+    assert [type(block) for block in blocks(found)][:2] == [Title, Heading]
     assert set(states_of(found, bench.file.sheet)) == {part.id for part in bench.file.sheet.parts}
 
 
@@ -136,7 +173,7 @@ def test_blocks_come_in_the_order_in_which_one_reads(demo: Store) -> None:
     case = open_case(demo, "LW-009")
     wait_for_records(case)
     found = blocks(report(case))
-    assert isinstance(found[0], Title) and isinstance(found[1], Facts)
+    assert isinstance(found[0], Title) and found[1] == Heading("What was wrong")
     headings = [block.text for block in found if isinstance(block, Heading)]
     order = ["Cautions", "State now", "Rails", "Replaced", "The board behind the supply",
              "Ripple of +5 V", "Soak of +5 V", "Left undone", "Notes"]  # fmt: skip

@@ -316,16 +316,15 @@ def test_files_that_are_no_list_and_vendors_that_are_none_are_told(client: Clien
 
 
 def test_vendors_drawers_and_terms_are_edited(client: Client, demo: Store) -> None:
-    names = {"vendor": ["A", "B"], "shipping": ["1,50", ""], "free_above": ["", "20"],
-             "currency": ["eur", "GBP"], "rate": ["", ""], "service": ["", ""]}  # fmt: skip
-    assert client.post("/parts/vendors", **names).status_code == 303
+    file = (io.BytesIO(b"vendor;shipping;free_above;currency\nA;1,50;;eur\nB;;20;GBP\n"), "v.csv")
+    assert client.post("/parts/vendors/import", file=file).status_code == 303
     found = sources(demo)
     assert [(t.name, t.shipping) for t in found.terms] == [("A", Decimal("1.50"))]
     assert found.left_out == ("B",)
     assert "B is left out of every order" in client.text("/parts")
-    for wrong in ({"shipping": ["x", ""]}, {"vendor": ["A", "a"]}, {"service": ["ftp://x", ""]},
-                  {"rate": ["0", ""]}):  # fmt: skip
-        assert client.post("/parts/vendors", **{**names, **wrong}).status_code == 422
+    for wrong in ({"shipping": "x"}, {"vendor": "a"}, {"service": "ftp://x"}, {"rate": "0"}):
+        row = {"row": "new", "vendor": "C", **wrong}
+        assert client.post("/parts/vendors/row", **row).status_code == 422
     good = {"currency": "EUR", "max_vendors": "1", "spares": "5", "spares_below": "0,50"}
     assert client.post("/parts/buying", **good).status_code == 303
     buying = sources(demo).buying

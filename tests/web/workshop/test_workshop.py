@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+from html import unescape
 
 import pytest
 
@@ -42,8 +43,8 @@ def test_the_touch_limit_is_heeded_at_once_wherever_it_counts(bench: Bench) -> N
 
 def test_the_resistors_at_hand_are_those_proposed_at_once(client: Client) -> None:
     assert "100 Ω, 25 W" in client.text("/cases/LW-031/safe").replace("\u00a0", " ")
-    rows = {"ohms": "330", "watts": "100", "kind": "wirewound", "max_volts": "500", "qty": "2"}
-    assert client.post("/workshop/resistors", **rows).status_code == 303
+    upload = (io.BytesIO(b"ohms,watts,max_volts\n330,100,500\n"), "resistors.csv")
+    assert client.post("/workshop/resistors/import", file=upload).status_code == 303
     page = client.text("/cases/LW-031/safe").replace("\u00a0", " ")
     assert "330 Ω, 100 W" in page
     assert "100 Ω, 25 W" not in page
@@ -76,58 +77,89 @@ def test_a_wrong_setting_is_said_beside_its_field_and_nothing_is_lost(
 
 def test_what_is_wrong_in_a_list_is_found_by_the_row_or_the_line(client: Client) -> None:
     """The heading is no row of the table on the screen, and is the first line of the file."""
-    columns = [
-        "name",
-        "cap_hz",
-        "esr_hz",
-        "cap_percent",
-        "esr_percent",
-        "esr_ohm",
-        "lead_ohm",
-        "min_cap",
-    ]
-    rows = {column: ["", ""] for column in columns}
-    rows |= {"name": ["Blue", "Red"], "cap_hz": ["120", "fast"]}
-    page = client.post("/workshop/meters", **rows).get_data(as_text=True)
-    assert "Meters, row 2: C at Hz (cap_hz): “fast” is not a number" in page
+    pasted = "name\tC at Hz\nBlue\t120\nRed\tfast\n"
+    page = client.post("/workshop/meters/paste", rows=pasted).get_data(as_text=True)
+    assert "Meters, row 2: C at Hz (“C at Hz”): “fast” is not a number" in page
+    assert "Red\tfast" in page  # nothing pasted is lost
     file = (io.BytesIO(b"name,cap_hz\nBlue,120\nRed,fast\n"), "meters.csv")
     page = client.post("/workshop/meters/import", file=file).get_data(as_text=True)
-    assert "Meters, line 3: C at Hz (cap_hz): “fast” is not a number" in page
+    assert "Meters, line 3: C at Hz (“C at Hz”): “fast” is not a number" in page
 
 
-def test_a_list_is_edited_as_a_table(client: Client, demo: Store) -> None:
-    rows = {
-        "ohms": ["10k", "", "4k7"], "watts": ["10", "", "25"],
-        "kind": ["film", "", "wirewound"], "max_volts": ["500", "", "350"],
-        "qty": ["3", "", ""],
-    }  # fmt: skip
-    assert client.post("/workshop/resistors", **rows).status_code == 303
-    kept = [(r.ohm, r.kind, r.qty) for r in resistors(demo)]
-    assert kept == [(10e3, "film", 3), (4700.0, "wirewound", 1)]
-    refused = client.post("/workshop/resistors", **(rows | {"kind": ["carbon", "", "film"]}))
+def test_a_list_is_read_as_a_table_and_one_row_is_opened(client: Client, demo: Store) -> None:
+    before = resistors(demo)
+    page = client.text("/workshop")
+    assert 'name="ohms"' not in page
+    page = client.text("/workshop?edit=resistors:1")
+    assert page.count('name="ohms"') == 1 and 'value="470"' in page
+    was = unescape(re.findall(r'name="was" value="([^"]*)"', page)[0])
+    row = {
+        "row": "1",
+        "was": was,
+        "ohms": "480",
+        "watts": "50",
+        "kind": "carbon",
+        "max_volts": "500",
+        "qty": "1",
+    }
+    refused = client.post("/workshop/resistors/row", **row)
     page = refused.get_data(as_text=True)
     assert refused.status_code == 422
-    assert "row 1: kind is wirewound or film" in page
-    assert 'value="carbon"' in page  # nothing typed is lost
-    assert len(resistors(demo)) == 2
-    empty = {name: [""] for name in rows}
-    assert client.post("/workshop/resistors", **empty).status_code == 303
-    assert resistors(demo) == []
+    assert "row 2: “kind” is wirewound or film" in page
+    assert 'value="carbon"' in page and 'value="480"' in page  # nothing typed is lost
+    assert resistors(demo) == before
+    assert client.post("/workshop/resistors/row", **(row | {"kind": "film"})).status_code == 303
+    assert [r.ohm for r in resistors(demo)][:3] == [100.0, 480.0, 1000.0]
+    stale = client.post("/workshop/resistors/row", **(row | {"kind": "film"}))
+    assert stale.status_code == 409 and "changed meanwhile" in stale.get_data(as_text=True)
+    page = client.text("/workshop?edit=resistors:1")
+    was = unescape(re.findall(r'name="was" value="([^"]*)"', page)[0])
+    gone = client.post("/workshop/resistors/row", row="1", was=was, do="remove")
+    assert gone.status_code == 303
+    new = {
+        "row": "new",
+        "ohms": "10k",
+        "watts": "10",
+        "kind": "film",
+        "max_volts": "500",
+        "qty": "3",
+    }
+    assert client.post("/workshop/resistors/row", **new).status_code == 303
+    after = [r.ohm for r in resistors(demo)]
+    assert 480.0 not in after and after[-1] == 10e3 and len(after) == len(before)
+
+
+@pytest.mark.parametrize(
+    "pasted",
+    [
+        "22\t10\twirewound\t100\t2\n33\t10\n",
+        "W;Ω\n10;22\n10;33\n",  # the table's own words, in any order
+        "ohms,watts\n22,10\n33,10\n",
+    ],
+)
+def test_rows_are_pasted_and_taken_in_by_one_press(
+    client: Client, demo: Store, pasted: str
+) -> None:
+    before = resistors(demo)
+    assert client.post("/workshop/resistors/paste", rows=pasted).status_code == 303
+    assert [(r.ohm, r.watt) for r in resistors(demo)[len(before) :]] == [(22, 10), (33, 10)]
+    for text, says in (("", "Paste a row"), ("1,2,3,4,5,6", "more than 5 cells"), ("x,1", "x")):
+        refused = client.post("/workshop/resistors/paste", rows=text)
+        assert refused.status_code == 422 and says in refused.get_data(as_text=True)
 
 
 def test_a_list_goes_out_and_in_as_a_file(client: Client, demo: Store) -> None:
     before = resistors(demo)
     kept = client.get("/workshop/resistors.csv")
     assert "attachment" in kept.headers["Content-Disposition"]
-    client.post("/workshop/resistors", ohms=["1k"], watts=["1"], kind=["film"], max_volts=["50"],
-                qty=[""])  # fmt: skip
+    client.post("/workshop/resistors/row", row="new", ohms="1k", watts="1", kind="film")
     upload = (io.BytesIO(kept.data), "resistors.csv")
     assert client.post("/workshop/resistors/import", file=upload).status_code == 303
     assert resistors(demo) == before
     for data, says in (
         (b"", "Choose a CSV file"),
         (b"\xff\xfe\x00", "UTF-8"),
-        (b"ohms\n1", "lacks watts"),
+        (b"ohms\n1", "lacks “W”"),
         (b"x" * 300_000, "too large"),
     ):
         upload = (io.BytesIO(data), "list.csv")

@@ -11,6 +11,7 @@ from hale_rail.actions.change import Change, changing
 from hale_rail.actions.intake.cases import checked_year
 from hale_rail.case.file import open_case
 from hale_rail.case.history import case_photos
+from hale_rail.core.parts.looks import SOUND
 from hale_rail.core.parts.part import Part
 from hale_rail.core.supply.sheet import Sheet, Topology
 from hale_rail.core.supply.templates import template
@@ -138,11 +139,12 @@ def take_off(change: Change, part: Part, version: int) -> None:
     """Take a part off; raises InputError while anything was recorded of it."""
     rows = change.file.rows
     was_read = part.id in rows.ever
-    was_seen = part.id in rows.newest(LOOKS) or part.id in rows.newest(PART_DECISIONS)
+    look = rows.newest(LOOKS).get(part.id)
+    was_seen = bool(look and set(look.codes) - {SOUND}) or part.id in rows.newest(PART_DECISIONS)
     if was_read or was_seen or any(p.part_id == part.id for p in case_photos(change.file)):
         raise InputError(
-            f"{part.ref} has readings, looks, photos or a decision, so it is on the unit: leave it "
-            "out by decision."
+            f"{part.ref} has readings, findings, photos or a decision, so it is on the unit: leave "
+            "it out by decision."
         )
     sheets.mark_part(change.connection, part.id, version, part, is_removed=True)
 

@@ -80,7 +80,8 @@ class Node(Struct, frozen=True):
 
     `ever`: standing readings by part, those of a part since replaced too; `now`: those of the part
     now fitted; `fitted`: the log id of a part's replacement; `fresh`: figures of new parts;
-    `beside`: what the sheet has beside a capacitor.
+    `beside`: what the sheet has beside a capacitor; `seen_before`: what was seen at a part that was
+    replaced since.
     """
 
     parts: tuple[Part, ...]
@@ -96,6 +97,7 @@ class Node(Struct, frozen=True):
     unit_year: int | None = None
     rail_has_volts: bool = False
     beside: Mapping[int, Beside] = field(default_factory=dict)
+    seen_before: Mapping[int, tuple[str, ...]] = field(default_factory=dict)
 
     def meter(self, reading: Reading | None) -> Meter:
         """The meter a reading was taken with."""
@@ -187,12 +189,13 @@ def concluded(
 
 
 def _former(node: Node, part: Part) -> PartFacts | None:
-    """What stood there before the part was replaced, by its own readings; None for none."""
+    """What stood there before the part was replaced, as it was read and seen; None for neither."""
     own = tuple(r for r in node.ever[part.id] if r.log_id <= node.fitted[part.id])
-    if not own:
+    seen = node.seen_before.get(part.id, ())
+    if not own and not seen:
         return None
-    judgement = judged(part, replace(part_readings(node, part, own), seen=()))
-    return PartFacts(part, of_verdict(judgement.verdict), judgement, own)
+    judgement = judged(part, replace(part_readings(node, part, own), seen=seen))
+    return PartFacts(part, of_verdict(judgement.verdict), judgement, own, seen)
 
 
 def says_of_health(node: Node, part: Part, own: Sequence[Reading]) -> bool:

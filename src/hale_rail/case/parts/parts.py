@@ -205,7 +205,19 @@ def _node(
         unit_year=case.sheet.year,
         rail_has_volts=group[0].line in rails_with_volts(case),
         beside={p.id: case.sheet.beside[p.id] for p in group if p.id in case.sheet.beside},
+        seen_before=_seen_before(case, fitted),
     )
+
+
+def _seen_before(case: CaseFile, fitted: Mapping[int, int]) -> dict[int, tuple[str, ...]]:
+    """What the newest look found at each part before it was replaced."""
+    if not fitted:
+        return {}
+    return {
+        look.part_id: look.codes
+        for look in case.rows.all(LOOKS)
+        if look.log_id <= fitted.get(look.part_id, 0)
+    }
 
 
 def _void_of(case: CaseFile, ids: Sequence[int]) -> dict[int, str]:

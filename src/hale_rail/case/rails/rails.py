@@ -36,7 +36,7 @@ class RailVolts(Struct, frozen=True):
     def worst_at(self, load: Condition) -> Judged | None:
         """The worst of all places at a load; None where it was not read at it."""
         here = [found for (at, _), found in self.by_place.items() if at is load]
-        return min(here, key=_rank, default=None)
+        return min(here, key=rank, default=None)
 
     @property
     def most_telling(self) -> Judged | None:
@@ -62,7 +62,7 @@ class RailVolts(Struct, frozen=True):
 _WORST = (RailVerdict.FAIL, RailVerdict.MARGINAL, RailVerdict.NOT_JUDGED, RailVerdict.PASS)
 
 
-def _rank(readings: Judged) -> tuple[int, float]:
+def rank(readings: Judged) -> tuple[int, float]:
     """The worst first: by its verdict, then by how far it is off."""
     return _WORST.index(readings[1].verdict), -abs(readings[1].off_share)
 

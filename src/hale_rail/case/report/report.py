@@ -10,7 +10,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.history import case_photos, entries
 from hale_rail.case.parts.line_map import case_map
 from hale_rail.case.parts.nodes import PartFacts
-from hale_rail.case.parts.parts import parts, standing_failed
+from hale_rail.case.parts.parts import parts
 from hale_rail.case.rails.rails import TELLING, rail_patterns, rails
 from hale_rail.case.recap.recap import recap_lines
 from hale_rail.case.recap.rework import NEW
@@ -22,6 +22,7 @@ from hale_rail.case.report.report_end import (
     left_open,
     machine_rows,
     next_inspection,
+    rails_now,
     rails_since,
     summary,
 )
@@ -86,7 +87,8 @@ class Report(Struct, frozen=True):
     `guard_reasons` and `notes`: moment and text; `struck`: figure and reason. For the drawing:
     `sheet_version`, `states` by part's uid, `plates` (volts and shape)
     by rail key, `reach` (live and cold) by line. `summary`: heading and text; `rails_since`: key,
-    before and after the first new part; `closing`: tables by heading; `next_inspection`: day, why.
+    before and after the first new part; `closing`: tables by heading; `next_inspection`: day, why;
+    `rails_now`: key, read, where, verdict, each at its worst place; of reports issued before () .
     """
 
     number: str
@@ -118,6 +120,7 @@ class Report(Struct, frozen=True):
     figures: tuple[ReportFigure, ...]
     earth: str
     next_inspection: tuple[str, str]
+    rails_now: tuple[tuple[str, str, str, str], ...] = ()
 
 
 def _unit(sheet: Sheet) -> str:
@@ -172,6 +175,7 @@ def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
         figures=(*wave_figures(case), *soak_figures(case)),
         earth=earth(case),
         next_inspection=next_inspection(case, closed_at),
+        rails_now=rails_now(case),
     )
 
 
@@ -282,9 +286,6 @@ def _undone(case: CaseFile) -> list[str]:
         for line in recap_lines(case, case.school)
         if any(not p.is_fitted for p in line.positions)
     ]
-    others = [f.part.ref for f in standing_failed(case) if not f.part.capacitor]
-    if others:
-        undone.append(f"{', '.join(others)} failed and not replaced.")
     unseen = sum(
         f.state is PartState.UNSEEN for f in parts(case).values() if f.part.kind.is_measured
     )

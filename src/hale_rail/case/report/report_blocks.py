@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from datetime import datetime
 
 from hale_rail.case.report.report import Report
+from hale_rail.case.report.report_end import READS
 from hale_rail.core.charts import Chart
 from hale_rail.core.report.document import (
     Block,
@@ -27,6 +28,7 @@ from hale_rail.core.supply.reach import PowerReach
 from hale_rail.core.supply.sheet import Sheet
 
 _RAIL_COLUMNS = ("Rail", "Load", "Read", "Is", "Against")
+_NOW_COLUMNS = ("Rail", "Reads", "At its worst place", "Is")
 _GROUND_COLUMNS = ("Rail", "Attached", "Isolated", "Says")
 _PARTS = (0.12, 0.2, 0.34, 0.34)
 
@@ -57,7 +59,15 @@ def states_of(report: Report, sheet: Sheet) -> dict[int, str]:
 def _first(report: Report) -> Iterable[Block]:
     """The first page: for someone who was not there."""
     yield Title(report.number, report.machine, _line(report))
-    yield Facts(report.summary)
+    for name, text in report.summary:
+        yield Heading(name)
+        if name == READS and report.rails_now:
+            yield DocumentTable(_NOW_COLUMNS, report.rails_now, (0.16, 0.24, 0.36, 0.24))
+        lines = tuple(line for line in text.split("\n") if line)
+        if len(lines) > 1:
+            yield Bullets(lines)
+        else:
+            yield from map(Paragraph, lines)
     day, why = report.next_inspection
     more = (
         ("Done before it came", report.before),

@@ -11,25 +11,26 @@ from hale_rail.case.bring_up.continuity import lists
 from hale_rail.case.bring_up.harness import harness
 from hale_rail.case.bring_up.pins import EARTH_OHM, is_earth_good
 from hale_rail.case.file import CaseFile
-from hale_rail.case.parts.nodes import PartFacts
-from hale_rail.case.parts.parts import parts
+from hale_rail.case.parts.parts import parts, standing_failed
 from hale_rail.case.power.machine_behaviour import last_power_on
-from hale_rail.case.rails.rails import rails
+from hale_rail.case.rails.rails import Judged, RailVolts, rail_reading, rails, rank
+from hale_rail.case.report.owner_words import wrong_sentences
 from hale_rail.case.ripple.waves import failing_ripple
 from hale_rail.case.soak.soaks import hours_done, verdict_of
-from hale_rail.case.words import counted, show_reading
+from hale_rail.case.words import counted, named, show_reading
 from hale_rail.core.parts.age import years_to_inspection
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import Family
-from hale_rail.core.parts.states import PartState
 from hale_rail.core.power.machine_behaviour import Did
 from hale_rail.core.procedures import EARTH, VOLTS, Condition, Point
 from hale_rail.core.procedures.bring_up import EARTH_TARGET
 from hale_rail.core.quantities import Unit, show
+from hale_rail.core.rails.harness import stretches
 from hale_rail.core.rails.judge import RailVerdict
 from hale_rail.core.soak.soak import SoakVerdict
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.core.targets import Place
+from hale_rail.store.power_events import POWER_EVENTS
 from hale_rail.store.power_steps import POWER_STEPS
 from hale_rail.store.readings import Reading
 
@@ -38,20 +39,22 @@ _UNKNOWN_AGE = 100.0
 _WET = (Family.ALUMINIUM, Family.ALUMINIUM_BIPOLAR)
 _NAMED = 8
 _DAYS = 365.25
+#: the heading under which the first page has the rails
+READS = "What it reads now"
 Rows = tuple[tuple[str, str, str, str], ...]
 #: what the machine may not do as it goes back
 _BAD_DID = (Did.STILL, Did.FUSE, Did.SMELL, Did.FAN_STOPS, Did.NOTHING)
 
 
 def summary(case: CaseFile, undone: list[str]) -> tuple[tuple[str, str], ...]:
-    """What was wrong, what was done, what it reads now, what stays open: for the first page."""
+    """What was wrong, what was done, what it reads now, what stays open, a sentence a line."""
     return (
-        ("What was wrong", _wrong(case)),
-        ("What was done", _done(case)),
-        ("What it reads now", _reads(case)),
+        ("What was wrong", "\n".join(_wrong(case))),
+        ("What was done", "\n".join(_done(case))),
+        (READS, "\n".join(_reads(case))),
         (
             "What stays open",
-            " ".join(f"{text.rstrip('.')}." for text in undone) or "Nothing known.",
+            "\n".join(f"{text.rstrip('.')}." for text in undone) or "Nothing known.",
         ),
     )
 
@@ -60,10 +63,16 @@ def bad(case: CaseFile) -> list[str]:
     """What is bad as the unit goes back, in sentences: the report tells it first."""
     result = []
     for volts in rails(case):
-        worst = volts.most_telling
+        worst = worst_now(case, volts)
         if worst and worst[1].verdict is RailVerdict.FAIL:
             where = at_place(worst[0].condition, worst[0])
             result.append(f"{volts.rail.key} reads {show_reading(worst[0])} {where}: out of band.")
+        result += _lost(case, volts)
+    failed = [f.part.ref for f in standing_failed(case)]
+    if failed:
+        result.append(
+            f"{named(failed)} {'is' if len(failed) == 1 else 'are'} failed, not replaced."
+        )
     result += [f"Ripple on {key} fails its limit." for key in failing_ripple(case)]
     verdict = verdict_of(case)
     if verdict is SoakVerdict.FAIL:
@@ -84,55 +93,84 @@ def bad(case: CaseFile) -> list[str]:
         for step in case.rows.all(POWER_STEPS)
         if step.what == "begun" and step.note
     ]
+    result += [
+        f"The guard was passed without a reading: {event.reason}."
+        for event in case.rows.all(POWER_EVENTS)
+        if event.reason
+    ]
     return result
 
 
-def _wrong(case: CaseFile) -> str:
-    """The parts that were bad when they were read, replaced since or not."""
-    refs: dict[str, list[str]] = {}
+def _lost(case: CaseFile, volts: RailVolts) -> list[str]:
+    """What a rail's line loses where that is too much."""
+    read = [rail_reading(case, volts.rail, reading) for reading, _ in volts.by_place.values()]
+    return [
+        f"{volts.rail.key} loses {show(stretch.drop_v, Unit.VOLT, 2)} from the {stretch.begins} to "
+        f"the {stretch.far.place.words}: clean or crimp the connector."
+        for stretch in stretches(read)
+        if stretch.is_too_much
+    ]
+
+
+def _wrong(case: CaseFile) -> list[str]:
+    """The complaint, then a sentence a part that was bad, replaced since or not."""
+    symptom = case.case.symptom.rstrip(".")
+    told = [f"{symptom}."] if symptom else []
+    return told + (wrong_sentences(case) or ["No part was found bad."])
+
+
+def _done(case: CaseFile) -> list[str]:
+    """Parts replaced, those with one reason together; how many there are in all."""
+    by_reason: dict[str, list[str]] = {}
     for facts in parts(case).values():
-        was = facts.former if facts.is_fitted and facts.former else facts
-        if was.state in (PartState.FAILED, PartState.WORN) and was.judgement.reasons:
-            why = was.judgement.reasons[0].text.rstrip(".")
-            refs.setdefault(why, []).append(facts.part.ref)
-    bad = [f"{', '.join(own)}: {why}" for why, own in refs.items()]
-    wrong = f"{case.case.symptom.rstrip('.')}."
-    return f"{wrong} Found: {_some(bad)}." if bad else f"{wrong} No part was found bad by reading."
+        if facts.is_fitted:
+            reason = facts.decision.reason if facts.decision else ""
+            by_reason.setdefault(reason, []).append(facts.part.ref)
+    count = sum(len(refs) for refs in by_reason.values())
+    if not count:
+        return ["No part was replaced."]
+    measured = sum(facts.part.kind.is_measured for facts in parts(case).values())
+    told = [f"{count} of its {counted(measured, 'part')} {'is' if count == 1 else 'are'} new."]
+    for reason, refs in list(by_reason.items())[:_NAMED]:
+        told.append(f"Replaced: {named(refs)}{f' ({reason})' if reason else ''}.")
+    more = len(by_reason) - _NAMED
+    return told + ([f"And {more} more, listed below."] if more > 0 else [])
 
 
-def _some(texts: list[str]) -> str:
-    more = len(texts) - _NAMED
-    return "; ".join(texts[:_NAMED]) + (f"; and {more} more" if more > 0 else "")
-
-
-def _done(case: CaseFile) -> str:
-    fitted = [facts for facts in parts(case).values() if facts.is_fitted]
-    if not fitted:
-        return "No part was replaced."
-    told = [_fitted(facts) for facts in fitted]
-    return f"{counted(len(fitted), 'part')} replaced: {_some(told)}."
-
-
-def _fitted(facts: PartFacts) -> str:
-    reason = facts.decision.reason if facts.decision else ""
-    return f"{facts.part.ref} ({reason})" if reason else facts.part.ref
-
-
-def _reads(case: CaseFile) -> str:
-    told = []
-    for volts in rails(case):
-        for load in (Condition.MACHINE, Condition.DUMMY, Condition.NO_LOAD):
-            worst = volts.worst_at(load)
-            if worst:
-                reading, judged = worst
-                read = f"{volts.rail.key} {show_reading(reading)}"
-                told.append(f"{read} {at_place(load, reading)} ({judged.verdict.words})")
-                break
-        else:
-            told.append(f"{volts.rail.key} not read")
+def _reads(case: CaseFile) -> list[str]:
+    """What no table of the first page has: that rails were not read, and the soak."""
+    unread = [volts.rail.key for volts in rails(case) if not volts.by_load]
+    told = [f"Not read: {', '.join(unread)}."] if unread else []
     verdict = verdict_of(case)
-    soak = f" Soak of {hours_done(case):.3g} h: {verdict.words}." if verdict else ""
-    return f"{', '.join(told)}.{soak}" if told else f"No rail was read.{soak}"
+    if verdict:
+        told.append(f"Soak of {hours_done(case):.3g} h: {verdict.words}.")
+    return told
+
+
+def rails_now(case: CaseFile) -> tuple[tuple[str, str, str, str], ...]:
+    """Each rail as it is now at its worst place and load: key, read, where, verdict."""
+    rows = []
+    for volts in rails(case):
+        worst = worst_now(case, volts)
+        if worst:
+            reading, judged = worst
+            where = at_place(reading.condition, reading)
+            rows.append((volts.rail.key, show_reading(reading), where, judged.verdict.words))
+    return tuple(rows)
+
+
+def worst_now(case: CaseFile, volts: RailVolts) -> Judged | None:
+    """The worst of what was read under any load since the last new part; else of all readings.
+
+    What was read before a part was replaced says what was wrong, not what is.
+    """
+    last = max((f.decision.log_id for f in parts(case).values() if f.is_fitted and f.decision),
+               default=0)  # fmt: skip
+    loaded = [
+        one for (load, _), one in volts.by_place.items() if load is not Condition.NO_LOAD
+    ] or list(volts.by_place.values())
+    since = [one for one in loaded if one[0].log_id > last]
+    return min(since or loaded, key=rank, default=None)
 
 
 def at_place(load: Condition, reading: Reading) -> str:

@@ -11,6 +11,7 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from hale_rail.core.ask.answer import MADE, Answer, Circumstances, plain_space
+from hale_rail.core.errors import InputError
 from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
 from hale_rail.core.parts.capacitors import Capacitor, ratio_verdict
@@ -34,11 +35,16 @@ _HIDES = Reason(
 )
 
 
+#: the designator of a part that was asked without one
+ANY = "?"
+
+
 class PartReading(Struct, frozen=True):
-    """One reading of the part: how it was taken, across which pins, and what was understood."""
+    """One reading: how it was taken, what was understood and typed, across which pins."""
 
     procedure: Procedure
     meant: Understood
+    typed: str
     pair: Pair | None = None
 
     @property
@@ -245,30 +251,36 @@ def _span(farad: float, low: float, high: float) -> str:
 
 
 class UnmarkedQuestion(Struct, frozen=True):
-    """Farads read of a capacitor whose marked value was not said."""
+    """What was read of a capacitor whose marked value was not said."""
 
-    read: Understood
+    readings: tuple[PartReading, ...]
     condition: Condition
 
     def answer(self, _: Circumstances) -> Answer:
-        """Which made values it would be good, worn or failed of; nothing is proven without one."""
+        """Of farads: which made values they would be good, worn or failed of.
+
+        Nothing is proven without a value. Raises InputError for readings that say less than that.
+        """
+        if [one.procedure for one in self.readings] != [CAPACITANCE]:
+            raise InputError("Of what? Write the part in front: 2200u 10V esr 0.08.")
+        read = self.readings[0].meant
         grades: dict[Verdict, list[str]] = {}
         limits = capacitance_limits(Family.ALUMINIUM)
-        for farad in _made_near(self.read.value):
-            verdict = ratio_verdict(1 - self.read.value / farad, limits)
+        for farad in _made_near(read.value):
+            verdict = ratio_verdict(1 - read.value / farad, limits)
             grades.setdefault(verdict, []).append(show(farad, Unit.FARAD))
         said = "; ".join(f"{verdict.value} of {', '.join(of)}" for verdict, of in grades.items())
         is_lifted = self.condition is Condition.LIFTED
         where = "lifted" if is_lifted else "in circuit, where neighbours may add"
-        text = f"{self.read.echo} {where}: {said}, if it is aluminium."
+        text = f"{read.echo} {where}: {said}, if it is aluminium."
         return Answer(
-            f"{CAPACITANCE.label} {self.read.echo}, {self.condition.words}, no value marked",
+            f"{CAPACITANCE.label} {read.echo}, {self.condition.words}, no value marked",
             Verdict.UNPROVEN.value,
             Verdict.UNPROVEN.shape,
             Action.MEASURE.value,
             (Reason("no-value", text, change="Say what is marked on it."),),
             "Write what is marked on it in front: 2200u 10V C 1650u lifted.",
-            self.read.echo,
+            read.echo,
             {"text": said},
         )
 

@@ -30,6 +30,7 @@ class RailQuestion(Struct, frozen=True):
     load: Condition
     place: Place = Place.NONE
     says_load: bool = True
+    typed: str = ""
 
     def answer(self, given: Circumstances) -> Answer:
         """Against the rail's band at that load."""
@@ -129,6 +130,7 @@ class GroundQuestion(Struct, frozen=True):
     rail: Rail
     read: Understood
     is_attached: bool
+    typed: str = ""
 
     def answer(self, _: Circumstances) -> Answer:
         """By rule, since no sheet or record of a like unit is at hand; the lower end counts."""

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from msgspec.structs import replace
 
 from hale_rail.core.ask.answer import Question
-from hale_rail.core.ask.parts import PartQuestion, PartReading, UnmarkedQuestion
+from hale_rail.core.ask.parts import ANY, PartQuestion, PartReading, UnmarkedQuestion
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import (
@@ -21,7 +21,6 @@ from hale_rail.core.parts.kinds import (
     resistor,
 )
 from hale_rail.core.parts.looks import BY_CODE, FINDINGS
-from hale_rail.core.parts.markings import CapacitorMarking
 from hale_rail.core.parts.part import Ask, Part, PartKind
 from hale_rail.core.procedures import (
     BATTERY,
@@ -79,23 +78,22 @@ _NUMERIC_NAME = re.compile(r"\d{4,6}")
 _PIN_WORDS = {"~1": ("ac1",), "~2": ("ac2",), "-": ("minus",), "+": ("plus",)}
 
 
-def read_part(text: str, before: Part | None = None) -> Question:
-    """A part with its readings; `before` the part asked last, for a reading without one.
+def read_part(text: str) -> Question:
+    """A part with its readings.
 
     Raises InputError for a word that means nothing, with what would be understood.
     """
     rest, condition = taken_condition(text)
-    reader = _Reader(words_of(rest), condition, before)
-    return reader.question()
+    return _Reader(words_of(rest), condition).question()
 
 
 class _Reader:
     """Collects what the words of one question say."""
 
-    def __init__(self, words: list[str], condition: Condition | None, before: Part | None) -> None:
+    def __init__(self, words: list[str], condition: Condition | None) -> None:
         self.condition = condition or Condition.IN_CIRCUIT
         self.says_where = condition is not None
-        self.before = before
+        self.ref = ""
         self.count = 1
         self.seen: list[str] = []
         self.typed: list[tuple[Procedure, Pair | None, str]] = []
@@ -143,7 +141,7 @@ class _Reader:
         match = _REF.fullmatch(self.words[0])
         kind = by_letters(match[1]) if match and len(self.words) > 1 else None
         if kind and not _FARAD.fullmatch(self.words[0]):
-            self.words.pop(0)
+            self.ref = self.words.pop(0).upper()
             return kind
         if any(_OHM.fullmatch(word) for word in self.words[:1]) and not self._says_capacitor():
             return resistor.KIND
@@ -221,7 +219,7 @@ class _Reader:
         """The marking that is left; what notes do not know is a reading by its unit, or refused."""
         marking, plain = self._split_plain()
         try:
-            known = read_words("X", self.kind, marking, rails)
+            known = read_words(self.ref or ANY, self.kind, marking, rails)
         except InputError as error:
             raise not_understood(str(error)) from error
         part = known.part
@@ -344,21 +342,15 @@ class _Reader:
             meant = procedure.understand(figure, where, subject)
         except InputError as error:
             raise InputError(f"{procedure.label}: {error}") from error
-        return PartReading(procedure, meant, pair)
+        return PartReading(procedure, meant, figure, pair)
 
     def _without_value(self) -> Question:
-        """A capacitor's readings alone: of the part asked before, or of made values."""
-        if self.before is not None and self.before.capacitor and self.typed:
-            readings = tuple(self._reading(self.before, *one) for one in self.typed)
-            return PartQuestion(
-                self.before, readings, tuple(self.seen), self.condition, self.count,
-                ("of the part asked before",), self.says_where,
-            )  # fmt: skip
-        figure = next((text for procedure, _, text in self.typed if procedure is CAPACITANCE), "")
-        if not figure or len(self.typed) > 1:
+        """A capacitor's readings alone, whose value nobody said."""
+        if not self.typed:
             raise not_understood("Of what? Write the part's value and volts in front.")
-        meant = CAPACITANCE.understand(figure, self.condition, Subject("capacitor"))
-        return UnmarkedQuestion(meant, self.condition)
+        subject, where = Subject("capacitor"), self.condition
+        readings = [PartReading(p, p.understand(t, where, subject), t) for p, _, t in self.typed]
+        return UnmarkedQuestion(tuple(readings), where)
 
 
 def _spoken(pair: Pair) -> set[str]:
@@ -366,10 +358,3 @@ def _spoken(pair: Pair) -> set[str]:
     firsts = (pair.plus.lower(), *_PIN_WORDS.get(pair.plus, ()))
     seconds = (pair.minus.lower(), *_PIN_WORDS.get(pair.minus, ()))
     return {f"{a}{between}{b}" for a in firsts for b in seconds for between in ("-", ">", "", "/")}
-
-
-def marked_part(question: Question) -> Part | None:
-    """The capacitor that a question was about, for a reading that follows without one."""
-    if isinstance(question, PartQuestion) and isinstance(question.part.marking, CapacitorMarking):
-        return question.part
-    return None

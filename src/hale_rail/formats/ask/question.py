@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.core.ask.answer import Question
-from hale_rail.core.parts.part import Part
+from hale_rail.core.ask.parts import PartQuestion, UnmarkedQuestion
 from hale_rail.formats.ask import bleed_words, rail_words
 from hale_rail.formats.ask.part_words import read_part
 from hale_rail.formats.ask.words import words_of
+from hale_rail.formats.units.part_words import write_part
 
 
 class Topic(Struct, frozen=True):
@@ -28,12 +30,25 @@ TOPICS = (
 )
 
 
-def read_question(text: str, before: Part | None = None) -> Question:
+def read_question(text: str) -> Question:
     """The question that a line asks; a part unless a topic knows its words.
 
-    `before`: the part asked last, of which a reading alone is taken. Raises InputError, with what
-    would be understood.
+    Raises InputError, with what would be understood.
     """
     words = words_of(text)
     topic = next((topic for topic in TOPICS if topic.is_asked(words)), None)
-    return topic.read(text) if topic else read_part(text, before)
+    return topic.read(text) if topic else read_part(text)
+
+
+def follow_up(text: str, before: str) -> str:
+    """A reading without a part, of the part that was asked before; any other text as it is.
+
+    Raises InputError for a text that is not understood.
+    """
+    if not isinstance(read_question(text), UnmarkedQuestion) or not before:
+        return text
+    asked = read_question(before)
+    if not isinstance(asked, PartQuestion) or asked.part.capacitor is None:
+        return text
+    times = f"{asked.count}x" if asked.count > 1 else ""
+    return f"{times}{write_part(replace(asked.part, bank=''))} {text}"

@@ -61,7 +61,7 @@ def read_rail_volts(text: str) -> RailQuestion:
         raise InputError(f"What was read on {rail.key}? Write {rail.key.replace(' V', '')} 4.93.")
     figure = " ".join(words)
     meant = VOLTS.understand(figure, load, Subject(rail.key, nominal_v=rail.nominal_v))
-    return RailQuestion(rail, meant, load, place, says_load)
+    return RailQuestion(rail, meant, load, place, says_load, figure)
 
 
 def _signed(words: list[str]) -> list[str]:
@@ -120,4 +120,4 @@ def read_ground(text: str) -> GroundQuestion:
         raise InputError(f"How many ohms? Write {rail.key.replace(' V', '')} to ground 84.")
     how = Condition.ISOLATED if is_isolated else Condition.ATTACHED
     meant = GROUND.understand(" ".join(words), how, Subject(rail.key, nominal_v=rail.nominal_v))
-    return GroundQuestion(rail, meant, not is_isolated)
+    return GroundQuestion(rail, meant, not is_isolated, " ".join(words))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import UTC, datetime, tzinfo
 from typing import Any
 
@@ -14,6 +14,7 @@ from msgspec.structs import replace
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, has_odd_figure, plain_number, read, tidy
 from hale_rail.core.soak.soak import EVENTS, Sample, Soak
+from hale_rail.formats.readings.soak_headings import iso_moment, known_headings
 from hale_rail.formats.tables.fields import Fields, read_list, table_text
 
 COLUMNS = ("at", "volts", "ripple_mv", "temp_c", "rail", "event")
@@ -39,7 +40,12 @@ def read_log(text: str) -> list[LogRow]:
     one, so that their differences are right where the clocks are changed meanwhile.
     """
     zone: list[tzinfo] = []
-    rows = read_list(text, "The log", COLUMNS[:2], lambda _, fields: _row(fields, zone))
+    known = known_headings(text)
+
+    def row(_: int, fields: Fields) -> LogRow:
+        return _row(_as_headed(fields, known.units), zone)
+
+    rows = read_list(known.text, "The log", COLUMNS[:2], row)
     if not rows:
         raise InputError("The log has no row below its heading.")
     if len(rows) > _MOST_ROWS:
@@ -47,6 +53,17 @@ def read_log(text: str) -> list[LogRow]:
     if len({row.is_clock for row in rows}) > 1:
         raise InputError("The column at has seconds and moments mixed: one or the other.")
     return rows
+
+
+def _as_headed(fields: Fields, units: Mapping[str, str]) -> Fields:
+    """A row with its date before its time, and the unit that a heading gives behind each figure."""
+    at = " ".join(text for text in (fields.get("date", ""), fields["at"]) if text)
+    headed = {**fields, "at": iso_moment(at)}
+    for name in ("volts", "ripple_mv"):
+        cell = headed.get(name, "")
+        if cell and name in units and not cell[-1].isalpha():
+            headed[name] = f"{cell}{units[name]}"
+    return headed
 
 
 def _row(fields: Fields, zone: list[tzinfo]) -> LogRow:

@@ -7,16 +7,22 @@ from contextlib import suppress
 
 from msgspec import Struct
 
+from hale_rail import clock
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.parts.looks import BY_CODE, SOUND
 from hale_rail.errors import StoreError
 from hale_rail.stages.frame.next_step import bench_line
+from hale_rail.stages.stage import Urgency
 from hale_rail.store import bench_lines, cases, search
 from hale_rail.store.bench_lines import BenchLine
-from hale_rail.store.cases import CasePlace
+from hale_rail.store.cases import CasePlace, ListedCase
 from hale_rail.store.database import Store
 
 PAGE = 25
+#: cases that are shown with what to do first
+_FIRST = 6
+#: characters of a day in a time
+_DAY = 10
 _MOST_WORDS = 8
 #: shorter words are not looked up as findings
 _LEAST_LETTERS = 3
@@ -29,6 +35,11 @@ class BenchRow(Struct, frozen=True):
     machine: str
     symptom: str
     line: BenchLine
+
+    @property
+    def is_due(self) -> bool:
+        """True once the day has come up to which it waits."""
+        return bool(self.line.until) and self.line.until <= clock.now()[:_DAY]
 
 
 def bench(
@@ -47,12 +58,24 @@ def bench(
         limit=PAGE,
         offset=PAGE * (page - 1),
     )
-    lines = [row.line or refresh_line(open_case(store, row.number)) for row in rows]
-    shown = (
-        BenchRow(row.number, row.machine, row.symptom, line)
-        for row, line in zip(rows, lines, strict=True)
-    )
-    return tuple(shown), total
+    return tuple(_row(store, row) for row in rows), total
+
+
+def _row(store: Store, row: ListedCase) -> BenchRow:
+    line = row.line or refresh_line(open_case(store, row.number))
+    return BenchRow(row.number, row.machine, row.symptom, line)
+
+
+def first(store: Store) -> tuple[BenchRow, ...]:
+    """What to do first over all cases on the bench: the most pressing, those whose parts are due,
+    and last those that wait or soak."""
+    rows = [_row(store, row) for row in cases.pressing(store.read(), Urgency.FAULT, _FIRST)]
+    return tuple(sorted(rows, key=lambda row: row.line.is_set_aside and not row.is_due))
+
+
+def is_new(store: Store) -> bool:
+    """True for a workshop that never had a case."""
+    return not cases.newest_numbers(store.read())
 
 
 def _take_in_what_changed(store: Store) -> None:

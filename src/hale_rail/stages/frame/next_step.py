@@ -6,8 +6,12 @@ from msgspec import Struct
 
 import hale_rail.stages as stages
 from hale_rail.case.file import CaseFile, facet
-from hale_rail.case.safety.energy import energy
+from hale_rail.case.safety.energy import charge_words, energy
+from hale_rail.case.soak.soaks import hours_done, soak_plan, verdict_of
+from hale_rail.case.waits import waits_for
 from hale_rail.core.procedures import Point
+from hale_rail.core.safety.energy import Energy
+from hale_rail.core.soak.soak import SoakVerdict
 from hale_rail.stages.stage import Stage, StageState, Urgency
 from hale_rail.store.bench_lines import BenchLine
 
@@ -76,8 +80,29 @@ def stage_reached(case: CaseFile) -> str:
 
 
 def bench_line(case: CaseFile) -> BenchLine:
-    """The bench page's line for a case."""
+    """The bench page's line for a case; one that waits for parts says so before what comes then."""
     step = next_step(case)
+    state, text = _standing(case, step)
+    wait = waits_for(case)
     return BenchLine(
-        stage_reached(case), energy(case).energy.code, step.text, step.stage.key, step.point_key
-    )
+        stage_reached(case), energy(case).energy.code, step.text, step.stage.key, step.point_key,
+        int(step.urgency), state, text, wait.until if wait and state == "parts" else "",
+    )  # fmt: skip
+
+
+def _standing(case: CaseFile, step: NextStep) -> tuple[str, str]:
+    """The state a case stands in, by code and in words; two empty ones for none."""
+    power = energy(case).energy
+    if step.urgency is Urgency.STOP:
+        return "stopped", "stopped"
+    if power is Energy.LIVE:
+        return "live", "power on"
+    if power is Energy.CHARGED:
+        return "charged", f"charged, {charge_words(case)}"
+    wait = waits_for(case)
+    if wait:
+        return "parts", f"waits for {wait.what or 'parts'}, due {wait.until}"
+    if verdict_of(case) is SoakVerdict.TOO_SHORT:
+        left = soak_plan(case).hours - hours_done(case)
+        return "soaking", f"soaking, {left:.3g}\u00a0h left of {soak_plan(case).hours:g}"
+    return "", ""

@@ -28,6 +28,8 @@ def page() -> ResponseReturnValue:
     return render_template(
         "frame/bench/_list.html" if is_list else "frame/bench/page.html",
         lines=lines,
+        first=() if is_list or query else bench.first(store()),
+        is_new=not is_list and not total and bench.is_new(store()),
         total=total,
         most=MOST_FOUND,
         query=query,

@@ -15,6 +15,7 @@ import hale_rail.stages as stages
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.instruments.capturing import capture_of
 from hale_rail.case.safety.energy import charge_words, energy
+from hale_rail.case.waits import waits_for
 from hale_rail.errors import NotFoundError
 from hale_rail.stages.frame import log
 from hale_rail.stages.frame.bench import keep_line
@@ -159,6 +160,7 @@ def _context(
         "guard": guard.guard_page(case) if is_guarded else None,
         "beside_guard": guard.guard_page(case) if refused else None,
         "typed": typed,
+        "waits": waits_for(case),
         "practice": practice.line(case, point.part_id if point else None),
         "capture": capture_of(case, point),
     }

@@ -10,6 +10,7 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 from msgspec import Struct
 
+from hale_rail.actions.intake import waiting
 from hale_rail.case.recap import plans
 from hale_rail.case.recap.kept_demands import all_demands, demand_of
 from hale_rail.case.recap.plans import EMPTY_PLAN, OWN, Planned, order_plan
@@ -62,6 +63,25 @@ def names_of(planned: Planned) -> dict[str, str]:
 @blueprint.get("")
 def page() -> ResponseReturnValue:
     """Every vendor's block as it will be sent, what comes from stock, what stays open."""
+    return _page()
+
+
+def rerender(typed: FormState, code: int) -> ResponseReturnValue:
+    """The order, with what is wrong with what was typed."""
+    return _page(typed.problem("wait")), code
+
+
+@blueprint.post("/wait")
+@rerender_on_error(rerender)
+def wait() -> ResponseReturnValue:
+    """Have every case of the order wait for it, until a day."""
+    planned = _planned()
+    cases = sorted({i.partition("/")[0] for i in planned.needs})
+    waiting.wait(store(), cases, request.form.get("until", ""), "the order")
+    return redirect(addresses.bench(), 303)
+
+
+def _page(wait_problem: str = "") -> str:
     planned = _planned()
     known = planned.plan(OWN)
     plan = known or EMPTY_PLAN
@@ -72,6 +92,7 @@ def page() -> ResponseReturnValue:
     cases = {i.partition("/")[0] for i in planned.needs}
     return render_template(
         "recap/order/page.html",
+        wait_problem=wait_problem,
         number=_number(),
         planned=planned,
         plan=plan,
@@ -112,12 +133,6 @@ def _apart(planned: Planned, currency: str) -> list[tuple[str, str]]:
     """What each case would cost by itself, where several are bought for."""
     apart = planned.result.plans if planned.result else {}
     return [(name, money(p.total, currency)) for name, p in apart.items() if name != OWN]
-
-
-def rerender(typed: FormState, code: int) -> ResponseReturnValue:
-    """The page again; there is nothing typed on it that could be wrong."""
-    del typed
-    return page(), code  # type: ignore[return-value]
 
 
 @blueprint.post("/stop")

@@ -27,11 +27,16 @@ from hale_rail.web.form_base import FormState
 from hale_rail.web.frame.case_page import rerender_on_error, store
 from hale_rail.web.recap.forms import BuyingForm, MappingForm
 from hale_rail.web.uploads import needed_text, sent_bytes
-from hale_rail.web.workshop.lists import ListKind, Rows, add_lists, shown_rows
+from hale_rail.web.workshop.lists import (
+    NOTHING_OPEN,
+    ListKind,
+    OpenRow,
+    add_lists,
+    shown_lists,
+)
 
 blueprint = Blueprint("sources", __name__, url_prefix="/parts")
 NONE: Mapping[str, str] = {}
-NO_ROWS: Mapping[str, Rows] = {}
 #: how many rows of a list that is looked at are shown, read and not read
 _SHOWN = 200
 
@@ -93,7 +98,7 @@ def _kept_form() -> BuyingForm:
 
 
 def _page(
-    rows: Mapping[str, Rows] = NO_ROWS,
+    opened: Mapping[str, OpenRow] = NOTHING_OPEN,
     problems: Mapping[str, str] = NONE,
     form: BuyingForm | None = None,
     looked: actions.PriceListReading | None = None,
@@ -104,8 +109,7 @@ def _page(
         sources=known.sources(store()),
         bad=known.bad_sources(store()),
         form=form or _kept_form(),
-        lists=LISTS,
-        rows=shown_rows(LISTS, rows),
+        lists=shown_lists(LISTS, opened),
         problems=problems,
         looked=looked,
         list_fields=FIELD_WORDS,

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
-from flask import request
 from wtforms.fields.choices import SelectChoice
 from wtforms.validators import DataRequired
 
@@ -12,9 +9,6 @@ from hale_rail.actions.workshop.workshop import TOUCH_LIMITS_V
 from hale_rail.errors import InputError
 from hale_rail.web.form_base import ChoiceField, Form, TextField
 from hale_rail.web.intake.forms import SCHOOL_CHOICES, TOLERANCE_CHOICES
-
-#: the most rows of a list
-_MOST_ROWS = 200
 
 
 class SettingsForm(Form):
@@ -39,13 +33,3 @@ def number(form: SettingsForm, name: str) -> float:
         return float(text.replace(",", "."))
     except ValueError as error:
         raise InputError(f"“{text}” is not a number.", field=name) from error
-
-
-def sent_rows(columns: Sequence[str]) -> list[tuple[str, ...]]:
-    """The rows of a list as sent, empty ones left out; raises InputError for far too many."""
-    cells = [request.form.getlist(column) for column in columns]
-    count = min((len(column) for column in cells), default=0)
-    if count > _MOST_ROWS:
-        raise InputError(f"At most {_MOST_ROWS} rows.")
-    rows = [tuple(column[i].strip() for column in cells) for i in range(count)]
-    return [row for row in rows if any(row)]

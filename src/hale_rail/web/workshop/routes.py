@@ -18,7 +18,13 @@ from hale_rail.web import addresses
 from hale_rail.web.form_base import FormState
 from hale_rail.web.frame.case_page import rerender_on_error, store
 from hale_rail.web.workshop.forms import SettingsForm, number
-from hale_rail.web.workshop.lists import ListKind, Rows, add_lists, shown_rows
+from hale_rail.web.workshop.lists import (
+    NOTHING_OPEN,
+    ListKind,
+    OpenRow,
+    add_lists,
+    shown_lists,
+)
 
 blueprint = Blueprint("workshop", __name__, url_prefix="/workshop")
 NONE: Mapping[str, Any] = {}
@@ -129,7 +135,7 @@ def _saved(what: str = "settings") -> ResponseReturnValue:
 
 def _page(
     form: SettingsForm,
-    typed_rows: Mapping[str, Rows] = NONE,
+    opened: Mapping[str, OpenRow] = NOTHING_OPEN,
     problems: Mapping[str, str] = NONE,
 ) -> str:
     meters = known.meters(store())
@@ -138,16 +144,15 @@ def _page(
     return render_template(
         "workshop/page.html",
         form=form,
-        lists=LISTS,
-        rows=shown_rows(LISTS, typed_rows),
+        lists=shown_lists(LISTS, opened),
         patterns=sheets.patterns(store().read()),
         problems=problems,
         saved=request.args.get("saved", ""),
     )
 
 
-def _lay_lists(rows: Mapping[str, Rows], problems: Mapping[str, str]) -> str:
-    return _page(_kept_form(), rows, problems)
+def _lay_lists(opened: Mapping[str, OpenRow]) -> str:
+    return _page(_kept_form(), opened)
 
 
 add_lists(blueprint, LISTS, _lay_lists, "/workshop")

@@ -1,6 +1,6 @@
 // Keys: in the tray arrows walk and Alt switches; outside it plain letters lead about.
 import { boardKey } from "./shorts/trace.js";
-import { byId, find, findAll, modalIsOpen, trayInput } from "./find.js";
+import { find, findAll, modalIsOpen } from "./find.js";
 import { labKey } from "./ripple/lab.js";
 import { presses } from "./presses.js";
 import { walk } from "./roving.js";
@@ -28,6 +28,16 @@ function turn(selector) {
   }
 }
 
+// One part, now: its field where the page has it, else its page.
+function ask() {
+  const field = find("[data-ask]");
+  if (field) {
+    field.focus();
+  } else {
+    location.assign("/ask");
+  }
+}
+
 const ALT_KEYS = {
   l: () => turn("[data-condition]"),
   q: () => turn("[data-procedure]"),
@@ -37,6 +47,7 @@ const ALT_KEYS = {
   enter: () => press("#act-next"),
   a: () => press("[data-again]"),
   p: () => press("[data-plug]"),
+  "/": ask,
   c: () => press("[data-capture]"),
   o: () => press("#act-look"),
 };
@@ -53,7 +64,9 @@ const PLAIN_KEYS = {
   a: () => press("#another"),
   n: () => focusOn(".next-test button"),
   r: () => press(".next-test a"),
-  "/": () => (trayInput() || byId("q") || document.body).focus(),
+  "/": ask,
+  e: () => focusOn("[data-tray-input]"),
+  f: () => focusOn("[data-search]"),
 };
 const TRAY_KEYS = {
   ArrowDown: () => press("[data-walk=next]"),

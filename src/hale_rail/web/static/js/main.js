@@ -36,7 +36,7 @@ listenToOthers(() => {
 keepDrafts();
 setInterval(tick, 200);
 // What comes beside the work, or into a fold that was opened, leaves the hand where it is.
-const isBeside = (event) => event.detail.target.matches("#echo, #cases, #preview, #stages, .fold-body");
+const isBeside = (event) => event.detail.target.matches("#echo, #cases, #preview, #stages, #asked-now, .fold-body");
 document.addEventListener("htmx:beforeRequest", (event) => {
   if (!isBeside(event)) {
     remember();

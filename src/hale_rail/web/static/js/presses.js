@@ -2,7 +2,6 @@
 import { startCountdown } from "./clocks.js";
 import { byId } from "./find.js";
 import { switchVoice } from "./voice.js";
-import { addRow, clearRow } from "./rows.js";
 import { switchTone } from "./tone.js";
 
 const root = document.documentElement;
@@ -33,8 +32,6 @@ export const presses = {
     announce(switchVoice() ? "Voice on" : "Voice off");
   },
   countdown: startCountdown,
-  "add-row": addRow,
-  "clear-row": clearRow,
 };
 
 // A page that was asked for to be printed is, once it is there whole.
