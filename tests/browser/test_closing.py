@@ -56,7 +56,7 @@ def test_a_list_is_walked_by_one_key_and_a_soak_row_kept(desk: Page, address: st
     desk.get_by_role("button", name="fault cleared").click()
     expect(desk.locator(".verdict-line")).to_contain_text("as it should be, or dealt with")
     desk.get_by_role("link", name="Soak").click()
-    desk.get_by_label("+5 V, V").fill("5.02")
+    desk.locator("#row-volts-0").fill("5.02")
     desk.keyboard.press("Enter")
     expect(desk.locator(".soak-rail")).to_contain_text("too short")
     desk.goto(f"{address}/cases/LW-038/report")

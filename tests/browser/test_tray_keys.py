@@ -13,7 +13,7 @@ from tests.browser.test_paths import TRAY, type_reading
 from tests.conftest import Bench
 
 #: a reading that each procedure takes of a sound part
-SOUND = {"ohms": "0.4", "diode": "0.55", "ground": "820", "c": "220n", "esr": "0.09"}
+SOUND = {"ohms": "0.2", "diode": "0.55", "ground": "820", "c": "220n", "esr": "0.09"}
 
 
 def probe(desk: Page) -> str:

@@ -72,7 +72,7 @@ def test_the_leading_part_is_the_largest_and_the_fullest(client: Client, traced:
     for part, share in (("C50", 0.7), ("C60#2", 0.25)):
         assert found[part][1] / found[part][0] == pytest.approx(share, abs=0.02)
     names = [e.text for e in of_class(root, "part-name")]
-    assert sorted(names) == ["C50 70\u00a0%", "C60 25\u00a0%"]
+    assert sorted(names) == ["C50 70\u00a0%", "C60#2 25\u00a0%"]
     assert "likely" not in groups[0].get("class", "").split() and groups[-1].get("class") == (
         "board-part likely"
     )

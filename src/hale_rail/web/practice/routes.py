@@ -88,7 +88,7 @@ def start() -> ResponseReturnValue:
     seed = int(text) if text else secrets.randbelow(_SEEDS)
     graded = form.graded.data
     unit = Practised(graded, form.topology.data, form.difficulty.data, 0 if graded else seed)
-    return redirect(addresses.stage(practice.start(store(), unit), "intake"), 303)
+    return redirect(addresses.stage(practice.start(store(), unit), "diagnosis"), 303)
 
 
 def _end(number: str, typed: FormState = NOTHING_TYPED, code: int = 200) -> ResponseReturnValue:

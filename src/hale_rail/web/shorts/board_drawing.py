@@ -9,12 +9,14 @@ from markupsafe import Markup
 from msgspec import Struct
 
 from hale_rail.core.chances import chance_words
+from hale_rail.core.labels import LETTER, Box, Label, circle_box, place
 from hale_rail.core.procedures import BOARD_DROP
 from hale_rail.core.procedures.boards import ends_of
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.shorts.board import IDEAL_GROUND, BoardPart
 from hale_rail.core.shorts.board_map import BoardMap, Layer
 from hale_rail.core.shorts.copper import Pad
+from hale_rail.formats.boards.trace_records import NextReading
 from hale_rail.stages.shorts.trace import TracePage
 from hale_rail.store.readings import Reading
 from hale_rail.web.frame import svg
@@ -28,6 +30,8 @@ _NAMED = 0.015
 _STILL = 0.01
 #: how far along its arc a reading's figure stands, in turn, so that they keep apart
 _ALONG = (0.5, 0.28, 0.72)
+#: how large names and figures are, in units of the drawing
+_NAME, _FIGURE, _PAD = 19.0, 17.0, 22.0
 
 
 class _Scene:
@@ -66,7 +70,7 @@ def draw_board(page: TracePage) -> Markup:
         *_pads(scene, page),
         *_elsewhere(scene, page),
         *_leads(scene, page),
-        *_names(placed),
+        *_words(scene, page, placed),
         id="board",
         data_box=svg.steps(*box),
     )
@@ -124,35 +128,76 @@ def _flows(scene: _Scene, page: TracePage) -> list[Markup]:
     return flows
 
 
+class _Arc(Struct, frozen=True):
+    """A past reading between its pads: both ends, and the point that its bow is drawn to."""
+
+    reading: Reading
+    is_obeyed: bool
+    a: svg.Point
+    b: svg.Point
+    top: svg.Point
+
+    def along(self, share: float) -> svg.Point:
+        """The point of the arc that far along it."""
+        one, two, three = (1 - share) ** 2, 2 * share * (1 - share), share**2
+        return (
+            one * self.a[0] + two * self.top[0] + three * self.b[0],
+            one * self.a[1] + two * self.top[1] + three * self.b[1],
+        )
+
+
+def _drops(scene: _Scene, page: TracePage) -> list[_Arc]:
+    """Past readings of which both ends are drawn."""
+    arcs = []
+    for line in page.lines:
+        if line.reading.procedure is not BOARD_DROP:
+            continue
+        ends = ends_of(line.reading.target)
+        a, b = scene.at(ends.plus), scene.at(ends.minus)
+        if a and b:
+            length = math.dist(a, b) or 1.0
+            bow = min(0.22 * length, 70.0) / length
+            x, y = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
+            top = (x + bow * (b[1] - a[1]), y - bow * (b[0] - a[0]))
+            arcs.append(_Arc(line.reading, line.is_obeyed, a, b, top))
+    return arcs
+
+
 def _arcs(scene: _Scene, page: TracePage) -> list[Markup]:
-    """Past readings as thin arcs between their pads, with what they showed."""
-    drops = [line for line in page.lines if line.reading.procedure is BOARD_DROP]
+    """Past readings as thin arcs between their pads."""
     return [
-        _arc(scene, line.reading, line.is_obeyed, _ALONG[place % len(_ALONG)])
-        for place, line in enumerate(drops)
+        svg.path("arc" if arc.is_obeyed else "arc aside", "M", *arc.a, "Q", *arc.top, *arc.b)
+        for arc in _drops(scene, page)
     ]
 
 
-def _arc(scene: _Scene, reading: Reading, is_obeyed: bool, along: float) -> Markup:
-    ends = ends_of(reading.target)
-    a, b = scene.at(ends.plus), scene.at(ends.minus)
-    if not (a and b):
-        return Markup("")
-    middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
-    length = math.dist(a, b) or 1.0
-    bow = min(0.22 * length, 70.0)
-    top = (
-        middle[0] + bow * (b[1] - a[1]) / length,
-        middle[1] - bow * (b[0] - a[0]) / length,
-    )
-    name = "arc" if is_obeyed else "arc aside"
-    label = (
-        (1 - along) ** 2 * a[0] + 2 * along * (1 - along) * top[0] + along**2 * b[0],
-        (1 - along) ** 2 * a[1] + 2 * along * (1 - along) * top[1] + along**2 * b[1],
-    )
-    words = show(reading.value, Unit.VOLT, 3)
-    drawn = svg.path(name, "M", *a, "Q", *top, *b)
-    return drawn + svg.text("arc-value digits halo", *label, words)
+def _words(scene: _Scene, page: TracePage, placed: list[_Placed]) -> list[Markup]:
+    """Every word over the board, none over another: leads first, likely parts, then readings."""
+    leads = _lead_words(scene, page)
+    named = [
+        ("part-name halo", Label(f"{one.part.name} {chance_words(one.share)}", one.x,
+                                 one.y - one.size - 5, _NAME))
+        for one in reversed(placed)
+        if one.share >= _NAMED
+    ]  # fmt: skip
+    named += _elsewhere_words(scene, page)
+    read = [
+        ("arc-value digits halo", Label(show(arc.reading.value, Unit.VOLT, 3),
+                                        *arc.along(_ALONG[nth % len(_ALONG)]), _FIGURE))
+        for nth, arc in enumerate(_drops(scene, page))
+    ]  # fmt: skip
+    words = [*leads, *named, *read]
+    tips = [circle_box(x, y, 23) for x, y in _tips(scene, page)]
+    tips += [circle_box(x, y + 12, 22) for x, y in _clamps(scene, page)]
+    bounds = Box(-_MARGIN, -_MARGIN, _WIDTH + _MARGIN, scene.height + _MARGIN)
+    drawn: list[Markup] = []
+    for (name, label), at in zip(
+        words, place([one for _, one in words], tips, bounds), strict=True
+    ):
+        if at.has_leader:
+            drawn.append(svg.path("leader", svg.through([(label.x, label.y), (at.x, at.y - 5)])))
+        drawn.append(svg.text(name, at.x, at.y, label.text))
+    return drawn
 
 
 class _Placed(Struct, frozen=True):
@@ -174,11 +219,11 @@ def _placed(scene: _Scene, page: TracePage) -> list[_Placed]:
     placed = []
     for pad, parts in by_pad.items():
         at = scene.at(pad)
-        for place, part in enumerate(parts):
+        for nth, part in enumerate(parts):
             share = chance.get(part.id, 0.0)
             size = _PART + _MORE * math.sqrt(share)
             if at:
-                x = at[0] + (place - (len(parts) - 1) / 2) * 2.3 * size
+                x = at[0] + (nth - (len(parts) - 1) / 2) * 2.3 * size
                 placed.append(_Placed(part, share, x, at[1] - size - 5, size))
     return sorted(placed, key=lambda one: one.share)
 
@@ -194,16 +239,6 @@ def _part(placed: _Placed) -> Markup:
         svg.rect("part", left, top, side, side, rx=3),
         svg.rect("part-chance", left, top + side - full, side, full, rx=3),
     )
-
-
-def _names(placed: list[_Placed]) -> list[Markup]:
-    """The likely parts' names above them, over all else."""
-    return [
-        svg.text("part-name halo", one.x, one.y - one.size - 5,
-                 f"{one.part.ref} {chance_words(one.share)}")
-        for one in placed
-        if one.share >= _NAMED
-    ]  # fmt: skip
 
 
 def _pads(scene: _Scene, page: TracePage) -> list[Markup]:
@@ -232,18 +267,27 @@ def _elsewhere(scene: _Scene, page: TracePage) -> list[Markup]:
     for one in page.result.elsewhere_pads if page.result else ():
         at = scene.at(one.pad)
         if at and one.probability >= _NAMED:
-            share = one.probability
-            radius = _PART + _MORE * math.sqrt(share)
-            words = f"? {chance_words(share)}"
+            radius = _PART + _MORE * math.sqrt(one.probability)
             elsewhere.append(svg.circle("elsewhere", *at, radius))
-            elsewhere.append(svg.text("part-name halo", at[0], at[1] - radius - 5, words))
     return elsewhere
+
+
+def _elsewhere_words(scene: _Scene, page: TracePage) -> list[tuple[str, Label]]:
+    """The chances of the places where something shorts that is not a part drawn."""
+    words = []
+    for one in page.result.elsewhere_pads if page.result else ():
+        at = scene.at(one.pad)
+        if at and one.probability >= _NAMED:
+            radius = _PART + _MORE * math.sqrt(one.probability)
+            label = Label(f"? {chance_words(one.probability)}", at[0], at[1] - radius - 5, _NAME)
+            words.append(("part-name halo", label))
+    return words
 
 
 def _leads(scene: _Scene, page: TracePage) -> list[Markup]:
     """Where probes and clamps are to be put: plus filled, minus open, clamps square."""
-    proposal = page.result.next if page.result else None
-    if page.is_past or not proposal or not proposal.minus:
+    proposal = _proposal(page)
+    if proposal is None:
         return []
     return [
         _clamp(scene, proposal.inject, "in"),
@@ -251,6 +295,12 @@ def _leads(scene: _Scene, page: TracePage) -> list[Markup]:
         _tip(scene, proposal.minus, "tip minus", "tip-sign digits", "−"),
         _tip(scene, proposal.plus, "tip plus", "tip-sign plus digits", "+"),
     ]
+
+
+def _proposal(page: TracePage) -> NextReading | None:
+    """What is to be probed next, while the page shows the readings as they are now."""
+    proposal = page.result.next if page.result else None
+    return proposal if proposal and proposal.minus and not page.is_past else None
 
 
 def _clamp(scene: _Scene, pad: str | None, word: str) -> Markup:
@@ -269,5 +319,30 @@ def _tip(scene: _Scene, pad: str | None, name: str, kind: str, sign: str) -> Mar
         return Markup("")
     x, y = at
     probe = svg.circle("ring", x, y, 23) + svg.circle(name, x, y, 15)
-    probe += svg.text(kind, x, y + 9, sign)
-    return probe + svg.text("tip-pad halo", x + 28, y + 7, pad or "")
+    return probe + svg.text(kind, x, y + 9, sign)
+
+
+def _tips(scene: _Scene, page: TracePage) -> list[svg.Point]:
+    """Where the probe tips stand."""
+    proposal = _proposal(page)
+    pads = (proposal.minus, proposal.plus) if proposal else ()
+    return [at for pad in pads if (at := scene.at(pad))]
+
+
+def _clamps(scene: _Scene, page: TracePage) -> list[svg.Point]:
+    """Where the clamps are put."""
+    proposal = _proposal(page)
+    pads = (proposal.inject, proposal.drain) if proposal else ()
+    return [at for pad in pads if (at := scene.at(pad))]
+
+
+def _lead_words(scene: _Scene, page: TracePage) -> list[tuple[str, Label]]:
+    """The pads of the probe tips, beside them."""
+    proposal = _proposal(page)
+    words = []
+    for pad in (proposal.minus, proposal.plus) if proposal else ():
+        at = scene.at(pad)
+        if at and pad:
+            half = LETTER * _PAD * len(pad) / 2
+            words.append(("tip-pad halo centred", Label(pad, at[0] + 28 + half, at[1] + 7, _PAD)))
+    return words

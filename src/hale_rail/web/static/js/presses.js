@@ -32,6 +32,13 @@ export const presses = {
     announce(switchVoice() ? "Voice on" : "Voice off");
   },
   countdown: startCountdown,
+  // a sign of a phone's keypad goes where the cursor is
+  sign(button) {
+    const field = button.closest("form").querySelector("[data-tray-input]");
+    field.setRangeText(button.textContent.trim(), field.selectionStart, field.selectionEnd, "end");
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+    field.focus();
+  },
 };
 
 // A page that was asked for to be printed is, once it is there whole.
