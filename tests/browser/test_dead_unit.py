@@ -72,7 +72,7 @@ def test_from_a_black_fuse_to_the_report_with_a_proven_bridge(desk: Page, addres
     expect(desk.locator(".alert", has_text="First:")).to_contain_text("Replace BR1")
     desk.goto(f"{address}/cases/{number}/recap")
     expect(desk.locator(".others")).to_contain_text("BR1")
-    press(desk, "BR1 fitted")
+    press(desk, "Mark BR1 as fitted")
     expect(desk.locator(".others")).to_contain_text("replaced")
     desk.goto(f"{address}/cases/{number}/report")
     row = desk.locator("tr", has_text="BR1")

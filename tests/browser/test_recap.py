@@ -12,9 +12,9 @@ LIST = "Part no;Type;Cap;V;Price;Price 10+\nKW9;film;100n;63;0,35;0,30\nKW10;fil
 def test_a_position_is_worked_by_keyboard_alone(desk: Page, address: str) -> None:
     desk.goto(f"{address}/cases/{CASE}/rework")
     expect(desk.locator(".at-position h2")).to_contain_text("KW set 80/3", timeout=20_000)
-    for word in ("cleared", "polarity", "not measured"):
+    for word in ("cleared", "right way round", "not measured"):
         desk.keyboard.press("Alt+Enter")
-        expect(desk.locator("#act-next")).to_have_text(word)
+        expect(desk.locator("#act-next")).to_have_text(f"Mark as {word}")
     expect(desk.locator(TRAY)).to_be_focused()
     expect(desk.locator(".how")).to_contain_text("below")
     desk.keyboard.type("2.9")
@@ -29,10 +29,10 @@ def test_a_position_is_worked_by_keyboard_alone(desk: Page, address: str) -> Non
     desk.keyboard.press("Enter")
     expect(desk.locator(".new-reads")).to_contain_text("46")
     expect(desk.locator(".result-text")).to_contain_text("Fit it")
-    expect(desk.locator("#act-next")).to_have_text("measured")
+    expect(desk.locator("#act-next")).to_have_text("Mark as measured")
     for word in ("fitted", "looked at"):
         desk.keyboard.press("Alt+Enter")
-        expect(desk.locator("#act-next")).to_have_text(word)
+        expect(desk.locator("#act-next")).to_have_text(f"Mark as {word}")
     desk.keyboard.press("Alt+Enter")
     expect(desk.locator(".work-strip .done")).to_contain_text("C2")
     expect(desk.locator(".at-position h2")).to_contain_text("F1")
@@ -44,7 +44,7 @@ def test_a_candidate_is_chosen_and_the_order_follows(desk: Page, address: str) -
     before = desk.locator(".plan-total b").inner_text()
     desk.get_by_role("link", name="C13", exact=True).click()
     desk.get_by_label("Greatest diameter, mm").fill("17")
-    desk.get_by_role("button", name="Keep").first.press("Enter")
+    desk.get_by_role("button", name="Save", exact=True).first.press("Enter")
     expect(desk.locator(".candidates caption")).to_contain_text("2 with something to mind")
     choose = desk.get_by_role("button", name="Choose KW 1000/25")
     choose.press("Enter")

@@ -21,8 +21,8 @@ _PLAIN = re.compile(r"[0-9]*[.,]?[0-9]+")
 _ABOUT, _FAR = 0.25, (0.4, 2.5)
 #: multiples of a new part's ESR within which a figure may be one
 _ESR_SPAN = (0.1, 6.0)
-#: volts of a junction, which as ohms would be a short
-_DROP_V = (0.3, 0.8)
+#: volts of a silicon junction, which as ohms would be a short
+_DROP_V = (0.45, 0.8)
 #: how far from its nominal volts a rail may be and still be itself; and be taken for another
 _OWN_RAIL, _OTHER_RAIL = 0.25, 0.10
 

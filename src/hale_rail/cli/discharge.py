@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from hale_rail.cli._command import FILE, Answer, json_command, naming, read_with
-from hale_rail.core.quantities import Unit, read, show
+from hale_rail.core.quantities import Unit, joules, read, show
 from hale_rail.core.safety.discharge import Discharge, discharge
 from hale_rail.errors import InputError
 from hale_rail.formats.workshop.stock_csv import read_stock
@@ -42,7 +42,7 @@ def plan(
 
 def in_words(discharge: Discharge) -> str:
     """The plan as a few lines of text."""
-    lines = [f"Energy {discharge.energy_j:.3g} J"]
+    lines = [f"Energy {joules(discharge.energy_j)}"]
     if discharge.ohm is not None:
         lines.append(f"Through {show(discharge.ohm, Unit.OHM)}: {discharge.why}")
     if discharge.tau_s is not None and discharge.time_s is not None:

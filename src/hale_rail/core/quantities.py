@@ -15,7 +15,14 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from hale_rail.core.errors import QuantityError, RangeError
-from hale_rail.core.quantity_text import farad_spellings, show, show_duration, show_exact
+from hale_rail.core.quantity_text import (
+    farad_spellings,
+    joules,
+    show,
+    show_duration,
+    show_exact,
+    times,
+)
 from hale_rail.core.units import Measured, Unit
 
 __all__ = [
@@ -23,6 +30,7 @@ __all__ = [
     "Unit",
     "farad_spellings",
     "has_odd_figure",
+    "joules",
     "rated_volts",
     "read",
     "read_code",
@@ -30,6 +38,7 @@ __all__ = [
     "show_duration",
     "show_exact",
     "tidy",
+    "times",
 ]
 
 #: powers of ten, so that a value is the float nearest to what was typed

@@ -11,6 +11,8 @@ from hale_rail.core.units import Unit
 
 #: above this nobody prints picofarads
 _PICO_UP_TO_F = 0.9995e-6
+#: an energy below this is told as less than it
+_LEAST_J = 0.0005
 #: shorter times are written in milliseconds and below
 _SHORT_S = 0.0995
 
@@ -56,6 +58,18 @@ def show_duration(seconds: float) -> str:
 def show_exact(value: float, unit: Unit) -> str:
     """Write a marked value with every figure it has, up to six."""
     return show(value, unit, 6)
+
+
+def times(ratio: float) -> str:
+    """A multiple of what is expected as one says it: two figures, from a thousand on a word."""
+    return "over 1000" if ratio >= 1000 else _figures(ratio, 2)
+
+
+def joules(energy_j: float) -> str:
+    """An energy as one says it, never with an exponent."""
+    if energy_j < _LEAST_J:
+        return "less than 0.001\u00a0J"
+    return f"{_figures(energy_j, 3)}\u00a0J"
 
 
 def _figures(value: float, digits: int) -> str:

@@ -25,7 +25,7 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.words import counted, show_reading
 from hale_rail.core.chances import chance_words, ruled_out
 from hale_rail.core.parts.polarity import BoardMark
-from hale_rail.core.quantities import Unit, show, show_duration, show_exact
+from hale_rail.core.quantities import Unit, joules, show, show_duration, show_exact
 from hale_rail.core.rails.judge import Tolerance
 from hale_rail.core.recap.demand import RecapPolicy
 from hale_rail.core.safety.energy import ENERGIES, Energy
@@ -123,6 +123,7 @@ def install(app: Flask) -> None:
         to=addresses,
         chance_words=chance_words,
         show=show,
+        joules=joules,
         show_duration=show_duration,
         show_exact=show_exact,
         show_reading=show_reading,

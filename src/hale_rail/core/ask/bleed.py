@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from hale_rail.core.ask.answer import MADE, Answer, Circumstances
 from hale_rail.core.parts.verdicts import Reason
-from hale_rail.core.quantities import Unit, show, show_duration, show_exact
+from hale_rail.core.quantities import Unit, joules, show, show_duration, show_exact
 from hale_rail.core.safety.bleeding import PULSE_FACTOR, PULSE_S
 from hale_rail.core.safety.discharge import Discharge, discharge
 
@@ -40,7 +40,7 @@ class BleedQuestion(Struct, frozen=True):
             "bleed" if is_charged else "keep",
             (*_way(plan, most), *reasons),
             _next(plan, is_charged=is_charged, most=most),
-            f"{plan.energy_j:.3g} J",
+            joules(plan.energy_j),
             {
                 "energy_j": plan.energy_j, "tau_s": plan.tau_s, "time_s": plan.time_s,
                 "peak_w": plan.peak_w, "ohms": plan.ohm,

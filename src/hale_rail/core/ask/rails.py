@@ -11,7 +11,7 @@ from msgspec import Struct
 from hale_rail.core.ask.answer import Answer, Circumstances, plain_space
 from hale_rail.core.parts.verdicts import Action, Reason
 from hale_rail.core.procedures import Condition, Understood
-from hale_rail.core.quantities import Unit, show
+from hale_rail.core.quantities import Unit, show, times
 from hale_rail.core.rails.judge import RailReading, RailVerdict, judge
 from hale_rail.core.shorts.ground import GroundVerdict, judge_ohm
 from hale_rail.core.supply.sheet import Rail, Regulation
@@ -95,7 +95,9 @@ class RippleQuestion(Struct, frozen=True):
         source = "as given" if self.limit_v else f"the usual limit: {usual}"
         shown, most = show(self.read.value, Unit.VOLT), show(limit, Unit.VOLT)
         verdict = _against(self.read.value, limit)
-        text = f"{shown} p-p against {most} ({source}): {self.read.value / limit:.2g} × the limit."
+        text = (
+            f"{shown} p-p against {most} ({source}): {times(self.read.value / limit)} × the limit."
+        )
         proves = "A figure alone does not say what makes it: mains, switching or spikes."
         probe = "A long ground lead makes spikes that are not there: short spring, 20 MHz limit."
         reasons = (

@@ -23,7 +23,7 @@ from hale_rail.core.parts.families import TypicalEsr
 from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import ESR
-from hale_rail.core.quantities import Unit, show
+from hale_rail.core.quantities import Unit, show, times
 
 #: a loss below this share of one part is not told as a number of parts
 _WORTH_SAYING = 0.05
@@ -205,7 +205,7 @@ class _Bank:
         limits = _limits(self.caps)
         ratio = value.value / self.esr_ohm
         text = (
-            f"ESR {show(value.value, Unit.OHM)} across the bank: {ratio:.2g} × the "
+            f"ESR {show(value.value, Unit.OHM)} across the bank: {times(ratio)} × the "
             f"{show(self.esr_ohm, Unit.OHM)} of {len(self.caps)} new parts together "
             f"(good to {limits.good:g} ×, worn to {limits.worn:g} ×)."
         )

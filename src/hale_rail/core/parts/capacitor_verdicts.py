@@ -16,7 +16,7 @@ from hale_rail.core.parts.conduction import is_short, may_be_short
 from hale_rail.core.parts.measured import MeasuredValue
 from hale_rail.core.parts.verdicts import Action, Judgement, Reason, Verdict, conclude
 from hale_rail.core.procedures import CAPACITANCE, ESR, LEAKAGE, OHMS
-from hale_rail.core.quantities import Unit, show, show_exact
+from hale_rail.core.quantities import Unit, show, show_exact, times
 
 #: share of a bleeder's ohms that a part with one inside reads at least
 _BLEEDER_SHARE = 0.9
@@ -145,7 +145,7 @@ def _may_be_hidden(cap: Capacitor, value: MeasuredValue, typical: fam.TypicalEsr
 
 def _hidden(cap: Capacitor, value: MeasuredValue, typical: fam.TypicalEsr) -> Reason:
     text = (
-        f"ESR {show(value.value, Unit.OHM)} in circuit, {value.value / typical.ohm:.2g} × a new "
+        f"ESR {show(value.value, Unit.OHM)} in circuit, {times(value.value / typical.ohm)} × a new "
         f"part's typical {show(typical.ohm, Unit.OHM)}; but other capacitors stand on its node, "
         f"down to {show(cap.beside_ohm or 0.0, Unit.OHM)} together, and may hide it."
     )
@@ -195,7 +195,7 @@ def esr_text(cap: Capacitor, value: MeasuredValue, typical: fam.TypicalEsr) -> s
     beside = "alone on its node" if cap.beside_ohm is None else "its neighbours allowed for"
     where = "lifted" if value.lifted else f"in circuit, {beside}"
     return (
-        f"ESR {show(value.value, Unit.OHM)} {where}: {value.value / typical.ohm:.2g} × {what} "
+        f"ESR {show(value.value, Unit.OHM)} {where}: {times(value.value / typical.ohm)} × {what} "
         f"{show(typical.ohm, Unit.OHM)} (good to {limits.good:g} ×, worn to {limits.worn:g} ×)."
     )
 

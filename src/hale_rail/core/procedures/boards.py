@@ -225,8 +225,8 @@ SPOT = Procedure(
     Accuracy(0.005, 2), needs=COLD, expect=_expect_spot, is_of_health=False, plain="mV",
 )  # fmt: skip
 LEG_LIFTED = Procedure(
-    "lifted", "a leg lifted", "lifted", Unit.OHM, _BOARD_PART, _lifted, OHMS_ACCURACY, needs=COLD,
-    expect=_expect_lifted, is_of_health=False, verb="Lift",
+    "lifted", "rail to ground, its leg lifted", "lifted", Unit.OHM, _BOARD_PART, _lifted,
+    OHMS_ACCURACY, needs=COLD, expect=_expect_lifted, is_of_health=False,
 )  # fmt: skip
 
 

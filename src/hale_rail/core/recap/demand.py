@@ -28,6 +28,8 @@ class RecapPolicy(Coded):
     BLANKET = ("blanket", "blanket")
 
 
+#: above this nobody prints nanofarads
+_NANO_UP_TO_F = 9.995e-6
 SCHOOLS = {school.code: school for school in RecapPolicy}
 
 
@@ -92,6 +94,12 @@ class RecapLine(Struct, frozen=True):
     def spellings(self) -> tuple[str, str, str]:
         """The value as pF, nF and µF."""
         return farad_spellings(self.farad)
+
+    @property
+    def printed(self) -> tuple[str, ...]:
+        """The spellings that a person meets on a part: from 10 µF on no nanofarads."""
+        pico, nano, micro = self.spellings
+        return tuple(s for s in (pico, nano if self.farad < _NANO_UP_TO_F else "", micro) if s)
 
 
 def choose(position: Position, school: RecapPolicy, this_year: int) -> ReplaceDecision:

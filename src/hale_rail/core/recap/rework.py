@@ -25,6 +25,15 @@ class ReworkAct(Coded):
     FITTED = ("fitted", "fitted")
     LOOKED = ("looked", "looked at")
 
+    @property
+    def press(self) -> str:
+        """What its press says."""
+        return f"Mark as {_PRESSED.get(self.code, self.words)}"
+
+
+#: acts whose state is not said as their press
+_PRESSED = {"polarity": "right way round", "second-look": "looked at twice"}
+
 
 class After(Coded):
     """What is done to the whole board when the last part is in."""

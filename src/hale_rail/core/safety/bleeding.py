@@ -14,7 +14,7 @@ from itertools import pairwise
 from msgspec import Struct
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.quantities import Unit, show, show_duration
+from hale_rail.core.quantities import Unit, joules, show, show_duration
 from hale_rail.core.quantity_text import AT_ONCE_S
 
 TOUCH_LIMIT_V = 60.0
@@ -186,7 +186,7 @@ def bleeder_text(measured_tau_s: float, expected_tau_s: float) -> str:
 def cautions(farad: float, volt: float) -> list[str]:
     """What to keep in mind while bleeding this store."""
     energy = stored_energy(farad, volt)
-    cautions = [f"{energy:.3g} J stored: {shock_words(energy, volt)}."]
+    cautions = [f"{joules(energy)} stored: {shock_words(energy, volt)}."]
     if abs(volt) > TOUCH_LIMIT_V:
         cautions.append(
             "Unplug first. Not with a screwdriver: through a resistor on insulated leads."

@@ -11,6 +11,7 @@ from itertools import pairwise
 from msgspec import Struct
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.quantities import Unit, show_exact
 
 #: delimiter and decimal mark of the dialects in use, the likelier first; "" one column alone
 DIALECTS = (
@@ -76,7 +77,7 @@ class Layout(Struct, frozen=True):
         if self.time_column is not None and not self.is_index:
             time = f"time in column {self.time_column + 1}, {_scale_words(self.time_scale, 's')}"
         else:
-            time = f"no time, a sample every {self.interval_s or 0:.6g} s"
+            time = f"no time, a sample every {show_exact(self.interval_s or 0, Unit.SECOND)}"
         scale = _scale_words(self.volt_scales[channel - 1], "V")
         return (
             f"CSV: {between}, {mark}, numbers from line {self.first_line}, {time}, channel "

@@ -72,6 +72,11 @@ class ActKey(Struct, frozen=True):
         is_measured = self.is_read and not (self.step and self.step.note == NOT_MEASURED)
         return self.act.words if is_measured else NOT_MEASURED
 
+    @property
+    def press(self) -> str:
+        """What its press says."""
+        return self.act.press if self.words == self.act.words else f"Mark as {NOT_MEASURED}"
+
 
 class AtPosition(Struct, frozen=True):
     """The position in hand: its keys, both parts' marks, the board's own, what was read.

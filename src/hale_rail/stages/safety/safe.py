@@ -55,8 +55,8 @@ def _words(case: CaseFile) -> str:
         "read every store below.",
         Energy.LIVE: "Power is on. Suppressors across the mains are energised even with the switch "
         "off: if one smokes, pull the plug, do not press the switch.",
-        Energy.WAITING: "Power is removed. It counts as dead, safe to touch, when every store "
-        f"rated above {limit} reads at most {limit}, and none more.",
+        Energy.WAITING: "Power is removed. It counts as dead, safe to touch, once every store "
+        f"rated above {limit} reads at most {limit}.",
         Energy.CHARGED: f"{charge_words(case)} was read: charged, above {limit}. Bleed it, then "
         "read again." + ("" if energy(case).is_off else " No removal of power is logged yet."),
         Energy.DEAD: f"Safe to touch: every store rated above {limit} read at most {limit} since "

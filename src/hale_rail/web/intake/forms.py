@@ -127,7 +127,7 @@ class PatternForm(CaseForm):
 
     drawn = ("pattern",)
 
-    name = TextField("Keep it for the next unit of its kind, as")
+    name = TextField("Save its sheet for the next unit of its kind, as")
 
 
 class DrawingForm(CaseForm):

@@ -24,7 +24,8 @@ function showHeld(store) {
   shown.title = `read at ${volts} V; falling by its own discharge`;
   const energy = store.querySelector("[data-joules]");
   energy.dataset.read = energy.dataset.read || energy.textContent;
-  energy.textContent = `≈ ${joules.toPrecision(2)} J now, ${energy.dataset.read}`;
+  const figure = joules < 0.0005 ? "less than 0.001" : String(Number(joules.toPrecision(2)));
+  energy.textContent = `≈ ${figure} J now, ${energy.dataset.read}`;
 }
 
 export function tick() {
