@@ -104,3 +104,20 @@ def test_what_cannot_be_kept_is_told_all_the_same(
     monkeypatch.setattr(Store, "jot", refuse)
     found = settled(store, Analysis("sum", 1, Sum()), {"ohm": [1.5, 2]})
     assert (found.result, found.problem) == ({"sum": 3.5}, "")
+
+
+def test_meanwhile_the_last_result_about_the_same_thing_is_shown(store: Store) -> None:
+    gate = threading.Event()
+
+    def compute(inputs: object, _: object) -> object:
+        if inputs == [2]:
+            gate.wait(5)
+        return inputs
+
+    slow = Analysis("slow", 1, compute)
+    assert ask(store, slow, [1], 5.0, about="C1").result == [1]
+    state = ask(store, slow, [2], 0.0, about="C1")
+    assert (state.is_waiting, state.result, state.shown) == (True, None, [1])
+    assert ask(store, slow, [2], 0.0, about="C2").shown is None
+    gate.set()
+    assert ask(store, slow, [2], 5.0, about="C1").shown == [2]

@@ -17,6 +17,7 @@ from contextlib import suppress
 from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail import clock
 from hale_rail.errors import HaleRailError, StoreError
@@ -56,12 +57,21 @@ class Analysis(Struct, frozen=True):
 
 
 class AnalysisState(Struct, frozen=True):
-    """A result, or how far it is (`share`, 0 to 1), or why there is none; stopped by a person."""
+    """A result, or how far it is (`share`, 0 to 1), or why there is none; stopped by a person.
+
+    `previous`: while it is computed, the last result about the same thing.
+    """
 
     result: Any = None
     share: float = 0.0
     problem: str = ""
     is_stopped: bool = False
+    previous: Any = None
+
+    @property
+    def shown(self) -> Any:
+        """What a page shows: the result, or until it is there the last one."""
+        return self.previous if self.result is None else self.result
 
     @property
     def is_waiting(self) -> bool:
@@ -90,18 +100,39 @@ class _Job:
 
 _pool = ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="analysis")
 _jobs: OrderedDict[tuple[str, str], _Job] = OrderedDict()
+#: the last results by store, analysis, and what they are about
+_last: OrderedDict[tuple[str, str, str], Any] = OrderedDict()
 _lock = threading.Lock()
 
 
 def ask(
-    store: Store, analysis: Analysis, inputs: object, patience_s: float = PATIENCE_S
+    store: Store,
+    analysis: Analysis,
+    inputs: object,
+    patience_s: float = PATIENCE_S,
+    about: str = "",
 ) -> AnalysisState:
     """The result of an analysis, begun when it is first asked for; waits no longer than a moment,
     or not at all.
 
+    `about` names what it is about, so that meanwhile the last result about that can be shown.
     Beside a trial nothing is computed, since it does not last. Raises ValueError for inputs that
     JSON cannot say.
     """
+    state = _asked(store, analysis, inputs, patience_s)
+    if not about:
+        return state
+    place = (store.token, analysis.name, about)
+    with _lock:
+        if state.result is not None:
+            _last[place] = state.result
+            _last.move_to_end(place)
+            while len(_last) > _REMEMBERED:
+                _last.popitem(last=False)
+        return replace(state, previous=_last.get(place)) if state.is_waiting else state
+
+
+def _asked(store: Store, analysis: Analysis, inputs: object, patience_s: float) -> AnalysisState:
     key = analysis.key(inputs)
     kept = analyses.get(store.read(), key)
     if kept is not None:

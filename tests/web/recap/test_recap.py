@@ -378,7 +378,7 @@ def test_the_rework_page_walks_one_position(client: Client, demo: Store) -> None
     c2 = part_id(demo, CASE, "C2")
     page = ready(client, f"{PAGE}/rework")
     assert "C2 <small>" not in page
-    assert 'aria-label="C2 out"' in page
+    assert 'aria-label="C2: mark as out"' in page
     assert "330\u00a0°C" in page or "330 °C" in page
     for act in ("out", "cleared", "polarity"):
         answer = client.post(f"{PAGE}/do/step", view="rework", part=c2, act=act, by=c2)
@@ -391,7 +391,7 @@ def test_the_rework_page_walks_one_position(client: Client, demo: Store) -> None
     assert "At C2 comes first: measured" in refused.get_data(as_text=True)
     step = open_case(demo, CASE).rows.active(REWORK_STEPS)[-1]
     client.post(f"{PAGE}/do/strike-step", view="rework", part=c2, step=step.id, by=c2)
-    assert 'aria-label="C2 polarity"' in client.text(f"{PAGE}/rework?by={c2}")
+    assert 'aria-label="C2: mark as right way round"' in client.text(f"{PAGE}/rework?by={c2}")
     client.post(f"{PAGE}/do/method", view="rework", board="", method="cut", plane="yes", by=c2)
     assert "higher at the plane" in client.text(f"{PAGE}/rework?by={c2}")
     assert client.post(f"{PAGE}/do/method", view="rework", method="pull").status_code == 422

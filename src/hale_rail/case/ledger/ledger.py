@@ -182,7 +182,7 @@ class Ledger(Struct, frozen=True):
 
     def groups(self, kind: str) -> dict[str, LifetimeFit]:
         """The fits of one kind of group; none while they are computed."""
-        fits: Fits = self.fits.result or {}
+        fits: Fits = self.fits.shown or {}
         return fits.get(kind, {})
 
 
@@ -243,7 +243,7 @@ def ledger(store: Store) -> Ledger:
         }
         for kind in ("family", "role", "unit_type")
     }
-    fits = worker.ask(store, LIFETIMES, inputs)
+    fits = worker.ask(store, LIFETIMES, inputs, about="all")
     return Ledger(len(told), lives, dict(hours), tests, fits, priors or workshop(store).priors)
 
 

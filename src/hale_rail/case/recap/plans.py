@@ -124,16 +124,27 @@ class Planned(Struct, frozen=True):
         result: OrderPlans | None = self.outcome.result
         return result
 
+    @property
+    def shown(self) -> OrderPlans | None:
+        """What a page shows: the result, or until it is there the last one."""
+        shown: OrderPlans | None = self.outcome.shown
+        return shown
+
     def plan(self, name: str) -> BuyingPlan | None:
         """One demand's plan, None while it is computed."""
         return self.result.plans.get(name) if self.result else None
+
+    def shown_plan(self, name: str) -> BuyingPlan | None:
+        """One demand's plan as a page shows it; None where none was ever computed."""
+        return self.shown.plans.get(name) if self.shown else None
 
 
 def case_plan(case: CaseFile) -> Planned:
     """What each school would buy for a case, its own compared with other ways."""
     own = case.school
     schools = [own, *(school for school in RecapPolicy if school is not own)]
-    return _ask(case.store, {school.code: to_buy(case, school) for school in schools})
+    wanted = {school.code: to_buy(case, school) for school in schools}
+    return _ask(case.store, wanted, case.case.uuid)
 
 
 def wait_for_plan(case: CaseFile, patience_s: float) -> bool:
@@ -159,7 +170,8 @@ def order_plan(store: Store, numbers: Sequence[str] = ()) -> Planned:
         return Planned(sources(store), {}, AnalysisState(share=told.share), needs, told.demands)
     apart = {number: demand for number, demand in each.items() if demand}
     is_compared = 1 < len(apart) <= _MOST_APART
-    return replace(_ask(store, {OWN: together} | (apart if is_compared else {})), of=told.demands)
+    demands = {OWN: together} | (apart if is_compared else {})
+    return replace(_ask(store, demands, f"order {' '.join(numbers)}"), of=told.demands)
 
 
 def stop_order(store: Store, planned: Planned) -> None:
@@ -168,7 +180,7 @@ def stop_order(store: Store, planned: Planned) -> None:
         stop(store, planned)
 
 
-def _ask(store: Store, demands: Mapping[str, Sequence[AnyNeeds]]) -> Planned:
+def _ask(store: Store, demands: Mapping[str, Sequence[AnyNeeds]], about: str) -> Planned:
     all_sources = sources(store)
     needs = {n.id: n for demand in demands.values() for n in demand}
     wanted = PlanInputs(
@@ -180,7 +192,7 @@ def _ask(store: Store, demands: Mapping[str, Sequence[AnyNeeds]]) -> Planned:
     if all_sources.is_empty or not needs:
         return Planned(all_sources, plain(wanted), AnalysisState(result=OrderPlans()), needs)
     inputs = plain(wanted)
-    return Planned(all_sources, inputs, worker.ask(store, PLAN, inputs), needs)
+    return Planned(all_sources, inputs, worker.ask(store, PLAN, inputs, about=about), needs)
 
 
 def _remember(sources: Sources) -> str:

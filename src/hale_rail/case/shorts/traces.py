@@ -89,7 +89,8 @@ def trace_of(case: CaseFile, rail: str, upto: int | None = None) -> AnalysisStat
             "board": board_json(weighed_map(case, board_maps(case)[rail])),
             "readings": [reading_fields(reading) for reading in readings],
         }
-        outcome = worker.ask(case.store, TRACE, inputs)
+        about = f"{case.case.uuid} {rail}"
+        outcome = worker.ask(case.store, TRACE, inputs, about=about)
         if outcome.is_waiting:
             return outcome
         case.made[key] = outcome

@@ -125,7 +125,7 @@ def page(case: CaseFile, query: PageQuery) -> RecapPage:
     """The list by the school asked for, else the case's own."""
     school = SCHOOLS.get(query.by, case.school)
     planned = case_plan(case)
-    known = planned.plan(school.code)
+    known = planned.shown_plan(school.code)
     plan = known or EMPTY_PLAN
     currency = planned.sources.buying.currency
     return RecapPage(
@@ -147,7 +147,7 @@ def page(case: CaseFile, query: PageQuery) -> RecapPage:
 
 
 def _school(case: CaseFile, school: RecapPolicy, planned: Planned) -> SchoolCount:
-    plan = planned.plan(school.code)
+    plan = planned.shown_plan(school.code)
     return SchoolCount(
         school,
         SCHOOL_WORDS[school],
@@ -249,7 +249,7 @@ def of_words(planned: Planned, plan: BuyingPlan | None) -> str:
 
 def ways(planned: Planned, currency: str) -> tuple[BuyingAlternative, ...]:
     """The first demand from each vendor alone and line by line, with bars to one scale."""
-    result = planned.result
+    result = planned.shown
     if result is None or result.by_line is None:
         return ()
     first = next(iter(result.plans.values()))

@@ -102,7 +102,7 @@ class TracePage(Struct, frozen=True):
     @property
     def result(self) -> TracedBoard | None:
         """The trace's result, None while it is computed."""
-        board: TracedBoard | None = self.outcome.result
+        board: TracedBoard | None = self.outcome.shown
         return board
 
     @property
@@ -168,7 +168,7 @@ def page(case: CaseFile, query: PageQuery) -> TracePage:
 def _candidates(
     rail: str, board: BoardOf | None, outcome: AnalysisState
 ) -> tuple[TraceCandidate, ...]:
-    traced: TracedBoard | None = outcome.result
+    traced: TracedBoard | None = outcome.shown
     if board is None or traced is None:
         return ()
     known = {part.id: part for part in board.map.parts}
@@ -184,7 +184,7 @@ def _candidates(
 
 
 def _trace_lines(readings: Sequence[Reading], outcome: AnalysisState) -> tuple[TraceLine, ...]:
-    traced: TracedBoard | None = outcome.result
+    traced: TracedBoard | None = outcome.shown
     if traced is None:
         return ()
     by_id = {reading.id: reading for reading in readings}

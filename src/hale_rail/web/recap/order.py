@@ -83,7 +83,7 @@ def wait() -> ResponseReturnValue:
 
 def _page(wait_problem: str = "") -> str:
     planned = _planned()
-    known = planned.plan(OWN)
+    known = planned.shown_plan(OWN)
     plan = known or EMPTY_PLAN
     currency = planned.sources.buying.currency
     by_vendor: dict[str, list[OrderLine]] = {}
@@ -97,7 +97,7 @@ def _page(wait_problem: str = "") -> str:
         planned=planned,
         plan=plan,
         by_vendor=by_vendor,
-        names=names_of(planned),
+        names=_names(planned, plan),
         currency=currency,
         total=money(known.total if known else None, currency),
         gap_words=gap_words(known),
@@ -111,6 +111,12 @@ def _page(wait_problem: str = "") -> str:
         money=money,
         words=build_words,
     )
+
+
+def _names(planned: Planned, plan: BuyingPlan) -> dict[str, str]:
+    """What each position is called, those too that only the last order had."""
+    shown = {i for line in plan.order for i in line.covers} | plan.open_positions.keys()
+    return {i: i.replace("/", ":") for i in shown} | names_of(planned)
 
 
 def _numbers(planned: Planned) -> list[str]:
@@ -131,7 +137,7 @@ def _minded(planned: Planned) -> dict[str, list[str]]:
 
 def _apart(planned: Planned, currency: str) -> list[tuple[str, str]]:
     """What each case would cost by itself, where several are bought for."""
-    apart = planned.result.plans if planned.result else {}
+    apart = planned.shown.plans if planned.shown else {}
     return [(name, money(p.total, currency)) for name, p in apart.items() if name != OWN]
 
 

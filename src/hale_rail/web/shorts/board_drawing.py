@@ -299,6 +299,8 @@ def _leads(scene: _Scene, page: TracePage) -> list[Markup]:
 
 def _proposal(page: TracePage) -> NextReading | None:
     """What is to be probed next, while the page shows the readings as they are now."""
+    if page.outcome.is_waiting:  # what is shown is the last result, which that reading is in
+        return None
     proposal = page.result.next if page.result else None
     return proposal if proposal and proposal.minus and not page.is_past else None
 
