@@ -34,7 +34,7 @@ VIEWS = (
     "/order/bench/LW-014", "/cases/LW-009/machine", "/cases/LW-014/machine",
     "/cases/LW-038/harness", "/cases/LW-014/harness", "/cases/LW-038/continuity",
     "/cases/LW-014/continuity", "/cases/LW-009/soak", "/cases/LW-014/soak",
-    "/cases/LW-038/report", "/cases/LW-014/hand-back", "/ledger", "/practice",
+    "/ask", "/cases/LW-038/report", "/cases/LW-014/hand-back", "/ledger", "/practice",
     "/practice/PX-002", "/practice/PX-004", "/cases/PX-004", "/workshop/instruments",
     "/this-bench", "/cases/LW-014/log?by=900000", "/cases/LW-014/report?whole=1", "/no-such-page",
 )  # fmt: skip

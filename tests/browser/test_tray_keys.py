@@ -116,3 +116,21 @@ def test_arrows_enter_the_look_over_from_the_page(desk: Page, address: str) -> N
 def test_trimming_types_into_its_own_field(desk: Page, address: str) -> None:
     desk.goto(f"{address}/cases/LW-031/rails?by=trim:%2B5+V")
     expect(desk.locator("[data-trim]")).to_be_focused()
+
+
+def test_one_part_is_asked_by_a_slash_from_any_page(desk: Page, address: str) -> None:
+    """The verdict stands before Enter; Enter keeps it, and one press takes it into a case."""
+    desk.goto(f"{address}/cases/LW-014/rails")
+    desk.keyboard.press("/")
+    field = desk.locator("[data-ask]")
+    expect(field).to_be_focused()
+    desk.keyboard.type("2200u 10V esr 0.08")
+    expect(desk.locator("#asked-now .result-verdict")).to_contain_text("good")
+    desk.keyboard.press("Enter")
+    expect(desk.locator("h2").first).to_have_text("2200u 10V esr 0.08")
+    expect(field).to_be_focused()
+    desk.keyboard.type("banana")
+    desk.keyboard.press("Enter")
+    expect(desk.locator("#ask-problem")).to_contain_text("2200u 10V esr 0.08")
+    expect(field).to_have_value("banana")
+    expect(field).to_be_focused()

@@ -48,6 +48,7 @@ COMMANDS: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
     "diagnose": (("unit.json", "readings.csv"), ("--symptom", "--topology", "--knowledge")),
     "simulate": (("unit.json",), ("--fault", "--seed", "--truth", "--ask=asks.csv")),
     "triage": (("parts.csv",), ()),
+    "ask": (("2200u 10V esr 0.08",), ()),
     "plan": (("demand.csv", "catalogue.csv"),
              ("--stock=stock.csv", "--vendors=vendors.csv", "--max-vendors", "--spares")),
     "trace": (("board.json", "traced.csv"), ()),

@@ -142,7 +142,7 @@ def test_discharge_refuses_nonsense(arguments: list[str], says: str) -> None:
 
 def test_discharge_in_words() -> None:
     words = run("discharge", "--cap", "220u", "--volts", "336", "--resistor", "10k").stdout
-    for word in ("12.4 J", "screwdriver", "RC 2.2 s"):
+    for word in ("12.4\u00a0J", "screwdriver", "RC 2.2 s"):
         assert word in words
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import math
+import shlex
 from pathlib import Path
 from typing import Any
 
@@ -63,12 +64,13 @@ COMMANDS = {
     "lifetimes": "lifetimes units.csv",
     "discharge": "discharge --cap 220u --volts 336",
     "triage": "triage parts.csv",
+    "ask": "ask '2200u 10V esr 0.08'",
 }
 
 
 def told(folder: Path, name: str) -> Any:
     """A command's JSON with its figures to six digits."""
-    code, out, err = run_in(folder, *COMMANDS[name].split(), "--json")
+    code, out, err = run_in(folder, *shlex.split(COMMANDS[name]), "--json")
     assert code == 0, err
     return rounded(json.loads(out))
 

@@ -6,7 +6,7 @@ import math
 import re
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from hale_rail.core.ask.answer import Answer, Circumstances
@@ -103,6 +103,8 @@ def test_what_is_asked_is_answered(text: str, verdict: str, action: str, code: s
         ("x" * 300, "one thing at a time"),
         ("esr 0.08", "Of what?"),
         ("C 2000u 10u lifted", "Check the prefix"),
+        ("C OL", "fits no value"),
+        ("bleed -0 336", "the farads"),
     ],
 )
 def test_what_is_not_understood_wholly_is_refused(text: str, says: str) -> None:
@@ -145,7 +147,17 @@ def test_a_higher_esr_never_gets_a_milder_verdict(ohm: float, marked: str) -> No
     assert rank.index(high) >= rank.index(low)
 
 
-@given(st.text(max_size=40))
+TOLD = """
+2200u 10V esr 0.08 C lifted 104 250V X2 crazed rail +5 4.93 at 9A bleed 336V ripple 80m on ohms
+ground 12 -12V film tantalum leak 3u L 47uH diode 0.5 fuse F1 C12 Q3 hfe limit through 10k 0 -0
+1e9 nan inf bulk open short bridge R 4k7 5W 1984 85C 100k OL leaking vented
+"""
+WORDS = st.lists(st.sampled_from(TOLD.split()), max_size=6).map(" ".join)
+
+
+@given(st.one_of(WORDS, st.text(max_size=40)))
+@example("C OL")
+@example("bleed -0 1984")
 def test_any_text_is_answered_or_refused(text: str) -> None:
     try:
         assert re.fullmatch(r"[a-z -]+", ask(text).verdict)

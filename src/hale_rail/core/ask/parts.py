@@ -29,8 +29,8 @@ from hale_rail.core.targets import Pair
 
 _HIDES = Reason(
     "not-proven",
-    "In circuit it proves no more than that if it is alone on its node: a neighbour's low ESR "
-    "hides a bad part.",
+    "In circuit a low ESR proves the part only where it is alone on its node: a neighbour's low "
+    "ESR hides a bad one.",
     change="Lift one leg to be sure.",
 )
 
@@ -264,6 +264,10 @@ class UnmarkedQuestion(Struct, frozen=True):
         if [one.procedure for one in self.readings] != [CAPACITANCE]:
             raise InputError("Of what? Write the part in front: 2200u 10V esr 0.08.")
         read = self.readings[0].meant
+        if not 0 < read.value < math.inf:
+            raise InputError(
+                f"C {read.echo} fits no value. Write the part in front: 2200u 10V C OL."
+            )
         grades: dict[Verdict, list[str]] = {}
         limits = capacitance_limits(Family.ALUMINIUM)
         for farad in _made_near(read.value):

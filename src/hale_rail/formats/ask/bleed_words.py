@@ -27,7 +27,7 @@ def read_bleed(text: str) -> BleedQuestion:
         if unit is None:
             raise InputError(f"“{word}” is not understood: write bleed 220u 336V, and 10k behind.")
         known[unit] = read(word, unit, allow_words=False).value
-    if Unit.FARAD not in known or Unit.VOLT not in known:
+    if known.get(Unit.FARAD, 0) <= 0 or Unit.VOLT not in known:
         raise InputError("Write the farads and the volts across it: bleed 220u 336V.")
     return BleedQuestion(known[Unit.FARAD], known[Unit.VOLT], known.get(Unit.OHM))
 

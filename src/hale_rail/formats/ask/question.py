@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from hale_rail.core.ask.answer import Question
 from hale_rail.core.ask.parts import PartQuestion, UnmarkedQuestion
+from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.formats.ask import bleed_words, rail_words
 from hale_rail.formats.ask.part_words import read_part
 from hale_rail.formats.ask.words import words_of
@@ -51,4 +52,5 @@ def follow_up(text: str, before: str) -> str:
     if not isinstance(asked, PartQuestion) or asked.part.capacitor is None:
         return text
     times = f"{asked.count}x" if asked.count > 1 else ""
-    return f"{times}{write_part(replace(asked.part, bank=''))} {text}"
+    line = "" if asked.part.line == TRUNK else asked.part.line
+    return f"{times}{write_part(replace(asked.part, bank='', line=line))} {text}"

@@ -73,6 +73,11 @@ const TRAY_KEYS = {
   ArrowUp: () => press("[data-walk=previous]"),
   "?": () => presses.keys(),
 };
+// No reading begins with it.
+const EMPTY_TRAY_KEYS = {
+  ...TRAY_KEYS,
+  "/": ask,
+};
 
 const STAGE_KEY = /^[0-9w=-]$/;
 
@@ -113,7 +118,7 @@ function onKey(event) {
   } else if (event.altKey) {
     withAlt(event);
   } else if (field && field.matches("[data-tray-input]")) {
-    used(event, TRAY_KEYS);
+    used(event, field.value ? TRAY_KEYS : EMPTY_TRAY_KEYS);
   } else if (!field && !event.target.closest("[data-stage]")) {
     plain(event);
   }
