@@ -72,12 +72,15 @@ def test_a_map_is_drawn_by_keyboard_undone_and_there_after_a_reload(
     stage = desk.locator("[data-stage]")
     expect(stage.locator("svg")).to_be_visible()
     stage.focus()
+    before = stage.bounding_box()
     for _ in range(3):
-        desk.keyboard.press("Enter")
         desk.keyboard.press("Enter")
         desk.keyboard.press("Shift+ArrowRight")
     pads = stage.locator(".pad")
     expect(pads).to_have_count(3)
+    expect(desk.locator("[data-state]")).to_have_text("kept")
+    assert stage.bounding_box() == before, "the board stays under the hand when it is kept"
+    expect(desk.locator("[data-count]")).to_have_text("3 pads, 0 parts")
     expect(desk.locator("[data-loose]")).to_have_text("2 pads hang on nothing")
     desk.keyboard.press("s")
     for _ in range(3):

@@ -7,6 +7,7 @@ import sqlite3
 from msgspec import Struct
 
 from hale_rail.errors import ConflictError
+from hale_rail.store import unit_types
 from hale_rail.store.ids import new_uuid
 
 
@@ -62,6 +63,16 @@ def put_map(
     )
     if not changed.rowcount:
         raise ConflictError("Another tab changed this map first. Reload it, then draw on.")
+
+
+def give_type(connection: sqlite3.Connection, case_id: int, unit_type_id: int) -> None:
+    """Make the maps that a case drew, and that are of no type, those of a type."""
+    given = connection.execute(
+        "UPDATE board_map SET unit_type_id = ? WHERE case_id = ? AND unit_type_id IS NULL",
+        (unit_type_id, case_id),
+    )
+    if given.rowcount:
+        unit_types.count_change(connection, unit_type_id)
 
 
 def trees_of(connection: sqlite3.Connection, case_id: int) -> dict[str, StoredDrawing]:

@@ -21,6 +21,7 @@ from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.formats.units.pasted_parts import Take, merged, with_parts
 from hale_rail.stages.frame.bench import refresh_line
 from hale_rail.store import (
+    boards,
     cases,
     log,
     sheets,
@@ -218,6 +219,8 @@ def edit(
         if version != case.version:
             raise ConflictError("Another tab saved this case first. Your text is still here.")
         cases.update(change.connection, case, wanted)
+        if type_id is not None:
+            boards.give_type(change.connection, case.id, type_id)
         change.log("edited", ", ".join(_changes(case, wanted)) or "no change")
 
 

@@ -19,7 +19,7 @@ from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.units.part_words import speaks_role, write_part
 from hale_rail.formats.units.parts_text import read_marking
 from hale_rail.formats.units.pasted_parts import Preview, beside, joined
-from hale_rail.store import cases, sheets, unit_types
+from hale_rail.store import boards, cases, sheets, unit_types
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 from hale_rail.store.decisions import PART_DECISIONS
@@ -169,6 +169,7 @@ def keep_pattern(store: Store, number: str, name: str, at: str | None = None) ->
         sheets.put_type(change.connection, case.sheet_id, type_id, clean)
         fields = replace(Fields.of(case), unit_type_id=type_id)
         cases.update(change.connection, case, fields)
+        boards.give_type(change.connection, case.id, type_id)
         change.log("pattern", f"Sheet kept as {clean}")
 
 

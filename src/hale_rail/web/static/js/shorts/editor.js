@@ -15,6 +15,10 @@ const HINTS = {
 };
 const USUAL_WIDTH = 1;
 
+function counted(count, name) {
+  return `${count} ${name}${count === 1 ? "" : "s"}`;
+}
+
 class Editor {
   constructor(root, model) {
     this.root = root;
@@ -106,8 +110,11 @@ class Editor {
       button.setAttribute("aria-pressed", String(button.dataset.mode === this.mode));
     });
     const hint = this.root.querySelector("[data-hint]");
-    hint.textContent = this.told?.words || (this.typed ? `typed: ${this.typed}` : HINTS[this.mode]);
+    const usual = this.movesPad() ? "Arrows move this pad; Enter lets it go, Del takes it away." : HINTS[this.mode];
+    hint.textContent = this.told?.words || (this.typed ? `typed: ${this.typed}` : usual);
     hint.classList.toggle("problem", Boolean(this.told?.isBad));
+    const drawn = [counted(this.model.pads().length, "pad"), counted(this.model.board.parts.length, "part")];
+    this.root.querySelector("[data-count]").textContent = drawn.join(", ");
     this.root.querySelector("[data-loose]").textContent = loose.size
       ? `${loose.size} ${loose.size === 1 ? "pad hangs" : "pads hang"} on nothing`
       : "";

@@ -29,8 +29,13 @@ export const shortcutActions = {
     }
   },
 
+  // Arrows move a pad that was chosen; behind one just placed they move the cross to the next place.
+  movesPad() {
+    return this.mode === "pad" && Boolean(this.chosen.pad) && !this.chosen.isPlaced;
+  },
+
   arrow([dx, dy], step) {
-    if (this.mode === "pad" && this.chosen.pad) {
+    if (this.movesPad()) {
       this.model.movePad(this.chosen.pad, dx * step, dy * step);
       this.done();
     } else if (this.mode === "pad" || this.mode === "measure") {
@@ -71,7 +76,8 @@ export const shortcutActions = {
   walk(step) {
     const ids = this.model.pads().map((pad) => pad.id);
     const part = this.model.board.parts.find((one) => one.id === this.chosen.part);
-    const next = ids.indexOf(this.chosen.pad || part?.rail_pad || this.from) + step;
+    const here = this.chosen.isPlaced ? "" : this.chosen.pad || part?.rail_pad || this.from;
+    const next = ids.indexOf(here) + step;
     if (!ids.length || next >= ids.length || next < 0) {
       this.chosen = {};
       this.show();
@@ -87,7 +93,7 @@ export const shortcutActions = {
       this.take();
     } else if (this.mode === "measure") {
       this.measure([...this.cross]);
-    } else if (this.mode === "pad" && !this.chosen.pad) {
+    } else if (this.mode === "pad" && !this.movesPad()) {
       this.addPad(...this.cross);
     } else if (this.mode === "pad") {
       this.chosen = {};

@@ -70,7 +70,7 @@ export const toolActions = {
   addPad(x, y) {
     const near = this.nearest(x, y);
     const pad = near ? near.id : this.model.addPad(this.net, x, y);
-    this.chosen = { pad };
+    this.chosen = { pad, isPlaced: true };
     this.cross = [x, y];
     this.done();
   },
