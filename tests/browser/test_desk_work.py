@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 
 
@@ -114,3 +115,25 @@ def test_a_fold_of_the_panel_decides_a_part_by_keyboard(desk: Page, address: str
     desk.locator("details.decide input[name=reason]").fill("no part at hand")
     press(desk, "Leave it out")
     expect(desk.locator(".panel .decision")).to_contain_text("no part at hand")
+
+
+@pytest.mark.parametrize(
+    ("view", "button", "field", "typed"),
+    [
+        ("/cases/LW-014/intake", "Save the unit", "year", "last year"),
+        ("/workshop", "Save", "hours_a_day", "25"),
+        ("/cases/LW-014/harness", "Plan the harness", "source", "what,is\nthis"),
+    ],
+)
+def test_a_refused_press_says_why_in_view_with_the_cursor_in_its_field(
+    desk: Page, address: str, view: str, button: str, field: str, typed: str
+) -> None:
+    desk.set_viewport_size({"width": 1000, "height": 420})
+    desk.goto(f"{address}{view}")
+    at = desk.locator(f"form:has(button:text-is('{button}')) [name={field}]").first
+    at.fill(typed)
+    at.locator("xpath=ancestor::form").get_by_role("button", name=button, exact=True).press("Enter")
+    told = desk.locator("main .invalid-feedback").first
+    expect(told).to_be_in_viewport(ratio=1)
+    expect(desk.locator(f"main [name={field}][aria-invalid=true]")).to_be_focused()
+    expect(desk.locator(f"main [name={field}][aria-invalid=true]")).to_have_value(typed)

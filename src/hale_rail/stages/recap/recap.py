@@ -211,7 +211,7 @@ def build_words(build: AnyBuild) -> str:
         return rated_words(build.ware, build.ratings)
     size = ""
     if build.diameter_mm and build.height_mm:
-        size = f"{build.diameter_mm:g} × {build.height_mm:g} mm"
+        size = f"{build.diameter_mm:g}\u00a0×\u00a0{build.height_mm:g}\u00a0mm"
     words = (
         show_exact(build.farad, Unit.FARAD),
         f"{build.volt:g}\u00a0V" if build.volt else "",

@@ -33,6 +33,22 @@ function follow() {
   }
 }
 
+// What was refused says why in view, and its field has the cursor.
+function showRefused() {
+  const told = find("main .problem[role=alert], main .invalid-feedback");
+  if (!told) {
+    return;
+  }
+  const field = find("main [aria-invalid=true]:not([data-tray-input])");
+  if (field && field.type !== "hidden") {
+    field.focus({ preventScroll: true });
+  }
+  const { top, bottom } = told.getBoundingClientRect();
+  if (top < 0 || bottom > window.innerHeight) {
+    told.scrollIntoView({ block: "center" });
+  }
+}
+
 export function settle() {
   const input = trayInput();
   if (pressed && goOn()) {
@@ -44,6 +60,7 @@ export function settle() {
     }
   }
   follow();
+  showRefused();
   const result = find("[data-tone]");
   if (result && result.dataset.reading !== lastReading) {
     lastReading = result.dataset.reading;
