@@ -168,6 +168,19 @@ def test_a_harness_is_planned_read_by_the_tray_and_let_through(client: Client, d
     assert client.text(f"/cases/{N}/harness.csv").startswith("pin,rail_v")
 
 
+def test_both_ends_of_a_harness_are_read_while_they_are_typed(client: Client) -> None:
+    source = "rail_v,amps,conductors,awg,pin_amps,min_amps\n5,20,4,18,6,1\n0,,1,2/0,,\n"
+    target = "pin\tkind\trail_v\tamps\tuse\nA1\trail\t5\t6 total\t\nA2\tnc\n"
+    read = client.post("/cases/LW-014/harness/read", source=source, target=target, at="").text
+    text = " ".join(re.sub(r"<[^>]+>", " ", read).replace("\u00a0", " ").split())
+    for words in ("20 A, 4 conductors of AWG 18, 6 A a contact, needs 1 A", "AWG 2/0",
+                  "A1 +5 V, 6 A", "A2 not connected", "2 rails understood"):  # fmt: skip
+        assert words in text, (words, text)
+    read = client.post("/cases/LW-014/harness/read", source="ells", target=target, at="").text
+    assert 'class="problem"' in read
+    assert "2 pins understood" in read
+
+
 def test_a_list_is_walked_marked_copied_and_taken_off(client: Client, demo: Store) -> None:
     data = FileStorage(io.BytesIO(b"one,other,joined\nA1,B1,yes\nA1,B2,no\n"), "list.csv")
     assert (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from flask import render_template, request
 from flask.typing import ResponseReturnValue
 
 from hale_rail.actions.bring_up import continuity as lists_done
@@ -37,6 +38,14 @@ def plan(number: str, form: forms.HarnessForm) -> None:
         store(), number, form.source.data, form.target.data, form.length.value,
         form.side.data,
     )  # fmt: skip
+
+
+@harness_blueprint.post("/harness/read")
+def read_tables(number: str) -> ResponseReturnValue:
+    """Both tables as they are understood, while they are typed."""
+    case_of(number)
+    read = harness.tables(request.form.get("source", ""), request.form.get("target", ""))
+    return render_template("bring_up/harness/_read.html", read=read)
 
 
 @harness_blueprint.form("colour", forms.ColourForm)
