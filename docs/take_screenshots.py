@@ -11,12 +11,11 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 from werkzeug.serving import make_server
 
+from hale_rail.actions.ask import asking
 from hale_rail.actions.intake.cases import NewCase
 from hale_rail.actions.parts import decisions
 from hale_rail.actions.power import first_power
-from hale_rail.bench.simulated.server import Instruments
 from hale_rail.core.procedures import CAPACITANCE, Condition
-from hale_rail.demo import instruments
 from hale_rail.demo.workshop import ensure_demo
 from hale_rail.store import log, sheets
 from hale_rail.store.database import Store
@@ -28,6 +27,7 @@ ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking",
 #: file name, theme, address, and what is typed into the tray first
 VIEWS = [
     ("bench", "light", "/", ""),
+    ("ask", "light", "/ask", ""),
     ("case-line-map", "light", "/cases/LW-022", ""),
     ("diagnosis", "light", "/cases/LW-031/diagnosis", ""),
     ("capacitors", "light", "/cases/LW-014/capacitors", "204n"),
@@ -45,7 +45,6 @@ VIEWS = [
     ("practice", "light", "/practice", ""),
     ("log", "dark", "/cases/LW-014/log", ""),
     ("practice-end", "light", "/practice/PX-002", ""),
-    ("instruments", "light", "/workshop/instruments", ""),
 ]
 #: what a picture waits for
 AWAITED = {
@@ -57,6 +56,15 @@ AWAITED = {
 }
 
 
+#: what was asked outside any case, the newest last
+ASKED = (
+    "bleed 220u 336V",
+    "rail +5 4.93 at 9A",
+    "104 250V X2 92n crazed",
+    "2200u 10V C 1650u lifted",
+)
+
+
 def main() -> None:
     FOLDER.mkdir(exist_ok=True)
     logging.getLogger("werkzeug").setLevel(logging.ERROR)
@@ -64,8 +72,8 @@ def main() -> None:
         store = ensure_demo(Path(data) / "demo")
         power_up(store)
         write_at_benches(store)
-        bench = Instruments(instruments.unit(store))
-        instruments.point_to(store, bench.ports)
+        for text in ASKED:
+            asking.ask(store, text)
         server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         browser = playwright.chromium.launch(
@@ -84,7 +92,6 @@ def main() -> None:
             context.close()
         browser.close()
         server.shutdown()
-        bench.close()
         store.close()
 
 
@@ -121,9 +128,6 @@ def write_at_benches(store: Store) -> None:
 
 def prepare(page: Page, name: str, typed: str) -> None:
     """Bring a page to what its picture is to show."""
-    if name == "instruments":
-        page.get_by_role("button", name="Ask who it is").first.click()
-        page.locator(".instrument-said").wait_for()
     if typed:
         page.locator("#reading").fill(typed)
         page.locator("#reading").press("Enter")

@@ -38,14 +38,14 @@ def test_what_is_asked_is_told_at_once_and_kept(client: Client) -> None:
     assert client.post("/ask", text="2200u 10V esr 0.08").status_code == 303
     assert client.post("/ask", text="esr 0.6 lifted").status_code == 303
     page = plain(client.text("/ask"))
-    assert "<h2>2200u 10V alu esr 0.6 lifted</h2>" in page
+    assert '<h2 class="mt-3">2200u 10V alu esr 0.6 lifted</h2>' in page
     assert "Asked before" in page
     refused = client.post("/ask", text="what is <b>this</b>")
     assert refused.status_code == 422
     page = refused.get_data(as_text=True)
     assert 'value="what is &lt;b&gt;this&lt;/b&gt;"' in page
     assert 'id="ask-problem"' in page
-    assert "<h2>2200u 10V alu esr 0.6 lifted</h2>" in page
+    assert '<h2 class="mt-3">2200u 10V alu esr 0.6 lifted</h2>' in page
 
 
 def test_the_last_twenty_stay(client: Client) -> None:
@@ -53,7 +53,7 @@ def test_the_last_twenty_stay(client: Client) -> None:
         client.post("/ask", text=f"{value + 1}u 10V")
     page = client.text("/ask")
     assert page.count('class="asked"') == 20
-    assert "<h2>25u 10V</h2>" in page
+    assert '<h2 class="mt-3">25u 10V</h2>' in page
     assert "</b> 6u 10V" in page and "</b> 5u 10V" not in page
 
 
