@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 
 from hale_rail.actions.intake import waiting
@@ -26,6 +28,7 @@ def client(bench: Bench) -> Client:
 
 
 def plain(text: str) -> str:
+    text = re.sub(r"</?span[^>]*>", "", text)
     return " ".join(text.replace("\u00a0", " ").split())
 
 
