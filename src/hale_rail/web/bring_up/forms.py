@@ -158,7 +158,7 @@ class SwapForm(CaseForm):
     has_own_ids = True
 
     one = TextField("Suspected", validators=[_SHORT])
-    other = TextField("swapped with", validators=[_SHORT])
+    other = TextField("Swapped with", validators=[_SHORT])
     why = TextField("Which reading led here", validators=[_LONG])
     moved = ChoiceField("Then", choices=choices(*((m.code, m.words) for m in Moved)),
                         validate_choice=False)  # fmt: skip
