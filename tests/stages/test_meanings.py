@@ -6,6 +6,7 @@ import pytest
 
 from hale_rail.actions.safety import power
 from hale_rail.case.report.report import report
+from hale_rail.core.procedures import DIODE, Condition
 from hale_rail.core.supply.sheet import Topology
 from hale_rail.formats.knowledge import knowledge_for
 from hale_rail.stages import STAGES, stage
@@ -45,6 +46,23 @@ def test_a_reading_is_answered_in_its_stages_words(
     found = result(bench, bench.read(ref, procedure, text, condition))
     assert (found.meaning.shape, found.meaning.word) == (shape, word)
     assert ref.replace("-", "−") in found.where
+
+
+def test_a_drop_is_answered_as_a_drop_whatever_was_read_before(bench: Bench) -> None:
+    """Not by the ohms of the same part: the figure that is told is the one just read."""
+    bench.make_safe()
+    diode = next(p for p in bench.file.sheet.parts if len(p.kind.pairs) == 1 and p.ref[0] == "D")
+    bench.read(diode.ref, "ohms", "1k")
+    saved = result(bench, bench.read(diode.ref, "diode", "0.55", pair=diode.kind.pairs[0]))
+    assert saved.meaning.text.replace("\u00a0", " ").startswith("550 mV forward")
+    switch = bench.part("Q1")
+    pair = switch.kind.pairs[0]
+    bench.read("Q1", "ohms", "8k")
+    saved = result(bench, bench.read("Q1", "diode", "0.6", pair=pair))
+    ask = next(a for a in switch.kind.asks(switch) if a.pair == pair and a.procedure is DIODE)
+    assert saved.meaning.text.startswith(
+        f"Sound: {switch.kind.expect(switch, ask, Condition.IN_CIRCUIT)}."
+    )
 
 
 def test_a_reading_that_was_struck_out_or_is_not_there_says_nothing(bench: Bench) -> None:

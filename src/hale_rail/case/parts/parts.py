@@ -61,7 +61,7 @@ def parts(case: CaseFile) -> dict[int, PartFacts]:
 
 def judged_by(case: CaseFile, reading: Reading) -> Judgement:
     """What a part's readings say that were taken as this one was: by its procedure, and where
-    that alone is no proof, by all of its condition. Looks are left aside.
+    that alone is no proof, by all of its condition if they are one. Looks are left aside.
     """
     group = next(g for g in case.sheet.banks if any(p.id == reading.target.part_id for p in g))
     fresh, right, year = _fresh(case), rails_right(case), clock.this_year()
@@ -72,13 +72,14 @@ def judged_by(case: CaseFile, reading: Reading) -> Judgement:
     of_procedure = {
         i: tuple(r for r in own if r.procedure is reading.procedure) for i, own in alike.items()
     }
+    judged = []
     for taken in (of_procedure, alike):
         node = _node(case, group, taken, (fresh, right, year))
         known = {facts.part.id: facts.judgement for facts in judge_node(replace(node, seen={}))}
-        judgement = known[reading.target.part_id or 0]
-        if judgement.verdict is not Verdict.UNPROVEN:
-            return judgement
-    return judgement
+        judged.append(known[reading.target.part_id or 0])
+        if judged[-1].verdict is not Verdict.UNPROVEN:
+            return judged[-1]
+    return next((one for one in judged if one.reasons), judged[-1])
 
 
 class _Before(Struct, frozen=True):

@@ -22,7 +22,7 @@ from hale_rail.case.walks import (
     walk_place,
 )
 from hale_rail.case.words import counted, show_reading
-from hale_rail.core.parts.part import Part
+from hale_rail.core.parts.part import Ask, Part
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Judgement, Reason, Verdict
 from hale_rail.core.procedures import STORE, Condition, Need, Point, Procedure, Subject, parse_point
@@ -272,19 +272,28 @@ def meaning_of(case: CaseFile, reading: Reading) -> Meaning:
 def _said_by(facts: PartFacts, own: Judgement, reading: Reading) -> Meaning:
     """What a part's readings in the condition of the one just made say, about its own pins."""
     if reading.target.pair and facts.judgement.verdict is not Verdict.GOOD:
-        return _of_pins(own.reasons, reading.target.pair)
+        return _of_pins(own.reasons, reading.target.pair, _sound_words(facts.part, reading))
     first = own.reasons[0].sentence if own.reasons else ""
     return Meaning(own.verdict.shape, own.verdict.words, first)
 
 
-def _of_pins(reasons: Sequence[Reason], pair: Pair) -> Meaning:
+def _sound_words(part: Part, reading: Reading) -> str:
+    """What a part of several pairs reads there if it is sound: `Sound: 0.45 to 0.75 V.`"""
+    if len(part.kind.pairs) < 2:
+        return ""
+    ask = Ask(reading.procedure, reading.target.pair)
+    words = part.kind.expect(part, ask, reading.condition)
+    return f"Sound: {words}." if words else ""
+
+
+def _of_pins(reasons: Sequence[Reason], pair: Pair, sound: str) -> Meaning:
     """What is said of the two pins just read; of sound ones, how far the part is."""
     own = next((r for r in reasons if r.pair in (pair, pair.turned)), None)
     if own:
         verdict = own.argues or Verdict.UNPROVEN
         return Meaning(verdict.shape, verdict.words, own.sentence)
     rest = next((r.sentence for r in reasons if r.pair is None), "")
-    return Meaning.noted(rest)
+    return Meaning.noted(f"{sound} {rest}".strip())
 
 
 def is_refused(case: CaseFile, stage: Stage, point: Point | None) -> bool:
