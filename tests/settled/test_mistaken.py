@@ -23,6 +23,10 @@ TYPED = [
     ("C41", "esr", "9.8", "9.8Ω"),  # 4.2 Ω new, good to 8.4; 10 µF marked
     ("C41", "esr", "7.9", ""),  # still a good ESR
     ("C42", "c", "0.092", ""),
+    ("C40", "esr", "1650u", "1650uΩ"),  # nobody reads microohms of a part
+    ("C40", "ohms", "92u", "92uΩ"),
+    ("F1", "ohms", "2500u", "2500uΩ"),
+    ("C40", "esr", "80m", ""),
     ("D10", "ohms", "0.55", "0.55Ω"),  # a junction's volts, or a short
     ("D10", "ohms", "0R55", ""),
     ("D10", "ohms", "12", ""),

@@ -47,6 +47,7 @@ def test_every_form_that_posts_can_lay_its_page_anew(client: Client) -> None:
     app = client.flask.application
     posting = [rule for rule in app.url_map.iter_rules() if "POST" in (rule.methods or ())]
     assert len(posting) > 80
+    only_look = ("new_case.preview", "new_case.symptoms", "harness.read_tables")
     for rule in posting:
-        if rule.endpoint not in ("new_case.preview", "new_case.symptoms"):
+        if rule.endpoint not in only_look:
             assert hasattr(app.view_functions[rule.endpoint], "rerender"), rule.endpoint

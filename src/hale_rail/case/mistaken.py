@@ -1,7 +1,8 @@
 """Numbers that look like another reading than the one that is asked for: they are asked back.
 
 A plain number that this point does not expect, and another procedure at the part or another rail
-does, has often been read with the meter set for that. With its unit it is taken as written.
+does, has often been read with the meter set for that; so has one with a prefix of farads where ohms
+or volts are asked for. With its unit it is taken as written.
 """
 
 from __future__ import annotations
@@ -14,9 +15,11 @@ from hale_rail.case.parts.parts import parts
 from hale_rail.core.errors import QuantityError
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import CAPACITANCE, DIODE, ESR, OHMS, VOLTS, Point, Understood
-from hale_rail.core.quantities import tidy
+from hale_rail.core.quantities import Unit, tidy
 
 _PLAIN = re.compile(r"[0-9]*[.,]?[0-9]+")
+#: a figure whose prefix is that of farads: no meter shows a part's microohms
+_FARADS = re.compile(r"[0-9]*[.,]?[0-9]+ ?[uµμnp]", re.IGNORECASE)
 #: shares of its marked value within which a capacitance is what one expects, and may be meant
 _ABOUT, _FAR = 0.25, (0.4, 2.5)
 #: multiples of a new part's ESR within which a figure may be one
@@ -29,10 +32,15 @@ _OWN_RAIL, _OTHER_RAIL = 0.25, 0.10
 
 def ask_back(case: CaseFile, point: Point, text: str, meant: Understood) -> None:
     """Raise QuantityError for a plain number that is another procedure's, or another rail's."""
-    if not _PLAIN.fullmatch(tidy(text)) or not math.isfinite(meant.value):
-        return
     part = case.sheet.part(point.part_id)
     typed = tidy(text)
+    if part and point.procedure.unit in (Unit.OHM, Unit.VOLT) and _FARADS.fullmatch(typed):
+        raise QuantityError(
+            f"{typed}: farads, where {point.procedure.label} is asked for? Write "
+            f"{typed}{point.procedure.unit.symbol}, or choose C."
+        )
+    if not _PLAIN.fullmatch(typed) or not math.isfinite(meant.value):
+        return
     if part and point.procedure in (ESR, CAPACITANCE):
         _of_capacitor(case, part, point, typed, meant.value)
     elif part and point.procedure is OHMS and any(ask.procedure is DIODE for ask in part.all_asks):
