@@ -100,7 +100,8 @@ def _fault(facts: PartFacts, reason: Reason) -> str:
     code, part = reason.code, facts.part
     cap, esr = facts.latest(CAPACITANCE), facts.latest(ESR)
     if code.startswith("cap-") and cap and part.value:
-        return f"had lost {max(0.0, 100 * (1 - cap.value / part.value)):.0f}\u00a0% of its capacitance"
+        lost = max(0.0, 100 * (1 - cap.value / part.value))
+        return f"had lost {lost:.0f}\u00a0% of its capacitance"
     expected = facts.judgement.expected_esr_ohm
     if code.startswith("esr-") and code != "esr-open" and esr and expected:
         ratio = esr.value / expected
