@@ -8,6 +8,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.sizes import sampled
+
 
 def press(desk: Page, name: str) -> None:
     """Reach a button as the keyboard does, and press it."""
@@ -119,11 +121,14 @@ def test_a_fold_of_the_panel_decides_a_part_by_keyboard(desk: Page, address: str
 
 @pytest.mark.parametrize(
     ("view", "button", "field", "typed"),
-    [
-        ("/cases/LW-014/intake", "Save the unit", "year", "last year"),
-        ("/workshop", "Save", "hours_a_day", "25"),
-        ("/cases/LW-014/harness", "Plan the harness", "source", "what,is\nthis"),
-    ],
+    sampled(
+        [
+            ("/cases/LW-014/intake", "Save the unit", "year", "last year"),
+            ("/workshop", "Save", "hours_a_day", "25"),
+            ("/cases/LW-014/harness", "Plan the harness", "source", "what,is\nthis"),
+        ],
+        3,
+    ),
 )
 def test_a_refused_press_says_why_in_view_with_the_cursor_in_its_field(
     desk: Page, address: str, view: str, button: str, field: str, typed: str

@@ -65,7 +65,7 @@ def test_first_power_is_walked_and_stopped_by_keyboard_alone(desk: Page, address
     expect(desk.locator(".energy-link")).to_contain_text("not verified")
     desk.get_by_label("What it came from").fill("divider resistor open")
     desk.keyboard.press("Enter")
-    expect(desk.locator("#act-next")).to_contain_text("power on")
+    expect(desk.locator("#act-next")).to_contain_text("Power on")
 
 
 def test_the_trimmers_figure_is_live_while_one_types(desk: Page, address: str) -> None:
@@ -166,5 +166,5 @@ def test_a_record_is_brought_in_and_a_wrong_guess_corrected(desk: Page, address:
     expect(desk.locator(".energy-link")).to_contain_text("live")
     desk.get_by_text("What is known of this record").click()
     desk.locator("#wave-said-volt_scale").select_option("1e-3")
-    desk.get_by_role("button", name="Read it so").click()
+    desk.get_by_role("button", name="Read it this way").click()
     expect(desk.locator(".lab-figure b")).to_contain_text("60 µV", timeout=20_000)

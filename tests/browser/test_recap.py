@@ -68,7 +68,7 @@ def test_a_price_list_is_looked_at_corrected_and_taken(desk: Page, address: str)
         "Say which column has the part number"
     )
     desk.locator("#looked select[name=sku]").select_option("Part no")
-    desk.get_by_role("button", name="Read it so").press("Enter")
+    desk.get_by_role("button", name="Read it this way").press("Enter")
     desk.get_by_role("button", name="Take 1 rows").press("Enter")
     expect(desk.locator("#prices")).to_contain_text("list.csv")
     expect(desk.locator("#looked")).to_have_count(0)

@@ -47,7 +47,7 @@ def shown(page: str) -> str:
     return html.unescape(re.sub(r"<[^>]+>", " ", page)).replace("\u00a0", " ")
 
 
-@pytest.mark.parametrize("path", sampled(PAGES, 4))
+@pytest.mark.parametrize("path", sampled(PAGES, 8))
 def test_no_page_says_what_must_not_come_back(client: Client, path: str) -> None:
     page = client.text(path)
     lines = [" ".join(line.split()) for line in shown(page).splitlines()]
