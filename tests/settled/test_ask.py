@@ -104,6 +104,7 @@ def test_what_is_asked_is_answered(text: str, verdict: str, action: str, code: s
         ("esr 0.08", "Of what?"),
         ("C 2000u 10u lifted", "Check the prefix"),
         ("C OL", "fits no value"),
+        ("ripple 80m on +5 limit 0", "above 0 V"),
         ("bleed -0 336", "the farads"),
     ],
 )
@@ -158,6 +159,8 @@ WORDS = st.lists(st.sampled_from(TOLD.split()), max_size=6).map(" ".join)
 @given(st.one_of(WORDS, st.text(max_size=40)))
 @example("C OL")
 @example("bleed -0 1984")
+@example("ripple 1.2.3 on +5")
+@example("ripple +5 4.8..5.2")
 def test_any_text_is_answered_or_refused(text: str) -> None:
     try:
         assert re.fullmatch(r"[a-z -]+", ask(text).verdict)

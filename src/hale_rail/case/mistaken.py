@@ -35,9 +35,10 @@ def ask_back(case: CaseFile, point: Point, text: str, meant: Understood) -> None
     part = case.sheet.part(point.part_id)
     typed = tidy(text)
     if part and point.procedure.unit in (Unit.OHM, Unit.VOLT) and _FARADS.fullmatch(typed):
+        other = ", or choose C" if part.capacitor else ""
         raise QuantityError(
             f"{typed}: farads, where {point.procedure.label} is asked for? Write "
-            f"{typed}{point.procedure.unit.symbol}, or choose C."
+            f"{typed}{point.procedure.unit.symbol}{other}."
         )
     if not _PLAIN.fullmatch(typed) or not math.isfinite(meant.value):
         return

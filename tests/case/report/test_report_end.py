@@ -81,6 +81,10 @@ def test_what_the_eye_found_is_told_of_a_part_replaced_since(bench: Bench) -> No
         decisions.decide(bench.store, bench.number, bench.id_of(ref), "fitted", "new")
     wrong = summary(bench)["What was wrong"].split("\n")
     assert any(line.startswith("C10 (") and "bulged (by eye)" in line for line in wrong), wrong
+    for ref in ("C10", "C11"):
+        bench.look(ref, "bulge")
+    wrong_now = summary(bench)["What was wrong"]
+    assert "were seen: bulged (by eye)" in wrong_now and "{" not in wrong_now
     own = next(line for line in wrong if line.startswith("C12 ("))
     assert "% of its capacitance (measured)" in own and "leaking (by eye)" in own
 

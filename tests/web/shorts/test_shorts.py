@@ -11,8 +11,6 @@ from urllib.parse import quote
 import pytest
 
 from hale_rail.actions import readings
-from hale_rail.actions.intake.cases import edit
-from hale_rail.actions.intake.sheets import keep_pattern
 from hale_rail.actions.parts import looks
 from hale_rail.actions.safety import power
 from hale_rail.actions.shorts import boards
@@ -34,7 +32,7 @@ from hale_rail.store.database import Store
 from hale_rail.store.decisions import PART_DECISIONS
 from larkmoor.boards import Etched, board
 from larkmoor.pictures import blackened_fuse
-from tests.conftest import Bench, Client
+from tests.conftest import Client
 
 RAIL, CASE = "+12 V", "LW-022"
 PAGE = f"/cases/{CASE}"
@@ -208,20 +206,6 @@ def test_a_map_is_kept_with_the_type_of_unit_and_two_tabs_do_not_overwrite(demo:
     assert open_case(demo, "LW-003").rows.maps[RAIL].version == version + 1
     with pytest.raises(ConflictError):
         boards.save_map(demo, "LW-003", RAIL, fewer, version)
-
-
-def test_a_map_drawn_before_its_type_was_named_is_the_next_units_too(store: Store) -> None:
-    drawn = '{"rail": {"pads": [{"id": "p1", "x": 1, "y": 2}], "segments": []}, "ground": "ideal"}'
-    for number in ("T-1", "T-2", "T-3"):
-        Bench(store, number=number, unit_type="")
-    boards.save_map(store, "T-1", "+5 V", drawn, 0)
-    keep_pattern(store, "T-1", "Ferrule 3")
-    kind = str(open_case(store, "T-1").case.unit_type_id)
-    edit(store, "T-2", open_case(store, "T-2").case.version, unit_type=kind)
-    assert open_case(store, "T-2").rows.maps["+5 V"] == open_case(store, "T-1").rows.maps["+5 V"]
-    boards.save_map(store, "T-3", "+12 V", drawn, 0)
-    edit(store, "T-3", open_case(store, "T-3").case.version, unit_type=kind)
-    assert set(open_case(store, "T-1").rows.maps) == {"+5 V", "+12 V"}
 
 
 def test_drawing_is_answered_with_the_version_or_what_is_wrong(client: Client, demo: Store) -> None:

@@ -15,13 +15,14 @@ from hale_rail.core.supply.roles import role_of
 from hale_rail.core.supply.sheet import TRUNK
 
 _SEEN = "seen-"
-#: what a reason says of a part that was bad, by the begin of its code, the first that fits
+#: what a reason says of a part that was bad, by the begin of its code, the first that fits; what
+#: stands in braces is of one part or of several
 _FAULTS = (
-    ("open", "was open"),
-    ("junction-open", "was open"),
-    ("esr-open", "was open, or dried right out"),
-    ("shorted", "was shorted"),
-    ("short", "was shorted"),
+    ("open", "{was} open"),
+    ("junction-open", "{was} open"),
+    ("esr-open", "{was} open, or dried right out"),
+    ("shorted", "{was} shorted"),
+    ("short", "{was} shorted"),
     ("both-ways", "conducted both ways"),
     ("conducts", "conducted where it should insulate"),
     ("leak", "leaked"),
@@ -29,15 +30,17 @@ _FAULTS = (
     ("drifted", "had drifted out of its tolerance"),
     ("bank-lost", "had lost capacitance together"),
     ("bank-esr", "had dried out together"),
-    ("battery", "was flat"),
+    ("battery", "{was} flat"),
     ("breakdown", "broke down at the wrong volts"),
-    ("winding", "was off its stated resistance"),
+    ("winding", "{was} off its stated resistance"),
     ("no-transfer", "did not pass its signal on"),
     ("weak-transfer", "passed its signal on too weakly"),
     ("high", "made bad contact"),
     ("junction", "had junctions that read wrong"),
-    ("wrong-fuse", "was the wrong fuse"),
+    ("wrong-fuse", "{was} the wrong fuse"),
 )
+_ONE = {"was": "was", "past": "is past its age"}
+_SEVERAL = {"was": "were", "past": "are past their age"}
 _NAMED = 12
 #: times from which a figure says no more than a word
 _MANY = 20.0
@@ -60,9 +63,8 @@ def wrong_sentences(case: CaseFile) -> list[str]:
 
 def _sentence(refs: list[str], what: str, told: str) -> str:
     is_one = len(refs) == 1
-    if not is_one:
-        told = told.replace("was ", "were ", 1) if told.startswith("was ") else told
-    return f"{named(refs)} ({what if is_one else _plural(what)}) {told}."
+    verbs = _ONE if is_one else _SEVERAL
+    return f"{named(refs)} ({what if is_one else _plural(what)}) {told.format(**verbs)}."
 
 
 def _plural(what: str) -> str:
@@ -89,9 +91,9 @@ def _told(facts: PartFacts) -> str:
     told = [f"{_fault(was, read)} (measured)"] if is_bad and read else []
     if codes:
         words = named([BY_CODE[code].words for code in codes])
-        told.append(f"{'looked' if told else 'was seen'}: {words} (by eye)")
+        told.append(f"{'looked' if told else '{was} seen'}: {words} (by eye)")
     if is_bad and not told and any(r.code == AGE for r in reasons):
-        told.append("is past its age: such parts fail on the mains (by age)")
+        told.append("{past}: such parts fail on the mains (by age)")
     return ", ".join(told)
 
 

@@ -89,7 +89,8 @@ def trace_of(case: CaseFile, rail: str, upto: int | None = None) -> AnalysisStat
             "board": board_json(weighed_map(case, board_maps(case)[rail])),
             "readings": [reading_fields(reading) for reading in readings],
         }
-        about = f"{case.case.uuid} {rail}"
+        drawn = board_maps(case)[rail].drawn
+        about = f"{case.case.uuid} {rail} {drawn.id} {drawn.version}"  # a result names its pads
         outcome = worker.ask(case.store, TRACE, inputs, about=about)
         if outcome.is_waiting:
             return outcome

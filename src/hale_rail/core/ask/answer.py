@@ -64,6 +64,6 @@ class Question(Protocol):
         ...
 
 
-def plain_space(*words: str) -> str:
+def listed(*words: str) -> str:
     """Words that are not empty, a comma between them."""
     return ", ".join(word for word in words if word)

@@ -53,7 +53,9 @@ def _usual_ohm(farad: float, volt: float, limit_volt: float) -> float:
     """The largest made value that reaches the limit within the time of a pulse."""
     most = PULSE_S / (farad * math.log(volt / limit_volt))
     decade = 10.0 ** math.floor(math.log10(most))
-    return max((step * decade for step in MADE if step * decade <= most), default=9.1 * decade / 10)
+    return max(
+        (step * decade for step in MADE if step * decade <= most), default=MADE[-1] * decade / 10
+    )
 
 
 def _watt(plan: Discharge) -> float | None:

@@ -10,7 +10,7 @@ from collections.abc import Mapping
 
 from msgspec import Struct
 
-from hale_rail.core.ask.answer import MADE, Answer, Circumstances, plain_space
+from hale_rail.core.ask.answer import MADE, Answer, Circumstances, listed
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.bank_verdicts import judge_bank, judge_member
 from hale_rail.core.parts.banks import Meter
@@ -133,7 +133,7 @@ class PartQuestion(Struct, frozen=True):
         where = self.condition.words if self.readings else ""
         if self.readings and not self.says_where:
             where += " (say lifted if it was)"
-        return plain_space(
+        return listed(
             self.marked, *(r.words for r in self.readings), where,
             *(f"seen {code.replace('-', ' ')}" for code in self.seen), *self.assumed,
         )  # fmt: skip

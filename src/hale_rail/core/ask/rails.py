@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from hale_rail.core.ask.answer import Answer, Circumstances, plain_space
+from hale_rail.core.ask.answer import Answer, Circumstances, listed
 from hale_rail.core.parts.verdicts import Action, Reason
 from hale_rail.core.procedures import Condition, Understood
 from hale_rail.core.quantities import Unit, show, times
@@ -48,7 +48,7 @@ class RailQuestion(Struct, frozen=True):
         if judged.advice:
             reasons.append(Reason("advice", judged.advice))
         return Answer(
-            plain_space(
+            listed(
                 f"{self.rail.key} {self.read.echo}",
                 self.load.words if self.says_load else "taken as loaded",
                 self.place.words,

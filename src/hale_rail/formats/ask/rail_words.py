@@ -96,12 +96,15 @@ def _take_limit(words: list[str]) -> float | None:
         return None
     if not words:
         raise InputError("The limit? Write limit 50m.")
-    return read(words.pop(), Unit.VOLT, allow_words=False).value
+    limit_v = read(words.pop(), Unit.VOLT, allow_words=False).value
+    if limit_v <= 0:
+        raise InputError("The limit is above 0 V. Write limit 50m.")
+    return limit_v
 
 
 def _with_unit(figure: str, rail: Rail) -> str:
     """A plain number of ripple, asked back where millivolts may be meant."""
-    plain = re.fullmatch(r"(\d[\d.,]*)", figure)
+    plain = re.fullmatch(r"(\d+(?:[.,]\d+)?)", figure)
     if plain and float(plain[1].replace(",", ".")) >= abs(rail.nominal_v) / 10:
         raise InputError(f"“{figure}”: millivolts or volts? Write {figure}m, or {figure}V.")
     return figure

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import case_photos
@@ -141,7 +142,7 @@ def page(case: CaseFile, query: PageQuery) -> ReworkPage:
         after_done(case),
         bool(wanted) and all(j.is_fitted for j in wanted),
         grounds_around(case),
-        case_plan(case).outcome,
+        replace(case_plan(case).outcome, previous=None),  # nothing is fitted by a plan of before
         METHODS,
     )
 

@@ -17,6 +17,7 @@ from hale_rail.case.recap.plans import EMPTY_PLAN, OWN, Planned, order_plan
 from hale_rail.case.recap.rework import jobs, ticks
 from hale_rail.core.recap.orders import BuyingPlan, OrderLine
 from hale_rail.core.recap.rated_parts import AnyBuild
+from hale_rail.errors import InputError
 from hale_rail.formats.codec import plain
 from hale_rail.formats.plans.order_files import order_csv, order_rows, order_xlsx, spellings
 from hale_rail.stages.recap.recap import build_words, from_whom, gap_words, money, of_words, ways
@@ -77,6 +78,8 @@ def wait() -> ResponseReturnValue:
     """Have every case of the order wait for it, until a day."""
     planned = _planned()
     cases = sorted({i.partition("/")[0] for i in planned.needs})
+    if not cases:
+        raise InputError("No case waits for a part of this order.", field="until")
     waiting.wait(store(), cases, request.form.get("until", ""), "the order")
     return redirect(addresses.bench(), 303)
 

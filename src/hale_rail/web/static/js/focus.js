@@ -33,9 +33,9 @@ function follow() {
   }
 }
 
-// What was refused says why in view, and its field has the cursor.
+// What a form refused says why in view, and its field has the cursor; a standing problem moves nothing.
 function showRefused() {
-  const told = find("main .problem[role=alert], main .invalid-feedback");
+  const told = find("main .invalid-feedback, main form .problem[role=alert]");
   if (!told) {
     return;
   }
