@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 TRAY = "[data-tray-input]"
 SOURCE = "rail_v,amps,conductors,awg,pin_amps\n5,9,2,18,6\n0,,2,18,6"
-TARGET = "pin,kind,rail_v,amps\n1,rail,5,2\n2,ground,,"
+TARGET = "pin,kind,rail_v,amps\n1,rail,5,2\n2,rail,,"
 
 
 def open_unit(desk: Page, address: str) -> None:
@@ -23,12 +23,17 @@ def test_a_harness_is_planned_and_every_pin_read_by_keyboard(desk: Page, address
     open_unit(desk, address)
     desk.get_by_role("link", name="In the machine").click()
     desk.get_by_role("link", name="Harness").click()
-    desk.get_by_label("The new source", exact=False).fill(SOURCE)
-    desk.get_by_label("The board’s connector", exact=False).fill("pin,kind\n1,rail")
-    expect(desk.locator(".two-tables .problem")).to_contain_text("rail_v is needed")
-    desk.get_by_role("button", name="Plan the harness").click()
-    expect(desk.get_by_role("alert")).to_contain_text("line 2: rail_v is needed")
-    desk.get_by_label("The board’s connector", exact=False).fill(TARGET)
+    desk.get_by_text("Paste rows").click()
+    desk.locator("[name=source]").fill(SOURCE)
+    desk.locator("[name=target]").fill(TARGET)
+    desk.get_by_role("button", name="Plan the harness").press("Enter")
+    expect(desk.locator(".invalid-feedback")).to_contain_text("row 2: rail_v is needed")
+    expect(desk.locator(".list .problem")).to_contain_text("row 2: “Rail, V” is needed")
+    desk.get_by_role("button", name="Edit pin 2").press("Enter")
+    expect(desk.get_by_label("Pin", exact=True)).to_be_focused()
+    desk.locator("[name=row-kind]").select_option("ground")
+    desk.get_by_label("Draws, A").press("Enter")
+    expect(desk.get_by_role("button", name="Edit pin 2")).to_be_focused()
     desk.get_by_role("button", name="Plan the harness").press("Enter")
     expect(desk.locator(".harness")).to_contain_text("17 mV")
     for text in ("5.03", "0.01"):

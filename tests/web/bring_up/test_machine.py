@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import io
 import re
 from typing import Any
@@ -56,7 +57,7 @@ def post(client: Client, action: str, view: str = "machine", /, **fields: Any) -
             "harness",
             "harness",
             {"source": SOURCE, "target": "pin,kind\n1,rail\n", "length": "0.4"},
-            "line 2: rail_v is needed",
+            "row 1: rail_v is needed",
         ),
         (
             "harness",
@@ -168,17 +169,23 @@ def test_a_harness_is_planned_read_by_the_tray_and_let_through(client: Client, d
     assert client.text(f"/cases/{N}/harness.csv").startswith("pin,rail_v")
 
 
-def test_both_ends_of_a_harness_are_read_while_they_are_typed(client: Client) -> None:
-    source = "rail_v,amps,conductors,awg,pin_amps,min_amps\n5,20,4,18,6,1\n0,,1,2/0,,\n"
-    target = "pin\tkind\trail_v\tamps\tuse\nA1\trail\t5\t6 total\t\nA2\tnc\n"
-    read = client.post("/cases/LW-014/harness/read", source=source, target=target, at="").text
-    text = " ".join(re.sub(r"<[^>]+>", " ", read).replace("\u00a0", " ").split())
-    for words in ("20 A, 4 conductors of AWG 18, 6 A a contact, needs 1 A", "AWG 2/0",
-                  "A1 +5 V, 6 A", "A2 not connected", "2 rails understood"):  # fmt: skip
-        assert words in text, (words, text)
-    read = client.post("/cases/LW-014/harness/read", source="ells", target=target, at="").text
-    assert 'class="problem"' in read
-    assert "2 pins understood" in read
+def test_a_row_of_a_harness_is_edited_before_anything_is_kept(client: Client, demo: Store) -> None:
+    sent = {"source": "rail_v,amps,conductors\n5,20,4\n", "target": "pin,kind\nA1,nc\n"}
+
+    def pressed(press: str, **more: str) -> str:
+        at = f"/cases/{N}/harness/read"
+        return html.unescape(client.post(at, press=press, **sent | more).text)
+
+    assert 'value="edit:target:0"' in pressed("take:") and "Plan the harness" in pressed("take:")
+    opened = pressed("edit:target:0")
+    assert 'name="row-pin" value="A1"' in opened
+    assert "Plan the harness" not in opened and "edit:source" not in opened
+    refused = pressed("save:target:0", open="target:0", **{"row-kind": "rail", "row-rail_v": "x"})
+    assert "is not a voltage" in refused and 'name="row-rail_v" value="x"' in refused
+    saved = pressed("save:target:0", open="target:0", **{"row-kind": "rail", "row-rail_v": "5"})
+    assert "A1,rail,5,," in saved and "<td>A1</td>" in saved
+    assert "lacks kind" in pressed("take:", target="pin\nA1\n")
+    assert not harness(open_case(demo, N)).is_planned
 
 
 def test_a_list_is_walked_marked_copied_and_taken_off(client: Client, demo: Store) -> None:

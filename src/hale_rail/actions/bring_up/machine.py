@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 from typing import Any
 
 from hale_rail.actions.change import Change, changing
@@ -14,6 +15,7 @@ from hale_rail.core.bring_up.linear import linear
 from hale_rail.core.errors import at_field
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.formats.readings.machine_lists import end, read_layout
+from hale_rail.formats.tables.fields import in_table
 from hale_rail.formats.workshop.harness_csv import read_source, read_target
 from hale_rail.store.database import Store
 from hale_rail.store.machine_notes import MACHINE_NOTES, MachineNote
@@ -39,7 +41,8 @@ def plan_harness(
     """Keep the two ends of a harness as tables; raises InputError naming the field."""
     if len(source) + len(target) > _MOST_TEXT:
         raise InputError("The tables are far too long.", field="target")
-    feeds, pins = _read(read_source, source, "source"), _read(read_target, target, "target")
+    feeds = _read(partial(read_source, named=in_table), source, "source")
+    pins = _read(partial(read_target, named=in_table), target, "target")
     planned = plan(feeds, pins, length_m)
     if side not in SIDES:
         raise InputError("Say which side is seen.", field="side")
@@ -85,7 +88,7 @@ def say_sign(
     """Say whether a sign of life is there: `yes`, `no`, or "" for not known."""
     sign = SIGNS.get(code)
     if sign is None or seen not in ("yes", "no", ""):
-        raise InputError("That is not a sign of this list.")
+        raise InputError("That is not one of the signs listed.")
     if len(note) > _LONG:
         raise InputError(f"At most {_LONG} characters.", field="note")
     with changing(store, number, at) as change:

@@ -106,6 +106,26 @@ def read_list(
     return rows
 
 
+def table_cells(
+    text: str, what: str, needed: Sequence[str], columns: Sequence[str]
+) -> tuple[list[str], list[list[str]]]:
+    """A table's columns and its cells as typed: the columns wanted first, then any others it has.
+
+    Raises InputError for a heading without a needed column and for a row longer than the heading.
+    """
+    rows = read_list(text, what, needed, lambda _, fields: fields, in_table)
+    others = [name for name in (rows[0] if rows else ()) if name and name not in columns]
+    names = [*columns, *others]
+    return names, [[row.get(name, "") for name in names] for row in rows]
+
+
+def in_words(problem: str, columns: Sequence[str], headings: Sequence[str]) -> str:
+    """What is wrong with a row, with the words that the table on the screen has for its columns."""
+    for column, heading in zip(columns, headings, strict=True):
+        problem = re.sub(rf"\b{re.escape(column)}\b", f"“{heading}”", problem)
+    return problem
+
+
 def table_text(columns: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
     """A table with its heading as CSV, as `read_table` reads it; no cell is run as a formula."""
     out = io.StringIO()

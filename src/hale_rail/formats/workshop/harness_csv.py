@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from msgspec.structs import replace
@@ -12,10 +12,12 @@ from hale_rail.core.bring_up.harness import Expected, Harness
 from hale_rail.core.bring_up.wiring import Feed, Pin, PinKind, SignalUse, rail_words
 from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit, read, show, tidy
-from hale_rail.formats.tables.fields import Fields, read_list, table_text, yes_no
+from hale_rail.formats.tables.fields import Fields, in_file, read_list, table_text, yes_no
 
-SOURCE = ("rail_v", "amps", "conductors", "awg", "pin_amps")
-TARGET = ("pin", "kind", "rail_v", "amps")
+SOURCE = ("rail_v", "amps", "conductors", "awg", "pin_amps", "min_amps", "isolated")
+TARGET = ("pin", "kind", "rail_v", "amps", "use")
+#: without these a table is none
+SOURCE_NEEDED, TARGET_NEEDED = SOURCE[:3], TARGET[:2]
 _GAUGE = re.compile(r"(?:awg\s*|#\s*)?(?:(\d{1,2})|([1-4])/0)", re.IGNORECASE)
 _LONGEST = 16
 _KINDS = {
@@ -27,16 +29,20 @@ _AC = re.compile(r"\s*(?:~|(?<=[0-9\sv])ac)$", re.IGNORECASE)
 _GROUNDS = ("ground", "gnd", "com", "0v", "0 v", "return")
 
 
-def read_source(text: str) -> list[Feed]:
+def read_source(text: str, named: Callable[[int], str] = in_file) -> list[Feed]:
     """A source's rails, ground as rail 0; raises InputError with the first line that cannot be.
+
+    `named` says where a line is.
 
     Further columns: `awg` and `pin_amps`, `min_amps` the least load it needs, `isolated` yes or no.
     """
-    return read_list(text, "The source", SOURCE[:3], lambda _, fields: _feed(fields))
+    return read_list(text, "The source", SOURCE_NEEDED, lambda _, fields: read_feed(fields), named)
 
 
-def read_target(text: str) -> list[Pin]:
+def read_target(text: str, named: Callable[[int], str] = in_file) -> list[Pin]:
     """A connector's pins in order; raises InputError with the first line that cannot be.
+
+    `named` says where a line is.
 
     A further column: `use` of a signal (power-good, remote-on, tick, sense). Amperes as `6 total`
     are those of the whole rail: its pins without amperes of their own share them.
@@ -45,7 +51,7 @@ def read_target(text: str) -> list[Pin]:
     totals: dict[tuple[float | None, bool], float] = {}
 
     def parse(_: int, fields: Fields) -> Pin:
-        pin = _pin({**fields, "amps": _TOTAL.sub("", fields.get("amps", ""))})
+        pin = read_pin(fields)
         if pin.name.casefold() in seen:
             raise InputError(f"pin {pin.name} is listed twice")
         seen.add(pin.name.casefold())
@@ -56,7 +62,7 @@ def read_target(text: str) -> list[Pin]:
             return replace(pin, amps=None)
         return pin
 
-    return _shared(read_list(text, "The target", TARGET[:2], parse), totals)
+    return _shared(read_list(text, "The target", TARGET_NEEDED, parse, named), totals)
 
 
 def _shared(pins: Sequence[Pin], totals: Mapping[tuple[float | None, bool], float]) -> list[Pin]:
@@ -96,7 +102,8 @@ def _amps(fields: Mapping[str, str], name: str) -> float | None:
     return value
 
 
-def _feed(fields: Mapping[str, str]) -> Feed:
+def read_feed(fields: Mapping[str, str]) -> Feed:
+    """One rail of a source; raises InputError."""
     volt, is_ac = _volts(fields["rail_v"])
     amps, contact = _amps(fields, "amps"), _amps(fields, "pin_amps")
     if volt and amps is None:
@@ -121,7 +128,9 @@ def _gauge(text: str) -> int:
     return int(match[1]) if match[1] else 1 - int(match[2])
 
 
-def _pin(fields: Mapping[str, str]) -> Pin:
+def read_pin(fields: Mapping[str, str]) -> Pin:
+    """One pin of a connector, a total taken as its own amperes; raises InputError."""
+    fields = {**fields, "amps": _TOTAL.sub("", fields.get("amps", ""))}
     name, word = fields["pin"], fields["kind"].lower()
     if not name or len(name) > _LONGEST:
         raise InputError(f"pin is a name of at most {_LONGEST} characters")

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import TypeVar
+from collections.abc import Sequence
 
 from msgspec import Struct
 
@@ -12,30 +11,15 @@ from hale_rail.case.bring_up.harness import SIDES, HarnessFacts, PinFacts, harne
 from hale_rail.case.file import CaseFile
 from hale_rail.case.words import counted
 from hale_rail.core.bring_up.harness import USUAL_M
-from hale_rail.core.bring_up.wiring import Feed, Pin, PinKind
 from hale_rail.core.procedures import PIN_VOLTS, Point
-from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import RailVerdict
-from hale_rail.errors import InputError
-from hale_rail.formats.workshop.harness_csv import SOURCE, TARGET, read_source, read_target
+from hale_rail.formats.workshop.harness_csv import SOURCE, TARGET
 from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.readings import Reading
 
-_Row = TypeVar("_Row")
 #: what stands in the source's table before a person writes it
-_SOURCE = "\n".join((",".join(SOURCE), "5,20,4,18,6", "12,8,2,18,6", "-12,0.5,1,22,3", "0,,6,18,6"))
-
-
-class HarnessTables(Struct, frozen=True):
-    """The two ends of a harness as they are understood while typed: each row's name and words.
-
-    A table that cannot be read has no rows, and a problem.
-    """
-
-    feeds: Sequence[tuple[str, str]] = ()
-    pins: Sequence[tuple[str, str]] = ()
-    source_problem: str = ""
-    target_problem: str = ""
+_FEEDS = ("5,20,4,18,6", "12,8,2,18,6", "-12,0.5,1,22,3", "0,,6,18,6")
+_SOURCE = "\n".join((",".join(SOURCE[:5]), *_FEEDS))
 
 
 class HarnessPage(Struct, frozen=True):
@@ -47,11 +31,6 @@ class HarnessPage(Struct, frozen=True):
     target: str
     length_m: float
     sides: tuple[tuple[str, str], ...]
-
-    @property
-    def tables(self) -> HarnessTables:
-        """What is in the form, as it is understood."""
-        return tables(self.source, self.target)
 
     @property
     def side_words(self) -> str:
@@ -83,56 +62,9 @@ def page(case: CaseFile, query: PageQuery) -> HarnessPage:
     return HarnessPage(facts, here, facts.source, facts.target, facts.length_m, sides)
 
 
-def tables(source: str, target: str) -> HarnessTables:
-    """Both ends as far as they can be read."""
-    feeds, source_problem = _understood(read_source, source)
-    pins, target_problem = _understood(read_target, target)
-    return HarnessTables(
-        [(feed.name, _feed_words(feed)) for feed in feeds],
-        [(pin.name, _pin_words(pin)) for pin in pins],
-        source_problem,
-        target_problem,
-    )
-
-
-def _feed_words(feed: Feed) -> str:
-    """`20 A, 4 conductors of AWG 18, 6 A a contact`."""
-    gauge = "" if feed.awg is None else f" of AWG {_gauge_words(feed.awg)}"
-    words = [
-        "" if feed.amps is None else show(feed.amps, Unit.AMPERE),
-        f"{counted(feed.conductors, 'conductor')}{gauge}",
-        f"{show(feed.pin_amps, Unit.AMPERE)} a contact" if feed.pin_amps else "",
-        f"needs {show(feed.min_a, Unit.AMPERE)}" if feed.min_a else "",
-        "isolated" if feed.isolated else "",
-    ]
-    return ", ".join(word for word in words if word)
-
-
-def _gauge_words(awg: int) -> str:
-    return str(awg) if awg > 0 else f"{1 - awg}/0"
-
-
-def _pin_words(pin: Pin) -> str:
-    """`+5 V, 3 A`, `ground`, `signal, power good`, `not connected`."""
-    named = "not connected" if pin.kind is PinKind.NC else pin.kind.value
-    words = [
-        pin.rail_name if pin.rail_v is not None else named,
-        "" if pin.amps is None else show(pin.amps, Unit.AMPERE, 3),
-        pin.use.value.replace("-", " ") if pin.use else "",
-    ]
-    return ", ".join(word for word in words if word)
-
-
-def _understood(reads: Callable[[str], Sequence[_Row]], text: str) -> tuple[Sequence[_Row], str]:
-    try:
-        return reads(text), ""
-    except InputError as error:
-        return (), str(error)
-
-
 def _target(case: CaseFile) -> str:
     """What is in the target's table before a person writes it: a pin for each rail."""
-    rows = [",".join((*TARGET, "use"))]
+    rows = [",".join(TARGET)]
     for number, rail in enumerate(case.sheet.rails, start=1):
         volt = f"{rail.nominal_v:g} VAC" if rail.is_ac else f"{rail.nominal_v:g}"
         amps = f"{rail.load_max_a:g} total" if rail.load_max_a else ""

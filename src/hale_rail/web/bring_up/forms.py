@@ -40,8 +40,10 @@ class HarnessForm(CaseForm):
     drawn = ("harness",)
     has_own_ids = True
 
-    source = AreaField("The new source: a row for each rail it gives", validators=[_TABLE])
-    target = AreaField("The board’s connector: a row for each pin", validators=[_TABLE])
+    source = AreaField(
+        "The new source: rail_v,amps,conductors,awg,pin_amps,min_amps,isolated", validators=[_TABLE]
+    )
+    target = AreaField("The board’s connector: pin,kind,rail_v,amps,use", validators=[_TABLE])
     length = ReadField("Length of each wire", read_length, is_needed=True)
     side = ChoiceField("The connector is seen from its", choices=choices(*SIDES.items()),
                        validate_choice=False)  # fmt: skip

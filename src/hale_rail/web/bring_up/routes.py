@@ -15,7 +15,9 @@ from hale_rail.formats.readings.machine_lists import pairs_csv
 from hale_rail.formats.workshop.harness_csv import wiring_csv
 from hale_rail.stages.bring_up import continuity, harness, machine
 from hale_rail.stages.bring_up.continuity import shape_of
+from hale_rail.stages.bring_up.harness_rows import RowPress, end_tables
 from hale_rail.web.bring_up import forms
+from hale_rail.web.form_base import FormState
 from hale_rail.web.frame.case_page import (
     case_of,
     posted_stage,
@@ -28,7 +30,7 @@ blueprint = stage_blueprint(machine.STAGE)
 harness_blueprint = stage_blueprint(harness.STAGE)
 continuity_blueprint = stage_blueprint(continuity.STAGE)
 #: what its templates call
-TOOLS = {"shape_of_pair": shape_of, "part_of": part_of}
+TOOLS = {"shape_of_pair": shape_of, "part_of": part_of, "end_tables": end_tables}
 
 
 @harness_blueprint.form("harness", forms.HarnessForm)
@@ -42,10 +44,17 @@ def plan(number: str, form: forms.HarnessForm) -> None:
 
 @harness_blueprint.post("/harness/read")
 def read_tables(number: str) -> ResponseReturnValue:
-    """Both tables as they are understood, while they are typed."""
+    """Both tables as they are after a press at one of their rows; nothing is kept yet."""
     case_of(number)
-    read = harness.tables(request.form.get("source", ""), request.form.get("target", ""))
-    return render_template("bring_up/harness/_read.html", read=read)
+    what, _, row = request.form.get("press", "").partition(":")
+    end, _, place = (row or request.form.get("open", "")).partition(":")
+    sent = request.form.items()
+    cells = {name[4:]: text for name, text in sent if name.startswith("row-")}
+    read = end_tables(request.form, RowPress(what, end, place, cells))
+    return render_template(
+        "bring_up/harness/_read.html", read=read, number=number, typed=FormState(),
+        taken=what == "take",
+    )  # fmt: skip
 
 
 @harness_blueprint.form("colour", forms.ColourForm)

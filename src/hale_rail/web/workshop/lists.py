@@ -14,7 +14,7 @@ from flask.typing import ResponseReturnValue
 from msgspec import Struct
 
 from hale_rail.errors import ConflictError, InputError
-from hale_rail.formats.tables.fields import dialect_of, in_file, in_table, table_text
+from hale_rail.formats.tables.fields import dialect_of, in_file, in_table, in_words, table_text
 from hale_rail.store.database import Store
 from hale_rail.web.form_base import FormState
 from hale_rail.web.frame.case_page import rerender_on_error, store
@@ -146,7 +146,7 @@ def add_lists(blueprint: Blueprint, kinds: Sequence[ListKind], lay: Lay, at: str
 
 def _refused(kind: ListKind, typed: FormState) -> OpenRow:
     """What is open of a list once its form was refused: the row, or what was pasted."""
-    problem = _in_words(kind, typed.problem(typed.form))
+    problem = in_words(typed.problem(typed.form), kind.columns, kind.headings)
     cells = [str(typed.values.get(column, "")) for column in kind.columns]
     place = str(typed.values.get("row", ""))
     return OpenRow(place, cells if place else (), problem, str(typed.values.get("rows", "")))
@@ -224,10 +224,3 @@ def _column(kind: ListKind, heading: str) -> str:
     word = heading.strip().lower()
     named = dict(zip((h.lower() for h in kind.headings), kind.columns, strict=True))
     return word if word in kind.columns else named.get(word, "")
-
-
-def _in_words(kind: ListKind, problem: str) -> str:
-    """What is wrong, with the table's words for its columns."""
-    for column, heading in zip(kind.columns, kind.headings, strict=True):
-        problem = re.sub(rf"\b{re.escape(column)}\b", f"“{heading}”", problem)
-    return problem
