@@ -60,6 +60,13 @@ def understood(
     return meant
 
 
+def check_reading(case: CaseFile, point: Point, text: str) -> Understood:
+    """What a typed text means at a point; raises all that saving it there would."""
+    meant = understood(case, point, text)
+    _check_guard(case, point)
+    return meant
+
+
 def save_reading(
     store: Store,
     number: str,

@@ -69,7 +69,7 @@ def test_one_press_takes_it_into_a_case(bench: Bench, client: Client) -> None:
         ("2200u 10V C 2150u lifted", "Which one in T-1?"),
         ("33u 400V C 30u lifted", "T-1: "),
         ("ripple 80m on +5", "T-1: "),
-        ("3A fuse", "Nothing was read of it"),
+        ("3A fuse", "The question has no reading"),
         ("banana", "2200u 10V esr 0.08"),
     ):
         answer = client.post("/ask/take", text=text, case="T-1")
@@ -78,6 +78,17 @@ def test_one_press_takes_it_into_a_case(bench: Bench, client: Client) -> None:
     place = str(bench.id_of("C11"))
     client.post("/ask/take", text="2200u 10V C 2150u lifted", case="T-1", place=place)
     assert bench.state("C11") == "good"
+    again = {"text": "C10 2200u 10V C 2200u lifted", "case": "T-1"}
+    asked_back = plain(client.post("/ask/take", **again).get_data(as_text=True))
+    assert "It was read before in T-1. Replace that reading?" in asked_back
+    assert "C10, in place of 1650" in asked_back
+    assert bench.state("C10") == "failed"
+    both = "C10 2200u 10V C 2150u esr 2600u lifted"  # the second is refused: neither is saved
+    kept = len(bench.file.rows.readings)
+    client.post("/ask/take", text=both, case="T-1", place=str(bench.id_of("C10")))
+    assert len(bench.file.rows.readings) == kept
+    client.post("/ask/take", **again, place=str(bench.id_of("C10")))
+    assert bench.state("C10") == "good"
     client.post("/ask/take", text="fuse 3A bulged", case="T-1")
     assert client.post("/ask/take", text="F9 0.2", case="NO-9").status_code in (404, 422)
 

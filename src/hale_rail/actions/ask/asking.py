@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from hale_rail import clock
 from hale_rail.actions.parts.looks import look
-from hale_rail.actions.readings import Saved, save_reading
+from hale_rail.actions.readings import Saved, check_reading, save_reading
 from hale_rail.case.ask.places import AskedPlace, places, why_nowhere
 from hale_rail.case.file import open_case
 from hale_rail.core.ask.answer import Circumstances
@@ -45,23 +45,28 @@ def ask(store: Store, text: str) -> str:
 def take_into(store: Store, number: str, text: str, place: str = "") -> Taken:
     """Save what was asked as readings of a case, where it has one place for it, or the named one.
 
-    Raises InputError where it has none, and what saving the readings raises.
+    A place that was read before is chosen by name, since its reading is replaced. Raises InputError
+    where the case has none, and what saving the readings raises; then none is saved.
     """
     question = read_question(text)
     case = open_case(store, number)
     known = places(case, question)
-    chosen = [p for p in known if p.part is not None and str(p.part.id) == place] or known
+    named = [at for at in known if at.key == place]
+    chosen = named or known
     if not known:
         raise InputError(f"{number}: {why_nowhere(question)}", field="case")
-    if len(chosen) > 1:
+    if len(chosen) > 1 or (chosen[0].stands and not named):
         return Taken(choices=tuple(chosen))
     return _take(store, number, chosen[0])
 
 
 def _take(store: Store, number: str, at: AskedPlace) -> Taken:
     if not at.readings and not at.seen:
-        raise InputError("Nothing was read of it: there is nothing to take in.", field="case")
+        raise InputError("The question has no reading: there is nothing to take in.", field="case")
     saved = None
+    case = open_case(store, number)
+    for point, typed in at.readings:
+        check_reading(case, point, typed)
     for point, typed in at.readings:
         saved = save_reading(store, number, point, typed, check_seen=False)
     if at.seen and at.part:

@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.case.file import CaseFile
+from hale_rail.case.words import show_reading
 from hale_rail.core.ask.answer import Question
 from hale_rail.core.ask.bleed import BleedQuestion
 from hale_rail.core.ask.parts import ANY, PartQuestion
@@ -21,16 +23,34 @@ _SAME = 0.01
 
 
 class AskedPlace(Struct, frozen=True):
-    """One place for what was asked: its name, its readings as typed, what was seen at the part."""
+    """One place for what was asked: its name, its readings as typed, what was seen at the part.
+
+    `stands`: the readings that those would replace, in words.
+    """
 
     name: str
     readings: tuple[tuple[Point, str], ...]
     part: Part | None = None
     seen: tuple[str, ...] = ()
+    stands: str = ""
+
+    @property
+    def key(self) -> str:
+        """What a form calls it."""
+        return str(self.part.id) if self.part else self.name
 
 
 def places(case: CaseFile, question: Question) -> list[AskedPlace]:
     """Every place of a case that a question may be about; [] where the sheet has none."""
+    return [replace(at, stands=_standing(case, at)) for at in _places(case, question)]
+
+
+def _standing(case: CaseFile, at: AskedPlace) -> str:
+    read = (case.rows.standing.get(point.key) for point, _ in at.readings)
+    return ", ".join(show_reading(reading) for reading in read if reading)
+
+
+def _places(case: CaseFile, question: Question) -> list[AskedPlace]:
     if isinstance(question, PartQuestion):
         return [_at_part(part, question) for part in _like(case, question)]
     if isinstance(question, BleedQuestion):

@@ -9,6 +9,7 @@ from hale_rail.formats.ask.words import take, words_of
 
 #: a plain number is volts; a prefix alone is read as the first unit that may have it
 _UNITS = (Unit.FARAD, Unit.OHM, Unit.VOLT)
+_WANTED = "Write the farads and the volts across it: bleed 220u 336V."
 
 
 def is_bleed(words: list[str]) -> bool:
@@ -24,11 +25,13 @@ def read_bleed(text: str) -> BleedQuestion:
     known: dict[Unit, float] = {}
     for word in words:
         unit = next((u for u in _UNITS if _is(word, u, known)), None)
+        if unit is None and any(_is(word, u, {}) for u in _UNITS):
+            raise InputError(_WANTED)
         if unit is None:
             raise InputError(f"“{word}” is not understood: write bleed 220u 336V, and 10k behind.")
         known[unit] = read(word, unit, allow_words=False).value
     if known.get(Unit.FARAD, 0) <= 0 or Unit.VOLT not in known:
-        raise InputError("Write the farads and the volts across it: bleed 220u 336V.")
+        raise InputError(_WANTED)
     return BleedQuestion(known[Unit.FARAD], known[Unit.VOLT], known.get(Unit.OHM))
 
 
