@@ -173,7 +173,9 @@ def test_afterwards_clippings_the_wash_and_every_rail_to_ground_again(work: Benc
     with pytest.raises(InputError):
         rework.after(work.store, work.number, "polished")
     assert set(after_done(work.file)) == set(After)
-    assert "rail to ground again" in stage.next_step(work.file).text  # type: ignore[union-attr]
+    then = stage.next_step(work.file)
+    assert then and then.point and "rail to ground again" in then.text
+    assert (then.stage_key, then.point.procedure) == ("shorts", GROUND)
     work.read(rail, GROUND.code, "148", "attached")
     row = next(r for r in grounds_around(work.file)
                if (r.rail, r.side) == (rail, Condition.ATTACHED))  # fmt: skip
@@ -257,7 +259,7 @@ def test_taking_a_part_out_waits_for_the_plan_that_names_the_new_one(
 
     monkeypatch.setattr(plans, "PLAN", worker.Analysis("plan", 99, slow, plans.OrderPlans))
     monkeypatch.setattr(rework, "_PATIENCE_S", 0.05)
-    with pytest.raises(InputError, match="still computed"):
+    with pytest.raises(InputError, match="still being computed"):
         do(work, "C33", "out")
     assert job(work, "C33").done == {}
     hold.set()

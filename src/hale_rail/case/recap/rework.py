@@ -341,7 +341,7 @@ class BeforeAfter(Struct, frozen=True):
     side: Condition
     before: str
     after: str
-    point_key: str
+    point: Point
 
 
 @facet
@@ -368,7 +368,7 @@ def grounds_around(case: CaseFile) -> tuple[BeforeAfter, ...]:
                     side,
                     show_reading(before[-1]) if before else "",
                     show_reading(after[-1]) if after else "",
-                    Point(rail_target(rail.key), GROUND, side).key,
+                    Point(rail_target(rail.key), GROUND, side),
                 )
             )
     return tuple(grounds_around)

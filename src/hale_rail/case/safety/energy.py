@@ -22,7 +22,7 @@ from hale_rail.core.safety.energy import (
     StoreState,
     energy_state,
 )
-from hale_rail.core.supply.sheet import Sheet
+from hale_rail.core.supply.sheet import TRUNK, Sheet
 from hale_rail.store.append_only import fields_of
 from hale_rail.store.power_events import POWER_EVENTS
 from hale_rail.store.readings import Reading
@@ -35,6 +35,16 @@ def energy(case: CaseFile) -> EnergyState:
     """The energy state from power events, powered readings and the volts read across parts."""
     events = (event for _, event in energy_events(case))
     return energy_state(events, case.sheet.charges, case.workshop.touch_limit_v)
+
+
+def meter_words(case: CaseFile) -> str:
+    """Whether an ohm or ESR meter may go on a unit that is dead, and where it may not yet."""
+    state = energy(case)
+    if state.meter_safe:
+        return "Safe for a meter: every store rated above 5\u00a0V reads at most 5\u00a0V."
+    open_stores = [s for s in state.stores if not s.is_safe(METER_LIMIT_V)]
+    lines = dict.fromkeys("the mains side" if s.line == TRUNK else s.line for s in open_stores)
+    return f"Not yet for a meter on {', '.join(lines)}: a store there is unread, or above 5\u00a0V."
 
 
 def charge_words(case: CaseFile) -> str:

@@ -9,7 +9,7 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
-from hale_rail.case.safety.energy import energy
+from hale_rail.case.safety.energy import energy, meter_words
 from hale_rail.case.subjects import point_words
 from hale_rail.case.walks import capacitor_points, done, next_undone, part_point
 from hale_rail.case.words import show_reading
@@ -23,7 +23,6 @@ from hale_rail.core.procedures import (
     Point,
     Procedure,
 )
-from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.stages.parts.cold import walk_state
 from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Urgency
@@ -56,10 +55,10 @@ class CapacitorLine(Struct, frozen=True):
 
 
 class CapacitorsPage(Struct, frozen=True):
-    """The table by line; `still_charged`: dead to the touch, but not yet for a meter."""
+    """The table by line; `caution`: where a dead unit is not yet safe for a meter, or ""."""
 
     lines: tuple[CapacitorLine, ...]
-    still_charged: bool
+    caution: str
 
 
 def state(case: CaseFile) -> StageState:
@@ -76,7 +75,7 @@ def page(case: CaseFile, _: PageQuery) -> CapacitorsPage:
     state = energy(case)
     return CapacitorsPage(
         tuple(CapacitorLine(name, tuple(rows)) for name, rows in lines.items()),
-        state.energy is Energy.DEAD and not state.meter_safe,
+        meter_words(case) if state.touch_safe and not state.meter_safe else "",
     )
 
 

@@ -248,8 +248,10 @@ def next_step(case: CaseFile) -> StageStep | None:
     left = [after.words for after in After if after not in after_done(case)]
     if left:
         return StageStep(f"Board: not yet {left[0]}", Urgency.FAULT)
-    if any(not row.after for row in grounds_around(case)):
-        return StageStep("Read every rail to ground again, after the rework", Urgency.FAULT)
+    unread = next((row for row in grounds_around(case) if not row.after), None)
+    if unread:
+        text = "Read every rail to ground again, after the rework"
+        return StageStep(text, Urgency.FAULT, unread.point, "shorts")
     return None
 
 

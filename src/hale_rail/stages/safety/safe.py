@@ -8,14 +8,13 @@ from msgspec import Struct
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts.parts import standing_failed
-from hale_rail.case.safety.energy import StoreClock, charge_words, energy, store_clocks
+from hale_rail.case.safety.energy import StoreClock, charge_words, energy, meter_words, store_clocks
 from hale_rail.case.walks import store_points
 from hale_rail.case.words import named
 from hale_rail.core.procedures import STORE, Point
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.safety.bleeding import METER_LIMIT_V
 from hale_rail.core.safety.energy import Energy, PowerSource, StoreState
-from hale_rail.core.supply.sheet import TRUNK
 from hale_rail.stages.stage import Meaning, PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.readings import Reading
 
@@ -60,18 +59,8 @@ def _words(case: CaseFile) -> str:
         Energy.CHARGED: f"{charge_words(case)} was read: charged, above {limit}. Bleed it, then "
         "read again." + ("" if energy(case).is_off else " No removal of power is logged yet."),
         Energy.DEAD: f"Safe to touch: every store rated above {limit} read at most {limit} since "
-        f"power was removed. {_meter_words(case)}",
+        f"power was removed. {meter_words(case)}",
     }[energy(case).energy]
-
-
-def _meter_words(case: CaseFile) -> str:
-    """Whether an ohm or ESR meter may go on, and where it may not yet."""
-    state = energy(case)
-    if state.meter_safe:
-        return "Safe for a meter: every store rated above 5\u00a0V reads at most 5\u00a0V."
-    open_stores = [s for s in state.stores if not s.is_safe(METER_LIMIT_V)]
-    lines = dict.fromkeys("the mains side" if s.line == TRUNK else s.line for s in open_stores)
-    return f"Not yet for a meter on {', '.join(lines)}: a store there is unread, or above 5\u00a0V."
 
 
 def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
@@ -128,7 +117,7 @@ def store_meaning(case: CaseFile, reading: Reading) -> Meaning:
         text = f"Below {limit}, but above 5\u00a0V: no ohm or ESR meter on it yet."
         return Meaning("worn", "bleed on", text)
     return Meaning(
-        "good", "bled", "Low enough to touch and to measure. Read again in some minutes."
+        "good", "bled", "Low enough to touch and to measure. Read again a few minutes later."
     )
 
 
