@@ -9,7 +9,7 @@ from typing import TypeVar
 T = TypeVar("T")
 
 #: examples of a property at most; `make test-all` sets it higher
-MOST = int(os.environ.get("HALE_RAIL_EXAMPLES", "20"))
+MOST = int(os.environ.get("HALE_RAIL_EXAMPLES", "12"))
 #: requests and commands that the fuzz tests send
 FUZZ = int(os.environ.get("HALE_RAIL_FUZZ", "400"))
 

@@ -23,7 +23,7 @@ PAGES = (
 )  # fmt: skip
 
 
-@pytest.mark.parametrize("path", sampled(PAGES, 9))
+@pytest.mark.parametrize("path", sampled(PAGES, 18))
 def test_no_words_overlap_and_nothing_scrolls_sideways(
     onlooker: Callable[[str], Page], path: str
 ) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from larkmoor.boards import Etched
@@ -226,6 +227,7 @@ def test_items_are_taken_off_and_put_back_by_keyboard(desk: Page, address: str) 
     expect(desk.locator("a[data-item]", has_text="Main board")).to_contain_text("<1\u00a0%")
 
 
+@pytest.mark.exhaustive
 def test_what_was_drawn_before_another_tab_changed_the_map_can_be_had_back(
     page: Page, address: str
 ) -> None:

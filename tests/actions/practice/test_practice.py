@@ -233,7 +233,7 @@ def test_a_unit_that_cannot_be_is_refused(store: Store, unit: Practised, field: 
 
 def test_the_figures_that_ship_are_not_stale() -> None:
     """A sample, measured now, lies within its own noise of what docs and page say."""
-    sample = measure(tuple(Topology), range(1, 25 if IS_ALL else 13))
+    sample = measure(tuple(Topology), range(1, 25 if IS_ALL else 9))
     told = figures()
     share = told.right_first
     noise = 3 * (share * (1 - share) / sample.hunts) ** 0.5 + 1 / sample.hunts
