@@ -81,7 +81,7 @@ def test_triage_in_words_names_bad_lines_on_stderr(tmp_path: Path) -> None:
     )
     result = run("triage", path)
     assert "failed" in result.stdout
-    assert f"{path}:3: id 1 stands in line 2 already" in result.stderr
+    assert f"{path}:3: id 1 is in line 2 already" in result.stderr
 
 
 @pytest.mark.parametrize("rows", [[], ["1,C1,velvet,1u,,,,,,,,,,,,,,"]])

@@ -69,7 +69,7 @@ def test_what_is_found_and_what_stays(
 def test_while_another_short_stays_a_move_is_named() -> None:
     said = found((ALL, 0.3), ("psu mb c2 disk", 0.6))
     assert said.next and said.next.detach
-    assert verdict(said).startswith("card 1 holds a short. Another is there still. Detach")
+    assert verdict(said).startswith("card 1 holds a short. Another short is still there. Detach")
     supply = found((ALL, 0.25), ("psu", 0.5))
     assert supply.next and "Nothing more" not in verdict(supply)
 

@@ -24,9 +24,9 @@ def part_named(case: CaseFile, name: str) -> Part:
         raise InputError(f"there is no part or rail “{name[:40]}” on this unit")
     place = int(match[2]) if match else 1
     if place > len(parts):
-        raise InputError(f"{ref} stands {len(parts)} times on this unit, not {place}")
+        raise InputError(f"{ref} is on this unit {len(parts)} times, not {place}")
     if match is None and len(parts) > 1:
-        raise InputError(f"{ref} stands {len(parts)} times on this unit: write {ref}#1, {ref}#2")
+        raise InputError(f"{ref} is on this unit {len(parts)} times: write {ref}#1, {ref}#2")
     return parts[place - 1]
 
 

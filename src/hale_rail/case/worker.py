@@ -31,7 +31,7 @@ PATIENCE_S = 0.05
 _AT_ONCE = 2
 _REMEMBERED = 64
 STOPPED = "Stopped before it was done."
-_FAILED = "This could not be computed; the log of the program says why."
+_FAILED = "This could not be computed; the program's log says why."
 
 Progress = Callable[[float], None]
 

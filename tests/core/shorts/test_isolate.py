@@ -84,7 +84,7 @@ def test_one_of_two_is_named_while_the_other_is_sought():
     found = isolate(TREE, read((ALL, 0.2), ("psu mb c1 c2", 0.4)))
     assert found.shorted == ("d",) and found.finding is SearchState.OPEN
     assert found.next.reattach == () and found.next.detach
-    assert "Another is there still" in verdict(found)
+    assert "Another short is still there" in verdict(found)
 
 
 def test_things_are_plugged_in_again_only_when_detaching_tells_nothing():

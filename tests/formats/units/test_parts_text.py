@@ -105,7 +105,7 @@ def test_a_heading_is_named_and_repeats_are_kept() -> None:
     lines = read_parts("ref\tvalue\tvoltage\nC1 10u 25V +5\n\nC1 22u 25V +5\n", RAILS)
     assert [line.is_header for line in lines] == [True, False, False]
     assert [line.number for line in lines] == [1, 2, 4]
-    assert "C1 stands in line 2 too; both are kept" in lines[2].notes
+    assert "C1 is in line 2 too; both are kept" in lines[2].notes
 
 
 @pytest.mark.parametrize(

@@ -131,7 +131,7 @@ def _partner(facts: ListFacts, pair: PairFacts, mark: PairMark | None, typed: st
         text = f"Before a bodge: from {one} along the pins of {part}. Write which beeps, or none."
         raise InputError(text, field="partner")
     if where != NO_PARTNER:
-        text = f"{one} goes to {where}: no wire is missing. Say that the board is meant so."
+        text = f"{one} goes to {where}: no wire is missing. Say that the board is meant that way."
         raise InputError(text, field="partner")
     return where
 

@@ -23,7 +23,7 @@ def add(store: Store, name: str, address: str, family: str) -> int:
         raise InputError(f"A name, at most {_LONGEST} characters.", field="name")
     known = families(store).get(family)
     if known is None:
-        raise InputError("Choose the family that it is of.", field="family")
+        raise InputError("Choose its family.", field="family")
     address = checked_address(address)
     with store.write() as connection:
         return instruments.insert(connection, named, address, family, tuple(known.procedures))

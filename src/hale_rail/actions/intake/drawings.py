@@ -44,9 +44,7 @@ def attach(
     with changing(store, number, at) as change:
         case = change.file.case
         if of_type and case.unit_type_id is None:
-            text = (
-                "This case is of no type of unit yet: choose one above, or keep it with the case."
-            )
+            text = "This case has no type of unit yet: choose one above, or keep it with the case."
             raise InputError(text, field="document")
         log_id = change.log("edited", f"Drawing {title} {revision.strip()}".strip())
         unit_type = case.unit_type_id if of_type else None

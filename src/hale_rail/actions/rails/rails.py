@@ -110,7 +110,7 @@ def move_rail(store: Store, number: str, key: str, way: str, at: str | None = No
         place = rails.index(_rail(change.file.sheet, key))
         to = place + step
         if not 0 <= to < len(rails):
-            raise InputError(f"{key} stands {'first' if step < 0 else 'last'} already.")
+            raise InputError(f"{key} is {'first' if step < 0 else 'last'} already.")
         rails[place], rails[to] = rails[to], rails[place]
         sheets.order_rails(change.connection, change.file.case.sheet_id, new_version(change), rails)
         change.log("sheet", f"Rails in the order {', '.join(rail.key for rail in rails)}")

@@ -70,7 +70,7 @@ def _refresh(store: Store, row: VendorRow, link: Link) -> None:
         words = str(error)
     except Exception:  # noqa: BLE001  it is logged, and the page says so
         _LOG.exception("refresh of %s failed", row.name)
-        words = "This went wrong; the log of the program says how. The old prices stay."
+        words = "This went wrong; the program's log says how. The old prices stay."
     finally:
         store.close()
     with _lock:

@@ -49,7 +49,7 @@ def step(store: Store, number: str, part_id: int, act: str, at: str | None = Non
         raise InputError(f"A step is {', '.join(a.words for a in ReworkAct)}.")
     case = open_case(store, number)
     if done is ReworkAct.OUT and not wait_for_plan(case, _PATIENCE_S):
-        raise InputError("Which new part goes in is still computed: press again in a moment.")
+        raise InputError("Which new part goes in is still being computed: press again in a moment.")
     all_jobs = jobs(case)  # reading the plan takes long, so it is done before the lock
     job = next((job for job in all_jobs if job.part.id == part_id), None)
     if job is None:

@@ -79,6 +79,6 @@ def _way(plan: Discharge, most: str) -> list[Reason]:
 
 def _next(plan: Discharge, *, is_charged: bool, most: str) -> str:
     if not is_charged:
-        return "Read it again in some minutes; below 5 V before an ohm or ESR meter goes on."
+        return "Read it again a few minutes later; below 5 V before an ohm or ESR meter goes on."
     through = f"through {show(plan.ohm, Unit.OHM)}" if plan.ohm else "through a power resistor"
     return f"Plug out. Bleed it {through}, then read again: at most {most} to touch."

@@ -187,7 +187,7 @@ class PartQuestion(Struct, frozen=True):
         if judgement.action is Action.REPLACE:
             return "Replace it; read the new one before it is fitted."
         hidden = next((r.change for r in reasons if r.code == "not-proven" and r.change), "")
-        return hidden or "Nothing more of this part: go on to the next."
+        return hidden or "Nothing more is needed at this part: go on to the next."
 
     def _first_reading(self) -> str:
         taken = {(r.procedure, r.pair) for r in self.readings}

@@ -19,7 +19,7 @@ from hale_rail.core.targets import Place
 
 #: an oscilloscope's error as a share of what it shows, where it is not known
 _SCOPE_ERROR = 0.03
-_LOAD_TELLS = "At this load alone; a rail is right when it is right under its full load."
+_LOAD_TELLS = "This is at one load only: a rail is right when it is right under its full load."
 
 
 class RailQuestion(Struct, frozen=True):

@@ -46,7 +46,7 @@ class PairMark(Coded):
 
     BODGE = ("bodge", "bodge wire fitted")
     CLEARED = ("cleared", "fault cleared")
-    MEANT = ("meant", "the board is meant so")
+    MEANT = ("meant", "the board is meant that way")
 
 
 MARKS = {mark.code: mark for mark in PairMark}

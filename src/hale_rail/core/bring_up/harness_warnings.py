@@ -89,7 +89,7 @@ def _unknown(wires: Sequence[Wire]) -> list[str]:
     told = [wire.mv_per_a for wire in unknown if wire.mv_per_a is not None]
     rate = f": {max(told):.3g} mV an ampere at most" if told else ""
     pins = "Pin" if len(unknown) == 1 else "Pins"
-    return [f"{pins} {names}: the current is not known, so no drop is told{rate}."]
+    return [f"{pins} {names}: the current is not known, so the drop cannot be told{rate}."]
 
 
 def _wires_limits(feeds: Sequence[Feed], wires: Sequence[Wire]) -> list[str]:

@@ -160,8 +160,8 @@ def _why(wanted: Wanted, options: Candidates, stock: Sequence[Piece]) -> str:
         return "the resistors that would do are needed for other rails"
     ohms = show(abs(wanted.rail_v) / wanted.amps, Unit.OHM, 3)
     heat = show(abs(wanted.rail_v) * wanted.amps, Unit.WATT, 3)
-    text = f"no one to three resistors come within 30 % of {ohms} and bear {heat} at half their "
-    text += "rating"
+    text = f"no set of one to three resistors comes within 30 % of {ohms} "
+    text += f"and bears {heat} at half its rating"
     return text if not options.is_hot else f"{text}: those that come near get too hot"
 
 

@@ -75,7 +75,7 @@ LIKELY = {
     "that is shorted. Read the primary side and every rail to ground, cold.",
     "current-limit": "A rail that is shorted, or a part fitted the wrong way round. Every rail to "
     "ground, cold, before power comes again.",
-    "smell": "A resistor or a winding that carries too much. Feel nothing: look for what is "
+    "smell": "A resistor or a winding that carries too much. Touch nothing: look for what is "
     "discoloured once it is dead.",
     "smoke": "A reversed or leaky electrolytic or tantalum, or a paper suppressor: that one burns "
     "until the plug is out, the switch does not help. Ventilate; do not breathe it.",

@@ -100,7 +100,7 @@ def _half_wave(ratio: float, share: float) -> Cause:
     return Cause(
         "half-wave",
         share,
-        f"At the mains frequency itself stands {ratio:.2f} of what stands at twice it: every "
+        f"The mains frequency itself has {ratio:.2f} of the amplitude at twice that: every "
         "second half wave is missing.",
         Estimate("ratio", ratio, 0.9 * ratio, 1.1 * ratio, ""),
         advice="One diode of the bridge is open, or one half of the winding.",
@@ -131,7 +131,7 @@ def _bulk(share: float) -> Cause:
         "filter-capacitance-low",
         share,
         "Twice the mains frequency comes through to the output: the bulk capacitor on the mains "
-        "side holds too little, and the loop cannot follow. Its value is not told from here.",
+        "side holds too little, and the loop cannot follow. This record does not tell its value.",
         advice="Make safe, then read the bulk capacitor's C and ESR.",
     )
 
@@ -213,7 +213,7 @@ def _subharmonic(ratio: float, share: float) -> Cause:
     return Cause(
         "subharmonic",
         share,
-        f"At half the switching frequency stands {ratio:.2f} of what stands at it: every second "
+        f"Half the switching frequency has {ratio:.2f} of the amplitude at the whole: every second "
         "pulse differs.",
         Estimate("ratio", ratio, 0.9 * ratio, 1.1 * ratio, ""),
         advice="The loop's compensation or the input capacitor; uneven halves of a bridge.",

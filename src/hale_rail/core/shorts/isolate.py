@@ -327,7 +327,7 @@ def verdict(isolation: Isolation) -> str:
     why = "" if isolation.next.bits or not known else "Whether the rest is free is not read yet: "
     text = f"{steps}, then read {isolation.tree.rail} again."
     is_more = known and isolation.next.bits
-    known += "Another is there still. " if is_more else ""
+    known += "Another short is still there. " if is_more else ""
     return f"{known}{why}{text}" if why else f"{known}{text[0].upper()}{text[1:]}"
 
 

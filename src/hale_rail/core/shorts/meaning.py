@@ -111,7 +111,7 @@ def reading_meanings(trace: Trace) -> tuple[ReadingMeaning, ...]:
     stretches = {id(r): _copper_words(trace, at, r) for at, r in enumerate(trace.copper)}
     aside = {id(r) for r in trace.outliers}
     return tuple(
-        ReadingMeaning(reading, "the other readings speak against it: set aside, not obeyed", False)
+        ReadingMeaning(reading, "the other readings speak against it: set aside", False)
         if id(reading) in aside
         else ReadingMeaning(reading, stretches.get(id(reading)) or _touch_words(trace, reading))
         for reading in trace.readings

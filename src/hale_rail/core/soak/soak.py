@@ -280,7 +280,7 @@ def _verdict(
     if hours < limits.hours * (1 - _EPSILON):
         return SoakVerdict.TOO_SHORT, [f"{hours:.2f} h of {limits.hours:g} h are done."]
     if len(warm) < _FEWEST:
-        return SoakVerdict.TOO_SHORT, [f"Only {len(warm)} rows stand behind the warm-up."]
+        return SoakVerdict.TOO_SHORT, [f"Only {len(warm)} rows follow the warm-up."]
     if trend and reach is not None and reach <= _FAR * limits.hours:
         slope = show(abs(trend.v_per_hour), Unit.VOLT, 2)
         way = "rises" if trend.v_per_hour > 0 else "falls"

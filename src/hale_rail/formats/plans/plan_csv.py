@@ -66,7 +66,7 @@ def read_demand(text: str) -> tuple[list[AnyNeeds], Wrong, dict[int, str]]:
         ids[line] = own
         if own in seen:
             del ids[line]
-            raise InputError(f"id {own} stands in line {seen[own]} already")
+            raise InputError(f"id {own} is in line {seen[own]} already")
         seen[own] = line
         return read_needs(fields)
 
@@ -217,7 +217,7 @@ def read_offer(
     build, kit = read_build(fields, told), fields.get("kit", "")
     prices = () if kit else _prices(fields)
     if isinstance(build, RatedBuild) and build.ware is KIT and kit:
-        raise InputError("a kit lies in no kit")
+        raise InputError("a kit cannot be part of a kit")
     return Offer(
         vendor=name,
         sku=sku,
@@ -326,7 +326,7 @@ def _once(
     def parse(line: int, fields: Fields) -> Row:
         row = read(fields)
         if key(row) in seen:
-            raise InputError(f"the same stands in line {seen[key(row)]} already")
+            raise InputError(f"the same row is in line {seen[key(row)]} already")
         seen[key(row)] = line
         return row
 

@@ -160,7 +160,7 @@ def _read(
         return RowRead(line, None, str(error))
     key = (offer.sku, offer.kit)
     if key in seen:
-        return RowRead(line, None, f"{offer.sku} stands in line {seen[key]} already")
+        return RowRead(line, None, f"{offer.sku} is in line {seen[key]} already")
     seen[key] = line
     return RowRead(line, offer, told="; ".join(told))
 

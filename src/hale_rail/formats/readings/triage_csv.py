@@ -57,7 +57,7 @@ def read_triage(text: str) -> tuple[list[TriageRow], list[RowProblem]]:
     def parse(line: int, fields: Fields) -> TriageRow:
         row = _row(line, fields)
         if row.id in seen:
-            raise InputError(f"id {row.id} stands in line {seen[row.id]} already")
+            raise InputError(f"id {row.id} is in line {seen[row.id]} already")
         seen[row.id] = line
         return row
 

@@ -238,7 +238,7 @@ def _mark_repeats(parsed: list[ParsedLine]) -> list[ParsedLine]:
     for line in parsed:
         first = seen.setdefault(line.part.ref, line.number) if line.part else line.number
         if line.part and first != line.number:
-            note = f"{line.part.ref} stands in line {first} too; both are kept"
+            note = f"{line.part.ref} is in line {first} too; both are kept"
             marked.append(replace(line, notes=(*line.notes, note)))
         else:
             marked.append(line)

@@ -232,7 +232,7 @@ def _why_here(case: CaseFile, order: Sequence[Point], point: Point, saved: int |
     if was is None:
         return "Back on this view’s list."
     if point.condition is Condition.LIFTED and order[was].condition is not Condition.LIFTED:
-        return "In circuit this view is read. What is left needs a leg lifted."
+        return "All that can be read in circuit here is read. The rest needs a leg lifted."
     between = order[was + 1 : now]
     if now < was:
         return "Back: this one was passed over."

@@ -129,7 +129,7 @@ def _of_short(case: CaseFile) -> StageStep | None:
         current_culprit = culprit(case, rail)
         if current_culprit and current_culprit.sheet_part and not is_closed(case, rail):
             name = current_culprit.part.name
-            text = f"{name} shorts {rail}: it is gone with its leg lifted. Close the trace"
+            text = f"{name} shorts {rail}: the short is gone with its leg lifted. Close the trace"
             return StageStep(text, Urgency.PROVEN, stage_key="trace")
         if current_culprit:
             point = Point(rail_target(rail), GROUND, Condition.ATTACHED)
