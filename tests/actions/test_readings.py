@@ -95,7 +95,7 @@ def test_a_second_tab_is_told_and_overwrites_nothing(bench: Bench) -> None:
     bench.make_safe()
     point = bench.point("F1", "ohms")
     first = readings.save_reading(bench.store, bench.number, point, "0.2", None)
-    with pytest.raises(ConflictError, match="Another tab"):
+    with pytest.raises(ConflictError, match="was read already"):
         readings.save_reading(bench.store, bench.number, point, "OL", None)
     assert bench.state("F1") == "good"
     readings.save_reading(bench.store, bench.number, point, "OL", first.reading_id)

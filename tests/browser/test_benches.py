@@ -56,7 +56,7 @@ def test_a_reading_arrives_while_another_is_typed_and_the_later_one_is_asked(
     expect(tray).to_be_focused()
     tray.press_sequentially("2")
     tray.press("Enter")
-    expect(desk.locator("#echo")).to_contain_text("saved")
+    expect(desk.locator("#echo")).to_contain_text("read already: 410")
     expect(desk.locator(".tray")).to_contain_text("Save mine")
     expect(desk.locator("[data-tray-input]")).to_have_value("0.32")
 

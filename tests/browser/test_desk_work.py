@@ -61,7 +61,7 @@ def test_a_list_goes_out_and_comes_in_as_csv(desk: Page, address: str, tmp_path:
 def test_a_case_is_handed_back_by_keyboard_and_its_report_stays(desk: Page, address: str) -> None:
     desk.goto(f"{address}/cases/LW-009")
     desk.keyboard.press("Escape")
-    desk.keyboard.press("=")
+    desk.keyboard.press("Alt+=")
     expect(desk.locator("h2", has_text="Hand back")).to_be_visible()
     press(desk, "Issue the report and hand back")
     expect(desk.locator(".middle .problem")).to_contain_text("how it goes back")

@@ -270,7 +270,7 @@ def test_keys_theme_and_stages(desk: Page) -> None:
     theme = desk.locator("html").get_attribute("data-bs-theme")
     desk.keyboard.press("d")
     expect(desk.locator("html")).not_to_have_attribute("data-bs-theme", str(theme))
-    desk.keyboard.press("6")
+    desk.keyboard.press("Alt+6")
     expect(desk.locator("table.parts")).to_be_visible()
     desk.go_back()
     expect(desk.locator(".linemap")).to_be_visible()

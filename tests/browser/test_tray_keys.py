@@ -136,3 +136,48 @@ def test_one_part_is_asked_by_a_slash_from_any_page(desk: Page, address: str) ->
     expect(desk.locator("#ask-problem")).to_contain_text("2200u 10V esr 0.08")
     expect(field).to_have_value("banana")
     expect(field).to_be_focused()
+
+
+def test_a_number_too_many_replaces_nothing(desk: Page, address: str, demo: Store) -> None:
+    """Behind the last point of a walk Enter once laid the next number on that point."""
+    bench = Bench(demo, number="KEY-4")
+    desk.goto(f"{address}/cases/KEY-4/rails")
+    for volts in ("5.02", "12.1", "-12.2"):
+        type_reading(desk, volts)
+        expect(desk.locator(".tray-result b").first).to_contain_text(volts.strip("-"))
+    type_reading(desk, "-11.3")
+    expect(desk.locator(".echo-problem")).to_contain_text("read already: −12.2")
+    assert len(bench.file.rows.readings) == 3
+    expect(desk.locator(TRAY)).to_have_value("-11.3")
+    desk.keyboard.press("Enter")
+    expect(desk.locator(".tray-result b").first).to_contain_text("11.3")
+    assert len(bench.file.rows.readings) == 4
+
+
+def test_a_number_typed_where_no_field_is_leads_nowhere(
+    desk: Page, address: str, demo: Store
+) -> None:
+    bench = Bench(demo, number="KEY-5")
+    bench.make_safe()
+    desk.goto(f"{address}/cases/KEY-5/rework")
+    desk.keyboard.type("0.1")
+    desk.keyboard.press("Enter")
+    desk.keyboard.press("Alt+n")
+    expect(desk).not_to_have_url(re.compile("rework"))
+    expect(desk).not_to_have_url(re.compile("rails"))
+    assert len(bench.file.rows.readings) == len(bench.file.sheet.stores)
+
+
+def test_a_store_read_before_the_guard_leaves_no_tray_behind(
+    desk: Page, address: str, demo: Store
+) -> None:
+    """On a page without points of its own the store's tray once stayed for every number."""
+    bench = Bench(demo, number="KEY-6")
+    desk.goto(f"{address}/cases/KEY-6/rework")
+    desk.keyboard.press("Alt+p")
+    expect(desk.locator(".case-head .energy")).to_contain_text("not verified")
+    desk.locator("input[name=text]").first.fill("0.2")
+    desk.keyboard.press("Enter")
+    expect(desk.locator(".case-head .energy")).to_contain_text("dead")
+    expect(desk.locator(TRAY)).to_have_count(0)
+    assert len(bench.file.rows.readings) == 1

@@ -12,6 +12,7 @@ from hale_rail.case.mistaken import ask_back
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.subjects import checked_subject, point_words
 from hale_rail.case.walks import of_former_parts, store_before
+from hale_rail.case.words import show_reading
 from hale_rail.core.procedures import (
     Accuracy,
     Need,
@@ -92,10 +93,7 @@ def save_reading(
         standing = case.rows.standing.get(point.key)
         standing_id = standing.id if standing else None
         if check_seen and standing_id != seen_id:
-            raise ConflictError(
-                f"Another tab saved a reading of {point_words(case, point)} first. "
-                "Save again to replace it with yours."
-            )
+            raise ConflictError(_other(case, point, standing))
         meter_id, accuracy = _meter(change, point.procedure, by)
         told = f" ({by.name})" if by else ""
         log_id = change.log("reading", f"{point_words(case, point)}: {meant.echo}{told}")
@@ -110,6 +108,14 @@ def save_reading(
             ),
         )  # fmt: skip
     return Saved(reading_id, meant, change.after)
+
+
+def _other(case: CaseFile, point: Point, standing: Reading | None) -> str:
+    """What stands at a point instead of what the person saw there."""
+    if standing is None:
+        return f"{point_words(case, point)}: the reading there was struck out. Save again."
+    read = show_reading(standing)
+    return f"{point_words(case, point)} was read already: {read}. Save again to replace it."
 
 
 def _is_corrected(case: CaseFile, point: Point) -> bool:

@@ -11,8 +11,10 @@ from hale_rail.case.shorts.grounds import shorted_rails
 from hale_rail.core.procedures import VOLTS, Condition, Point, Understood
 from hale_rail.core.rails.judge import RailJudgement, RailReading, RailVerdict, judge
 from hale_rail.core.rails.patterns import RailPattern, patterns
+from hale_rail.core.safety.energy import EventKind
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import Place
+from hale_rail.store.power_events import POWER_EVENTS
 from hale_rail.store.readings import Reading
 
 #: loads by what they tell, the most telling first
@@ -134,10 +136,26 @@ def rail_patterns(case: CaseFile) -> tuple[RailPattern, ...]:
     A rail that reads short to ground is off for that: what would be guessed of it is not said.
     """
     shorted = shorted_rails(case)
-    read = [
+    rail_patterns = patterns(_read(case), case.tolerance)
+    return tuple(p for p in rail_patterns if not (p.is_guess and shorted.intersection(p.rails)))
+
+
+@facet
+def stop_now(case: CaseFile) -> RailPattern | None:
+    """What asks for power off at once in what was read since power was last removed, or None.
+
+    A rail that was missing before is not missing now until it was read again.
+    """
+    removed = (e.log_id for e in case.rows.all(POWER_EVENTS) if e.kind == EventKind.REMOVED.value)
+    found = patterns(_read(case, max(removed, default=0)), case.tolerance)
+    return next((pattern for pattern in found if pattern.urgent), None)
+
+
+def _read(case: CaseFile, since: int = 0) -> list[RailReading]:
+    """What stands at the rails and was read behind an entry of the log."""
+    return [
         rail_reading(case, volts.rail, reading)
         for volts in rails(case)
         for reading, _ in volts.by_place.values()
+        if reading.log_id > since
     ]
-    rail_patterns = patterns(read, case.tolerance)
-    return tuple(p for p in rail_patterns if not (p.is_guess and shorted.intersection(p.rails)))

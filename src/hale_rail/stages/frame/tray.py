@@ -91,6 +91,17 @@ class Tray(Struct, frozen=True):
         """True when every point of the stage is read."""
         return self.count > 0 and self.done_count == self.count
 
+    @property
+    def seen_id(self) -> int | None:
+        """The reading that a new one may replace at once; None for one that was just saved.
+
+        A number typed on behind the last point would else replace that point's.
+        """
+        if self.standing is None:
+            return None
+        is_new = self.result is not None and self.result.reading_id == self.standing.id
+        return None if is_new and self.point.procedure.corrects else self.standing.id
+
 
 def tray_point(case: CaseFile, stage: Stage, query: PageQuery) -> Point | None:
     """The point asked for where this unit has it, else the next unread one, else the first."""
@@ -214,12 +225,14 @@ def _neighbour(keys: Sequence[str], key: str, step: int) -> str:
 def after_saving(case: CaseFile, stage: Stage, point: Point) -> Point | None:
     """Where the tray goes after a reading: the next unread point of the stage, else it stays.
 
-    None while what comes next is still being computed.
+    None while what comes next is still being computed, and on a page without points of its own.
     """
     query = PageQuery(at=point.key)
     if stage.is_pending(case, query):
         return None
-    return following(case, stage.points(case, query), stage.done(case), point) or point
+    order = stage.points(case, query)
+    stays = point if order else None
+    return following(case, order, stage.done(case), point) or stays
 
 
 def _why_here(case: CaseFile, order: Sequence[Point], point: Point, saved: int | None) -> str:

@@ -9,7 +9,7 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.parts.parts import standing_failed
 from hale_rail.case.power.machine_behaviour import PowerOn, last_power_on
-from hale_rail.case.rails.rails import rail_patterns, rail_reading, rails
+from hale_rail.case.rails.rails import rail_patterns, rail_reading, rails, stop_now
 from hale_rail.case.ripple.waves import failing_ripple
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.subjects import point_words
@@ -165,7 +165,7 @@ def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:
 def next_step(case: CaseFile) -> StageStep | None:
     """While power is on: the rails; cold: what is out of band, else the first power."""
     if energy(case).energy is Energy.LIVE:
-        stop = next((p for p in rail_patterns(case) if p.urgent), None)
+        stop = stop_now(case)
         return (
             StageStep(f"Power off at once: {stop.text}", Urgency.STOP) if stop else _live_step(case)
         )

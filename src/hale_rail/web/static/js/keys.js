@@ -67,6 +67,7 @@ const PLAIN_KEYS = {
   "/": ask,
   e: () => focusOn("[data-tray-input]"),
   f: () => focusOn("[data-search]"),
+  w: () => press('[data-key="w"]'),
 };
 const TRAY_KEYS = {
   ArrowDown: () => press("[data-walk=next]"),
@@ -93,12 +94,12 @@ function used(event, keys) {
 function plain(event) {
   if (boardKey(event.key) || labKey(event.key)) {
     event.preventDefault();
-  } else if (!used(event, PLAIN_KEYS) && STAGE_KEY.test(event.key)) {
-    press(`[data-key="${event.key}"]`);
+  } else {
+    used(event, PLAIN_KEYS);
   }
 }
 
-// With Alt a stage's key leads there wherever the cursor is; by itself a page may have another use for it.
+// Only with Alt: a number that is typed where no field is must not lead to another page, and end in its tray.
 function withAlt(event) {
   if (!used(event, ALT_KEYS) && STAGE_KEY.test(event.key)) {
     event.preventDefault();
