@@ -8,6 +8,9 @@ from collections.abc import Sequence
 from hale_rail.core.quantities import Unit, show
 from hale_rail.store.readings import Reading
 
+#: letters without which a text is no reason
+_FEWEST_LETTERS = 3
+
 
 def show_reading(reading: Reading) -> str:
     """A stored reading with its figures: `0.56 Ω`, `4.78 V to 4.93 V`, `0.4 Ω (0.31 V, 780 mA)`."""
@@ -23,6 +26,11 @@ def show_reading(reading: Reading) -> str:
         return f"above {text}"
     high = show(reading.high, unit, 4)
     return f"below {high}" if reading.value == 0 else f"{text} to {high}"
+
+
+def is_reason(text: str, shortest: int) -> bool:
+    """True for words of some length; a figure that was typed into the wrong field gives none."""
+    return len(text) >= shortest and sum(letter.isalpha() for letter in text) >= _FEWEST_LETTERS
 
 
 def named(refs: Sequence[str]) -> str:

@@ -101,7 +101,7 @@ def test_nothing_bad_goes_back_as_repaired_without_a_word(bench: Bench) -> None:
     now = next(row for row in found.rails_now if row[0] == "+5 V")
     assert now[1:] == ("4.71\u00a0V", "in the machine, at the far end", "fail")
     told = " ".join(found.undone)
-    assert "4.71\u00a0V in the machine, at the far end: out of band" in told
+    assert "4.71\u00a0V (in the machine, at the far end): out of band" in told
     assert "+5 V loses 0.35\u00a0V" in told.replace("350\u00a0mV", "0.35\u00a0V")
     assert "without a reading: not plugged in for a year" in told
     with pytest.raises(InputError, match="Say why"):

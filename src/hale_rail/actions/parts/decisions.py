@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from hale_rail.actions.change import Change, changing
+from hale_rail.case.words import is_reason
 from hale_rail.core.parts.decisions import DECISIONS, REASONED, DecisionKind
 from hale_rail.core.parts.polarity import MARKS_BY_CODE
 from hale_rail.errors import InputError, NotFoundError
@@ -24,7 +25,7 @@ def decide(
     if decided is None:
         raise InputError(f"A part is {', '.join(k.words for k in DECISIONS.values())}.")
     why = reason.strip()
-    if decided in REASONED and len(why) < _SHORTEST_REASON:
+    if decided in REASONED and not is_reason(why, _SHORTEST_REASON):
         raise InputError("Write why: the recap list and the report show it.", field="reason")
     with changing(store, number, at) as change:
         part = change.file.sheet.part(part_id)

@@ -17,6 +17,7 @@ from hale_rail.case.power.first_power import (
     unread_before_power,
 )
 from hale_rail.case.safety.energy import energy
+from hale_rail.case.words import is_reason
 from hale_rail.core.parts.looks import BY_CODE, SOUND
 from hale_rail.core.power.plan import BURNS, LIMITERS, MOST_SHARE, STOPS, Limiter
 from hale_rail.core.safety.energy import Energy, EventKind
@@ -63,7 +64,7 @@ def begin(store: Store, number: str, key: str, at: str | None = None, reason: st
         if why:
             raise InputError(" ".join(why), field="step")
         unread = unread_before_power(change.file)
-        if unread and len(why_so) < _SHORTEST:
+        if unread and not is_reason(why_so, _SHORTEST):
             raise InputError(
                 f"Unread: {'; '.join(unread)}. Read it, or write why not.", field="reason"
             )
@@ -136,7 +137,7 @@ def blame(store: Store, number: str, key: str, part_id: int) -> None:
 def clear(store: Store, number: str, key: str, text: str, at: str | None = None) -> None:
     """Say what a stop came from, so that the step may start over; raises InputError for nothing."""
     why = " ".join(text.split())
-    if len(why) < _SHORTEST:
+    if not is_reason(why, _SHORTEST):
         raise InputError("Say what was found, in some words.", field="found")
     with changing(store, number, at) as change:
         here = _in_hand(change, key, ("stopped",))

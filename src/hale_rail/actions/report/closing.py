@@ -10,6 +10,7 @@ from hale_rail.case.report.report import OUTCOMES, CaseOutcome, report
 from hale_rail.case.report.report_end import bad
 from hale_rail.case.report.report_figures import wait_for_records
 from hale_rail.case.shorts.grounds import REVERSED, SIDES, grounds
+from hale_rail.case.words import is_reason
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.codec import to_text
 from hale_rail.store import cases, ground_records, unit_types
@@ -37,7 +38,7 @@ def hand_back(
     file = open_case(store, number)
     wait_for_records(file)
     reason = " ".join(why.split())
-    if goes is CaseOutcome.REPAIRED and bad(file) and len(reason) < _SHORTEST:
+    if goes is CaseOutcome.REPAIRED and bad(file) and not is_reason(reason, _SHORTEST):
         raise InputError(f"{' '.join(bad(file))} Say why it goes back as repaired.", field="why")
     words = f"{goes.words}: {reason}" if reason else goes.words
     body = to_text(report(file, moment, words))

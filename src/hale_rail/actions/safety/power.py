@@ -6,7 +6,7 @@ from hale_rail.actions.change import changing
 from hale_rail.case.file import open_case
 from hale_rail.case.parts.parts import standing_failed
 from hale_rail.case.safety.energy import energy
-from hale_rail.case.words import named
+from hale_rail.case.words import is_reason, named
 from hale_rail.core.safety.energy import SOURCES, Energy, EventKind
 from hale_rail.errors import InputError
 from hale_rail.store.database import Store
@@ -60,7 +60,7 @@ def remove_power_if_on(store: Store, number: str) -> None:
 def pass_guard(store: Store, number: str, reason: str, at: str | None = None) -> None:
     """Pass the guard with a written reason, which the log keeps and the report shows."""
     clean = " ".join(reason.split())
-    if len(clean) < _SHORTEST_REASON:
+    if not is_reason(clean, _SHORTEST_REASON):
         raise InputError("Write the reason in a sentence: the report will show it.", field="reason")
     with changing(store, number, at) as change:
         state = energy(change.file)

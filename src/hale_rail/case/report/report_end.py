@@ -66,7 +66,9 @@ def bad(case: CaseFile) -> list[str]:
         worst = worst_now(case, volts)
         if worst and worst[1].verdict is RailVerdict.FAIL:
             where = at_place(worst[0].condition, worst[0])
-            result.append(f"{volts.rail.key} reads {show_reading(worst[0])} {where}: out of band.")
+            result.append(
+                f"{volts.rail.key} reads {show_reading(worst[0])} ({where}): out of band."
+            )
         result += _lost(case, volts)
     failed = [f.part.ref for f in standing_failed(case)]
     if failed:
