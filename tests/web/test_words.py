@@ -11,6 +11,7 @@ import pytest
 
 import hale_rail
 from hale_rail.stages import BESIDE, STAGES
+from hale_rail.web.template_tools import unbroken
 from tests.conftest import Client
 from tests.sizes import sampled
 
@@ -85,3 +86,16 @@ def test_no_sentence_of_the_program_says_it() -> None:
     for text, path in texts.items():
         wrong = [BANNED[p] for p in spoken if re.search(p, text.replace("\u00a0", " "))]
         assert not wrong, f"{path}: {text[:80]}: {wrong}"
+
+
+@pytest.mark.parametrize(
+    ("said", "shown_as"),
+    [
+        ("−12 V read 4.7 kΩ", "−12_V read 4.7_kΩ"),
+        ("45 °C, 5 %, 0.5 to 1 A; 12 mm", "45_°C, 5_%, 0.5 to 1_A; 12_mm"),
+        ("3 A fuses, 2 Vs and 7 shorts", "3_A fuses, 2 Vs and 7 shorts"),
+        ("U4 pin 16 has +5 V.", "U4 pin 16 has +5_V."),
+    ],
+)
+def test_no_line_ends_between_a_figure_and_its_unit(said: str, shown_as: str) -> None:
+    assert unbroken(said) == shown_as.replace("_", "\u00a0")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import importlib
 import json
 import pkgutil
+import re
 from collections.abc import Mapping, MutableMapping, Sequence
 from contextlib import suppress
 from datetime import datetime
@@ -112,6 +113,10 @@ class Environment(TemplateEnvironment):
         return super().make_globals(d) if d else self.globals
 
 
+#: the space between a figure and its unit
+_BEFORE_UNIT = re.compile(r"(?<=\d) (?=(?:[pnµmkM]?(?:V|A|F|Ω|W|J|Hz|s)|mm|min|h|%|°C)(?!\w))")
+
+
 def install(app: Flask) -> None:
     """Give the templates their tools: those of every page, and what each feature gives its own."""
     app.jinja_env.trim_blocks = True
@@ -119,6 +124,7 @@ def install(app: Flask) -> None:
     app.add_template_filter(_clock, "clock")
     app.add_template_filter(_day, "day")
     app.add_template_filter(ruled_out)
+    app.add_template_filter(unbroken)
     app.jinja_env.globals.update(
         to=addresses,
         chance_words=chance_words,
@@ -298,6 +304,11 @@ def case_lines(lines: tuple[BenchRow, ...]) -> Markup:
 def _case_line(shown: BenchRow) -> Markup:
     """A case's line on the bench page: drawn once for as long as it says the same."""
     return _drawn("frame/bench/_line.html", shown=shown)
+
+
+def unbroken(text: str) -> str:
+    """A sentence in which no line ends between a figure and its unit."""
+    return type(text)(_BEFORE_UNIT.sub("\u00a0", text))
 
 
 def _clock(at: str) -> str:

@@ -82,7 +82,7 @@ def test_the_trays_probes_lead_to_the_part_that_shorts_the_rail(
     assert "it shorted +12 V" in case.rows.newest(PART_DECISIONS)[found.sheet_part.id].reason
     assert "to ground again" in next_step(case).text
     assert "it shorted +12 V" in client.text(f"{PAGE}/recap")
-    assert "it shorted +12 V: the short was gone" in client.text(f"{PAGE}/log")
+    assert "it shorted +12\u00a0V: the short was gone" in client.text(f"{PAGE}/log")
 
 
 def test_the_readings_are_stepped_through_and_past_chances_shown(
@@ -227,7 +227,7 @@ def test_drawing_is_answered_with_the_version_or_what_is_wrong(client: Client, d
         assert answer.status_code == code, answer.get_data(as_text=True)
         assert why in (answer.get_json(silent=True) or {"problem": ""})["problem"]
     assert len(read_board(open_case(demo, CASE).rows.maps["+5 V"].body).rail.pads) == 1
-    assert "Map of +5 V: 1 pad, 0 parts" in client.text(f"{PAGE}/log")
+    assert "Map of +5\u00a0V: 1 pad, 0 parts" in client.text(f"{PAGE}/log")
 
 
 def upload(data: bytes, name: str):
