@@ -11,6 +11,8 @@ from hale_rail.actions.report import closing
 from hale_rail.actions.safety import power
 from hale_rail.actions.soak import soaks
 from hale_rail.actions.workshop import workshop
+from hale_rail.case.file import open_case
+from hale_rail.case.report.owner_words import wrong_sentences
 from hale_rail.case.report.report import Report, report
 from hale_rail.case.report.report_blocks import blocks, states_of
 from hale_rail.case.report.report_end import earth, next_inspection, rails_since, wet_words
@@ -87,6 +89,19 @@ def test_what_the_eye_found_is_told_of_a_part_replaced_since(bench: Bench) -> No
     assert "were seen: bulged (by eye)" in wrong_now and "{" not in wrong_now
     own = next(line for line in wrong if line.startswith("C12 ("))
     assert "% of its capacitance (measured)" in own and "leaking (by eye)" in own
+
+
+def test_the_demos_reports_tell_an_owner_where_each_part_is(warm_demo: Store) -> None:
+    """A board is on no rail, and one of a bank is not several."""
+    told = [
+        sentence
+        for number in ("LW-009", "LW-014", "LW-031")
+        for sentence in wrong_sentences(open_case(warm_demo, number))
+    ]
+    assert "Backplane (board) was flat (measured)" in " ".join(told)
+    assert any("C20 (output filter capacitor on +5 V) had lost capacitance, read with its bank" in s
+               for s in told)  # fmt: skip
+    assert not [s for s in told if " on )" in s or "{" in s]
 
 
 def test_nothing_bad_goes_back_as_repaired_without_a_word(bench: Bench) -> None:

@@ -21,12 +21,14 @@ from hale_rail.case.file import open_case
 from hale_rail.case.history import issued_reports
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.soak.soaks import soak_events, soaks
+from hale_rail.core.procedures import EARTH, Point
+from hale_rail.core.procedures.bring_up import EARTH_TARGET
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.soak.soak import SoakVerdict
 from hale_rail.store.database import Store
 from hale_rail.store.soaks import SOAK_ROWS
 from larkmoor.closing import PAIRS, SOURCE, TARGET
-from tests.conftest import Client
+from tests.conftest import Bench, Client
 
 N = "LW-009"
 ROWS = "at,volts,rail\n" + "".join(
@@ -186,6 +188,22 @@ def test_a_row_of_a_harness_is_edited_before_anything_is_kept(client: Client, de
     assert "A1,rail,5,," in saved and "<td>A1</td>" in saved
     assert "lacks kind" in pressed("take:", target="pin\nA1\n")
     assert not harness(open_case(demo, N)).is_planned
+
+
+def test_earth_continuity_is_refused_beside_a_guard_that_lets_it_through(
+    client: Client, demo: Store
+) -> None:
+    bench, at = Bench(demo, number="E-1"), Point(EARTH_TARGET, EARTH).key
+    assert 'id="guard-text"' in client.text("/cases/E-1/hand-back")
+    refused = client.post("/cases/E-1/do/read", view="hand-back", at=at, seen="", text="0.05")
+    page = refused.get_data(as_text=True)
+    assert refused.status_code == 422
+    assert "The guard comes first" in page and 'id="guard-text"' in page
+    bench.make_safe()
+    assert 'id="guard-text"' not in client.text("/cases/E-1/hand-back")
+    taken = client.post("/cases/E-1/do/read", view="hand-back", at=at, seen="", text="0.05")
+    assert taken.status_code == 303
+    assert bench.file.rows.standing[at].typed == "0.05"
 
 
 def test_a_list_is_walked_marked_copied_and_taken_off(client: Client, demo: Store) -> None:

@@ -28,8 +28,8 @@ _FAULTS = (
     ("leak", "leaked"),
     ("insulation", "leaked"),
     ("drifted", "had drifted out of its tolerance"),
-    ("bank-lost", "had lost capacitance together"),
-    ("bank-esr", "had dried out together"),
+    ("bank-lost", "had lost capacitance, read with {its} bank"),
+    ("bank-esr", "had dried out, read with {its} bank"),
     ("battery", "{was} flat"),
     ("breakdown", "broke down at the wrong volts"),
     ("winding", "{was} off its stated resistance"),
@@ -39,8 +39,8 @@ _FAULTS = (
     ("junction", "had junctions that read wrong"),
     ("wrong-fuse", "{was} the wrong fuse"),
 )
-_ONE = {"was": "was", "past": "is past its age"}
-_SEVERAL = {"was": "were", "past": "are past their age"}
+_ONE = {"was": "was", "its": "its", "past": "is past its age"}
+_SEVERAL = {"was": "were", "its": "their", "past": "are past their age"}
 _NAMED = 12
 #: times from which a figure says no more than a word
 _MANY = 20.0
@@ -78,7 +78,8 @@ def _what(case: CaseFile, part: Part) -> str:
     if part.capacitor:
         role = role_of(case.sheet.topology, part).replace("-", " ")
         name = "suppressor" if role.startswith("suppressor") else f"{role} capacitor".strip()
-    return f"{name} on {'the mains side' if part.line == TRUNK else part.line}"
+    line = "the mains side" if part.line == TRUNK else part.line
+    return f"{name} on {line}" if line else name
 
 
 def _told(facts: PartFacts) -> str:

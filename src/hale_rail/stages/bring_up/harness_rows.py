@@ -105,7 +105,7 @@ class EndTable(Struct, frozen=True):
     def shown(self, row: Cells, n: int) -> str:
         """A cell in words."""
         chosen = dict(self.end.choices.get(self.end.columns[n], ()))
-        return chosen.get(row[n], row[n]) if row[n] else ""
+        return chosen.get(row[n], row[n].replace("-", "−")) if row[n] else ""
 
 
 class RowPress(Struct, frozen=True):
