@@ -93,3 +93,4 @@ def test_what_is_wrong_in_pasted_rows_is_told(target: str, says: str) -> None:
 def test_a_row_that_is_not_there_changes_nothing(place: str) -> None:
     for what in ("edit", "save", "remove", "cancel", "", "other"):
         assert after("source", what, place, amps="1").text == SOURCE
+    assert after("source", "remove", NEW).text == SOURCE

@@ -191,6 +191,8 @@ def _saved(table: EndTable, press: RowPress) -> EndTable:
 
 
 def _removed(table: EndTable, press: RowPress) -> EndTable:
+    if press.place == NEW:
+        return _closed(table, press)
     rows = [row for n, row in enumerate(table.rows) if str(n) != press.place]
     return _rewritten(table, rows, str(max(0, int(press.place) - 1)))
 
