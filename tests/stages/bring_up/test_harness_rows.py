@@ -35,6 +35,15 @@ def test_a_row_is_opened_as_it_is_and_closed_without_a_change() -> None:
     assert (closed.open, closed.closed, closed.text) == ("", "0", SOURCE)
 
 
+def test_a_kind_that_was_pasted_may_be_kept() -> None:
+    """A select without it would make a rail of a ground when its row is saved."""
+    texts = {"source": SOURCE, "target": "pin,kind,use\n1,gnd,\n2,signal,Power-Good\n"}
+    opened = end_tables(texts, RowPress("edit", "target", "0"))[1]
+    assert opened.choices(1)[-1] == ("gnd", "gnd") and len(opened.choices(4)) == 5
+    signal = end_tables(texts, RowPress("edit", "target", "1"))[1]
+    assert signal.choices(4)[-1] == ("Power-Good", "Power-Good") and not signal.choices(0)
+
+
 def test_a_saved_row_takes_its_place_and_keeps_what_the_page_does_not_show() -> None:
     saved = after("source", "save", "0", rail_v="5.1", amps="18", isolated="yes")
     feed = read_source(saved.text)[0]

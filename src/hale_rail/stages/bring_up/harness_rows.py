@@ -107,6 +107,11 @@ class EndTable(Struct, frozen=True):
         chosen = dict(self.end.choices.get(self.end.columns[n], ()))
         return chosen.get(row[n], row[n].replace("-", "−")) if row[n] else ""
 
+    def choices(self, n: int) -> Choices:
+        """What the open row may choose in a column, what was pasted there included; () to type."""
+        known, own = self.end.choices.get(self.end.columns[n], ()), self.edited[n]
+        return (*known, (own, own)) if known and own not in dict(known) else known
+
 
 class RowPress(Struct, frozen=True):
     """What was pressed: `edit`, `save`, `remove`, `cancel` or nothing; at which end and row.
