@@ -29,6 +29,8 @@ BANNED = {
     r"\b(the|a|is|in|to|of|and|at|was) \1\b": "no word twice",
     r"\b\d{5,}(?:\.\d+)? nF\b": "nobody prints that many nanofarads",
     r"[a-z]!(?:\s|$)": "no exclamation mark",
+    r"still computed\b|\bmeant so\b|not obeyed|no drop is told|stands? in line \{": "plain words",
+    r"\(\w+ on \)": "nothing is left empty",
 }
 PRESSES = {
     r"^Keep$": "Save saves, “Keep the part” decides",
