@@ -19,6 +19,7 @@ from playwright.sync_api import (
     Page,
     Response,
     ViewportSize,
+    expect,
 )
 from werkzeug.serving import make_server
 
@@ -29,6 +30,8 @@ ARGUMENTS = [
     "--disable-component-update", "--no-first-run", "--disable-quic",
 ]  # fmt: skip
 
+#: a machine that is shared may stand still for seconds; what holds is seen as soon as ever
+expect.set_options(timeout=20_000)
 #: a page of the same site that asks for nothing: to leave the site would start a process again
 _STILL = "/healthz"
 DESK = ViewportSize(width=1280, height=800)

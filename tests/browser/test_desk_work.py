@@ -125,7 +125,7 @@ def test_a_fold_of_the_panel_decides_a_part_by_keyboard(desk: Page, address: str
         [
             ("/cases/LW-014/intake", "Save the unit", "year", "last year"),
             ("/workshop", "Save", "hours_a_day", "25"),
-            ("/cases/LW-014/harness", "Plan the harness", "source", "what,is\nthis"),
+            ("/cases/LW-014/harness", "Plan the harness", "length", "far"),
         ],
         3,
     ),
