@@ -7,6 +7,9 @@ import sqlite3
 from msgspec import Struct
 from msgspec.structs import astuple
 
+#: states in which nothing can be done at a case now
+SET_ASIDE = ("parts", "soaking")
+
 
 class BenchLine(Struct, frozen=True):
     """Stage reached, energy state, and the one thing to do next, where and how pressing.
@@ -28,7 +31,7 @@ class BenchLine(Struct, frozen=True):
     @property
     def is_set_aside(self) -> bool:
         """True for a case at which nothing can be done now: it waits, or soaks."""
-        return self.state in ("parts", "soaking")
+        return self.state in SET_ASIDE
 
 
 COLUMNS = BenchLine.__struct_fields__

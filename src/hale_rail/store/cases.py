@@ -10,7 +10,7 @@ from msgspec.structs import astuple
 
 from hale_rail.core.coded_words import Coded
 from hale_rail.errors import ConflictError, InputError, NotFoundError
-from hale_rail.store.bench_lines import COLUMNS, BenchLine
+from hale_rail.store.bench_lines import COLUMNS, SET_ASIDE, BenchLine
 from hale_rail.store.ids import new_uuid
 from hale_rail.store.search import holds
 
@@ -215,14 +215,30 @@ def _listed(row: sqlite3.Row) -> ListedCase:
     return ListedCase(row["number"], row["machine"], row["symptom"], line)
 
 
-def pressing(connection: sqlite3.Connection, urgency: int, limit: int) -> list[ListedCase]:
-    """Cases on the bench that stand in a state, or whose next step is this pressing or more; the
-    most pressing first."""
+#: of so many that press most those that can be worked at come first
+_LOOKED_AT = 60
+
+
+def pressing(
+    connection: sqlite3.Connection, urgency: int, today: str, limit: int
+) -> list[ListedCase]:
+    """Cases on the bench that stand in a state, or whose next step is this pressing or more.
+
+    The most pressing first, of equal ones the newest action; last those that wait beyond `today`,
+    or soak. The urgency is written out: only then SQLite walks the index of the pressing in its
+    order, and stops where enough were found.
+    """
+    states = ", ".join(repr(state) for state in SET_ASIDE)
+    is_aside = f"b.state IN ({states}) AND NOT (b.until <> '' AND b.until <= ?) AS is_aside"
     rows = connection.execute(
-        f"{_LISTED} JOIN bench_line AS b ON b.case_id = c.id WHERE {ON_BENCH}"
-        " AND b.revision = c.revision AND (b.state <> '' OR b.urgency >= ?)"
-        " ORDER BY b.urgency DESC, c.touched_at DESC LIMIT ?",
-        (urgency, limit),
+        f"{_LISTED} JOIN bench_line AS b ON b.case_id = c.id JOIN ("
+        f"SELECT c.id, b.urgency, c.touched_at, {is_aside}"
+        " FROM bench_line AS b JOIN bench_case AS c ON c.id = b.case_id"
+        f" WHERE {ON_BENCH} AND b.revision = c.revision"
+        f" AND (b.state <> '' OR b.urgency >= {int(urgency)})"
+        f" ORDER BY b.urgency DESC LIMIT {_LOOKED_AT}"
+        ") AS p ON p.id = c.id ORDER BY p.is_aside, p.urgency DESC, p.touched_at DESC LIMIT ?",
+        (today, limit),
     )
     return [_listed(row) for row in rows]
 

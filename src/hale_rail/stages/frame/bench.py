@@ -19,8 +19,8 @@ from hale_rail.store.cases import CasePlace, ListedCase
 from hale_rail.store.database import Store
 
 PAGE = 25
-#: cases that are shown with what to do first, and among how many they are sought
-_FIRST, _LOOKED_AT = 6, 60
+#: cases that are shown with what to do first
+_FIRST = 6
 #: characters of a day in a time
 _DAY = 10
 _MOST_WORDS = 8
@@ -69,9 +69,9 @@ def _row(store: Store, row: ListedCase) -> BenchRow:
 def first(store: Store) -> tuple[BenchRow, ...]:
     """What to do first over all cases on the bench: the most pressing, those whose parts are due,
     and last those that wait or soak."""
-    pressing = cases.pressing(store.read(), Urgency.FAULT, _LOOKED_AT)
-    rows = [_row(store, row) for row in pressing]
-    return tuple(sorted(rows, key=lambda row: row.line.is_set_aside and not row.is_due))[:_FIRST]
+    today = clock.now()[:_DAY]
+    pressing = cases.pressing(store.read(), Urgency.FAULT, today, _FIRST)
+    return tuple(_row(store, row) for row in pressing)
 
 
 def is_new(store: Store) -> bool:
