@@ -20,6 +20,7 @@ from hale_rail.store import passphrase
 from hale_rail.store.database import Store
 from hale_rail.store.error_mapping import BUSY
 from hale_rail.web import create_app
+from tests.sizes import sampled
 
 VIEWS = (
     "/", "/cases/new", "/workshop", "/cases/LW-031", "/cases/LW-031/safe", "/cases/LW-031/rails",
@@ -37,6 +38,7 @@ VIEWS = (
     "/ask", "/cases/LW-038/report", "/cases/LW-014/hand-back", "/ledger", "/practice",
     "/practice/PX-002", "/practice/PX-004", "/cases/PX-004", "/workshop/instruments",
     "/this-bench", "/cases/LW-014/log?by=900000", "/cases/LW-014/report?whole=1", "/no-such-page",
+    "/parts?edit=drawers:0", "/workshop?edit=resistors:0",
 )  # fmt: skip
 
 
@@ -108,15 +110,18 @@ def test_the_door_and_what_went_wrong_break_no_rule(
     store.close()
 
 
-def test_who_wants_no_motion_sees_none(page: Page, onlooker: Onlooker) -> None:
+MOVING = ("/cases/LW-022/trace", "/", "/cases/LW-031", "/cases/LW-031/ripple")
+
+
+@pytest.mark.parametrize("view", sampled(MOVING, 2))
+def test_who_wants_no_motion_sees_none(page: Page, onlooker: Onlooker, view: str) -> None:
     page.emulate_media(reduced_motion="reduce")
-    for view in ("/cases/LW-022/trace", "/cases/LW-031"):
-        moving = onlooker(view).evaluate(
-            """() => [...document.querySelectorAll("*")].filter((each) => {
-              const style = getComputedStyle(each);
-              const times = `${style.transitionDuration},${style.animationDuration}`.split(",");
-              const isSmooth = style.scrollBehavior === "smooth";
-              return isSmooth || times.some((time) => parseFloat(time) > 0.01);
-            }).map((each) => each.outerHTML.slice(0, 80))"""
-        )
-        assert moving == [], view
+    moving = onlooker(view).evaluate(
+        """() => [...document.querySelectorAll("*")].filter((each) => {
+          const style = getComputedStyle(each);
+          const times = `${style.transitionDuration},${style.animationDuration}`.split(",");
+          const isSmooth = style.scrollBehavior === "smooth";
+          return isSmooth || times.some((time) => parseFloat(time) > 0.01);
+        }).map((each) => each.outerHTML.slice(0, 80))"""
+    )
+    assert moving == []

@@ -61,9 +61,11 @@ def understood(
     return meant
 
 
-def check_reading(case: CaseFile, point: Point, text: str) -> Understood:
-    """What a typed text means at a point; raises all that saving it there would."""
-    meant = understood(case, point, text)
+def check_reading(
+    case: CaseFile, point: Point, text: str, source: ReadingSource = ReadingSource.TYPED
+) -> Understood:
+    """What a text means at a point where it may be read now; raises what saving it there would."""
+    meant = understood(case, point, text, source)
     _check_guard(case, point)
     return meant
 
@@ -88,8 +90,7 @@ def save_reading(
     """
     with changing(store, number, at) as change:
         case = change.file
-        meant = understood(case, point, text, source)
-        _check_guard(case, point)
+        meant = check_reading(case, point, text, source)
         standing = case.rows.standing.get(point.key)
         standing_id = standing.id if standing else None
         if check_seen and standing_id != seen_id:

@@ -8,7 +8,7 @@ from hale_rail import clock
 from hale_rail.actions.parts.looks import look
 from hale_rail.actions.readings import Saved, check_reading, save_reading
 from hale_rail.case.ask.places import AskedPlace, places, why_nowhere
-from hale_rail.case.file import open_case
+from hale_rail.case.file import CaseFile, open_case
 from hale_rail.core.ask.answer import Circumstances
 from hale_rail.core.procedures import GROUND, STORE, VOLTS
 from hale_rail.errors import InputError
@@ -57,20 +57,20 @@ def take_into(store: Store, number: str, text: str, place: str = "") -> Taken:
         raise InputError(f"{number}: {why_nowhere(question)}", field="case")
     if len(chosen) > 1 or (chosen[0].stands and not named):
         return Taken(choices=tuple(chosen))
-    return _take(store, number, chosen[0])
+    return _take(store, number, case, chosen[0])
 
 
-def _take(store: Store, number: str, at: AskedPlace) -> Taken:
+def _take(store: Store, number: str, case: CaseFile, at: AskedPlace) -> Taken:
+    """All of it is checked before any of it is saved."""
     if not at.readings and not at.seen:
         raise InputError("The question has no reading: there is nothing to take in.", field="case")
-    saved = None
-    case = open_case(store, number)
     for point, typed in at.readings:
         check_reading(case, point, typed)
-    for point, typed in at.readings:
-        saved = save_reading(store, number, point, typed, check_seen=False)
     if at.seen and at.part:
         look(store, number, at.part.id, at.seen)
+    saved = None
+    for point, typed in at.readings:
+        saved = save_reading(store, number, point, typed, check_seen=False)
     key = at.readings[-1][0].key if at.readings else str(at.part.id if at.part else "")
     procedure = at.readings[-1][0].procedure if at.readings else None
     return Taken(saved, key, _STAGES.get(procedure.code if procedure else "", "cold"))

@@ -135,9 +135,7 @@ def rail_patterns(case: CaseFile) -> tuple[RailPattern, ...]:
 
     A rail that reads short to ground is off for that: what would be guessed of it is not said.
     """
-    shorted = shorted_rails(case)
-    rail_patterns = patterns(_read(case), case.tolerance)
-    return tuple(p for p in rail_patterns if not (p.is_guess and shorted.intersection(p.rails)))
+    return _patterns(case)
 
 
 @facet
@@ -147,15 +145,17 @@ def stop_now(case: CaseFile) -> RailPattern | None:
     A rail that was missing before is not missing now until it was read again.
     """
     removed = (e.log_id for e in case.rows.all(POWER_EVENTS) if e.kind == EventKind.REMOVED.value)
-    found = patterns(_read(case, max(removed, default=0)), case.tolerance)
-    return next((pattern for pattern in found if pattern.urgent), None)
+    return next((p for p in _patterns(case, max(removed, default=0)) if p.urgent), None)
 
 
-def _read(case: CaseFile, since: int = 0) -> list[RailReading]:
-    """What stands at the rails and was read behind an entry of the log."""
-    return [
+def _patterns(case: CaseFile, since: int = 0) -> tuple[RailPattern, ...]:
+    """What the readings behind an entry of the log say together."""
+    shorted = shorted_rails(case)
+    read = [
         rail_reading(case, volts.rail, reading)
         for volts in rails(case)
         for reading, _ in volts.by_place.values()
         if reading.log_id > since
     ]
+    found = patterns(read, case.tolerance)
+    return tuple(p for p in found if not (p.is_guess and shorted.intersection(p.rails)))
