@@ -37,7 +37,7 @@ def test_a_case_goes_from_one_folder_to_another_and_comes_out_the_same(folder: P
     assert run("export", "LW-014", "--data", "demo") == (0, "LW-014 is in LW-014.zip\n", "")
     found = taken("LW-014.zip", "--data", "new")
     assert found == {
-        "case": "LW-014", "was": None, "added": True, "parts": 31, "readings": 55, "photos": 2,
+        "case": "LW-014", "was": None, "added": True, "parts": 31, "readings": 55, "photos": 4,
         "records": 0,
     }  # fmt: skip
     assert taken("LW-014.zip", "--data", "new") == {**found, "added": False}

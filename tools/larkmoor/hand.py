@@ -13,6 +13,8 @@ from hale_rail.actions import readings
 from hale_rail.actions.intake import cases, drawings
 from hale_rail.actions.intake.cases import NewCase
 from hale_rail.actions.parts import decisions, looks
+from hale_rail.actions.places import boards as place_boards
+from hale_rail.actions.places import places
 from hale_rail.actions.power import first_power
 from hale_rail.actions.power.machine_behaviour import say_did
 from hale_rail.actions.ripple import waves
@@ -20,10 +22,13 @@ from hale_rail.actions.safety import power
 from hale_rail.actions.shorts import boards
 from hale_rail.case.file import open_case
 from hale_rail.case.intake.drawings import drawings as case_drawings
-from hale_rail.case.name_lookup import part_named
+from hale_rail.case.name_lookup import part_named, part_names
 from hale_rail.case.shorts.boards import sheet_tree
 from hale_rail.core.parts.kinds import bridge
 from hale_rail.core.parts.part import Part
+from hale_rail.core.places.laying import XY
+from hale_rail.core.places.place import Place as BoardPlace
+from hale_rail.core.places.place import Side
 from hale_rail.core.procedures import (
     BOARD_DROP,
     DIODE,
@@ -46,6 +51,7 @@ from hale_rail.store.database import Store
 from larkmoor import moment
 from larkmoor.boards import Etched
 from larkmoor.boards import board as board_map
+from larkmoor.placed import Drawn
 from larkmoor.truth import DemoMeter
 from larkmoor.waves import DemoWave
 
@@ -58,6 +64,7 @@ class Hand:
         self.at = moment.now() - timedelta(days=days_ago)
         cases.open_new(store, typed, self.moment())
         self.sheet: Sheet = open_case(store, typed.number).sheet
+        self.names = part_names(self.sheet)
         self.meter = DemoMeter(typed.number, self.sheet)
 
     def moment(self, minutes: float = 2.0) -> str:
@@ -74,6 +81,24 @@ class Hand:
         readings.save_reading(
             self.store, self.number, point, text, at=self.moment(), check_seen=False
         )
+
+    def board(self, drawn: Drawn, photo: bytes, side: Side = Side.TOP) -> int:
+        """Photograph a board's side; returns the photo's id."""
+        return place_boards.add_photo(
+            self.store, self.number, drawn.name, side, drawn.size[0], "board.png", photo,
+            self.moment(),
+        )  # fmt: skip
+
+    def corners(self, photo_id: int, px: Sequence[XY], height: float | None = None) -> None:
+        """Lay a photo over its board by its corners."""
+        place_boards.lay_by_corners(self.store, self.number, photo_id, px, height, self.moment())
+
+    def place(self, drawn: Drawn, most: int | None = None) -> None:
+        """Say where a board's parts stand, one by one, the first `most` of them."""
+        self.at += timedelta(minutes=1)
+        for name, (x, y) in list(drawn.places.items())[:most]:
+            place = BoardPlace(drawn.name, Side.TOP, x, y)
+            places.place_part(self.store, self.number, self.part(name).id, place, self.moment(0.05))
 
     def ohms(self, ref: str, text: str, *, lifted: bool = False) -> None:
         """Its resistance, across the pins that are read."""

@@ -12,11 +12,14 @@ from hale_rail.actions.intake import drawings, waiting
 from hale_rail.actions.intake.cases import NewCase
 from hale_rail.actions.intake.sheets import add_pattern
 from hale_rail.actions.parts import photos
+from hale_rail.actions.places import marks
 from hale_rail.actions.report.closing import hand_back
 from hale_rail.actions.shorts import boards
 from hale_rail.actions.workshop.workshop import save_ready_loads, save_resistors
 from hale_rail.case.ledger import ledger
 from hale_rail.case.report.report import CaseOutcome
+from hale_rail.core.places.marks import MarkShape
+from hale_rail.core.places.place import Side
 from hale_rail.core.power.ready_loads import LOAD_KINDS, ReadyLoad
 from hale_rail.core.procedures import (
     BATTERY,
@@ -33,7 +36,7 @@ from hale_rail.core.targets import rail_target
 from hale_rail.formats.boards.board_json import board_text
 from hale_rail.formats.workshop.stock_csv import read_stock
 from hale_rail.store.database import Store
-from larkmoor import closing, history, moment, practised, sourcing, units, waves
+from larkmoor import closing, history, moment, placed, practised, sourcing, units, waves
 from larkmoor.boards import Etched
 from larkmoor.boards import board as board_map
 from larkmoor.boards import photo as board_photo
@@ -106,6 +109,7 @@ def _loomwright(store: Store, start: str) -> None:
     ):
         files = [(f"{ref}.png", partial(bytes, photo))]
         photos.add(store, hand.number, hand.part(ref).id, files, caption, hand.moment())
+    _loomwright_board(hand)
     hand.ohms("F1", "OL")
     hand.ohms("S1", "0R2")
     hand.ohms("L1", "0.6")
@@ -136,6 +140,19 @@ def _loomwright(store: Store, start: str) -> None:
     sourcing.rate(hand, "Q1", style="npn", voltage="800", amps="6", watts="80", case="TO-218")
 
 
+def _loomwright_board(hand: Hand) -> None:
+    """Its board from both sides, every part placed, and a mark beside the switch transistor."""
+    drawn = placed.supply_board(hand.sheet, hand.names, 240.0, "brown")
+    top = hand.board(drawn, placed.photo(drawn))
+    hand.place(drawn)
+    behind = hand.board(drawn, placed.solder_side(drawn), Side.BOTTOM)
+    wide, tall = (10 * side for side in drawn.size)
+    hand.corners(behind, ((0, 0), (wide, 0), (wide, tall), (0, tall)), drawn.size[1])
+    x, y = drawn.places["Q1"]
+    marks.draw_mark(hand.store, hand.number, top, MarkShape.ARROW,
+                    ((x + 24, y + 20), (x + 7, y + 9)), "cracked here", hand.moment())  # fmt: skip
+
+
 def _first_draftmaster(store: Store, start: str) -> None:
     """The archive's other Draftmaster, handed back: its rails are the next one's record."""
     hand = Hand(store, _case(
@@ -144,10 +161,18 @@ def _first_draftmaster(store: Store, start: str) -> None:
     _say(hand, ("symptom", "ripple", "yes"))
     hand.make_dead(C1="0.3", C2="0.6")
     hand.look_over(with_boards=False)
+    supply = placed.supply_board(hand.sheet, hand.names, 190.0, "green")
+    main = placed.main_board(hand.sheet, hand.names)
+    for board in (supply, main):
+        hand.board(board, placed.photo(board))
+        hand.place(board)
     _drawn_board(hand)
     hand.capacitor("C1", ESR, CAPACITANCE)
     hand.replaced("C1", "15 000 µF 16 V 85 °C")
     hand.capacitor("C1", ESR, CAPACITANCE)
+    after = hand.board(supply, placed.photo(supply, ("C1",)))
+    wide, tall = (10 * side for side in supply.size)
+    hand.corners(after, ((0, 0), (wide, 0), (wide, tall), (0, tall)), supply.size[1])
     hand.ground("attached", p5=(14.2, 13.7), p12=(70.5, 55.0), m5=(748, 531))
     hand.ground("isolated", p5=(948, 702), p12=(2610, 1510), m5=(3120, 2240))
     hand.power("mains")
@@ -190,6 +215,7 @@ def _draftmaster(store: Store, start: str) -> None:
     hand.bring_in(waves.draftmaster_raw())
     hand.make_dead(C1=hand.meter.volts(0.8), C2=hand.meter.volts(2.1))
     hand.look_over(with_boards=False)
+    _photographed_aslant(hand)
     hand.ohms("F1", "0R4")
     hand.ohms("S1", "0R1")
     hand.ohms("T1", "38")
@@ -213,6 +239,17 @@ def _draftmaster(store: Store, start: str) -> None:
     hand.trace("+12 V", 1)
 
 
+def _photographed_aslant(hand: Hand) -> None:
+    """The places come from the spare of its type; its own photos are laid over by their corners."""
+    size, seen = (2400, 1600), ((260, 210), (2180, 120), (2290, 1400), (150, 1500))
+    for board in (
+        placed.main_board(hand.sheet, hand.names),
+        placed.supply_board(hand.sheet, hand.names, 190.0, "green"),
+    ):
+        photo = hand.board(board, placed.aslant(board, seen, size))
+        hand.corners(photo, seen)
+
+
 def _pattern_editor(store: Store, start: str) -> None:
     """Crashes when warm; output bank worn out; bulk still charged from the last run."""
     hand = Hand(store, _case(
@@ -223,6 +260,9 @@ def _pattern_editor(store: Store, start: str) -> None:
     hand.make_dead(C1=hand.meter.volts(1.6), C2=hand.meter.volts(1.6))
     hand.look_over(C21="bulge", C22="bulge leak", Backplane="battery-leak")
     hand.read(hand.part("Backplane").point(BATTERY), "1.1")
+    drawn = placed.supply_board(hand.sheet, hand.names, 250.0, "blue")
+    hand.board(drawn, placed.photo(drawn))
+    hand.place(drawn, len(drawn.places) // 2)
     for ref in ("F1", "L1", "S1", "L10", "L11", "L12", "T1"):
         hand.ohms(ref, hand.meter.ohms(0.4))
     hand.ohms("RT1", "4.8")

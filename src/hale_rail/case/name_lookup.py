@@ -36,6 +36,18 @@ def name_of(case: CaseFile, part: Part) -> str:
     return part.ref if len(alike) == 1 else f"{part.ref}#{alike.index(part) + 1}"
 
 
+def part_names(sheet: Sheet) -> dict[int, str]:
+    """Every part's name that `part_named` finds it by, by the part's id."""
+    alike: dict[str, list[Part]] = {}
+    for part in sheet.in_power_order:
+        alike.setdefault(part.ref.upper(), []).append(part)
+    return {
+        part.id: part.ref if len(parts) == 1 else f"{part.ref}#{nth}"
+        for parts in alike.values()
+        for nth, part in enumerate(parts, 1)
+    }
+
+
 def target_name(case: CaseFile, point: Point) -> str:
     """The name of what a point is read at: a part's, else its rail's."""
     part = case.sheet.part(point.part_id)

@@ -14,9 +14,10 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from hale_rail.core.parts.banks import Meter
+from hale_rail.core.places.place import Board, Place
 from hale_rail.core.procedures import Procedure
 from hale_rail.core.supply.sheet import Sheet
-from hale_rail.store import boards, ground_records, log, readings, sheets, unit_types
+from hale_rail.store import boards, ground_records, log, places, readings, sheets, unit_types
 from hale_rail.store import workshop as workshop_rows
 from hale_rail.store.append_only import AppendedRow, AppendOnly, Strike, Strikes
 from hale_rail.store.boards import StoredDrawing
@@ -60,9 +61,9 @@ class Rows(Struct, frozen=True):
     `readings` by id, put aside or not; `aside` why, by reading id; `procedures` that were used;
     `ever` all of a part or rail by its id or key, `of_part` and `of_rail` the standing ones, oldest
     first; `standing` the newest at each point, by the point's key; `maps` and `trees` as they are
-    drawn, by rail; `tables` the rows of every other table by its name. How far it was read:
-    `last_log`, `last_reading`, `last_strike`; `but_readings` of the log when more than a lone
-    reading came last.
+    drawn, by rail; `boards` by name in small letters, `places` by part's name in capitals; `tables`
+    the rows of every other table by its name. How far it was read: `last_log`, `last_reading`,
+    `last_strike`; `but_readings` of the log when more than a lone reading came last.
     """
 
     case: Case
@@ -80,6 +81,8 @@ class Rows(Struct, frozen=True):
     meters: Mapping[int, Meter] = field(default_factory=dict)
     maps: Mapping[str, StoredDrawing] = field(default_factory=dict)
     trees: Mapping[str, StoredDrawing] = field(default_factory=dict)
+    boards: Mapping[str, Board] = field(default_factory=dict)
+    places: Mapping[str, Place] = field(default_factory=dict)
     tables: Mapping[str, TableRows[Any]] = field(default_factory=dict)
     last_log: int = 0
     but_readings: int = 0
@@ -124,6 +127,8 @@ def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = N
         tables={t.name: _read_on(connection, t, known.tables, case.id) for t in _TABLES},
         maps=boards.maps_of(connection, case.id, case.unit_type_id),
         trees=boards.trees_of(connection, case.id),
+        boards=places.boards_of(connection, case.id, case.unit_type_id),
+        places=places.places_of(connection, case.id, case.unit_type_id),
         but_readings=known.last_log,
     )
 

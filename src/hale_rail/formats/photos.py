@@ -14,10 +14,11 @@ from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 
-MAX_BYTES = 12 * 1024 * 1024
+MAX_BYTES = 20 * 1024 * 1024
 #: of a JPEG; of what cannot be unfolded in part; and the longest side of either
 MAX_PIXELS, MAX_FLAT_PIXELS, MAX_SIDE = 50_000_000, 25_000_000, 16_000
-_LONGEST, _THUMB = 2400, 320
+#: pixels that a photo keeps of its longest side, one that shows a board, and a thumbnail
+_LONGEST, BOARD_LONGEST, _THUMB = 2400, 6400, 320
 _FORMATS = ("JPEG", "PNG", "WEBP")
 #: modes of a picture that can be made smaller as they are
 _SHRINKABLE = ("RGB", "RGBA", "L", "LA", "CMYK")
@@ -35,8 +36,9 @@ class Encoded(Struct, frozen=True):
     size: tuple[int, int]
 
 
-def encode_photo(data: bytes, name: str) -> Encoded:
-    """Re-encode one upload; raises InputError naming the file and why.
+def encode_photo(data: bytes, name: str, longest: int = _LONGEST) -> Encoded:
+    """Re-encode one upload, at most `longest` pixels a side; raises InputError naming the file and
+    why.
 
     The pixels are copied into a new image, so location data and every other tag stay behind; the
     camera's turn is applied first. One is unfolded at a time, and a JPEG no larger than needed, so
@@ -45,25 +47,40 @@ def encode_photo(data: bytes, name: str) -> Encoded:
     shown = name[:60] or "The file"
     if len(data) > MAX_BYTES:
         raise InputError(f"{shown} is larger than {MAX_BYTES // 1024 // 1024} MB.")
-    with _ONE, _readable(shown):
+    with one_at_a_time(), _readable(shown):
+        return _encoded(data, shown, longest)
+
+
+@contextmanager
+def one_at_a_time() -> Iterator[None]:
+    """Photos are unfolded in turn, and the room that one took is given back."""
+    with _ONE:
         try:
-            return _encoded(data, shown)
+            yield
         finally:
             _give_back()
 
 
-def _encoded(data: bytes, shown: str) -> Encoded:
+def _encoded(data: bytes, shown: str, longest: int) -> Encoded:
     from PIL import Image
 
     with Image.open(io.BytesIO(data), formats=_FORMATS) as image:
         _check_size(image.size, shown, is_jpeg=image.format == "JPEG")
         _check_scans(data, image.size, shown)
-        upright = _upright(image)
+        upright = _upright(image, longest)
     clean = Image.new("RGB", upright.size)
     clean.paste(upright)
-    small = clean.copy()
-    small.thumbnail((_THUMB, _THUMB))
-    return Encoded(_jpeg(clean), _jpeg(small), clean.size)
+    del upright
+    return Encoded(_jpeg(clean), _jpeg(_thumb(clean)), clean.size)
+
+
+def _thumb(image: Any) -> Any:
+    """A small copy of a picture."""
+    from PIL import Image
+
+    share = min(1.0, _THUMB / max(image.size))
+    size = tuple(max(round(side * share), 1) for side in image.size)
+    return image.resize(size, Image.Resampling.BICUBIC, reducing_gap=2.0)
 
 
 def _give_back() -> None:
@@ -106,14 +123,14 @@ def _check_scans(data: bytes, size: tuple[int, int], shown: str) -> None:
         raise InputError(f"{shown} has {data.count(_SCAN)} scans: save it again as a plain JPEG.")
 
 
-def _upright(image: Any) -> Any:
+def _upright(image: Any, longest: int) -> Any:
     """A picture turned as the camera was held, no side longer than is kept, in RGB."""
     from PIL import ImageOps
 
-    image.draft("RGB", (_LONGEST, _LONGEST))
+    image.draft("RGB", (longest, longest))
     if image.mode not in _SHRINKABLE:
         image = image.convert("RGB")
-    image.thumbnail((_LONGEST, _LONGEST), reducing_gap=2.0)
+    image.thumbnail((longest, longest), reducing_gap=2.0)
     return ImageOps.exif_transpose(image).convert("RGB")
 
 
@@ -121,13 +138,11 @@ def thumb_of(data: bytes, name: str) -> bytes:
     """The thumbnail of a photo as kept; raises InputError for what we would not have kept so."""
     from PIL import Image
 
-    with _ONE, _readable(name), Image.open(io.BytesIO(data), formats=("JPEG",)) as image:
-        if max(image.size) > _LONGEST or image.getexif():
+    with one_at_a_time(), _readable(name), Image.open(io.BytesIO(data), formats=("JPEG",)) as image:
+        if max(image.size) > BOARD_LONGEST or image.getexif():
             raise InputError(f"{name} is not a photo as a workshop keeps it.")
         _check_scans(data, image.size, name)
-        small = image.convert("RGB")
-        small.thumbnail((_THUMB, _THUMB))
-        return _jpeg(small)
+        return _jpeg(_thumb(image.convert("RGB")))
 
 
 def _jpeg(image: object) -> bytes:

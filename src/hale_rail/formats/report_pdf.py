@@ -13,6 +13,8 @@ from hale_rail.core.charts import Chart, Shape
 from hale_rail.core.report.document import (
     Block,
     Bullets,
+    Crops,
+    DocumentCrop,
     DocumentFigure,
     DocumentPhoto,
     DocumentTable,
@@ -45,6 +47,8 @@ _LOOKS: dict[str, tuple[tuple[int, int, int] | None, float, tuple[int, int, int]
 _USUAL_LOOK = (_MUTED, 0.2, _RULE)
 #: pixels of a photo on paper, and beyond how many photos they are made smaller
 _PHOTO_PX, _SMALL_PX, _MANY = 720, 420, 8
+#: how large a crop of a board's photo is on paper
+_CROP_MM = 38.0
 _LOG = logging.getLogger("fontTools")
 
 
@@ -54,16 +58,18 @@ def report_pdf(
     photos: Callable[[str], Path],
     at: str,
     line_map: Chart | None = None,
+    cut: Callable[[DocumentCrop], bytes | None] = lambda _: None,
 ) -> bytes:
     """A report's blocks as a PDF of A4 pages.
 
     `fonts` the folder of the faces that ship, `photos` where a photo's file lies by its hash, `at`
-    the moment that it bears, `line_map` what is drawn where the blocks have the map.
+    the moment that it bears, `line_map` what is drawn where the blocks have the map, `cut` a crop
+    of a board's photo as JPEG.
     """
     _LOG.setLevel(logging.ERROR)
     pdf = _paper(fonts, at)
     layout = _Layout(
-        pdf, photos, line_map, sum(len(b.pictures) for b in blocks if isinstance(b, Pictures))
+        pdf, photos, line_map, sum(len(b.pictures) for b in blocks if isinstance(b, Pictures)), cut
     )
     for block in blocks:
         layout.lay(block)
@@ -108,9 +114,15 @@ class _Layout:
     """A PDF under way: lays one block after another."""
 
     def __init__(
-        self, pdf: Any, photos: Callable[[str], Path], line_map: Chart | None, count: int
+        self,
+        pdf: Any,
+        photos: Callable[[str], Path],
+        line_map: Chart | None,
+        count: int,
+        cut: Callable[[DocumentCrop], bytes | None],
     ) -> None:
         self.pdf = pdf
+        self.cut = cut
         self.photos = photos
         self.line_map = line_map
         self.pixels = _PHOTO_PX if count <= _MANY else _SMALL_PX
@@ -124,6 +136,7 @@ class _Layout:
             DocumentTable: self._table,
             Map: self._map,
             Pictures: self._pictures,
+            Crops: self._crops,
         }
 
     def lay(self, block: Block) -> None:
@@ -259,6 +272,37 @@ class _Layout:
                 self.pdf.set_xy(x, top + tall + 1)
                 self.pdf.multi_cell(wide, 4, picture.caption, align="L")
             self.pdf.set_xy(_MARGIN, top + tall + 11)
+
+    def _crops(self, block: Crops) -> None:
+        """Two parts side by side, each with its crops and what they are of."""
+        room = (self.pdf.w - 2 * _MARGIN - 6) / 2
+        tall = _CROP_MM + 16
+        for begin in range(0, len(block.parts), 2):
+            if self.pdf.get_y() + tall > self.pdf.h - _MARGIN:
+                self.pdf.add_page()
+            top = self.pdf.get_y()
+            for place, part in enumerate(block.parts[begin : begin + 2]):
+                left = _MARGIN + place * (room + 6)
+                for nth, shown in enumerate(part.crops):
+                    self._crop(shown, left + nth * (_CROP_MM + 2), top)
+                self._font("Text", "", _SMALL, _MUTED)
+                self.pdf.set_xy(left, top + _CROP_MM + 5)
+                self.pdf.multi_cell(room, 4, f"{part.name}: {part.text}", align="L")
+            self.pdf.set_xy(_MARGIN, top + tall)
+
+    def _crop(self, shown: DocumentCrop, left: float, top: float) -> None:
+        data = self.cut(shown)
+        if data:
+            self.pdf.image(io.BytesIO(data), x=left, y=top, w=_CROP_MM, alt_text=shown.word)
+        radius = _CROP_MM / 7
+        middle = (left + _CROP_MM / 2 - radius, top + _CROP_MM / 2 - radius)
+        for colour, width in (((255, 255, 255), 1.4), ((16, 20, 20), 0.6)):
+            self.pdf.set_draw_color(*colour)
+            self.pdf.set_line_width(width)
+            self.pdf.ellipse(*middle, 2 * radius, 2 * radius)
+        self._font("Text", "", _SMALL, _MUTED)
+        self.pdf.set_xy(left, top + _CROP_MM)
+        self.pdf.cell(_CROP_MM, 4, shown.word)
 
     def _photo(self, picture: DocumentPhoto) -> tuple[io.BytesIO, tuple[int, int]] | None:
         """A photo as small as paper needs it, or None where its file is gone."""

@@ -13,6 +13,7 @@ from hale_rail.stages.intake.intake import STAGE as INTAKE
 from hale_rail.stages.parts.capacitors import STAGE as CAPACITORS
 from hale_rail.stages.parts.cold import STAGE as COLD
 from hale_rail.stages.parts.look import STAGE as LOOK
+from hale_rail.stages.places.where import STAGE as WHERE
 from hale_rail.stages.power.first_power import STAGE as FIRST_POWER
 from hale_rail.stages.rails.rails import STAGE as RAILS
 from hale_rail.stages.recap.position import STAGE as POSITION
@@ -43,6 +44,7 @@ STAGES: tuple[Stage, ...] = (
 )
 #: pages of a case that are not a step of the work
 BESIDE: tuple[Stage, ...] = (
+    WHERE,
     ISOLATE,
     TRACE,
     MAP,

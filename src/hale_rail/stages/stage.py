@@ -76,6 +76,7 @@ class PageQuery(Struct, frozen=True):
     saved: int | None = None
     load: str = ""
     by: str = ""
+    find: str = ""
 
 
 def is_part_id(at: str) -> bool:

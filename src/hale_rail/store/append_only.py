@@ -186,7 +186,7 @@ def _reader(kind: Any) -> Callable[[Any], Any]:
     whole = typing.get_origin(kind) or kind
     if whole is tuple:
         return lambda value: tuple(json.loads(value))
-    if not isinstance(whole, type) or issubclass(whole, Mapping):
+    if not isinstance(whole, type) or issubclass(whole, Mapping | list):
         return _json
     if issubclass(whole, Coded):
         return whole

@@ -33,6 +33,17 @@ _MAP = (
     "id IN (SELECT coalesce(max(CASE WHEN case_id = :case THEN id END), max(id)) FROM board_map"
     f" WHERE {_OF_TYPE} GROUP BY rail_key)"
 )
+
+
+def _own_or_newest(table: str) -> str:
+    """Of a case's and its type's rows of one name: the case's own, else the newest."""
+    order = "ORDER BY case_id = :case DESC, changed_at DESC, id DESC"
+    return (
+        f"id IN (SELECT id FROM (SELECT id, row_number() OVER (PARTITION BY name {order}) AS nth"
+        f" FROM {table} WHERE {_OF_TYPE}) WHERE nth = 1)"
+    )
+
+
 _METER = "id IN (SELECT meter_id FROM reading WHERE case_id = :case)"
 #: every table of a case in the order in which rows are put in, and which of its rows are the case's
 TABLES: Mapping[str, str] = {
@@ -57,9 +68,11 @@ TABLES: Mapping[str, str] = {
     "ground_record": _OF_CASE,
     "board_map": _MAP,
     "attachment_tree": _OF_CASE,
+    "unit_board": _own_or_newest("unit_board"),
+    "part_place": _own_or_newest("part_place"),
 }
 #: what a workshop has of its own: a row with the same uuid is that row
-_SHARED = ("meter", "document", "board_map")
+_SHARED = ("meter", "document", "board_map", "unit_board", "part_place")
 #: columns that do not travel: ids, which case, what the case counts, what belongs to its number
 _LEFT = {
     "bench_case": {"number", "revision", "sheet_id"},

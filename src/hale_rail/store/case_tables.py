@@ -7,6 +7,7 @@ from typing import Any
 from hale_rail.store.append_only import AppendOnly
 from hale_rail.store.bad_parts import BAD_PARTS
 from hale_rail.store.board_marks import BOARD_MARKS
+from hale_rail.store.board_views import BOARD_VIEWS, PHOTO_MARKS
 from hale_rail.store.decisions import PART_DECISIONS
 from hale_rail.store.looks import LOOKS
 from hale_rail.store.machine_notes import MACHINE_NOTES
@@ -46,4 +47,6 @@ APPENDED: tuple[AppendOnly[Any], ...] = (
     PRACTICE,
     PRACTICE_ACTS,
     CASE_WAITS,
+    BOARD_VIEWS,
+    PHOTO_MARKS,
 )

@@ -29,7 +29,7 @@ _OURS = re.compile(
 #: a temporary file older than this belongs to nobody, in seconds
 _OLD_S = 86_400
 #: the folders of a data folder
-_OWN = ("photos", "records", "documents", "backups")
+_OWN = ("photos", "records", "documents", "backups", "views")
 
 
 def private_folder(folder: Path) -> None:

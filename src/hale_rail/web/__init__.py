@@ -33,10 +33,13 @@ MAX_MAP = 4 * 1024 * 1024
 MAX_WAVE = 600 * 1024 * 1024
 _LISTS = (
     "sources.look", "sources.received", "sources.import_list", "workshop.import_list",
-    "soak.soak-log", "continuity.list",
+    "soak.soak-log", "continuity.list", "where.places-file",
 )  # fmt: skip
 _WHOLE = ("ripple.wave", "files.from_bundle")
-_LARGE = ("look.photo", "map.map-photo", "map.map-file", "map.draw", "drawings.drawing")
+_LARGE = (
+    "look.photo", "where.board-photo", "map.map-photo", "map.map-file", "map.draw",
+    "drawings.drawing",
+)  # fmt: skip
 _KEY_BYTES = 32
 #: the cookie's own age; a sign-in ends before it
 _COOKIE_S = 30 * 86_400

@@ -129,6 +129,23 @@ def photo(number: str, sha256: str, thumb: bool = False) -> str:
     return f"{_case(number)}/photos/{sha256}.jpg" + ("?thumb=1" if thumb else "")
 
 
+def board_picture(number: str, sha256: str, key: str, name: str = "small.jpg") -> str:
+    """A picture of a board made of a photo as it is laid: the small whole, or a tile."""
+    return f"{_case(number)}/photos/{sha256}/{key}/{name}"
+
+
+def crop(number: str, sha256: str, key: str, x_mm: float, y_mm: float, side_mm: float) -> str:
+    """A square of a board round a place, told in tenths of a millimetre."""
+    tenths = "/".join(f"{10 * value:.0f}" for value in (x_mm, y_mm, side_mm))
+    return f"{_case(number)}/photos/{sha256}/{key}/crop/{tenths}.jpg"
+
+
+@lru_cache(_REMEMBERED)
+def where(number: str, by: str = "", at: str | int = "", load: str = "", find: str = "") -> str:
+    """Where a part is: a photo of a board or the board itself, a part chosen, what is sought."""
+    return _with_query(f"{_case(number)}/where", {"by": by, "at": at, "load": load, "find": find})
+
+
 @lru_cache(_REMEMBERED)
 def workshop(what: str = "page") -> str:
     """The workshop's page, or what is done there."""

@@ -41,6 +41,7 @@ STYLESHEETS = (
     "panel",
     "line_map",
     "shorts",
+    "places",
     "recap",
     "rails",
     "ripple",

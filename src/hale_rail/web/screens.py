@@ -14,6 +14,7 @@ from hale_rail.web.intake import drawings, files, new_case, waiting
 from hale_rail.web.intake import routes as intake
 from hale_rail.web.ledger import routes as ledger
 from hale_rail.web.parts import routes as parts
+from hale_rail.web.places import routes as places
 from hale_rail.web.power import routes as power
 from hale_rail.web.practice import routes as practice
 from hale_rail.web.rails import routes as rails
@@ -44,6 +45,7 @@ SCREENS: tuple[Blueprint, ...] = (
     safety.blueprint,
     parts.blueprint,
     parts.cold_blueprint,
+    places.blueprint,
     shorts.shorts_blueprint,
     shorts.isolate_blueprint,
     shorts.trace_blueprint,

@@ -20,13 +20,17 @@ from PIL import Image
 
 from hale_rail.actions import readings
 from hale_rail.actions.parts import decisions, looks, photos
+from hale_rail.actions.places import boards, marks, places
 from hale_rail.actions.report.closing import hand_back
 from hale_rail.actions.safety import power
 from hale_rail.actions.workshop import bundles
 from hale_rail.actions.workshop.bundles import ImportedCase, export, next_free
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.history import issued_reports
+from hale_rail.case.places.places import views
 from hale_rail.case.report.report import Report
+from hale_rail.core.places.marks import MarkShape
+from hale_rail.core.places.place import Place, Side
 from hale_rail.errors import HaleRailError, InputError, NotFoundError
 from hale_rail.formats.codec import from_text
 from hale_rail.stages.trial import look_at
@@ -111,6 +115,10 @@ _WORK = st.one_of(
     st.tuples(st.just("power"), st.sampled_from(["mains", "off"])),
     st.tuples(st.just("strike")),
     st.tuples(st.just("photo"), st.integers(0, 255)),
+    st.tuples(st.just("board"), st.integers(0, 255), st.sampled_from(Side)),
+    st.tuples(st.just("place"), st.sampled_from(["C10", "F1"]), st.integers(0, 80),
+              st.sampled_from(Side)),
+    st.tuples(st.just("mark"), st.integers(5, 60), _TEXT),
     st.tuples(st.just("back")),
 )  # fmt: skip
 
@@ -120,7 +128,8 @@ def _do(bench: Bench, work: tuple[Any, ...]) -> None:
     kind, rest = work[0], work[1:]
     store, number = bench.store, bench.number
     made = io.BytesIO()
-    Image.new("RGB", (4, 3), (rest[0] if kind == "photo" else 0, 9, 9)).save(made, "PNG")
+    shade = rest[0] if kind in ("photo", "board") else 0
+    Image.new("RGB", (40, 30), (shade, 9, 9)).save(made, "PNG")
     actions: dict[str, Callable[[], object]] = {
         "note": lambda: decisions.note(store, number, rest[0]),
         "look": lambda: looks.look(store, number, bench.id_of(rest[0]), rest[1]),
@@ -131,6 +140,13 @@ def _do(bench: Bench, work: tuple[Any, ...]) -> None:
         "strike": lambda: readings.strike(store, number, max(bench.file.rows.readings, default=0)),
         "photo": lambda: photos.add(
             store, number, bench.id_of("F1"), [("a.png", made.getvalue)], "seen"),
+        "board": lambda: boards.add_photo(
+            store, number, "Supply", rest[1], 80.0, "b.png", made.getvalue()),
+        "place": lambda: places.place_part(
+            store, number, bench.id_of(rest[0]), Place("supply", rest[2], rest[1], 7.5)),
+        "mark": lambda: marks.draw_mark(
+            store, number, views(bench.file)[0].photo.id if views(bench.file) else 0,
+            MarkShape.WORD, ((rest[0], 9), (rest[0], 9)), rest[1]),
         "back": lambda: hand_back(store, number, bench.version, "repaired"),
     }  # fmt: skip
     try:

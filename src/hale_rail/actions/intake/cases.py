@@ -24,6 +24,7 @@ from hale_rail.store import (
     boards,
     cases,
     log,
+    places,
     sheets,
     unit_types,
 )
@@ -221,6 +222,7 @@ def edit(
         cases.update(change.connection, case, wanted)
         if type_id is not None:
             boards.give_type(change.connection, case.id, type_id)
+            places.give_type(change.connection, case.id, type_id)
         change.log("edited", ", ".join(_changes(case, wanted)) or "no change")
 
 

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.actions.intake.cases import checked_year
+from hale_rail.actions.places.places import keep_names
 from hale_rail.case.file import open_case
 from hale_rail.case.history import case_photos
 from hale_rail.core.parts.looks import SOUND
@@ -19,7 +20,7 @@ from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.units.part_words import speaks_role, write_part
 from hale_rail.formats.units.parts_text import read_marking
 from hale_rail.formats.units.pasted_parts import Preview, beside, joined
-from hale_rail.store import boards, cases, sheets, unit_types
+from hale_rail.store import boards, cases, places, sheets, unit_types
 from hale_rail.store.cases import Fields
 from hale_rail.store.database import Store
 from hale_rail.store.decisions import PART_DECISIONS
@@ -52,6 +53,7 @@ def append_parts(change: Change, preview: Preview) -> list[int]:
     for joint in joined(change.file.sheet, preview.rails):
         sheets.mark_part(change.connection, joint.id, version, joint)
     ids = sheets.add_parts(change.connection, sheet_id, version, preview.parts)
+    keep_names(change)
     names = [*(rail.key for rail in preview.rails), *(p.ref for p in preview.parts)]
     change.log("parts", f"Added to the sheet: {', '.join(names) or 'none'}")
     for line in preview.problems:
@@ -100,6 +102,7 @@ def correct_part(
             raise ConflictError(f"Another tab corrected {old.ref} first, to {before}. Look again.")
         new = _corrected(sheet, old, read_marking(old, text, sheet.rails))
         sheets.mark_part(change.connection, old.id, new_version(change), new)
+        keep_names(change)
         change.log("sheet", f"{old.ref} corrected: {before} is {write_part(new)}")
 
 
@@ -132,6 +135,7 @@ def remove_part(store: Store, number: str, part_id: int, at: str | None = None) 
     with changing(store, number, at) as change:
         old = _correctable(change.file.sheet, part_id)
         take_off(change, old, new_version(change))
+        keep_names(change)
         change.log("sheet", f"{old.ref} taken off, it is not on the unit: {write_part(old)}")
 
 
@@ -170,6 +174,7 @@ def keep_pattern(store: Store, number: str, name: str, at: str | None = None) ->
         fields = replace(Fields.of(case), unit_type_id=type_id)
         cases.update(change.connection, case, fields)
         boards.give_type(change.connection, case.id, type_id)
+        places.give_type(change.connection, case.id, type_id)
         change.log("pattern", f"Sheet kept as {clean}")
 
 

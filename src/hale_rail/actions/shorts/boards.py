@@ -115,6 +115,14 @@ def put_picture(
         _put(change, known, rail, body)
 
 
+def put_drawn(change: Change, rail: str, seen: StoredDrawing | None, body: str) -> None:
+    """Keep a map made of another; raises ConflictError when that is no longer the newest."""
+    known = change.file.rows.maps.get(rail)
+    if known != seen:
+        raise ConflictError("Another tab changed this map first. Reload it, then try again.")
+    _put(change, known, rail, body)
+
+
 def save_tree(
     store: Store, number: str, rail: str, rows: Sequence[tuple[str, str, str, str, str]]
 ) -> None:

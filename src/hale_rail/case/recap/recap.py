@@ -92,11 +92,17 @@ def choices(case: CaseFile, facts: PartFacts) -> list[tuple[RecapPolicy, Replace
 
 
 @facet
+def left_to_replace(case: CaseFile) -> frozenset[int]:
+    """The ids of the parts the case's school replaces that are neither done nor left out."""
+    done = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
+    left = [p.part.id for p in replaced(case) if not (p.decision and p.decision.kind in done)]
+    of_others = [one for line in others(case) for one in line.others if not one.is_fitted]
+    return frozenset([*left, *(one.part.id for one in of_others)])
+
+
 def to_replace(case: CaseFile) -> int:
     """How many parts the case's school replaces that are neither done nor left out."""
-    done = (DecisionKind.FITTED, DecisionKind.LEFT_OUT)
-    left = [p for p in replaced(case) if not (p.decision and p.decision.kind in done)]
-    return sum(line.left for line in others(case)) + len(left)
+    return len(left_to_replace(case))
 
 
 @facet

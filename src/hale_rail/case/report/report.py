@@ -27,6 +27,7 @@ from hale_rail.case.report.report_end import (
     summary,
 )
 from hale_rail.case.report.report_figures import ReportFigure, soak_figures, wave_figures
+from hale_rail.case.report.report_spots import part_crops
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.shorts.grounds import SIDES, GroundFacts, grounds
@@ -37,6 +38,7 @@ from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show, show_exact
 from hale_rail.core.recap.demand import RecapLine
+from hale_rail.core.report.document import PartCrops
 from hale_rail.core.supply.sheet import Sheet
 
 _FUSE = (
@@ -88,7 +90,8 @@ class Report(Struct, frozen=True):
     `sheet_version`, `states` by part's uid, `plates` (volts and shape)
     by rail key, `reach` (live and cold) by line. `summary`: heading and text; `rails_since`: key,
     before and after the first new part; `closing`: tables by heading; `next_inspection`: day, why;
-    `rails_now`: key, read, where, verdict, each at its worst place; of reports issued before () .
+    `rails_now`: key, read, where, verdict, each at its worst place; `spots` where parts that are
+    new, or not good, stand; both () of reports issued before there were any.
     """
 
     number: str
@@ -121,6 +124,7 @@ class Report(Struct, frozen=True):
     earth: str
     next_inspection: tuple[str, str]
     rails_now: tuple[tuple[str, str, str, str], ...] = ()
+    spots: tuple[PartCrops, ...] = ()
 
 
 def _unit(sheet: Sheet) -> str:
@@ -152,6 +156,7 @@ def report(case: CaseFile, closed_at: str = "", outcome: str = "") -> Report:
         grounds=tuple(_grounds(case)),
         sections=tuple(section for section in _sections(case) if section.rows),
         photos=tuple(_photos(case)),
+        spots=part_crops(case),
         undone=tuple(undone),
         guard_reasons=tuple((e.at, e.text) for e in log if e.kind == "guard"),
         notes=tuple((e.at, e.text) for e in log if e.kind == "note"),

@@ -11,6 +11,7 @@ from hale_rail.core.charts import Chart
 from hale_rail.core.report.document import (
     Block,
     Bullets,
+    Crops,
     DocumentFigure,
     DocumentPhoto,
     DocumentTable,
@@ -36,7 +37,7 @@ _PARTS = (0.12, 0.2, 0.34, 0.34)
 def blocks(report: Report) -> list[Block]:
     """The whole report."""
     makers: tuple[Callable[[Report], Iterable[Block]], ...] = (
-        _first, _rails, _parts, _closing, _figures, _evidence,
+        _first, _rails, _parts, _spots, _closing, _figures, _evidence,
     )  # fmt: skip
     return [block for make in makers for block in make(report)]
 
@@ -105,6 +106,16 @@ def _parts(report: Report) -> Iterable[Block]:
     for section in report.sections:
         yield Heading(section.title)
         yield DocumentTable(("Part", "What", "Read", "Why"), section.rows, _PARTS)
+
+
+def _spots(report: Report) -> Iterable[Block]:
+    """Before and after of one spot side by side, then where the others are."""
+    both = tuple(one for one in report.spots if len(one.crops) > 1)
+    rest = tuple(one for one in report.spots if len(one.crops) == 1)
+    for title, parts in (("Before and after", both), ("Where they are", rest)):
+        if parts:
+            yield Heading(title)
+            yield Crops(parts)
 
 
 def _closing(report: Report) -> Iterable[Block]:

@@ -85,8 +85,44 @@ class Pictures(Struct, frozen=True):
     pictures: tuple[DocumentPhoto, ...]
 
 
+class DocumentCrop(Struct, frozen=True):
+    """A square of a board's photo round a part, ringed: which photo, how it is laid (`key`), where
+    in mm, how large; `word` says when it was taken."""
+
+    sha256: str
+    key: str
+    x_mm: float
+    y_mm: float
+    side_mm: float
+    word: str
+
+
+class PartCrops(Struct, frozen=True):
+    """Crops of one part side by side, with its designator and where it is."""
+
+    name: str
+    text: str
+    crops: tuple[DocumentCrop, ...]
+
+
+class Crops(Struct, frozen=True):
+    """Parts where they stand."""
+
+    kind: ClassVar[str] = "crops"
+    parts: tuple[PartCrops, ...]
+
+
 Block = (
-    Title | Heading | Facts | Paragraph | Bullets | DocumentTable | DocumentFigure | Map | Pictures
+    Title
+    | Heading
+    | Facts
+    | Paragraph
+    | Bullets
+    | DocumentTable
+    | DocumentFigure
+    | Map
+    | Pictures
+    | Crops
 )
 
 
@@ -95,9 +131,10 @@ def longest(blocks: Iterable[Block]) -> int:
     return max(
         (
             len(block.rows if isinstance(block, DocumentTable) else
-                block.texts if isinstance(block, Bullets) else block.pictures)
+                block.texts if isinstance(block, Bullets) else
+                block.parts if isinstance(block, Crops) else block.pictures)
             for block in blocks
-            if isinstance(block, DocumentTable | Bullets | Pictures)
+            if isinstance(block, DocumentTable | Bullets | Pictures | Crops)
         ),
         default=0,
     )  # fmt: skip

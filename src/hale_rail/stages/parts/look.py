@@ -16,6 +16,7 @@ from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import BATTERY, Need
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Sheet
+from hale_rail.stages.places import where
 from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.looks import LOOKS
 from hale_rail.store.photos import Photo
@@ -39,12 +40,14 @@ class InspectedPart(Struct, frozen=True):
 
 
 class LookPage(Struct, frozen=True):
-    """The round, photos of the unit, whether it is verified dead, how many were not looked at."""
+    """The round, photos of the unit, whether it is verified dead, how many were not looked at, and
+    how many have a place on a board's photo."""
 
     stops: tuple[InspectedPart, ...]
     photos: tuple[Photo, ...]
     is_dead: bool
     unseen: int
+    placed: str
 
 
 def state(case: CaseFile) -> StageState:
@@ -75,7 +78,8 @@ def page(case: CaseFile, _: PageQuery) -> LookPage:
         )
     of_unit = tuple(p for p in photos if p.part_id is None)
     unseen = sum(not look.facts.seen for look in stops)
-    return LookPage(tuple(stops), of_unit, energy(case).energy is Energy.DEAD, unseen)
+    is_dead = energy(case).energy is Energy.DEAD
+    return LookPage(tuple(stops), of_unit, is_dead, unseen, where.state(case).note)
 
 
 def was_opened(case: CaseFile) -> bool:

@@ -7,6 +7,7 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile
 from hale_rail.case.intake.drawings import Drawing, drawing_of, drawings
 from hale_rail.case.name_lookup import name_of
+from hale_rail.case.places.places import names, places, rail_board
 from hale_rail.case.shorts.boards import BoardOf, board_maps
 from hale_rail.case.shorts.traces import shorted_rails
 from hale_rail.core.parts.part import Part
@@ -25,7 +26,8 @@ class SheetPart(Struct, frozen=True):
 class MapPage(Struct, frozen=True):
     """What the page shows: the rail, its map where one is drawn, the sheet's parts on the rail.
 
-    `drawing`: the paper that the map was drawn after, of the case's `drawings`.
+    `drawing`: the paper that the map was drawn after, of the case's `drawings`; `placed` parts of
+    the rail have a place on the board `placed_on` and are not on the map.
     """
 
     rail: str
@@ -35,6 +37,8 @@ class MapPage(Struct, frozen=True):
     is_shared: bool
     drawings: tuple[Drawing, ...]
     drawing: Drawing | None
+    placed: int
+    placed_on: str
 
     @property
     def version(self) -> int:
@@ -46,7 +50,7 @@ def page(case: CaseFile, query: PageQuery) -> MapPage:
     """The map of the rail."""
     rail = rail_of_query(case, query)
     low = shorted_rails(case)
-    board = board_maps(case).get(rail)
+    board, on = board_maps(case).get(rail), rail_board(case, rail)
     return MapPage(
         rail=rail,
         rails=tuple((r.key, r.key in low) for r in case.sheet.rails),
@@ -55,6 +59,21 @@ def page(case: CaseFile, query: PageQuery) -> MapPage:
         is_shared=case.case.unit_type_id is not None,
         drawings=drawings(case),
         drawing=drawing_of(case, board.map.drawing) if board else None,
+        placed=_placed(case, rail, board),
+        placed_on=on.name if on else "",
+    )
+
+
+def _placed(case: CaseFile, rail: str, board: BoardOf | None) -> int:
+    """How many parts of the rail have a place on its board and are not on the map."""
+    on, known, called = rail_board(case, rail), places(case), names(case)
+    drawn = {part.id for part in board.map.parts} if board else set()
+    return sum(
+        p.kind.is_measured
+        and p.id in known
+        and known[p.id].board.lower() == (on.name.lower() if on else "")
+        and called[p.id] not in drawn
+        for p in case.sheet.on_line(rail)
     )
 
 

@@ -56,6 +56,7 @@ def page_query() -> PageQuery:
         args.get("saved", type=addresses.whole),
         args.get("load", ""),
         args.get("by", ""),
+        args.get("find", "")[:80],
     )
 
 

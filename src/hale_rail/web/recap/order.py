@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from flask import Blueprint, Response, redirect, render_template, request
 from flask.typing import ResponseReturnValue
@@ -11,6 +11,7 @@ from markupsafe import Markup
 from msgspec import Struct
 
 from hale_rail.actions.intake import waiting
+from hale_rail.case.places.places import Spot, spot_of
 from hale_rail.case.recap import plans
 from hale_rail.case.recap.kept_demands import all_demands, demand_of
 from hale_rail.case.recap.plans import EMPTY_PLAN, OWN, Planned, order_plan
@@ -21,6 +22,7 @@ from hale_rail.errors import InputError
 from hale_rail.formats.codec import plain
 from hale_rail.formats.plans.order_files import order_csv, order_rows, order_xlsx, spellings
 from hale_rail.stages.recap.recap import build_words, from_whom, gap_words, money, of_words, ways
+from hale_rail.stages.stage import is_part_id
 from hale_rail.web import addresses
 from hale_rail.web.form_base import FormState
 from hale_rail.web.frame.case_page import case_of, rerender_on_error, store
@@ -41,6 +43,7 @@ class Bag(Struct, frozen=True):
     positions: str
     link: str
     code: Markup
+    boards: tuple[tuple[str, tuple[Spot, ...]], ...]
 
 
 def _number() -> str:
@@ -237,7 +240,19 @@ def _bag(sku: str, lines: list[_Bagged], names: Mapping[str, str], planned: Plan
         " ".join(names[i] for i in covers),
         link,
         qr_code(link),
+        tuple(_boards(covers)),
     )
+
+
+def _boards(covers: Sequence[str]) -> list[tuple[str, tuple[Spot, ...]]]:
+    """Where a bag's positions stand: the case's number with the spots of one board."""
+    of_board: dict[tuple[str, str], list[Spot]] = {}
+    for position in covers:
+        number, _, part = position.partition("/")
+        spot = spot_of(case_of(number), int(part)) if is_part_id(part) else None
+        if spot:
+            of_board.setdefault((number, spot.board.name), []).append(spot)
+    return [(number, tuple(spots)) for (number, _), spots in of_board.items()]
 
 
 def qr_code(text: str) -> Markup:
@@ -255,6 +270,7 @@ def bench(number: str) -> ResponseReturnValue:
     return render_template(
         "recap/order/bench.html",
         number=case.number,
+        case=case,
         own=case.case,
         jobs=[job for job in jobs(case) if not job.is_left_out],
         words=build_words,

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+from functools import partial
+
 from flask import Response, render_template, request
 from flask.typing import ResponseReturnValue
 from wtforms import (
@@ -12,10 +15,11 @@ from hale_rail import clock
 from hale_rail.actions.report import closing
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import issued_reports
+from hale_rail.case.places.pictures import crop
 from hale_rail.case.report.report import Report, report
 from hale_rail.case.report.report_blocks import blocks, plain_map
 from hale_rail.case.report.report_figures import PAGE_S, wait_for_records
-from hale_rail.core.report.document import longest
+from hale_rail.core.report.document import DocumentCrop, longest
 from hale_rail.errors import NotFoundError
 from hale_rail.formats.codec import from_text
 from hale_rail.formats.report_pdf import report_pdf
@@ -123,6 +127,14 @@ def _page(case: CaseFile, shown: Report, issued: int | None = None) -> ResponseR
     )  # fmt: skip
 
 
+def _cut(case: CaseFile, shown: DocumentCrop) -> bytes | None:
+    """A crop of a report, None where its photo is gone."""
+    at = (shown.x_mm, shown.y_mm)
+    with suppress(NotFoundError):
+        return crop(case, shown.sha256, shown.key, at, shown.side_mm)
+    return None
+
+
 def _pdf(case: CaseFile, shown: Report) -> ResponseReturnValue:
     fonts = FOLDER / "fonts"
     folder = store().folder
@@ -130,7 +142,7 @@ def _pdf(case: CaseFile, shown: Report) -> ResponseReturnValue:
     sheet = sheets.load(store().read(), case.case.sheet_id, shown.sheet_version)
     made = report_pdf(
         blocks(shown), fonts, lambda sha256: photos.path_of(folder, sha256), moment,
-        plain_map(shown, sheet),
+        plain_map(shown, sheet), partial(_cut, case),
     )  # fmt: skip
     name = f'inline; filename="{case.number}-report.pdf"'
     return Response(made, mimetype="application/pdf", headers={"Content-Disposition": name})

@@ -6,6 +6,7 @@ from flask import Response, jsonify, request, send_file
 from flask.typing import ResponseReturnValue
 from wtforms.validators import DataRequired, Length
 
+from hale_rail.actions.places import map_start
 from hale_rail.actions.shorts import boards
 from hale_rail.actions.shorts.traces import take_trace
 from hale_rail.case.shorts.boards import BoardOf, board_maps
@@ -134,6 +135,13 @@ def take_photo(number: str, form: RailOnlyForm) -> Onward:
     rail = form.by.data
     boards.put_picture(store(), number, rail, *sent_bytes("photo", "photo of the board", MAX_BYTES))
     return Onward(by=rail)
+
+
+@blueprint.form("map-places", RailOnlyForm)
+def begin_map(number: str, form: RailOnlyForm) -> Onward:
+    """Put the rail's placed parts on its map."""
+    map_start.begin_map(store(), number, form.by.data)
+    return Onward(by=form.by.data)
 
 
 @blueprint.get("/board.json")

@@ -83,7 +83,9 @@ export function showAway(isAway) {
 
 async function ask(lay) {
   const here = find("#case[data-news]");
-  if (!here || !stands(here) || document.hidden || isAsking || find(".modal.show")) {
+  // while parts are placed or a photo is drawn on, a page laid anew would lose what is in hand
+  const isAtWork = find(".modal.show, [data-at-work]");
+  if (!here || !stands(here) || document.hidden || isAsking || isAtWork) {
     return;
   }
   isAsking = true;

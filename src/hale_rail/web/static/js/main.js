@@ -1,6 +1,7 @@
 // The pages work without script; it saves the hand a way to the mouse. One concern a module.
 import { editors } from "./shorts/editor.js";
 import { boards, listenToBoards } from "./shorts/trace.js";
+import { places } from "./places/where.js";
 import { tick } from "./clocks.js";
 import { keepDrafts, restore } from "./drafts.js";
 import { remember, settle } from "./focus.js";
@@ -16,6 +17,7 @@ function draw() {
   boards();
   editors();
   labs();
+  places();
   showFoot();
 }
 

@@ -32,6 +32,13 @@ export const presses = {
     announce(switchVoice() ? "Voice on" : "Voice off");
   },
   countdown: startCountdown,
+  // a tablet's camera at once; the photo is sent as soon as it was taken
+  camera(button) {
+    const field = button.closest("form").querySelector("[data-camera]");
+    field.setAttribute("capture", "environment");
+    field.addEventListener("change", () => field.files.length && field.form.requestSubmit(), { once: true });
+    field.click();
+  },
   // a sign of a phone's keypad goes where the cursor is
   sign(button) {
     const field = button.closest("form").querySelector("[data-tray-input]");

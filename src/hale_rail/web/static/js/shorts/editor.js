@@ -5,7 +5,7 @@ import { Keeper } from "./keeping.js";
 import { Model, empty } from "./model.js";
 import { shortcutActions } from "./shortcuts.js";
 import { toolActions } from "./tools.js";
-import { View, handle } from "./view.js";
+import { View, handle } from "../view.js";
 
 const HINTS = {
   pad: "Press where a pad is; arrows move the cross, Enter places. Del takes the chosen one away.",

@@ -1,5 +1,5 @@
 // The board of a trace: zoomed by wheel, drag and keys.
-import { View, handle } from "./view.js";
+import { View, handle } from "../view.js";
 
 let shown = null;
 

@@ -1,0 +1,369 @@
+// A board's photo: parts are opened, placed and marked by mouse, finger or keys.
+import { View, handle } from "../view.js";
+import { Hand } from "./hand.js";
+import { layPoints } from "./laying.js";
+import { Sender } from "./sending.js";
+import { Tiles } from "./tiles.js";
+
+const SVG = "http://www.w3.org/2000/svg";
+const LEAST = 0.04;
+const NEAR_PX = 30;
+const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+const MODES = { v: "open", p: "place", r: "row", i: "ring", a: "arrow", w: "word" };
+const HINTS = {
+  open: "",
+  place: "Press where the part in hand stands.",
+  row: "Name the row, press its first part, then its last.",
+  ring: "Press the ring’s middle, then its rim.",
+  arrow: "Press the arrow’s tail, then its head.",
+  word: "Type the word, then press where it stands.",
+};
+const ASKS = { row: "Row, such as C20 to C27", ring: "Word beside it", arrow: "Word beside it", word: "Word" };
+const KEPT = "hale-rail-where";
+// The window of the photo that was shown last, so that a page laid anew does not lose it.
+const last = { by: "", box: null };
+
+// A photo on the page: zoomed, with a cross that the arrows move.
+export class Photo {
+  constructor(stage, onPress) {
+    this.stage = stage;
+    this.svg = stage.querySelector("svg");
+    this.isFlipped = Boolean(stage.dataset.flipped);
+    this.whole = this.svg.dataset.box.split(" ").map(Number);
+    this.unit = Number(this.svg.dataset.unit);
+    this.tiles = new Tiles(this.svg);
+    this.view = new View(this.svg, this.whole, LEAST, () => this.shown());
+    this.cross = [this.whole[0] + this.whole[2] / 2, this.whole[1] + this.whole[3] / 2];
+    this.picked = [];
+    handle(this.view, (at, event) => {
+      this.stage.focus({ preventScroll: true });
+      this.cross = at;
+      onPress(at, event);
+      this.drawCross();
+    });
+    this.scaled();
+  }
+
+  shown() {
+    last.box = this.view.box;
+    this.scaled();
+  }
+
+  // What lies over the photo keeps its size on the screen; words are left away where they would lie over one another.
+  scaled() {
+    const scale = this.view.scale() || 1 / this.unit;
+    this.svg.querySelectorAll(".body").forEach((each) => each.setAttribute("transform", `scale(${1 / scale})`));
+    this.svg.classList.toggle("tight", 1 / scale > 1.15 * this.unit);
+    this.tiles.show(this.view.box, scale, this.isFlipped);
+  }
+
+  tool(name) {
+    const tools = {
+      in: () => this.view.zoom(1 / 1.5),
+      out: () => this.view.zoom(1.5),
+      fit: () => this.view.fit(),
+    };
+    tools[name]?.();
+    return Boolean(tools[name]);
+  }
+
+  // An arrow moves the cross by a two-hundredth of what is shown, with Shift ten times as far.
+  move([dx, dy], isFar) {
+    const [left, top, width, height] = this.view.box;
+    const step = (width / 200) * (isFar ? 10 : 1);
+    this.cross = [this.cross[0] + dx * step, this.cross[1] + dy * step];
+    const [x, y] = this.cross;
+    if (x < left || x > left + width || y < top || y > top + height) {
+      this.view.pan(dx * 0.5, dy * 0.5);
+    }
+    this.drawCross();
+  }
+
+  drawCross() {
+    const group = this.svg.querySelector(".cross");
+    group.replaceChildren(
+      ...this.picked.map((at, nth) => this.sign(at, "M-7 0h14M0-7v14", String(nth + 1))),
+      this.sign(this.cross, "M-16 0h11M5 0h11M0-16v11M0 5v11"),
+    );
+    this.scaled();
+  }
+
+  sign([x, y], d, word = "") {
+    const place = document.createElementNS(SVG, "g");
+    place.setAttribute("transform", `translate(${x} ${y})`);
+    const body = document.createElementNS(SVG, "g");
+    body.setAttribute("class", "body");
+    for (const name of ["under", "over"]) {
+      const path = document.createElementNS(SVG, "path");
+      path.setAttribute("class", name);
+      path.setAttribute("d", d);
+      body.append(path);
+    }
+    const text = document.createElementNS(SVG, "text");
+    text.setAttribute("class", "halo tag");
+    text.setAttribute("x", 14);
+    text.setAttribute("y", -8);
+    text.textContent = word;
+    body.append(text);
+    place.append(body);
+    return place;
+  }
+
+  // A place as it is drawn, as one of the board: mirrored where the side is drawn as it is seen.
+  onBoard([x, y]) {
+    return [this.isFlipped ? 2 * this.whole[0] + this.whole[2] - x : x, y];
+  }
+
+  nearest([x, y]) {
+    const scale = this.view.scale();
+    let best = null;
+    let least = NEAR_PX / scale;
+    this.svg.querySelectorAll("[data-spot]").forEach((spot) => {
+      const at = spotAt(spot);
+      const far = Math.hypot(at[0] - x, at[1] - y);
+      if (far < least) {
+        best = spot;
+        least = far;
+      }
+    });
+    return best;
+  }
+}
+
+function spotAt(spot) {
+  const { e, f } = spot.querySelector(".spot").transform.baseVal.consolidate().matrix;
+  return [e, f];
+}
+
+class Where {
+  constructor(root) {
+    this.root = root;
+    this.stage = root.querySelector("[data-stage]");
+    this.photo = new Photo(this.stage, (at, event) => this.press(at, event));
+    this.hand = new Hand(root);
+    this.sender = new Sender(this.stage, (answer) => this.answered(answer), (...why) => this.refused(...why));
+    this.done = [];
+    this.ends = [];
+    this.listen();
+    if (last.by === root.dataset.by && last.box) {
+      this.photo.view.box = [...last.box];
+      this.photo.view.show();
+    }
+    last.by = root.dataset.by;
+    this.turn(sessionStorage.getItem(KEPT) || "open");
+  }
+
+  listen() {
+    this.stage.addEventListener("keydown", (event) => this.key(event));
+    // a ring leads to its part only where a press opens, and not at the end of a drag
+    this.stage.addEventListener("click", (event) => {
+      if (this.mode !== "open" || this.photo.view.wasMoved) {
+        event.preventDefault();
+        event.stopPropagation();
+      }
+    }, true);
+    this.root.addEventListener("click", (event) => {
+      const button = event.target.closest("[data-mode], [data-tool]");
+      const part = event.target.closest("[data-part]");
+      if (button) {
+        this.use(button.dataset.mode, button.dataset.tool);
+      } else if (part && this.mode === "place") {
+        event.preventDefault();
+        event.stopPropagation();
+        this.hand.take(part.dataset.part);
+        this.stage.focus({ preventScroll: true });
+      }
+    }, true);
+  }
+
+  use(mode, tool) {
+    if (mode) {
+      this.turn(mode);
+    } else if (tool === "next") {
+      this.hand.skip();
+    } else if (tool === "back") {
+      this.back();
+    } else {
+      this.photo.tool(tool);
+    }
+    const asks = mode && ASKS[mode];
+    (asks ? this.root.querySelector("[data-words-input]") : this.stage).focus({ preventScroll: true });
+  }
+
+  turn(mode) {
+    const isThere = this.root.querySelector(`[data-mode=${mode}]`);
+    this.mode = isThere ? mode : "open";
+    sessionStorage.setItem(KEPT, ["open", "place"].includes(this.mode) ? this.mode : "open");
+    this.ends = [];
+    this.photo.picked = [];
+    this.photo.drawCross();
+    this.stage.classList.toggle("opens", this.mode === "open");
+    this.stage.toggleAttribute("data-at-work", this.mode !== "open");
+    this.root.querySelectorAll("[data-mode]").forEach((button) => {
+      button.setAttribute("aria-pressed", String(button.dataset.mode === this.mode));
+    });
+    this.root.querySelector("[data-words]").hidden = !ASKS[this.mode];
+    this.root.querySelector("[data-words-label]").textContent = ASKS[this.mode] || "";
+    this.hand.show(this.mode === "place");
+    this.say(HINTS[this.mode]);
+  }
+
+  say(words, isBad = false) {
+    const said = this.root.querySelector("[data-said]");
+    said.textContent = words;
+    said.classList.toggle("problem", isBad);
+  }
+
+  key(event) {
+    const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+    const isFree = !event.ctrlKey && !event.metaKey && !event.altKey;
+    if (isFree && this.keyed(key, event.shiftKey)) {
+      event.preventDefault();
+      event.stopPropagation();
+    }
+  }
+
+  keyed(key, isFar) {
+    const keys = {
+      Enter: () => this.press(this.photo.cross),
+      n: () => this.hand.skip(),
+      f: () => this.root.querySelector("[data-find]").focus(),
+      Backspace: () => this.back(),
+      Escape: () => (this.mode === "open" ? this.stage.blur() : this.turn("open")),
+      "+": () => this.photo.tool("in"),
+      "-": () => this.photo.tool("out"),
+      0: () => this.photo.tool("fit"),
+    };
+    if (ARROWS[key]) {
+      this.photo.move(ARROWS[key], isFar);
+    } else if (MODES[key] && this.root.querySelector(`[data-mode=${MODES[key]}]`)) {
+      this.use(MODES[key]);
+    } else if (keys[key]) {
+      keys[key]();
+    } else {
+      return false;
+    }
+    return true;
+  }
+
+  // A press on the photo, or Enter at the cross.
+  press(at, event = null) {
+    if (this.mode === "open") {
+      const spot = event?.target.closest("[data-spot]");
+      if (!spot) {
+        this.open(this.photo.nearest(at));
+      }
+    } else if (this.mode === "place") {
+      this.place(at);
+    } else {
+      this.end(at);
+    }
+  }
+
+  open(spot) {
+    if (spot) {
+      spot.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));
+    }
+  }
+
+  place(at) {
+    const part = this.hand.part;
+    if (!part) {
+      this.say("Every part has a place. Press one in the list to move it.");
+      return;
+    }
+    const spot = this.stage.querySelector(`[data-spot="${part}"]`);
+    const before = spot && spotAt(spot);
+    this.put(part, at, before);
+    this.hand.placed(part);
+    this.say("");
+  }
+
+  put(part, at, before = null) {
+    const [x, y] = this.photo.onBoard(at);
+    this.done.push({ part, before });
+    this.photo.picked = [];
+    this.sketch(at);
+    this.sender.send(this.stage.dataset.place, { part, x: x.toFixed(2), y: y.toFixed(2) }, { part });
+  }
+
+  // A dot at once, until the server has drawn the ring.
+  sketch(at) {
+    this.stage.querySelector("[data-layer]").append(this.photo.sign(at, "M-4 0a4 4 0 1 0 8 0a4 4 0 1 0-8 0z"));
+    this.photo.scaled();
+  }
+
+  // The second press of a row or a mark sends it; a word needs one.
+  end(at) {
+    this.ends.push(this.photo.onBoard(at));
+    this.photo.picked.push(at);
+    if (this.ends.length < 2 && this.mode !== "word") {
+      return;
+    }
+    const [[x1, y1], [x2, y2]] = [this.ends[0], this.ends[1] || this.ends[0]];
+    const input = this.root.querySelector("[data-words-input]");
+    const fields = { x1, y1, x2, y2, refs: input.value, words: input.value, shape: this.mode };
+    const address = this.mode === "row" ? this.stage.dataset.row : this.stage.dataset.mark;
+    this.sender.send(address, fields, {});
+    this.ends = [];
+    this.photo.picked = [];
+  }
+
+  back() {
+    const last = this.done.pop();
+    if (!last) {
+      this.say("Nothing was placed here since the page was opened.");
+      return;
+    }
+    this.hand.take(last.part);
+    if (last.before) {
+      this.put(last.part, last.before);
+      this.done.pop();
+    } else {
+      this.hand.unplaced(last.part);
+      this.sender.send(this.stage.dataset.back, { part: last.part }, {});
+    }
+  }
+
+  answered({ layer, placed, said, newest }) {
+    if (!this.root.isConnected) {
+      return;
+    }
+    // what this bench did itself is no news to it
+    this.root.closest("[data-newest]").dataset.newest = newest;
+    const holder = document.createElement("template");
+    holder.innerHTML = `<svg>${layer}</svg>`;
+    this.stage.querySelector("[data-layer]").replaceWith(holder.content.querySelector("[data-layer]"));
+    this.hand.know(placed);
+    this.photo.drawCross();
+    if (said) {
+      this.root.querySelector("[data-words-input]").value = "";
+    }
+    this.say(said);
+  }
+
+  refused({ part }, problem) {
+    this.done = this.done.filter((one) => one.part !== part);
+    if (part) {
+      this.hand.unplaced(part);
+      this.hand.take(part);
+    }
+    this.stage.querySelectorAll("[data-layer] > g:not([class])").forEach((sketch) => sketch.remove());
+    this.say(problem, true);
+  }
+}
+
+// Begin on the photo of the page, where it has one that is not begun yet.
+export function places() {
+  const root = document.querySelector("[data-where]:not([data-begun])");
+  const stage = root?.querySelector("[data-stage]");
+  if (!stage) {
+    return;
+  }
+  root.dataset.begun = "yes";
+  if ("laying" in stage.dataset) {
+    layPoints(root, (onPress) => new Photo(stage, onPress));
+  } else {
+    new Where(root);
+  }
+}
