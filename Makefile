@@ -38,7 +38,7 @@ package: .venv/installed
 
 # each by itself, so that one ratio over its limit hides no other; fails at the end if any was
 bench: .venv/installed-bench
-	@cd benchmarks && failed=; for name in pages growth starting traces orders ripple diagnosis; do \
+	@cd benchmarks && failed=; for name in pages growth starting traces orders ripple diagnosis photos; do \
 	  echo "== $$name"; ../$(BIN)/python $$name.py || failed="$$failed $$name"; done; \
 	  ../$(BIN)/hale-rail practice --auto --seeds 1-80; \
 	  if [ -n "$$failed" ]; then echo "over a limit:$$failed"; exit 1; fi

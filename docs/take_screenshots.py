@@ -13,11 +13,10 @@ from werkzeug.serving import make_server
 
 from hale_rail.actions.ask import asking
 from hale_rail.actions.intake.cases import NewCase
-from hale_rail.actions.parts import decisions
 from hale_rail.actions.power import first_power
 from hale_rail.core.procedures import CAPACITANCE, Condition
 from hale_rail.demo.workshop import ensure_demo
-from hale_rail.store import log, sheets
+from hale_rail.store import sheets
 from hale_rail.store.database import Store
 from hale_rail.web import create_app
 from larkmoor.hand import Hand
@@ -43,7 +42,7 @@ VIEWS = [
     ("report", "light", "/cases/LW-009/report", ""),
     ("ledger", "light", "/ledger", ""),
     ("practice", "light", "/practice", ""),
-    ("log", "dark", "/cases/LW-014/log", ""),
+    ("where", "dark", "/cases/LW-014/where?find=to+replace", ""),
     ("practice-end", "light", "/practice/PX-002", ""),
 ]
 #: what a picture waits for
@@ -71,7 +70,6 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
         store = ensure_demo(Path(data) / "demo")
         power_up(store)
-        write_at_benches(store)
         for text in ASKED:
             asking.ask(store, text)
         server = make_server("127.0.0.1", 0, create_app(store), threaded=True)
@@ -112,18 +110,6 @@ def power_up(store: Store) -> None:
     )
     first_power.begin(store, hand.number, "limited", hand.moment())
     hand.rails(Condition.DUMMY, p5="5.04", p12="12.6")
-
-
-def write_at_benches(store: Store) -> None:
-    """Two benches at work on one case, each with its name."""
-    for bench, text in (
-        ("Window bench", "C10 lifted, one leg out."),
-        ("Dorte", "Second look at the etched side: no crack under Q1."),
-        ("Window bench", "Heat sink of Q1 cleaned, new insulator cut."),
-    ):
-        token = log.BENCH.set(bench)
-        decisions.note(store, "LW-014", text)
-        log.BENCH.reset(token)
 
 
 def prepare(page: Page, name: str, typed: str) -> None:

@@ -40,7 +40,7 @@ def test_what_a_document_names_is_there(path: Path) -> None:
 
 
 #: folders of the data folder, not of the tree
-KEPT = {"photos/", "records/", "documents/", "backups/"}
+KEPT = {"photos/", "records/", "documents/", "backups/", "views/"}
 
 
 def test_every_screenshot_is_shown_and_they_are_few() -> None:

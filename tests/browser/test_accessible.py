@@ -38,7 +38,9 @@ VIEWS = (
     "/ask", "/cases/LW-038/report", "/cases/LW-014/hand-back", "/ledger", "/practice",
     "/practice/PX-002", "/practice/PX-004", "/cases/PX-004", "/workshop/instruments",
     "/this-bench", "/cases/LW-014/log?by=900000", "/cases/LW-014/report?whole=1", "/no-such-page",
-    "/parts?edit=drawers:0", "/workshop?edit=resistors:0",
+    "/parts?edit=drawers:0", "/workshop?edit=resistors:0", "/cases/LW-022/where",
+    "/cases/LW-014/where?find=to+replace", "/cases/LW-031/where?load=lay", "/cases/LW-038/where",
+    "/cases/LW-014/where/sheet",
 )  # fmt: skip
 
 

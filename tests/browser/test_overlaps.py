@@ -17,7 +17,9 @@ PAGES = (
     "/", "/ask", "/order", "/parts?edit=drawers:0", "/workshop", "/ledger", "/practice",
     "/workshop/instruments", "/cases/new", "/practice/PX-002", "/cases/LW-022/trace",
     "/cases/LW-022/map", "/cases/LW-022/isolate", "/cases/LW-022/shorts", "/cases/LW-009/report",
-    "/cases/LW-038/harness", "/cases/LW-038/continuity",
+    "/cases/LW-038/harness", "/cases/LW-038/continuity", "/cases/LW-022/where",
+    "/cases/LW-022/where?load=lay", "/cases/LW-022/where/sheet", "/order/labels?case=LW-014",
+    "/cases/LW-003/report", "/cases/LW-014/where?find=worn",
     *(f"/cases/{number}/{stage.key}" for number in ("LW-014", "LW-031", "LW-009")
       for stage in (*STAGES, *BESIDE)),
 )  # fmt: skip

@@ -62,6 +62,12 @@ def one_at_a_time() -> Iterator[None]:
 
 
 def _encoded(data: bytes, shown: str, longest: int) -> Encoded:
+    clean = _clean(data, shown, longest)
+    return Encoded(_jpeg(clean), _jpeg(_thumb(clean)), clean.size)
+
+
+def _clean(data: bytes, shown: str, longest: int) -> Any:
+    """The picture without anything but its pixels; what it was made of is given back."""
     from PIL import Image
 
     with Image.open(io.BytesIO(data), formats=_FORMATS) as image:
@@ -70,8 +76,7 @@ def _encoded(data: bytes, shown: str, longest: int) -> Encoded:
         upright = _upright(image, longest)
     clean = Image.new("RGB", upright.size)
     clean.paste(upright)
-    del upright
-    return Encoded(_jpeg(clean), _jpeg(_thumb(clean)), clean.size)
+    return clean
 
 
 def _thumb(image: Any) -> Any:
@@ -131,7 +136,8 @@ def _upright(image: Any, longest: int) -> Any:
     if image.mode not in _SHRINKABLE:
         image = image.convert("RGB")
     image.thumbnail((longest, longest), reducing_gap=2.0)
-    return ImageOps.exif_transpose(image).convert("RGB")
+    ImageOps.exif_transpose(image, in_place=True)
+    return image if image.mode == "RGB" else image.convert("RGB")
 
 
 def thumb_of(data: bytes, name: str) -> bytes:
@@ -142,6 +148,7 @@ def thumb_of(data: bytes, name: str) -> bytes:
         if max(image.size) > BOARD_LONGEST or image.getexif():
             raise InputError(f"{name} is not a photo as a workshop keeps it.")
         _check_scans(data, image.size, name)
+        image.draft("RGB", (2 * _THUMB, 2 * _THUMB))
         return _jpeg(_thumb(image.convert("RGB")))
 
 

@@ -13,6 +13,7 @@ from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.history import case_photos
 from hale_rail.case.name_lookup import part_names
 from hale_rail.core.parts.decisions import DecisionKind
+from hale_rail.core.parts.kinds import board as board_kind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.places.frame import ViewFrame, frame_of
 from hale_rail.core.places.laying import Laying, lay
@@ -91,6 +92,17 @@ def places(case: CaseFile) -> Mapping[int, Place]:
         if place and place.board.lower() in case.rows.boards:
             known[part_id] = place
     return known
+
+
+@facet
+def placing(case: CaseFile) -> tuple[int, int]:
+    """How many parts have a place, of how many that can have one.
+
+    A board is photographed itself, so nobody asks where it is; but it may be told.
+    """
+    known = places(case)
+    wanted = sum(p.kind is not board_kind.KIND or p.id in known for p in case.sheet.parts)
+    return len(known), wanted
 
 
 def _of_one(name: str) -> str:

@@ -18,7 +18,7 @@ from hale_rail.formats.photos import one_at_a_time
 #: the whole, small
 SMALL = "small.jpg"
 #: pixels of a side of what is cut out, at most
-_CUT_PX = 480
+_CUT_PX = 400
 _QUALITY = 85
 _GROUND = (96, 96, 96)
 
@@ -40,7 +40,8 @@ def make_pictures(
     with one_at_a_time():
         try:
             with Image.open(photo, formats=("JPEG",)) as image:
-                fine = _straightened(image.convert("RGB"), laying, frame, is_whole=is_whole)
+                kept = image if image.mode == "RGB" else image.convert("RGB")
+                fine = _straightened(kept, laying, frame, is_whole=is_whole)
         except OSError as error:
             raise NotFoundError("The photo's file is missing or damaged.") from error
         yield SMALL, _jpeg(fine.resize(frame.small_px, Image.Resampling.LANCZOS, reducing_gap=2.0))
@@ -55,6 +56,7 @@ def make_pictures(
 def _straightened(image: Any, laying: Laying, frame: ViewFrame, *, is_whole: bool) -> Any:
     from PIL import Image, ImageOps
 
+    image.load()
     if is_whole and frame.size_px == image.size:
         return ImageOps.mirror(image) if laying.matrix[0] < 0 else image
     return image.transform(
@@ -86,7 +88,7 @@ def cut(
         except OSError as error:
             raise NotFoundError("The photo's pictures are missing.") from error
     if side > _CUT_PX:
-        piece = piece.resize((_CUT_PX, _CUT_PX), Image.Resampling.LANCZOS, reducing_gap=2.0)
+        piece = piece.resize((_CUT_PX, _CUT_PX), Image.Resampling.BILINEAR, reducing_gap=1.0)
     return _jpeg(ImageOps.mirror(piece) if mirrored else piece)
 
 

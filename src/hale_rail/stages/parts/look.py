@@ -10,13 +10,13 @@ from hale_rail.case.file import CaseFile
 from hale_rail.case.history import case_photos
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
+from hale_rail.case.places.places import placing
 from hale_rail.case.safety.energy import energy
 from hale_rail.core.parts.looks import VisualFinding, toggled
 from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import BATTERY, Need
 from hale_rail.core.safety.energy import Energy
 from hale_rail.core.supply.sheet import Sheet
-from hale_rail.stages.places import where
 from hale_rail.stages.stage import PageQuery, Stage, StageState, StageStep, Status, Urgency
 from hale_rail.store.looks import LOOKS
 from hale_rail.store.photos import Photo
@@ -60,26 +60,26 @@ def state(case: CaseFile) -> StageState:
 
 def page(case: CaseFile, _: PageQuery) -> LookPage:
     """Every part with what to look for."""
-    known, photos = parts(case), case_photos(case)
-    stops = []
-    for stop in inspection_round(case.sheet):
-        facts = known[stop.part.id]
-        battery = stop.part.point(BATTERY)
-        stops.append(
-            InspectedPart(
-                stop,
-                facts,
-                {f.code: " ".join(toggled(facts.seen, f.code)) for f in stop.findings},
-                tuple(p for p in photos if p.part_id == stop.part.id),
-                any(ask.procedure is BATTERY for ask in stop.part.all_asks),
-                facts.latest(BATTERY),
-                battery.key,
-            )
-        )
-    of_unit = tuple(p for p in photos if p.part_id is None)
+    stops = [inspected(case, part) for part in case.sheet.in_power_order]
+    of_unit = tuple(p for p in case_photos(case) if p.part_id is None)
     unseen = sum(not look.facts.seen for look in stops)
     is_dead = energy(case).energy is Energy.DEAD
-    return LookPage(tuple(stops), of_unit, is_dead, unseen, where.state(case).note)
+    placed, wanted = placing(case)
+    return LookPage(tuple(stops), of_unit, is_dead, unseen, f"{placed} of {wanted} placed")
+
+
+def inspected(case: CaseFile, part: Part) -> InspectedPart:
+    """One stop of the round."""
+    facts, battery = parts(case)[part.id], part.point(BATTERY)
+    return InspectedPart(
+        InspectionStop(part, part.kind.look_for(part), part.findings),
+        facts,
+        {f.code: " ".join(toggled(facts.seen, f.code)) for f in part.findings},
+        tuple(p for p in case_photos(case) if p.part_id == part.id),
+        any(ask.procedure is BATTERY for ask in part.all_asks),
+        facts.latest(BATTERY),
+        battery.key,
+    )
 
 
 def was_opened(case: CaseFile) -> bool:

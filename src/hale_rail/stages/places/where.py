@@ -12,7 +12,7 @@ from hale_rail.case.history import case_photos
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.places.finding import findables
-from hale_rail.case.places.places import View, last_alike, marks_of, names, places, views
+from hale_rail.case.places.places import View, last_alike, marks_of, names, places, placing, views
 from hale_rail.case.recap.recap import left_to_replace
 from hale_rail.case.walks import capacitor_points, cold_points
 from hale_rail.core.parts.kinds import board as board_kind
@@ -23,6 +23,7 @@ from hale_rail.core.places.place import Board, Place, Side
 from hale_rail.core.procedures import Point, parse_point
 from hale_rail.core.quantities import show_exact
 from hale_rail.errors import InputError
+from hale_rail.stages.parts.look import InspectedPart, inspected
 from hale_rail.stages.stage import PageQuery, Stage, StageState, Status, is_part_id
 from hale_rail.store.board_views import PhotoMark
 from hale_rail.store.photos import Photo
@@ -83,7 +84,8 @@ class WherePage(Struct, frozen=True):
 
     `view` None for a board without a photo; `board` None while there is none. `is_flipped`: the
     side is drawn as it is seen, from behind. `box` the window in mm. `found` is how many parts fit
-    what is sought, None where nothing is, with what is wrong in `problem`.
+    what is sought, None where nothing is, with what is wrong in `problem`; `placed` of the `wanted`
+    parts have a place; `look` is what was and can be seen at the part chosen.
     """
 
     tabs: tuple[BoardTab, ...]
@@ -104,16 +106,9 @@ class WherePage(Struct, frozen=True):
     unshown: tuple[Photo, ...]
     last_alike: bool
     boards: tuple[Board, ...]
-
-    @property
-    def placed(self) -> int:
-        """How many parts have a place."""
-        return sum(one.place is not None for one in self.parts)
-
-    @property
-    def wanted(self) -> int:
-        """How many parts can be placed: a board is photographed itself, but may be."""
-        return sum(not one.is_board or one.place is not None for one in self.parts)
+    placed: int
+    wanted: int
+    look: InspectedPart | None
 
     @property
     def offered(self) -> tuple[str, ...]:
@@ -155,6 +150,9 @@ def page(case: CaseFile, query: PageQuery) -> WherePage:
         unshown=_unshown(case),
         last_alike=bool(view and last_alike(views(case), view)),
         boards=boards,
+        placed=placing(case)[0],
+        wanted=placing(case)[1],
+        look=inspected(case, selected) if selected else None,
     )
     return _drawn(case, shown, found)
 
@@ -308,10 +306,9 @@ def _unshown(case: CaseFile) -> tuple[Photo, ...]:
 
 def state(case: CaseFile) -> StageState:
     """How many parts have a place."""
-    placed = len(places(case))
-    total = sum(part.kind is not board_kind.KIND for part in case.sheet.parts)
-    status = Status.DONE if placed >= total > 0 else Status.OPEN
-    return StageState(status, f"{placed} of {total} placed")
+    placed, wanted = placing(case)
+    status = Status.DONE if placed >= wanted > 0 else Status.OPEN
+    return StageState(status, f"{placed} of {wanted} placed")
 
 
 def points(case: CaseFile, query: PageQuery) -> Sequence[Point]:

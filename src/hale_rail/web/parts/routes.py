@@ -11,6 +11,7 @@ from werkzeug.datastructures import FileStorage
 from hale_rail.actions.parts import looks, photos
 from hale_rail.formats.photos import MAX_BYTES
 from hale_rail.stages.parts import capacitors, cold, look
+from hale_rail.stages.places import where
 from hale_rail.web.form_base import CaseForm
 from hale_rail.web.frame.case_page import (
     page_query,
@@ -36,7 +37,9 @@ def case_page(number: str) -> ResponseReturnValue:
 def say_seen(number: str, form: LookForm) -> Onward:
     """Record what is seen at a part."""
     looks.look(store(), number, form.part.data, (form.codes.data).split())
-    return Onward(form.at.data, stage=posted_stage())
+    stage = posted_stage()
+    at = str(form.part.data) if stage is where.STAGE else form.at.data
+    return Onward(at, by=form.by.data, stage=stage)
 
 
 @blueprint.form("rest-sound", CaseForm)

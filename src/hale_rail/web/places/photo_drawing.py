@@ -24,6 +24,8 @@ from hale_rail.web.frame import svg
 
 #: the room of the drawing on a bench's screen, in pixels
 _WIDE, _TALL = 830.0, 370.0
+#: and of a page of paper
+_PAPER = (1050.0, 800.0)
 #: a ring's radius, the size of its word, and beyond how many rings words stand by the chosen only
 _RING, _WORD, _MOST_WORDS = 11.0, 13.0, 90
 #: an outline is drawn twice: light and wide, dark and narrow over it
@@ -44,20 +46,20 @@ def letters(one: PlacedPart) -> str:
     return LETTERS[one.facts.state] + (" R" if one.is_to_replace else "")
 
 
-def pixel_mm(page: WherePage) -> float:
-    """How many millimetres a pixel of the screen is while the whole board is shown."""
+def pixel_mm(page: WherePage, room: svg.Point = (_WIDE, _TALL)) -> float:
+    """How many millimetres a pixel is while the whole board is shown in a room of pixels."""
     _, _, width, height = page.box
-    return max(width / _WIDE, height / _TALL)
+    return max(width / room[0], height / room[1])
 
 
-def draw_photo(number: str, page: WherePage) -> Markup:
-    """The photo with everything over it."""
+def draw_photo(number: str, page: WherePage, *, on_paper: bool = False) -> Markup:
+    """The photo with everything over it; paper has finer words."""
     name = page.view.name if page.view else page.board.name if page.board else "board"
     label = f"{name}: {len(page.rings)} parts ringed"
-    unit = pixel_mm(page)
+    unit = pixel_mm(page, _PAPER) if on_paper else pixel_mm(page)
     more = {"data_box": figures(*page.box), "data_unit": f"{unit:.5f}"}
     return svg.drawing(
-        "where-photo", page.box, label, _photo(number, page), draw_layer(number, page),
+        "where-photo", page.box, label, _photo(number, page), draw_layer(number, page, unit),
         svg.group("cross"), role="group", **more,
     )  # fmt: skip
 
@@ -100,9 +102,11 @@ def _tiles(number: str, view: View | None) -> dict[str, str]:
     }
 
 
-def draw_layer(number: str, page: WherePage, *, is_linked: bool = True) -> Markup:
-    """What lies over the photo: marks, rings and their words; each ring leads to its part."""
-    unit = pixel_mm(page)
+def draw_layer(number: str, page: WherePage, unit: float, *, is_linked: bool = True) -> Markup:
+    """What lies over the photo: marks, rings and their words; each ring leads to its part.
+
+    `unit`: millimetres to a pixel.
+    """
     words = _words(page, unit)
     chosen = sorted(page.rings, key=lambda one: (one.is_selected, one.is_found))
     rings = [_ring(one, words.get(one.part.id), unit) for one in chosen]
@@ -262,7 +266,7 @@ def figures(*values: float) -> str:
 def rings_json(number: str, page: WherePage, said: str) -> dict[str, object]:
     """What a press is answered with: the layer drawn anew, which parts have a place, a sentence."""
     placed = [one.part.id for one in page.parts if one.place]
-    return {"layer": draw_layer(number, page), "placed": placed, "said": said}
+    return {"layer": draw_layer(number, page, pixel_mm(page)), "placed": placed, "said": said}
 
 
 TOOLS = {"part_states": tuple(PartState), "state_letters": LETTERS}

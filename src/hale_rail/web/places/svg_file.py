@@ -11,7 +11,7 @@ from hale_rail.case.places.pictures import picture
 from hale_rail.formats.places.view_images import SMALL
 from hale_rail.stages.places.where import WherePage
 from hale_rail.web.frame import svg
-from hale_rail.web.places.photo_drawing import draw_layer
+from hale_rail.web.places.photo_drawing import draw_layer, pixel_mm
 
 #: as the page has it, for paper
 _STYLE = Markup(
@@ -41,7 +41,7 @@ def placement_svg(case: CaseFile, page: WherePage) -> str:
         ground = svg.element("rect", "bare", **shape)
     drawn = svg.element(
         "svg", "", svg.element("style", "", _STYLE), ground,
-        draw_layer(case.number, page, is_linked=False),
+        draw_layer(case.number, page, pixel_mm(page), is_linked=False),
         xmlns="http://www.w3.org/2000/svg",
         viewBox=f"{left:.3f} {top:.3f} {width:.3f} {height:.3f}",
         width=f"{width:.1f}mm", height=f"{height:.1f}mm",

@@ -50,6 +50,7 @@ const ALT_KEYS = {
   "/": ask,
   c: () => press("[data-capture]"),
   o: () => press("#act-look"),
+  x: () => press(".where-link"),
 };
 const PLAIN_KEYS = {
   "?": () => presses.keys(),

@@ -5,7 +5,18 @@ export class Hand {
     this.chips = [...root.querySelectorAll("[data-part]")];
     this.part = "";
     this.after = -1;
-    this.next();
+    // a part without a place that the page was asked for is in hand at once
+    const chosen = this.chips.find((chip) => chip.matches("[aria-current]") && !chip.dataset.hasPlace);
+    this.isChosen = Boolean(chosen);
+    if (chosen) {
+      this.take(chosen.dataset.part);
+    } else {
+      this.next();
+    }
+  }
+
+  hasPlace(part) {
+    return Boolean(this.chip(part)?.dataset.hasPlace);
   }
 
   chip(part) {

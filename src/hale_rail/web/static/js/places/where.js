@@ -150,7 +150,7 @@ class Where {
       this.photo.view.show();
     }
     last.by = root.dataset.by;
-    this.turn(sessionStorage.getItem(KEPT) || "open");
+    this.turn(this.hand.isChosen ? "place" : sessionStorage.getItem(KEPT) || "open");
   }
 
   listen() {
@@ -334,12 +334,20 @@ class Where {
     const holder = document.createElement("template");
     holder.innerHTML = `<svg>${layer}</svg>`;
     this.stage.querySelector("[data-layer]").replaceWith(holder.content.querySelector("[data-layer]"));
+    this.rowPlaced(placed);
     this.hand.know(placed);
     this.photo.drawCross();
     if (said) {
       this.root.querySelector("[data-words-input]").value = "";
     }
     this.say(said);
+  }
+
+  // Parts that came by a row can be taken back one by one, the last first.
+  rowPlaced(placed) {
+    placed.map(String).filter((part) => !this.hand.hasPlace(part)).forEach((part) => {
+      this.done.push({ part, before: null });
+    });
   }
 
   refused({ part }, problem) {
