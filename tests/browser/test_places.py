@@ -70,6 +70,8 @@ def test_a_row_needs_two_presses_and_a_mistyped_one_places_nothing(
     stage(desk).focus()
     desk.keyboard.press("r")
     desk.keyboard.type("C60 to C99")
+    desk.keyboard.press("Enter")
+    expect(stage(desk)).to_be_focused()
     press(desk, 0.35, 0.4)
     press(desk, 0.6, 0.4)
     expect(desk.locator("[data-said]")).to_contain_text("no part or rail “C80” on this unit")
@@ -87,7 +89,6 @@ def test_parts_are_placed_moved_and_taken_back_by_keys_alone(
     desk: Page, address: str, demo: Store, forty: Bench
 ) -> None:
     desk.goto(f"{address}/cases/{forty.number}/where")
-    stage(desk).focus()
     desk.keyboard.press("p")
     middle = (80.0, 50.0)
     desk.keyboard.press("Enter")

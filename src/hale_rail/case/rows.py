@@ -20,6 +20,7 @@ from hale_rail.core.supply.sheet import Sheet
 from hale_rail.store import boards, ground_records, log, places, readings, sheets, unit_types
 from hale_rail.store import workshop as workshop_rows
 from hale_rail.store.append_only import AppendedRow, AppendOnly, Strike, Strikes
+from hale_rail.store.board_views import LikeView, like_views
 from hale_rail.store.boards import StoredDrawing
 from hale_rail.store.case_tables import APPENDED
 from hale_rail.store.cases import Case
@@ -61,9 +62,10 @@ class Rows(Struct, frozen=True):
     `readings` by id, put aside or not; `aside` why, by reading id; `procedures` that were used;
     `ever` all of a part or rail by its id or key, `of_part` and `of_rail` the standing ones, oldest
     first; `standing` the newest at each point, by the point's key; `maps` and `trees` as they are
-    drawn, by rail; `boards` by name in small letters, `places` by part's name in capitals; `tables`
-    the rows of every other table by its name. How far it was read: `last_log`, `last_reading`,
-    `last_strike`; `but_readings` of the log when more than a lone reading came last.
+    drawn, by rail; `boards` by name in small letters, `places` by part's name in capitals,
+    `like_views` photos of boards of other units of its type; `tables` the rows of every other table
+    by its name. How far it was read: `last_log`, `last_reading`, `last_strike`; `but_readings` of
+    the log when more than a lone reading came last.
     """
 
     case: Case
@@ -83,6 +85,7 @@ class Rows(Struct, frozen=True):
     trees: Mapping[str, StoredDrawing] = field(default_factory=dict)
     boards: Mapping[str, Board] = field(default_factory=dict)
     places: Mapping[str, Place] = field(default_factory=dict)
+    like_views: tuple[LikeView, ...] = ()
     tables: Mapping[str, TableRows[Any]] = field(default_factory=dict)
     last_log: int = 0
     but_readings: int = 0
@@ -129,6 +132,7 @@ def read_rows(connection: sqlite3.Connection, case: Case, known: Rows | None = N
         trees=boards.trees_of(connection, case.id),
         boards=places.boards_of(connection, case.id, case.unit_type_id),
         places=places.places_of(connection, case.id, case.unit_type_id),
+        like_views=like_views(connection, case.id, case.unit_type_id),
         but_readings=known.last_log,
     )
 

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import sqlite3
+
+from msgspec import Struct
+
 from hale_rail.core.places.laying import Fix
 from hale_rail.core.places.marks import DrawnMark, MarkShape
 from hale_rail.core.places.place import Side
 from hale_rail.store.append_only import AppendedRow, AppendOnly
+from hale_rail.store.photos import PHOTOS, Photo
 
 
 class BoardView(AppendedRow, frozen=True):
@@ -52,6 +57,14 @@ class PhotoMark(AppendedRow, frozen=True):
         return DrawnMark(self.shape, (self.x1, self.y1), (self.x2, self.y2), self.words)
 
 
+class LikeView(Struct, frozen=True):
+    """A laid photo of another unit of the type: that case's number, the photo, how it lies."""
+
+    number: str
+    photo: Photo
+    row: BoardView
+
+
 BOARD_VIEWS = AppendOnly(
     "board_view",
     BoardView,
@@ -64,3 +77,26 @@ PHOTO_MARKS = AppendOnly(
     newest_by=lambda row: row.key,
     is_taken_back=lambda row: row.shape is MarkShape.NONE,
 )
+
+
+def like_views(
+    connection: sqlite3.Connection, case_id: int, unit_type_id: int | None
+) -> tuple[LikeView, ...]:
+    """The laid photos of other units of a type, as each lies now, oldest first."""
+    if unit_type_id is None:
+        return ()
+    others = connection.execute(
+        "SELECT id, number FROM bench_case WHERE unit_type_id = ? AND id <> ?"
+        " AND id IN (SELECT case_id FROM board_view) ORDER BY id",
+        (unit_type_id, case_id),
+    )
+    found = []
+    for other_id, number in others.fetchall():
+        known = {photo.id: photo for photo in PHOTOS.of_case(connection, other_id)}
+        newest = {row.photo_id: row for row in BOARD_VIEWS.of_case(connection, other_id)}
+        found += [
+            LikeView(number, known[photo_id], row)
+            for photo_id, row in newest.items()
+            if row.board and row.is_laid
+        ]
+    return tuple(found)

@@ -60,7 +60,7 @@ def put_board(
         (new_uuid(), case_id, unit_type_id, board.name, board.width_mm, board.height_mm,
          int(board.is_measured), at),
     )  # fmt: skip
-    _count(connection, unit_type_id)
+    count_change(connection, unit_type_id)
 
 
 def put_places(
@@ -82,7 +82,7 @@ def put_places(
             for name, place in places.items()
         ],
     )
-    _count(connection, unit_type_id)
+    count_change(connection, unit_type_id)
 
 
 def _columns(place: Place | None) -> tuple[str, str, float, float]:
@@ -91,7 +91,8 @@ def _columns(place: Place | None) -> tuple[str, str, float, float]:
     return place.board, place.side.code, place.x_mm, place.y_mm
 
 
-def _count(connection: sqlite3.Connection, unit_type_id: int | None) -> None:
+def count_change(connection: sqlite3.Connection, unit_type_id: int | None) -> None:
+    """Have the other units of a type read boards, places and photos again."""
     if unit_type_id is not None:
         unit_types.count_change(connection, unit_type_id)
 

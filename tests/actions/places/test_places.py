@@ -9,14 +9,15 @@ import pytest
 from PIL import Image
 
 from hale_rail.actions.intake import sheets
+from hale_rail.actions.parts import decisions
 from hale_rail.actions.places import boards, map_start, marks, places
 from hale_rail.actions.workshop.bundles import export, take_in
 from hale_rail.case.file import open_case
 from hale_rail.case.places.places import marks_of, spot_named, views
 from hale_rail.case.places.places import places as known_places
+from hale_rail.case.report.report import report
 from hale_rail.case.shorts.boards import board_maps
 from hale_rail.case.shorts.suspects import suspects_of
-from hale_rail.core.places.laying import corners, lay
 from hale_rail.core.places.marks import MarkShape
 from hale_rail.core.places.place import Place, Side
 from hale_rail.errors import InputError
@@ -28,7 +29,6 @@ from tests.actions.places.boards import (
     ASLANT,
     BOARD,
     DOT,
-    SIZE,
     board_photo,
     is_red,
     middle,
@@ -169,13 +169,16 @@ def test_the_next_of_its_type_has_the_places_and_lays_its_own_photo_over(
         put(first, ref, at)
     assert len(known_places(second.file)) == 3
     taken = spot(second, "C10")
-    assert (taken.place.x_mm, taken.view) == (120.0, None)  # places, but no photo of its own yet
+    assert taken.view and (taken.place.x_mm, taken.view.of) == (120.0, first.number)
+    assert is_red(middle(second, taken))  # the like unit's photo, until it has one of its own
+    decisions.decide(second.store, second.number, second.id_of("C10"), "fitted", "a new one")
+    assert report(second.file).spots == ()
     own = photographed(second, board_photo(ASLANT))
     assert own.frame is None
-    flat = lay(corners(ASLANT, BOARD), SIZE, BOARD)
     boards.lay_by_corners(second.store, second.number, own.photo.id, ASLANT)
     assert second.file.rows.boards["supply board"].height_mm == 100.0
-    assert is_red(middle(second, spot(second, "C10"))) and flat
+    shown = spot(second, "C10")
+    assert shown.view and not shown.view.of and is_red(middle(second, shown))
     put(second, "C10", (60.0, 60.0))  # moved there, it stays where it is here
     assert spot(first, "C10").place.x_mm == 120.0
     places.take_off(second.store, second.number, second.id_of("F1"))

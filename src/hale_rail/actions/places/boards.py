@@ -108,6 +108,7 @@ def _append(
     size = (board.width_mm, board.height_mm)
     row = BoardView(photo_id, board.name, side, *size, is_whole, points)
     change.append(BOARD_VIEWS, log_id, row)
+    place_rows.count_change(change.connection, change.file.case.unit_type_id)
 
 
 def _make_newest(store: Store, number: str, photo_id: int) -> None:
@@ -282,3 +283,4 @@ def forget_board(store: Store, number: str, photo_id: int, at: str | None = None
         view = _view(views(change.file), photo_id)
         log_id = change.log("edited", f"A photo no longer shows {view.name}")
         change.append(BOARD_VIEWS, log_id, replace(view.row, board="", is_whole=False, fixes=[]))
+        place_rows.count_change(change.connection, change.file.case.unit_type_id)

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from functools import partial
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.history import case_photos
@@ -30,7 +31,8 @@ _KEY = 16
 class View(Struct, frozen=True):
     """A photo of a board's side, laid over it: `key` names the pictures that are made so.
 
-    `laying` and `frame` None while it is not laid over yet.
+    `laying` and `frame` None while it is not laid over yet; `of` the number of the like unit that
+    it is of, "" for this one.
     """
 
     photo: Photo
@@ -38,6 +40,7 @@ class View(Struct, frozen=True):
     key: str
     laying: Laying | None
     frame: ViewFrame | None
+    of: str = ""
 
     @property
     def is_behind(self) -> bool:
@@ -46,15 +49,16 @@ class View(Struct, frozen=True):
 
     @property
     def name(self) -> str:
-        """The board's name, and the side."""
-        return f"{self.row.board}, {self.row.side.words}"
+        """The board's name, the side, and whose it is where that is another unit's."""
+        whose = f" of {self.of}" if self.of else ""
+        return f"{self.row.board}{whose}, {self.row.side.words}"
 
 
 class Spot(Struct, frozen=True):
     """Where a part is seen: its place, its board, and the newest laid photo that shows it.
 
-    `view` None where there is none; it may be of the other side. `before` shows the spot before the
-    part came out, `after` with the new one in.
+    `view` None where there is none; it may be of the other side, or of a like unit. `before` shows
+    the spot before the part came out, `after` with the new one in.
     """
 
     part: Part
@@ -123,6 +127,17 @@ def views(case: CaseFile) -> tuple[View, ...]:
     )
 
 
+@facet
+def like_views(case: CaseFile) -> tuple[View, ...]:
+    """Photos of like units that show boards of which this unit has no laid photo of its own."""
+    own = {view.row.board.lower() for view in views(case) if view.frame}
+    return tuple(
+        replace(view_of(case, like.photo, like.row), of=like.number)
+        for like in case.rows.like_views
+        if like.row.board.lower() not in own and like.row.board.lower() in case.rows.boards
+    )
+
+
 def view_of(case: CaseFile, photo: Photo, row: BoardView) -> View:
     """A photo as one of its rows lays it over its board."""
     return case.keep(("view", row.id), None, partial(_view, photo, row))
@@ -151,7 +166,12 @@ def view_by_key(case: CaseFile, sha256: str, key: str) -> View | None:
     rows = (row for row in case.rows.all(BOARD_VIEWS) if row.photo_id in by_id and row.board)
     found = [view_of(case, by_id[row.photo_id], row) for row in rows]
     found += [raw_view(case, photo) for photo in by_id.values() if found]
-    return next((view for view in found if view.key == key and view.frame), None)
+    found += like_views(case)
+    return next((view for view in found if _names(view, sha256, key)), None)
+
+
+def _names(view: View, sha256: str, key: str) -> bool:
+    return view.frame is not None and (view.photo.sha256, view.key) == (sha256, key)
 
 
 @facet
@@ -160,7 +180,7 @@ def spots(case: CaseFile) -> Mapping[int, Spot]:
     known = places(case)
     if not known:
         return {}
-    laid = [view for view in views(case) if view.frame]
+    laid = [view for view in (*like_views(case), *views(case)) if view.frame]
     work = _worked_on(case)
     return {
         part.id: _spot(case, part, known[part.id], laid, work.get(part.id))
@@ -183,8 +203,9 @@ def _spot(
     before = after = None
     if work:
         out, fitted = work
-        earlier = [view for view in shown if view.photo.log_id < out]
-        later = [view for view in shown if fitted and view.photo.log_id > fitted]
+        own = [view for view in shown if not view.of]
+        earlier = [view for view in own if view.photo.log_id < out]
+        later = [view for view in own if fitted and view.photo.log_id > fitted]
         before, after = earlier[-1] if earlier else None, later[-1] if later else None
     return Spot(part, place, board, shown[-1] if shown else None, before, after)
 

@@ -28,7 +28,8 @@ def part_crops(case: CaseFile) -> tuple[PartCrops, ...]:
 def _crops(spot: Spot) -> list[DocumentCrop]:
     if spot.before and spot.after:
         return [_crop(spot, spot.before, "before"), _crop(spot, spot.after, "after")]
-    return [_crop(spot, spot.view, "")] if spot.view else []
+    # a like unit's photo shows where a part is, but not this part
+    return [_crop(spot, spot.view, "")] if spot.view and not spot.view.of else []
 
 
 def _crop(spot: Spot, view: View, word: str) -> DocumentCrop:

@@ -20,7 +20,7 @@ LONGEST_NAME = 40
 #: a part and what stands round it, in mm
 _CROP_MM = 32.0
 #: how far outside its board's edge a part may be placed, as a share of the longer side
-OVERHANG = 0.25
+OVERHANG = 0.1
 
 
 class Side(Coded):

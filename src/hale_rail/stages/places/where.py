@@ -12,7 +12,16 @@ from hale_rail.case.history import case_photos
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
 from hale_rail.case.places.finding import findables
-from hale_rail.case.places.places import View, last_alike, marks_of, names, places, placing, views
+from hale_rail.case.places.places import (
+    View,
+    last_alike,
+    like_views,
+    marks_of,
+    names,
+    places,
+    placing,
+    views,
+)
 from hale_rail.case.recap.recap import left_to_replace
 from hale_rail.case.walks import capacitor_points, cold_points
 from hale_rail.core.parts.kinds import board as board_kind
@@ -139,7 +148,7 @@ def page(case: CaseFile, query: PageQuery) -> WherePage:
         side=side,
         box=box,
         is_flipped=is_flipped,
-        is_laying=view is not None and (query.load == LAY or view.frame is None),
+        is_laying=bool(view and not view.of and (query.load == LAY or view.frame is None)),
         rings=(),
         parts=tuple(_listed(case, board, found)),
         selected=selected,
@@ -174,7 +183,7 @@ def _asked_part(case: CaseFile, query: PageQuery) -> Part | None:
 
 
 def _tabs(case: CaseFile, boards: Sequence[Board], here: str) -> list[BoardTab]:
-    known = views(case)
+    known = (*views(case), *like_views(case))
     tabs = [BoardTab(str(v.photo.id), v.name, v, str(v.photo.id) == here) for v in known]
     shown = {view.row.board.lower() for view in known}
     for nth, board in enumerate(boards):
@@ -288,7 +297,7 @@ def _rings(case: CaseFile, shown: WherePage, found: frozenset[int] | None) -> li
 def _marks(case: CaseFile, shown: WherePage) -> list[ShownMark]:
     """What is drawn on the photo that is shown."""
     view = shown.view
-    if view is None or view.laying is None:
+    if view is None or view.laying is None or view.of:
         return []
     marks = []
     for mark in marks_of(case, view.photo.id):

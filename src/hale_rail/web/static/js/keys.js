@@ -1,6 +1,7 @@
 // Keys: in the tray arrows walk and Alt switches; outside it plain letters lead about.
 import { boardKey } from "./shorts/trace.js";
 import { find, findAll, modalIsOpen } from "./find.js";
+import { whereKey } from "./places/where.js";
 import { labKey } from "./ripple/lab.js";
 import { presses } from "./presses.js";
 import { walk } from "./roving.js";
@@ -93,7 +94,7 @@ function used(event, keys) {
 }
 
 function plain(event) {
-  if (boardKey(event.key) || labKey(event.key)) {
+  if (boardKey(event.key) || labKey(event.key) || whereKey(event)) {
     event.preventDefault();
   } else {
     used(event, PLAIN_KEYS);

@@ -22,6 +22,7 @@ const ASKS = { row: "Row, such as C20 to C27", ring: "Word beside it", arrow: "W
 const KEPT = "hale-rail-where";
 // The window of the photo that was shown last, so that a page laid anew does not lose it.
 const last = { by: "", box: null };
+let here = null;
 
 // A photo on the page: zoomed, with a cross that the arrows move.
 export class Photo {
@@ -71,8 +72,12 @@ export class Photo {
   move([dx, dy], isFar) {
     const [left, top, width, height] = this.view.box;
     const step = (width / 200) * (isFar ? 10 : 1);
-    this.cross = [this.cross[0] + dx * step, this.cross[1] + dy * step];
-    const [x, y] = this.cross;
+    const within = (at, from, size) => Math.min(Math.max(at, from), from + size);
+    const [x, y] = [
+      within(this.cross[0] + dx * step, this.whole[0], this.whole[2]),
+      within(this.cross[1] + dy * step, this.whole[1], this.whole[3]),
+    ];
+    this.cross = [x, y];
     if (x < left || x > left + width || y < top || y > top + height) {
       this.view.pan(dx * 0.5, dy * 0.5);
     }
@@ -155,6 +160,13 @@ class Where {
 
   listen() {
     this.stage.addEventListener("keydown", (event) => this.key(event));
+    // with the row or the word typed, Enter leads to the photo
+    this.root.querySelector("[data-words-input]").addEventListener("keydown", (event) => {
+      if (event.key === "Enter") {
+        event.preventDefault();
+        this.stage.focus({ preventScroll: true });
+      }
+    });
     // a ring leads to its part only where a press opens, and not at the end of a drag
     this.stage.addEventListener("click", (event) => {
       if (this.mode !== "open" || this.photo.view.wasMoved) {
@@ -215,17 +227,23 @@ class Where {
   }
 
   key(event) {
-    const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     const isFree = !event.ctrlKey && !event.metaKey && !event.altKey;
-    if (isFree && this.keyed(key, event.shiftKey)) {
+    if (isFree && this.keyed(this.named(event), event.shiftKey)) {
       event.preventDefault();
       event.stopPropagation();
     }
   }
 
+  named({ key }) {
+    return key.length === 1 ? key.toLowerCase() : key;
+  }
+
   keyed(key, isFar) {
     const keys = {
-      Enter: () => this.press(this.photo.cross),
+      Enter: () => {
+        this.stage.focus({ preventScroll: true });
+        this.press(this.photo.cross);
+      },
       n: () => this.hand.skip(),
       f: () => this.root.querySelector("[data-find]").focus(),
       Backspace: () => this.back(),
@@ -235,6 +253,7 @@ class Where {
       0: () => this.photo.tool("fit"),
     };
     if (ARROWS[key]) {
+      this.stage.focus({ preventScroll: true });
       this.photo.move(ARROWS[key], isFar);
     } else if (MODES[key] && this.root.querySelector(`[data-mode=${MODES[key]}]`)) {
       this.use(MODES[key]);
@@ -361,6 +380,12 @@ class Where {
   }
 }
 
+// A plain key outside fields; true when the photo of the page took it. Links and buttons keep their Enter.
+export function whereKey(event) {
+  const isOnPage = here?.root.isConnected && !(event.key === "Enter" && event.target.closest("a, button, summary"));
+  return Boolean(isOnPage) && here.keyed(here.named(event), event.shiftKey);
+}
+
 // Begin on the photo of the page, where it has one that is not begun yet.
 export function places() {
   const root = document.querySelector("[data-where]:not([data-begun])");
@@ -372,6 +397,6 @@ export function places() {
   if ("laying" in stage.dataset) {
     layPoints(root, (onPress) => new Photo(stage, onPress));
   } else {
-    new Where(root);
+    here = new Where(root);
   }
 }
