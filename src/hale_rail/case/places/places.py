@@ -153,6 +153,12 @@ def _view(photo: Photo, row: BoardView) -> View:
     return View(photo, row, key, laying, frame_of(laying, board, is_whole=row.is_whole))
 
 
+def photo_name(case: CaseFile, photo: Photo) -> str:
+    """What a photo is of, in a word or two."""
+    part = case.sheet.part(photo.part_id)
+    return part.ref if part else photo.caption or "the unit"
+
+
 def raw_view(case: CaseFile, photo: Photo) -> View:
     """A photo as it was taken, its pixels for millimetres: what it is laid over by."""
     size = (float(photo.width), float(photo.height))
@@ -165,7 +171,7 @@ def view_by_key(case: CaseFile, sha256: str, key: str) -> View | None:
     by_id = {photo.id: photo for photo in case_photos(case) if photo.sha256 == sha256}
     rows = (row for row in case.rows.all(BOARD_VIEWS) if row.photo_id in by_id and row.board)
     found = [view_of(case, by_id[row.photo_id], row) for row in rows]
-    found += [raw_view(case, photo) for photo in by_id.values() if found]
+    found += [raw_view(case, photo) for photo in by_id.values()]
     found += like_views(case)
     return next((view for view in found if _names(view, sha256, key)), None)
 

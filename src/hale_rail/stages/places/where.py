@@ -18,8 +18,10 @@ from hale_rail.case.places.places import (
     like_views,
     marks_of,
     names,
+    photo_name,
     places,
     placing,
+    raw_view,
     views,
 )
 from hale_rail.case.recap.recap import left_to_replace
@@ -39,8 +41,8 @@ from hale_rail.store.photos import Photo
 
 #: what `load` says of the page: a photo is laid over; the other side lies as the top does
 LAY, AS_TOP = "lay", "as-top"
-#: before the place of a board without photos, in an address
-_BOARD = "b"
+#: in an address: before the place of a board without photos, before the id of a plain photo
+_BOARD, PHOTO = "b", "p"
 
 
 class BoardTab(Struct, frozen=True):
@@ -94,7 +96,8 @@ class WherePage(Struct, frozen=True):
     `view` None for a board without a photo; `board` None while there is none. `is_flipped`: the
     side is drawn as it is seen, from behind. `box` the window in mm. `found` is how many parts fit
     what is sought, None where nothing is, with what is wrong in `problem`; `placed` of the `wanted`
-    parts have a place; `look` is what was and can be seen at the part chosen.
+    parts have a place; `look` is what was and can be seen at the part chosen; `plain` names a photo
+    that is shown as it was taken.
     """
 
     tabs: tuple[BoardTab, ...]
@@ -118,6 +121,7 @@ class WherePage(Struct, frozen=True):
     placed: int
     wanted: int
     look: InspectedPart | None
+    plain: str
 
     @property
     def offered(self) -> tuple[str, ...]:
@@ -139,6 +143,7 @@ def page(case: CaseFile, query: PageQuery) -> WherePage:
     side = view.row.side if view else Side.TOP
     box = view.frame.box if view and view.frame else _bare(board)
     found, problem = _found(case, query.find)
+    is_plain = query.by.startswith(PHOTO)
     is_flipped = side is Side.BOTTOM and query.load != AS_TOP
     shown = WherePage(
         tabs=tuple(_tabs(case, boards, chosen.by if chosen else "")),
@@ -148,7 +153,9 @@ def page(case: CaseFile, query: PageQuery) -> WherePage:
         side=side,
         box=box,
         is_flipped=is_flipped,
-        is_laying=bool(view and not view.of and (query.load == LAY or view.frame is None)),
+        is_laying=bool(
+            view and not (view.of or is_plain) and (query.load == LAY or view.frame is None)
+        ),
         rings=(),
         parts=tuple(_listed(case, board, found)),
         selected=selected,
@@ -162,6 +169,7 @@ def page(case: CaseFile, query: PageQuery) -> WherePage:
         placed=placing(case)[0],
         wanted=placing(case)[1],
         look=inspected(case, selected) if selected else None,
+        plain=chosen.name if chosen and is_plain else "",
     )
     return _drawn(case, shown, found)
 
@@ -197,6 +205,8 @@ def _chosen(
     case: CaseFile, boards: Sequence[Board], query: PageQuery, selected: Part | None
 ) -> BoardTab | None:
     """The photo or board to be shown."""
+    if query.by.startswith(PHOTO):
+        return _plain(case, query.by)
     tabs = _tabs(case, boards, "")
     named = next((tab for tab in tabs if tab.by == query.by), None)
     place = places(case).get(selected.id) if selected else None
@@ -204,6 +214,14 @@ def _chosen(
         return named
     # of equals the newest photo
     return max(reversed(tabs), key=lambda tab: _fits(tab, place), default=None)
+
+
+def _plain(case: CaseFile, by: str) -> BoardTab | None:
+    """A photo as it was taken, whatever it shows."""
+    photo = next((p for p in case_photos(case) if f"{PHOTO}{p.id}" == by), None)
+    if photo is None:
+        return None
+    return BoardTab(by, f"Photo of {photo_name(case, photo)}", raw_view(case, photo), is_here=True)
 
 
 def _fits(tab: BoardTab, place: Place | None) -> tuple[bool, bool, bool]:

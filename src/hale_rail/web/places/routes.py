@@ -210,8 +210,12 @@ def draw_mark(number: str) -> ResponseReturnValue:
     """Draw a mark on the photo that is shown."""
     form = MarkForm.parsed()
     ends = ((form.x1.value, form.y1.value), (form.x2.value, form.y2.value))
-    marks.draw_mark(store(), number, form.photo.data, form.drawn_shape, ends, form.words.data)
-    return _answer(number, str(form.photo.data), "")
+    is_plain = form.by.data.startswith(where.PHOTO)
+    marks.draw_mark(
+        store(), number, form.photo.data, form.drawn_shape, ends, form.words.data,
+        in_pixels=is_plain,
+    )  # fmt: skip
+    return _answer(number, form.by.data, "")
 
 
 @blueprint.form("mark-off", MarkOffForm)

@@ -23,6 +23,10 @@ export class Hand {
     return this.chips.find((chip) => chip.dataset.part === part);
   }
 
+  chosen() {
+    return this.chips.find((chip) => chip.matches("[aria-current]"))?.dataset.part;
+  }
+
   take(part) {
     this.part = part;
     this.after = this.chips.indexOf(this.chip(part));
