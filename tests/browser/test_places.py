@@ -260,3 +260,38 @@ def test_fingers_place_and_two_of_them_enlarge(
     expect(tablet.locator("[data-spot]")).to_have_count(1)  # two fingers place nothing
     assert placed(demo, "T-40") == 1
     assert tablet.evaluate("document.documentElement.scrollWidth <= innerWidth")
+
+
+def test_the_camera_is_one_press_and_its_photo_is_sent_as_it_comes(
+    desk: Page, address: str, demo: Store
+) -> None:
+    desk.goto(f"{address}/cases/LW-038/where")
+    with desk.expect_file_chooser() as chosen:
+        desk.get_by_role("button", name="Use the camera").click()
+    assert desk.locator("[data-camera]").get_attribute("capture") == "environment"
+    chosen.value.set_files({"name": "c.png", "mimeType": "image/png", "buffer": board_photo()})
+    expect(desk.locator("[data-mode=place]")).to_be_visible()
+    assert [view.row.board for view in views(open_case(demo, "LW-038"))] == ["Main board"]
+
+
+def test_from_a_reading_to_its_part_on_the_photo_and_moved_there(
+    desk: Page, address: str, demo: Store
+) -> None:
+    bench = Bench.at(demo, FULL)
+    at = places(bench.file)[bench.id_of("C13")]
+    desk.goto(f"{address}/cases/{FULL}/capacitors?at={bench.id_of('C13')}")
+    expect(desk.locator("[data-tray-input]")).to_be_focused()
+    desk.keyboard.press("Alt+x")
+    expect(desk.locator(".spot.chosen title")).to_contain_text("C13")
+    desk.keyboard.press("Escape")  # out of the tray
+    desk.keyboard.press("m")
+    expect(desk.locator("[data-hand-name]")).to_have_text("C13")
+    desk.keyboard.press("ArrowRight")
+    desk.keyboard.press("Enter")
+    expect(desk.locator("[data-layer] > g:not([class])")).to_have_count(0)
+    now = places(bench.file)[bench.id_of("C13")]
+    assert (now.x_mm, now.y_mm) != (at.x_mm, at.y_mm)
+    desk.keyboard.press("Backspace")
+    expect(desk.locator("[data-layer] > g:not([class])")).to_have_count(0)
+    back = places(open_case(demo, FULL))[bench.id_of("C13")]
+    assert (back.x_mm, back.y_mm) == pytest.approx((at.x_mm, at.y_mm), abs=0.02)

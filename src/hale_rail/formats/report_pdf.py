@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import io
 import logging
+import math
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 from hale_rail.core.charts import Chart, Shape
+from hale_rail.core.places.marks import MarkShape
 from hale_rail.core.report.document import (
     Block,
     Bullets,
     Crops,
     DocumentCrop,
     DocumentFigure,
+    DocumentMark,
     DocumentPhoto,
     DocumentTable,
     Facts,
@@ -49,6 +52,8 @@ _USUAL_LOOK = (_MUTED, 0.2, _RULE)
 _PHOTO_PX, _SMALL_PX, _MANY = 720, 420, 8
 #: how large a crop of a board's photo is on paper
 _CROP_MM = 38.0
+#: what rings are drawn with, one over the other: colour and width
+_RINGED = (((255, 255, 255), 1.4), ((16, 20, 20), 0.6))
 _LOG = logging.getLogger("fontTools")
 
 
@@ -268,10 +273,35 @@ class _Layout:
             for place, (picture, (data, _)) in enumerate(there):
                 x = _MARGIN + place * (wide + 4)
                 self.pdf.image(data, x=x, y=top, w=wide, alt_text=picture.caption)
+                for mark in picture.marks:
+                    self._mark(mark, (x, top), wide / picture.size[0])
                 self._font("Text", "", _SMALL, _MUTED)
                 self.pdf.set_xy(x, top + tall + 1)
                 self.pdf.multi_cell(wide, 4, picture.caption, align="L")
             self.pdf.set_xy(_MARGIN, top + tall + 11)
+
+    def _mark(self, mark: DocumentMark, corner: tuple[float, float], scale: float) -> None:
+        """A ring, an arrow or a word on a photo, dark over light."""
+        (x, y), (ex, ey) = (
+            (corner[0] + at[0] * scale, corner[1] + at[1] * scale) for at in (mark.start, mark.end)
+        )
+        for colour, width in _RINGED:
+            self.pdf.set_draw_color(*colour)
+            self.pdf.set_line_width(width)
+            if mark.shape == MarkShape.RING.code:
+                radius = math.dist((x, y), (ex, ey))
+                self.pdf.ellipse(x - radius, y - radius, 2 * radius, 2 * radius)
+            elif mark.shape == MarkShape.ARROW.code:
+                self.pdf.line(x, y, ex, ey)
+                turn = math.atan2(ey - y, ex - x)
+                for side in (turn - 0.4, turn + 0.4):
+                    self.pdf.line(ex, ey, ex - 2.5 * math.cos(side), ey - 2.5 * math.sin(side))
+        if mark.words:
+            self._font("Label", "B", _SMALL, (255, 255, 255))
+            self.pdf.set_fill_color(16, 20, 20)
+            self.pdf.set_xy(x, y - 5)
+            self.pdf.cell(self.pdf.get_string_width(mark.words) + 2, 4, mark.words, fill=True)
+            self.pdf.set_fill_color(255)
 
     def _crops(self, block: Crops) -> None:
         """Two parts side by side, each with its crops and what they are of."""
@@ -296,7 +326,7 @@ class _Layout:
             self.pdf.image(io.BytesIO(data), x=left, y=top, w=_CROP_MM, alt_text=shown.word)
         radius = _CROP_MM / 7
         middle = (left + _CROP_MM / 2 - radius, top + _CROP_MM / 2 - radius)
-        for colour, width in (((255, 255, 255), 1.4), ((16, 20, 20), 0.6)):
+        for colour, width in _RINGED:
             self.pdf.set_draw_color(*colour)
             self.pdf.set_line_width(width)
             self.pdf.ellipse(*middle, 2 * radius, 2 * radius)

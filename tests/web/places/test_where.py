@@ -12,6 +12,7 @@ from PIL import Image
 
 from hale_rail.actions.parts import decisions
 from hale_rail.case.file import open_case
+from hale_rail.case.history import case_photos
 from hale_rail.case.name_lookup import part_named
 from hale_rail.case.places.places import places, spot_named, views
 from hale_rail.core.places.place import Place, Side
@@ -123,6 +124,28 @@ def test_the_report_has_before_and_after_side_by_side_as_issued(reader: Client) 
     assert colours[0] != colours[1]
     pdf = reader.get(f"/cases/{SPARE}/report.pdf").data
     assert pdf.startswith(b"%PDF-") and pdf.count(b"/Subtype /Image") >= 4
+
+
+def test_what_is_drawn_on_any_photo_is_in_the_report(client: Client, demo: Store) -> None:
+    photo = next(p for p in case_photos(open_case(demo, FULL)) if p.caption.startswith("CX1"))
+    page = client.text(f"/cases/{FULL}/where?by=p{photo.id}")
+    assert "Photo of CX1" in page and 'data-mode="ring"' in page
+    assert 'data-mode="place"' not in page  # it shows no board
+    for shape, ends, words in (
+        ("ring", (450, 300, 560, 300), ""), ("arrow", (100, 100, 300, 250), "here"),
+        ("word", (40, 560, 40, 560), "crazed"),
+    ):  # fmt: skip
+        sent = dict(zip(("x1", "y1", "x2", "y2"), ends, strict=True))
+        answer = client.post(
+            f"/cases/{FULL}/do/draw-mark", by=f"p{photo.id}", photo=photo.id, shape=shape,
+            words=words, **sent,
+        )  # fmt: skip
+        assert answer.status_code == 200 and f"mark {shape}" in answer.get_json()["layer"]
+    report = client.text(f"/cases/{FULL}/report")
+    marked = report.split('<svg class="marked-photo')[1].split("</svg>")[0]
+    assert 'cx="450" cy="300" r="110"' in marked and ">crazed</text>" in marked
+    before = client.get(f"/cases/{HALF}/report.pdf").data
+    assert before.startswith(b"%PDF") and client.get(f"/cases/{FULL}/report.pdf").status_code == 200
 
 
 def test_places_go_out_as_a_table_and_come_in_again(client: Client, demo: Store) -> None:

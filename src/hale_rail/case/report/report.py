@@ -11,6 +11,7 @@ from hale_rail.case.history import case_photos, entries
 from hale_rail.case.parts.line_map import case_map
 from hale_rail.case.parts.nodes import PartFacts
 from hale_rail.case.parts.parts import parts
+from hale_rail.case.places.places import views
 from hale_rail.case.rails.rails import TELLING, rail_patterns, rails
 from hale_rail.case.recap.recap import recap_lines
 from hale_rail.case.recap.rework import NEW
@@ -27,7 +28,7 @@ from hale_rail.case.report.report_end import (
     summary,
 )
 from hale_rail.case.report.report_figures import ReportFigure, soak_figures, wave_figures
-from hale_rail.case.report.report_spots import part_crops
+from hale_rail.case.report.report_spots import part_crops, photo_marks
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.case.safety.energy import energy
 from hale_rail.case.shorts.grounds import SIDES, GroundFacts, grounds
@@ -38,7 +39,7 @@ from hale_rail.core.parts.states import PartState
 from hale_rail.core.parts.verdicts import Verdict
 from hale_rail.core.quantities import Unit, show, show_exact
 from hale_rail.core.recap.demand import RecapLine
-from hale_rail.core.report.document import PartCrops
+from hale_rail.core.report.document import DocumentMark, PartCrops
 from hale_rail.core.supply.sheet import Sheet
 
 _FUSE = (
@@ -74,12 +75,17 @@ class Section(Struct, frozen=True):
 
 
 class ReportPhoto(Struct, frozen=True):
-    """A photo by the hash of its bytes, what it is of, its caption and moment."""
+    """A photo by the hash of its bytes, what it is of, its caption and moment, what is drawn on it.
+
+    `size`: its pixels; of reports issued before (0, 0).
+    """
 
     sha256: str
     of: str
     caption: str
     at: str
+    size: tuple[int, int] = (0, 0)
+    marks: tuple[DocumentMark, ...] = ()
 
 
 class Report(Struct, frozen=True):
@@ -277,11 +283,13 @@ def _why(facts: PartFacts) -> str:
 
 
 def _photos(case: CaseFile) -> list[ReportPhoto]:
+    boards = {view.photo.id: view.name for view in views(case)}
     photos = []
     for photo in case_photos(case):
-        part = case.sheet.part(photo.part_id)
-        of = part.ref if part else "The unit"
-        photos.append(ReportPhoto(photo.sha256, of, photo.caption, photo.at))
+        part, board = case.sheet.part(photo.part_id), boards.get(photo.id)
+        of, caption = (board, "") if board else (part.ref if part else "The unit", photo.caption)
+        size, marks = (photo.width, photo.height), photo_marks(case, photo.id)
+        photos.append(ReportPhoto(photo.sha256, of, caption, photo.at, size, marks))
     return photos
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from datetime import datetime
 
+from msgspec.structs import replace
+
 from hale_rail.case.report.report import Report
 from hale_rail.case.report.report_end import READS
 from hale_rail.core.charts import Chart
@@ -12,6 +14,7 @@ from hale_rail.core.report.document import (
     Block,
     Bullets,
     Crops,
+    DocumentCrop,
     DocumentFigure,
     DocumentPhoto,
     DocumentTable,
@@ -110,12 +113,18 @@ def _parts(report: Report) -> Iterable[Block]:
 
 def _spots(report: Report) -> Iterable[Block]:
     """Before and after of one spot side by side, then where the others are."""
-    both = tuple(one for one in report.spots if len(one.crops) > 1)
-    rest = tuple(one for one in report.spots if len(one.crops) == 1)
+    spots = [replace(one, crops=tuple(map(_dated, one.crops))) for one in report.spots]
+    both = tuple(one for one in spots if len(one.crops) > 1)
+    rest = tuple(one for one in spots if len(one.crops) == 1)
     for title, parts in (("Before and after", both), ("Where they are", rest)):
         if parts:
             yield Heading(title)
             yield Crops(parts)
+
+
+def _dated(crop: DocumentCrop) -> DocumentCrop:
+    word = f"{crop.word}, " if crop.word else ""
+    return replace(crop, word=f"{word}{_day(crop.at)}")
 
 
 def _closing(report: Report) -> Iterable[Block]:
@@ -134,7 +143,9 @@ def _evidence(report: Report) -> Iterable[Block]:
     if report.photos:
         yield Heading("Photos")
         yield Pictures(tuple(
-            DocumentPhoto(p.sha256, f"{p.of} {p.caption}, {_day(p.at)}".replace("  ", " "))
+            DocumentPhoto(
+                p.sha256, f"{f'{p.of} {p.caption}'.strip()}, {_day(p.at)}", p.size, p.marks
+            )
             for p in report.photos
         ))  # fmt: skip
     yield Heading("Left undone")

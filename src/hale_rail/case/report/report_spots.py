@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts.parts import parts
-from hale_rail.case.places.places import Spot, View, names, spots
+from hale_rail.case.places.places import Spot, View, marks_of, names, spots
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.places.place import crop_side
-from hale_rail.core.report.document import DocumentCrop, PartCrops
+from hale_rail.core.report.document import DocumentCrop, DocumentMark, PartCrops
 
 _TOLD = (PartState.FAILED, PartState.WORN, PartState.REPLACED)
 
@@ -25,6 +23,12 @@ def part_crops(case: CaseFile) -> tuple[PartCrops, ...]:
     return tuple(told)
 
 
+def photo_marks(case: CaseFile, photo_id: int) -> tuple[DocumentMark, ...]:
+    """What is drawn on a photo."""
+    drawn = [mark.drawn for mark in marks_of(case, photo_id)]
+    return tuple(DocumentMark(m.shape.code, m.start, m.end, m.words) for m in drawn)
+
+
 def _crops(spot: Spot) -> list[DocumentCrop]:
     if spot.before and spot.after:
         return [_crop(spot, spot.before, "before"), _crop(spot, spot.after, "after")]
@@ -33,8 +37,5 @@ def _crops(spot: Spot) -> list[DocumentCrop]:
 
 
 def _crop(spot: Spot, view: View, word: str) -> DocumentCrop:
-    day = datetime.fromisoformat(view.photo.at).astimezone().strftime("%Y-%m-%d")
-    place = spot.place
-    side = crop_side(spot.board)
-    said = f"{word}, {day}" if word else day
-    return DocumentCrop(view.photo.sha256, view.key, place.x_mm, place.y_mm, side, said)
+    place, photo, side = spot.place, view.photo, crop_side(spot.board)
+    return DocumentCrop(photo.sha256, view.key, place.x_mm, place.y_mm, side, word, photo.at)

@@ -71,11 +71,25 @@ class Map(Struct, frozen=True):
     kind: ClassVar[str] = "map"
 
 
+class DocumentMark(Struct, frozen=True):
+    """A ring, an arrow or a word on a photo: its code, its ends in the photo's pixels, words."""
+
+    shape: str
+    start: tuple[float, float]
+    end: tuple[float, float]
+    words: str
+
+
 class DocumentPhoto(Struct, frozen=True):
-    """A photo by the hash of its bytes, with its caption."""
+    """A photo by the hash of its bytes, with its caption, and what is drawn on it.
+
+    `size`: its pixels, where something is.
+    """
 
     sha256: str
     caption: str
+    size: tuple[int, int] = (0, 0)
+    marks: tuple[DocumentMark, ...] = ()
 
 
 class Pictures(Struct, frozen=True):
@@ -87,7 +101,7 @@ class Pictures(Struct, frozen=True):
 
 class DocumentCrop(Struct, frozen=True):
     """A square of a board's photo round a part, ringed: which photo, how it is laid (`key`), where
-    in mm, how large; `word` says when it was taken."""
+    in mm, how large; `word` says when it was taken, `at` the moment."""
 
     sha256: str
     key: str
@@ -95,6 +109,7 @@ class DocumentCrop(Struct, frozen=True):
     y_mm: float
     side_mm: float
     word: str
+    at: str
 
 
 class PartCrops(Struct, frozen=True):

@@ -9,13 +9,15 @@ from markupsafe import Markup
 from hale_rail.case.places.places import Spot, View, spot_named, spot_of
 from hale_rail.core.labels import Box, Label, circle_box, place
 from hale_rail.core.places.place import crop_side
-from hale_rail.core.report.document import DocumentCrop
+from hale_rail.core.report.document import DocumentCrop, DocumentPhoto
 from hale_rail.web import addresses
 from hale_rail.web.frame import svg
-from hale_rail.web.places.photo_drawing import STROKES, figure, whole_image
+from hale_rail.web.places.photo_drawing import STROKES, figure, mark_shape, whole_image
 
 #: how wide a board is on a kit label, in pixels
 _LABEL_PX = 230.0
+#: how wide a photo stands in a report, in pixels
+_REPORT_PX = 220.0
 #: a crop's side in its own units
 _CROP = 120.0
 
@@ -55,6 +57,15 @@ def draw_report_crop(number: str, name: str, shown: DocumentCrop) -> Markup:
         svg.element("image", "", href=address, width=_CROP, height=_CROP),
         svg.group("spot chosen", *(svg.circle(ring, middle, middle, 17) for ring in STROKES)),
     )  # fmt: skip
+
+
+def draw_marked_photo(number: str, photo: DocumentPhoto) -> Markup:
+    """A photo of a report with what is drawn on it."""
+    unit = photo.size[0] / _REPORT_PX
+    image = svg.element("image", "", href=addresses.photo(number, photo.sha256, True),
+                        width=photo.size[0], height=photo.size[1])  # fmt: skip
+    marks = [mark_shape(m.shape, m.start, m.end, m.words, unit) for m in photo.marks]
+    return svg.drawing("marked-photo", photo.size, photo.caption, image, *marks)
 
 
 def draw_spots(number: str, spots: Sequence[Spot]) -> Markup:

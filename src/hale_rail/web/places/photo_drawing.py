@@ -213,30 +213,32 @@ def draw_legend_ring(state: PartState) -> Markup:
 
 
 def _mark(one: ShownMark, unit: float) -> Markup:
-    """A ring, an arrow or a word that a person drew."""
-    (x, y), (ex, ey) = one.start, one.end
-    drawn = one.mark.drawn
+    return mark_shape(one.mark.drawn.shape.code, one.start, one.end, one.mark.words, unit)
+
+
+def mark_shape(shape: str, start: svg.Point, end: svg.Point, words: str, unit: float) -> Markup:
+    """A ring, an arrow or a word that a person drew; `unit` of the drawing to a pixel."""
+    x, y = start
     inside: list[Markup] = []
-    if drawn.shape is MarkShape.RING:
-        radius = math.dist(one.start, one.end)
+    if shape == MarkShape.RING.code:
+        radius = math.dist(start, end)
         inside = [svg.circle(name, x, y, radius) for name in STROKES]
         y -= radius
-    elif drawn.shape is MarkShape.ARROW:
-        path = ("M", x, y, "L", ex, ey)
+    elif shape == MarkShape.ARROW.code:
+        path = ("M", x, y, "L", *end)
         inside = [svg.path(name, *path) for name in STROKES]
-        inside.append(_head(one, unit))
-    if drawn.words:
-        word = svg.text("halo tag", 0, -6, drawn.words)
-        body = svg.group("body", word, transform=f"scale({unit:.5f})")
+        inside.append(_head(start, end, unit))
+    if words:
+        body = svg.group("body", svg.text("halo tag", 0, -6, words), transform=f"scale({unit:.5f})")
         inside.append(svg.group("", body, transform=f"translate({figures(x, y)})"))
-    return svg.group(f"mark {drawn.shape.code}", *inside)
+    return svg.group(f"mark {shape}", *inside)
 
 
-def _head(one: ShownMark, unit: float) -> Markup:
-    angle = math.degrees(math.atan2(one.end[1] - one.start[1], one.end[0] - one.start[0]))
+def _head(start: svg.Point, end: svg.Point, unit: float) -> Markup:
+    angle = math.degrees(math.atan2(end[1] - start[1], end[0] - start[0]))
     head = svg.path("head", "M", 0, 0, "l", -14, -6, "v", 12, "z")
     body = svg.group("body", head, transform=f"scale({unit:.5f})")
-    return svg.group("", body, transform=f"translate({figures(*one.end)}) rotate({angle:.1f})")
+    return svg.group("", body, transform=f"translate({figures(*end)}) rotate({angle:.1f})")
 
 
 def draw_raw_photo(case: CaseFile, photo: Photo) -> Markup:
