@@ -108,6 +108,8 @@ def test_crops_stand_wherever_a_part_is_spoken_of(reader: Client, warm_demo: Sto
     ):
         page = reader.text(path)
         assert page.count('<svg class="crop') >= count, path
+    listed = reader.text(f"/cases/{FULL}/look")
+    assert len(set(re.findall(r'<image href="([^"]+)"', listed))) == 1  # one for the whole list
     panel = reader.text(f"/cases/{SPARE}/capacitors?at={part_id(warm_demo, SPARE, 'C1')}")
     assert ">C1 before</text>" in panel and ">C1 after</text>" in panel
     trace = reader.text("/cases/LW-022/trace")

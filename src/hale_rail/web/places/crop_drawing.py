@@ -12,7 +12,7 @@ from hale_rail.core.places.place import crop_side
 from hale_rail.core.report.document import DocumentCrop, DocumentPhoto
 from hale_rail.web import addresses
 from hale_rail.web.frame import svg
-from hale_rail.web.places.photo_drawing import STROKES, figure, mark_shape, whole_image
+from hale_rail.web.places.photo_drawing import STROKES, figure, figures, mark_shape, whole_image
 
 #: how wide a board is on a kit label, in pixels
 _LABEL_PX = 230.0
@@ -22,23 +22,40 @@ _REPORT_PX = 220.0
 _CROP = 120.0
 
 
-def draw_spot(number: str, spot: Spot, view: View | None = None, word: str = "") -> Markup:
+def draw_spot(
+    number: str, spot: Spot, view: View | None = None, word: str = "", *, is_small: bool = False
+) -> Markup:
     """A crop of the board round a part with a ring, the whole board small in its corner.
 
     `view`: another photo than the newest; `word` what stands over the crop beside the designator.
+    `is_small`: one of many in a list, of the small whole that they all share.
     """
     shown = view or spot.view
     label = f"{spot.part.ref} on {spot.words}"
     middle = _CROP / 2
     ring = [svg.circle(name, middle, middle, 17) for name in STROKES]
     tag = svg.text("halo tag", 5, 15, f"{spot.part.ref} {word}".strip())
-    photo = _crop_image(number, spot, shown) if shown else svg.rect("bare", 0, 0, _CROP, _CROP)
+    photo = svg.rect("bare", 0, 0, _CROP, _CROP)
+    if shown:
+        photo = (_small_crop if is_small else _crop_image)(number, spot, shown)
     inside = [
         photo,
         svg.group("spot chosen", *ring) if shown else Markup(""),
         _locator(spot, shown),
     ]
     return svg.drawing("crop", (_CROP, _CROP), label, *inside, tag)
+
+
+def _small_crop(number: str, spot: Spot, view: View) -> Markup:
+    """The same of the small whole, which a browser fetches once for a whole list."""
+    if view.frame is None:
+        return Markup("")
+    side, place, box = crop_side(spot.board), spot.place, view.frame.box
+    middle = 2 * box[0] + box[2] - place.x_mm if view.is_behind else place.x_mm
+    window = figures(middle - side / 2, place.y_mm - side / 2, side, side)
+    flip = {"transform": f"translate({figures(2 * box[0] + box[2], 0)}) scale(-1 1)"}
+    image = svg.group("", whole_image(number, view, box), **(flip if view.is_behind else {}))
+    return svg.element("svg", "", image, width=_CROP, height=_CROP, viewBox=window)
 
 
 def _crop_image(number: str, spot: Spot, view: View) -> Markup:
