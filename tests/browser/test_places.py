@@ -192,7 +192,7 @@ def test_marks_are_drawn_kept_and_taken_off(desk: Page, address: str, demo: Stor
     desk.reload()
     expect(desk.locator(".mark.ring")).to_contain_text("burnt")
     desk.get_by_text("1 mark").click()
-    desk.get_by_role("button", name="Take the ring burnt off").click()
+    desk.get_by_role("button", name="Remove the ring burnt").click()
     expect(desk.locator(".mark")).to_have_count(0)
 
 

@@ -73,13 +73,13 @@ def test_a_pixel_is_where_the_paper_says_and_back(case: tuple[Laying, XY, XY]) -
 REFUSED = {
     "three points": (((100, 100, 0, 0), (300, 100, 20, 0), (300, 300, 20, 20)), "two points or"),
     "two presses on one spot": (((100, 100, 0, 0), (104, 100, 20, 0)), "too near"),
-    "one place pressed twice": (((100, 100, 20, 0), (300, 100, 20, 0)), "one place on the board"),
+    "one place pressed twice": (((100, 100, 20, 0), (300, 100, 20, 0)), "the same place"),
     "three corners on a line": (
         ((100, 100, 0, 0), (300, 100, 200, 0), (500, 100, 200, 100), (100, 400, 0, 100)),
         "lie on a line"),
     "two corners swapped": (
         ((100, 100, 0, 0), (500, 100, 200, 0), (100, 300, 200, 100), (500, 300, 0, 100)),
-        "mixed up"),
+        "in the wrong order"),
     "the solder side said to be the top": (
         ((500, 100, 0, 0), (100, 100, 200, 0), (100, 300, 200, 100), (500, 300, 0, 100)),
         "is mirrored"),

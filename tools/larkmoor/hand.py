@@ -91,7 +91,7 @@ class Hand:
 
     def corners(self, photo_id: int, px: Sequence[XY], height: float | None = None) -> None:
         """Lay a photo over its board by its corners."""
-        place_boards.lay_by_corners(self.store, self.number, photo_id, px, height, self.moment())
+        place_boards.lay_by_corners(self.store, self.number, photo_id, px, height, at=self.moment())
 
     def place(self, drawn: Drawn, most: int | None = None) -> None:
         """Say where a board's parts stand, one by one, the first `most` of them."""

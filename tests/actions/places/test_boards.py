@@ -187,3 +187,15 @@ def test_what_is_no_board_is_told_beside_its_field(
         )  # fmt: skip
     assert caught.value.field == field
     assert not views(bench.file) and not bench.file.rows.boards
+
+
+def test_a_photo_of_the_wrong_side_is_put_right_while_it_is_laid_over(bench: Bench) -> None:
+    photographed(bench, board_photo())
+    put(bench, "C10", DOT)
+    second = photographed(bench, board_photo(ASLANT, is_behind=True))  # said to be the top
+    store, number, photo = bench.store, bench.number, second.photo.id
+    boards.lay_by_corners(store, number, photo, ASLANT, BOARD[1])
+    assert not is_red(middle(bench, spot(bench, "C10")))
+    boards.lay_by_corners(store, number, photo, ASLANT, BOARD[1], Side.BOTTOM)
+    behind = views(bench.file)[1]
+    assert behind.is_behind and is_red(middle(bench, spot(bench, "C10"), behind))

@@ -109,5 +109,5 @@ def test_a_whole_photo_keeps_every_pixel() -> None:
 @pytest.mark.parametrize("turned", [(1, 0, 3, 2), (0, 1, 3, 2), (0, 3, 1, 2)])
 def test_corners_in_another_order_are_refused(turned: tuple[int, ...]) -> None:
     px = [(100.0, 100.0), (3000.0, 120.0), (3100.0, 2000.0), (90.0, 2100.0)]
-    with pytest.raises(InputError, match=r"mirrored|mixed up"):
+    with pytest.raises(InputError, match=r"mirrored|in the wrong order"):
         lay(corners([px[nth] for nth in turned], BOARD), PHOTO, BOARD)

@@ -295,7 +295,7 @@ def test_corners_that_cannot_be_stay_in_their_fields(client: Client, demo: Store
               "x4": "2300", "y4": "1200"}  # fmt: skip
     answer = client.post(f"/cases/{HALF}/do/lay-corners", photo=photo, **points)
     page = answer.get_data(as_text=True)
-    assert answer.status_code == 422 and "mixed up" in page
+    assert answer.status_code == 422 and "in the wrong order" in page
     assert 'name="x3" type="text" value="20"' in page or 'value="20"' in page
     missing = client.post(f"/cases/{HALF}/do/lay-corners", photo=photo, x1="10", y1="10")
     assert "Press where it is on the photo" in missing.get_data(as_text=True)

@@ -138,9 +138,12 @@ def lay_by_corners(
     photo_id: int,
     px: Sequence[XY],
     height_mm: float | None = None,
+    side: Side | None = None,
     at: str | None = None,
 ) -> None:
     """Lay a photo over its board by the board's four corners, as the photo shows them in order.
+
+    `side`: the side that it shows, None for the one it was said to.
 
     The board's height follows from the corners where it is not told and this is its only photo;
     places that were put on this photo then stay where they are on it. Raises InputError.
@@ -154,8 +157,9 @@ def lay_by_corners(
         elif is_frame:
             _, tall = corner_size(px, board.width_mm)
             board = replace(board, height_mm=check_size(round(tall, 1), "height"))
-        fixes = corners(px, (board.width_mm, board.height_mm), is_behind=view.is_behind)
-        _lay(change, view, board, fixes, moves_places=is_frame)
+        shown = side or view.row.side
+        fixes = corners(px, (board.width_mm, board.height_mm), is_behind=shown is Side.BOTTOM)
+        _lay(change, view, board, shown, fixes, moves_places=is_frame)
     _make_newest(store, number, photo_id)
 
 
@@ -164,6 +168,7 @@ def lay_by_parts(
     number: str,
     photo_id: int,
     seen: Sequence[tuple[int, XY]],
+    side: Side | None = None,
     at: str | None = None,
 ) -> None:
     """Lay a photo over its board by two or four parts that have a place: (part's id, its pixel).
@@ -182,7 +187,7 @@ def lay_by_parts(
             fixes.append(Fix(x, y, place.x_mm, place.y_mm))
         if len(fixes) not in (2, 4):
             raise InputError("A photo is laid over by two parts or by four.")
-        _lay(change, view, board, fixes, moves_places=False)
+        _lay(change, view, board, side or view.row.side, fixes, moves_places=False)
     _make_newest(store, number, photo_id)
 
 
@@ -216,14 +221,21 @@ def _is_frame(change: Change, view: View) -> bool:
 
 
 def _lay(
-    change: Change, view: View, board: Board, fixes: Sequence[Fix], *, moves_places: bool
+    change: Change,
+    view: View,
+    board: Board,
+    side: Side,
+    fixes: Sequence[Fix],
+    *,
+    moves_places: bool,
 ) -> None:
     """Lay a photo over its board; raises InputError for fixes by which it cannot lie."""
     size = (view.photo.width, view.photo.height)
     for fix in fixes:
         if not (0 <= fix.px <= size[0] and 0 <= fix.py <= size[1]):
             raise InputError("One of these points is not on the photo.")
-    laying = lay(fixes, size, (board.width_mm, board.height_mm), is_behind=view.is_behind)
+    board_mm = (board.width_mm, board.height_mm)
+    laying = lay(fixes, size, board_mm, is_behind=side is Side.BOTTOM)
     put_board(change, board)
     if moves_places and view.laying:
         before = view.laying
@@ -232,8 +244,9 @@ def _lay(
             x, y = laying.to_board(*before.to_photo(place.x_mm, place.y_mm))
             moved[name] = replace(place, x_mm=x, y_mm=y)
         keep_places(change, moved)
-    log_id = change.log("edited", f"Photo of {view.name} laid over by {len(fixes)} points")
-    _append(change, log_id, view.photo.id, board, view.row.side, fixes)
+    name = f"{board.name}, {side.words}"
+    log_id = change.log("edited", f"Photo of {name} laid over by {len(fixes)} points")
+    _append(change, log_id, view.photo.id, board, side, fixes)
 
 
 def _on_board(change: Change, board: Board) -> dict[str, Place]:

@@ -163,7 +163,7 @@ def _check_apart(fixes: Sequence[Fix], photo_px: tuple[int, int]) -> None:
         if math.dist((one.px, one.py), (two.px, two.py)) < _NEAR * math.hypot(*photo_px):
             raise InputError("Two of these points are too near to one another on the photo.")
         if math.dist((one.x_mm, one.y_mm), (two.x_mm, two.y_mm)) <= 0:
-            raise InputError("Two of these points are one place on the board.")
+            raise InputError("Two of these points are the same place on the board.")
 
 
 def _check_seen(
@@ -180,13 +180,15 @@ def _check_seen(
         there = _turn([(f.x_mm, f.y_mm) for f in three])
         flat = abs(seen) < _FLAT * photo_px[0] * photo_px[1]
         if flat or abs(there) < _FLAT * board_mm[0] * board_mm[1]:
-            raise InputError("Three of these points lie on a line: choose four that do not.")
+            raise InputError("Three of these points lie on a line: choose others.")
         senses.add(seen * there > 0)
     if len(senses) > 1:
-        raise InputError("These points are mixed up: no camera sees the board so.")
+        raise InputError(
+            "These points are in the wrong order: no camera could see the board like this."
+        )
     if senses == {is_behind}:
         way = "is not mirrored" if is_behind else "is mirrored"
-        raise InputError(f"By these points the photo {way}: change which side it shows.")
+        raise InputError(f"By these points the photo {way}: choose the other side.")
 
 
 def _turn(three: Sequence[XY]) -> float:

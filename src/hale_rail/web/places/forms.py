@@ -91,12 +91,19 @@ class CornersForm(ViewForm):
     """The four corners as the photo shows them, in its pixels; the board's height where known."""
 
     drawn = ("lay-corners",)
+    has_own_ids = True
 
     x1, y1 = PixelField("x"), PixelField("y")
     x2, y2 = PixelField("x"), PixelField("y")
     x3, y3 = PixelField("x"), PixelField("y")
     x4, y4 = PixelField("x"), PixelField("y")
     height = MillimetreField("The board’s height in mm, if known")
+    side = ChoiceField("It shows the", choices=_SIDES, validate_choice=False)
+
+    @property
+    def shown_side(self) -> Side | None:
+        """The side that the photo shows, None where none is told."""
+        return SIDES.get(self.side.data)
 
     @property
     def corners(self) -> list[XY]:
@@ -108,7 +115,6 @@ class LayPartsForm(CornersForm):
     """Two or four placed parts, by id, and their pixels."""
 
     drawn = ("lay-parts",)
-    has_own_ids = True
 
     part1, part2, part3, part4 = (PlacedField(validators=[Length(max=16)]) for _ in range(4))
 

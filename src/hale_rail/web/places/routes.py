@@ -107,7 +107,9 @@ def rerender_laying(typed: FormState, code: int) -> ResponseReturnValue:
 def lay_corners(number: str) -> ResponseReturnValue:
     """Lay a photo over by the board's corners."""
     form = CornersForm.parsed()
-    boards.lay_by_corners(store(), number, form.photo.data, form.corners, form.height.value)
+    boards.lay_by_corners(
+        store(), number, form.photo.data, form.corners, form.height.value, form.shown_side
+    )
     return _to_photo(number, form)
 
 
@@ -116,7 +118,7 @@ def lay_corners(number: str) -> ResponseReturnValue:
 def lay_parts(number: str) -> ResponseReturnValue:
     """Lay a photo over by parts that have a place."""
     form = LayPartsForm.parsed()
-    boards.lay_by_parts(store(), number, form.photo.data, form.seen)
+    boards.lay_by_parts(store(), number, form.photo.data, form.seen, form.shown_side)
     return _to_photo(number, form)
 
 

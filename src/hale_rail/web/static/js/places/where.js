@@ -221,7 +221,7 @@ class Where {
   back() {
     const last = this.done.pop();
     if (!last) {
-      this.say("Nothing was placed here since the page was opened.");
+      this.say("Nothing has been placed since this page was opened.");
       return;
     }
     this.hand.take(last.part);
