@@ -34,7 +34,9 @@ def draw_spot(
     label = f"{spot.part.ref} on {spot.words}"
     middle = _CROP / 2
     ring = [svg.circle(name, middle, middle, 17) for name in STROKES]
-    tag = svg.text("halo tag", 5, 15, f"{spot.part.ref} {word}".strip())
+    tag = Markup("")  # in a list the designator stands beside it
+    if not is_small:
+        tag = svg.text("halo tag", 5, 15, f"{spot.part.ref} {word}".strip())
     photo = svg.rect("bare", 0, 0, _CROP, _CROP)
     if shown:
         photo = (_small_crop if is_small else _crop_image)(number, spot, shown)
