@@ -179,6 +179,10 @@ def test_the_next_of_its_type_has_the_places_and_lays_its_own_photo_over(
     assert second.file.rows.boards["supply board"].height_mm == 100.0
     shown = spot(second, "C10")
     assert shown.view and not shown.view.of and is_red(middle(second, shown))
+    boards.measure(first.store, first.number, "Supply board", 320.0)  # told there, true here too
+    shown = spot(second, "C10")
+    assert shown.place.x_mm == 240.0 and is_red(middle(second, shown))
+    boards.measure(first.store, first.number, "Supply board", 160.0)
     put(second, "C10", (60.0, 60.0))  # moved there, it stays where it is here
     assert spot(first, "C10").place.x_mm == 120.0
     places.take_off(second.store, second.number, second.id_of("F1"))

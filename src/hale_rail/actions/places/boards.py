@@ -236,7 +236,8 @@ def _lay(
             raise InputError("One of these points is not on the photo.")
     board_mm = (board.width_mm, board.height_mm)
     laying = lay(fixes, size, board_mm, is_behind=side is Side.BOTTOM)
-    put_board(change, board)
+    if board != known_board(change, board.name):
+        put_board(change, board)
     if moves_places and view.laying:
         before = view.laying
         moved: dict[str, Place | None] = {}

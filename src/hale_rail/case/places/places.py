@@ -6,6 +6,7 @@ import hashlib
 import json
 from collections.abc import Mapping, Sequence
 from functools import partial
+from itertools import chain
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -139,8 +140,18 @@ def like_views(case: CaseFile) -> tuple[View, ...]:
 
 
 def view_of(case: CaseFile, photo: Photo, row: BoardView) -> View:
-    """A photo as one of its rows lays it over its board."""
-    return case.keep(("view", row.id), None, partial(_view, photo, row))
+    """A photo as one of its rows lays it over its board, which may have been measured since, on a
+    like unit too: the points stay where they are on the board."""
+    board = case.rows.boards.get(row.board.lower())
+    size = (board.width_mm, board.height_mm) if board else (row.width_mm, row.height_mm)
+    return case.keep(("view", row.id), size, lambda: _view(photo, _sized(row, *size)))
+
+
+def _sized(row: BoardView, width_mm: float, height_mm: float) -> BoardView:
+    """A row as it is on a board of another size."""
+    across, down = width_mm / row.width_mm, height_mm / row.height_mm
+    fixes = [[px, py, x * across, y * down] for px, py, x, y in row.fixes]
+    return replace(row, width_mm=width_mm, height_mm=height_mm, fixes=fixes)
 
 
 def _view(photo: Photo, row: BoardView) -> View:
@@ -169,11 +180,14 @@ def raw_view(case: CaseFile, photo: Photo) -> View:
 def view_by_key(case: CaseFile, sha256: str, key: str) -> View | None:
     """A photo's view as it is or was laid, by its key; None where it never was."""
     by_id = {photo.id: photo for photo in case_photos(case) if photo.sha256 == sha256}
-    rows = (row for row in case.rows.all(BOARD_VIEWS) if row.photo_id in by_id and row.board)
-    found = [view_of(case, by_id[row.photo_id], row) for row in rows]
+    found = [*views(case), *like_views(case)]
     found += [raw_view(case, photo) for photo in by_id.values()]
-    found += like_views(case)
-    return next((view for view in found if _names(view, sha256, key)), None)
+    earlier = (
+        _view(by_id[row.photo_id], row)
+        for row in case.rows.all(BOARD_VIEWS)
+        if row.photo_id in by_id and row.board
+    )
+    return next((view for view in chain(found, earlier) if _names(view, sha256, key)), None)
 
 
 def _names(view: View, sha256: str, key: str) -> bool:

@@ -24,7 +24,7 @@ class Where {
     this.stage = root.querySelector("[data-stage]");
     this.photo = new Photo(this.stage, (at, event) => this.press(at, event));
     this.hand = new Hand(root);
-    this.sender = new Sender(this.stage, (answer) => this.answered(answer), (...why) => this.refused(...why));
+    this.sender = new Sender(this.stage, (...told) => this.answered(...told), (...why) => this.refused(...why));
     this.done = [];
     this.ends = [];
     this.listen();
@@ -33,7 +33,8 @@ class Where {
       this.photo.view.show();
     }
     last.by = root.dataset.by;
-    this.turn(this.hand.isChosen ? "place" : sessionStorage.getItem(KEPT) || "open");
+    const wasPlacing = sessionStorage.getItem(KEPT) === "place" && this.hand.part;
+    this.turn(this.hand.isChosen || wasPlacing ? "place" : "open");
   }
 
   listen() {
@@ -94,7 +95,7 @@ class Where {
   turn(mode) {
     const isThere = this.root.querySelector(`[data-mode=${mode}]`);
     this.mode = isThere ? mode : "open";
-    sessionStorage.setItem(KEPT, ["open", "place"].includes(this.mode) ? this.mode : "open");
+    sessionStorage.setItem(KEPT, this.mode);
     this.ends = [];
     this.photo.picked = [];
     this.photo.drawCross();
@@ -135,7 +136,7 @@ class Where {
       },
       n: () => this.hand.skip(),
       m: () => this.move(),
-      f: () => this.root.querySelector("[data-find]").focus(),
+      f: () => this.root.querySelector("[data-find]")?.focus(),
       Backspace: () => this.back(),
       Escape: () => (this.mode === "open" ? this.stage.blur() : this.turn("open")),
       "+": () => this.photo.tool("in"),
@@ -183,14 +184,17 @@ class Where {
     }
     const spot = this.stage.querySelector(`[data-spot="${part}"]`);
     const before = spot && spotAt(spot);
-    this.put(part, at, before);
+    // one that stood on another board cannot be taken back to it from here
+    if (before || !this.hand.hasPlace(part)) {
+      this.done.push({ part, before });
+    }
+    this.put(part, at);
     this.hand.placed(part);
     this.say("");
   }
 
-  put(part, at, before = null) {
+  put(part, at) {
     const [x, y] = this.photo.onBoard(at);
-    this.done.push({ part, before });
     this.photo.picked = [];
     this.sketch(at);
     this.sender.send(this.stage.dataset.place, { part, x: x.toFixed(2), y: y.toFixed(2) }, { part });
@@ -213,7 +217,7 @@ class Where {
     const input = this.root.querySelector("[data-words-input]");
     const fields = { x1, y1, x2, y2, refs: input.value, words: input.value, shape: this.mode };
     const address = this.mode === "row" ? this.stage.dataset.row : this.stage.dataset.mark;
-    this.sender.send(address, fields, {});
+    this.sender.send(address, fields, { isRow: this.mode === "row" });
     this.ends = [];
     this.photo.picked = [];
   }
@@ -227,14 +231,13 @@ class Where {
     this.hand.take(last.part);
     if (last.before) {
       this.put(last.part, last.before);
-      this.done.pop();
     } else {
       this.hand.unplaced(last.part);
       this.sender.send(this.stage.dataset.back, { part: last.part }, {});
     }
   }
 
-  answered({ layer, placed, said, newest }) {
+  answered({ layer, placed, said, newest }, { isRow }) {
     if (!this.root.isConnected) {
       return;
     }
@@ -243,7 +246,9 @@ class Where {
     const holder = document.createElement("template");
     holder.innerHTML = `<svg>${layer}</svg>`;
     this.stage.querySelector("[data-layer]").replaceWith(holder.content.querySelector("[data-layer]"));
-    this.rowPlaced(placed);
+    if (isRow) {
+      this.rowPlaced(placed);
+    }
     this.hand.know(placed);
     this.photo.drawCross();
     if (said) {
@@ -260,9 +265,12 @@ class Where {
   }
 
   refused({ part }, problem) {
-    this.done = this.done.filter((one) => one.part !== part);
-    if (part) {
+    const press = this.done.findLast((one) => one.part === part);
+    this.done = this.done.filter((one) => one !== press);
+    if (press && !press.before) {
       this.hand.unplaced(part);
+    }
+    if (part) {
       this.hand.take(part);
     }
     this.stage.querySelectorAll("[data-layer] > g:not([class])").forEach((sketch) => sketch.remove());
