@@ -133,6 +133,8 @@ def test_what_is_drawn_on_any_photo_is_in_the_report(client: Client, demo: Store
     page = client.text(f"/cases/{FULL}/where?by=p{photo.id}")
     assert "Photo of CX1" in page and 'data-mode="ring"' in page
     assert 'data-mode="place"' not in page  # it shows no board
+    assert "29 of 29 parts placed" in client.text(f"/cases/{FULL}/where?by=p99999")
+    assert 'data-mode="place"' in client.text(f"/cases/{FULL}/where?by=p99999")
     for shape, ends, words in (
         ("ring", (450, 300, 560, 300), ""), ("arrow", (100, 100, 300, 250), "here"),
         ("word", (40, 560, 40, 560), "crazed"),

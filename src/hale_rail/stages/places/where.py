@@ -143,7 +143,7 @@ def page(case: CaseFile, query: PageQuery) -> WherePage:
     side = view.row.side if view else Side.TOP
     box = view.frame.box if view and view.frame else _bare(board)
     found, problem = _found(case, query.find)
-    is_plain = query.by.startswith(PHOTO)
+    is_plain = bool(chosen and chosen.by.startswith(PHOTO))
     is_flipped = side is Side.BOTTOM and query.load != AS_TOP
     shown = WherePage(
         tabs=tuple(_tabs(case, boards, chosen.by if chosen else "")),
@@ -205,8 +205,9 @@ def _chosen(
     case: CaseFile, boards: Sequence[Board], query: PageQuery, selected: Part | None
 ) -> BoardTab | None:
     """The photo or board to be shown."""
-    if query.by.startswith(PHOTO):
-        return _plain(case, query.by)
+    plain = _plain(case, query.by)
+    if plain:
+        return plain
     tabs = _tabs(case, boards, "")
     named = next((tab for tab in tabs if tab.by == query.by), None)
     place = places(case).get(selected.id) if selected else None
