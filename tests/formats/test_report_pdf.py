@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import re
 from pathlib import Path
 
@@ -14,13 +15,17 @@ from hale_rail.core.charts import Chart, Shape, Word
 from hale_rail.core.report.document import (
     Block,
     Bullets,
+    Crops,
+    DocumentCrop,
     DocumentFigure,
+    DocumentMark,
     DocumentPhoto,
     DocumentTable,
     Facts,
     Heading,
     Map,
     Paragraph,
+    PartCrops,
     Pictures,
     Title,
 )
@@ -69,6 +74,50 @@ def test_its_fonts_are_in_it_and_the_same_report_gives_the_same_bytes() -> None:
     assert data.count(b"/FontFile2") >= 3
     assert data == made(ALL)
     assert b"D:20260501100000" in data
+
+
+def square(colour: tuple[int, int, int]) -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (200, 200), colour).save(out, "JPEG")
+    return out.getvalue()
+
+
+def test_a_spot_stands_before_and_after_side_by_side_each_ringed() -> None:
+    colours = {"before, day 1": (200, 30, 30), "after, day 2": (30, 30, 200)}
+    crops = tuple(DocumentCrop("0" * 64, "k", 1.0, 2.0, 32.0, word, AT) for word in colours)
+    gone = (DocumentCrop("1" * 64, "k", 1.0, 2.0, 32.0, "gone", AT),)
+    block = Crops((PartCrops("C13", "Main board", crops), PartCrops("C14", "elsewhere", gone)))
+    data = report_pdf(
+        [block], FONTS, Path, AT,
+        cut=lambda crop: square(colours[crop.word]) if crop.word in colours else None,
+    )  # fmt: skip
+    text = text_of(data)
+    assert "before, day 1" in text and "after, day 2" in text and "C13: Main board" in text
+    page = pypdfium2.PdfDocument(data)[0].render(scale=72 / 25.4).to_pil()  # a pixel, 0.125 mm
+    found = page.getcolors(1 << 24)
+    for colour in colours.values():
+        near = sum(n for n, shade in found
+                   if all(abs(a - b) < 12 for a, b in zip(shade, colour, strict=True)))  # fmt: skip
+        assert near > 40_000  # most of 38 mm square, the ring taken off
+
+
+def test_what_is_drawn_on_a_photo_is_on_paper(tmp_path: Path) -> None:
+    Image.new("RGB", (600, 400), (120, 160, 120)).save(tmp_path / f"{'2' * 64}.jpg")
+    marks = tuple(
+        DocumentMark(shape, (300.0, 200.0), (450.0, 200.0), words)
+        for shape, words in (("ring", ""), ("arrow", ""), ("word", "cracked"))
+    )
+    plain, drawn = (
+        made([Pictures((DocumentPhoto("2" * 64, "Q1", (600, 400), own),))], tmp_path)
+        for own in ((), marks)
+    )
+    assert "cracked" in text_of(drawn) and "cracked" not in text_of(plain)
+    dark = [
+        sum(n for n, shade in pypdfium2.PdfDocument(data)[0].render(scale=2).to_pil().getcolors(
+            1 << 24) if max(shade) < 60)
+        for data in (plain, drawn)
+    ]  # fmt: skip
+    assert dark[1] > dark[0] + 500
 
 
 def test_an_empty_report_and_odd_texts_are_no_error() -> None:
