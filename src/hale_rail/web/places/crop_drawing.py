@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
 from markupsafe import Markup
 
+from hale_rail.case.file import CaseFile
 from hale_rail.case.places.places import Spot, View, spot_named, spot_of
 from hale_rail.core.labels import Box, Label, circle_box, place
 from hale_rail.core.places.place import crop_side
@@ -20,36 +22,53 @@ _LABEL_PX = 230.0
 _REPORT_PX = 220.0
 #: a crop's side in its own units
 _CROP = 120.0
+#: where no photo is
+_BARE = svg.rect("bare", 0, 0, _CROP, _CROP)
 
 
-def draw_spot(
-    number: str, spot: Spot, view: View | None = None, word: str = "", *, is_small: bool = False
-) -> Markup:
+def draw_spot(number: str, spot: Spot, view: View | None = None, word: str = "") -> Markup:
     """A crop of the board round a part with a ring, the whole board small in its corner.
 
     `view`: another photo than the newest; `word` what stands over the crop beside the designator.
-    `is_small`: one of many in a list, of the small whole that they all share.
     """
     shown = view or spot.view
-    label = f"{spot.part.ref} on {spot.words}"
+    photo = _crop_image(number, spot, shown) if shown else _BARE
+    tag = svg.text("halo tag", 5, 15, f"{spot.part.ref} {word}".strip())
+    return _ringed(spot, shown, photo, tag)
+
+
+def draw_list_crop(case: CaseFile, part_id: int, name: str) -> Markup:
+    """One of many crops of a list, which leads to the photo; nothing for a part without a place.
+
+    All are of the small whole, which a browser fetches once; each is drawn again when it changed.
+    """
+    spot = spot_of(case, part_id)
+    if spot is None:
+        return Markup("")
+    key = spot.view.key if spot.view else ""
+    says = (case.number, spot.part.ref, spot.place, spot.board, key)
+    return case.keep(("list crop", part_id, name), says, partial(_list_crop, case, spot, name))
+
+
+def _list_crop(case: CaseFile, spot: Spot, name: str) -> Markup:
+    photo = _small_crop(case.number, spot, spot.view) if spot.view else _BARE
+    return svg.element(
+        "a", f"crop-link {name}", _ringed(spot, spot.view, photo),
+        href=addresses.where(case.number, at=spot.part.id), title=spot.words,
+    )  # fmt: skip
+
+
+def _ringed(spot: Spot, view: View | None, photo: Markup, *more: Markup) -> Markup:
+    """A crop's photo with the ring and the board's small whole over it."""
     middle = _CROP / 2
-    ring = [svg.circle(name, middle, middle, 17) for name in STROKES]
-    tag = Markup("")  # in a list the designator stands beside it
-    if not is_small:
-        tag = svg.text("halo tag", 5, 15, f"{spot.part.ref} {word}".strip())
-    photo = svg.rect("bare", 0, 0, _CROP, _CROP)
-    if shown:
-        photo = (_small_crop if is_small else _crop_image)(number, spot, shown)
-    inside = [
-        photo,
-        svg.group("spot chosen", *ring) if shown else Markup(""),
-        _locator(spot, shown),
-    ]
-    return svg.drawing("crop", (_CROP, _CROP), label, *inside, tag)
+    rings = [svg.circle(name, middle, middle, 17) for name in STROKES] if view else []
+    label = f"{spot.part.ref} on {spot.words}"
+    ring = svg.group("spot chosen", *rings)
+    return svg.drawing("crop", (_CROP, _CROP), label, photo, ring, _locator(spot, view), *more)
 
 
 def _small_crop(number: str, spot: Spot, view: View) -> Markup:
-    """The same of the small whole, which a browser fetches once for a whole list."""
+    """A crop of the small whole."""
     if view.frame is None:
         return Markup("")
     side, place, box = crop_side(spot.board), spot.place, view.frame.box
