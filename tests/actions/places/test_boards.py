@@ -14,7 +14,7 @@ from hale_rail.case.report.report import report
 from hale_rail.core.places.laying import XY, corners, lay
 from hale_rail.core.places.marks import MarkShape
 from hale_rail.core.places.place import Side
-from hale_rail.errors import InputError, NotFoundError
+from hale_rail.errors import InputError, NotFoundError, StoreError
 from tests.actions.places.boards import (
     ASLANT,
     BOARD,
@@ -199,3 +199,16 @@ def test_a_photo_of_the_wrong_side_is_put_right_while_it_is_laid_over(bench: Ben
     boards.lay_by_corners(store, number, photo, ASLANT, BOARD[1], Side.BOTTOM)
     behind = views(bench.file)[1]
     assert behind.is_behind and is_red(middle(bench, spot(bench, "C10"), behind))
+
+
+def test_a_photo_that_is_saved_stays_so_where_its_pictures_cannot_be_made(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def full(*_: object) -> None:
+        raise StoreError("The disk is full.")
+
+    with monkeypatch.context() as patch:
+        patch.setattr(boards, "make", full)
+        view = photographed(bench, board_photo())
+    put(bench, "C10", DOT)
+    assert views(bench.file) == (view,) and is_red(middle(bench, spot(bench, "C10")))

@@ -64,7 +64,7 @@ def test_every_word_must_fit(text: str, names: str) -> None:
     assert " ".join(one.name for one in find(text, PARTS)) == names
 
 
-@pytest.mark.parametrize("text", ["zzz!", "12 of them", "C13 ??", "0.47 mF"])
+@pytest.mark.parametrize("text", ["zzz!", "12 of them", "C13 ??", "0.47 mF", "goodish"])
 def test_a_word_that_means_nothing_is_named(text: str) -> None:
     with pytest.raises(InputError, match="is not a designator"):
         find(text, PARTS)

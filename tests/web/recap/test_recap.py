@@ -200,6 +200,7 @@ def test_the_order_goes_out_as_csv_xlsx_json_and_labels(client: Client, demo: St
     labels = client.text(f"/order/labels?case={CASE}")
     bags = {bag.offer.sku for line in plan.order for bag in line.contents or (line,)}
     assert labels.count('class="kit-label"') == len(bags)
+    assert labels.count('<svg class="spots') == len(bags)  # where its parts go, on the board
     assert "100000\u00a0pF = 100\u00a0nF = 0.1\u00a0µF" in labels
     assert f"http://localhost/cases/{CASE}/position?at=" in labels
     assert "<svg" in labels

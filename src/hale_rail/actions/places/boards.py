@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 
 from msgspec.structs import replace
 
@@ -15,7 +16,7 @@ from hale_rail.case.places.places import View, last_alike, names, places, views
 from hale_rail.core.errors import at_field
 from hale_rail.core.places.laying import XY, Fix, corner_size, corners, lay
 from hale_rail.core.places.place import Board, Place, Side, check_size, checked_board_name
-from hale_rail.errors import InputError, NotFoundError
+from hale_rail.errors import InputError, NotFoundError, StoreError
 from hale_rail.formats.photos import BOARD_LONGEST, encode_photo
 from hale_rail.store import photos
 from hale_rail.store import places as place_rows
@@ -112,10 +113,14 @@ def _append(
 
 
 def _make_newest(store: Store, number: str, photo_id: int) -> None:
-    """Have a photo's pictures made at once, so that opening it does not wait for them."""
+    """Have a photo's pictures made at once, so that opening it does not wait for them.
+
+    What was saved stays so where they cannot be: whoever opens it has them made, or is told why.
+    """
     view = _view(views(open_case(store, number)), photo_id)
     if view.frame:
-        make(store.folder, view)
+        with suppress(StoreError, NotFoundError):
+            make(store.folder, view)
 
 
 def _view(known: Sequence[View], photo_id: int) -> View:
@@ -182,7 +187,7 @@ def lay_by_parts(
         fixes = []
         for part_id, (x, y) in seen:
             place = known.get(part_id)
-            if place is None or place.board.lower() != board.name.lower():
+            if place is None or not board.is_named(place.board):
                 raise InputError(f"{called.get(part_id, 'A part')} has no place on {board.name}.")
             fixes.append(Fix(x, y, place.x_mm, place.y_mm))
         if len(fixes) not in (2, 4):
@@ -210,11 +215,11 @@ def lay_as_last(store: Store, number: str, photo_id: int, at: str | None = None)
 
 def _is_frame(change: Change, view: View) -> bool:
     """True for the photo by which its board is known: laid, the only one, of this very unit."""
-    board = view.row.board.lower()
+    board = known_board(change, view.row.board)
     others = [
         other
         for other in views(change.file)
-        if other.frame and other.photo.id != view.photo.id and other.row.board.lower() == board
+        if other.frame and other.photo.id != view.photo.id and board.is_named(other.row.board)
     ]
     is_own = place_rows.owns_board(change.connection, change.case_id, view.row.board)
     return bool(view.frame) and not others and is_own
@@ -255,7 +260,7 @@ def _on_board(change: Change, board: Board) -> dict[str, Place]:
     return {
         called[part_id]: place
         for part_id, place in places(change.file).items()
-        if place.board.lower() == board.name.lower()
+        if board.is_named(place.board)
     }
 
 
@@ -284,8 +289,9 @@ def measure(
             name: replace(place, x_mm=place.x_mm * across, y_mm=place.y_mm * down)
             for name, place in _on_board(change, board).items()
         })  # fmt: skip
+        # a row at each size: a report that was issued at one still finds its crops
         for view in views(change.file):
-            if view.row.board.lower() == board.name.lower():
+            if board.is_named(view.row.board):
                 points = [Fix(f.px, f.py, f.x_mm * across, f.y_mm * down) for f in view.row.points]
                 side, is_whole = view.row.side, view.row.is_whole
                 _append(change, log_id, view.photo.id, new, side, points, is_whole=is_whole)

@@ -11,7 +11,7 @@ from hale_rail.actions.shorts.boards import put_drawn
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.places.pictures import make
 from hale_rail.case.places.places import View, names, places, rail_board, views
-from hale_rail.case.shorts.boards import board_maps
+from hale_rail.case.shorts.boards import board_maps, map_family, placed_on
 from hale_rail.case.words import counted
 from hale_rail.core.places.place import Board, Side
 from hale_rail.core.shorts.board import BoardPart
@@ -53,26 +53,16 @@ def begin_map(store: Store, number: str, rail: str, at: str | None = None) -> in
 def _with_places(case: CaseFile, drawn: BoardMap, rail: str, board: Board) -> tuple[BoardMap, int]:
     """The map with the rail's placed parts, and how many it lacked."""
     known, called = places(case), names(case)
-    taken = {part.id for part in drawn.parts}
-    pads = {pad.id for pad in drawn.rail.pads}
-    pads |= {pad.id for pad in drawn.ground.pads} if drawn.ground else set()
-    new_pads, new_parts = [], []
-    for part in case.sheet.on_line(rail):
-        place, name = known.get(part.id), called[part.id]
-        if place is None or place.board.lower() != board.name.lower():
-            continue
-        if name in taken or name in pads or not part.kind.is_measured:
-            continue
-        family = part.family.value.partition("-")[0] if part.family else part.kind.code
-        new_pads.append(Pad(name, round(place.x_mm, 2), round(place.y_mm, 2)))
-        new_parts.append(BoardPart(name, part.ref, family, name, ""))
-    layer = replace(drawn.rail, pads=(*drawn.rail.pads, *new_pads))
-    return replace(drawn, rail=layer, parts=(*drawn.parts, *new_parts)), len(new_parts)
+    new = placed_on(case, rail, board, drawn)
+    pads = [Pad(called[p.id], round(known[p.id].x_mm, 2), round(known[p.id].y_mm, 2)) for p in new]
+    parts = [BoardPart(called[p.id], p.ref, map_family(p), called[p.id], "") for p in new]
+    layer = replace(drawn.rail, pads=(*drawn.rail.pads, *pads))
+    return replace(drawn, rail=layer, parts=(*drawn.parts, *parts)), len(new)
 
 
 def _blank(store: Store, case: CaseFile, board: Board) -> BoardMap:
     """An empty map as large as the board, over its newest photo of the top side if it has one."""
-    own = [v for v in views(case) if v.frame and v.row.board.lower() == board.name.lower()]
+    own = [v for v in views(case) if v.frame and board.is_named(v.row.board)]
     best = max(own, key=lambda view: (view.row.side is Side.TOP, view.photo.id), default=None)
     size = (round(board.width_mm, 1), round(board.height_mm, 1))
     return BoardMap(name=board.name, size_mm=size, picture=_picture(store, best) if best else None)

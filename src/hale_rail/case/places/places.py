@@ -217,7 +217,7 @@ def _spot(
     work: tuple[int, int | None] | None,
 ) -> Spot:
     board = case.rows.boards[place.board.lower()]
-    on_board = [view for view in laid if view.row.board.lower() == board.name.lower()]
+    on_board = [view for view in laid if board.is_named(view.row.board)]
     on_side = [view for view in on_board if view.row.side is place.side]
     shown = on_side or on_board
     before = after = None

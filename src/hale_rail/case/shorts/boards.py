@@ -8,9 +8,11 @@ from functools import partial
 from msgspec import Struct
 
 from hale_rail.case.file import CaseFile, facet
+from hale_rail.case.places.places import names, places
 from hale_rail.core.parts.families import Family
 from hale_rail.core.parts.kinds import board, connector
 from hale_rail.core.parts.part import Part
+from hale_rail.core.places.place import Board
 from hale_rail.core.shorts.board_map import BoardMap
 from hale_rail.core.shorts.tree import Tree, TreeItem, free_id
 from hale_rail.core.supply.sheet import Rail
@@ -45,6 +47,26 @@ def board_maps(case: CaseFile) -> Mapping[str, BoardOf]:
 
 def _read(rail: str, drawn: StoredDrawing) -> BoardOf:
     return BoardOf(rail, read_board(drawn.body, is_drawing=True), drawn)
+
+
+def map_family(part: Part) -> str:
+    """A part's family as a map has it, for its prior: of capacitors without what follows a dash."""
+    return part.family.value.partition("-")[0] if part.family else part.kind.code
+
+
+def placed_on(case: CaseFile, rail: str, board: Board, drawn: BoardMap) -> list[Part]:
+    """The parts of a rail that have a place on a board, and neither place nor pad on a map."""
+    known, called = places(case), names(case)
+    taken = {part.id for part in drawn.parts} | {pad.id for pad in drawn.rail.pads}
+    taken |= {pad.id for pad in drawn.ground.pads} if drawn.ground else set()
+    return [
+        part
+        for part in case.sheet.on_line(rail)
+        if part.kind.is_measured
+        and part.id in known
+        and board.is_named(known[part.id].board)
+        and called[part.id] not in taken
+    ]
 
 
 def tree_of(case: CaseFile, rail: Rail) -> Tree:

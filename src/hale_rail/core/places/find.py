@@ -51,7 +51,7 @@ _WORDS: dict[str, Test] = {
 }
 #: the words that are offered as presses, in order
 OFFERED = ("failed", "worn", "unproven", "good", "unread", "to replace", "replaced", "unplaced")
-_WORD = re.compile("|".join(sorted(_WORDS, key=len, reverse=True)))
+_WORD = re.compile(rf"\b(?:{'|'.join(sorted(_WORDS, key=len, reverse=True))})\b")
 _REF = re.compile(r"[A-Z]{1,4}[0-9]{1,4}[A-Z]?(#[0-9]+)?", re.IGNORECASE)
 
 

@@ -59,17 +59,23 @@ class ViewFrame(Struct, frozen=True):
         return (x_mm - self.left) * self.scale, (y_mm - self.top) * self.scale
 
 
+def window_of(board_mm: XY, *, is_whole: bool = False) -> tuple[float, float, float, float]:
+    """What is shown of a board of that size: left, top, width and height in mm, with some room
+    round it; none where a photo's frame is the board's (`is_whole`)."""
+    width, height = board_mm
+    margin = 0.0 if is_whole else _MARGIN * max(width, height)
+    return -margin, -margin, width + 2 * margin, height + 2 * margin
+
+
 def frame_of(laying: Laying, board_mm: XY, *, is_whole: bool) -> ViewFrame:
     """The window that a photo laid over a board of that size is shown in.
 
     `is_whole`: the photo's frame is the board's, so there is nothing round it.
     """
-    width, height = board_mm
-    margin = 0.0 if is_whole else _MARGIN * max(width, height)
-    wide, tall = width + 2 * margin, height + 2 * margin
-    fine = max(laying.pixels_per_mm(width / 2, height / 2), _LEAST_SCALE)
+    left, top, wide, tall = window_of(board_mm, is_whole=is_whole)
+    fine = max(laying.pixels_per_mm(board_mm[0] / 2, board_mm[1] / 2), _LEAST_SCALE)
     scale = min(fine, LONGEST_PX / max(wide, tall), math.sqrt(MOST_PX / (wide * tall)))
-    return ViewFrame(-margin, -margin, wide, tall, scale)
+    return ViewFrame(left, top, wide, tall, scale)
 
 
 def picture_matrix(laying: Laying, frame: ViewFrame) -> tuple[float, ...]:

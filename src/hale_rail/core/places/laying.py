@@ -12,16 +12,14 @@ import math
 from collections.abc import Sequence
 from functools import cached_property
 from itertools import combinations
-from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 
-if TYPE_CHECKING:
-    import numpy as np
-
 XY = tuple[float, float]
+#: three rows of three, one after the other
+Matrix = tuple[float, ...]
 #: points of a photo nearer than this share of its diagonal do not lay it
 _NEAR = 0.03
 #: four points of which three enclose less than this share of the photo's area lie on a line
@@ -40,7 +38,7 @@ class Fix(Struct, frozen=True):
 class Laying(Struct, frozen=True, dict=True):
     """A photo over a board: a 3 × 3 matrix row by row that takes pixels to millimetres."""
 
-    matrix: tuple[float, ...]
+    matrix: Matrix
 
     def to_board(self, px: float, py: float) -> XY:
         """The place in mm of a pixel."""
@@ -51,12 +49,9 @@ class Laying(Struct, frozen=True, dict=True):
         return _through(self.inverse, x_mm, y_mm)
 
     @cached_property
-    def inverse(self) -> tuple[float, ...]:
+    def inverse(self) -> Matrix:
         """The matrix that takes millimetres to pixels."""
-        import numpy as np
-
-        there = np.linalg.inv(np.array(self.matrix).reshape(3, 3))
-        return tuple(float(value) for value in (there / there[2, 2]).ravel())
+        return _normed(_adjugate(self.matrix))
 
     def pixels_per_mm(self, x_mm: float, y_mm: float) -> float:
         """How fine the photo is at a place: the root of the map's area ratio there."""
@@ -124,35 +119,45 @@ def _similarity(one: Fix, two: Fix, *, is_behind: bool) -> Laying:
 
 
 def _homography(fixes: Sequence[Fix]) -> Laying:
-    """The matrix through four pairs, solved with both planes scaled to about one."""
-    import numpy as np
-
-    seen, there = [np.array(p) for p in ([(f.px, f.py) for f in fixes],
-                                         [(f.x_mm, f.y_mm) for f in fixes])]  # fmt: skip
-    from_seen, from_there = _scaling(seen), _scaling(there)
-    rows, right = [], []
-    for (u, v), (x, y) in zip(_scaled(from_seen, seen), _scaled(from_there, there), strict=True):
-        rows += [[u, v, 1, 0, 0, 0, -u * x, -v * x], [0, 0, 0, u, v, 1, -u * y, -v * y]]
-        right += [x, y]
-    inner = np.append(np.linalg.solve(np.array(rows), np.array(right)), 1.0).reshape(3, 3)
-    matrix = np.linalg.inv(from_there) @ inner @ from_seen
-    return Laying(tuple(float(value) for value in (matrix / matrix[2, 2]).ravel()))
+    """The matrix through four pairs: back through the photo's projective basis, out by the board's
+    (Hartley and Zisserman, 2.3: four points, no three on a line, are a basis of the plane)."""
+    photo = _basis([(f.px, f.py) for f in fixes])
+    board = _basis([(f.x_mm, f.y_mm) for f in fixes])
+    return Laying(_normed(_product(board, _adjugate(photo))))
 
 
-def _scaling(points: np.ndarray) -> np.ndarray:
-    import numpy as np
-
-    middle, size = points.mean(axis=0), float(np.ptp(points, axis=0).max())
-    return np.array([[1 / size, 0, -middle[0] / size], [0, 1 / size, -middle[1] / size],
-                     [0, 0, 1]])  # fmt: skip
-
-
-def _scaled(by: np.ndarray, points: np.ndarray) -> np.ndarray:
-    scaled: np.ndarray = points * by[0, 0] + by[:2, 2]
-    return scaled
+def _basis(points: Sequence[XY]) -> Matrix:
+    """The matrix that takes the unit vectors to three points and (1, 1, 1) to the fourth."""
+    (ax, ay), (bx, by), (cx, cy), (dx, dy) = points
+    three = (ax, bx, cx, ay, by, cy, 1.0, 1.0, 1.0)
+    weights = _product_vector(_adjugate(three), (dx, dy, 1.0))
+    return tuple(value * weights[nth % 3] for nth, value in enumerate(three))
 
 
-def _through(matrix: tuple[float, ...], x: float, y: float) -> XY:
+def _adjugate(matrix: Matrix) -> Matrix:
+    """The inverse but for a factor, which a homography does not have."""
+    a, b, c, d, e, f, g, h, i = matrix
+    return (
+        e * i - f * h, c * h - b * i, b * f - c * e,
+        f * g - d * i, a * i - c * g, c * d - a * f,
+        d * h - e * g, b * g - a * h, a * e - b * d,
+    )  # fmt: skip
+
+
+def _product_vector(matrix: Matrix, v: tuple[float, float, float]) -> tuple[float, ...]:
+    return tuple(sum(m * x for m, x in zip(matrix[n : n + 3], v, strict=True)) for n in (0, 3, 6))
+
+
+def _product(one: Matrix, two: Matrix) -> Matrix:
+    columns = [_product_vector(one, (two[n], two[n + 3], two[n + 6])) for n in range(3)]
+    return tuple(columns[n % 3][n // 3] for n in range(9))
+
+
+def _normed(matrix: Matrix) -> Matrix:
+    return tuple(value / matrix[8] for value in matrix)
+
+
+def _through(matrix: Matrix, x: float, y: float) -> XY:
     a, b, c, d, e, f, g, h, i = matrix
     depth = g * x + h * y + i
     return (a * x + b * y + c) / depth, (d * x + e * y + f) / depth

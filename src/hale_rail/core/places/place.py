@@ -56,6 +56,10 @@ class Board(Struct, frozen=True):
     height_mm: float
     is_measured: bool = True
 
+    def is_named(self, name: str) -> bool:
+        """True for its name, however its letters are written."""
+        return self.name.lower() == name.lower()
+
 
 class Place(Struct, frozen=True):
     """A part's place: board, side, and mm from the board's upper left corner seen from the top."""

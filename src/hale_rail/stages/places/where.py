@@ -29,6 +29,7 @@ from hale_rail.case.walks import capacitor_points, cold_points
 from hale_rail.core.parts.kinds import board as board_kind
 from hale_rail.core.parts.part import Part
 from hale_rail.core.places.find import OFFERED, find
+from hale_rail.core.places.frame import window_of
 from hale_rail.core.places.laying import XY
 from hale_rail.core.places.place import Board, Place, Side
 from hale_rail.core.procedures import Point, parse_point
@@ -245,8 +246,7 @@ def _board(case: CaseFile, chosen: BoardTab | None) -> Board | None:
 def _bare(board: Board | None) -> tuple[float, float, float, float]:
     if board is None:
         return 0.0, 0.0, 200.0, 120.0
-    margin = 0.04 * max(board.width_mm, board.height_mm)
-    return -margin, -margin, board.width_mm + 2 * margin, board.height_mm + 2 * margin
+    return window_of((board.width_mm, board.height_mm))
 
 
 def _found(case: CaseFile, text: str) -> tuple[frozenset[int] | None, str]:
@@ -286,7 +286,7 @@ def _printed(part: Part) -> str:
 
 
 def _is_on(place: Place, board: Board) -> bool:
-    return place.board.lower() == board.name.lower()
+    return board.is_named(place.board)
 
 
 def _rings(case: CaseFile, shown: WherePage, found: frozenset[int] | None) -> list[PlacedPart]:

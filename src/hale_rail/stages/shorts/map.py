@@ -7,10 +7,11 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile
 from hale_rail.case.intake.drawings import Drawing, drawing_of, drawings
 from hale_rail.case.name_lookup import name_of
-from hale_rail.case.places.places import names, places, rail_board
-from hale_rail.case.shorts.boards import BoardOf, board_maps
+from hale_rail.case.places.places import rail_board
+from hale_rail.case.shorts.boards import BoardOf, board_maps, map_family, placed_on
 from hale_rail.case.shorts.traces import shorted_rails
 from hale_rail.core.parts.part import Part
+from hale_rail.core.shorts.board_map import BoardMap
 from hale_rail.stages.shorts.trace import rail_of_query
 from hale_rail.stages.stage import PageQuery, Stage, StageState, Status
 
@@ -59,27 +60,13 @@ def page(case: CaseFile, query: PageQuery) -> MapPage:
         is_shared=case.case.unit_type_id is not None,
         drawings=drawings(case),
         drawing=drawing_of(case, board.map.drawing) if board else None,
-        placed=_placed(case, rail, board),
+        placed=len(placed_on(case, rail, on, board.map if board else BoardMap())) if on else 0,
         placed_on=on.name if on else "",
     )
 
 
-def _placed(case: CaseFile, rail: str, board: BoardOf | None) -> int:
-    """How many parts of the rail have a place on its board and are not on the map."""
-    on, known, called = rail_board(case, rail), places(case), names(case)
-    drawn = {part.id for part in board.map.parts} if board else set()
-    return sum(
-        p.kind.is_measured
-        and p.id in known
-        and known[p.id].board.lower() == (on.name.lower() if on else "")
-        and called[p.id] not in drawn
-        for p in case.sheet.on_line(rail)
-    )
-
-
 def _of_sheet(case: CaseFile, part: Part) -> SheetPart:
-    family = part.family.value.partition("-")[0] if part.family else part.kind.code
-    return SheetPart(name_of(case, part), part.ref, family)
+    return SheetPart(name_of(case, part), part.ref, map_family(part))
 
 
 def state(case: CaseFile) -> StageState:
