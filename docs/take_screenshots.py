@@ -37,11 +37,11 @@ VIEWS = [
     ("ripple-lab", "light", "/cases/LW-031/ripple?by=%2B5+V", ""),
     ("map-editor", "light", "/cases/LW-022/map", ""),
     ("trace", "light", "/cases/LW-022/trace", ""),
+    ("machine", "light", "/cases/LW-027/machine", ""),
     ("harness", "light", "/cases/LW-038/harness", ""),
     ("soak", "light", "/cases/LW-009/soak", ""),
     ("report", "light", "/cases/LW-009/report", ""),
     ("ledger", "light", "/ledger", ""),
-    ("practice", "light", "/practice", ""),
     ("where", "dark", "/cases/LW-014/where?find=to+replace", ""),
     ("practice-end", "light", "/practice/PX-002", ""),
 ]

@@ -57,7 +57,7 @@ ALLOWED = {
 }
 #: a feature's folder has the same name on every floor
 FEATURES = {
-    "ask", "places",
+    "ask", "behind", "places",
     "intake", "safety", "parts", "diagnosis", "shorts", "recap", "power", "rails", "ripple",
     "bring_up", "soak", "report", "ledger", "practice", "instruments", "workshop",
 }  # fmt: skip

@@ -40,7 +40,8 @@ VIEWS = (
     "/this-bench", "/cases/LW-014/log?by=900000", "/cases/LW-014/report?whole=1", "/no-such-page",
     "/parts?edit=drawers:0", "/workshop?edit=resistors:0", "/cases/LW-022/where",
     "/cases/LW-014/where?find=to+replace", "/cases/LW-031/where?load=lay", "/cases/LW-038/where",
-    "/cases/LW-014/where/sheet",
+    "/cases/LW-014/where/sheet", "/cases/LW-027/machine", "/cases/LW-027/apart",
+    "/cases/LW-014/apart", "/cases/LW-009/aftermath",
 )  # fmt: skip
 
 

@@ -19,7 +19,8 @@ PAGES = (
     "/cases/LW-022/map", "/cases/LW-022/isolate", "/cases/LW-022/shorts", "/cases/LW-009/report",
     "/cases/LW-038/harness", "/cases/LW-038/continuity", "/cases/LW-022/where",
     "/cases/LW-022/where?load=lay", "/cases/LW-022/where/sheet", "/order/labels?case=LW-014",
-    "/cases/LW-003/report", "/cases/LW-014/where?find=worn",
+    "/cases/LW-003/report", "/cases/LW-014/where?find=worn", "/cases/LW-027/machine",
+    "/cases/LW-027/apart",
     *(f"/cases/{number}/{stage.key}" for number in ("LW-014", "LW-031", "LW-009")
       for stage in (*STAGES, *BESIDE)),
 )  # fmt: skip

@@ -21,6 +21,7 @@ from hale_rail.formats.boards.board_json import board_text
 from hale_rail.store import check_restore
 from hale_rail.store.database import DATABASE, Store
 from larkmoor.boards import board as demo_board
+from tests.formats.behind.test_dumps import intel
 from tests.sizes import FUZZ
 
 from .test_plan import CATALOGUE, DEMAND, STOCK, VENDORS
@@ -59,6 +60,8 @@ COMMANDS: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
                                "--scale")),
     "soak": (("soak.csv",), ("--nominal", "--low", "--high", "--hours", "--warm-up", "--rail")),
     "lifetimes": (("lives.csv",), ()),
+    "rom": (("dump.hex", "good.bin"), ("--sum",)),
+    "memory": (("table.csv", "FF:EF"), ("--bits", "--base")),
     "harness": (("source.csv", "target.csv"), ("--length",)),
     "dummy": ((), ("--rail", "--stock=resistors.csv")),
     "discharge": ((), ("--cap", "--volts", "--resistor", "--fitted", "--limit", "--reading")),
@@ -85,6 +88,8 @@ def kept(demo_master: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
         "traced.csv": HEAD + "drop,P1,a,P1,GND,1,5.1,mV,0.1\n", "tree.json": json.dumps(TREE),
         "wave.csv": WAVE, "soak.csv": SOAK, "lives.csv": LIVES, "source.csv": SOURCE,
         "target.csv": TARGET, "resistors.csv": "ohms,watts,qty\n4.7,5,2\n10,5,1\n",
+        "dump.hex": intel(bytes(range(200))), "good.bin": "A" * 200,
+        "table.csv": "bank,bit,ref\n0,3,U8\n1,3,U16\n",
     }  # fmt: skip
     for name, text in texts.items():
         (folder / name).write_text(text, encoding="utf-8")

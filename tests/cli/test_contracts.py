@@ -22,6 +22,7 @@ from tests.cli import test_plan as plan
 from tests.cli.running import run_in
 from tests.cli.test_judge import UNIT
 from tests.cli.test_shorts import BOARD, HEAD, TREE
+from tests.formats.behind.test_dumps import intel
 
 KEPT = Path(__file__).parent / "contracts"
 READINGS = (
@@ -48,6 +49,9 @@ FILES = {
     "wave.csv": "Time,CH1\ns,V\n" + "".join(
         f"{n * 1e-5:.5f},{9 + 0.4 * abs(math.sin(math.pi * n * 1e-3)):.4f}\n" for n in range(12000)
     ),
+    "read.hex": intel(bytes(byte | 8 for byte in range(256))),
+    "good.hex": intel(bytes(range(256))),
+    "table.csv": "bank,bit,ref\n0,3,U8\n0,4,U9\n1,3,U16\n",
     "parts.csv": "id,ref,family,value,voltage,cap,esr\n1,C1,aluminium,1000u,16,700u,0.9\n"
                  "2,C2,film,,,,\n3,C3,velvet,1u,,,\n",
 }  # fmt: skip
@@ -65,6 +69,8 @@ COMMANDS = {
     "discharge": "discharge --cap 220u --volts 336",
     "triage": "triage parts.csv",
     "ask": "ask '2200u 10V esr 0.08'",
+    "rom": "rom read.hex good.hex",
+    "memory": "memory table.csv 0:FF:F7 1:FF:F7 U9",
 }
 
 

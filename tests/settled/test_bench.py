@@ -12,7 +12,8 @@ import pytest
 from hale_rail.core.quantities import Unit as Quantity
 from hale_rail.core.quantities import read
 from hale_rail.core.simulate.faults import find_fault
-from hale_rail.core.simulate.questions import Bench, SimulatedQuestion
+from hale_rail.core.simulate.question import SimulatedQuestion
+from hale_rail.core.simulate.questions import Bench
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.formats.units.unit_json import read_unit

@@ -15,7 +15,7 @@ from hale_rail.case.file import open_case
 from hale_rail.case.intake.drawings import drawings as case_drawings
 from hale_rail.core.bring_up.harness import USUAL_M
 from hale_rail.core.procedures import CONTINUITY, EARTH, PIN_VOLTS, Point
-from hale_rail.core.procedures.bring_up import CHIP, EARTH_TARGET, HARNESS, joint_target, pin_target
+from hale_rail.core.procedures.bring_up import EARTH_TARGET, HARNESS, joint_target, pin_target
 from hale_rail.core.soak.soak import Sample
 from larkmoor.hand import Hand
 from larkmoor.pictures import drawing_pdf
@@ -67,33 +67,6 @@ def soaked(hand: Hand) -> None:
     rows = [row for key in SOAK_TRUTH for row in soak_rows(key, begins)]
     hand.moment(60 * SOAK_HOURS)
     soaks.add_rows(hand.store, hand.number, rows, "simulated", hand.moment())
-
-
-MEMORY = "bank,bit,ref\n" + "".join(
-    f"{bank},{bit},M{1 + bank * 8 + bit}\n" for bank in (0, 1) for bit in range(8)
-)
-
-
-def brought_up(hand: Hand) -> None:
-    """The terminal's board: rails at the chips, signs of life, a memory chip found and proven."""
-    store, number = hand.store, hand.number
-    for pin, rail, volts in (
-        ("M1 pin 8", "+12 V", "12.02"), ("M1 pin 1", "−5 V", "-5.03"),
-        ("M1 pin 9", "+5 V", "4.98"), ("U4 pin 16", "+5 V", "4.97"),
-    ):  # fmt: skip
-        machine.name_chip(store, number, pin, rail, hand.moment(1))
-        hand.read(Point(pin_target(CHIP, pin), PIN_VOLTS), volts)
-    for code, note in (("clock", "4 MHz at U4 pin 6"), ("reset-low", "80 ms"), ("reset-high", ""),
-                       ("message", "MEM? at the top left")):  # fmt: skip
-        machine.say_sign(store, number, code, "yes", note, hand.moment(1))
-    machine.keep_layout(store, number, MEMORY, hand.moment(1))
-    machine.add_memory(store, number, "1", 0xFF, 0xEF, 8, hand.moment(1))
-    machine.add_memory(store, number, "1", 0x55, 0x45, 8, hand.moment(1))
-    machine.add_swap(store, number, "bank 1", "bank 0", "moved",
-                     "bit 4 of bank 1 reads low both times", hand.moment(5))  # fmt: skip
-    hand.note("M13 replaced from the drawer: MEM OK in both banks.")
-    body = {"v_in": 9.0, "v_out": 5.0, "amps": 0.9, "efficiency": 0.85, "case_c": 74.0}
-    machine.reckon_regulator(store, number, "U1", body, hand.moment(1))
 
 
 SOURCE = """rail_v,amps,conductors,awg,pin_amps,min_amps

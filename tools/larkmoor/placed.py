@@ -37,6 +37,7 @@ _BODIES: Mapping[str, tuple[float, float, tuple[int, int, int]]] = {
     "regulator": (11, 16, (48, 48, 52)),
     "resistor": (12, 4, (196, 168, 122)),
     "connector": (26, 9, (228, 224, 208)),
+    "chip": (20, 8, (40, 40, 44)),
 }
 _CANS = ((24, 60, 110), (40, 44, 58), (96, 44, 40))
 _OTHER = {Family.TANTALUM: (214, 132, 46), Family.CERAMIC: (188, 140, 76),

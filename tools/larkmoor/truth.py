@@ -14,7 +14,8 @@ from msgspec.structs import replace
 from hale_rail.core.parts.families import typical_esr
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.costs import LIFTED
-from hale_rail.core.simulate.questions import Bench, SimulatedQuestion
+from hale_rail.core.simulate.question import SimulatedQuestion
+from hale_rail.core.simulate.questions import Bench
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet
 

@@ -36,7 +36,7 @@ from hale_rail.core.targets import rail_target
 from hale_rail.formats.boards.board_json import board_text
 from hale_rail.formats.workshop.stock_csv import read_stock
 from hale_rail.store.database import Store
-from larkmoor import closing, history, moment, placed, practised, sourcing, units, waves
+from larkmoor import behind, closing, history, moment, placed, practised, sourcing, units, waves
 from larkmoor.boards import Etched
 from larkmoor.boards import board as board_map
 from larkmoor.boards import photo as board_photo
@@ -57,6 +57,7 @@ def fill(store: Store) -> None:
         _loomwright,
     )
     _warp_counter(store)
+    _second_terminal(store, patterns[3])
     for make, pattern in zip(makers, reversed(patterns), strict=True):
         make(store, pattern)
     practised.fill(store)
@@ -336,10 +337,24 @@ def _shed_terminal(store: Store, start: str) -> None:
     hand.power("mains")
     hand.did("picture", "gone")
     hand.bring_in(waves.terminal(4700e-6, "terminal-5v-after.csv", 7))
-    closing.brought_up(hand)
+    behind.brought_up(hand)
     closing.soaked(hand)
     hand.note("24 hours with the printer on: no reset.")
     hand.make_dead(C1="0.9")
+
+
+def _second_terminal(store: Store, start: str) -> None:
+    """Its rails are right, and it shows nothing: the hunt behind the supply is under way."""
+    hand = Hand(store, _case(
+        "LW-027", "Oakhanger Shed Terminal", "Runs, but the screen stays dark. No beep.",
+        "Keyboard unplugged and plugged again.", start, "proven"), 2)  # fmt: skip
+    _say(hand, ("symptom", "machine-dead", "yes"))
+    hand.make_dead(C1="0.6")
+    hand.look_over()
+    hand.power("bench")
+    hand.rails(Condition.MACHINE, p5="5.01", p12="12.03", m5="-5.05")
+    hand.make_dead(C1="0.5")
+    behind.under_way(hand)
 
 
 def _warp_counter(store: Store) -> None:

@@ -9,11 +9,15 @@ from msgspec.structs import replace
 
 from hale_rail.actions.change import Change, changing
 from hale_rail.actions.power.machine_behaviour import append_did
+from hale_rail.case.behind.rows import point_of_row
 from hale_rail.case.file import CaseFile
 from hale_rail.case.name_lookup import part_named, rail_named
 from hale_rail.case.power.machine_behaviour import last_power_on
 from hale_rail.case.subjects import checked_subject, point_words
 from hale_rail.case.walks import of_former_parts
+from hale_rail.core.behind.memory_text import base_of
+from hale_rail.core.behind.symptoms import SYMPTOMS
+from hale_rail.core.behind.words import Base
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.looks import BY_CODE, SOUND
 from hale_rail.core.parts.part import Part
@@ -21,6 +25,7 @@ from hale_rail.core.power.machine_behaviour import DIDS, Did, read_dids
 from hale_rail.core.procedures import (
     BREAKDOWN,
     INJECT,
+    MEMORY_TEST,
     VOLTS,
     Accuracy,
     Condition,
@@ -49,6 +54,8 @@ from hale_rail.formats.tables.fields import RowProblem
 from hale_rail.store import looks, readings
 from hale_rail.store.database import Store
 from hale_rail.store.decisions import PART_DECISIONS, PartDecision
+from hale_rail.store.hunt_notes import HUNT_NOTES, HuntNote
+from hale_rail.store.hunt_notes import SYMPTOM as HUNT_SYMPTOM
 from hale_rail.store.power_events import POWER_EVENTS, PowerEvent
 from hale_rail.store.readings import NewReading
 from hale_rail.store.statements import STATEMENTS, Statement
@@ -92,7 +99,8 @@ class ImportPlan(Struct, frozen=True):
 
 def plan_readings(case: CaseFile, rows: Sequence[ReadingRow]) -> ImportPlan:
     """Understand rows, in order, outside any transaction."""
-    planner = _Planner(case)
+    memory = [row.value for row in rows if row.procedure == MEMORY_TEST.code]
+    planner = _Planner(case, base_of(memory))
     writes, problems = [], []
     for row in rows:
         try:
@@ -120,8 +128,10 @@ def import_readings(store: Store, number: str, plan: ImportPlan) -> None:
 class _Planner:
     """Understands rows by a case: what each of them writes."""
 
-    def __init__(self, case: CaseFile) -> None:
+    def __init__(self, case: CaseFile, base: Base | None) -> None:
         self.file = case
+        #: the base that the words of the file's memory tests show
+        self.base = base.value if base else ""
         self.special: dict[str, Callable[[ReadingRow], Write]] = {
             POWER: self._power,
             LOOK: self._look,
@@ -162,8 +172,10 @@ class _Planner:
             return _said_at_power_on([(DIDS[value], 1)])
         known = knowledge_for(self.file.sheet.topology)
         symptom = known.symptom(value)
+        if symptom is None and value in SYMPTOMS:
+            return _of_machine(value)
         if symptom is None:
-            codes = ", ".join(one.id for one in known.symptoms)
+            codes = ", ".join((*(one.id for one in known.symptoms), *SYMPTOMS))
             raise InputError(f"symptom “{row.value[:30]}” is not one of gone, still, {codes}")
         key, words = symptom.id, f"Symptom: {symptom.name}"
 
@@ -224,6 +236,7 @@ class _Planner:
     def _reading(self, row: ReadingRow) -> Write:
         point = self._point(row)
         subject = replace(checked_subject(self.file, point), is_filed=True)
+        subject = replace(subject, base=subject.base or self.base)
         meant = point.procedure.understand(row.value, point.condition, subject)
         if row.ampere is not None:
             meant = replace(meant, figures={**meant.figures, "load_a": row.ampere})
@@ -251,6 +264,9 @@ class _Planner:
 
     def _point(self, row: ReadingRow) -> Point:
         """The point of a row; raises InputError for a procedure that its target cannot have."""
+        behind = point_of_row(self.file, row)
+        if behind is not None:
+            return behind
         rail = rail_named(self.file.sheet, row.target)
         procedure = by_code(row.procedure)
         if rail is None and procedure is VOLTS:
@@ -275,6 +291,17 @@ def _said_at_power_on(dids: Sequence[tuple[Did, int]]) -> Write:
     def write(written: _Written) -> None:
         for did, times in dids:
             append_did(written.change, written.power, did, times)
+
+    return write
+
+
+def _of_machine(code: str) -> Write:
+    """What the machine shows behind its supply."""
+
+    def write(written: _Written) -> None:
+        change = written.change
+        log_id = change.log("edited", f"Symptom of the machine, {SYMPTOMS[code].words}")
+        change.append(HUNT_NOTES, log_id, HuntNote(HUNT_SYMPTOM, code, {}))
 
     return write
 

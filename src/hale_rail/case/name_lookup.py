@@ -6,7 +6,8 @@ import re
 
 from hale_rail.case.file import CaseFile
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import Point
+from hale_rail.core.procedures import MEMORY_TEST, PIN_OHMS, SIGNAL, Point
+from hale_rail.core.procedures.behind import bank_of
 from hale_rail.core.supply.sheet import Rail, Sheet
 from hale_rail.errors import InputError
 from hale_rail.formats.units.part_words import find_rail
@@ -49,8 +50,13 @@ def part_names(sheet: Sheet) -> dict[int, str]:
 
 
 def target_name(case: CaseFile, point: Point) -> str:
-    """The name of what a point is read at: a part's, else its rail's."""
+    """The name of what a point is read at: a part's, with its pin `U20.CLK`, else its rail's."""
     part = case.sheet.part(point.part_id)
+    if point.procedure in (SIGNAL, PIN_OHMS) and part:
+        return f"{name_of(case, part)}.{point.target.plus}"
+    bank = bank_of(point.target) if point.procedure is MEMORY_TEST else None
+    if bank is not None:
+        return bank
     return name_of(case, part) if part else point.target.rail
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hale_rail.case.behind.rows import cells_of, is_there
 from hale_rail.case.file import CaseFile
 from hale_rail.case.history import entries
 from hale_rail.case.name_lookup import name_of
@@ -9,7 +10,7 @@ from hale_rail.case.power.machine_behaviour import power_ons
 from hale_rail.case.rows import SUPERSEDED
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.power.machine_behaviour import write_dids
-from hale_rail.core.procedures import BREAKDOWN, VOLTS
+from hale_rail.core.procedures import BEHIND, BREAKDOWN, VOLTS
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.formats.readings.readings_csv import (
     EVENT,
@@ -22,6 +23,8 @@ from hale_rail.formats.readings.readings_csv import (
     write_accuracy,
 )
 from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.hunt_notes import HUNT_NOTES
+from hale_rail.store.hunt_notes import SYMPTOM as HUNT_SYMPTOM
 from hale_rail.store.looks import LOOKS
 from hale_rail.store.power_events import POWER_EVENTS
 from hale_rail.store.readings import Reading
@@ -81,12 +84,17 @@ def statement_rows(case: CaseFile) -> list[tuple[int, Row]]:
         row = ("", SYMPTOM, "", key) if kind == "symptom" else (key, TEST, "", s.value)
         if s.value:
             statement_rows.append((s.log_id, (*row, "", "", "", "", "")))
-    return statement_rows
+    for (kind, key), note in case.rows.newest(HUNT_NOTES).items():
+        if kind == HUNT_SYMPTOM and note.body is not None:
+            statement_rows.append((note.log_id, ("", SYMPTOM, "", key, "", "", "", "", "")))
+    return sorted(statement_rows)
 
 
 def _is_there(case: CaseFile, reading: Reading) -> bool:
     """True where the sheet still has what was read."""
     target = reading.target
+    if reading.procedure in BEHIND:
+        return is_there(case, reading)
     return bool(case.sheet.part(target.part_id) or case.sheet.rail(target.rail))
 
 
@@ -104,12 +112,18 @@ def _reading(case: CaseFile, reading: Reading) -> Row:
     procedure = VOLTS if reading.procedure is BREAKDOWN else reading.procedure
     place = f"@{target.place.value}" if target.place.value else ""
     load = reading.figures.get("load_a")
-    return (
+    usual = (
         name_of(case, part) if part else target.rail,
         procedure.code,
+        target.pair.code if target.pair else "",
+    )
+    name, code, pair = cells_of(case, reading.point) or usual
+    return (
+        name,
+        code,
         f"{reading.condition.code}{place}",
         reading.typed,
-        target.pair.code if target.pair else "",
+        pair,
         reading.taken_at,
         "",
         write_accuracy(reading.accuracy),

@@ -2,6 +2,12 @@
 
 from __future__ import annotations
 
+from hale_rail.case.behind.subjects import (
+    behind_name,
+    behind_subject,
+    is_behind,
+    is_known_behind,
+)
 from hale_rail.case.bring_up.pins import is_known_pin, is_pin, pin_subject
 from hale_rail.case.file import CaseFile
 from hale_rail.case.parts.nodes import PartFacts
@@ -37,7 +43,8 @@ def check_point(case: CaseFile, point: Point) -> None:
         raise NotFoundError("There is no such part or rail on this unit.")
     if is_on_board(point) and not is_drawn(case, point.target):
         raise NotFoundError("That is not on any map of this unit.")
-    if is_pin(point) and not is_known_pin(case, point):
+    is_known = is_known_behind if is_behind(point) else is_known_pin
+    if is_pin(point) and not is_known(case, point):
         raise NotFoundError("That pin is no longer on any list of this case.")
 
 
@@ -51,6 +58,8 @@ def subject_of(case: CaseFile, point: Point) -> Subject:
     """All that is known of a point's target, as far as it is known."""
     limit = energy(case).limit_volt
     part = case.sheet.part(point.part_id)
+    if is_behind(point):
+        return behind_subject(case, point, limit)
     if part:
         return _of_part(case, part, point, limit)
     if is_on_board(point):
@@ -104,6 +113,8 @@ def point_words(case: CaseFile, point: Point) -> str:
     """A point as one says it: `C14, lifted, ESR`."""
     part = case.sheet.part(point.part_id)
     target = point.target
+    if is_behind(point):
+        return f"{behind_name(case, point)}, {point.procedure.label}"
     name = part.ref if part else target.rail or board_words(target) or machine_words(target)
     pair = point.target.pair
     words = (name, point.condition.words, pair.words if pair else "", point.procedure.label)

@@ -18,6 +18,7 @@ from hale_rail.core.parts.kinds.conductors import ASKED_BACK
 from hale_rail.core.parts.part import Part
 from hale_rail.core.parts.states import PartState
 from hale_rail.core.procedures import (
+    ACT,
     CAPACITANCE,
     ESR,
     GROUND,
@@ -245,7 +246,7 @@ def of_former_parts(case: CaseFile) -> frozenset[str]:
     result: set[str] = set()
     for key, reading in case.rows.standing.items() if fitted else ():
         facts = parts(case).get(reading.target.part_id or 0)
-        if facts is None or reading.procedure is STORE:
+        if facts is None or reading.procedure in (STORE, ACT):
             continue
         is_across = reading.condition is Condition.IN_CIRCUIT
         ids = [p.id for p in facts.mates] if is_across and facts.mates else [facts.part.id]

@@ -15,6 +15,8 @@ _FEWEST_LETTERS = 3
 def show_reading(reading: Reading) -> str:
     """A stored reading with its figures: `0.56 Ω`, `4.78 V to 4.93 V`, `0.4 Ω (0.31 V, 780 mA)`."""
     unit = reading.procedure.unit
+    if reading.procedure.shown:
+        return reading.procedure.shown(reading.typed, reading.figures)
     if "ampere" in reading.figures and "volt" in reading.figures:
         volt = show(reading.figures["volt"], Unit.VOLT)
         ampere = show(reading.figures["ampere"], Unit.AMPERE)

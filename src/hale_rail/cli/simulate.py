@@ -12,7 +12,8 @@ from msgspec import Struct
 
 from hale_rail.cli._command import FILE, Answer, json_command, problem_lines, read_with
 from hale_rail.core.simulate.faults import faults, find_fault
-from hale_rail.core.simulate.questions import ROW_S, WAVEFORM, Bench, SimulatedQuestion
+from hale_rail.core.simulate.question import SimulatedQuestion
+from hale_rail.core.simulate.questions import ROW_S, WAVEFORM, Bench
 from hale_rail.core.simulate.unit import SimulatedUnit
 from hale_rail.core.supply.sheet import Sheet
 from hale_rail.errors import InputError

@@ -52,6 +52,7 @@ _UNIT_WORDS = {
     Unit.SECOND: ("seconds", "sec", "s"),
     Unit.WATT: ("watts", "watt", "Watts", "Watt", "W", "w"),
     Unit.CELSIUS: ("degC", "°C", "C"),
+    Unit.HERTZ: ("hertz", "Hertz", "Hz", "hz", "HZ"),
 }  # fmt: skip
 #: prefixes written out, which stand before a unit that is written out too
 _PREFIX_WORDS = {"pico": -12, "nano": -9, "micro": -6, "milli": -3, "kilo": 3, "kil": 3,
@@ -319,6 +320,8 @@ def _tail_power(tail: str, unit: Unit, clean: str) -> int:
             tail = tail[0].lower() + tail[1:]
     if tail in _PREFIXES:
         return _PREFIXES[tail]
+    if unit is Unit.HERTZ and tail[:1] == "m":
+        tail = "M" + tail[1:]  # nobody means millihertz
     if unit in (Unit.VOLT, Unit.AMPERE):
         tail = re.sub(r"\s*(?:DC|AC|dc|ac|~)$", "", tail) or tail
     power = _prefix_before("M" if tail.lower() == "meg" else tail, ("", *_UNIT_WORDS[unit]))
@@ -381,4 +384,5 @@ def _example(unit: Unit) -> str:
         Unit.SECOND: "30 s",
         Unit.WATT: "10 W",
         Unit.CELSIUS: "45",
+        Unit.HERTZ: "4 MHz or 14.318M",
     }[unit]

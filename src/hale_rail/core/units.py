@@ -18,6 +18,7 @@ class Unit(Enum):
     SECOND = ("s", "a time", 0.0, 1e9)
     WATT = ("W", "a power", 0.0, 1e5)
     CELSIUS = ("°C", "a temperature", -60.0, 400.0)
+    HERTZ = ("Hz", "a frequency", 0.0, 1e12)
 
     def __init__(self, symbol: str, noun: str, low: float, high: float) -> None:
         self.symbol = symbol

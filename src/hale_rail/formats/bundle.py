@@ -22,7 +22,7 @@ SCHEMA = 1
 MANIFEST, CASE = "manifest.json", "case.json"
 _TEXTS = (CASE, "readings.csv", "unit.json", "log.csv")
 _KEPT = re.compile(
-    r"photos/[0-9a-f]{64}\.jpg|records/[0-9a-f]{64}\.wave|documents/[0-9a-f]{64}\.(?:pdf|jpg)"
+    r"photos/[0-9a-f]{64}\.jpg|records/[0-9a-f]{64}\.wave|documents/[0-9a-f]{64}\.(?:pdf|jpg|bin)"
 )
 _CHUNK = 1 << 20
 MOST_FILES, MOST_BYTES, MOST_TEXT = 20_000, 4 << 30, 256 << 20

@@ -5,8 +5,8 @@ Each is imported as its STAGE: a module by its own name would hide the package o
 
 from __future__ import annotations
 
-from hale_rail.stages.bring_up.machine import BESIDE as BESIDE_THE_MACHINE
-from hale_rail.stages.bring_up.machine import STAGE as MACHINE
+from hale_rail.stages.behind.machine import BESIDE as BESIDE_THE_MACHINE
+from hale_rail.stages.behind.machine import STAGE as MACHINE
 from hale_rail.stages.diagnosis.diagnosis import STAGE as DIAGNOSIS
 from hale_rail.stages.frame.log import STAGE as LOG
 from hale_rail.stages.intake.intake import STAGE as INTAKE

@@ -101,6 +101,10 @@ def _no_points(_: CaseFile, __: PageQuery) -> Sequence[Point]:
     return ()
 
 
+def _no_switches(_: CaseFile, __: Point) -> Sequence[Point]:
+    return ()
+
+
 def _no_step(_: CaseFile) -> StageStep | None:
     return None
 
@@ -127,7 +131,10 @@ class Stage(Struct, frozen=True, eq=False):
     `is_guarded`: the guard stands before it; `under`: the key of the stage it belongs to, for a
     page beside them; `has_panel`: what is known beside its page is a template of its own; `begun`:
     something was done of it; `is_pending`: its points are still being computed; `meanings` what
-    readings say, by procedure's code; `done` the keys of the points that no longer need a reading.
+    readings say, by procedure's code; `done` the keys of the points that no longer need a reading;
+    `switches`: what else can be read at a point; `leads`: after a reading the tray goes where
+    `first` says, not down the list; `meets_stores`: a page without a guard whose tray asks for a
+    store's volts before a meter goes on its line.
     """
 
     key: str
@@ -146,6 +153,9 @@ class Stage(Struct, frozen=True, eq=False):
     has_panel: bool = False
     meanings: Mapping[str, Callable[[CaseFile, Reading], Meaning]] = field(default_factory=dict)
     done: Callable[[CaseFile], frozenset[str]] = walked
+    switches: Callable[[CaseFile, Point], Sequence[Point]] = _no_switches
+    leads: bool = False
+    meets_stores: bool = False
 
     @property
     def folder(self) -> str:

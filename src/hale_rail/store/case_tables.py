@@ -9,6 +9,7 @@ from hale_rail.store.bad_parts import BAD_PARTS
 from hale_rail.store.board_marks import BOARD_MARKS
 from hale_rail.store.board_views import BOARD_VIEWS, PHOTO_MARKS
 from hale_rail.store.decisions import PART_DECISIONS
+from hale_rail.store.hunt_notes import HUNT_NOTES
 from hale_rail.store.looks import LOOKS
 from hale_rail.store.machine_notes import MACHINE_NOTES
 from hale_rail.store.photos import PHOTOS
@@ -49,4 +50,5 @@ APPENDED: tuple[AppendOnly[Any], ...] = (
     CASE_WAITS,
     BOARD_VIEWS,
     PHOTO_MARKS,
+    HUNT_NOTES,
 )

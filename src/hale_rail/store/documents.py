@@ -12,7 +12,9 @@ from hale_rail.store.kept_files import write_for_good
 
 FOLDER = "documents"
 PDF, JPEG = "application/pdf", "image/jpeg"
-_ENDINGS = {PDF: "pdf", JPEG: "jpg"}
+#: a ROM's dump, which is no drawing
+DUMP = "application/octet-stream"
+_ENDINGS = {PDF: "pdf", JPEG: "jpg", DUMP: "bin"}
 
 
 class Document(AppendedRow, frozen=True):

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from typing import Any
 
 from msgspec import Struct
 
+from hale_rail.core.behind.pins import read_pins, write_pins
 from hale_rail.core.parts.families import Family, Grade
 from hale_rail.core.parts.kinds import by_code
 from hale_rail.core.parts.markings import Winding, WindingMarking
@@ -18,7 +21,7 @@ from hale_rail.store.ids import new_uuid
 _PART_COLUMNS = (
     "ref", "line", "place", "role", "bank", "board", "year", "is_primary", "note", "value", "volt",
     "tolerance_low", "tolerance_high", "family", "safety_class", "grade", "material",
-    "bleeder_for", "fuse_speed",
+    "bleeder_for", "fuse_speed", "chip",
 )  # fmt: skip
 _RAIL_COLUMNS = (
     "nominal_v", "regulation", "load_min_a", "load_max_a", "tolerance_low", "tolerance_high",
@@ -171,7 +174,7 @@ def mark_part(
     marking_id = cursor.lastrowid
     connection.executemany(
         "INSERT INTO part_rail VALUES (?, ?, ?)",
-        [(marking_id, place, key) for place, key in enumerate(part.rails)],
+        [(marking_id, place, key) for place, key in enumerate(_rails_of(part))],
     )
     windings = part.marking.windings if isinstance(part.marking, WindingMarking) else ()
     connection.executemany(
@@ -189,8 +192,23 @@ def _part_values(part: Part) -> tuple[object, ...]:
         low, high, part.family.value if part.family else None, part.safety_class or None,
         cap.grade.value if cap else None,
         getattr(part.marking, "material", "") or None, part.bleeder_for or None,
-        getattr(part.marking, "speed", ""),
+        getattr(part.marking, "speed", ""), _chip_text(part),
     )  # fmt: skip
+
+
+def _rails_of(part: Part) -> tuple[str, ...]:
+    return part.chip.rails if part.chip else part.rails
+
+
+def _chip_text(part: Part) -> str:
+    """What is known of a chip beside its rails, as JSON; "" for nothing."""
+    chip = part.chip
+    known = {
+        "package": chip.package, "bits": list(chip.bits), "active": chip.active,
+        "pins": write_pins(chip.pins),
+    } if chip else {}  # fmt: skip
+    filled = {name: value for name, value in known.items() if value}
+    return json.dumps(filled) if filled else ""
 
 
 def load(connection: sqlite3.Connection, sheet_id: int, version: int | None = None) -> Sheet:
@@ -270,12 +288,28 @@ def _part(row: sqlite3.Row, rails: tuple[str, ...], windings: tuple[Winding, ...
         "speed": row["fuse_speed"] or None,
         "rails": rails,
         "windings": windings,
+        **_chip(row["chip"], rails),
     }
     return Part(
         row["part_id"], row["ref"], kind, row["line"], row["place"], kind.marking.of(known),
         row["role"], row["bank"], row["board"], row["year"],
         None if row["is_primary"] is None else bool(row["is_primary"]), row["note"], row["uuid"],
     )  # fmt: skip
+
+
+def _chip(text: str, rails: Sequence[str]) -> dict[str, Any]:
+    known: dict[str, Any] = json.loads(text) if text else {}
+    if "bits" in known:
+        known["bits"] = tuple(known["bits"])
+    if "pins" in known:
+        known["pins"] = read_pins(known["pins"], _pin_rails(known["pins"]) or rails)
+    return known
+
+
+def _pin_rails(text: str) -> list[str]:
+    """The rails that written supply pins name: a rail may have been taken off the sheet since."""
+    lines = (line.partition(" supply ") for line in text.splitlines())
+    return list(dict.fromkeys(rail for _, found, rail in lines if found))
 
 
 def _tolerance(row: sqlite3.Row) -> tuple[float, float] | None:

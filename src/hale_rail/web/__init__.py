@@ -38,7 +38,7 @@ _LISTS = (
 _WHOLE = ("ripple.wave", "files.from_bundle")
 _LARGE = (
     "look.photo", "where.board-photo", "map.map-photo", "map.map-file", "map.draw",
-    "drawings.drawing",
+    "drawings.drawing", "machine.rom-dump", "apart.apart",
 )  # fmt: skip
 _KEY_BYTES = 32
 #: the cookie's own age; a sign-in ends before it

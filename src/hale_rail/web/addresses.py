@@ -53,6 +53,12 @@ def stage(
     return _with_query(path, {"at": at, "saved": saved, "by": by, "load": load})
 
 
+@lru_cache(_REMEMBERED)
+def dump(number: str, key: str) -> str:
+    """A ROM's dump as it was kept."""
+    return f"{_case(number)}/machine/dumps/{quote(key)}.bin"
+
+
 def _with_query(path: str, query: Mapping[str, object]) -> str:
     """A path with what it is asked, where it is asked anything."""
     given = {name: value for name, value in query.items() if value}

@@ -46,6 +46,7 @@ STYLESHEETS = (
     "rails",
     "ripple",
     "power",
+    "behind",
     "bring_up",
     "practice",
     "tray",

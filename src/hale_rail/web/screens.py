@@ -6,6 +6,7 @@ from flask import Blueprint
 
 from hale_rail.web.ask import routes as ask
 from hale_rail.web.auth import routes as auth
+from hale_rail.web.behind import routes as behind
 from hale_rail.web.bring_up import routes as bring_up
 from hale_rail.web.diagnosis import routes as diagnosis
 from hale_rail.web.frame import bench, log, panel, tray
@@ -57,6 +58,8 @@ SCREENS: tuple[Blueprint, ...] = (
     power.blueprint,
     rails.blueprint,
     ripple.blueprint,
+    behind.blueprint,
+    behind.apart_blueprint,
     bring_up.blueprint,
     bring_up.harness_blueprint,
     bring_up.continuity_blueprint,

@@ -8,9 +8,10 @@ import pytest
 
 from hale_rail.actions import readings
 from hale_rail.actions.bring_up import continuity, machine
+from hale_rail.actions.change import changing
 from hale_rail.actions.intake import drawings
 from hale_rail.actions.soak import soaks
-from hale_rail.case.bring_up.bring_up import chip_pins, events, memory, regulators, signs, swaps
+from hale_rail.case.bring_up.bring_up import chip_pins, events, regulators
 from hale_rail.case.bring_up.continuity import list_of, lists
 from hale_rail.case.bring_up.harness import harness
 from hale_rail.case.history import entries
@@ -34,6 +35,7 @@ from hale_rail.formats.readings.soak_csv import LogRow
 from hale_rail.stages.bring_up import harness as harness_stage
 from hale_rail.stages.frame.tray import lay_tray, tray_point
 from hale_rail.stages.stage import PageQuery
+from hale_rail.store.machine_notes import MACHINE_NOTES, MachineNote
 from hale_rail.store.soaks import SOAK_ROWS
 from larkmoor.pictures import drawing_pdf
 from tests.conftest import Bench
@@ -187,30 +189,21 @@ def test_a_drawing_that_proves_wrong_opens_what_was_concluded_from_it(bench: Ben
         continuity.take_list(store, number, "Bus", "Board B", PAIRS, 99)
 
 
-def test_what_is_said_of_the_board_stands_until_it_is_said_anew(bench: Bench) -> None:
-    store, number = bench.store, bench.number
-    machine.name_chip(store, number, "U1 pin 8", "+5 V")
+def test_a_pin_named_before_chips_were_listed_is_read_and_judged(bench: Bench) -> None:
+    with changing(bench.store, bench.number) as change:
+        log_id = change.log("edited", "U1 pin 8 is to have +5 V")
+        note = MachineNote("chip", "U1 pin 8", {"rail": "+5 V"})
+        change.append(MACHINE_NOTES, log_id, note)
     read(bench, chip_pins(bench.file)[0].point, "4.60")
     assert chip_pins(bench.file)[0].judgement
     assert chip_pins(bench.file)[0].judgement.verdict is RailVerdict.FAIL
-    machine.name_chip(store, number, "U1 pin 8", "")
-    assert chip_pins(bench.file) == ()
-    machine.say_sign(store, number, "clock", "no")
-    machine.say_sign(store, number, "clock", "yes", "1 MHz")
-    assert (signs(bench.file)[0].is_seen, signs(bench.file)[0].note) == (True, "1 MHz")
-    machine.say_sign(store, number, "clock", "")
-    assert signs(bench.file)[0].is_seen is None
-    machine.add_memory(store, number, "0", 0xFF, 0xFE, 8)
-    machine.add_memory(store, number, "0", 0x55, 0x54, 8)
-    assert [key for key, _ in memory(bench.file).readings] == ["1", "2"]
-    machine.take_back(store, number, "memory", "1")
-    assert [key for key, _ in memory(bench.file).readings] == ["2"]
-    machine.add_swap(store, number, "M1", "M2", "stayed", "bit 0 read low")
-    machine.add_event(store, number, "+5 V", "over-voltage", 6.2)
-    assert swaps(bench.file)[0].says.startswith("The fault stayed")
+
+
+def test_a_rail_event_stands_until_it_is_taken_back(bench: Bench) -> None:
+    machine.add_event(bench.store, bench.number, "+5 V", "over-voltage", 6.2)
     assert events(bench.file)[0].peak_v == 6.2
-    told = [entry.text for entry in entries(bench.file)]
-    assert any("Memory, bank 0: wrote FF, read FE" in text for text in told)
+    machine.take_back(bench.store, bench.number, "event", "1")
+    assert events(bench.file) == ()
 
 
 @pytest.mark.parametrize(
@@ -220,16 +213,7 @@ def test_what_is_said_of_the_board_stands_until_it_is_said_anew(bench: Bench) ->
         ("plan_harness", {"source": SOURCE, "target": TARGET, "length_m": 99.0}),
         ("plan_harness", {"source": SOURCE, "target": TARGET, "length_m": 0.4, "side": "up"}),
         ("plan_harness", {"source": SOURCE + " " * 50_000, "target": TARGET, "length_m": 0.4}),
-        ("name_chip", {"name": "U1@3", "rail": "+5 V"}),
-        ("say_sign", {"code": "smoke", "seen": "yes"}),
-        ("say_sign", {"code": "clock", "seen": "perhaps"}),
-        ("say_sign", {"code": "clock", "seen": "yes", "note": "x" * 300}),
-        ("add_memory", {"bank": "0", "written": 256, "read": 0, "bits": 8}),
-        ("add_memory", {"bank": " ", "written": 1, "read": 0, "bits": 8}),
-        ("add_swap", {"one": "A", "other": "B", "moved": "away", "why": "a reading"}),
-        ("add_swap", {"one": "A" * 40, "other": "B", "moved": "moved", "why": "a reading"}),
         ("add_event", {"rail": "+5 V", "event": "sad", "peak_v": None}),
-        ("keep_layout", {"table": "bank,bit,ref\n0,0,\n"}),
         ("take_back", {"kind": "harness", "key": ""}),
     ],
 )
@@ -242,11 +226,9 @@ def test_what_cannot_be_is_refused_and_nothing_is_logged(
     assert len(entries(bench.file)) == before
 
 
-@pytest.mark.parametrize("action", ["name_chip", "add_event"])
-def test_a_rail_the_unit_has_not_is_told(bench: Bench, action: str) -> None:
-    fields = {"name": "U1 pin 8"} if action == "name_chip" else {"event": "missing", "peak_v": None}
+def test_a_rail_the_unit_has_not_is_told(bench: Bench) -> None:
     with pytest.raises(NotFoundError):
-        getattr(machine, action)(bench.store, bench.number, rail="+99 V", **fields)
+        machine.add_event(bench.store, bench.number, "+99 V", "missing", None)
 
 
 def hours(volts: list[float], key: str = "+5 V") -> list[tuple[str, Sample]]:

@@ -110,7 +110,7 @@ def test_edits_are_refused_to_an_older_copy(bench: Bench) -> None:
 @pytest.mark.parametrize(
     ("query", "numbers"),
     [
-        ("", ["LW-031", "LW-038", "LW-022", "LW-014", "LW-009"]),
+        ("", ["LW-031", "LW-038", "LW-027", "LW-022", "LW-014", "LW-009"]),
         ("draftmaster", ["LW-022"]),
         ("fuse weaving", ["LW-014"]),
         ("LW-03", ["LW-031", "LW-038"]),

@@ -205,16 +205,16 @@ def test_a_test_by_hand_answers_as_the_unit_is(store: Store) -> None:
 
 def test_every_graded_case_can_be_taken_up_and_found(store: Store) -> None:
     """Its owner notices the fault, and the diagnosis knows a hypothesis for it."""
-    assert len(GRADED) == 12
+    assert len(GRADED) == 16
     for case in GRADED:
         unit = case.drawn().unit()
         assert unit.symptom is not None, case.title
         known = knowledge_for(case.topology)
         assert known.symptom(unit.symptom.value), case.title
     places = [line.case.place for line in shown.page(store).graded]
-    assert places == list(range(1, 13))
+    assert places == list(range(1, 17))
     with pytest.raises(InputError, match="graded"):
-        graded(13)
+        graded(17)
 
 
 @pytest.mark.parametrize(

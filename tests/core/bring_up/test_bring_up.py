@@ -1,21 +1,9 @@
-"""The board behind the supply by hand: bits to chips, swaps, heat, what an event takes along."""
+"""The end of the work by hand: a regulator's heat, what an event takes along, pairs."""
 
 from __future__ import annotations
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
-from hale_rail.core.bring_up.bring_up import (
-    MemoryRead,
-    Moved,
-    bad_bits,
-    bad_chips,
-    common_cause,
-    layout_of,
-    read_word,
-    swap_says,
-)
 from hale_rail.core.bring_up.collateral import RailEvent, collateral, event_words
 from hale_rail.core.bring_up.continuity import Pairing, PairState, state_of
 from hale_rail.core.bring_up.linear import linear
@@ -23,73 +11,6 @@ from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family
 from hale_rail.core.supply.sheet import Rail, Regulation, Sheet, Topology
 from hale_rail.core.supply.templates import make_part
-
-LAYOUT = layout_of([(bank, bit, f"M{bank}{bit}") for bank in ("0", "1") for bit in range(8)])
-
-
-@pytest.mark.parametrize(
-    ("written", "read", "bits"),
-    [(0xFF, 0xEF, (4,)), (0x55, 0x55, ()), (0x00, 0x81, (0, 7)), (0xA5, 0x5A, tuple(range(8)))],
-)
-def test_the_bad_bits_are_those_that_differ(written: int, read: int, bits: tuple[int, ...]) -> None:
-    assert bad_bits(written, read) == bits
-
-
-@given(st.integers(0, 2**64 - 1), st.integers(0, 2**64 - 1))
-def test_turning_the_bad_bits_round_gives_what_was_written(written: int, read: int) -> None:
-    for bit in bad_bits(written, read):
-        read ^= 1 << bit
-    assert read == written
-
-
-def test_bits_and_banks_name_the_chip_the_most_often_wrong_first() -> None:
-    readings = [MemoryRead("1", 0xFF, 0xEF, 8), MemoryRead("1", 0x55, 0x45, 8),
-                MemoryRead("0", 0xFF, 0xFE, 8), MemoryRead("2", 0xFF, 0xFE, 8)]  # fmt: skip
-    found = [(chip.ref, chip.count) for chip in bad_chips(readings, LAYOUT)]
-    assert found == [("M14", 2), ("M00", 1), ("", 1)]
-    assert readings[0].stuck == {4: "low"}
-
-
-@pytest.mark.parametrize(
-    ("readings", "words"),
-    [
-        ([("0", 0xFF, 0x00)], "select"),
-        ([("0", 0xFF, 0xFE), ("1", 0x55, 0x54)], "data buffer"),
-        ([("0", 0xFF, 0xFE)], ""),
-        ([("0", 0xFF, 0xFF)], ""),
-    ],
-)
-def test_what_many_bad_bits_have_in_common(
-    readings: list[tuple[str, int, int]], words: str
-) -> None:
-    text = common_cause([MemoryRead(bank, w, r, 8) for bank, w, r in readings])
-    assert (words in text) if words else text == ""
-
-
-@pytest.mark.parametrize(
-    ("text", "value"),
-    [("A5", 0xA5), ("$a5", 0xA5), ("0xA5", 0xA5), ("A5h", 0xA5), ("0b10100101", 0xA5), ("7", 7)],
-)
-def test_words_as_monitors_print_them(text: str, value: int) -> None:
-    assert read_word(text, 8) == value
-
-
-@pytest.mark.parametrize("text", ["", "xyz", "1FF", "0b111111111", "-1", "A5 A5"])
-def test_what_is_no_word_is_refused(text: str) -> None:
-    with pytest.raises(InputError):
-        read_word(text, 8)
-
-
-@pytest.mark.parametrize(
-    ("moved", "words"),
-    [
-        (Moved.MOVED, "A is bad"),
-        (Moved.STAYED, "neither A nor B"),
-        (Moved.GONE, "Nothing is proven"),
-    ],
-)
-def test_what_a_swap_proves(moved: Moved, words: str) -> None:
-    assert words in swap_says(moved, "A", "B")
 
 
 def test_the_heat_of_a_regulator_and_what_a_module_saves() -> None:

@@ -16,8 +16,8 @@ from hale_rail.core.simulate.copper import ShortedBoard, etched
 from hale_rail.core.simulate.faults import find_fault
 from hale_rail.core.simulate.outcome import AppliedLoad
 from hale_rail.core.simulate.powered import Powering
+from hale_rail.core.simulate.question import SimulatedQuestion as Asked
 from hale_rail.core.simulate.questions import Bench
-from hale_rail.core.simulate.questions import SimulatedQuestion as Asked
 from hale_rail.core.simulate.random_units import practice_sheet
 from hale_rail.core.simulate.ripples import raw_wave, stage
 from hale_rail.core.simulate.unit import SimulatedUnit

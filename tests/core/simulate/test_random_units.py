@@ -64,7 +64,7 @@ def test_draws_spread_over_the_faults() -> None:
 
 @pytest.mark.parametrize(
     ("place", "topology", "difficulty", "seed"),
-    [(13, "", "", 0), (0, "", "", 0), (None, "steam", "", 1)],
+    [(17, "", "", 0), (0, "", "", 0), (None, "steam", "", 1)],
 )
 def test_what_is_no_unit_is_refused(
     place: int | None, topology: str, difficulty: str, seed: int

@@ -4,18 +4,15 @@ from __future__ import annotations
 
 import re
 
-import pytest
-
 from hale_rail.actions import readings
 from hale_rail.actions.bring_up import continuity, machine
 from hale_rail.actions.soak import soaks
-from hale_rail.case.bring_up.bring_up import chip_pins
 from hale_rail.case.bring_up.continuity import lists
 from hale_rail.case.bring_up.harness import harness
 from hale_rail.core.soak.soak import Sample
+from hale_rail.stages.behind import machine as machine_stage
 from hale_rail.stages.bring_up import continuity as continuity_stage
 from hale_rail.stages.bring_up import harness as harness_stage
-from hale_rail.stages.bring_up import machine as machine_stage
 from hale_rail.stages.frame.tray import lay_tray, result_of, tray_point
 from hale_rail.stages.soak import soak as soak_stage
 from hale_rail.stages.stage import PageQuery, Status
@@ -125,25 +122,3 @@ def test_a_soak_under_way_says_how_long_it_is_to_run(bench: Bench) -> None:
     step = soak_stage.next_step(bench.file)
     assert step and step.text == "Soak: +5 V fails"
     assert machine_stage.state(bench.file).status is Status.ATTENTION
-
-
-@pytest.mark.parametrize(("seen", "status"), [("no", Status.ATTENTION), ("yes", Status.OPEN)])
-def test_a_missing_sign_of_life_is_told_with_what_to_look_at(
-    bench: Bench, seen: str, status: Status
-) -> None:
-    assert not machine_stage.begun(bench.file)
-    machine.say_sign(bench.store, bench.number, "reset-high", seen)
-    assert machine_stage.state(bench.file).status is status
-    page = machine_stage.page(bench.file, PageQuery())
-    assert (page.missing is not None) == (seen == "no")
-    assert machine_stage.begun(bench.file)
-
-
-def test_a_chip_without_its_rail_is_the_next_thing_to_follow(bench: Bench) -> None:
-    machine.name_chip(bench.store, bench.number, "U1 pin 8", "+5 V")
-    (chip,) = chip_pins(bench.file)
-    said = read(bench, chip.point, "2.1")
-    step = machine_stage.next_step(bench.file)
-    assert step and step.text.startswith("U1 pin 8 has no right +5 V")
-    result = result_of(bench.file, said)
-    assert result and result.meaning.word == "fail"

@@ -14,7 +14,7 @@ from werkzeug.test import TestResponse
 
 from hale_rail.actions import readings
 from hale_rail.actions.report import closing
-from hale_rail.case.bring_up.bring_up import chip_pins, events, memory, regulators, signs, swaps
+from hale_rail.case.bring_up.bring_up import events, regulators
 from hale_rail.case.bring_up.continuity import lists
 from hale_rail.case.bring_up.harness import harness
 from hale_rail.case.file import open_case
@@ -81,53 +81,22 @@ def post(client: Client, action: str, view: str = "machine", /, **fields: Any) -
             {"name": "L", "board": "B", "pairs": "one,other\nA,A\n"},
             "to itself",
         ),
-        ("chip", "machine", {"chip": "", "rail": "+5 V"}, "Name the chip"),
-        (
-            "memory",
-            "machine",
-            {"bank": "0", "written": "XY", "read_back": "1FF", "bits": "8"},
-            "not a data word",
-        ),
-        (
-            "memory",
-            "machine",
-            {"bank": "", "written": "1", "read_back": "1", "bits": "8"},
-            "Name the bank",
-        ),
-        (
-            "memory",
-            "machine",
-            {"bank": "0", "written": "1", "read_back": "1", "bits": "x"},
-            "from 1 to 64",
-        ),
         ("layout", "machine", {"table": "bank,bit,ref\n0,99,M\n"}, "line 2: bit is a number"),
         (
-            "swap",
-            "machine",
-            {"one": "A", "other": "B", "why": "", "moved": "moved"},
-            "Evidence before",
-        ),
-        (
-            "swap",
-            "machine",
-            {"one": "A", "other": "a", "why": "bit 4", "moved": "moved"},
-            "Name the two",
-        ),
-        (
             "event",
-            "machine",
+            "aftermath",
             {"rail": "+5 V", "event": "over-voltage", "peak_v": "high"},
             "is not a voltage",
         ),
         (
             "regulator",
-            "machine",
+            "aftermath",
             {"ref": "U1", "v_in": "5", "v_out": "9", "amps": "1"},
             "above the output",
         ),
         (
             "regulator",
-            "machine",
+            "aftermath",
             {"ref": "U1", "v_in": "?", "v_out": "", "amps": "x"},
             "invalid-feedback",
         ),
@@ -232,31 +201,18 @@ def test_a_list_is_walked_marked_copied_and_taken_off(client: Client, demo: Stor
     assert [one.board for one in lists(open_case(demo, N))] == ["Rev 3"]
 
 
-def test_the_board_comes_up_step_by_step(client: Client, demo: Store) -> None:
-    post(client, "chip", chip="U9  pin 14", rail="+5 V")
-    post(client, "sign", sign="clock", seen="no", note="flat")
-    post(client, "memory", bank="0", written="0xFF", read_back="FE", bits="8")
-    post(client, "layout", table="bank,bit,ref\n0,0,M1\n1,4,M13\n")
-    post(client, "swap", one="M1", other="M2", why="bit 0 of bank 0", moved="moved")
-    post(client, "event", rail="+5 V", event="over-voltage", peak_v="7.9")
-    post(client, "regulator", ref="U7", v_in="9", v_out="5 V", amps="1 A", efficiency="90 %")
+def test_rail_events_and_regulators_come_and_go(client: Client, demo: Store) -> None:
+    post(client, "event", "aftermath", rail="+5 V", event="over-voltage", peak_v="7.9")
+    fields = {"v_in": "9", "v_out": "5 V", "amps": "1 A", "efficiency": "90 %"}
+    post(client, "regulator", "aftermath", ref="U7", **fields)
     case = open_case(demo, N)
-    assert chip_pins(case)[-1].name == "U9 pin 14"
-    assert signs(case)[0].is_seen is False
-    assert {chip.ref for chip in memory(case).chips} == {"M1", "M13"}
-    assert swaps(case)[-1].says.endswith("M1 is bad.")
     assert regulators(case)[-1].judged.heat_w == pytest.approx(4.0)
-    page = client.text(f"/cases/{N}/machine")
-    assert "Crystal, its load capacitors" in page and "expect dead chips" in page
-    assert events(case)[0].suspects[0].part.ref in page
-    for kind, key in (
-        ("event", events(case)[0].key),
-        ("regulator", "U7"),
-        ("swap", swaps(case)[-1].key),
-    ):
-        assert post(client, "back", kind=kind, key=key)[0] == 303
+    page = client.text(f"/cases/{N}/aftermath")
+    assert "expect dead chips" in page and events(case)[0].suspects[0].part.ref in page
+    for kind, key in (("event", events(case)[0].key), ("regulator", "U7")):
+        assert post(client, "back", "aftermath", kind=kind, key=key)[0] == 303
     assert not events(open_case(demo, N))
-    assert post(client, "back", kind="event", key="77")[0] == 404
+    assert post(client, "back", "aftermath", kind="event", key="77")[0] == 404
 
 
 def test_a_soak_is_typed_pasted_struck_and_begun_anew(client: Client, demo: Store) -> None:

@@ -12,11 +12,18 @@ from hale_rail.actions.practice.diagnosis_benchmark import BY_HAND
 from hale_rail.actions.practice.review import review
 from hale_rail.actions.readings import Saved
 from hale_rail.case.file import open_case
-from hale_rail.case.practice.practice import bench_of, practising, question, seen_at
+from hale_rail.case.practice.practice import (
+    bench_of,
+    chip_choices,
+    practising,
+    question,
+    seen_at,
+)
 from hale_rail.core.procedures import Point, ReadingSource
 from hale_rail.core.simulate.graded_cases import drawn_of, graded
 from hale_rail.core.simulate.meters import OVERLOAD
-from hale_rail.core.simulate.questions import WAVEFORM, SimulatedQuestion
+from hale_rail.core.simulate.question import SimulatedQuestion
+from hale_rail.core.simulate.questions import WAVEFORM
 from hale_rail.errors import ConflictError, InputError, NotFoundError
 from hale_rail.formats.codec import plain
 from hale_rail.formats.knowledge import knowledge_for
@@ -143,6 +150,7 @@ def end(store: Store, number: str, named: str) -> None:
     _open(store, number)
     case = open_case(store, number)
     known = {h.id: h.name for h in knowledge_for(case.sheet.topology).groups}
+    known |= chip_choices(case)
     if named not in known:
         raise InputError("Say what you found, or that you give up.", field="named")
     current_practice = practising(case)

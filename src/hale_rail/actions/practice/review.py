@@ -15,6 +15,7 @@ from pathlib import Path
 from hale_rail import clock
 from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.actions.intake.cases import open_with
+from hale_rail.actions.practice.behind_hunt import hunt_behind, is_behind
 from hale_rail.actions.practice.diagnosis_benchmark import (
     Hunt,
     chances_of,
@@ -24,7 +25,7 @@ from hale_rail.actions.practice.diagnosis_benchmark import (
 )
 from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile, open_case
-from hale_rail.case.practice.practice import Done, Practising
+from hale_rail.case.practice.practice import CHIP, Done, Practising, chip_choices
 from hale_rail.case.practice.reviews import PracticeReview, ReviewStep
 from hale_rail.case.reading_rows import Row, statement_rows, timed_rows
 from hale_rail.core.diagnosis.engine import told_bits
@@ -37,6 +38,8 @@ _NUMBER = "AGAIN"
 
 def review(case: CaseFile, practice: Practising, named: str) -> PracticeReview:
     """What is shown at the end; `named`: the hypothesis that the person named, by id."""
+    if is_behind(practice.drawn):
+        return _behind(case, practice, named)
     fault = practice.drawn.fault
     known = {h.id: h for h in diagnosis(case).knowledge.groups}
     engine = hunt(practice.drawn.sheet, fault, practice.drawn.seed)
@@ -54,6 +57,25 @@ def review(case: CaseFile, practice: Practising, named: str) -> PracticeReview:
         engine_minutes=round(engine.minutes, 1) if engine else 0.0,
         engine_right=bool(engine and engine.is_right),
         engine_leader=engine.leader.name if engine else "",
+    )
+
+
+def _behind(case: CaseFile, practice: Practising, named: str) -> PracticeReview:
+    """The review of a fault behind the supply: the chip named, and the chain's own path."""
+    fault, own = practice.drawn.fault, hunt_behind(practice.drawn)
+    return PracticeReview(
+        fault=fault.code,
+        name=fault.name,
+        named=chip_choices(case).get(named, ""),
+        right=named == f"{CHIP}{fault.where}",
+        remedy="Evidence before exchanges: the chain names the place, an exchange proves it.",
+        minutes=round(practice.minutes, 1),
+        spent=tuple(practice.spent),
+        mine=tuple(_path(case, practice.done)),
+        engine=own.path,
+        engine_minutes=round(own.minutes, 1),
+        engine_right=own.is_right,
+        engine_leader=own.said,
     )
 
 
@@ -77,7 +99,8 @@ def _path(case: CaseFile, done: Sequence[Done]) -> list[ReviewStep]:
 
 def _review_step(store: Store, block: Sequence[Done], rows: dict[int, Row]) -> ReviewStep:
     before = open_case(store, _NUMBER)
-    unsafe = any(d.is_power for d in block) and not may_power(before)
+    is_live = any(d.is_power and not d.is_behind for d in block)
+    unsafe = is_live and not may_power(before)
     text = write_readings(rows[d.log_id] for d in block if d.log_id in rows)
     reading_rows, _ = read_readings(text)
     import_readings(store, _NUMBER, plan_readings(before, reading_rows))

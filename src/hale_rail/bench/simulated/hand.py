@@ -20,7 +20,8 @@ from hale_rail.core.procedures import by_code
 from hale_rail.core.ranges import read_span
 from hale_rail.core.simulate.nodes import GROUND
 from hale_rail.core.simulate.outcome import AppliedLoad
-from hale_rail.core.simulate.questions import WAVEFORM, Bench, SimulatedQuestion
+from hale_rail.core.simulate.question import SimulatedQuestion
+from hale_rail.core.simulate.questions import WAVEFORM, Bench
 from hale_rail.core.simulate.unit import OFF, SimulatedUnit
 
 _LOADS = tuple(load.value for load in AppliedLoad)

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from hale_rail.case.practice.practice import Practising
 
 SIMULATED = "the simulated unit"
-_OF_UNIT = (TargetKind.PART, TargetKind.PAIR, TargetKind.RAIL)
+_OF_UNIT = (TargetKind.PART, TargetKind.PAIR, TargetKind.RAIL, TargetKind.PIN)
 
 
 class Capture(Struct, frozen=True):

@@ -7,7 +7,7 @@ from msgspec import Struct
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.core.intake.drawings import NEEDED, Check, Trust, trust
 from hale_rail.store import documents
-from hale_rail.store.documents import Document
+from hale_rail.store.documents import DUMP, Document
 
 
 class Drawing(Struct, frozen=True):
@@ -44,7 +44,7 @@ def drawings(case: CaseFile) -> tuple[Drawing, ...]:
     """Every document of the case and of its type, oldest first."""
     connection = case.store.read()
     own, unit_type = case.case.id, case.case.unit_type_id
-    known = documents.of_case(connection, own, unit_type)
+    known = [d for d in documents.of_case(connection, own, unit_type) if d.media_type != DUMP]
     measured = documents.checks_of(connection, own, unit_type) if known else []
     drawings = []
     for document in known:

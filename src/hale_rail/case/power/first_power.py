@@ -8,6 +8,7 @@ from typing import Any
 from msgspec import Struct
 
 from hale_rail.case import worker
+from hale_rail.case.behind.apart import holding_power
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.history import entries
 from hale_rail.case.parts.parts import parts, standing_failed
@@ -187,7 +188,7 @@ def alarm(case: CaseFile) -> Alarm | None:
 
 @facet
 def in_the_way(case: CaseFile) -> tuple[str, ...]:
-    """Why no power may come yet: failed parts by name, rails that are shorted."""
+    """Why no power may come yet: failed parts, shorted rails, earth wires and shields off."""
     failed = [facts.part.ref for facts in standing_failed(case)]
     result = []
     if failed:
@@ -196,6 +197,9 @@ def in_the_way(case: CaseFile) -> tuple[str, ...]:
     short = [g.rail.key for g in grounds(case) if any(s.is_low for s in g.sides.values())]
     if short:
         result.append(f"{', '.join(short)}: to ground a short, or nearly. Find it first.")
+    off = holding_power(case)
+    if off:
+        result.append(f"Not back since it was taken apart: {'; '.join(one.words for one in off)}.")
     return tuple(result)
 
 

@@ -10,18 +10,20 @@ from datetime import datetime
 from msgspec import Struct
 from msgspec.structs import replace
 
+from hale_rail.case.behind.chips import chips
 from hale_rail.case.file import CaseFile, facet
 from hale_rail.case.history import entries
 from hale_rail.case.name_lookup import name_of, target_name
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.part import Part
-from hale_rail.core.procedures import STORE, Need, Point, ReadingSource
+from hale_rail.core.procedures import BEHIND, PIN_OHMS, STORE, Need, Point, ReadingSource
 from hale_rail.core.safety.energy import EventKind
 from hale_rail.core.simulate.appearance import SOUND
 from hale_rail.core.simulate.costs import LIFTED, minutes
 from hale_rail.core.simulate.graded_cases import drawn_of
 from hale_rail.core.simulate.outcome import AppliedLoad
-from hale_rail.core.simulate.questions import Bench, SimulatedQuestion
+from hale_rail.core.simulate.question import SimulatedQuestion
+from hale_rail.core.simulate.questions import Bench
 from hale_rail.core.simulate.random_units import DrawnUnit
 from hale_rail.core.simulate.unit import BENCH, MAINS, OFF
 from hale_rail.errors import InputError
@@ -40,7 +42,8 @@ class Done(Struct, frozen=True):
     """One thing done: its place in the log, the moment, what it is of, and its minutes.
 
     `label` groups what belongs together; `is_power`: it is done under power; `is_care`: it keeps
-    safe, repairs, or is weighed by no test, and so is not counted as telling nothing.
+    safe, repairs, or is weighed by no test, and so is not counted as telling nothing; `is_behind`:
+    it is observed behind a supply that runs.
     """
 
     log_id: int
@@ -49,6 +52,7 @@ class Done(Struct, frozen=True):
     minutes: float
     is_power: bool = False
     is_care: bool = False
+    is_behind: bool = False
 
 
 class Practising(Struct, frozen=True):
@@ -63,6 +67,18 @@ class Practising(Struct, frozen=True):
     def minutes(self) -> float:
         """Minutes spent so far."""
         return sum(done.minutes for done in self.done)
+
+
+#: how a chip is named at the end, apart from the diagnosis' groups
+CHIP = "chip:"
+
+
+def chip_choices(case: CaseFile) -> dict[str, str]:
+    """The chips that may be named at the end, by their code."""
+    return {
+        f"{CHIP}{chip.ref}": f"{chip.ref}, {chip.role.words if chip.role else 'chip'}"
+        for chip in chips(case)
+    }
 
 
 def drawn(case: CaseFile) -> DrawnUnit:
@@ -183,6 +199,8 @@ def question(case: CaseFile, point: Point) -> SimulatedQuestion:
     """What the unit is asked at a point."""
     target, name = point.target, target_name(case, point)
     pair = (target.pair.plus, target.pair.minus) if target.pair else None
+    if point.procedure is PIN_OHMS:
+        pair = (target.plus, target.minus)
     return SimulatedQuestion(
         name, point.procedure.code, point.condition.code, target.place.value, pair
     )
@@ -235,6 +253,9 @@ def _read(case: CaseFile, reading: Reading, at: str, lifted: set[int | None]) ->
     is_first = is_lifted and point.part_id not in lifted
     lifted |= {point.part_id} if is_lifted else set()
     spent = minutes(point.procedure.code, point.condition.code, is_first=is_first)
+    if point.procedure in BEHIND:
+        label = f"{target_name(case, point)} {point.procedure.short}".strip()
+        return Done(reading.log_id, at, label, spent, is_care=True, is_behind=True)
     if part is None:
         return Done(reading.log_id, at, f"{point.procedure.short}, {point.condition.words}", spent)
     if point.procedure is STORE:

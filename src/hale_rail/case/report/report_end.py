@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from hale_rail import clock
-from hale_rail.case.bring_up.bring_up import chip_pins, events, memory, regulators, signs, swaps
+from hale_rail.case.behind.evidence import symptoms
+from hale_rail.case.bring_up.bring_up import regulators
 from hale_rail.case.bring_up.continuity import lists
 from hale_rail.case.bring_up.harness import harness
 from hale_rail.case.bring_up.pins import EARTH_OHM, is_earth_good
@@ -15,9 +16,11 @@ from hale_rail.case.parts.parts import parts, standing_failed
 from hale_rail.case.power.machine_behaviour import last_power_on
 from hale_rail.case.rails.rails import Judged, RailVolts, rail_reading, rails, rank
 from hale_rail.case.report.owner_words import wrong_sentences
+from hale_rail.case.report.report_behind import bad_chips, board_rows, open_behind
 from hale_rail.case.ripple.waves import failing_ripple
 from hale_rail.case.soak.soaks import hours_done, verdict_of
 from hale_rail.case.words import counted, named, show_reading
+from hale_rail.core.behind.symptoms import SYMPTOMS
 from hale_rail.core.parts.age import years_to_inspection
 from hale_rail.core.parts.decisions import DecisionKind
 from hale_rail.core.parts.families import Family
@@ -86,6 +89,9 @@ def bad(case: CaseFile) -> list[str]:
     ]
     if left:
         result.append(f"{', '.join(left)} left out on purpose.")
+    result += [
+        f"The machine: {SYMPTOMS[code].words}." for code in symptoms(case) if code in SYMPTOMS
+    ]
     last = last_power_on(case)
     bad = [did.told(n) for did, n in last.did if did in _BAD_DID] if last else []
     if bad:
@@ -118,7 +124,7 @@ def _wrong(case: CaseFile) -> list[str]:
     """The complaint, then a sentence a part that was bad, replaced since or not."""
     symptom = case.case.symptom.rstrip(".")
     told = [f"{symptom}."] if symptom else []
-    return told + (wrong_sentences(case) or ["No part was found bad."])
+    return told + ([*wrong_sentences(case), *bad_chips(case)] or ["No part was found bad."])
 
 
 def _done(case: CaseFile) -> list[str]:
@@ -128,11 +134,14 @@ def _done(case: CaseFile) -> list[str]:
         if facts.is_fitted:
             reason = facts.decision.reason if facts.decision else ""
             by_reason.setdefault(reason, []).append(facts.part.ref)
-    count = sum(len(refs) for refs in by_reason.values())
-    if not count:
+    if not by_reason:
         return ["No part was replaced."]
-    measured = sum(facts.part.kind.is_measured for facts in parts(case).values())
-    told = [f"{count} of its {counted(measured, 'part')} {'is' if count == 1 else 'are'} new."]
+    measured = [facts for facts in parts(case).values() if facts.part.kind.is_measured]
+    count = sum(facts.is_fitted for facts in measured)
+    told = []
+    if count:
+        is_are = "is" if count == 1 else "are"
+        told = [f"{count} of its {counted(len(measured), 'part')} {is_are} new."]
     for reason, refs in list(by_reason.items())[:_NAMED]:
         told.append(f"Replaced: {named(refs)}{f' ({reason})' if reason else ''}.")
     more = len(by_reason) - _NAMED
@@ -209,46 +218,12 @@ def _ever(case: CaseFile, key: str) -> list[Reading]:
 def machine_rows(case: CaseFile) -> tuple[tuple[str, Rows], ...]:
     """Tables of the end of the work by heading, without the empty ones."""
     machine_rows = (
-        ("The board behind the supply", _board(case)),
+        ("The board behind the supply", board_rows(case)),
         ("Harness", _harness(case)),
         ("Continuity", _continuity(case)),
         ("Linear regulators", _regulators(case)),
     )
     return tuple((title, rows) for title, rows in machine_rows if rows)
-
-
-def _board(case: CaseFile) -> Rows:
-    rows = [
-        (one.sign.words, "seen" if one.is_seen else "missing", one.note, "")
-        for one in signs(case)
-        if one.is_seen is not None
-    ]
-    rows += [
-        (chip.name, chip.rail.key, show_reading(chip.reading),
-         chip.judgement.verdict.words if chip.judgement else "")
-        for chip in chip_pins(case)
-        if chip.reading
-    ]  # fmt: skip
-    current_memory = memory(case)
-    rows += [
-        (chip.ref or "a chip", f"bank {chip.bank}, bit {chip.bit}", "wrong in a memory test",
-         current_memory.common)
-        for chip in current_memory.chips
-    ]  # fmt: skip
-    rows += [
-        (f"{swap.one} and {swap.other}", "swapped as a test", swap.moved.words, swap.says)
-        for swap in swaps(case)
-    ]
-    rows += [
-        (
-            event.rail.key,
-            event.event.words,
-            event.text,
-            ", ".join(s.part.ref for s in event.suspects),
-        )
-        for event in events(case)
-    ]
-    return tuple(rows)
 
 
 def _harness(case: CaseFile) -> Rows:
@@ -304,7 +279,7 @@ def left_open(case: CaseFile) -> list[str]:
     verdict = verdict_of(case)
     if verdict and verdict.value != "pass":
         left_open.append(f"The soak: {verdict.words}.")
-    return left_open
+    return left_open + open_behind(case)
 
 
 def earth_applies(case: CaseFile) -> bool:

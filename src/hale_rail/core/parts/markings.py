@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 
 from msgspec import Struct
 
+from hale_rail.core.behind.pins import Pin
 from hale_rail.core.parts.families import Family, Grade
 
 #: shares below and above nominal
@@ -99,6 +100,34 @@ class WindingMarking(Marking, frozen=True):
     """The windings whose ohms are known."""
 
     windings: tuple[Winding, ...] = ()
+
+
+class ChipMarking(Marking, frozen=True):
+    """A chip: its package's pins, the rails it takes, a memory's bits, its pins that matter.
+
+    `active`: the level, `low` or `high`, at which its reset, interrupt and hold are on, "" where
+    that is not known; `pins` () where those of its role's template stand.
+    """
+
+    package: int | None = None
+    rails: tuple[str, ...] = ()
+    bits: tuple[int, ...] = ()
+    active: str = ""
+    pins: tuple[Pin, ...] = ()
+
+
+class CrystalMarking(Marking, frozen=True):
+    """Its frequency in hertz."""
+
+    VALUE: ClassVar[str] = "hertz"
+    hertz: float | None = None
+
+
+class BatteryMarking(Marking, frozen=True):
+    """Its volts as marked."""
+
+    VALUE: ClassVar[str] = "marked_v"
+    marked_v: float | None = None
 
 
 class JointMarking(Marking, frozen=True):

@@ -28,6 +28,9 @@ class FaultMode(Coded):
     FAULTY = ("faulty", "faulty by itself")
     NO_LOAD = ("no-load", "without its minimum load")
     WRONG = ("wrong", "set wrongly")
+    STUCK = ("stuck", "with an output stuck low")
+    BRIDGE = ("bridge", "with two pins bridged")
+    OPEN_SOCKET = ("open-socket", "with an open contact in its socket")
 
 
 def never(_: object) -> tuple[FaultMode, ...]:

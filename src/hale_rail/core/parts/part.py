@@ -10,6 +10,7 @@ from hale_rail.core.parts.families import LEAST_RATED_V, Family, Grade
 from hale_rail.core.parts.looks import HEAVY, VisualFinding, findings
 from hale_rail.core.parts.markings import (
     CapacitorMarking,
+    ChipMarking,
     JointMarking,
     Marking,
     ResistorMarking,
@@ -55,7 +56,8 @@ class PartKind(Struct, frozen=True, eq=False):
     `shows_value`: the map writes its value, not its name. `asks` is what the checks read at a
     part, the most telling first, `extras` what else can be read; `look_for`, `expect` and `advice`
     are words for one part; `rules` are what a new part in its place has to meet; `fails` the ways
-    in which it fails; `model` what the simulator makes it of.
+    in which it fails; `model` what the simulator makes it of; `shares_node`: parts of one bank lie
+    in parallel, which chips of a memory's bank do not.
     """
 
     code: str
@@ -84,6 +86,7 @@ class PartKind(Struct, frozen=True, eq=False):
     shows_value: bool = False
     is_store: bool = False
     is_turned: bool = False
+    shares_node: bool = True
 
     def __repr__(self) -> str:
         return f"<{self.code}>"
@@ -179,6 +182,11 @@ class Part(Struct, frozen=True):
     def rails(self) -> tuple[str, ...]:
         """Keys of the rails that a connector or board carries."""
         return self.marking.rails if isinstance(self.marking, JointMarking) else ()
+
+    @property
+    def chip(self) -> ChipMarking | None:
+        """What is known of a chip, None for any other part."""
+        return self.marking if isinstance(self.marking, ChipMarking) else None
 
     @property
     def findings(self) -> tuple[VisualFinding, ...]:

@@ -9,6 +9,15 @@ procedure it is.
 from __future__ import annotations
 
 from hale_rail.core.errors import InputError
+from hale_rail.core.procedures.behind import (
+    ACT,
+    BEHIND,
+    MEMORY_TEST,
+    PIN_OHMS,
+    ROM,
+    SIGNAL,
+    WORK,
+)
 from hale_rail.core.procedures.boards import (
     BOARD_DROP,
     BOARD_OHMS,
@@ -55,7 +64,9 @@ from hale_rail.core.procedures.rails import GROUND, INJECT, VOLTS, is_turned
 from hale_rail.core.targets import parse_target
 
 __all__ = [
+    "ACT",
     "BATTERY",
+    "BEHIND",
     "BOARD_DROP",
     "BOARD_OHMS",
     "BREAKDOWN",
@@ -73,18 +84,23 @@ __all__ = [
     "INJECT",
     "LEAKAGE",
     "LEG_LIFTED",
+    "MEMORY_TEST",
     "NEW_CAP",
     "NEW_ESR",
     "OHMS",
+    "PIN_OHMS",
     "PIN_VOLTS",
     "PROCEDURES",
     "REVERSED",
+    "ROM",
     "SET_OHMS",
+    "SIGNAL",
     "SPOT",
     "STORE",
     "TRANSFER",
     "VOLTS",
     "WARMTH",
+    "WORK",
     "Accuracy",
     "Condition",
     "Need",
@@ -129,6 +145,7 @@ PROCEDURES: tuple[Procedure, ...] = (
     PIN_VOLTS,
     CONTINUITY,
     EARTH,
+    *BEHIND,
 )
 
 

@@ -128,7 +128,8 @@ class Subject(Struct, frozen=True):
     `band_v` a rail's limits; `amps` what a supply injects; `record_ohm` and `sheet_ohm` what a
     sound unit reads to ground; `way` where clamps are, or what is attached; `is_blocking`: a pair
     of pins that does not conduct this way round; `is_filed`: the reading comes from a file, which
-    cannot be asked back what a person can; `is_ac`: a rail of alternating volts.
+    cannot be asked back what a person can; `is_ac`: a rail of alternating volts. Of a memory test:
+    `bits` of its words, `refs` of its chips, the `base` that its other words show, or "".
     """
 
     name: str
@@ -145,6 +146,9 @@ class Subject(Struct, frozen=True):
     is_blocking: bool = False
     is_filed: bool = False
     is_ac: bool = False
+    bits: int = 8
+    refs: tuple[str, ...] = ()
+    base: str = ""
 
 
 Reader = Callable[[str, Condition, Subject], Understood]
@@ -160,7 +164,9 @@ class Procedure(Struct, frozen=True, eq=False):
     `settles_s`: seconds before the reading counts. `corrects`: a second reading at the same point
     supersedes the first (volts that fall do not). `is_of_health`: it says how sound the part is.
     `scale`: the range of the workshop's meter that it is read on, None where that meter does not
-    take it. `plain`: what a plain number is read as, where that is not the unit.
+    take it. `plain`: what a plain number is read as, where that is not the unit. `shown` writes a
+    reading that is no figure, from what was typed and its further numbers; `letters` that say one,
+    each with its words, are presses of the tray.
     """
 
     code: str
@@ -179,6 +185,8 @@ class Procedure(Struct, frozen=True, eq=False):
     scale: Scale | None = None
     verb: str = "Read"
     plain: str = ""
+    shown: Callable[[str, Mapping[str, float]], str] | None = None
+    letters: tuple[tuple[str, str], ...] = ()
 
     @property
     def plain_symbol(self) -> str:

@@ -8,6 +8,7 @@ from __future__ import annotations
 #: a reading in circuit, one with a leg lifted (desoldered for the first), volts, a wave, a look
 _MINUTES = {
     "volts": 1.0, "waveform": 3.0, "look": 0.2, "power": 2.0, "replaced": 8.0, "store": 0.4,
+    "signal": 0.6, "memory": 3.0, "swap": 6.0, "rom": 8.0, "work": 2.0,
     "diode": 0.4, "ground": 0.6, "inject": 1.5, "bled": 2.0, "leak": 2.5, "transfer": 2.0,
 }  # fmt: skip
 _USUAL, _LIFT = 0.5, 6.0

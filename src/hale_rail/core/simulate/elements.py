@@ -105,7 +105,7 @@ def _of_two(anode: str, cathode: str, ideality: float = 1.6) -> PartModel:
 #: by the name that a kind's `model` gives
 MODELS: dict[str, PartModel] = {
     # a meter finds nothing between its pins
-    **dict.fromkeys(("nothing", "insulator", "load", "contacts"), PartModel(_nothing)),
+    **dict.fromkeys(("nothing", "insulator", "load", "contacts", "chip"), PartModel(_nothing)),
     "conductor": PartModel(_conductor),
     "filter": PartModel(partial(_coil, henry=8e-3)),
     "choke": PartModel(partial(_coil, henry=40e-6)),

@@ -40,6 +40,7 @@ MODES: dict[str, tuple[FaultMode, ...]] = {
     "optocoupler": (FaultMode.OPEN, FaultMode.SHORT),
     "scr": (FaultMode.SHORT,),
     "controller": (FaultMode.DEAD,),
+    "chip": (FaultMode.STUCK, FaultMode.DEAD, FaultMode.BRIDGE, FaultMode.OPEN_SOCKET),
 }
 
 

@@ -1,4 +1,4 @@
-"""Twelve cases of practice, each harder than the one before."""
+"""Graded cases of practice, each harder than the one before; the last behind the supply."""
 
 from __future__ import annotations
 
@@ -6,7 +6,13 @@ from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.simulate.faults import find_fault
-from hale_rail.core.simulate.random_units import Difficulty, DrawnUnit, draw, practice_sheet
+from hale_rail.core.simulate.random_units import (
+    Difficulty,
+    DrawnUnit,
+    board_sheet,
+    draw,
+    practice_sheet,
+)
 from hale_rail.core.supply.sheet import Topology
 
 
@@ -20,10 +26,12 @@ class Graded(Struct, frozen=True):
     year: int
     fault: str
     seed: int
+    has_board: bool = False
 
     def drawn(self) -> DrawnUnit:
         """The unit, its fault and its seed."""
-        sheet = practice_sheet(self.topology, self.year)
+        make = board_sheet if self.has_board else practice_sheet
+        sheet = make(self.topology, self.year)
         return DrawnUnit(sheet, find_fault(sheet, self.fault), self.seed)
 
 
@@ -46,7 +54,18 @@ _ROWS: tuple[tuple[str, str, Topology, int, str, int], ...] = (
     ("Only when it is warm", "Half an hour, then a crash; cold it runs.", _H, 1987,
      "joint:T1", 32),
 )  # fmt: skip
-GRADED = tuple(Graded(n, *row) for n, row in enumerate(_ROWS, start=1))
+#: behind the supply: its rails are right, and the machine is dead or forgets
+_BEHIND: tuple[tuple[str, str, Topology, int, str, int], ...] = (
+    ("No pulse", "The fan turns, the lamp is lit. Nothing else.", _F, 1984, "dead:U21", 33),
+    ("One bit of eight", "Starts, then prints a memory error and stops.", _L, 1979, "dead:M6", 34),
+    ("Both banks agree", "Garbage on the screen, the same wherever one looks.", _H, 1986,
+     "stuck:U24", 35),
+    ("It only needs a push", "Dead until somebody leans on the board.", _D, 1983,
+     "open-socket:U20", 36),
+)  # fmt: skip
+GRADED = tuple(
+    Graded(n, *row, has_board=row in _BEHIND) for n, row in enumerate((*_ROWS, *_BEHIND), start=1)
+)
 
 
 def graded(place: int) -> Graded:

@@ -13,6 +13,7 @@ from hale_rail.core.simulate.powered import Powering
 
 #: a raw supply that leaves a rail less than this sags under load; who tries it without one
 _SAGS_SHARE, _TRIES_BARE = 0.98, 0.3
+_OF_BOARD = (FaultMode.STUCK, FaultMode.BRIDGE, FaultMode.OPEN_SOCKET, FaultMode.DEAD)
 _LOW_SHARE, _HIGH_SHARE, _MISSING_SHARE = 0.93, 1.08, 0.25
 
 
@@ -34,6 +35,7 @@ class Complaint(Enum):
     CRACKLE = "crackle"
     UNDER_LOAD = "no-load-only"
     LATE = "second-try"
+    MACHINE_DEAD = "machine-dead"
 
 
 def complaint_of(circuit: Circuit, outcome: PowerOutcome) -> Complaint | None:
@@ -96,7 +98,9 @@ def _of_rails(circuit: Circuit, outcome: PowerOutcome, rng: random.Random) -> Co
 
 
 def _later(fault: SimulatedFault | None, rng: random.Random) -> Complaint | None:
-    """What comes and goes."""
+    """What comes and goes, and what is not the supply's at all."""
+    if fault is not None and fault.how in _OF_BOARD:
+        return Complaint.MACHINE_DEAD
     if fault is None or fault.how is not FaultMode.JOINT:
         return None
     return Complaint.WARM if rng.random() < 0.65 else Complaint.CRACKLE

@@ -12,20 +12,28 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-from msgspec import Struct
 from msgspec.structs import replace
 
 from hale_rail.core.arrays import np
 from hale_rail.core.errors import InputError
 from hale_rail.core.simulate import meters
 from hale_rail.core.simulate.appearance import SOUND, look
+from hale_rail.core.simulate.board_questions import (
+    BOARD_PROCEDURES,
+    BoardBench,
+    ask_board,
+    check,
+    is_pin,
+)
 from hale_rail.core.simulate.charge import Charge
 from hale_rail.core.simulate.costs import LIFTED
 from hale_rail.core.simulate.elements import ONE
+from hale_rail.core.simulate.logic_board import LogicBoard
 from hale_rail.core.simulate.meters import Meters, gains
 from hale_rail.core.simulate.nodal import Network
 from hale_rail.core.simulate.nodes import GROUND
 from hale_rail.core.simulate.outcome import AppliedLoad, PowerOutcome, RunMode, at_place
+from hale_rail.core.simulate.question import SimulatedQuestion
 from hale_rail.core.simulate.ripples import Samples, output_wave
 from hale_rail.core.simulate.unit import MAINS, OFF, POWERS, SimulatedUnit
 from hale_rail.core.simulate.warmth import kelvin
@@ -41,29 +49,9 @@ _CONDUCTING_OHM = 150.0
 _LOADS = {load.value: load for load in AppliedLoad}
 #: procedures whose reading is a record, not a value
 WAVEFORM = "waveform"
-_AT_RAILS, _LIVE = ("volts", "ground", "inject", WAVEFORM), ("volts", WAVEFORM)
-
-
-class SimulatedQuestion(Struct, frozen=True):
-    """One row of an ask: what is read, how, where, and in which state of the bench.
-
-    `at_s` seconds on the bench's clock; None: a minute after the row before. `value` is what is
-    done where nothing is read (`power`, `replaced`).
-    """
-
-    target: str
-    procedure: str
-    condition: str = ""
-    place: str = ""
-    pair: tuple[str, str] | None = None
-    value: str = ""
-    at_s: float | None = None
-
-    @property
-    def drawn_by(self) -> str:
-        """What its chance is drawn by: never to change, so that a seed gives the same readings."""
-        fields = (f"{name}={getattr(self, name)!r}" for name in self.__struct_fields__)
-        return f"Question({', '.join(fields)})"
+_AT_RAILS, _LIVE = (
+    ("volts", "ground", "inject", WAVEFORM), ("volts", "signal", "memory", WAVEFORM)
+)  # fmt: skip
 
 
 class Bench:
@@ -71,17 +59,29 @@ class Bench:
 
     def __init__(self, unit: SimulatedUnit) -> None:
         self.unit, self.circuit = unit, unit.circuit
+        self._board: LogicBoard | None = None
         self.meters = Meters(gains(unit.seed))
         self._asked = Counter[SimulatedQuestion]()
         self._touched: tuple[SimulatedQuestion, float] | None = None
 
+    @property
+    def board(self) -> BoardBench:
+        """The board behind the supply, with the fault that it still has."""
+        fault = self.circuit.fault
+        if self._board is None or self._board.given is not fault:
+            self._board = LogicBoard(self.unit.sheet, fault, self.unit.seed)
+        return BoardBench(self.unit, self._board)
+
     def answer(self, question: SimulatedQuestion) -> str:
         """The value as it would be typed; raises InputError for what cannot be asked."""
         asking = _PROCEDURES.get(question.procedure)
-        if asking is None:
-            known = " ".join(_PROCEDURES)
+        is_of_board = question.procedure in BOARD_PROCEDURES or is_pin(question)
+        if asking is None and not is_of_board:
+            known = " ".join((*_PROCEDURES, *BOARD_PROCEDURES))
             raise InputError(f"“{question.procedure[:40]}” cannot be asked of a unit: {known} can")
         self._check(question)
+        if asking is None or is_of_board:
+            return ask_board(self.board, question, self.turn(question))
         return asking(self, question, self.turn(question))
 
     def turn(self, question: SimulatedQuestion) -> random.Random:
@@ -102,7 +102,9 @@ class Bench:
 
     def _check(self, question: SimulatedQuestion) -> None:
         """Refuse a target that there is not, before time passes."""
-        if question.procedure in _AT_RAILS:
+        if question.procedure in BOARD_PROCEDURES or is_pin(question):
+            check(self.board, question)
+        elif question.procedure in _AT_RAILS:
             self.unit.rail(question.target)
         elif question.procedure != "power":
             self.unit.part(question.target)
@@ -328,7 +330,7 @@ class Bench:
 
 def answers(procedure: str) -> bool:
     """True for a procedure that a simulated unit is asked by."""
-    return procedure in _PROCEDURES
+    return procedure in _PROCEDURES or procedure in BOARD_PROCEDURES
 
 
 Asking = Callable[[Bench, SimulatedQuestion, random.Random], str]

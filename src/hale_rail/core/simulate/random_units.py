@@ -19,7 +19,7 @@ from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
 from hale_rail.core.simulate.faults import SimulatedFault, faults
 from hale_rail.core.simulate.unit import SimulatedUnit
-from hale_rail.core.supply.sheet import TRUNK, Sheet, Topology
+from hale_rail.core.supply.sheet import TRUNK, Sheet, Topology, logic_rail
 from hale_rail.core.supply.templates import make_part, template
 
 _YEARS = (1976, 1993)
@@ -93,6 +93,32 @@ def practice_sheet(topology: Topology, year: int) -> Sheet:
     sheet = replace(sheet, parts=_placed(sheet, more), year=year)
     parts = (replace(p, year=year) if p.capacitor else p for p in sheet.parts)
     return replace(sheet, parts=tuple(parts), name=f"Practice unit, {topology.words}")
+
+
+def _memory_chip(line: str, bank: int, bit: int) -> More:
+    known: dict[str, object] = {"role": "memory", "bank": str(bank), "bits": (bit,)}
+    return f"M{1 + bit + 8 * bank}", "chip", line, known
+
+
+@lru_cache(maxsize=16)
+def board_sheet(topology: Topology, year: int) -> Sheet:
+    """A unit with the chips of the board behind it: two banks of memory of eight chips each."""
+    sheet = practice_sheet(topology, year)
+    logic = logic_rail(sheet.rails)
+    line = logic.key if logic else TRUNK
+    one = {"active": "low"}
+    more: list[More] = [
+        ("X1", "crystal", line, {"value": 4e6}),
+        ("U20", "chip", line, {"role": "processor", "package": 40, **one}),
+        ("U21", "chip", line, {"role": "clock"}),
+        ("U22", "chip", line, {"role": "reset", **one}),
+        ("U23", "chip", line, {"role": "rom", "package": 24}),
+        *(_memory_chip(line, bank, bit) for bank in (0, 1) for bit in range(8)),
+        ("U24", "chip", line, {"role": "buffer"}),
+        ("U25", "chip", line, {"role": "video"}),
+        ("U26", "chip", line, {"role": "io"}),
+    ]  # fmt: skip
+    return replace(sheet, parts=_placed(sheet, more))
 
 
 def _placed(sheet: Sheet, more: Sequence[More]) -> tuple[Part, ...]:

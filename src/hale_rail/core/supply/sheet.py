@@ -16,6 +16,7 @@ from hale_rail.core.safety.energy import ChargeStore
 from hale_rail.core.supply.parallel import beside
 
 TRUNK = MAINS_LINE
+_LOGIC_V = 5.0
 
 
 class Topology(Coded):
@@ -185,6 +186,12 @@ class Sheet(Struct, frozen=True, dict=True):
         return 2 * abs(rail.nominal_v)
 
 
+def logic_rail(rails: Sequence[Rail]) -> Rail | None:
+    """The rail that a chip takes where nobody says which: above ground, the nearest to 5 V."""
+    above = [rail for rail in rails if rail.nominal_v > 0 and not rail.is_ac]
+    return min(above, key=lambda rail: abs(rail.nominal_v - _LOGIC_V), default=None)
+
+
 def group_banks(parts: Sequence[Part]) -> list[tuple[Part, ...]]:
     """Parts of a line in order, those of one bank together at the place of its first.
 
@@ -193,6 +200,7 @@ def group_banks(parts: Sequence[Part]) -> list[tuple[Part, ...]]:
     """
     groups: dict[object, list[Part]] = {}
     for part in parts:
-        key = (part.line, part.board, part.bank) if part.bank else part.id
+        is_banked = part.bank and part.kind.shares_node
+        key = (part.line, part.board, part.bank) if is_banked else part.id
         groups.setdefault(key, []).append(part)
     return [tuple(group) for group in groups.values()]

@@ -7,7 +7,7 @@ import io
 import re
 from collections.abc import Iterable
 
-from hale_rail.core.bring_up.bring_up import layout_of
+from hale_rail.core.behind.memory import layout_of
 from hale_rail.core.bring_up.continuity import Pairing, neighbours
 from hale_rail.core.errors import InputError
 from hale_rail.formats.tables.fields import Fields, dialect_of, read_list, table_text

@@ -10,12 +10,27 @@ from msgspec import Struct
 
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family, Grade
-from hale_rail.core.parts.kinds import by_code, capacitor, chips, fuse, regulator, trimmer
+from hale_rail.core.parts.kinds import (
+    battery,
+    by_code,
+    capacitor,
+    chips,
+    fuse,
+    regulator,
+    trimmer,
+)
 from hale_rail.core.parts.markings import FUSE_SPEEDS, FuseMarking
 from hale_rail.core.parts.part import Part, PartKind
 from hale_rail.core.quantities import Unit, read, tidy
-from hale_rail.core.supply.sheet import TRUNK, Rail
+from hale_rail.core.supply.sheet import TRUNK, Rail, logic_rail
 from hale_rail.formats.tables.fields import tolerance
+from hale_rail.formats.units.chip_words import (
+    ROLE_WORDS,
+    ChipWords,
+    role_word,
+    takes_chip,
+    write_chip,
+)
 from hale_rail.formats.units.marked_values import marked_farad
 
 _FAMILIES = {
@@ -30,6 +45,8 @@ _ROLES = {"out": "output-filter", "output": "output-filter", "bulk": "bulk", "ra
           "start": "start-up", "startup": "start-up", "start-up": "start-up", "timing": "timing",
           "coupling": "coupling", "decoupling": "decoupling", "snubber": "snubber",
           "fast": "fast", "across-switch": "across-switch"}  # fmt: skip
+#: kinds that stand on boards, whose rail is the logic's where none is said
+_OF_BOARDS = (chips.CHIP, chips.SOCKET, chips.CRYSTAL, battery.KIND)
 _CLASSES = ("X1", "X2", "Y1", "Y2")
 #: a class of which only the letter is known is taken at its usual number
 _BARE_CLASSES = {"X": "X2", "Y": "Y2"}
@@ -52,7 +69,8 @@ _UNIT_LIKE = re.compile(r"farad|ohm|volt|amp|henr|^[pnumµ][fF][a-z]+$|^(?:nano|
 _VOLTS = r"~?[\d.,]+\s*k?V(?:olts?|DC|AC|~)?|[\d.,]+~|\d+[kK]V\d+"
 _LOW_ESR = ("low-esr", "lowesr", "low-z", "lowz", "low-impedance")
 #: what a value is written with, by unit: scale and letter
-_WRITTEN = {Unit.FARAD: (1e6, "u"), Unit.AMPERE: (1.0, "A"), Unit.VOLT: (1.0, "V")}
+_WRITTEN = {Unit.FARAD: (1e6, "u"), Unit.AMPERE: (1.0, "A"), Unit.VOLT: (1.0, "V"),
+            Unit.HERTZ: (1e-6, "MHz")}  # fmt: skip
 _OHMS_WRITTEN = (1.0, "R")
 
 
@@ -66,6 +84,7 @@ def write_part(part: Part) -> str:
     if part.family and part.family is not Family.SUPPRESSION_FILM:
         words.append(next(word for word, f in _FAMILIES.items() if f is part.family))
     words.append(next((word for word, role in _ROLES.items() if role == part.role), ""))
+    words += write_chip(part)
     words.append("main" if part.line == TRUNK else part.line.replace(" V", ""))
     words.append(f"bank {part.bank}" if part.bank else "")
     if part.tolerance:
@@ -118,6 +137,7 @@ class _Reader:
         self.ref = ref
         self.kind = kind
         self.says_kind = False
+        self.logic = logic_rail(rails)
         self.rails = {rail_number(rail.key): rail.key for rail in rails}
         self.line = ""
         self.place: dict[str, Any] = {}
@@ -130,7 +150,7 @@ class _Reader:
         """The part these words describe."""
         split = _split_slashes(tokens)
         self._take_kind(split)
-        words = iter(split)
+        words = iter(self._take_chip(split))
         last = ""
         for word in words:
             if self._is_stranger(last, word):
@@ -161,6 +181,28 @@ class _Reader:
     def is_capacitor(self) -> bool:
         """True for a capacitor."""
         return self.kind is capacitor.KIND
+
+    def _take_chip(self, words: Sequence[str]) -> Sequence[str]:
+        """What is said of a chip by its role; returns the words that are left."""
+        role = role_word(words)
+        is_other = self.says_kind and self.kind is not chips.CHIP
+        if is_other or not takes_chip(self.kind.code, self.ref):
+            return words
+        if not role and self.kind is not chips.CHIP:
+            return words
+        chip = ChipWords(role)
+        if role:
+            self.kind, self.says_kind = chips.CHIP, True
+            self.place["role"] = chip.role.code if chip.role else ""
+        rest = chip.left(words, self._rail_of)
+        self.known.update(chip.known)
+        if chip.rails:
+            self.known["rails"] = tuple(dict.fromkeys(chip.rails))
+            self.line = self.line or chip.rails[0]
+        return rest
+
+    def _rail_of(self, word: str) -> str:
+        return self.rails.get(rail_number(word), "") if word[0] in "+-" else ""
 
     def _take_kind(self, words: Sequence[str]) -> None:
         """The kind that a word says, or a numeric type name behind a U."""
@@ -278,7 +320,10 @@ class _Reader:
             self.known["safety_class"] = _BARE_CLASSES[self.ref[1]]
             self.assumed["safety_class"] = f"{_BARE_CLASSES[self.ref[1]]} assumed by its designator"
         if not self.is_capacitor:
-            if not self.line:
+            if not self.line and self.kind in _OF_BOARDS and self.logic:
+                self.line = self.logic.key
+                self.assumed["line"] = f"on {self.line} assumed"
+            elif not self.line:
                 self.assumed["line"] = "primary side assumed"
             return
         text, volt = self.known.get("value"), self.known.get("volt")
@@ -320,8 +365,12 @@ def _plain_volts(word: str) -> str:
 def _split_slashes(tokens: Sequence[str]) -> list[str]:
     """`2200u/10V` is a value and a voltage; `-10/+50%` and `X1/Y2` stay one."""
     return [part for token in tokens
-            for part in ([token] if "%" in token or _is_class(token) else token.split("/"))
+            for part in ([token] if _is_whole(token) else token.split("/"))
             if part]  # fmt: skip
+
+
+def _is_whole(token: str) -> bool:
+    return "%" in token or _is_class(token) or token.lower() in ROLE_WORDS
 
 
 def _is_class(token: str) -> bool:

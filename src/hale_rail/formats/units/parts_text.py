@@ -18,6 +18,7 @@ from hale_rail.core.parts.kinds import by_letters
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import Unit, show_exact, tidy
 from hale_rail.core.supply.sheet import TRUNK, Rail
+from hale_rail.formats.units.chip_words import dealt
 from hale_rail.formats.units.part_refs import read_refs
 from hale_rail.formats.units.part_words import ReadPart, read_words
 from hale_rail.formats.units.rails_text import WORD, read_rail, say_rail
@@ -28,7 +29,8 @@ _HEADER = {"ref", "id", "designator", "part", "value", "voltage", "volts", "v", 
 _REF_COLUMNS = ("ref", "designator", "part", "id")
 #: columns whose cell means something only beside its name
 _SPOKEN = {"bank": "bank", "qty": "qty"}
-_UNITS = {"pf", "nf", "uf", "mf", "mfd", "f", "v", "vdc", "vac", "ohm", "ohms", "Ω", "a", "ma"}
+_UNITS = {"pf", "nf", "uf", "mf", "mfd", "f", "v", "vdc", "vac", "ohm", "ohms", "Ω", "a", "ma",
+          "hz", "khz", "mhz"}  # fmt: skip
 #: a unit written out, with its prefix
 _WRITTEN_UNIT = re.compile(
     r"(?:pico|nano|micro|milli|kilo?|mega?)?(?:farads?|ohms?|volts?|amps?|amperes?)", re.IGNORECASE
@@ -81,6 +83,8 @@ def _say_part(part: Part) -> str:
     words.append(str(part.year) if part.year else "")
     words.append(f"on {line_words(part.line)}")
     words.append(f"bank {part.bank}" if part.bank else "")
+    if part.chip and part.chip.bits:
+        words.append(f"bit {', '.join(map(str, part.chip.bits))}")
     words.append(f"“{part.note}”" if part.note else "")
     return " ".join(word for word in words if word)
 
@@ -181,6 +185,8 @@ def _read_line(number: int, line: str, rails: Sequence[Rail]) -> list[ParsedLine
         if several:
             words = split_words(several.rest) if several.rest else []
             parts = [_read_part(ref, words, rails) for ref in several.refs]
+            whole = dealt([read.part for read in parts])
+            parts = [replace(read, part=part) for read, part in zip(parts, whole, strict=True)]
             if several.is_certain or not _needs_value(parts[0].part):
                 note = f"one of {len(parts)} in this line"
                 return [_answer(number, line, one, note) for one in parts]

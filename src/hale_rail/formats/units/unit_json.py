@@ -6,13 +6,13 @@ import json
 from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
+from hale_rail.core.behind.pins import CHIP_ROLES
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.families import Family, Grade
-from hale_rail.core.parts.kinds import board, by_code, capacitor, connector, fuse
+from hale_rail.core.parts.kinds import board, by_code, capacitor, chips, connector, fuse
 from hale_rail.core.parts.markings import (
     FUSE_SPEEDS,
     FuseMarking,
-    JointMarking,
     Winding,
     WindingMarking,
 )
@@ -27,8 +27,10 @@ from hale_rail.core.supply.sheet import (
     Regulation,
     Sheet,
     Topology,
+    logic_rail,
 )
 from hale_rail.formats.json_fields import JsonObject, read_object
+from hale_rail.formats.units.chip_fields import read_chip, written_chip
 from hale_rail.formats.units.marked_values import marked_farad
 from hale_rail.formats.units.part_words import find_rail
 
@@ -39,14 +41,14 @@ _JOINTS = (connector.KIND, board.KIND)
 _CLASSES = ("X1", "X2", "Y1", "Y2")
 _PURPOSES = ("repair", "preventive")
 #: roles of parts: those of capacitors, and what else is told of a part's place
-ROLE_WORDS = (*ROLES, "across-switch", "fast")
+ROLE_WORDS = (*ROLES, "across-switch", "fast", *CHIP_ROLES)
 _UNIT_KEYS = ("name", "topology", "mains_v", "mains_hz", "year", "purpose", "self_loaded", "rails",
               "parts")  # fmt: skip
 _RAIL_KEYS = ("key", "nominal_v", "kind", "regulation", "load_min_a", "load_max_a", "tolerance",
               "ripple_mv", "ohm_isolated", "ohm_attached", "trimmer", "guards")  # fmt: skip
 _PART_KEYS = ("ref", "kind", "line", "value", "volt", "family", "class", "role", "bank", "board",
               "tolerance", "grade", "year", "material", "bleeder_for", "primary", "rails",
-              "windings", "fuse", "note")  # fmt: skip
+              "windings", "fuse", "package", "bits", "active", "pins", "note")  # fmt: skip
 _MATERIALS = ("silicon", "germanium", "darlington")
 
 
@@ -185,6 +187,9 @@ def _line(entry: JsonObject, kind: PartKind, rails: Sequence[Rail]) -> str:
     line = entry.text("line")
     if kind in _JOINTS:
         return ""
+    if not line and not kind.shares_node:
+        logic = logic_rail(rails)
+        return logic.key if logic else TRUNK
     if line in ("", TRUNK):
         return TRUNK
     rail = find_rail(rails, line)
@@ -208,6 +213,8 @@ def _known(entry: JsonObject, kind: PartKind, rails: Sequence[Rail]) -> dict[str
     }
     if kind is fuse.KIND:
         known.update(_fuse(entry, known))
+    if kind is chips.CHIP:
+        known.update(read_chip(entry, [rail.key for rail in rails]))
     value = entry.data.get("value")
     if known["volt"] is None and isinstance(value, str) and kind is capacitor.KIND:
         known["volt"] = rated_volts(value)
@@ -319,7 +326,7 @@ def _written_part(part: Part) -> dict[str, Any]:
     """A part; what is not known or not its kind's is left out."""
     cap = part.capacitor
     windings = part.marking.windings if isinstance(part.marking, WindingMarking) else ()
-    joins = part.marking.rails if isinstance(part.marking, JointMarking) else ()
+    joins = part.chip.rails if part.chip else part.rails
     known: dict[str, Any] = {
         "ref": part.ref,
         "kind": part.kind.code,
@@ -339,6 +346,7 @@ def _written_part(part: Part) -> dict[str, Any]:
         "primary": part.is_primary,
         "rails": list(joins),
         "fuse": _written_fuse(part),
+        **written_chip(part),
         "windings": [{"line": w.line, "ohms": w.ohm} for w in windings],
         "note": part.note,
     }

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from msgspec import Struct
 
+from hale_rail.case.behind.evidence import is_passed_on
 from hale_rail.case.diagnosis.diagnosis import CaseDiagnosis, asks, diagnosis, weighed
 from hale_rail.case.diagnosis.fact_source import standing_statements
 from hale_rail.case.diagnosis.ripple_facts import waiting
@@ -106,6 +107,7 @@ class DiagnosisPage(Struct, frozen=True):
     stale: tuple[str, ...]
     power_on: PowerOn | None
     waiting: tuple[str, ...]
+    is_passed_on: bool
 
 
 def state(_: CaseFile) -> StageState:
@@ -142,6 +144,7 @@ def page(case: CaseFile, query: PageQuery) -> DiagnosisPage:
         tuple(dict.fromkeys(target_name(case, r.point) for r in case_diagnosis.stale)),
         last_power_on(case),
         waiting(case),
+        is_passed_on(case),
     )
 
 
@@ -219,7 +222,7 @@ def _stage_of(case: CaseFile, point: Point) -> str:
 def diagnosis_step(case: CaseFile) -> StageStep | None:
     """What the diagnosis would have read next, once a symptom is said."""
     is_over = case.case.closed_at or rails.state(case).status is Status.DONE
-    if is_over or not standing_statements(case)["symptom"]:
+    if is_over or is_passed_on(case) or not standing_statements(case)["symptom"]:
         return None
     case_diagnosis = diagnosis(case)
     if not case_diagnosis.symptoms:

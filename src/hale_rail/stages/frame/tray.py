@@ -65,7 +65,7 @@ class Tray(Struct, frozen=True):
     how long the reading settles before it counts; `before` and `after`: keys of the neighbours;
     `back`: the point that waits until this store was read; `asks_plug`: volts held, while no
     removal of power is logged; `why_here`: why the walk jumped; `again`: the key of the point that
-    was just read.
+    was just read; `letters` that are a whole reading, each with its words.
     """
 
     point: Point
@@ -85,6 +85,7 @@ class Tray(Struct, frozen=True):
     asks_plug: bool = False
     why_here: str = ""
     again: str = ""
+    letters: tuple[tuple[str, str], ...] = ()
 
     @property
     def is_all_done(self) -> bool:
@@ -118,7 +119,7 @@ def tray_point(case: CaseFile, stage: Stage, query: PageQuery) -> Point | None:
 
 def before_meter(case: CaseFile, stage: Stage, point: Point | None) -> Point | None:
     """The store's volts to be read before a meter goes on a point's line, or None."""
-    if point is None or not stage.is_guarded:
+    if point is None or not (stage.is_guarded or stage.meets_stores):
         return None
     store = store_before(case, point)
     part = case.sheet.part(store.store) if store else None
@@ -149,10 +150,10 @@ def lay_tray(
         point=point,
         name=subject.name,
         how=_how(case, point, part, subject),
-        unit=point.procedure.plain_symbol,
+        unit=_unit(point.procedure),
         settles_s=point.procedure.settles_s,
         standing=case.rows.standing.get(point.key),
-        procedures=_procedures(stage, point, part),
+        procedures=_further(case, stage, point) or _procedures(stage, point, part),
         conditions=_conditions(point),
         before=_neighbour(keys, point.key, -1),
         after=_neighbour(keys, point.key, 1),
@@ -163,6 +164,7 @@ def lay_tray(
         asks_plug=point.procedure is STORE and not energy(case).is_off,
         why_here="" if back else _why_here(case, order, point, query.saved),
         again=saved.point.key if saved else "",
+        letters=() if subject.nominal_v is not None else point.procedure.letters,
     )
 
 
@@ -193,6 +195,27 @@ def _procedures(stage: Stage, point: Point, part: Part | None) -> tuple[Switch, 
         there = point if is_on else part.point(ask.procedure, condition, ask.pair)
         switches[ask.procedure] = Switch(there.key, ask.procedure.short, ask.procedure.label, is_on)
     return tuple(switches.values()) if len(switches) > 1 else ()
+
+
+def _unit(procedure: Procedure) -> str:
+    """What a plain number is read as; nothing where no number is asked for."""
+    return "" if procedure.shown and not procedure.letters else procedure.plain_symbol
+
+
+def _further(case: CaseFile, stage: Stage, point: Point) -> tuple[Switch, ...]:
+    """What else the stage has read at a point, where it says so."""
+    further = stage.switches(case, point)
+    if len(further) < 2:
+        return ()
+    return tuple(
+        Switch(
+            other.key,
+            other.procedure.short + (f" to {other.target.minus}" if other.target.minus else ""),
+            point_words(case, other),
+            other.key == point.key,
+        )
+        for other in further
+    )
 
 
 def _kept_condition(point: Point, procedure: Procedure) -> Condition | None:
@@ -232,6 +255,8 @@ def after_saving(case: CaseFile, stage: Stage, point: Point) -> Point | None:
         return None
     order = stage.points(case, query)
     stays = point if order else None
+    if stage.leads:
+        return stage.first(case, order) or stays
     return following(case, order, stage.done(case), point) or stays
 
 

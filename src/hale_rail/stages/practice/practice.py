@@ -12,7 +12,7 @@ from msgspec import Struct
 from hale_rail.case.diagnosis.diagnosis import diagnosis
 from hale_rail.case.file import CaseFile
 from hale_rail.case.name_lookup import name_of
-from hale_rail.case.practice.practice import practising
+from hale_rail.case.practice.practice import chip_choices, practising
 from hale_rail.case.practice.reviews import PracticeReview
 from hale_rail.core.diagnosis.knowledge import FaultGroup
 from hale_rail.core.parts.part import Part
@@ -144,6 +144,7 @@ class EndPage(Struct, frozen=True):
     minutes: float
     spent: Sequence[str]
     groups: Sequence[FaultGroup]
+    chips: Mapping[str, str]
     review: PracticeReview | None
     idle: int
 
@@ -162,6 +163,7 @@ def end_page(case: CaseFile) -> EndPage | None:
         current_practice.minutes,
         current_practice.spent,
         known,
+        chip_choices(case),
         review,
         sum(step.told_nothing for step in review.mine) if review else 0,
     )

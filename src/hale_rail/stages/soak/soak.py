@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 from msgspec import Struct
 
 from hale_rail.bench.driver import SOAK
+from hale_rail.case.behind.evidence import symptoms
 from hale_rail.case.file import CaseFile
 from hale_rail.case.instruments.instruments import instrument_for
 from hale_rail.case.soak.soaks import (
@@ -20,6 +21,7 @@ from hale_rail.case.soak.soaks import (
     soaks,
     verdict_of,
 )
+from hale_rail.core.behind.symptoms import SYMPTOMS
 from hale_rail.core.charts import Chart
 from hale_rail.core.soak.chart import soak_chart
 from hale_rail.core.soak.soak import EVENTS, SoakVerdict
@@ -99,6 +101,7 @@ class SoakPage(Struct, frozen=True):
     events: tuple[SoakEvent, ...] = ()
     meter: str = ""
     series: Series | None = None
+    shows: tuple[str, ...] = ()
 
     @property
     def kinds(self) -> Mapping[str, str]:
@@ -124,6 +127,7 @@ def page(case: CaseFile, wanted: PageQuery) -> SoakPage:
         soak_plan(case), hours_done(case), verdict, SHAPES[verdict] if verdict else "unseen",
         shown, newest, tuple(rail.key for rail in case.sheet.rails), now, soak_events(case),
         meter.name if meter else "", _under_way(case, wanted.by),
+        tuple(SYMPTOMS[code].words for code in symptoms(case) if code in SYMPTOMS),
     )  # fmt: skip
 
 
@@ -133,6 +137,8 @@ def state(case: CaseFile) -> StageState:
     if verdict is None:
         return StageState(Status.OPEN, "")
     hours = f"{hours_done(case):.3g} of {soak_plan(case).hours:g} h"
+    if symptoms(case):
+        return StageState(Status.ATTENTION, "the machine is not well")
     if verdict is SoakVerdict.PASS:
         return StageState(Status.DONE, hours)
     if verdict is SoakVerdict.TOO_SHORT:

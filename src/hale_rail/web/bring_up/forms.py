@@ -1,4 +1,4 @@
-"""Forms of the end of the work: harness, lists of connections, bring-up, regulators."""
+"""Forms of the end of the work: harness, lists of connections, rail events, regulators."""
 
 from __future__ import annotations
 
@@ -7,17 +7,14 @@ from typing import Any
 from wtforms.validators import Length
 
 from hale_rail.case.bring_up.harness import SIDES
-from hale_rail.core.bring_up.bring_up import Moved, read_word
 from hale_rail.core.bring_up.collateral import RailEvent
 from hale_rail.core.bring_up.linear import USUAL_EFFICIENCY
-from hale_rail.core.errors import InputError
 from hale_rail.core.quantities import Unit
 from hale_rail.formats.tables.lengths import read_length
 from hale_rail.web.form_base import (
     AreaField,
     CaseForm,
     ChoiceField,
-    FormError,
     PerCentField,
     PlacedField,
     QuantityField,
@@ -92,78 +89,6 @@ class MarkForm(CaseForm):
     what = PlacedField(validators=[_SHORT])
     note = TextField("Note", validators=[_LONG])
     partner = TextField("The pin that beeps, or none", validators=[_SHORT])
-
-
-class ChipForm(CaseForm):
-    """A chip's supply pin, and the rail it is to have."""
-
-    drawn = ("chip",)
-    has_own_ids = True
-
-    chip = TextField("Chip and pin", validators=[_SHORT])
-    rail = PlacedField(validators=[Length(max=20)])
-
-
-class SignForm(CaseForm):
-    """A sign of life, seen or missing."""
-
-    drawn = ("sign",)
-    has_own_ids = True
-
-    sign = PlacedField(validators=[_SHORT])
-    seen = PlacedField(validators=[_SHORT])
-    note = TextField("Note", validators=[_LONG])
-
-
-class LayoutForm(CaseForm):
-    """The table of a memory's chips."""
-
-    drawn = ("layout",)
-    has_own_ids = True
-
-    table = AreaField("Chips: bank,bit,ref", validators=[_TABLE])
-
-
-class MemoryForm(CaseForm):
-    """One place of a memory test."""
-
-    drawn = ("memory",)
-    has_own_ids = True
-
-    bank = TextField("Bank", validators=[_SHORT])
-    written = TextField("Written", validators=[_SHORT])
-    read_back = TextField("Read", validators=[_SHORT])
-    bits = TextField("Bits", validators=[_SHORT])
-
-    def words(self) -> tuple[int, int, int]:
-        """Written, read and how many bits; raises FormError with every field's problem."""
-        problems: dict[str, str] = {}
-        text = (self.bits.data or "8").strip()
-        bits = int(text) if text.isascii() and text.isdecimal() and 1 <= int(text) <= 64 else 0
-        if not bits:
-            problems["bits"] = "A number of bits from 1 to 64."
-        words = []
-        for name in ("written", "read_back"):
-            try:
-                words.append(read_word(self.data[name] or "", bits or 64))
-            except InputError as error:
-                problems[name] = str(error)
-        if problems:
-            raise FormError(problems)
-        return words[0], words[1], bits
-
-
-class SwapForm(CaseForm):
-    """A swap as a test."""
-
-    drawn = ("swap",)
-    has_own_ids = True
-
-    one = TextField("Suspected", validators=[_SHORT])
-    other = TextField("Swapped with", validators=[_SHORT])
-    why = TextField("Which reading led here", validators=[_LONG])
-    moved = ChoiceField("Then", choices=choices(*((m.code, m.words) for m in Moved)),
-                        validate_choice=False)  # fmt: skip
 
 
 class EventForm(CaseForm):

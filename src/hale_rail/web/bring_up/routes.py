@@ -1,4 +1,4 @@
-"""In the machine, and the pages beside it: harness and continuity."""
+"""The pages beside the machine: harness, continuity, rail events and regulators."""
 
 from __future__ import annotations
 
@@ -13,20 +13,19 @@ from hale_rail.core.bring_up.continuity import part_of
 from hale_rail.errors import NotFoundError
 from hale_rail.formats.readings.machine_lists import pairs_csv
 from hale_rail.formats.workshop.harness_csv import wiring_csv
-from hale_rail.stages.bring_up import continuity, harness, machine
+from hale_rail.stages.bring_up import aftermath, continuity, harness
 from hale_rail.stages.bring_up.continuity import shape_of
 from hale_rail.stages.bring_up.harness_rows import RowPress, end_tables
 from hale_rail.web.bring_up import forms
 from hale_rail.web.form_base import FormState
 from hale_rail.web.frame.case_page import (
     case_of,
-    posted_stage,
     store,
 )
 from hale_rail.web.frame.stage_routes import Onward, stage_blueprint
 from hale_rail.web.uploads import file_response, sent_text
 
-blueprint = stage_blueprint(machine.STAGE)
+blueprint = stage_blueprint(aftermath.STAGE)
 harness_blueprint = stage_blueprint(harness.STAGE)
 continuity_blueprint = stage_blueprint(continuity.STAGE)
 #: what its templates call
@@ -124,44 +123,6 @@ def list_csv(number: str, key: str) -> ResponseReturnValue:
     return file_response(text, "text/csv", f"{number}-list.csv")
 
 
-@blueprint.form("chip", forms.ChipForm)
-def chip(number: str, form: forms.ChipForm) -> None:
-    """Name a chip's supply pin, or take it off."""
-    done.name_chip(store(), number, form.chip.data, form.rail.data)
-
-
-@blueprint.form("sign", forms.SignForm)
-def sign(number: str, form: forms.SignForm) -> Onward:
-    """Say whether a sign of life is there."""
-    seen, note = form.seen.data, form.note.data
-    done.say_sign(store(), number, form.sign.data, seen, note)
-    return Onward(form.at.data, by=form.by.data)
-
-
-@blueprint.form("layout", forms.LayoutForm)
-def layout(number: str, form: forms.LayoutForm) -> Onward:
-    """Keep the table of a memory's chips."""
-    done.keep_layout(store(), number, form.table.data)
-    return Onward(form.at.data, by=form.by.data)
-
-
-@blueprint.form("memory", forms.MemoryForm)
-def memory(number: str, form: forms.MemoryForm) -> Onward:
-    """Add one place of a memory test."""
-    done.add_memory(store(), number, form.bank.data, *form.words())
-    return Onward(form.at.data, by=form.by.data)
-
-
-@blueprint.form("swap", forms.SwapForm)
-def swap(number: str, form: forms.SwapForm) -> Onward:
-    """Record a swap with its result."""
-    done.add_swap(
-        store(), number, form.one.data, form.other.data, form.moved.data,
-        form.why.data,
-    )  # fmt: skip
-    return Onward(form.at.data, by=form.by.data)
-
-
 @blueprint.form("event", forms.EventForm)
 def event(number: str, form: forms.EventForm) -> Onward:
     """Record what happened to a rail."""
@@ -180,4 +141,4 @@ def regulator(number: str, form: forms.RegulatorForm) -> Onward:
 def take_back(number: str, form: forms.TakeBackForm) -> Onward:
     """Take back what was said of the board."""
     done.take_back(store(), number, form.kind.data, form.key.data)
-    return Onward(form.at.data, by=form.by.data, stage=posted_stage())
+    return Onward(form.at.data, by=form.by.data)

@@ -21,7 +21,14 @@ from hale_rail.stages.frame import log
 from hale_rail.stages.frame.bench import keep_line
 from hale_rail.stages.frame.next_step import next_step, side_list
 from hale_rail.stages.frame.panel import panel_of
-from hale_rail.stages.frame.tray import before_meter, is_refused, lay_tray, needs_guard, tray_point
+from hale_rail.stages.frame.tray import (
+    before_meter,
+    is_refused,
+    lay_tray,
+    needs_guard,
+    result_of,
+    tray_point,
+)
 from hale_rail.stages.parts import cold
 from hale_rail.stages.practice import practice
 from hale_rail.stages.safety import guard
@@ -158,8 +165,10 @@ def _context(
             if stage.has_tray and point and not is_guarded and not refused
             else None
         ),
+        "said": result_of(case, wanted.saved) if is_guarded or refused else None,
         "guard": guard.guard_page(case) if is_guarded else None,
         "beside_guard": guard.guard_page(case) if refused else None,
+        "is_asked": is_guarded or bool(wanted.at),
         "typed": typed,
         "waits": waits_for(case),
         "practice": practice.line(case, point.part_id if point else None),

@@ -15,7 +15,7 @@ class ReadForm(Form):
     """
 
     at = PlacedField(validators=[Length(max=120)])
-    text = TextField(validators=[at_most(60)])
+    text = TextField(validators=[at_most(160)])
     seen = WholeField(absent=None)
     back = PlacedField(validators=[Length(max=120)])
     unplugged = BooleanField()

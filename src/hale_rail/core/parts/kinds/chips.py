@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from hale_rail.core.parts.kinds.common import looked_at, looking_for, no_words, nothing
+from hale_rail.core.parts.markings import ChipMarking, CrystalMarking, Marking
 from hale_rail.core.parts.part import PartKind
+from hale_rail.core.quantities import Unit
 
 
 def looked_at_only(
@@ -14,12 +16,15 @@ def looked_at_only(
     letters: tuple[str, ...] = (),
     *,
     is_turned: bool = False,
+    marking: type[Marking] = Marking,
+    value_unit: Unit | None = None,
+    model: str = "nothing",
 ) -> PartKind:
     """A kind of which the eye alone tells here."""
     return PartKind(
         code=code,
         name=name,
-        model="nothing",
+        model=model,
         judge=looked_at,
         asks=nothing,
         look_for=looking_for(look_for),
@@ -30,6 +35,9 @@ def looked_at_only(
         is_measured=False,
         walks=False,
         is_turned=is_turned,
+        marking=marking,
+        value_unit=value_unit,
+        shares_node=False,
     )
 
 
@@ -38,8 +46,10 @@ CHIP = looked_at_only(
     "chip",
     "Cracked or burnt body, bent pin, hot to the finger once powered.",
     ("burnt", "crack", "bent-pin", "corroded", "hot", "bad-repair"),
-    letters=("UA", "UB", "UC", "UD"),
+    letters=("UA", "UB", "UC", "UD", "M", "Z"),
     is_turned=True,
+    marking=ChipMarking,
+    model="chip",
 )
 SOCKET = looked_at_only(
     "socket",
@@ -55,4 +65,6 @@ CRYSTAL = looked_at_only(
     "Dented can, broken lead, corroded legs.",
     ("crack", "broken-wire", "corroded", "joint"),
     letters=("X", "Y", "XT"),
+    marking=CrystalMarking,
+    value_unit=Unit.HERTZ,
 )

@@ -39,6 +39,12 @@ export const presses = {
     field.addEventListener("change", () => field.files.length && field.form.requestSubmit(), { once: true });
     field.click();
   },
+  // a letter that says the reading is the reading
+  letter(button) {
+    const field = button.closest("form").querySelector("[data-tray-input]");
+    field.value = button.value;
+    field.form.requestSubmit();
+  },
   // a sign of a phone's keypad goes where the cursor is
   sign(button) {
     const field = button.closest("form").querySelector("[data-tray-input]");

@@ -1,0 +1,1 @@
+"""What is known of the machine behind a supply."""

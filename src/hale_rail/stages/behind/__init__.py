@@ -1,0 +1,1 @@
+"""The machine behind the supply, on its page."""

@@ -1,0 +1,1 @@
+"""The machine behind the supply: its routes and its drawing."""
