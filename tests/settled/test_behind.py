@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from hale_rail.core.behind.symptoms import Symptom, symptom_said
 from tests.settled.behind_bench import BUS, CLOCK, RAILS, RESET, RUNS, STROBED, Told
 
 #: the opposite pattern reads right in both banks
@@ -196,3 +197,25 @@ def test_the_state_of_each_chip_follows_from_what_was_read_of_it() -> None:
     }
     assert states == {"U20": "part", "M4": "suspected", "U30": "cleared", "M7": "suspected",
                       "M2": "bad", "M3": "cleared", "U40": "unread"}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("words", "symptom"),
+    [
+        ("Runs, but the screen stays dark", Symptom.NO_PICTURE),
+        ("memory error on the screen", Symptom.MEMORY),
+        ("random characters on the screen", Symptom.GARBAGE),
+        ("hangs after ten minutes", Symptom.HALTS),
+        ("fan turns, but dead", Symptom.DEAD),
+        ("no beep", Symptom.NO_BEEP),
+        ("some keys do nothing", Symptom.KEYBOARD),
+        ("drive B not found", Symptom.DRIVE),
+        ("dead, the fuse is black", None),
+        ("the driver transistor is hot", None),
+        ("", None),
+    ],
+)
+def test_a_complaint_s_own_words_may_mean_a_symptom_of_the_machine(
+    words: str, symptom: Symptom | None
+) -> None:
+    assert symptom_said(words) is symptom

@@ -91,7 +91,7 @@ def test_the_sheet_knows_the_kind_that_a_letter_only_guesses(store: Store) -> No
 @pytest.mark.parametrize(
     ("text", "says"),
     [("nonsense", "No capacitance"), ("", "No capacitance"), ("5 F", "between"),
-     ("10u 25V +24", "no rail"), ("10u 25V +12 shiny", "shiny")],
+     ("10u 25V +24", "No rail"), ("10u 25V +12 shiny", "shiny")],
 )  # fmt: skip
 def test_a_correction_that_cannot_be_changes_nothing(bench: Bench, text: str, says: str) -> None:
     before = marked(bench, "C12")

@@ -81,7 +81,7 @@ def test_understood(line: str, expected: dict[str, object]) -> None:
         ("C99", "No capacitance"),
         ("C5 5F 10V", "between 0 F and 1 F"),
         ("C5 0 10V", "cannot have 0 F"),
-        ("C4 100n 63V +24", "no rail +24"),
+        ("C4 100n 63V +24", "No rail +24"),
         ("C4 100u 90000V +5", "90000"),
         ("C4 100u 10V +5 900%", "tolerance"),
         ("C4 100x 10V", "not a unit"),

@@ -71,10 +71,13 @@ _RESULT_WORDS = {
     "cured": Result.GONE, "away": Result.GONE, "still": Result.STAYED, "stays": Result.STAYED,
     "same": Result.STAYED, "unchanged": Result.STAYED, "moves": Result.MOVED, "followed":
     Result.MOVED, "returned": Result.BACK, "good": Result.WORKS, "works there": Result.WORKS,
-    "bad": Result.FAILS, "fails there": Result.FAILS,
+    "bad": Result.FAILS, "fails there": Result.FAILS, "fault gone": Result.GONE,
+    "no change": Result.STAYED, "nothing changed": Result.STAYED, "fault stayed": Result.STAYED,
+    "moved with it": Result.MOVED, "fault moved": Result.MOVED, "fault back": Result.BACK,
 }  # fmt: skip
 _SOURCE_WORDS = {
     "known-good": Source.GOOD, "known good": Source.GOOD, "proven": Source.GOOD,
+    "good": Source.GOOD, "good one": Source.GOOD,
     "stock": Source.STOCK, "from stock": Source.STOCK, "new": Source.STOCK,
     "untested": Source.STOCK, "salvaged": Source.SALVAGED, "salvage": Source.SALVAGED,
     "used": Source.SALVAGED,
@@ -142,7 +145,9 @@ class Saying(Struct, frozen=True):
 
 _RESULT = "|".join(sorted(map(re.escape, _RESULT_WORDS), key=len, reverse=True))
 _WHY = re.compile(r"\s*\b(?:since|because)\b\s*(.+)$", re.IGNORECASE)
-_WHERE = re.compile(rf"\s*\b(?:proven )?in\s+(.+?)(?=\s+(?:{_RESULT})\b|\s*$)", re.IGNORECASE)
+_WHERE = re.compile(
+    rf"\s*\b(?:proven (?:in|on|at)|in)\s+(.+?)(?=\s+(?:{_RESULT})\b|\s*$)", re.IGNORECASE
+)
 _LEAD = re.compile(r"^(?:with|by|from|a|the)\s+", re.IGNORECASE)
 
 
@@ -156,12 +161,13 @@ def read_act(part: str, text: str) -> Exchange:
     act, rest = _leading(rest)
     rest, why = _cut(rest, _WHY)
     rest, where = _cut(rest, _WHERE)
+    where = where.strip(" ,:")
     result, rest = _taken(rest, _RESULT_WORDS)
     source, rest = _taken(rest, _SOURCE_WORDS)
     for _ in range(2):  # `new from stock` says it twice
         again, rest = _taken(rest, _SOURCE_WORDS)
         source = source or again
-    other = _LEAD.sub("", rest).strip(" ,")
+    other = _LEAD.sub("", rest).strip(" ,:")
     if where and source is None and act is Act.SUBSTITUTED:
         source = Source.GOOD
     return checked(part, act, result, other, source or Source.UNKNOWN, where, why)

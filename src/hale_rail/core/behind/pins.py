@@ -59,8 +59,6 @@ LEVELS = (PinUse.RESET, PinUse.READY, PinUse.INTERRUPT, PinUse.HOLD)
 #: pins that move all the time while the machine runs
 MOVING = (PinUse.CLOCK, PinUse.ADDRESS, PinUse.ENABLE, PinUse.STROBE, PinUse.DATA, PinUse.DATA_IN,
           PinUse.DATA_OUT, PinUse.OUTPUT)  # fmt: skip
-#: of these some stand still for long spells in a machine that is well
-IDLE = (PinUse.DATA_IN, PinUse.OUTPUT, PinUse.ENABLE)
 _NAME = re.compile(r"[A-Za-z0-9/+*#_. -]{1,16}")
 
 

@@ -78,12 +78,14 @@ FIRST_THREE: dict[Symptom, tuple[First, First, First]] = {
 _SAID = {
     Symptom.MEMORY: r"memory|parity|ram ",
     Symptom.KEYBOARD: r"keyboard|keys?\b|typing",
-    Symptom.DRIVE: r"drive|disk|floppy|boot",
+    Symptom.DRIVE: r"\bdrives?\b|\bdis[ck]s?\b|floppy",
     Symptom.GARBAGE: r"garbage|rubbish|random|characters|pattern",
     Symptom.HALTS: r"halt|hang|freez|crash|after .*minute|when warm",
     Symptom.NO_PICTURE: r"picture|screen|video|display|blank",
     Symptom.NO_BEEP: r"beep|sound",
-    Symptom.DEAD: r"dead|nothing|does not start",
+    Symptom.DEAD: (
+        r"(but|board|machine|computer) (is )?dead|nothing (comes|happens)|does not (start|boot)"
+    ),
 }
 
 

@@ -12,7 +12,7 @@ from hale_rail.core.behind.acts import read_act
 from hale_rail.core.behind.memory_text import read_memory
 from hale_rail.core.behind.signals import LETTERS, Does, read_signal
 from hale_rail.core.behind.words import Base
-from hale_rail.core.errors import InputError
+from hale_rail.core.errors import InputError, RangeError
 from hale_rail.core.procedures.procedure import (
     COLD,
     OHMS_ACCURACY,
@@ -30,6 +30,8 @@ from hale_rail.core.targets import Target, TargetKind
 _PIN = frozenset({TargetKind.PIN})
 MEMORY_GROUP, WORK_GROUP, ACT_NAME, ROM_NAME = "memory", "work", "act", "rom"
 _MOST_WORK, _FEWEST_WORK = 60, 3
+#: volts below which a figure is a slip of the suffix: `p4` is 0.4 pV where p, pulsing, was meant
+_LEAST_V = 1e-6
 #: what a person says of a ROM without a dump on this machine
 ROM_EQUAL, ROM_DIFFERS, ROM_BLANK = "equal", "differs", "blank"
 
@@ -64,6 +66,8 @@ def behind_words(target: Target) -> str:
 
 def _signal(text: str, _: Condition, subject: Subject) -> Understood:
     signal = read_signal(text, is_supply=subject.nominal_v is not None)
+    if 0 < abs(signal.volt or 0.0) < _LEAST_V:
+        raise RangeError(f"{signal.words} is less than a meter shows. Write 0, or 4.98.")
     figures = {"hertz": signal.hertz} if signal.hertz else {}
     if signal.does:
         figures["does"] = float(list(Does).index(signal.does))

@@ -87,7 +87,7 @@ class ChipWords:
             self.known["active"] = then
             return 2
         if lower in ("bit", "bits") and _BITS.fullmatch(then):
-            self.known["bits"] = bits_of(then)
+            self.known["bits"] = tuple(sorted({*self.known.get("bits", ()), *bits_of(then)}))
             return 2
         if lower == self._role_word or lower in ("generator", "rails", "rail"):
             return 1
@@ -125,19 +125,35 @@ def dealt(parts: Sequence[Part]) -> list[Part]:
     ]
 
 
-def write_chip(part: Part) -> list[str]:
-    """The words of a chip, as they are read back: role, package, bits, level, rails."""
+def write_chip(part: Part, line: str) -> list[str]:
+    """A chip's words, as they are read back: role, package, bits, level, `line`, further rails;
+    of another part its line alone."""
+    marking = part.marking
+    if not isinstance(marking, ChipMarking):
+        return [line]
+    words = [part.role, str(marking.package) if marking.package else ""]
+    words += _bit_words(marking.bits)
+    if marking.active:
+        words += ["active", marking.active]
+    words.append(line)
+    words += [key.replace(" V", "") for key in marking.rails if key != part.line]
+    return [word for word in words if word]
+
+
+def _bit_words(bits: Sequence[int]) -> list[str]:
+    """`bits 0-7` for a run of several, `bit 0 bit 4` for what is no run."""
+    if len(bits) > 1 and bits[-1] - bits[0] == len(bits) - 1:
+        return ["bits", f"{bits[0]}-{bits[-1]}"]
+    return [word for bit in bits for word in ("bit", str(bit))]
+
+
+def say_chip(part: Part) -> list[str]:
+    """What the preview says of a chip beside its line: pins, level, bits."""
     marking = part.marking
     if not isinstance(marking, ChipMarking):
         return []
-    words = [part.role, str(marking.package) if marking.package else ""]
-    if marking.bits:
-        first, last = marking.bits[0], marking.bits[-1]
-        words += ["bit", str(first)] if first == last else ["bits", f"{first}-{last}"]
-    if marking.active:
-        words += ["active", marking.active]
-    words += [key.replace(" V", "") for key in marking.rails if key != part.line]
-    return [word for word in words if word]
+    words = [f"{marking.package} pins" if marking.package else ""]
+    return [*words, f"active {marking.active}" if marking.active else "", *_bit_words(marking.bits)]
 
 
 def role_of(part: Part) -> ChipRole | None:

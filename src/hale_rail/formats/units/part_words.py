@@ -84,8 +84,7 @@ def write_part(part: Part) -> str:
     if part.family and part.family is not Family.SUPPRESSION_FILM:
         words.append(next(word for word, f in _FAMILIES.items() if f is part.family))
     words.append(next((word for word, role in _ROLES.items() if role == part.role), ""))
-    words += write_chip(part)
-    words.append("main" if part.line == TRUNK else part.line.replace(" V", ""))
+    words += write_chip(part, "main" if part.line == TRUNK else part.line.replace(" V", ""))
     words.append(f"bank {part.bank}" if part.bank else "")
     if part.tolerance:
         low, high = part.tolerance
@@ -292,7 +291,7 @@ class _Reader:
         if not re.match(r"[\d.,]|~\d|[RrpnuµVv]\d", word):
             if word[0] in "+-" and word[1:2].isdigit():
                 have = ", ".join(self.rails.values())
-                raise InputError(f"There is no rail {word} on this unit; it has {have}.")
+                raise InputError(f"No rail {word} here ({have}): the line “rail {word}” adds it.")
             return False
         return self._take_quantity(word, has_value)
 

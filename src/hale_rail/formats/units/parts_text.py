@@ -18,7 +18,7 @@ from hale_rail.core.parts.kinds import by_letters
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import Unit, show_exact, tidy
 from hale_rail.core.supply.sheet import TRUNK, Rail
-from hale_rail.formats.units.chip_words import dealt
+from hale_rail.formats.units.chip_words import dealt, role_of, say_chip
 from hale_rail.formats.units.part_refs import read_refs
 from hale_rail.formats.units.part_words import ReadPart, read_words
 from hale_rail.formats.units.rails_text import WORD, read_rail, say_rail
@@ -77,16 +77,21 @@ def _say_part(part: Part) -> str:
     words = [part.ref, "" if part.capacitor else part.kind.name]
     words.append(show_exact(part.value, unit) if unit and part.value else "")
     words += [f"{part.volt:g}\u00a0V" if part.volt else "", part.safety_class]
-    words += [part.family.label if part.family else "", part.role.replace("-", " ")]
+    words += [part.family.label if part.family else "", _role(part)]
     if part.tolerance:
         words.append(f"−{100 * part.tolerance[0]:g}/+{100 * part.tolerance[1]:g} %")
     words.append(str(part.year) if part.year else "")
-    words.append(f"on {line_words(part.line)}")
+    further = [key for key in part.chip.rails if key != part.line] if part.chip else []
+    words.append("on " + " and ".join([line_words(part.line), *further]))
     words.append(f"bank {part.bank}" if part.bank else "")
-    if part.chip and part.chip.bits:
-        words.append(f"bit {', '.join(map(str, part.chip.bits))}")
+    words += say_chip(part)
     words.append(f"“{part.note}”" if part.note else "")
     return " ".join(word for word in words if word)
+
+
+def _role(part: Part) -> str:
+    role = role_of(part) if part.chip else None
+    return role.words if role else part.role.replace("-", " ")
 
 
 def line_words(line: str) -> str:
@@ -216,6 +221,8 @@ def _needs_value(part: Part) -> bool:
 def _read_part(ref: str, words: Sequence[str], rails: Sequence[Rail]) -> ReadPart:
     match = _REF.fullmatch(ref)
     kind = by_letters(match[1]) if match else None
+    if kind is None and re.match(r"[+−-]\d", ref):
+        raise InputError(f"A rail of its own is written with the word: “rail {ref} 2A”.")
     if kind is None:
         raise InputError(f"“{ref}” is not a designator like C12, R3, F1, D5, Q1, U2, L1 or T1.")
     return read_words(ref, kind, words, rails)

@@ -34,7 +34,7 @@ from hale_rail.core.behind.links import LinkState
 from hale_rail.core.behind.memory import MemoryRead, MemorySays
 from hale_rail.core.behind.pin_says import PinSays, pin_says
 from hale_rail.core.behind.pins import Chip, ChipRole, Pin, write_pins
-from hale_rail.core.behind.symptoms import FirstLook, Symptom, first_looks
+from hale_rail.core.behind.symptoms import FirstLook, Symptom, first_looks, symptom_said
 from hale_rail.core.parts.looks import toggled
 from hale_rail.core.procedures import (
     ACT,
@@ -116,7 +116,10 @@ class ChipInHand(Struct, frozen=True):
 
 
 class MachinePage(Struct, frozen=True):
-    """The hero: the chain with how far it is proven, the chips as places, what is next."""
+    """The hero: the chain with how far it is proven, the chips as places, what is next.
+
+    `likely`: the symptom that the complaint's own words may mean, while none is said.
+    """
 
     chain: Chain
     next_key: str
@@ -124,6 +127,7 @@ class MachinePage(Struct, frozen=True):
     spots: Mapping[int, Spot]
     here: ChipInHand | None
     symptoms: tuple[tuple[Symptom, bool], ...]
+    likely: Symptom | None
     looks: tuple[FirstLook, ...]
     memory: MemorySays
     reads: tuple[tuple[str, MemoryRead], ...]
@@ -146,6 +150,7 @@ def page(case: CaseFile, query: PageQuery) -> MachinePage:
         spots(case) if chips(case) else {},
         here,
         tuple((symptom, symptom.code in codes) for symptom in Symptom),
+        None if codes else symptom_said(case.case.symptom),
         first_looks(known, last) if last else (),
         known.memory_says,
         memory_reads(case),

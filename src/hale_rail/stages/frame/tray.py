@@ -162,7 +162,7 @@ def lay_tray(
         result=result_of(case, query.saved),
         back=back,
         asks_plug=point.procedure is STORE and not energy(case).is_off,
-        why_here="" if back else _why_here(case, order, point, query.saved),
+        why_here="" if back or stage.leads else _why_here(case, order, point, query.saved),
         again=saved.point.key if saved else "",
         letters=() if subject.nominal_v is not None else point.procedure.letters,
     )
