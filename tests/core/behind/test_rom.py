@@ -83,6 +83,16 @@ DUMPS = {
     "two lines joined": (
         bytes(GOOD[p if (p >> 2 & 1) == (p >> 5 & 1) else p & ~0x24] for p in range(4096)),
         ("A2 and A5 joined: both low where one is",), ("stuck",)),
+    "two outputs joined": (
+        bytes(b if (b >> 2 & 1) == (b >> 5 & 1) else b & ~0x24 for b in GOOD),
+        ("outputs 2 and 5 joined",), ("stuck", "cells")),
+    "one output that follows its neighbour": (
+        bytes(b & ~4 | (b >> 1 & 4) for b in GOOD), ("outputs 2 and 3 joined",), ("cells",)),
+    "two data lines crossed": (
+        bytes(b & ~0x81 | b >> 7 | (b & 1) << 7 for b in GOOD), ("Bits 0 and 7 are exchanged",),
+        ("joined", "stuck")),
+    "read through an inverter": (
+        bytes(b ^ 255 for b in GOOD), ("inverts",), ("no single output",)),
     "another chip": (random.Random(2).randbytes(4096), ("no single output",), ("stuck", "joined")),
     "blank": (b"\xff" * 4096, ("Blank",), ("stuck",)),
     "nothing answers": (b"\x00" * 4096, ("nothing answers",), ("stuck",)),
@@ -110,6 +120,23 @@ def test_a_dump_is_told_by_what_it_shows(
     assert not says.equal
     assert [text for text in said if text not in says.text] == [], says.text
     assert [text for text in not_said if text in says.text] == [], says.text
+
+
+@pytest.mark.parametrize(
+    ("bad", "lines", "said"),
+    [
+        (bytes(GOOD[through(p, 11, 0)] for p in range(4096)), {"A11"},
+         "The second dump, not the first: Halves alike: A11 stuck low"),
+        (b"\xff" * 4096, set(), "The second dump, not the first: Blank"),
+        (bytes(byte | 8 for byte in GOOD), set(), "In the second dump bit 3 reads 1 everywhere"),
+        (bytes(byte | 8 for byte in GOOD[:64]) + GOOD[64:], set(), "Bit 3 reads 0 wherever"),
+    ],
+)  # fmt: skip
+def test_a_fault_in_the_second_dump_is_not_laid_to_the_first(
+    bad: bytes, lines: set[str], said: str
+) -> None:
+    says = compare(GOOD, bad)
+    assert (set(says.address_lines), said in says.text) == (lines, True), says.text
 
 
 def test_a_checksum_agrees_by_any_of_its_kinds_and_by_no_other() -> None:

@@ -218,15 +218,21 @@ def _same_in_banks(wrong: Sequence[MemoryRead], bits: Sequence[int]) -> list[str
 
 def _unsaid_banks(wrong: Sequence[MemoryRead], table: Table) -> list[str]:
     """Bits that stand in several banks while no bank was said."""
-    told = []
-    for bit in sorted({bit for r in wrong if not r.bank for bit in r.bad}):
+    masks: dict[int, int] = {}
+    for bit in {bit for r in wrong if not r.bank for bit in r.bad}:
         count = len(_banks_of(table, bit))
         if count > 1:
-            told.append(
-                f"Bit {bit} stands in {count} banks, and which was read is not said: bad in all, "
-                f"it is the buffer or the line of data bit {bit}, or a chip in each."
-            )
-    return told
+            masks[count] = masks.get(count, 0) | 1 << bit
+    return [_in_banks(count, mask) for count, mask in sorted(masks.items())]
+
+
+def _in_banks(count: int, mask: int) -> str:
+    bits, is_one = _bit_list(mask), not mask & (mask - 1)
+    lines = f"the line of data bit {bits}" if is_one else "their data lines"
+    return (
+        f"{f'Bit {bits} stands' if is_one else f'Bits {bits} stand'} in {count} banks, and which "
+        f"was read is not said: bad in all, it is the buffer or {lines}, or a chip in each."
+    )
 
 
 def _bridged(wrong: Sequence[MemoryRead], bits: Sequence[int]) -> list[str]:
@@ -356,7 +362,7 @@ def lacks(readings: Sequence[MemoryRead]) -> tuple[str, ...]:
         high |= written
         low |= ~written & full
     never = (("high", full & ~high), ("low", full & ~low))
-    return tuple(f"bits {_bit_list(bits)} were never written {way}" for way, bits in never if bits)
+    return tuple(f"{_bits_were(bits)} never written {way}" for way, bits in never if bits)
 
 
 def covers(readings: Sequence[MemoryRead]) -> str:
@@ -377,6 +383,10 @@ def _bit_list(mask: int) -> str:
     if len(bits) > 2 and bits == list(range(bits[0], bits[-1] + 1)):
         return f"{bits[0]} to {bits[-1]}"
     return ", ".join(map(str, bits))
+
+
+def _bits_were(mask: int) -> str:
+    return f"bits {_bit_list(mask)} were" if mask & (mask - 1) else f"bit {_bit_list(mask)} was"
 
 
 def layout_of(rows: Iterable[tuple[str, int, str]]) -> dict[tuple[str, int], str]:

@@ -12,7 +12,14 @@ from msgspec import Struct
 
 from hale_rail.core.arrays import np
 from hale_rail.core.behind.checksums import matches
-from hale_rail.core.behind.rom_bits import BYTE, BitDiffers, LineDiffers, by_bit, by_line
+from hale_rail.core.behind.rom_bits import (
+    BYTE,
+    BitDiffers,
+    LineDiffers,
+    bits_crossed,
+    by_bit,
+    by_line,
+)
 from hale_rail.core.errors import InputError
 
 MOST_BYTES = 4 << 20
@@ -20,6 +27,8 @@ MOST_BYTES = 4 << 20
 _FEWEST_OF_HALF = 16
 #: fewer differing bytes say nothing of an output
 _FEW = 4
+#: more bits than these are no single output
+_FEW_BITS = 2
 
 
 class RomSays(Struct, frozen=True):
@@ -166,21 +175,60 @@ def _of_sizes(one: bytes, other: bytes) -> RomSays:
 def _differs(one: bytes, other: bytes) -> RomSays:
     read = np.frombuffer(one, dtype=np.uint8)
     good = np.frombuffer(other, dtype=np.uint8)
-    apart = read != good
-    differing = int(np.count_nonzero(apart))
+    differing = int(np.count_nonzero(read != good))
     bits = by_bit(read, good)
+    lines, told = _in_one(one, read, good, bits)
+    if not told:
+        lines, told = _from_the_other(other, one)
+    if not told:
+        told = _by_bits(one, other, read != good, bits)
+    text = " ".join([f"{differing} of {len(one)} bytes differ.", *told])
+    return RomSays(False, len(one), differing, bits, lines, text)
+
+
+def _in_one(
+    one: bytes, read: np.ndarray, good: np.ndarray, bits: Mapping[int, BitDiffers]
+) -> tuple[Mapping[str, LineDiffers], list[str]]:
+    """The one fault in a dump that accounts for what differs: its address lines, and the words;
+    nothing where there is none."""
     alone = alone_says(one)
-    lines = {} if alone.is_blank else by_line(read, good, bits)
-    told = [f"{differing} of {len(one)} bytes differ."]
     if alone.is_blank:
-        told.append(alone.text)
-    elif lines:
-        told.append(_line_words(lines))
-    else:
-        told += _bit_words(bits, alone.still_bits)
-        if not any(alone.still_bits.get(bit) == found.reads for bit, found in bits.items()):
-            told += _where(apart, differing)
-    return RomSays(False, len(one), differing, bits, lines, " ".join(told))
+        return {}, [alone.text]
+    lines = by_line(read, good, bits)
+    if lines:
+        return lines, [_line_words(lines)]
+    crossed = "" if _is_stuck(alone.still_bits, bits) else bits_crossed(read, good, bits)
+    return {}, [crossed] if crossed else []
+
+
+def _is_stuck(still: Mapping[int, int], bits: Mapping[int, BitDiffers]) -> bool:
+    return any(bit in still and still[bit] == found.reads for bit, found in bits.items())
+
+
+def _by_bits(
+    one: bytes, other: bytes, apart: np.ndarray, bits: Mapping[int, BitDiffers]
+) -> list[str]:
+    """What is said bit by bit, where no one fault accounts for it all."""
+    still, others = alone_says(one).still_bits, alone_says(other).still_bits
+    told = _bit_words(bits, still)
+    if _is_stuck(still, bits):
+        return told
+    if len(bits) <= _FEW_BITS:
+        told += [
+            f"In the second dump bit {bit} reads {1 - found.reads} everywhere: if that is the bad "
+            f"one, its output {bit} is stuck."
+            for bit, found in bits.items()
+            if found.reads is not None and others.get(bit) == 1 - found.reads
+        ]
+    return told + _where(apart, int(np.count_nonzero(apart)))
+
+
+def _from_the_other(other: bytes, one: bytes) -> tuple[Mapping[str, LineDiffers], list[str]]:
+    """What the second dump shows, should it be the one that was read wrong: no good one is sure to
+    be good."""
+    second, first = np.frombuffer(other, dtype=np.uint8), np.frombuffer(one, dtype=np.uint8)
+    lines, told = _in_one(other, second, first, by_bit(second, first))
+    return lines, [f"The second dump, not the first: {text}" for text in told]
 
 
 def _line_words(lines: Mapping[str, LineDiffers]) -> str:
@@ -193,7 +241,7 @@ def _line_words(lines: Mapping[str, LineDiffers]) -> str:
 
 def _bit_words(bits: Mapping[int, BitDiffers], still: Mapping[int, int]) -> list[str]:
     ways = {found.reads for found in bits.values()}
-    if len(bits) > 2:
+    if len(bits) > _FEW_BITS:
         names = ", ".join(map(str, bits))
         if ways == {1}:
             return [

@@ -46,6 +46,23 @@ def by_bit(read: np.ndarray, good: np.ndarray) -> dict[int, BitDiffers]:
     return found
 
 
+def bits_crossed(read: np.ndarray, good: np.ndarray, bits: Mapping[int, BitDiffers]) -> str:
+    """The one fault of two data lines that accounts for all that differs, in words, "" for none:
+    exchanged, joined (both read alike), or all eight inverted."""
+    if len(bits) == BYTE and bool(((read ^ good) == 0xFF).all()):
+        return "Every bit is the other way round: read through something that inverts."
+    for one, other in combinations(range(BYTE), 2):
+        if not bits.keys() <= {one, other}:
+            continue
+        now = read >> one & 1, read >> other & 1
+        then = good >> one & 1, good >> other & 1
+        if bool((now[0] == then[1]).all() and (now[1] == then[0]).all()):
+            return f"Bits {one} and {other} are exchanged: two lines crossed."
+        if bool((now[0] == now[1]).all() and (then[0] != then[1]).any()):
+            return f"Bits {one} and {other} always read alike: outputs {one} and {other} joined."
+    return ""
+
+
 #: a way in which addresses go wrong: the lines, what place is read instead of each, in words, level
 _Way = tuple[str, Callable[[Indices], Indices], str, int | None]
 
