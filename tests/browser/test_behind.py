@@ -48,6 +48,7 @@ def open_board(desk: Page, address: str) -> str:
 def test_from_dead_though_its_supply_runs_to_the_crystal(desk: Page, address: str) -> None:
     case = open_board(desk, address)
     desk.goto(f"{case}/machine")
+    expect(desk.locator(".middle")).to_contain_text("may mean: dead, though its supply runs")
     desk.get_by_role("button", name="dead, though its supply runs").press("Enter")
     expect(desk.locator(".first-looks li")).to_have_count(3)
     for asks, typed, says in WALK:

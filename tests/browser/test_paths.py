@@ -26,7 +26,7 @@ def type_reading(desk: Page, text: str) -> None:
 
 def test_bench_search_and_the_next_step(desk: Page, address: str) -> None:
     desk.goto(address)
-    expect(desk.locator(".case-line")).to_have_count(5)
+    expect(desk.locator(".case-line")).to_have_count(6)
     desk.keyboard.press("f")
     desk.keyboard.type("draft")
     expect(desk.locator(".case-line")).to_have_count(1)

@@ -210,6 +210,7 @@ def test_the_state_of_each_chip_follows_from_what_was_read_of_it() -> None:
         ("no beep", Symptom.NO_BEEP),
         ("some keys do nothing", Symptom.KEYBOARD),
         ("drive B not found", Symptom.DRIVE),
+        ("wavy picture, the sound hums", None),
         ("dead, the fuse is black", None),
         ("the driver transistor is hot", None),
         ("", None),

@@ -81,8 +81,11 @@ _SAID = {
     Symptom.DRIVE: r"\bdrives?\b|\bdis[ck]s?\b|floppy",
     Symptom.GARBAGE: r"garbage|rubbish|random|characters|pattern",
     Symptom.HALTS: r"halt|hang|freez|crash|after .*minute|when warm",
-    Symptom.NO_PICTURE: r"picture|screen|video|display|blank",
-    Symptom.NO_BEEP: r"beep|sound",
+    Symptom.NO_PICTURE: (
+        r"no (picture|video|display|image)|(screen|picture|display) (\w+ )?(dark|blank|black|gone)"
+        r"|(dark|blank|black) screen"
+    ),
+    Symptom.NO_BEEP: r"(no|without a?) ?(beep|sound)|silent",
     Symptom.DEAD: (
         r"(but|board|machine|computer) (is )?dead|nothing (comes|happens)|does not (start|boot)"
     ),

@@ -118,7 +118,7 @@ class ChipInHand(Struct, frozen=True):
 class MachinePage(Struct, frozen=True):
     """The hero: the chain with how far it is proven, the chips as places, what is next.
 
-    `likely`: the symptom that the complaint's own words may mean, while none is said.
+    `likely`: the symptom that the complaint's own words may mean, until the hunt begins.
     """
 
     chain: Chain
@@ -150,7 +150,7 @@ def page(case: CaseFile, query: PageQuery) -> MachinePage:
         spots(case) if chips(case) else {},
         here,
         tuple((symptom, symptom.code in codes) for symptom in Symptom),
-        None if codes else symptom_said(case.case.symptom),
+        None if hunt_begun(case) else symptom_said(case.case.symptom),
         first_looks(known, last) if last else (),
         known.memory_says,
         memory_reads(case),
