@@ -73,6 +73,17 @@ def test_a_crystal_and_a_battery_have_their_value(
 
 
 @pytest.mark.parametrize(
+    ("line", "carries"),
+    [("J5 connector to the keyboard", ()), ("CN3 +5 edge +12", ("+5 V", "+12 V")), ("J1", ())],
+)
+def test_a_connector_stands_on_no_line_and_carries_what_is_named(
+    line: str, carries: tuple[str, ...], rails: list[Rail]
+) -> None:
+    (part,) = read(line, rails)
+    assert (part.kind.code, part.line, part.rails) == ("connector", "", carries)
+
+
+@pytest.mark.parametrize(
     ("line", "says"),
     [
         ("U5 memory bits 9-3", "the lower one first"),

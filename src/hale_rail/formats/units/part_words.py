@@ -60,7 +60,7 @@ KIND_WORDS = {
     "xtal": "crystal", "battery": "battery", "trimmer": "trimmer", "trimpot": "trimmer",
     "pot": "trimmer", "relay": "relay", "lamp": "lamp", "lead": "lead", "cord": "lead",
     "varistor": "varistor", "mov": "varistor", "ntc": "thermistor", "thermistor": "thermistor",
-    "bridge": "bridge", "coil": "coil",
+    "bridge": "bridge", "coil": "coil", "connector": "connector", "inlet": "inlet",
 }  # fmt: skip
 #: a numeric type name: of fixed regulators, and of logic
 _REGULATOR_NAME = re.compile(r"[A-Za-z]{0,3}7[89][A-Za-z]{0,2}\d{2}[A-Za-z]{0,3}")

@@ -14,13 +14,14 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from hale_rail.core.errors import InputError
-from hale_rail.core.parts.kinds import by_letters
+from hale_rail.core.parts.kinds import by_letters, connector
+from hale_rail.core.parts.markings import JointMarking
 from hale_rail.core.parts.part import Part
 from hale_rail.core.quantities import Unit, show_exact, tidy
 from hale_rail.core.supply.sheet import TRUNK, Rail
 from hale_rail.formats.units.chip_words import dealt, role_of, say_chip
 from hale_rail.formats.units.part_refs import read_refs
-from hale_rail.formats.units.part_words import ReadPart, read_words
+from hale_rail.formats.units.part_words import ReadPart, rail_number, read_words
 from hale_rail.formats.units.rails_text import WORD, read_rail, say_rail
 
 MAX_LINES = 400
@@ -81,8 +82,9 @@ def _say_part(part: Part) -> str:
     if part.tolerance:
         words.append(f"−{100 * part.tolerance[0]:g}/+{100 * part.tolerance[1]:g} %")
     words.append(str(part.year) if part.year else "")
-    further = [key for key in part.chip.rails if key != part.line] if part.chip else []
-    words.append("on " + " and ".join([line_words(part.line), *further]))
+    lines = dict.fromkeys([line_words(part.line), *getattr(part.marking, "rails", ())])
+    on = " and ".join(filter(None, lines))
+    words.append(f"on {on}" if on else "")
     words.append(f"bank {part.bank}" if part.bank else "")
     words += say_chip(part)
     words.append(f"“{part.note}”" if part.note else "")
@@ -225,7 +227,17 @@ def _read_part(ref: str, words: Sequence[str], rails: Sequence[Rail]) -> ReadPar
         raise InputError(f"A rail of its own is written with the word: “rail {ref} 2A”.")
     if kind is None:
         raise InputError(f"“{ref}” is not a designator like C12, R3, F1, D5, Q1, U2, L1 or T1.")
-    return read_words(ref, kind, words, rails)
+    read = read_words(ref, kind, words, rails)
+    return _as_joint(read, words, rails) if read.part.kind is connector.KIND else read
+
+
+def _as_joint(read: ReadPart, words: Sequence[str], rails: Sequence[Rail]) -> ReadPart:
+    """A connector stands on no line: it carries the rails that its words name."""
+    known = {rail_number(rail.key): rail.key for rail in rails}
+    named = (rail_number(word) for word in words if word[0] in "+-")
+    carried = tuple(dict.fromkeys(known[number] for number in named if number in known))
+    part = replace(read.part, line="", is_primary=False, marking=JointMarking(carried))
+    return replace(read, part=part, says_line=True, assumed={})
 
 
 def split_words(line: str) -> list[str]:

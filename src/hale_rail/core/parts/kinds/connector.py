@@ -15,6 +15,7 @@ KIND = PartKind(
     asks=nothing,
     look_for=looking_for("Brown housing, dull or loose pins, cracked joints."),
     expect=no_words,
+    letters=("J", "CN", "CON", "PL"),
     marking=JointMarking,
     findings=("burnt", "corroded", "joint", "repaired"),
     is_series=True,
