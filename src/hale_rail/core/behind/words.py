@@ -107,10 +107,20 @@ def numbers(words: Sequence[Written], bits: int, base: Base | None = None) -> li
         one: [_value(word, one) for word in words] for one in choices if _all(words, one, bits)
     }
     if not found:
-        raise InputError(f"“{words[-1].typed[:20]}” has more than {bits} bits.")
+        _refuse_wide(words, bits)
     if len({_told(values) for values in found.values()}) > 1:
         _ask(words, list(found))
     return next(iter(found.values()))
+
+
+def _refuse_wide(words: Sequence[Written], bits: int) -> None:
+    for word in words:
+        if not any(word.fits(base, bits) for base in word.values):
+            raise InputError(f"“{word.typed[:20]}” has more than {bits} bits.")
+    both = " and ".join(f"“{word.typed[:20]}”" for word in words)
+    raise InputError(
+        f"{both} are in no one base within {bits} bits: mark each, 0x80 or 128. with a point."
+    )
 
 
 def _told(values: Sequence[int]) -> tuple[int, ...]:
