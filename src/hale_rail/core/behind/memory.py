@@ -262,16 +262,13 @@ def _several(wrong: Sequence[MemoryRead], table: Table, bits: Sequence[int]) -> 
     names = ", ".join(map(str, bits))
     half = f" (bits {_NIBBLE * min(nibbles)} to {_NIBBLE * min(nibbles) + _NIBBLE - 1} share one)"
     shares = half if len(nibbles) == 1 else ""
-    text = (
-        f"Bits {names} have in common: the data buffer{shares}, the bank's select, its "
-        "strobes and refresh, a rail of its chips."
-    )
-    return [text]
+    have = f"Bits {names} have in common: the data buffer{shares}"
+    return [f"{have}, the bank's select, its strobes and refresh, a rail of its chips."]
 
 
 def _next(wrong: Sequence[MemoryRead], table: Table, chips: Sequence[NamedChip]) -> str:
     if not wrong:
-        return "Write the opposite pattern too, then a test of every address."
+        return "Write the opposite pattern where bits saw one only, then a test of every address."
     across = _across_banks(wrong, table) or _which_bank(wrong, table, chips)
     if across:
         return across
