@@ -7,6 +7,9 @@ from pathlib import Path
 
 import pytest
 
+from hale_rail.core.simulate.logic_board import LogicBoard
+from hale_rail.errors import InputError
+from hale_rail.formats.units.unit_json import read_unit
 from tests.cli.running import run_in
 
 TABLE = "bank,bit,ref\n" + "".join(f"{b},{n},U{5 + 8 * b + n}\n" for b in (0, 1) for n in range(8))
@@ -102,6 +105,30 @@ def test_a_simulated_board_answers_at_its_pins_and_in_its_memory(folder: Path, f
     rows += "0,memory,,,\n0,memory,,0x55,\n"
     given = ("--fault", fault) if fault else ()
     assert asked(folder, rows, *given) == ANSWERS[fault]
+
+
+def test_memory_is_read_of_a_machine_that_runs_in_a_bank_that_is_there(folder: Path) -> None:
+    rows = "0,memory,,,\n,power,,mains,\nbank 0,memory,,0x55,\n7,memory,,,\n"
+    assert asked(folder, rows) == ["mains", "0x55 0x55"]
+
+
+@pytest.mark.parametrize(
+    ("volts", "read"),
+    [((5.0, -5.0), 0x55), ((5.0, -4.6), 0x55), ((5.0, -0.1), 0xFF), ((4.4, -5.0), None)],
+)
+def test_a_bank_holds_nothing_without_its_rails(
+    volts: tuple[float, float], read: int | None
+) -> None:
+    chip = {"ref": "M9", "kind": "chip", "role": "memory", "bank": "1", "rails": ["+5 V", "-5 V"]}
+    rails = [{"key": "+5 V", "nominal_v": 5}, {"key": "-5 V", "nominal_v": -5}]
+    sheet = read_unit(json.dumps(UNIT | {"rails": rails, "parts": [*UNIT["parts"], chip]}))
+    board = LogicBoard(sheet, None, 1)
+    there = {rail.key: volt for rail, volt in zip(sheet.rails, volts, strict=True)}
+    if read is None:
+        with pytest.raises(InputError, match="does not run"):
+            board.memory("1", 0x55, there)
+    else:
+        assert board.memory("1", 0x55, there) == read
 
 
 def test_a_stuck_driver_shorts_its_line_and_volts_are_those_of_the_rail(folder: Path) -> None:

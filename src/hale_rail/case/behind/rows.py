@@ -7,6 +7,7 @@ from hale_rail.case.behind.subjects import is_known_behind
 from hale_rail.case.file import CaseFile
 from hale_rail.case.name_lookup import name_of, part_named, rail_named
 from hale_rail.core.behind.evidence import GROUND
+from hale_rail.core.behind.pins import bank_said
 from hale_rail.core.procedures import (
     ACT,
     BEHIND,
@@ -67,7 +68,7 @@ def point_of_row(case: CaseFile, row: ReadingRow) -> Point | None:
     if row.procedure == WORK.code:
         return Point(WORK_TARGET, WORK)
     if row.procedure == MEMORY_TEST.code:
-        return _known(case, Point(bank_target(row.target), MEMORY_TEST), row.target)
+        return _known(case, Point(bank_target(bank_said(row.target)), MEMORY_TEST), row.target)
     if row.procedure in _WHOLE:
         procedure, name = _WHOLE[row.procedure]
         part = part_named(case, row.target)

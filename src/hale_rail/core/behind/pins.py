@@ -240,3 +240,9 @@ def write_pins(pins: Iterable[Pin]) -> str:
         " ".join(word for word in (pin.name, pin.use.code, pin.active or pin.rail) if word)
         for pin in pins
     )
+
+
+def bank_said(text: str) -> str:
+    """A bank's name as its parts have it: `bank 0` and `0` are one."""
+    words = text.split()
+    return " ".join(words[1:] if len(words) > 1 and words[0].casefold() == "bank" else words)

@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 from msgspec import Struct
 
+from hale_rail.core.behind.pins import bank_said
 from hale_rail.core.errors import InputError
 from hale_rail.core.parts.modes import FaultMode
 from hale_rail.core.parts.part import Part
@@ -40,6 +41,8 @@ def check(bench: BoardBench, question: SimulatedQuestion) -> None:
     if question.procedure == "signal" or is_pin(question):
         part, pin = _place(bench, question)
         bench.board.pin(part, pin)
+    elif question.procedure == "memory":
+        bench.board.check_bank(bank_said(question.target))
     elif question.procedure in ("rom", "swap"):
         bench.unit.part(question.target)
 
@@ -58,9 +61,13 @@ def _place(bench: BoardBench, question: SimulatedQuestion) -> tuple[Part, str]:
 def _signal(bench: BoardBench, question: SimulatedQuestion, rng: random.Random) -> str:
     """What a pin does."""
     part, name = _place(bench, question)
+    return bench.board.signal(part, bench.board.pin(part, name), _rails(bench), rng)
+
+
+def _rails(bench: BoardBench) -> dict[str, float]:
+    """Volts of the rails as the machine draws from them, by key."""
     outcome = bench.unit.switch(bench.unit.power, AppliedLoad.MACHINE)
-    rails = {key: state.low_v for key, state in outcome.rails.items()} if outcome else {}
-    return bench.board.signal(part, bench.board.pin(part, name), rails, rng)
+    return {key: state.low_v for key, state in outcome.rails.items()} if outcome else {}
 
 
 def _pin_ohms(bench: BoardBench, question: SimulatedQuestion, rng: random.Random) -> str:
@@ -80,7 +87,7 @@ def _memory(bench: BoardBench, question: SimulatedQuestion, _: random.Random) ->
         if not match:
             raise InputError(f"“{question.value[:20]}” is no word to write: such as 0x55")
         written = int(match[1], 16)
-    read = bench.board.memory(question.target, written)
+    read = bench.board.memory(bank_said(question.target), written, _rails(bench))
     return f"0x{written:02X} 0x{read:02X}"
 
 

@@ -204,17 +204,41 @@ class LogicBoard:
         own = self.is_faulty(part) and pin.use is _BY_ROLE[self.role(part)]
         return self.has(FaultMode.BRIDGE) and is_alone and own
 
-    def memory(self, bank: str, written: int) -> int:
-        """The word that memory reads back; only a machine that runs tests it."""
+    def check_bank(self, bank: str) -> None:
+        """Raise InputError for a bank that no memory chip is in."""
+        banks = dict.fromkeys(p.bank for p in self.chips if self.role(p) is ChipRole.MEMORY)
+        if bank.casefold() not in map(str.casefold, banks):
+            known = ", ".join(banks) or "no memory"
+            raise InputError(f"“{bank[:20]}” is no bank of this unit; it has {known}")
+
+    def memory(self, bank: str, written: int, rails: Mapping[str, float]) -> int:
+        """The word that memory reads back, `rails` in volts by key; raises InputError on a machine
+        that does not run. A bank that lacks a rail holds nothing: all its bits read high."""
         on_bus = self.fault is not None and self.role(self._faulty) in _ON_BUS
         is_idle = self.has(FaultMode.DEAD, FaultMode.OPEN_SOCKET, role=ChipRole.IO)
-        if not self._runs or (on_bus and not is_idle):
+        if not self._runs or not self._is_fed(rails) or (on_bus and not is_idle):
             raise InputError("the machine does not run: no memory test can be read")
+        if not self._is_bank_fed(bank, rails):
+            return (1 << _WORD) - 1
         if self.has(*BOARD_MODES, role=ChipRole.MEMORY):
             return self._of_chip(bank, written)
         if self.has(*BOARD_MODES, role=ChipRole.BUFFER):
             return self._of_buffer(written)
         return written
+
+    def _is_bank_fed(self, bank: str, rails: Mapping[str, float]) -> bool:
+        taken = {
+            pin.rail
+            for part in self.chips
+            if self.role(part) is ChipRole.MEMORY and part.bank.casefold() == bank.casefold()
+            for pin in self.pins(part)
+            if pin.is_supply
+        }
+        return all(
+            abs(rails.get(rail.key, 0.0)) >= _RUNS_SHARE * abs(rail.nominal_v)
+            for rail in self.sheet.rails
+            if rail.key in taken
+        )
 
     def _of_chip(self, bank: str, written: int) -> int:
         faulty = self._faulty
