@@ -24,12 +24,9 @@ USUAL_BITS = 8
 @facet
 def chips(case: CaseFile) -> tuple[Chip, ...]:
     """The chips of the sheet, those by which the hunt goes first, else in the sheet's order."""
-    names = part_names(case.sheet)
-    found = [
-        _with_read(case, chip_of(case.sheet, part, names[part.id]))
-        for part in case.sheet.parts
-        if part.kind is kinds.CHIP
-    ]
+    own = [part for part in case.sheet.parts if part.kind is kinds.CHIP]
+    names = part_names(case.sheet) if own else {}
+    found = [_with_read(case, chip_of(case.sheet, part, names[part.id])) for part in own]
     roles = list(ChipRole)
     return tuple(
         sorted(found, key=lambda chip: roles.index(chip.role) if chip.role else len(roles))

@@ -30,7 +30,7 @@ from hale_rail.core.procedures import ACT, BEHIND, MEMORY_TEST, PIN_OHMS, SIGNAL
 from hale_rail.core.procedures.behind import bank_of, is_clean
 from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import RailReading, RailVerdict, judge
-from hale_rail.core.targets import Place
+from hale_rail.core.targets import Place, TargetKind
 from hale_rail.store.decisions import PART_DECISIONS
 from hale_rail.store.hunt_notes import HUNT_NOTES, SYMPTOM
 from hale_rail.store.looks import LOOKS
@@ -238,7 +238,19 @@ def symptoms(case: CaseFile) -> tuple[str, ...]:
     ]
     if own:
         return tuple(own)
-    return _passed_on(case, gone) if rails_right_at_board(case) else ()
+    passed = _passed_on(case, gone)
+    return passed if passed and rails_right_at_board(case) else ()
+
+
+@facet
+def is_untouched(case: CaseFile) -> bool:
+    """True where nothing stands behind the supply: no chip, no pin read, no note, no act."""
+    return not (
+        chips(case)
+        or case.rows.newest(HUNT_NOTES)
+        or any(notes_of(case, kind) for kind in ("memory", "swap"))
+        or any(one.target.kind is TargetKind.PIN for one in case.rows.standing.values())
+    )
 
 
 def _passed_on(case: CaseFile, gone: int) -> tuple[str, ...]:

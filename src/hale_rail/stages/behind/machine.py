@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from hale_rail.case.behind.apart import apart
 from hale_rail.case.behind.chips import banks, chip_by_id, chips, layout_text
-from hale_rail.case.behind.evidence import HOT, evidence, memory_reads, symptoms
+from hale_rail.case.behind.evidence import HOT, evidence, is_untouched, memory_reads, symptoms
 from hale_rail.case.behind.hunt import (
     act_point,
     end_names,
@@ -228,6 +228,8 @@ def state(case: CaseFile) -> StageState:
 
 def hunt_begun(case: CaseFile) -> bool:
     """True once anything was observed behind the supply, or the machine's symptom was said."""
+    if is_untouched(case):
+        return bool(symptoms(case))
     known = evidence(case)
     return bool(
         known.signals or known.supplies or known.memory or known.acts or known.roms
@@ -237,8 +239,9 @@ def hunt_begun(case: CaseFile) -> bool:
 
 def is_hunting(case: CaseFile) -> bool:
     """True while the machine shows a symptom, or a link of the chain is wrong."""
-    wrong = any(link.state is LinkState.WRONG for link in hunt_chain(case).links)
-    return bool(symptoms(case)) or (wrong and hunt_begun(case))
+    if symptoms(case) or not hunt_begun(case):
+        return bool(symptoms(case))
+    return any(link.state is LinkState.WRONG for link in hunt_chain(case).links)
 
 
 def first(case: CaseFile, _: Sequence[Point]) -> Point | None:
