@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from hale_rail.core.behind.apart import loose_said
+from hale_rail.core.behind.pins import named_pin
 from hale_rail.core.behind.symptoms import Symptom, symptom_said
 from tests.settled.behind_bench import BUS, CLOCK, RAILS, RESET, RUNS, STROBED, Told
 
@@ -209,6 +211,8 @@ def test_the_state_of_each_chip_follows_from_what_was_read_of_it() -> None:
         ("fan turns, but dead", Symptom.DEAD),
         ("no beep", Symptom.NO_BEEP),
         ("some keys do nothing", Symptom.KEYBOARD),
+        ("RAM test fails", Symptom.MEMORY),
+        ("the program changes by itself", None),
         ("drive B not found", Symptom.DRIVE),
         ("wavy picture, the sound hums", None),
         ("dead, the fuse is black", None),
@@ -220,3 +224,22 @@ def test_a_complaint_s_own_words_may_mean_a_symptom_of_the_machine(
     words: str, symptom: Symptom | None
 ) -> None:
     assert symptom_said(words) is symptom
+
+
+@pytest.mark.parametrize(
+    ("name", "runs"),
+    [("READY", "high"), ("RDY", "high"), ("/RDY", "low"), ("DTACK", "low"), ("/DTACK", "low"),
+     ("/WAIT", "high"), ("WAIT", ""), ("HOLD", ""), ("/BUSRQ", "high"), ("/IRQ", "high")],
+)  # fmt: skip
+def test_the_level_that_lets_run_is_what_the_pins_name_says(name: str, runs: str) -> None:
+    pin = named_pin(name)
+    assert pin and pin.runs == runs
+
+
+@pytest.mark.parametrize(
+    ("words", "what"),
+    [("earth wire, lid to base", "earth"), ("shields, two tabs", "shield"),
+     ("green wire by the switch", "lead"), ("four screws", "screw"), ("minute cover", "cover")],
+)  # fmt: skip
+def test_what_came_off_goes_by_its_name_and_never_by_a_colour(words: str, what: str) -> None:
+    assert loose_said(words).code == what

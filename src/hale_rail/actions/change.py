@@ -46,9 +46,9 @@ class Change(Struct):
         """Add to the case's log; returns the entry's id, to which what was done refers."""
         return log.append(self.connection, self.case_id, self.at, kind, text)
 
-    def append(self, table: AppendOnly[R], log_id: int, row: R) -> None:
-        """Add a row to one of the case's tables, under an entry of its log."""
-        table.insert(self.connection, self.case_id, log_id, row)
+    def append(self, table: AppendOnly[R], log_id: int, row: R) -> int:
+        """Add a row to one of the case's tables, under an entry of its log; returns its id."""
+        return table.insert(self.connection, self.case_id, log_id, row)
 
     def strike(self, strikes: Strikes, log_id: int, row_id: int, reason: str) -> None:
         """Put a row of the case aside; raises InputError where it is aside already."""

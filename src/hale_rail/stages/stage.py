@@ -9,6 +9,8 @@ from msgspec import Struct, field
 
 from hale_rail.case.file import CaseFile
 from hale_rail.case.walks import done as walked
+from hale_rail.case.walks import part_point
+from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import Point
 from hale_rail.store.readings import Reading
 
@@ -132,7 +134,8 @@ class Stage(Struct, frozen=True, eq=False):
     page beside them; `has_panel`: what is known beside its page is a template of its own; `begun`:
     something was done of it; `is_pending`: its points are still being computed; `meanings` what
     readings say, by procedure's code; `done` the keys of the points that no longer need a reading;
-    `switches`: what else can be read at a point; `leads`: after a reading the tray goes where
+    `switches`: what else can be read at a point; `part_point`: where a part that was pressed is
+    read; `leads`: after a reading the tray goes where
     `first` says, not down the list; `meets_stores`: a page without a guard whose tray asks for a
     store's volts before a meter goes on its line.
     """
@@ -154,6 +157,7 @@ class Stage(Struct, frozen=True, eq=False):
     meanings: Mapping[str, Callable[[CaseFile, Reading], Meaning]] = field(default_factory=dict)
     done: Callable[[CaseFile], frozenset[str]] = walked
     switches: Callable[[CaseFile, Point], Sequence[Point]] = _no_switches
+    part_point: Callable[[CaseFile, Part], Point | None] = part_point
     leads: bool = False
     meets_stores: bool = False
 

@@ -7,15 +7,20 @@ from typing import Any
 
 from hale_rail.store.append_only import AppendedRow, AppendOnly
 
-WORK, ROM, SYMPTOM, APART = "work", "rom", "symptom", "apart"
+ROM, SYMPTOM, APART = "rom", "symptom", "apart"
 
 
 class HuntNote(AppendedRow, frozen=True):
-    """A note by kind and key; `body` its fields, None where it was taken back."""
+    """A note by kind and key; `body` its fields, None where it was taken back.
+
+    `part_id` the ROM that a dump is of, `photo_id` the photo of what came off.
+    """
 
     kind: str
     key: str
     body: Mapping[str, Any] | None
+    part_id: int | None = None
+    photo_id: int | None = None
 
 
 HUNT_NOTES = AppendOnly(

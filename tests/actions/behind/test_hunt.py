@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import random
+from contextlib import closing
+from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from hale_rail.actions import readings
 from hale_rail.actions.behind import apart, notes, roms
@@ -12,6 +16,7 @@ from hale_rail.actions.behind.notes import ChipWords
 from hale_rail.actions.intake import sheets
 from hale_rail.actions.parts import decisions, looks
 from hale_rail.actions.power import first_power
+from hale_rail.actions.workshop.bundles import export, take_in
 from hale_rail.case.behind.apart import apart as apart_list
 from hale_rail.case.behind.apart import off_still
 from hale_rail.case.behind.chips import chips
@@ -29,6 +34,7 @@ from hale_rail.case.behind.roms import kept_dumps
 from hale_rail.case.behind.roms import roms as rom_facts
 from hale_rail.case.history import entries
 from hale_rail.case.power.first_power import in_the_way
+from hale_rail.case.report.report_behind import bad_chips
 from hale_rail.case.safety.energy import energy
 from hale_rail.core.behind.evidence import GROUND
 from hale_rail.core.behind.links import LinkState
@@ -39,6 +45,8 @@ from hale_rail.errors import GuardError, InputError, NotFoundError
 from hale_rail.stages.behind import machine
 from hale_rail.stages.frame.tray import after_saving, lay_tray, result_of, tray_point
 from hale_rail.stages.stage import PageQuery, Status
+from hale_rail.stages.trial import look_at
+from hale_rail.store.database import Store
 from tests.conftest import Bench
 
 BOARD = """U40 processor 40 active high
@@ -187,6 +195,42 @@ def test_a_rom_is_compared_and_kept(board: Bench) -> None:
         roms.drop_dump(store, number, "77")
     with pytest.raises(InputError):
         roms.keep_checksum(store, number, part, "perhaps")
+
+
+def test_a_good_dump_that_is_bad_itself_accuses_no_chip(board: Bench) -> None:
+    store, number, part = board.store, board.number, board.id_of("U43")
+    halves = DUMP[:128] * 2
+    roms.keep_dump(store, number, part, DUMP, "read.bin", is_good=False)
+    roms.keep_dump(store, number, part, halves, "good.bin", is_good=True)
+    (found,) = rom_facts(board.file)
+    assert found.says and found.says.is_second and not found.says.is_bad
+    assert facts_of_chips(board.file)[part].state.code == "unread"
+    assert link(board, "rom") is LinkState.PART
+    assert bad_chips(board.file) == []
+
+
+def test_dumps_and_photos_of_the_hunt_travel_with_their_part_and_their_words(
+    board: Bench, tmp_path: Path
+) -> None:
+    store, number = board.store, board.number
+    roms.keep_dump(store, number, board.id_of("U43"), DUMP, "read.bin", is_good=False)
+    picture = io.BytesIO()
+    Image.new("RGB", (40, 30), "green").save(picture, "PNG")
+    for text, photo in (("four screws", None), ("earth wire to the lid", picture.getvalue())):
+        apart.take_off(store, number, text, "", ("lid.png", photo) if photo else None)
+    apart.put_back(store, number, "2")
+    taken = apart_list(board.file)[1]
+    assert taken.photo and taken.photo.caption == "earth wire to the lid"
+    with closing(Store(tmp_path / "other")) as other:
+        for before in ("A-1", "A-2"):  # so that no id is the same there
+            Bench(other, number=before)
+        sent = io.BytesIO()
+        export(store, number, sent)
+        there = Bench.at(other, take_in(other, io.BytesIO(sent.getvalue()), look_at).case)
+        again = apart_list(there.file)[1]
+        assert again.photo and again.photo.sha256 == taken.photo.sha256 and again.is_back
+        (kept,) = kept_dumps(there.file)
+        assert kept.part_id == there.id_of("U43") != board.id_of("U43")
 
 
 def test_a_symptom_leads_and_is_taken_back_or_gone_with_the_complaint(board: Bench) -> None:

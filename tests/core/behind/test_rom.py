@@ -93,6 +93,8 @@ DUMPS = {
         ("joined", "stuck")),
     "read through an inverter": (
         bytes(b ^ 255 for b in GOOD), ("inverts",), ("no single output",)),
+    "two bytes of an erased chip are no address fault": (
+        GOOD[:2] + b"\xff" * 4094, ("differ",), ("joined", "exchanged", "stuck low")),
     "another chip": (random.Random(2).randbytes(4096), ("no single output",), ("stuck", "joined")),
     "blank": (b"\xff" * 4096, ("Blank",), ("stuck",)),
     "nothing answers": (b"\x00" * 4096, ("nothing answers",), ("stuck",)),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 import io
+import re
 
 import pytest
 from werkzeug.datastructures import FileStorage
@@ -89,7 +90,8 @@ def test_a_dump_goes_in_is_compared_and_comes_out_as_it_was(client: Client, demo
     good, read = bytes(range(256)) * 2, bytes(byte | 1 for byte in bytes(range(256)) * 2)
     for data, name, is_good in ((read, "read.bin", ""), (good, "good.bin", "y")):
         sent = {"dump": file(data, name), "is_good": is_good}
-        assert client.post(f"/cases/{N}/do/rom-dump", view="machine", at=at, part=part, **sent)
+        answer = client.post(f"/cases/{N}/do/rom-dump", view="machine", at=at, part=part, **sent)
+        assert answer.status_code == 303
     page = html.unescape(client.text(f"{PAGE}?at={at}"))
     assert "output 0, stuck" in page
     (found,) = roms(open_case(demo, N))
@@ -101,12 +103,32 @@ def test_a_dump_goes_in_is_compared_and_comes_out_as_it_was(client: Client, demo
     assert roms(open_case(demo, N))[0].read is None
 
 
+def test_a_chip_that_was_pressed_stays_in_hand_whatever_is_said_of_it(
+    client: Client, demo: Store
+) -> None:
+    part = part_id(demo, N, "U6")
+    page = html.unescape(client.text(f"{PAGE}?at={part}"))
+    at = re.findall(r'name="at" value="([^"]*)"', page)[0]
+    assert at.startswith(f"pin!{part}!")  # the tray goes along
+    sent = {"role": "rom", "active": "", "bank": "", "bits": "", "pins": "frob"}
+    refused = client.post(f"/cases/{N}/do/chip-facts", view="machine", at=at, part=part, **sent)
+    assert refused.status_code == 422 and f'name="part" value="{part}"' in refused.text
+    dump = {"dump": file(b"\x01\x02", "d.bin")}
+    kept = client.post(f"/cases/{N}/do/rom-dump", view="machine", at=at, part=part, **dump)
+    assert "d.bin" in client.text(kept.headers["Location"])
+
+
 def test_a_chip_is_corrected_and_its_level_said_by_one_press(client: Client, demo: Store) -> None:
     part = part_id(demo, N, "U4")
     sent = {"role": "processor", "active": "", "bank": "", "bits": "", "rails": ["+5 V"],
             "pins": "40 supply +5 V\n26 reset\n"}  # fmt: skip
     client.post(f"/cases/{N}/do/chip-facts", view="machine", at=str(part), part=part, **sent)
     assert "are on at" in client.text(f"{PAGE}?at={part}")
+    memory = part_id(demo, N, "M1")
+    sent = {"role": "memory", "active": "", "bank": "0", "bits": "0, 4", "rails": ["+5 V"],
+            "pins": ""}  # fmt: skip
+    client.post(f"/cases/{N}/do/chip-facts", view="machine", at=str(memory), part=memory, **sent)
+    assert 'value="0, 4"' in client.text(f"{PAGE}?at={memory}")
     client.post(f"/cases/{N}/do/chip-level", view="machine", at=str(part), part=part, active="low")
     chip = next(chip for chip in chips(open_case(demo, N)) if chip.id == part)
     assert [(pin.name, pin.active) for pin in chip.pins][:2] == [("40", ""), ("26", "low")]

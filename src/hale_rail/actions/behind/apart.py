@@ -8,8 +8,6 @@ from typing import Any
 from hale_rail.actions.change import changing
 from hale_rail.actions.parts import photos
 from hale_rail.case.behind.apart import apart
-from hale_rail.case.file import open_case
-from hale_rail.case.history import case_photos
 from hale_rail.core.behind.apart import LOOSE, Loose, loose_said
 from hale_rail.errors import InputError, NotFoundError
 from hale_rail.store.database import Store
@@ -37,17 +35,16 @@ def take_off(
     if what and what not in LOOSE:
         raise InputError("Choose what came off.", field="what")
     loose = LOOSE[what] if what else loose_said(words)
-    photo_id = None
-    if photo:
-        name, data = photo
-        photos.add(store, number, None, [(name, lambda: data)], words, at)
-        photo_id = case_photos(open_case(store, number))[-1].id
+    name, data = photo or ("", b"")
+    shown = photos.encoded(store, [(name, lambda: data)]) if photo else []
     with changing(store, number, at) as change:
         notes = change.file.rows.all(HUNT_NOTES)
         key = str(1 + len({note.key for note in notes if note.kind == APART}))
+        photo_ids = photos.keep(change, None, shown, words) if shown else []
         log_id = change.log("edited", f"Taken off, {loose.words}: {words}")
-        body = {"what": loose.code, "text": words, "photo": photo_id}
-        change.append(HUNT_NOTES, log_id, HuntNote(APART, key, body))
+        body = {"what": loose.code, "text": words}
+        note = HuntNote(APART, key, body, photo_id=next(iter(photo_ids), None))
+        change.append(HUNT_NOTES, log_id, note)
 
 
 def put_back(
@@ -86,4 +83,4 @@ def _change(
             raise InputError("That is no battery.")
         log_id = change.log("edited", f"{item.what.words.capitalize()}, {item.text}: {words}")
         body = None if fields is None else {**(note.body or {}), **fields}
-        change.append(HUNT_NOTES, log_id, HuntNote(APART, key, body))
+        change.append(HUNT_NOTES, log_id, HuntNote(APART, key, body, photo_id=note.photo_id))

@@ -48,8 +48,7 @@ def keep_dump(
         log_id = change.log("edited", f"Dump of {ref}, {what}: {name[:_MOST_NAME]}, {size} bytes")
         title = name[:_MOST_NAME] or "dump"
         change.append(DOCUMENTS, log_id, Document(change.case_id, title, ref, DUMP, sha256, None))
-        body = {"part_id": part_id, "name": title, "sha256": sha256, "is_good": is_good}
-        _note(change, log_id, body)
+        _note(change, log_id, part_id, {"name": title, "sha256": sha256, "is_good": is_good})
 
 
 def keep_checksum(
@@ -61,7 +60,7 @@ def keep_checksum(
     with changing(store, number, at) as change:
         ref, text = _ref(change, part_id), checksum.strip()
         log_id = change.log("edited", f"Checksum that {ref} should have: {text}")
-        _note(change, log_id, {"part_id": part_id, "checksum": text, "is_good": True})
+        _note(change, log_id, part_id, {"checksum": text, "is_good": True})
 
 
 def drop_dump(store: Store, number: str, key: str, at: str | None = None) -> None:
@@ -81,6 +80,6 @@ def _ref(change: Change, part_id: int) -> str:
     return chip.ref
 
 
-def _note(change: Change, log_id: int, body: Mapping[str, Any]) -> None:
+def _note(change: Change, log_id: int, part_id: int, body: Mapping[str, Any]) -> None:
     key = str(1 + len({note.key for note in change.file.rows.all(HUNT_NOTES) if note.kind == ROM}))
-    change.append(HUNT_NOTES, log_id, HuntNote(ROM, key, body))
+    change.append(HUNT_NOTES, log_id, HuntNote(ROM, key, body, part_id))

@@ -11,12 +11,14 @@ from msgspec import Struct
 from hale_rail import clock
 from hale_rail.actions.imports import import_readings, plan_readings
 from hale_rail.actions.intake.cases import open_with
+from hale_rail.case.behind.evidence import evidence
 from hale_rail.case.behind.hunt import hunt_chain, next_point
 from hale_rail.case.behind.rows import cells_of
 from hale_rail.case.file import CaseFile, open_case
 from hale_rail.case.name_lookup import target_name
 from hale_rail.case.practice.practice import question
 from hale_rail.case.practice.reviews import ReviewStep
+from hale_rail.core.behind.acts import Standing
 from hale_rail.core.behind.links import How, LinkState
 from hale_rail.core.procedures import MEMORY_TEST, Need, Point
 from hale_rail.core.simulate.costs import minutes
@@ -72,33 +74,30 @@ def hunt_behind(drawn: DrawnUnit) -> BehindHunt:
                 break
         case = open_case(store, _NUMBER)
         following = hunt_chain(case).next
-        said = following.text if following else ""
-        in_words = following is not None and following.how in (How.LIST, How.WORK, How.ACT)
-        is_right = in_words and _names(case, drawn, said)
-    return BehindHunt(tuple(path), is_right, said)
+        is_right = _is_work_found(case) or (
+            following is not None
+            and following.how in (How.LIST, How.WORK, How.ACT)
+            and drawn.fault.where in following.names
+        )
+    return BehindHunt(tuple(path), is_right, following.text if following else "")
 
 
-def _names(case: CaseFile, drawn: DrawnUnit, said: str) -> bool:
-    """True where what is said last names the chip, or what was found at the work does."""
+def _is_work_found(case: CaseFile) -> bool:
+    """True once something was found at own work: a simulated unit has one fault."""
     work = hunt_chain(case).link("work")
-    found = " ".join(work.says) if work else ""
-    return drawn.fault.where in said or drawn.fault.where in found
+    return work is not None and work.state is LinkState.WRONG
 
 
 def _is_named(case: CaseFile, ref: str) -> bool:
-    """True once the hunt is over: work was found, or an act is asked of a chip that is named."""
-    chain = hunt_chain(case)
-    work, memory = chain.link("work"), chain.link("memory")
-    if work and work.state is LinkState.WRONG:
+    """True once the hunt is over: work was found, or what is next is an act on the true chip that
+    a memory test names, or that a spare has cured."""
+    if _is_work_found(case):
         return True
-    in_memory = memory is not None and any(text.startswith(f"{ref}: ") for text in memory.says)
-    following = chain.next
-    sent = following is not None and following.ref == ref and ref in following.text
-    return (
-        sent
-        and following is not None
-        and ((in_memory and following.how is How.ACT) or "back once" in following.text)
-    )
+    known, following = evidence(case), hunt_chain(case).next
+    if following is None or following.ref != ref or following.how is not How.ACT:
+        return False
+    in_memory = any(chip.ref == ref for chip in known.memory_says.chips)
+    return in_memory or known.proven.of(ref) is Standing.LIKELY
 
 
 def _step(store: Store, case: CaseFile, bench: Bench, point: Point) -> ReviewStep:

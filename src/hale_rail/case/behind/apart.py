@@ -54,7 +54,7 @@ def apart(case: CaseFile) -> tuple[TakenOff, ...]:
         what = LOOSE.get(str(body.get("what")), Loose.COVER)
         found.append(
             TakenOff(note.key, len(found) + 1, what, str(body.get("text", "")),
-                     photos.get(int(body.get("photo") or 0)), bool(body.get("back")),
+                     photos.get(note.photo_id or 0), bool(body.get("back")),
                      bool(body.get("clean")), str(body.get("ate", "")), note.at)
         )  # fmt: skip
     return tuple(found)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from msgspec.structs import replace
+
 from hale_rail.case.behind.chips import (
     chip_by_id,
     chips,
@@ -45,7 +47,7 @@ HOT = "hot"
 
 
 def _standing(case: CaseFile) -> Iterator[Reading]:
-    """The standing readings behind the supply, without those of chips since replaced."""
+    """The standing readings, without those of chips since replaced."""
     former = of_former_parts(case)
     for key, reading in case.rows.standing.items():
         if key not in former:
@@ -206,16 +208,8 @@ def acts(case: CaseFile) -> tuple[Exchange, ...]:
             act = read_act(chip.ref if chip else part.ref, reading.typed)
         except InputError:
             continue
-        timed.append(
-            (reading.log_id, _dated(act, str(reading.id), reading.taken_at)),
-        )
+        timed.append((reading.log_id, replace(act, key=str(reading.id), at=reading.taken_at)))
     return tuple(act for _, act in sorted(timed, key=lambda one: one[0]))
-
-
-def _dated(act: Exchange, key: str, at: str) -> Exchange:
-    return Exchange(
-        act.part, act.act, act.result, act.other, act.source, act.where, act.why, key, at
-    )
 
 
 def hot_chips(case: CaseFile) -> list[str]:

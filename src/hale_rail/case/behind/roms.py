@@ -52,10 +52,10 @@ def kept_dumps(case: CaseFile) -> tuple[KeptDump, ...]:
     kept = []
     for (kind, key), note in case.rows.newest(HUNT_NOTES).items():
         body = note.body
-        if kind != ROM_NOTE or body is None or case.sheet.part(int(body["part_id"])) is None:
+        if kind != ROM_NOTE or body is None or case.sheet.part(note.part_id) is None:
             continue
         kept.append(
-            KeptDump(key, int(body["part_id"]), str(body.get("name", "")),
+            KeptDump(key, note.part_id or 0, str(body.get("name", "")),
                      str(body.get("sha256", "")), bool(body.get("is_good")), note.at,
                      str(body.get("checksum", "")))
         )  # fmt: skip

@@ -6,8 +6,9 @@ from hale_rail.case.behind.chips import banks, chip_by_id, memory_table, pin_at,
 from hale_rail.case.behind.evidence import base_typed
 from hale_rail.case.behind.hunt import end_names
 from hale_rail.case.file import CaseFile
+from hale_rail.core.behind.evidence import GROUND
 from hale_rail.core.behind.pins import LEVELS, Pin, PinUse
-from hale_rail.core.procedures import ACT, MEMORY_TEST, PIN_OHMS, ROM, SIGNAL, WORK, Point, Subject
+from hale_rail.core.procedures import ACT, BEHIND, MEMORY_TEST, PIN_OHMS, ROM, WORK, Point, Subject
 from hale_rail.core.procedures.behind import (
     ACT_NAME,
     ROM_NAME,
@@ -19,12 +20,10 @@ from hale_rail.core.quantities import Unit, show
 from hale_rail.core.rails.judge import band
 from hale_rail.core.targets import TargetKind
 
-_OWN = (SIGNAL, PIN_OHMS, MEMORY_TEST, WORK, ACT, ROM)
-
 
 def is_behind(point: Point) -> bool:
     """True for what is read behind the supply."""
-    return point.target.kind is TargetKind.PIN and point.procedure in _OWN
+    return point.target.kind is TargetKind.PIN and point.procedure in BEHIND
 
 
 def is_known_behind(case: CaseFile, point: Point) -> bool:
@@ -65,7 +64,7 @@ def behind_subject(case: CaseFile, point: Point, limit_v: float) -> Subject:
     if pin is None:
         return Subject(name, limit_v=limit_v)
     if point.procedure is PIN_OHMS:
-        to = "ground" if target.minus == "GND" else target.minus
+        to = "ground" if target.minus == GROUND else target.minus
         return Subject(f"{name} {pin.name} to {to}", limit_v=limit_v, part_words=pin.use.words)
     rail = case.sheet.rail(pin.rail)
     return Subject(f"{name} {pin.name}", limit_v=limit_v, part_words=expected(case, pin),
@@ -84,8 +83,7 @@ def expected(case: CaseFile, pin: Pin) -> str:
     if pin.use is PinUse.POWER_GOOD:
         return "high"
     if pin.use in LEVELS:
-        runs = pin.active if pin.use is PinUse.READY else pin.idle
-        return f"{runs}, or pulsing" if runs else "the level that is off"
+        return f"{pin.runs}, or pulsing" if pin.runs else "the level that is off"
     return "pulsing"
 
 

@@ -20,6 +20,7 @@ from hale_rail.core.diagnosis.facts import (
 from hale_rail.core.power.machine_behaviour import Did
 from hale_rail.core.power.plan import STOPS, StopCondition
 from hale_rail.core.procedures import VOLTS, Condition
+from hale_rail.core.sentences import names_of
 from hale_rail.core.supply.sheet import Rail
 from hale_rail.core.targets import Place
 from hale_rail.store.power_steps import POWER_STEPS
@@ -216,7 +217,7 @@ def _told_together(rails: Sequence[tuple[str, float, float]]) -> str:
     """Whether rails are off alike, as a sentence."""
     keys = [key for key, _, _ in rails]
     shares = [share for _, share, _ in rails]
-    names = f"{', '.join(keys[:-1])} and {keys[-1]}"
+    names = names_of(keys)
     low, high = min(shares), max(shares)
     if high - low > _ALIKE:
         return f"{names} are not off alike: {100 * low:.0f} and {100 * high:.0f} % of nominal"

@@ -11,7 +11,6 @@ from hale_rail.case.behind.roms import roms
 from hale_rail.case.bring_up.bring_up import chip_pins, events
 from hale_rail.case.file import CaseFile
 from hale_rail.case.words import show_reading
-from hale_rail.core.behind.acts import Standing
 from hale_rail.core.behind.chips import ChipState
 from hale_rail.core.behind.links import LinkState
 from hale_rail.core.behind.symptoms import SYMPTOMS
@@ -29,14 +28,15 @@ def bad_chips(case: CaseFile) -> list[str]:
     """A sentence a part that an act or a dump found bad, replaced since or not."""
     known = evidence(case)
     told = [
-        f"{act.part} was bad: {saying.says.partition(': ')[2] or saying.says} (by exchange)"
+        f"{act.part} was bad: {saying.why} (by exchange)."
         for act, saying in known.proven.acts
-        for ref, one in saying.standing
-        if one is Standing.BAD
+        if saying.why
     ]
-    told += [f"{rom.ref} did not hold what it should. (by its dump)" for rom in known.roms
-             if not rom.says.equal]  # fmt: skip
-    return [text.replace(". (", " (").rstrip(".") + "." for text in told]
+    return told + [
+        f"{rom.ref} did not hold what it should (by its dump)."
+        for rom in known.roms
+        if rom.says.is_bad
+    ]
 
 
 def open_behind(case: CaseFile) -> list[str]:

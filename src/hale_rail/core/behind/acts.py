@@ -135,12 +135,13 @@ class Standing(Coded):
 
 class Saying(Struct, frozen=True):
     """What an act proves: a sentence, what it does not, what is next ("" for nothing), and where
-    the parts stand after it."""
+    the parts stand after it; `why` the part is bad, where that is proven."""
 
     says: str
     but: str = ""
     next: str = ""
     standing: tuple[tuple[str, Standing], ...] = ()
+    why: str = ""
 
 
 _RESULT = "|".join(sorted(map(re.escape, _RESULT_WORDS), key=len, reverse=True))
@@ -228,10 +229,15 @@ def says(act: Exchange) -> Saying:
     return _SAYS[act.act](act)
 
 
+def _bad(act: Exchange, why: str, *others: tuple[str, Standing]) -> Saying:
+    """A part that is proven bad."""
+    standing = ((act.part, Standing.BAD), *others)
+    return Saying(f"{act.part} is bad: {why}.", standing=standing, why=why)
+
+
 def _exchanged(act: Exchange) -> Saying:
     if act.result is Result.MOVED:
-        return Saying(f"{act.part} is bad: the fault went along with it.", standing=(
-            (act.part, Standing.BAD), (act.other, Standing.CLEARED)))  # fmt: skip
+        return _bad(act, "the fault went along with it", (act.other, Standing.CLEARED))
     if act.result is Result.STAYED:
         text = f"Neither {act.part} nor {act.other}, if there is one fault."
         return Saying(text, "Two bad ones would look the same.", "What drives that place is next.",
@@ -284,8 +290,7 @@ def _removed(act: Exchange) -> Saying:
 
 def _put_back(act: Exchange) -> Saying:
     if act.result is Result.BACK:
-        return Saying(f"{act.part} is bad: the fault came back with it.",
-                      standing=((act.part, Standing.BAD),))  # fmt: skip
+        return _bad(act, "the fault came back with it")
     return Saying(
         f"It was the contact of {act.part}: the old one works there again.",
         f"{act.part} itself is not bad.",
@@ -299,8 +304,7 @@ def _tried(act: Exchange) -> Saying:
         return Saying(f"{act.part} is good: it works in {act.where}.",
                       "Its contact and its lines here are not proven.",
                       standing=((act.part, Standing.GOOD),))  # fmt: skip
-    return Saying(f"{act.part} is bad: it fails in {act.where} too.",
-                  standing=((act.part, Standing.BAD),))  # fmt: skip
+    return _bad(act, f"it fails in {act.where} too")
 
 
 _SAYS = {Act.EXCHANGED: _exchanged, Act.SUBSTITUTED: _substituted, Act.REMOVED: _removed,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from hale_rail.core.coded_words import Coded
 
 
@@ -25,7 +27,7 @@ class Loose(Coded):
 
 LOOSE = {loose.code: loose for loose in Loose}
 _SAID = {
-    "earth": Loose.EARTH, "ground wire": Loose.EARTH, "green": Loose.EARTH, "shield": Loose.SHIELD,
+    "earth": Loose.EARTH, "ground wire": Loose.EARTH, "shield": Loose.SHIELD,
     "screen": Loose.SHIELD, "battery": Loose.BATTERY, "clip": Loose.CLIP, "latch": Loose.CLIP,
     "catch": Loose.CLIP, "screw": Loose.SCREW, "bolt": Loose.SCREW, "nut": Loose.SCREW,
     "lead": Loose.LEAD, "plug": Loose.LEAD, "cable": Loose.LEAD, "ribbon": Loose.LEAD,
@@ -34,6 +36,9 @@ _SAID = {
 
 
 def loose_said(text: str) -> Loose:
-    """What a person's own words name first by weight: an earth wire is no lead."""
-    lower = text.casefold()
-    return next((loose for word, loose in _SAID.items() if word in lower), Loose.COVER)
+    """What a person's own words name first by weight: an earth wire is no lead.
+
+    A colour says nothing: what a wire is for is not to be assumed from it.
+    """
+    found = (loose for word, loose in _SAID.items() if re.search(rf"\b{word}", text, re.IGNORECASE))
+    return next(found, Loose.COVER)

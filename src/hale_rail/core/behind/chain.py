@@ -14,10 +14,11 @@ from msgspec import Struct
 from hale_rail.core.behind import running, starting
 from hale_rail.core.behind.acts import Act, Result
 from hale_rail.core.behind.evidence import GROUND, Evidence
-from hale_rail.core.behind.links import How, Link, LinkState, Observation, names_of
+from hale_rail.core.behind.links import How, Link, LinkState, Observation
 from hale_rail.core.behind.pins import ChipRole
 from hale_rail.core.behind.signals import beyond
 from hale_rail.core.behind.symptoms import asked_by
+from hale_rail.core.sentences import names_of
 
 
 class Chain(Struct, frozen=True):

@@ -1,4 +1,7 @@
-"""Checksums of a dump, and one as it is written: a sum, a CRC-32, a SHA-1."""
+"""Checksums of a dump, and one as it is written: a sum, a CRC-32, a SHA-1.
+
+Source: docs/formulas.md, “Behind the supply”. A sum is of all bytes, modulo 2^8, 2^16 or 2^32.
+"""
 
 from __future__ import annotations
 

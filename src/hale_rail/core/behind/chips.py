@@ -60,22 +60,17 @@ def _facts(evidence: Evidence, chip: Chip) -> ChipFacts:
         return ChipFacts(chip, _BY_ACT[standing], (*acts, *against))
     if against:
         return ChipFacts(chip, ChipState.SUSPECTED, (*against, *acts))
-    read = [pin for pin in chip.pins if _is_read(evidence, chip, pin)]
+    read = [pin for pin in chip.pins if evidence.is_read(chip, pin)]
     if not read:
         return ChipFacts(chip, ChipState.UNREAD, acts)
     state = ChipState.RIGHT if len(read) == len(chip.pins) else ChipState.PART
     return ChipFacts(chip, state, acts)
 
 
-def _is_read(evidence: Evidence, chip: Chip, pin: Pin) -> bool:
-    at = (chip.ref, pin.name)
-    return at in evidence.supplies if pin.is_supply else at in evidence.signals
-
-
 def _against(evidence: Evidence, chip: Chip) -> list[str]:
     """What speaks against a chip, each in a sentence."""
     told = [f"{c.ref}: {c.why}." for c in evidence.memory_says.chips if c.ref == chip.ref]
-    told += [r.says.text for r in evidence.roms if r.ref == chip.ref and not r.says.equal]
+    told += [r.says.text for r in evidence.roms if r.ref == chip.ref and r.says.is_bad]
     for pin in chip.pins:
         supplied = evidence.supplies.get((chip.ref, pin.name))
         if supplied and not supplied.is_right:
@@ -94,8 +89,9 @@ def _wrong_at(evidence: Evidence, chip: Chip, pin: Pin) -> str:
     if does is None or pin.is_supply or does is Does.PULSING:
         return ""
     if pin.use in LEVELS:
-        runs = pin.active if pin.use is PinUse.READY else pin.idle
-        is_wrong = does.ends != runs if runs and does.ends else does in (Does.MID, Does.DEAD)
+        is_wrong = (
+            does.ends != pin.runs if pin.runs and does.ends else does in (Does.MID, Does.DEAD)
+        )
         return f"{pin.name} is {does.words}." if is_wrong else ""
     if pin.use is PinUse.POWER_GOOD:
         return f"{pin.name} is {does.words}." if does is not Does.HIGH else ""

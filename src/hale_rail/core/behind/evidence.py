@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import cached_property
 
 from msgspec import Struct, field
 
@@ -67,12 +68,12 @@ class Evidence(Struct, frozen=True, dict=True):
     is_act_last: bool = True
     symptoms: tuple[str, ...] = ()
 
-    @property
+    @cached_property
     def proven(self) -> Proven:
         """What the acts prove."""
         return proven(self.acts)
 
-    @property
+    @cached_property
     def memory_says(self) -> MemorySays:
         """What the memory test says."""
         return memory_says(self.memory, self.table)
@@ -110,6 +111,10 @@ class Evidence(Struct, frozen=True, dict=True):
             f"{chip.ref} {pin.name}: {show(signal.volt, Unit.VOLT)} by a meter, which does not see "
             "whether it moves."
         )
+
+    def is_read(self, chip: Chip, pin: Pin) -> bool:
+        """True for a pin that was read."""
+        return (chip.ref, pin.name) in (self.supplies if pin.is_supply else self.signals)
 
     def signal(self, chip: Chip, pin: Pin) -> Signal | None:
         """What was seen at a pin, or None."""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from msgspec import Struct, field
 
 from hale_rail.core.behind.pins import Chip, Pin
@@ -37,7 +35,10 @@ class How(Coded):
 
 
 class Observation(Struct, frozen=True):
-    """What is to be observed next: a sentence, how, and where: a chip, its pin, a rail, to what."""
+    """What is to be observed next: a sentence, how, and where: a chip, its pin, a rail, to what.
+
+    `others`: further parts that it goes to.
+    """
 
     text: str
     how: How
@@ -45,6 +46,12 @@ class Observation(Struct, frozen=True):
     pin: str = ""
     to: str = ""
     rail: str = ""
+    others: tuple[str, ...] = ()
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """Every part that it names."""
+        return tuple(ref for ref in (self.ref, *self.others) if ref)
 
 
 class Link(Struct, frozen=True):
@@ -104,10 +111,3 @@ def observe(chip: Chip, pin: Pin, text: str = "") -> Observation:
 def probe(chip: Chip, pin: Pin) -> Observation:
     """A probe or a scope where a meter does not tell."""
     return observe(chip, pin, f"Probe or scope on {at_pin(chip, pin)}: does it move?")
-
-
-def names_of(names: Sequence[str]) -> str:
-    """Names in a sentence: `U20`, `U20 and M1`, `U20, M1 and M9`."""
-    if len(names) < 2:
-        return "".join(names)
-    return f"{', '.join(names[:-1])} and {names[-1]}"

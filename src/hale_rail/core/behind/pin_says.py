@@ -96,14 +96,13 @@ def _reset(chip: Chip, pin: Pin, does: Does) -> PinSays:
 
 
 def _level(chip: Chip, pin: Pin, does: Does) -> PinSays:
-    runs = pin.active if pin.use is PinUse.READY else pin.idle
     if does is Does.PULSING:
         return PinSays(True, "comes and goes", f"{chip.ref} may run.")
     if does in (Does.MID, Does.DEAD):
         return PinSays(False, "not driven", "An open input or pull-up, or two outputs that fight.")
-    if not runs:
+    if not pin.runs:
         return PinSays(None, "open", "Which level is on is not said yet.")
-    if does.ends == runs:
+    if does.ends == pin.runs:
         return PinSays(True, "off", f"{chip.ref} may run, by this pin.")
     return PinSays(False, "on", f"What drives {pin.name} keeps {chip.ref} from running.",
                    f"{chip.ref} is not to blame for it.")  # fmt: skip

@@ -84,6 +84,11 @@ class Pin(Struct, frozen=True):
         """The level at which its use is off, "" where that is not known."""
         return {LOW: HIGH, HIGH: LOW}.get(self.active, "")
 
+    @property
+    def runs(self) -> str:
+        """The level at which it lets its chip run, "" where that is not known."""
+        return self.active if self.use is PinUse.READY else self.idle
+
 
 class Chip(Struct, frozen=True):
     """A chip as the hunt sees it: its part's id, designator, role and pins.
@@ -132,10 +137,16 @@ def named_pin(name: str) -> Pin | None:
     use = next((use for pattern, use in _BY_NAME if pattern.fullmatch(clean)), None)
     if use is None:
         return None
-    level = LOW if clean.startswith("/") and use in LEVELS else ""
-    if use is PinUse.READY:
-        level = HIGH  # a wait that is low lets run while it is high
-    return Pin(clean, use, level)
+    return Pin(clean, use, _level_said(clean, use))
+
+
+def _level_said(name: str, use: PinUse) -> str:
+    """The level that a pin's name says: at a bar low is on; "" where it says none."""
+    if use is not PinUse.READY:
+        return LOW if name.startswith("/") and use in LEVELS else ""
+    if "WAIT" in name:  # on, it holds: with a bar it lets run while it is high
+        return HIGH if name.startswith("/") else ""
+    return LOW if name.startswith("/") or name == "DTACK" else HIGH
 
 
 _P = PinUse

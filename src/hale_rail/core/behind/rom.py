@@ -33,7 +33,10 @@ _FEW_BITS = 2
 
 class RomSays(Struct, frozen=True):
     """A dump compared: `size` of the first in bytes, bytes that differ (None: against a checksum),
-    by data bit and by address line, and in words."""
+    by data bit and by address line, and in words.
+
+    `is_second`: the fault that accounts for it is in the dump that it was held against.
+    """
 
     equal: bool
     size: int
@@ -41,6 +44,12 @@ class RomSays(Struct, frozen=True):
     bits: Mapping[int, BitDiffers]
     address_lines: Mapping[str, LineDiffers]
     text: str
+    is_second: bool = False
+
+    @property
+    def is_bad(self) -> bool:
+        """True where the dump itself is not what it should be."""
+        return not self.equal and not self.is_second
 
 
 def against_sum(data: bytes, checksum: str) -> RomSays:
@@ -172,33 +181,51 @@ def _of_sizes(one: bytes, other: bytes) -> RomSays:
     return RomSays(False, len(one), differing, {}, {}, f"Other sizes: {sizes}; {same}.")
 
 
+class _Dump(Struct, frozen=True):
+    """A dump with its bytes as an array, and what it says alone."""
+
+    array: np.ndarray
+    alone: AloneSays
+
+
+class _Fault(Struct, frozen=True):
+    """The one fault of a dump that accounts for what differs: its address lines, in words."""
+
+    lines: Mapping[str, LineDiffers]
+    text: str
+
+
 def _differs(one: bytes, other: bytes) -> RomSays:
-    read = np.frombuffer(one, dtype=np.uint8)
-    good = np.frombuffer(other, dtype=np.uint8)
-    differing = int(np.count_nonzero(read != good))
-    bits = by_bit(read, good)
-    lines, told = _in_one(one, read, good, bits)
-    if not told:
-        lines, told = _from_the_other(other, one)
-    if not told:
-        told = _by_bits(one, other, read != good, bits)
+    read, good = (
+        _Dump(np.frombuffer(data, dtype=np.uint8), alone_says(data)) for data in (one, other)
+    )
+    apart = read.array != good.array
+    bits = by_bit(read.array, good.array)
+    fault = _fault_in(read, good, bits)
+    second = None if fault else _fault_in(good, read, by_bit(good.array, read.array))
+    if fault:
+        told = [fault.text]
+    elif second:  # no good one is sure to be good
+        told = [f"The second dump, not the first: {second.text}"]
+    else:
+        told = _by_bits(read, good, apart, bits)
+    differing = int(np.count_nonzero(apart))
+    lines = next((found.lines for found in (fault, second) if found), {})
     text = " ".join([f"{differing} of {len(one)} bytes differ.", *told])
-    return RomSays(False, len(one), differing, bits, lines, text)
+    return RomSays(False, len(one), differing, bits, lines, text, is_second=bool(second))
 
 
-def _in_one(
-    one: bytes, read: np.ndarray, good: np.ndarray, bits: Mapping[int, BitDiffers]
-) -> tuple[Mapping[str, LineDiffers], list[str]]:
-    """The one fault in a dump that accounts for what differs: its address lines, and the words;
-    nothing where there is none."""
-    alone = alone_says(one)
-    if alone.is_blank:
-        return {}, [alone.text]
-    lines = by_line(read, good, bits)
+def _fault_in(read: _Dump, good: _Dump, bits: Mapping[int, BitDiffers]) -> _Fault | None:
+    """The one fault in a dump that accounts for what differs, None where there is none."""
+    if read.alone.is_blank:
+        return _Fault({}, read.alone.text)
+    lines = by_line(read.array, good.array, bits)
     if lines:
-        return lines, [_line_words(lines)]
-    crossed = "" if _is_stuck(alone.still_bits, bits) else bits_crossed(read, good, bits)
-    return {}, [crossed] if crossed else []
+        return _Fault(lines, _line_words(lines))
+    if _is_stuck(read.alone.still_bits, bits):
+        return None
+    crossed = bits_crossed(read.array, good.array, bits)
+    return _Fault({}, crossed) if crossed else None
 
 
 def _is_stuck(still: Mapping[int, int], bits: Mapping[int, BitDiffers]) -> bool:
@@ -206,29 +233,20 @@ def _is_stuck(still: Mapping[int, int], bits: Mapping[int, BitDiffers]) -> bool:
 
 
 def _by_bits(
-    one: bytes, other: bytes, apart: np.ndarray, bits: Mapping[int, BitDiffers]
+    read: _Dump, good: _Dump, apart: np.ndarray, bits: Mapping[int, BitDiffers]
 ) -> list[str]:
     """What is said bit by bit, where no one fault accounts for it all."""
-    still, others = alone_says(one).still_bits, alone_says(other).still_bits
-    told = _bit_words(bits, still)
-    if _is_stuck(still, bits):
+    told = _bit_words(bits, read.alone.still_bits)
+    if _is_stuck(read.alone.still_bits, bits):
         return told
     if len(bits) <= _FEW_BITS:
         told += [
             f"In the second dump bit {bit} reads {1 - found.reads} everywhere: if that is the bad "
             f"one, its output {bit} is stuck."
             for bit, found in bits.items()
-            if found.reads is not None and others.get(bit) == 1 - found.reads
+            if found.reads is not None and good.alone.still_bits.get(bit) == 1 - found.reads
         ]
     return told + _where(apart, int(np.count_nonzero(apart)))
-
-
-def _from_the_other(other: bytes, one: bytes) -> tuple[Mapping[str, LineDiffers], list[str]]:
-    """What the second dump shows, should it be the one that was read wrong: no good one is sure to
-    be good."""
-    second, first = np.frombuffer(other, dtype=np.uint8), np.frombuffer(one, dtype=np.uint8)
-    lines, told = _in_one(other, second, first, by_bit(second, first))
-    return lines, [f"The second dump, not the first: {text}" for text in told]
 
 
 def _line_words(lines: Mapping[str, LineDiffers]) -> str:
@@ -247,6 +265,8 @@ def _bit_words(bits: Mapping[int, BitDiffers], still: Mapping[int, int]) -> list
             return [
                 f"Bits {names} differ, and read 1 wherever they do: cells that faded to erased."
             ]
+        if all(found.differing < _FEW for found in bits.values()):
+            return [f"Bits {names} differ, in few bytes: cells, or slips. Read it again."]
         return [f"Bits {names} differ: no single output. Another version, or another chip."]
     told = []
     for bit, found in bits.items():
@@ -274,9 +294,10 @@ def _where(apart: np.ndarray, differing: int) -> list[str]:
         more = " and more" if differing > 4 else ""
         return [f"At address {first}{more}."]
     places = np.flatnonzero(apart)
-    told = []
-    for line in range((len(apart) - 1).bit_length()):
-        values = set((places >> line & 1).tolist())
-        if len(values) == 1:
-            told.append(f"All of it lies where A{line} is {'high' if 1 in values else 'low'}.")
+    always, ever = int(np.bitwise_and.reduce(places)), int(np.bitwise_or.reduce(places))
+    told = [
+        f"All of it lies where A{line} is {'high' if always >> line & 1 else 'low'}."
+        for line in range((len(apart) - 1).bit_length())
+        if always >> line & 1 or not ever >> line & 1
+    ]
     return told[-1:]

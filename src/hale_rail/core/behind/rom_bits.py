@@ -1,4 +1,8 @@
-"""In which data bits two dumps differ, and the address fault that may account for it."""
+"""In which data bits two dumps differ, and the one fault of lines that accounts for all of it.
+
+Source: docs/formulas.md, “Behind the supply”: a line that is stuck, joined or exchanged reads
+another place, or another bit, of what is held; each such way is tried.
+"""
 
 from __future__ import annotations
 
@@ -11,8 +15,11 @@ from msgspec import Struct, field
 from hale_rail.core.arrays import Indices, np
 
 BYTE = 8
-#: places on which a way is tried before it is tried on all
-_SAMPLE = 2048
+#: places on which a way is tried before it is tried on all: of those that differ, and of any; and
+#: how many of the first are tried before those
+_SAMPLE, _FIRST = 1024, 32
+#: with fewer values read where it differs, another place would read the same by chance
+_FEWEST_VALUES = 4
 
 
 class BitDiffers(Struct, frozen=True):
@@ -73,20 +80,25 @@ def by_line(
     """The one address fault that accounts for what differs: a line stuck, two joined or exchanged.
 
     One bit that reads one way may be left over, of a second fault; else nothing is said, and
-    nothing where one bit alone differs anyway.
+    nothing where one bit alone differs anyway, or where hardly any values were read.
     """
-    if len(bits) < 2:
+    size, apart = len(read), np.flatnonzero(read != good)
+    if len(bits) < 2 or len(np.unique(read[apart])) < _FEWEST_VALUES:
         return {}
-    size = len(read)
-    sample = np.random.default_rng(0).choice(size, min(size, _SAMPLE), replace=False)
+    rng = np.random.default_rng(0)
+    sample = np.concatenate([
+        rng.choice(apart, min(len(apart), _SAMPLE), replace=False),
+        rng.choice(size, min(size, _SAMPLE), replace=False),
+    ])  # fmt: skip
     for names, place, how, stuck in _ways((size - 1).bit_length()):
-        if _is_left(read, good, sample, place) is None:
+        tried = (sample[:_FIRST], sample)
+        if any(_is_left(read, good, places, place) is None for places in tried):
             continue
         beside = _is_left(read, good, np.arange(size), place)
         if beside is not None:
             rest = sum(bit.differing for bit in beside.values())
-            explains = int(np.count_nonzero(read != good)) - rest
-            return {name: LineDiffers(how, stuck, explains, beside) for name in names.split("+")}
+            told = LineDiffers(how, stuck, len(apart) - rest, beside)
+            return dict.fromkeys(names.split("+"), told)
     return {}
 
 

@@ -13,7 +13,6 @@ from hale_rail.core.behind.links import (
     Observation,
     at_pin,
     link_of,
-    names_of,
     observe,
     probe,
 )
@@ -21,6 +20,7 @@ from hale_rail.core.behind.memory import lacks
 from hale_rail.core.behind.pins import Chip, ChipRole, Pin, PinUse
 from hale_rail.core.behind.signals import Does
 from hale_rail.core.behind.stuck import stuck
+from hale_rail.core.sentences import names_of
 
 
 def rom(evidence: Evidence, earlier: Sequence[Link]) -> Link:
@@ -112,6 +112,12 @@ def _contents(evidence: Evidence, found: Found) -> None:
     for read in evidence.roms:
         if read.says.equal:
             found.right.append(f"{read.ref} holds what it should.")
+        elif read.says.is_second:
+            found.part.append(f"{read.ref}: {read.says.text}")
+            found.then = found.then or Observation(
+                f"Take another dump of what {read.ref} should hold: this one is bad.",
+                How.ROM, read.ref,
+            )  # fmt: skip
         else:
             found.wrong.append(f"{read.ref} does not hold what it should. {read.says.text}")
             found.then = found.then or Observation(
@@ -169,10 +175,11 @@ def _after_memory(evidence: Evidence) -> Observation:
     if asked:
         return asked
     buffers = evidence.of_role(ChipRole.BUFFER)
-    names = names_of([*(chip.ref for chip in said.chips), *(chip.ref for chip in buffers)])
+    refs = (*(chip.ref for chip in said.chips), *(chip.ref for chip in buffers))
+    names = names_of(refs)
     if said.is_bridged:
         text = f"Power off: read ohms between the lines of these two bits, at {names}."
-        return Observation(text, How.LIST)
+        return Observation(text, How.LIST, others=refs)
     left = [chip for chip in said.chips if not evidence.is_cleared(chip.ref)]
     same_line = len({bit for chip in left for _, bit in chip.places}) == 1
     is_line = same_line and len(left) < len(said.chips)
@@ -182,7 +189,8 @@ def _after_memory(evidence: Evidence) -> Observation:
     if whole:
         text = f"Not the chips: substitute {whole[0].ref}, their buffer, by a good one."
         return Observation(text, How.ACT, whole[0].ref)
-    return Observation(f"Not the chips: the line of that bit, its sockets, at {names}.", How.LIST)
+    text = f"Not the chips: the line of that bit, its sockets, at {names}."
+    return Observation(text, How.LIST, others=refs)
 
 
 def _pattern_left(evidence: Evidence) -> Observation | None:

@@ -16,13 +16,13 @@ from hale_rail.core.behind.links import (
     Observation,
     at_pin,
     link_of,
-    names_of,
     observe,
     probe,
 )
 from hale_rail.core.behind.pins import Chip, ChipRole, Pin, PinUse
 from hale_rail.core.behind.signals import Does, Signal
 from hale_rail.core.quantities import Unit, show
+from hale_rail.core.sentences import names_of
 
 #: a clock agrees with its crystal within this share of a whole part of it
 _CLOCK_SHARE = 0.01
@@ -152,11 +152,11 @@ def _no_clock(evidence: Evidence, found: Found) -> Observation:
             found.wrong.append(
                 f"It runs at {at_pin(chip, pin)}: it is lost between there and here."
             )
-            clocked = ", ".join(
-                at_pin(c, p) for c, p in evidence.pins((PinUse.CLOCK,), ChipRole.PROCESSOR)
-            )
-            text = f"Power off: ohms from {at_pin(chip, pin)} to {clocked}: its socket, the trace."
-            return Observation(text, How.LIST)
+            clocked = evidence.pins((PinUse.CLOCK,), ChipRole.PROCESSOR)
+            to = ", ".join(at_pin(c, p) for c, p in clocked)
+            text = f"Power off: ohms from {at_pin(chip, pin)} to {to}: its socket, the trace."
+            refs = (chip.ref, *(c.ref for c, _ in clocked))
+            return Observation(text, How.LIST, others=refs)
         supply = next((p for p in chip.pins if p.is_supply), None)
         if supply and (chip.ref, supply.name) not in evidence.supplies:
             return observe(chip, supply, f"Read {supply.rail} at {at_pin(chip, supply)}: its chip.")
@@ -165,11 +165,11 @@ def _no_clock(evidence: Evidence, found: Found) -> Observation:
                 chip, pin, f"Look for the clock at {at_pin(chip, pin)}, where it is made."
             )
         return _crystal(evidence, chip.ref)
-    return _crystal(evidence, "the chip that makes it")
+    return _crystal(evidence, "the chip that makes it", ", its rail")
 
 
-def _crystal(evidence: Evidence, chip: str) -> Observation:
-    """The crystal, which is cheap, then the chip that makes the clock of it."""
+def _crystal(evidence: Evidence, chip: str, unread: str = "") -> Observation:
+    """The crystal, which is cheap, then the chip that makes the clock of it; `unread` what else."""
     crystal = next(iter(evidence.crystals), "the crystal")
     if evidence.is_cleared(chip):
         text = f"Neither {crystal} nor {chip}: its socket and its output, pin by pin; a bridge."
@@ -178,7 +178,7 @@ def _crystal(evidence: Evidence, chip: str) -> Observation:
         text = f"{crystal} is not it: substitute {chip} by one that is known good."
         return Observation(text, How.ACT, chip)
     text = (
-        f"{crystal}, {chip}, its rail: look at both legs of {crystal}; then another crystal, which "
+        f"{crystal}, {chip}{unread}: look at both legs of {crystal}; then another crystal, which "
         f"is cheap, and after it {chip}."
     )
     return Observation(text, How.ACT, crystal if crystal in evidence.crystals else "")
@@ -275,7 +275,6 @@ def wait(evidence: Evidence) -> Link:
 
 def _read_wait(evidence: Evidence, found: Found, chip: Chip, pin: Pin) -> None:
     does, at = evidence.does(chip, pin), at_pin(chip, pin)
-    runs = pin.active if pin.use is PinUse.READY else pin.idle
     if does is None:
         found.part.append(evidence.untold(chip, pin))
         found.then = probe(chip, pin)
@@ -285,11 +284,11 @@ def _read_wait(evidence: Evidence, found: Found, chip: Chip, pin: Pin) -> None:
         found.wrong.append(f"{at} is {does.words}: nothing drives it cleanly.")
         found.then = Observation(f"Follow {at} to what drives it; a pull-up may be open.",
                                  How.OHMS, chip.ref, pin.name, "rail")  # fmt: skip
-    elif not runs:
+    elif not pin.runs:
         found.part.append(f"{at}: {does.words}. Which level is on is not said.")
         found.then = Observation(f"Say which level is on at {at}: low or high.", How.SHEET,
                                  chip.ref, pin.name)  # fmt: skip
-    elif does.ends == runs:
+    elif does.ends == pin.runs:
         found.right.append(f"{at} lets it run.")
     else:
         found.wrong.append(f"{_STAYS[pin.use]}: {at} {does.words}.")

@@ -66,8 +66,9 @@ def _one_by_one(evidence: Evidence, chip: Chip, pin: Pin, *, is_short: bool) -> 
         return Observation(
             "No chip on the line is it: look for a bridge or a clipping along it.", How.WORK
         )
-    names = ", ".join(one.ref for one in _on_line(evidence, chip, pin))
-    return Observation(f"No chip on the line is it: its trace and sockets, at {names}.", How.LIST)
+    refs = tuple(one.ref for one in _on_line(evidence, chip, pin))
+    text = f"No chip on the line is it: its trace and sockets, at {', '.join(refs)}."
+    return Observation(text, How.LIST, others=refs)
 
 
 def _on_line(evidence: Evidence, chip: Chip, pin: Pin) -> list[Chip]:

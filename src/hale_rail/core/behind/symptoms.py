@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from hale_rail.core.behind.evidence import Evidence
 from hale_rail.core.behind.links import How, Observation, at_pin
-from hale_rail.core.behind.pins import Chip, ChipRole, Pin, PinUse
+from hale_rail.core.behind.pins import ChipRole, PinUse
 from hale_rail.core.coded_words import Coded
 
 _R, _P = ChipRole, PinUse
@@ -76,11 +76,11 @@ FIRST_THREE: dict[Symptom, tuple[First, First, First]] = {
 }  # fmt: skip
 #: what people say, by symptom; roots of words, any of which is enough
 _SAID = {
-    Symptom.MEMORY: r"memory|parity|ram ",
+    Symptom.MEMORY: r"memory|parity|\bram\b",
     Symptom.KEYBOARD: r"keyboard|keys?\b|typing",
     Symptom.DRIVE: r"\bdrives?\b|\bdis[ck]s?\b|floppy",
     Symptom.GARBAGE: r"garbage|rubbish|random|characters|pattern",
-    Symptom.HALTS: r"halt|hang|freez|crash|after .*minute|when warm",
+    Symptom.HALTS: r"\bhalts?\b|\bhangs?\b|freez|crash|after .*minute|when warm",
     Symptom.NO_PICTURE: (
         r"no (picture|video|display|image)|(screen|picture|display) (\w+ )?(dark|blank|black|gone)"
         r"|(dark|blank|black) screen"
@@ -94,11 +94,8 @@ _SAID = {
 
 def symptom_said(text: str) -> Symptom | None:
     """The symptom of a person's own words, None where none of them is known."""
-    clean = f"{text.casefold()} "
-    for symptom, words in _SAID.items():
-        if re.search(words, clean):
-            return symptom
-    return None
+    clean = text.casefold()
+    return next((symptom for symptom, words in _SAID.items() if re.search(words, clean)), None)
 
 
 class FirstLook(Struct, frozen=True):
@@ -123,16 +120,11 @@ def _look(evidence: Evidence, first: First) -> FirstLook:
         words = f"{text}: no {first.role.words} is on the sheet."
         return FirstLook(Observation(words, How.SHEET), False)
     own = [(chip, pin) for chip, pin in pins if chip.ref == pins[0][0].ref]
-    left = next(((c, p) for c, p in own if not _is_read(evidence, c, p)), None)
+    left = next(((c, p) for c, p in own if not evidence.is_read(c, p)), None)
     chip, pin = left or own[0]
     return FirstLook(
         Observation(f"{text}: {at_pin(chip, pin)}.", How.SIGNAL, chip.ref, pin.name), left is None
     )
-
-
-def _is_read(evidence: Evidence, chip: Chip, pin: Pin) -> bool:
-    at = (chip.ref, pin.name)
-    return at in (evidence.supplies if pin.is_supply else evidence.signals)
 
 
 def asked_by(evidence: Evidence) -> Observation | None:

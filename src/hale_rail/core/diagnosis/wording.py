@@ -12,6 +12,7 @@ from hale_rail.core.diagnosis.faults import Fault
 from hale_rail.core.diagnosis.inference import Weighed
 from hale_rail.core.diagnosis.information import Ranked
 from hale_rail.core.diagnosis.knowledge import FaultGroup
+from hale_rail.core.sentences import names_of
 
 #: the chance at which the hunt is over: repair, then test again
 ENOUGH = 0.95
@@ -86,7 +87,7 @@ def sentence_of(
 ) -> str:
     """What is believed, why, and what is next."""
     if repaired and is_explained(weighed):
-        names = _and([f.name for f in repaired])
+        names = names_of([f.name for f in repaired])
         after = "the complaint is gone" if known.is_gone else (
             "nothing that was read since speaks of another fault. First power, limited and "
             "loaded, tells"
@@ -95,7 +96,7 @@ def sentence_of(
         return f"{capital(names)} {verb} found and replaced, which explains it: {after}."
     group, chance = listed[0]
     if settled:
-        names = _and([f.name for f in settled])
+        names = names_of([f.name for f in settled])
         proof = "" if any(known.is_proven(f) for f in settled) else (
             " No reading at the part proves it: replacing it does."
         )  # fmt: skip
@@ -110,10 +111,6 @@ def sentence_of(
     live = " All that is left to learn needs power." if best.is_live else ""
     told = f"{start}{likely} " if likely else start
     return f"{told}Next: {best.name}.{live}"
-
-
-def _and(names: Sequence[str]) -> str:
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
 def capital(words: str) -> str:

@@ -155,8 +155,7 @@ class LogicBoard:
         return LOW if is_low else HIGH
 
     def _level(self, pin: Pin) -> str:
-        runs = pin.active if pin.use is PinUse.READY else pin.idle
-        return HIGH if runs != "low" else LOW
+        return HIGH if pin.runs != "low" else LOW
 
     def _moving(self, part: Part, pin: Pin) -> str:
         """A line that moves while the processor runs, unless the fault holds it."""

@@ -31,7 +31,7 @@ def _bits(entry: JsonObject) -> tuple[int, ...]:
     )
     if not is_list:
         raise entry.wrong("bits", f"is a list of whole numbers from 0 to {MOST_BIT}")
-    return tuple(bits)
+    return tuple(sorted(set(bits)))
 
 
 def _pins(entry: JsonObject, rails: Sequence[str]) -> tuple[Pin, ...]:

@@ -98,14 +98,24 @@ class ChipWords:
 
 
 def bits_of(text: str) -> tuple[int, ...]:
-    """`3` or `0-7`; raises InputError for a range that cannot be."""
-    match = _BITS.fullmatch(text)
-    if not match:
-        raise InputError(f"“{text[:20]}” is no bit: write bit 3 or bits 0-7.")
-    first, last = int(match[1]), int(match[2] or match[1])
-    if last < first or last > MOST_BIT:
-        raise InputError(f"Bits {text}: from 0 to {MOST_BIT}, the lower one first.")
-    return tuple(range(first, last + 1))
+    """`3`, `0-7` or `0, 4`; raises InputError for what cannot be."""
+    bits: set[int] = set()
+    for piece in text.split(","):
+        match = _BITS.fullmatch(piece.strip())
+        if not match:
+            raise InputError(f"“{text[:20]}” is no bit: write 3, 0-7 or 0, 4.")
+        first, last = int(match[1]), int(match[2] or match[1])
+        if last < first or last > MOST_BIT:
+            raise InputError(f"Bits {text}: from 0 to {MOST_BIT}, the lower one first.")
+        bits |= set(range(first, last + 1))
+    return tuple(sorted(bits))
+
+
+def bits_text(bits: Sequence[int]) -> str:
+    """Bits as `bits_of` reads them: a run as `0-7`, others apart by a comma."""
+    if len(bits) > 1 and bits[-1] - bits[0] == len(bits) - 1:
+        return f"{bits[0]}-{bits[-1]}"
+    return ", ".join(map(str, bits))
 
 
 def dealt(parts: Sequence[Part]) -> list[Part]:
@@ -142,9 +152,8 @@ def write_chip(part: Part, line: str) -> list[str]:
 
 def _bit_words(bits: Sequence[int]) -> list[str]:
     """`bits 0-7` for a run of several, `bit 0 bit 4` for what is no run."""
-    if len(bits) > 1 and bits[-1] - bits[0] == len(bits) - 1:
-        return ["bits", f"{bits[0]}-{bits[-1]}"]
-    return [word for bit in bits for word in ("bit", str(bit))]
+    pieces = bits_text(bits).split(", ") if bits else []
+    return [word for piece in pieces for word in ("bits" if "-" in piece else "bit", piece)]
 
 
 def say_chip(part: Part) -> list[str]:

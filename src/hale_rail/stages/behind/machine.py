@@ -27,6 +27,7 @@ from hale_rail.case.bring_up.harness import harness
 from hale_rail.case.file import CaseFile
 from hale_rail.case.places.places import Spot, spots
 from hale_rail.case.soak.soaks import hours_done, soaks
+from hale_rail.case.walks import part_point
 from hale_rail.core.behind.acts import Exchange, Proven, Saying
 from hale_rail.core.behind.chain import Chain
 from hale_rail.core.behind.chips import ChipFacts, ChipState
@@ -36,6 +37,7 @@ from hale_rail.core.behind.pin_says import PinSays, pin_says
 from hale_rail.core.behind.pins import Chip, ChipRole, Pin, write_pins
 from hale_rail.core.behind.symptoms import FirstLook, Symptom, first_looks, symptom_said
 from hale_rail.core.parts.looks import toggled
+from hale_rail.core.parts.part import Part
 from hale_rail.core.procedures import (
     ACT,
     MEMORY_TEST,
@@ -44,8 +46,11 @@ from hale_rail.core.procedures import (
     SIGNAL,
     WORK,
     Point,
+    parse_point,
 )
 from hale_rail.core.procedures.behind import ROM_NAME, pin_of
+from hale_rail.errors import InputError
+from hale_rail.formats.units.chip_words import bits_text
 from hale_rail.stages.behind import apart as apart_stage
 from hale_rail.stages.behind import meanings as said
 from hale_rail.stages.bring_up import aftermath, continuity
@@ -105,6 +110,7 @@ class ChipInHand(Struct, frozen=True):
     package: int | None
     rails: tuple[str, ...]
     pins_text: str
+    bits_text: str
     active: str
     hot_codes: str
     is_hot: bool
@@ -193,6 +199,7 @@ def _in_hand(case: CaseFile, query: PageQuery) -> ChipInHand | None:
         marking.package if marking else None,
         end_names(case, chip)[1:],
         write_pins(chip.pins),
+        bits_text(chip.bits),
         marking.active if marking else "",
         " ".join(toggled(seen, HOT)),
         HOT in seen,
@@ -203,9 +210,10 @@ def _part_of(at: str) -> int | None:
     """The part of an address: a point's, or a part's id alone."""
     if at.isascii() and at.isdecimal():
         return int(at[:15])
-    pieces = at.split("!")
-    is_pin = len(pieces) > 2 and pieces[0] == "pin" and pieces[1].isdecimal()
-    return int(pieces[1][:15]) if is_pin else None
+    try:
+        return parse_point(at).part_id
+    except InputError:
+        return None
 
 
 def state(case: CaseFile) -> StageState:
@@ -274,6 +282,17 @@ def points(case: CaseFile, _: PageQuery) -> Sequence[Point]:
     return hunt_points(case)
 
 
+def chip_point(case: CaseFile, part: Part) -> Point | None:
+    """The next unread pin of a chip that was pressed, else its first; of another part its own."""
+    chip = chip_by_id(case).get(part.id)
+    if chip is None:
+        return part_point(case, part)
+    known = evidence(case)
+    pin = next((pin for pin in chip.pins if not known.is_read(chip, pin)), None)
+    pin = pin or next(iter(chip.pins), None)
+    return signal_point(chip, pin.name) if pin else act_point(chip.id)
+
+
 def switches(case: CaseFile, point: Point) -> tuple[Point, ...]:
     """What else can be observed at a pin or a chip: what it does, its ohms, an exchange, a ROM."""
     chip = chip_by_id(case).get(point.part_id or 0)
@@ -303,6 +322,7 @@ STAGE = Stage(
     points=points,
     first=first,
     switches=switches,
+    part_point=chip_point,
     leads=True,
     meets_stores=True,
     next_step=next_step,

@@ -17,7 +17,6 @@ from hale_rail.case.void_readings import void
 from hale_rail.case.walks import (
     following,
     next_undone,
-    part_point,
     store_before,
     walk_place,
 )
@@ -107,7 +106,7 @@ class Tray(Struct, frozen=True):
 def tray_point(case: CaseFile, stage: Stage, query: PageQuery) -> Point | None:
     """The point asked for where this unit has it, else the next unread one, else the first."""
     part = case.sheet.part(int(query.at)) if is_part_id(query.at) else None
-    named = part_point(case, part) if part else _named(case, query.at)
+    named = stage.part_point(case, part) if part else _named(case, query.at)
     if named:
         return named
     if not stage.has_tray:

@@ -10,6 +10,7 @@ from hale_rail.case.places.places import Spot
 from hale_rail.core.behind.chips import ChipFacts
 from hale_rail.core.behind.outlines import BoardPlace, Outline, Outlines, in_rows, on_board
 from hale_rail.core.behind.pins import ChipRole
+from hale_rail.formats.units.chip_words import bits_text
 from hale_rail.stages.behind.machine import LINK_SHAPES, SHAPES, MachinePage
 from hale_rail.web import addresses
 from hale_rail.web.frame import svg
@@ -34,10 +35,10 @@ def draw_chips(number: str, page: MachinePage) -> Markup:
     drawn = outlines or in_rows(chips)
     known = {facts.chip.id: facts for facts in page.chips}
     here = page.here.chip.id if page.here else 0
-    ahead = page.chain.next.ref if page.chain.next else ""
+    ahead = page.chain.next.names if page.chain.next else ()
     cells = [
         _chip(number, known[outline.id], outline, is_here=outline.id == here,
-              is_next=known[outline.id].chip.ref == ahead)
+              is_next=known[outline.id].chip.ref in ahead)
         for outline in drawn.chips
     ]  # fmt: skip
     label = f"{len(drawn.chips)} chips, each with its state"
@@ -91,8 +92,8 @@ def _role(facts: ChipFacts) -> str:
     """What a chip does, short: a memory by its bank and bit."""
     chip = facts.chip
     if chip.role is ChipRole.MEMORY and chip.bits:
-        bits = str(chip.bits[0]) if len(chip.bits) == 1 else f"{chip.bits[0]} to {chip.bits[-1]}"
-        return f"bank {chip.bank}, bit {bits}" if chip.bank else f"bit {bits}"
+        bits = f"bit {bits_text(chip.bits)}"
+        return f"bank {chip.bank}, {bits}" if chip.bank else bits
     return _SHORT.get(chip.role, chip.role.words) if chip.role else "chip"
 
 
